@@ -1,0 +1,167 @@
+/**
+ * KiteDuel as a game programmer would write it without a machine: an enum, a switch and an object.
+ * It follows examples/kite-duel.zany to the letter, rolls the same dice and comes to the same end, so
+ * that the bench compares two ways to do the same work.
+ */
+
+export enum Phase {
+  Turn,
+  Judge,
+  Paused,
+  Flown,
+  BothDown,
+  Lapsed,
+}
+
+export type Deed = "slash" | "brace" | "mend" | "cutLoose" | "pause" | "unpause";
+
+export interface Kite {
+  lift: number;
+  pull: number;
+  guard: number;
+  pace: number;
+  tape: number;
+  gust: number;
+  braced: boolean;
+}
+
+const TEN_DAYS = 864_000_000;
+
+/** One match. `words` is the state of the dice. */
+export class HandDuel {
+  phase = Phase.Turn;
+  kites: Kite[] = [newKite(), newKite()];
+  lap = 0;
+  queue: number[] = [];
+  winner = -1;
+  now = 0;
+  turnEnds = 0;
+  gasped = false;
+  steps = 0;
+
+  constructor(readonly words: Uint32Array) {
+    this.newLap();
+    this.turn();
+  }
+
+  /** A copy that can be played on its own. */
+  static from(other: HandDuel): HandDuel {
+    const copy = Object.create(HandDuel.prototype) as HandDuel;
+    return Object.assign(copy, other, { words: other.words.slice(), kites: other.kites.map((k) => ({ ...k })), queue: other.queue.slice() });
+  }
+
+  /** Takes one action; false when it is not allowed. */
+  act(seat: number, deed: Deed, target = -1): boolean {
+    switch (this.phase) {
+      case Phase.Turn: {
+        if (deed === "pause") {
+          this.phase = Phase.Paused;
+          this.steps++;
+          return true;
+        }
+        if (seat !== this.queue[0]) return false;
+        const mine = this.kites[seat] as Kite;
+        switch (deed) {
+          case "slash": {
+            if (target === seat || target < 0 || target > 1) return false;
+            const hit = this.strike(target, mine.pull + this.roll(1, 6));
+            if ((this.kites[target] as Kite).braced) mine.lift = Math.max(0, mine.lift - 2);
+            this.gasped = hit >= 10;
+            break;
+          }
+          case "brace":
+            mine.braced = true;
+            break;
+          case "mend":
+            if (mine.tape <= 0) return false;
+            mine.tape -= 1;
+            mine.lift = Math.min(40, mine.lift + 12);
+            break;
+          case "cutLoose":
+            this.phase = Phase.Flown;
+            this.winner = 1 - seat;
+            this.steps++;
+            return true;
+          default:
+            return false;
+        }
+        this.judge();
+        this.steps++;
+        return true;
+      }
+      case Phase.Paused:
+        if (deed !== "unpause") return false;
+        this.phase = Phase.Turn;
+        this.steps++;
+        return true;
+      default:
+        return false;
+    }
+  }
+
+  private strike(target: number, force: number): number {
+    const kite = this.kites[target] as Kite;
+    const hit = Math.max(0, force - (kite.guard + (kite.braced ? 4 : 0)));
+    kite.lift = Math.max(0, kite.lift - hit);
+    return hit;
+  }
+
+  private judge(): void {
+    this.phase = Phase.Judge;
+    this.queue.shift();
+    const north = (this.kites[0] as Kite).lift > 0;
+    const south = (this.kites[1] as Kite).lift > 0;
+    if (!north && !south) this.phase = Phase.BothDown;
+    else if (!north) this.fly(1);
+    else if (!south) this.fly(0);
+    else {
+      if (this.queue.length === 0) this.newLap();
+      this.turn();
+    }
+  }
+
+  private fly(winner: number): void {
+    this.phase = Phase.Flown;
+    this.winner = winner;
+  }
+
+  private newLap(): void {
+    this.lap = Math.min(99, this.lap + 1);
+    for (const kite of this.kites) kite.gust = Math.min(30, kite.pace + this.roll(1, 4));
+    const [a, b] = this.kites as [Kite, Kite];
+    this.queue = b.gust > a.gust ? [1, 0] : [0, 1];
+  }
+
+  private turn(): void {
+    this.phase = Phase.Turn;
+    (this.kites[this.queue[0] as number] as Kite).braced = false;
+    this.turnEnds = this.now + TEN_DAYS;
+  }
+
+  private roll(low: number, high: number): number {
+    const count = high - low + 1;
+    const limit = 4294967296 - (4294967296 % count);
+    let x = this.next();
+    while (x >= limit) x = this.next();
+    return low + (x % count);
+  }
+
+  private next(): number {
+    const { words } = this;
+    const s0 = words[0] as number;
+    const s1 = words[1] as number;
+    const s2 = (words[2] as number) ^ s0;
+    const s3 = (words[3] as number) ^ s1;
+    const times5 = Math.imul(s1, 5);
+    const result = Math.imul((times5 << 7) | (times5 >>> 25), 9) >>> 0;
+    words[0] = s0 ^ s3;
+    words[1] = s1 ^ s2;
+    words[2] = s2 ^ (s1 << 9);
+    words[3] = (s3 << 11) | (s3 >>> 21);
+    return result;
+  }
+}
+
+function newKite(): Kite {
+  return { lift: 40, pull: 9, guard: 2, pace: 8, tape: 2, gust: 0, braced: false };
+}

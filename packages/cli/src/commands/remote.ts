@@ -1,0 +1,156 @@
+/** Commands that talk to a service: `zany upload` and `zany match ...`. */
+
+import { randomUUID } from "node:crypto";
+import { writeFileSync } from "node:fs";
+import { basename } from "node:path";
+import { type MatchInfo, type MessageInfo, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
+import { overrideFrom, readText, UsedWrongly, valueFrom } from "../files.js";
+import { keepKeys, keptKey } from "../keys.js";
+import { showOptions, showView } from "../show.js";
+import { count, pad, say, sayJson, style } from "../terminal.js";
+import { inputText } from "./replay.js";
+
+interface Common {
+  readonly service: string;
+  readonly json?: boolean;
+}
+
+interface AsSeat extends Common {
+  readonly seat?: string;
+  readonly key?: string;
+}
+
+export async function upload(file: string, options: Common): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const text = readText(file);
+  if (file.endsWith(".jsonl")) {
+    const logbook = await client.addLogbook(text, basename(file));
+    if (options.json) sayJson(logbook);
+    else say(`Logbook ${logbook.id}: ${logbook.machine}, ${count(logbook.steps, "step")}.`);
+    return 0;
+  }
+  try {
+    const machine = await client.addMachine(text);
+    if (options.json) sayJson(machine);
+    else say(`${machine.name}@${machine.number} is stored as ${machine.hash.slice(0, 12)}.`);
+    return 0;
+  } catch (error) {
+    const messages = error instanceof ServiceProblem ? (error.document["messages"] as readonly MessageInfo[] | undefined) : undefined;
+    if (!messages) throw error;
+    if (options.json) sayJson({ messages });
+    else for (const m of messages) say(`${file}:${m.line}:${m.column} ${m.severity} ${m.name}: ${m.words}${m.help ? ` ${m.help}` : ""}`);
+    return 1;
+  }
+}
+
+export async function matchNew(machine: string, options: Common & { readonly seed?: string; readonly given: readonly string[]; readonly seats?: number }): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const match = await client.beginMatch({
+    machine,
+    ...(options.seed !== undefined && { seed: options.seed }),
+    ...(options.seats !== undefined && { seats: options.seats }),
+    ...(options.given.length > 0 && { overrides: options.given.map(overrideFrom) }),
+  });
+  keepKeys(match.id, match.keys);
+  if (options.json) {
+    sayJson(match);
+    return 0;
+  }
+  say(`Match ${style("bold", match.id)} has begun. Each seat acts with its key; they are kept for you on this computer.`);
+  for (const [seat, key] of Object.entries(match.keys)) say(`  ${pad(seat, 12)} ${key}`);
+  showView(match.view);
+  return 0;
+}
+
+export async function matchList(options: Common): Promise<number> {
+  const matches = await new ZanyClient(options.service).matches();
+  if (options.json) {
+    sayJson(matches);
+    return 0;
+  }
+  if (matches.length === 0) say("No match has been begun here yet. Begin one with: zany match new MACHINE");
+  for (const match of matches) say(`${match.id}  ${pad(`${match.name}@${match.number}`, 20)} step ${pad(String(match.step), 5)} ${stateOf(match)}`);
+  return 0;
+}
+
+function stateOf(match: MatchInfo): string {
+  if (match.suspended !== null) return style("red", `suspended: ${match.suspended}`);
+  if (!match.outcome) return "running";
+  const results = match.outcome.results.map((r) => `${r.seat} ${r.result}`).join(", ");
+  return `${match.outcome.ending}: ${results}`;
+}
+
+export async function matchShow(id: string, options: AsSeat): Promise<number> {
+  const match = await new ZanyClient(options.service).match(id, keyFor(id, options));
+  if (options.json) sayJson(match);
+  else show(match);
+  return 0;
+}
+
+function show(match: SeenMatch): void {
+  showView(match.view);
+  if (match.options.length === 0) return;
+  say();
+  showOptions(match.options);
+}
+
+function keyFor(id: string, options: AsSeat): string | undefined {
+  const key = options.key ?? keptKey(id, options.seat);
+  if (options.seat !== undefined && key === undefined) throw new UsedWrongly(`The key of ${options.seat} in match ${id} is not known here; give it with --key.`);
+  return key;
+}
+
+export async function matchAct(id: string, seat: string, action: string, texts: readonly string[], options: AsSeat & { readonly step?: number }): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const key = keyFor(id, { ...options, seat });
+  if (key === undefined) return 2;
+  const args: Record<string, unknown> = {};
+  for (const text of texts) {
+    const equals = text.indexOf("=");
+    if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form name=value.`);
+    args[text.slice(0, equals)] = valueFrom(text.slice(equals + 1));
+  }
+  const step = options.step ?? (await client.match(id, key)).view.step;
+  try {
+    const match = await client.act(id, key, action, args, step, randomUUID());
+    if (options.json) sayJson(match);
+    else show(match);
+    return 0;
+  } catch (error) {
+    if (!(error instanceof ServiceProblem) || error.status !== 409) throw error;
+    if (options.json) sayJson(error.document);
+    else say(`${style("yellow", error.message)} ${style("dim", `(${error.code})`)}`);
+    return 1;
+  }
+}
+
+export async function matchWatch(id: string, options: AsSeat): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const key = keyFor(id, options);
+  const abort = new AbortController();
+  process.once("SIGINT", () => abort.abort());
+  for await (const event of client.follow(id, { ...(key !== undefined && { key }), signal: abort.signal })) {
+    if (options.json) {
+      sayJson(event);
+    } else if (event.kind === "step") {
+      const notes = event.line.notes.map((n) => (typeof n === "string" ? n : n.text)).join("; ");
+      say(`${pad(String(event.line.step), 4)} ${pad(inputText(event.line.input), 30)} ${notes}`.trimEnd());
+    } else if (event.kind === "away") {
+      say(style("yellow", event.words));
+    } else {
+      showView(event.match.view);
+    }
+    if (event.kind === "now" && event.match.view.outcome) abort.abort();
+  }
+  return 0;
+}
+
+export async function matchLogbook(id: string, options: AsSeat & { readonly out?: string }): Promise<number> {
+  const text = await new ZanyClient(options.service).matchLogbook(id, keyFor(id, options));
+  if (options.out === undefined) process.stdout.write(text);
+  else {
+    writeFileSync(options.out, text);
+    say(`The logbook is in ${options.out}.`);
+  }
+  return 0;
+}

@@ -1,0 +1,98 @@
+/** `zany replay`: a logbook step by step, as a list or one step in full. */
+
+import { type Difference, type LineInput, NotALogbook, readLogbook, type ReplayedStep, Replayer, type StepLine } from "@zany/core";
+import { readText, runnableFile, UsedWrongly } from "../files.js";
+import { showOutcome } from "../show.js";
+import { pad, say, sayJson, style } from "../terminal.js";
+
+interface ReplayOptions {
+  readonly machine?: string;
+  readonly step?: number;
+  readonly json?: boolean;
+}
+
+export async function replay(file: string, options: ReplayOptions): Promise<number> {
+  const logbook = read(file);
+  const differences = new Map<number, readonly Difference[]>();
+  if (options.machine !== undefined) {
+    const runnable = runnableFile(options.machine);
+    if (!runnable) return 1;
+    if (runnable.machine.name !== logbook.header.machine) throw new UsedWrongly(`"${file}" is a match of ${logbook.header.machine}, and "${options.machine}" is ${runnable.machine.name}.`);
+    const replayer = new Replayer(runnable, logbook.header);
+    for (const line of logbook.steps) {
+      const replayed: ReplayedStep = replayer.next(line);
+      if (replayed.differences.length === 0) continue;
+      differences.set(line.step, replayed.differences);
+      break;
+    }
+  }
+  const code = differences.size > 0 ? 1 : 0;
+  if (options.json) {
+    sayJson({ ...logbook, steps: logbook.steps.map((s) => ({ ...s, differences: differences.get(s.step) ?? [] })) });
+    return code;
+  }
+  if (options.step !== undefined) {
+    const line = logbook.steps.find((s) => s.step === options.step);
+    if (!line) throw new UsedWrongly(`"${file}" has no step ${options.step}; its last is ${logbook.steps.at(-1)?.step ?? 0}.`);
+    showStep(line, differences.get(line.step));
+    return code;
+  }
+  const { machine, hash, seed, begun } = logbook.header;
+  say(`${style("bold", machine)} ${style("dim", `${hash.slice(0, 8)}, seed ${seed}, begun ${begun}`)}`);
+  for (const line of logbook.steps) {
+    say(`${pad(String(line.step), 4)} ${pad(inputText(line.input), 30)} ${style("cyan", pad(line.places.join(" > "), 18))} ${line.notes.map((n) => (typeof n === "string" ? n : `to ${n.to}: ${n.text}`)).join("; ")}`.trimEnd());
+    const different = differences.get(line.step);
+    if (different) {
+      say(style("red", `     goes another way from here:`));
+      for (const d of different) say(`     ${differenceText(d)}`);
+      break;
+    }
+  }
+  if (logbook.closing?.result && differences.size === 0) showOutcome(logbook.closing.result);
+  return code;
+}
+
+function read(file: string) {
+  try {
+    return readLogbook(readText(file));
+  } catch (error) {
+    if (error instanceof NotALogbook) throw new UsedWrongly(`"${file}": ${error.message}`);
+    throw error;
+  }
+}
+
+function showStep(line: StepLine, differences: readonly Difference[] | undefined): void {
+  say(`${style("bold", `step ${line.step}`)}  ${inputText(line.input)}  ${style("dim", line.at)}`);
+  say(`  places   ${line.places.join(" > ") || "(over)"}`);
+  for (const d of line.draws) say(`  draw     ${d.value} of ${d.range}${d.stream ? ` from ${d.stream}` : ""}  ${style("dim", `at ${d.at}`)}`);
+  for (const n of line.notes) say(`  note     ${typeof n === "string" ? n : `to ${n.to}: ${n.text}`}`);
+  for (const c of line.changes) say(`  change   ${c.path} ${c.value === undefined ? "is gone" : `= ${JSON.stringify(c.value)}`}`);
+  if (differences) {
+    say(style("red", "  goes another way here:"));
+    for (const d of differences) say(`  ${differenceText(d)}`);
+  }
+}
+
+/** An input in one short line. */
+export function inputText(input: LineInput): string {
+  switch (input.kind) {
+    case "act": {
+      const args = Object.values(input.args ?? {}).map((v) => (typeof v === "string" ? v : JSON.stringify(v))).join(", ");
+      return `${input.seat} ${input.action}${args ? `(${args})` : ""}`;
+    }
+    case "report":
+      return `report ${input.report}`;
+    case "timer":
+      return `timer ${input.timer}`;
+    case "begin":
+      return "begin";
+    default:
+      return `${input.seat} ${input.kind}s`;
+  }
+}
+
+/** One difference in one line. */
+export function differenceText(d: Difference): string {
+  const text = (value: unknown): string => (value === undefined ? "nothing" : JSON.stringify(value));
+  return `${d.path}: written ${text(d.expected)}, came ${text(d.came)}`;
+}

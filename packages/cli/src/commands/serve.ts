@@ -1,0 +1,28 @@
+/** `zany serve`: the service and its console. */
+
+import { existsSync } from "node:fs";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import type * as ServiceModule from "@zany/service";
+import { UsedWrongly } from "../files.js";
+import { say } from "../terminal.js";
+
+export async function serve(options: { readonly port: number; readonly host: string; readonly data: string; readonly demo?: boolean }): Promise<number> {
+  // This bundle is CommonJS, in a folder beside those of the service and the console.
+  const here = __dirname;
+  const { startService, CannotStart } = (await import(pathToFileURL(join(here, "../service/service.mjs")).href)) as typeof ServiceModule;
+  const examples = join(here, "../../examples");
+  if (options.demo && !existsSync(examples)) throw new UsedWrongly("The examples are not beside this program, so there is no demo to load.");
+  try {
+    const service = await startService({ port: options.port, host: options.host, data: options.data, console: join(here, "../console"), ...(options.demo && { demo: examples }) });
+    say(`Zany Compass is at ${service.address}`);
+    await new Promise<void>((resolve) => {
+      for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => resolve());
+    });
+    await service.close();
+    return 0;
+  } catch (error) {
+    if (error instanceof CannotStart) throw new UsedWrongly(error.message);
+    throw error;
+  }
+}

@@ -1,0 +1,90 @@
+/** A match in a terminal: where it stands, whose turn it is, everybody's data as bars, what can be done. */
+
+import type { ActionOption, Outcome, View, ViewField } from "@zany/core";
+import { bar, duration, pad, say, style } from "./terminal.js";
+
+/** Shows a whole view. */
+export function showView(view: View): void {
+  const places = view.states.join(" > ") || view.machine;
+  const due = view.due === undefined ? "" : style("dim", `  next timer in ${duration(view.due - view.now)}`);
+  const turn = view.outcome ? "" : view.turn.length > 0 ? style("bold", `turn: ${view.turn.join(", ")}`) : style("dim", "nobody's turn");
+  say(`${style("dim", `step ${view.step}`)}  ${style("cyan", places)}  ${turn}${due}`);
+  for (const field of view.data) showField(view, field);
+  if (view.outcome) showOutcome(view.outcome);
+}
+
+function showField(view: View, field: ViewField): void {
+  const name = field.state === undefined ? field.name : `${field.state}.${field.name}`;
+  if (field.type.startsWith("per seat")) {
+    showPerSeat(view, name, field);
+    return;
+  }
+  const bounds = field.bounds?.[""];
+  if (bounds && typeof field.value === "number" && bounds[1] - bounds[0] <= 10_000) {
+    say(`  ${pad(name, 10)} ${field.value} of ${bounds[1]}`);
+    return;
+  }
+  say(`  ${pad(name, 10)} ${short(field.value)}`);
+}
+
+/** One block of bars a seat, side by side when there is room. */
+function showPerSeat(view: View, name: string, field: ViewField): void {
+  const values = field.value as { readonly [seat: string]: unknown };
+  const seats = view.seats.filter((s) => Object.hasOwn(values, s.seat));
+  const blocks = seats.map(({ seat, status }) => {
+    const mark = view.turn.includes(seat) ? style("green", "\u25b6") : " ";
+    const lines = [`${mark} ${style("bold", seat)}${status === "in" ? "" : ` (${status})`}`];
+    const value = values[seat];
+    if (value !== null && typeof value === "object" && !Array.isArray(value)) {
+      for (const [part, v] of Object.entries(value)) lines.push(partLine(part, v, field.bounds?.[part]));
+    } else {
+      lines.push(partLine(name, value, field.bounds?.[""]));
+    }
+    return lines;
+  });
+  const width = 36;
+  const perRow = Math.max(1, Math.min(blocks.length, Math.floor((process.stdout.columns ?? 100) / width)));
+  for (let from = 0; from < blocks.length; from += perRow) {
+    const row = blocks.slice(from, from + perRow);
+    const height = Math.max(...row.map((block) => block.length));
+    for (let i = 0; i < height; i++) say(`  ${row.map((block) => pad(block[i] ?? "", width)).join("")}`.trimEnd());
+  }
+}
+
+function partLine(name: string, value: unknown, bounds: readonly [number, number] | undefined): string {
+  if (typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 10_000) {
+    return `    ${pad(name, 7)} ${bar(value, bounds[0], bounds[1])} ${value}/${bounds[1]}`;
+  }
+  return `    ${pad(name, 7)} ${typeof value === "boolean" ? (value ? style("yellow", "yes") : "no") : short(value)}`;
+}
+
+function short(value: unknown): string {
+  if (Array.isArray(value)) return value.length === 0 ? "(empty)" : value.map(short).join(", ");
+  if (typeof value === "string") return value;
+  const text = JSON.stringify(value);
+  return text.length > 70 ? `${text.slice(0, 67)}...` : text;
+}
+
+/** The result of a match that is over. */
+export function showOutcome(outcome: Outcome): void {
+  const args = Object.entries(outcome.args).map(([name, value]) => `${name}: ${short(value)}`).join(", ");
+  say(outcome.unfinished ? style("yellow", `unfinished: "${outcome.ending}" is not written yet`) : style("bold", `ending ${outcome.ending}${args ? ` (${args})` : ""}`));
+  for (const { seat, result, rank, score } of outcome.results) {
+    const colour = result === "win" ? "green" : result === "loss" ? "red" : "yellow";
+    say(`  ${pad(seat, 12)} ${style(colour, result)}${rank === undefined ? "" : `  rank ${rank}`}${score === undefined ? "" : `  score ${score}`}`);
+  }
+}
+
+/** The actions of a seat: open ones numbered, closed ones with their reason. */
+export function showOptions(options: readonly ActionOption[]): void {
+  let number = 0;
+  const width = Math.max(10, ...options.map((o) => signature(o).length)) + 2;
+  for (const option of options) {
+    if (option.open) say(`  ${style("bold", String(++number))}  ${pad(signature(option), width)}${option.doc ? style("dim", option.doc) : ""}`.trimEnd());
+    else say(style("dim", `  -  ${pad(signature(option), width)}${option.reason ?? ""}`).trimEnd());
+  }
+}
+
+function signature(option: ActionOption): string {
+  return option.parameters.length === 0 ? option.action : `${option.action}(${option.parameters.map((p) => p.name).join(", ")})`;
+}

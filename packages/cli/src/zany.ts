@@ -1,0 +1,141 @@
+/**
+ * The entry of `zany`: commands, options and help. The work is in a bundle of its own that is loaded
+ * only when a command runs, so that help and mistakes are answered at once.
+ */
+
+import { Command, CommanderError, InvalidArgumentError, Option } from "commander";
+import type * as Work from "./commands/index.js";
+
+const USED_WRONGLY = 2;
+
+const work = async (): Promise<typeof Work> => (await import("./work.cjs" as string)) as typeof Work;
+
+function wholeNumber(text: string): number {
+  if (!/^[0-9]+$/.test(text)) throw new InvalidArgumentError("It is a whole number.");
+  return Number(text);
+}
+
+function collect(text: string, before: readonly string[]): readonly string[] {
+  return [...before, text];
+}
+
+const json = () => new Option("--json", "print one JSON value for programs");
+const service = () => new Option("--service <url>", "the service to talk to").env("ZANY_SERVICE").default("http://127.0.0.1:4747");
+const keyOption = () => new Option("--key <key>", "a seat's key; keys of matches begun here are known already").env("ZANY_KEY");
+const example = (command: Command, ...lines: string[]): Command => command.addHelpText("after", `\nExample:\n${lines.map((l) => `  $ ${l}`).join("\n")}`);
+
+const program = new Command("zany")
+  .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
+  .version("0.1.0", "-V, --version", "print the version")
+  .helpOption("-h, --help", "show help")
+  .helpCommand(false)
+  .showSuggestionAfterError(true)
+  .configureOutput({ outputError: (text, write) => write(text.replace(/^error: /, "zany: ")) })
+  .exitOverride();
+program.addHelpText("after", "\nExit codes: 0 all is well, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany check --help");
+
+const add = (spec: string, description: string): Command => program.command(spec).description(description).exitOverride().configureOutput(program.configureOutput());
+
+example(add("check", "read machines and say what is wrong, and where").argument("<file...>", "machines to check").addOption(json()), "zany check examples/kite-duel.zany").action(async (files, options) =>
+  finish((await work()).check(files, options)),
+);
+
+example(
+  add("test", "run the tests that stand in machines").argument("<file...>", "machines to test").option("--only <text>", "run only tests whose words hold this text").addOption(json()),
+  'zany test examples/kite-duel.zany --only "ten days"',
+).action(async (files, options) => finish((await work()).test(files, options)));
+
+example(
+  add("play", "play a machine in this terminal, all seats in turn")
+    .argument("<file>", "the machine to play")
+    .option("--seed <text>", "where the dice come from; without, a new one each time")
+    .option("--given <path=value>", "starting data, such as kites.north.lift=3; may be repeated", collect, [])
+    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
+    .option("--save <file>", "write the match's logbook to this file"),
+  "zany play examples/kite-duel.zany --given kites.south.lift=5",
+).action(async (file, options) => finish((await work()).play(file, options)));
+
+example(
+  add("replay", "show a logbook step by step")
+    .argument("<logbook>", "the logbook to show")
+    .option("--machine <file>", "play it again on this machine and mark where it goes another way")
+    .option("--step <number>", "show this step in full", wholeNumber)
+    .addOption(json()),
+  "zany replay examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 3",
+).action(async (file, options) => finish((await work()).replay(file, options)));
+
+example(
+  add("verify", "replay logbooks on a machine and name the first step that differs").argument("<logbook...>", "logbooks to verify").requiredOption("--machine <file>", "the machine to replay them on").addOption(json()),
+  "zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany",
+).action(async (files, options) => finish((await work()).verify(files, options)));
+
+example(
+  add("serve", "run the service and its console")
+    .option("--port <number>", "the port to listen on", wholeNumber, 4747)
+    .option("--host <address>", "the address to listen on", "127.0.0.1")
+    .option("--data <folder>", "where everything is kept", ".zany")
+    .option("--demo", "load the Gale Fair's machines and logbooks first"),
+  "zany serve --port 8080 --data fair-data",
+).action(async (options) => finish((await work()).serve(options)));
+
+example(add("upload", "store a machine, or a logbook, in a service").argument("<file>", "a .zany or .jsonl file").addOption(service()).addOption(json()), "zany upload examples/kite-duel.zany").action(async (file, options) =>
+  finish((await work()).upload(file, options)),
+);
+
+const match = add("match", "begin, watch and play matches of a service");
+const addMatch = (spec: string, description: string): Command => match.command(spec).description(description).exitOverride().configureOutput(program.configureOutput()).addOption(service()).addOption(json());
+
+example(
+  addMatch("new", "begin a match and print a key for each seat")
+    .argument("<machine>", "a machine's name or version hash")
+    .option("--seed <text>", "where the dice come from")
+    .option("--given <path=value>", "starting data; may be repeated", collect, [])
+    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber),
+  "zany match new KiteDuel",
+).action(async (machine, options) => finish((await work()).matchNew(machine, options)));
+
+example(addMatch("list", "list matches, the newest first"), "zany match list").action(async (options) => finish((await work()).matchList(options)));
+
+example(addMatch("show", "show a match as a seat, or as a watcher").argument("<match>", "the match").option("--seat <seat>", "the seat to look from").addOption(keyOption()), "zany match show 7f3k2m9q --seat north").action(
+  async (id, options) => finish((await work()).matchShow(id, options)),
+);
+
+example(
+  addMatch("act", "take an action for a seat")
+    .argument("<match>", "the match")
+    .argument("<seat>", "the seat that acts")
+    .argument("<action>", "the action")
+    .argument("[arguments...]", "its arguments, as name=value")
+    .option("--step <number>", "the step you believe to be current", wholeNumber)
+    .addOption(keyOption()),
+  "zany match act 7f3k2m9q north slash target=south",
+).action(async (id, seat, action, args, options) => finish((await work()).matchAct(id, seat, action, args, options)));
+
+example(addMatch("watch", "follow a match as it is played").argument("<match>", "the match").option("--seat <seat>", "the seat to look from").addOption(keyOption()), "zany match watch 7f3k2m9q").action(async (id, options) =>
+  finish((await work()).matchWatch(id, options)),
+);
+
+example(
+  addMatch("logbook", "download a match's logbook").argument("<match>", "the match").option("--out <file>", "write it to this file instead of printing it").option("--seat <seat>", "the seat to look from").addOption(keyOption()),
+  "zany match logbook 7f3k2m9q --out duel.jsonl",
+).action(async (id, options) => finish((await work()).matchLogbook(id, options)));
+
+async function finish(code: Promise<number>): Promise<void> {
+  process.exitCode = await code;
+}
+
+async function main(): Promise<void> {
+  try {
+    if (process.argv.length <= 2) program.help();
+    await program.parseAsync();
+  } catch (error) {
+    if (error instanceof CommanderError) {
+      process.exitCode = error.exitCode === 0 ? 0 : USED_WRONGLY;
+      return;
+    }
+    process.stderr.write(`zany: ${(error as Error).message}\n`);
+    process.exitCode = USED_WRONGLY;
+  }
+}
+
+void main();

@@ -1,0 +1,215 @@
+/** Requests: one method for each thing the service can do. */
+
+import type { ActionOption, Arguments, Outcome, Override, Severity, Verdict, View } from "@zany/core";
+import { type FollowOptions, followMatch, type MatchEvent } from "./follow.js";
+
+/** A message of the compiler with its place. */
+export interface MessageInfo {
+  readonly name: string;
+  readonly severity: Severity;
+  readonly words: string;
+  readonly help?: string;
+  readonly line: number;
+  readonly column: number;
+  readonly endLine: number;
+  readonly endColumn: number;
+}
+
+export interface MachineInfo {
+  readonly hash: string;
+  readonly name: string;
+  readonly number: number;
+  readonly created: string;
+}
+
+export interface StoredMachine extends MachineInfo {
+  readonly text: string;
+}
+
+export interface MatchInfo {
+  readonly id: string;
+  /** The hash of the machine it is played on. */
+  readonly machine: string;
+  readonly name: string;
+  readonly number: number;
+  readonly step: number;
+  readonly outcome: Outcome | null;
+  readonly suspended: string | null;
+  readonly created: string;
+  readonly updated: string;
+}
+
+/** A match as one seat, or a watcher, sees it. */
+export interface SeenMatch {
+  readonly id: string;
+  readonly seat: string | null;
+  readonly view: View;
+  readonly options: readonly ActionOption[];
+  readonly suspended: string | null;
+}
+
+export interface BegunMatch extends SeenMatch {
+  /** The key of each seat; told this once. */
+  readonly keys: Readonly<Record<string, string>>;
+}
+
+export interface NewMatch {
+  readonly machine: string;
+  readonly seed?: string;
+  readonly seats?: number;
+  readonly overrides?: readonly Override[];
+}
+
+export interface LogbookInfo {
+  readonly id: string;
+  readonly name: string;
+  readonly machine: string;
+  readonly hash: string;
+  readonly steps: number;
+  readonly outcome: Outcome | null;
+  readonly created: string;
+}
+
+export interface VerifiedLogbook {
+  readonly machine: string;
+  readonly number: number;
+  readonly hash: string;
+  readonly verdict: Verdict;
+}
+
+/** A request that the service refused: an RFC 9457 problem, or no answer at all (`status` 0). */
+export class ServiceProblem extends Error {
+  constructor(
+    readonly status: number,
+    readonly code: string,
+    words: string,
+    /** The whole problem document. */
+    readonly document: Readonly<Record<string, unknown>> = {},
+  ) {
+    super(words);
+  }
+}
+
+export class ZanyClient {
+  private readonly base: string;
+
+  /** @param base where the service is, such as `http://127.0.0.1:4747`; in its own pages "" */
+  constructor(base = "") {
+    this.base = base.replace(/\/+$/, "");
+  }
+
+  // ---- machines --------------------------------------------------------------------------------
+
+  async machines(): Promise<readonly MachineInfo[]> {
+    return (await this.json<{ machines: MachineInfo[] }>("GET", "/api/machines")).machines;
+  }
+
+  /** A version by hash, by `Name@2`, or the newest by `Name`. */
+  machine(reference: string): Promise<StoredMachine> {
+    return this.json("GET", `/api/machines/${encodeURIComponent(reference)}`);
+  }
+
+  /** Stores a machine. One that does not compile is a problem 422 with `messages`. */
+  addMachine(text: string): Promise<StoredMachine & { readonly messages: readonly MessageInfo[] }> {
+    return this.json("POST", "/api/machines", { body: { text } });
+  }
+
+  // ---- matches ---------------------------------------------------------------------------------
+
+  async matches(machine?: string): Promise<readonly MatchInfo[]> {
+    const query = machine === undefined ? "" : `?machine=${encodeURIComponent(machine)}`;
+    return (await this.json<{ matches: MatchInfo[] }>("GET", `/api/matches${query}`)).matches;
+  }
+
+  beginMatch(wish: NewMatch): Promise<BegunMatch> {
+    return this.json("POST", "/api/matches", { body: wish });
+  }
+
+  match(id: string, key?: string): Promise<SeenMatch> {
+    return this.json("GET", `/api/matches/${encodeURIComponent(id)}`, { key });
+  }
+
+  /**
+   * Acts for the seat whose key is given.
+   *
+   * @param step the step one believes to be current; an older one is refused as `stale`
+   * @param request a name of one's own for this request, so that sending it twice does no harm
+   */
+  act(id: string, key: string, action: string, args: Arguments, step: number, request?: string): Promise<SeenMatch> {
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/actions`, { key, body: { action, args, step, ...(request !== undefined && { request }) } });
+  }
+
+  /** What is open for an action with the arguments chosen so far. */
+  choose(id: string, key: string, action: string, args: Arguments): Promise<ActionOption> {
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/options`, { key, body: { action, args } });
+  }
+
+  matchLogbook(id: string, key?: string): Promise<string> {
+    return this.text("GET", `/api/matches/${encodeURIComponent(id)}/logbook`, { key });
+  }
+
+  /** Follows a match: its steps as they are taken, each followed by what is to be seen now. Goes on by itself after a lost connection. */
+  follow(id: string, options: FollowOptions = {}): AsyncGenerator<MatchEvent> {
+    return followMatch(`${this.base}/api/matches/${encodeURIComponent(id)}/events`, options);
+  }
+
+  // ---- logbooks --------------------------------------------------------------------------------
+
+  async logbooks(): Promise<readonly LogbookInfo[]> {
+    return (await this.json<{ logbooks: LogbookInfo[] }>("GET", "/api/logbooks")).logbooks;
+  }
+
+  addLogbook(text: string, name: string): Promise<LogbookInfo> {
+    return this.json("POST", `/api/logbooks?name=${encodeURIComponent(name)}`, { text });
+  }
+
+  logbook(id: string): Promise<string> {
+    return this.text("GET", `/api/logbooks/${encodeURIComponent(id)}`);
+  }
+
+  verifyLogbook(id: string, machine?: string): Promise<VerifiedLogbook> {
+    return this.json("POST", `/api/logbooks/${encodeURIComponent(id)}/verify`, { body: machine === undefined ? {} : { machine } });
+  }
+
+  // ---- how -------------------------------------------------------------------------------------
+
+  private async json<T>(method: string, path: string, what: RequestParts = {}): Promise<T> {
+    return (await (await this.send(method, path, what)).json()) as T;
+  }
+
+  private async text(method: string, path: string, what: RequestParts = {}): Promise<string> {
+    return (await this.send(method, path, what)).text();
+  }
+
+  private async send(method: string, path: string, what: RequestParts): Promise<Response> {
+    const headers: Record<string, string> = {};
+    if (what.key !== undefined) headers["Authorization"] = `Bearer ${what.key}`;
+    if (what.body !== undefined) headers["Content-Type"] = "application/json";
+    if (what.text !== undefined) headers["Content-Type"] = "application/x-ndjson";
+    const body = what.text ?? (what.body === undefined ? undefined : JSON.stringify(what.body));
+    let response: Response;
+    try {
+      response = await fetch(`${this.base}${path}`, { method, headers, ...(body !== undefined && { body }) });
+    } catch {
+      throw new ServiceProblem(0, "noService", `No service answers at ${this.base || "this address"}. Start one with: zany serve`);
+    }
+    if (!response.ok) throw await problemOf(response);
+    return response;
+  }
+}
+
+interface RequestParts {
+  readonly key?: string | undefined;
+  readonly body?: unknown;
+  readonly text?: string;
+}
+
+/** The problem a response tells of. */
+export async function problemOf(response: Response): Promise<ServiceProblem> {
+  try {
+    const document = (await response.json()) as Record<string, unknown>;
+    return new ServiceProblem(response.status, String(document["code"] ?? "unknown"), String(document["detail"] ?? response.statusText), document);
+  } catch {
+    return new ServiceProblem(response.status, "unknown", `The service answered ${response.status} ${response.statusText}.`);
+  }
+}

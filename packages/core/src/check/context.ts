@@ -1,0 +1,82 @@
+/** What every part of the checker shares: the tables of names being built, and how to complain. */
+
+import type { Messages } from "../language/message.js";
+import type { Sources, Span } from "../language/source.js";
+import { didYouMean } from "../language/suggest.js";
+import type { Name } from "../language/syntax.js";
+import type { Expr, Parameter, Signal } from "./machine.js";
+import { BUILT_INS, Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
+import type { EnumType, RecordType, Type } from "./types.js";
+
+/** A place that arrows can lead to. */
+export type PlaceSymbol = Span & ({ readonly kind: "state"; readonly id: number } | { readonly kind: "ending"; readonly id: number });
+
+/** Signatures of functions and effects, known before any body is checked. */
+export interface Signature extends Span {
+  readonly name: string;
+  readonly parameters: readonly Parameter[];
+  readonly type: Type;
+}
+
+/** Where an expression stands, and so what it may use. */
+export interface Where {
+  readonly scope: Scope;
+  /** Draws, `take` and `now` are allowed: the expression belongs to effects. Otherwise the words that say what it is. */
+  readonly effects: true | string;
+  readonly me: boolean;
+  /** In an ending: `all` and `others` mean all seats, and those not named yet. */
+  readonly ending?: boolean;
+}
+
+/** The tables of one machine while it is being checked. */
+export class Tables {
+  readonly global = new Scope();
+  readonly types = new Map<string, EnumType | RecordType>();
+  readonly recordInitials = new Map<string, (Expr | undefined)[]>();
+  readonly places = new Map<string, PlaceSymbol>();
+  readonly signals = new Map<string, Signal>();
+  readonly functions: Signature[] = [];
+  readonly effects: Signature[] = [];
+  readonly constants = new Map<string, number>();
+  readonly streams = new Map<string, number>([["main", 0]]);
+  readonly seatNames: string[] = [];
+  /** Paths of the laws `changes PATH only in ...`: law number and segments. */
+  readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
+  locals = 0;
+
+  constructor(
+    readonly sources: Sources,
+    readonly messages: Messages,
+  ) {}
+
+  newLocal(): number {
+    return this.locals++;
+  }
+
+  error(name: string, at: Span, words: string, help?: string, related?: Span & { readonly words: string }): void {
+    this.messages.error(name, at, words, help, related);
+  }
+
+  /** Declares a value's name in a scope; a name that is built in or taken is reported. */
+  declare(scope: Scope, name: Name, symbol: ValueSymbol): void {
+    if (BUILT_INS.has(name.text)) {
+      this.error("built-in-name", name, `"${name.text}" is built into the language and cannot be declared.`, "Choose another name.");
+      return;
+    }
+    const taken = scope.add(name.text, symbol);
+    if (taken) this.duplicate(name, `${SYMBOL_WORDS[taken.kind]}`, taken);
+  }
+
+  duplicate(name: Name, what: string, first: Span): void {
+    this.error("duplicate-name", name, `"${name.text}" is the name of ${what} already.`, "Give one of them another name.", { from: first.from, to: first.to, words: `The first "${name.text}" stands here.` });
+  }
+
+  unknown(name: string, at: Span, written: string, known: Iterable<string>, kind: string): void {
+    this.error(name, at, `There is no ${kind} "${written}".`, didYouMean(written, known, kind));
+  }
+
+  /** The piece of source an expression was written as. */
+  written(span: Span): string {
+    return this.sources.text(span).replace(/\s+/g, " ");
+  }
+}

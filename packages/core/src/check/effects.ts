@@ -1,0 +1,177 @@
+/** Checks blocks of effects, statement by statement. */
+
+import type { BlockNode, ExprNode, StatementNode } from "../language/syntax.js";
+import type { Tables, Where } from "./context.js";
+import type { ExpressionChecker } from "./expressions.js";
+import type { Block, Expr, ListMethod, Statement } from "./machine.js";
+import { Scope } from "./scope.js";
+import { describe, INT, intBetween, isOrdered, MAX_INT, SEAT, TEXT, type Type } from "./types.js";
+
+/** What each list method takes; `element` stands for the type of the list's elements. */
+const LIST_METHODS: Readonly<Record<ListMethod, readonly ("element" | "index")[]>> = {
+  push: ["element"],
+  take: [],
+  takeLast: [],
+  remove: ["index"],
+  insert: ["index", "element"],
+  clear: [],
+  fill: ["element"],
+};
+
+export class EffectChecker {
+  constructor(
+    private readonly tables: Tables,
+    private readonly expressions: ExpressionChecker,
+  ) {}
+
+  /** Checks a block in a scope of its own. */
+  block(node: BlockNode, where: Where): Block {
+    return this.open(node, where).block;
+  }
+
+  /** Checks a block and gives its scope too: what it lets is known in the arrow behind it. */
+  open(node: BlockNode, where: Where): { block: Block; where: Where } {
+    const inner: Where = { ...where, scope: new Scope(where.scope), effects: true };
+    const statements: Statement[] = [];
+    for (const statement of node.statements) {
+      const checked = this.statement(statement, inner);
+      if (checked) statements.push(checked);
+    }
+    return { block: { statements, from: node.from, to: node.to }, where: inner };
+  }
+
+  private statement(node: StatementNode, where: Where): Statement | undefined {
+    const at = { from: node.from, to: node.to };
+    switch (node.kind) {
+      case "let": {
+        const value = this.expressions.check(node.value, where);
+        const slot = this.tables.newLocal();
+        this.tables.declare(where.scope, node.name, { kind: "local", slot, type: letType(value.type), writable: true, from: node.name.from, to: node.name.to });
+        return { kind: "let", slot, value, ...at };
+      }
+      case "assign": {
+        const target = this.expressions.location(node.target, where);
+        if (node.op === "=") {
+          const value = target ? this.expressions.expect(node.value, target.type, where, `"${this.tables.written(node.target)}"`) : this.expressions.check(node.value, where);
+          return target && { kind: "assign", target, op: "=", value, ...at };
+        }
+        const value = this.expressions.check(node.value, where);
+        if (!target) return undefined;
+        if (!isOrdered(target.type)) {
+          const hint = target.type.kind === "list" ? `To add to a list: ${this.tables.written(node.target)}.push(...).` : undefined;
+          this.tables.error("wrong-type", node, `"${node.op}" changes numbers, but "${this.tables.written(node.target)}" is ${describe(target.type)}.`, hint);
+          return undefined;
+        }
+        return { kind: "assign", target, op: node.op, value: this.expressions.coerce(value, target.type, `what "${node.op}" adds or takes`), ...at };
+      }
+      case "call":
+        return this.call(node.call, where, node);
+      case "note": {
+        const audience = node.audience && this.expressions.expect(node.audience, SEAT, where, "the seat a note goes to");
+        const text = this.expressions.expect(node.text, TEXT, { ...where, effects: "a note" }, "a note");
+        return { kind: "note", ...(audience && { audience }), text, ...at };
+      }
+      case "raise": {
+        const signal = this.tables.signals.get(node.signal.text);
+        if (!signal) {
+          this.tables.unknown("unknown-signal", node.signal, node.signal.text, this.tables.signals.keys(), "signal");
+          for (const arg of node.args) this.expressions.check(arg.value, where);
+          return undefined;
+        }
+        if (signal.origin !== "machine") {
+          this.tables.error("not-raisable", node.signal, `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "a report of the game"}; the machine cannot raise it.`, "Declare a signal of your own.");
+        }
+        const args = this.expressions.arguments(node.args, signal.parameters, where, signal.name, node);
+        return { kind: "raise", signal: signal.id, args, ...at };
+      }
+      case "retire":
+        return { kind: "retire", seat: this.expressions.expect(node.seat, SEAT, where, "the seat that retires"), ...at };
+      case "for": {
+        const source = this.expressions.check(node.source, where);
+        const element = this.expressions.elementOf(source);
+        const slot = this.tables.newLocal();
+        const inner: Where = { ...where, scope: new Scope(where.scope) };
+        this.tables.declare(inner.scope, node.variable, { kind: "local", slot, type: element, writable: false, from: node.variable.from, to: node.variable.to });
+        const test = node.where && this.expressions.condition(node.where, { ...inner, effects: "a condition" }, 'the condition after "where"');
+        return { kind: "for", slot, source, ...(test && { where: test }), body: this.block(node.body, inner), ...at };
+      }
+      case "if": {
+        const branches = node.branches.map((branch) => ({
+          test: this.expressions.condition(branch.test, { ...where, effects: "a condition" }, "the condition of an if"),
+          body: this.block(branch.body, where),
+        }));
+        const otherwise = node.otherwise && this.block(node.otherwise, where);
+        return { kind: "if", branches, ...(otherwise && { otherwise }), ...at };
+      }
+    }
+  }
+
+  private call(node: ExprNode, where: Where, at: StatementNode): Statement | undefined {
+    if (node.kind !== "call") return undefined;
+    const span = { from: at.from, to: at.to };
+    if (node.of.kind === "name") {
+      const symbol = where.scope.find(node.of.name.text);
+      if (symbol?.kind === "effect") {
+        const signature = this.tables.effects[symbol.id];
+        if (!signature) return undefined;
+        return { kind: "call", effect: symbol.id, args: this.expressions.arguments(node.args, signature.parameters, where, signature.name, node), ...span };
+      }
+      if (symbol?.kind === "function") {
+        this.tables.error("unused-value", node, `"${node.of.name.text}" is a function: it computes a value and changes nothing.`, "Use its value, or write an effect.");
+      } else if (this.tables.signals.has(node.of.name.text)) {
+        this.tables.error("wrong-type", node.of, `"${node.of.name.text}" is a signal.`, `Write: raise ${this.tables.written(node)}`);
+      } else {
+        const effects = this.tables.effects.map((e) => e.name);
+        this.tables.unknown("unknown-effect", node.of, node.of.name.text, effects, "effect");
+      }
+      for (const arg of node.args) this.expressions.check(arg.value, where);
+      return undefined;
+    }
+    if (node.of.kind === "member") return this.change(node, node.of, where, span);
+    this.tables.error("wrong-type", node.of, "This cannot be called.");
+    return undefined;
+  }
+
+  private change(node: ExprNode & { kind: "call" }, callee: ExprNode & { kind: "member" }, where: Where, span: { from: number; to: number }): Statement | undefined {
+    const target = this.expressions.location(callee.of, where);
+    if (!target) {
+      for (const arg of node.args) this.expressions.check(arg.value, where);
+      return undefined;
+    }
+    const name = callee.name.text;
+    const takes = methodsOf(target.type)[name];
+    if (!takes) {
+      const known = Object.keys(methodsOf(target.type));
+      this.tables.unknown("unknown-effect", callee.name, name, known, `change to ${describe(target.type)}:`);
+      return undefined;
+    }
+    if (node.args.length !== takes.length) {
+      this.tables.error("wrong-arguments", node, `${name} takes ${takes.length === 0 ? "no argument" : takes.length === 1 ? "one argument" : `${takes.length} arguments`}, but gets ${node.args.length}.`);
+    }
+    const args: Expr[] = [];
+    for (const [i, arg] of node.args.entries()) {
+      const wanted = takes[i];
+      args.push(wanted ? this.expressions.expect(arg.value, wanted, where, `the argument of ${name}`) : this.expressions.check(arg.value, where));
+    }
+    return { kind: "change", target, method: name as ListMethod, args, ...span };
+  }
+}
+
+/** The changes a value of this type knows, each with the types it takes. */
+function methodsOf(type: Type): Readonly<Record<string, readonly Type[]>> {
+  const table: Record<string, readonly Type[]> = Object.create(null);
+  if (type.kind === "list") {
+    for (const [name, takes] of Object.entries(LIST_METHODS)) table[name] = takes.map((t) => (t === "index" ? INT : type.of));
+  } else if (type.kind === "map") {
+    table["remove"] = [type.key];
+    table["clear"] = [];
+  } else if (type.kind === "grid") {
+    table["fill"] = [type.of];
+  }
+  return table;
+}
+
+/** A value made with let keeps its kind but not its present limits: `let n = 1` may count up. */
+function letType(type: Type): Type {
+  return type.kind === "int" && type.low === type.high ? intBetween(-MAX_INT, MAX_INT) : type.kind === "text" ? TEXT : type.kind === "int" ? INT : type;
+}

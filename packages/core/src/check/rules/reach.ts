@@ -1,0 +1,85 @@
+/** States and endings that nothing leads to, and states that nothing leads out of. */
+
+import type { Messages } from "../../language/message.js";
+import type { Arrow, Machine, State } from "../machine.js";
+import { arrowsOf, ends, isInside } from "../walk.js";
+
+export function checkReach(machine: Machine, messages: Messages): void {
+  const { states, endings } = reachable(machine);
+  for (const state of machine.states) {
+    if (state.id === 0) continue;
+    if (!states.has(state.id)) {
+      if (!states.has(state.parent)) continue;
+      const what = state.kind === "overlay" ? "overlay" : state.kind === "final" ? "final" : "state";
+      messages.warning("unreachable-state", state.nameSpan, `Nothing leads to the ${what} "${state.name}".`, "Point an arrow at it, or remove it.");
+    } else if (isLeaf(state) && state.kind !== "final" && !state.draft && !hasWayOut(machine, state)) {
+      messages.warning("no-way-out", state.nameSpan, `Nothing leads out of "${state.name}": a match that comes here stays for ever.`, "Give it an arrow that leaves it, or make it an ending.");
+    }
+  }
+  for (const ending of machine.endings) {
+    if (!endings.has(ending.id)) messages.warning("unreachable-ending", ending.nameSpan, `No match can end in "${ending.name}".`, "Point an arrow at it, or remove it.");
+  }
+}
+
+/** All states and endings that arrows lead to from the start, conditions taken as possible. */
+export function reachable(machine: Machine): { states: Set<number>; endings: Set<number> } {
+  const states = new Set<number>();
+  const endings = new Set<number>();
+  const work: Arrow[] = [];
+  const activate = (id: number): void => {
+    const state = machine.states[id];
+    if (!state || states.has(id)) return;
+    states.add(id);
+    if (state.parent >= 0) {
+      activate(state.parent);
+      const parent = machine.states[state.parent];
+      if (parent?.parallel) for (const sibling of parent.children) activate(sibling);
+    }
+    work.push(...arrowsOf(state));
+  };
+  const enter = (id: number): void => {
+    activate(id);
+    const state = machine.states[id];
+    if (!state) return;
+    if (state.start >= 0) enter(state.start);
+    if (state.parallel) for (const child of state.children) enter(child);
+  };
+  enter(0);
+  for (let arrow = work.pop(); arrow; arrow = work.pop()) {
+    if (arrow.kind === "history") enter(arrow.state);
+    if (arrow.kind !== "to") continue;
+    if (arrow.target.kind === "state") enter(arrow.target.state);
+    else endings.add(arrow.target.ending);
+  }
+  return { states, endings };
+}
+
+function isLeaf(state: State): boolean {
+  return state.start < 0 && !state.parallel;
+}
+
+/**
+ * True when the state, or a state around it, has an arrow that leaves the state. Listeners for the
+ * system's signals do not count: nobody should have to leave the match to get out of a state.
+ */
+function hasWayOut(machine: Machine, state: State): boolean {
+  for (let id = state.id; id >= 0; id = machine.states[id]?.parent ?? -1) {
+    const around = machine.states[id] as State;
+    const items = [...around.actions, ...around.timers, ...around.whens, ...around.listeners.filter((l) => machine.signals[l.signal]?.origin !== "system")];
+    for (const item of items) if (item.arrow && ends(item.arrow).some((arrow) => leaves(machine, arrow, state))) return true;
+  }
+  return false;
+}
+
+function leaves(machine: Machine, arrow: Arrow, state: State): boolean {
+  switch (arrow.kind) {
+    case "return":
+      return true;
+    case "history":
+      return !isInside(machine, state.id, arrow.state) || state.id !== arrow.state;
+    case "to":
+      return arrow.target.kind === "ending" || arrow.target.state !== state.id;
+    default:
+      return false;
+  }
+}

@@ -1,0 +1,59 @@
+/** Names and what they stand for. */
+
+import type { Span } from "../language/source.js";
+import type { EnumType, Type } from "./types.js";
+
+/** What a name in the space of values stands for. */
+export type ValueSymbol = Span &
+  (
+    | { readonly kind: "data"; readonly slot: number; readonly type: Type }
+    | { readonly kind: "stateData"; readonly slot: number; readonly field: number; readonly type: Type; readonly owner: string }
+    | { readonly kind: "local"; readonly slot: number; readonly type: Type; readonly writable: boolean }
+    | { readonly kind: "constant"; readonly id: number; readonly type: Type }
+    | { readonly kind: "member"; readonly type: EnumType; readonly value: number }
+    | { readonly kind: "seat"; readonly value: number }
+    | { readonly kind: "side"; readonly seats: readonly number[] }
+    | { readonly kind: "function" | "effect"; readonly id: number }
+  );
+
+/** How sentences call each kind of symbol. */
+export const SYMBOL_WORDS: Readonly<Record<ValueSymbol["kind"], string>> = {
+  data: "data",
+  stateData: "data of a state",
+  local: "a local value",
+  constant: "a constant",
+  member: "a member of an enumeration",
+  seat: "a seat",
+  side: "a side",
+  function: "a function",
+  effect: "an effect",
+};
+
+/** Names that the language gives a meaning; nothing else may be called so. */
+export const BUILT_INS: ReadonlySet<string> = new Set([
+  "me", "seats", "inPlay", "others", "next", "taken", "canAct", "now", "all", "any", "count", "sum", "minBy", "maxBy", "filter", "map", "sort", "sortDown",
+  "floor", "ceil", "nearest", "min", "max", "abs", "roll", "chance", "pick", "shuffle", "cell",
+]);
+
+/** A chain of scopes; a name is looked up from the inside out, and a new one may not hide an outer one. */
+export class Scope {
+  private readonly names = new Map<string, ValueSymbol>();
+
+  constructor(readonly parent?: Scope) {}
+
+  find(name: string): ValueSymbol | undefined {
+    return this.names.get(name) ?? this.parent?.find(name);
+  }
+
+  /** Adds a name. Gives the symbol that already has this name, if there is one. */
+  add(name: string, symbol: ValueSymbol): ValueSymbol | undefined {
+    const taken = this.find(name);
+    if (!taken) this.names.set(name, symbol);
+    return taken;
+  }
+
+  /** All names that can be used here, for "did you mean". */
+  all(): string[] {
+    return [...this.names.keys(), ...(this.parent?.all() ?? [])];
+  }
+}

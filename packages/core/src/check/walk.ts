@@ -1,0 +1,38 @@
+/** Walks over the typed machine: every arrow of a state, every arrow inside an arrow. */
+
+import type { Arrow, Machine, State } from "./machine.js";
+
+/** All arrows that stand in a state itself, choices and odds taken apart into their ends. */
+export function arrowsOf(state: State): Arrow[] {
+  const arrows: Arrow[] = [];
+  for (const action of state.actions) arrows.push(...ends(action.arrow));
+  for (const timer of state.timers) if (timer.arrow) arrows.push(...ends(timer.arrow));
+  for (const listener of state.listeners) if (listener.arrow) arrows.push(...ends(listener.arrow));
+  for (const when of state.whens) arrows.push(...ends(when.arrow));
+  return arrows;
+}
+
+/** An arrow without its choices: the arrows it can come to. */
+export function ends(arrow: Arrow): Arrow[] {
+  if (arrow.kind === "choose") return [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].flatMap((b) => ends(b.arrow));
+  if (arrow.kind === "odds") return arrow.entries.map((e) => ({ kind: "to", again: false, target: e.target, from: arrow.from, to: arrow.to }));
+  return [arrow];
+}
+
+/** Every arrow of the machine as written, choices whole. */
+export function writtenArrows(machine: Machine): Arrow[] {
+  const found: Arrow[] = [];
+  const visit = (arrow: Arrow): void => {
+    found.push(arrow);
+    if (arrow.kind === "choose") for (const branch of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) visit(branch.arrow);
+  };
+  for (const state of machine.states) {
+    for (const item of [...state.actions, ...state.timers, ...state.listeners, ...state.whens]) if (item.arrow) visit(item.arrow);
+  }
+  return found;
+}
+
+/** True when `inner` is `outer` or lies inside it. */
+export function isInside(machine: Machine, inner: number, outer: number): boolean {
+  return inner >= outer && inner <= (machine.states[outer]?.last ?? -1);
+}

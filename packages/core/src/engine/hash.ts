@@ -1,0 +1,28 @@
+/** SHA-256 (FIPS 180-4), synchronous and the same in Node and browsers. */
+
+import { sha256 } from "@noble/hashes/sha2.js";
+import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
+
+/** The digest of a text's UTF-8 bytes, in lower-case hexadecimal. */
+export function sha256Hex(text: string): string {
+  return bytesToHex(sha256(utf8ToBytes(text)));
+}
+
+/** The digest of a text's UTF-8 bytes. */
+export function sha256Bytes(text: string): Uint8Array {
+  return sha256(utf8ToBytes(text));
+}
+
+/** A digest that is fed piece by piece, for files that are streamed. */
+export class RunningDigest {
+  private readonly hash = sha256.create();
+
+  add(text: string): void {
+    this.hash.update(utf8ToBytes(text));
+  }
+
+  /** The digest of everything added so far; more can be added afterwards. */
+  hex(): string {
+    return bytesToHex(this.hash.clone().digest());
+  }
+}

@@ -1,0 +1,277 @@
+/** Runs the tests that stand in a machine's file. */
+
+import type { ActionCall, Expectation, Expr, Location, Test, TestLine } from "../check/machine.js";
+import type { Type } from "../check/types.js";
+import { Fault } from "./fault.js";
+import { begin, options, type Runnable, step, type StepResult } from "./play.js";
+import { type Override, pointerOf } from "./pointer.js";
+import { type Input, RESULT_OF_WORD, type Situation, type Taken } from "./situation.js";
+import { type Json, keyText, toJson, toText } from "./values.js";
+
+/** What came of one test. */
+export interface TestResult {
+  readonly words: string;
+  /** Where the test stands in the text. */
+  readonly position: number;
+  readonly ok: boolean;
+  /** What happened up to the end or the failing line, one line each. */
+  readonly story: readonly string[];
+  readonly failure?: { readonly position: number; readonly to: number; readonly expected: string; readonly actual: string };
+}
+
+/** Leaves a test at the first thing that is not as it should be. */
+class Failure extends Error {
+  constructor(
+    readonly at: { from: number; to: number },
+    readonly expected: string,
+    readonly actual: string,
+  ) {
+    super(expected);
+  }
+}
+
+/** Runs all tests of a machine. Each begins a match of its own, seeded by the test's words. */
+export function runTests(runnable: Runnable): TestResult[] {
+  return runnable.machine.tests.map((test) => new TestRun(runnable, test).result());
+}
+
+class TestRun {
+  private situation: Situation | undefined;
+  private readonly story: string[] = [];
+  private readonly notes: string[] = [];
+  private readonly overrides: Override[] = [];
+  private beginDice: (number | boolean)[] = [];
+  private at: { state: string; args: Record<string, Json> } | undefined;
+
+  constructor(
+    private readonly runnable: Runnable,
+    private readonly test: Test,
+  ) {}
+
+  result(): TestResult {
+    const base = { words: this.test.words, position: this.test.from, story: this.story };
+    try {
+      for (const line of this.test.lines) this.line(line);
+      if (!this.situation) this.begin(this.test);
+      return { ...base, ok: true };
+    } catch (error) {
+      const failure = error instanceof Fault ? new Failure(error.at, "no fault", error.message) : error;
+      if (!(failure instanceof Failure)) throw error;
+      return { ...base, ok: false, failure: { position: failure.at.from, to: failure.at.to, expected: failure.expected, actual: failure.actual } };
+    }
+  }
+
+  private line(line: TestLine): void {
+    const { engine } = this.runnable;
+    switch (line.kind) {
+      case "given":
+      case "at":
+        if (this.situation) throw new Failure(line, "given and at before the first step", "the match has begun");
+        this.prepareEvaluation();
+        if (line.kind === "given") {
+          for (const { target, value } of line.values) this.overrides.push({ path: this.pointer(target), value: this.json(value) });
+          this.beginDice = [...this.beginDice, ...this.dice(line.dice)];
+        } else {
+          const state = engine.machine.states[line.state];
+          if (!state) return;
+          const args = Object.fromEntries(state.parameters.map((p, i) => [p.name, line.args[i] ? this.json(line.args[i] as Expr) : null]));
+          this.at = { state: state.name, args };
+        }
+        return;
+      case "wait": {
+        const now = this.begin(line).now;
+        const wait = engine.expressions.number(line.time)();
+        this.take(line, { kind: "time", at: now + wait }, `time passes: ${this.written(line).replace(/^wait\s+/, "")}`);
+        return;
+      }
+      case "report": {
+        this.begin(line);
+        const signal = engine.machine.signals[line.signal];
+        const args = Object.fromEntries((signal?.parameters ?? []).map((p, i) => [p.name, this.json(line.args[i] as Expr)]));
+        this.take(line, { kind: "report", report: signal?.name ?? "", args, dice: this.dice(line.dice) }, this.written(line));
+        return;
+      }
+      case "joins":
+      case "leaves":
+        this.begin(line);
+        this.take(line, { kind: line.kind === "joins" ? "join" : "leave", seat: this.seat(line.seat) }, this.written(line));
+        return;
+      case "act": {
+        this.begin(line);
+        const input: Input = { kind: "act", seat: this.seat(line.seat), action: line.call.action, args: this.args(line.call), ...(line.dice.length > 0 && { dice: this.dice(line.dice) }) };
+        this.act(line, input);
+        return;
+      }
+      case "expect":
+        this.begin(line);
+        for (const expectation of line.expectations) this.expect(expectation);
+    }
+  }
+
+  private begin(at: { from: number; to: number }): Situation {
+    if (!this.situation) {
+      const result = begin(this.runnable, { seed: this.test.words, overrides: this.overrides, dice: this.beginDice, ...(this.at && { at: this.at }) });
+      if (!result.taken) throw new Failure(at, "the match begins", result.fault?.words ?? result.refusal?.words ?? "it does not begin");
+      this.tell("begin", [result.taken]);
+      this.situation = result.taken.situation;
+    }
+    this.prepareEvaluation();
+    return this.situation;
+  }
+
+  /** Puts the present situation where expressions are computed; before the match, an empty one. */
+  private prepareEvaluation(): void {
+    const { engine } = this.runnable;
+    if (this.situation) engine.load(this.situation);
+    else engine.prepare("", engine.machine.seats.names.map(() => 0), 0, []);
+    engine.rt.happenings = null;
+  }
+
+  private act(line: TestLine & { kind: "act" }, input: Input & { kind: "act" }): void {
+    const result = step(this.runnable, this.situation as Situation, input);
+    if (line.refused !== undefined) {
+      if (!result.refusal) throw new Failure(line, `refused ${line.refused}`, "it was accepted");
+      this.story.push(`${this.written(line)}: ${result.refusal.words}`);
+      if (result.refusal.code !== line.refused) throw new Failure(line, `refused ${line.refused}`, `refused ${result.refusal.code}: ${result.refusal.words}`);
+      return;
+    }
+    this.accept(line, result, this.written(line));
+  }
+
+  private take(line: TestLine, input: Input, told: string): void {
+    this.accept(line, step(this.runnable, this.situation as Situation, input), told);
+  }
+
+  private accept(line: TestLine, result: StepResult, told: string): void {
+    this.tell(told, result.taken);
+    this.situation = result.situation;
+    if (result.refusal) throw new Failure(line, "it is accepted", `refused ${result.refusal.code}: ${result.refusal.words}`);
+    if (result.fault) throw new Failure(line, "no fault", `${result.fault.code}: ${result.fault.words}`);
+  }
+
+  private tell(told: string, taken: readonly Taken[]): void {
+    this.story.push(told);
+    for (const { happenings, situation, input } of taken) {
+      if (input.kind === "timer") this.story.push(`  timer ${input.timer}`);
+      for (const note of happenings.notes) {
+        this.notes.push(note.text);
+        this.story.push(`  "${note.text}"`);
+      }
+      if (situation.outcome) this.story.push(`  ending ${situation.outcome.ending}`);
+    }
+  }
+
+  // ---- expectations ----------------------------------------------------------------------------
+
+  private expect(e: Expectation): void {
+    const { engine, acting } = this.runnable;
+    const situation = this.situation as Situation;
+    const { outcome } = situation;
+    this.prepareEvaluation();
+    const here = outcome ? `it ended in ${outcome.ending}` : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
+    switch (e.kind) {
+      case "ending": {
+        const name = engine.machine.endings[e.ending]?.name ?? "";
+        if (outcome?.ending !== name) throw new Failure(e, `ending ${name}`, here);
+        return;
+      }
+      case "result": {
+        const result = outcome?.results[e.seat]?.result;
+        const wanted = RESULT_OF_WORD[e.word];
+        if (result !== wanted) throw new Failure(e, `${this.seat(e.seat)}: ${wanted}`, result ? `${this.seat(e.seat)}: ${result}` : here);
+        return;
+      }
+      case "place": {
+        const actual = outcome?.results[e.seat]?.[e.what];
+        const wanted = engine.expressions.number(e.value)();
+        if (actual !== wanted) throw new Failure(e, `${this.seat(e.seat)} ${e.what} ${wanted}`, actual === undefined ? `no ${e.what}` : `${e.what} ${actual}`);
+        return;
+      }
+      case "turn": {
+        const wanted = [...engine.expressions.seats(e.seats)()].sort((a, b) => a - b).map((s) => this.seat(s)).join(", ");
+        const actual = acting.onTurn().map((s) => this.seat(s)).join(", ");
+        if (actual !== wanted) throw new Failure(e, `turn of ${wanted || "nobody"}`, actual ? `turn of ${actual}` : `nobody's turn; ${here}`);
+        return;
+      }
+      case "open":
+      case "closed":
+        return this.expectOption(e, situation);
+      case "note": {
+        const found = this.notes.some((text) => text === e.text);
+        if (!found) throw new Failure(e, `note "${e.text}"`, this.notes.length > 0 ? `the last note is "${this.notes.at(-1)}"` : "no note at all");
+        return;
+      }
+      case "holds":
+        return this.expectCondition(e.test);
+    }
+  }
+
+  private expectOption(e: Expectation & { kind: "open" | "closed" }, situation: Situation): void {
+    const seat = this.seat(e.seat);
+    const [option] = options(this.runnable, situation, seat, { action: e.call.action, args: this.args(e.call) });
+    const open = option?.open ?? false;
+    const reason = option?.reason ?? `${e.call.action} is not possible here`;
+    if (e.kind === "open" && !open) throw new Failure(e, `${e.call.action} open to ${seat}`, `closed: ${reason}`);
+    if (e.kind === "closed" && open) throw new Failure(e, `${e.call.action} closed to ${seat}`, "it is open");
+    if (e.kind === "closed" && e.reason !== undefined && plain(reason) !== plain(e.reason)) throw new Failure(e, `closed because "${e.reason}"`, `closed because "${reason}"`);
+  }
+
+  private expectCondition(test: Expr): void {
+    const { engine } = this.runnable;
+    if (engine.expressions.compile(test)() === true) return;
+    let actual = "it does not hold";
+    if (test.kind === "binary" && ["==", "!=", "<", "<=", ">", ">=", "in"].includes(test.op)) {
+      const sides = [test.left, test.right].filter((side) => side.kind !== "constant");
+      actual = sides.map((side) => `${this.written(side)} is ${toText(side.type, engine.expressions.compile(side)(), engine.naming)}`).join(", ");
+    } else if (test.kind === "inState") {
+      const situation = this.situation as Situation;
+      actual = situation.outcome ? `it ended in ${situation.outcome.ending}` : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
+    }
+    throw new Failure(test, this.written(test), actual);
+  }
+
+  // ---- small things ----------------------------------------------------------------------------
+
+  private seat(number: number): string {
+    return this.runnable.machine.seats.names[number] ?? "";
+  }
+
+  private json(e: Expr): Json {
+    const { engine } = this.runnable;
+    return toJson(e.type, engine.expressions.compile(e)(), engine.naming);
+  }
+
+  private args(call: ActionCall): Record<string, Json> {
+    return Object.fromEntries([...call.args].map(([name, e]) => [name, this.json(e)]));
+  }
+
+  private dice(exprs: readonly Expr[]): (number | boolean)[] {
+    return exprs.map((e) => this.runnable.engine.expressions.compile(e)() as number | boolean);
+  }
+
+  private pointer(target: Location): string {
+    const { machine, engine } = { machine: this.runnable.machine, engine: this.runnable.engine };
+    const field = target.base.kind === "data" ? machine.data[target.base.slot] : undefined;
+    const parts = ["data", field?.name ?? ""];
+    let type: Type | undefined = field?.type;
+    for (const s of target.path) {
+      if (s.kind === "field") {
+        const inner: { name: string; type: Type } | undefined = type?.kind === "record" ? type.fields[s.field] : undefined;
+        parts.push(inner?.name ?? "");
+        type = inner?.type;
+      } else {
+        parts.push(keyText(s.key.type, engine.expressions.compile(s.key)(), engine.naming));
+        type = type && "of" in type ? type.of : type?.kind === "map" ? type.value : undefined;
+      }
+    }
+    return pointerOf(parts);
+  }
+
+  private written(line: { from: number; to: number }): string {
+    return this.runnable.machine.sources.text(line).replace(/\s+/g, " ");
+  }
+}
+
+function plain(reason: string): string {
+  return reason.toLowerCase().replace(/\.$/, "");
+}

@@ -1,0 +1,467 @@
+/**
+ * The engine's surface: begin, step, run, options, view. All are functions of what they are given:
+ * the same machine, situation and input give the same result, on every machine, for ever.
+ */
+
+import type { Machine } from "../check/machine.js";
+import { describe, type Type } from "../check/types.js";
+import { Acting, type ActionOption, type Arguments } from "./acting.js";
+import { Box } from "./box.js";
+import { Engine, type ReadyAction } from "./engine.js";
+import { Fault } from "./fault.js";
+import { sha256Hex } from "./hash.js";
+import { applyOverride, type Override } from "./pointer.js";
+import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
+import { type FaultReport, type Input, newHappenings, type Outcome, type Refusal, type Situation, type Taken } from "./situation.js";
+import { namingOf, seatStatus } from "./situation-json.js";
+import { fromJson, type Json, toJson, WrongValue } from "./values.js";
+
+/** Most timers that one input may run before it is told to come again. */
+const MAX_TIMERS = 10_000;
+
+/** A machine made ready to run. Make it once and use it for any number of matches. */
+export class Runnable {
+  /** The engine's own; not for callers. */
+  readonly engine: Engine;
+  readonly acting: Acting;
+
+  /** SHA-256 of the machine's text: its version. */
+  readonly hash: string;
+
+  /** The machine must have compiled without errors. */
+  constructor(readonly machine: Machine) {
+    this.hash = sha256Hex(machine.sources.files.map((file) => file.text).join("\u0000"));
+    this.engine = new Engine(machine);
+    this.acting = new Acting(this.engine);
+  }
+}
+
+export interface BeginOptions {
+  /** Where all dice come from. */
+  readonly seed: string;
+  /** How many seats, for machines with a range of them; else all. */
+  readonly seats?: number;
+  /** Seats that nobody has taken yet. */
+  readonly open?: readonly string[];
+  /** Starting data to put in place of the machine's own. */
+  readonly overrides?: readonly Override[];
+  /** A state to begin in, instead of the start. */
+  readonly at?: { readonly state: string; readonly args?: Arguments };
+  /** The match's time in milliseconds since 1970 UTC. */
+  readonly now?: number;
+  /** Draws set by hand, in the order in which they are drawn. */
+  readonly dice?: readonly (number | boolean)[];
+}
+
+/** What comes of an input: all steps it led to, and why it went no further. */
+export interface StepResult {
+  /** Timers that were due first, then the input itself; empty when nothing was taken. */
+  readonly taken: readonly Taken[];
+  /** The situation after them; the one given when there are none. */
+  readonly situation: Situation;
+  readonly refusal?: Refusal;
+  readonly fault?: FaultReport;
+}
+
+/**
+ * Begins a match: step 0. Overrides come first, then `enter` of the start, then all that follows.
+ *
+ * @returns the first situation, or a refusal (bad seats or overrides) or fault, without one
+ */
+export function begin(runnable: Runnable, options: BeginOptions): { readonly taken?: Taken; readonly refusal?: Refusal; readonly fault?: FaultReport } {
+  const { engine } = runnable;
+  const { machine, rt } = engine;
+  const { names, least } = machine.seats;
+  const count = options.seats ?? least;
+  if (!Number.isInteger(count) || count < least || count > names.length) return { refusal: { code: "badSeats", words: `This machine has ${least === names.length ? least : `${least} to ${names.length}`} seats, not ${count}.` } };
+  const unknown = options.open?.find((seat) => !names.slice(0, count).includes(seat));
+  if (unknown !== undefined) return { refusal: { code: "badSeats", words: `This match has no seat "${unknown}".` } };
+  const happenings = newHappenings();
+  rt.happenings = happenings;
+  rt.begun = false;
+  try {
+    engine.prepare(options.seed, names.slice(0, count).map((name) => (options.open?.includes(name) ? SEAT_OPEN : SEAT_IN)), options.now ?? 0, options.dice ?? []);
+    for (const override of options.overrides ?? []) applyOverride(engine, override);
+    const { target, args } = startOf(engine, options);
+    engine.start(target, args);
+    engine.settle(null);
+    refuseUnusedDraws(engine);
+    return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publish(0), happenings } };
+  } catch (error) {
+    if (error instanceof Fault) return { fault: report(error) };
+    if (error instanceof WrongValue) return { refusal: { code: "badOverride", words: `The starting data do not fit: ${error.message}.` } };
+    throw error;
+  } finally {
+    rt.begun = true;
+  }
+}
+
+function startOf(engine: Engine, options: BeginOptions): { target: number; args: unknown[] } {
+  if (!options.at) return { target: 0, args: [] };
+  const { state: name, args = {} } = options.at;
+  const state = engine.machine.states.find((s) => s.name === name && s.id > 0 && s.kind !== "overlay");
+  if (!state) throw new WrongValue(`there is no state "${name}" to begin in`);
+  const values: unknown[] = [];
+  for (const p of state.parameters) {
+    if (!Object.hasOwn(args, p.name)) {
+      if (!p.initial) throw new WrongValue(`"${name}" needs "${p.name}"`);
+      values.push(engine.expressions.compile(p.initial)());
+    } else {
+      values.push(fromJson(p.type, args[p.name], engine.naming));
+    }
+  }
+  return { target: state.id, args: values };
+}
+
+/**
+ * Takes one input to rest: all of it or none of it. Timers due before it run first, each a step of its
+ * own, and stay even when the input is refused.
+ */
+export function step(runnable: Runnable, situation: Situation, input: Input): StepResult {
+  const taken: Taken[] = [];
+  const result = advance(runnable, situation, input, (t) => taken.push(t));
+  return { taken, ...result };
+}
+
+/** The rest of a run: where it came to, and why it stopped before its inputs did. */
+export interface RunResult {
+  readonly situation: Situation;
+  readonly refusal?: Refusal;
+  readonly fault?: FaultReport;
+}
+
+/** What a chooser of inputs may look at without a situation being made for it. */
+export interface Moment {
+  readonly step: number;
+  readonly over: boolean;
+  /** The names of the seats on turn. */
+  readonly turn: readonly string[];
+  /** The situation, made when asked for. */
+  readonly situation: Situation;
+}
+
+/**
+ * Takes inputs one after the other until `next` gives none, the match is over, or one is not accepted.
+ * Equal to repeated `step`, but nothing is made that nobody looks at: without a `sink`, no situations,
+ * notes or draws in between.
+ *
+ * @param next gives the next input for the moment, or undefined to stop
+ * @param sink is told of every step taken
+ */
+export function run(runnable: Runnable, situation: Situation, next: (moment: Moment) => Input | undefined, sink?: (taken: Taken) => void): RunResult {
+  const runner = new Runner(runnable, situation, sink);
+  return runner.run(next);
+}
+
+/** Runs inputs in one working memory, publishing situations only when asked. */
+class Runner implements Moment {
+  private readonly engine: Engine;
+  private current: Situation;
+  private fresh = true;
+  step: number;
+
+  constructor(
+    private readonly runnable: Runnable,
+    situation: Situation,
+    private readonly sink: ((taken: Taken) => void) | undefined,
+  ) {
+    this.engine = runnable.engine;
+    this.current = situation;
+    this.step = situation.step;
+  }
+
+  get over(): boolean {
+    return this.fresh ? this.current.outcome !== null : this.engine.rt.outcome !== null;
+  }
+
+  get turn(): readonly string[] {
+    this.runnable.engine.rt.me = -1;
+    return this.runnable.acting.onTurn().map((seat) => this.engine.naming.seats[seat] as string);
+  }
+
+  get situation(): Situation {
+    if (!this.fresh) {
+      this.current = this.engine.publish(this.step);
+      this.fresh = true;
+    }
+    return this.current;
+  }
+
+  run(next: (moment: Moment) => Input | undefined): RunResult {
+    this.engine.load(this.current);
+    this.engine.rt.happenings = null;
+    for (;;) {
+      const input = this.over ? undefined : next(this);
+      if (!input) return { situation: this.situation };
+      const stop = this.sink || input.at !== undefined || input.kind !== "act" ? this.slow(input, this.sink) : this.fast(input);
+      if (stop) return stop;
+    }
+  }
+
+  private slow(input: Input, sink: ((taken: Taken) => void) | undefined): RunResult | undefined {
+    const result = advance(this.runnable, this.situation, input, sink ?? (() => {}));
+    this.current = result.situation;
+    this.step = result.situation.step;
+    this.fresh = true;
+    this.engine.load(this.current);
+    this.engine.rt.happenings = null;
+    return result.refusal || result.fault ? result : undefined;
+  }
+
+  /** An action without a time of its own: taken in place. The boxes of the step before stay as they are, so a fault can go back to them. */
+  private fast(input: Input & { kind: "act" }): RunResult | undefined {
+    const { rt } = this.engine;
+    const before = this.engine.checkpoint(this.step);
+    const outcome = takeAction(this.runnable, before, input);
+    if (!outcome) {
+      this.step++;
+      this.fresh = false;
+      return undefined;
+    }
+    this.engine.restore(before);
+    rt.happenings = null;
+    this.current = this.engine.publish(this.step);
+    this.fresh = true;
+    return { situation: this.current, ...outcome };
+  }
+}
+
+// ---- one input ---------------------------------------------------------------------------------
+
+function advance(runnable: Runnable, situation: Situation, input: Input, sink: (taken: Taken) => void): RunResult {
+  const { engine } = runnable;
+  let current = situation;
+  const until = Math.max(situation.now, input.at ?? situation.now);
+  if (input.kind === "timer") return oneTimer(runnable, current, input, sink);
+  for (let count = 0; ; count++) {
+    const next = engine.nextTimer(current);
+    if (!next || next.due > until) break;
+    if (count >= MAX_TIMERS) return { situation: current, refusal: { code: "tooManyTimers", words: `${MAX_TIMERS} timers have run, up to ${new Date(current.now).toISOString()}; send the input again to go on.` } };
+    const result = oneTimer(runnable, current, { kind: "timer", timer: next.timer.name, at: next.due }, sink);
+    current = result.situation;
+    if (result.fault) return result;
+  }
+  if (input.kind === "time") {
+    if (current.now < until && !current.outcome) current = { ...current, now: until };
+    return { situation: current };
+  }
+  const happenings = newHappenings();
+  engine.load(current, input.dice);
+  engine.rt.now = until;
+  engine.rt.happenings = happenings;
+  const stop = takeInput(runnable, current, input);
+  if (stop) return { situation: current, ...stop };
+  const after = engine.publish(current.step + 1);
+  sink({ input: { ...input, at: until }, situation: after, happenings });
+  return { situation: after };
+}
+
+type Stop = { readonly refusal: Refusal } | { readonly fault: FaultReport };
+
+function takeInput(runnable: Runnable, current: Situation, input: Exclude<Input, { kind: "time" | "timer" }>): Stop | undefined {
+  switch (input.kind) {
+    case "act":
+      return takeAction(runnable, current, input);
+    case "report":
+      return takeReport(runnable, current, input);
+    default:
+      return takeSeat(runnable, current, input);
+  }
+}
+
+/** Tests and runs an action in the working memory, which must hold `before`. */
+function takeAction(runnable: Runnable, before: Situation, input: Input & { kind: "act" }): Stop | undefined {
+  const { engine, acting } = runnable;
+  return guarded(() => {
+    const ready = acting.admit(before, input.seat, input.action, input.args ?? NO_ARGUMENTS, input.step);
+    if (!("run" in ready)) return ready;
+    (ready as ReadyAction).run();
+    engine.settle(before);
+    if (input.dice) refuseUnusedDraws(engine);
+    return undefined;
+  });
+}
+
+const NO_ARGUMENTS: Arguments = Object.freeze({});
+
+function takeReport(runnable: Runnable, current: Situation, input: Input & { kind: "report" }): Stop | undefined {
+  const { engine } = runnable;
+  const signal = engine.machine.signals.find((s) => s.name === input.report && s.origin === "report");
+  return guarded(() => {
+    if (current.outcome) return { code: "matchOver", words: `The match is over: it ended in ${current.outcome.ending}.` };
+    if (!signal) return { code: "unknownReport", words: `This machine knows no report "${input.report}".` };
+    const values: unknown[] = [];
+    for (const p of signal.parameters) {
+      try {
+        values.push(fromJson(p.type, input.args?.[p.name], engine.naming));
+      } catch (error) {
+        if (!(error instanceof WrongValue)) throw error;
+        return { code: "badArgument", words: `"${p.name}" of "${signal.name}": ${error.message}.` };
+      }
+    }
+    engine.rt.raise(signal.id, values, signal);
+    engine.settle(current);
+    refuseUnusedDraws(engine);
+    return undefined;
+  });
+}
+
+function takeSeat(runnable: Runnable, current: Situation, input: Input & { kind: "join" | "leave" }): Stop | undefined {
+  const { engine } = runnable;
+  const { rt } = engine;
+  return guarded(() => {
+    const seat = engine.naming.seats.indexOf(input.seat);
+    if (current.outcome) return { code: "matchOver", words: `The match is over: it ended in ${current.outcome.ending}.` };
+    if (seat < 0) return { code: "notSeated", words: `This match has no seat "${input.seat}".` };
+    const status = rt.seats[seat];
+    if (input.kind === "join" && status !== SEAT_OPEN) return { code: "seatTaken", words: status === SEAT_IN ? `${input.seat} is taken already.` : `${input.seat} is out of this match.` };
+    if (input.kind === "leave" && status !== SEAT_IN) return { code: "seatOut", words: status === SEAT_OPEN ? `Nobody sits at ${input.seat}.` : `${input.seat} is out of this match already.` };
+    rt.setSeat(seat, input.kind === "join" ? SEAT_IN : SEAT_OUT);
+    const signal = engine.machine.signals.find((s) => s.name === (input.kind === "join" ? "Joined" : "Left"));
+    if (signal) rt.raise(signal.id, [seat], signal);
+    engine.settle(current);
+    refuseUnusedDraws(engine);
+    return undefined;
+  });
+}
+
+function oneTimer(runnable: Runnable, current: Situation, input: Input & { kind: "timer" }, sink: (taken: Taken) => void): RunResult {
+  const { engine } = runnable;
+  const next = engine.nextTimer(current);
+  if (!next || next.timer.name !== input.timer) {
+    return { situation: current, refusal: { code: "notDue", words: `The timer "${input.timer}" is not the next to be due${next ? `: "${next.timer.name}" is` : ", for none is running"}.` } };
+  }
+  const happenings = newHappenings();
+  engine.load(current, input.dice);
+  engine.rt.now = next.due;
+  engine.rt.happenings = happenings;
+  const stop = guarded(() => {
+    engine.runTimer(next.timer);
+    engine.settle(current);
+    return undefined;
+  });
+  if (stop) return { situation: current, ...stop };
+  const after = engine.publish(current.step + 1);
+  sink({ input: { ...input, at: next.due }, situation: after, happenings });
+  return { situation: after };
+}
+
+function guarded(body: () => Refusal | undefined): Stop | undefined {
+  try {
+    const refused = body();
+    return refused && { refusal: refused };
+  } catch (error) {
+    if (error instanceof Fault) return { fault: report(error) };
+    throw error;
+  }
+}
+
+function refuseUnusedDraws(engine: Engine): void {
+  const unused = engine.rt.unusedSetDraws;
+  if (unused > 0) throw new Fault("badDraw", { from: 0, to: 0 }, `${unused} of the set draws ${unused === 1 ? "was" : "were"} not drawn.`);
+}
+
+function report(fault: Fault): FaultReport {
+  return { code: fault.code, words: fault.message, position: fault.at.from };
+}
+
+// ---- looking -----------------------------------------------------------------------------------
+
+/**
+ * Every action that a seat can see now: open, or closed with the reason. With `chosen`, that action
+ * alone, with the values of the next argument after those chosen so far.
+ */
+export function options(runnable: Runnable, situation: Situation, seat: string, chosen?: { readonly action: string; readonly args: Arguments }): ActionOption[] {
+  const { engine, acting } = runnable;
+  engine.load(situation);
+  engine.rt.happenings = null;
+  const number = engine.naming.seats.indexOf(seat);
+  return number < 0 ? [] : acting.options(number, chosen);
+}
+
+/** A match as one seat may see it; `null` is a watcher, who sees what is public. */
+export interface View {
+  readonly machine: string;
+  readonly step: number;
+  /** The match's time, in milliseconds since 1970 UTC. */
+  readonly now: number;
+  /** Active states, outer first; under overlays, the frozen ones come first. */
+  readonly states: readonly string[];
+  /** The states that are awake and innermost: where the match stands. */
+  readonly here: readonly string[];
+  readonly turn: readonly string[];
+  readonly seats: readonly { readonly seat: string; readonly status: "in" | "open" | "out" }[];
+  readonly data: readonly ViewField[];
+  /** When the next timer is due, in milliseconds since 1970 UTC. */
+  readonly due?: number;
+  readonly outcome: Outcome | null;
+}
+
+/** One piece of data as it is seen. */
+export interface ViewField {
+  readonly name: string;
+  /** The state it belongs to; without, the machine. */
+  readonly state?: string;
+  readonly type: string;
+  readonly value: Json;
+  /** For numbers with bounds, and for those in records: where bars begin and end, by path below the value. */
+  readonly bounds?: { readonly [path: string]: readonly [number, number] };
+}
+
+export function view(runnable: Runnable, situation: Situation, seat: string | null): View {
+  const { engine, acting } = runnable;
+  const { machine } = engine;
+  engine.load(situation);
+  engine.rt.happenings = null;
+  const naming = namingOf(machine, situation);
+  const me = seat === null ? -1 : naming.seats.indexOf(seat);
+  const data: ViewField[] = [];
+  const add = (field: Machine["data"][number], value: unknown, state?: string): void => {
+    if (field.visibility === "hidden") return;
+    let json = toJson(field.type, value, naming);
+    if (field.visibility === "private") {
+      if (field.type.kind !== "perSeat" || me < 0) return;
+      json = { [seat as string]: toJson(field.type.of, (value as Box).at[me], naming) };
+    }
+    const bounds = boundsOf(field.type);
+    data.push({ name: field.name, ...(state !== undefined && { state }), type: describe(field.type), value: json, ...(Object.keys(bounds).length > 0 && { bounds }) });
+  };
+  for (const field of machine.data) add(field, situation.root.at[field.slot]);
+  for (const state of machine.states) {
+    const box = state.slot >= 0 ? situation.root.at[state.slot] : null;
+    if (box instanceof Box) for (const [i, field] of state.fields.entries()) add(field, box.at[i], state.name);
+  }
+  const due = engine.nextTimer(situation)?.due;
+  return {
+    machine: machine.name,
+    step: situation.step,
+    now: situation.now,
+    states: situation.configuration.places(machine),
+    here: situation.configuration.leaves.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""),
+    turn: acting.onTurn().map((s) => naming.seats[s] as string),
+    seats: naming.seats.map((name, i) => ({ seat: name, status: seatStatus(situation.seats[i] ?? SEAT_OUT) })),
+    data,
+    ...(due !== undefined && { due }),
+    outcome: situation.outcome,
+  };
+}
+
+/** The bounds of every number inside a type, by field names joined with dots; "" is the value itself. */
+function boundsOf(type: Type, path = "", found: Record<string, readonly [number, number]> = {}): Record<string, readonly [number, number]> {
+  switch (type.kind) {
+    case "int":
+      if (type.low > -1e9 && type.high < 1e9) found[path] = [type.low, type.high];
+      break;
+    case "record":
+      for (const f of type.fields) boundsOf(f.type, path ? `${path}.${f.name}` : f.name, found);
+      break;
+    case "perSeat":
+    case "list":
+    case "grid":
+    case "maybe":
+      boundsOf(type.of, path, found);
+      break;
+    default:
+  }
+  return found;
+}

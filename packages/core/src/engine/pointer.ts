@@ -1,0 +1,77 @@
+/** JSON Pointers (RFC 6901) into a machine's data: for starting values set from outside. */
+
+import type { Type } from "../check/types.js";
+import { Box, ownedChild } from "./box.js";
+import type { Engine } from "./engine.js";
+import { mapSlot } from "./expressions.js";
+import { fromJson, WrongValue } from "./values.js";
+
+/** One piece of starting data: `/data/kites/north/lift` and its value. */
+export interface Override {
+  readonly path: string;
+  readonly value: unknown;
+}
+
+/** The parts of a pointer, unescaped. */
+export function pointerParts(pointer: string): string[] {
+  if (pointer === "") return [];
+  return pointer.split("/").slice(1).map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"));
+}
+
+/** A pointer from its parts. */
+export function pointerOf(parts: readonly string[]): string {
+  return parts.map((part) => `/${part.replaceAll("~", "~0").replaceAll("/", "~1")}`).join("");
+}
+
+/**
+ * Sets one piece of the data in the working memory.
+ *
+ * @throws WrongValue when the path leads nowhere or the value does not fit
+ */
+export function applyOverride(engine: Engine, override: Override): void {
+  const { rt, machine, naming } = engine;
+  const [root, name, ...parts] = pointerParts(override.path);
+  const field = root === "data" ? machine.data.find((f) => f.name === name) : undefined;
+  if (!field) throw new WrongValue(`there is no data at "${override.path}"`);
+  let holder = rt.ownRoot();
+  let slot = field.slot;
+  let type: Type = field.type;
+  for (const part of parts) {
+    holder = ownedChild(holder, slot, rt.epoch);
+    const found = child(type, part, holder, engine);
+    if (!found) throw new WrongValue(`there is no data at "${override.path}"`);
+    ({ slot, type } = found);
+  }
+  try {
+    holder.at[slot] = fromJson(type, override.value, { seats: naming.seats.slice(0, rt.seats.length) });
+  } catch (error) {
+    if (!(error instanceof WrongValue)) throw error;
+    throw new WrongValue(`"${override.path}": ${error.message}`);
+  }
+}
+
+function child(type: Type, part: string, holder: Box, engine: Engine): { slot: number; type: Type } | undefined {
+  const index = /^(0|[1-9][0-9]*)$/.test(part) ? Number(part) : -1;
+  switch (type.kind) {
+    case "record": {
+      const slot = type.fields.findIndex((f) => f.name === part);
+      const field = type.fields[slot];
+      return field && { slot, type: field.type };
+    }
+    case "perSeat": {
+      const slot = engine.naming.seats.indexOf(part);
+      return slot >= 0 && slot < holder.at.length ? { slot, type: type.of } : undefined;
+    }
+    case "list":
+      return index >= 0 && index < holder.at.length ? { slot: index, type: type.of } : undefined;
+    case "map": {
+      const key = type.key.kind === "int" ? Number(part) : fromJson(type.key, part, engine.naming);
+      const slot = mapSlot(holder.at, key);
+      return slot >= 0 ? { slot: slot + 1, type: type.value } : undefined;
+    }
+    case "maybe":
+      return holder instanceof Box ? child(type.of, part, holder, engine) : undefined;
+    default:
+      return undefined;
+  }
+}

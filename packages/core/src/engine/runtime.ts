@@ -1,0 +1,200 @@
+/**
+ * The working memory of one step. The engine copies the parts of a situation in here, the closures of
+ * expressions and effects read and write it, and a new situation is made from it when the step has
+ * come to rest. A fault leaves it behind as it is: the situation it came from has not been touched.
+ */
+
+import type { Span } from "../language/source.js";
+import { Box } from "./box.js";
+import type { Configuration } from "./configuration.js";
+import { Fault } from "./fault.js";
+import { drawBelow, drawUnit, WORDS_PER_STREAM } from "./random.js";
+import type { DrawRecord, Outcome, StepHappenings } from "./situation.js";
+
+/** Most effects in one step, so that every step ends soon. */
+const MAX_EFFECTS = 100_000;
+/** Most signals waiting at once. */
+const MAX_SIGNALS = 1_000;
+
+/** In play, not taken yet, or out for good (retired or departed). */
+export const SEAT_IN = 0;
+export const SEAT_OPEN = 1;
+export const SEAT_OUT = 2;
+
+export interface WaitingSignal {
+  readonly signal: number;
+  readonly values: readonly unknown[];
+}
+
+/** A draw set by hand: a face, an index from 0, or yes and no. */
+export type SetDraw = number | boolean;
+
+export class Runtime {
+  epoch = 0;
+  root: Box = new Box(0, []);
+  readonly locals: unknown[];
+  /** The seat acting, or -1. */
+  me = -1;
+  now = 0;
+  configuration!: Configuration;
+  timers: readonly number[] = [];
+  private timersOwned = false;
+  seats: readonly number[] = [];
+  history: readonly (readonly number[] | null)[] = [];
+  dice: Uint32Array;
+  outcome: Outcome | null = null;
+  readonly signals: WaitingSignal[] = [];
+  /** Seats that already have a result, while an ending is being worked out; else -1. */
+  named = -1;
+  /** False while the match begins: laws about changes do not count yet. */
+  begun = true;
+  /** Filled only when somebody wants to know what happened. */
+  happenings: StepHappenings | null = null;
+  setDraws: readonly SetDraw[] = [];
+  private nextSetDraw = 0;
+  private effects = 0;
+  private inPlayCache: Box | null = null;
+  private inPlayOf: readonly number[] | null = null;
+
+  constructor(
+    locals: number,
+    /** The names of the streams of dice. */
+    private readonly streams: readonly string[],
+  ) {
+    this.locals = new Array<unknown>(locals).fill(null);
+    this.dice = new Uint32Array(streams.length * WORDS_PER_STREAM);
+  }
+
+  /** Prepares for a step. */
+  reset(setDraws: readonly SetDraw[]): void {
+    this.timersOwned = false;
+    this.signals.length = 0;
+    this.setDraws = setDraws;
+    this.nextSetDraw = 0;
+    this.effects = 0;
+    this.named = -1;
+  }
+
+  /** Counts effects; a step that has more than any sensible machine needs is stopped. */
+  spend(count: number, at: Span): void {
+    this.effects += count;
+    if (this.effects > MAX_EFFECTS) throw new Fault("tooManyEffects", at, `This step has more than ${MAX_EFFECTS} effects.`);
+  }
+
+  ownRoot(): Box {
+    if (this.root.owner === this.epoch) return this.root;
+    this.root = new Box(this.epoch, this.root.at.slice());
+    return this.root;
+  }
+
+  setTimer(timer: number, value: number): void {
+    if (!this.timersOwned) {
+      this.timers = this.timers.slice();
+      this.timersOwned = true;
+    }
+    (this.timers as number[])[timer] = value;
+  }
+
+  setSeat(seat: number, status: number): void {
+    const seats = this.seats.slice();
+    seats[seat] = status;
+    this.seats = seats;
+  }
+
+  /** The seats in play, as a list. */
+  inPlay(): Box {
+    if (this.inPlayOf !== this.seats || !this.inPlayCache) {
+      const list: number[] = [];
+      for (let seat = 0; seat < this.seats.length; seat++) if (this.seats[seat] !== SEAT_OUT) list.push(seat);
+      this.inPlayCache = new Box(0, list);
+      this.inPlayOf = this.seats;
+    }
+    return this.inPlayCache;
+  }
+
+  /** Cyclically the next seat in play after `seat`; the seat itself when it is the only one. */
+  nextSeat(seat: number, at: Span): number {
+    const count = this.seats.length;
+    for (let i = 1; i <= count; i++) {
+      const candidate = (seat + i) % count;
+      if (this.seats[candidate] !== SEAT_OUT) return candidate;
+    }
+    throw new Fault("noNextSeat", at, "No seat is in play, so there is no next one.");
+  }
+
+  raise(signal: number, values: readonly unknown[], at: Span): void {
+    if (this.signals.length >= MAX_SIGNALS) throw new Fault("tooManySignals", at, `More than ${MAX_SIGNALS} signals wait at once.`);
+    this.signals.push({ signal, values });
+  }
+
+  // ---- draws -----------------------------------------------------------------------------------
+
+  /** A whole number from `low` to `high`. */
+  drawWhole(stream: number, low: number, high: number, at: Span): number {
+    if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} holds no face.`);
+    let value = low + drawBelow(this.dice, stream, high - low + 1);
+    if (this.nextSetDraw < this.setDraws.length) {
+      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+      if (typeof set !== "number" || !Number.isInteger(set) || set < low || set > high) throw new Fault("badDraw", at, `The draw set to ${set} is not one of ${low}..${high}.`);
+      value = set;
+    }
+    if (this.happenings) this.recordDraw(stream, `${low}..${high}`, value, at);
+    return value;
+  }
+
+  /** A number from `low` up to `high`. */
+  drawReal(stream: number, low: number, high: number, at: Span): number {
+    if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} is empty.`);
+    let value = low + drawUnit(this.dice, stream) * (high - low);
+    if (this.nextSetDraw < this.setDraws.length) {
+      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+      if (typeof set !== "number" || set < low || set > high) throw new Fault("badDraw", at, `The draw set to ${set} is not between ${low} and ${high}.`);
+      value = set;
+    }
+    if (this.happenings) this.recordDraw(stream, `${low}..${high}`, value, at);
+    return value;
+  }
+
+  /** Yes with a probability of `part` percent, or of `part` in `whole`. */
+  drawChance(stream: number, part: number, whole: number | undefined, at: Span): boolean {
+    if (whole !== undefined && whole < 1) throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
+    let value = whole === undefined ? drawUnit(this.dice, stream) * 100 < part : drawBelow(this.dice, stream, whole) < part;
+    if (this.nextSetDraw < this.setDraws.length) {
+      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+      if (typeof set !== "boolean") throw new Fault("badDraw", at, `The draw set to ${set} answers a chance: set true or false.`);
+      value = set;
+    }
+    if (this.happenings) this.recordDraw(stream, whole === undefined ? `${part}%` : `${part} in ${whole}`, value, at);
+    return value;
+  }
+
+  /** An index from 0 with a probability in proportion to its weight. */
+  drawWeighted(stream: number, weights: readonly number[], at: Span): number {
+    let total = 0;
+    for (const weight of weights) {
+      if (weight < 0) throw new Fault("badWeights", at, `A weight is ${weight}; weights are not negative.`);
+      total += weight;
+    }
+    if (total === 0) throw new Fault("badWeights", at, "The weights add up to 0, so nothing can be drawn.");
+    let left = drawBelow(this.dice, stream, total);
+    let index = 0;
+    while (left >= (weights[index] as number)) left -= weights[index++] as number;
+    if (this.nextSetDraw < this.setDraws.length) {
+      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+      if (typeof set !== "number" || !Number.isInteger(set) || set < 0 || set >= weights.length) throw new Fault("badDraw", at, `The draw set to ${set} is not an index from 0 to ${weights.length - 1}.`);
+      index = set;
+    }
+    if (this.happenings) this.recordDraw(stream, `weights ${weights.join(", ")}`, index, at);
+    return index;
+  }
+
+  /** How many of the set draws have not been used. */
+  get unusedSetDraws(): number {
+    return this.setDraws.length - this.nextSetDraw;
+  }
+
+  private recordDraw(stream: number, range: string, value: number | boolean, at: Span): void {
+    const draw: DrawRecord = { position: at.from, range, value, ...(stream > 0 && { stream: this.streams[stream] as string }) };
+    this.happenings?.draws.push(draw);
+  }
+}

@@ -1,0 +1,129 @@
+/** What a match is between two steps, and what is told about a step. */
+
+import type { ResultWord } from "../language/syntax.js";
+import type { Box } from "./box.js";
+import type { Configuration } from "./configuration.js";
+import type { FaultCode } from "./fault.js";
+import type { Json } from "./values.js";
+
+/**
+ * Everything a match is between two steps. Immutable: a step gives a new one that shares what it did
+ * not touch. Read it through `view` and `situationJson`; its inside is the engine's own.
+ */
+export interface Situation {
+  /** How many steps have been taken; `begin` is step 0. */
+  readonly step: number;
+  /** The match's time, in milliseconds since 1970 UTC. */
+  readonly now: number;
+  readonly configuration: Configuration;
+  readonly root: Box;
+  /** For each timer when it is due, or how long it still had when it was frozen; NaN when it does not run. */
+  readonly timers: readonly number[];
+  readonly seats: readonly number[];
+  /** For each state the innermost states that were active when it was last left. */
+  readonly history: readonly (readonly number[] | null)[];
+  readonly dice: Uint32Array;
+  readonly outcome: Outcome | null;
+}
+
+/** Where a match stopped. `unfinished` when it came to a state not written yet. */
+export interface Outcome {
+  readonly ending: string;
+  readonly args: { readonly [name: string]: Json };
+  readonly unfinished: boolean;
+  /** By seat, in the order of the seats. */
+  readonly results: readonly SeatResult[];
+}
+
+export interface SeatResult {
+  readonly seat: string;
+  readonly result: SeatResultWord;
+  readonly rank?: number;
+  readonly score?: number;
+}
+
+export type SeatResultWord = "win" | "loss" | "draw" | "none";
+
+/** How an ending's word is called as a result. */
+export const RESULT_OF_WORD: Readonly<Record<ResultWord, SeatResultWord>> = { wins: "win", loses: "loss", draws: "draw", none: "none" };
+
+// ---- inputs ------------------------------------------------------------------------------------
+
+/** What comes into a match. `at` is its time; left out, no time has passed. */
+export type Input = { readonly at?: number; readonly dice?: readonly (number | boolean)[] } & (
+  | { readonly kind: "act"; readonly seat: string; readonly action: string; readonly args?: { readonly [name: string]: unknown }; readonly step?: number }
+  | { readonly kind: "report"; readonly report: string; readonly args?: { readonly [name: string]: unknown } }
+  | { readonly kind: "join" | "leave"; readonly seat: string }
+  /** Time alone: all timers due by then run. */
+  | { readonly kind: "time"; readonly at: number }
+  /** The next timer to be due, as a logbook names it; it must be this one. */
+  | { readonly kind: "timer"; readonly timer: string }
+);
+
+// ---- what happened -----------------------------------------------------------------------------
+
+export interface DrawRecord {
+  /** Where in the text the draw stands. */
+  readonly position: number;
+  readonly stream?: string;
+  readonly range: string;
+  readonly value: number | boolean;
+}
+
+export interface NoteRecord {
+  readonly text: string;
+  /** The seat it went to; without, to everyone. */
+  readonly to?: string;
+}
+
+export interface SignalRecord {
+  readonly signal: string;
+  readonly values: { readonly [name: string]: Json };
+  /** The states whose listeners acted on it. */
+  readonly heard: readonly string[];
+}
+
+/** A bounded value that was stopped at its bound. */
+export interface StopRecord {
+  readonly position: number;
+  readonly wanted: number;
+  readonly kept: number;
+}
+
+/** What a step did, in the order in which it did it. */
+export interface StepHappenings {
+  readonly draws: DrawRecord[];
+  readonly notes: NoteRecord[];
+  readonly signals: SignalRecord[];
+  readonly stops: StopRecord[];
+  /** States left and entered. */
+  readonly moves: { readonly kind: "leave" | "enter"; readonly state: string }[];
+  /** Signals that an ending kept from being heard. */
+  readonly dropped: string[];
+}
+
+export function newHappenings(): StepHappenings {
+  return { draws: [], notes: [], signals: [], stops: [], moves: [], dropped: [] };
+}
+
+/** One step taken: the input that was run and the situation it led to. */
+export interface Taken {
+  readonly input: Input | { readonly kind: "begin"; readonly at: number };
+  readonly situation: Situation;
+  readonly happenings: StepHappenings;
+}
+
+/** An input that was not accepted. Nothing changed. */
+export interface Refusal {
+  readonly code: string;
+  readonly words: string;
+  /** The condition that failed, as it is written, with the values in it. */
+  readonly condition?: { readonly text: string; readonly values: readonly { readonly text: string; readonly value: string }[] };
+}
+
+/** A mistake of the machine found while it ran. Nothing changed. */
+export interface FaultReport {
+  readonly code: FaultCode;
+  readonly words: string;
+  readonly position: number;
+}

@@ -1,0 +1,72 @@
+/** Messages about a machine's text: what they are, and how they read in a terminal. */
+
+import type { Sources, Span } from "./source.js";
+
+/** `error`: the machine does not run. `warning`: it runs, but something is very likely wrong. */
+export type Severity = "error" | "warning";
+
+/** One thing to say about a place in the text. */
+export interface Message extends Span {
+  /** The stable name of this kind of message, such as `unknown-name`. */
+  readonly name: string;
+  readonly severity: Severity;
+  /** What is wrong, in one sentence. */
+  readonly words: string;
+  /** What to do about it. */
+  readonly help?: string;
+  /** Another place that belongs to the story. */
+  readonly related?: Span & { readonly words: string };
+}
+
+/** Collects messages; a second message of the same kind at the same place is dropped. */
+export class Messages {
+  readonly list: Message[] = [];
+  private readonly seen = new Set<string>();
+
+  add(message: Message): void {
+    const key = `${message.name} ${message.from}`;
+    if (this.seen.has(key)) return;
+    this.seen.add(key);
+    this.list.push(message);
+  }
+
+  error(name: string, at: Span, words: string, help?: string, related?: Message["related"]): void {
+    this.add({ name, severity: "error", from: at.from, to: at.to, words, ...(help && { help }), ...(related && { related }) });
+  }
+
+  warning(name: string, at: Span, words: string, help?: string, related?: Message["related"]): void {
+    this.add({ name, severity: "warning", from: at.from, to: at.to, words, ...(help && { help }), ...(related && { related }) });
+  }
+
+  get failed(): boolean {
+    return this.list.some((m) => m.severity === "error");
+  }
+
+  /** The messages in the order of the text. */
+  sorted(): Message[] {
+    return [...this.list].sort((a, b) => a.from - b.from || (a.name < b.name ? -1 : 1));
+  }
+}
+
+/** A message as a few lines of text: headline, excerpt with the place underlined, words and help. */
+export function renderMessage(sources: Sources, message: Message): string {
+  const place = sources.place(message.from);
+  const lines = [`${message.severity} ${message.name} at ${place.file}:${place.line}:${place.column}`];
+  lines.push(...excerpt(sources, message));
+  lines.push(`  ${message.words}`);
+  if (message.help) lines.push(`  ${message.help}`);
+  if (message.related) {
+    const other = sources.place(message.related.from);
+    lines.push(`  ${message.related.words} (line ${other.line})`);
+  }
+  return lines.join("\n");
+}
+
+function excerpt(sources: Sources, span: Span): string[] {
+  const place = sources.place(span.from);
+  const text = sources.lineText(span.from);
+  const width = Math.max(1, Math.min(span.to - span.from, text.length - place.column + 1));
+  const gutter = String(place.line);
+  const lead = text.slice(0, place.column - 1).replace(/[^\t]/g, " ");
+  return [`  ${gutter} | ${text}`, `  ${" ".repeat(gutter.length)} | ${lead}${"~".repeat(width)}`];
+}

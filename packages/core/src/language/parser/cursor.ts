@@ -1,0 +1,159 @@
+/** The parser's hold on the tokens: look ahead, take, expect, and report what is in the way. */
+
+import type { Messages } from "../message.js";
+import { scan, type Token } from "../scanner.js";
+import type { SourceFile, Span } from "../source.js";
+import type { Name } from "../syntax.js";
+
+/** Words that begin an item of a state or of the file; inside a block they mean that a `}` is missing. */
+export const ITEM_WORDS: ReadonlySet<string> = new Set([
+  "data", "start", "turn", "state", "parallel", "draft", "action", "sealed", "enter", "exit", "after", "every", "on", "when", "final",
+]);
+
+/** Words that begin an item of the file and cannot stand inside a state. */
+export const TOP_WORDS: ReadonlySet<string> = new Set([
+  "machine", "include", "seats", "type", "const", "signal", "report", "function", "effect", "side", "dice", "overlay", "ending", "law", "policy", "test",
+]);
+
+/** Words that begin a statement. */
+export const STATEMENT_WORDS: ReadonlySet<string> = new Set(["let", "note", "raise", "retire", "for", "if"]);
+
+/** Words that cannot be names. The words that only mean something at one spot (`by`, `ties`, `wins` ...) can. */
+const RESERVED: ReadonlySet<string> = new Set([
+  ...ITEM_WORDS, ...TOP_WORDS, ...STATEMENT_WORDS,
+  "then", "else", "and", "or", "not", "implies", "mod", "in", "where", "choose", "odds", "stay", "acted", "return", "again", "history",
+  "needs", "true", "false", "none", "expect", "given", "wait",
+].filter((w) => w !== "seats"));
+
+/** Thrown to leave a broken construct; its message has been reported already. Never leaves the parser. */
+export class SyntaxFailure extends Error {}
+
+/** How deep constructs may nest; beyond it the text is refused in words rather than by a full stack. */
+export const MAX_DEPTH = 120;
+
+/** A cursor over the tokens of one file. */
+export class Cursor {
+  private readonly tokens: Token[] = [];
+  private readonly docs = new Map<number, string>();
+  private at = 0;
+  protected depth = 0;
+
+  constructor(
+    protected readonly file: SourceFile,
+    protected readonly messages: Messages,
+    start?: number,
+    stop?: number,
+  ) {
+    for (const token of scan(file, messages, start, stop)) {
+      if (token.kind === "doc") {
+        const earlier = this.docs.get(this.tokens.length);
+        const line = token.text.slice(3).trim();
+        this.docs.set(this.tokens.length, earlier === undefined ? line : `${earlier}\n${line}`);
+      } else if (token.kind !== "bad") {
+        this.tokens.push(token);
+      }
+    }
+  }
+
+  protected get token(): Token {
+    return this.tokens[this.at] as Token;
+  }
+
+  protected get nextToken(): Token {
+    return this.tokens[Math.min(this.at + 1, this.tokens.length - 1)] as Token;
+  }
+
+  /** The token before the current one; at the very start the current one. */
+  protected get lastToken(): Token {
+    return this.tokens[Math.max(this.at - 1, 0)] as Token;
+  }
+
+  /** The doc comment right before the current token. */
+  protected doc(): string | undefined {
+    return this.docs.get(this.at);
+  }
+
+  protected take(): Token {
+    const token = this.token;
+    if (token.kind !== "end") this.at++;
+    return token;
+  }
+
+  protected is(text: string): boolean {
+    return this.token.text === text && this.token.kind !== "text";
+  }
+
+  protected nextIs(text: string): boolean {
+    return this.nextToken.text === text && this.nextToken.kind !== "text";
+  }
+
+  protected accept(text: string): boolean {
+    if (!this.is(text)) return false;
+    this.take();
+    return true;
+  }
+
+  /** Takes `text`, or reports that it is missing and leaves the construct. */
+  protected expect(text: string, where: string): Token {
+    if (this.is(text)) return this.take();
+    return this.fail("syntax", `Expected "${text}" ${where}, but found ${this.found()}.`);
+  }
+
+  /** True when the current token can be a name. */
+  protected isName(token: Token = this.token): boolean {
+    return token.kind === "word" && !RESERVED.has(token.text);
+  }
+
+  protected name(what: string): Name {
+    if (this.isName()) {
+      const token = this.take();
+      return { text: token.text, from: token.from, to: token.to };
+    }
+    if (this.token.kind === "word") {
+      return this.fail("reserved-word", `Expected ${what}, but "${this.token.text}" is a word of the language.`, "Choose another name.");
+    }
+    return this.fail("syntax", `Expected ${what}, but found ${this.found()}.`);
+  }
+
+  protected found(token: Token = this.token): string {
+    return token.kind === "end" ? "the end of the text" : token.kind === "text" ? "a text" : `"${token.text}"`;
+  }
+
+  protected fail(name: string, words: string, help?: string): never {
+    const { from, to } = this.token;
+    this.messages.error(name, { from, to: Math.max(to, from + 1) }, words, help);
+    throw new SyntaxFailure(words);
+  }
+
+  protected span(from: number): Span {
+    return { from, to: Math.max(this.lastToken.to, from) };
+  }
+
+  /** The 1-based column of the current token, counted to compare how far lines are set in. */
+  protected indent(token: Token = this.token): number {
+    const offset = token.from - this.file.base;
+    return offset - this.file.text.lastIndexOf("\n", offset - 1);
+  }
+
+  /** Runs `body` one level deeper; too deep is a message, not a full stack. */
+  protected nested<T>(body: () => T): T {
+    if (this.depth >= MAX_DEPTH) this.fail("too-deep", `This is nested more than ${MAX_DEPTH} levels deep.`, "Take a part out into a function or an effect of its own.");
+    this.depth++;
+    try {
+      return body();
+    } finally {
+      this.depth--;
+    }
+  }
+
+  /** Comma list up to `close`, which is taken too. */
+  protected list<T>(close: string, what: string, item: () => T): T[] {
+    const items: T[] = [];
+    while (!this.is(close)) {
+      items.push(item());
+      if (!this.accept(",")) break;
+    }
+    this.expect(close, `to close ${what}`);
+    return items;
+  }
+}

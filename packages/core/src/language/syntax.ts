@@ -1,0 +1,273 @@
+/**
+ * The syntax tree: the text of a machine, taken apart, before any name has a meaning.
+ *
+ * It covers the whole grammar. Every node carries the span of its text; names carry their own span so
+ * that a message can point at exactly the word that is wrong. Nodes are plain, immutable data.
+ */
+
+import type { Span } from "./source.js";
+
+/** A name where it is declared or used. */
+export interface Name extends Span {
+  readonly text: string;
+}
+
+// ---- types -------------------------------------------------------------------------------------
+
+export type TypeNode = Span &
+  (
+    | { readonly kind: "named"; readonly name: Name }
+    | { readonly kind: "int"; readonly low?: Bound; readonly high?: Bound }
+    | { readonly kind: "text"; readonly max?: Bound }
+    | { readonly kind: "list"; readonly max?: Bound; readonly of: TypeNode }
+    | { readonly kind: "map"; readonly key: TypeNode; readonly value: TypeNode }
+    | { readonly kind: "grid"; readonly width: Bound; readonly height: Bound; readonly of: TypeNode }
+    | { readonly kind: "maybe"; readonly of: TypeNode }
+  );
+
+/** A bound of a type: a whole number or the name of a constant. */
+export type Bound = Span & ({ readonly kind: "number"; readonly value: number } | { readonly kind: "constant"; readonly name: Name });
+
+export type Visibility = "public" | "private" | "hidden";
+
+export interface FieldNode extends Span {
+  readonly name: Name;
+  readonly visibility: Visibility;
+  readonly perSeat: boolean;
+  readonly type: TypeNode;
+  readonly initial?: ExprNode;
+}
+
+// ---- expressions -------------------------------------------------------------------------------
+
+export type BinaryOperator = "and" | "or" | "implies" | "==" | "!=" | "<" | "<=" | ">" | ">=" | "in" | ".." | "+" | "-" | "*" | "/" | "mod";
+
+export const BINDER_WORDS = ["any", "all", "count", "sum", "minBy", "maxBy", "filter", "map", "sort", "sortDown"] as const;
+export type BinderWord = (typeof BINDER_WORDS)[number];
+
+export type Ties = "inOrder" | "byLot";
+
+export interface ArgumentNode extends Span {
+  readonly label?: Name;
+  readonly value: ExprNode;
+}
+
+export type ExprNode = Span &
+  (
+    | { readonly kind: "number"; readonly value: number; readonly whole: boolean }
+    | { readonly kind: "duration"; readonly value: number }
+    | { readonly kind: "text"; readonly parts: readonly TextPart[] }
+    | { readonly kind: "bool"; readonly value: boolean }
+    | { readonly kind: "none" }
+    | { readonly kind: "name"; readonly name: Name }
+    | { readonly kind: "member"; readonly of: ExprNode; readonly name: Name }
+    | { readonly kind: "index"; readonly of: ExprNode; readonly key: ExprNode }
+    | { readonly kind: "call"; readonly of: ExprNode; readonly args: readonly ArgumentNode[] }
+    | { readonly kind: "list"; readonly items: readonly ExprNode[] }
+    | { readonly kind: "unary"; readonly op: "not" | "-"; readonly of: ExprNode }
+    | { readonly kind: "binary"; readonly op: BinaryOperator; readonly left: ExprNode; readonly right: ExprNode }
+    | { readonly kind: "if"; readonly test: ExprNode; readonly then: ExprNode; readonly otherwise: ExprNode }
+    | { readonly kind: "inState"; readonly place: Name }
+    | {
+        readonly kind: "binder";
+        readonly word: BinderWord;
+        readonly variable: Name;
+        readonly source: ExprNode;
+        readonly where?: ExprNode;
+        readonly body?: ExprNode;
+        readonly ties?: Ties;
+      }
+    | { readonly kind: "roll"; readonly stream?: Name; readonly times?: ExprNode; readonly range: ExprNode }
+    | { readonly kind: "chance"; readonly stream?: Name; readonly part: ExprNode; readonly whole?: ExprNode }
+    | { readonly kind: "pick"; readonly stream?: Name; readonly list: ExprNode; readonly weight?: { readonly variable: Name; readonly body: ExprNode } }
+    | { readonly kind: "shuffle"; readonly stream?: Name; readonly list: ExprNode }
+    /** Stands where an expression could not be read; its mistake has been reported. */
+    | { readonly kind: "missing" }
+  );
+
+export type TextPart = string | ExprNode;
+
+// ---- statements and arrows ---------------------------------------------------------------------
+
+export type StatementNode = Span &
+  (
+    | { readonly kind: "let"; readonly name: Name; readonly value: ExprNode }
+    | { readonly kind: "assign"; readonly target: ExprNode; readonly op: "=" | "+=" | "-="; readonly value: ExprNode }
+    | { readonly kind: "call"; readonly call: ExprNode }
+    | { readonly kind: "note"; readonly audience?: ExprNode; readonly text: ExprNode }
+    | { readonly kind: "raise"; readonly signal: Name; readonly args: readonly ArgumentNode[] }
+    | { readonly kind: "retire"; readonly seat: ExprNode }
+    | { readonly kind: "for"; readonly variable: Name; readonly source: ExprNode; readonly where?: ExprNode; readonly body: BlockNode }
+    | { readonly kind: "if"; readonly branches: readonly { readonly test: ExprNode; readonly body: BlockNode }[]; readonly otherwise?: BlockNode }
+  );
+
+export interface BlockNode extends Span {
+  readonly statements: readonly StatementNode[];
+}
+
+export interface ReferenceNode extends Span {
+  readonly name: Name;
+  readonly args: readonly ArgumentNode[];
+}
+
+export type ArrowNode = Span &
+  (
+    | { readonly kind: "stay" | "acted" | "return" }
+    | { readonly kind: "to"; readonly target: ReferenceNode; readonly again: boolean }
+    | { readonly kind: "history"; readonly deep: boolean; readonly target: Name }
+    | { readonly kind: "choose"; readonly branches: readonly BranchNode[]; readonly otherwise?: BranchNode }
+    | { readonly kind: "odds"; readonly entries: readonly { readonly weight: ExprNode; readonly target: ReferenceNode }[] }
+  );
+
+export interface BranchNode extends Span {
+  readonly test?: ExprNode;
+  readonly block?: BlockNode;
+  readonly arrow: ArrowNode;
+}
+
+// ---- items of states ---------------------------------------------------------------------------
+
+export interface ParameterNode extends Span {
+  readonly name: Name;
+  readonly type: TypeNode;
+  readonly initial?: ExprNode;
+}
+
+export interface ActionParameterNode extends Span {
+  readonly name: Name;
+  readonly type: TypeNode;
+  readonly domain?: ExprNode;
+  readonly where?: ExprNode;
+  readonly reason?: ExprNode;
+}
+
+export interface ActionNode extends Span {
+  readonly kind: "action";
+  readonly doc?: string;
+  readonly sealed: boolean;
+  readonly name: Name;
+  readonly parameters: readonly ActionParameterNode[];
+  /** Who may act besides the turn: everyone, or the seats of an expression. */
+  readonly by?: "anyone" | ExprNode;
+  readonly needs: readonly { readonly test: ExprNode; readonly reason?: ExprNode }[];
+  readonly block?: BlockNode;
+  readonly arrow?: ArrowNode;
+}
+
+export interface StateNode extends Span {
+  readonly kind: "state" | "overlay";
+  readonly doc?: string;
+  readonly parallel: boolean;
+  readonly draft: boolean;
+  readonly name: Name;
+  readonly parameters: readonly ParameterNode[];
+  readonly items: readonly ItemNode[];
+}
+
+export type WhenTest = { readonly kind: "allActed" } & Span | { readonly kind: "done"; readonly final: Name } & Span | { readonly kind: "holds"; readonly test: ExprNode } & Span;
+
+export type ItemNode =
+  | StateNode
+  | ActionNode
+  | (Span & { readonly kind: "data"; readonly fields: readonly FieldNode[] })
+  | (Span & { readonly kind: "start"; readonly target: Name })
+  | (Span & { readonly kind: "turn"; readonly each: boolean; readonly of: ExprNode })
+  | (Span & { readonly kind: "enter"; readonly block?: BlockNode; readonly arrow?: ArrowNode })
+  | (Span & { readonly kind: "exit"; readonly block: BlockNode })
+  | (Span & { readonly kind: "after"; readonly delay: ExprNode; readonly test?: ExprNode; readonly block?: BlockNode; readonly arrow?: ArrowNode })
+  | (Span & { readonly kind: "every"; readonly delay: ExprNode; readonly block: BlockNode })
+  | (Span & { readonly kind: "on"; readonly signal: Name; readonly names: readonly Name[]; readonly test?: ExprNode; readonly block?: BlockNode; readonly arrow?: ArrowNode })
+  | (Span & { readonly kind: "when"; readonly test: WhenTest; readonly block?: BlockNode; readonly arrow?: ArrowNode })
+  | (Span & { readonly kind: "final"; readonly name: Name });
+
+// ---- top level ---------------------------------------------------------------------------------
+
+export type ResultWord = "wins" | "loses" | "draws" | "none";
+
+export type ResultNode = Span &
+  (
+    | { readonly kind: "result"; readonly word: ResultWord; readonly seats: ExprNode }
+    | { readonly kind: "ranks"; readonly list: ExprNode }
+    | { readonly kind: "scores"; readonly variable: Name; readonly source: ExprNode; readonly value: ExprNode }
+  );
+
+export interface EndingNode extends Span {
+  readonly kind: "ending";
+  readonly doc?: string;
+  readonly name: Name;
+  readonly parameters: readonly ParameterNode[];
+  readonly results: readonly ResultNode[];
+}
+
+export type LawNode = Span & { readonly kind: "law"; readonly words: string } & (
+    | { readonly form: "holds"; readonly test: ExprNode }
+    | { readonly form: "changes"; readonly path: ExprNode; readonly places: readonly Name[] }
+    | { readonly form: "entered"; readonly target: Name; readonly places: readonly Name[] }
+  );
+
+export interface PolicyNode extends Span {
+  readonly kind: "policy";
+  readonly name: Name;
+  readonly entries: readonly (Span & { readonly test?: ExprNode; readonly action: ReferenceNode })[];
+}
+
+export type ExpectationNode = Span &
+  (
+    | { readonly kind: "ending"; readonly ending: Name }
+    | { readonly kind: "result"; readonly seat: Name; readonly word: ResultWord }
+    | { readonly kind: "place"; readonly seat: Name; readonly what: "rank" | "score"; readonly value: ExprNode }
+    | { readonly kind: "turn"; readonly seats: ExprNode }
+    | { readonly kind: "open" | "closed"; readonly seat: Name; readonly action: ReferenceNode; readonly reason?: string }
+    | { readonly kind: "note"; readonly text: string }
+    | { readonly kind: "holds"; readonly test: ExprNode }
+  );
+
+export type TestLineNode = Span &
+  (
+    | { readonly kind: "at"; readonly target: ReferenceNode }
+    | { readonly kind: "given"; readonly values: readonly { readonly target: ExprNode; readonly value: ExprNode }[]; readonly dice: readonly ExprNode[] }
+    | { readonly kind: "wait"; readonly time: ExprNode }
+    | { readonly kind: "report"; readonly report: ReferenceNode; readonly dice: readonly ExprNode[] }
+    | { readonly kind: "joins" | "leaves"; readonly seat: Name }
+    | { readonly kind: "act"; readonly seat: Name; readonly action: ReferenceNode; readonly dice: readonly ExprNode[]; readonly refused?: Name }
+    | { readonly kind: "expect"; readonly expectations: readonly ExpectationNode[] }
+  );
+
+export interface TestNode extends Span {
+  readonly kind: "test";
+  readonly words: string;
+  readonly lines: readonly TestLineNode[];
+}
+
+export type TopNode =
+  | ItemNode
+  | EndingNode
+  | LawNode
+  | PolicyNode
+  | TestNode
+  | (Span & { readonly kind: "enum"; readonly doc?: string; readonly name: Name; readonly members: readonly Name[] })
+  | (Span & { readonly kind: "record"; readonly doc?: string; readonly name: Name; readonly fields: readonly FieldNode[] })
+  | (Span & { readonly kind: "const"; readonly doc?: string; readonly name: Name; readonly type: TypeNode; readonly value: ExprNode })
+  | (Span & { readonly kind: "signal" | "report"; readonly doc?: string; readonly name: Name; readonly parameters: readonly ParameterNode[] })
+  | (Span & { readonly kind: "function"; readonly doc?: string; readonly name: Name; readonly parameters: readonly ParameterNode[]; readonly type: TypeNode; readonly body: ExprNode })
+  | (Span & { readonly kind: "effect"; readonly doc?: string; readonly name: Name; readonly parameters: readonly ParameterNode[]; readonly body: BlockNode })
+  | (Span & { readonly kind: "side"; readonly name: Name; readonly seats: readonly Name[] })
+  | (Span & { readonly kind: "dice"; readonly name: Name });
+
+export type SeatsNode = Span & ({ readonly kind: "named"; readonly names: readonly Name[] } | { readonly kind: "counted"; readonly low: number; readonly high: number; readonly name: Name });
+
+/** `accept message-name "reason"`, silencing that message for what stands on the line below. */
+export interface AcceptNode extends Span {
+  readonly message: Name;
+  readonly reason: string;
+}
+
+/** One file, whole. */
+export interface FileNode extends Span {
+  readonly name: Name;
+  readonly standardOrder: boolean;
+  readonly includes: readonly (Span & { readonly path: string })[];
+  readonly seats?: SeatsNode;
+  readonly items: readonly TopNode[];
+  readonly accepts: readonly AcceptNode[];
+}

@@ -1,0 +1,108 @@
+/** Writes a match down, line by line, as it is played. */
+
+import { RunningDigest, sha256Hex } from "../engine/hash.js";
+import type { BeginOptions, Runnable } from "../engine/play.js";
+import type { Situation, Taken } from "../engine/situation.js";
+import { changesBetween, situationJson } from "../engine/situation-json.js";
+import type { Json } from "../engine/values.js";
+import { canonicalJson } from "./canonical.js";
+import { type ClosingLine, DIGEST_EVERY, type Header, LOGBOOK_FORMAT, type LineInput, type StepLine, timeText } from "./format.js";
+
+/** The header of a match's logbook. */
+export function headerOf(runnable: Runnable, options: BeginOptions, first: Situation): Header {
+  const { machine } = runnable;
+  return {
+    zany: "logbook",
+    format: LOGBOOK_FORMAT,
+    machine: machine.name,
+    hash: runnable.hash,
+    seed: options.seed,
+    seats: machine.seats.names.slice(0, first.seats.length),
+    ...(options.open && options.open.length > 0 && { open: options.open }),
+    overrides: options.overrides ?? [],
+    ...(options.at && { at: options.at }),
+    begun: timeText(first.now),
+  };
+}
+
+/** The line of one step. `before` is the situation it started from; for step 0 there is none. */
+export function stepLine(runnable: Runnable, before: Situation | undefined, taken: Taken): StepLine {
+  const { engine, machine } = runnable;
+  const { situation, happenings } = taken;
+  const whole = situation.step % DIGEST_EVERY === 0 ? situationJson(engine, situation) : undefined;
+  return {
+    step: situation.step,
+    at: timeText(situation.now),
+    input: inputOf(taken),
+    draws: happenings.draws.map(({ position, ...draw }) => {
+      const { line, column } = machine.sources.place(position);
+      return { at: `${line}:${column}`, ...draw };
+    }),
+    places: situation.configuration.places(machine),
+    notes: happenings.notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
+    changes: before ? changesBetween(engine, before, situation) : firstChanges(whole as Json),
+    ...(whole !== undefined && { digest: sha256Hex(canonicalJson(whole)) }),
+  };
+}
+
+function firstChanges(whole: Json): StepLine["changes"] {
+  const { data, local, seats } = whole as { [name: string]: Json };
+  return [
+    { path: "/data", value: data as Json },
+    { path: "/local", value: local as Json },
+    { path: "/seats", value: seats as Json },
+  ];
+}
+
+function inputOf(taken: Taken): LineInput {
+  const { at: _, ...input } = taken.input as LineInput & { at?: number; step?: number };
+  const { step: _step, dice, ...rest } = input as LineInput & { step?: number };
+  return { ...rest, ...(dice && dice.length > 0 && { dice }) };
+}
+
+/** The digest of a situation, as lines carry it. */
+export function situationDigest(runnable: Runnable, situation: Situation): string {
+  return sha256Hex(canonicalJson(situationJson(runnable.engine, situation)));
+}
+
+/**
+ * Turns the steps of one match into the lines of its logbook. Every text given to `write` is one whole
+ * line with its line end.
+ */
+export class LogbookWriter {
+  private readonly file = new RunningDigest();
+  private last: Situation | undefined;
+
+  constructor(
+    private readonly runnable: Runnable,
+    options: BeginOptions,
+    first: Taken,
+    private readonly write: (line: string) => void,
+  ) {
+    this.line(headerOf(runnable, options, first.situation));
+    this.add(first);
+  }
+
+  /** Writes a step; steps come in the order in which they were taken. */
+  add(taken: Taken): void {
+    this.line(stepLine(this.runnable, this.last, taken));
+    this.last = taken.situation;
+  }
+
+  /** Writes the closing line. */
+  close(): void {
+    const last = this.last as Situation;
+    this.write(`${JSON.stringify(closingLine(this.runnable, last, this.file.hex()))}\n`);
+  }
+
+  private line(value: Header | StepLine): void {
+    const text = `${JSON.stringify(value)}\n`;
+    this.file.add(text);
+    this.write(text);
+  }
+}
+
+/** The closing line for a match as it stands. `file` is the digest of all bytes before. */
+export function closingLine(runnable: Runnable, last: Situation, file: string): ClosingLine {
+  return { end: true, steps: last.step, result: last.outcome, digest: situationDigest(runnable, last), file };
+}

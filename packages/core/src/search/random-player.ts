@@ -1,0 +1,64 @@
+/** A player that takes any open action, each equally likely, and any open arguments. Seeded. */
+
+import type { ActionOption } from "../engine/acting.js";
+import { options, type Runnable } from "../engine/play.js";
+import { drawBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
+import type { Input, Situation } from "../engine/situation.js";
+
+export interface RandomPlayerOptions {
+  /** Actions it never takes. */
+  readonly avoid?: readonly string[];
+}
+
+/**
+ * Gives an input for a seat that is on turn, or undefined when no seat on turn has an open action.
+ * Actions that are open `by anyone` are not taken: they are nobody's turn.
+ */
+export class RandomPlayer {
+  private readonly words = new Uint32Array(WORDS_PER_STREAM);
+
+  constructor(
+    private readonly runnable: Runnable,
+    seed: string,
+    private readonly wishes: RandomPlayerOptions = {},
+  ) {
+    seedStream(this.words, 0, seed, "player");
+  }
+
+  choose(situation: Situation, turn: readonly string[]): (Input & { kind: "act" }) | undefined {
+    const seats = [...turn];
+    while (seats.length > 0) {
+      const [seat] = seats.splice(drawBelow(this.words, 0, seats.length), 1) as [string];
+      const open = options(this.runnable, situation, seat).filter((o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action));
+      while (open.length > 0) {
+        const [option] = open.splice(drawBelow(this.words, 0, open.length), 1) as [ActionOption];
+        const args = this.fill(situation, seat, option.action, {});
+        if (args) return { kind: "act", seat, action: option.action, args };
+      }
+    }
+    return undefined;
+  }
+
+  private isOwn(action: string): boolean {
+    return this.runnable.machine.actions.some((a) => a.name === action && a.by === undefined);
+  }
+
+  /** Chooses the arguments one after the other; undefined when none fits. */
+  private fill(situation: Situation, seat: string, action: string, args: Record<string, unknown>): Record<string, unknown> | undefined {
+    const [option] = options(this.runnable, situation, seat, { action, args });
+    if (!option?.open) return undefined;
+    const [parameter] = option.parameters;
+    if (!parameter) return args;
+    if (parameter.values) {
+      const values = parameter.values.filter((v) => v.open);
+      while (values.length > 0) {
+        const [value] = values.splice(drawBelow(this.words, 0, values.length), 1);
+        const filled = this.fill(situation, seat, action, { ...args, [parameter.name]: value?.value });
+        if (filled) return filled;
+      }
+      return undefined;
+    }
+    const value = parameter.range ? parameter.range.low + drawBelow(this.words, 0, Math.min(parameter.range.high - parameter.range.low + 1, 2 ** 32)) : "";
+    return this.fill(situation, seat, action, { ...args, [parameter.name]: value });
+  }
+}

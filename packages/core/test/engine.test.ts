@@ -1,0 +1,255 @@
+/** The engine on the examples: what is open and why not, what is refused and why, time, overlays, seats. */
+
+import { begin, type Input, options, type Refusal, Runnable, run, runTests, type Situation, situationDigest, step, view, compile } from "@zany/core";
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { example, exampleText, runnableOf } from "./examples.js";
+
+const DAY = 86_400_000;
+
+function start(runnable: Runnable, overrides: Readonly<Record<string, unknown>> = {}, seed = "test"): Situation {
+  const { taken, refusal, fault } = begin(runnable, { seed, overrides: Object.entries(overrides).map(([path, value]) => ({ path, value })) });
+  if (!taken) throw new Error(JSON.stringify(refusal ?? fault));
+  return taken.situation;
+}
+
+/** Takes inputs that must all be accepted. */
+function play(runnable: Runnable, situation: Situation, ...inputs: Input[]): Situation {
+  for (const input of inputs) {
+    const result = step(runnable, situation, input);
+    expect(result.refusal ?? result.fault, JSON.stringify(input)).toBeUndefined();
+    situation = result.situation;
+  }
+  return situation;
+}
+
+const act = (seat: string, action: string, args: Record<string, unknown> = {}): Input & { kind: "act" } => ({ kind: "act", seat, action, args });
+
+describe("the tests in the examples", () => {
+  for (const name of ["kite-duel.zany", "stall-siege.zany"]) {
+    test(name, () => {
+      const results = runTests(example(name));
+      expect(results.length).toBeGreaterThan(1);
+      expect(results.filter((r) => !r.ok)).toEqual([]);
+    });
+  }
+
+  test("a test that fails tells the story, what was expected and what came", () => {
+    const text = exampleText("kite-duel.zany").replace("expect ending Flown, north wins, south loses", "expect south wins");
+    const [result] = runTests(runnableOf(text));
+    expect(result?.ok).toBe(false);
+    expect(result?.failure).toMatchObject({ expected: "south: win", actual: "south: loss" });
+    expect(result?.story).toContain('  "north slashes south for 13"');
+  });
+});
+
+describe("KiteDuel", () => {
+  const duel = example("kite-duel.zany");
+  const northFirst = { "/data/kites/north/pace": 20 };
+
+  test("shows the open actions, and why the others are closed", () => {
+    const s = start(duel, { ...northFirst, "/data/kites/north/tape": 0 });
+    const north = options(duel, s, "north");
+    expect(north.map((o) => [o.action, o.open, o.reason])).toEqual([
+      ["slash", true, undefined],
+      ["brace", true, undefined],
+      ["mend", false, "No tape left."],
+      ["cutLoose", true, undefined],
+      ["pause", true, undefined],
+    ]);
+    expect(north[0]?.parameters[0]?.values).toEqual([
+      { value: "north", label: "north", open: false, reason: "that is your own kite" },
+      { value: "south", label: "south", open: true },
+    ]);
+    expect(options(duel, s, "south").map((o) => [o.action, o.open, o.code])).toEqual([
+      ["slash", false, "notYourTurn"],
+      ["brace", false, "notYourTurn"],
+      ["mend", false, "notYourTurn"],
+      ["cutLoose", false, "notYourTurn"],
+      ["pause", true, undefined],
+    ]);
+  });
+
+  test("refuses with a code, words and the condition that failed", () => {
+    const s = start(duel, { ...northFirst, "/data/kites/north/tape": 0 });
+    const refusal = (input: Input): Refusal | undefined => {
+      const result = step(duel, s, input);
+      expect(result.situation).toBe(s);
+      return result.refusal;
+    };
+    expect(refusal({ ...act("north", "brace"), step: 3 })?.code).toBe("stale");
+    expect(refusal(act("east", "brace"))?.code).toBe("notSeated");
+    expect(refusal(act("north", "brase"))).toEqual({ code: "unknownAction", words: 'There is no action "brase". Did you mean "brace"?' });
+    expect(refusal(act("north", "unpause"))).toEqual({ code: "notOpenHere", words: '"unpause" is not possible in Turn.' });
+    expect(refusal(act("south", "brace"))).toEqual({ code: "notYourTurn", words: "It is north's turn." });
+    expect(refusal(act("north", "slash"))?.words).toContain("expected a seat (north, south), but got nothing");
+    expect(refusal(act("north", "slash", { target: "south", force: 99 }))?.words).toContain('no argument "force"');
+    expect(refusal(act("north", "slash", { target: "north" }))).toMatchObject({ code: "badArgument", words: '"target" of "slash" cannot be north: that is your own kite.' });
+    expect(refusal(act("north", "mend"))).toEqual({
+      code: "needsFailed",
+      words: "No tape left.",
+      condition: { text: "kites[me].tape > 0", values: [{ text: "kites[me].tape", value: "0" }] },
+    });
+    const over = play(duel, s, act("north", "cutLoose"));
+    expect(step(duel, over, act("south", "brace")).refusal?.code).toBe("matchOver");
+  });
+
+  test("a taut line cuts both ways, a bound stops a value and the step says so", () => {
+    const s = start(duel, { ...northFirst, "/data/kites/south/braced": true, "/data/kites/south/lift": 4 });
+    const result = step(duel, s, { ...act("north", "slash", { target: "south" }), dice: [6] });
+    expect(result.taken[0]?.happenings.stops).toMatchObject([{ wanted: -5, kept: 0 }]);
+    expect(result.situation.outcome?.ending).toBe("Flown");
+  });
+
+  test("a set draw must be one of the range, and all must be used", () => {
+    const s = start(duel, northFirst);
+    const slash = act("north", "slash", { target: "south" });
+    expect(step(duel, s, { ...slash, dice: [7] }).fault?.code).toBe("badDraw");
+    expect(step(duel, s, { ...slash, dice: [3, 3] }).fault?.code).toBe("badDraw");
+    expect(step(duel, s, { ...slash, dice: [3] }).taken[0]?.happenings.draws).toMatchObject([{ range: "1..6", value: 3 }]);
+  });
+
+  test("an overlay freezes everything; on return timers have what they had left", () => {
+    let s = start(duel, northFirst);
+    s = play(duel, s, { ...act("south", "pause"), at: 3 * DAY });
+    expect(view(duel, s, null)).toMatchObject({ states: ["Lap", "Turn", "Paused"], here: ["Paused"], turn: [], due: 5 * DAY });
+    expect(step(duel, s, act("north", "brace")).refusal?.code).toBe("notOpenHere");
+    s = play(duel, s, { ...act("north", "unpause"), at: 4 * DAY });
+    expect(view(duel, s, null)).toMatchObject({ here: ["Turn"], turn: ["north"], due: 11 * DAY });
+    expect(play(duel, s, { kind: "time", at: 11 * DAY }).outcome).toMatchObject({ ending: "Lapsed", args: { late: "north" } });
+  });
+
+  test("timers due before an input run first, each a step of its own, and stay when it is refused", () => {
+    const s = play(duel, start(duel, northFirst), act("south", "pause"));
+    const result = step(duel, s, { ...act("south", "brace"), at: 2 * DAY });
+    expect(result.taken.map((t) => t.input)).toEqual([{ kind: "timer", timer: "Paused.after1", at: 2 * DAY }]);
+    expect(result.refusal?.code).toBe("notYourTurn");
+    expect(view(duel, result.situation, null).here).toEqual(["Turn"]);
+  });
+
+  test("a seat that leaves is out, under an overlay too, and gets its result", () => {
+    const s = play(duel, start(duel, northFirst), act("north", "pause"), { kind: "leave", seat: "north" });
+    expect(s.outcome).toEqual({
+      ending: "Flown",
+      args: { winner: "south" },
+      unfinished: false,
+      results: [
+        { seat: "north", result: "loss" },
+        { seat: "south", result: "win" },
+      ],
+    });
+  });
+
+  test("a situation that was given out is never changed", () => {
+    const s = start(duel, northFirst);
+    const before = situationDigest(duel, s);
+    play(duel, s, act("north", "slash", { target: "south" }), act("south", "mend"), act("north", "pause"));
+    expect(situationDigest(duel, s)).toBe(before);
+  });
+
+  test("a law that is broken is a fault, and nothing has changed", () => {
+    const broken = runnableOf(exampleText("kite-duel.zany").replace("lap += 1\n", "lap += 1\n    for s in seats { kites[s].lift -= 1 }\n"));
+    const s = start(broken, northFirst);
+    const lap = play(broken, s, act("north", "brace"));
+    const result = step(broken, lap, act("south", "brace"));
+    expect(result.fault).toMatchObject({ code: "lawBroken" });
+    expect(result.fault?.words).toContain("lift falls only by a strike");
+    expect(result.situation).toBe(lap);
+  });
+});
+
+// ---- properties --------------------------------------------------------------------------------
+
+const SEATS = ["north", "south", "apples", "bread", "candles", "east"];
+const ACTIONS = ["slash", "brace", "mend", "pause", "unpause", "raid", "dust", "cover", "restock", "toString", "__proto__"];
+
+const anyInput: fc.Arbitrary<Input> = fc.oneof(
+  {
+    weight: 8,
+    arbitrary: fc.record({
+      kind: fc.constant("act" as const),
+      seat: fc.constantFrom(...SEATS),
+      action: fc.constantFrom(...ACTIONS),
+      args: fc.oneof(fc.constant({}), fc.record({ target: fc.constantFrom(...SEATS, 3, null) })),
+    }),
+  },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constantFrom("leave" as const, "join" as const), seat: fc.constantFrom(...SEATS) }) },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant("time" as const), at: fc.integer({ min: 0, max: 20 * DAY }) }) },
+);
+
+/** Inputs that are right more often than not: random ones mixed with what is open. */
+function likely(runnable: Runnable, situation: Situation, pick: number, wild: Input): Input {
+  if (pick % 3 === 0) return wild;
+  const turn = view(runnable, situation, null).turn[0];
+  const open = turn === undefined ? [] : options(runnable, situation, turn).filter((o) => o.open);
+  const option = open[pick % Math.max(1, open.length)];
+  if (!option || turn === undefined) return wild;
+  const values = option.parameters[0]?.values?.filter((v) => v.open);
+  return act(turn, option.action, values?.[0] ? { [option.parameters[0]?.name ?? ""]: values[pick % values.length]?.value } : {});
+}
+
+describe.each(["kite-duel.zany", "stall-siege.zany"])("%s, whatever comes in", (name) => {
+  const runnable = example(name);
+
+  test("a step is taken whole or not at all", () => {
+    fc.assert(
+      fc.property(fc.string(), fc.array(fc.tuple(fc.nat(), anyInput), { maxLength: 40 }), (seed, inputs) => {
+        let s = start(runnable, {}, seed);
+        for (const [pick, wild] of inputs) {
+          const before = situationDigest(runnable, s);
+          const result = step(runnable, s, likely(runnable, s, pick, wild));
+          expect(situationDigest(runnable, s)).toBe(before);
+          expect(result.fault).toBeUndefined();
+          if (result.refusal && result.taken.length === 0) expect(result.situation).toBe(s);
+          expect(result.situation.step).toBe(s.step + result.taken.length);
+          s = result.situation;
+        }
+      }),
+      { numRuns: 150 },
+    );
+  });
+
+  test("run equals repeated step", () => {
+    fc.assert(
+      fc.property(fc.string(), fc.array(fc.tuple(fc.nat(), anyInput), { maxLength: 40 }), (seed, picks) => {
+        const inputs: Input[] = [];
+        let stepped = start(runnable, {}, seed);
+        for (const [pick, wild] of picks) {
+          if (stepped.outcome) break;
+          const input = likely(runnable, stepped, pick, wild);
+          inputs.push(input);
+          const result = step(runnable, stepped, input);
+          stepped = result.situation;
+          if (result.refusal ?? result.fault) break;
+        }
+        for (const sink of [undefined, () => {}]) {
+          const waiting = [...inputs];
+          const ran = run(runnable, start(runnable, {}, seed), () => waiting.shift(), sink);
+          expect(situationDigest(runnable, ran.situation)).toBe(situationDigest(runnable, stepped));
+        }
+      }),
+      { numRuns: 150 },
+    );
+  });
+});
+
+test("names that mean something to the host are ordinary names or unknown", () => {
+  const text = `machine M
+seats __proto__, constructor
+type T { hasOwnProperty: int 0..9 = 1 }
+data { toString per seat: T }
+start S
+state S {
+  turn of seats
+  action valueOf(__defineGetter__: int 0..3) { toString[me].hasOwnProperty += __defineGetter__ } -> stay
+  action end -> E
+}
+ending E { draws all }
+`;
+  const compilation = compile(text);
+  expect(compilation.messages).toEqual([]);
+  const runnable = new Runnable(compilation.machine);
+  const s = play(runnable, start(runnable), act("__proto__", "valueOf", { __defineGetter__: 2 }));
+  const [data] = view(runnable, s, "constructor").data;
+  expect(JSON.stringify(data?.value)).toBe('{"__proto__":{"hasOwnProperty":3},"constructor":{"hasOwnProperty":1}}');
+});

@@ -1,0 +1,124 @@
+/** Logbooks: what was played verifies; what was changed is told apart from rules that have changed. */
+
+import { begin, canonicalJson, type Input, LogbookWriter, RandomPlayer, type Runnable, readLogbook, run, sha256Hex, splitLines, verifyText } from "@zany/core";
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { example, exampleText, runnableOf } from "./examples.js";
+
+/** Plays a match with a random player and gives its logbook. */
+function played(runnable: Runnable, seed: string, pause = 0): string {
+  const options = { seed, now: Date.parse("2026-06-01T10:00:00Z") };
+  const { taken } = begin(runnable, options);
+  if (!taken) throw new Error("does not begin");
+  let text = "";
+  const writer = new LogbookWriter(runnable, options, taken, (line) => {
+    text += line;
+  });
+  const player = new RandomPlayer(runnable, seed, { avoid: ["cutLoose"] });
+  let at = options.now;
+  const next = (moment: { situation: typeof taken.situation; turn: readonly string[]; step: number }): Input | undefined => {
+    at += pause;
+    const input = player.choose(moment.situation, moment.turn);
+    return input && { ...input, at };
+  };
+  const result = run(runnable, taken.situation, next, (step) => writer.add(step));
+  // An input that came too late is refused after the timers before it: the logbook holds those.
+  if (result.refusal && result.refusal.code !== "matchOver" && pause === 0) throw new Error(result.refusal.words);
+  writer.close();
+  return text;
+}
+
+const duel = example("kite-duel.zany");
+const LOG = played(duel, "one");
+const LINES = splitLines(LOG);
+const joined = (lines: readonly string[]): string => lines.map((l) => `${l}\n`).join("");
+
+describe("verify", () => {
+  test("what was played goes the same way again", () => {
+    expect(verifyText(duel, LOG)).toEqual({ kind: "verified", steps: LINES.length - 3, otherVersion: false });
+  });
+
+  test("a changed value is tampering, and the first step that does not fit is named", () => {
+    const at = LINES.findIndex((l) => l.includes('"action":"slash"'));
+    const changed = LINES.map((l, i) => (i === at ? l.replace(/"value":(\d)/, (_, n) => `"value":${(Number(n) % 6) + 1}`) : l));
+    expect(verifyText(duel, joined(changed))).toMatchObject({ kind: "tampered", line: at + 1 });
+  });
+
+  test("a removed line is tampering, swapped lines are reordering", () => {
+    expect(verifyText(duel, joined([...LINES.slice(0, 3), ...LINES.slice(4)]))).toMatchObject({ kind: "tampered", line: 4 });
+    const [a, b] = [LINES[3] as string, LINES[4] as string];
+    expect(verifyText(duel, joined([...LINES.slice(0, 3), b, a, ...LINES.slice(5)]))).toMatchObject({ kind: "reordered", line: 4, words: "step 3 stands where step 2 belongs" });
+  });
+
+  test("a file that ends too early is truncated, within a line too", () => {
+    expect(verifyText(duel, joined(LINES.slice(0, -1)))).toMatchObject({ kind: "truncated", words: expect.stringContaining("closing line is missing") });
+    expect(verifyText(duel, LOG.slice(0, LOG.indexOf('"step":3') + 20))).toMatchObject({ kind: "truncated", words: expect.stringContaining("cut off") });
+  });
+
+  test("what is no logbook, or of another machine or format, is foreign", () => {
+    for (const text of ["", "hello", "{}", '{"zany":"logbook","format":99}', played(example("stall-siege.zany"), "x")]) expect(verifyText(duel, text).kind).toBe("foreign");
+  });
+
+  test("other rules are a divergence: the step, what was written, what came, and where", () => {
+    const older = example("older/kite-duel-1.zany");
+    const text = played(older, "with mending");
+    const first = readLogbook(text).steps.find((s) => s.input.action === "mend" && s.changes.some((c) => c.path.endsWith("/lift")));
+    const verdict = verifyText(duel, text);
+    expect(verdict).toMatchObject({ kind: "diverged", step: first?.step, otherVersion: true });
+    if (verdict.kind !== "diverged") return;
+    const [difference] = verdict.differences;
+    expect(difference?.path).toMatch(/^\/data\/kites\/(north|south)\/lift$/);
+    expect(difference?.came).toBeGreaterThan(difference?.expected as number);
+  });
+
+  test("a changed action that is not allowed any more is named with its refusal", () => {
+    const stricter = runnableOf(exampleText("kite-duel.zany").replace("action brace {", 'action brace needs lap > 50 else "too early" {'));
+    const verdict = verifyText(stricter, LOG);
+    expect(verdict).toMatchObject({ kind: "diverged", differences: [{ path: "input", came: "refused needsFailed: Too early." }] });
+  });
+});
+
+test.each(["kite-duel.zany", "stall-siege.zany"])("%s: any random play verifies, with timers in between too", (name) => {
+  const runnable = example(name);
+  fc.assert(
+    fc.property(fc.string({ minLength: 1 }), fc.constantFrom(0, 60_000, 3 * 86_400_000), (seed, pause) => {
+      expect(verifyText(runnable, played(runnable, seed, pause)).kind).toBe("verified");
+    }),
+    { numRuns: 60 },
+  );
+});
+
+test("the demo's logbooks: eighteen verify, two were made with older rules", async () => {
+  const { readdirSync } = await import("node:fs");
+  const files = readdirSync(new URL("../../../examples/logbooks", import.meta.url)).sort();
+  expect(files).toHaveLength(20);
+  const diverged = files.filter((file) => {
+    const runnable = file.startsWith("kite-duel") ? duel : example("stall-siege.zany");
+    const { kind } = verifyText(runnable, exampleText(`logbooks/${file}`));
+    expect(["verified", "diverged"]).toContain(kind);
+    return kind === "diverged";
+  });
+  expect(diverged).toEqual(["kite-duel-07.jsonl", "stall-siege-04.jsonl"]);
+});
+
+describe("the format, as docs/logbook.md says", () => {
+  test("canonical JSON sorts members by UTF-16 and writes numbers as ECMAScript does", () => {
+    expect(canonicalJson({ b: [1, 1e21, -0, 0.1], a: { "\u20ac": 1, "\u{1F600}": 2, z: undefined }, A: "\u0007\"" })).toBe('{"A":"\\u0007\\"","a":{"\u20ac":1,"\u{1F600}":2},"b":[1,1e+21,0,0.1]}');
+  });
+
+  test("SHA-256 gives the digests of FIPS 180-4", () => {
+    expect(sha256Hex("abc")).toBe("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad");
+  });
+
+  // Computed by a program of its own, in another language, from docs/logbook.md.
+  test("the first rolls of a seed are these, for ever", () => {
+    const dice = runnableOf("machine D\nseats a\nstart S\nstate S {\n  turn of a\n  action roll6 { let x = roll(1..6) note \"{x}\" } -> stay\n  action big { let x = roll(1..9007199254740991) note \"{x}\" } -> stay\n  action real { let x = roll(0.5..1.5) note \"{x}\" } -> stay\n  action end -> E\n}\nending E { draws all }\n");
+    const first = begin(dice, { seed: "gale fair" }).taken?.situation;
+    if (!first) throw new Error("does not begin");
+    const notes: string[] = [];
+    const inputs = [..."666666bbrr"].map((c): Input => ({ kind: "act", seat: "a", action: c === "6" ? "roll6" : c === "b" ? "big" : "real" }));
+    run(dice, first, () => inputs.shift(), ({ happenings }) => notes.push(...happenings.notes.map((n) => n.text)));
+    expect([...first.dice]).toEqual([2932020609, 1151670193, 2222928038, 4263404435]);
+    expect(notes).toEqual(["2", "2", "4", "1", "1", "4", "315471403994002", "5151831235030908", "0.5630187767022186", "0.5229320517151443"]);
+  });
+});

@@ -1,0 +1,125 @@
+/** The compiler's messages: each mistake is named at its place, and the rest of the file is still read. */
+
+import { compile, renderMessage } from "@zany/core";
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { exampleText } from "./examples.js";
+
+const DUEL = exampleText("kite-duel.zany");
+
+/** Breaks KiteDuel at one place. */
+function broken(from: string | RegExp, to: string): string {
+  const text = DUEL.replace(from, to);
+  if (text === DUEL) throw new Error(`"${from}" is not in KiteDuel`);
+  return text;
+}
+
+/** What is broken, the message it earns, the text it points at, and words of the way out. */
+const MISTAKES: readonly [string, string | RegExp, string, string, string, RegExp?][] = [
+  ["field", "kites[target].lift -= hit", "kites[target].lfit -= hit", "unknown-field", "lfit", /"lift"/],
+  ["signal raised", "raise Struck(", "raise Strcuk(", "unknown-signal", "Strcuk", /"Struck"/],
+  ["signal heard", "on Struck(source", "on struck(source", "unknown-signal", "struck", /"Struck"/],
+  ["state in an arrow", "} -> Judge", "} -> Jugde", "unknown-place", "Jugde", /"Judge"/],
+  ["start", "  start Turn", "  start Tunr", "unknown-place", "Tunr", /"Turn"/],
+  ["ending in a test", "expect ending Lapsed", "expect ending Lasped", "unknown-place", "Lasped", /"Lapsed"/],
+  ["value", "queue = sortDown", "quue = sortDown", "unknown-value", "quue", /"queue"/],
+  ["function", "force - shield(target)", "force - sheild(target)", "unknown-value", "sheild", /"shield"/],
+  ["effect", "strike(me, target", "strke(me, target", "unknown-effect", "strke", /"strike"/],
+  ["list operation", "queue.take()", "queue.takee()", "unknown-effect", "takee", /"take"/],
+  ["type", "kites per seat: Kite", "kites per seat: Kit", "unknown-type", "Kit", /"Kite"/],
+  ["action in a policy", "lift < 12: mend", "lift < 12: mned", "unknown-action", "mned", /"mend"/],
+  ["seat in a test", "north slash(south) dice 6", "nroth slash(south) dice 6", "unknown-seat", "nroth", /"north"/],
+  ["refusal code", "refused matchOver", "refused matchover", "unknown-refusal", "matchover", /"matchOver"/],
+  ["argument by name", "slash(target: next(me))", "slash(tagret: next(me))", "unknown-argument", "tagret", /"target"/],
+  ["text for a number", "lap += 1", 'lap += "one"', "wrong-type", '"one"'],
+  ["number for a bool", "braced = true", "braced = 1", "wrong-type", "1"],
+  ["num for an int", "kites[me].lift += 12", "kites[me].lift += 12 / 2", "wrong-type", "12 / 2", /floor/],
+  ["seat compared with an int", "where target != me", "where target != 1", "wrong-type", "target != 1"],
+  ["too many arguments", "strike(me, target, kites", "strike(me, target, 1, kites", "wrong-arguments", "kites[me].pull + roll(1..6)"],
+  ["no arrow", "action brace { kites[me].braced = true } -> Judge", "action brace { kites[me].braced = true }", "missing-arrow", "brace", /stay/],
+  ["no else", "else                  -> Turn", "", "choice-without-else", "-> choose", /else/],
+  ["no result", "{ wins winner  loses others }", "{ wins winner }", "seat-without-result", "Flown", /others/],
+  ["unreachable state", "action pause by anyone -> Paused", "", "unreachable-state", "Paused"],
+  ["unreachable ending", "-> BothDown", "-> Flown(north)", "unreachable-ending", "BothDown"],
+  ["duplicate state", "state Judge {", "state Turn {} state Judge {", "duplicate-name", "Turn"],
+  ["built-in name", "lap: int 0..99 = 0", "lap: int 0..99 = 0 me: int", "built-in-name", "me"],
+  ["reserved word", "lap: int 0..99 = 0", "lap: int 0..99 = 0 raise: int", "reserved-word", "raise"],
+  ["dice in a condition", "needs kites[me].tape > 0", "needs roll(1..2) > 1", "draw-not-allowed", "roll(1..2)", /Draw in an effect/],
+  ["me where nobody acts", "enter { queue.take() }", "enter { kites[me].lift = 1 }", "no-me", "me"],
+  ["arrow to an active state", "when queue.empty      -> again Lap", "when queue.empty      -> Lap", "again-needed", "Lap", /again Lap/],
+  ["return outside an overlay", "action cutLoose -> Flown(next(me))", "action cutLoose -> return", "wrong-place", "-> return"],
+  ["lost brace of a block", "lap += 1\n", "lap += 1 if lap > 2 {\n", "missing-brace", "}"],
+  ["unclosed text", '"the crowd gasps"', '"the crowd gasps', "unclosed-text", '"the crowd gasps }'],
+  ["recursion", "max(0, force - shield(target))", "max(0, force - shield(target))\n  strike(source, target, force)", "recursion", "strike"],
+  ["assignment as comparison", "when not aloft(north) and", "when aloft(north) = false and", "syntax", "=", /==/],
+];
+
+describe("a mistake in KiteDuel", () => {
+  test.each(MISTAKES)("%s", (_what, from, to, name, pointsAt, help) => {
+    const { messages, sources, ok } = compile(broken(from, to), "kite-duel.zany");
+    const message = messages.find((m) => m.name === name);
+    expect(message, JSON.stringify(messages)).toBeDefined();
+    if (!message) return;
+    expect(sources.text(message)).toBe(pointsAt);
+    if (help) expect(`${message.words} ${message.help ?? ""}`).toMatch(help);
+    if (name !== "unreachable-state" && name !== "unreachable-ending") expect(ok).toBe(false);
+  });
+
+  test("is not told twice, and none of its consequences is", () => {
+    const { messages } = compile(broken("kites[target].lift -= hit", "kites[target].lfit -= hit"));
+    expect(messages.map((m) => m.name)).toEqual(["unknown-field"]);
+  });
+});
+
+test("the examples compile without a message", () => {
+  for (const name of ["kite-duel.zany", "stall-siege.zany", "older/kite-duel-1.zany", "older/stall-siege-1.zany"]) {
+    expect(compile(exampleText(name), name).messages, name).toEqual([]);
+  }
+});
+
+test("several mistakes are all found in one run, in the order of the text", () => {
+  const text = DUEL.replace("lift -= hit", "lfit -= hit").replace("lap += 1\n", "lap += = 1\n").replace("queue.take()", "queue.takee()").replace("loses late ", "loses lat ");
+  const { messages, sources } = compile(text);
+  expect(messages.map((m) => [m.name, sources.place(m.from).line])).toEqual([
+    ["unknown-field", 27],
+    ["syntax", 38],
+    ["unknown-effect", 67],
+    ["unknown-value", 87],
+  ]);
+});
+
+test("a lost brace of a state is reported where the lines say it belongs", () => {
+  const text = "machine M\nseats a, b\nstart One\nstate One {\n  action go -> Two\n\nstate Two {\n  action end -> Over\n}\nending Over { draws all }\n";
+  const { messages, sources } = compile(text);
+  const [brace] = messages.filter((m) => m.name === "missing-brace");
+  expect(brace && sources.place(brace.from).line).toBe(5);
+  expect(brace?.words).toContain("One");
+});
+
+test("a message is shown with its line, the place underlined and what to do", () => {
+  const { messages, sources } = compile(broken("raise Struck(", "raise Strcuk("), "kite-duel.zany");
+  expect(messages[0] && renderMessage(sources, messages[0]).split("\n")).toEqual([
+    "error unknown-signal at kite-duel.zany:29:9",
+    "  29 |   raise Strcuk(source, target, hit)",
+    "     |         ~~~~~~",
+    '  There is no signal "Strcuk".',
+    '  Did you mean "Struck"?',
+  ]);
+});
+
+test("whatever is cut out of a machine or put into it, compiling ends with messages", () => {
+  const pieces = ["{", "}", "(", ")", "->", "\"", "state", "action", "when", "in", "[", "..", "1", "each", "\\", "{{", "__proto__", "constructor", ":", "start", "\u{1F3EE}"];
+  fc.assert(
+    fc.property(fc.nat(DUEL.length), fc.nat(60), fc.array(fc.constantFrom(...pieces), { maxLength: 4 }), (at, length, inserted) => {
+      const text = DUEL.slice(0, at) + inserted.join(" ") + DUEL.slice(at + length);
+      const { messages, ok } = compile(text);
+      expect(ok).toBe(!messages.some((m) => m.severity === "error"));
+    }),
+    { numRuns: 1_000 },
+  );
+});
+
+test("nesting too deep is refused in words", () => {
+  const deep = `machine M\nseats a\nfunction f(): int = ${"(".repeat(5_000)}1${")".repeat(5_000)}\n`;
+  expect(compile(deep).messages.map((m) => m.name)).toContain("too-deep");
+});

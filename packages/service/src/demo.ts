@@ -1,0 +1,23 @@
+/** Loads the Gale Fair: the examples' machines, older versions first, and their logbooks. */
+
+import { existsSync, readdirSync, readFileSync } from "node:fs";
+import { basename, join } from "node:path";
+import type { Logbooks } from "./logbooks.js";
+import type { Machines } from "./machines.js";
+
+/** Stores what is not stored yet; loading twice changes nothing. */
+export async function loadDemo(folder: string, machines: Machines, logbooks: Logbooks): Promise<void> {
+  for (const file of [...filesIn(join(folder, "older"), ".zany"), ...filesIn(folder, ".zany")]) await machines.add(readFileSync(file, "utf8"));
+  const known = new Set((await logbooks.list()).map((l) => l.name));
+  for (const file of filesIn(join(folder, "logbooks"), ".jsonl")) {
+    if (!known.has(basename(file))) await logbooks.add(readFileSync(file, "utf8"), basename(file));
+  }
+}
+
+function filesIn(folder: string, ending: string): string[] {
+  if (!existsSync(folder)) return [];
+  return readdirSync(folder)
+    .filter((name) => name.endsWith(ending))
+    .sort()
+    .map((name) => join(folder, name));
+}

@@ -1,0 +1,54 @@
+/**
+ * A match as server-sent events. Each step is an event `step` whose id is its number, so that a client
+ * that was away goes on with `Last-Event-ID`; after the steps comes `now`, the view and what is open.
+ */
+
+import { seenLine, type StepLine } from "@zany/core";
+import type { Request, Response } from "express";
+import type { Host, LiveMatch } from "./host.js";
+import { Problem } from "./problems.js";
+
+/** A comment now and then keeps proxies from closing a quiet stream. */
+const HEARTBEAT = 20_000;
+
+const streams = new Set<Response>();
+
+export async function streamMatch(host: Host, match: LiveMatch, seat: string | null, request: Request, response: Response): Promise<void> {
+  const header = request.get("last-event-id");
+  if (header !== undefined && !/^\d{1,15}$/.test(header)) throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");
+  // From here on nothing may be missed: follow first, keep what comes, then send what was before.
+  let sent = header === undefined ? match.shown.step : Number(header);
+  let early: StepLine[] | undefined = [];
+  const send = (lines: readonly StepLine[], of: LiveMatch): void => {
+    for (const line of lines) {
+      if (line.step <= sent) continue;
+      response.write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, seat))}\n\n`);
+      sent = line.step;
+    }
+    response.write(`event: now\ndata: ${JSON.stringify(host.look(of, seat))}\n\n`);
+  };
+  const stop = host.follow((announcement) => {
+    if (announcement.match.id !== match.id) return;
+    if (early) early.push(...announcement.lines);
+    else send(announcement.lines, announcement.match);
+  });
+  response.status(200).set({ "Content-Type": "text/event-stream", "Cache-Control": "no-cache, no-transform", "X-Accel-Buffering": "no" });
+  response.flushHeaders();
+  streams.add(response);
+  const heartbeat = setInterval(() => response.write(": still here\n\n"), HEARTBEAT);
+  heartbeat.unref();
+  response.on("close", () => {
+    clearInterval(heartbeat);
+    stop();
+    streams.delete(response);
+  });
+  const missed = await host.lines(match.id, sent);
+  const kept = early;
+  early = undefined;
+  send([...missed, ...kept], await host.find(match.id));
+}
+
+/** Ends all streams, so that the service can stop. */
+export function endStreams(): void {
+  for (const response of streams) response.end();
+}

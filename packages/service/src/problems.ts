@@ -1,0 +1,56 @@
+/** Problems as RFC 9457 describes them: what every refused request gets. */
+
+import type { NextFunction, Request, Response } from "express";
+import type { Logger } from "pino";
+
+/** A request that cannot be done, with everything its sender needs to know. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    /** A stable name, such as `stale`. */
+    readonly code: string,
+    detail: string,
+    /** More members of the problem's document. */
+    readonly more: Readonly<Record<string, unknown>> = {},
+  ) {
+    super(detail);
+  }
+}
+
+const TITLES: Readonly<Record<number, string>> = {
+  400: "The request is not well formed",
+  401: "A seat's key is needed",
+  403: "This key does not fit",
+  404: "There is nothing here",
+  409: "It cannot be done now",
+  413: "This is too large",
+  415: "This kind of content is not read here",
+  422: "It was understood, but is not right",
+  500: "Something went wrong here",
+};
+
+/** Answers with the problem a handler threw. Anything unforeseen is logged and told without its inside. */
+export function problemHandler(log: Logger) {
+  return (error: unknown, request: Request, response: Response, next: NextFunction): void => {
+    if (response.headersSent) {
+      next(error);
+      return;
+    }
+    const problem = asProblem(error);
+    if (problem.status >= 500) log.error({ err: error, url: request.url }, "a request failed");
+    response
+      .status(problem.status)
+      .type("application/problem+json")
+      .send(JSON.stringify({ type: `/problems/${problem.code}`, title: TITLES[problem.status] ?? "Problem", status: problem.status, detail: problem.message, code: problem.code, ...problem.more }));
+  };
+}
+
+function asProblem(error: unknown): Problem {
+  if (error instanceof Problem) return error;
+  const { type, status } = error as { type?: string; status?: number };
+  if (type === "entity.parse.failed") return new Problem(400, "badJson", "The body is not JSON.");
+  if (type === "entity.too.large") return new Problem(413, "tooLarge", "The body is larger than this address takes.");
+  if (type === "charset.unsupported" || type === "encoding.unsupported") return new Problem(415, "badContent", "Send UTF-8.");
+  if (typeof status === "number" && status >= 400 && status < 500) return new Problem(status, "badRequest", "The request is not well formed.");
+  return new Problem(500, "internal", "The service could not do this. Nothing was changed; its log says more.");
+}

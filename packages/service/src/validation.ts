@@ -1,0 +1,59 @@
+/** Checks what comes in over HTTP, with Joi, before anything else sees it. */
+
+import Joi from "joi";
+import { Problem } from "./problems.js";
+
+const NAME = Joi.string().pattern(/^[A-Za-z_][A-Za-z0-9_]*$/, "a name").max(200);
+const JSON_VALUE = Joi.any();
+
+export const newMachine = Joi.object<{ text: string }>({ text: Joi.string().max(2_000_000).required() }).required();
+
+export interface NewMatch {
+  readonly machine: string;
+  readonly seed?: string;
+  readonly seats?: number;
+  readonly overrides?: readonly { readonly path: string; readonly value: unknown }[];
+}
+
+export const newMatch = Joi.object<NewMatch>({
+  machine: Joi.string().max(300).required(),
+  seed: Joi.string().min(1).max(200),
+  seats: Joi.number().integer().min(1).max(30),
+  overrides: Joi.array().items(Joi.object({ path: Joi.string().pattern(/^\//, "a JSON Pointer").max(1000).required(), value: JSON_VALUE.required() })).max(1000),
+}).required();
+
+export interface Act {
+  readonly action: string;
+  readonly args: { readonly [name: string]: unknown };
+  readonly step: number;
+  readonly request?: string;
+}
+
+export const act = Joi.object<Act>({
+  action: NAME.required(),
+  args: Joi.object().pattern(NAME, JSON_VALUE).default({}),
+  step: Joi.number().integer().min(0).required(),
+  request: Joi.string().min(1).max(100),
+}).required();
+
+export interface Choose {
+  readonly action: string;
+  readonly args: { readonly [name: string]: unknown };
+}
+
+export const choose = Joi.object<Choose>({ action: NAME.required(), args: Joi.object().pattern(NAME, JSON_VALUE).default({}) }).required();
+
+export const verifyLogbook = Joi.object<{ machine?: string }>({ machine: Joi.string().max(300) }).default({});
+
+export const listQuery = Joi.object<{ limit: number; machine?: string }>({ limit: Joi.number().integer().min(1).max(500).default(100), machine: Joi.string().max(300) });
+
+/**
+ * The value as the schema reads it.
+ *
+ * @throws Problem 400 with every complaint at once
+ */
+export function valid<T>(schema: Joi.ObjectSchema<T>, value: unknown): T {
+  const result = schema.validate(value, { abortEarly: false, convert: true, errors: { wrap: { label: '"' } } });
+  if (result.error) throw new Problem(400, "badRequest", result.error.details.map((d) => d.message).join("; "), { complaints: result.error.details.map((d) => ({ path: d.path.join("/"), words: d.message })) });
+  return result.value as T;
+}
