@@ -42,6 +42,8 @@ export interface MatchInfo {
 /** A match as one seat, or a watcher, sees it. */
 export interface SeenMatch {
   readonly id: string;
+  /** The hash of the machine it is played on. */
+  readonly machine: string;
   readonly seat: string | null;
   readonly view: View;
   readonly options: readonly ActionOption[];

@@ -10,7 +10,7 @@ export type MatchEvent = { readonly kind: "step"; readonly line: StepLine } | { 
 export interface FollowOptions {
   /** A seat's key; without, one follows as a watcher. */
   readonly key?: string;
-  /** The last step one has; without, only steps from now on come. */
+  /** The last step one has, -1 for none of them; without, only steps from now on come. */
   readonly after?: number;
   readonly signal?: AbortSignal;
 }
@@ -50,8 +50,8 @@ export async function* followMatch(url: string, options: FollowOptions): AsyncGe
 async function* connect(url: string, options: FollowOptions, last: number | undefined): AsyncGenerator<EventSourceMessage> {
   const headers: Record<string, string> = { Accept: "text/event-stream" };
   if (options.key !== undefined) headers["Authorization"] = `Bearer ${options.key}`;
-  if (last !== undefined) headers["Last-Event-ID"] = String(last);
-  const response = await fetch(url, { headers, ...(options.signal && { signal: options.signal }) });
+  if (last !== undefined && last >= 0) headers["Last-Event-ID"] = String(last);
+  const response = await fetch(last === -1 ? `${url}?from=0` : url, { headers, ...(options.signal && { signal: options.signal }) });
   if (!response.ok || !response.body) throw await problemOf(response);
   const waiting: EventSourceMessage[] = [];
   const parser = createParser({ onEvent: (event) => waiting.push(event) });

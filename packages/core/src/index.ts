@@ -19,3 +19,4 @@ export { closingLine, headerOf, LogbookWriter, situationDigest, stepLine } from 
 export { RandomPlayer } from "./search/random-player.js";
 export { sha256Hex } from "./engine/hash.js";
 export { seenHeader, seenLine } from "./logbook/seen.js";
+export { type Diagram, type DiagramEdge, type DiagramNode, diagramOf } from "./formats/diagram.js";

@@ -1,12 +1,14 @@
 /**
  * A match as server-sent events. Each step is an event `step` whose id is its number, so that a client
  * that was away goes on with `Last-Event-ID`; after the steps comes `now`, the view and what is open.
+ * Without that header it begins with `?from=STEP`, or with the next step to be taken.
  */
 
 import { seenLine, type StepLine } from "@zany/core";
 import type { Request, Response } from "express";
 import type { Host, LiveMatch } from "./host.js";
 import { Problem } from "./problems.js";
+import { streamQuery, valid } from "./validation.js";
 
 /** A comment now and then keeps proxies from closing a quiet stream. */
 const HEARTBEAT = 20_000;
@@ -14,10 +16,11 @@ const HEARTBEAT = 20_000;
 const streams = new Set<Response>();
 
 export async function streamMatch(host: Host, match: LiveMatch, seat: string | null, request: Request, response: Response): Promise<void> {
+  const { from } = valid(streamQuery, request.query);
   const header = request.get("last-event-id");
   if (header !== undefined && !/^\d{1,15}$/.test(header)) throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");
   // From here on nothing may be missed: follow first, keep what comes, then send what was before.
-  let sent = header === undefined ? match.shown.step : Number(header);
+  let sent = header !== undefined ? Number(header) : from !== undefined ? from - 1 : match.shown.step;
   let early: StepLine[] | undefined = [];
   const send = (lines: readonly StepLine[], of: LiveMatch): void => {
     for (const line of lines) {

@@ -202,8 +202,8 @@ export class Host {
   }
 
   /** A match as a seat sees it. */
-  look(match: LiveMatch, seat: string | null): { id: string; seat: string | null; view: View; options: ActionOption[]; suspended: string | null } {
-    return { id: match.id, seat, view: view(match.runnable, match.shown, seat), options: seat === null ? [] : options(match.runnable, match.shown, seat), suspended: match.suspended };
+  look(match: LiveMatch, seat: string | null): { id: string; machine: string; seat: string | null; view: View; options: ActionOption[]; suspended: string | null } {
+    return { id: match.id, machine: match.runnable.hash, seat, view: view(match.runnable, match.shown, seat), options: seat === null ? [] : options(match.runnable, match.shown, seat), suspended: match.suspended };
   }
 
   /** One action with the arguments chosen so far. */

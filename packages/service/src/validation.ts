@@ -45,6 +45,8 @@ export const choose = Joi.object<Choose>({ action: NAME.required(), args: Joi.ob
 
 export const verifyLogbook = Joi.object<{ machine?: string }>({ machine: Joi.string().max(300) }).default({});
 
+export const streamQuery = Joi.object<{ from?: number }>({ from: Joi.number().integer().min(0) });
+
 export const listQuery = Joi.object<{ limit: number; machine?: string }>({ limit: Joi.number().integer().min(1).max(500).default(100), machine: Joi.string().max(300) });
 
 /**

@@ -1,0 +1,107 @@
+/** `zany` as it is typed: what it prints, and its exit codes. */
+
+import { spawnSync } from "node:child_process";
+import { readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { newFolder, type Running, ROOT, startService, ZANY } from "../../service/test/running.js";
+
+const folder = newFolder();
+
+function zany(args: readonly string[], options: { input?: string; env?: Record<string, string> } = {}) {
+  const { stdout, stderr, status } = spawnSync(process.execPath, [ZANY, ...args], { cwd: ROOT, encoding: "utf8", input: options.input ?? "", env: { ...process.env, XDG_STATE_HOME: folder, ...options.env } });
+  return { out: stdout, err: stderr, code: status };
+}
+
+function file(name: string, text: string): string {
+  const path = join(folder, name);
+  writeFileSync(path, text);
+  return path;
+}
+
+const DUEL = "examples/kite-duel.zany";
+const text = readFileSync(join(ROOT, DUEL), "utf8");
+
+describe("on files", () => {
+  test("check: 0 and a summary, 1 and the messages, 2 for a file that is not there", () => {
+    expect(zany(["check", DUEL])).toEqual({ out: "examples/kite-duel.zany: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n", err: "", code: 0 });
+    const bad = file("bad.zany", text.replace("-> Judge", "-> Jugde"));
+    const found = zany(["check", bad]);
+    expect(found.code).toBe(1);
+    expect(found.out).toContain('Did you mean "Judge"?');
+    expect(JSON.parse(zany(["check", bad, "--json"]).out)).toMatchObject([{ ok: false, messages: [{ name: "unknown-place", line: 52, column: 10 }] }]);
+    const missing = zany(["check", "nowhere.zany"]);
+    expect([missing.code, missing.err]).toEqual([2, 'zany: Cannot read "nowhere.zany": there is no such file.\n']);
+  });
+
+  test("test: tells the story of a failing test", () => {
+    const failing = file("failing.zany", text.replace("north wins, south loses", "south wins"));
+    const result = zany(["test", failing]);
+    expect(result.code).toBe(1);
+    expect(result.out).toMatch(/FAIL {2}both are tired[\s\S]*"north slashes south for 13"[\s\S]*expected: south: win\n\s+came: {5}south: loss[\s\S]*1 test passed, 1 failed/);
+    expect(zany(["test", DUEL, "--only", "ten days"]).out).toBe("pass  nobody plays for ten days\n1 test passed, 0 failed\n");
+  });
+
+  test("play: two seats at one keyboard, refusals in words, a logbook at the end that verifies", () => {
+    const log = join(folder, "played.jsonl");
+    const played = zany(["play", DUEL, "--seed", "abc", "--given", "kites.south.lift=5", "--save", log], { input: "slash target=north\n9\nfly\nsouth: brace\n1\n" });
+    expect(played.code).toBe(0);
+    for (const line of ['"target" of "slash" cannot be north: that is your own kite. (badArgument)', "There is no number 9; they go from 1 to 5.", 'There is no action "fly". (unknownAction)', "It is north's turn. (notYourTurn)", "north slashes south for 12", "ending Flown (winner: north)"]) {
+      expect(played.out).toContain(line);
+    }
+    expect(zany(["verify", log, "--machine", DUEL])).toMatchObject({ code: 0, out: expect.stringMatching(/^verified .* 1 step\n/) });
+    expect(zany(["replay", log, "--step", "1"]).out).toContain("change   /data/kites/south/lift = 0");
+  });
+
+  test("verify and replay: name the first step that goes another way", () => {
+    const logs = ["examples/logbooks/kite-duel-06.jsonl", "examples/logbooks/kite-duel-07.jsonl"];
+    const verified = zany(["verify", ...logs, "--machine", DUEL]);
+    expect(verified.code).toBe(1);
+    expect(verified.out).toContain("diverged   examples/logbooks/kite-duel-07.jsonl  at step 8 (line 10): north mend, played on another version of the rules\n             /data/kites/north/lift: written 30, came 34\n");
+    expect(verified.out).toContain("1 logbook verified, 1 not");
+    const replayed = zany(["replay", logs[1] as string, "--machine", DUEL]);
+    expect([replayed.code, replayed.out.includes("goes another way from here")]).toEqual([1, true]);
+    expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject([{ verdict: { kind: "verified" } }, { verdict: { kind: "diverged", step: 8 } }]);
+  });
+
+  test("used wrongly: 2, what is wrong, and a hint; help has an example for every command", () => {
+    expect(zany(["chekc"])).toMatchObject({ code: 2, err: expect.stringContaining("Did you mean check?") });
+    expect(zany(["verify", "x.jsonl"])).toMatchObject({ code: 2, err: expect.stringContaining("--machine") });
+    for (const command of ["check", "test", "play", "replay", "verify", "serve", "upload", ...["new", "list", "show", "act", "watch", "logbook"].map((c) => `match ${c}`)]) {
+      expect(zany([...command.split(" "), "--help"]), command).toMatchObject({ code: 0, out: expect.stringContaining(`$ zany ${command}`) });
+    }
+    expect(zany(["--help"]).out).toContain("Exit codes");
+  });
+});
+
+describe("with a service", () => {
+  let service: Running;
+  beforeAll(async () => {
+    service = await startService(newFolder());
+  });
+  afterAll(() => service.stop());
+  const at = (args: readonly string[]) => zany(args, { env: { ZANY_SERVICE: service.address } });
+
+  test("upload, new, show, act, watch, list, logbook", () => {
+    expect(at(["upload", DUEL]).out).toMatch(/^KiteDuel@1 is stored as [0-9a-f]{12}\.\n$/);
+    const bad = file("worse.zany", text.replace("-> Judge", "-> Jugde"));
+    expect(at(["upload", bad])).toMatchObject({ code: 1, out: expect.stringContaining("worse.zany:52:10 error unknown-place") });
+    const { id } = JSON.parse(at(["match", "new", "KiteDuel", "--given", "kites.north.pace=20", "--json"]).out) as { id: string };
+    expect(at(["match", "show", id, "--seat", "north"]).out).toContain("turn: north");
+    expect(at(["match", "act", id, "south", "brace"])).toMatchObject({ code: 1, out: "It is north's turn. (notYourTurn)\n" });
+    expect(at(["match", "act", id, "north", "slash", "target=south"])).toMatchObject({ code: 0, out: expect.stringContaining("step 1") });
+    expect(at(["match", "act", id, "south", "cutLoose"]).code).toBe(0);
+    expect(at(["match", "watch", id]).out).toContain("ending Flown (winner: north)");
+    expect(at(["match", "list"]).out).toMatch(new RegExp(`^${id}  KiteDuel@1 .*Flown: north win, south loss`));
+    const log = join(folder, "hosted.jsonl");
+    expect(at(["match", "logbook", id, "--out", log]).code).toBe(0);
+    expect(at(["verify", log, "--machine", DUEL]).code).toBe(0);
+    expect(at(["upload", log]).out).toMatch(/KiteDuel, 2 steps/);
+  });
+
+  test("a service that is not there, and a port that is taken, are named", () => {
+    expect(zany(["match", "list", "--service", "http://127.0.0.1:9"])).toMatchObject({ code: 2, err: expect.stringContaining("No service answers at http://127.0.0.1:9") });
+    const port = new URL(service.address).port;
+    expect(zany(["serve", "--port", port, "--data", newFolder()])).toMatchObject({ code: 2, err: expect.stringContaining(`Port ${port} on 127.0.0.1 is taken`) });
+  });
+});

@@ -1,0 +1,122 @@
+/** One machine: its text with live messages, and beside it the diagram drawn from it. */
+
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { compile, diagramOf } from "@zany/core";
+import { type ReactNode, useDeferredValue, useMemo, useRef, useState } from "react";
+import { useLocation } from "wouter";
+import { Button, Quiet, Trouble } from "../parts/basics.js";
+import { Diagram } from "../parts/diagram.js";
+import { Editor, type EditorHandle } from "../parts/editor.js";
+import { client, keepKeys } from "../service.js";
+
+const STARTER = `machine Untitled
+seats first, second
+
+data {
+  onTurn: seat = first
+}
+
+start Turn
+
+state Turn {
+  turn of onTurn
+
+  action pass { onTurn = next(me) } -> stay
+  action giveUp -> Over(next(me))
+}
+
+ending Over(winner: seat) { wins winner  loses others }
+`;
+
+export default function MachinePage({ reference }: { reference: string }): ReactNode {
+  const fresh = reference === "new";
+  const { data, error } = useQuery({ queryKey: ["machine", reference], queryFn: () => client.machine(reference), enabled: !fresh });
+  if (error) {
+    return (
+      <div className="p-6">
+        <Trouble error={error} />
+      </div>
+    );
+  }
+  if (!fresh && !data) return <Quiet>One moment ...</Quiet>;
+  return <Workbench key={data?.hash ?? "new"} stored={data?.text ?? STARTER} label={data ? `${data.name}@${data.number}` : "New machine"} hash={data?.hash} />;
+}
+
+function Workbench({ stored, label, hash }: { stored: string; label: string; hash: string | undefined }): ReactNode {
+  const [text, setText] = useState(stored);
+  const [, navigate] = useLocation();
+  const queries = useQueryClient();
+  const editor = useRef<EditorHandle>(null);
+  const settled = useDeferredValue(text);
+  const compilation = useMemo(() => compile(settled), [settled]);
+  const graph = useMemo(() => diagramOf(compilation.machine), [compilation]);
+  const changed = text !== stored || hash === undefined;
+
+  const save = useMutation({
+    mutationFn: () => client.addMachine(text),
+    onSuccess: async (machine) => {
+      await queries.invalidateQueries();
+      navigate(`/machines/${machine.name}@${machine.number}`);
+    },
+  });
+  const play = useMutation({
+    mutationFn: () => client.beginMatch({ machine: hash ?? "" }),
+    onSuccess: (match) => {
+      keepKeys(match.id, match.keys);
+      navigate(`/matches/${match.id}`);
+    },
+  });
+
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex items-center gap-3 border-b border-line px-4 py-2">
+        <h1 className="text-base font-semibold">{label}</h1>
+        <span className="text-soft">{changed ? "not stored yet" : `stored as ${hash?.slice(0, 8)}`}</span>
+        <span className="ml-auto hidden text-xs text-soft lg:inline">Esc, then Tab, leaves the editor</span>
+        <Button disabled={!changed || !compilation.ok || save.isPending} onClick={() => save.mutate()}>
+          Store version
+        </Button>
+        <Button look="main" disabled={changed || play.isPending} title={changed ? "Store it first" : undefined} onClick={() => play.mutate()}>
+          Begin a match
+        </Button>
+      </div>
+      <Trouble error={save.error ?? play.error} />
+      <div className="grid min-h-0 flex-1 grid-cols-2">
+        <div className="flex min-h-0 flex-col border-r border-line">
+          <div className="min-h-0 flex-1">
+            <Editor text={text} onChange={setText} handle={editor} />
+          </div>
+          <Messages compilation={compilation} onPick={(offset) => editor.current?.goTo(offset)} />
+        </div>
+        <section aria-label="Diagram" className="min-h-0 bg-panel p-2">
+          <Diagram graph={graph} />
+        </section>
+      </div>
+    </div>
+  );
+}
+
+function Messages({ compilation, onPick }: { compilation: ReturnType<typeof compile>; onPick: (offset: number) => void }): ReactNode {
+  const { messages, sources, machine } = compilation;
+  if (messages.length === 0) {
+    return (
+      <p role="status" className="border-t border-line px-4 py-2 text-good">
+        {machine.name} is well: {machine.states.length - 1} states, {machine.actions.length} actions, {machine.endings.length} endings, {machine.tests.length} tests.
+      </p>
+    );
+  }
+  return (
+    <ul aria-label="Messages" className="max-h-52 overflow-auto border-t border-line">
+      {messages.map((m) => (
+        <li key={`${m.name} ${m.from}`}>
+          <button type="button" onClick={() => onPick(m.from)} className="flex w-full gap-3 px-4 py-1.5 text-left hover:bg-sunken">
+            <span className={`w-14 shrink-0 font-medium ${m.severity === "error" ? "text-bad" : "text-sail"}`}>line {sources.place(m.from).line}</span>
+            <span>
+              {m.words} <span className="text-soft">{m.help}</span>
+            </span>
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,307 @@
+/** A logbook step by step, forwards and backwards, replayed here in the browser on any stored version of its machine. */
+
+import { useQuery } from "@tanstack/react-query";
+import { compile, type Diagram as Graph, type Difference, diagramOf, type Header, type Logbook, readLogbook, Replayer, Runnable, type StepLine, type View, view } from "@zany/core";
+import { Slider } from "radix-ui";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { Button, Ended, Quiet, Trouble } from "../parts/basics.js";
+import { SeatData, SharedData, valueText } from "../parts/data.js";
+import { Diagram } from "../parts/diagram.js";
+import { inputText, noteText } from "../parts/words.js";
+import { client } from "../service.js";
+
+/** One step as it is shown. */
+interface Shown {
+  readonly line: StepLine;
+  /** Missing from the divergence on: nothing is known there. */
+  readonly view?: View;
+  readonly differences: readonly Difference[];
+}
+
+interface Replay {
+  readonly header: Header;
+  readonly steps: readonly Shown[];
+  readonly logbook: Logbook;
+  readonly graph: Graph;
+  /** Index of the first step that differs, or -1. */
+  readonly diverged: number;
+}
+
+export default function ReplayPage({ source, id }: { source: "logbook" | "match"; id: string }): ReactNode {
+  const [version, setVersion] = useState("");
+  const text = useQuery({ queryKey: ["logbook text", source, id], queryFn: () => (source === "match" ? client.matchLogbook(id) : client.logbook(id)) });
+  const logbook = useMemo(() => {
+    try {
+      return text.data === undefined ? undefined : readLogbook(text.data);
+    } catch {
+      return undefined;
+    }
+  }, [text.data]);
+  const machines = useQuery({ queryKey: ["machines"], queryFn: () => client.machines() });
+  const versions = machines.data?.filter((m) => m.name === logbook?.header.machine) ?? [];
+  const chosen = version || versions[0]?.hash || "";
+  const machine = useQuery({ queryKey: ["machine", chosen], queryFn: () => client.machine(chosen), enabled: chosen !== "" });
+  const replay = useMemo(() => (logbook && machine.data ? replayed(logbook, machine.data.text) : undefined), [logbook, machine.data]);
+
+  const error = text.error ?? machines.error ?? machine.error;
+  if (error) {
+    return (
+      <div className="p-6">
+        <Trouble error={error} />
+      </div>
+    );
+  }
+  if (text.data !== undefined && !logbook) return <Quiet>This is not a logbook that can be shown. A match can be replayed when it is over.</Quiet>;
+  if (logbook && machines.data && versions.length === 0) return <Quiet>No version of {logbook.header.machine} is stored here, so it cannot be replayed. Upload its machine first.</Quiet>;
+  if (!replay) return <Quiet>One moment ...</Quiet>;
+  return (
+    <Player
+      key={`${id} ${chosen}`}
+      replay={replay}
+      chooser={
+        <label className="flex items-center gap-2 text-soft">
+          on version
+          <select value={chosen} onChange={(e) => setVersion(e.target.value)} className="rounded border border-line bg-panel px-2 py-1 text-ink">
+            {versions.map((v) => (
+              <option key={v.hash} value={v.hash}>
+                {v.number}
+                {v.hash === replay.header.hash ? " (its own)" : ""}
+              </option>
+            ))}
+          </select>
+        </label>
+      }
+    />
+  );
+}
+
+function replayed(logbook: Logbook, text: string): Replay {
+  const { machine } = compile(text);
+  const runnable = new Runnable(machine);
+  const replayer = new Replayer(runnable, logbook.header);
+  const steps: Shown[] = [];
+  let diverged = -1;
+  for (const [i, line] of logbook.steps.entries()) {
+    if (diverged >= 0) {
+      steps.push({ line, differences: [] });
+      continue;
+    }
+    const { differences } = replayer.next(line);
+    if (differences.length > 0) diverged = i;
+    steps.push({ line, differences, ...(replayer.situation && { view: view(runnable, replayer.situation, null) }) });
+  }
+  return { header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
+}
+
+function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): ReactNode {
+  const { steps, diverged, header, logbook, graph } = replay;
+  const last = steps.length - 1;
+  const [at, setAt] = useState(diverged >= 0 ? diverged : 0);
+  const go = (to: number): void => setAt(Math.max(0, Math.min(last, to)));
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      if (event.target instanceof HTMLSelectElement || event.target instanceof HTMLInputElement || event.ctrlKey || event.altKey || event.metaKey) return;
+      const moves: Readonly<Record<string, (now: number) => number>> = { ArrowLeft: (n) => n - 1, ArrowRight: (n) => n + 1, PageUp: (n) => n - 10, PageDown: (n) => n + 10, Home: () => 0, End: () => last };
+      const move = moves[event.key];
+      if (!move) return;
+      event.preventDefault();
+      setAt((now) => Math.max(0, Math.min(last, move(now))));
+    };
+    // Before the slider's own keys, so that a key means the same wherever the focus is.
+    window.addEventListener("keydown", onKey, true);
+    return () => window.removeEventListener("keydown", onKey, true);
+  }, [last]);
+
+  const shown = steps[at] as Shown;
+  const before = steps[at - 1]?.view;
+  const over = shown.view?.outcome;
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
+        <h1 className="text-base font-semibold">{header.machine}</h1>
+        <span className="text-soft">
+          seed <code>{header.seed}</code>
+        </span>
+        {chooser}
+        <span className="ml-auto">{logbook.closing?.result ? <Ended outcome={logbook.closing.result} /> : <span className="text-soft">not over</span>}</span>
+      </div>
+      <div className="flex items-center gap-3 border-b border-line px-4 py-2">
+        <Button aria-label="First step" disabled={at === 0} onClick={() => go(0)}>
+          {"\u21e4"}
+        </Button>
+        <Button aria-label="Step back" disabled={at === 0} onClick={() => go(at - 1)}>
+          {"\u2190"}
+        </Button>
+        <Button aria-label="Step on" disabled={at === last} onClick={() => go(at + 1)}>
+          {"\u2192"}
+        </Button>
+        <Button aria-label="Last step" disabled={at === last} onClick={() => go(last)}>
+          {"\u21e5"}
+        </Button>
+        <div className="relative min-w-0 flex-1">
+          {diverged >= 0 ? <span className="absolute -top-2.5 h-2.5 w-0.5 bg-bad" style={{ left: `${last === 0 ? 0 : (diverged / last) * 100}%` }} title={`goes another way from step ${diverged}`} /> : null}
+          <Slider.Root min={0} max={last} value={[at]} onValueChange={([to]) => go(to ?? 0)} className="relative flex h-5 w-full touch-none items-center select-none">
+            <Slider.Track className="relative h-1.5 grow rounded-full bg-line">
+              <Slider.Range className="absolute h-full rounded-full bg-sea" />
+            </Slider.Track>
+            <Slider.Thumb aria-label="Step" className="block h-4 w-4 rounded-full border-2 border-sea bg-panel" />
+          </Slider.Root>
+        </div>
+        <span className="w-24 text-right tabular-nums">
+          step {at} <span className="text-soft">of {last}</span>
+        </span>
+      </div>
+      {diverged >= 0 ? <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} /> : null}
+      <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
+        <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
+        <div className="min-h-0 overflow-auto p-3">
+          <StepCard shown={shown} before={before} />
+          {shown.view ? <Data view={shown.view} line={shown.line} /> : <p className="mt-3 text-soft">The rules went another way at step {diverged}; from there on only what was written is known.</p>}
+        </div>
+        <section aria-label="Diagram" className="min-h-0 border-l border-line bg-panel p-2">
+          <Diagram graph={graph} active={over ? [over.ending] : shown.line.places} />
+        </section>
+      </div>
+    </div>
+  );
+}
+
+function DivergenceBar({ step, at, line, onGo }: { step: number; at: number; line: Shown; onGo: () => void }): ReactNode {
+  return (
+    <div role="alert" className="flex items-center gap-3 border-b border-bad bg-bad-wash px-4 py-1.5 text-bad">
+      <span>
+        Goes another way at step {step}, {inputText(line.line.input)}:{" "}
+        {line.differences
+          .slice(0, 3)
+          .map((d) => `${d.path} was ${valueText(d.expected)}, came ${valueText(d.came)}`)
+          .join("; ")}
+      </span>
+      {at === step ? null : (
+        <Button className="ml-auto" onClick={onGo}>
+          Go there
+        </Button>
+      )}
+    </div>
+  );
+}
+
+function StepList({ steps, at, diverged, onPick }: { steps: readonly Shown[]; at: number; diverged: number; onPick: (at: number) => void }): ReactNode {
+  const here = useRef<HTMLLIElement>(null);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: it is the step that brings its row into sight
+  useEffect(() => {
+    here.current?.scrollIntoView({ block: "nearest" });
+  }, [at]);
+  return (
+    <ol aria-label="Steps" className="min-h-0 overflow-auto border-r border-line py-1">
+      {steps.map(({ line }, i) => (
+        <li key={line.step} ref={i === at ? here : undefined}>
+          <button
+            type="button"
+            aria-current={i === at ? "step" : undefined}
+            onClick={() => onPick(i)}
+            className={`flex w-full gap-2 px-3 py-0.5 text-left ${i === at ? "bg-sea-wash font-medium" : "hover:bg-sunken"} ${diverged >= 0 && i > diverged ? "opacity-50" : ""} ${i === diverged ? "text-bad" : ""}`}
+          >
+            <span className="w-6 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
+            <span className="truncate">{inputText(line.input)}</span>
+          </button>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** Input, dice, notes and changes of one step. */
+function StepCard({ shown, before }: { shown: Shown; before: View | undefined }): ReactNode {
+  const { line, differences } = shown;
+  const changes = line.step === 0 ? [] : line.changes;
+  return (
+    <section aria-label="This step" className="rounded-lg border border-line bg-panel p-3">
+      <h2 className="text-base font-semibold">
+        {inputText(line.input)} <span className="text-xs font-normal text-soft">{line.at.replace("T", " ").replace(/\.\d+Z$/, " UTC")}</span>
+      </h2>
+      <dl className="mt-2 grid grid-cols-[5rem_1fr] gap-y-1">
+        <dt className="text-soft">places</dt>
+        <dd>{line.places.join(" \u203a ") || "over"}</dd>
+        {line.draws.length > 0 ? (
+          <>
+            <dt className="text-soft">dice</dt>
+            <dd>
+              {line.draws.map((d) => (
+                <span key={`${d.at} ${String(d.value)}`} className="mr-3" title={`drawn at ${d.at} of the text`}>
+                  <span className="font-medium">{valueText(d.value)}</span> <span className="text-soft">of {d.range}</span>
+                </span>
+              ))}
+            </dd>
+          </>
+        ) : null}
+        {line.notes.length > 0 ? (
+          <>
+            <dt className="text-soft">notes</dt>
+            <dd>
+              {line.notes.map((note) => (
+                <span key={noteText(note)} className="block">
+                  {noteText(note)}
+                </span>
+              ))}
+            </dd>
+          </>
+        ) : null}
+        {changes.length > 0 ? (
+          <>
+            <dt className="text-soft">changes</dt>
+            <dd>
+              {changes.map((c) => (
+                <span key={c.path} className="block">
+                  <code>{c.path.replace(/^\/data\//, "").replaceAll("/", ".")}</code>{" "}
+                  <span className="text-soft">
+                    {valueText(valueAt(before, c.path))} {"\u2192"}
+                  </span>{" "}
+                  <span className="font-medium">{c.value === undefined ? "gone" : valueText(c.value)}</span>
+                </span>
+              ))}
+            </dd>
+          </>
+        ) : null}
+      </dl>
+      {differences.length > 0 ? (
+        <div className="mt-3 rounded border border-bad bg-bad-wash p-2 text-bad">
+          <p className="font-medium">Here the rules go another way:</p>
+          {differences.map((d) => (
+            <p key={d.path}>
+              <code>{d.path}</code> was {valueText(d.expected)}, came {valueText(d.came)}
+            </p>
+          ))}
+        </div>
+      ) : null}
+    </section>
+  );
+}
+
+/** The value a JSON Pointer had in a view. */
+function valueAt(view: View | undefined, path: string) {
+  const [, root, name, ...rest] = path.split("/");
+  let value = view?.data.find((f) => (root === "data" ? f.state === undefined && f.name === name : f.state === name && f.name === rest[0]))?.value;
+  for (const part of root === "data" ? rest : rest.slice(1)) value = value !== null && typeof value === "object" ? (value as Record<string, typeof value>)[part] : undefined;
+  return value;
+}
+
+function Data({ view: seen, line }: { view: View; line: StepLine }): ReactNode {
+  const changed = new Set(line.step === 0 ? [] : line.changes.map((c) => c.path));
+  return (
+    <div className="mt-3 space-y-3">
+      <div className="grid gap-3" style={{ gridTemplateColumns: `repeat(${Math.min(3, seen.seats.length)}, minmax(0, 1fr))` }}>
+        {seen.seats.map(({ seat, status }) => (
+          <section key={seat} aria-label={seat} className={`rounded-lg border bg-panel p-2 ${seen.turn.includes(seat) ? "border-sail" : "border-line"}`}>
+            <h3 className="mb-1 flex font-semibold">
+              {seat}
+              <span className="ml-auto text-xs font-normal text-soft">{seen.outcome?.results.find((r) => r.seat === seat)?.result ?? (seen.turn.includes(seat) ? "on turn" : status === "in" ? "" : status)}</span>
+            </h3>
+            <SeatData view={seen} seat={seat} changed={changed} />
+          </section>
+        ))}
+      </div>
+      <SharedData view={seen} changed={changed} />
+    </div>
+  );
+}

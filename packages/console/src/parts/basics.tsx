@@ -1,0 +1,85 @@
+/** Small pieces that every page uses. */
+
+import { ServiceProblem } from "@zany/client";
+import type { Outcome } from "@zany/core";
+import type { ButtonHTMLAttributes, ReactNode } from "react";
+
+export function Quiet({ children }: { children: ReactNode }): ReactNode {
+  return <p className="p-6 text-soft">{children}</p>;
+}
+
+export function Page({ title, aside, children }: { title: ReactNode; aside?: ReactNode; children: ReactNode }): ReactNode {
+  return (
+    <div className="h-full overflow-auto">
+      <div className="mx-auto max-w-5xl p-6">
+        <div className="mb-4 flex items-center gap-3">
+          <h1 className="text-xl font-semibold">{title}</h1>
+          <div className="ml-auto flex gap-2">{aside}</div>
+        </div>
+        {children}
+      </div>
+    </div>
+  );
+}
+
+type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { readonly look?: "main" | "plain" };
+
+export function Button({ look = "plain", className = "", ...rest }: ButtonProps): ReactNode {
+  const looks = look === "main" ? "bg-sea text-panel hover:opacity-90" : "border border-line bg-panel hover:bg-sunken";
+  return <button type="button" {...rest} className={`rounded px-3 py-1.5 font-medium disabled:cursor-not-allowed disabled:opacity-45 ${looks} ${className}`} />;
+}
+
+/** What went wrong, in the service's own words. */
+export function Trouble({ error }: { error: unknown }): ReactNode {
+  if (!error) return null;
+  const words = error instanceof Error ? error.message : String(error);
+  return (
+    <p role="alert" className="rounded border border-bad bg-bad-wash px-3 py-2 text-bad">
+      {words}
+      {error instanceof ServiceProblem && error.code !== "unknown" ? <span className="opacity-70"> ({error.code})</span> : null}
+    </p>
+  );
+}
+
+export function When({ at }: { at: string }): ReactNode {
+  const date = new Date(at);
+  return (
+    <time dateTime={at} title={at}>
+      {date.toLocaleDateString(undefined, { day: "numeric", month: "short" })} {date.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}
+    </time>
+  );
+}
+
+const RESULT_LOOK: Readonly<Record<string, string>> = { win: "text-good", loss: "text-bad", draw: "text-sail", none: "text-soft" };
+
+/** An ending with every seat's result, in one line. */
+export function Ended({ outcome }: { outcome: Outcome }): ReactNode {
+  return (
+    <span>
+      <span className="font-medium">{outcome.ending}</span>
+      {outcome.unfinished ? <span className="text-soft"> (not written yet)</span> : null}
+      {outcome.results.map((r) => (
+        <span key={r.seat} className="ml-2">
+          {r.seat} <span className={RESULT_LOOK[r.result]}>{r.result}</span>
+          {r.rank === undefined ? null : <span className="text-soft"> rank {r.rank}</span>}
+          {r.score === undefined ? null : <span className="text-soft"> score {r.score}</span>}
+        </span>
+      ))}
+    </span>
+  );
+}
+
+/** A table's heading cells. */
+export function Head({ names }: { names: readonly string[] }): ReactNode {
+  return (
+    <thead>
+      <tr className="border-b border-line text-left text-soft">
+        {names.map((name) => (
+          <th key={name} className="px-3 py-2 font-medium">
+            {name}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}

@@ -1,0 +1,89 @@
+/** A match's data: bars for bounded numbers, the rest in words. What has just changed is marked. */
+
+import type { Json, View, ViewField } from "@zany/core";
+import type { ReactNode } from "react";
+
+interface DataProps {
+  readonly view: View;
+  /** Show per-seat data of this seat only. */
+  readonly seat?: string;
+  /** JSON Pointers of what has just changed. */
+  readonly changed?: ReadonlySet<string>;
+}
+
+/** Data that belongs to one seat. */
+export function SeatData({ view, seat = "", changed }: DataProps): ReactNode {
+  const fields = view.data.filter((f) => f.type.startsWith("per seat") && Object.hasOwn(f.value as object, seat));
+  return (
+    <dl className="space-y-1">
+      {fields.map((field) => {
+        const value = (field.value as { readonly [seat: string]: Json })[seat] as Json;
+        const path = `${pathOf(field)}/${seat}`;
+        return isRecord(value) ? (
+          Object.entries(value).map(([part, v]) => <Datum key={`${path}/${part}`} name={part} value={v} bounds={field.bounds?.[part]} changed={changed?.has(`${path}/${part}`)} />)
+        ) : (
+          <Datum key={path} name={field.name} value={value} bounds={field.bounds?.[""]} changed={changed?.has(path)} />
+        );
+      })}
+    </dl>
+  );
+}
+
+/** Data that belongs to the whole match, or to an active state. */
+export function SharedData({ view, changed }: DataProps): ReactNode {
+  const fields = view.data.filter((f) => !f.type.startsWith("per seat"));
+  if (fields.length === 0) return null;
+  return (
+    <dl className="space-y-1">
+      {fields.map((field) => (
+        <Datum key={pathOf(field)} name={field.state === undefined ? field.name : `${field.state}.${field.name}`} value={field.value} changed={[...(changed ?? [])].some((p) => p === pathOf(field) || p.startsWith(`${pathOf(field)}/`))} />
+      ))}
+    </dl>
+  );
+}
+
+function pathOf(field: ViewField): string {
+  return field.state === undefined ? `/data/${field.name}` : `/local/${field.state}/${field.name}`;
+}
+
+function Datum({ name, value, bounds, changed = false }: { name: string; value: Json; bounds?: readonly [number, number] | undefined; changed?: boolean | undefined }): ReactNode {
+  return (
+    <div className={`flex items-center gap-2 rounded px-1 ${changed ? "bg-sail-wash" : ""}`}>
+      <dt className="w-20 shrink-0 truncate text-soft" title={name}>
+        {name}
+      </dt>
+      <dd className="flex min-w-0 flex-1 items-center gap-2">
+        {typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 100_000 ? <Bar value={value} low={bounds[0]} high={bounds[1]} label={name} /> : <span className="truncate">{valueText(value)}</span>}
+      </dd>
+    </div>
+  );
+}
+
+function Bar({ value, low, high, label }: { value: number; low: number; high: number; label: string }): ReactNode {
+  const share = (value - low) / (high - low);
+  return (
+    <>
+      <meter className="sr-only" aria-label={label} min={low} max={high} value={value} />
+      <span aria-hidden="true" className="h-2 min-w-0 flex-1 overflow-hidden rounded-full bg-sunken ring-1 ring-line ring-inset">
+        <span className={`block h-full rounded-full ${share <= 0.2 ? "bg-sail" : "bg-sea"}`} style={{ width: `${Math.round(share * 100)}%` }} />
+      </span>
+      <span className="w-14 shrink-0 text-right tabular-nums">
+        {value}
+        <span className="text-soft">/{high}</span>
+      </span>
+    </>
+  );
+}
+
+/** A value in words. */
+export function valueText(value: Json | undefined): string {
+  if (value === undefined) return "nothing";
+  if (value === null) return "none";
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  if (Array.isArray(value)) return value.length === 0 ? "(empty)" : value.map(valueText).join(", ");
+  return typeof value === "object" ? JSON.stringify(value) : String(value);
+}
+
+function isRecord(value: Json): value is { readonly [key: string]: Json } {
+  return value !== null && typeof value === "object" && !Array.isArray(value);
+}

@@ -1,0 +1,131 @@
+/** The text of a machine in an editor that shows the compiler's messages where they belong. */
+
+import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
+import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from "@codemirror/language";
+import { forceLinting, lintGutter, linter, lintKeymap } from "@codemirror/lint";
+import { EditorState } from "@codemirror/state";
+import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
+import { tags } from "@lezer/highlight";
+import { compile } from "@zany/core";
+import { type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
+
+/** What a page can ask of an editor. */
+export interface EditorHandle {
+  /** Puts the cursor at an offset, and the keyboard into the editor. */
+  goTo(offset: number): void;
+}
+
+interface EditorProps {
+  readonly text: string;
+  readonly onChange: (text: string) => void;
+  readonly handle?: Ref<EditorHandle>;
+}
+
+const DECLARING = new Set("machine seats type const signal report function effect side dice data start state parallel draft action sealed enter exit after every on when final overlay ending law policy test turn include".split(" "));
+const DOING = new Set("let note raise retire for if then else in where choose odds stay acted return again history needs by wins loses draws ranks scores given expect wait refused ties of per seat is and or not implies mod open closed accept".split(" "));
+
+/** Colours only: what a text means is the compiler's business. */
+const colours = StreamLanguage.define({
+  token(stream) {
+    if (stream.eatSpace()) return null;
+    if (stream.match("//")) {
+      stream.skipToEnd();
+      return "comment";
+    }
+    if (stream.match(/^"(?:[^"\\]|\\.)*"?/)) return "string";
+    if (stream.match(/^[0-9][0-9_.]*[a-z]*/)) return "number";
+    if (stream.match(/^->/)) return "operator";
+    const word = stream.match(/^[A-Za-z_]\w*/) as RegExpMatchArray | null;
+    if (word) {
+      if (DECLARING.has(word[0])) return "keyword";
+      if (DOING.has(word[0])) return "controlKeyword";
+      return /^[A-Z]/.test(word[0]) ? "typeName" : null;
+    }
+    stream.next();
+    return null;
+  },
+});
+
+const look = HighlightStyle.define([
+  { tag: tags.comment, color: "var(--soft)", fontStyle: "italic" },
+  { tag: tags.string, color: "var(--good)" },
+  { tag: tags.number, color: "var(--sail)" },
+  { tag: tags.keyword, color: "var(--sea)", fontWeight: "600" },
+  { tag: tags.controlKeyword, color: "var(--sea)" },
+  { tag: tags.operator, color: "var(--sail)", fontWeight: "600" },
+  { tag: tags.typeName, fontWeight: "600" },
+]);
+
+const paint = EditorView.theme({
+  "&": { backgroundColor: "var(--panel)", color: "var(--ink)" },
+  ".cm-content": { fontFamily: "var(--font-mono)", caretColor: "var(--sail)" },
+  ".cm-gutters": { backgroundColor: "var(--panel)", color: "var(--soft)", borderRight: "1px solid var(--line)" },
+  ".cm-activeLine": { backgroundColor: "color-mix(in srgb, var(--sea-wash) 45%, transparent)" },
+  "&.cm-focused .cm-selectionBackground, .cm-selectionBackground": { backgroundColor: "var(--sea-wash) !important" },
+  ".cm-cursor": { borderLeftColor: "var(--sail)" },
+  ".cm-tooltip": { backgroundColor: "var(--panel)", border: "1px solid var(--line)", color: "var(--ink)" },
+});
+
+export function Editor({ text, onChange, handle }: EditorProps): ReactNode {
+  const host = useRef<HTMLDivElement>(null);
+  const editor = useRef<EditorView>(null);
+  const change = useRef(onChange);
+  change.current = onChange;
+  const first = useRef(text);
+
+  useEffect(() => {
+    if (!host.current) return;
+    const view = new EditorView({
+      parent: host.current,
+      state: EditorState.create({
+        doc: first.current,
+        extensions: [
+          lineNumbers(),
+          history(),
+          drawSelection(),
+          highlightActiveLine(),
+          bracketMatching(),
+          colours,
+          syntaxHighlighting(look),
+          paint,
+          lintGutter(),
+          linter((v) => diagnostics(v.state.doc.toString()), { delay: 150 }),
+          keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap, indentWithTab]),
+          EditorView.contentAttributes.of({ "aria-label": "The machine's text" }),
+          EditorView.updateListener.of((update) => {
+            if (update.docChanged) change.current(update.state.doc.toString());
+          }),
+        ],
+      }),
+    });
+    editor.current = view;
+    forceLinting(view);
+    return () => view.destroy();
+  }, []);
+
+  useEffect(() => {
+    const view = editor.current;
+    if (view && view.state.doc.toString() !== text) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } });
+  }, [text]);
+
+  useImperativeHandle(handle, () => ({
+    goTo(offset) {
+      const view = editor.current;
+      if (!view) return;
+      view.dispatch({ selection: { anchor: Math.min(offset, view.state.doc.length) }, effects: EditorView.scrollIntoView(Math.min(offset, view.state.doc.length), { y: "center" }) });
+      view.focus();
+    },
+  }));
+
+  return <div ref={host} className="h-full overflow-hidden" />;
+}
+
+function diagnostics(text: string) {
+  return compile(text).messages.map((m) => ({
+    from: Math.min(m.from, text.length),
+    to: Math.min(Math.max(m.to, m.from), text.length),
+    severity: m.severity,
+    source: m.name,
+    message: m.help ? `${m.words}\n${m.help}` : m.words,
+  }));
+}

@@ -1,0 +1,178 @@
+/** The console in headless Chromium, against a service with the demo data. */
+
+import { type BrowserContext, chromium, type Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { newFolder, type Running, startService } from "../../service/test/running.js";
+
+const FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+
+let service: Running;
+let browser: BrowserContext;
+let page: Page;
+/** Everything a page complains about; there must be nothing. */
+const complaints: string[] = [];
+
+beforeAll(async () => {
+  service = await startService(newFolder(), "--demo");
+  browser = await chromium.launchPersistentContext(newFolder(), { headless: true, executablePath: "/usr/bin/chromium", viewport: { width: 1280, height: 800 }, args: FLAGS });
+  browser.setDefaultTimeout(15_000);
+});
+afterAll(async () => {
+  await browser?.close();
+  await service?.stop();
+});
+beforeEach(async () => {
+  page = await browser.newPage();
+  page.on("pageerror", (error) => complaints.push(error.message));
+  // A refused action is an answer with status 409, which the browser notes too.
+  page.on("console", (message) => message.type() === "error" && !message.text().includes("409") && complaints.push(message.text()));
+});
+afterEach(async () => {
+  await page.close();
+  expect(complaints.splice(0)).toEqual([]);
+});
+
+const open = (path: string) => page.goto(`${service.address}${path}`);
+const diagram = () => page.getByRole("img", { name: /^Diagram of/ });
+
+/** Begins a match of a machine and waits until it is shown. */
+async function beginMatch(machine: string): Promise<void> {
+  await open(`/machines/${machine}`);
+  await page.getByRole("button", { name: "Begin a match" }).click();
+  await page.waitForURL(/\/matches\//);
+  await page.getByText("begin", { exact: false }).first().waitFor();
+}
+
+const seatPanel = (name: string) => page.getByRole("region", { name, exact: true });
+const seatOnTurn = async (): Promise<[string, string]> => {
+  await page.getByText("on turn").waitFor();
+  return (await seatPanel("north").getByText("on turn").count()) > 0 ? ["north", "south"] : ["south", "north"];
+};
+
+describe("a machine", () => {
+  test("is listed with its versions, and opens with its text and its diagram", async () => {
+    await open("/");
+    await page.getByRole("link", { name: "KiteDuel" }).click();
+    await page.getByText("KiteDuel is well: 4 states, 6 actions, 3 endings, 2 tests.").waitFor();
+    await diagram().waitFor();
+    const words = (await diagram().textContent()) ?? "";
+    for (const word of ["Lap", "Turn", "Judge", "Paused", "Flown", "BothDown", "slash, brace, mend", "after 10d", "queue.empty", "returns: unpause, after 2d", "anywhere"]) expect(words).toContain(word);
+  });
+
+  test("tells a mistake at its line while it is typed, redraws, and can be stored when it is mended", async () => {
+    await open("/machines/new");
+    const editor = page.getByRole("textbox", { name: "The machine's text" });
+    await editor.click();
+    await page.keyboard.press("Control+a");
+    await page.keyboard.insertText("machine Ferry\nseats bow, stern\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  action moor -> Harbor\n}\n\nending Harbour { draws all }\n");
+    const message = page.getByRole("list", { name: "Messages" }).getByRole("button");
+    await message.waitFor();
+    expect(await message.textContent()).toBe('line 8There is no state, overlay or ending "Harbor". Did you mean "Harbour"?');
+    expect(await page.getByRole("button", { name: "Store version" }).isDisabled()).toBe(true);
+    await message.click();
+    for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowRight");
+    await page.keyboard.type("u");
+    await page.getByText("Ferry is well").waitFor();
+    await diagram().getByText("Harbour").waitFor();
+    await page.getByRole("button", { name: "Store version" }).click();
+    await page.waitForURL(/\/machines\/Ferry@1/);
+    await page.getByRole("heading", { name: "Ferry@1" }).waitFor();
+  });
+});
+
+describe("a match", () => {
+  test("is played in two seats side by side: open and closed actions, bars, notes and the live diagram", async () => {
+    await beginMatch("KiteDuel");
+    const [first, second] = await seatOnTurn();
+    const mine = seatPanel(first);
+    const theirs = seatPanel(second);
+    await theirs.getByText(`It is ${first}'s turn.`).first().waitFor();
+    expect(await theirs.getByRole("button", { name: "slash" }).isDisabled()).toBe(true);
+    await mine.getByRole("button", { name: "slash" }).click();
+    await page.getByText(`${first} slashes ${second} for`).waitFor();
+    await theirs.getByText("on turn").waitFor();
+    expect(await theirs.getByRole("meter", { name: "lift" }).getAttribute("value")).not.toBe("40");
+    await page.getByRole("img", { name: /the match is in Lap, Turn$/ }).waitFor();
+    await mine.getByRole("button", { name: "pause" }).click();
+    await page.getByRole("img", { name: /the match is in Lap, Turn, Paused$/ }).waitFor();
+    await theirs.getByRole("button", { name: "unpause" }).click();
+    await theirs.getByRole("button", { name: "cutLoose" }).click();
+    await page.getByRole("status").getByText("Flown").waitFor();
+    expect(await page.getByRole("status").textContent()).toMatch(new RegExp(`Flown.*${first} win|${second} loss`));
+    expect(await page.getByRole("button", { name: "slash" }).count()).toBe(0);
+    await page.getByRole("link", { name: "Replay" }).click();
+    await page.getByRole("list", { name: "Steps" }).getByRole("button").nth(4).waitFor();
+  });
+
+  test("can be played by keyboard alone, an argument chosen among open and closed values", async () => {
+    await beginMatch("StallSiege");
+    const raid = seatPanel("apples").getByRole("button", { name: "raid" });
+    await raid.focus();
+    await page.keyboard.press("Enter");
+    const choice = page.getByRole("group", { name: "raid: target" });
+    await choice.waitFor();
+    expect(await choice.getByRole("button", { name: "apples" }).isDisabled()).toBe(true);
+    await choice.getByRole("button", { name: "candles" }).focus();
+    await page.keyboard.press("Space");
+    await page.getByText("candles loses").waitFor();
+    await seatPanel("bread").getByText("on turn").waitFor();
+  });
+
+  test("that another page moves on is shown here at once, and a watcher sees no keys' actions", async () => {
+    await beginMatch("KiteDuel");
+    const [first, second] = await seatOnTurn();
+    const other = await browser.newPage();
+    await other.goto(page.url());
+    await other.getByRole("region", { name: first, exact: true }).getByRole("button", { name: "brace" }).click();
+    await seatPanel(second).getByText("on turn").waitFor();
+    await other.evaluate(() => localStorage.clear());
+    await other.reload();
+    await other.getByText("braced").first().waitFor();
+    expect(await other.getByRole("button", { name: "brace" }).count()).toBe(0);
+    await other.close();
+  });
+});
+
+describe("logbooks", () => {
+  test("are verified, and the two of older rules lead to the step where they go another way", async () => {
+    await open("/logbooks");
+    await page.getByRole("button", { name: "Verify all with the newest rules" }).click();
+    await page.getByText("18 verified, 2 not").waitFor();
+    await page.getByRole("link", { name: "diverged at step 8" }).first().click();
+    await page.getByRole("alert").getByText("Goes another way at step 8, north mend: /data/kites/north/lift was 30, came 34").waitFor();
+    expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("8");
+    await page.getByRole("combobox").selectOption({ label: "1 (its own)" });
+    await page.getByText("of 21").waitFor();
+    await expect.poll(() => page.getByRole("alert").count()).toBe(0);
+  });
+
+  test("are stepped through forwards and backwards by keyboard: input, dice, notes, changes, places", async () => {
+    await open("/logbooks");
+    await page.getByRole("link", { name: "kite-duel-01" }).click();
+    await page.getByRole("list", { name: "Steps" }).waitFor();
+    const card = page.getByRole("region", { name: "This step" });
+    await card.getByText("begin").waitFor();
+    await page.keyboard.press("End");
+    await page.getByRole("img", { name: /the match is in Flown$/ }).waitFor();
+    await page.keyboard.press("Home");
+    const rows = page.getByRole("list", { name: "Steps" }).getByRole("button");
+    const slash = (await rows.allTextContents()).findIndex((row) => row.includes("slash"));
+    for (let i = 0; i < slash; i++) await page.keyboard.press("ArrowRight");
+    expect(await card.textContent()).toMatch(/slash.*dice\d.*of 1\.\.6.*slashes.*kites\.(north|south)\.lift \d+ \u2192 \d+/);
+    await page.keyboard.press("ArrowLeft");
+    expect(await rows.nth(slash - 1).getAttribute("aria-current")).toBe("step");
+  });
+});
+
+test("light and dark, kept for the next time; an address without a page says so", async () => {
+  await open("/nowhere");
+  await page.getByText("There is no page at this address.").waitFor();
+  const background = () => page.evaluate(() => getComputedStyle(document.body).backgroundColor);
+  const before = await background();
+  await page.getByRole("button", { name: /^(Dark|Light)$/ }).click();
+  const after = await background();
+  expect(after).not.toBe(before);
+  await page.reload();
+  await page.getByText("There is no page").waitFor();
+  expect(await background()).toBe(after);
+});

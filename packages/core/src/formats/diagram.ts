@@ -1,0 +1,158 @@
+/**
+ * A machine as a diagram: nested nodes and labelled arrows, always drawn from the checked machine and
+ * never kept apart from it. Where things lie and how they look is decided by who draws it.
+ */
+
+import type { Arrow, Machine, State, Target } from "../check/machine.js";
+
+export interface DiagramNode {
+  readonly id: string;
+  /** `anywhere` stands for whatever state the match is in: where the machine's own arrows begin. */
+  readonly kind: "state" | "overlay" | "final" | "ending" | "anywhere";
+  readonly name: string;
+  /** The node it lies in; undefined at the top. */
+  readonly parent?: string;
+  /** The inner node it begins in. */
+  readonly start?: string;
+  readonly parallel: boolean;
+  readonly draft: boolean;
+  /** Whose turn it is there, as it is written. */
+  readonly turn?: string;
+  /** What leads back from an overlay. */
+  readonly returns: readonly string[];
+  readonly doc?: string;
+}
+
+export interface DiagramEdge {
+  readonly id: string;
+  readonly from: string;
+  readonly to: string;
+  /** What takes it: actions, timers, signals, conditions, weights. */
+  readonly labels: readonly string[];
+  /** It leaves its target first and enters it anew. */
+  readonly again: boolean;
+}
+
+export interface Diagram {
+  readonly machine: string;
+  /** The outermost node in which a match begins. */
+  readonly start?: string;
+  readonly nodes: readonly DiagramNode[];
+  readonly edges: readonly DiagramEdge[];
+}
+
+const ANYWHERE = "anywhere";
+
+/** The diagram of a machine, one with mistakes included: what could be understood is drawn. */
+export function diagramOf(machine: Machine): Diagram {
+  const drawing = new Drawing(machine);
+  return drawing.diagram();
+}
+
+class Drawing {
+  private readonly edges = new Map<string, { from: string; to: string; labels: Set<string>; again: boolean }>();
+  private readonly returns = new Map<number, Set<string>>();
+
+  constructor(private readonly machine: Machine) {}
+
+  diagram(): Diagram {
+    const { machine } = this;
+    for (const state of machine.states) this.arrowsOf(state);
+    const nodes: DiagramNode[] = [];
+    for (const state of machine.states) {
+      if (state.id === 0) continue;
+      const start = machine.states[state.start];
+      nodes.push({
+        id: state.name,
+        kind: state.kind === "machine" ? "state" : state.kind,
+        name: state.name,
+        ...(state.parent > 0 && { parent: machine.states[state.parent]?.name ?? "" }),
+        ...(start && { start: start.name }),
+        parallel: state.parallel,
+        draft: state.draft,
+        ...(state.turn && { turn: this.written(state.turn.of) }),
+        returns: [...(this.returns.get(state.id) ?? [])],
+        ...(state.doc !== undefined && { doc: state.doc }),
+      });
+    }
+    for (const ending of machine.endings) nodes.push({ id: ending.name, kind: "ending", name: ending.name, parallel: false, draft: false, returns: [], ...(ending.doc !== undefined && { doc: ending.doc }) });
+    const edges = [...this.edges.values()].map(({ labels, ...edge }, i) => ({ id: `e${i}`, ...edge, labels: [...labels] }));
+    if (edges.some((e) => e.from === ANYWHERE)) nodes.push({ id: ANYWHERE, kind: "anywhere", name: "anywhere", parallel: false, draft: false, returns: [] });
+    const start = machine.states[machine.states[0]?.start ?? -1];
+    return { machine: machine.name, ...(start && { start: start.name }), nodes, edges };
+  }
+
+  private arrowsOf(state: State): void {
+    for (const action of state.actions) this.arrow(state, action.arrow, action.name);
+    for (const timer of state.timers) if (timer.arrow) this.arrow(state, timer.arrow, `after ${this.written(timer.delay)}${timer.test ? ` if ${this.written(timer.test)}` : ""}`);
+    for (const listener of state.listeners) {
+      const signal = this.machine.signals[listener.signal]?.name ?? "";
+      if (listener.arrow) this.arrow(state, listener.arrow, `on ${signal}${listener.test ? ` when ${this.written(listener.test)}` : ""}`);
+    }
+    for (const when of state.whens) {
+      const { test } = when;
+      const label = test.kind === "holds" ? this.written(test.test) : test.kind === "done" ? `done ${this.machine.states[test.final]?.name}` : test.kind === "allActed" ? "all acted" : "";
+      this.arrow(state, when.arrow, label);
+    }
+  }
+
+  private arrow(state: State, arrow: Arrow, label: string): void {
+    switch (arrow.kind) {
+      case "to":
+        this.edge(state, arrow.target, label, arrow.again);
+        return;
+      case "history":
+        this.add(state, this.machine.states[arrow.state]?.name ?? "", `${label} (history)`.trim(), false);
+        return;
+      case "return": {
+        const overlay = this.overlayAround(state);
+        const known = this.returns.get(overlay) ?? new Set();
+        this.returns.set(overlay, known.add(label));
+        return;
+      }
+      case "choose":
+        for (const branch of arrow.branches) this.arrow(state, branch.arrow, joined(label, branch.test ? this.written(branch.test) : ""));
+        if (arrow.otherwise) this.arrow(state, arrow.otherwise.arrow, joined(label, "else"));
+        return;
+      case "odds":
+        for (const entry of arrow.entries) this.edge(state, entry.target, joined(label, this.percent(arrow, entry)), false);
+        return;
+      default:
+    }
+  }
+
+  /** The share of an entry in its odds, when all weights are plain numbers. */
+  private percent(odds: Arrow & { kind: "odds" }, entry: (Arrow & { kind: "odds" })["entries"][number]): string {
+    const weights = odds.entries.map((e) => (e.weight.kind === "constant" && typeof e.weight.value === "number" ? e.weight.value : undefined));
+    const total = weights.reduce<number>((sum, w) => sum + (w ?? Number.NaN), 0);
+    const own = weights[odds.entries.indexOf(entry)];
+    if (own === undefined || !(total > 0)) return this.written(entry.weight);
+    return `${Math.round((own / total) * 1000) / 10}%`;
+  }
+
+  private edge(state: State, target: Target, label: string, again: boolean): void {
+    const name = target.kind === "ending" ? this.machine.endings[target.ending]?.name : this.machine.states[target.state]?.name;
+    if (name !== undefined) this.add(state, name, label, again);
+  }
+
+  private add(state: State, to: string, label: string, again: boolean): void {
+    const from = state.id === 0 ? ANYWHERE : state.name;
+    const key = `${from} ${to} ${again}`;
+    const edge = this.edges.get(key) ?? { from, to, labels: new Set<string>(), again };
+    if (label !== "") edge.labels.add(label);
+    this.edges.set(key, edge);
+  }
+
+  private overlayAround(state: State): number {
+    for (let id = state.id; id > 0; id = this.machine.states[id]?.parent ?? -1) if (this.machine.states[id]?.kind === "overlay") return id;
+    return state.id;
+  }
+
+  private written(span: { from: number; to: number }): string {
+    return this.machine.sources.text(span).replace(/\s+/g, " ");
+  }
+}
+
+function joined(label: string, condition: string): string {
+  return label === "" ? condition : condition === "" ? label : `${label}: ${condition}`;
+}
