@@ -10,7 +10,6 @@ export enum Phase {
   Paused,
   Flown,
   BothDown,
-  Lapsed,
 }
 
 export type Deed = "slash" | "brace" | "mend" | "cutLoose" | "pause" | "unpause";

@@ -1,7 +1,8 @@
 /** Requests: one method for each thing the service can do. */
 
-import type { ActionOption, Arguments, Outcome, Override, Severity, Verdict, View } from "@zany/core";
-import { type FollowOptions, followMatch, type MatchEvent } from "./follow.js";
+import type { ActionOption, Arguments, Outcome, Override, Severity, Verdict } from "@zany/core";
+import { type FollowOptions, followMatch, type MatchEvent, type SeenMatch } from "./follow.js";
+import { problemOf, ServiceProblem } from "./problem.js";
 
 /** A message of the compiler with its place. */
 export interface MessageInfo {
@@ -39,17 +40,6 @@ export interface MatchInfo {
   readonly updated: string;
 }
 
-/** A match as one seat, or a watcher, sees it. */
-export interface SeenMatch {
-  readonly id: string;
-  /** The hash of the machine it is played on. */
-  readonly machine: string;
-  readonly seat: string | null;
-  readonly view: View;
-  readonly options: readonly ActionOption[];
-  readonly suspended: string | null;
-}
-
 export interface BegunMatch extends SeenMatch {
   /** The key of each seat; told this once. */
   readonly keys: Readonly<Record<string, string>>;
@@ -77,19 +67,6 @@ export interface VerifiedLogbook {
   readonly number: number;
   readonly hash: string;
   readonly verdict: Verdict;
-}
-
-/** A request that the service refused: an RFC 9457 problem, or no answer at all (`status` 0). */
-export class ServiceProblem extends Error {
-  constructor(
-    readonly status: number,
-    readonly code: string,
-    words: string,
-    /** The whole problem document. */
-    readonly document: Readonly<Record<string, unknown>> = {},
-  ) {
-    super(words);
-  }
 }
 
 export class ZanyClient {
@@ -204,14 +181,4 @@ interface RequestParts {
   readonly key?: string | undefined;
   readonly body?: unknown;
   readonly text?: string;
-}
-
-/** The problem a response tells of. */
-export async function problemOf(response: Response): Promise<ServiceProblem> {
-  try {
-    const document = (await response.json()) as Record<string, unknown>;
-    return new ServiceProblem(response.status, String(document["code"] ?? "unknown"), String(document["detail"] ?? response.statusText), document);
-  } catch {
-    return new ServiceProblem(response.status, "unknown", `The service answered ${response.status} ${response.statusText}.`);
-  }
 }

@@ -1,8 +1,19 @@
 /** Follows a match over server-sent events, through lost connections, without missing or repeating a step. */
 
-import type { StepLine } from "@zany/core";
+import type { ActionOption, StepLine, View } from "@zany/core";
 import { createParser, type EventSourceMessage } from "eventsource-parser";
-import { problemOf, type SeenMatch, ServiceProblem } from "./client.js";
+import { problemOf, ServiceProblem } from "./problem.js";
+
+/** A match as one seat, or a watcher, sees it. */
+export interface SeenMatch {
+  readonly id: string;
+  /** The hash of the machine it is played on. */
+  readonly machine: string;
+  readonly seat: string | null;
+  readonly view: View;
+  readonly options: readonly ActionOption[];
+  readonly suspended: string | null;
+}
 
 /** A step that was taken, or what is to be seen after the steps so far. */
 export type MatchEvent = { readonly kind: "step"; readonly line: StepLine } | { readonly kind: "now"; readonly match: SeenMatch } | { readonly kind: "away"; readonly words: string };

@@ -1,6 +1,7 @@
 /** The typed client of a Zany Compass service: HTTP and events. For Node 20 and browsers. */
 
-export { type FollowOptions, type MatchEvent } from "./follow.js";
+export type { FollowOptions, MatchEvent, SeenMatch } from "./follow.js";
+export { ServiceProblem } from "./problem.js";
 export {
   type BegunMatch,
   type LogbookInfo,
@@ -8,8 +9,6 @@ export {
   type MatchInfo,
   type MessageInfo,
   type NewMatch,
-  type SeenMatch,
-  ServiceProblem,
   type StoredMachine,
   type VerifiedLogbook,
   ZanyClient,

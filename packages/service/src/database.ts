@@ -32,14 +32,14 @@ export interface MatchRow {
   updated: string;
 }
 
-export interface SeatRow {
+interface SeatRow {
   match: string;
   seat: string;
   /** SHA-256 of the seat's key; the key itself is not kept. */
   key_hash: string;
 }
 
-export interface StepRow {
+interface StepRow {
   match: string;
   step: number;
   /** The logbook's line, without its line end. */
@@ -61,7 +61,7 @@ export interface LogbookRow {
   position: Generated<number>;
 }
 
-export interface Schema {
+interface Schema {
   machines: MachineRow;
   matches: MatchRow;
   seats: SeatRow;

@@ -41,7 +41,7 @@ export interface Machine {
   readonly locals: number;
 }
 
-export interface SeatPlan {
+interface SeatPlan {
   /** All seat names there can be, in order. */
   readonly names: readonly string[];
   /** The least number of seats; the greatest is `names.length`. */
@@ -247,7 +247,7 @@ export type Statement = Span &
 
 export type ListProperty = "size" | "empty" | "first" | "last" | "rest" | "indices";
 export type GridProperty = "cells" | "width" | "height";
-export type Rounding = "floor" | "ceil" | "nearest";
+type Rounding = "floor" | "ceil" | "nearest";
 
 export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "constant"; readonly value: number | boolean | string | null }

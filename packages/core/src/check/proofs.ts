@@ -9,7 +9,7 @@ import { Scope } from "./scope.js";
 import { INT, type Type } from "./types.js";
 
 /** The codes of refusals, in the order in which they are tested. */
-export const REFUSAL_CODES = ["stale", "matchOver", "notSeated", "seatOut", "unknownAction", "notOpenHere", "alreadyActed", "notYourTurn", "badArgument", "needsFailed"] as const;
+const REFUSAL_CODES = ["stale", "matchOver", "notSeated", "seatOut", "unknownAction", "notOpenHere", "alreadyActed", "notYourTurn", "badArgument", "needsFailed"] as const;
 export type RefusalCode = (typeof REFUSAL_CODES)[number];
 
 /** The segments of the path that a law `changes PATH only in ...` watches; indices do not count. */

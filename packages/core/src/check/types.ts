@@ -12,10 +12,10 @@ export type EnumType = { readonly kind: "enum"; readonly name: string; readonly 
 /** Records are nominal: `fields` is filled in after all types are known, as types may name each other. */
 export type RecordType = { readonly kind: "record"; readonly name: string; readonly fields: Field[] };
 export type ListType = { readonly kind: "list"; readonly of: Type; readonly max?: number };
-export type MapType = { readonly kind: "map"; readonly key: Type; readonly value: Type };
+type MapType = { readonly kind: "map"; readonly key: Type; readonly value: Type };
 export type GridType = { readonly kind: "grid"; readonly width: number; readonly height: number; readonly of: Type };
-export type SeatMapType = { readonly kind: "perSeat"; readonly of: Type };
-export type MaybeType = { readonly kind: "maybe"; readonly of: Type };
+type SeatMapType = { readonly kind: "perSeat"; readonly of: Type };
+type MaybeType = { readonly kind: "maybe"; readonly of: Type };
 
 /**
  * A type. `unknown` is the type of what could not be checked: it fits everything, so that one mistake

@@ -37,7 +37,8 @@ function collect(engine: Engine, e: Expr, values: Map<string, string>): void {
     case "range":
       return;
     case "not":
-      return collect(engine, e.of, values);
+      collect(engine, e.of, values);
+      return;
     case "binary":
       if (["and", "or", "implies", "==", "!=", "<", "<=", ">", ">=", "in", "+", "-", "*", "/", "mod"].includes(e.op)) {
         collect(engine, e.left, values);

@@ -195,14 +195,15 @@ class TestRun {
       }
       case "open":
       case "closed":
-        return this.expectOption(e, situation);
+        this.expectOption(e, situation);
+        return;
       case "note": {
         const found = this.notes.some((text) => text === e.text);
         if (!found) throw new Failure(e, `note "${e.text}"`, this.notes.length > 0 ? `the last note is "${this.notes.at(-1)}"` : "no note at all");
         return;
       }
       case "holds":
-        return this.expectCondition(e.test);
+        this.expectCondition(e.test);
     }
   }
 

@@ -76,7 +76,7 @@ export interface NoteRecord {
   readonly to?: string;
 }
 
-export interface SignalRecord {
+interface SignalRecord {
   readonly signal: string;
   readonly values: { readonly [name: string]: Json };
   /** The states whose listeners acted on it. */

@@ -3,7 +3,7 @@
 import type { Block, Location, Machine, Statement } from "../check/machine.js";
 import { isBoxed, type ListType } from "../check/types.js";
 import type { Span } from "../language/source.js";
-import { Box, ownedChild, share } from "./box.js";
+import { type Box, ownedChild, share } from "./box.js";
 import { checkedInt, clamp, type ExpressionCompiler, type Get, mapSlot } from "./expressions.js";
 import { Fault } from "./fault.js";
 import type { Runtime } from "./runtime.js";

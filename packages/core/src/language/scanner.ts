@@ -3,7 +3,7 @@
 import type { Messages } from "./message.js";
 import type { SourceFile } from "./source.js";
 
-export type TokenKind = "word" | "int" | "num" | "duration" | "text" | "mark" | "doc" | "bad" | "end";
+type TokenKind = "word" | "int" | "num" | "duration" | "text" | "mark" | "doc" | "bad" | "end";
 
 export interface Token {
   readonly kind: TokenKind;
@@ -20,7 +20,7 @@ export interface Token {
 }
 
 /** What each unit of a duration is in milliseconds. */
-export const DURATION_UNITS: Readonly<Record<string, number>> = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 };
+const DURATION_UNITS: Readonly<Record<string, number>> = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 };
 
 const MARKS = ["...", "->", "==", "!=", "<=", ">=", "+=", "-=", "..", "(", ")", "[", "]", "{", "}", ",", ":", ".", "=", "<", ">", "+", "-", "*", "/", "%", "?"];
 const WORD = /[A-Za-z_][A-Za-z0-9_]*/y;

@@ -22,7 +22,7 @@ export function checkReach(machine: Machine, messages: Messages): void {
 }
 
 /** All states and endings that arrows lead to from the start, conditions taken as possible. */
-export function reachable(machine: Machine): { states: Set<number>; endings: Set<number> } {
+function reachable(machine: Machine): { states: Set<number>; endings: Set<number> } {
   const states = new Set<number>();
   const endings = new Set<number>();
   const work: Arrow[] = [];

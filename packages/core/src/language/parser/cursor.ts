@@ -16,7 +16,7 @@ export const TOP_WORDS: ReadonlySet<string> = new Set([
 ]);
 
 /** Words that begin a statement. */
-export const STATEMENT_WORDS: ReadonlySet<string> = new Set(["let", "note", "raise", "retire", "for", "if"]);
+const STATEMENT_WORDS: ReadonlySet<string> = new Set(["let", "note", "raise", "retire", "for", "if"]);
 
 /** Words that cannot be names. The words that only mean something at one spot (`by`, `ties`, `wins` ...) can. */
 const RESERVED: ReadonlySet<string> = new Set([
@@ -29,7 +29,7 @@ const RESERVED: ReadonlySet<string> = new Set([
 export class SyntaxFailure extends Error {}
 
 /** How deep constructs may nest; beyond it the text is refused in words rather than by a full stack. */
-export const MAX_DEPTH = 120;
+const MAX_DEPTH = 120;
 
 /** A cursor over the tokens of one file. */
 export class Cursor {
