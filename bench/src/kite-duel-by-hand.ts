@@ -24,6 +24,12 @@ export interface Kite {
   braced: boolean;
 }
 
+export interface HandRecord {
+  draws: { at: string; range: string; value: number }[];
+  notes: string[];
+}
+
+const SEATS = ["north", "south"] as const;
 const TEN_DAYS = 864_000_000;
 
 /** One match. `words` is the state of the dice. */
@@ -35,8 +41,9 @@ export class HandDuel {
   winner = -1;
   now = 0;
   turnEnds = 0;
-  gasped = false;
   steps = 0;
+  /** What a logbook needs to know about a step; null when nobody writes one. */
+  record: HandRecord | null = null;
 
   constructor(readonly words: Uint32Array) {
     this.newLap();
@@ -63,9 +70,12 @@ export class HandDuel {
         switch (deed) {
           case "slash": {
             if (target === seat || target < 0 || target > 1) return false;
-            const hit = this.strike(target, mine.pull + this.roll(1, 6));
+            const hit = this.strike(target, mine.pull + this.roll(1, 6, "50:43"));
             if ((this.kites[target] as Kite).braced) mine.lift = Math.max(0, mine.lift - 2);
-            this.gasped = hit >= 10;
+            if (this.record) {
+              this.record.notes.push(`${SEATS[seat]} slashes ${SEATS[target]} for ${hit}`);
+              if (hit >= 10) this.record.notes.push("the crowd gasps");
+            }
             break;
           }
           case "brace":
@@ -126,9 +136,10 @@ export class HandDuel {
 
   private newLap(): void {
     this.lap = Math.min(99, this.lap + 1);
-    for (const kite of this.kites) kite.gust = Math.min(30, kite.pace + this.roll(1, 4));
+    for (const kite of this.kites) kite.gust = Math.min(30, kite.pace + this.roll(1, 4, "39:54"));
     const [a, b] = this.kites as [Kite, Kite];
     this.queue = b.gust > a.gust ? [1, 0] : [0, 1];
+    this.record?.notes.push(`Lap ${this.lap}: ${SEATS[this.queue[0] as number]} has the wind`);
   }
 
   private turn(): void {
@@ -137,12 +148,14 @@ export class HandDuel {
     this.turnEnds = this.now + TEN_DAYS;
   }
 
-  private roll(low: number, high: number): number {
+  private roll(low: number, high: number, at: string): number {
     const count = high - low + 1;
     const limit = 4294967296 - (4294967296 % count);
     let x = this.next();
     while (x >= limit) x = this.next();
-    return low + (x % count);
+    const value = low + (x % count);
+    this.record?.draws.push({ at, range: `${low}..${high}`, value });
+    return value;
   }
 
   private next(): number {

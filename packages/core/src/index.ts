@@ -17,6 +17,6 @@ export { beginOptions, type Difference, inputFrom, type ReplayedStep, Replayer }
 export { splitLines, type Verdict, verify, verifyText } from "./logbook/verify.js";
 export { closingLine, headerOf, LogbookWriter, situationDigest, stepLine } from "./logbook/write.js";
 export { RandomPlayer } from "./search/random-player.js";
-export { sha256Hex } from "./engine/hash.js";
+export { RunningDigest, sha256Hex } from "./engine/hash.js";
 export { seenHeader, seenLine } from "./logbook/seen.js";
 export { type Diagram, type DiagramEdge, type DiagramNode, diagramOf } from "./formats/diagram.js";

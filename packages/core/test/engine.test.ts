@@ -233,6 +233,48 @@ describe.each(["kite-duel.zany", "stall-siege.zany"])("%s, whatever comes in", (
   });
 });
 
+test("generated code and closures do the same, step for step", () => {
+  for (const name of ["kite-duel.zany", "stall-siege.zany"]) {
+    const { machine } = compile(exampleText(name));
+    const [generated, closures] = [new Runnable(machine, true), new Runnable(machine, false)];
+    fc.assert(
+      fc.property(fc.string(), fc.array(fc.tuple(fc.nat(), anyInput), { maxLength: 40 }), (seed, picks) => {
+        let [a, b] = [start(generated, {}, seed), start(closures, {}, seed)];
+        for (const [pick, wild] of picks) {
+          const input = likely(generated, a, pick, wild);
+          const [one, two] = [step(generated, a, input), step(closures, b, input)];
+          expect(two.taken.map((t) => t.happenings)).toEqual(one.taken.map((t) => t.happenings));
+          expect([two.refusal, two.fault]).toEqual([one.refusal, one.fault]);
+          [a, b] = [one.situation, two.situation];
+          expect(situationDigest(closures, b)).toBe(situationDigest(generated, a));
+        }
+      }),
+      { numRuns: 100 },
+    );
+  }
+});
+
+test("a fault in the middle of a run leaves what was before it", () => {
+  const text = exampleText("kite-duel.zany").replace('note "{source} slashes', 'let trap = if lap > 2 then floor(1 / (kites[target].lift - kites[target].lift)) else 0\n  note "{source} slashes');
+  for (const generated of [true, false]) {
+    const runnable = new Runnable(compile(text).machine, generated);
+    const s = start(runnable);
+    const inputs = Array.from({ length: 12 }, () => "brace");
+    const stepped: Situation[] = [s];
+    const next = (turn: string, i: number): Input => act(turn, i < 5 ? (inputs[i] as string) : "slash", i < 5 ? {} : { target: turn === "north" ? "south" : "north" });
+    for (let i = 0; ; i++) {
+      const before = stepped.at(-1) as Situation;
+      const result = step(runnable, before, next(view(runnable, before, null).turn[0] as string, i));
+      if (result.fault) break;
+      stepped.push(result.situation);
+    }
+    let count = 0;
+    const ran = run(runnable, s, (moment) => next(moment.turn[0] as string, count++));
+    expect(ran.fault?.code).toBe("divisionByZero");
+    expect(situationDigest(runnable, ran.situation)).toBe(situationDigest(runnable, stepped.at(-1) as Situation));
+  }
+});
+
 test("names that mean something to the host are ordinary names or unknown", () => {
   const text = `machine M
 seats __proto__, constructor

@@ -164,6 +164,8 @@ export interface Timer extends Span {
 }
 
 export interface Listener extends Span {
+  /** Its number among all listeners of the machine. */
+  readonly id: number;
   readonly state: number;
   readonly signal: number;
   /** The slots that receive the signal's values. */
@@ -174,6 +176,8 @@ export interface Listener extends Span {
 }
 
 export interface When extends Span {
+  /** Its number among all conditions of the machine. */
+  readonly id: number;
   readonly state: number;
   readonly test: { readonly kind: "holds"; readonly test: Expr } | { readonly kind: "done"; readonly final: number } | { readonly kind: "allActed" } | { readonly kind: "entered" };
   readonly block?: Block;

@@ -28,6 +28,8 @@ export class PlaceChecker {
   readonly actions: Action[] = [];
   readonly timers: Timer[] = [];
   rootSize = 0;
+  private listenerCount = 0;
+  private whenCount = 0;
 
   constructor(
     private readonly tables: Tables,
@@ -182,7 +184,7 @@ export class PlaceChecker {
         case "enter": {
           const { block, arrow } = this.way(item.block, item.arrow, where, state);
           enters.push({ ...(block && { block }), ...(arrow && { arrow }) });
-          if (arrow) whens.push({ state: state.id, test: { kind: "entered" }, arrow, ...at });
+          if (arrow) whens.push({ id: this.whenCount++, state: state.id, test: { kind: "entered" }, arrow, ...at });
           break;
         }
         case "exit":
@@ -308,7 +310,7 @@ export class PlaceChecker {
     const where: Where = { ...outer, scope };
     const test = node.test && this.expressions.condition(node.test, where, 'the condition after "when"');
     const { block, arrow } = this.way(node.block, node.arrow, where, state);
-    return signal && { state: state.id, signal: signal.id, slots: slots.slice(0, signal.parameters.length), ...(test && { test }), ...(block && { block }), ...(arrow && { arrow }), from: node.from, to: node.to };
+    return signal && { id: this.listenerCount++, state: state.id, signal: signal.id, slots: slots.slice(0, signal.parameters.length), ...(test && { test }), ...(block && { block }), ...(arrow && { arrow }), from: node.from, to: node.to };
   }
 
   private when(node: ItemNode & { kind: "when" }, state: State, where: Where): When {
@@ -320,17 +322,17 @@ export class PlaceChecker {
     switch (test.kind) {
       case "allActed":
         if (!this.turnAround(state)?.each) this.tables.error("wrong-place", test, '"all acted" needs a "turn of each".', "Write turn of each ... in this state.");
-        return { state: state.id, test: { kind: "allActed" }, ...rest };
+        return { id: this.whenCount++, state: state.id, test: { kind: "allActed" }, ...rest };
       case "done": {
         const place = this.tables.places.get(test.final.text);
         const final = place?.kind === "state" ? this.states[place.id]?.state : undefined;
-        if (final?.kind === "final" && final.id > state.id && final.id <= state.last) return { state: state.id, test: { kind: "done", final: final.id }, ...rest };
+        if (final?.kind === "final" && final.id > state.id && final.id <= state.last) return { id: this.whenCount++, state: state.id, test: { kind: "done", final: final.id }, ...rest };
         const finals = this.states.filter((d) => d.state.kind === "final" && d.state.id > state.id && d.state.id <= state.last).map((d) => d.state.name);
         this.tables.unknown("unknown-place", test.final, test.final.text, finals, "final inside this state");
-        return { state: state.id, test: { kind: "holds", test: unknownAt(test) }, ...rest };
+        return { id: this.whenCount++, state: state.id, test: { kind: "holds", test: unknownAt(test) }, ...rest };
       }
       case "holds":
-        return { state: state.id, test: { kind: "holds", test: this.expressions.condition(test.test, where, 'the condition after "when"') }, ...rest };
+        return { id: this.whenCount++, state: state.id, test: { kind: "holds", test: this.expressions.condition(test.test, where, 'the condition after "when"') }, ...rest };
     }
   }
 

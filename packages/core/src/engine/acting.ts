@@ -5,11 +5,11 @@ import type { Expr } from "../check/machine.js";
 import type { IntType, Type } from "../check/types.js";
 import { nearest } from "../language/suggest.js";
 import type { VisibleAction } from "./configuration.js";
-import type { Engine, ReadyAction } from "./engine.js";
+import type { Engine, ReadyAction, ReadyParameter } from "./engine.js";
 import { explain, explainInWords } from "./explain.js";
 import { Fault } from "./fault.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
-import type { Refusal, Situation } from "./situation.js";
+import type { Refusal } from "./situation.js";
 import { fromJson, type Json, toJson, toText, WrongValue } from "./values.js";
 
 /** Longest list of values that is listed one by one; longer whole-number ranges are given by their ends. */
@@ -46,6 +46,9 @@ export interface ActionOption {
   readonly parameters: readonly ParameterOption[];
 }
 
+/** What an action without arguments is given. */
+export const NO_ARGUMENTS: Arguments = Object.freeze({});
+
 /** Arguments by name, as JSON. */
 export type Arguments = { readonly [name: string]: unknown };
 
@@ -57,14 +60,14 @@ export class Acting {
   // ---- refusing --------------------------------------------------------------------------------
 
   /**
-   * Tests an action in the order of the refusal codes. When all tests pass, its arguments and `me` are
+   * Tests an action in the order of the refusal codes; the match stands at step `at`. When all tests pass, its arguments and `me` are
    * set in the working memory and the action to run is returned.
    */
-  admit(situation: Situation, seatName: string, actionName: string, args: Arguments, step: number | undefined): ReadyAction | Refusal {
+  admit(at: number, seatName: string, actionName: string, args: Arguments, step: number | undefined): ReadyAction | Refusal {
     const { engine } = this;
     const { rt, naming, machine } = engine;
-    if (step !== undefined && step !== situation.step) return refusal("stale", `The match has moved on: it is at step ${situation.step}, not ${step}.`);
-    if (situation.outcome) return refusal("matchOver", situation.outcome.unfinished ? `The match has come to "${situation.outcome.ending}", which is not written yet.` : `The match is over: it ended in ${situation.outcome.ending}.`);
+    if (step !== undefined && step !== at) return refusal("stale", `The match has moved on: it is at step ${at}, not ${step}.`);
+    if (rt.outcome) return refusal("matchOver", rt.outcome.unfinished ? `The match has come to "${rt.outcome.ending}", which is not written yet.` : `The match is over: it ended in ${rt.outcome.ending}.`);
     const seat = naming.seats.indexOf(seatName);
     if (seat < 0 || seat >= rt.seats.length) return refusal("notSeated", `This match has no seat "${seatName}".`);
     if (rt.seats[seat] === SEAT_OPEN) return refusal("notSeated", `Nobody sits at ${seatName} yet.`);
@@ -86,13 +89,16 @@ export class Acting {
   private bind(ready: ReadyAction, args: Arguments): Refusal | undefined {
     const { rt, naming } = this.engine;
     const { action } = ready;
-    for (const name in args) {
+    if (args !== NO_ARGUMENTS) for (const name in args) {
       if (Object.hasOwn(args, name) && !action.parameters.some((p) => p.name === name)) return refusal("badArgument", `"${action.name}" has no argument "${name}"${action.parameters.length > 0 ? `; it has ${action.parameters.map((p) => p.name).join(", ")}` : ""}.`);
     }
     for (const p of ready.parameters) {
-      const { name, type, slot } = p.parameter;
+      const { slot } = p;
+      const { name, type } = p.parameter;
       const given = Object.hasOwn(args, name) ? args[name] : undefined;
-      try {
+      const seat = p.isSeat ? naming.seats.indexOf(given as string) : -1;
+      if (seat >= 0) rt.locals[slot] = seat;
+      else try {
         rt.locals[slot] = fromJson(type, given, naming);
       } catch (error) {
         if (!(error instanceof WrongValue)) throw error;
@@ -105,7 +111,7 @@ export class Acting {
   }
 
   /** Why the value that is set for a parameter is closed; undefined when it is open. */
-  private closedValue(p: ReadyAction["parameters"][number]): string | undefined {
+  private closedValue(p: ReadyParameter): string | undefined {
     if (p.inDomain && !p.inDomain()) return `it is not in ${this.written(p.parameter.domain as Expr)}`;
     if (p.where && !p.where()) return p.reason?.() ?? explainInWords(this.engine, p.parameter.where as Expr);
     return undefined;
@@ -129,7 +135,7 @@ export class Acting {
     const { by } = this.engine.actions[visible.action.id] as ReadyAction;
     if (by === "anyone") return true;
     if (by) return by().includes(seat);
-    for (const turn of visible.turns) if (this.engine.turnOf(turn).includes(seat)) return true;
+    for (const turn of visible.turns) if (this.engine.isTurnOf(turn, seat)) return true;
     return false;
   }
 
@@ -218,7 +224,7 @@ export class Acting {
       const unmet = this.unmet(ready);
       return unmet ? { open: false, code: "needsFailed", reason: unmet.words, parameters: [] } : { open: true, parameters: [] };
     }
-    const next = parameters[fixed] as ReadyAction["parameters"][number];
+    const next = parameters[fixed] as ReadyParameter;
     const budget = { left: MAX_TRIED };
     const listed = this.listed(next);
     const shown: ParameterOption[] = [];
@@ -267,7 +273,7 @@ export class Acting {
   }
 
   /** The values of a parameter one by one; undefined when they are too many to list. */
-  private listed(p: ReadyAction["parameters"][number]): readonly unknown[] | undefined {
+  private listed(p: ReadyParameter): readonly unknown[] | undefined {
     const { parameter } = p;
     if (parameter.domain?.kind === "range") {
       const low = this.engine.expressions.number(parameter.domain.low)();
@@ -278,7 +284,7 @@ export class Acting {
     return allOf(parameter.type, this.engine.rt.seats.length);
   }
 
-  private free(p: ReadyAction["parameters"][number]): ParameterOption {
+  private free(p: ReadyParameter): ParameterOption {
     const { name, type, domain } = p.parameter;
     const base = { name, type: typeWords(type) };
     if (domain?.kind === "range") return { ...base, range: { low: this.engine.expressions.number(domain.low)(), high: this.engine.expressions.number(domain.high)() } };

@@ -23,6 +23,8 @@ export interface Plan {
   readonly frozen: readonly number[];
   /** States that go on, because what lay over them has ended. */
   readonly thawed: readonly number[];
+  /** True when any of the above but `left` holds something. */
+  readonly layered: boolean;
   /** States to enter, outer first, each with the configuration it is entered in. */
   readonly entered: readonly { readonly state: number; readonly configuration: Configuration }[];
   readonly to: Configuration;
@@ -43,6 +45,8 @@ export class Configuration {
   /** States whose `turn of` counts for at least one leaf. */
   readonly turns: readonly number[];
   readonly plans = new Map<number, Plan>();
+  /** All layers from the top, each innermost first; filled in when first asked for. */
+  everything: readonly (readonly number[])[] | undefined;
   /** A draft state that is active, or -1. */
   readonly draft: number;
 
@@ -173,6 +177,7 @@ export class Configurations {
     if (known) return known;
     const layers = from.layers.slice(0, -1);
     const plan: Plan = {
+      layered: true,
       ended: [this.innermostFirst(from.layers.at(-1) as readonly number[])],
       left: [],
       frozen: [],
@@ -186,7 +191,8 @@ export class Configurations {
 
   /** All layers of a configuration from the top, each innermost first: what an ending leaves. */
   everything(from: Configuration): readonly (readonly number[])[] {
-    return [...from.layers].reverse().map((layer) => this.innermostFirst(layer));
+    from.everything ??= [...from.layers].reverse().map((layer) => this.innermostFirst(layer));
+    return from.everything;
   }
 
   /** The nearest state that holds both places; for `again` it lies outside the target. */
@@ -226,14 +232,15 @@ export class Configurations {
     return [...entered].sort((a, b) => a - b);
   }
 
-  private finish(start: Omit<Plan, "entered" | "to">, layers: readonly (readonly number[])[], entered: readonly number[]): Plan {
+  private finish(start: Omit<Plan, "entered" | "to" | "layered">, layers: readonly (readonly number[])[], entered: readonly number[]): Plan {
     const steps: { state: number; configuration: Configuration }[] = [];
     let top = layers.at(-1) as readonly number[];
     for (const state of entered) {
       top = [...top, state].sort((a, b) => a - b);
       steps.push({ state, configuration: this.of([...layers.slice(0, -1), top]) });
     }
-    return { ...start, entered: steps, to: steps.at(-1)?.configuration ?? this.of(layers) };
+    const layered = start.ended.length > 0 || start.frozen.length > 0 || start.thawed.length > 0;
+    return { ...start, layered, entered: steps, to: steps.at(-1)?.configuration ?? this.of(layers) };
   }
 
   private innermostFirst(states: readonly number[]): number[] {

@@ -6,13 +6,14 @@
  * laws. Everything happens in one `Runtime`; nothing that was given out before is touched.
  */
 
-import type { Action, ActionParameter, Arrow, Expr, Listener, Machine, State, Target, Timer, When } from "../check/machine.js";
+import type { Action, ActionParameter, Arrow, Block, Branch, Expr, Listener, Machine, State, Target, Timer, When } from "../check/machine.js";
 import { readsOf } from "../check/reads.js";
 import type { Span } from "../language/source.js";
-import { Box, newEpoch } from "./box.js";
-import { Configurations, type Plan } from "./configuration.js";
+import { Box } from "./box.js";
+import { type Configuration, Configurations, type Plan } from "./configuration.js";
 import { ExpressionCompiler, type Get } from "./expressions.js";
 import { Fault } from "./fault.js";
+import { Generator } from "./generate.js";
 import { readyEnding, unfinishedOutcome } from "./outcome.js";
 import { seedStream } from "./random.js";
 import { Runtime, SEAT_OUT, type SetDraw } from "./runtime.js";
@@ -22,22 +23,43 @@ import { toJson } from "./values.js";
 
 /** Most signals and conditions taken in one step. */
 const MAX_SMALL_STEPS = 1_000;
+/** From here on their names are kept, to tell in which circle a step goes. */
+const PATIENCE = MAX_SMALL_STEPS - 100;
 
 /** An action made ready: closures for everything it asks. */
 export interface ReadyAction {
   readonly action: Action;
-  readonly parameters: readonly { readonly parameter: ActionParameter; readonly inDomain?: Get<boolean>; readonly domain?: Get<Box>; readonly where?: Get<boolean>; readonly reason?: Get<string> }[];
-  readonly by?: Get<readonly number[]> | "anyone";
-  readonly needs: readonly { readonly test: Get<boolean>; readonly written: Expr; readonly reason?: Get<string> }[];
+  readonly parameters: readonly ReadyParameter[];
+  readonly by: Get<readonly number[]> | "anyone" | undefined;
+  readonly needs: readonly { readonly test: Get<boolean>; readonly written: Expr; readonly reason: Get<string> | undefined }[];
   readonly run: Run;
 }
 
+export interface ReadyParameter {
+  readonly parameter: ActionParameter;
+  readonly slot: number;
+  readonly isSeat: boolean;
+  readonly domain: Get<Box> | undefined;
+  readonly inDomain: Get<boolean> | undefined;
+  readonly where: Get<boolean> | undefined;
+  readonly reason: Get<string> | undefined;
+}
+
+/** A state made ready. All have the same shape, whatever the state has, which keeps reading them fast. */
 interface ReadyState {
-  readonly state: State;
+  readonly name: string;
+  /** Slots of its data and of who has acted, or -1. */
+  readonly slot: number;
+  readonly actedSlot: number;
+  readonly timers: readonly number[];
   readonly initials: readonly Get[];
-  readonly enter: Run;
-  readonly exit: Run;
-  readonly turn?: Get<readonly number[]>;
+  /** It has data, timers or a count of who has acted. */
+  readonly keeps: boolean;
+  readonly enter: Run | undefined;
+  readonly exit: Run | undefined;
+  readonly turn: Get<readonly number[]> | undefined;
+  /** For a turn of one seat, not of each: that seat, without a list around it. */
+  readonly turnSeat: Get<number> | undefined;
 }
 
 interface Reaction {
@@ -47,48 +69,77 @@ interface Reaction {
 }
 
 const ALWAYS: Get<boolean> = () => true;
+const NO_SEATS: readonly number[] = [];
+const NO_DRAWS: readonly SetDraw[] = [];
+const NO_VALUES: readonly unknown[] = [];
 
 export class Engine {
   /** The names of the seats of the match at hand: a machine with `seats 2..6` has fewer than it could. */
   readonly naming: { seats: readonly string[] };
+  /** For each seat a list of its name alone. */
+  readonly alone: readonly (readonly string[])[];
   readonly rt: Runtime;
   readonly configurations: Configurations;
   readonly expressions: ExpressionCompiler;
-  private readonly statements: StatementCompiler;
+  /** Blocks and conditions that run at every step: generated code where the host allows it, else closures. */
+  private readonly block: (block: Block | undefined) => Run;
+  private readonly blockThen: (block: Block | undefined, next: Run) => Run;
+  private readonly choice: (branches: readonly Branch[], arrows: readonly Run[], none: Run) => Run;
+  private readonly value: (e: Expr) => Get;
+  private readonly condition: (e: Expr) => Get<boolean>;
+  private readonly stored: (e: Expr) => Get;
   private readonly states: readonly ReadyState[];
   readonly actions: readonly ReadyAction[];
   private readonly endings: readonly ((args: readonly unknown[]) => Outcome)[];
   private readonly timerDelays: readonly Get<number>[];
   private readonly timers: readonly Reaction[];
-  private readonly listeners = new Map<Listener, Reaction>();
-  private readonly whens = new Map<When, Reaction>();
-  private readonly laws: readonly { readonly words: string; readonly at: Span; readonly test: Get<boolean>; readonly slots: readonly number[]; readonly more: boolean }[];
+  private readonly listeners: Reaction[] = [];
+  private readonly whens: Reaction[] = [];
+  private readonly laws: readonly { readonly words: string; readonly at: Span; readonly test: Get<boolean>; readonly mask: number; readonly more: boolean }[];
   private readonly entryLaws: readonly (Machine["laws"][number] & { form: "entered" })[];
   private readonly keepsHistory: boolean;
-  private readonly savedDice: Uint32Array;
   private smallSteps = 0;
   private readonly circle: string[] = [];
 
-  constructor(readonly machine: Machine) {
+  /** @param generated run code generated from the typed tree; the host must allow it */
+  constructor(
+    readonly machine: Machine,
+    generated: boolean,
+  ) {
     this.naming = { seats: machine.seats.names };
+    this.alone = machine.seats.names.map((name) => [name]);
     this.rt = new Runtime(machine.locals, machine.streams);
-    this.savedDice = this.rt.dice.slice();
     this.configurations = new Configurations(machine);
+    this.condition = (e) => this.value(e) as Get<boolean>;
     this.expressions = new ExpressionCompiler(machine, this.rt, this.naming, { canAct: (seat) => this.canAct(seat), allActed: () => this.allActed() });
-    this.statements = new StatementCompiler(machine, this.rt, this.expressions, this.naming);
+    const statements = new StatementCompiler(machine, this.rt, this.expressions, this.naming);
+    if (generated) {
+      const generator = new Generator(machine, this.rt, this.expressions, statements);
+      this.block = (block) => generator.block(block);
+      this.blockThen = (block, next) => generator.blockThen(block, next);
+      this.choice = (branches, arrows, none) => generator.choice(branches, arrows, none);
+      this.value = (e) => generator.value(e);
+      this.stored = (e) => generator.stored(e);
+    } else {
+      this.block = (block) => statements.block(block);
+      this.blockThen = (block, next) => statements.blockThen(block, next);
+      this.choice = (branches, arrows, none) => statements.choice(branches, arrows, none);
+      this.value = (e) => this.expressions.compile(e);
+      this.stored = (e) => this.expressions.stored(e);
+    }
     this.states = machine.states.map((state) => this.readyState(state));
     this.actions = machine.actions.map((action) => this.readyAction(action));
     this.endings = machine.endings.map((ending) => readyEnding(this, ending));
     this.timerDelays = machine.timers.map((timer) => this.expressions.number(timer.delay));
-    this.timers = machine.timers.map((timer) => this.reaction(timer, timer.test && this.expressions.condition(timer.test)));
+    this.timers = machine.timers.map((timer) => this.reaction(timer, timer.test && this.condition(timer.test)));
     for (const state of machine.states) {
-      for (const listener of state.listeners) this.listeners.set(listener, this.reaction(listener, listener.test && this.expressions.condition(listener.test)));
-      for (const when of state.whens) this.whens.set(when, this.reaction(when, this.whenTest(when)));
+      for (const listener of state.listeners) this.listeners[listener.id] = this.reaction(listener, listener.test && this.condition(listener.test));
+      for (const when of state.whens) this.whens[when.id] = this.reaction(when, this.whenTest(when));
     }
     this.laws = machine.laws.flatMap((law) => {
       if (law.form !== "holds") return [];
       const reads = readsOf(machine, law.test);
-      return [{ words: law.words, at: law, test: this.expressions.condition(law.test), slots: [...reads.slots], more: reads.more }];
+      return [{ words: law.words, at: law, test: this.condition(law.test), mask: [...reads.slots].reduce((mask, slot) => mask | (1 << (slot & 31)), 0), more: reads.more }];
     });
     this.entryLaws = machine.laws.filter((law) => law.form === "entered");
     this.keepsHistory = machine.states.some((state) => [...state.actions, ...state.timers, ...state.listeners, ...state.whens].some((item) => item.arrow && usesHistory(item.arrow)));
@@ -101,20 +152,31 @@ export class Engine {
 
   private readyState(state: State): ReadyState {
     const { expressions } = this;
-    const initials = state.fields.map((field): Get => () => expressions.initial(field.type, field.initial));
+    const actedSlot = state.turn?.actedSlot ?? -1;
     return {
-      state,
-      initials,
-      enter: sequence(state.enters.map((e) => this.statements.block(e.block))),
-      exit: sequence(state.exits.map((block) => this.statements.block(block))),
-      ...(state.turn && { turn: expressions.seats(state.turn.of) }),
+      name: state.name,
+      slot: state.slot,
+      actedSlot,
+      timers: state.timers.map((t) => t.id),
+      initials: state.fields.map((field): Get => () => expressions.initial(field.type, field.initial)),
+      keeps: state.slot >= 0 || state.timers.length > 0 || actedSlot >= 0,
+      enter: sequence(state.enters.flatMap((e) => (e.block ? [this.block(e.block)] : []))),
+      exit: sequence(state.exits.map((block) => this.block(block))),
+      ...this.readyTurn(state),
     };
+  }
+
+  private readyTurn(state: State): Pick<ReadyState, "turn" | "turnSeat"> {
+    if (!state.turn) return { turn: undefined, turnSeat: undefined };
+    const { of, each } = state.turn;
+    const get = this.value(of);
+    if (of.type.kind === "list") return { turn: () => (get() as Box).at as number[], turnSeat: undefined };
+    const turn = (): number[] => [get() as number];
+    return { turn, turnSeat: each ? undefined : (get as Get<number>) };
   }
 
   private readyAction(action: Action): ReadyAction {
     const { expressions } = this;
-    const block = this.statements.block(action.block);
-    const arrow = this.arrow(action.arrow, action.state);
     return {
       action,
       parameters: action.parameters.map((parameter) => {
@@ -122,25 +184,22 @@ export class Engine {
         const value: Expr = { kind: "local", slot, type, from: parameter.from, to: parameter.to };
         return {
           parameter,
-          ...(domain && {
-            domain: expressions.list(domain),
-            inDomain: expressions.condition({ kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to }),
-          }),
-          ...(where && { where: expressions.condition(where) }),
-          ...(reason && { reason: expressions.compile(reason) as Get<string> }),
+          slot,
+          isSeat: type.kind === "seat",
+          domain: domain && expressions.list(domain),
+          inDomain: domain && this.condition({ kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to }),
+          where: where && this.condition(where),
+          reason: reason && (expressions.compile(reason) as Get<string>),
         };
       }),
-      ...(action.by && { by: action.by === "anyone" ? ("anyone" as const) : expressions.seats(action.by) }),
-      needs: action.needs.map((need) => ({ test: expressions.condition(need.test), written: need.test, ...(need.reason && { reason: expressions.compile(need.reason) as Get<string> }) })),
-      run: () => {
-        block();
-        arrow();
-      },
+      by: action.by === undefined || action.by === "anyone" ? action.by : expressions.seats(action.by),
+      needs: action.needs.map((need) => ({ test: this.condition(need.test), written: need.test, reason: need.reason && (expressions.compile(need.reason) as Get<string>) })),
+      run: this.blockThen(action.block, this.arrow(action.arrow, action.state)),
     };
   }
 
   private reaction(item: Timer | Listener | When, test: Get<boolean> | undefined): Reaction {
-    const run = this.statements.block(item.block);
+    const run = this.block(item.block);
     const arrow = item.arrow && this.arrow(item.arrow, item.state);
     return { test, run, arrow };
   }
@@ -149,7 +208,7 @@ export class Engine {
     const { test } = when;
     switch (test.kind) {
       case "holds":
-        return this.expressions.condition(test.test);
+        return this.condition(test.test);
       case "done":
         return () => this.rt.configuration.active[test.final] === 1;
       case "allActed": {
@@ -177,7 +236,7 @@ export class Engine {
       case "acted": {
         const slot = this.machine.states[this.turnAround(source)]?.turn?.actedSlot ?? -1;
         return () => {
-          const root = rt.ownRoot();
+          const root = rt.ownRoot(slot);
           root.at[slot] = (root.at[slot] as number) | (1 << rt.me);
         };
       }
@@ -190,23 +249,15 @@ export class Engine {
         return () => {
           const before = rt.history[arrow.state];
           const targets = before ? (arrow.deep ? before : this.childrenHolding(arrow.state, before)) : [arrow.state];
-          this.go(source, targets, false, [], start ?? arrow);
+          this.follow(this.way(source, targets, false, start ?? arrow), []);
         };
       }
       case "choose": {
-        const branches = arrow.branches.map((b) => ({ test: b.test ? this.expressions.condition(b.test) : ALWAYS, run: this.statements.block(b.block), arrow: this.arrow(b.arrow, source) }));
-        const otherwise = arrow.otherwise && { run: this.statements.block(arrow.otherwise.block), arrow: this.arrow(arrow.otherwise.arrow, source) };
-        return () => {
-          for (const branch of branches) {
-            if (branch.test()) {
-              branch.run();
-              return branch.arrow();
-            }
-          }
-          if (!otherwise) throw new Fault("noBranch", arrow, "No branch of this choice holds, and it has no else.");
-          otherwise.run();
-          otherwise.arrow();
+        const all = [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])];
+        const none = (): never => {
+          throw new Fault("noBranch", arrow, "No branch of this choice holds, and it has no else.");
         };
+        return this.choice(all, all.map((branch) => this.arrow(branch.arrow, source)), none);
       }
       case "odds": {
         const weights = arrow.entries.map((entry) => this.expressions.number(entry.weight));
@@ -217,11 +268,24 @@ export class Engine {
   }
 
   private to(target: Target, source: number, again: boolean, at: Span): Run {
-    const args = target.args.map((arg) => this.expressions.stored(arg));
+    const args = target.args.map((arg) => this.stored(arg));
     if (target.kind === "ending") return () => this.end(target.ending, args.map((arg) => arg()));
     const targets = [target.state];
-    if (args.length === 0) return () => this.go(source, targets, again, [], at);
-    return () => this.go(source, targets, again, args.map((arg) => arg()), at);
+    const noArgs: readonly unknown[] = [];
+    // An arrow is mostly taken from one configuration: its last way is kept at hand.
+    let from: Configuration | undefined;
+    let plan: Plan | undefined;
+    return () => {
+      const values = args.length === 0 ? noArgs : args.map((arg) => arg());
+      const { configuration } = this.rt;
+      if (configuration !== from || !plan) {
+        plan = this.way(source, targets, again, at);
+        from = configuration;
+      } else if (this.entryLaws.length > 0) {
+        this.testEntryLaws(plan, at);
+      }
+      this.follow(plan, values, target.state);
+    };
   }
 
   private childrenHolding(outer: number, leaves: readonly number[]): number[] {
@@ -229,28 +293,35 @@ export class Engine {
     return children.filter((child) => leaves.some((leaf) => leaf >= child && leaf <= (this.machine.states[child]?.last ?? -1)));
   }
 
-  private go(source: number, targets: readonly number[], again: boolean, args: readonly unknown[], at: Span): void {
+  private way(source: number, targets: readonly number[], again: boolean, at: Span): Plan {
     const plan = this.configurations.way(this.rt.configuration, source, targets, again);
     if (!plan) throw new Fault("overlayAgain", at, "This overlay lies over the match already; it cannot lie on itself.");
-    const [target] = targets as [number];
+    this.testEntryLaws(plan, at);
+    return plan;
+  }
+
+  private testEntryLaws(plan: Plan, at: Span): void {
     for (const law of this.entryLaws) {
       if (plan.entered.some((e) => e.state === law.target) && !law.states.some((id) => this.rt.configuration.active[id] === 1)) {
         throw new Fault("lawBroken", at, `The law "${law.words}" does not allow this arrow.`);
       }
     }
-    this.follow(plan, args, target);
   }
 
   /** Leaves, freezes, thaws and enters as a plan says. `args` become the data of the state `target`. */
   private follow(plan: Plan, args: readonly unknown[], target = -1): void {
     const { rt } = this;
-    for (const layer of plan.ended) this.leaveAll(layer);
-    for (const id of plan.frozen) this.shiftTimers(id, -rt.now);
-    for (const id of plan.thawed) this.shiftTimers(id, rt.now);
+    if (plan.layered) {
+      for (const layer of plan.ended) this.leaveAll(layer);
+      for (const id of plan.frozen) this.shiftTimers(id, -rt.now);
+      for (const id of plan.thawed) this.shiftTimers(id, rt.now);
+    }
     this.leaveAll(plan.left);
-    for (const { state, configuration } of plan.entered) {
+    const { entered } = plan;
+    for (let i = 0; i < entered.length; i++) {
+      const { state, configuration } = entered[i] as Plan["entered"][number];
       rt.configuration = configuration;
-      this.enter(state, state === target ? args : []);
+      this.enter(state, state === target ? args : NO_VALUES);
     }
     rt.configuration = plan.to;
   }
@@ -258,14 +329,19 @@ export class Engine {
   private leaveAll(states: readonly number[]): void {
     const { rt } = this;
     if (this.keepsHistory && states.length > 0) this.rememberHistory(states);
-    for (const id of states) {
-      const { state, exit } = this.states[id] as ReadyState;
-      exit();
-      for (const timer of state.timers) rt.setTimer(timer.id, Number.NaN);
-      if (state.slot >= 0) rt.ownRoot().at[state.slot] = null;
-      if (state.turn && state.turn.actedSlot >= 0) rt.ownRoot().at[state.turn.actedSlot] = 0;
-      rt.happenings?.moves.push({ kind: "leave", state: state.name });
+    for (let i = 0; i < states.length; i++) {
+      const ready = this.states[states[i] as number] as ReadyState;
+      ready.exit?.();
+      if (ready.keeps) this.forget(ready);
+      if (rt.happenings) rt.happenings.moves.push({ kind: "leave", state: ready.name });
     }
+  }
+
+  /** Ends a state's timers and drops its data. */
+  private forget({ timers, slot, actedSlot }: ReadyState): void {
+    for (let i = 0; i < timers.length; i++) this.rt.setTimer(timers[i] as number, Number.NaN);
+    if (slot >= 0) this.setRoot(slot, null);
+    if (actedSlot >= 0) this.setRoot(actedSlot, 0);
   }
 
   private rememberHistory(left: readonly number[]): void {
@@ -283,17 +359,30 @@ export class Engine {
 
   private enter(id: number, args: readonly unknown[]): void {
     const { rt } = this;
-    const { state, enter, initials } = this.states[id] as ReadyState;
-    if (state.slot >= 0) {
+    const ready = this.states[id] as ReadyState;
+    if (ready.keeps) this.makeRoom(ready, args);
+    if (rt.happenings) rt.happenings.moves.push({ kind: "enter", state: ready.name });
+    ready.enter?.();
+  }
+
+  /** Makes a state's data anew and starts its timers. */
+  private makeRoom({ slot, actedSlot, initials, timers }: ReadyState, args: readonly unknown[]): void {
+    const { rt } = this;
+    if (slot >= 0) {
       const box = new Box(rt.epoch, []);
-      rt.ownRoot().at[state.slot] = box;
+      this.setRoot(slot, box);
       // One after the other, as a default may use the fields before it.
       for (const [i, initial] of initials.entries()) box.at.push(i < args.length ? args[i] : initial());
     }
-    if (state.turn && state.turn.actedSlot >= 0) rt.ownRoot().at[state.turn.actedSlot] = 0;
-    for (const timer of state.timers) rt.setTimer(timer.id, rt.now + Math.max(0, (this.timerDelays[timer.id] as Get<number>)()));
-    rt.happenings?.moves.push({ kind: "enter", state: state.name });
-    enter();
+    if (actedSlot >= 0) this.setRoot(actedSlot, 0);
+    for (let i = 0; i < timers.length; i++) {
+      const timer = timers[i] as number;
+      rt.setTimer(timer, rt.now + Math.max(0, (this.timerDelays[timer] as Get<number>)()));
+    }
+  }
+
+  private setRoot(slot: number, value: unknown): void {
+    this.rt.ownRoot(slot).at[slot] = value;
   }
 
   /** Timers under an overlay keep what they had left: due times become remainders, and back. */
@@ -316,10 +405,9 @@ export class Engine {
   /** The seats that a state's `turn of` names: in play, and not through with their part of a `turn of each`. */
   turnOf(id: number): readonly number[] {
     const { rt } = this;
-    const { state, turn } = this.states[id] as ReadyState;
-    if (!turn) return [];
-    const slot = state.turn?.actedSlot ?? -1;
-    const acted = slot >= 0 ? (rt.root.at[slot] as number) : 0;
+    const { turn, actedSlot } = this.states[id] as ReadyState;
+    if (!turn) return NO_SEATS;
+    const acted = actedSlot >= 0 ? (rt.root.at[actedSlot] as number) : 0;
     const seats = turn();
     for (let i = 0; i < seats.length; i++) {
       const seat = seats[i] as number;
@@ -328,10 +416,16 @@ export class Engine {
     return seats;
   }
 
+  /** True when a state's `turn of` names this seat. */
+  isTurnOf(id: number, seat: number): boolean {
+    const { turnSeat } = this.states[id] as ReadyState;
+    return turnSeat ? turnSeat() === seat && this.rt.seats[seat] !== SEAT_OUT : this.turnOf(id).includes(seat);
+  }
+
   /** True when this seat has had its part of the state's `turn of each`. */
   hasActed(id: number, seat: number): boolean {
-    const slot = this.machine.states[id]?.turn?.actedSlot ?? -1;
-    return slot >= 0 && ((this.rt.root.at[slot] as number) & (1 << seat)) !== 0;
+    const { actedSlot } = this.states[id] as ReadyState;
+    return actedSlot >= 0 && ((this.rt.root.at[actedSlot] as number) & (1 << seat)) !== 0;
   }
 
   private allActed(): boolean {
@@ -345,48 +439,50 @@ export class Engine {
   // ---- taking an input to rest -----------------------------------------------------------------
 
   /** Delivers signals and takes conditions until nothing is left; then tests the laws. */
-  settle(before: Situation | null): void {
+  settle(): void {
     const { rt } = this;
     this.smallSteps = 0;
-    this.circle.length = 0;
+    if (this.circle.length > 0) this.circle.length = 0;
     for (;;) {
-      while (rt.signals.length > 0 && !rt.outcome) this.deliver();
+      while (rt.waiting > 0 && !rt.outcome) this.deliver();
       if (rt.outcome || rt.configuration.draft >= 0 || !this.takeWhen()) break;
     }
     if (rt.outcome || rt.configuration.draft >= 0) {
-      for (const { signal } of rt.signals) rt.happenings?.dropped.push(this.machine.signals[signal]?.name ?? "");
-      rt.signals.length = 0;
+      if (rt.waiting > 0) {
+        const dropped = rt.dropSignals();
+        rt.happenings?.dropped.push(...dropped.map((signal) => this.machine.signals[signal]?.name ?? ""));
+      }
       if (!rt.outcome) rt.outcome = unfinishedOutcome(this, this.machine.states[rt.configuration.draft] as State);
     }
-    this.testLaws(before);
+    this.testLaws();
   }
 
-  private countSmallStep(what: () => string, at: Span): void {
-    this.smallSteps++;
-    if (this.smallSteps <= MAX_SMALL_STEPS - 12) return;
-    this.circle.push(what());
+  /** Near the end of a step's patience: remembers where it goes, and names the circle when it is over. */
+  private lookForCircle(what: string, at: Span): void {
+    this.circle.push(what);
     if (this.smallSteps > MAX_SMALL_STEPS) throw new Fault("endlessLoop", at, `This step does not come to rest. It goes round in: ${circleOf(this.circle).join(" -> ")}.`);
   }
 
   private deliver(): void {
     const { rt } = this;
-    const waiting = rt.signals.shift();
-    if (!waiting) return;
+    const waiting = rt.takeSignal();
     const listeners = rt.configuration.listeners[waiting.signal];
     const declared = this.machine.signals[waiting.signal];
-    const heard: string[] = [];
+    let heard: string[] | undefined;
     if (rt.happenings && declared) {
+      heard = [];
       const values = Object.fromEntries(declared.parameters.map((p, i) => [p.name, toJson(p.type, waiting.values[i], this.naming)]));
       rt.happenings.signals.push({ signal: declared.name, values, heard });
     }
     if (!listeners) return;
     let arrow: Run | undefined;
-    for (const listener of listeners) {
-      const reaction = this.listeners.get(listener) as Reaction;
-      for (let i = 0; i < listener.slots.length; i++) rt.locals[listener.slots[i] as number] = waiting.values[i];
+    for (let i = 0; i < listeners.length; i++) {
+      const listener = listeners[i] as Listener;
+      const reaction = this.listeners[listener.id] as Reaction;
+      for (let j = 0; j < listener.slots.length; j++) rt.locals[listener.slots[j] as number] = waiting.values[j];
       if (reaction.test && !reaction.test()) continue;
-      this.countSmallStep(() => `${declared?.name}`, listener);
-      heard.push(this.machine.states[listener.state]?.name ?? "");
+      if (++this.smallSteps > PATIENCE) this.lookForCircle(declared?.name ?? "", listener);
+      heard?.push(this.machine.states[listener.state]?.name ?? "");
       reaction.run();
       arrow ??= reaction.arrow;
     }
@@ -395,10 +491,12 @@ export class Engine {
 
   private takeWhen(): boolean {
     const { rt } = this;
-    for (const when of rt.configuration.whens) {
-      const reaction = this.whens.get(when) as Reaction;
+    const { whens } = rt.configuration;
+    for (let i = 0; i < whens.length; i++) {
+      const when = whens[i] as When;
+      const reaction = this.whens[when.id] as Reaction;
       if (reaction.test && !reaction.test()) continue;
-      this.countSmallStep(() => this.machine.states[when.state]?.name ?? "", when);
+      if (++this.smallSteps > PATIENCE) this.lookForCircle(this.machine.states[when.state]?.name ?? "", when);
       reaction.run();
       reaction.arrow?.();
       return true;
@@ -406,10 +504,10 @@ export class Engine {
     return false;
   }
 
-  private testLaws(before: Situation | null): void {
+  private testLaws(): void {
     const { rt } = this;
     for (const law of this.laws) {
-      if (before && before.configuration === rt.configuration && before.seats === rt.seats && !law.more && law.slots.every((slot) => before.root.at[slot] === rt.root.at[slot])) continue;
+      if (rt.begun && !law.more && (rt.touched & law.mask) === 0) continue;
       if (!law.test()) throw new Fault("lawBroken", law.at, `The law "${law.words}" does not hold any more.`);
     }
   }
@@ -438,9 +536,9 @@ export class Engine {
   // ---- situations ------------------------------------------------------------------------------
 
   /** Takes a situation into the working memory. */
-  load(situation: Situation, setDraws: readonly SetDraw[] = []): void {
+  load(situation: Situation, setDraws: readonly SetDraw[] = NO_DRAWS): void {
     const { rt } = this;
-    rt.epoch = newEpoch();
+    rt.giveOut();
     rt.root = situation.root;
     rt.configuration = situation.configuration;
     rt.timers = situation.timers;
@@ -461,28 +559,20 @@ export class Engine {
   /** A situation as the working memory stands. */
   publish(step: number): Situation {
     const { rt } = this;
+    rt.giveOut();
     return { step, now: rt.now, configuration: rt.configuration, root: rt.root, timers: rt.timers, seats: rt.seats, history: rt.history, dice: rt.dice.slice(), outcome: rt.outcome };
   }
 
-  /** Like `publish`, for going back within this working memory: the dice are kept in one buffer that the next call reuses. */
-  checkpoint(step: number): Situation {
-    const { rt } = this;
-    this.savedDice.set(rt.dice);
-    rt.epoch = newEpoch();
-    rt.me = -1;
-    rt.reset([]);
-    return { step, now: rt.now, configuration: rt.configuration, root: rt.root, timers: rt.timers, seats: rt.seats, history: rt.history, dice: this.savedDice, outcome: rt.outcome };
-  }
-
-  /** Goes back to a checkpoint. */
-  restore(before: Situation): void {
-    this.load(before);
+  /** Begins a step that goes on in the working memory as it stands. */
+  again(): void {
+    this.rt.me = -1;
+    this.rt.reset(NO_DRAWS);
   }
 
   /** Empties the working memory for a new match: seats, dice and the machine's data with their defaults. */
   prepare(seed: string, seats: readonly number[], now: number, setDraws: readonly SetDraw[]): void {
     const { rt, machine } = this;
-    rt.epoch = newEpoch();
+    rt.giveOut();
     rt.now = now;
     rt.me = -1;
     rt.outcome = null;
@@ -503,10 +593,10 @@ export class Engine {
   }
 }
 
-function sequence(runs: readonly Run[]): Run {
+/** One after the other; undefined when there is nothing to run. */
+function sequence(runs: readonly Run[]): Run | undefined {
   const [first] = runs;
-  if (!first) return () => {};
-  return runs.length === 1
+  return runs.length <= 1
     ? first
     : () => {
         for (const run of runs) run();

@@ -6,6 +6,7 @@ import type { Span } from "../language/source.js";
 import { Box, CELL_STRIDE, ownedChild, sameValue, share } from "./box.js";
 import { Fault } from "./fault.js";
 import { gridCall } from "./grid.js";
+import { sortedBy } from "./order.js";
 import type { Runtime } from "./runtime.js";
 import { SEAT_IN, SEAT_OUT } from "./runtime.js";
 import { compareKeys, type Naming, toText } from "./values.js";
@@ -192,9 +193,8 @@ export class ExpressionCompiler {
         return this.binder(e);
       case "me":
         return () => rt.me;
-      case "seats": {
-        return () => new Box(0, rt.seats.map((_, seat) => seat));
-      }
+      case "seats":
+        return () => rt.everySeat();
       case "inPlay":
         return () => rt.inPlay();
       case "others":
@@ -499,30 +499,12 @@ export class ExpressionCompiler {
         for (let i = 1; i < keys.length; i++) if ((keys[i] as number) < (keys[best] as number)) best = i;
         return items[best];
       }
-      // A stable insertion sort for short lists; longer ones go by the built-in stable sort.
-      if (items.length <= 12) {
-        for (let i = 1; i < items.length; i++) {
-          const key = keys[i] as number;
-          const item = items[i];
-          let j = i - 1;
-          for (; j >= 0 && (keys[j] as number) > key; j--) {
-            keys[j + 1] = keys[j] as number;
-            items[j + 1] = items[j];
-          }
-          keys[j + 1] = key;
-          items[j + 1] = item;
-        }
-        return new Box(rt.epoch, items);
-      }
-      const order = items.map((_, i) => i).sort((a, b) => (keys[a] as number) - (keys[b] as number) || a - b);
-      return new Box(rt.epoch, order.map((i) => items[i]));
+      return new Box(rt.epoch, sortedBy(items, keys));
     };
   }
 
   /** What a binder or a for goes through: the elements of a list or range, the keys of a map. */
   source(e: Expr): Get<readonly unknown[]> {
-    const { rt } = this;
-    if (e.kind === "seats") return () => rt.seats.map((_, seat) => seat);
     const list = this.list(e);
     if (e.type.kind === "map") return () => list().at.filter((_, i) => i % 2 === 0);
     return () => list().at;
@@ -601,10 +583,10 @@ export class ExpressionCompiler {
     let slot: (holder: Box) => number;
     if (base.kind === "stateData") {
       const { field } = base;
-      holder = () => ownedChild(rt.ownRoot(), base.slot, rt.epoch);
+      holder = () => ownedChild(rt.ownRoot(base.slot), base.slot, rt.epoch);
       slot = () => field;
     } else if (base.kind === "data") {
-      holder = () => rt.ownRoot();
+      holder = () => rt.ownRoot(base.slot);
       slot = () => base.slot;
     } else {
       const locals = new Box(0, rt.locals);
@@ -632,6 +614,11 @@ export class ExpressionCompiler {
       }
     }
     return { holder, slot };
+  }
+
+  /** How the slot of an element of a value of this type is found. */
+  slotIn(of: Type, at: Span): (parts: readonly unknown[], key: unknown) => number {
+    return slotFinder(of, at, this.naming);
   }
 
   private take(target: Location, method: "take" | "takeLast", at: Span): Get {
@@ -703,7 +690,7 @@ export function checkedInt(value: number, at: Span): number {
   return value;
 }
 
-function checkedNum(value: number, at: Span): number {
+export function checkedNum(value: number, at: Span): number {
   if (!Number.isFinite(value)) throw new Fault("outOfRange", at, `This comes to ${value}, which is no number to go on with.`);
   return value + 0;
 }
@@ -732,6 +719,16 @@ export function mapSlot(parts: readonly unknown[], key: unknown): number {
   return ~(low * 2);
 }
 
+function missingElement(parts: readonly unknown[], index: number, at: Span): never {
+  throw new Fault("missingIndex", at, `The list has ${parts.length === 0 ? "no elements" : `elements 0 to ${parts.length - 1}`}, so there is no [${index}].`);
+}
+
+/** The element of a list. A missing one is a fault. */
+export function listElement(parts: readonly unknown[], index: number, at: Span): unknown {
+  if (index < 0 || index >= parts.length) missingElement(parts, index, at);
+  return parts[index];
+}
+
 /** How the slot of an element is found from its key. A missing element is a fault. */
 function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly unknown[], key: unknown) => number {
   switch (of.kind) {
@@ -752,7 +749,7 @@ function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly unknow
     }
     case "list":
       return (parts, key) => {
-        if ((key as number) < 0 || (key as number) >= parts.length) throw new Fault("missingIndex", at, `The list has ${parts.length === 0 ? "no elements" : `elements 0 to ${parts.length - 1}`}, so there is no [${key}].`);
+        if ((key as number) < 0 || (key as number) >= parts.length) missingElement(parts, key as number, at);
         return key as number;
       };
     default:

@@ -1,6 +1,6 @@
 /** What every seat has when a match stops. */
 
-import type { Ending, State } from "../check/machine.js";
+import type { Ending, Parameter, State } from "../check/machine.js";
 import type { Engine } from "./engine.js";
 import { Fault } from "./fault.js";
 import { type Outcome, RESULT_OF_WORD, type SeatResult, type SeatResultWord } from "./situation.js";
@@ -21,33 +21,44 @@ export function readyEnding(engine: Engine, ending: Ending): (args: readonly unk
       };
     }
     const seats = expressions.seats(rule.kind === "ranks" ? rule.list : rule.seats);
+    const ranked = rule.kind === "ranks";
+    const given = ranked ? undefined : RESULT_OF_WORD[rule.word];
     return ({ words, ranks }) => {
-      for (const [i, seat] of seats().entries()) {
-        const word = rule.kind === "ranks" ? (i === 0 ? "win" : "loss") : RESULT_OF_WORD[rule.word];
-        if (rule.kind === "ranks") ranks[seat] = i + 1;
-        if (words[seat] !== undefined && words[seat] !== word) throw new Fault("resultTwice", rule, `${naming.seats[seat]} gets two results: ${words[seat]} and ${word}.`);
+      const named = seats();
+      for (let i = 0; i < named.length; i++) {
+        const seat = named[i] as number;
+        const word = given ?? (i === 0 ? "win" : "loss");
+        if (ranked) ranks[seat] = i + 1;
+        const before = words[seat];
+        if (before !== undefined && before !== word) throw new Fault("resultTwice", rule, `${naming.seats[seat]} gets two results: ${before} and ${word}.`);
         words[seat] = word;
         rt.named |= 1 << seat;
       }
     };
   });
+  const { parameters } = ending;
   return (args) => {
-    for (const [i, parameter] of ending.parameters.entries()) rt.locals[parameter.slot] = args[i];
+    for (let i = 0; i < parameters.length; i++) rt.locals[(parameters[i] as Parameter).slot] = args[i];
     const given: Given = { words: [], ranks: [], scores: [] };
     rt.named = 0;
     for (const rule of rules) rule(given);
     rt.named = -1;
-    const results = rt.seats.map((_, seat): SeatResult => {
-      const result = given.words[seat];
-      const rank = given.ranks[seat];
-      const score = given.scores[seat];
-      if (result === undefined) throw new Fault("noResult", ending.nameSpan, `The ending "${ending.name}" gives no result to ${naming.seats[seat]}.`);
-      return { seat: naming.seats[seat] as string, result, ...(rank !== undefined && { rank }), ...(score !== undefined && { score }) };
-    });
+    const results: SeatResult[] = [];
+    for (let seat = 0; seat < rt.seats.length; seat++) results.push(resultOf(seat, given));
     const values: Record<string, Json> = {};
-    for (const [i, p] of ending.parameters.entries()) values[p.name] = toJson(p.type, args[i], naming);
+    for (let i = 0; i < parameters.length; i++) values[(parameters[i] as Parameter).name] = toJson((parameters[i] as Parameter).type, args[i], naming);
     return { ending: ending.name, args: values, unfinished: false, results };
   };
+
+  function resultOf(number: number, given: Given): SeatResult {
+    const seat = naming.seats[number] as string;
+    const result = given.words[number];
+    const rank = given.ranks[number];
+    const score = given.scores[number];
+    if (result === undefined) throw new Fault("noResult", ending.nameSpan, `The ending "${ending.name}" gives no result to ${seat}.`);
+    if (rank === undefined && score === undefined) return { seat, result };
+    return { seat, result, ...(rank !== undefined && { rank }), ...(score !== undefined && { score }) };
+  }
 }
 
 /** What the rules of an ending have given so far, by seat number. */

@@ -5,11 +5,12 @@
 
 import type { Machine } from "../check/machine.js";
 import { describe, type Type } from "../check/types.js";
-import { Acting, type ActionOption, type Arguments } from "./acting.js";
+import { Acting, type ActionOption, type Arguments, NO_ARGUMENTS } from "./acting.js";
 import { Box } from "./box.js";
 import { Engine, type ReadyAction } from "./engine.js";
 import { Fault } from "./fault.js";
 import { sha256Hex } from "./hash.js";
+import { mayGenerate } from "./generate.js";
 import { applyOverride, type Override } from "./pointer.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
 import { type FaultReport, type Input, newHappenings, type Outcome, type Refusal, type Situation, type Taken } from "./situation.js";
@@ -28,10 +29,17 @@ export class Runnable {
   /** SHA-256 of the machine's text: its version. */
   readonly hash: string;
 
-  /** The machine must have compiled without errors. */
-  constructor(readonly machine: Machine) {
+  /**
+   * The machine must have compiled without errors.
+   *
+   * @param generated run generated code (the default where the host allows it) or closures; both do the same
+   */
+  constructor(
+    readonly machine: Machine,
+    generated: boolean = mayGenerate(),
+  ) {
     this.hash = sha256Hex(machine.sources.files.map((file) => file.text).join("\u0000"));
-    this.engine = new Engine(machine);
+    this.engine = new Engine(machine, generated);
     this.acting = new Acting(this.engine);
   }
 }
@@ -84,7 +92,7 @@ export function begin(runnable: Runnable, options: BeginOptions): { readonly tak
     for (const override of options.overrides ?? []) applyOverride(engine, override);
     const { target, args } = startOf(engine, options);
     engine.start(target, args);
-    engine.settle(null);
+    engine.settle();
     refuseUnusedDraws(engine);
     return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publish(0), happenings } };
   } catch (error) {
@@ -153,11 +161,15 @@ export function run(runnable: Runnable, situation: Situation, next: (moment: Mom
   return runner.run(next);
 }
 
-/** Runs inputs in one working memory, publishing situations only when asked. */
+/** How many inputs a run takes in place before it makes a situation to fall back on. */
+const MAX_IN_PLACE = 1_024;
+
+/** Runs inputs in one working memory, making situations only when asked. */
 class Runner implements Moment {
   private readonly engine: Engine;
+  /** The last situation that was made, and the inputs taken in place since. */
   private current: Situation;
-  private fresh = true;
+  private readonly since: (Input & { kind: "act" })[] = [];
   step: number;
 
   constructor(
@@ -171,29 +183,32 @@ class Runner implements Moment {
   }
 
   get over(): boolean {
-    return this.fresh ? this.current.outcome !== null : this.engine.rt.outcome !== null;
+    return this.engine.rt.outcome !== null;
   }
 
   get turn(): readonly string[] {
-    this.runnable.engine.rt.me = -1;
-    return this.runnable.acting.onTurn().map((seat) => this.engine.naming.seats[seat] as string);
+    const seats = this.runnable.acting.onTurn();
+    if (seats.length === 1) return this.engine.alone[seats[0] as number] as readonly string[];
+    return seats.map((seat) => this.engine.naming.seats[seat] as string);
   }
 
   get situation(): Situation {
-    if (!this.fresh) {
-      this.current = this.engine.publish(this.step);
-      this.fresh = true;
-    }
+    if (this.since.length > 0) this.fallBack();
     return this.current;
   }
 
+  /** Makes a situation of what stands in the working memory. */
+  private fallBack(): void {
+    this.current = this.engine.publish(this.step);
+    this.since.length = 0;
+  }
+
   run(next: (moment: Moment) => Input | undefined): RunResult {
-    this.engine.load(this.current);
-    this.engine.rt.happenings = null;
+    this.open();
     for (;;) {
       const input = this.over ? undefined : next(this);
       if (!input) return { situation: this.situation };
-      const stop = this.sink || input.at !== undefined || input.kind !== "act" ? this.slow(input, this.sink) : this.fast(input);
+      const stop = this.sink || input.at !== undefined || input.dice || input.kind !== "act" ? this.slow(input, this.sink) : this.fast(input);
       if (stop) return stop;
     }
   }
@@ -202,27 +217,36 @@ class Runner implements Moment {
     const result = advance(this.runnable, this.situation, input, sink ?? (() => {}));
     this.current = result.situation;
     this.step = result.situation.step;
-    this.fresh = true;
-    this.engine.load(this.current);
-    this.engine.rt.happenings = null;
+    this.open();
     return result.refusal || result.fault ? result : undefined;
   }
 
-  /** An action without a time of its own: taken in place. The boxes of the step before stay as they are, so a fault can go back to them. */
+  /** Takes the present situation into the working memory. */
+  private open(): void {
+    this.engine.load(this.current);
+    this.engine.rt.happenings = null;
+  }
+
+  /**
+   * An action without a time of its own: taken in place. A refusal has written nothing. A fault may
+   * have: then the inputs since the last situation are taken again, which gives what was before it.
+   */
   private fast(input: Input & { kind: "act" }): RunResult | undefined {
-    const { rt } = this.engine;
-    const before = this.engine.checkpoint(this.step);
-    const outcome = takeAction(this.runnable, before, input);
-    if (!outcome) {
+    this.engine.again();
+    const stop = takeAction(this.runnable, this.step, input);
+    if (!stop) {
       this.step++;
-      this.fresh = false;
+      if (this.since.push(input) >= MAX_IN_PLACE) this.fallBack();
       return undefined;
     }
-    this.engine.restore(before);
-    rt.happenings = null;
-    this.current = this.engine.publish(this.step);
-    this.fresh = true;
-    return { situation: this.current, ...outcome };
+    if ("fault" in stop) {
+      this.open();
+      for (const [i, taken] of this.since.entries()) {
+        if (i > 0) this.engine.again();
+        takeAction(this.runnable, this.current.step + i, taken);
+      }
+    }
+    return { situation: this.situation, ...stop };
   }
 }
 
@@ -261,7 +285,7 @@ type Stop = { readonly refusal: Refusal } | { readonly fault: FaultReport };
 function takeInput(runnable: Runnable, current: Situation, input: Exclude<Input, { kind: "time" | "timer" }>): Stop | undefined {
   switch (input.kind) {
     case "act":
-      return takeAction(runnable, current, input);
+      return takeAction(runnable, current.step, input);
     case "report":
       return takeReport(runnable, current, input);
     default:
@@ -269,20 +293,21 @@ function takeInput(runnable: Runnable, current: Situation, input: Exclude<Input,
   }
 }
 
-/** Tests and runs an action in the working memory, which must hold `before`. */
-function takeAction(runnable: Runnable, before: Situation, input: Input & { kind: "act" }): Stop | undefined {
+/** Tests and runs an action in the working memory, which stands at step `at`. */
+function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act" }): Stop | undefined {
   const { engine, acting } = runnable;
-  return guarded(() => {
-    const ready = acting.admit(before, input.seat, input.action, input.args ?? NO_ARGUMENTS, input.step);
-    if (!("run" in ready)) return ready;
+  try {
+    const ready = acting.admit(at, input.seat, input.action, input.args ?? NO_ARGUMENTS, input.step);
+    if (!("run" in ready)) return { refusal: ready };
     (ready as ReadyAction).run();
-    engine.settle(before);
+    engine.settle();
     if (input.dice) refuseUnusedDraws(engine);
     return undefined;
-  });
+  } catch (error) {
+    if (error instanceof Fault) return { fault: report(error) };
+    throw error;
+  }
 }
-
-const NO_ARGUMENTS: Arguments = Object.freeze({});
 
 function takeReport(runnable: Runnable, current: Situation, input: Input & { kind: "report" }): Stop | undefined {
   const { engine } = runnable;
@@ -300,7 +325,7 @@ function takeReport(runnable: Runnable, current: Situation, input: Input & { kin
       }
     }
     engine.rt.raise(signal.id, values, signal);
-    engine.settle(current);
+    engine.settle();
     refuseUnusedDraws(engine);
     return undefined;
   });
@@ -319,7 +344,7 @@ function takeSeat(runnable: Runnable, current: Situation, input: Input & { kind:
     rt.setSeat(seat, input.kind === "join" ? SEAT_IN : SEAT_OUT);
     const signal = engine.machine.signals.find((s) => s.name === (input.kind === "join" ? "Joined" : "Left"));
     if (signal) rt.raise(signal.id, [seat], signal);
-    engine.settle(current);
+    engine.settle();
     refuseUnusedDraws(engine);
     return undefined;
   });
@@ -337,7 +362,7 @@ function oneTimer(runnable: Runnable, current: Situation, input: Input & { kind:
   engine.rt.happenings = happenings;
   const stop = guarded(() => {
     engine.runTimer(next.timer);
-    engine.settle(current);
+    engine.settle();
     return undefined;
   });
   if (stop) return { situation: current, ...stop };

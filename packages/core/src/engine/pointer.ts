@@ -33,7 +33,7 @@ export function applyOverride(engine: Engine, override: Override): void {
   const [root, name, ...parts] = pointerParts(override.path);
   const field = root === "data" ? machine.data.find((f) => f.name === name) : undefined;
   if (!field) throw new WrongValue(`there is no data at "${override.path}"`);
-  let holder = rt.ownRoot();
+  let holder = rt.ownRoot(field.slot);
   let slot = field.slot;
   let type: Type = field.type;
   for (const part of parts) {

@@ -5,7 +5,7 @@
  */
 
 import type { Span } from "../language/source.js";
-import { Box } from "./box.js";
+import { Box, newEpoch } from "./box.js";
 import type { Configuration } from "./configuration.js";
 import { Fault } from "./fault.js";
 import { drawBelow, drawUnit, WORDS_PER_STREAM } from "./random.js";
@@ -21,7 +21,7 @@ export const SEAT_IN = 0;
 export const SEAT_OPEN = 1;
 export const SEAT_OUT = 2;
 
-export interface WaitingSignal {
+interface WaitingSignal {
   readonly signal: number;
   readonly values: readonly unknown[];
 }
@@ -43,16 +43,23 @@ export class Runtime {
   history: readonly (readonly number[] | null)[] = [];
   dice: Uint32Array;
   outcome: Outcome | null = null;
-  readonly signals: WaitingSignal[] = [];
+  /** Waiting signals stand from `nextSignal` up to `endOfSignals`; what is behind is left over and overwritten. */
+  private readonly signals: WaitingSignal[] = [];
+  private nextSignal = 0;
+  private endOfSignals = 0;
   /** Seats that already have a result, while an ending is being worked out; else -1. */
   named = -1;
   /** False while the match begins: laws about changes do not count yet. */
   begun = true;
   /** Filled only when somebody wants to know what happened. */
   happenings: StepHappenings | null = null;
+  /** Which slots of the root were written in this step; slot n counts as bit n mod 32. */
+  touched = 0;
   setDraws: readonly SetDraw[] = [];
   private nextSetDraw = 0;
-  private effects = 0;
+  /** Effects so far in this step. Blocks count themselves here; loops look whether it is too much. */
+  effects = 0;
+  private everySeatList = new Box(0, []);
   private inPlayCache: Box | null = null;
   private inPlayOf: readonly number[] | null = null;
 
@@ -65,23 +72,27 @@ export class Runtime {
     this.dice = new Uint32Array(streams.length * WORDS_PER_STREAM);
   }
 
-  /** Prepares for a step. */
+  /** Prepares for a step. What the step before owned stays owned; `giveOut` ends that. */
   reset(setDraws: readonly SetDraw[]): void {
-    this.timersOwned = false;
-    this.signals.length = 0;
+    this.clearSignals();
+    this.touched = 0;
     this.setDraws = setDraws;
     this.nextSetDraw = 0;
     this.effects = 0;
     this.named = -1;
   }
 
-  /** Counts effects; a step that has more than any sensible machine needs is stopped. */
+  /** Counts effects in a loop; a step that has more than any sensible machine needs is stopped. */
   spend(count: number, at: Span): void {
     this.effects += count;
     if (this.effects > MAX_EFFECTS) throw new Fault("tooManyEffects", at, `This step has more than ${MAX_EFFECTS} effects.`);
   }
 
-  ownRoot(): Box {
+  // ---- writing ---------------------------------------------------------------------------------
+
+  /** The root box, as the step's own; the slot says what of it will be written. */
+  ownRoot(slot: number): Box {
+    this.touched |= 1 << (slot & 31);
     if (this.root.owner === this.epoch) return this.root;
     this.root = new Box(this.epoch, this.root.at.slice());
     return this.root;
@@ -93,6 +104,12 @@ export class Runtime {
       this.timersOwned = true;
     }
     (this.timers as number[])[timer] = value;
+  }
+
+  /** Everything is part of a situation now: the next write of anything copies it. */
+  giveOut(): void {
+    this.epoch = newEpoch();
+    this.timersOwned = false;
   }
 
   setSeat(seat: number, status: number): void {
@@ -112,6 +129,12 @@ export class Runtime {
     return this.inPlayCache;
   }
 
+  /** All seats of the match, as a list. */
+  everySeat(): Box {
+    if (this.everySeatList.at.length !== this.seats.length) this.everySeatList = new Box(0, this.seats.map((_, seat) => seat));
+    return this.everySeatList;
+  }
+
   /** Cyclically the next seat in play after `seat`; the seat itself when it is the only one. */
   nextSeat(seat: number, at: Span): number {
     const count = this.seats.length;
@@ -123,8 +146,32 @@ export class Runtime {
   }
 
   raise(signal: number, values: readonly unknown[], at: Span): void {
-    if (this.signals.length >= MAX_SIGNALS) throw new Fault("tooManySignals", at, `More than ${MAX_SIGNALS} signals wait at once.`);
-    this.signals.push({ signal, values });
+    if (this.waiting >= MAX_SIGNALS) throw new Fault("tooManySignals", at, `More than ${MAX_SIGNALS} signals wait at once.`);
+    this.signals[this.endOfSignals++] = { signal, values };
+  }
+
+  /** How many signals wait. */
+  get waiting(): number {
+    return this.endOfSignals - this.nextSignal;
+  }
+
+  /** Takes the signal that has waited longest. */
+  takeSignal(): WaitingSignal {
+    const signal = this.signals[this.nextSignal++] as WaitingSignal;
+    if (this.nextSignal === this.endOfSignals) this.clearSignals();
+    return signal;
+  }
+
+  /** Forgets all waiting signals and gives their numbers. */
+  dropSignals(): number[] {
+    const dropped = this.signals.slice(this.nextSignal, this.endOfSignals).map((s) => s.signal);
+    this.clearSignals();
+    return dropped;
+  }
+
+  private clearSignals(): void {
+    this.nextSignal = 0;
+    this.endOfSignals = 0;
   }
 
   // ---- draws -----------------------------------------------------------------------------------

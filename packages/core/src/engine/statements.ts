@@ -1,6 +1,6 @@
 /** Turns typed statements into closures over the working memory of a step. */
 
-import type { Block, Location, Machine, Statement } from "../check/machine.js";
+import type { Block, Branch, Location, Machine, Statement } from "../check/machine.js";
 import { isBoxed, type ListType } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import { type Box, ownedChild, share } from "./box.js";
@@ -27,37 +27,57 @@ export class StatementCompiler {
   block(block: Block | undefined): Run {
     if (!block || block.statements.length === 0) return NOTHING;
     const { rt } = this;
-    const runs = block.statements.map((s) => this.statement(s));
+    const runs = block.statements.map((s) => this.single(s));
     const [first, second, third] = runs as [Run, Run, Run];
     const count = runs.length;
     switch (count) {
       case 1:
         return () => {
-          rt.spend(1, block);
+          rt.effects += 1;
           first();
         };
       case 2:
         return () => {
-          rt.spend(2, block);
+          rt.effects += 2;
           first();
           second();
         };
       case 3:
         return () => {
-          rt.spend(3, block);
+          rt.effects += 3;
           first();
           second();
           third();
         };
       default:
         return () => {
-          rt.spend(count, block);
+          rt.effects += count;
           for (let i = 0; i < count; i++) (runs[i] as Run)();
         };
     }
   }
 
-  private statement(s: Statement): Run {
+  /** A block and what comes after it. */
+  blockThen(block: Block | undefined, next: Run): Run {
+    if (!block || block.statements.length === 0) return next;
+    const first = this.block(block);
+    return () => {
+      first();
+      next();
+    };
+  }
+
+  /** A choice: the first branch whose test holds. `arrows` are the branches' own, ready to be followed. */
+  choice(branches: readonly Branch[], arrows: readonly Run[], none: Run): Run {
+    const ready = branches.map((branch, i) => ({ test: branch.test && this.expressions.condition(branch.test), run: this.blockThen(branch.block, arrows[i] as Run) }));
+    return () => {
+      for (const { test, run } of ready) if (!test || test()) return run();
+      none();
+    };
+  }
+
+  /** One statement; what it costs is counted by its block. */
+  single(s: Statement): Run {
     const { rt, expressions } = this;
     const { locals } = rt;
     switch (s.kind) {
@@ -313,8 +333,8 @@ export class StatementCompiler {
     }
   }
 
-  /** Tests the laws that say where this place may be changed. */
-  private watch(target: Location): Run | undefined {
+  /** Tests the laws that say where this place may be changed; undefined when there are none. */
+  watch(target: Location): Run | undefined {
     if (target.watched.length === 0) return undefined;
     const { rt } = this;
     const laws = this.machine.laws.filter((law) => target.watched.includes(law.id) && law.form === "changes");
