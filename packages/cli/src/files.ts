@@ -24,7 +24,8 @@ export function compileFile(path: string): Compilation {
 /** A machine that runs; when it does not compile, its messages are printed and nothing is given. */
 export function runnableFile(path: string): Runnable | undefined {
   const compilation = compileFile(path);
-  if (compilation.ok) return new Runnable(compilation.machine);
+  // Closures start at once; generated code pays only when very many steps are run.
+  if (compilation.ok) return new Runnable(compilation.machine, false);
   for (const message of compilation.messages) process.stderr.write(`${renderMessage(compilation.sources, message)}\n\n`);
   process.stderr.write(`zany: "${path}" does not compile, so it cannot run.\n`);
   return undefined;

@@ -25,7 +25,7 @@ export function sayJson(value: unknown): void {
 export function bar(value: number, low: number, high: number, width = 12): string {
   const part = high > low ? (value - low) / (high - low) : 0;
   const full = value > low ? Math.max(1, Math.round(part * width)) : 0;
-  return `${"\u2588".repeat(full)}${style("dim", "\u2591".repeat(width - full))}`;
+  return `${"\u2501".repeat(full)}${style("dim", "\u2504".repeat(width - full))}`;
 }
 
 /** Pads to a width that counts only what is seen. */

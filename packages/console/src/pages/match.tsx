@@ -215,6 +215,13 @@ function Chooser({ choosing, onChoose, onClose }: { choosing: { option: ActionOp
           Back
         </button>
       </div>
+      {parameter.values
+        ?.filter((v) => !v.open)
+        .map((v) => (
+          <p key={v.label} className="mt-1 text-xs text-soft">
+            {v.label}: {v.reason}
+          </p>
+        ))}
     </fieldset>
   );
 }

@@ -1,0 +1,28 @@
+/** How long `zany` takes to start, beside an empty Node: whole processes, in pairs. */
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+
+const PAIRS = 25;
+const empty = join(mkdtempSync(join(tmpdir(), "zany-bench-")), "empty.cjs");
+writeFileSync(empty, "");
+
+function milliseconds(args: readonly string[]): number {
+  const from = process.hrtime.bigint();
+  spawnSync(process.execPath, args, { stdio: "ignore" });
+  return Number(process.hrtime.bigint() - from) / 1e6;
+}
+
+const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
+
+for (const args of [["--help"], ["check", "examples/kite-duel.zany"], ["test", "examples/kite-duel.zany"]]) {
+  const zany: number[] = [];
+  const node: number[] = [];
+  for (let i = 0; i < PAIRS; i++) {
+    zany.push(milliseconds(["dist/cli/zany.cjs", ...args]));
+    node.push(milliseconds([empty]));
+  }
+  const ratio = median(zany.map((z, i) => z / (node[i] as number)));
+  console.log(`zany ${args[0]?.padEnd(7)} ${median(zany).toFixed(1)} ms, empty Node ${median(node).toFixed(1)} ms, ratio ${ratio.toFixed(2)}`);
+}

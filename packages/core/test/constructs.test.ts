@@ -1,0 +1,364 @@
+/** One small machine a construct, each with its own tests in the language itself; both ways of running them. */
+
+import { compile, Runnable, renderMessage, runTests } from "@zany/core";
+import { describe, expect, test } from "vitest";
+
+/** Everything after `machine M` and two seats. */
+const MACHINES: Readonly<Record<string, string>> = {
+  "nested states, history shallow and deep": `
+start Out
+state Out {
+  turn of a
+  action in1 -> In
+  action backFlat -> history In
+  action backDeep -> history deep In
+}
+state In {
+  start One
+  turn of a
+  action leave -> Out
+  action end -> E
+  state One { action on1 -> Two }
+  state Two {
+    start Inner1
+    state Inner1 { action deeper -> Inner2 }
+    state Inner2 { action shallower -> Inner1 }
+  }
+}
+ending E { draws all }
+test "history goes back to where it was" {
+  a in1
+  expect in One
+  a on1
+  a deeper
+  a leave
+  a backFlat
+  expect in Two, in Inner1, not in Inner2
+  a deeper
+  a leave
+  a backDeep
+  expect in Inner2
+}`,
+  "parallel states with turns of their own, final and done": `
+data { bells: int 0..9 = 0 }
+start Fair
+parallel state Fair {
+  when done Rung -> E
+  state Left1 {
+    start L1
+    state L1 { turn of a action ring -> L2 }
+    state L2 { turn of a action unring -> L1 }
+  }
+  state Right1 {
+    start R1
+    state R1 { turn of b action ring { bells += 1 } -> stay action finish -> Rung }
+    final Rung
+  }
+}
+ending E { draws all }
+test "both are active, each with its own turn" {
+  expect in L1, in R1, turn of [a, b]
+  a ring
+  expect in L2, in R1
+  b ring
+  expect bells == 1, closed a ring
+  b finish
+  expect ending E
+}`,
+  "an order of exits, enters and signals": `
+data { log: list of int }
+signal Beep(n: int)
+start A1
+state A1 {
+  turn of a
+  exit { log.push(2) raise Beep(8) }
+  action go { log.push(1) raise Beep(7) } -> B2
+}
+state B1 {
+  enter { log.push(3) }
+  on Beep(n) when n == 8 { log.push(n * 10) }
+  start B2
+  state B2 {
+    enter { log.push(4) raise Beep(9) }
+    on Beep(n) { log.push(n) }
+    on Beep(n) when n == 9 -> B3
+  }
+  state B3 { turn of a action end -> E }
+}
+ending E { draws all }
+test "effects, exit, enter, then signals in the order raised; every listener hears, inner ones first" {
+  a go
+  expect log == [1, 2, 3, 4, 7, 8, 80, 9], in B3
+}`,
+  "turn of each, acted, all acted": `
+data { private secret per seat: int 0..9  sum1: int 0..99 = 0 }
+start Secret
+state Secret {
+  turn of each inPlay
+  sealed action choose1(n: int 0..9) { secret[me] = n } -> acted
+  sealed action look -> stay
+  when all acted -> Open
+}
+state Open {
+  enter { sum1 = sum(s in inPlay: secret[s]) }
+  turn of a
+  action end -> E
+}
+ending E { ranks sortDown(s in seats: secret[s]) }
+test "everyone once, then on" {
+  expect turn of [a, b]
+  a look
+  a choose1(4)
+  expect turn of b, in Secret
+  a choose1(4) refused alreadyActed
+  b choose1(5)
+  expect in Open, sum1 == 9
+  a end
+  expect a rank 2, b rank 1, b wins
+}`,
+  "odds, choose with let, weights": `
+data { seen: int 0..99 = 0 }
+start Walk
+state Walk {
+  turn of a
+  action step1 -> odds { 30 -> Met(2) 70 -> Walk2 }
+  action rest { let d = roll(1..6) seen += d } -> choose {
+    when d >= 5 { seen += 10 } -> Met(d)
+    else -> stay
+  }
+}
+state Walk2 { turn of a action back -> Walk }
+state Met(foe: int) { turn of a action note1 { note "foe {foe}" } -> Walk }
+test "the branch can be set, and lets are known in the arrow" {
+  a step1 dice 1
+  expect in Walk2
+  a back
+  a step1 dice 0
+  expect in Met
+  a note1
+  expect note "foe 2"
+  a rest dice 4
+  expect in Walk, seen == 4
+  a rest dice 6
+  expect in Met, seen == 20
+  a note1
+  expect note "foe 6"
+}`,
+  "timers: after with a condition, every, time": `
+data { beats: int 0..99 = 0 calm: bool = false }
+start Wait
+state Wait {
+  turn of a
+  action soothe { calm = true } -> stay
+  every 10s { beats += 1 }
+  after 35s if not calm -> E
+  after 60s -> Late
+}
+state Late { turn of a action end -> E }
+ending E { draws all }
+test "runs out when nobody soothes" {
+  wait 34s
+  expect beats == 3, in Wait
+  wait 1s
+  expect ending E
+}
+test "goes on when somebody does" {
+  wait 20s
+  a soothe
+  wait 25s
+  expect beats == 4, in Wait
+  wait 15s
+  expect in Late, beats == 6
+}`,
+  "overlays lie on each other and take arguments": `
+data { n: int 0..99 = 0 }
+start Play
+state Play { turn of a action menu -> Menu(depth: 3) action up { n += 1 } -> stay }
+overlay Menu(depth: int) {
+  turn of a
+  action help -> Help
+  action add { n += depth } -> stay
+  action close -> return
+  action quit -> E
+}
+overlay Help { action close by anyone -> return }
+ending E { draws all }
+test "frozen, not left" {
+  a menu
+  a up refused notOpenHere
+  a add
+  a help
+  a add refused notOpenHere
+  b close
+  expect in Menu, in Play
+  a close
+  a up
+  expect n == 4, in Play, not in Menu
+  a menu
+  a quit
+  expect ending E
+}`,
+  "reports of the game, and of seats": `
+data { kites: int 0..9 = 3 left1: int 0..9 = 0 }
+report Landed(count1: int)
+on Left(s) { left1 += 1 }
+start Air
+state Air {
+  turn of b
+  on Landed(n) { kites -= n }
+  when kites == 0 -> E
+  action wave -> stay
+}
+ending E { draws inPlay loses others }
+test "the game announces" {
+  report Landed(2)
+  expect kites == 1
+  a leaves
+  a wave refused seatOut
+  expect left1 == 1
+  report Landed(1)
+  expect ending E, a loses, b draws
+}`,
+  "maps, grids, cells, maybe": `
+type Mark is free, mine, theirs
+data {
+  board: grid 4 by 3 of Mark
+  price: map of text to int 0..9
+  at: cell? 
+  seen: list of int
+}
+start S
+state S {
+  turn of a
+  action put(c: cell in board.cells where board[c] == free else "taken") {
+    board[c] = mine
+    at = c
+    seen.push(board.neighbours(c).size)
+    price["x{c.x}"] = c.y
+  } -> stay
+  action end -> E
+}
+ending E { draws all }
+test "cells and keys" {
+  a put(cell(x: 0, y: 0))
+  a put(cell(x: 2, y: 1))
+  a put(cell(x: 2, y: 1)) refused badArgument
+  a put(cell(x: 4, y: 1)) refused badArgument
+  expect seen == [2, 4], price["x2"] == 1, price.size == 2, at == cell(x: 2, y: 1)
+  expect count(c in board.cells where board[c] == mine) == 2, board.distance(cell(x: 0, y: 0), cell(x: 3, y: 2)) == 5
+  expect board.reach(cell(x: 0, y: 0), 1).size == 2, board.line(cell(x: 0, y: 0), cell(x: 2, y: 2)).size == 3
+}`,
+  "values are copied, never shared": `
+type Unit { hp: int 0..9 = 5 tags: list of int }
+data { u: Unit v: Unit all1: list of Unit kept: int 0..9 = 0 }
+start S
+state S {
+  turn of a
+  action go {
+    u.hp = 7
+    v = u
+    u.hp = 1
+    v.tags.push(3)
+    all1.push(v)
+    all1.push(v)
+    all1[0].hp = 9
+    let w = all1[0]
+    all1[0].hp = 2
+    kept = w.hp
+    for x in all1 { all1[1].hp = 4  if x.hp == 4 { kept = 0 } }
+  } -> stay
+  action end -> E
+}
+ending E { draws all }
+test "a copy does not follow its original" {
+  a go
+  expect u.hp == 1, v.hp == 7, v.tags == [3], u.tags.empty, all1[0].hp == 2, all1[1].hp == 4, kept == 9
+}`,
+  "lists, binders and arithmetic": `
+type Foe { name1: text = "?" lift: int 0..20 = 3 w: int 0..9 = 1 }
+const foes: list of Foe = [Foe(name1: "Squall", lift: 9), Foe(name1: "Gust", w: 0), Foe(lift: 9)]
+data { xs: list of int  t: text max 9 = "hi" }
+function clampTo9(n: int): int 0..9 = n
+start S
+state S { turn of a action go { xs = [3, 1, 2] xs.insert(1, 9) xs.remove(0) } -> stay action end -> E }
+ending E { draws all }
+test "lists" {
+  a go
+  expect xs == [9, 1, 2], xs.first == 9, xs.last == 2, xs.rest == [1, 2], xs.has(2), not (7 in xs), 3 in 1..4, xs.indices == [0, 1, 2]
+  expect sum(f in foes: f.lift) == 21, count(f in foes where f.w == 0) == 1, minBy(f in foes: f.lift).name1 == "Gust"
+  expect sort(x in xs: x) == [1, 2, 9], map(f in foes where f.lift > 3: f.lift) == [9, 9], any(x in xs: x == 1), all(x in xs: x > 0)
+  expect maxBy(f in foes: f.lift).name1 == "Squall", filter(x in 1..5 where x mod 2 == 0) == [2, 4], sortDown(f in foes: f.lift)[2].name1 == "Gust"
+  expect -7 mod 3 == 2, 7 mod -3 == -2, floor(-7 / 2) == -4, nearest(2.5) == 3, nearest(-2.5) == -3, abs(-4) == 4, clampTo9(50) == 9, max(1, 2, 3) == 3
+  expect (if t == "hi" then 1 else 2) == 1, false implies false, 1 < 2 and not (2 < 1) or false
+}`,
+  "state data is made anew and gone after": `
+data { got: int 0..99 = 0 }
+start A1
+state A1 { turn of a action go(n: int 1..5) -> B1(n) }
+state B1(n: int) {
+  data { twice: int 0..20 = n * 2 }
+  turn of a
+  action count1 { twice += 1 got = twice } -> stay
+  action back -> A1
+  action anew -> again B1(5)
+}
+test "from arguments and defaults" {
+  a go(3)
+  a count1
+  expect got == 7
+  a anew
+  a count1
+  expect got == 11
+  a back
+  expect in A1
+}
+test "a run can begin in any state" {
+  at B1(4)
+  a count1
+  expect got == 9
+}`,
+};
+
+describe.each(Object.entries(MACHINES))("%s", (_name, body) => {
+  const text = `machine M\nseats a, b\n${body}\n`;
+  const compilation = compile(text);
+
+  test("compiles", () => {
+    expect(compilation.messages.filter((m) => m.severity === "error").map((m) => renderMessage(compilation.sources, m)).join("\n")).toBe("");
+  });
+
+  test.each([true, false])("passes its own tests (generated: %s)", (generated) => {
+    const results = runTests(new Runnable(compilation.machine, generated));
+    expect(results.length).toBeGreaterThan(0);
+    for (const { words, failure, story } of results) expect(failure && { words, line: compilation.sources.place(failure.position).line, ...failure, story }).toBeUndefined();
+  });
+});
+
+describe("faults", () => {
+  const FAULTS: readonly [string, string, string][] = [
+    ["divisionByZero", "data { n: int 0..9 = 0 x: num }", "x = 1 / n"],
+    ["missingIndex", "data { xs: list of int n: int 0..9 = 0 }", "n = xs[3]"],
+    ["missingKey", "data { m: map of text to int n: int }", 'n = m["nobody"]'],
+    ["listFull", "data { xs: list max 2 of int }", "xs.push(1) xs.push(2) xs.push(3)"],
+    ["textTooLong", "data { t: text max 3 }", 't = "long one"'],
+    ["emptyPick", "data { xs: list of int n: int }", "n = pick(xs)"],
+    ["emptyRange", "data { n: int 0..9 = 0 }", "n = roll(n + 5..n)"],
+    ["outOfRange", "data { n: int = 9007199254740991 }", "n += 1"],
+    ["tooManyEffects", "data { n: int }", "for x in 1..1000 { for y in 1..1000 { n += 1 } }"],
+    ["notACell", "data { g: grid 2 by 2 of int n: int }", "n = g[cell(x: 5, y: 0)]"],
+  ];
+  test.each(FAULTS)("%s is told with its place, and changes nothing", (code, data, effect) => {
+    const { machine, ok, messages, sources } = compile(`machine M\nseats a, b\n${data}\nstart S\nstate S {\n turn of a\n action go { ${effect} } -> stay\n action end -> E\n}\nending E { draws all }\ntest "t" { a go }`);
+    expect(ok, messages.map((m) => renderMessage(sources, m)).join("\n")).toBe(true);
+    for (const generated of [true, false]) {
+      const [result] = runTests(new Runnable(machine, generated));
+      expect(result?.failure?.actual).toMatch(new RegExp(`^${code}: `));
+    }
+  });
+
+  test("a circle that waits for nobody is named", () => {
+    const { machine } = compile('machine M\nseats a\nstart S\nstate S { turn of a action go -> One action end -> E }\nstate One { enter -> Two }\nstate Two { enter -> One }\nending E { draws all }\ntest "t" { a go }');
+    const [result] = runTests(new Runnable(machine));
+    expect(result?.failure?.actual).toMatch(/^endlessLoop: .*One -> Two -> One|Two -> One -> Two/);
+  });
+});

@@ -1,0 +1,122 @@
+/**
+ * Takes the pictures in docs/screenshots anew, from the demo data: pages in headless Chromium, commands
+ * in a terminal window under Xvfb. Needs Debian's chromium, xvfb, xterm and imagemagick.
+ * `npm run build && node scripts/make-screenshots.mjs [NAME ...]`
+ */
+
+import { execFileSync, spawn } from "node:child_process";
+import { mkdirSync, mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { chromium } from "playwright-core";
+
+const wanted = process.argv.slice(2);
+const OUT = "docs/screenshots";
+mkdirSync(OUT, { recursive: true });
+const folder = mkdtempSync(join(tmpdir(), "zany-shots-"));
+const file = (name) => join(OUT, `${name}.png`);
+const asked = (name) => wanted.length === 0 || wanted.includes(name);
+const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+// ---- pages --------------------------------------------------------------------------------------
+
+const service = spawn(process.execPath, ["dist/cli/zany.cjs", "serve", "--port", "0", "--data", folder, "--demo"], { stdio: ["ignore", "pipe", "inherit"] });
+const address = await new Promise((resolve) => {
+  service.stdout.on("data", (chunk) => {
+    const match = /is at (http:\S+)/.exec(chunk.toString());
+    if (match) resolve(match[1]);
+  });
+});
+
+const flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+
+async function shoot(name, colorScheme, go) {
+  if (!asked(name)) return;
+  const browser = await chromium.launchPersistentContext(mkdtempSync(join(folder, "browser-")), { headless: true, executablePath: "/usr/bin/chromium", viewport: { width: 1280, height: 800 }, colorScheme, args: flags });
+  const page = await browser.newPage();
+  await go(page);
+  await sleep(700);
+  await page.screenshot({ path: file(name) });
+  await browser.close();
+}
+
+async function begin(page, machine, seed) {
+  await page.goto(`${address}/matches`);
+  await page.getByRole("button", { name: "Begin a match" }).click();
+  await page.getByLabel("Machine").selectOption({ label: machine });
+  await page.getByLabel(/Seed/).fill(seed);
+  await page.getByRole("button", { name: "Begin", exact: true }).click();
+  await page.waitForURL(/matches\/\w/);
+  await page.getByRole("img", { name: /the match is in/ }).waitFor();
+}
+
+const act = async (page, seat, action) => {
+  await page.getByRole("region", { name: seat, exact: true }).getByRole("button", { name: action }).click();
+  await sleep(300);
+};
+
+await shoot("machine", "light", async (page) => {
+  await page.goto(`${address}/machines/KiteDuel`);
+  await page.getByRole("img", { name: /^Diagram/ }).waitFor();
+  await page.getByText("KiteDuel is well").waitFor();
+});
+await shoot("machine-message", "light", async (page) => {
+  await page.goto(`${address}/machines/StallSiege`);
+  await page.getByRole("img", { name: /^Diagram/ }).waitFor();
+  await page.getByRole("textbox", { name: "The machine's text" }).click();
+  await page.keyboard.press("Control+Home");
+  for (let i = 0; i < 20; i++) await page.keyboard.press("ArrowDown");
+  await page.keyboard.press("End");
+  for (let i = 0; i < 9; i++) await page.keyboard.press("ArrowLeft");
+  await page.keyboard.type("d");
+});
+await shoot("match", "light", async (page) => {
+  await begin(page, "KiteDuel@2", "harbour");
+  const [first, second] = (await page.getByRole("region", { name: "north", exact: true }).getByText("on turn").count()) > 0 ? ["north", "south"] : ["south", "north"];
+  await act(page, first, "slash");
+  await act(page, second, "slash");
+  const turn = (await page.getByRole("region", { name: "north", exact: true }).getByText("on turn").count()) > 0 ? "north" : "south";
+  await act(page, turn, "mend");
+});
+await shoot("match-dark", "dark", async (page) => {
+  await begin(page, "StallSiege@2", "market");
+  await act(page, "apples", "dust");
+  await act(page, "bread", "cover");
+  await act(page, "candles", "raid");
+});
+await shoot("logbooks", "light", async (page) => {
+  await page.goto(`${address}/logbooks`);
+  await page.getByRole("button", { name: /Verify all/ }).click();
+  await page.getByText("18 verified").waitFor();
+});
+await shoot("replay", "light", async (page) => {
+  await page.goto(`${address}/logbooks`);
+  await page.getByRole("link", { name: "kite-duel-07" }).click();
+  await page.getByRole("alert").waitFor();
+});
+service.kill();
+
+// ---- commands -----------------------------------------------------------------------------------
+
+/** Types commands into a terminal window and takes its picture. */
+async function terminal(name, script) {
+  if (!asked(name)) return;
+  const display = `:${90 + Math.floor(Math.random() * 9)}`;
+  const xvfb = spawn("Xvfb", [display, "-screen", "0", "1280x800x24"], { stdio: "ignore" });
+  await sleep(700);
+  const env = { ...process.env, DISPLAY: display, PATH: `${folder}:${process.env.PATH}`, TERM: "xterm-256color" };
+  const xterm = spawn("xterm", ["-fa", "DejaVu Sans Mono", "-fs", "11", "-geometry", "138x46+0+0", "-bg", "#fffdf8", "-fg", "#1f2a30", "-xrm", "XTerm*color2: #2c6e3f", "-xrm", "XTerm*color1: #a62f2f", "-xrm", "XTerm*color3: #8a5a00", "-xrm", "XTerm*color6: #0f5c63", "-e", "bash", "-c", `${script}; sleep 20`], { env, stdio: "ignore" });
+  await sleep(4500);
+  execFileSync("import", ["-window", "root", file(name)], { env });
+  xterm.kill();
+  xvfb.kill();
+  await sleep(300);
+}
+
+const shown = (command) => `echo '$ ${command.replaceAll("'", "'\\''")}'; ${command.replace(/^zany/, "node dist/cli/zany.cjs")}; echo`;
+const broken = join(folder, "broken.zany");
+execFileSync("sed", ["-e", "s/-> Jud/-> Jug/; s/lift -= hit/lfit -= hit/; s/loses others }/}/", "-e", `w ${broken}`, "examples/kite-duel.zany"], { stdio: "ignore" });
+
+await terminal("check", [`cd ${process.cwd()}`, shown("zany check examples/kite-duel.zany"), `cp ${broken} broken.zany`, shown("zany check broken.zany | head -30"), "rm broken.zany"].join("; "));
+await terminal("play", `cd ${process.cwd()}; echo '$ zany play examples/kite-duel.zany --seed harbour --given kites.north.tape=0'; (sleep 1; echo "slash"; sleep 1; echo "south: brace"; sleep 0.5; echo mend; sleep 20) | node dist/cli/zany.cjs play examples/kite-duel.zany --seed harbour --given kites.north.tape=0 --given kites.south.tape=0`);
+await terminal("verify", ["cd .", shown("zany test examples/stall-siege.zany"), shown("zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany"), shown("zany replay examples/logbooks/kite-duel-07.jsonl --machine examples/kite-duel.zany")].join("; "));
