@@ -1,0 +1,41 @@
+/** The documents: every whole machine in them compiles and passes its tests, the worked example verifies. */
+
+import { readFileSync } from "node:fs";
+import { compile, renderMessage, Runnable, runTests, sha256Hex, splitLines, verifyText } from "@zany/core";
+import { expect, test } from "vitest";
+import { runnableOf } from "./examples.js";
+
+const doc = (name: string): string => readFileSync(new URL(`../../../docs/${name}`, import.meta.url), "utf8");
+
+test.each(["language.md", "logbook.md"])("the machines in %s compile and pass their tests", (name) => {
+  const blocks = [...doc(name).matchAll(/```zany\n([\s\S]*?)```/g)].map((m) => m[1] as string);
+  expect(blocks.length).toBeGreaterThan(0);
+  for (const text of blocks) {
+    const { machine, messages, sources } = compile(text);
+    expect(messages.map((m) => renderMessage(sources, m)).join("\n")).toBe("");
+    for (const result of runTests(new Runnable(machine))) expect(result.failure).toBeUndefined();
+  }
+});
+
+test("the worked example of the logbook format is the file beside it, and verifies", () => {
+  const text = doc("examples/bell-toss.jsonl");
+  const machine = doc("examples/bell-toss.zany");
+  const page = doc("logbook.md");
+  expect(page).toContain(text);
+  expect(page).toContain(machine);
+  expect(text).toContain(sha256Hex(machine));
+  expect(verifyText(runnableOf(machine), text)).toEqual({ kind: "verified", steps: 3, otherVersion: false });
+  const situation = /^\{"acted".*$/m.exec(page)?.[0] ?? "";
+  expect(splitLines(text)[1]).toContain(sha256Hex(situation));
+});
+
+test("docs/language.md names every kind of message the compiler has, and no other", () => {
+  const sources = ["check", "check/rules", "language", "language/parser", "."].flatMap((folder) => {
+    const { readdirSync } = process.getBuiltinModule("node:fs");
+    const at = new URL(`../src/${folder}/`, import.meta.url);
+    return readdirSync(at).filter((f) => f.endsWith(".ts")).map((f) => readFileSync(new URL(f, at), "utf8"));
+  });
+  const used = new Set(sources.flatMap((text) => [...text.matchAll(/(?:error|warning|fail|unknown)\(\s*"([a-z]+(?:-[a-z]+)*)"/g)].map((m) => m[1] as string)));
+  const section = doc("language.md").split("## Messages")[1]?.split("##")[0] ?? "";
+  expect([...section.matchAll(/`([a-z-]+)`/g)].map((m) => m[1]).sort()).toEqual([...used].sort());
+});
