@@ -20,3 +20,4 @@ export { RandomPlayer } from "./search/random-player.js";
 export { RunningDigest, sha256Hex } from "./engine/hash.js";
 export { seenHeader, seenLine } from "./logbook/seen.js";
 export { type Diagram, type DiagramEdge, type DiagramNode, diagramOf } from "./formats/diagram.js";
+export { inputInWords, noteInWords } from "./logbook/words.js";

@@ -4,11 +4,11 @@ import { randomUUID } from "node:crypto";
 import { writeFileSync } from "node:fs";
 import { basename } from "node:path";
 import { type MatchInfo, type MessageInfo, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
+import { inputInWords, noteInWords } from "@zany/core";
 import { overrideFrom, readText, UsedWrongly, valueFrom } from "../files.js";
 import { keepKeys, keptKey } from "../keys.js";
 import { showOptions, showView } from "../show.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
-import { inputText } from "./replay.js";
 
 interface Common {
   readonly service: string;
@@ -133,8 +133,8 @@ export async function matchWatch(id: string, options: AsSeat): Promise<number> {
     if (options.json) {
       sayJson(event);
     } else if (event.kind === "step") {
-      const notes = event.line.notes.map((n) => (typeof n === "string" ? n : n.text)).join("; ");
-      say(`${pad(String(event.line.step), 4)} ${pad(inputText(event.line.input), 30)} ${notes}`.trimEnd());
+      const notes = event.line.notes.map(noteInWords).join("; ");
+      say(`${pad(String(event.line.step), 4)} ${pad(inputInWords(event.line.input), 30)} ${notes}`.trimEnd());
     } else if (event.kind === "away") {
       say(style("yellow", event.words));
     } else {

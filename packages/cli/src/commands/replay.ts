@@ -1,6 +1,6 @@
 /** `zany replay`: a logbook step by step, as a list or one step in full. */
 
-import { type Difference, type LineInput, NotALogbook, readLogbook, type ReplayedStep, Replayer, type StepLine } from "@zany/core";
+import { type Difference, inputInWords, noteInWords, NotALogbook, readLogbook, type ReplayedStep, Replayer, type StepLine } from "@zany/core";
 import { readText, runnableFile, UsedWrongly } from "../files.js";
 import { showOutcome } from "../show.js";
 import { pad, say, sayJson, style } from "../terminal.js";
@@ -40,7 +40,7 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
   const { machine, hash, seed, begun } = logbook.header;
   say(`${style("bold", machine)} ${style("dim", `${hash.slice(0, 8)}, seed ${seed}, begun ${begun}`)}`);
   for (const line of logbook.steps) {
-    say(`${pad(String(line.step), 4)} ${pad(inputText(line.input), 30)} ${style("cyan", pad(line.places.join(" > "), 18))} ${line.notes.map((n) => (typeof n === "string" ? n : `to ${n.to}: ${n.text}`)).join("; ")}`.trimEnd());
+    say(`${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)} ${style("cyan", pad(line.places.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd());
     const different = differences.get(line.step);
     if (different) {
       say(style("red", `     goes another way from here:`));
@@ -62,32 +62,14 @@ function read(file: string) {
 }
 
 function showStep(line: StepLine, differences: readonly Difference[] | undefined): void {
-  say(`${style("bold", `step ${line.step}`)}  ${inputText(line.input)}  ${style("dim", line.at)}`);
+  say(`${style("bold", `step ${line.step}`)}  ${inputInWords(line.input)}  ${style("dim", line.at)}`);
   say(`  places   ${line.places.join(" > ") || "(over)"}`);
   for (const d of line.draws) say(`  draw     ${d.value} of ${d.range}${d.stream ? ` from ${d.stream}` : ""}  ${style("dim", `at ${d.at}`)}`);
-  for (const n of line.notes) say(`  note     ${typeof n === "string" ? n : `to ${n.to}: ${n.text}`}`);
+  for (const n of line.notes) say(`  note     ${noteInWords(n)}`);
   for (const c of line.changes) say(`  change   ${c.path} ${c.value === undefined ? "is gone" : `= ${JSON.stringify(c.value)}`}`);
   if (differences) {
     say(style("red", "  goes another way here:"));
     for (const d of differences) say(`  ${differenceText(d)}`);
-  }
-}
-
-/** An input in one short line. */
-export function inputText(input: LineInput): string {
-  switch (input.kind) {
-    case "act": {
-      const args = Object.values(input.args ?? {}).map((v) => (typeof v === "string" ? v : JSON.stringify(v))).join(", ");
-      return `${input.seat} ${input.action}${args ? `(${args})` : ""}`;
-    }
-    case "report":
-      return `report ${input.report}`;
-    case "timer":
-      return `timer ${input.timer}`;
-    case "begin":
-      return "begin";
-    default:
-      return `${input.seat} ${input.kind}s`;
   }
 }
 

@@ -1,10 +1,10 @@
 /** `zany verify`: replays logbooks and compares every step. */
 
 import { existsSync } from "node:fs";
-import { type Verdict, verify as verifyLines } from "@zany/core";
+import { inputInWords, type Verdict, verify as verifyLines } from "@zany/core";
 import { linesOf, runnableFile, UsedWrongly } from "../files.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
-import { differenceText, inputText } from "./replay.js";
+import { differenceText } from "./replay.js";
 
 export async function verify(files: readonly string[], options: { readonly machine: string; readonly json?: boolean }): Promise<number> {
   const runnable = runnableFile(options.machine);
@@ -33,7 +33,7 @@ function tell(file: string, verdict: Verdict): void {
     return;
   }
   const other = verdict.otherVersion ? ", played on another version of the rules" : "";
-  say(`${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} (line ${verdict.line}): ${inputText(verdict.input)}${other}`);
+  say(`${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} (line ${verdict.line}): ${inputInWords(verdict.input)}${other}`);
   for (const d of verdict.differences.slice(0, 8)) say(`             ${differenceText(d)}`);
   if (verdict.differences.length > 8) say(`             and ${count(verdict.differences.length - 8, "more difference")}`);
 }

@@ -3,8 +3,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import type { LogbookInfo, VerifiedLogbook } from "@zany/client";
 import { type ReactNode, useState } from "react";
-import { Link } from "wouter";
-import { Button, Ended, Head, Page, Quiet, Trouble } from "../parts/basics.js";
+import { Button, Ended, Page, Quiet, Table, To, Trouble } from "../parts/basics.js";
 import { client } from "../service.js";
 
 export function LogbooksPage(): ReactNode {
@@ -37,28 +36,25 @@ export function LogbooksPage(): ReactNode {
       ) : null}
       {data && data.length === 0 ? <Quiet>No logbook is stored here yet. Upload one with: zany upload FILE.jsonl</Quiet> : null}
       {data && data.length > 0 ? (
-        <table className="w-full rounded border border-line bg-panel">
-          <Head names={["Logbook", "Machine", "Steps", "Ended", "Verified"]} />
-          <tbody>
+        <Table heads={["Logbook", "Machine", "Steps", "Ended", "Verified"]}>
             {data.map((logbook) => (
-              <tr key={logbook.id} className="border-b border-line last:border-0">
-                <td className="px-3 py-1.5">
-                  <Link href={`/logbooks/${logbook.id}`} className="text-sea underline-offset-2 hover:underline">
+              <tr key={logbook.id}>
+                <td>
+                  <To href={`/logbooks/${logbook.id}`}>
                     {logbook.name.replace(/\.jsonl$/, "")}
-                  </Link>
+                  </To>
                 </td>
-                <td className="px-3 py-1.5">
+                <td>
                   {logbook.machine} <code className="text-soft">{logbook.hash.slice(0, 8)}</code>
                 </td>
-                <td className="px-3 py-1.5 tabular-nums">{logbook.steps}</td>
-                <td className="px-3 py-1.5">{logbook.outcome ? <Ended outcome={logbook.outcome} /> : <span className="text-soft">not over</span>}</td>
-                <td className="px-3 py-1.5">
+                <td className="tabular-nums">{logbook.steps}</td>
+                <td>{logbook.outcome ? <Ended outcome={logbook.outcome} /> : <span className="text-soft">not over</span>}</td>
+                <td>
                   <VerdictText verified={verdicts[logbook.id]} id={logbook.id} />
                 </td>
               </tr>
             ))}
-          </tbody>
-        </table>
+          </Table>
       ) : null}
     </Page>
   );
@@ -70,9 +66,9 @@ function VerdictText({ verified, id }: { verified: VerifiedLogbook | undefined; 
   if (verdict.kind === "verified") return <span className="text-good">verified</span>;
   if (verdict.kind === "diverged") {
     return (
-      <Link href={`/logbooks/${id}`} className="text-bad underline-offset-2 hover:underline">
+      <To href={`/logbooks/${id}`} look="text-bad">
         diverged at step {verdict.step}
-      </Link>
+      </To>
     );
   }
   return (

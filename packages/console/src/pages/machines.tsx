@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { MachineInfo } from "@zany/client";
 import type { ReactNode } from "react";
 import { Link } from "wouter";
-import { Head, Page, Quiet, Trouble, When } from "../parts/basics.js";
+import { Page, Quiet, Table, To, Trouble, When } from "../parts/basics.js";
 import { client } from "../service.js";
 
 export function MachinesPage(): ReactNode {
@@ -21,36 +21,33 @@ export function MachinesPage(): ReactNode {
       <Trouble error={error} />
       {data && data.length === 0 ? <Quiet>No machine is stored here yet. Write one, or upload a file with: zany upload FILE</Quiet> : null}
       {data && data.length > 0 ? (
-        <table className="w-full rounded border border-line bg-panel">
-          <Head names={["Machine", "Newest version", "Stored", "Older versions"]} />
-          <tbody>
+        <Table heads={["Machine", "Newest version", "Stored", "Older versions"]}>
             {byName(data).map(([name, versions]) => {
               const [newest, ...older] = versions as [MachineInfo, ...MachineInfo[]];
               return (
-                <tr key={name} className="border-b border-line last:border-0">
-                  <td className="px-3 py-2 font-medium">
-                    <Link href={`/machines/${name}`} className="text-sea underline-offset-2 hover:underline">
+                <tr key={name}>
+                  <td className="font-medium">
+                    <To href={`/machines/${name}`}>
                       {name}
-                    </Link>
+                    </To>
                   </td>
-                  <td className="px-3 py-2">
+                  <td>
                     {newest.number} <code className="ml-1 text-soft">{newest.hash.slice(0, 8)}</code>
                   </td>
-                  <td className="px-3 py-2 text-soft">
+                  <td className="text-soft">
                     <When at={newest.created} />
                   </td>
-                  <td className="px-3 py-2">
+                  <td>
                     {older.map((v) => (
-                      <Link key={v.hash} href={`/machines/${name}@${v.number}`} className="mr-3 text-sea underline-offset-2 hover:underline">
+                      <To key={v.hash} href={`/machines/${name}@${v.number}`}>
                         {v.number}
-                      </Link>
+                      </To>
                     ))}
                   </td>
                 </tr>
               );
             })}
-          </tbody>
-        </table>
+          </Table>
       ) : null}
     </Page>
   );

@@ -2,13 +2,12 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { type SeenMatch, ServiceProblem } from "@zany/client";
-import { type ActionOption, compile, diagramOf, type StepLine } from "@zany/core";
+import { type ActionOption, compile, diagramOf, inputInWords, noteInWords, type StepLine } from "@zany/core";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Link } from "wouter";
 import { Ended, Quiet, Trouble } from "../parts/basics.js";
 import { SeatData, SharedData } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
-import { inputText, noteText } from "../parts/words.js";
 import { client, keysOf } from "../service.js";
 
 export default function MatchPage({ id }: { id: string }): ReactNode {
@@ -240,11 +239,11 @@ function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
           <li key={line.step} ref={i === lines.length - 1 ? end : undefined} className="flex gap-2 py-0.5">
             <span className="w-8 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
             <span className="min-w-0">
-              <span className="font-medium">{inputText(line.input)}</span>
+              <span className="font-medium">{inputInWords(line.input)}</span>
               {line.draws.length > 0 ? <span className="text-soft"> dice {line.draws.map((d) => String(d.value)).join(", ")}</span> : null}
               {line.notes.map((note) => (
-                <span key={noteText(note)} className="block">
-                  {noteText(note)}
+                <span key={noteInWords(note)} className="block">
+                  {noteInWords(note)}
                 </span>
               ))}
             </span>

@@ -3,8 +3,8 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import { Dialog } from "radix-ui";
 import { type FormEvent, type ReactNode, useState } from "react";
-import { Link, useLocation } from "wouter";
-import { Button, Ended, Head, Page, Quiet, Trouble, When } from "../parts/basics.js";
+import { useLocation } from "wouter";
+import { Button, Ended, Page, Quiet, Table, To, Trouble, When } from "../parts/basics.js";
 import { client, keepKeys } from "../service.js";
 
 export function MatchesPage(): ReactNode {
@@ -14,29 +14,26 @@ export function MatchesPage(): ReactNode {
       <Trouble error={error} />
       {data && data.length === 0 ? <Quiet>No match has been begun here yet.</Quiet> : null}
       {data && data.length > 0 ? (
-        <table className="w-full rounded border border-line bg-panel">
-          <Head names={["Match", "Machine", "Step", "Stands", "Last step"]} />
-          <tbody>
+        <Table heads={["Match", "Machine", "Step", "Stands", "Last step"]}>
             {data.map((match) => (
-              <tr key={match.id} className="border-b border-line last:border-0">
-                <td className="px-3 py-2 font-mono">
-                  <Link href={`/matches/${match.id}`} className="text-sea underline-offset-2 hover:underline">
+              <tr key={match.id}>
+                <td className="font-mono">
+                  <To href={`/matches/${match.id}`}>
                     {match.id}
-                  </Link>
+                  </To>
                 </td>
-                <td className="px-3 py-2">
+                <td>
                   {match.name}
                   <span className="text-soft">@{match.number}</span>
                 </td>
-                <td className="px-3 py-2 tabular-nums">{match.step}</td>
-                <td className="px-3 py-2">{match.outcome ? <Ended outcome={match.outcome} /> : match.suspended === null ? "running" : <span className="text-bad">suspended</span>}</td>
-                <td className="px-3 py-2 text-soft">
+                <td className="tabular-nums">{match.step}</td>
+                <td>{match.outcome ? <Ended outcome={match.outcome} /> : match.suspended === null ? "running" : <span className="text-bad">suspended</span>}</td>
+                <td className="text-soft">
                   <When at={match.updated} />
                 </td>
               </tr>
             ))}
-          </tbody>
-        </table>
+          </Table>
       ) : null}
     </Page>
   );

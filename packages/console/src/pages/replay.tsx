@@ -1,13 +1,12 @@
 /** A logbook step by step, forwards and backwards, replayed here in the browser on any stored version of its machine. */
 
 import { useQuery } from "@tanstack/react-query";
-import { compile, type Diagram as Graph, type Difference, diagramOf, type Header, type Logbook, readLogbook, Replayer, Runnable, type StepLine, type View, view } from "@zany/core";
+import { compile, type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, noteInWords, readLogbook, Replayer, Runnable, type StepLine, type View, view } from "@zany/core";
 import { Slider } from "radix-ui";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Ended, Quiet, Trouble } from "../parts/basics.js";
 import { SeatData, SharedData, valueText } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
-import { inputText, noteText } from "../parts/words.js";
 import { client } from "../service.js";
 
 /** One step as it is shown. */
@@ -171,7 +170,7 @@ function DivergenceBar({ step, at, line, onGo }: { step: number; at: number; lin
   return (
     <div role="alert" className="flex items-center gap-3 border-b border-bad bg-bad-wash px-4 py-1.5 text-bad">
       <span>
-        Goes another way at step {step}, {inputText(line.line.input)}:{" "}
+        Goes another way at step {step}, {inputInWords(line.line.input)}:{" "}
         {line.differences
           .slice(0, 3)
           .map((d) => `${d.path} was ${valueText(d.expected)}, came ${valueText(d.came)}`)
@@ -203,7 +202,7 @@ function StepList({ steps, at, diverged, onPick }: { steps: readonly Shown[]; at
             className={`flex w-full gap-2 px-3 py-0.5 text-left ${i === at ? "bg-sea-wash font-medium" : "hover:bg-sunken"} ${diverged >= 0 && i > diverged ? "opacity-50" : ""} ${i === diverged ? "text-bad" : ""}`}
           >
             <span className="w-6 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
-            <span className="truncate">{inputText(line.input)}</span>
+            <span className="truncate">{inputInWords(line.input)}</span>
           </button>
         </li>
       ))}
@@ -218,7 +217,7 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
   return (
     <section aria-label="This step" className="rounded-lg border border-line bg-panel p-3">
       <h2 className="text-base font-semibold">
-        {inputText(line.input)} <span className="text-xs font-normal text-soft">{line.at.replace("T", " ").replace(/\.\d+Z$/, " UTC")}</span>
+        {inputInWords(line.input)} <span className="text-xs font-normal text-soft">{line.at.replace("T", " ").replace(/\.\d+Z$/, " UTC")}</span>
       </h2>
       <dl className="mt-2 grid grid-cols-[5rem_1fr] gap-y-1">
         <dt className="text-soft">places</dt>
@@ -240,8 +239,8 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
             <dt className="text-soft">notes</dt>
             <dd>
               {line.notes.map((note) => (
-                <span key={noteText(note)} className="block">
-                  {noteText(note)}
+                <span key={noteInWords(note)} className="block">
+                  {noteInWords(note)}
                 </span>
               ))}
             </dd>

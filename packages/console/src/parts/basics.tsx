@@ -3,6 +3,7 @@
 import { ServiceProblem } from "@zany/client";
 import type { Outcome } from "@zany/core";
 import type { ButtonHTMLAttributes, ReactNode } from "react";
+import { Link } from "wouter";
 
 export function Quiet({ children }: { children: ReactNode }): ReactNode {
   return <p className="p-6 text-soft">{children}</p>;
@@ -69,17 +70,29 @@ export function Ended({ outcome }: { outcome: Outcome }): ReactNode {
   );
 }
 
-/** A table's heading cells. */
-export function Head({ names }: { names: readonly string[] }): ReactNode {
+/** A table with a heading for each column; `children` are its rows. */
+export function Table({ heads, children }: { heads: readonly string[]; children: ReactNode }): ReactNode {
   return (
-    <thead>
-      <tr className="border-b border-line text-left text-soft">
-        {names.map((name) => (
-          <th key={name} className="px-3 py-2 font-medium">
-            {name}
-          </th>
-        ))}
-      </tr>
-    </thead>
+    <table className="w-full rounded border border-line bg-panel [&_tbody>tr]:border-b [&_tbody>tr]:border-line [&_td]:px-3 [&_td]:py-1.5">
+      <thead>
+        <tr className="border-b border-line text-left text-soft">
+          {heads.map((name) => (
+            <th key={name} className="px-3 py-2 font-medium">
+              {name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>{children}</tbody>
+    </table>
+  );
+}
+
+/** A link as it looks everywhere inside pages. */
+export function To({ href, look = "", children }: { href: string; look?: string; children: ReactNode }): ReactNode {
+  return (
+    <Link href={href} className={`underline-offset-2 hover:underline ${look || "text-sea"}`}>
+      {children}
+    </Link>
   );
 }
