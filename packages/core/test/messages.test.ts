@@ -119,6 +119,14 @@ test("whatever is cut out of a machine or put into it, compiling ends with messa
   );
 });
 
+test("a cause is told, its consequences are not; a hint only where it helps", () => {
+  const names = (text: string) => compile(text).messages.map((m) => `${m.name}: ${m.help ?? ""}`);
+  expect(names("hello")).toEqual(["syntax: "]);
+  expect(names("")).toEqual(["syntax: "]);
+  expect(names("machine M\nseats a b\nstart S\nstate S { turn of a action go -> E }\nending E { wins a }")).toEqual(["syntax: Write: seats a, b"]);
+  expect(names("machine M\nseats a, b\nstart S\nstate S { turn of a action go { n = 1 } -> E }\nending E { draws all }")).toEqual(["unknown-value: Known here: a, b, seats, inPlay, me, others."]);
+});
+
 test("nesting too deep is refused in words", () => {
   const deep = `machine M\nseats a\nfunction f(): int = ${"(".repeat(5_000)}1${")".repeat(5_000)}\n`;
   expect(compile(deep).messages.map((m) => m.name)).toContain("too-deep");

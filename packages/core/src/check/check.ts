@@ -123,6 +123,7 @@ class MachineChecker {
 
   private declareSeats(): Machine["seats"] {
     const { seats } = this.file;
+    if (!seats && this.file.name.text === "") return { names: [], least: 0 };
     if (!seats) {
       this.tables.error("no-seats", this.file.name, "The machine does not say who plays.", "Write, for example: seats north, south");
       return { names: [], least: 0 };

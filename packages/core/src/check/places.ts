@@ -238,8 +238,8 @@ export class PlaceChecker {
     if (!start) {
       if (inner.length > 0) {
         const names = inner.map((s) => s.name).join(", ");
-        this.tables.error("no-start", state.nameSpan, `${this.called(state)} does not say in which inner state it starts.`, `Write "start NAME" in it, with one of: ${names}.`);
-      } else if (state.kind === "machine") {
+        this.tables.error("no-start", state.nameSpan, `${this.called(state)} does not say in which ${state.kind === "machine" ? "" : "inner "}state it starts.`, `Write "start NAME" in it, with one of: ${names}.`);
+      } else if (state.kind === "machine" && state.name !== "") {
         this.tables.error("no-start", state.nameSpan, "The machine has no states.", "Declare a state and write \"start NAME\".");
       }
       return -1;

@@ -97,7 +97,7 @@ export function begin(runnable: Runnable, options: BeginOptions): { readonly tak
     return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publish(0), happenings } };
   } catch (error) {
     if (error instanceof Fault) return { fault: report(error) };
-    if (error instanceof WrongValue) return { refusal: { code: "badOverride", words: `The starting data do not fit: ${error.message}.` } };
+    if (error instanceof WrongValue) return { refusal: { code: "badOverride", words: `The starting data do not fit: ${error.message}${/[.?]$/.test(error.message) ? "" : "."}` } };
     throw error;
   } finally {
     rt.begun = true;

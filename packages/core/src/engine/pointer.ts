@@ -1,6 +1,7 @@
 /** JSON Pointers (RFC 6901) into a machine's data: for starting values set from outside. */
 
 import type { Type } from "../check/types.js";
+import { didYouMean } from "../language/suggest.js";
 import { Box, ownedChild } from "./box.js";
 import type { Engine } from "./engine.js";
 import { mapSlot } from "./expressions.js";
@@ -32,14 +33,14 @@ export function applyOverride(engine: Engine, override: Override): void {
   const { rt, machine, naming } = engine;
   const [root, name, ...parts] = pointerParts(override.path);
   const field = root === "data" ? machine.data.find((f) => f.name === name) : undefined;
-  if (!field) throw new WrongValue(`there is no data at "${override.path}"`);
+  if (!field) throw new WrongValue(nothingThere(name ?? root ?? "", "the machine's data", machine.data.map((f) => f.name)));
   let holder = rt.ownRoot(field.slot);
   let slot = field.slot;
   let type: Type = field.type;
   for (const part of parts) {
     holder = ownedChild(holder, slot, rt.epoch);
     const found = child(type, part, holder, engine);
-    if (!found) throw new WrongValue(`there is no data at "${override.path}"`);
+    if (!found) throw new WrongValue(nothingThere(part, override.path.split("/").slice(1, -1).join("."), partsOf(type, engine)));
     ({ slot, type } = found);
   }
   try {
@@ -48,6 +49,14 @@ export function applyOverride(engine: Engine, override: Override): void {
     if (!(error instanceof WrongValue)) throw error;
     throw new WrongValue(`"${override.path}": ${error.message}`);
   }
+}
+
+function nothingThere(part: string, where: string, known: readonly string[]): string {
+  return `there is no "${part}" in ${where}. ${didYouMean(part, known, "name")}`.replace(/\.$/, "");
+}
+
+function partsOf(type: Type, engine: Engine): readonly string[] {
+  return type.kind === "record" ? type.fields.map((f) => f.name) : type.kind === "perSeat" ? engine.naming.seats : [];
 }
 
 function child(type: Type, part: string, holder: Box, engine: Engine): { slot: number; type: Type } | undefined {

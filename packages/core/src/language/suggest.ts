@@ -26,7 +26,8 @@ function distance(a: string, b: string): number {
 /** The nearest of `known` to `name`, or undefined when none is near enough to be a slip. */
 export function nearest(name: string, known: Iterable<string>): string | undefined {
   let best: string | undefined;
-  let bestDistance = Math.max(1, Math.floor(name.length / 3)) + 0.5;
+  // Of a name of one or two letters hardly anything is left after a slip: only its case can be wrong.
+  let bestDistance = name.length < 3 ? 0.5 : Math.max(1, Math.floor(name.length / 3)) + 0.5;
   for (const candidate of known) {
     if (Math.abs(candidate.length - name.length) > bestDistance) continue;
     const d = distance(name, candidate);

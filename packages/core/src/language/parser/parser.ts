@@ -92,7 +92,13 @@ class FileParser extends ItemParser {
       return { kind: "counted", low, high, name: this.name("what such a seat is called"), ...this.span(from) };
     }
     const names = [this.name("the name of a seat")];
-    while (this.accept(",")) names.push(this.name("the name of a seat"));
+    for (;;) {
+      if (!this.accept(",")) {
+        if (!this.isName() || this.token.leads) break;
+        this.messages.error("syntax", this.token, `A "," is missing between the seats, before ${this.found()}.`, `Write: seats ${names.map((n) => n.text).join(", ")}, ${this.token.text}`);
+      }
+      names.push(this.name("the name of a seat"));
+    }
     return { kind: "named", names, ...this.span(from) };
   }
 
