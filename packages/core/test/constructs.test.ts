@@ -116,6 +116,28 @@ test "everyone once, then on" {
   a end
   expect a rank 2, b rank 1, b wins
 }`,
+  "of several listeners with arrows the first is taken, all are heard": `
+data { heard: int 0..9 = 0 }
+signal Ping
+start Outer
+state Outer {
+  on Ping { heard += 1 } -> FromOuter
+  start Inner
+  state Inner {
+    turn of a
+    action go { raise Ping } -> stay
+    on Ping { heard += 2 } -> FromInner
+    on Ping { heard += 4 } -> FromSecond
+  }
+  state FromInner { turn of a action end -> E }
+  state FromSecond { turn of a action end -> E }
+}
+state FromOuter { turn of a action end -> E }
+ending E { draws all }
+test "inner and first" {
+  a go
+  expect in FromInner, heard == 7
+}`,
   "odds, choose with let, weights": `
 data { seen: int 0..99 = 0 }
 start Walk

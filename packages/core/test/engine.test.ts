@@ -101,6 +101,24 @@ describe("KiteDuel", () => {
     expect(result.situation.outcome?.ending).toBe("Flown");
   });
 
+  test("tests an argument before it tests a need", () => {
+    const picky = runnableOf(exampleText("kite-duel.zany").replace('else "that is your own kite") {', 'else "that is your own kite") needs lap > 50 else "too early" {').replace(/^test [\s\S]*/m, ""));
+    const s = start(picky, northFirst);
+    expect(step(picky, s, act("north", "slash", { target: "north" })).refusal?.code).toBe("badArgument");
+    expect(step(picky, s, act("north", "slash", { target: "south" })).refusal).toMatchObject({ code: "needsFailed", words: "Too early.", condition: { text: "lap > 50", values: [{ text: "lap", value: "1" }] } });
+  });
+
+  test("a law is tested when what it reads has changed, through functions too", () => {
+    for (const law of ["kites[south].lift > 30", "aloft30(south)", "not (in Paused)"]) {
+      const strict = runnableOf(`${exampleText("kite-duel.zany").replace(/^test [\s\S]*/m, "")}\nfunction aloft30(s: seat): bool = kites[s].lift > 30\nlaw "strict": ${law}\n`);
+      const s = start(strict, northFirst);
+      const braced = play(strict, s, act("north", "brace"), act("south", "brace"));
+      const result = step(strict, braced, law.includes("Paused") ? act("north", "pause") : { ...act("north", "slash", { target: "south" }), dice: [6] });
+      const last = law.includes("Paused") ? result : step(strict, play(strict, result.situation, act("south", "brace")), { ...act("north", "slash", { target: "south" }), dice: [6] });
+      expect([law, last.fault?.code]).toEqual([law, "lawBroken"]);
+    }
+  });
+
   test("a set draw must be one of the range, and all must be used", () => {
     const s = start(duel, northFirst);
     const slash = act("north", "slash", { target: "south" });
