@@ -54,7 +54,8 @@ for (const series of SERIES) {
       taken.situation,
       (moment) => {
         at += MINUTE;
-        const input = player.choose(moment.situation, moment.turn);
+        const [seat] = moment.turn;
+        const input = seat === undefined ? undefined : player.choose(moment.situation, seat);
         return input && { ...input, at };
       },
       (step) => writer.add(step),

@@ -41,6 +41,11 @@ example(add("check", "read machines and say what is wrong, and where").argument(
 );
 
 example(
+  add("format", "set machines in and space them, keeping every comment").argument("<file...>", "machines to format").option("--check", "change nothing; say which files would change"),
+  "zany format --check examples/*.zany",
+).action(async (files, options) => finish((await work()).format(files, options)));
+
+example(
   add("test", "run the tests that stand in machines").argument("<file...>", "machines to test").option("--only <text>", "run only tests whose words hold this text").addOption(json()),
   'zany test examples/kite-duel.zany --only "ten days"',
 ).action(async (files, options) => finish((await work()).test(files, options)));
@@ -68,6 +73,18 @@ example(
   add("verify", "replay logbooks on a machine and name the first step that differs").argument("<logbook...>", "logbooks to verify").requiredOption("--machine <file>", "the machine to replay them on").addOption(json()),
   "zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany",
 ).action(async (files, options) => finish((await work()).verify(files, options)));
+
+example(
+  add("simulate", "let bots play many matches and count")
+    .argument("<file>", "the machine to play")
+    .option("--matches <number>", "how many matches", wholeNumber, 1000)
+    .option("--seed <text>", "where everything random comes from", "zany")
+    .option("--policy <seat=policy>", "the policy of a seat, which else plays at random; may be repeated", collect, [])
+    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
+    .option("--cores <number>", "how many cores to use; the result is the same for any", wholeNumber)
+    .addOption(json()),
+  "zany simulate examples/kite-duel.zany --matches 2000 --policy north=careful",
+).action(async (file, options) => finish((await work()).simulate(file, options)));
 
 example(
   add("serve", "run the service and its console")

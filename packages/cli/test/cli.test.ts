@@ -34,6 +34,14 @@ describe("on files", () => {
     expect([missing.code, missing.err]).toEqual([2, 'zany: Cannot read "nowhere.zany": there is no such file.\n']);
   });
 
+  test("format: in place, or only says so; a formatted file stays as it is", () => {
+    expect(zany(["format", "--check", DUEL, "examples/stall-siege.zany"])).toMatchObject({ code: 0, out: "2 files well formatted\n" });
+    const messy = file("messy.zany", text.replaceAll("\n  ", "\n").replace("lap += 1", "lap+=1"));
+    expect(zany(["format", "--check", messy])).toMatchObject({ code: 1, out: `would change  ${messy}\n` });
+    expect(zany(["format", messy]).code).toBe(0);
+    expect(readFileSync(messy, "utf8")).toBe(text);
+  });
+
   test("test: tells the story of a failing test", () => {
     const failing = file("failing.zany", text.replace("north wins, south loses", "south wins"));
     const result = zany(["test", failing]);
@@ -57,17 +65,32 @@ describe("on files", () => {
     const logs = ["examples/logbooks/kite-duel-06.jsonl", "examples/logbooks/kite-duel-07.jsonl"];
     const verified = zany(["verify", ...logs, "--machine", DUEL]);
     expect(verified.code).toBe(1);
-    expect(verified.out).toContain("diverged   examples/logbooks/kite-duel-07.jsonl  at step 8 (line 10): north mend, played on another version of the rules\n             /data/kites/north/lift: written 30, came 34\n");
+    expect(verified.out).toContain("diverged   examples/logbooks/kite-duel-07.jsonl  at step 6 (line 8): south mend, played on another version of the rules\n             /data/kites/south/lift: written 26, came 30\n");
     expect(verified.out).toContain("1 logbook verified, 1 not");
     const replayed = zany(["replay", logs[1] as string, "--machine", DUEL]);
     expect([replayed.code, replayed.out.includes("goes another way from here")]).toEqual([1, true]);
-    expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject([{ verdict: { kind: "verified" } }, { verdict: { kind: "diverged", step: 8 } }]);
+    expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject([{ verdict: { kind: "verified" } }, { verdict: { kind: "diverged", step: 6 } }]);
+  });
+
+  test("simulate: the same counts for a seed on any number of cores; policies matter", () => {
+    const run = (...more: string[]) => zany(["simulate", DUEL, "--matches", "60", "--seed", "s", "--json", ...more]);
+    const one = run("--cores", "1");
+    expect(one.code).toBe(0);
+    expect(run("--cores", "3").out).toBe(one.out);
+    const tally = JSON.parse(one.out) as { matches: number; endings: Record<string, number>; lengths: Record<string, number>; results: Record<string, Record<string, number>> };
+    expect(tally.matches).toBe(60);
+    for (const counts of [tally.endings, tally.lengths, tally.results["north"] ?? {}]) expect(Object.values(counts).reduce((a, b) => a + b)).toBe(60);
+    const careful = JSON.parse(run("--policy", "north=careful").out) as typeof tally;
+    expect(careful.results["north"]?.["win"]).toBeGreaterThan(tally.results["north"]?.["win"] ?? 60);
+    const told = zany(["simulate", DUEL, "--matches", "20"]).out;
+    expect(told).toMatch(/20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: BothDown, Lapsed[\s\S]*win[\s\S]*north[\s\S]*steps/);
+    expect(zany(["simulate", DUEL, "--policy", "north=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining('There is no policy "carefull"') });
   });
 
   test("used wrongly: 2, what is wrong, and a hint; help has an example for every command", () => {
     expect(zany(["chekc"])).toMatchObject({ code: 2, err: expect.stringContaining("Did you mean check?") });
     expect(zany(["verify", "x.jsonl"])).toMatchObject({ code: 2, err: expect.stringContaining("--machine") });
-    for (const command of ["check", "test", "play", "replay", "verify", "serve", "upload", ...["new", "list", "show", "act", "watch", "logbook"].map((c) => `match ${c}`)]) {
+    for (const command of ["check", "format", "test", "play", "replay", "verify", "simulate", "serve", "upload", ...["new", "list", "show", "act", "watch", "logbook"].map((c) => `match ${c}`)]) {
       expect(zany([...command.split(" "), "--help"]), command).toMatchObject({ code: 0, out: expect.stringContaining(`$ zany ${command}`) });
     }
     expect(zany(["--help"]).out).toContain("Exit codes");

@@ -1,6 +1,8 @@
 /** Zany Compass, the core: language, checker, engine. Runs in Node and in browsers. */
 
+export type { Machine } from "./check/machine.js";
 export { type Compilation, compile } from "./compile.js";
+export { format } from "./language/format.js";
 export { type Message, renderMessage, type Severity } from "./language/message.js";
 export { type Place, Sources } from "./language/source.js";
 export type { ActionOption, Arguments, ParameterOption, ValueOption } from "./engine/acting.js";
@@ -21,3 +23,4 @@ export { RunningDigest, sha256Hex } from "./engine/hash.js";
 export { seenHeader, seenLine } from "./logbook/seen.js";
 export { type Diagram, type DiagramEdge, type DiagramNode, diagramOf } from "./formats/diagram.js";
 export { inputInWords, noteInWords } from "./logbook/words.js";
+export { addTallies, BadSimulation, ENDLESS, FAULTY, STUCK, simulate, type SimulateOptions, type Tally } from "./search/simulate.js";

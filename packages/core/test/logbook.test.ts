@@ -18,7 +18,8 @@ function played(runnable: Runnable, seed: string, pause = 0): string {
   let at = options.now;
   const next = (moment: { situation: typeof taken.situation; turn: readonly string[]; step: number }): Input | undefined => {
     at += pause;
-    const input = player.choose(moment.situation, moment.turn);
+    const [seat] = moment.turn;
+    const input = seat === undefined ? undefined : player.choose(moment.situation, seat);
     return input && { ...input, at };
   };
   const result = run(runnable, taken.situation, next, (step) => writer.add(step));

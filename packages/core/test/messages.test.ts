@@ -1,6 +1,6 @@
 /** The compiler's messages: each mistake is named at its place, and the rest of the file is still read. */
 
-import { compile, renderMessage } from "@zany/core";
+import { compile, format, renderMessage } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { exampleText } from "./examples.js";
@@ -117,6 +117,35 @@ test("whatever is cut out of a machine or put into it, compiling ends with messa
     }),
     { numRuns: 1_000 },
   );
+});
+
+describe("format", () => {
+  const words = (text: string) => text.replace(/\/\/[^\n]*/g, (c) => c.trimEnd()).replace(/\s+/g, "");
+
+  test.each(["kite-duel.zany", "stall-siege.zany", "older/kite-duel-1.zany"])("leaves %s as it is, and mends it when it is unkempt", (name) => {
+    const text = exampleText(name);
+    expect(format(text)).toBe(text);
+    expect(format(text.replace(/^ +/gm, "").replace(/\n/g, " \n").replace(/\n\s*\n/g, "\n\n\n\n"))).toBe(text);
+  });
+
+  test("keeps every token and comment, and is at rest after once, whatever the text", () => {
+    const pieces = ["{", "}", "(", ")", "->", '"', "// why\n", "/// doc\n", "else", "  ", "\n", "-", "..", "\t", "[", "]", ","];
+    fc.assert(
+      fc.property(fc.nat(DUEL.length), fc.nat(60), fc.array(fc.constantFrom(...pieces), { maxLength: 5 }), (at, length, inserted) => {
+        const text = DUEL.slice(0, at) + inserted.join("") + DUEL.slice(at + length);
+        const once = format(text);
+        expect(words(once)).toBe(words(text));
+        expect(format(once)).toBe(once);
+      }),
+      { numRuns: 1_000 },
+    );
+  });
+
+  test("what it formats compiles to the same machine", () => {
+    const shape = (text: string) => JSON.stringify(compile(text).machine.states, (key, value) => (["from", "to", "nameSpan"].includes(key) ? undefined : value));
+    const squeezed = DUEL.replace(/^ +/gm, "").replace(/ (\+=|-=|==|=|->|>|\+) /g, "$1");
+    expect(shape(format(squeezed))).toBe(shape(DUEL));
+  });
 });
 
 test("a cause is told, its consequences are not; a hint only where it helps", () => {

@@ -1,9 +1,11 @@
 /** The work behind the commands; loaded when one of them runs. */
 
 export { check } from "./check.js";
+export { format } from "./format.js";
 export { play } from "./play.js";
 export { matchAct, matchList, matchLogbook, matchNew, matchShow, matchWatch, upload } from "./remote.js";
 export { replay } from "./replay.js";
+export { simulate } from "./simulate.js";
 export { serve } from "./serve.js";
 export { test } from "./test.js";
 export { verify } from "./verify.js";

@@ -1,7 +1,7 @@
 /** One machine: its text with live messages, and beside it the diagram drawn from it. */
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { compile, diagramOf } from "@zany/core";
+import { compile, diagramOf, format } from "@zany/core";
 import { type ReactNode, useDeferredValue, useMemo, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { Button, Quiet, Trouble } from "../parts/basics.js";
@@ -73,6 +73,7 @@ function Workbench({ stored, label, hash }: { stored: string; label: string; has
         <h1 className="text-base font-semibold">{label}</h1>
         <span className="text-soft">{changed ? "not stored yet" : `stored as ${hash?.slice(0, 8)}`}</span>
         <span className="ml-auto hidden text-xs text-soft lg:inline">Esc, then Tab, leaves the editor</span>
+        <Button onClick={() => setText(format(text))}>Format</Button>
         <Button disabled={!changed || !compilation.ok || save.isPending} onClick={() => save.mutate()}>
           Store version
         </Button>

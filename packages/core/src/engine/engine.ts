@@ -98,6 +98,8 @@ export class Engine {
   private readonly laws: readonly { readonly words: string; readonly at: Span; readonly test: Get<boolean>; readonly mask: number; readonly more: boolean }[];
   private readonly entryLaws: readonly (Machine["laws"][number] & { form: "entered" })[];
   private readonly keepsHistory: boolean;
+  /** How often the working memory has been filled anew: a run notices when somebody else used it. */
+  loads = 0;
   private smallSteps = 0;
   private readonly circle: string[] = [];
 
@@ -538,6 +540,7 @@ export class Engine {
   /** Takes a situation into the working memory. */
   load(situation: Situation, setDraws: readonly SetDraw[] = NO_DRAWS): void {
     const { rt } = this;
+    this.loads++;
     rt.giveOut();
     rt.root = situation.root;
     rt.configuration = situation.configuration;
@@ -572,6 +575,7 @@ export class Engine {
   /** Empties the working memory for a new match: seats, dice and the machine's data with their defaults. */
   prepare(seed: string, seats: readonly number[], now: number, setDraws: readonly SetDraw[]): void {
     const { rt, machine } = this;
+    this.loads++;
     rt.giveOut();
     rt.now = now;
     rt.me = -1;

@@ -170,6 +170,7 @@ class Runner implements Moment {
   /** The last situation that was made, and the inputs taken in place since. */
   private current: Situation;
   private readonly since: (Input & { kind: "act" })[] = [];
+  private loads = 0;
   step: number;
 
   constructor(
@@ -207,6 +208,8 @@ class Runner implements Moment {
     this.open();
     for (;;) {
       const input = this.over ? undefined : next(this);
+      // The one who chooses may have looked at situations in the meantime, which fills the working memory.
+      if (this.engine.loads !== this.loads) this.retake();
       if (!input) return { situation: this.situation };
       const stop = this.sink || input.at !== undefined || input.dice || input.kind !== "act" ? this.slow(input, this.sink) : this.fast(input);
       if (stop) return stop;
@@ -225,6 +228,16 @@ class Runner implements Moment {
   private open(): void {
     this.engine.load(this.current);
     this.engine.rt.happenings = null;
+    this.loads = this.engine.loads;
+  }
+
+  /** Comes back to the moment from the last situation, by taking the inputs since then again. */
+  private retake(): void {
+    this.open();
+    for (const [i, taken] of this.since.entries()) {
+      if (i > 0) this.engine.again();
+      takeAction(this.runnable, this.current.step + i, taken);
+    }
   }
 
   /**
@@ -239,13 +252,7 @@ class Runner implements Moment {
       if (this.since.push(input) >= MAX_IN_PLACE) this.fallBack();
       return undefined;
     }
-    if ("fault" in stop) {
-      this.open();
-      for (const [i, taken] of this.since.entries()) {
-        if (i > 0) this.engine.again();
-        takeAction(this.runnable, this.current.step + i, taken);
-      }
-    }
+    if ("fault" in stop) this.retake();
     return { situation: this.situation, ...stop };
   }
 }

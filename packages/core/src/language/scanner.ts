@@ -3,7 +3,7 @@
 import type { Messages } from "./message.js";
 import type { SourceFile } from "./source.js";
 
-type TokenKind = "word" | "int" | "num" | "duration" | "text" | "mark" | "doc" | "bad" | "end";
+type TokenKind = "word" | "int" | "num" | "duration" | "text" | "mark" | "doc" | "comment" | "bad" | "end";
 
 export interface Token {
   readonly kind: TokenKind;
@@ -29,9 +29,9 @@ const SPACE = /[ \t\r\n\uFEFF]+/y;
 
 /**
  * Reads the tokens of `file` between the two offsets (the whole file by default). Doc comments
- * (`///`) are tokens, other comments are skipped. The last token is always of kind `end`.
+ * (`///`) are tokens, other comments only when `keepComments` is set. The last token is of kind `end`.
  */
-export function scan(file: SourceFile, messages: Messages, start = 0, stop = file.text.length): Token[] {
+export function scan(file: SourceFile, messages: Messages, start = 0, stop = file.text.length, keepComments = false): Token[] {
   const { text, base } = file;
   const tokens: Token[] = [];
   let at = start;
@@ -58,6 +58,7 @@ export function scan(file: SourceFile, messages: Messages, start = 0, stop = fil
       const newline = text.indexOf("\n", at);
       const end = Math.min(newline < 0 ? stop : newline, stop);
       if (text.startsWith("///", at)) push("doc", end, 0, false);
+      else if (keepComments) push("comment", end, 0, false);
       else at = end;
       continue;
     }

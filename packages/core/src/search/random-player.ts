@@ -4,6 +4,7 @@ import type { ActionOption } from "../engine/acting.js";
 import { options, type Runnable } from "../engine/play.js";
 import { drawBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
 import type { Input, Situation } from "../engine/situation.js";
+import type { Player } from "./player.js";
 
 export interface RandomPlayerOptions {
   /** Actions it never takes. */
@@ -11,10 +12,10 @@ export interface RandomPlayerOptions {
 }
 
 /**
- * Gives an input for a seat that is on turn, or undefined when no seat on turn has an open action.
- * Actions that are open `by anyone` are not taken: they are nobody's turn.
+ * Gives an input for a seat, or undefined when it has no open action. Actions that are open `by` others
+ * than the turn are not taken: they are interruptions.
  */
-export class RandomPlayer {
+export class RandomPlayer implements Player {
   private readonly words = new Uint32Array(WORDS_PER_STREAM);
 
   constructor(
@@ -25,16 +26,12 @@ export class RandomPlayer {
     seedStream(this.words, 0, seed, "player");
   }
 
-  choose(situation: Situation, turn: readonly string[]): (Input & { kind: "act" }) | undefined {
-    const seats = [...turn];
-    while (seats.length > 0) {
-      const [seat] = seats.splice(drawBelow(this.words, 0, seats.length), 1) as [string];
-      const open = options(this.runnable, situation, seat).filter((o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action));
-      while (open.length > 0) {
-        const [option] = open.splice(drawBelow(this.words, 0, open.length), 1) as [ActionOption];
-        const args = this.fill(situation, seat, option.action, {});
-        if (args) return { kind: "act", seat, action: option.action, args };
-      }
+  choose(situation: Situation, seat: string): (Input & { kind: "act" }) | undefined {
+    const open = options(this.runnable, situation, seat).filter((o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action));
+    while (open.length > 0) {
+      const [option] = open.splice(drawBelow(this.words, 0, open.length), 1) as [ActionOption];
+      const args = this.fill(situation, seat, option.action, {});
+      if (args) return { kind: "act", seat, action: option.action, args };
     }
     return undefined;
   }

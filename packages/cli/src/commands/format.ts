@@ -1,0 +1,23 @@
+/** `zany format`: formats machines in place, or says which would change. */
+
+import { renameSync, writeFileSync } from "node:fs";
+import { format as formatted } from "@zany/core";
+import { readText } from "../files.js";
+import { count, say } from "../terminal.js";
+
+export async function format(files: readonly string[], options: { readonly check?: boolean }): Promise<number> {
+  const changed = files.filter((file) => {
+    const text = readText(file);
+    const next = formatted(text);
+    if (next === text) return false;
+    if (!options.check) {
+      // Written beside it first: a file is never half there.
+      writeFileSync(`${file}.new`, next);
+      renameSync(`${file}.new`, file);
+    }
+    return true;
+  });
+  for (const file of changed) say(`${options.check ? "would change" : "formatted"}  ${file}`);
+  if (changed.length === 0) say(`${count(files.length, "file")} well formatted`);
+  return options.check && changed.length > 0 ? 1 : 0;
+}

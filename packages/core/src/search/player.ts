@@ -1,0 +1,8 @@
+/** Whatever chooses for a seat. */
+
+import type { Input, Situation } from "../engine/situation.js";
+
+export interface Player {
+  /** What the seat does now, or undefined when it has nothing to do. */
+  choose(situation: Situation, seat: string): (Input & { kind: "act" }) | undefined;
+}
