@@ -142,6 +142,8 @@ async function finish(code: Promise<number>): Promise<void> {
 }
 
 async function main(): Promise<void> {
+  // Whoever reads the output may stop early, as head does; then there is nobody left to write for.
+  process.stdout.on("error", (error: NodeJS.ErrnoException) => process.exit(error.code === "EPIPE" ? 0 : 1));
   try {
     if (process.argv.length <= 2) program.help();
     await program.parseAsync();

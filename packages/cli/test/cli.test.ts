@@ -87,6 +87,11 @@ describe("on files", () => {
     expect(zany(["simulate", DUEL, "--policy", "north=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining('There is no policy "carefull"') });
   });
 
+  test("a reader that stops early gets no stack trace", () => {
+    const { stderr, stdout } = spawnSync("sh", ["-c", `${process.execPath} ${ZANY} replay examples/logbooks/kite-duel-01.jsonl | head -1`], { cwd: ROOT, encoding: "utf8" });
+    expect([stdout.split("\n").length, stderr]).toEqual([2, ""]);
+  });
+
   test("used wrongly: 2, what is wrong, and a hint; help has an example for every command", () => {
     expect(zany(["chekc"])).toMatchObject({ code: 2, err: expect.stringContaining("Did you mean check?") });
     expect(zany(["verify", "x.jsonl"])).toMatchObject({ code: 2, err: expect.stringContaining("--machine") });

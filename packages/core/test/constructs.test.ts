@@ -367,6 +367,8 @@ describe("faults", () => {
     ["emptyRange", "data { n: int 0..9 = 0 }", "n = roll(n + 5..n)"],
     ["outOfRange", "data { n: int = 9007199254740991 }", "n += 1"],
     ["tooManyEffects", "data { n: int }", "for x in 1..1000 { for y in 1..1000 { n += 1 } }"],
+    ["noneUsed", "data { c: cell? n: int }", "n = c.x"],
+    ["noneUsed", "data { c: int? n: int }", "n = c + 1"],
     ["notACell", "data { g: grid 2 by 2 of int n: int }", "n = g[cell(x: 5, y: 0)]"],
   ];
   test.each(FAULTS)("%s is told with its place, and changes nothing", (code, data, effect) => {

@@ -1,7 +1,10 @@
 /** The examples as tests use them. */
 
-import { readFileSync } from "node:fs";
+import { readdirSync, readFileSync } from "node:fs";
 import { compile, Runnable, renderMessage } from "@zany/core";
+
+/** All machines of the Gale Fair. */
+export const EXAMPLES = readdirSync(new URL("../../../examples", import.meta.url)).filter((name) => name.endsWith(".zany"));
 
 export function exampleText(name: string): string {
   return readFileSync(new URL(`../../../examples/${name}`, import.meta.url), "utf8");
@@ -17,3 +20,6 @@ export function runnableOf(text: string): Runnable {
 export function example(name: string): Runnable {
   return runnableOf(exampleText(name));
 }
+
+/** Those with a clock of their own, in which a day is many thousand steps. */
+export const CLOCKED: readonly string[] = ["bell-tower.zany", "lantern-trails.zany"];

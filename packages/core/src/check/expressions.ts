@@ -135,10 +135,9 @@ export class ExpressionChecker {
   /** Makes an expression fit a type, or reports that it does not. */
   coerce(expr: Expr, wanted: Type, what: string): Expr {
     if (fits(expr.type, wanted)) return expr;
+    if (expr.type.kind === "maybe" && expr.type.of.kind !== "nothing" && fits(expr.type.of, wanted)) return unwrapped(expr, expr.type.of);
     if (expr.type.kind === "num" && wanted.kind === "int") {
       this.tables.error("wrong-type", expr, `${capital(what)} is a whole number, but "${this.tables.written(expr)}" is a num.`, "Say how to round: floor(...), ceil(...) or nearest(...).");
-    } else if (expr.type.kind === "maybe" && fits(expr.type.of, wanted)) {
-      this.tables.error("wrong-type", expr, `${capital(what)} is ${withArticle(describeKind(wanted))}, but "${this.tables.written(expr)}" can be none.`, `Test it first: if ${this.tables.written(expr)} == none ...`);
     } else {
       this.wrongType(expr, `${capital(what)} is ${withArticle(describeKind(wanted))}, but "${this.tables.written(expr)}" is ${withArticle(describeKind(expr.type))}.`);
     }
@@ -277,7 +276,8 @@ export class ExpressionChecker {
   }
 
   private member(node: ExprNode & { kind: "member" }, where: Where): Expr {
-    const of = this.check(node.of, where);
+    let of = this.check(node.of, where);
+    if (of.type.kind === "maybe") of = unwrapped(of, of.type.of);
     const at = { from: node.from, to: node.to };
     const { type } = of;
     const { text } = node.name;
@@ -315,9 +315,6 @@ export class ExpressionChecker {
           return { kind: "gridProperty", of, property, type: property === "cells" ? listOf(CELL) : NATURAL, ...at };
         }
         break;
-      case "maybe":
-        this.tables.error("wrong-type", node.of, `"${this.tables.written(node.of)}" can be none, so it has no fields yet.`, "Test it for none first.");
-        return unknownAt(at);
       default:
     }
     const known = type.kind === "list" ? [...LIST_PROPERTIES, ...LIST_METHODS] : type.kind === "map" ? MAP_PROPERTIES : type.kind === "grid" ? [...GRID_PROPERTIES, ...GRID_METHODS] : type.kind === "cell" ? ["x", "y"] : [];
@@ -408,7 +405,8 @@ export class ExpressionChecker {
   }
 
   private number(node: ExprNode, where: Where, what: string): Expr {
-    const expr = this.check(node, where);
+    const checked = this.check(node, where);
+    const expr = checked.type.kind === "maybe" && isOrdered(checked.type.of) ? unwrapped(checked, checked.type.of) : checked;
     if (!isOrdered(expr.type)) {
       this.coerce(expr, INT, what);
       return { ...expr, type: INT };
@@ -680,6 +678,10 @@ export class ExpressionChecker {
 }
 
 // ---- small helpers -----------------------------------------------------------------------------
+
+function unwrapped(of: Expr, type: Type): Expr {
+  return { kind: "unwrap", of, type, from: of.from, to: of.to };
+}
 
 export function unknownAt(at: Span): Expr {
   return { kind: "constant", value: null, type: UNKNOWN, from: at.from, to: at.to };

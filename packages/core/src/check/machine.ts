@@ -275,6 +275,8 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "record"; readonly fields: readonly Expr[] }
     | { readonly kind: "cell"; readonly x: Expr; readonly y: Expr }
     | { readonly kind: "not" | "negate"; readonly of: Expr }
+    /** The value of something that can be none; none is a fault. */
+    | { readonly kind: "unwrap"; readonly of: Expr }
     | { readonly kind: "binary"; readonly op: Exclude<BinaryOperator, "..">; readonly left: Expr; readonly right: Expr }
     | { readonly kind: "range"; readonly low: Expr; readonly high: Expr }
     | { readonly kind: "if"; readonly test: Expr; readonly then: Expr; readonly otherwise: Expr }

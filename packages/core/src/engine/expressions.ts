@@ -152,6 +152,14 @@ export class ExpressionCompiler {
         const of = this.condition(e.of);
         return () => !of();
       }
+      case "unwrap": {
+        const of = this.compile(e.of);
+        return () => {
+          const value = of();
+          if (value === null) throw new Fault("noneUsed", e, "This is none here, and a value is needed.");
+          return value;
+        };
+      }
       case "negate": {
         const of = this.number(e.of);
         return () => 0 - of();

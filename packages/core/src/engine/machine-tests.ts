@@ -261,7 +261,10 @@ class TestRun {
         parts.push(inner?.name ?? "");
         type = inner?.type;
       } else {
-        parts.push(keyText(s.key.type, engine.expressions.compile(s.key)(), engine.naming));
+        const key = keyText(s.key.type, engine.expressions.compile(s.key)(), engine.naming);
+        // A cell "x,y" of a grid is row y, then x.
+        if (type?.kind === "grid") parts.push(...key.split(",").reverse());
+        else parts.push(key);
         type = type && "of" in type ? type.of : type?.kind === "map" ? type.value : undefined;
       }
     }

@@ -37,8 +37,17 @@ export function applyOverride(engine: Engine, override: Override): void {
   let holder = rt.ownRoot(field.slot);
   let slot = field.slot;
   let type: Type = field.type;
-  for (const part of parts) {
+  for (let i = 0; i < parts.length; i++) {
+    const part = parts[i] as string;
     holder = ownedChild(holder, slot, rt.epoch);
+    if (type.kind === "grid") {
+      // A grid takes two parts: the row, then the place in it.
+      const [y, x] = [indexOf(part, type.height), indexOf(parts[++i] ?? "", type.width)];
+      if (y < 0 || x < 0) throw new WrongValue(`there is no cell ${parts[i] ?? "?"},${part} in the grid of ${type.width} by ${type.height}`);
+      slot = y * type.width + x;
+      type = type.of;
+      continue;
+    }
     const found = child(type, part, holder, engine);
     if (!found) throw new WrongValue(nothingThere(part, override.path.split("/").slice(1, -1).join("."), partsOf(type, engine)));
     ({ slot, type } = found);
@@ -51,6 +60,11 @@ export function applyOverride(engine: Engine, override: Override): void {
   }
 }
 
+/** A part as an index below `size`, or -1. */
+function indexOf(part: string, size: number): number {
+  return /^(0|[1-9][0-9]*)$/.test(part) && Number(part) < size ? Number(part) : -1;
+}
+
 function nothingThere(part: string, where: string, known: readonly string[]): string {
   return `there is no "${part}" in ${where}. ${didYouMean(part, known, "name")}`.replace(/\.$/, "");
 }
@@ -60,7 +74,6 @@ function partsOf(type: Type, engine: Engine): readonly string[] {
 }
 
 function child(type: Type, part: string, holder: Box, engine: Engine): { slot: number; type: Type } | undefined {
-  const index = /^(0|[1-9][0-9]*)$/.test(part) ? Number(part) : -1;
   switch (type.kind) {
     case "record": {
       const slot = type.fields.findIndex((f) => f.name === part);
@@ -72,7 +85,7 @@ function child(type: Type, part: string, holder: Box, engine: Engine): { slot: n
       return slot >= 0 && slot < holder.at.length ? { slot, type: type.of } : undefined;
     }
     case "list":
-      return index >= 0 && index < holder.at.length ? { slot: index, type: type.of } : undefined;
+      return indexOf(part, holder.at.length) >= 0 ? { slot: Number(part), type: type.of } : undefined;
     case "map": {
       const key = type.key.kind === "int" ? Number(part) : fromJson(type.key, part, engine.naming);
       const slot = mapSlot(holder.at, key);
