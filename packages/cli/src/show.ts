@@ -1,6 +1,6 @@
 /** A match in a terminal: where it stands, whose turn it is, everybody's data as bars, what can be done. */
 
-import type { ActionOption, Outcome, View, ViewField } from "@zany/core";
+import { type ActionOption, boardOf, isCell, type Json, type Outcome, valueInWords, type View, type ViewField } from "@zany/core";
 import { bar, duration, pad, say, style } from "./terminal.js";
 
 /** Shows a whole view. */
@@ -19,6 +19,11 @@ function showField(view: View, field: ViewField): void {
     showPerSeat(view, name, field);
     return;
   }
+  const board = boardOf(view, field);
+  if (board) {
+    for (const [y, row] of board.entries()) say(`  ${pad(y === 0 ? name : "", 10)} ${row.map((cell) => pad((cell.seats[0] ?? cell.marks.join(" ")).slice(0, 7) || ".", 8)).join("")}`.trimEnd());
+    return;
+  }
   const bounds = field.bounds?.[""];
   if (bounds && typeof field.value === "number" && bounds[1] - bounds[0] <= 10_000) {
     say(`  ${pad(name, 10)} ${field.value} of ${bounds[1]}`);
@@ -35,7 +40,7 @@ function showPerSeat(view: View, name: string, field: ViewField): void {
     const mark = view.turn.includes(seat) ? style("green", "\u25b6") : " ";
     const lines = [`${mark} ${style("bold", seat)}${status === "in" ? "" : ` (${status})`}`];
     const value = values[seat];
-    if (value !== null && typeof value === "object" && !Array.isArray(value)) {
+    if (value !== null && typeof value === "object" && !Array.isArray(value) && !isCell(value as Json)) {
       for (const [part, v] of Object.entries(value)) lines.push(partLine(part, v, field.bounds?.[part]));
     } else {
       lines.push(partLine(name, value, field.bounds?.[""]));
@@ -59,9 +64,7 @@ function partLine(name: string, value: unknown, bounds: readonly [number, number
 }
 
 function short(value: unknown): string {
-  if (Array.isArray(value)) return value.length === 0 ? "(empty)" : value.map(short).join(", ");
-  if (typeof value === "string") return value;
-  const text = JSON.stringify(value);
+  const text = valueInWords(value as Json);
   return text.length > 70 ? `${text.slice(0, 67)}...` : text;
 }
 

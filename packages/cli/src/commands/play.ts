@@ -55,7 +55,7 @@ class Table {
     try {
       while (!this.situation.outcome) {
         say();
-        showView(view(this.runnable, this.situation, null));
+        showView(view(this.runnable, this.situation, this.onTurn() ?? null));
         const acted = await this.turn();
         if (!acted) break;
       }
@@ -70,7 +70,7 @@ class Table {
 
   /** Asks until something was done; false when the player leaves. */
   private async turn(): Promise<boolean> {
-    const seat = view(this.runnable, this.situation, null).turn[0] ?? this.anyoneWhoCan();
+    const seat = this.onTurn() ?? this.anyoneWhoCan();
     const options = seat === undefined ? [] : optionsOf(this.runnable, this.situation, seat);
     if (seat !== undefined) showOptions(options);
     for (;;) {
@@ -81,6 +81,11 @@ class Table {
       else if (line === "wait") return this.wait();
       else if (seat !== undefined && (await this.act(seat, options, line))) return true;
     }
+  }
+
+  /** The seat that is asked next: with several on turn, the first. */
+  private onTurn(): string | undefined {
+    return view(this.runnable, this.situation, null).turn[0];
   }
 
   /** A seat that may act although it is nobody's turn, as under a pause. */
@@ -123,19 +128,27 @@ class Table {
   /** Arguments as typed; those that are missing are asked for, and a single open value is taken at once. */
   private async arguments(seat: string, action: string, typed: readonly string[]): Promise<Record<string, unknown> | undefined> {
     const args: Record<string, unknown> = {};
+    const named = new Map<string, string>();
     const plain: string[] = [];
     for (const text of typed) {
       const equals = text.indexOf("=");
-      if (equals > 0) args[text.slice(0, equals)] = valueFrom(text.slice(equals + 1));
+      if (equals > 0) named.set(text.slice(0, equals), text.slice(equals + 1));
       else plain.push(text);
     }
     for (;;) {
       const [option] = optionsOf(this.runnable, this.situation, seat, { action, args });
       const parameter = option?.parameters.find((p) => !Object.hasOwn(args, p.name));
-      if (!parameter || (!option?.open && plain.length === 0)) return args;
-      const given = plain.shift() ?? this.onlyOpen(parameter) ?? (await this.askFor(parameter));
+      if (!parameter || (!option?.open && plain.length === 0 && named.size === 0)) {
+        // Names that fit no parameter go along, so that the refusal can say so.
+        for (const [name, text] of named) args[name] = valueFrom(text);
+        return args;
+      }
+      const given = named.get(parameter.name) ?? plain.shift() ?? this.onlyOpen(parameter) ?? (await this.askFor(parameter));
       if (given === undefined) return undefined;
-      args[parameter.name] = typeof given === "string" ? valueFrom(given) : given;
+      named.delete(parameter.name);
+      // What is shown can be typed: "3,1" for a cell, "sails 2" for a card.
+      const shown = parameter.values?.find((v) => v.label === given);
+      args[parameter.name] = shown ? shown.value : typeof given === "string" ? valueFrom(given) : given;
     }
   }
 

@@ -1,11 +1,11 @@
 /** A logbook step by step, forwards and backwards, replayed here in the browser on any stored version of its machine. */
 
 import { useQuery } from "@tanstack/react-query";
-import { compile, type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, noteInWords, readLogbook, Replayer, Runnable, type StepLine, type View, view } from "@zany/core";
+import { compile, type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, noteInWords, readLogbook, Replayer, Runnable, type StepLine, valueInWords, type View, view } from "@zany/core";
 import { Slider } from "radix-ui";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Ended, Quiet, Trouble } from "../parts/basics.js";
-import { SeatData, SharedData, valueText } from "../parts/data.js";
+import { SeatData, SharedData } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
 import { client } from "../service.js";
 
@@ -173,7 +173,7 @@ function DivergenceBar({ step, at, line, onGo }: { step: number; at: number; lin
         Goes another way at step {step}, {inputInWords(line.line.input)}:{" "}
         {line.differences
           .slice(0, 3)
-          .map((d) => `${d.path} was ${valueText(d.expected)}, came ${valueText(d.came)}`)
+          .map((d) => `${d.path} was ${valueInWords(d.expected)}, came ${valueInWords(d.came)}`)
           .join("; ")}
       </span>
       {at === step ? null : (
@@ -228,7 +228,7 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
             <dd>
               {line.draws.map((d) => (
                 <span key={`${d.at} ${String(d.value)}`} className="mr-3" title={`drawn at ${d.at} of the text`}>
-                  <span className="font-medium">{valueText(d.value)}</span> <span className="text-soft">of {d.range}</span>
+                  <span className="font-medium">{valueInWords(d.value)}</span> <span className="text-soft">of {d.range}</span>
                 </span>
               ))}
             </dd>
@@ -254,9 +254,9 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
                 <span key={c.path} className="block">
                   <code>{c.path.replace(/^\/data\//, "").replaceAll("/", ".")}</code>{" "}
                   <span className="text-soft">
-                    {valueText(valueAt(before, c.path))} {"\u2192"}
+                    {valueInWords(valueAt(before, c.path))} {"\u2192"}
                   </span>{" "}
-                  <span className="font-medium">{c.value === undefined ? "gone" : valueText(c.value)}</span>
+                  <span className="font-medium">{c.value === undefined ? "gone" : valueInWords(c.value)}</span>
                 </span>
               ))}
             </dd>
@@ -268,7 +268,7 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
           <p className="font-medium">Here the rules go another way:</p>
           {differences.map((d) => (
             <p key={d.path}>
-              <code>{d.path}</code> was {valueText(d.expected)}, came {valueText(d.came)}
+              <code>{d.path}</code> was {valueInWords(d.expected)}, came {valueInWords(d.came)}
             </p>
           ))}
         </div>

@@ -1,6 +1,6 @@
 /** A match's data: bars for bounded numbers, the rest in words. What has just changed is marked. */
 
-import type { Json, View, ViewField } from "@zany/core";
+import { type BoardCell, boardOf, isCell, type Json, valueInWords, type View, type ViewField } from "@zany/core";
 import type { ReactNode } from "react";
 
 interface DataProps {
@@ -19,7 +19,7 @@ export function SeatData({ view, seat = "", changed }: DataProps): ReactNode {
       {fields.map((field) => {
         const value = (field.value as { readonly [seat: string]: Json })[seat] as Json;
         const path = `${pathOf(field)}/${seat}`;
-        return isRecord(value) ? (
+        return isRecord(value) && !isCell(value) ? (
           Object.entries(value).map(([part, v]) => <Datum key={`${path}/${part}`} name={part} value={v} bounds={field.bounds?.[part]} changed={changed?.has(`${path}/${part}`)} />)
         ) : (
           <Datum key={path} name={field.name} value={value} bounds={field.bounds?.[""]} changed={changed?.has(path)} />
@@ -35,15 +35,53 @@ export function SharedData({ view, changed }: DataProps): ReactNode {
   if (fields.length === 0) return null;
   return (
     <dl className="space-y-1">
-      {fields.map((field) => (
+      {fields.map((field) => {
+        const board = boardOf(view, field);
+        if (board) return <Board key={pathOf(field)} name={field.name} rows={board} view={view} />;
+        return (
         <Datum key={pathOf(field)} name={field.state === undefined ? field.name : `${field.state}.${field.name}`} value={field.value} changed={[...(changed ?? [])].some((p) => p === pathOf(field) || p.startsWith(`${pathOf(field)}/`))} />
-      ))}
+        );
+      })}
     </dl>
   );
 }
 
 function pathOf(field: ViewField): string {
   return field.state === undefined ? `/data/${field.name}` : `/local/${field.state}/${field.name}`;
+}
+
+/** A grid, drawn: seats where they stand, everything else as small marks. */
+function Board({ name, rows, view }: { name: string; rows: readonly (readonly BoardCell[])[]; view: View }): ReactNode {
+  return (
+    <div className="py-1">
+      <dt className="px-1 pb-1 text-soft">{name}</dt>
+      <dd>
+        <table aria-label={name} className="border-collapse">
+          <tbody>
+            {rows.map((row) => (
+              <tr key={row[0]?.y}>
+                {row.map((cell) => (
+                  <td key={cell.x} title={`${cell.x},${cell.y}${[...cell.seats, ...cell.marks].map((m) => ` ${m}`).join("")}`} className={`h-9 w-12 border border-line p-0 text-center text-xs ${cell.seats.length > 0 ? "bg-sail-wash font-semibold" : cell.marks.length > 0 ? "bg-sunken text-soft" : "bg-panel"}`}>
+                    {cell.seats.length > 0 ? cell.seats.map((seat) => shortSeat(seat, view)).join(" ") : cell.marks.join(" ")}
+                  </td>
+                ))}
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </dd>
+    </div>
+  );
+}
+
+/** As much of a seat's name as tells it from the others. */
+function shortSeat(seat: string, view: View): string {
+  const digits = /\d+$/.exec(seat)?.[0] ?? "";
+  for (let length = 1; length < seat.length; length++) {
+    const short = seat.slice(0, length) + digits;
+    if (!view.seats.some((s) => s.seat !== seat && s.seat.slice(0, length) + (/\d+$/.exec(s.seat)?.[0] ?? "") === short)) return short;
+  }
+  return seat;
 }
 
 function Datum({ name, value, bounds, changed = false }: { name: string; value: Json; bounds?: readonly [number, number] | undefined; changed?: boolean | undefined }): ReactNode {
@@ -53,7 +91,7 @@ function Datum({ name, value, bounds, changed = false }: { name: string; value: 
         {name}
       </dt>
       <dd className="flex min-w-0 flex-1 items-center gap-2">
-        {typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 100_000 ? <Bar value={value} low={bounds[0]} high={bounds[1]} label={name} /> : <span className="truncate">{valueText(value)}</span>}
+        {typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 100_000 ? <Bar value={value} low={bounds[0]} high={bounds[1]} label={name} /> : <Value value={value} />}
       </dd>
     </div>
   );
@@ -75,13 +113,30 @@ function Bar({ value, low, high, label }: { value: number; low: number; high: nu
   );
 }
 
-/** A value in words. */
-export function valueText(value: Json | undefined): string {
-  if (value === undefined) return "nothing";
-  if (value === null) return "none";
-  if (typeof value === "boolean") return value ? "yes" : "no";
-  if (Array.isArray(value)) return value.length === 0 ? "(empty)" : value.map(valueText).join(", ");
-  return typeof value === "object" ? JSON.stringify(value) : String(value);
+/** A value in words; a list of records as chips. */
+function Value({ value }: { value: Json }): ReactNode {
+  if (!Array.isArray(value) || !value.some((v) => isRecord(v) && !isCell(v))) {
+    return (
+      <span className="truncate" title={valueInWords(value)}>
+        {valueInWords(value)}
+      </span>
+    );
+  }
+  const seen = new Map<string, number>();
+  return (
+    <span className="flex flex-wrap gap-1">
+      {value.map((part) => {
+        const words = valueInWords(part);
+        const nth = (seen.get(words) ?? 0) + 1;
+        seen.set(words, nth);
+        return (
+          <span key={`${words} ${nth}`} className="rounded border border-line bg-sunken px-1.5">
+            {words}
+          </span>
+        );
+      })}
+    </span>
+  );
 }
 
 function isRecord(value: Json): value is { readonly [key: string]: Json } {

@@ -168,6 +168,7 @@ export function toText(type: Type, value: unknown, naming: Naming): string {
     case "cell":
       return `${(value as number) % CELL_STRIDE},${Math.floor((value as number) / CELL_STRIDE)}`;
     case "record":
+      return type.fields.map((field, i) => toText(field.type, (value as Box).at[i], naming)).join(" ");
     case "map":
     case "perSeat":
     case "grid":

@@ -1,12 +1,25 @@
-/** Steps in words, for lists that people read. */
+/** Values and steps in words, for lists that people read. */
 
+import { isCell } from "../engine/board.js";
+import type { Json } from "../engine/values.js";
 import type { LineInput, LineNote } from "./format.js";
+
+/** A JSON value in short words: yes and no, cells as `x,y`, records by what is in them. */
+export function valueInWords(value: Json | undefined): string {
+  if (value === undefined) return "nothing";
+  if (value === null) return "none";
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  if (Array.isArray(value)) return value.length === 0 ? "(empty)" : value.map(valueInWords).join(", ");
+  if (typeof value !== "object") return String(value);
+  if (isCell(value)) return `${value.x},${value.y}`;
+  return Object.values(value as { readonly [key: string]: Json }).map(valueInWords).join(" ");
+}
 
 /** An input in one short line: `north slash(south)`. */
 export function inputInWords(input: LineInput): string {
   switch (input.kind) {
     case "act": {
-      const args = Object.values(input.args ?? {}).map((value) => (typeof value === "string" ? value : JSON.stringify(value)));
+      const args = Object.values(input.args ?? {}).map(valueInWords);
       return `${input.seat} ${input.action ?? "acts"}${args.length > 0 ? `(${args.join(", ")})` : ""}`;
     }
     case "report":
