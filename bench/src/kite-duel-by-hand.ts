@@ -29,6 +29,13 @@ export interface HandRecord {
   notes: string[];
 }
 
+export interface HandOutcome {
+  ending: string;
+  args: { winner?: string };
+  unfinished: boolean;
+  results: { seat: string; result: string }[];
+}
+
 const SEATS = ["north", "south"] as const;
 const TEN_DAYS = 864_000_000;
 
@@ -106,6 +113,21 @@ export class HandDuel {
       default:
         return false;
     }
+  }
+
+  /** How it ended, for whoever started the match: the ending, its winner, and what every seat has. */
+  outcome(): HandOutcome {
+    const winner = this.phase === Phase.Flown ? this.winner : -1;
+    const result = (seat: number): string => (winner < 0 ? "draw" : seat === winner ? "win" : "loss");
+    return {
+      ending: winner < 0 ? "BothDown" : "Flown",
+      args: winner < 0 ? {} : { winner: SEATS[winner] as string },
+      unfinished: false,
+      results: [
+        { seat: SEATS[0], result: result(0) },
+        { seat: SEATS[1], result: result(1) },
+      ],
+    };
   }
 
   private strike(target: number, force: number): number {

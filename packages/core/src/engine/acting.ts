@@ -68,7 +68,7 @@ export class Acting {
     const { rt, naming, machine } = engine;
     if (step !== undefined && step !== at) return refusal("stale", `The match has moved on: it is at step ${at}, not ${step}.`);
     if (rt.outcome) return refusal("matchOver", rt.outcome.unfinished ? `The match has come to "${rt.outcome.ending}", which is not written yet.` : `The match is over: it ended in ${rt.outcome.ending}.`);
-    const seat = naming.seats.indexOf(seatName);
+    const seat = seatNumber(naming.seats, seatName);
     if (seat < 0 || seat >= rt.seats.length) return refusal("notSeated", `This match has no seat "${seatName}".`);
     if (rt.seats[seat] === SEAT_OPEN) return refusal("notSeated", `Nobody sits at ${seatName} yet.`);
     if (rt.seats[seat] === SEAT_OUT) return refusal("seatOut", `${seatName} is out of this match.`);
@@ -90,13 +90,14 @@ export class Acting {
     const { rt, naming } = this.engine;
     const { action } = ready;
     if (args !== NO_ARGUMENTS) for (const name in args) {
+      if (ready.parameters.length === 1 && name === ready.parameters[0]?.parameter.name) continue;
       if (Object.hasOwn(args, name) && !action.parameters.some((p) => p.name === name)) return refusal("badArgument", `"${action.name}" has no argument "${name}"${action.parameters.length > 0 ? `; it has ${action.parameters.map((p) => p.name).join(", ")}` : ""}.`);
     }
     for (const p of ready.parameters) {
       const { slot } = p;
       const { name, type } = p.parameter;
-      const given = Object.hasOwn(args, name) ? args[name] : undefined;
-      const seat = p.isSeat ? naming.seats.indexOf(given as string) : -1;
+      const given = !p.inherited || Object.hasOwn(args, name) ? args[name] : undefined;
+      const seat = p.isSeat ? seatNumber(naming.seats, given) : -1;
       if (seat >= 0) rt.locals[slot] = seat;
       else try {
         rt.locals[slot] = fromJson(type, given, naming);
@@ -104,6 +105,7 @@ export class Acting {
         if (!(error instanceof WrongValue)) throw error;
         return refusal("badArgument", `"${name}" of "${action.name}": ${error.message}.`);
       }
+      if (p.open()) continue;
       const closed = this.closedValue(p);
       if (closed !== undefined) return { ...refusal("badArgument", `"${name}" of "${action.name}" cannot be ${toText(type, rt.locals[slot], naming)}: ${closed}.`), ...(p.parameter.where && { condition: explain(this.engine, p.parameter.where) }) };
     }
@@ -308,6 +310,12 @@ export class Acting {
       rt.me = me;
     }
   }
+}
+
+/** The number of a seat by its name, or -1. */
+function seatNumber(names: readonly string[], name: unknown): number {
+  for (let i = 0; i < names.length; i++) if (names[i] === name) return i;
+  return -1;
 }
 
 function refusal(code: RefusalCode, words: string): Refusal & { code: RefusalCode } {

@@ -39,6 +39,10 @@ export interface ReadyParameter {
   readonly parameter: ActionParameter;
   readonly slot: number;
   readonly isSeat: boolean;
+  /** Every object has something by this name, so it must be asked whether it is its own. */
+  readonly inherited: boolean;
+  /** True when the value that is set is open: in the domain, and the condition holds. */
+  readonly open: Get<boolean>;
   readonly domain: Get<Box> | undefined;
   readonly inDomain: Get<boolean> | undefined;
   readonly where: Get<boolean> | undefined;
@@ -91,10 +95,12 @@ export class Engine {
   private readonly states: readonly ReadyState[];
   readonly actions: readonly ReadyAction[];
   private readonly endings: readonly ((args: readonly unknown[]) => Outcome)[];
-  private readonly timerDelays: readonly Get<number>[];
+  /** Most delays are plain durations; the others are worked out at entry. */
+  private readonly timerDelays: readonly (number | Get<number>)[];
   private readonly timers: readonly Reaction[];
   private readonly listeners: Reaction[] = [];
-  private readonly whens: Reaction[] = [];
+  /** Conditions, each with what is done when it holds; without a test it holds at once. */
+  private readonly whens: { readonly test: Get<boolean> | undefined; readonly run: Run }[] = [];
   private readonly laws: readonly { readonly words: string; readonly at: Span; readonly test: Get<boolean>; readonly mask: number; readonly more: boolean }[];
   private readonly entryLaws: readonly (Machine["laws"][number] & { form: "entered" })[];
   private readonly keepsHistory: boolean;
@@ -132,11 +138,11 @@ export class Engine {
     this.states = machine.states.map((state) => this.readyState(state));
     this.actions = machine.actions.map((action) => this.readyAction(action));
     this.endings = machine.endings.map((ending) => readyEnding(this, ending));
-    this.timerDelays = machine.timers.map((timer) => this.expressions.number(timer.delay));
+    this.timerDelays = machine.timers.map(({ delay }) => (delay.kind === "constant" ? (delay.value as number) : this.expressions.number(delay)));
     this.timers = machine.timers.map((timer) => this.reaction(timer, timer.test && this.condition(timer.test)));
     for (const state of machine.states) {
       for (const listener of state.listeners) this.listeners[listener.id] = this.reaction(listener, listener.test && this.condition(listener.test));
-      for (const when of state.whens) this.whens[when.id] = this.reaction(when, this.whenTest(when));
+      for (const when of state.whens) this.whens[when.id] = { test: this.whenTest(when), run: this.blockThen(when.block, this.arrow(when.arrow, when.state)) };
     }
     this.laws = machine.laws.flatMap((law) => {
       if (law.form !== "holds") return [];
@@ -188,6 +194,8 @@ export class Engine {
           parameter,
           slot,
           isSeat: type.kind === "seat",
+          inherited: parameter.name in Object.prototype,
+          open: this.openTest(parameter, value),
           domain: domain && expressions.list(domain),
           inDomain: domain && this.condition({ kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to }),
           where: where && this.condition(where),
@@ -200,13 +208,20 @@ export class Engine {
     };
   }
 
-  private reaction(item: Timer | Listener | When, test: Get<boolean> | undefined): Reaction {
+  private openTest({ domain, where }: ActionParameter, value: Expr): Get<boolean> {
+    const inDomain: Expr | undefined = domain && { kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to };
+    if (inDomain && where) return this.condition({ kind: "binary", op: "and", left: inDomain, right: where, type: { kind: "bool" }, from: where.from, to: where.to });
+    const only = inDomain ?? where;
+    return only ? this.condition(only) : ALWAYS;
+  }
+
+  private reaction(item: Timer | Listener, test: Get<boolean> | undefined): Reaction {
     const run = this.block(item.block);
     const arrow = item.arrow && this.arrow(item.arrow, item.state);
     return { test, run, arrow };
   }
 
-  private whenTest(when: When): Get<boolean> {
+  private whenTest(when: When): Get<boolean> | undefined {
     const { test } = when;
     switch (test.kind) {
       case "holds":
@@ -218,7 +233,7 @@ export class Engine {
         return () => this.allActedIn(turn);
       }
       case "entered":
-        return ALWAYS;
+        return undefined;
     }
   }
 
@@ -379,8 +394,13 @@ export class Engine {
     if (actedSlot >= 0) this.setRoot(actedSlot, 0);
     for (let i = 0; i < timers.length; i++) {
       const timer = timers[i] as number;
-      rt.setTimer(timer, rt.now + Math.max(0, (this.timerDelays[timer] as Get<number>)()));
+      rt.setTimer(timer, rt.now + Math.max(0, this.delayOf(timer)));
     }
+  }
+
+  private delayOf(timer: number): number {
+    const delay = this.timerDelays[timer] as number | Get<number>;
+    return typeof delay === "number" ? delay : delay();
   }
 
   private setRoot(slot: number, value: unknown): void {
@@ -496,11 +516,10 @@ export class Engine {
     const { whens } = rt.configuration;
     for (let i = 0; i < whens.length; i++) {
       const when = whens[i] as When;
-      const reaction = this.whens[when.id] as Reaction;
-      if (reaction.test && !reaction.test()) continue;
+      const { test, run } = this.whens[when.id] as Engine["whens"][number];
+      if (test && !test()) continue;
       if (++this.smallSteps > PATIENCE) this.lookForCircle(this.machine.states[when.state]?.name ?? "", when);
-      reaction.run();
-      reaction.arrow?.();
+      run();
       return true;
     }
     return false;
@@ -529,7 +548,7 @@ export class Engine {
   runTimer(timer: Timer): void {
     const { rt } = this;
     const reaction = this.timers[timer.id] as Reaction;
-    rt.setTimer(timer.id, timer.repeats ? (rt.timers[timer.id] as number) + Math.max(1, (this.timerDelays[timer.id] as Get<number>)()) : Number.NaN);
+    rt.setTimer(timer.id, timer.repeats ? (rt.timers[timer.id] as number) + Math.max(1, this.delayOf(timer.id)) : Number.NaN);
     if (reaction.test && !reaction.test()) return;
     reaction.run();
     reaction.arrow?.();
