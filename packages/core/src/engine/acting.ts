@@ -81,21 +81,19 @@ export class Acting {
     rt.me = seat;
     const mine = this.mine(visible, seat);
     if (!mine) return this.notNow(visible, seat);
-    const ready = engine.actions[mine.action.id] as ReadyAction;
+    const ready = engine.actions[mine.id] as ReadyAction;
     return this.bind(ready, args) ?? this.unmet(ready) ?? ready;
   }
 
   /** Sets the arguments in the working memory, or says which does not fit. */
   private bind(ready: ReadyAction, args: Arguments): Refusal | undefined {
     const { rt, naming } = this.engine;
-    const { action } = ready;
     if (args !== NO_ARGUMENTS) for (const name in args) {
-      if (ready.parameters.length === 1 && name === ready.parameters[0]?.parameter.name) continue;
-      if (Object.hasOwn(args, name) && !action.parameters.some((p) => p.name === name)) return refusal("badArgument", `"${action.name}" has no argument "${name}"${action.parameters.length > 0 ? `; it has ${action.parameters.map((p) => p.name).join(", ")}` : ""}.`);
+      if (ready.parameters.length === 1 && name === ready.parameters[0]?.name) continue;
+      if (Object.hasOwn(args, name) && !ready.parameters.some((p) => p.name === name)) return refusal("badArgument", `"${ready.action.name}" has no argument "${name}"${ready.parameters.length > 0 ? `; it has ${ready.parameters.map((p) => p.name).join(", ")}` : ""}.`);
     }
     for (const p of ready.parameters) {
-      const { slot } = p;
-      const { name, type } = p.parameter;
+      const { name, type, slot } = p;
       const given = !p.inherited || Object.hasOwn(args, name) ? args[name] : undefined;
       const seat = p.isSeat ? seatNumber(naming.seats, given) : -1;
       if (seat >= 0) rt.locals[slot] = seat;
@@ -103,11 +101,11 @@ export class Acting {
         rt.locals[slot] = fromJson(type, given, naming);
       } catch (error) {
         if (!(error instanceof WrongValue)) throw error;
-        return refusal("badArgument", `"${name}" of "${action.name}": ${error.message}.`);
+        return refusal("badArgument", `"${name}" of "${ready.action.name}": ${error.message}.`);
       }
       if (p.open()) continue;
       const closed = this.closedValue(p);
-      if (closed !== undefined) return { ...refusal("badArgument", `"${name}" of "${action.name}" cannot be ${toText(type, rt.locals[slot], naming)}: ${closed}.`), ...(p.parameter.where && { condition: explain(this.engine, p.parameter.where) }) };
+      if (closed !== undefined) return { ...refusal("badArgument", `"${name}" of "${ready.action.name}" cannot be ${toText(type, rt.locals[slot], naming)}: ${closed}.`), ...(p.parameter.where && { condition: explain(this.engine, p.parameter.where) }) };
     }
     return undefined;
   }
@@ -134,7 +132,7 @@ export class Acting {
   }
 
   private mayAct(visible: VisibleAction, seat: number): boolean {
-    const { by } = this.engine.actions[visible.action.id] as ReadyAction;
+    const { by } = this.engine.actions[visible.id] as ReadyAction;
     if (by === "anyone") return true;
     if (by) return by().includes(seat);
     for (const turn of visible.turns) if (this.engine.isTurnOf(turn, seat)) return true;

@@ -9,6 +9,7 @@ import { isInside } from "../check/walk.js";
 
 /** An action that can be asked for in a configuration, and the states whose `turn of` decides who may. */
 export interface VisibleAction {
+  readonly id: number;
   readonly action: Action;
   readonly turns: readonly number[];
 }
@@ -92,7 +93,7 @@ export class Configuration {
           if (known.some((v) => v.action === action)) continue;
           const turns = new Set<number>();
           for (const [inner, turn] of turnOf) if (isInside(machine, inner, id)) turns.add(turn);
-          this.actions.set(action.name, [...known, { action, turns: [...turns] }]);
+          this.actions.set(action.name, [...known, { id: action.id, action, turns: [...turns] }]);
         }
       }
     }

@@ -8,6 +8,7 @@
 
 import type { Action, ActionParameter, Arrow, Block, Branch, Expr, Listener, Machine, State, Target, Timer, When } from "../check/machine.js";
 import { readsOf } from "../check/reads.js";
+import type { Type } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import { Box } from "./box.js";
 import { type Configuration, Configurations, type Plan } from "./configuration.js";
@@ -36,6 +37,8 @@ export interface ReadyAction {
 }
 
 export interface ReadyParameter {
+  readonly name: string;
+  readonly type: Type;
   readonly parameter: ActionParameter;
   readonly slot: number;
   readonly isSeat: boolean;
@@ -191,6 +194,8 @@ export class Engine {
         const { domain, where, reason, slot, type } = parameter;
         const value: Expr = { kind: "local", slot, type, from: parameter.from, to: parameter.to };
         return {
+          name: parameter.name,
+          type,
           parameter,
           slot,
           isSeat: type.kind === "seat",
