@@ -15,6 +15,12 @@ function wholeNumber(text: string): number {
   return Number(text);
 }
 
+function atLeastOne(text: string): number {
+  const number = wholeNumber(text);
+  if (number < 1) throw new InvalidArgumentError("It is at least 1.");
+  return number;
+}
+
 function collect(text: string, before: readonly string[]): readonly string[] {
   return [...before, text];
 }
@@ -77,11 +83,11 @@ example(
 example(
   add("simulate", "let bots play many matches and count")
     .argument("<file>", "the machine to play")
-    .option("--matches <number>", "how many matches", wholeNumber, 1000)
+    .option("--matches <number>", "how many matches", atLeastOne, 1000)
     .option("--seed <text>", "where everything random comes from", "zany")
     .option("--policy <seat=policy>", "the policy of a seat, which else plays at random; may be repeated", collect, [])
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
-    .option("--cores <number>", "how many cores to use; the result is the same for any", wholeNumber)
+    .option("--cores <number>", "how many cores to use; the result is the same for any", atLeastOne)
     .addOption(json()),
   "zany simulate examples/kite-duel.zany --matches 2000 --policy north=careful",
 ).action(async (file, options) => finish((await work()).simulate(file, options)));

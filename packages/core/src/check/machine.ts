@@ -285,7 +285,7 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "least" | "greatest"; readonly args: readonly Expr[] }
     | { readonly kind: "abs"; readonly of: Expr }
     | { readonly kind: "binder"; readonly word: BinderWord; readonly slot: number; readonly source: Expr; readonly where?: Expr; readonly body?: Expr; readonly ties: Ties }
-    | { readonly kind: "me" | "seats" | "inPlay" | "others" | "now" | "allActed" }
+    | { readonly kind: "me" | "seats" | "inPlay" | "others" | "now" }
     | { readonly kind: "next" | "taken" | "canAct"; readonly seat: Expr }
     | { readonly kind: "inState"; readonly state: number }
     | { readonly kind: "roll"; readonly stream: number; readonly times?: Expr; readonly low: Expr; readonly high: Expr; readonly whole: boolean }

@@ -42,7 +42,6 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
       case "next":
       case "taken":
       case "canAct":
-      case "allActed":
       case "now":
         more = true;
         break;

@@ -122,7 +122,7 @@ export class Engine {
     this.rt = new Runtime(machine.locals, machine.streams);
     this.configurations = new Configurations(machine);
     this.condition = (e) => this.value(e) as Get<boolean>;
-    this.expressions = new ExpressionCompiler(machine, this.rt, this.naming, { canAct: (seat) => this.canAct(seat), allActed: () => this.allActed() });
+    this.expressions = new ExpressionCompiler(machine, this.rt, this.naming, { canAct: (seat) => this.canAct(seat) });
     const statements = new StatementCompiler(machine, this.rt, this.expressions, this.naming);
     if (generated) {
       const generator = new Generator(machine, this.rt, this.expressions, statements);
@@ -453,10 +453,6 @@ export class Engine {
   hasActed(id: number, seat: number): boolean {
     const { actedSlot } = this.states[id] as ReadyState;
     return actedSlot >= 0 && ((this.rt.root.at[actedSlot] as number) & (1 << seat)) !== 0;
-  }
-
-  private allActed(): boolean {
-    return this.rt.configuration.turns.every((id) => this.allActedIn(id));
   }
 
   private allActedIn(id: number): boolean {

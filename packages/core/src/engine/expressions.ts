@@ -16,10 +16,9 @@ export type Get<T = unknown> = () => T;
 /** Longest list that a range may become. */
 const MAX_RANGE = 100_000;
 
-/** Questions that only the engine as a whole can answer. */
+/** What only the engine as a whole can answer. */
 export interface Surroundings {
   canAct(seat: number): boolean;
-  allActed(): boolean;
 }
 
 export class ExpressionCompiler {
@@ -209,8 +208,6 @@ export class ExpressionCompiler {
         return () => this.others();
       case "now":
         return () => rt.now;
-      case "allActed":
-        return () => this.surroundings.allActed();
       case "next": {
         const seat = this.number(e.seat);
         return () => rt.nextSeat(seat(), e);

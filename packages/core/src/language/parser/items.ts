@@ -24,7 +24,7 @@ export class ItemParser extends BlockParser {
     const items: ItemNode[] = [];
     while (!this.is("}")) {
       const { kind, text, leads } = this.token;
-      if (kind === "end" || (kind === "word" && TOP_WORDS.has(text) && !this.startsItem() && !this.acceptAhead())) {
+      if (kind === "end" || (kind === "word" && TOP_WORDS.has(text) && !this.startsItem())) {
         this.reportLostBrace(owner, open.from);
         return items;
       }
@@ -44,10 +44,6 @@ export class ItemParser extends BlockParser {
 
   /** Overridden by the file's parser, which keeps the silences. */
   protected accepts(): void {}
-
-  private acceptAhead(): boolean {
-    return this.is("accept");
-  }
 
   private reportLostBrace(owner: Name, open: number): void {
     const suspect = this.suspect ?? { name: owner.text, position: this.lastToken.to };
