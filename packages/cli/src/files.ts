@@ -1,6 +1,7 @@
 /** Files as commands read them: machines that must compile, logbooks, and mistakes in plain words. */
 
-import { createReadStream, readFileSync } from "node:fs";
+import { createReadStream, existsSync, readFileSync } from "node:fs";
+import { dirname, join } from "node:path";
 import { compile, type Compilation, renderMessage, Runnable } from "@zany/core";
 
 /** Says what is wrong with how a command was used; ends it with exit code 2. */
@@ -18,7 +19,10 @@ export function readText(path: string): string {
 }
 
 export function compileFile(path: string): Compilation {
-  return compile(readText(path), path);
+  return compile(readText(path), path, (part) => {
+    const file = join(dirname(path), part);
+    return existsSync(file) ? readText(file) : undefined;
+  });
 }
 
 /** A machine that runs; when it does not compile, its messages are printed and nothing is given. */

@@ -10,6 +10,7 @@ export interface MessageInfo {
   readonly severity: Severity;
   readonly words: string;
   readonly help?: string;
+  readonly file: string;
   readonly line: number;
   readonly column: number;
   readonly endLine: number;
@@ -25,6 +26,8 @@ export interface MachineInfo {
 
 export interface StoredMachine extends MachineInfo {
   readonly text: string;
+  /** The texts of the included files, by their paths from the folder of the machine's file. */
+  readonly parts: Readonly<Record<string, string>>;
 }
 
 export interface MatchInfo {
@@ -88,9 +91,9 @@ export class ZanyClient {
     return this.json("GET", `/api/machines/${encodeURIComponent(reference)}`);
   }
 
-  /** Stores a machine. One that does not compile is a problem 422 with `messages`. */
-  addMachine(text: string): Promise<StoredMachine & { readonly messages: readonly MessageInfo[] }> {
-    return this.json("POST", "/api/machines", { body: { text } });
+  /** Stores a machine and the files it includes. One that does not compile is a problem 422 with `messages`. */
+  addMachine(text: string, parts: Readonly<Record<string, string>> = {}): Promise<StoredMachine & { readonly messages: readonly MessageInfo[] }> {
+    return this.json("POST", "/api/machines", { body: { text, parts } });
   }
 
   // ---- matches ---------------------------------------------------------------------------------

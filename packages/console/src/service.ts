@@ -1,8 +1,14 @@
 /** The service these pages come from, and the seats' keys that this browser holds. */
 
-import { ZanyClient } from "@zany/client";
+import { type StoredMachine, ZanyClient } from "@zany/client";
+import { type Compilation, compile } from "@zany/core";
 
 export const client = new ZanyClient();
+
+/** Compiles a stored machine with the files it includes. */
+export function compileStored({ text, parts }: StoredMachine): Compilation {
+  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined));
+}
 
 const keep = (match: string): string => `zany.keys.${match}`;
 

@@ -3,34 +3,96 @@
 import { check } from "./check/check.js";
 import type { Machine } from "./check/machine.js";
 import { type Message, Messages } from "./language/message.js";
-import { parse } from "./language/parser/parser.js";
+import { parse, parsePart } from "./language/parser/parser.js";
 import { Sources } from "./language/source.js";
+import type { FileNode, TopNode } from "./language/syntax.js";
 
 export interface Compilation {
   /** The typed machine; it may be run only when `ok`. */
   readonly machine: Machine;
   readonly messages: readonly Message[];
   readonly sources: Sources;
+  /** The texts of the included files, by their paths from the machine's own folder. */
+  readonly parts: Readonly<Record<string, string>>;
   /** True when no message is an error. */
   readonly ok: boolean;
 }
 
-/** The longest text that is compiled, in UTF-16 units. */
+/**
+ * Finds the text of an included file.
+ *
+ * @param path the file's path from the folder of the machine's own file, with "/" between its parts
+ * @returns undefined when there is no such file
+ */
+export type FindPart = (path: string) => string | undefined;
+
+/** The most text that is compiled, in UTF-16 units over all files, and the most files. */
 const MAX_TEXT = 2_000_000;
+const MAX_FILES = 100;
 
 /**
  * Compiles the text of a machine.
  *
  * @param text the whole file
  * @param name the file's name, for messages
+ * @param findPart finds what the file includes; without it, nothing is found
  * @returns the typed machine and all messages in text order; never throws for a bad text
  */
-export function compile(text: string, name = "machine.zany"): Compilation {
+export function compile(text: string, name = "machine.zany", findPart: FindPart = () => undefined): Compilation {
   const sources = new Sources();
   const messages = new Messages();
   const tooLong = text.length > MAX_TEXT;
-  const file = sources.add(name, tooLong ? "" : text);
+  const root = sources.add(name, tooLong ? "" : text);
   if (tooLong) messages.error("too-large", { from: 0, to: 1 }, `This text is longer than ${MAX_TEXT} characters.`, "Split the machine.");
-  const machine = check(parse(file, messages), sources, messages);
-  return { machine, messages: messages.sorted(), sources, ok: !messages.failed };
+  const file = parse(root, messages);
+  const parts: Record<string, string> = Object.create(null) as Record<string, string>;
+  const items = includedItems(file, sources, messages, findPart, parts);
+  // Without its first line the text is no machine: what else seems wrong follows from that.
+  const machine = check({ ...file, items: [...items, ...file.items] }, sources, file.name.text === "" ? new Messages() : messages);
+  return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed };
+}
+
+/** What the included files declare, in the order in which they are included; each file counts once, however often it is included. */
+function includedItems(file: FileNode, sources: Sources, messages: Messages, findPart: FindPart, parts: Record<string, string>): TopNode[] {
+  const items: TopNode[] = [];
+  const folder = folderOf(sources.files[0]?.name ?? "");
+  let size = sources.files[0]?.text.length ?? 0;
+  const include = (includes: FileNode["includes"], from: string): void => {
+    for (const wanted of includes) {
+      const path = joinPath(from, wanted.path);
+      if (path !== undefined && path in parts) continue;
+      const text = path === undefined ? undefined : findPart(path);
+      if (path === undefined || text === undefined) {
+        messages.error("unknown-file", wanted, `There is no file "${wanted.path}" to include.`, "Its path is meant from the folder of the file that includes it.");
+        continue;
+      }
+      size += text.length;
+      if (size > MAX_TEXT || sources.files.length >= MAX_FILES) {
+        messages.error("too-large", wanted, `With this file the machine is more than ${MAX_TEXT} characters or ${MAX_FILES} files.`, "Include less.");
+        return;
+      }
+      parts[path] = text;
+      const part = parsePart(sources.add(joinPath(folder, path) ?? path, text), messages);
+      include(part.includes, folderOf(path));
+      items.push(...part.items);
+    }
+  };
+  include(file.includes, "");
+  return items;
+}
+
+function folderOf(path: string): string {
+  return path.includes("/") ? path.slice(0, path.lastIndexOf("/")) : "";
+}
+
+/** A path below a folder without "." and ".." inside it; undefined for one that is not relative. */
+function joinPath(folder: string, path: string): string | undefined {
+  if (path === "" || path.startsWith("/") || path.includes("\\") || path.includes("\0")) return undefined;
+  const joined: string[] = folder === "" ? [] : folder.split("/");
+  for (const part of path.split("/")) {
+    if (part === "" || part === ".") continue;
+    if (part === ".." && joined.length > 0 && joined.at(-1) !== "..") joined.pop();
+    else joined.push(part);
+  }
+  return joined.join("/");
 }

@@ -1,7 +1,7 @@
 /** Zany Compass, the core: language, checker, engine. Runs in Node and in browsers. */
 
 export type { Machine } from "./check/machine.js";
-export { type Compilation, compile } from "./compile.js";
+export { type Compilation, compile, type FindPart } from "./compile.js";
 export { format } from "./language/format.js";
 export { type Message, renderMessage, type Severity } from "./language/message.js";
 export { type Place, Sources } from "./language/source.js";

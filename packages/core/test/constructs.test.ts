@@ -386,3 +386,40 @@ describe("faults", () => {
     expect(result?.failure?.actual).toMatch(/^endlessLoop: .*One -> Two -> One|Two -> One -> Two/);
   });
 });
+
+describe("include", () => {
+  const main = (path: string): string => `machine M\ninclude "${path}"\nseats a, b\ndata { kite: Kite }\nstart S\nstate S { turn of a action hit { strike(2) } -> E }\nending E { draws all }`;
+  const files: Readonly<Record<string, string>> = {
+    "shared/kites.zany": 'include "deep/more.zany"\ntype Kite { lift: int 0..9 = most }\neffect strike(n: int) { kite.lift -= n }\ntest "in a part" { a hit expect kite.lift == 3 }',
+    "shared/deep/more.zany": 'include "../kites.zany"\nconst most: int = 5',
+    "whole.zany": "machine Other",
+    "seated.zany": "seats x, y\ntype Kite { lift: int = 0 }\neffect strike(n: int) { }",
+    "wrong.zany": "type Kite { lift: int 0..9 = 5 }\neffect strike(n: int) { kite.lfit -= n }",
+  };
+  const compiled = (path: string) => compile(main(path), "fair/m.zany", (part) => files[part]);
+
+  test("declarations of other files are the machine's, each file once, circles included", () => {
+    const { ok, machine, parts } = compiled("shared/./kites.zany");
+    expect(ok).toBe(true);
+    expect(Object.keys(parts)).toEqual(["shared/kites.zany", "shared/deep/more.zany"]);
+    expect(runTests(new Runnable(machine)).map((t) => t.failure)).toEqual([undefined]);
+  });
+
+  test.each([
+    ["lost.zany", "unknown-file", "fair/m.zany"],
+    ["/etc/kites.zany", "unknown-file", "fair/m.zany"],
+    ["whole.zany", "wrong-place", "fair/whole.zany"],
+    ["seated.zany", "wrong-place", "fair/seated.zany"],
+    ["wrong.zany", "unknown-field", "fair/wrong.zany"],
+  ])("what is wrong with %s is told in its file", (path, name, file) => {
+    const { messages, sources } = compiled(path);
+    const message = messages.find((m) => m.name === name);
+    expect(sources.place(message?.from ?? -1).file).toBe(file);
+  });
+
+  test("a change of an included file is another version of the machine", () => {
+    const hash = (kites: string) => new Runnable(compile(main("k.zany"), "m.zany", () => kites).machine).hash;
+    const kites = "type Kite { lift: int 0..9 = 5 }\neffect strike(n: int) { kite.lift -= n }";
+    expect(hash(kites)).not.toBe(hash(kites.replace("= 5", "= 6")));
+  });
+});

@@ -12,6 +12,8 @@ export interface MachineRow {
   /** 1 for the first version of this name, and so on. */
   number: number;
   text: string;
+  /** The texts of the included files by their paths, JSON. */
+  parts: string;
   created: string;
 }
 
@@ -80,6 +82,11 @@ const migrations: Record<string, Migration> = {
       await sql`CREATE TABLE steps (match TEXT NOT NULL, step INTEGER NOT NULL, line TEXT NOT NULL, request TEXT, PRIMARY KEY (match, step)) STRICT, WITHOUT ROWID`.execute(db);
       await sql`CREATE UNIQUE INDEX steps_request ON steps (match, request) WHERE request IS NOT NULL`.execute(db);
       await sql`CREATE TABLE logbooks (position INTEGER PRIMARY KEY AUTOINCREMENT, id TEXT NOT NULL UNIQUE, name TEXT NOT NULL, machine TEXT NOT NULL, hash TEXT NOT NULL, steps INTEGER NOT NULL, outcome TEXT, text TEXT NOT NULL, created TEXT NOT NULL) STRICT`.execute(db);
+    },
+  },
+  "0002-parts": {
+    async up(db: Kysely<unknown>) {
+      await sql`ALTER TABLE machines ADD COLUMN parts TEXT NOT NULL DEFAULT '{}'`.execute(db);
     },
   },
 };

@@ -1,6 +1,6 @@
 /** Machines: stored texts, known by their content. */
 
-import { type Compilation, compile, type Message, Runnable, sha256Hex } from "@zany/core";
+import { type Compilation, compile, type Message, Runnable } from "@zany/core";
 import { Router } from "express";
 import type { MachineRow, Store } from "./database.js";
 import { Problem } from "./problems.js";
@@ -15,7 +15,19 @@ export function messageJson(compilation: Compilation, message: Message) {
   const { from, to, related, ...rest } = message;
   const start = compilation.sources.place(from);
   const end = compilation.sources.place(to);
-  return { ...rest, line: start.line, column: start.column, endLine: end.line, endColumn: end.column, ...(related && { related: { words: related.words, line: compilation.sources.place(related.from).line } }) };
+  return { ...rest, file: start.file, line: start.line, column: start.column, endLine: end.line, endColumn: end.column, ...(related && { related: { words: related.words, line: compilation.sources.place(related.from).line } }) };
+}
+
+/** The texts of included files, by their paths from the folder of the machine's file. */
+export type Parts = Readonly<Record<string, string>>;
+
+function compileWith(text: string, parts: Parts): Compilation {
+  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined));
+}
+
+/** A machine as clients get it. */
+function machineJson({ parts, ...row }: MachineRow) {
+  return { ...row, parts: JSON.parse(parts) as Parts };
 }
 
 export class Machines {
@@ -27,12 +39,12 @@ export class Machines {
   ) {}
 
   /**
-   * Stores a text. A text that is stored already is found again.
+   * Stores a text and the files it includes. A version that is stored already is found again.
    *
    * @throws Problem 422 with the messages when it does not compile
    */
-  async add(text: string): Promise<{ machine: MachineRow; created: boolean; messages: ReturnType<typeof messageJson>[] }> {
-    const compilation = compile(text);
+  async add(text: string, parts: Parts): Promise<{ machine: MachineRow; created: boolean; messages: ReturnType<typeof messageJson>[] }> {
+    const compilation = compileWith(text, parts);
     const messages = compilation.messages.map((m) => messageJson(compilation, m));
     if (!compilation.ok) {
       const [first] = messages.filter((m) => m.severity === "error");
@@ -45,7 +57,7 @@ export class Machines {
     let created = false;
     await this.writer.write(() => {
       const next = sqlite.prepare("SELECT coalesce(max(number), 0) + 1 AS number FROM machines WHERE name = ?").get(name) as { number: number };
-      const done = sqlite.prepare("INSERT INTO machines (hash, name, number, text, created) VALUES (?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING").run(hash, name, next.number, text, new Date().toISOString());
+      const done = sqlite.prepare("INSERT INTO machines (hash, name, number, text, parts, created) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING").run(hash, name, next.number, text, JSON.stringify(compilation.parts), new Date().toISOString());
       created = done.changes > 0;
     });
     this.keep(runnable);
@@ -70,7 +82,7 @@ export class Machines {
     return row;
   }
 
-  async list(): Promise<Omit<MachineRow, "text">[]> {
+  async list(): Promise<Omit<MachineRow, "text" | "parts">[]> {
     return this.store.db.selectFrom("machines").select(["hash", "name", "number", "created"]).orderBy("name").orderBy("number", "desc").execute();
   }
 
@@ -78,8 +90,8 @@ export class Machines {
   async runnable(hash: string): Promise<Runnable> {
     const known = this.ready.get(hash);
     if (known) return known;
-    const { text } = await this.find(hash);
-    const compilation = compile(text);
+    const { text, parts } = await this.find(hash);
+    const compilation = compileWith(text, JSON.parse(parts) as Parts);
     if (!compilation.ok) throw new Problem(409, "doesNotCompile", "This machine was stored by another version of the service and does not compile in this one.");
     const runnable = new Runnable(compilation.machine);
     this.keep(runnable);
@@ -100,16 +112,16 @@ export function machineRoutes(machines: Machines): Router {
     response.json({ machines: await machines.list() });
   });
   router.post("/", async (request, response) => {
-    const { text } = valid(newMachine, request.body);
-    const { machine, created, messages } = await machines.add(text);
+    const { text, parts } = valid(newMachine, request.body);
+    const { machine, created, messages } = await machines.add(text, parts);
     response
       .status(created ? 201 : 200)
       .location(`/api/machines/${machine.hash}`)
-      .json({ ...machine, messages });
+      .json({ ...machineJson(machine), messages });
   });
   router.get("/:reference", async (request, response) => {
     const machine = await machines.find(request.params.reference);
-    response.set("ETag", `"${sha256Hex(machine.text)}"`).json(machine);
+    response.set("ETag", `"${machine.hash}"`).json(machineJson(machine));
   });
   return router;
 }

@@ -6,7 +6,10 @@ import { Problem } from "./problems.js";
 const NAME = Joi.string().pattern(/^[A-Za-z_][A-Za-z0-9_]*$/, "a name").max(200);
 const JSON_VALUE = Joi.any();
 
-export const newMachine = Joi.object<{ text: string }>({ text: Joi.string().max(2_000_000).required() }).required();
+export const newMachine = Joi.object<{ text: string; parts: Readonly<Record<string, string>> }>({
+  text: Joi.string().max(2_000_000).required(),
+  parts: Joi.object().pattern(Joi.string().max(500), Joi.string().max(2_000_000).allow("")).max(100).default({}),
+}).required();
 
 export interface NewMatch {
   readonly machine: string;

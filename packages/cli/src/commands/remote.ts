@@ -5,7 +5,7 @@ import { writeFileSync } from "node:fs";
 import { basename } from "node:path";
 import { type MatchInfo, type MessageInfo, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
 import { inputInWords, noteInWords } from "@zany/core";
-import { overrideFrom, readText, UsedWrongly, valueFrom } from "../files.js";
+import { compileFile, overrideFrom, readText, UsedWrongly, valueFrom } from "../files.js";
 import { keepKeys, keptKey } from "../keys.js";
 import { showOptions, showView } from "../show.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
@@ -30,7 +30,7 @@ export async function upload(file: string, options: Common): Promise<number> {
     return 0;
   }
   try {
-    const machine = await client.addMachine(text);
+    const machine = await client.addMachine(text, compileFile(file).parts);
     if (options.json) sayJson(machine);
     else say(`${machine.name}@${machine.number} is stored as ${machine.hash.slice(0, 12)}.`);
     return 0;

@@ -4,7 +4,7 @@ import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import { addTallies, BadSimulation, ENDLESS, FAULTY, type Machine, STUCK, simulate as play, type SimulateOptions, type Tally } from "@zany/core";
-import { readText, runnableFile, UsedWrongly } from "../files.js";
+import { compileFile, readText, runnableFile, UsedWrongly } from "../files.js";
 import { bar, count, pad, say, sayJson, style } from "../terminal.js";
 
 /** The bundle beside this one that plays a share. */
@@ -30,7 +30,7 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
     if (error instanceof BadSimulation) throw new UsedWrongly(error.message);
     throw error;
   }
-  const tally = await onAllCores(readText(file), options, wish);
+  const tally = await onAllCores({ text: readText(file), parts: compileFile(file).parts }, options, wish);
   if (wish.json) sayJson(tally);
   else tell(runnable.machine, tally, wish.seed);
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;
@@ -47,7 +47,7 @@ function policiesOf(texts: readonly string[]): Record<string, string> {
 }
 
 /** Shares the matches out evenly; the sum is the same however they are shared. */
-async function onAllCores(text: string, options: Pick<SimulateOptions, "seed" | "policies">, wish: Wish): Promise<Tally> {
+async function onAllCores(machine: { readonly text: string; readonly parts: Readonly<Record<string, string>> }, options: Pick<SimulateOptions, "seed" | "policies">, wish: Wish): Promise<Tally> {
   const cores = Math.max(1, Math.min(wish.cores ?? availableParallelism(), wish.matches));
   const played = new Array<number>(cores).fill(0);
   const progress = process.stderr.isTTY === true && !wish.json;
@@ -59,7 +59,7 @@ async function onAllCores(text: string, options: Pick<SimulateOptions, "seed" | 
     (_, core) =>
       new Promise<Tally>((resolve, reject) => {
         const share = { ...options, first: Math.floor((wish.matches * core) / cores), end: Math.floor((wish.matches * (core + 1)) / cores) };
-        const worker = new Worker(join(__dirname, WORKER), { workerData: { text, options: share } });
+        const worker = new Worker(join(__dirname, WORKER), { workerData: { ...machine, options: share } });
         worker.on("error", reject);
         worker.on("message", (message: { played?: number; tally?: Tally }) => {
           if (message.tally) resolve(message.tally);

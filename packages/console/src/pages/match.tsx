@@ -2,13 +2,13 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { type SeenMatch, ServiceProblem } from "@zany/client";
-import { type ActionOption, compile, diagramOf, inputInWords, noteInWords, type StepLine } from "@zany/core";
+import { type ActionOption, diagramOf, inputInWords, noteInWords, type StepLine } from "@zany/core";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Link } from "wouter";
 import { Ended, Quiet, Trouble } from "../parts/basics.js";
 import { SeatData, SharedData } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
-import { client, keysOf } from "../service.js";
+import { client, compileStored, keysOf } from "../service.js";
 
 export default function MatchPage({ id }: { id: string }): ReactNode {
   const keys = useMemo(() => keysOf(id), [id]);
@@ -36,7 +36,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
     return () => abort.abort();
   }, [id]);
 
-  const graph = useMemo(() => (info.data ? diagramOf(compile(info.data.text).machine) : undefined), [info.data]);
+  const graph = useMemo(() => (info.data ? diagramOf(compileStored(info.data).machine) : undefined), [info.data]);
   if (first.error) {
     return (
       <div className="p-6">

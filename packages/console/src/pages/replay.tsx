@@ -1,13 +1,14 @@
 /** A logbook step by step, forwards and backwards, replayed here in the browser on any stored version of its machine. */
 
 import { useQuery } from "@tanstack/react-query";
-import { compile, type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, noteInWords, readLogbook, Replayer, Runnable, type StepLine, valueInWords, type View, view } from "@zany/core";
+import type { StoredMachine } from "@zany/client";
+import { type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, noteInWords, readLogbook, Replayer, Runnable, type StepLine, valueInWords, type View, view } from "@zany/core";
 import { Slider } from "radix-ui";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Ended, Quiet, Trouble } from "../parts/basics.js";
 import { SeatData, SharedData } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
-import { client } from "../service.js";
+import { client, compileStored } from "../service.js";
 
 /** One step as it is shown. */
 interface Shown {
@@ -40,7 +41,7 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
   const versions = machines.data?.filter((m) => m.name === logbook?.header.machine) ?? [];
   const chosen = version || versions[0]?.hash || "";
   const machine = useQuery({ queryKey: ["machine", chosen], queryFn: () => client.machine(chosen), enabled: chosen !== "" });
-  const replay = useMemo(() => (logbook && machine.data ? replayed(logbook, machine.data.text) : undefined), [logbook, machine.data]);
+  const replay = useMemo(() => (logbook && machine.data ? replayed(logbook, machine.data) : undefined), [logbook, machine.data]);
 
   const error = text.error ?? machines.error ?? machine.error;
   if (error) {
@@ -74,8 +75,8 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
   );
 }
 
-function replayed(logbook: Logbook, text: string): Replay {
-  const { machine } = compile(text);
+function replayed(logbook: Logbook, stored: StoredMachine): Replay {
+  const { machine } = compileStored(stored);
   const runnable = new Runnable(machine);
   const replayer = new Replayer(runnable, logbook.header);
   const steps: Shown[] = [];

@@ -2,11 +2,11 @@
 
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
 import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from "@codemirror/language";
-import { forceLinting, lintGutter, linter, lintKeymap } from "@codemirror/lint";
+import { lintGutter, lintKeymap, setDiagnostics } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
-import { compile } from "@zany/core";
+import type { Message } from "@zany/core";
 import { type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
 
 /** What a page can ask of an editor. */
@@ -17,6 +17,8 @@ export interface EditorHandle {
 
 interface EditorProps {
   readonly text: string;
+  /** What the compiler says of this text; offsets count from its beginning. */
+  readonly messages: readonly Message[];
   readonly onChange: (text: string) => void;
   readonly handle?: Ref<EditorHandle>;
 }
@@ -66,7 +68,7 @@ const paint = EditorView.theme({
   ".cm-tooltip": { backgroundColor: "var(--panel)", border: "1px solid var(--line)", color: "var(--ink)" },
 });
 
-export function Editor({ text, onChange, handle }: EditorProps): ReactNode {
+export function Editor({ text, messages, onChange, handle }: EditorProps): ReactNode {
   const host = useRef<HTMLDivElement>(null);
   const editor = useRef<EditorView>(null);
   const change = useRef(onChange);
@@ -89,7 +91,6 @@ export function Editor({ text, onChange, handle }: EditorProps): ReactNode {
           syntaxHighlighting(look),
           paint,
           lintGutter(),
-          linter((v) => diagnostics(v.state.doc.toString()), { delay: 150 }),
           keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap, indentWithTab]),
           EditorView.contentAttributes.of({ "aria-label": "The machine's text" }),
           EditorView.updateListener.of((update) => {
@@ -99,7 +100,6 @@ export function Editor({ text, onChange, handle }: EditorProps): ReactNode {
       }),
     });
     editor.current = view;
-    forceLinting(view);
     return () => view.destroy();
   }, []);
 
@@ -107,6 +107,11 @@ export function Editor({ text, onChange, handle }: EditorProps): ReactNode {
     const view = editor.current;
     if (view && view.state.doc.toString() !== text) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } });
   }, [text]);
+
+  useEffect(() => {
+    const view = editor.current;
+    if (view) view.dispatch(setDiagnostics(view.state, diagnostics(messages, view.state.doc.length)));
+  }, [messages]);
 
   useImperativeHandle(handle, () => ({
     goTo(offset) {
@@ -120,10 +125,10 @@ export function Editor({ text, onChange, handle }: EditorProps): ReactNode {
   return <div ref={host} className="h-full overflow-hidden" />;
 }
 
-function diagnostics(text: string) {
-  return compile(text).messages.map((m) => ({
-    from: Math.min(m.from, text.length),
-    to: Math.min(Math.max(m.to, m.from), text.length),
+function diagnostics(messages: readonly Message[], length: number) {
+  return messages.map((m) => ({
+    from: Math.min(m.from, length),
+    to: Math.min(Math.max(m.to, m.from), length),
     severity: m.severity,
     source: m.name,
     message: m.help ? `${m.words}\n${m.help}` : m.words,

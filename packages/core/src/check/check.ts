@@ -42,10 +42,10 @@ class MachineChecker {
     this.expressions = new ExpressionChecker(this.tables, this.typing);
     this.effects = new EffectChecker(this.tables, this.expressions);
     this.items = file.items;
+    this.tables.standardOrder = file.standardOrder;
   }
 
   machine(): Machine {
-    this.refuseWhatDoesNotRunYet();
     const seats = this.declareSeats();
     this.declareTypes();
     const sides = this.declareSides();
@@ -112,11 +112,6 @@ class MachineChecker {
 
   private where(what: string): Where {
     return { scope: this.tables.global, effects: what, me: false };
-  }
-
-  private refuseWhatDoesNotRunYet(): void {
-    if (this.file.standardOrder) this.tables.error("not-yet", this.file.name, '"order standard" is not run by this version yet.', "Leave it out to run in the turn order.");
-    for (const include of this.file.includes) this.tables.error("not-yet", include, '"include" is not followed by this version yet.', "Put everything in one file.");
   }
 
   // ---- declarations ----------------------------------------------------------------------------

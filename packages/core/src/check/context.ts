@@ -43,6 +43,8 @@ export class Tables {
   /** Paths of the laws `changes PATH only in ...`: law number and segments. */
   readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
   locals = 0;
+  /** The machine says `order standard`. */
+  standardOrder = false;
 
   constructor(
     readonly sources: Sources,

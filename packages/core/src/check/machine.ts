@@ -179,7 +179,8 @@ export interface When extends Span {
   /** Its number among all conditions of the machine. */
   readonly id: number;
   readonly state: number;
-  readonly test: { readonly kind: "holds"; readonly test: Expr } | { readonly kind: "done"; readonly final: number } | { readonly kind: "allActed" } | { readonly kind: "entered" };
+  /** `done` waits for the state `of` to be done: in its final number `final`, or in any when that is -1. */
+  readonly test: { readonly kind: "holds"; readonly test: Expr } | { readonly kind: "done"; readonly of: number; readonly final: number } | { readonly kind: "allActed" } | { readonly kind: "entered" };
   readonly block?: Block;
   readonly arrow: Arrow;
 }
@@ -201,7 +202,8 @@ export type Target = { readonly kind: "state"; readonly state: number; readonly 
 export type Arrow = Span &
   (
     | { readonly kind: "stay" | "acted" | "return" }
-    | { readonly kind: "to"; readonly again: boolean; readonly target: Target }
+    /** `inner`: in the standard order, an arrow inwards that does not leave its own state. */
+    | { readonly kind: "to"; readonly again: boolean; readonly inner: boolean; readonly target: Target }
     | { readonly kind: "history"; readonly deep: boolean; readonly state: number }
     | { readonly kind: "choose"; readonly branches: readonly Branch[]; readonly otherwise?: Branch }
     | { readonly kind: "odds"; readonly entries: readonly { readonly weight: Expr; readonly target: Target }[] }

@@ -22,6 +22,9 @@ interface Draft {
   readonly scope: Scope;
 }
 
+/** An arrow without `again` and `inner`. */
+const NEITHER = { again: false, inner: false };
+
 export class PlaceChecker {
   readonly states: Draft[] = [];
   readonly endings: { readonly node: EndingNode; readonly ending: Mutable<Ending>; readonly scope: Scope }[] = [];
@@ -102,7 +105,8 @@ export class PlaceChecker {
     const children: number[] = [];
     for (const item of from.items) {
       if (item.kind === "state" || item.kind === "overlay") {
-        if (item.kind === "overlay" && from.kind !== "machine") this.tables.error("wrong-place", item.name, `The overlay "${item.name.text}" stands inside a state.`, "Overlays lie over everything: declare it at the top of the file.");
+        if (item.kind === "overlay" && this.tables.standardOrder) this.tables.error("wrong-place", item.name, "The standard order knows no overlays.", "Use a parallel state, or leave out \"order standard\".");
+        else if (item.kind === "overlay" && from.kind !== "machine") this.tables.error("wrong-place", item.name, `The overlay "${item.name.text}" stands inside a state.`, "Overlays lie over everything: declare it at the top of the file.");
         children.push(this.declareState({ kind: item.kind, name: item.name, at: item, parent: id, depth: from.depth + 1, items: item.items, scope, node: item }));
       } else if (item.kind === "final") {
         children.push(this.declareState({ kind: "final", name: item.name, at: item, parent: id, depth: from.depth + 1, items: [], scope }));
@@ -325,10 +329,14 @@ export class PlaceChecker {
         return { id: this.whenCount++, state: state.id, test: { kind: "allActed" }, ...rest };
       case "done": {
         const place = this.tables.places.get(test.final.text);
-        const final = place?.kind === "state" ? this.states[place.id]?.state : undefined;
-        if (final?.kind === "final" && final.id > state.id && final.id <= state.last) return { id: this.whenCount++, state: state.id, test: { kind: "done", final: final.id }, ...rest };
-        const finals = this.states.filter((d) => d.state.kind === "final" && d.state.id > state.id && d.state.id <= state.last).map((d) => d.state.name);
-        this.tables.unknown("unknown-place", test.final, test.final.text, finals, "final inside this state");
+        const named = place?.kind === "state" ? this.states[place.id]?.state : undefined;
+        const ends = (candidate: State): boolean => candidate.kind === "final" || candidate.children.some((id) => candidate.parallel || this.states[id]?.state.kind === "final");
+        const within = this.states.map((d) => d.state).filter((s) => s.id >= state.id && s.id <= state.last && ends(s));
+        if (named && within.includes(named)) {
+          const of = named.kind === "final" ? { of: named.parent, final: named.id } : { of: named.id, final: -1 };
+          return { id: this.whenCount++, state: state.id, test: { kind: "done", ...of }, ...rest };
+        }
+        this.tables.unknown("unknown-place", test.final, test.final.text, within.map((s) => s.name), "final here, or state with finals,");
         return { id: this.whenCount++, state: state.id, test: { kind: "holds", test: unknownAt(test) }, ...rest };
       }
       case "holds":
@@ -339,13 +347,14 @@ export class PlaceChecker {
   /** A block and the arrow behind it. What the block lets is known in the arrow. */
   private way(blockNode: BlockNode | undefined, arrowNode: ArrowNode | undefined, where: Where, state: State): { block?: Block; arrow?: Arrow } {
     const opened = blockNode && this.effects.open(blockNode, where);
-    const arrow = arrowNode && this.arrow(arrowNode, opened?.where ?? where, state);
+    const arrow = arrowNode && this.arrow(arrowNode, opened?.where ?? where, state, where);
     return { ...(opened && { block: opened.block }), ...(arrow && { arrow }) };
   }
 
   // ---- arrows ----------------------------------------------------------------------------------
 
-  private arrow(node: ArrowNode, where: Where, state: State): Arrow {
+  /** @param before what is known before the block in front of the arrow: all that branches of the standard order may ask */
+  private arrow(node: ArrowNode, where: Where, state: State, before: Where): Arrow {
     const at = { from: node.from, to: node.to };
     switch (node.kind) {
       case "stay":
@@ -358,8 +367,8 @@ export class PlaceChecker {
         if (!this.insideOverlay(state)) this.tables.error("wrong-place", node, '"return" leads back from an overlay, and this is none.', 'Name the state it leads to.');
         return { kind: "return", ...at };
       case "to": {
-        const target = this.target(node.target, where, state, node.again);
-        return target ? { kind: "to", again: node.again, target, ...at } : { kind: "missing", ...at };
+        const target = this.target(node.target, where, state, node);
+        return target ? { kind: "to", again: node.again, inner: node.inner, target, ...at } : { kind: "missing", ...at };
       }
       case "history": {
         const place = this.tables.places.get(node.target.text);
@@ -369,15 +378,16 @@ export class PlaceChecker {
         return { kind: "missing", ...at };
       }
       case "choose": {
-        const branches = node.branches.map((b) => this.branch(b, where, state));
-        const otherwise = node.otherwise && this.branch(node.otherwise, where, state);
+        const branches = node.branches.map((b) => this.branch(b, where, state, before));
+        const otherwise = node.otherwise && this.branch(node.otherwise, where, state, before);
         return { kind: "choose", branches, ...(otherwise && { otherwise }), ...at };
       }
       case "odds": {
+        if (this.tables.standardOrder) this.tables.error("wrong-place", node, "The standard order knows no odds.", "Draw in the effects of one step and choose in the next.");
         const entries: { weight: Expr; target: Target }[] = [];
         for (const entry of node.entries) {
           const weight = this.expressions.expect(entry.weight, INT, { ...where, effects: "a weight" }, "a weight");
-          const target = this.target(entry.target, where, state, false);
+          const target = this.target(entry.target, where, state, NEITHER);
           if (target) entries.push({ weight, target });
         }
         return { kind: "odds", entries, ...at };
@@ -385,13 +395,13 @@ export class PlaceChecker {
     }
   }
 
-  private branch(node: BranchNode, where: Where, state: State): Branch {
-    const test = node.test && this.expressions.condition(node.test, { ...where, effects: "a condition" }, "the condition of a branch");
+  private branch(node: BranchNode, where: Where, state: State, before: Where): Branch {
+    const test = node.test && this.expressions.condition(node.test, { ...(this.tables.standardOrder ? before : where), effects: "a condition" }, "the condition of a branch");
     const { block, arrow } = this.way(node.block, node.arrow, where, state);
     return { ...(test && { test }), ...(block && { block }), arrow: arrow ?? { kind: "missing", from: node.from, to: node.to }, from: node.from, to: node.to };
   }
 
-  private target(node: ReferenceNode, where: Where, state: State, again: boolean): Target | undefined {
+  private target(node: ReferenceNode, where: Where, state: State, { again, inner }: { readonly again: boolean; readonly inner: boolean }): Target | undefined {
     const place = this.tables.places.get(node.name.text);
     const effects: Where = { ...where, effects: true };
     if (!place) {
@@ -405,6 +415,13 @@ export class PlaceChecker {
       return { kind: "ending", ending: place.id, args: this.expressions.arguments(node.args, ending?.parameters ?? [], effects, node.name.text, node) };
     }
     const target = this.states[place.id]?.state as State;
+    if (inner && (!this.tables.standardOrder || target.id <= state.id || target.id > state.last)) {
+      this.tables.error("wrong-place", node.name, this.tables.standardOrder ? `"${target.name}" is not inside "${state.name}", so this arrow cannot stay inside.` : "An arrow inwards leaves nothing anyway.", 'Leave out "inner".');
+    }
+    if (this.tables.standardOrder) {
+      if (again) this.tables.error("wrong-place", node.name, "In the standard order every arrow leaves and enters anew.", 'Leave out "again".');
+      return { kind: "state", state: place.id, args: this.expressions.arguments(node.args, target.parameters, effects, node.name.text, node) };
+    }
     const around = place.id === state.id || (state.id > place.id && state.id <= target.last);
     if (around && !again) {
       this.tables.error("again-needed", node.name, `"${target.name}" is active here, so an arrow to it says nothing yet.`, `To leave it and enter it anew: -> again ${target.name}. To lead nowhere: -> stay.`);

@@ -15,7 +15,7 @@ export function arrowsOf(state: State): Arrow[] {
 /** An arrow without its choices: the arrows it can come to. */
 export function ends(arrow: Arrow): Arrow[] {
   if (arrow.kind === "choose") return [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].flatMap((b) => ends(b.arrow));
-  if (arrow.kind === "odds") return arrow.entries.map((e) => ({ kind: "to", again: false, target: e.target, from: arrow.from, to: arrow.to }));
+  if (arrow.kind === "odds") return arrow.entries.map((e) => ({ kind: "to", again: false, inner: false, target: e.target, from: arrow.from, to: arrow.to }));
   return [arrow];
 }
 

@@ -8,6 +8,7 @@ import type { VisibleAction } from "./configuration.js";
 import type { Engine, ReadyAction, ReadyParameter } from "./engine.js";
 import { explain, explainInWords } from "./explain.js";
 import { Fault } from "./fault.js";
+import { StandardOrder } from "./standard-order.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
 import type { Refusal } from "./situation.js";
 import { fromJson, type Json, toJson, toText, WrongValue } from "./values.js";
@@ -52,6 +53,9 @@ export const NO_ARGUMENTS: Arguments = Object.freeze({});
 /** Arguments by name, as JSON. */
 export type Arguments = { readonly [name: string]: unknown };
 
+/** An action that has passed all tests: running it takes it. */
+export type Admitted = Pick<ReadyAction, "run">;
+
 export class Acting {
   constructor(private readonly engine: Engine) {
     engine.canAct = (seat) => this.canAct(seat);
@@ -63,7 +67,7 @@ export class Acting {
    * Tests an action in the order of the refusal codes; the match stands at step `at`. When all tests pass, its arguments and `me` are
    * set in the working memory and the action to run is returned.
    */
-  admit(at: number, seatName: string, actionName: string, args: Arguments, step: number | undefined): ReadyAction | Refusal {
+  admit(at: number, seatName: string, actionName: string, args: Arguments, step: number | undefined): Admitted | Refusal {
     const { engine } = this;
     const { rt, naming, machine } = engine;
     if (step !== undefined && step !== at) return refusal("stale", `The match has moved on: it is at step ${at}, not ${step}.`);
@@ -79,10 +83,26 @@ export class Acting {
       return refusal("unknownAction", `There is no action "${actionName}".${near ? ` Did you mean "${near}"?` : ""}`);
     }
     rt.me = seat;
+    if (engine.order instanceof StandardOrder) return this.admitEnabled(engine.order, visible, seat, args);
     const mine = this.mine(visible, seat);
     if (!mine) return this.notNow(visible, seat);
     const ready = engine.actions[mine.id] as ReadyAction;
     return this.bind(ready, args) ?? this.unmet(ready) ?? ready;
+  }
+
+  /** In the standard order several actions of one name may be enabled, side by side or one around the other. */
+  private admitEnabled(order: StandardOrder, visible: readonly VisibleAction[], seat: number, args: Arguments): Admitted | Refusal {
+    let refused: Refusal | undefined;
+    const name = visible[0]?.action.name ?? "";
+    const selected = order.select(name, (id) => {
+      const ready = this.engine.actions[id] as ReadyAction;
+      const mine = visible.some((v) => v.id === id && this.mayAct(v, seat));
+      const unfit = mine ? (this.bind(ready, args) ?? this.unmet(ready)) : this.notNow(visible, seat);
+      refused ??= unfit;
+      return unfit === undefined;
+    });
+    if (selected) return this.engine.actions[visible[0]?.id ?? 0] as ReadyAction;
+    return refused ?? refusal("needsFailed", `No branch of "${name}" holds now.`);
   }
 
   /** Sets the arguments in the working memory, or says which does not fit. */
@@ -185,20 +205,26 @@ export class Acting {
   }
 
   private option(visible: readonly VisibleAction[], seat: number, args: Arguments): ActionOption {
-    const mine = this.mine(visible, seat);
-    const { action } = mine ?? (visible[0] as VisibleAction);
+    const candidates = this.candidates(visible, seat);
+    const { action } = candidates[0] ?? (visible[0] as VisibleAction);
     const base = { action: action.name, ...(action.doc !== undefined && { doc: action.doc }) };
-    if (!mine) {
+    if (candidates.length === 0) {
       const { code, words } = this.notNow(visible, seat);
       return { ...base, open: false, code: code as RefusalCode, reason: words, parameters: [] };
     }
-    const ready = this.engine.actions[action.id] as ReadyAction;
     try {
-      return { ...base, ...this.closer(ready, args) };
+      const looked = candidates.map((c) => this.closer(this.engine.actions[c.id] as ReadyAction, args));
+      return { ...base, ...(looked.find((l) => l.open) ?? (looked[0] as (typeof looked)[number])) };
     } catch (error) {
       if (!(error instanceof Fault)) throw error;
       return { ...base, open: false, code: "fault", reason: error.message, parameters: [] };
     }
+  }
+
+  /** The actions of one name that a seat may take as far as the turn goes: one, but for the standard order. */
+  private candidates(visible: readonly VisibleAction[], seat: number): readonly VisibleAction[] {
+    const mine = visible.filter((v) => this.mayAct(v, seat));
+    return this.engine.machine.standardOrder ? mine : mine.slice(0, 1);
   }
 
   /** Looks at one action with the arguments chosen so far. */
@@ -300,8 +326,7 @@ export class Acting {
     rt.me = seat;
     try {
       for (const visible of rt.configuration.actions.values()) {
-        const mine = this.mine(visible, seat);
-        if (mine && this.completes(this.engine.actions[mine.action.id] as ReadyAction, 0, { left: MAX_TRIED })) return true;
+        for (const mine of this.candidates(visible, seat)) if (this.completes(this.engine.actions[mine.id] as ReadyAction, 0, { left: MAX_TRIED })) return true;
       }
       return false;
     } finally {

@@ -87,7 +87,8 @@ export class Configuration {
       const hidden = new Set<string>();
       for (let id = leaf; id >= 0; id = machine.states[id]?.parent ?? -1) {
         for (const action of machine.states[id]?.actions ?? []) {
-          if (hidden.has(action.name)) continue;
+          // In the standard order the innermost one that is enabled counts, which may be an outer one.
+          if (hidden.has(action.name) && !machine.standardOrder) continue;
           hidden.add(action.name);
           const known = this.actions.get(action.name) ?? [];
           if (known.some((v) => v.action === action)) continue;

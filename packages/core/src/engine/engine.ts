@@ -1,31 +1,28 @@
 /**
- * The engine of one machine: its closures, its tables, and the order of a step.
- *
- * An input is taken to rest: effects first, then the arrow; `exit` from the inside, `enter` from the
- * outside; then signals, one at a time, then one `when`, and again until nothing is left; then the
- * laws. Everything happens in one `Runtime`; nothing that was given out before is touched.
+ * The engine of one machine: its closures, its tables, its working memory. What an input sets off, and in
+ * which order, is the business of its `StepOrder`. Everything happens in one `Runtime`; nothing that was
+ * given out before is touched.
  */
 
-import type { Action, ActionParameter, Arrow, Block, Branch, Expr, Listener, Machine, State, Target, Timer, When } from "../check/machine.js";
+import type { Action, ActionParameter, Block, Branch, Expr, Machine, State, Timer, Turn, When } from "../check/machine.js";
 import { readsOf } from "../check/reads.js";
 import type { Type } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import { Box } from "./box.js";
-import { type Configuration, Configurations, type Plan } from "./configuration.js";
+import { type Configuration, Configurations } from "./configuration.js";
 import { ExpressionCompiler, type Get } from "./expressions.js";
 import { Fault } from "./fault.js";
 import { Generator } from "./generate.js";
+import { Moving } from "./moving.js";
 import { readyEnding, unfinishedOutcome } from "./outcome.js";
 import { seedStream } from "./random.js";
 import { Runtime, SEAT_OUT, type SetDraw } from "./runtime.js";
 import type { Outcome, Situation } from "./situation.js";
+import { StandardOrder } from "./standard-order.js";
 import { type Run, StatementCompiler } from "./statements.js";
+import type { Patience } from "./step-order.js";
+import { TurnOrder } from "./turn-order.js";
 import { toJson } from "./values.js";
-
-/** Most signals and conditions taken in one step. */
-const MAX_SMALL_STEPS = 1_000;
-/** From here on their names are kept, to tell in which circle a step goes. */
-const PATIENCE = MAX_SMALL_STEPS - 100;
 
 /** An action made ready: closures for everything it asks. */
 export interface ReadyAction {
@@ -52,33 +49,18 @@ export interface ReadyParameter {
   readonly reason: Get<string> | undefined;
 }
 
-/** A state made ready. All have the same shape, whatever the state has, which keeps reading them fast. */
-interface ReadyState {
-  readonly name: string;
-  /** Slots of its data and of who has acted, or -1. */
-  readonly slot: number;
-  readonly actedSlot: number;
-  readonly timers: readonly number[];
-  readonly initials: readonly Get[];
-  /** It has data, timers or a count of who has acted. */
-  readonly keeps: boolean;
-  readonly enter: Run | undefined;
-  readonly exit: Run | undefined;
-  readonly turn: Get<readonly number[]> | undefined;
+/** Whose turn it is in a state. */
+interface ReadyTurn {
+  readonly seats: Get<readonly number[]>;
   /** For a turn of one seat, not of each: that seat, without a list around it. */
-  readonly turnSeat: Get<number> | undefined;
-}
-
-interface Reaction {
-  readonly test: Get<boolean> | undefined;
-  readonly run: Run;
-  readonly arrow: Run | undefined;
+  readonly seat: Get<number> | undefined;
+  /** The slot of who has acted, or -1. */
+  readonly actedSlot: number;
 }
 
 const ALWAYS: Get<boolean> = () => true;
 const NO_SEATS: readonly number[] = [];
 const NO_DRAWS: readonly SetDraw[] = [];
-const NO_VALUES: readonly unknown[] = [];
 
 export class Engine {
   /** The names of the seats of the match at hand: a machine with `seats 2..6` has fewer than it could. */
@@ -89,28 +71,19 @@ export class Engine {
   readonly configurations: Configurations;
   readonly expressions: ExpressionCompiler;
   /** Blocks and conditions that run at every step: generated code where the host allows it, else closures. */
-  private readonly block: (block: Block | undefined) => Run;
-  private readonly blockThen: (block: Block | undefined, next: Run) => Run;
-  private readonly choice: (branches: readonly Branch[], arrows: readonly Run[], none: Run) => Run;
+  readonly block: (block: Block | undefined) => Run;
+  readonly blockThen: (block: Block | undefined, next: Run) => Run;
+  readonly choice: (branches: readonly Branch[], arrows: readonly Run[], none: Run) => Run;
+  readonly stored: (e: Expr) => Get;
   private readonly value: (e: Expr) => Get;
-  private readonly condition: (e: Expr) => Get<boolean>;
-  private readonly stored: (e: Expr) => Get;
-  private readonly states: readonly ReadyState[];
+  readonly moving: Moving;
+  readonly order: TurnOrder | StandardOrder;
+  private readonly turns: readonly (ReadyTurn | undefined)[];
   readonly actions: readonly ReadyAction[];
   private readonly endings: readonly ((args: readonly unknown[]) => Outcome)[];
-  /** Most delays are plain durations; the others are worked out at entry. */
-  private readonly timerDelays: readonly (number | Get<number>)[];
-  private readonly timers: readonly Reaction[];
-  private readonly listeners: Reaction[] = [];
-  /** Conditions, each with what is done when it holds; without a test it holds at once. */
-  private readonly whens: { readonly test: Get<boolean> | undefined; readonly run: Run }[] = [];
   private readonly laws: readonly { readonly words: string; readonly at: Span; readonly test: Get<boolean>; readonly mask: number; readonly more: boolean }[];
-  private readonly entryLaws: readonly (Machine["laws"][number] & { form: "entered" })[];
-  private readonly keepsHistory: boolean;
   /** How often the working memory has been filled anew: a run notices when somebody else used it. */
   loads = 0;
-  private smallSteps = 0;
-  private readonly circle: string[] = [];
 
   /** @param generated run code generated from the typed tree; the host must allow it */
   constructor(
@@ -121,7 +94,6 @@ export class Engine {
     this.alone = machine.seats.names.map((name) => [name]);
     this.rt = new Runtime(machine.locals, machine.streams);
     this.configurations = new Configurations(machine);
-    this.condition = (e) => this.value(e) as Get<boolean>;
     this.expressions = new ExpressionCompiler(machine, this.rt, this.naming, { canAct: (seat) => this.canAct(seat) });
     const statements = new StatementCompiler(machine, this.rt, this.expressions, this.naming);
     if (generated) {
@@ -138,22 +110,17 @@ export class Engine {
       this.value = (e) => this.expressions.compile(e);
       this.stored = (e) => this.expressions.stored(e);
     }
-    this.states = machine.states.map((state) => this.readyState(state));
+    const { expressions } = this;
+    this.turns = machine.states.map((state) => state.turn && this.readyTurn(state.turn));
+    this.moving = new Moving(machine, this.rt, { block: this.block, initial: (field) => expressions.initial(field.type, field.initial), number: (e) => expressions.number(e) });
+    this.order = machine.standardOrder ? new StandardOrder(this) : new TurnOrder(this);
     this.actions = machine.actions.map((action) => this.readyAction(action));
     this.endings = machine.endings.map((ending) => readyEnding(this, ending));
-    this.timerDelays = machine.timers.map(({ delay }) => (delay.kind === "constant" ? (delay.value as number) : this.expressions.number(delay)));
-    this.timers = machine.timers.map((timer) => this.reaction(timer, timer.test && this.condition(timer.test)));
-    for (const state of machine.states) {
-      for (const listener of state.listeners) this.listeners[listener.id] = this.reaction(listener, listener.test && this.condition(listener.test));
-      for (const when of state.whens) this.whens[when.id] = { test: this.whenTest(when), run: this.blockThen(when.block, this.arrow(when.arrow, when.state)) };
-    }
     this.laws = machine.laws.flatMap((law) => {
       if (law.form !== "holds") return [];
       const reads = readsOf(machine, law.test);
       return [{ words: law.words, at: law, test: this.condition(law.test), mask: [...reads.slots].reduce((mask, slot) => mask | (1 << (slot & 31)), 0), more: reads.more }];
     });
-    this.entryLaws = machine.laws.filter((law) => law.form === "entered");
-    this.keepsHistory = machine.states.some((state) => [...state.actions, ...state.timers, ...state.listeners, ...state.whens].some((item) => item.arrow && usesHistory(item.arrow)));
   }
 
   /** Set by the file that answers what a seat may do; the engine itself only runs things. */
@@ -161,29 +128,16 @@ export class Engine {
 
   // ---- making ready ----------------------------------------------------------------------------
 
-  private readyState(state: State): ReadyState {
-    const { expressions } = this;
-    const actedSlot = state.turn?.actedSlot ?? -1;
-    return {
-      name: state.name,
-      slot: state.slot,
-      actedSlot,
-      timers: state.timers.map((t) => t.id),
-      initials: state.fields.map((field): Get => () => expressions.initial(field.type, field.initial)),
-      keeps: state.slot >= 0 || state.timers.length > 0 || actedSlot >= 0,
-      enter: sequence(state.enters.flatMap((e) => (e.block ? [this.block(e.block)] : []))),
-      exit: sequence(state.exits.map((block) => this.block(block))),
-      ...this.readyTurn(state),
-    };
+  /** The generated or closed form of a condition. */
+  condition(e: Expr): Get<boolean> {
+    return this.value(e) as Get<boolean>;
   }
 
-  private readyTurn(state: State): Pick<ReadyState, "turn" | "turnSeat"> {
-    if (!state.turn) return { turn: undefined, turnSeat: undefined };
-    const { of, each } = state.turn;
+  private readyTurn({ of, each, actedSlot }: Turn): ReadyTurn {
     const get = this.value(of);
-    if (of.type.kind === "list") return { turn: () => (get() as Box).at as number[], turnSeat: undefined };
-    const turn = (): number[] => [get() as number];
-    return { turn, turnSeat: each ? undefined : (get as Get<number>) };
+    if (of.type.kind === "list") return { seats: () => (get() as Box).at as number[], seat: undefined, actedSlot };
+    const seats = (): number[] => [get() as number];
+    return { seats, seat: each ? undefined : (get as Get<number>), actedSlot };
   }
 
   private readyAction(action: Action): ReadyAction {
@@ -209,7 +163,7 @@ export class Engine {
       }),
       by: action.by === undefined || action.by === "anyone" ? action.by : expressions.seats(action.by),
       needs: action.needs.map((need) => ({ test: this.condition(need.test), written: need.test, reason: need.reason && (expressions.compile(need.reason) as Get<string>) })),
-      run: this.blockThen(action.block, this.arrow(action.arrow, action.state)),
+      run: this.order.ready(action),
     };
   }
 
@@ -220,26 +174,27 @@ export class Engine {
     return only ? this.condition(only) : ALWAYS;
   }
 
-  private reaction(item: Timer | Listener, test: Get<boolean> | undefined): Reaction {
-    const run = this.block(item.block);
-    const arrow = item.arrow && this.arrow(item.arrow, item.state);
-    return { test, run, arrow };
-  }
-
-  private whenTest(when: When): Get<boolean> | undefined {
-    const { test } = when;
+  /** What a `when` waits for; undefined for the arrow behind `enter`, which waits for nothing. */
+  whenTest({ test, state }: When): Get<boolean> | undefined {
     switch (test.kind) {
       case "holds":
         return this.condition(test.test);
       case "done":
-        return () => this.rt.configuration.active[test.final] === 1;
+        return test.final >= 0 ? () => this.rt.configuration.active[test.final] === 1 : () => this.isDone(test.of);
       case "allActed": {
-        const turn = this.turnAround(when.state);
-        return () => this.allActedIn(turn);
+        const turn = this.turnAround(state);
+        return () => turn >= 0 && this.turnOf(turn).length === 0;
       }
       case "entered":
         return undefined;
     }
+  }
+
+  /** True when a state stands in one of its finals, or, side by side, all its inner states do. */
+  isDone(id: number): boolean {
+    const state = this.machine.states[id] as State;
+    if (state.parallel) return state.children.every((child) => this.isDone(child));
+    return state.children.some((child) => this.machine.states[child]?.kind === "final" && this.rt.configuration.active[child] === 1);
   }
 
   private turnAround(state: number): number {
@@ -247,184 +202,20 @@ export class Engine {
     return -1;
   }
 
-  // ---- arrows ----------------------------------------------------------------------------------
-
-  private arrow(arrow: Arrow, source: number): Run {
+  /** Ends the acting seat's part of the `turn of each` around a state. */
+  acted(source: number): Run {
     const { rt } = this;
-    switch (arrow.kind) {
-      case "stay":
-      case "missing":
-        return () => {};
-      case "acted": {
-        const slot = this.machine.states[this.turnAround(source)]?.turn?.actedSlot ?? -1;
-        return () => {
-          const root = rt.ownRoot(slot);
-          root.at[slot] = (root.at[slot] as number) | (1 << rt.me);
-        };
-      }
-      case "return":
-        return () => this.follow(this.configurations.back(rt.configuration), []);
-      case "to":
-        return this.to(arrow.target, source, arrow.again, arrow);
-      case "history": {
-        const start = this.machine.states[arrow.state];
-        return () => {
-          const before = rt.history[arrow.state];
-          const targets = before ? (arrow.deep ? before : this.childrenHolding(arrow.state, before)) : [arrow.state];
-          this.follow(this.way(source, targets, false, start ?? arrow), []);
-        };
-      }
-      case "choose": {
-        const all = [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])];
-        const none = (): never => {
-          throw new Fault("noBranch", arrow, "No branch of this choice holds, and it has no else.");
-        };
-        return this.choice(all, all.map((branch) => this.arrow(branch.arrow, source)), none);
-      }
-      case "odds": {
-        const weights = arrow.entries.map((entry) => this.expressions.number(entry.weight));
-        const ways = arrow.entries.map((entry) => this.to(entry.target, source, false, arrow));
-        return () => (ways[rt.drawWeighted(0, weights.map((weight) => weight()), arrow)] as Run)();
-      }
-    }
-  }
-
-  private to(target: Target, source: number, again: boolean, at: Span): Run {
-    const args = target.args.map((arg) => this.stored(arg));
-    if (target.kind === "ending") return () => this.end(target.ending, args.map((arg) => arg()));
-    const targets = [target.state];
-    const noArgs: readonly unknown[] = [];
-    // An arrow is mostly taken from one configuration: its last way is kept at hand.
-    let from: Configuration | undefined;
-    let plan: Plan | undefined;
+    const slot = this.machine.states[this.turnAround(source)]?.turn?.actedSlot ?? -1;
     return () => {
-      const values = args.length === 0 ? noArgs : args.map((arg) => arg());
-      const { configuration } = this.rt;
-      if (configuration !== from || !plan) {
-        plan = this.way(source, targets, again, at);
-        from = configuration;
-      } else if (this.entryLaws.length > 0) {
-        this.testEntryLaws(plan, at);
-      }
-      this.follow(plan, values, target.state);
+      const root = rt.ownRoot(slot);
+      root.at[slot] = (root.at[slot] as number) | (1 << rt.me);
     };
   }
 
-  private childrenHolding(outer: number, leaves: readonly number[]): number[] {
-    const children = this.machine.states[outer]?.children ?? [];
-    return children.filter((child) => leaves.some((leaf) => leaf >= child && leaf <= (this.machine.states[child]?.last ?? -1)));
-  }
-
-  private way(source: number, targets: readonly number[], again: boolean, at: Span): Plan {
-    const plan = this.configurations.way(this.rt.configuration, source, targets, again);
-    if (!plan) throw new Fault("overlayAgain", at, "This overlay lies over the match already; it cannot lie on itself.");
-    this.testEntryLaws(plan, at);
-    return plan;
-  }
-
-  private testEntryLaws(plan: Plan, at: Span): void {
-    for (const law of this.entryLaws) {
-      if (plan.entered.some((e) => e.state === law.target) && !law.states.some((id) => this.rt.configuration.active[id] === 1)) {
-        throw new Fault("lawBroken", at, `The law "${law.words}" does not allow this arrow.`);
-      }
-    }
-  }
-
-  /** Leaves, freezes, thaws and enters as a plan says. `args` become the data of the state `target`. */
-  private follow(plan: Plan, args: readonly unknown[], target = -1): void {
-    const { rt } = this;
-    if (plan.layered) {
-      for (const layer of plan.ended) this.leaveAll(layer);
-      for (const id of plan.frozen) this.shiftTimers(id, -rt.now);
-      for (const id of plan.thawed) this.shiftTimers(id, rt.now);
-    }
-    this.leaveAll(plan.left);
-    const { entered } = plan;
-    for (let i = 0; i < entered.length; i++) {
-      const { state, configuration } = entered[i] as Plan["entered"][number];
-      rt.configuration = configuration;
-      this.enter(state, state === target ? args : NO_VALUES);
-    }
-    rt.configuration = plan.to;
-  }
-
-  private leaveAll(states: readonly number[]): void {
-    const { rt } = this;
-    if (this.keepsHistory && states.length > 0) this.rememberHistory(states);
-    for (let i = 0; i < states.length; i++) {
-      const ready = this.states[states[i] as number] as ReadyState;
-      ready.exit?.();
-      if (ready.keeps) this.forget(ready);
-      if (rt.happenings) rt.happenings.moves.push({ kind: "leave", state: ready.name });
-    }
-  }
-
-  /** Ends a state's timers and drops its data. */
-  private forget({ timers, slot, actedSlot }: ReadyState): void {
-    for (let i = 0; i < timers.length; i++) this.rt.setTimer(timers[i] as number, Number.NaN);
-    if (slot >= 0) this.setRoot(slot, null);
-    if (actedSlot >= 0) this.setRoot(actedSlot, 0);
-  }
-
-  private rememberHistory(left: readonly number[]): void {
-    const { rt } = this;
-    const history = rt.history.slice();
-    const leaves = left.filter((id) => !left.some((other) => this.machine.states[other]?.parent === id));
-    const outers = new Set<number>();
-    for (const id of left) for (let outer = id; outer > 0; outer = this.machine.states[outer]?.parent ?? -1) outers.add(outer);
-    for (const outer of outers) {
-      const inside = leaves.filter((leaf) => leaf > outer && leaf <= (this.machine.states[outer]?.last ?? -1)).sort((a, b) => a - b);
-      if (inside.length > 0) history[outer] = inside;
-    }
-    rt.history = history;
-  }
-
-  private enter(id: number, args: readonly unknown[]): void {
-    const { rt } = this;
-    const ready = this.states[id] as ReadyState;
-    if (ready.keeps) this.makeRoom(ready, args);
-    if (rt.happenings) rt.happenings.moves.push({ kind: "enter", state: ready.name });
-    ready.enter?.();
-  }
-
-  /** Makes a state's data anew and starts its timers. */
-  private makeRoom({ slot, actedSlot, initials, timers }: ReadyState, args: readonly unknown[]): void {
-    const { rt } = this;
-    if (slot >= 0) {
-      const box = new Box(rt.epoch, []);
-      this.setRoot(slot, box);
-      // One after the other, as a default may use the fields before it.
-      for (const [i, initial] of initials.entries()) box.at.push(i < args.length ? args[i] : initial());
-    }
-    if (actedSlot >= 0) this.setRoot(actedSlot, 0);
-    for (let i = 0; i < timers.length; i++) {
-      const timer = timers[i] as number;
-      rt.setTimer(timer, rt.now + Math.max(0, this.delayOf(timer)));
-    }
-  }
-
-  private delayOf(timer: number): number {
-    const delay = this.timerDelays[timer] as number | Get<number>;
-    return typeof delay === "number" ? delay : delay();
-  }
-
-  private setRoot(slot: number, value: unknown): void {
-    this.rt.ownRoot(slot).at[slot] = value;
-  }
-
-  /** Timers under an overlay keep what they had left: due times become remainders, and back. */
-  private shiftTimers(id: number, by: number): void {
-    for (const timer of this.machine.states[id]?.timers ?? []) {
-      const value = this.rt.timers[timer.id] as number;
-      if (!Number.isNaN(value)) this.rt.setTimer(timer.id, value + by);
-    }
-  }
-
-  private end(ending: number, args: readonly unknown[]): void {
-    const { rt } = this;
-    for (const layer of this.configurations.everything(rt.configuration)) this.leaveAll(layer);
-    rt.configuration = this.configurations.of([[]]);
-    rt.outcome = (this.endings[ending] as (args: readonly unknown[]) => Outcome)(args);
+  /** Ends the match. What was active has been left. */
+  end(ending: number, args: readonly unknown[]): void {
+    this.rt.configuration = this.configurations.of([[]]);
+    this.rt.outcome = (this.endings[ending] as (args: readonly unknown[]) => Outcome)(args);
   }
 
   // ---- turns -----------------------------------------------------------------------------------
@@ -432,10 +223,10 @@ export class Engine {
   /** The seats that a state's `turn of` names: in play, and not through with their part of a `turn of each`. */
   turnOf(id: number): readonly number[] {
     const { rt } = this;
-    const { turn, actedSlot } = this.states[id] as ReadyState;
+    const turn = this.turns[id];
     if (!turn) return NO_SEATS;
-    const acted = actedSlot >= 0 ? (rt.root.at[actedSlot] as number) : 0;
-    const seats = turn();
+    const acted = turn.actedSlot >= 0 ? (rt.root.at[turn.actedSlot] as number) : 0;
+    const seats = turn.seats();
     for (let i = 0; i < seats.length; i++) {
       const seat = seats[i] as number;
       if (rt.seats[seat] === SEAT_OUT || (acted & (1 << seat)) !== 0) return seats.filter((s) => rt.seats[s] !== SEAT_OUT && (acted & (1 << s)) === 0);
@@ -445,35 +236,26 @@ export class Engine {
 
   /** True when a state's `turn of` names this seat. */
   isTurnOf(id: number, seat: number): boolean {
-    const { turnSeat } = this.states[id] as ReadyState;
-    return turnSeat ? turnSeat() === seat && this.rt.seats[seat] !== SEAT_OUT : this.turnOf(id).includes(seat);
+    const only = this.turns[id]?.seat;
+    return only ? only() === seat && this.rt.seats[seat] !== SEAT_OUT : this.turnOf(id).includes(seat);
   }
 
   /** True when this seat has had its part of the state's `turn of each`. */
   hasActed(id: number, seat: number): boolean {
-    const { actedSlot } = this.states[id] as ReadyState;
+    const actedSlot = this.turns[id]?.actedSlot ?? -1;
     return actedSlot >= 0 && ((this.rt.root.at[actedSlot] as number) & (1 << seat)) !== 0;
-  }
-
-  private allActedIn(id: number): boolean {
-    return id >= 0 && this.turnOf(id).length === 0;
   }
 
   // ---- taking an input to rest -----------------------------------------------------------------
 
-  /** Delivers signals and takes conditions until nothing is left; then tests the laws. */
+  /** Goes on until nothing is left to be done, then tests the laws. */
   settle(): void {
     const { rt } = this;
-    this.smallSteps = 0;
-    if (this.circle.length > 0) this.circle.length = 0;
-    for (;;) {
-      while (rt.waiting > 0 && !rt.outcome) this.deliver();
-      if (rt.outcome || rt.configuration.draft >= 0 || !this.takeWhen()) break;
-    }
+    this.order.rest();
     if (rt.outcome || rt.configuration.draft >= 0) {
       if (rt.waiting > 0) {
         const dropped = rt.dropSignals();
-        rt.happenings?.dropped.push(...dropped.map((signal) => this.machine.signals[signal]?.name ?? ""));
+        rt.happenings?.dropped.push(...dropped.flatMap((signal) => this.machine.signals[signal]?.name ?? []));
       }
       if (!rt.outcome) rt.outcome = unfinishedOutcome(this, this.machine.states[rt.configuration.draft] as State);
     }
@@ -481,49 +263,25 @@ export class Engine {
   }
 
   /** Near the end of a step's patience: remembers where it goes, and names the circle when it is over. */
-  private lookForCircle(what: string, at: Span): void {
-    this.circle.push(what);
-    if (this.smallSteps > MAX_SMALL_STEPS) throw new Fault("endlessLoop", at, `This step does not come to rest. It goes round in: ${circleOf(this.circle).join(" -> ")}.`);
+  lookForCircle(patience: Patience, what: string, at: Span): void {
+    const circle = patience.remember(what);
+    if (circle) throw new Fault("endlessLoop", at, `This step does not come to rest. It goes round in: ${circle.join(" -> ")}.`);
   }
 
-  private deliver(): void {
-    const { rt } = this;
-    const waiting = rt.takeSignal();
-    const listeners = rt.configuration.listeners[waiting.signal];
-    const declared = this.machine.signals[waiting.signal];
-    let heard: string[] | undefined;
-    if (rt.happenings && declared) {
-      heard = [];
-      const values = Object.fromEntries(declared.parameters.map((p, i) => [p.name, toJson(p.type, waiting.values[i], this.naming)]));
-      rt.happenings.signals.push({ signal: declared.name, values, heard });
-    }
-    if (!listeners) return;
-    let arrow: Run | undefined;
-    for (let i = 0; i < listeners.length; i++) {
-      const listener = listeners[i] as Listener;
-      const reaction = this.listeners[listener.id] as Reaction;
-      for (let j = 0; j < listener.slots.length; j++) rt.locals[listener.slots[j] as number] = waiting.values[j];
-      if (reaction.test && !reaction.test()) continue;
-      if (++this.smallSteps > PATIENCE) this.lookForCircle(declared?.name ?? "", listener);
-      heard?.push(this.machine.states[listener.state]?.name ?? "");
-      reaction.run();
-      arrow ??= reaction.arrow;
-    }
-    arrow?.();
+  /** Tells of a signal that is being heard; the names of those who act on it go into the list it gives. */
+  tellSignal(signal: number, values: readonly unknown[]): string[] | undefined {
+    const declared = this.machine.signals[signal];
+    if (!this.rt.happenings || !declared) return undefined;
+    const heard: string[] = [];
+    const told = Object.fromEntries(declared.parameters.map((p, i) => [p.name, toJson(p.type, values[i], this.naming)]));
+    this.rt.happenings.signals.push({ signal: declared.name, values: told, heard });
+    return heard;
   }
 
-  private takeWhen(): boolean {
-    const { rt } = this;
-    const { whens } = rt.configuration;
-    for (let i = 0; i < whens.length; i++) {
-      const when = whens[i] as When;
-      const { test, run } = this.whens[when.id] as Engine["whens"][number];
-      if (test && !test()) continue;
-      if (++this.smallSteps > PATIENCE) this.lookForCircle(this.machine.states[when.state]?.name ?? "", when);
-      run();
-      return true;
-    }
-    return false;
+  /** Tests a law of the form "entered only from" when its state is about to be entered from `before`. */
+  testEntry(law: Machine["laws"][number] & { form: "entered" }, at: Span, before: Configuration = this.rt.configuration): void {
+    if (law.states.some((id) => before.active[id] === 1)) return;
+    throw new Fault("lawBroken", at, `The law "${law.words}" does not allow this arrow.`);
   }
 
   private testLaws(): void {
@@ -548,11 +306,8 @@ export class Engine {
   /** Runs a timer that is due. */
   runTimer(timer: Timer): void {
     const { rt } = this;
-    const reaction = this.timers[timer.id] as Reaction;
-    rt.setTimer(timer.id, timer.repeats ? (rt.timers[timer.id] as number) + Math.max(1, this.delayOf(timer.id)) : Number.NaN);
-    if (reaction.test && !reaction.test()) return;
-    reaction.run();
-    reaction.arrow?.();
+    rt.setTimer(timer.id, timer.repeats ? (rt.timers[timer.id] as number) + Math.max(1, this.moving.delayOf(timer.id)) : Number.NaN);
+    this.order.timer(timer);
   }
 
   // ---- situations ------------------------------------------------------------------------------
@@ -610,34 +365,4 @@ export class Engine {
     for (const state of machine.states) if (state.turn && state.turn.actedSlot >= 0) rt.root.at[state.turn.actedSlot] = 0;
     for (const field of machine.data) rt.root.at[field.slot] = this.expressions.initial(field.type, field.initial);
   }
-
-  /** Enters the start, or the inside of a given state. */
-  start(target: number, args: readonly unknown[]): void {
-    this.follow(this.configurations.begin(target), args, target);
-  }
 }
-
-/** One after the other; undefined when there is nothing to run. */
-function sequence(runs: readonly Run[]): Run | undefined {
-  const [first] = runs;
-  return runs.length <= 1
-    ? first
-    : () => {
-        for (const run of runs) run();
-      };
-}
-
-function usesHistory(arrow: Arrow): boolean {
-  if (arrow.kind === "history") return true;
-  return arrow.kind === "choose" && [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => usesHistory(b.arrow));
-}
-
-/** The shortest repeating end of a list of names. */
-function circleOf(names: readonly string[]): readonly string[] {
-  for (let length = 1; length <= names.length / 2; length++) {
-    const last = names.slice(-length);
-    if (last.every((name, i) => name === names[names.length - 2 * length + i])) return [...last, last[0] as string];
-  }
-  return names;
-}
-

@@ -5,9 +5,9 @@
 
 import type { Machine } from "../check/machine.js";
 import { describe, type Type } from "../check/types.js";
-import { Acting, type ActionOption, type Arguments, NO_ARGUMENTS } from "./acting.js";
+import { Acting, type ActionOption, type Admitted, type Arguments, NO_ARGUMENTS } from "./acting.js";
 import { Box } from "./box.js";
-import { Engine, type ReadyAction } from "./engine.js";
+import { Engine } from "./engine.js";
 import { Fault } from "./fault.js";
 import { sha256Hex } from "./hash.js";
 import { mayGenerate } from "./generate.js";
@@ -91,7 +91,7 @@ export function begin(runnable: Runnable, options: BeginOptions): { readonly tak
     engine.prepare(options.seed, names.slice(0, count).map((name) => (options.open?.includes(name) ? SEAT_OPEN : SEAT_IN)), options.now ?? 0, options.dice ?? []);
     for (const override of options.overrides ?? []) applyOverride(engine, override);
     const { target, args } = startOf(engine, options);
-    engine.start(target, args);
+    engine.order.start(target, args);
     engine.settle();
     refuseUnusedDraws(engine);
     return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publish(0), happenings } };
@@ -306,7 +306,7 @@ function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act"
   try {
     const ready = acting.admit(at, input.seat, input.action, input.args ?? NO_ARGUMENTS, input.step);
     if (!("run" in ready)) return { refusal: ready };
-    (ready as ReadyAction).run();
+    (ready as Admitted).run();
     engine.settle();
     if (input.dice) refuseUnusedDraws(engine);
     return undefined;
@@ -331,7 +331,7 @@ function takeReport(runnable: Runnable, current: Situation, input: Input & { kin
         return { code: "badArgument", words: `"${p.name}" of "${signal.name}": ${error.message}.` };
       }
     }
-    engine.rt.raise(signal.id, values, signal);
+    engine.order.announce(signal.id, values, signal);
     engine.settle();
     refuseUnusedDraws(engine);
     return undefined;
@@ -350,7 +350,7 @@ function takeSeat(runnable: Runnable, current: Situation, input: Input & { kind:
     if (input.kind === "leave" && status !== SEAT_IN) return { code: "seatOut", words: status === SEAT_OPEN ? `Nobody sits at ${input.seat}.` : `${input.seat} is out of this match already.` };
     rt.setSeat(seat, input.kind === "join" ? SEAT_IN : SEAT_OUT);
     const signal = engine.machine.signals.find((s) => s.name === (input.kind === "join" ? "Joined" : "Left"));
-    if (signal) rt.raise(signal.id, [seat], signal);
+    if (signal) engine.order.announce(signal.id, [seat], signal);
     engine.settle();
     refuseUnusedDraws(engine);
     return undefined;

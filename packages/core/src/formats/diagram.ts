@@ -91,7 +91,7 @@ class Drawing {
     }
     for (const when of state.whens) {
       const { test } = when;
-      const label = test.kind === "holds" ? this.written(test.test) : test.kind === "done" ? `done ${this.machine.states[test.final]?.name}` : test.kind === "allActed" ? "all acted" : "";
+      const label = test.kind === "holds" ? this.written(test.test) : test.kind === "done" ? `done ${this.machine.states[test.final >= 0 ? test.final : test.of]?.name}` : test.kind === "allActed" ? "all acted" : "";
       this.arrow(state, when.arrow, label);
     }
   }

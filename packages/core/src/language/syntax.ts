@@ -113,7 +113,7 @@ export interface ReferenceNode extends Span {
 export type ArrowNode = Span &
   (
     | { readonly kind: "stay" | "acted" | "return" }
-    | { readonly kind: "to"; readonly target: ReferenceNode; readonly again: boolean }
+    | { readonly kind: "to"; readonly target: ReferenceNode; readonly again: boolean; readonly inner: boolean }
     | { readonly kind: "history"; readonly deep: boolean; readonly target: Name }
     | { readonly kind: "choose"; readonly branches: readonly BranchNode[]; readonly otherwise?: BranchNode }
     | { readonly kind: "odds"; readonly entries: readonly { readonly weight: ExprNode; readonly target: ReferenceNode }[] }

@@ -157,7 +157,7 @@ export class BlockParser extends ExpressionParser {
         }
         case "again": {
           this.take();
-          return { kind: "to", again: true, target: this.reference("the state to enter anew"), ...this.span(from) };
+          return { kind: "to", again: true, inner: false, target: this.reference("the state to enter anew"), ...this.span(from) };
         }
         case "history": {
           this.take();
@@ -169,8 +169,9 @@ export class BlockParser extends ExpressionParser {
         case "odds":
           return this.odds(from);
         default: {
+          const inner = this.is("inner") && this.isName(this.nextToken) && this.accept("inner");
           const target: ReferenceNode = this.reference("a state, an overlay or an ending after the arrow");
-          return { kind: "to", again: false, target, ...this.span(from) };
+          return { kind: "to", again: false, inner, target, ...this.span(from) };
         }
       }
     });

@@ -94,9 +94,9 @@ export class Cursor {
   }
 
   /** Takes `text`, or reports that it is missing and leaves the construct. */
-  protected expect(text: string, where: string): Token {
+  protected expect(text: string, where: string, help?: string): Token {
     if (this.is(text)) return this.take();
-    return this.fail("syntax", `Expected "${text}" ${where}, but found ${this.found()}.`);
+    return this.fail("syntax", `Expected "${text}" ${where}, but found ${this.found()}.`, help);
   }
 
   /** True when the current token can be a name. */

@@ -16,6 +16,11 @@ export function parse(file: SourceFile, messages: Messages): FileNode {
   return new FileParser(file, messages).parseFile();
 }
 
+/** Parses a file that another includes: declarations alone. */
+export function parsePart(file: SourceFile, messages: Messages): FileNode {
+  return new FileParser(file, messages).parsePart();
+}
+
 class FileParser extends ItemParser {
   private readonly silences: AcceptNode[] = [];
   private readonly includes: (Span & { path: string })[] = [];
@@ -27,7 +32,7 @@ class FileParser extends ItemParser {
     let standardOrder = false;
     const items: TopNode[] = [];
     try {
-      this.expect("machine", "at the beginning of the file");
+      this.expect("machine", "at the beginning of the file", 'A machine begins with "machine NAME"; a file of declarations alone is checked with the machine that includes it.');
       name = this.name("the name of the machine");
       if (this.accept("order")) {
         this.expect("standard", 'after "order"');
@@ -37,6 +42,24 @@ class FileParser extends ItemParser {
       if (!(error instanceof SyntaxFailure)) throw error;
       this.skipItem();
     }
+    this.tops(items);
+    return { name, standardOrder, includes: this.includes, ...(this.seats && { seats: this.seats }), items, accepts: this.silences, ...this.span(from) };
+  }
+
+  parsePart(): FileNode {
+    const from = this.token.from;
+    const name: Name = { text: "", from, to: from };
+    const items: TopNode[] = [];
+    if (this.is("machine")) {
+      this.messages.error("wrong-place", this.token, "This file is a machine of its own and cannot be included.", 'A file to include holds declarations alone: remove its "machine" and "seats".');
+      return { name, standardOrder: false, includes: [], items, accepts: [], ...this.span(from) };
+    }
+    this.tops(items);
+    if (this.seats) this.messages.error("wrong-place", this.seats, "The seats are the machine's own: an included file cannot declare them.", "Move this line into the file that includes this one.");
+    return { name, standardOrder: false, includes: this.includes, items, accepts: this.silences, ...this.span(from) };
+  }
+
+  private tops(items: TopNode[]): void {
     while (this.token.kind !== "end") {
       try {
         this.top(items);
@@ -46,7 +69,6 @@ class FileParser extends ItemParser {
         if (this.is("}")) this.take();
       }
     }
-    return { name, standardOrder, includes: this.includes, ...(this.seats && { seats: this.seats }), items, accepts: this.silences, ...this.span(from) };
   }
 
   private top(items: TopNode[]): void {
