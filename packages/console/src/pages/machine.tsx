@@ -163,7 +163,7 @@ function Messages({ compilation, onPick }: { compilation: Compilation; onPick: (
       {messages.map((m) => (
         <li key={`${m.name} ${m.from}`}>
           <button type="button" onClick={() => onPick(m.from)} className="flex w-full gap-3 px-4 py-1.5 text-left hover:bg-sunken">
-            <span className={`w-14 shrink-0 font-medium ${m.severity === "error" ? "text-bad" : "text-sail"}`}>{pathOf(compilation, m.from)} line {sources.place(m.from).line}</span>
+            <span className={`w-14 shrink-0 font-medium ${m.severity === "error" ? "text-bad" : "text-sail"}`}>{[pathOf(compilation, m.from), "line", sources.place(m.from).line].filter(Boolean).join(" ")}</span>
             <span>
               {m.words} <span className="text-soft">{m.help}</span>
             </span>
