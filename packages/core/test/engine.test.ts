@@ -256,7 +256,7 @@ describe.each(EXAMPLES)("%s, whatever comes in", (name) => {
 
 test("generated code and closures do the same, step for step", () => {
   for (const name of EXAMPLES) {
-    const { machine } = compile(exampleText(name));
+    const { machine } = example(name);
     const [generated, closures] = [new Runnable(machine, true), new Runnable(machine, false)];
     fc.assert(
       fc.property(fc.string(), fc.array(fc.tuple(fc.nat(), anyInput(name)), { maxLength: 40 }), (seed, picks) => {

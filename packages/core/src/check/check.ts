@@ -233,15 +233,15 @@ class MachineChecker {
 
   private declareSignals(): void {
     const at = { from: this.file.from, to: this.file.from };
-    const add = (name: string, parameters: Parameter[], origin: "machine" | "report" | "system", span: { from: number; to: number }): void => {
-      this.tables.signals.set(name, { id: this.tables.signals.size, name, parameters, origin, from: span.from, to: span.to });
+    const add = (name: string, parameters: Parameter[], origin: "machine" | "report" | "system", span: { from: number; to: number }, doc?: string): void => {
+      this.tables.signals.set(name, { id: this.tables.signals.size, name, ...(doc !== undefined && { doc }), parameters, origin, from: span.from, to: span.to });
     };
     for (const name of ["Joined", "Left"]) add(name, [{ name: "seat", type: SEAT, slot: this.tables.newLocal(), ...at }], "system", at);
     for (const item of this.items) {
       if (item.kind !== "signal" && item.kind !== "report") continue;
       const taken = this.tables.signals.get(item.name.text);
       if (taken) this.tables.duplicate(item.name, taken.origin === "system" ? "a signal of the system" : `a ${taken.origin === "report" ? "report" : "signal"}`, taken);
-      else add(item.name.text, this.parameters(item.parameters, new Scope()), item.kind === "signal" ? "machine" : "report", item.name);
+      else add(item.name.text, this.parameters(item.parameters, new Scope()), item.kind === "signal" ? "machine" : "report", item.name, item.doc);
     }
   }
 

@@ -6,7 +6,7 @@ import { didYouMean } from "../language/suggest.js";
 import type { Name } from "../language/syntax.js";
 import type { Expr, Parameter, Signal } from "./machine.js";
 import { BUILT_INS, Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
-import type { EnumType, RecordType, Type } from "./types.js";
+import type { EnumType, Field, RecordType, Type } from "./types.js";
 
 /** A place that arrows can lead to. */
 export type PlaceSymbol = Span & ({ readonly kind: "state"; readonly id: number } | { readonly kind: "ending"; readonly id: number });
@@ -42,6 +42,10 @@ export class Tables {
   readonly seatNames: string[] = [];
   /** Paths of the laws `changes PATH only in ...`: law number and segments. */
   readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
+  /** Names that could not be declared. */
+  readonly refused = new Set<string>();
+  /** The data of each state that has some, by the state's number. */
+  readonly stateData = new Map<number, { readonly slot: number; readonly fields: readonly Field[] }>();
   locals = 0;
   /** The machine says `order standard`. */
   standardOrder = false;
@@ -62,6 +66,7 @@ export class Tables {
   /** Declares a value's name in a scope; a name that is built in or taken is reported. */
   declare(scope: Scope, name: Name, symbol: ValueSymbol): void {
     if (BUILT_INS.has(name.text)) {
+      this.refused.add(name.text);
       this.error("built-in-name", name, `"${name.text}" is built into the language and cannot be declared.`, "Choose another name.");
       return;
     }

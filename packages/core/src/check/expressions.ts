@@ -275,7 +275,23 @@ export class ExpressionChecker {
     }
   }
 
+  /** `State.name`: the data of a state, read from anywhere; a fault while it is not active. */
+  private dataOfState(node: ExprNode & { kind: "member" }, where: Where): Expr | undefined {
+    if (node.of.kind !== "name" || where.scope.find(node.of.name.text)) return undefined;
+    const place = this.tables.places.get(node.of.name.text);
+    if (place?.kind !== "state") return undefined;
+    const at = { from: node.from, to: node.to };
+    const { slot = -1, fields = [] } = this.tables.stateData.get(place.id) ?? {};
+    const field = fields.findIndex((f) => f.name === node.name.text);
+    const found = fields[field];
+    if (found) return { kind: "stateData", slot, field, of: place.id, type: found.type, ...at };
+    this.tables.unknown("unknown-field", node.name, node.name.text, fields.map((f) => f.name), `data of "${node.of.name.text}" called`);
+    return unknownAt(at);
+  }
+
   private member(node: ExprNode & { kind: "member" }, where: Where): Expr {
+    const foreign = this.dataOfState(node, where);
+    if (foreign) return foreign;
     let of = this.check(node.of, where);
     if (of.type.kind === "maybe") of = unwrapped(of, of.type.of);
     const at = { from: node.from, to: node.to };
@@ -660,9 +676,11 @@ export class ExpressionChecker {
 
   private unknownValue(name: Name, where: Where): void {
     const known = [...where.scope.all(), "seats", "inPlay", ...(where.me ? ["me", "others"] : [])];
+    // What could not be declared has been told; that it is unknown here only follows.
+    if (this.tables.refused.has(name.text)) return;
     const place = this.tables.places.get(name.text);
     if (place) {
-      this.tables.error("unknown-value", name, `"${name.text}" is a place, not a value.`, `To ask whether the match is there, write "in ${name.text}".`);
+      this.tables.error("unknown-value", name, `"${name.text}" is a place, not a value.`, `To ask whether the match is there, write "in ${name.text}"; to read its data, "${name.text}.name".`);
     } else {
       this.tables.unknown("unknown-value", name, name.text, known, "value");
     }

@@ -62,6 +62,7 @@ export interface Constant extends Span {
 export interface Signal extends Span {
   readonly id: number;
   readonly name: string;
+  readonly doc?: string;
   readonly parameters: readonly Parameter[];
   /** Raised by the machine, announced by the game, or by the system (`Joined`, `Left`). */
   readonly origin: "machine" | "report" | "system";
@@ -263,7 +264,8 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "text"; readonly parts: readonly (string | Expr)[] }
     | { readonly kind: "local"; readonly slot: number }
     | { readonly kind: "data"; readonly slot: number }
-    | { readonly kind: "stateData"; readonly slot: number; readonly field: number }
+    /** Data of a state. With `of`, read from outside that state, which may not be active. */
+    | { readonly kind: "stateData"; readonly slot: number; readonly field: number; readonly of?: number }
     | { readonly kind: "field"; readonly of: Expr; readonly field: number }
     | { readonly kind: "coordinate"; readonly of: Expr; readonly axis: "x" | "y" }
     | { readonly kind: "index"; readonly of: Expr; readonly key: Expr }
@@ -330,7 +332,7 @@ export type TestLine = Span &
   (
     | { readonly kind: "at"; readonly state: number; readonly args: readonly Expr[] }
     | { readonly kind: "given"; readonly values: readonly { readonly target: Location; readonly value: Expr }[]; readonly dice: readonly Expr[] }
-    | { readonly kind: "wait"; readonly time: Expr }
+    | { readonly kind: "wait"; readonly time: Expr; readonly dice: readonly Expr[] }
     | { readonly kind: "report"; readonly signal: number; readonly args: readonly Expr[]; readonly dice: readonly Expr[] }
     | { readonly kind: "joins" | "leaves"; readonly seat: number }
     | { readonly kind: "act"; readonly seat: number; readonly call: ActionCall; readonly dice: readonly Expr[]; readonly refused?: string }

@@ -144,6 +144,7 @@ export class PlaceChecker {
     state.parameters = parameters;
     if (fields.length > 0) {
       state.slot = slot;
+      this.tables.stateData.set(state.id, { slot, fields });
       this.rootSize++;
     }
   }

@@ -145,7 +145,7 @@ export class ProofChecker {
         return { kind: "given", values, dice: this.dice(node.dice, where), ...at };
       }
       case "wait":
-        return { kind: "wait", time: this.expressions.expect(node.time, INT, where, "a time to wait"), ...at };
+        return { kind: "wait", time: this.expressions.expect(node.time, INT, where, "a time to wait"), dice: this.dice(node.dice, where), ...at };
       case "report": {
         const signal = this.tables.signals.get(node.report.name.text);
         if (signal?.origin !== "report") {

@@ -310,12 +310,18 @@ export class Acting {
     return allOf(parameter.type, this.engine.rt.seats.length);
   }
 
-  private free(p: ReadyParameter): ParameterOption {
-    const { name, type, domain } = p.parameter;
-    const base = { name, type: typeWords(type) };
-    if (domain?.kind === "range") return { ...base, range: { low: this.engine.expressions.number(domain.low)(), high: this.engine.expressions.number(domain.high)() } };
-    if (type.kind === "int") return { ...base, range: { low: type.low, high: type.high } };
-    return type.kind === "text" && type.max !== undefined ? { ...base, textMax: type.max } : base;
+  private free({ parameter }: ReadyParameter): ParameterOption {
+    const { name, type, domain } = parameter;
+    if (domain?.kind === "range") return { name, type: typeWords(type), range: { low: this.engine.expressions.number(domain.low)(), high: this.engine.expressions.number(domain.high)() } };
+    return unbound(name, type);
+  }
+
+  /** A parameter that nothing but its type restricts: its values where they can be listed. */
+  freely({ name, type }: { readonly name: string; readonly type: Type }): ParameterOption {
+    const { naming } = this.engine;
+    const values = allOf(type, this.engine.rt.seats.length);
+    if (!values) return unbound(name, type);
+    return { name, type: typeWords(type), values: values.map((value) => ({ value: toJson(type, value, naming), label: toText(type, value, naming), open: true })) };
   }
 
   /** True when some action is open to a seat; for the language's `canAct`. */
@@ -384,6 +390,12 @@ function allOf(type: Type, seats: number): readonly unknown[] | undefined {
     default:
       return undefined;
   }
+}
+
+function unbound(name: string, type: Type): ParameterOption {
+  const base = { name, type: typeWords(type) };
+    if (type.kind === "int") return { ...base, range: { low: type.low, high: type.high } };
+    return type.kind === "text" && type.max !== undefined ? { ...base, textMax: type.max } : base;
 }
 
 function usesLocal(node: unknown, slots: ReadonlySet<number>): boolean {

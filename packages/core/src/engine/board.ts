@@ -1,6 +1,6 @@
 /** A grid as people see it: who stands where, and what lies there, one short mark a cell. */
 
-import type { View, ViewField } from "./play.js";
+import type { View, ViewField } from "./looking.js";
 import type { Json } from "./values.js";
 
 export interface BoardCell {

@@ -89,8 +89,14 @@ export class ExpressionCompiler {
         return () => rt.root.at[slot];
       }
       case "stateData": {
-        const { slot, field } = e;
-        return () => (rt.root.at[slot] as Box).at[field];
+        const { slot, field, of } = e;
+        if (of === undefined) return () => (rt.root.at[slot] as Box).at[field];
+        const name = this.machine.states[of]?.name;
+        return () => {
+          const box = rt.root.at[slot] as Box | null;
+          if (!box) throw new Fault("notActive", e, `"${name}" is not active, so it has no data.`);
+          return box.at[field];
+        };
       }
       case "field":
         return this.field(e);

@@ -8,6 +8,7 @@ export type FaultCode =
   | "missingIndex"
   | "missingKey"
   | "noneUsed"
+  | "notActive"
   | "outOfRange"
   | "emptyPick"
   | "badWeights"

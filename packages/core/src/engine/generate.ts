@@ -169,6 +169,7 @@ export class Generator {
       case "data":
         return `rt.root.at[${e.slot}]`;
       case "stateData":
+        if (e.of !== undefined) break;
         return `rt.root.at[${e.slot}].at[${e.field}]`;
       case "field":
         return `${this.expression(e.of, scope)}.at[${e.field}]`;

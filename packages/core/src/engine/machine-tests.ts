@@ -3,7 +3,8 @@
 import type { ActionCall, Expectation, Expr, Location, Test, TestLine } from "../check/machine.js";
 import type { Type } from "../check/types.js";
 import { Fault } from "./fault.js";
-import { begin, options, type Runnable, step, type StepResult } from "./play.js";
+import { options } from "./looking.js";
+import { begin, type Runnable, step, type StepResult } from "./play.js";
 import { type Override, pointerOf } from "./pointer.js";
 import { type Input, RESULT_OF_WORD, type Situation, type Taken } from "./situation.js";
 import { type Json, keyText, toJson, toText } from "./values.js";
@@ -81,7 +82,7 @@ class TestRun {
       case "wait": {
         const now = this.begin(line).now;
         const wait = engine.expressions.number(line.time)();
-        this.take(line, { kind: "time", at: now + wait }, `time passes: ${this.written(line).replace(/^wait\s+/, "")}`);
+        this.take(line, { kind: "time", at: now + wait, dice: this.dice(line.dice) }, `time passes: ${this.written(line).replace(/^wait\s+/, "")}`);
         return;
       }
       case "report": {

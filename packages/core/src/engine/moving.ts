@@ -55,13 +55,18 @@ export class Moving {
     this.keepsHistory = machine.states.some((state) => [...state.actions, ...state.timers, ...state.listeners, ...state.whens].some((item) => item.arrow && usesHistory(item.arrow)));
   }
 
-  /** Makes a state's data and timers and runs its `enter`. `args` become its first data. */
+  /** Makes a state's data, runs its `enter`, then starts its timers. `args` become its first data. */
   enter(id: number, args: readonly unknown[]): void {
     const { rt } = this;
     const rooms = this.rooms[id] as Rooms;
     if (rooms.keeps) this.makeRoom(rooms, args);
     if (rt.happenings) rt.happenings.moves.push({ kind: "enter", state: rooms.name });
     rooms.enter?.();
+    const { timers } = rooms;
+    for (let i = 0; i < timers.length; i++) {
+      const timer = timers[i] as number;
+      rt.setTimer(timer, rt.now + Math.max(0, this.delayOf(timer)));
+    }
   }
 
   /** Runs a state's `exit`. Its data and timers are still there: `forget` ends them. */
@@ -116,7 +121,7 @@ export class Moving {
     return children.filter((child) => leaves.some((leaf) => leaf >= child && leaf <= (this.machine.states[child]?.last ?? -1)));
   }
 
-  private makeRoom({ slot, actedSlot, initials, timers }: Rooms, args: readonly unknown[]): void {
+  private makeRoom({ slot, actedSlot, initials }: Rooms, args: readonly unknown[]): void {
     const { rt } = this;
     if (slot >= 0) {
       const box = new Box(rt.epoch, []);
@@ -125,10 +130,6 @@ export class Moving {
       for (const [i, initial] of initials.entries()) box.at.push(i < args.length ? args[i] : initial());
     }
     if (actedSlot >= 0) this.setRoot(actedSlot, 0);
-    for (let i = 0; i < timers.length; i++) {
-      const timer = timers[i] as number;
-      rt.setTimer(timer, rt.now + Math.max(0, this.delayOf(timer)));
-    }
   }
 
   private setRoot(slot: number, value: unknown): void {

@@ -1,21 +1,20 @@
 /**
- * The engine's surface: begin, step, run, options, view. All are functions of what they are given:
+ * The engine's surface: begin, step, run. What can be seen of a match is in `looking.ts`. All are functions of what they are given:
  * the same machine, situation and input give the same result, on every machine, for ever.
  */
 
 import type { Machine } from "../check/machine.js";
-import { describe, type Type } from "../check/types.js";
-import { Acting, type ActionOption, type Admitted, type Arguments, NO_ARGUMENTS } from "./acting.js";
-import { Box } from "./box.js";
+import { Acting, type Admitted, type Arguments, NO_ARGUMENTS } from "./acting.js";
 import { Engine } from "./engine.js";
 import { Fault } from "./fault.js";
 import { sha256Hex } from "./hash.js";
 import { mayGenerate } from "./generate.js";
 import { applyOverride, type Override } from "./pointer.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
-import { type FaultReport, type Input, newHappenings, type Outcome, type Refusal, type Situation, type Taken } from "./situation.js";
-import { namingOf, seatStatus } from "./situation-json.js";
-import { fromJson, type Json, toJson, WrongValue } from "./values.js";
+import { type FaultReport, type Input, newHappenings, type Refusal, type Situation, type Taken } from "./situation.js";
+import { fromJson, WrongValue } from "./values.js";
+
+const NO_DICE: readonly (number | boolean)[] = [];
 
 /** Most timers that one input may run before it is told to come again. */
 const MAX_TIMERS = 10_000;
@@ -264,15 +263,20 @@ function advance(runnable: Runnable, situation: Situation, input: Input, sink: (
   let current = situation;
   const until = Math.max(situation.now, input.at ?? situation.now);
   if (input.kind === "timer") return oneTimer(runnable, current, input, sink);
+  // Draws set for time to pass are those of the timers it runs, one after the other.
+  let timerDice = input.kind === "time" ? (input.dice ?? NO_DICE) : NO_DICE;
   for (let count = 0; ; count++) {
     const next = engine.nextTimer(current);
     if (!next || next.due > until) break;
     if (count >= MAX_TIMERS) return { situation: current, refusal: { code: "tooManyTimers", words: `${MAX_TIMERS} timers have run, up to ${new Date(current.now).toISOString()}; send the input again to go on.` } };
-    const result = oneTimer(runnable, current, { kind: "timer", timer: next.timer.name, at: next.due }, sink);
+    const used = { count: 0 };
+    const result = oneTimer(runnable, current, { kind: "timer", timer: next.timer.name, at: next.due, ...(timerDice.length > 0 && { dice: timerDice }) }, sink, used);
+    timerDice = timerDice.slice(used.count);
     current = result.situation;
     if (result.fault) return result;
   }
   if (input.kind === "time") {
+    if (timerDice.length > 0) return { situation: current, fault: report(unusedDraws(timerDice.length)) };
     if (current.now < until && !current.outcome) current = { ...current, now: until };
     return { situation: current };
   }
@@ -357,7 +361,8 @@ function takeSeat(runnable: Runnable, current: Situation, input: Input & { kind:
   });
 }
 
-function oneTimer(runnable: Runnable, current: Situation, input: Input & { kind: "timer" }, sink: (taken: Taken) => void): RunResult {
+/** @param used when given, draws that are left over are no fault, and it is told how many were not */
+function oneTimer(runnable: Runnable, current: Situation, input: Input & { kind: "timer" }, sink: (taken: Taken) => void, used?: { count: number }): RunResult {
   const { engine } = runnable;
   const next = engine.nextTimer(current);
   if (!next || next.timer.name !== input.timer) {
@@ -370,11 +375,15 @@ function oneTimer(runnable: Runnable, current: Situation, input: Input & { kind:
   const stop = guarded(() => {
     engine.runTimer(next.timer);
     engine.settle();
+    if (!used) refuseUnusedDraws(engine);
     return undefined;
   });
   if (stop) return { situation: current, ...stop };
   const after = engine.publish(current.step + 1);
-  sink({ input: { ...input, at: next.due }, situation: after, happenings });
+  const { dice, ...rest } = input;
+  const drawn = dice?.slice(0, dice.length - engine.rt.unusedSetDraws) ?? NO_DICE;
+  if (used) used.count = drawn.length;
+  sink({ input: { ...rest, at: next.due, ...(drawn.length > 0 && { dice: drawn }) }, situation: after, happenings });
   return { situation: after };
 }
 
@@ -390,110 +399,13 @@ function guarded(body: () => Refusal | undefined): Stop | undefined {
 
 function refuseUnusedDraws(engine: Engine): void {
   const unused = engine.rt.unusedSetDraws;
-  if (unused > 0) throw new Fault("badDraw", { from: 0, to: 0 }, `${unused} of the set draws ${unused === 1 ? "was" : "were"} not drawn.`);
+  if (unused > 0) throw unusedDraws(unused);
+}
+
+function unusedDraws(count: number): Fault {
+  return new Fault("badDraw", { from: 0, to: 0 }, `${count} of the set draws ${count === 1 ? "was" : "were"} not drawn.`);
 }
 
 function report(fault: Fault): FaultReport {
   return { code: fault.code, words: fault.message, position: fault.at.from };
-}
-
-// ---- looking -----------------------------------------------------------------------------------
-
-/**
- * Every action that a seat can see now: open, or closed with the reason. With `chosen`, that action
- * alone, with the values of the next argument after those chosen so far.
- */
-export function options(runnable: Runnable, situation: Situation, seat: string, chosen?: { readonly action: string; readonly args: Arguments }): ActionOption[] {
-  const { engine, acting } = runnable;
-  engine.load(situation);
-  engine.rt.happenings = null;
-  const number = engine.naming.seats.indexOf(seat);
-  return number < 0 ? [] : acting.options(number, chosen);
-}
-
-/** A match as one seat may see it; `null` is a watcher, who sees what is public. */
-export interface View {
-  readonly machine: string;
-  readonly step: number;
-  /** The match's time, in milliseconds since 1970 UTC. */
-  readonly now: number;
-  /** Active states, outer first; under overlays, the frozen ones come first. */
-  readonly states: readonly string[];
-  /** The states that are awake and innermost: where the match stands. */
-  readonly here: readonly string[];
-  readonly turn: readonly string[];
-  readonly seats: readonly { readonly seat: string; readonly status: "in" | "open" | "out" }[];
-  readonly data: readonly ViewField[];
-  /** When the next timer is due, in milliseconds since 1970 UTC. */
-  readonly due?: number;
-  readonly outcome: Outcome | null;
-}
-
-/** One piece of data as it is seen. */
-export interface ViewField {
-  readonly name: string;
-  /** The state it belongs to; without, the machine. */
-  readonly state?: string;
-  readonly type: string;
-  readonly value: Json;
-  /** For numbers with bounds, and for those in records: where bars begin and end, by path below the value. */
-  readonly bounds?: { readonly [path: string]: readonly [number, number] };
-}
-
-export function view(runnable: Runnable, situation: Situation, seat: string | null): View {
-  const { engine, acting } = runnable;
-  const { machine } = engine;
-  engine.load(situation);
-  engine.rt.happenings = null;
-  const naming = namingOf(machine, situation);
-  const me = seat === null ? -1 : naming.seats.indexOf(seat);
-  const data: ViewField[] = [];
-  const add = (field: Machine["data"][number], value: unknown, state?: string): void => {
-    if (field.visibility === "hidden") return;
-    let json = toJson(field.type, value, naming);
-    if (field.visibility === "private") {
-      if (field.type.kind !== "perSeat" || me < 0) return;
-      json = { [seat as string]: toJson(field.type.of, (value as Box).at[me], naming) };
-    }
-    const bounds = boundsOf(field.type);
-    data.push({ name: field.name, ...(state !== undefined && { state }), type: describe(field.type), value: json, ...(Object.keys(bounds).length > 0 && { bounds }) });
-  };
-  for (const field of machine.data) add(field, situation.root.at[field.slot]);
-  for (const state of machine.states) {
-    const box = state.slot >= 0 ? situation.root.at[state.slot] : null;
-    if (box instanceof Box) for (const [i, field] of state.fields.entries()) add(field, box.at[i], state.name);
-  }
-  const due = engine.nextTimer(situation)?.due;
-  return {
-    machine: machine.name,
-    step: situation.step,
-    now: situation.now,
-    states: situation.configuration.places(machine),
-    here: situation.configuration.leaves.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""),
-    turn: acting.onTurn().map((s) => naming.seats[s] as string),
-    seats: naming.seats.map((name, i) => ({ seat: name, status: seatStatus(situation.seats[i] ?? SEAT_OUT) })),
-    data,
-    ...(due !== undefined && { due }),
-    outcome: situation.outcome,
-  };
-}
-
-/** The bounds of every number inside a type, by field names joined with dots; "" is the value itself. */
-function boundsOf(type: Type, path = "", found: Record<string, readonly [number, number]> = {}): Record<string, readonly [number, number]> {
-  switch (type.kind) {
-    case "int":
-      if (type.low > -1e9 && type.high < 1e9) found[path] = [type.low, type.high];
-      break;
-    case "record":
-      for (const f of type.fields) boundsOf(f.type, path ? `${path}.${f.name}` : f.name, found);
-      break;
-    case "perSeat":
-    case "list":
-    case "grid":
-    case "maybe":
-      boundsOf(type.of, path, found);
-      break;
-    default:
-  }
-  return found;
 }

@@ -226,7 +226,7 @@ export type TestLineNode = Span &
   (
     | { readonly kind: "at"; readonly target: ReferenceNode }
     | { readonly kind: "given"; readonly values: readonly { readonly target: ExprNode; readonly value: ExprNode }[]; readonly dice: readonly ExprNode[] }
-    | { readonly kind: "wait"; readonly time: ExprNode }
+    | { readonly kind: "wait"; readonly time: ExprNode; readonly dice: readonly ExprNode[] }
     | { readonly kind: "report"; readonly report: ReferenceNode; readonly dice: readonly ExprNode[] }
     | { readonly kind: "joins" | "leaves"; readonly seat: Name }
     | { readonly kind: "act"; readonly seat: Name; readonly action: ReferenceNode; readonly dice: readonly ExprNode[]; readonly refused?: Name }

@@ -1,7 +1,8 @@
 /** A bot that follows a policy of the machine; where the policy has nothing open, it plays at random. */
 
 import type { Policy } from "../check/machine.js";
-import { options, type Runnable } from "../engine/play.js";
+import { options } from "../engine/looking.js";
+import type { Runnable } from "../engine/play.js";
 import { Fault } from "../engine/fault.js";
 import type { Input, Situation } from "../engine/situation.js";
 import { type Json, toJson } from "../engine/values.js";

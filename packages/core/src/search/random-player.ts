@@ -1,7 +1,8 @@
 /** A player that takes any open action, each equally likely, and any open arguments. Seeded. */
 
 import type { ActionOption } from "../engine/acting.js";
-import { options, type Runnable } from "../engine/play.js";
+import { options } from "../engine/looking.js";
+import type { Runnable } from "../engine/play.js";
 import { drawBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
 import type { Input, Situation } from "../engine/situation.js";
 import type { Player } from "./player.js";

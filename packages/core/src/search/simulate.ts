@@ -3,9 +3,9 @@
 import { begin, type Runnable, run } from "../engine/play.js";
 import type { Input } from "../engine/situation.js";
 import type { SeatResultWord } from "../engine/situation.js";
+import { botNames, makeBot, RANDOM_BOT } from "./bot.js";
 import type { Player } from "./player.js";
-import { PolicyPlayer } from "./policy-player.js";
-import { RandomPlayer } from "./random-player.js";
+import { RandomGame } from "./random-game.js";
 
 export interface SimulateOptions {
   readonly seed: string;
@@ -54,7 +54,7 @@ export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   const { machine } = runnable;
   for (const [seat, policy] of Object.entries(options.policies ?? {})) {
     if (!machine.seats.names.includes(seat)) throw new BadSimulation(`There is no seat "${seat}".`);
-    if (!machine.policies.some((p) => p.name === policy)) throw new BadSimulation(`There is no policy "${policy}".`);
+    if (!botNames(runnable).includes(policy)) throw new BadSimulation(`There is no policy "${policy}".`);
   }
   const tally = new Counter();
   for (let number = options.first; number < options.end; number++) {
@@ -76,12 +76,12 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
   const playerOf = (seat: string): Player => {
     let player = players.get(seat);
     if (!player) {
-      const policy = runnable.machine.policies.find((p) => p.name === options.policies?.[seat]);
-      player = policy ? new PolicyPlayer(runnable, policy, `${seed} ${seat}`) : new RandomPlayer(runnable, `${seed} ${seat}`);
+      player = makeBot(runnable, options.policies?.[seat] ?? RANDOM_BOT, `${seed} ${seat}`) as Player;
       players.set(seat, player);
     }
     return player;
   };
+  const game = new RandomGame(runnable, seed);
   const limit = options.limit ?? LIMIT;
   let ended = STUCK;
   const result = run(runnable, begun.taken.situation, (moment): Input | undefined => {
@@ -94,9 +94,9 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
       const input = playerOf(seat).choose(situation, seat);
       if (input) return input;
     }
-    // Nobody can act: time goes on to the next timer, when there is one.
+    // Nobody can act: the game reports something, or time goes on to the next timer, when there is one.
     const due = runnable.engine.nextTimer(situation)?.due;
-    return due === undefined ? undefined : { kind: "time", at: due };
+    return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", at: due });
   });
   const { outcome, step } = result.situation;
   if (result.fault) tally.add(FAULTY, number, step, [], result.fault.words);

@@ -315,7 +315,10 @@ class FileParser extends ItemParser {
       }
       return { kind: "given", values, dice: this.setDice(), ...this.span(from) };
     }
-    if (this.accept("wait")) return { kind: "wait", time: this.expression(), ...this.span(from) };
+    if (this.accept("wait")) {
+      const time = this.expression();
+      return { kind: "wait", time, dice: this.setDice(), ...this.span(from) };
+    }
     if (this.accept("report")) {
       const report = this.reference("a report");
       return { kind: "report", report, dice: this.setDice(), ...this.span(from) };

@@ -1,0 +1,129 @@
+/** What can be seen of a match: what a seat may do, what the game may report, and the match as one seat sees it. */
+
+import type { Machine } from "../check/machine.js";
+import { describe, type Type } from "../check/types.js";
+import type { ActionOption, Arguments, ParameterOption } from "./acting.js";
+import { Box } from "./box.js";
+import type { Runnable } from "./play.js";
+import { SEAT_OUT } from "./runtime.js";
+import type { Outcome, Situation } from "./situation.js";
+import { namingOf, seatStatus } from "./situation-json.js";
+import { type Json, toJson } from "./values.js";
+
+/**
+ * Every action that a seat can see now: open, or closed with the reason. With `chosen`, that action
+ * alone, with the values of the next argument after those chosen so far.
+ */
+export function options(runnable: Runnable, situation: Situation, seat: string, chosen?: { readonly action: string; readonly args: Arguments }): ActionOption[] {
+  const { engine, acting } = runnable;
+  engine.load(situation);
+  engine.rt.happenings = null;
+  const number = engine.naming.seats.indexOf(seat);
+  return number < 0 ? [] : acting.options(number, chosen);
+}
+
+/** A report the game can make. */
+export interface ReportOption {
+  readonly report: string;
+  readonly doc?: string;
+  /** Whether some state hears it now. */
+  readonly heard: boolean;
+  readonly parameters: readonly ParameterOption[];
+}
+
+/** Every report of the machine; none once the match is over. */
+export function reports(runnable: Runnable, situation: Situation): ReportOption[] {
+  const { engine, acting } = runnable;
+  if (situation.outcome) return [];
+  engine.load(situation);
+  return engine.machine.signals.flatMap(({ id, name, doc, origin, parameters }) =>
+    origin === "report" ? [{ report: name, ...(doc !== undefined && { doc }), heard: situation.configuration.listeners[id] !== undefined, parameters: parameters.map((p) => acting.freely(p)) }] : [],
+  );
+}
+
+/** A match as one seat may see it; `null` is a watcher, who sees what is public. */
+export interface View {
+  readonly machine: string;
+  readonly step: number;
+  /** The match's time, in milliseconds since 1970 UTC. */
+  readonly now: number;
+  /** Active states, outer first; under overlays, the frozen ones come first. */
+  readonly states: readonly string[];
+  /** The states that are awake and innermost: where the match stands. */
+  readonly here: readonly string[];
+  readonly turn: readonly string[];
+  readonly seats: readonly { readonly seat: string; readonly status: "in" | "open" | "out" }[];
+  readonly data: readonly ViewField[];
+  /** When the next timer is due, in milliseconds since 1970 UTC. */
+  readonly due?: number;
+  readonly outcome: Outcome | null;
+}
+
+/** One piece of data as it is seen. */
+export interface ViewField {
+  readonly name: string;
+  /** The state it belongs to; without, the machine. */
+  readonly state?: string;
+  readonly type: string;
+  readonly value: Json;
+  /** For numbers with bounds, and for those in records: where bars begin and end, by path below the value. */
+  readonly bounds?: { readonly [path: string]: readonly [number, number] };
+}
+
+export function view(runnable: Runnable, situation: Situation, seat: string | null): View {
+  const { engine, acting } = runnable;
+  const { machine } = engine;
+  engine.load(situation);
+  engine.rt.happenings = null;
+  const naming = namingOf(machine, situation);
+  const me = seat === null ? -1 : naming.seats.indexOf(seat);
+  const data: ViewField[] = [];
+  const add = (field: Machine["data"][number], value: unknown, state?: string): void => {
+    if (field.visibility === "hidden") return;
+    let json = toJson(field.type, value, naming);
+    if (field.visibility === "private") {
+      if (field.type.kind !== "perSeat" || me < 0) return;
+      json = { [seat as string]: toJson(field.type.of, (value as Box).at[me], naming) };
+    }
+    const bounds = boundsOf(field.type);
+    data.push({ name: field.name, ...(state !== undefined && { state }), type: describe(field.type), value: json, ...(Object.keys(bounds).length > 0 && { bounds }) });
+  };
+  for (const field of machine.data) add(field, situation.root.at[field.slot]);
+  for (const state of machine.states) {
+    const box = state.slot >= 0 ? situation.root.at[state.slot] : null;
+    if (box instanceof Box) for (const [i, field] of state.fields.entries()) add(field, box.at[i], state.name);
+  }
+  const due = engine.nextTimer(situation)?.due;
+  return {
+    machine: machine.name,
+    step: situation.step,
+    now: situation.now,
+    states: situation.configuration.places(machine),
+    here: situation.configuration.leaves.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""),
+    turn: acting.onTurn().map((s) => naming.seats[s] as string),
+    seats: naming.seats.map((name, i) => ({ seat: name, status: seatStatus(situation.seats[i] ?? SEAT_OUT) })),
+    data,
+    ...(due !== undefined && { due }),
+    outcome: situation.outcome,
+  };
+}
+
+/** The bounds of every number inside a type, by field names joined with dots; "" is the value itself. */
+function boundsOf(type: Type, path = "", found: Record<string, readonly [number, number]> = {}): Record<string, readonly [number, number]> {
+  switch (type.kind) {
+    case "int":
+      if (type.low > -1e9 && type.high < 1e9) found[path] = [type.low, type.high];
+      break;
+    case "record":
+      for (const f of type.fields) boundsOf(f.type, path ? `${path}.${f.name}` : f.name, found);
+      break;
+    case "perSeat":
+    case "list":
+    case "grid":
+    case "maybe":
+      boundsOf(type.of, path, found);
+      break;
+    default:
+  }
+  return found;
+}

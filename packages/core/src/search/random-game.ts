@@ -1,0 +1,44 @@
+/** Plays the game's part: reports at random, of those that are heard, as a running game would make them. Seeded. */
+
+import type { ParameterOption } from "../engine/acting.js";
+import { reports } from "../engine/looking.js";
+import type { Runnable } from "../engine/play.js";
+import { drawBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
+import type { Input, Situation } from "../engine/situation.js";
+
+/** Numbers without near bounds are reported as 0 to this. */
+const MOST = 9;
+
+export class RandomGame {
+  private readonly words = new Uint32Array(WORDS_PER_STREAM);
+
+  constructor(
+    private readonly runnable: Runnable,
+    seed: string,
+  ) {
+    seedStream(this.words, 0, seed, "game");
+  }
+
+  /**
+   * A report that is heard now; undefined when there is none.
+   *
+   * @param mayWait in one of four cases nothing is reported, so that time can pass instead
+   */
+  choose(situation: Situation, mayWait: boolean): (Input & { kind: "report" }) | undefined {
+    const heard = reports(this.runnable, situation).filter((r) => r.heard);
+    const chosen = heard[this.below(heard.length)];
+    if (!chosen || (mayWait && this.below(4) === 0)) return undefined;
+    return { kind: "report", report: chosen.report, args: Object.fromEntries(chosen.parameters.map((p) => [p.name, this.valueOf(p)])) };
+  }
+
+  private valueOf({ values, range }: ParameterOption): unknown {
+    if (values) return values[this.below(values.length)]?.value;
+    if (!range) return "";
+    const low = Math.max(range.low, Math.min(0, range.high));
+    return low + this.below(Math.min(range.high - low, MOST) + 1);
+  }
+
+  private below(count: number): number {
+    return drawBelow(this.words, 0, Math.max(1, count));
+  }
+}
