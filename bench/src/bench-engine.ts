@@ -148,7 +148,7 @@ function handLogbooks(): { steps: number; texts: string[] } {
     while (match.phase === Phase.Turn) {
       const seat = match.queue[0] as number;
       const deed = DEEDS[deedAt(match.steps, seat, mends)] as Deed;
-      match.record = { draws: [], notes: [] };
+      match.record = { draws: [], notes: [], signals: [], stops: [] };
       if (!match.act(seat, deed, 1 - seat)) throw new Error("refused");
       write(`${handLine(match, before, seat, deed)}\n`);
       before = HandDuel.from(match);
@@ -178,6 +178,8 @@ function handLine(match: HandDuel, before: HandDuel, seat: number, deed: Deed): 
     places: match.phase === Phase.Turn ? ["Lap", "Turn"] : [],
     notes: match.record?.notes,
     changes,
+    ...(match.record?.signals.length && { signals: match.record.signals }),
+    ...(match.record?.stops.length && { stops: match.record.stops }),
   });
 }
 

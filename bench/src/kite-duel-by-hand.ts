@@ -27,6 +27,8 @@ export interface Kite {
 export interface HandRecord {
   draws: { at: string; range: string; value: number }[];
   notes: string[];
+  signals: { signal: string; values: { source: string; target: string; amount: number }; at: string; heard: { state: string; at: string }[] }[];
+  stops: { at: string; wanted: number; kept: number }[];
 }
 
 export interface HandOutcome {
@@ -78,10 +80,11 @@ export class HandDuel {
           case "slash": {
             if (target === seat || target < 0 || target > 1) return false;
             const hit = this.strike(target, mine.pull + this.roll(1, 6, "50:43"));
-            if ((this.kites[target] as Kite).braced) mine.lift = Math.max(0, mine.lift - 2);
+            if ((this.kites[target] as Kite).braced) mine.lift = this.within(mine.lift - 2, "51:33");
             if (this.record) {
               this.record.notes.push(`${SEATS[seat]} slashes ${SEATS[target]} for ${hit}`);
               if (hit >= 10) this.record.notes.push("the crowd gasps");
+              this.record.signals.push({ signal: "Struck", values: { source: SEATS[seat] as string, target: SEATS[target] as string, amount: hit }, at: "29:3", heard: hit >= 10 ? [{ state: "Lap", at: "77:3" }] : [] });
             }
             break;
           }
@@ -91,7 +94,7 @@ export class HandDuel {
           case "mend":
             if (mine.tape <= 0) return false;
             mine.tape -= 1;
-            mine.lift = Math.min(40, mine.lift + 12);
+            mine.lift = this.within(mine.lift + 12, "58:7");
             break;
           case "cutLoose":
             this.phase = Phase.Flown;
@@ -133,8 +136,15 @@ export class HandDuel {
   private strike(target: number, force: number): number {
     const kite = this.kites[target] as Kite;
     const hit = Math.max(0, force - (kite.guard + (kite.braced ? 4 : 0)));
-    kite.lift = Math.max(0, kite.lift - hit);
+    kite.lift = this.within(kite.lift - hit, "27:3");
     return hit;
+  }
+
+  /** A lift that stops at its bounds. */
+  private within(wanted: number, at: string): number {
+    const kept = wanted < 0 ? 0 : wanted > 40 ? 40 : wanted;
+    if (kept !== wanted) this.record?.stops.push({ at, wanted, kept });
+    return kept;
   }
 
   private judge(): void {

@@ -15,7 +15,7 @@ export type { DrawRecord, FaultReport, Input, NoteRecord, Outcome, Refusal, Seat
 export { type Change, changesBetween, situationJson } from "./engine/situation-json.js";
 export type { Json } from "./engine/values.js";
 export { canonicalJson } from "./logbook/canonical.js";
-export { type ClosingLine, DIGEST_EVERY, type Header, LOGBOOK_FORMAT, type LineDraw, type LineInput, type LineNote, type StepLine, timeText } from "./logbook/format.js";
+export { type ClosingLine, DIGEST_EVERY, type Header, LOGBOOK_FORMAT, type LineDraw, type LineInput, type LineNote, type LineSignal, type LineStop, type StepLine, timeText } from "./logbook/format.js";
 export { type Logbook, NotALogbook, readLogbook } from "./logbook/read.js";
 export { beginOptions, type Difference, inputFrom, type ReplayedStep, Replayer } from "./logbook/replay.js";
 export { splitLines, type Verdict, verify, verifyText } from "./logbook/verify.js";

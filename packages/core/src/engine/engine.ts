@@ -17,7 +17,7 @@ import { Moving } from "./moving.js";
 import { readyEnding, unfinishedOutcome } from "./outcome.js";
 import { seedStream } from "./random.js";
 import { Runtime, SEAT_OUT, type SetDraw } from "./runtime.js";
-import type { Outcome, Situation } from "./situation.js";
+import type { HeardRecord, Outcome, Situation } from "./situation.js";
 import { StandardOrder } from "./standard-order.js";
 import { type Run, StatementCompiler } from "./statements.js";
 import type { Patience } from "./step-order.js";
@@ -268,13 +268,13 @@ export class Engine {
     if (circle) throw new Fault("endlessLoop", at, `This step does not come to rest. It goes round in: ${circle.join(" -> ")}.`);
   }
 
-  /** Tells of a signal that is being heard; the names of those who act on it go into the list it gives. */
-  tellSignal(signal: number, values: readonly unknown[]): string[] | undefined {
+  /** Tells of a signal that is being heard; those who act on it go into the list it gives. */
+  tellSignal(signal: number, values: readonly unknown[], at: Span): HeardRecord[] | undefined {
     const declared = this.machine.signals[signal];
     if (!this.rt.happenings || !declared) return undefined;
-    const heard: string[] = [];
+    const heard: HeardRecord[] = [];
     const told = Object.fromEntries(declared.parameters.map((p, i) => [p.name, toJson(p.type, values[i], this.naming)]));
-    this.rt.happenings.signals.push({ signal: declared.name, values: told, heard });
+    this.rt.happenings.signals.push({ signal: declared.name, values: told, position: at.from, heard });
     return heard;
   }
 

@@ -24,6 +24,8 @@ export const SEAT_OUT = 2;
 interface WaitingSignal {
   readonly signal: number;
   readonly values: readonly unknown[];
+  /** Where in the text it was raised. */
+  readonly at: Span;
 }
 
 /** A draw set by hand: a face, an index from 0, or yes and no. */
@@ -147,7 +149,7 @@ export class Runtime {
 
   raise(signal: number, values: readonly unknown[], at: Span): void {
     if (this.waiting >= MAX_SIGNALS) throw new Fault("tooManySignals", at, `More than ${MAX_SIGNALS} signals wait at once.`);
-    this.signals[this.endOfSignals++] = { signal, values };
+    this.signals[this.endOfSignals++] = { signal, values, at };
   }
 
   /** How many signals wait. */

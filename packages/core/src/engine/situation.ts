@@ -76,11 +76,22 @@ export interface NoteRecord {
   readonly to?: string;
 }
 
-interface SignalRecord {
+/** A signal that was delivered. */
+export interface SignalRecord {
   readonly signal: string;
   readonly values: { readonly [name: string]: Json };
-  /** The states whose listeners acted on it. */
-  readonly heard: readonly string[];
+  /** Where in the text it was raised. */
+  readonly position: number;
+  readonly heard: HeardRecord[];
+}
+
+/** A listener that acted on a signal. */
+export interface HeardRecord {
+  readonly state: string;
+  /** Where in the text it stands. */
+  readonly position: number;
+  /** Its arrow was the one taken. */
+  readonly led: boolean;
 }
 
 /** A bounded value that was stopped at its bound. */

@@ -104,8 +104,8 @@ export class StandardOrder implements StepOrder {
   }
 
   /** An external event: what it enables is taken at once. */
-  announce(signal: number, values: readonly unknown[]): void {
-    this.hear(signal, values);
+  announce(signal: number, values: readonly unknown[], at: Span): void {
+    this.hear(signal, values, at);
   }
 
   timer(timer: Timer): void {
@@ -136,19 +136,19 @@ export class StandardOrder implements StepOrder {
       if (eventless.length > 0) {
         this.microstep(eventless);
       } else if (rt.waiting > 0) {
-        const { signal, values } = rt.takeSignal();
-        this.hear(signal, values);
+        const { signal, values, at } = rt.takeSignal();
+        this.hear(signal, values, at);
       } else {
         return;
       }
     }
   }
 
-  private hear(signal: number, values: readonly unknown[]): void {
+  private hear(signal: number, values: readonly unknown[], at: Span): void {
     const { engine } = this;
-    const heard = signal < 0 ? undefined : engine.tellSignal(signal, values);
+    const heard = signal < 0 ? undefined : engine.tellSignal(signal, values, at);
     const enabled = this.selectTransitions((state) => (signal < 0 ? this.firstWhen(state, (when) => when.test.kind === "done" && when.test.of === -1 - signal) : this.firstListener(state, signal, values)));
-    heard?.push(...enabled.map((t) => engine.machine.states[t.source]?.name ?? ""));
+    heard?.push(...enabled.map((t) => ({ state: engine.machine.states[t.source]?.name ?? "", position: t.at.from, led: t.goal.kind !== "nowhere" })));
     this.microstep(enabled);
   }
 

@@ -35,6 +35,22 @@ export interface LineDraw {
   readonly value: number | boolean;
 }
 
+/** A signal that was delivered in a step, and who acted on it. For people; not compared. */
+export interface LineSignal {
+  readonly signal: string;
+  readonly values: { readonly [name: string]: Json };
+  /** Where it was raised, `line:column`. */
+  readonly at: string;
+  readonly heard: readonly { readonly state: string; readonly at: string; readonly led?: true }[];
+}
+
+/** A bounded value that was stopped at its bound. For people; not compared. */
+export interface LineStop {
+  readonly at: string;
+  readonly wanted: number;
+  readonly kept: number;
+}
+
 /** A note to everyone is its text; a note to one seat says to whom. */
 export type LineNote = string | { readonly to: string; readonly text: string };
 
@@ -59,6 +75,9 @@ export interface StepLine {
   readonly places: readonly string[];
   readonly notes: readonly LineNote[];
   readonly changes: readonly Change[];
+  /** Left out when there are none. */
+  readonly signals?: readonly LineSignal[];
+  readonly stops?: readonly LineStop[];
   readonly digest?: string;
 }
 

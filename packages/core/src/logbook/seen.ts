@@ -15,16 +15,19 @@ export function seenHeader(header: Header): Omit<Header, "seed" | "overrides"> {
 
 /**
  * A step as `seat` may see it (`null`: a watcher). Private and hidden data, notes to others and the
- * arguments of others' sealed actions are left out; so are the draws of a machine that keeps any
- * secret, because a draw can tell one.
+ * arguments of others' sealed actions are left out; so are the draws, signals and stops of a machine that
+ * keeps any secret, because they can tell one.
  */
 export function seenLine(runnable: Runnable, line: StepLine, seat: string | null): StepLine {
   const { machine } = runnable;
-  const { digest: _, ...rest } = line;
+  const { digest: _, signals, stops, ...rest } = line;
+  const open = !keepsSecrets(machine);
   return {
     ...rest,
+    ...(open && signals && { signals }),
+    ...(open && stops && { stops }),
     input: seenInput(machine, line.input, seat),
-    draws: keepsSecrets(machine) ? [] : line.draws,
+    draws: open ? line.draws : [],
     notes: line.notes.filter((note) => typeof note === "string" || note.to === seat),
     changes: line.changes.flatMap((change) => seenChange(machine, change, seat)),
   };

@@ -2,11 +2,12 @@
 
 import { RunningDigest, sha256Hex } from "../engine/hash.js";
 import type { BeginOptions, Runnable } from "../engine/play.js";
-import type { Situation, Taken } from "../engine/situation.js";
+import type { Machine } from "../check/machine.js";
+import type { SignalRecord, Situation, Taken } from "../engine/situation.js";
 import { changesBetween, situationJson } from "../engine/situation-json.js";
 import type { Json } from "../engine/values.js";
 import { canonicalJson } from "./canonical.js";
-import { type ClosingLine, DIGEST_EVERY, type Header, LOGBOOK_FORMAT, type LineInput, type StepLine, timeText } from "./format.js";
+import { type ClosingLine, DIGEST_EVERY, type Header, LOGBOOK_FORMAT, type LineInput, type LineSignal, type StepLine, timeText } from "./format.js";
 
 /** The header of a match's logbook. */
 export function headerOf(runnable: Runnable, options: BeginOptions, first: Situation): Header {
@@ -34,15 +35,24 @@ export function stepLine(runnable: Runnable, before: Situation | undefined, take
     step: situation.step,
     at: timeText(situation.now),
     input: inputOf(taken),
-    draws: happenings.draws.map(({ position, ...draw }) => {
-      const { line, column } = machine.sources.place(position);
-      return { at: `${line}:${column}`, ...draw };
-    }),
+    draws: happenings.draws.map(({ position, ...draw }) => ({ at: placeText(machine, position), ...draw })),
     places: situation.configuration.places(machine),
     notes: happenings.notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
     changes: before ? changesBetween(engine, before, situation) : firstChanges(whole as Json),
+    ...(happenings.signals.length > 0 && { signals: happenings.signals.map((signal) => signalOf(machine, signal)) }),
+    ...(happenings.stops.length > 0 && { stops: happenings.stops.map(({ position, wanted, kept }) => ({ at: placeText(machine, position), wanted, kept })) }),
     ...(whole !== undefined && { digest: sha256Hex(canonicalJson(whole)) }),
   };
+}
+
+/** A place in the text as `line:column`; of an included file, with its name before it. */
+function placeText(machine: Machine, position: number): string {
+  const { file, line, column } = machine.sources.place(position);
+  return position > (machine.sources.files[0]?.text.length ?? 0) ? `${file}:${line}:${column}` : `${line}:${column}`;
+}
+
+function signalOf(machine: Machine, { signal, values, position, heard }: SignalRecord): LineSignal {
+  return { signal, values, at: placeText(machine, position), heard: heard.map((h) => ({ state: h.state, at: placeText(machine, h.position), ...(h.led && { led: true as const }) })) };
 }
 
 function firstChanges(whole: Json): StepLine["changes"] {
