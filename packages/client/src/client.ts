@@ -44,14 +44,24 @@ export interface MatchInfo {
 }
 
 export interface BegunMatch extends SeenMatch {
-  /** The key of each seat; told this once. */
+  /** The key of each seat that is taken; told this once. */
   readonly keys: Readonly<Record<string, string>>;
+  /** The key of the game itself: it reports, moves the clock, and puts bots into seats. */
+  readonly gameKey: string;
 }
 
 export interface NewMatch {
   readonly machine: string;
   readonly seed?: string;
   readonly seats?: number;
+  /** Seats that are left open for somebody to take. */
+  readonly open?: readonly string[];
+  /** A state to begin in instead of the start. */
+  readonly at?: { readonly state: string; readonly args?: Arguments };
+  /** Bots, by seat. */
+  readonly bots?: Readonly<Record<string, string>>;
+  /** The clock stands still but for `moveClock`. */
+  readonly hand?: boolean;
   readonly overrides?: readonly Override[];
 }
 
@@ -124,6 +134,31 @@ export class ZanyClient {
   /** What is open for an action with the arguments chosen so far. */
   choose(id: string, key: string, action: string, args: Arguments): Promise<ActionOption> {
     return this.json("POST", `/api/matches/${encodeURIComponent(id)}/options`, { key, body: { action, args } });
+  }
+
+  /** Reports for the game. @param key the game's own */
+  report(id: string, key: string, report: string, args: Arguments, request?: string): Promise<SeenMatch> {
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/reports`, { key, body: { report, args, ...(request !== undefined && { request }) } });
+  }
+
+  /** Moves a clock that is moved by hand. @param by milliseconds; without, to the next timer */
+  moveClock(id: string, key: string, by?: number): Promise<SeenMatch> {
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/time`, { key, body: by === undefined ? {} : { by } });
+  }
+
+  /** Takes an open seat. Its key is told this once. */
+  join(id: string, seat: string): Promise<SeenMatch & { readonly key: string }> {
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/seats/${encodeURIComponent(seat)}`);
+  }
+
+  /** Leaves a seat for good. @param key the seat's or the game's */
+  leave(id: string, key: string, seat: string): Promise<SeenMatch> {
+    return this.json("DELETE", `/api/matches/${encodeURIComponent(id)}/seats/${encodeURIComponent(seat)}`, { key });
+  }
+
+  /** Gives a seat to a bot, or with null back to people. @param key the seat's or the game's */
+  setBot(id: string, key: string, seat: string, bot: string | null): Promise<SeenMatch> {
+    return this.json("PUT", `/api/matches/${encodeURIComponent(id)}/bots/${encodeURIComponent(seat)}`, { key, body: { bot } });
   }
 
   matchLogbook(id: string, key?: string): Promise<string> {

@@ -1,6 +1,6 @@
 /** Follows a match over server-sent events, through lost connections, without missing or repeating a step. */
 
-import type { ActionOption, StepLine, View } from "@zany/core";
+import type { ActionOption, ReportOption, StepLine, View } from "@zany/core";
 import { createParser, type EventSourceMessage } from "eventsource-parser";
 import { problemOf, ServiceProblem } from "./problem.js";
 
@@ -13,6 +13,14 @@ export interface SeenMatch {
   readonly view: View;
   readonly options: readonly ActionOption[];
   readonly suspended: string | null;
+  /** Whether time goes on by itself, or only by `moveClock`. */
+  readonly clock: "real" | "hand";
+  /** The bots in seats. */
+  readonly bots: Readonly<Record<string, string>>;
+  /** The bots that can be put into seats. */
+  readonly botNames: readonly string[];
+  /** What the game can report; only for the holder of the game's key. */
+  readonly reports: readonly ReportOption[];
 }
 
 /** A step that was taken, or what is to be seen after the steps so far. */

@@ -30,12 +30,17 @@ export interface MatchRow {
   due: number | null;
   /** Why a match does not go on although it is not over: a fault in a timer. */
   suspended: string | null;
+  /** The time of a match whose clock is moved by hand, in milliseconds since 1970 UTC; null for one on real time. */
+  hand: number | null;
+  /** The bots in seats, by seat, JSON. */
+  bots: string;
   created: string;
   updated: string;
 }
 
 interface SeatRow {
   match: string;
+  /** Empty for the key of the game itself. */
   seat: string;
   /** SHA-256 of the seat's key; the key itself is not kept. */
   key_hash: string;
@@ -87,6 +92,12 @@ const migrations: Record<string, Migration> = {
   "0002-parts": {
     async up(db: Kysely<unknown>) {
       await sql`ALTER TABLE machines ADD COLUMN parts TEXT NOT NULL DEFAULT '{}'`.execute(db);
+    },
+  },
+  "0003-hand-and-bots": {
+    async up(db: Kysely<unknown>) {
+      await sql`ALTER TABLE matches ADD COLUMN hand INTEGER`.execute(db);
+      await sql`ALTER TABLE matches ADD COLUMN bots TEXT NOT NULL DEFAULT '{}'`.execute(db);
     },
   },
 };

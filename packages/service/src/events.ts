@@ -6,7 +6,7 @@
 
 import { seenLine, type StepLine } from "@zany/core";
 import type { Request, Response } from "express";
-import type { Host, LiveMatch } from "./host.js";
+import { GAME, type Host, type LiveMatch, type Who } from "./host.js";
 import { Problem } from "./problems.js";
 import { streamQuery, valid } from "./validation.js";
 
@@ -15,7 +15,7 @@ const HEARTBEAT = 20_000;
 
 const streams = new Set<Response>();
 
-export async function streamMatch(host: Host, match: LiveMatch, seat: string | null, request: Request, response: Response): Promise<void> {
+export async function streamMatch(host: Host, match: LiveMatch, who: Who, request: Request, response: Response): Promise<void> {
   const { from } = valid(streamQuery, request.query);
   const header = request.get("last-event-id");
   if (header !== undefined && !/^\d{1,15}$/.test(header)) throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");
@@ -25,10 +25,10 @@ export async function streamMatch(host: Host, match: LiveMatch, seat: string | n
   const send = (lines: readonly StepLine[], of: LiveMatch): void => {
     for (const line of lines) {
       if (line.step <= sent) continue;
-      response.write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, seat))}\n\n`);
+      response.write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, who === GAME ? null : who))}\n\n`);
       sent = line.step;
     }
-    response.write(`event: now\ndata: ${JSON.stringify(host.look(of, seat))}\n\n`);
+    response.write(`event: now\ndata: ${JSON.stringify(host.look(of, who))}\n\n`);
   };
   const stop = host.follow((announcement) => {
     if (announcement.match.id !== match.id) return;

@@ -75,6 +75,7 @@ export async function startService(options: ServiceOptions): Promise<Service> {
   const server = createServer(app);
   await listen(server, options.port, options.host ?? "127.0.0.1");
   host.schedule();
+  await host.resumeBots();
   const { address, port, family } = server.address() as AddressInfo;
   return {
     address: `http://${family === "IPv6" ? `[${address}]` : address}:${port}`,

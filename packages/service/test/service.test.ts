@@ -123,6 +123,51 @@ describe("a match", () => {
     expect(JSON.stringify(theirs)).toContain('"seat":"left"');
   });
 
+  test("hears the game's reports, moves its clock by hand, and begins in any state with given data", async () => {
+    const match = await client.beginMatch({ machine: "KiteVolleys", hand: true, at: { state: "Volley", args: { pattern: "wall", kites: 3 } }, overrides: [{ path: "/data/tears", value: 4 }] });
+    expect(match.view).toMatchObject({ here: ["Volley"], due: match.view.now + 20_000 });
+    const game = await client.match(match.id, match.gameKey);
+    expect(game.reports.map((r) => [r.report, r.heard, r.parameters.map((p) => p.name)])).toEqual([
+      ["KiteStruck", true, []],
+      ["KitesLeft", true, ["left"]],
+    ]);
+    expect(await problemOf(client.report(match.id, match.keys["flyer"] ?? "", "KiteStruck", {}))).toMatchObject({ status: 403 });
+    expect((await client.report(match.id, match.gameKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
+    expect((await client.report(match.id, match.gameKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
+    expect(await problemOf(client.report(match.id, match.gameKey, "KitesLeft", { left: "two" }))).toMatchObject({ code: "badArgument" });
+    expect((await client.moveClock(match.id, match.gameKey, 19_000)).view).toMatchObject({ here: ["Volley"], now: match.view.now + 19_000 });
+    await service.stop("SIGKILL");
+    service = await startService(data, "--demo");
+    client = new ZanyClient(service.address);
+    expect((await client.moveClock(match.id, match.gameKey)).view).toMatchObject({ here: ["Flyer"], now: match.view.now + 20_000 });
+    const real = await client.beginMatch({ machine: "KiteVolleys" });
+    expect(await problemOf(client.moveClock(real.id, real.gameKey))).toMatchObject({ code: "realClock" });
+    expect(await problemOf(client.beginMatch({ machine: "KiteVolleys", at: { state: "Volly" } }))).toMatchObject({ status: 422, message: expect.stringContaining("Volly") });
+  });
+
+  test("has open seats that somebody takes later, and seats that are left", async () => {
+    const match = await client.beginMatch({ machine: "LanternTrails", seats: 3, open: ["runner3"] });
+    expect(Object.keys(match.keys)).toEqual(["runner1", "runner2"]);
+    expect(match.view.turn).toEqual(["runner1", "runner2"]);
+    expect(await problemOf(client.join(match.id, "runner1"))).toMatchObject({ code: "seatTaken" });
+    const { key, view: joined } = await client.join(match.id, "runner3");
+    expect(joined.seats[2]).toEqual({ seat: "runner3", status: "in" });
+    expect((await client.match(match.id, key)).options.some((o) => o.open)).toBe(true);
+    expect(await problemOf(client.leave(match.id, key, "runner1"))).toMatchObject({ status: 403 });
+    await client.leave(match.id, match.keys["runner1"] ?? "", "runner1");
+    expect((await client.leave(match.id, key, "runner3")).view.outcome).toMatchObject({ ending: "Last" });
+  });
+
+  test("lets bots play any seat, and gives it back to a person", async () => {
+    const match = await client.beginMatch({ machine: "KiteDuel", seed: "bots", bots: { north: "careful", south: "random" } });
+    const abort = new AbortController();
+    for await (const event of client.follow(match.id, { after: -1, signal: abort.signal })) if (event.kind === "now" && event.match.view.step >= 3) abort.abort();
+    const stopped = await client.setBot(match.id, match.gameKey, "north", null);
+    expect(stopped.bots).toEqual({ south: "random" });
+    expect(await problemOf(client.setBot(match.id, match.gameKey, "north", "carefull"))).toMatchObject({ status: 422, message: expect.stringContaining("careful, random") });
+    expect(await problemOf(client.beginMatch({ machine: "KiteDuel", bots: { norht: "random" } }))).toMatchObject({ status: 422 });
+  });
+
   test("is followed without a gap: a client that was away goes on after the last step it has", async () => {
     const match = await client.beginMatch({ machine: "KiteDuel" });
     const act = async (action: string): Promise<void> => {
