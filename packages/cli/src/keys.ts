@@ -23,7 +23,8 @@ function read(): Keys {
 export function keepKeys(match: string, keys: Readonly<Record<string, string>>): void {
   const path = file();
   mkdirSync(dirname(path), { recursive: true });
-  const all = { ...read(), [match]: { ...keys } };
+  const before = read();
+  const all = { ...before, [match]: { ...before[match], ...keys } };
   writeFileSync(`${path}.new`, JSON.stringify(all, null, 2), { mode: 0o600 });
   chmodSync(`${path}.new`, 0o600);
   renameSync(`${path}.new`, path);

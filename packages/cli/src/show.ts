@@ -1,6 +1,6 @@
 /** A match in a terminal: where it stands, whose turn it is, everybody's data as bars, what can be done. */
 
-import { type ActionOption, boardOf, isCell, type Json, type Outcome, valueInWords, type View, type ViewField } from "@zany/core";
+import { type ActionOption, type BoardCell, boardOf, isCell, type Json, type Outcome, valueInWords, type View, type ViewField } from "@zany/core";
 import { bar, duration, pad, say, style } from "./terminal.js";
 
 /** Shows a whole view. */
@@ -21,7 +21,8 @@ function showField(view: View, field: ViewField): void {
   }
   const board = boardOf(view, field);
   if (board) {
-    for (const [y, row] of board.entries()) say(`  ${pad(y === 0 ? name : "", 10)} ${row.map((cell) => pad((cell.seats[0] ?? cell.marks.join(" ")).slice(0, 7) || ".", 8)).join("")}`.trimEnd());
+    say(`  ${pad(name, 10)} ${style("dim", (board[0] ?? []).map((_, x) => pad(String(x), CELL)).join(""))}`);
+    for (const [y, row] of board.entries()) say(`  ${pad("", 8)}${style("dim", pad(String(y), 2))} ${row.map((cell) => pad(cellText(cell, view), CELL)).join("")}`.trimEnd());
     return;
   }
   const bounds = field.bounds?.[""];
@@ -30,6 +31,19 @@ function showField(view: View, field: ViewField): void {
     return;
   }
   say(`  ${pad(name, 10)} ${short(field.value)}`);
+}
+
+/** How wide a cell of a board is drawn. */
+const CELL = 8;
+
+/** Who or what is on a cell: a seat, a piece with the index that actions name it by, or what lies there. */
+function cellText(cell: BoardCell, view: View): string {
+  const [seat] = cell.seats;
+  if (seat !== undefined) return style(view.turn.includes(seat) ? "green" : "bold", seat.slice(0, CELL - 1));
+  const [piece] = cell.pieces;
+  if (!piece) return cell.marks.join(" ").slice(0, CELL - 1) || style("dim", "\u00b7");
+  const text = `${piece.name.slice(0, 4)}${piece.index}`;
+  return piece.owner === undefined ? text : style(view.turn.includes(piece.owner) ? "green" : "yellow", text);
 }
 
 /** One block of bars a seat, side by side when there is room. */

@@ -40,12 +40,19 @@ export function count(n: number, noun: string, plural = `${noun}s`): string {
   return `${n} ${n === 1 ? noun : plural}`;
 }
 
+const UNITS: readonly (readonly [string, number])[] = [["d", 86_400_000], ["h", 3_600_000], ["m", 60_000], ["s", 1000], ["ms", 1]];
+
+/** Milliseconds from a duration as the language writes it, such as `500ms` or `2s`; undefined for anything else. */
+export function millisecondsFrom(text: string): number | undefined {
+  const match = /^(\d{1,9})(ms|s|m|h|d)$/.exec(text);
+  return match ? Number(match[1]) * (UNITS.find(([unit]) => unit === match[2])?.[1] as number) : undefined;
+}
+
 /** A duration in words, the two largest units: "9d 23h". */
 export function duration(milliseconds: number): string {
-  const units: readonly [string, number][] = [["d", 86_400_000], ["h", 3_600_000], ["m", 60_000], ["s", 1000], ["ms", 1]];
   const parts: string[] = [];
   let left = Math.max(0, milliseconds);
-  for (const [unit, size] of units) {
+  for (const [unit, size] of UNITS) {
     const n = Math.floor(left / size);
     if (n === 0) continue;
     parts.push(`${n}${unit}`);

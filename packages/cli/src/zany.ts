@@ -62,8 +62,14 @@ example(
     .option("--seed <text>", "where the dice come from; without, a new one each time")
     .option("--given <path=value>", "starting data, such as kites.north.lift=3; may be repeated", collect, [])
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
+    .option("--open <seat>", "a seat that nobody has taken yet; may be repeated", collect, [])
+    .option("--at <state>", "begin in this state instead of the start")
+    .option("--with <name=value>", "an argument of that state; may be repeated", collect, [])
+    .option("--bot <seat=bot>", "let a policy of the machine, or random, play a seat; may be repeated", collect, [])
+    .option("--watch <path>", "show this datum at every step, such as kites.north.lift; may be repeated", collect, [])
     .option("--save <file>", "write the match's logbook to this file"),
-  "zany play examples/kite-duel.zany --given kites.south.lift=5",
+  "zany play examples/kite-duel.zany --bot south=careful",
+  "zany play examples/kite-volleys.zany --at Volley --with pattern=wall --given tears=4",
 ).action(async (file, options) => finish((await work()).play(file, options)));
 
 example(
@@ -113,8 +119,14 @@ example(
     .argument("<machine>", "a machine's name or version hash")
     .option("--seed <text>", "where the dice come from")
     .option("--given <path=value>", "starting data; may be repeated", collect, [])
-    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber),
+    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
+    .option("--open <seat>", "a seat left open for somebody to take; may be repeated", collect, [])
+    .option("--at <state>", "begin in this state instead of the start")
+    .option("--with <name=value>", "an argument of that state; may be repeated", collect, [])
+    .option("--bot <seat=bot>", "put a bot into a seat; may be repeated", collect, [])
+    .option("--hand", "the clock moves only by: zany match time"),
   "zany match new KiteDuel",
+  "zany match new KiteDuel --bot south=careful",
 ).action(async (machine, options) => finish((await work()).matchNew(machine, options)));
 
 example(addMatch("list", "list matches, the newest first"), "zany match list").action(async (options) => finish((await work()).matchList(options)));
@@ -133,6 +145,27 @@ example(
     .addOption(keyOption()),
   "zany match act 7f3k2m9q north slash target=south",
 ).action(async (id, seat, action, args, options) => finish((await work()).matchAct(id, seat, action, args, options)));
+
+example(
+  addMatch("report", "report for the game").argument("<match>", "the match").argument("<report>", "the report").argument("[arguments...]", "its arguments, as name=value").addOption(keyOption()),
+  "zany match report 7f3k2m9q KitesLeft left=2",
+).action(async (id, report, args, options) => finish((await work()).matchReport(id, report, args, options)));
+
+example(
+  addMatch("time", "move a clock that is moved by hand").argument("<match>", "the match").argument("[time]", "how far, such as 2s or 10m; without, to the next timer").addOption(keyOption()),
+  "zany match time 7f3k2m9q 10s",
+).action(async (id, time, options) => finish((await work()).matchTime(id, time, options)));
+
+example(addMatch("join", "take an open seat").argument("<match>", "the match").argument("<seat>", "the seat"), "zany match join 7f3k2m9q south").action(async (id, seat, options) => finish((await work()).matchJoin(id, seat, options)));
+
+example(addMatch("leave", "leave a seat for good").argument("<match>", "the match").argument("<seat>", "the seat").addOption(keyOption()), "zany match leave 7f3k2m9q south").action(async (id, seat, options) =>
+  finish((await work()).matchLeave(id, seat, options)),
+);
+
+example(
+  addMatch("bot", "let a bot play a seat, or give it back").argument("<match>", "the match").argument("<seat>", "the seat").argument("[bot]", "a policy of the machine, or random; without, a person plays again").addOption(keyOption()),
+  "zany match bot 7f3k2m9q south careful",
+).action(async (id, seat, bot, options) => finish((await work()).matchBot(id, seat, bot, options)));
 
 example(addMatch("watch", "follow a match as it is played").argument("<match>", "the match").option("--seat <seat>", "the seat to look from").addOption(keyOption()), "zany match watch 7f3k2m9q").action(async (id, options) =>
   finish((await work()).matchWatch(id, options)),

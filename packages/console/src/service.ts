@@ -10,15 +10,28 @@ export function compileStored({ text, parts }: StoredMachine): Compilation {
   return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined));
 }
 
+/** Under this name the game's own key stands among the seats'. */
+const GAME = "(game)";
+
 const keep = (match: string): string => `zany.keys.${match}`;
 
-/** Keeps the keys of a match begun in this browser. */
-export function keepKeys(match: string, keys: Readonly<Record<string, string>>): void {
-  localStorage.setItem(keep(match), JSON.stringify(keys));
+/** Keeps keys of a match beside those kept before: of seats, and of the game itself. */
+export function keepKeys(match: string, keys: Readonly<Record<string, string>>, game?: string): void {
+  localStorage.setItem(keep(match), JSON.stringify({ ...kept(match), ...keys, ...(game !== undefined && { [GAME]: game }) }));
 }
 
 /** The keys this browser holds for a match, by seat. */
 export function keysOf(match: string): Readonly<Record<string, string>> {
+  const { [GAME]: _, ...seats } = kept(match);
+  return seats;
+}
+
+/** The game's own key, when this browser holds it. */
+export function gameKeyOf(match: string): string | undefined {
+  return kept(match)[GAME];
+}
+
+function kept(match: string): Record<string, string> {
   try {
     return JSON.parse(localStorage.getItem(keep(match)) ?? "{}") as Record<string, string>;
   } catch {

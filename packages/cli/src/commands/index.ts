@@ -3,7 +3,7 @@
 export { check } from "./check.js";
 export { format } from "./format.js";
 export { play } from "./play.js";
-export { matchAct, matchList, matchLogbook, matchNew, matchShow, matchWatch, upload } from "./remote.js";
+export { matchAct, matchBot, matchJoin, matchLeave, matchList, matchLogbook, matchNew, matchReport, matchShow, matchTime, matchWatch, upload } from "./remote.js";
 export { replay } from "./replay.js";
 export { simulate } from "./simulate.js";
 export { serve } from "./serve.js";

@@ -1,32 +1,68 @@
-/** `zany play`: a match in the terminal, all seats at one keyboard. */
+/** `zany play`: a match in the terminal, all seats at one keyboard, bots in those that are theirs. */
 
 import { randomBytes } from "node:crypto";
 import { writeFileSync } from "node:fs";
 import { createInterface, type Interface } from "node:readline/promises";
-import { type ActionOption, type BeginOptions, begin, LogbookWriter, options as optionsOf, type ParameterOption, type Runnable, type Situation, step, type Taken, view } from "@zany/core";
+import {
+  type ActionOption,
+  type BeginOptions,
+  begin,
+  botNames,
+  type Input,
+  LogbookWriter,
+  makeBot,
+  options as optionsOf,
+  reports,
+  type Runnable,
+  type Situation,
+  signalInWords,
+  step,
+  stepLine,
+  type Taken,
+  valueInWords,
+  view,
+} from "@zany/core";
 import { overrideFrom, runnableFile, UsedWrongly, valueFrom } from "../files.js";
 import { showOptions, showView } from "../show.js";
-import { duration, say, style } from "../terminal.js";
+import { duration, millisecondsFrom, say, style } from "../terminal.js";
+import { argumentsFrom } from "./asking.js";
 
 interface PlayOptions {
   readonly seed?: string;
   readonly given: readonly string[];
   readonly seats?: number;
+  readonly open: readonly string[];
+  readonly at?: string;
+  readonly with: readonly string[];
+  readonly bot: readonly string[];
+  readonly watch: readonly string[];
   readonly save?: string;
 }
+
+/** Steps that bots take one after the other before somebody is asked. */
+const BOT_STEPS = 500;
 
 export async function play(file: string, options: PlayOptions): Promise<number> {
   const runnable = runnableFile(file);
   if (!runnable) return 1;
   const seed = options.seed ?? randomBytes(6).toString("hex");
-  const beginOptions: BeginOptions = { seed, overrides: options.given.map(overrideFrom), now: Date.now(), ...(options.seats !== undefined && { seats: options.seats }) };
-  const begun = begin(runnable, beginOptions);
+  if (options.with.length > 0 && options.at === undefined) throw new UsedWrongly("--with gives arguments to the state of --at, which is missing.");
+  const how: BeginOptions = {
+    seed,
+    overrides: options.given.map(overrideFrom),
+    now: Date.now(),
+    ...(options.seats !== undefined && { seats: options.seats }),
+    ...(options.open.length > 0 && { open: options.open }),
+    ...(options.at !== undefined && { at: { state: options.at, args: Object.fromEntries(options.with.map((text) => pair(text, "name=value")).map(([name, value]) => [name, valueFrom(value)])) } }),
+  };
+  const begun = begin(runnable, how);
   if (!begun.taken) throw new UsedWrongly(begun.refusal?.words ?? begun.fault?.words ?? "The match does not begin.");
   const lines: string[] = [];
-  const writer = new LogbookWriter(runnable, beginOptions, begun.taken, (line) => lines.push(line));
+  const writer = new LogbookWriter(runnable, how, begun.taken, (line) => lines.push(line));
+  const table = new Table(runnable, writer, seed, options.watch);
+  for (const text of options.bot) table.setBot(...pair(text, "seat=bot"));
   say(`${style("bold", runnable.machine.name)}  ${style("dim", `seed ${seed}; type a number, or a name with its arguments; ? explains, q leaves`)}`);
-  const table = new Table(runnable, begun.taken, writer);
-  await table.play();
+  await table.play(begun.taken);
   writer.close();
   if (options.save !== undefined) {
     writeFileSync(options.save, lines.join(""));
@@ -35,37 +71,70 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
   return 0;
 }
 
+function pair(text: string, form: string): [string, string] {
+  const equals = text.indexOf("=");
+  if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form ${form}.`);
+  return [text.slice(0, equals), text.slice(equals + 1)];
+}
+
 /** One match at one keyboard. */
 class Table {
-  private situation: Situation;
-  private readonly input: Interface = createInterface({ input: process.stdin, output: process.stdout, terminal: process.stdin.isTTY === true });
-  private readonly typed: AsyncIterator<string>;
+  private situation!: Situation;
+  private typed!: AsyncIterator<string>;
+  private readonly bots = new Map<string, string>();
+  private botSteps = 0;
 
   constructor(
     private readonly runnable: Runnable,
-    first: Taken,
     private readonly writer: LogbookWriter,
-  ) {
-    this.situation = first.situation;
-    this.typed = this.input[Symbol.asyncIterator]();
-    this.tell(first);
+    private readonly seed: string,
+    private readonly watched: readonly string[],
+  ) {}
+
+  setBot(seat: string, bot: string): void {
+    const { machine } = this.runnable;
+    if (!machine.seats.names.includes(seat)) throw new UsedWrongly(`There is no seat "${seat}"; there are ${machine.seats.names.join(", ")}.`);
+    if (!botNames(this.runnable).includes(bot)) throw new UsedWrongly(`There is no bot "${bot}"; there are ${botNames(this.runnable).join(", ")}.`);
+    this.bots.set(seat, bot);
   }
 
-  async play(): Promise<void> {
+  async play(first: Taken): Promise<void> {
+    const input: Interface = createInterface({ input: process.stdin, output: process.stdout, terminal: process.stdin.isTTY === true });
+    this.typed = input[Symbol.asyncIterator]();
+    this.situation = first.situation;
+    this.tell(undefined, first);
     try {
       while (!this.situation.outcome) {
+        if (this.botActs()) continue;
         say();
         showView(view(this.runnable, this.situation, this.onTurn() ?? null));
-        const acted = await this.turn();
-        if (!acted) break;
+        this.showWatched();
+        if (!(await this.turn())) break;
       }
       if (this.situation.outcome) {
         say();
         showView(view(this.runnable, this.situation, null));
       }
     } finally {
-      this.input.close();
+      input.close();
     }
+  }
+
+  /** Lets a bot on turn act; false when none is, or none can. */
+  private botActs(): boolean {
+    if (this.botSteps >= BOT_STEPS) return false;
+    for (const seat of view(this.runnable, this.situation, null).turn) {
+      const name = this.bots.get(seat);
+      const input = name === undefined ? undefined : makeBot(this.runnable, name, `${this.seed} ${seat} ${this.situation.step}`)?.choose(this.situation, seat);
+      if (!input) continue;
+      this.botSteps++;
+      const args = Object.values(input.args ?? {}).map((v) => valueInWords(v as Parameters<typeof valueInWords>[0]));
+      say(style("dim", `${seat} (${name}): ${input.action}${args.length > 0 ? `(${args.join(", ")})` : ""}`));
+      if (this.take(input)) return true;
+      // A policy that gets refused would be refused for ever: a person goes on.
+      this.bots.delete(seat);
+    }
+    return false;
   }
 
   /** Asks until something was done; false when the player leaves. */
@@ -73,19 +142,45 @@ class Table {
     const seat = this.onTurn() ?? this.anyoneWhoCan();
     const options = seat === undefined ? [] : optionsOf(this.runnable, this.situation, seat);
     if (seat !== undefined) showOptions(options);
+    else for (const { report, heard } of reports(this.runnable, this.situation)) if (heard) say(`  ${style("bold", "report")} ${report}`);
+    this.botSteps = 0;
     for (;;) {
-      const line = await this.ask(seat === undefined ? "nobody can act; wait, or q: " : `${seat}> `);
+      const line = await this.ask(seat === undefined ? "nobody can act; wait, report, or q: " : `${seat}> `);
       if (line === undefined || line === "q") return false;
       if (line === "") continue;
-      if (line === "?") this.explain(options);
-      else if (line === "wait") return this.wait();
-      else if (seat !== undefined && (await this.act(seat, options, line))) return true;
+      const [word = "", ...rest] = line.split(/\s+/);
+      const command = this.commands[word];
+      if (command) {
+        if (await command(rest, options)) return true;
+      } else if (seat !== undefined && (await this.act(seat, options, line))) {
+        return true;
+      }
     }
   }
 
-  /** The seat that is asked next: with several on turn, the first. */
+  /** What can be typed beside actions; each says whether the match went on or the table looks different now. */
+  private readonly commands: Readonly<Record<string, (typed: readonly string[], options: readonly ActionOption[]) => boolean | Promise<boolean>>> = {
+    "?": (_, options) => this.explain(options),
+    wait: ([time]) => this.wait(time),
+    report: ([name = "", ...typed]) => this.report(name, typed),
+    join: ([seat = ""]) => this.take({ kind: "join", seat }),
+    leave: ([seat = ""]) => this.take({ kind: "leave", seat }),
+    bot: ([seat = "", bot = "random"]) => {
+      try {
+        this.setBot(seat, bot);
+        return true;
+      } catch (error) {
+        say(style("yellow", `  ${(error as Error).message}`));
+        return false;
+      }
+    },
+    person: ([seat = ""]) => this.bots.delete(seat),
+  };
+
+  /** The seat that is asked next: with several on turn, the first that no bot plays. */
   private onTurn(): string | undefined {
-    return view(this.runnable, this.situation, null).turn[0];
+    const { turn } = view(this.runnable, this.situation, null);
+    return turn.find((seat) => !this.bots.has(seat)) ?? turn[0];
   }
 
   /** A seat that may act although it is nobody's turn, as under a pause. */
@@ -93,21 +188,45 @@ class Table {
     return view(this.runnable, this.situation, null).seats.map((s) => s.seat).find((seat) => optionsOf(this.runnable, this.situation, seat).some((o) => o.open));
   }
 
-  private explain(options: readonly ActionOption[]): void {
+  private explain(options: readonly ActionOption[]): boolean {
     say("  Type the number of an action, or its name with arguments: slash target=south.");
     say('  To act for another seat, name it first: "south: pause".');
-    say("  wait lets time pass until the next timer; q leaves the match.");
+    say("  wait         lets time pass until the next timer; wait 5s as long as that");
+    say("  report NAME  says what the game would report, with its arguments");
+    say("  join SEAT    takes an open seat; leave SEAT leaves one");
+    say(`  bot SEAT B   lets a bot play a seat (${botNames(this.runnable).join(", ")}); person SEAT takes it back`);
+    say("  q            leaves the match");
     showOptions(options);
+    return false;
   }
 
-  private wait(): boolean {
-    const due = view(this.runnable, this.situation, null).due;
-    if (due === undefined) {
-      say("  No timer is running.");
-      return true;
+  private showWatched(): void {
+    for (const path of this.watched) {
+      const value = valueAt(view(this.runnable, this.situation, null).data, path);
+      say(`  ${style("cyan", "watch")} ${path} = ${value === undefined ? style("dim", "not there now") : valueInWords(value)}`);
     }
-    say(style("dim", `  ${duration(due - this.situation.now)} pass`));
-    return this.take(step(this.runnable, this.situation, { kind: "time", at: due }));
+  }
+
+  private wait(time: string | undefined): boolean {
+    const { due } = view(this.runnable, this.situation, null);
+    const by = time === undefined ? undefined : millisecondsFrom(time);
+    if (time !== undefined && by === undefined) {
+      say(`  "${time}" is no time; write 500ms, 2s, 10m, 36h or 10d.`);
+      return false;
+    }
+    if (by === undefined && due === undefined) {
+      say("  No timer is running.");
+      return false;
+    }
+    const at = by === undefined ? (due as number) : this.situation.now + by;
+    say(style("dim", `  ${duration(at - this.situation.now)} pass`));
+    return this.take({ kind: "time", at });
+  }
+
+  private async report(name: string, typed: readonly string[]): Promise<boolean> {
+    const known = reports(this.runnable, this.situation).find((r) => r.report === name);
+    const args = known ? await argumentsFrom(typed, (before) => ({ open: true, parameters: known.parameters.filter((p) => !Object.hasOwn(before, p.name)) }), (prompt) => this.ask(prompt)) : {};
+    return args !== undefined && this.take({ kind: "report", report: name, args });
   }
 
   private async act(seat: string, options: readonly ActionOption[], line: string): Promise<boolean> {
@@ -120,60 +239,16 @@ class Table {
       say(`  There is no number ${word}; they go from 1 to ${open.length}.`);
       return false;
     }
-    const args = await this.arguments(seat, action, rest);
-    if (!args) return false;
-    return this.take(step(this.runnable, this.situation, { kind: "act", seat, action, args }));
+    const args = await argumentsFrom(rest, (before) => optionsOf(this.runnable, this.situation, seat, { action, args: before })[0], (prompt) => this.ask(prompt));
+    return args !== undefined && this.take({ kind: "act", seat, action, args });
   }
 
-  /** Arguments as typed; those that are missing are asked for, and a single open value is taken at once. */
-  private async arguments(seat: string, action: string, typed: readonly string[]): Promise<Record<string, unknown> | undefined> {
-    const args: Record<string, unknown> = {};
-    const named = new Map<string, string>();
-    const plain: string[] = [];
-    for (const text of typed) {
-      const equals = text.indexOf("=");
-      if (equals > 0) named.set(text.slice(0, equals), text.slice(equals + 1));
-      else plain.push(text);
-    }
-    for (;;) {
-      const [option] = optionsOf(this.runnable, this.situation, seat, { action, args });
-      const parameter = option?.parameters.find((p) => !Object.hasOwn(args, p.name));
-      if (!parameter || (!option?.open && plain.length === 0 && named.size === 0)) {
-        // Names that fit no parameter go along, so that the refusal can say so.
-        for (const [name, text] of named) args[name] = valueFrom(text);
-        return args;
-      }
-      const given = named.get(parameter.name) ?? plain.shift() ?? this.onlyOpen(parameter) ?? (await this.askFor(parameter));
-      if (given === undefined) return undefined;
-      named.delete(parameter.name);
-      // What is shown can be typed: "3,1" for a cell, "sails 2" for a card.
-      const shown = parameter.values?.find((v) => v.label === given);
-      args[parameter.name] = shown ? shown.value : typeof given === "string" ? valueFrom(given) : given;
-    }
-  }
-
-  private onlyOpen(parameter: ParameterOption): unknown {
-    const open = parameter.values?.filter((v) => v.open) ?? [];
-    return open.length === 1 ? open[0]?.value : undefined;
-  }
-
-  private async askFor(parameter: ParameterOption): Promise<unknown> {
-    const open = parameter.values?.filter((v) => v.open);
-    if (!open) {
-      const range = parameter.range ? ` (${parameter.range.low} to ${parameter.range.high})` : "";
-      return this.ask(`  ${parameter.name}${range}: `);
-    }
-    for (const [i, v] of open.entries()) say(`    ${style("bold", String(i + 1))}  ${v.label}`);
-    for (const v of parameter.values?.filter((x) => !x.open) ?? []) say(style("dim", `    -  ${v.label}  ${v.reason ?? ""}`));
-    const line = await this.ask(`  ${parameter.name}: `);
-    if (line === undefined || line === "") return undefined;
-    return (/^\d+$/.test(line) ? open[Number(line) - 1]?.value : undefined) ?? line;
-  }
-
-  private take(result: ReturnType<typeof step>): boolean {
+  private take(input: Input): boolean {
+    const result = step(this.runnable, this.situation, input);
     for (const taken of result.taken) {
       this.writer.add(taken);
-      this.tell(taken);
+      this.tell(this.situation, taken);
+      this.situation = taken.situation;
     }
     this.situation = result.situation;
     if (result.refusal) say(style("yellow", `  ${result.refusal.words}`) + style("dim", ` (${result.refusal.code})`));
@@ -184,10 +259,12 @@ class Table {
     return !result.refusal && !result.fault;
   }
 
-  private tell(taken: Taken): void {
+  private tell(before: Situation | undefined, taken: Taken): void {
     const { draws, notes, stops } = taken.happenings;
+    if (taken.input.kind === "timer") say(style("dim", `  timer ${taken.input.timer}`));
     if (draws.length > 0) say(style("dim", `  dice ${draws.map((d) => `${d.value} (${d.range})`).join(", ")}`));
     for (const note of notes) say(`  ${note.to === undefined ? "" : `to ${note.to}: `}${note.text}`);
+    for (const signal of stepLine(this.runnable, before, taken).signals ?? []) say(style("dim", `  signal ${signalInWords(signal)}`));
     for (const stop of stops) say(style("dim", `  stopped at ${stop.kept} instead of ${stop.wanted}`));
   }
 
@@ -197,4 +274,14 @@ class Table {
     if (process.stdin.isTTY !== true) say(done ? "" : String(value));
     return done ? undefined : String(value).trim();
   }
+}
+
+/** The value at a dotted path, such as `kites.north.lift` or `Volley.left`; undefined when it is not there. */
+function valueAt(data: ReturnType<typeof view>["data"], path: string): Parameters<typeof valueInWords>[0] {
+  const parts = path.replaceAll("[", ".").replaceAll("]", "").split(".");
+  const ofState = data.find((f) => f.state === parts[0] && f.name === parts[1]);
+  const field = ofState ?? data.find((f) => f.state === undefined && f.name === parts[0]);
+  let value: unknown = field?.value;
+  for (const part of parts.slice(ofState ? 2 : 1)) value = value !== null && typeof value === "object" && Object.hasOwn(value, part) ? (value as Record<string, unknown>)[part] : undefined;
+  return value as Parameters<typeof valueInWords>[0];
 }

@@ -8,7 +8,7 @@ import { inputInWords, noteInWords } from "@zany/core";
 import { compileFile, overrideFrom, readText, UsedWrongly, valueFrom } from "../files.js";
 import { keepKeys, keptKey } from "../keys.js";
 import { showOptions, showView } from "../show.js";
-import { count, pad, say, sayJson, style } from "../terminal.js";
+import { count, millisecondsFrom, pad, say, sayJson, style } from "../terminal.js";
 
 interface Common {
   readonly service: string;
@@ -43,21 +43,47 @@ export async function upload(file: string, options: Common): Promise<number> {
   }
 }
 
-export async function matchNew(machine: string, options: Common & { readonly seed?: string; readonly given: readonly string[]; readonly seats?: number }): Promise<number> {
+/** `name=value` texts as an object. */
+function pairsFrom<T>(texts: readonly string[], value: (text: string) => T): Record<string, T> {
+  return Object.fromEntries(
+    texts.map((text) => {
+      const equals = text.indexOf("=");
+      if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form name=value.`);
+      return [text.slice(0, equals), value(text.slice(equals + 1))];
+    }),
+  );
+}
+
+interface NewOptions extends Common {
+  readonly seed?: string;
+  readonly given: readonly string[];
+  readonly seats?: number;
+  readonly open: readonly string[];
+  readonly at?: string;
+  readonly with: readonly string[];
+  readonly bot: readonly string[];
+  readonly hand?: boolean;
+}
+
+export async function matchNew(machine: string, options: NewOptions): Promise<number> {
   const client = new ZanyClient(options.service);
   const match = await client.beginMatch({
     machine,
     ...(options.seed !== undefined && { seed: options.seed }),
     ...(options.seats !== undefined && { seats: options.seats }),
     ...(options.given.length > 0 && { overrides: options.given.map(overrideFrom) }),
+    ...(options.open.length > 0 && { open: options.open }),
+    ...(options.at !== undefined && { at: { state: options.at, args: pairsFrom(options.with, valueFrom) } }),
+    ...(options.bot.length > 0 && { bots: pairsFrom(options.bot, (bot) => bot) }),
+    ...(options.hand && { hand: true }),
   });
-  keepKeys(match.id, match.keys);
+  keepKeys(match.id, { ...match.keys, [GAME]: match.gameKey });
   if (options.json) {
     sayJson(match);
     return 0;
   }
   say(`Match ${style("bold", match.id)} has begun. Each seat acts with its key; they are kept for you on this computer.`);
-  for (const [seat, key] of Object.entries(match.keys)) say(`  ${pad(seat, 12)} ${key}`);
+  for (const [seat, key] of [...Object.entries(match.keys), ["the game", match.gameKey] as const]) say(`  ${pad(seat, 12)} ${key}`);
   showView(match.view);
   return 0;
 }
@@ -104,15 +130,15 @@ export async function matchAct(id: string, seat: string, action: string, texts: 
   const client = new ZanyClient(options.service);
   const key = keyFor(id, { ...options, seat });
   if (key === undefined) return 2;
-  const args: Record<string, unknown> = {};
-  for (const text of texts) {
-    const equals = text.indexOf("=");
-    if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form name=value.`);
-    args[text.slice(0, equals)] = valueFrom(text.slice(equals + 1));
-  }
+  const args = pairsFrom(texts, valueFrom);
   const step = options.step ?? (await client.match(id, key)).view.step;
+  return answered(client.act(id, key, action, args, step, randomUUID()), options);
+}
+
+/** Shows what came of a request; a refusal is told in words and ends with 1. */
+async function answered(request: Promise<SeenMatch>, options: Common): Promise<number> {
   try {
-    const match = await client.act(id, key, action, args, step, randomUUID());
+    const match = await request;
     if (options.json) sayJson(match);
     else show(match);
     return 0;
@@ -122,6 +148,43 @@ export async function matchAct(id: string, seat: string, action: string, texts: 
     else say(`${style("yellow", error.message)} ${style("dim", `(${error.code})`)}`);
     return 1;
   }
+}
+
+/** Under this name the key of the game itself is kept. */
+const GAME = "(game)";
+
+function gameKey(id: string, options: AsSeat): string {
+  const key = options.key ?? keptKey(id, GAME);
+  if (key === undefined) throw new UsedWrongly(`The game's key of match ${id} is not known here; give it with --key.`);
+  return key;
+}
+
+export function matchReport(id: string, report: string, texts: readonly string[], options: AsSeat): Promise<number> {
+  return answered(new ZanyClient(options.service).report(id, gameKey(id, options), report, pairsFrom(texts, valueFrom), randomUUID()), options);
+}
+
+export function matchTime(id: string, time: string | undefined, options: AsSeat): Promise<number> {
+  const by = time === undefined ? undefined : millisecondsFrom(time);
+  if (time !== undefined && by === undefined) throw new UsedWrongly(`"${time}" is no time; write 500ms, 2s, 10m, 36h or 10d.`);
+  return answered(new ZanyClient(options.service).moveClock(id, gameKey(id, options), by), options);
+}
+
+export function matchJoin(id: string, seat: string, options: Common): Promise<number> {
+  const joining = new ZanyClient(options.service).join(id, seat).then((match) => {
+    keepKeys(id, { [seat]: match.key });
+    return match;
+  });
+  return answered(joining, options);
+}
+
+export function matchLeave(id: string, seat: string, options: AsSeat): Promise<number> {
+  const key = options.key ?? keptKey(id, seat) ?? gameKey(id, options);
+  return answered(new ZanyClient(options.service).leave(id, key, seat), options);
+}
+
+export function matchBot(id: string, seat: string, bot: string | undefined, options: AsSeat): Promise<number> {
+  const key = options.key ?? keptKey(id, seat) ?? gameKey(id, options);
+  return answered(new ZanyClient(options.service).setBot(id, key, seat, bot ?? null), options);
 }
 
 export async function matchWatch(id: string, options: AsSeat): Promise<number> {

@@ -5,6 +5,7 @@ import { type Compilation, compile, diagramOf, format, type Message } from "@zan
 import { type ReactNode, useDeferredValue, useMemo, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { Button, Quiet, Trouble } from "../parts/basics.js";
+import { BeginMatch } from "../parts/begin-match.js";
 import { Diagram } from "../parts/diagram.js";
 import { Editor, type EditorHandle } from "../parts/editor.js";
 import { client, keepKeys } from "../service.js";
@@ -73,7 +74,7 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
   const play = useMutation({
     mutationFn: () => client.beginMatch({ machine: hash ?? "" }),
     onSuccess: (match) => {
-      keepKeys(match.id, match.keys);
+      keepKeys(match.id, match.keys, match.gameKey);
       navigate(`/matches/${match.id}`);
     },
   });
@@ -88,6 +89,7 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
         <Button disabled={!changed || !compilation.ok || save.isPending} onClick={() => save.mutate()}>
           Store version
         </Button>
+        {hash === undefined || changed ? null : <BeginMatch machine={hash} label="Begin with ..." look="plain" />}
         <Button look="main" disabled={changed || play.isPending} title={changed ? "Store it first" : undefined} onClick={() => play.mutate()}>
           Begin a match
         </Button>
@@ -103,9 +105,11 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
             compilation={compilation}
             onPick={(position) => {
               const path = pathOf(compilation, position);
-              if (path !== open) setOpen(path);
+              const go = (): void => editor.current?.goTo(position - baseOf(compilation, path));
+              if (path === open) return go();
+              setOpen(path);
               // The other file's editor exists after the next render.
-              setTimeout(() => editor.current?.goTo(position - baseOf(compilation, path)));
+              setTimeout(go);
             }}
           />
         </div>

@@ -2,12 +2,13 @@
 
 import { useQuery } from "@tanstack/react-query";
 import type { StoredMachine } from "@zany/client";
-import { type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, noteInWords, readLogbook, Replayer, Runnable, type StepLine, valueInWords, type View, view } from "@zany/core";
+import { type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, readLogbook, Replayer, Runnable, type StepLine, valueInWords, type View, view } from "@zany/core";
 import { Slider } from "radix-ui";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Ended, Quiet, Trouble } from "../parts/basics.js";
 import { SeatData, SharedData } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
+import { StepDetails } from "../parts/story.js";
 import { client, compileStored } from "../service.js";
 
 /** One step as it is shown. */
@@ -235,15 +236,11 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
             </dd>
           </>
         ) : null}
-        {line.notes.length > 0 ? (
+        {line.notes.length > 0 || line.signals || line.stops ? (
           <>
-            <dt className="text-soft">notes</dt>
+            <dt className="text-soft">told</dt>
             <dd>
-              {line.notes.map((note) => (
-                <span key={noteInWords(note)} className="block">
-                  {noteInWords(note)}
-                </span>
-              ))}
+              <StepDetails line={line} />
             </dd>
           </>
         ) : null}

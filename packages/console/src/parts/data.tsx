@@ -1,7 +1,16 @@
 /** A match's data: bars for bounded numbers, the rest in words. What has just changed is marked. */
 
-import { type BoardCell, boardOf, isCell, type Json, valueInWords, type View, type ViewField } from "@zany/core";
-import type { ReactNode } from "react";
+import { boardOf, isCell, type Json, valueInWords, type View, type ViewField } from "@zany/core";
+import { createContext, type ReactNode, useContext } from "react";
+import { Board } from "./board.js";
+
+/** Which data are watched, by JSON Pointer, and how to change that; without it nothing can be watched. */
+export interface Watching {
+  readonly paths: readonly string[];
+  readonly toggle: (path: string) => void;
+}
+
+export const WatchingContext = createContext<Watching | null>(null);
 
 interface DataProps {
   readonly view: View;
@@ -20,9 +29,9 @@ export function SeatData({ view, seat = "", changed }: DataProps): ReactNode {
         const value = (field.value as { readonly [seat: string]: Json })[seat] as Json;
         const path = `${pathOf(field)}/${seat}`;
         return isRecord(value) && !isCell(value) ? (
-          Object.entries(value).map(([part, v]) => <Datum key={`${path}/${part}`} name={part} value={v} bounds={field.bounds?.[part]} changed={changed?.has(`${path}/${part}`)} />)
+          Object.entries(value).map(([part, v]) => <Datum key={`${path}/${part}`} path={`${path}/${part}`} name={part} value={v} bounds={field.bounds?.[part]} changed={changed?.has(`${path}/${part}`)} />)
         ) : (
-          <Datum key={path} name={field.name} value={value} bounds={field.bounds?.[""]} changed={changed?.has(path)} />
+          <Datum key={path} path={path} name={field.name} value={value} bounds={field.bounds?.[""]} changed={changed?.has(path)} />
         );
       })}
     </dl>
@@ -38,9 +47,12 @@ export function SharedData({ view, changed }: DataProps): ReactNode {
       {fields.map((field) => {
         const board = boardOf(view, field);
         if (board) return <Board key={pathOf(field)} name={field.name} rows={board} view={view} />;
-        return (
-        <Datum key={pathOf(field)} name={field.state === undefined ? field.name : `${field.state}.${field.name}`} value={field.value} changed={[...(changed ?? [])].some((p) => p === pathOf(field) || p.startsWith(`${pathOf(field)}/`))} />
-        );
+        const name = field.state === undefined ? field.name : `${field.state}.${field.name}`;
+        const path = pathOf(field);
+        if (isRecord(field.value) && !isCell(field.value) && !field.type.startsWith("map")) {
+          return Object.entries(field.value).map(([part, v]) => <Datum key={`${path}/${part}`} wide path={`${path}/${part}`} name={`${name}.${part}`} value={v} bounds={field.bounds?.[part]} changed={changed?.has(`${path}/${part}`)} />);
+        }
+        return <Datum key={path} wide path={path} name={name} value={field.value} bounds={field.bounds?.[""]} changed={[...(changed ?? [])].some((p) => p === path || p.startsWith(`${path}/`))} />;
       })}
     </dl>
   );
@@ -50,51 +62,38 @@ function pathOf(field: ViewField): string {
   return field.state === undefined ? `/data/${field.name}` : `/local/${field.state}/${field.name}`;
 }
 
-/** A grid, drawn: seats where they stand, everything else as small marks. */
-function Board({ name, rows, view }: { name: string; rows: readonly (readonly BoardCell[])[]; view: View }): ReactNode {
+function Datum({ path, name, value, bounds, changed = false, wide = false }: { wide?: boolean; path: string; name: string; value: Json; bounds?: readonly [number, number] | undefined; changed?: boolean | undefined }): ReactNode {
   return (
-    <div className="py-1">
-      <dt className="px-1 pb-1 text-soft">{name}</dt>
-      <dd>
-        <table aria-label={name} className="border-collapse">
-          <tbody>
-            {rows.map((row) => (
-              <tr key={row[0]?.y}>
-                {row.map((cell) => (
-                  <td key={cell.x} title={`${cell.x},${cell.y}${[...cell.seats, ...cell.marks].map((m) => ` ${m}`).join("")}`} className={`h-9 w-12 border border-line p-0 text-center text-xs ${cell.seats.length > 0 ? "bg-sail-wash font-semibold" : cell.marks.length > 0 ? "bg-sunken text-soft" : "bg-panel"}`}>
-                    {cell.seats.length > 0 ? cell.seats.map((seat) => shortSeat(seat, view)).join(" ") : cell.marks.join(" ")}
-                  </td>
-                ))}
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </dd>
-    </div>
-  );
-}
-
-/** As much of a seat's name as tells it from the others. */
-function shortSeat(seat: string, view: View): string {
-  const digits = /\d+$/.exec(seat)?.[0] ?? "";
-  for (let length = 1; length < seat.length; length++) {
-    const short = seat.slice(0, length) + digits;
-    if (!view.seats.some((s) => s.seat !== seat && s.seat.slice(0, length) + (/\d+$/.exec(s.seat)?.[0] ?? "") === short)) return short;
-  }
-  return seat;
-}
-
-function Datum({ name, value, bounds, changed = false }: { name: string; value: Json; bounds?: readonly [number, number] | undefined; changed?: boolean | undefined }): ReactNode {
-  return (
-    <div className={`flex items-center gap-2 rounded px-1 ${changed ? "bg-sail-wash" : ""}`}>
-      <dt className="w-20 shrink-0 truncate text-soft" title={name}>
+    <div className={`group flex items-center gap-2 rounded px-1 ${changed ? "bg-sail-wash" : ""}`}>
+      <dt className={`${wide ? "w-32" : "w-20"} shrink-0 truncate text-soft`} title={name}>
         {name}
       </dt>
       <dd className="flex min-w-0 flex-1 items-center gap-2">
         {typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 100_000 ? <Bar value={value} low={bounds[0]} high={bounds[1]} label={name} /> : <Value value={value} />}
       </dd>
+      <WatchButton path={path} name={name} />
     </div>
   );
+}
+
+function WatchButton({ path, name }: { path: string; name: string }): ReactNode {
+  const watching = useContext(WatchingContext);
+  if (!watching) return null;
+  const on = watching.paths.includes(path);
+  return (
+    <button type="button" aria-pressed={on} aria-label={`Watch ${name}`} title={on ? "Watch no longer" : `Watch ${path}`} onClick={() => watching.toggle(path)} className={`shrink-0 px-0.5 text-xs ${on ? "text-sail" : "text-line group-hover:text-soft focus:text-soft"}`}>
+      {on ? "\u25c9" : "\u25cb"}
+    </button>
+  );
+}
+
+/** The value at a JSON Pointer in a view; undefined when it is not there, or not to be seen. */
+export function valueAt(view: View, path: string): Json | undefined {
+  const [root, ...parts] = path.slice(1).split("/");
+  const [state, names] = root === "data" ? [undefined, parts] : [parts[0], parts.slice(1)];
+  let value: Json | undefined = view.data.find((f) => f.state === state && f.name === names[0])?.value;
+  for (const part of names.slice(1)) value = value !== null && typeof value === "object" && Object.hasOwn(value, part) ? (value as { readonly [key: string]: Json })[part] : undefined;
+  return value;
 }
 
 function Bar({ value, low, high, label }: { value: number; low: number; high: number; label: string }): ReactNode {

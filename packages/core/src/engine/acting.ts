@@ -263,7 +263,7 @@ export class Acting {
         if (closed !== undefined) return { ...base, open: false, reason: closed };
         if (this.completes(ready, fixed + 1, budget)) return { ...base, open: true };
         const unmet = fixed + 1 === parameters.length ? this.unmet(ready)?.words : undefined;
-        return { ...base, open: false, reason: unmet ?? "no further argument fits it" };
+        return { ...base, open: false, reason: unmet ?? this.nothingFor(parameters[fixed + 1]) };
       });
       open = values.some((v) => v.open);
       shown.push({ name: next.parameter.name, type: typeWords(next.parameter.type), values });
@@ -272,6 +272,11 @@ export class Acting {
     }
     for (const later of parameters.slice(fixed + 1)) shown.push({ name: later.parameter.name, type: typeWords(later.parameter.type) });
     return open ? { open, parameters: shown } : { open, code: "badArgument", reason: closedReason(shown), parameters: shown };
+  }
+
+  /** Why no value of the next parameter is open. */
+  private nothingFor(next: ReadyParameter | undefined): string {
+    return next && this.listed(next)?.length === 0 ? `there is nothing to choose for "${next.name}"` : "no further argument fits it";
   }
 
   /** Needs that no argument has a part in close an action before any is chosen. */

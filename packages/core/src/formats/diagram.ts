@@ -4,6 +4,10 @@
  */
 
 import type { Arrow, Machine, State, Target } from "../check/machine.js";
+import type { Span } from "../language/source.js";
+
+/** Longer delays are not written out on an arrow. */
+const LONGEST_DELAY = 24;
 
 export interface DiagramNode {
   readonly id: string;
@@ -84,7 +88,7 @@ class Drawing {
 
   private arrowsOf(state: State): void {
     for (const action of state.actions) this.arrow(state, action.arrow, action.name);
-    for (const timer of state.timers) if (timer.arrow) this.arrow(state, timer.arrow, `after ${this.written(timer.delay)}${timer.test ? ` if ${this.written(timer.test)}` : ""}`);
+    for (const timer of state.timers) if (timer.arrow) this.arrow(state, timer.arrow, `after ${this.delay(timer.delay)}${timer.test ? ` if ${this.written(timer.test)}` : ""}`);
     for (const listener of state.listeners) {
       const signal = this.machine.signals[listener.signal]?.name ?? "";
       if (listener.arrow) this.arrow(state, listener.arrow, `on ${signal}${listener.test ? ` when ${this.written(listener.test)}` : ""}`);
@@ -107,7 +111,7 @@ class Drawing {
       case "return": {
         const overlay = this.overlayAround(state);
         const known = this.returns.get(overlay) ?? new Set();
-        this.returns.set(overlay, known.add(label));
+        this.returns.set(overlay, known.add(label || state.name));
         return;
       }
       case "choose":
@@ -148,7 +152,13 @@ class Drawing {
     return state.id;
   }
 
-  private written(span: { from: number; to: number }): string {
+  /** A delay as it is written, but for a long computation. */
+  private delay(delay: Span): string {
+    const written = this.written(delay);
+    return written.length <= LONGEST_DELAY ? written : "a time worked out";
+  }
+
+  private written(span: Span): string {
     return this.machine.sources.text(span).replace(/\s+/g, " ");
   }
 }

@@ -2,7 +2,7 @@
 
 import { isCell } from "../engine/board.js";
 import type { Json } from "../engine/values.js";
-import type { LineInput, LineNote } from "./format.js";
+import type { LineInput, LineNote, LineSignal } from "./format.js";
 
 /** A JSON value in short words: yes and no, cells as `x,y`, records by what is in them. */
 export function valueInWords(value: Json | undefined): string {
@@ -15,15 +15,18 @@ export function valueInWords(value: Json | undefined): string {
   return Object.values(value as { readonly [key: string]: Json }).map(valueInWords).join(" ");
 }
 
+function called(args: { readonly [name: string]: Json } | undefined): string {
+  const values = Object.values(args ?? {}).map(valueInWords);
+  return values.length > 0 ? `(${values.join(", ")})` : "";
+}
+
 /** An input in one short line: `north slash(south)`. */
 export function inputInWords(input: LineInput): string {
   switch (input.kind) {
-    case "act": {
-      const args = Object.values(input.args ?? {}).map(valueInWords);
-      return `${input.seat} ${input.action ?? "acts"}${args.length > 0 ? `(${args.join(", ")})` : ""}`;
-    }
+    case "act":
+      return `${input.seat} ${input.action ?? "acts"}${called(input.args)}`;
     case "report":
-      return `report ${input.report}`;
+      return `report ${input.report}${called(input.args)}`;
     case "timer":
       return `timer ${input.timer}`;
     case "begin":
@@ -31,6 +34,12 @@ export function inputInWords(input: LineInput): string {
     default:
       return `${input.seat} ${input.kind}s`;
   }
+}
+
+/** A signal in one line: `Struck(north, south, 9): heard by Lap`. */
+export function signalInWords({ signal, values, heard }: LineSignal): string {
+  const by = heard.map((h) => (h.led ? `${h.state}, which led on` : h.state));
+  return `${signal}${called(values)}: ${by.length > 0 ? `heard by ${by.join("; ")}` : "heard by nobody"}`;
 }
 
 /** A note in one line; one for a single seat says for whom. */

@@ -1,0 +1,187 @@
+/** Asks how a match shall begin: machine, dice, seats and bots, clock, another state than the start, other data. */
+
+import { useMutation, useQuery } from "@tanstack/react-query";
+import type { NewMatch, StoredMachine } from "@zany/client";
+import { botNames, type Machine, Runnable } from "@zany/core";
+import { Dialog } from "radix-ui";
+import { type FormEvent, type ReactNode, useMemo, useState } from "react";
+import { useLocation } from "wouter";
+import { client, compileStored, keepKeys } from "../service.js";
+import { Button, Trouble } from "./basics.js";
+
+const FIELD = "mt-1 w-full rounded border border-line bg-cloth px-2 py-1.5";
+
+/** @param machine hash of the version that is chosen first */
+export function BeginMatch({ machine: preset, label = "Begin a match", look = "main" }: { machine?: string; label?: string; look?: "main" | "plain" }): ReactNode {
+  const [open, setOpen] = useState(false);
+  const [chosen, setChosen] = useState(preset ?? "");
+  const machines = useQuery({ queryKey: ["machines"], queryFn: () => client.machines(), enabled: open });
+  const hash = chosen || machines.data?.[0]?.hash || "";
+  const stored = useQuery({ queryKey: ["machine", hash], queryFn: () => client.machine(hash), enabled: open && hash !== "" });
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger asChild>
+        <Button look={look}>{label}</Button>
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 bg-black/40" />
+        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 max-h-[92vh] w-[30rem] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-lg border border-line bg-panel p-5 shadow-xl">
+          <Dialog.Title className="mb-3 text-lg font-semibold">Begin a match</Dialog.Title>
+          <label className="block">
+            <span className="text-soft">Machine</span>
+            <select value={hash} onChange={(e) => setChosen(e.target.value)} className={FIELD}>
+              {machines.data?.map((m) => (
+                <option key={m.hash} value={m.hash}>
+                  {m.name}@{m.number}
+                </option>
+              ))}
+            </select>
+          </label>
+          <Trouble error={machines.error ?? stored.error} />
+          {stored.data ? <Wishes key={hash} stored={stored.data} /> : null}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}
+
+/** What stands in the form for each seat, beside a bot's name. */
+const MINE = "";
+const OPEN = "(open)";
+
+function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
+  const runnable = useMemo(() => new Runnable(compileStored(stored).machine, false), [stored]);
+  const { machine } = runnable;
+  const { names, least } = machine.seats;
+  const [count, setCount] = useState(least);
+  const [seed, setSeed] = useState("");
+  const [sitting, setSitting] = useState<Readonly<Record<string, string>>>({});
+  const [hand, setHand] = useState(false);
+  const [state, setState] = useState("");
+  const [args, setArgs] = useState("");
+  const [data, setData] = useState("");
+  const [problem, setProblem] = useState<string | null>(null);
+  const [, navigate] = useLocation();
+  const begin = useMutation({
+    mutationFn: (wish: NewMatch) => client.beginMatch(wish),
+    onSuccess: (match) => {
+      keepKeys(match.id, match.keys, match.gameKey);
+      navigate(`/matches/${match.id}`);
+    },
+  });
+  const seats = names.slice(0, count);
+  const submit = (event: FormEvent): void => {
+    event.preventDefault();
+    try {
+      setProblem(null);
+      const bots = Object.fromEntries(seats.flatMap((seat) => (sitting[seat] && sitting[seat] !== OPEN ? [[seat, sitting[seat]]] : [])));
+      const open = seats.filter((seat) => sitting[seat] === OPEN);
+      begin.mutate({
+        machine: stored.hash,
+        ...(seed !== "" && { seed }),
+        ...(least < names.length && { seats: count }),
+        ...(open.length > 0 && { open }),
+        ...(Object.keys(bots).length > 0 && { bots }),
+        ...(hand && { hand }),
+        ...(state !== "" && { at: { state, args: Object.fromEntries(pairs(args, /[,\n]/)) } }),
+        ...(data.trim() !== "" && { overrides: pairs(data, /\n/).map(([path, value]) => ({ path: `/data/${path.split(".").join("/")}`, value })) }),
+      });
+    } catch (error) {
+      setProblem((error as Error).message);
+    }
+  };
+  return (
+    <form onSubmit={submit} className="mt-3 space-y-3">
+      <label className="block">
+        <span className="text-soft">Seed of the dice (left empty: a new one)</span>
+        <input value={seed} onChange={(e) => setSeed(e.target.value)} className={FIELD} />
+      </label>
+      {least < names.length ? (
+        <label className="block">
+          <span className="text-soft">
+            Seats, {least} to {names.length}
+          </span>
+          <input type="number" min={least} max={names.length} value={count} onChange={(e) => setCount(Math.min(names.length, Math.max(least, Number(e.target.value))))} className={FIELD} />
+        </label>
+      ) : null}
+      <fieldset>
+        <legend className="text-soft">Who plays</legend>
+        <div className="grid grid-cols-2 gap-2">
+          {seats.map((seat) => (
+            <label key={seat} className="flex items-center gap-2">
+              <span className="min-w-16 truncate">{seat}</span>
+              <select value={sitting[seat] ?? MINE} onChange={(e) => setSitting({ ...sitting, [seat]: e.target.value })} className="min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1">
+                <option value={MINE}>me</option>
+                <option value={OPEN}>open, for somebody</option>
+                {botNames(runnable).map((bot) => (
+                  <option key={bot} value={bot}>
+                    bot {bot}
+                  </option>
+                ))}
+              </select>
+            </label>
+          ))}
+        </div>
+      </fieldset>
+      <label className="flex items-center gap-2">
+        <input type="checkbox" checked={hand} onChange={(e) => setHand(e.target.checked)} />
+        <span>Move the clock by hand</span>
+      </label>
+      <details>
+        <summary className="cursor-pointer text-soft">Begin elsewhere, with other data</summary>
+        <div className="mt-2 space-y-2">
+          <label className="block">
+            <span className="text-soft">State</span>
+            <select value={state} onChange={(e) => setState(e.target.value)} className={FIELD}>
+              <option value="">the start</option>
+              {machine.states.filter((s) => s.kind === "state").map((s) => (
+                <option key={s.id} value={s.name}>
+                  {signature(s)}
+                </option>
+              ))}
+            </select>
+          </label>
+          <label className="block">
+            <span className="text-soft">Its arguments, such as pattern=wall, kites=3</span>
+            <input value={args} onChange={(e) => setArgs(e.target.value)} className={FIELD} />
+          </label>
+          <label className="block">
+            <span className="text-soft">Data, one path=value a line, such as kites.north.lift=3</span>
+            <textarea value={data} onChange={(e) => setData(e.target.value)} rows={3} className={`${FIELD} font-mono`} />
+          </label>
+        </div>
+      </details>
+      <Trouble error={problem ?? begin.error} />
+      <div className="flex justify-end gap-2">
+        <Dialog.Close asChild>
+          <Button>Not now</Button>
+        </Dialog.Close>
+        <Button type="submit" look="main" disabled={begin.isPending}>
+          Begin
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function signature({ name, parameters }: Machine["states"][number]): string {
+  return parameters.length === 0 ? name : `${name}(${parameters.map((p) => p.name).join(", ")})`;
+}
+
+/** `name=value` texts; a value is JSON where it is JSON, else a text. @throws Error in words for anything else */
+function pairs(text: string, between: RegExp): [string, unknown][] {
+  return text
+    .split(between)
+    .map((part) => part.trim())
+    .filter((part) => part !== "")
+    .map((part) => {
+      const equals = part.indexOf("=");
+      if (equals < 1) throw new Error(`"${part}" is not of the form name=value.`);
+      const written = part.slice(equals + 1).trim();
+      try {
+        return [part.slice(0, equals).trim(), JSON.parse(written) as unknown];
+      } catch {
+        return [part.slice(0, equals).trim(), written];
+      }
+    });
+}
