@@ -59,6 +59,7 @@ export type Admitted = Pick<ReadyAction, "run">;
 export class Acting {
   constructor(private readonly engine: Engine) {
     engine.canAct = (seat) => this.canAct(seat);
+    engine.namesOnTurn = () => this.onTurn().map((seat) => engine.naming.seats[seat] as string);
   }
 
   // ---- refusing --------------------------------------------------------------------------------

@@ -11,6 +11,7 @@ import type { Span } from "../language/source.js";
 import { Box } from "./box.js";
 import { type Configuration, Configurations } from "./configuration.js";
 import { ExpressionCompiler, type Get } from "./expressions.js";
+import { Flow } from "./flow.js";
 import { Fault } from "./fault.js";
 import { Generator } from "./generate.js";
 import { Moving } from "./moving.js";
@@ -43,6 +44,8 @@ export interface ReadyParameter {
   readonly inherited: boolean;
   /** True when the value that is set is open: in the domain, and the condition holds. */
   readonly open: Get<boolean>;
+  /** The same as conditions. */
+  readonly tests: readonly Expr[];
   readonly domain: Get<Box> | undefined;
   readonly inDomain: Get<boolean> | undefined;
   readonly where: Get<boolean> | undefined;
@@ -56,6 +59,17 @@ interface ReadyTurn {
   readonly seat: Get<number> | undefined;
   /** The slot of who has acted, or -1. */
   readonly actedSlot: number;
+}
+
+/** A law that has to hold after every step. */
+interface ReadyLaw {
+  readonly written: Expr;
+  readonly test: Get<boolean>;
+  /** Which slots it reads, as in `Runtime.touched`; with `more` it reads other things too. */
+  readonly mask: number;
+  readonly more: boolean;
+  /** Throws the fault of a broken law. */
+  readonly broken: Run;
 }
 
 const ALWAYS: Get<boolean> = () => true;
@@ -81,7 +95,9 @@ export class Engine {
   private readonly turns: readonly (ReadyTurn | undefined)[];
   readonly actions: readonly ReadyAction[];
   private readonly endings: readonly ((args: readonly unknown[]) => Outcome)[];
-  private readonly laws: readonly { readonly words: string; readonly at: Span; readonly test: Get<boolean>; readonly mask: number; readonly more: boolean }[];
+  readonly laws: readonly ReadyLaw[];
+  /** Whole steps as generated code; undefined where nothing is generated, and in the standard order. */
+  readonly flow: Flow | undefined;
   /** How often the working memory has been filled anew: a run notices when somebody else used it. */
   loads = 0;
 
@@ -116,10 +132,14 @@ export class Engine {
     this.order = machine.standardOrder ? new StandardOrder(this) : new TurnOrder(this);
     this.actions = machine.actions.map((action) => this.readyAction(action));
     this.endings = machine.endings.map((ending) => readyEnding(this, ending));
+    this.flow = generated && this.order instanceof TurnOrder ? new Flow(this, this.order, statements) : undefined;
     this.laws = machine.laws.flatMap((law) => {
       if (law.form !== "holds") return [];
       const reads = readsOf(machine, law.test);
-      return [{ words: law.words, at: law, test: this.condition(law.test), mask: [...reads.slots].reduce((mask, slot) => mask | (1 << (slot & 31)), 0), more: reads.more }];
+      const broken = (): never => {
+        throw new Fault("lawBroken", law, `The law "${law.words}" does not hold any more.`);
+      };
+      return [{ written: law.test, test: this.condition(law.test), mask: [...reads.slots].reduce((mask, slot) => mask | (1 << (slot & 31)), 0), more: reads.more, broken }];
     });
   }
 
@@ -154,6 +174,7 @@ export class Engine {
           slot,
           isSeat: type.kind === "seat",
           inherited: parameter.name in Object.prototype,
+          tests: this.openTests(parameter, value),
           open: this.openTest(parameter, value),
           domain: domain && expressions.list(domain),
           inDomain: domain && this.condition({ kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to }),
@@ -167,11 +188,15 @@ export class Engine {
     };
   }
 
-  private openTest({ domain, where }: ActionParameter, value: Expr): Get<boolean> {
+  private openTests({ domain, where }: ActionParameter, value: Expr): Expr[] {
     const inDomain: Expr | undefined = domain && { kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to };
-    if (inDomain && where) return this.condition({ kind: "binary", op: "and", left: inDomain, right: where, type: { kind: "bool" }, from: where.from, to: where.to });
-    const only = inDomain ?? where;
-    return only ? this.condition(only) : ALWAYS;
+    return [inDomain, where].filter((test) => test !== undefined);
+  }
+
+  private openTest(parameter: ActionParameter, value: Expr): Get<boolean> {
+    const [first, second] = this.openTests(parameter, value);
+    if (first && second) return this.condition({ kind: "binary", op: "and", left: first, right: second, type: { kind: "bool" }, from: second.from, to: second.to });
+    return first ? this.condition(first) : ALWAYS;
   }
 
   /** What a `when` waits for; undefined for the arrow behind `enter`, which waits for nothing. */
@@ -234,6 +259,9 @@ export class Engine {
     return seats;
   }
 
+  /** The names of all seats on turn. */
+  namesOnTurn: () => readonly string[] = () => [];
+
   /** True when a state's `turn of` names this seat. */
   isTurnOf(id: number, seat: number): boolean {
     const only = this.turns[id]?.seat;
@@ -250,8 +278,13 @@ export class Engine {
 
   /** Goes on until nothing is left to be done, then tests the laws. */
   settle(): void {
-    const { rt } = this;
     this.order.rest();
+    this.finish();
+  }
+
+  /** What is left to be done at rest: at an ending signals are dropped; the laws are tested. */
+  finish(): void {
+    const { rt } = this;
     if (rt.outcome || rt.configuration.draft >= 0) {
       if (rt.waiting > 0) {
         const dropped = rt.dropSignals();
@@ -288,7 +321,7 @@ export class Engine {
     const { rt } = this;
     for (const law of this.laws) {
       if (rt.begun && !law.more && (rt.touched & law.mask) === 0) continue;
-      if (!law.test()) throw new Fault("lawBroken", law.at, `The law "${law.words}" does not hold any more.`);
+      if (!law.test()) law.broken();
     }
   }
 

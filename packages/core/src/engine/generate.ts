@@ -15,6 +15,7 @@ import { Box, ownedChild, sameValue, share } from "./box.js";
 import { checkedInt, checkedNum, clamp, type ExpressionCompiler, type Get, listElement } from "./expressions.js";
 import { Fault } from "./fault.js";
 import { sortedBy } from "./order.js";
+import type { Configuration } from "./configuration.js";
 import type { Runtime } from "./runtime.js";
 import { SEAT_OUT } from "./runtime.js";
 import type { Run, StatementCompiler } from "./statements.js";
@@ -56,7 +57,7 @@ const HELPERS = {
   },
 } as const;
 
-type Code = string;
+export type Code = string;
 
 export class Generator {
   /** Objects that generated code refers to: places in the text, closures, watchers. */
@@ -66,9 +67,9 @@ export class Generator {
   private variables = 0;
 
   constructor(
-    private readonly machine: Machine,
-    private readonly rt: Runtime,
-    private readonly expressions: ExpressionCompiler,
+    protected readonly machine: Machine,
+    protected readonly rt: Runtime,
+    protected readonly expressions: ExpressionCompiler,
     private readonly statements: StatementCompiler,
   ) {
     // Everything is defined in text order of what it calls, which ends because nothing calls itself.
@@ -115,22 +116,26 @@ export class Generator {
     return this.build(`() => {\n${this.blockCode(block, new Scope())}${this.keep(next)}();\n}`) as Run;
   }
 
-  private build(code: Code): unknown {
+  protected build(code: Code): unknown {
     const names = Object.keys(HELPERS);
-    const make = new Function("rt", "L", "K", "F", "E", ...names, `"use strict";\nreturn ${code};`);
+    // What is kept is bound to constants, which the host's compiler sees through.
+    const used = new Map([...code.matchAll(/\b([KFE])\[(\d+)\]/g)].map((m) => [`${m[1]}${m[2]}`, `${m[1]}[${m[2]}]`]));
+    const constants = [...used].map(([name, place]) => `const ${name} = ${place};\n`).join("");
+    const body = code.replace(/\b([KFE])\[(\d+)\]/g, "$1$2");
+    const make = new Function("rt", "L", "K", "F", "E", ...names, `"use strict";\n${constants}return ${body};`);
     return make(this.rt, this.rt.locals, this.kept, this.functions, this.effects, ...Object.values(HELPERS));
   }
 
-  private keep(value: unknown): Code {
+  protected keep(value: unknown): Code {
     this.kept.push(value);
     return `K[${this.kept.length - 1}]`;
   }
 
-  private place(span: Span): Code {
+  protected place(span: Span): Code {
     return this.keep({ from: span.from, to: span.to });
   }
 
-  private variable(): Code {
+  protected variable(): Code {
     return `t${this.variables++}`;
   }
 
@@ -160,7 +165,7 @@ export class Generator {
 
   // ---- expressions -----------------------------------------------------------------------------
 
-  private expression(e: Expr, scope: Scope): Code {
+  protected expression(e: Expr, scope: Scope): Code {
     switch (e.kind) {
       case "constant":
         return literal(e.value);
@@ -222,6 +227,7 @@ export class Generator {
       case "next":
         return `rt.nextSeat(${this.expression(e.seat, scope)}, ${this.place(e)})`;
       case "inState":
+        if (scope.configuration) return String(scope.configuration.active[e.state] === 1);
         return `(rt.configuration.active[${e.state}] === 1)`;
       case "roll":
         if (e.whole && !e.times) return `rt.drawWhole(${e.stream}, ${this.expression(e.low, scope)}, ${this.expression(e.high, scope)}, ${this.place(e)})`;
@@ -236,7 +242,7 @@ export class Generator {
   }
 
   /** An expression whose value will stand in a second place. */
-  private storedCode(e: Expr, scope: Scope): Code {
+  protected storedCode(e: Expr, scope: Scope): Code {
     const code = this.expression(e, scope);
     return isBoxed(e.type) && !isFresh(e) ? `share(${code})` : code;
   }
@@ -324,7 +330,7 @@ export class Generator {
 
   // ---- statements ------------------------------------------------------------------------------
 
-  private blockCode(block: Block, outer: Scope): Code {
+  protected blockCode(block: Block, outer: Scope): Code {
     const scope = outer.inside();
     const spent = block.statements.length === 0 ? "" : `rt.effects += ${block.statements.length};\n`;
     return spent + block.statements.map((s) => this.statement(s, scope)).join("");
@@ -346,9 +352,11 @@ export class Generator {
         break;
       }
       case "call":
+        if (scope.configuration) return this.inlined(s, scope);
         this.defineEffect(s.effect);
         return `E[${s.effect}](${s.args.map((arg) => this.storedCode(arg, scope)).join(", ")});\n`;
       case "note":
+        if (scope.configuration) return "";
         return `if (rt.happenings) ${this.closure(this.statements.single(s), scope)};\n`;
       case "raise":
         return `rt.raise(${s.signal}, [${s.args.map((arg) => this.storedCode(arg, scope)).join(", ")}], ${this.place(s)});\n`;
@@ -365,6 +373,16 @@ export class Generator {
       default:
     }
     return `${this.closure(this.statements.single(s), scope)};\n`;
+  }
+
+  /** An effect's body in place of its call. Nothing calls itself, so this ends. */
+  private inlined(s: Statement & { kind: "call" }, scope: Scope): Code {
+    const { parameters, body } = this.machine.effects[s.effect] as Machine["effects"][number];
+    const inner = new Scope(undefined, scope.configuration);
+    const values = s.args.map((arg) => [this.variable(), this.storedCode(arg, scope)] as const);
+    const named = parameters.map((p, i) => `${inner.add(p.slot)} = ${values[i]?.[0]}`);
+    const first = values.length === 0 ? "" : `const ${values.map(([name, code]) => `${name} = ${code}`).join(", ")};\n`;
+    return `{\n${first}{\n${named.length === 0 ? "" : `const ${named.join(", ")};\n`}${this.blockCode(body, inner)}}\n}\n`;
   }
 
   private loop(s: Statement & { kind: "for" }, scope: Scope): Code {
@@ -386,19 +404,19 @@ export class Generator {
     const box = this.variable();
     const slot = this.variable();
     const location = this.location(s.target, scope);
-    const head = `const ${value} = ${this.storedCode(s.value, scope)};\n${this.watch(s.target)}${location.setup}const ${box} = ${location.holder}, ${slot} = ${location.slot};\n`;
-    const stopped = `rt.happenings?.stops.push({ position: ${s.from}, wanted: W, kept: ${box}.at[${slot}] })`;
+    const head = `const ${value} = ${this.storedCode(s.value, scope)};\n${this.watch(s.target, scope)}${location.setup}const ${box} = ${location.holder}, ${slot} = ${location.slot};\n`;
+    const stopped = scope.configuration ? "" : ` rt.happenings?.stops.push({ position: ${s.from}, wanted: W, kept: ${box}.at[${slot}] });`;
     const bounds = type.kind === "int" && clamp(type) ? type : undefined;
     let tail: Code;
     if (s.op === "=") {
       tail = bounds
-        ? `if (${value} < ${bounds.low} || ${value} > ${bounds.high}) { ${box}.at[${slot}] = ${value} < ${bounds.low} ? ${bounds.low} : ${bounds.high}; ${stopped.replace("W", value)}; } else ${box}.at[${slot}] = ${value};\n`
+        ? `if (${value} < ${bounds.low} || ${value} > ${bounds.high}) { ${box}.at[${slot}] = ${value} < ${bounds.low} ? ${bounds.low} : ${bounds.high};${stopped.replace("W", value)} } else ${box}.at[${slot}] = ${value};\n`
         : `${box}.at[${slot}] = ${value};\n`;
     } else {
       const next = this.variable();
       const sum = `const ${next} = ${box}.at[${slot}] ${s.op === "+=" ? "+" : "-"} ${value};\n`;
       if (bounds) {
-        tail = `${sum}if (${next} < ${bounds.low} || ${next} > ${bounds.high}) { ${box}.at[${slot}] = ${next} < ${bounds.low} ? ${bounds.low} : ${bounds.high}; ${stopped.replace("W", next)}; } else ${box}.at[${slot}] = ${next} + 0;\n`;
+        tail = `${sum}if (${next} < ${bounds.low} || ${next} > ${bounds.high}) { ${box}.at[${slot}] = ${next} < ${bounds.low} ? ${bounds.low} : ${bounds.high};${stopped.replace("W", next)} } else ${box}.at[${slot}] = ${next} + 0;\n`;
       } else {
         tail = `${sum}${box}.at[${slot}] = ${type.kind === "int" ? "int" : "num"}(${next}, ${this.place(s)}) + 0;\n`;
       }
@@ -411,7 +429,7 @@ export class Generator {
     if (type.kind !== "list" || type.max !== undefined || !["push", "take", "takeLast", "clear"].includes(s.method)) return undefined;
     const location = this.location(s.target, scope);
     const list = this.variable();
-    const head = `${this.watch(s.target)}${location.setup}const ${list} = own(${location.holder}, ${location.slot}, rt.epoch);\n`;
+    const head = `${this.watch(s.target, scope)}${location.setup}const ${list} = own(${location.holder}, ${location.slot}, rt.epoch);\n`;
     switch (s.method) {
       case "push": {
         const value = this.variable();
@@ -457,21 +475,27 @@ export class Generator {
     return { setup, holder, slot };
   }
 
-  private watch(target: Location): Code {
+  private watch(target: Location, { configuration }: Scope): Code {
     const watcher = this.statements.watch(target);
     if (!watcher) return "";
     const laws = this.machine.laws.flatMap((law) => (law.form === "changes" && target.watched.includes(law.id) ? [law] : []));
+    if (configuration && laws.every((law) => law.states.some((id) => configuration.active[id] === 1))) return "";
     const allowed = laws.map((law) => `(${law.states.map((id) => `rt.configuration.active[${id}] === 1`).join(" || ") || "false"})`).join(" && ");
     return `if (!(${allowed})) ${this.keep(watcher)}();\n`;
   }
 }
 
-/** Which local slots are variables of the generated code, by the names they have there. */
-class Scope {
+/**
+ * Which local slots are variables of the generated code, by the names they have there; and, for code
+ * that runs in one configuration only and for nobody who looks, that configuration.
+ */
+export class Scope {
   private readonly names: Map<number, string>;
+  readonly configuration: Configuration | undefined;
 
-  constructor(outer?: Scope) {
+  constructor(outer?: Scope, configuration: Configuration | undefined = outer?.configuration) {
     this.names = new Map(outer?.names);
+    this.configuration = configuration;
   }
 
   inside(): Scope {

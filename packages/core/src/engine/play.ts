@@ -8,6 +8,7 @@ import { Acting, type Admitted, type Arguments, NO_ARGUMENTS } from "./acting.js
 import { Engine } from "./engine.js";
 import { Fault } from "./fault.js";
 import { sha256Hex } from "./hash.js";
+import type { Flow } from "./flow.js";
 import { mayGenerate } from "./generate.js";
 import { applyOverride, type Override } from "./pointer.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
@@ -187,9 +188,8 @@ class Runner implements Moment {
   }
 
   get turn(): readonly string[] {
-    const seats = this.runnable.acting.onTurn();
-    if (seats.length === 1) return this.engine.alone[seats[0] as number] as readonly string[];
-    return seats.map((seat) => this.engine.naming.seats[seat] as string);
+    const { flow, rt } = this.engine;
+    return flow ? flow.of(rt.configuration).turn() : this.engine.namesOnTurn();
   }
 
   get situation(): Situation {
@@ -308,6 +308,7 @@ function takeInput(runnable: Runnable, current: Situation, input: Exclude<Input,
 function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act" }): Stop | undefined {
   const { engine, acting } = runnable;
   try {
+    if (engine.flow && !engine.rt.happenings && !input.dice && takeFast(engine, engine.flow, at, input)) return undefined;
     const ready = acting.admit(at, input.seat, input.action, input.args ?? NO_ARGUMENTS, input.step);
     if (!("run" in ready)) return { refusal: ready };
     (ready as Admitted).run();
@@ -318,6 +319,14 @@ function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act"
     if (error instanceof Fault) return { fault: report(error) };
     throw error;
   }
+}
+
+/** Runs an action as generated code, when it is admitted. */
+function takeFast(engine: Engine, flow: Flow, at: number, { seat, action, args = NO_ARGUMENTS, step }: Input & { kind: "act" }): boolean {
+  const { rt } = engine;
+  if (rt.outcome || (step !== undefined && step !== at)) return false;
+  const act = flow.of(rt.configuration).acts.get(action);
+  return act?.(engine.naming.seats.indexOf(seat), args) ?? false;
 }
 
 function takeReport(runnable: Runnable, current: Situation, input: Input & { kind: "report" }): Stop | undefined {

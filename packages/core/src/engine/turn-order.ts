@@ -27,7 +27,7 @@ export class TurnOrder implements StepOrder {
   /** Conditions, each with what is done when it holds; without a test it holds at once. */
   private readonly whens: { readonly test: Get<boolean> | undefined; readonly run: Run }[] = [];
   private readonly entryLaws: readonly (Machine["laws"][number] & { form: "entered" })[];
-  private readonly patience = new Patience();
+  readonly patience = new Patience();
 
   constructor(private readonly engine: Engine) {
     const { machine } = engine;
@@ -49,7 +49,8 @@ export class TurnOrder implements StepOrder {
 
   // ---- arrows ----------------------------------------------------------------------------------
 
-  private arrow(arrow: Arrow, source: number): Run {
+  /** An arrow made ready to be followed. */
+  arrow(arrow: Arrow, source: number): Run {
     const { engine } = this;
     const { rt } = engine;
     switch (arrow.kind) {

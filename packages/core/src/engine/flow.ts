@@ -1,0 +1,278 @@
+/**
+ * Whole steps as generated code: for every configuration that comes up and every action in it, one
+ * function that tests the action, runs its effects, leaves and enters, delivers signals, takes `when`s and
+ * tests the laws, with everything in it that is known there: which states are active, which laws can
+ * be broken, how to get from here to there. It does what `TurnOrder` does, for runs in which nobody looks at what
+ * happened; a property test holds the two equal. What is rare it leaves to `TurnOrder`.
+ */
+
+import type { Arrow, Block, Expr, Listener, State, Target } from "../check/machine.js";
+import type { Arguments } from "./acting.js";
+import type { Configuration, Plan, VisibleAction } from "./configuration.js";
+import type { Engine } from "./engine.js";
+import { type Code, Generator, Scope } from "./generate.js";
+import { SEAT_IN, SEAT_OUT } from "./runtime.js";
+import type { Run, StatementCompiler } from "./statements.js";
+import type { TurnOrder } from "./turn-order.js";
+import { fromJson, WrongValue } from "./values.js";
+
+/** Takes an action of a seat; false when it is not admitted, in which case nothing has been changed. */
+type Act = (seat: number, args: Arguments) => boolean;
+
+/** The generated code of one configuration; each function is made when it is first called. */
+export interface ConfigurationFlow {
+  readonly acts: ReadonlyMap<string, Act>;
+  /** Goes on until nothing is left to be done, then tests the laws. */
+  rest: Run;
+  /** The names of the seats on turn. */
+  turn: () => readonly string[];
+}
+
+/** No argument can have this value. */
+const WRONG = Symbol("wrong");
+
+export class Flow extends Generator {
+  private readonly flows = new Map<Configuration, ConfigurationFlow>();
+
+  constructor(
+    private readonly engine: Engine,
+    private readonly order: TurnOrder,
+    statements: StatementCompiler,
+  ) {
+    super(engine.machine, engine.rt, engine.expressions, statements);
+  }
+
+  of(configuration: Configuration): ConfigurationFlow {
+    const known = this.flows.get(configuration);
+    if (known) return known;
+    const acts = new Map<string, Act>();
+    const flow: ConfigurationFlow = {
+      acts,
+      rest: () => {
+        flow.rest = this.build(this.restCode(configuration)) as Run;
+        flow.rest();
+      },
+      turn: () => {
+        flow.turn = this.turnFunction(configuration);
+        return flow.turn();
+      },
+    };
+    this.flows.set(configuration, flow);
+    for (const [name, visible] of configuration.actions) {
+      acts.set(name, (seat, args) => {
+        const act = this.build(this.actCode(configuration, visible)) as Act;
+        acts.set(name, act);
+        return act(seat, args);
+      });
+    }
+    return flow;
+  }
+
+  // ---- an action -------------------------------------------------------------------------------
+
+  private actCode(configuration: Configuration, visible: readonly VisibleAction[]): Code {
+    let code = `if (seat < 0 || rt.seats[seat] !== ${SEAT_IN}) return false;\nrt.me = seat;\n`;
+    // The first whose turn it is counts; only side by side there is more than one.
+    for (const v of visible) code += `if (${this.mayAct(v, configuration)}) {\n${this.admitted(v, configuration)}}\n`;
+    return `(seat, args) => {\n${code}return false;\n}`;
+  }
+
+  private mayAct({ action, turns }: VisibleAction, configuration: Configuration): Code {
+    const scope = new Scope(undefined, configuration);
+    if (action.by === "anyone") return "true";
+    if (action.by) return this.isAmong(action.by, scope);
+    return turns.map((id) => this.isTurnOf(id, scope)).join(" || ") || "false";
+  }
+
+  private isTurnOf(id: number, scope: Scope): Code {
+    const { turn } = this.machine.states[id] as State;
+    if (!turn) return "false";
+    const acted = turn.actedSlot >= 0 ? ` && (rt.root.at[${turn.actedSlot}] & (1 << seat)) === 0` : "";
+    return `(${this.isAmong(turn.of, scope)}${acted})`;
+  }
+
+  private isAmong(of: Expr, scope: Scope): Code {
+    const code = this.expression(of, scope);
+    return of.type.kind === "list" ? `has(${code}, seat)` : `(${code} === seat)`;
+  }
+
+  private admitted({ action }: VisibleAction, configuration: Configuration): Code {
+    const scope = new Scope(undefined, configuration);
+    const ready = this.engine.actions[action.id] as Engine["actions"][number];
+    const names = action.parameters.map((p) => `name === ${JSON.stringify(p.name)}`).join(" || ");
+    let code = `for (const name in args) if (${names === "" ? "true" : `!(${names})`}) return false;\n`;
+    for (const p of action.parameters) {
+      const given = p.name in Object.prototype ? `(Object.hasOwn(args, ${JSON.stringify(p.name)}) ? args[${JSON.stringify(p.name)}] : undefined)` : `args[${JSON.stringify(p.name)}]`;
+      const value = scope.add(p.slot);
+      code += p.type.kind === "seat" ? `const ${value} = ${this.keep(this.seatNumber)}(${given});\nif (${value} < 0) return false;\n` : `const ${value} = ${this.keep(this.reader(p.type))}(${given});\nif (${value} === ${this.keep(WRONG)}) return false;\n`;
+      // Closures find their arguments where the working memory keeps them.
+      code += `L[${p.slot}] = ${value};\n`;
+      const open = ready.parameters.find((r) => r.slot === p.slot)?.tests ?? [];
+      for (const test of open) code += `if (!${this.expression(test, scope)}) return false;\n`;
+    }
+    for (const need of action.needs) code += `if (!${this.expression(need.test, scope)}) return false;\n`;
+    return `${code}${this.keep(() => this.order.patience.reset())}();\n${this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope)}return true;\n`;
+  }
+
+  private readonly seatNumber = (name: unknown): number => {
+    const { seats } = this.engine.naming;
+    for (let i = 0; i < seats.length; i++) if (seats[i] === name) return i;
+    return -1;
+  };
+
+  private reader(type: Parameters<typeof fromJson>[0]): (value: unknown) => unknown {
+    const { naming } = this.engine;
+    return (value) => {
+      try {
+        return fromJson(type, value, naming);
+      } catch (error) {
+        if (error instanceof WrongValue) return WRONG;
+        throw error;
+      }
+    };
+  }
+
+  // ---- arrows ----------------------------------------------------------------------------------
+
+  /** A block and its arrow, up to rest. */
+  private blockAndArrow(block: Block | undefined, arrow: Arrow, source: number, configuration: Configuration, scope: Scope): Code {
+    return `${block ? this.blockCode(block, scope) : ""}${this.arrow(arrow, source, configuration, scope)}`;
+  }
+
+  /** Follows an arrow and goes on to rest where it leads. */
+  private arrow(arrow: Arrow, source: number, configuration: Configuration, scope: Scope): Code {
+    switch (arrow.kind) {
+      case "stay":
+      case "missing":
+        return this.restOf(configuration);
+      case "acted":
+        return `${this.keep(this.engine.acted(source))}();\n${this.restOf(configuration)}`;
+      case "to":
+        return this.to(arrow.target, arrow, source, configuration, scope);
+      case "choose": {
+        const branches = arrow.branches.map((b) => `if (${b.test ? this.expression(b.test, scope) : "true"}) {\n${this.blockAndArrow(b.block, b.arrow, source, configuration, scope.inside())}}`);
+        const otherwise = arrow.otherwise ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside()) : `${this.keep(this.order.arrow(arrow, source))}();\n`;
+        return `${branches.join(" else ")} else {\n${otherwise}}\n`;
+      }
+      default:
+        return this.slowly(arrow, source, scope);
+    }
+  }
+
+  /** Leaves an arrow to the closures, and goes on wherever it has led. */
+  private slowly(arrow: Arrow, source: number, scope: Scope): Code {
+    const follow = this.order.arrow(arrow, source);
+    return `${this.synced(scope)}${this.keep(() => {
+      follow();
+      this.of(this.rt.configuration).rest();
+    })}();\n`;
+  }
+
+  private synced(scope: Scope): Code {
+    return scope.entries().map(([slot, name]) => `L[${slot}] = ${name};\n`).join("");
+  }
+
+  private to(target: Target, arrow: Arrow & { kind: "to" }, source: number, configuration: Configuration, scope: Scope): Code {
+    if (target.kind === "ending") return this.slowly(arrow, source, scope);
+    const plan = this.engine.configurations.way(configuration, source, [target.state], arrow.again);
+    const states = this.machine.states;
+    const lawful = plan && this.machine.laws.every((law) => law.form !== "entered" || !plan.entered.some((e) => e.state === law.target) || law.states.some((id) => configuration.active[id] === 1));
+    if (!plan || plan.layered || !lawful || this.engine.moving.keepsHistory) return this.slowly(arrow, source, scope);
+    // Arguments are worked out before anything is left.
+    const args = target.args.map((arg) => [this.variable(), this.storedCode(arg, scope)] as const);
+    const first = args.map(([name, code]) => `const ${name} = ${code};\n`).join("");
+    const outside = new Scope(undefined, configuration);
+    const left = plan.left.map((id) => `${(states[id] as State).exits.map((block) => `{\n${this.blockCode(block, outside)}}\n`).join("")}${this.forget(states[id] as State)}`);
+    const entered = plan.entered.map((e) => this.enter(e, e.state === target.state ? args.map(([name]) => name) : []));
+    return `{\n${first}${left.join("")}${entered.join("")}rt.configuration = ${this.keep(plan.to)};\n${this.restOf(plan.to)}}\n`;
+  }
+
+  private forget(state: State): Code {
+    const timers = state.timers.map((t) => `rt.setTimer(${t.id}, NaN);\n`).join("");
+    const slot = state.slot >= 0 ? `rt.ownRoot(${state.slot}).at[${state.slot}] = null;\n` : "";
+    return `${timers}${slot}${this.clearActed(state)}`;
+  }
+
+  private clearActed({ turn }: State): Code {
+    return turn && turn.actedSlot >= 0 ? `rt.ownRoot(${turn.actedSlot}).at[${turn.actedSlot}] = 0;\n` : "";
+  }
+
+  private enter({ state: id, configuration }: Plan["entered"][number], args: readonly Code[]): Code {
+    const state = this.machine.states[id] as State;
+    const scope = new Scope(undefined, configuration);
+    let code = `rt.configuration = ${this.keep(configuration)};\n`;
+    if (state.slot >= 0) {
+      const box = this.variable();
+      code += `{\nconst ${box} = new Box(rt.epoch, []);\nrt.ownRoot(${state.slot}).at[${state.slot}] = ${box};\n`;
+      for (const [i, field] of state.fields.entries()) code += `${box}.at.push(${args[i] ?? `${this.keep(() => this.expressions.initial(field.type, field.initial))}()`});\n`;
+      code += "}\n";
+    }
+    code += this.clearActed(state);
+    for (const { block } of state.enters) if (block) code += `{\n${this.blockCode(block, scope)}}\n`;
+    for (const timer of state.timers) code += `rt.setTimer(${timer.id}, rt.now + Math.max(0, ${this.expression(timer.delay, scope)}));\n`;
+    return code;
+  }
+
+  // ---- coming to rest --------------------------------------------------------------------------
+
+  private restOf(configuration: Configuration): Code {
+    return `${this.keep(this.of(configuration))}.rest();\n`;
+  }
+
+  private restCode(configuration: Configuration): Code {
+    if (configuration.draft >= 0 || configuration.layers[0]?.length === 0) return `() => ${this.keep(() => this.engine.finish())}()`;
+    const scope = new Scope(undefined, configuration);
+    const whens = configuration.whens.map((when) => {
+      const { test } = when;
+      const asked = test.kind === "holds" ? this.expression(test.test, scope) : test.kind === "entered" ? "true" : `${this.keep(this.engine.whenTest(when))}()`;
+      const look = this.keep(() => this.engine.lookForCircle(this.order.patience, (this.machine.states[when.state] as State).name, when));
+      return `if (${asked}) {\nif (${this.keep(this.order.patience)}.spend()) ${look}();\n${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new Scope(scope))}return;\n}\n`;
+    });
+    return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}}`;
+  }
+
+  private deliveries(configuration: Configuration): Code {
+    if (this.machine.signals.every((signal) => signal.origin !== "machine")) return "";
+    const cases = configuration.listeners.map((listeners, signal) => (listeners ? `case ${signal}: {\n${this.delivery(listeners, configuration)}break;\n}\n` : ""));
+    return `while (rt.waiting > 0) {\nconst s = rt.takeSignal(), values = s.values;\nswitch (s.signal) {\n${cases.join("")}}\n}\n`;
+  }
+
+  /** All listeners act, then the first arrow is followed. */
+  private delivery(listeners: readonly Listener[], configuration: Configuration): Code {
+    let code = "let led = -1;\n";
+    let arrows = "";
+    for (const [i, listener] of listeners.entries()) {
+      const scope = new Scope(undefined, configuration);
+      const bound = listener.slots.map((slot, j) => `${scope.add(slot)} = values[${j}]`);
+      const look = this.keep(() => this.engine.lookForCircle(this.order.patience, this.machine.signals[listener.signal]?.name ?? "", listener));
+      const body = `if (${this.keep(this.order.patience)}.spend()) ${look}();\n${listener.block ? this.blockCode(listener.block, scope) : ""}${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
+      code += `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}${listener.slots.map((slot) => `L[${slot}] = ${scope.read(slot)};\n`).join("")}${listener.test ? `if (${this.expression(listener.test, scope)}) {\n${body}}\n` : body}}\n`;
+      // What a block lets, and the signal's values, are read from the working memory behind it.
+      if (listener.arrow) arrows += `if (led === ${i}) {\n${this.arrow(listener.arrow, listener.state, configuration, new Scope(undefined, configuration))}return;\n}\n`;
+    }
+    return code + arrows;
+  }
+
+  private laws(scope: Scope): Code {
+    return this.engine.laws
+      .map(({ written, mask, more, broken }) => {
+        const test = `if (!${this.expression(written, scope)}) ${this.keep(broken)}();\n`;
+        return more ? test : `if ((rt.touched & ${mask}) !== 0) ${test}`;
+      })
+      .join("");
+  }
+
+  private turnFunction(configuration: Configuration): () => readonly string[] {
+    const { engine, rt } = this;
+    const [id] = configuration.turns;
+    const turn = id === undefined ? undefined : this.machine.states[id]?.turn;
+    if (configuration.turns.length === 1 && turn && !turn.each && turn.of.type.kind !== "list") {
+      const of = this.build(`() => ${this.expression(turn.of, new Scope(undefined, configuration))}`) as () => number;
+      return () => {
+        const seat = of();
+        return rt.seats[seat] === SEAT_OUT || rt.outcome ? [] : (engine.alone[seat] as readonly string[]);
+      };
+    }
+    return () => engine.namesOnTurn();
+  }
+}
