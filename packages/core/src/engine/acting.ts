@@ -348,7 +348,8 @@ export class Acting {
 }
 
 /** The number of a seat by its name, or -1. */
-function seatNumber(names: readonly string[], name: unknown): number {
+/** The number of a seat by its name; -1 when there is none. */
+export function seatNumber(names: readonly string[], name: unknown): number {
   for (let i = 0; i < names.length; i++) if (names[i] === name) return i;
   return -1;
 }

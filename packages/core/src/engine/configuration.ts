@@ -6,6 +6,7 @@
 
 import type { Action, Listener, Machine, When } from "../check/machine.js";
 import { isInside } from "../check/walk.js";
+import type { ConfigurationFlow } from "./flow.js";
 
 /** An action that can be asked for in a configuration, and the states whose `turn of` decides who may. */
 export interface VisibleAction {
@@ -50,6 +51,8 @@ export class Configuration {
   everything: readonly (readonly number[])[] | undefined;
   /** A draft state that is active, or -1. */
   readonly draft: number;
+  /** What the engine generates for it; kept here because it is asked for at every step. */
+  flow: ConfigurationFlow | undefined;
 
   constructor(
     machine: Machine,
@@ -110,7 +113,12 @@ export class Configuration {
 export class Configurations {
   private readonly known = new Map<string, Configuration>();
 
-  constructor(private readonly machine: Machine) {}
+  /** The configuration of a match that is over, or has not begun. */
+  readonly none: Configuration;
+
+  constructor(private readonly machine: Machine) {
+    this.none = this.of([[]]);
+  }
 
   of(layers: readonly (readonly number[])[]): Configuration {
     const key = layers.map((layer) => layer.join(",")).join("/");

@@ -239,7 +239,7 @@ export class Engine {
 
   /** Ends the match. What was active has been left. */
   end(ending: number, args: readonly unknown[]): void {
-    this.rt.configuration = this.configurations.of([[]]);
+    this.rt.configuration = this.configurations.none;
     this.rt.outcome = (this.endings[ending] as (args: readonly unknown[]) => Outcome)(args);
   }
 
@@ -377,7 +377,8 @@ export class Engine {
   /** Begins a step that goes on in the working memory as it stands. */
   again(): void {
     this.rt.me = -1;
-    this.rt.reset(NO_DRAWS);
+    this.rt.touched = 0;
+    this.rt.effects = 0;
   }
 
   /** Empties the working memory for a new match: seats, dice and the machine's data with their defaults. */
@@ -391,7 +392,7 @@ export class Engine {
     this.seat(seats);
     rt.history = machine.states.map(() => null);
     rt.timers = machine.timers.map(() => Number.NaN);
-    rt.configuration = this.configurations.of([[]]);
+    rt.configuration = this.configurations.none;
     rt.reset(setDraws);
     for (const [stream, name] of machine.streams.entries()) seedStream(rt.dice, stream, seed, name);
     rt.root = new Box(rt.epoch, new Array<unknown>(machine.rootSize).fill(null));

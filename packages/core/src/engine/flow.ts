@@ -3,15 +3,18 @@
  * function that tests the action, runs its effects, leaves and enters, delivers signals, takes `when`s and
  * tests the laws, with everything in it that is known there: which states are active, which laws can
  * be broken, how to get from here to there. It does what `TurnOrder` does, for runs in which nobody looks at what
- * happened; a property test holds the two equal. What is rare it leaves to `TurnOrder`.
+ * happened; a property test holds the two equal. What is rare it leaves to `TurnOrder`; a step that ends
+ * in a fault here is taken again there, which says what is wrong.
  */
 
-import type { Arrow, Block, Expr, Listener, State, Target } from "../check/machine.js";
-import type { Arguments } from "./acting.js";
+import type { Arrow, Block, Expr, Listener, State, Statement, Target } from "../check/machine.js";
+import { cannotFail, quietSignals } from "../check/quiet.js";
+import { type Arguments, seatNumber } from "./acting.js";
 import type { Configuration, Plan, VisibleAction } from "./configuration.js";
 import type { Engine } from "./engine.js";
+import { Fault } from "./fault.js";
 import { type Code, Generator, Scope } from "./generate.js";
-import { SEAT_IN, SEAT_OUT } from "./runtime.js";
+import { MAX_EFFECTS, SEAT_IN, SEAT_OUT } from "./runtime.js";
 import type { Run, StatementCompiler } from "./statements.js";
 import type { TurnOrder } from "./turn-order.js";
 import { fromJson, WrongValue } from "./values.js";
@@ -21,7 +24,9 @@ type Act = (seat: number, args: Arguments) => boolean;
 
 /** The generated code of one configuration; each function is made when it is first called. */
 export interface ConfigurationFlow {
-  readonly acts: ReadonlyMap<string, Act>;
+  /** The actions there by name; few enough that looking through them is fastest. */
+  readonly names: readonly string[];
+  readonly acts: readonly Act[];
   /** Goes on until nothing is left to be done, then tests the laws. */
   rest: Run;
   /** The names of the seats on turn. */
@@ -32,7 +37,7 @@ export interface ConfigurationFlow {
 const WRONG = Symbol("wrong");
 
 export class Flow extends Generator {
-  private readonly flows = new Map<Configuration, ConfigurationFlow>();
+  private readonly quiet = quietSignals(this.machine);
 
   constructor(
     private readonly engine: Engine,
@@ -43,10 +48,13 @@ export class Flow extends Generator {
   }
 
   of(configuration: Configuration): ConfigurationFlow {
-    const known = this.flows.get(configuration);
-    if (known) return known;
-    const acts = new Map<string, Act>();
+    return (configuration.flow ??= this.make(configuration));
+  }
+
+  private make(configuration: Configuration): ConfigurationFlow {
+    const acts: Act[] = [];
     const flow: ConfigurationFlow = {
+      names: [...configuration.actions.keys()],
       acts,
       rest: () => {
         flow.rest = this.build(this.restCode(configuration)) as Run;
@@ -57,11 +65,11 @@ export class Flow extends Generator {
         return flow.turn();
       },
     };
-    this.flows.set(configuration, flow);
-    for (const [name, visible] of configuration.actions) {
-      acts.set(name, (seat, args) => {
+    for (const visible of configuration.actions.values()) {
+      const number = acts.length;
+      acts.push((seat, args) => {
         const act = this.build(this.actCode(configuration, visible)) as Act;
-        acts.set(name, act);
+        acts[number] = act;
         return act(seat, args);
       });
     }
@@ -97,7 +105,7 @@ export class Flow extends Generator {
   }
 
   private admitted({ action }: VisibleAction, configuration: Configuration): Code {
-    const scope = new Scope(undefined, configuration);
+    const scope = new Scope(undefined, configuration, "seat");
     const ready = this.engine.actions[action.id] as Engine["actions"][number];
     const names = action.parameters.map((p) => `name === ${JSON.stringify(p.name)}`).join(" || ");
     let code = `for (const name in args) if (${names === "" ? "true" : `!(${names})`}) return false;\n`;
@@ -105,20 +113,14 @@ export class Flow extends Generator {
       const given = p.name in Object.prototype ? `(Object.hasOwn(args, ${JSON.stringify(p.name)}) ? args[${JSON.stringify(p.name)}] : undefined)` : `args[${JSON.stringify(p.name)}]`;
       const value = scope.add(p.slot);
       code += p.type.kind === "seat" ? `const ${value} = ${this.keep(this.seatNumber)}(${given});\nif (${value} < 0) return false;\n` : `const ${value} = ${this.keep(this.reader(p.type))}(${given});\nif (${value} === ${this.keep(WRONG)}) return false;\n`;
-      // Closures find their arguments where the working memory keeps them.
-      code += `L[${p.slot}] = ${value};\n`;
       const open = ready.parameters.find((r) => r.slot === p.slot)?.tests ?? [];
       for (const test of open) code += `if (!${this.expression(test, scope)}) return false;\n`;
     }
     for (const need of action.needs) code += `if (!${this.expression(need.test, scope)}) return false;\n`;
-    return `${code}${this.keep(() => this.order.patience.reset())}();\n${this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope)}return true;\n`;
+    return `${code}${this.keep(this.order.patience)}.reset();\n${this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope)}return true;\n`;
   }
 
-  private readonly seatNumber = (name: unknown): number => {
-    const { seats } = this.engine.naming;
-    for (let i = 0; i < seats.length; i++) if (seats[i] === name) return i;
-    return -1;
-  };
+  private readonly seatNumber = (name: unknown): number => seatNumber(this.engine.naming.seats, name);
 
   private reader(type: Parameters<typeof fromJson>[0]): (value: unknown) => unknown {
     const { naming } = this.engine;
@@ -182,13 +184,14 @@ export class Flow extends Generator {
     const args = target.args.map((arg) => [this.variable(), this.storedCode(arg, scope)] as const);
     const first = args.map(([name, code]) => `const ${name} = ${code};\n`).join("");
     const outside = new Scope(undefined, configuration);
-    const left = plan.left.map((id) => `${(states[id] as State).exits.map((block) => `{\n${this.blockCode(block, outside)}}\n`).join("")}${this.forget(states[id] as State)}`);
+    const left = plan.left.map((id) => `${(states[id] as State).exits.map((block) => `{\n${this.blockCode(block, outside)}}\n`).join("")}${this.forget(states[id] as State, plan.entered.some((e) => e.state === id))}`);
     const entered = plan.entered.map((e) => this.enter(e, e.state === target.state ? args.map(([name]) => name) : []));
     return `{\n${first}${left.join("")}${entered.join("")}rt.configuration = ${this.keep(plan.to)};\n${this.restOf(plan.to)}}\n`;
   }
 
-  private forget(state: State): Code {
-    const timers = state.timers.map((t) => `rt.setTimer(${t.id}, NaN);\n`).join("");
+  /** @param anew it is entered again, which starts its timers over */
+  private forget(state: State, anew: boolean): Code {
+    const timers = anew ? "" : state.timers.map((t) => `rt.setTimer(${t.id}, NaN);\n`).join("");
     const slot = state.slot >= 0 ? `rt.ownRoot(${state.slot}).at[${state.slot}] = null;\n` : "";
     return `${timers}${slot}${this.clearActed(state)}`;
   }
@@ -200,7 +203,7 @@ export class Flow extends Generator {
   private enter({ state: id, configuration }: Plan["entered"][number], args: readonly Code[]): Code {
     const state = this.machine.states[id] as State;
     const scope = new Scope(undefined, configuration);
-    let code = `rt.configuration = ${this.keep(configuration)};\n`;
+    let code = "";
     if (state.slot >= 0) {
       const box = this.variable();
       code += `{\nconst ${box} = new Box(rt.epoch, []);\nrt.ownRoot(${state.slot}).at[${state.slot}] = ${box};\n`;
@@ -209,8 +212,12 @@ export class Flow extends Generator {
     }
     code += this.clearActed(state);
     for (const { block } of state.enters) if (block) code += `{\n${this.blockCode(block, scope)}}\n`;
-    for (const timer of state.timers) code += `rt.setTimer(${timer.id}, rt.now + Math.max(0, ${this.expression(timer.delay, scope)}));\n`;
-    return code;
+    for (const { id: timer, delay } of state.timers) {
+      const time = delay.kind === "constant" ? String(Math.max(0, delay.value as number)) : `Math.max(0, ${this.expression(delay, scope)})`;
+      code += `rt.setTimer(${timer}, rt.now + ${time});\n`;
+    }
+    // Only what is called from here can ask where the match stands on the way: the code itself knows.
+    return /\bK\[\d+\]\(|\bF\[/.test(code) ? `rt.configuration = ${this.keep(configuration)};\n${code}` : code;
   }
 
   // ---- coming to rest --------------------------------------------------------------------------
@@ -225,8 +232,7 @@ export class Flow extends Generator {
     const whens = configuration.whens.map((when) => {
       const { test } = when;
       const asked = test.kind === "holds" ? this.expression(test.test, scope) : test.kind === "entered" ? "true" : `${this.keep(this.engine.whenTest(when))}()`;
-      const look = this.keep(() => this.engine.lookForCircle(this.order.patience, (this.machine.states[when.state] as State).name, when));
-      return `if (${asked}) {\nif (${this.keep(this.order.patience)}.spend()) ${look}();\n${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new Scope(scope))}return;\n}\n`;
+      return `if (${asked}) {\n${this.spend()}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new Scope(scope))}return;\n}\n`;
     });
     return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}}`;
   }
@@ -234,32 +240,48 @@ export class Flow extends Generator {
   private deliveries(configuration: Configuration): Code {
     if (this.machine.signals.every((signal) => signal.origin !== "machine")) return "";
     const cases = configuration.listeners.map((listeners, signal) => (listeners ? `case ${signal}: {\n${this.delivery(listeners, configuration)}break;\n}\n` : ""));
-    return `while (rt.waiting > 0) {\nconst s = rt.takeSignal(), values = s.values;\nswitch (s.signal) {\n${cases.join("")}}\n}\n`;
+    return `while (rt.waiting > 0) {\nconst s = rt.takeSignal(), values = s.values;\n${this.spend()}switch (s.signal) {\n${cases.join("")}}\n}\n`;
   }
 
   /** All listeners act, then the first arrow is followed. */
   private delivery(listeners: readonly Listener[], configuration: Configuration): Code {
-    let code = "let led = -1;\n";
+    let code = listeners.some((listener) => listener.arrow) ? "let led = -1;\n" : "";
     let arrows = "";
     for (const [i, listener] of listeners.entries()) {
       const scope = new Scope(undefined, configuration);
       const bound = listener.slots.map((slot, j) => `${scope.add(slot)} = values[${j}]`);
-      const look = this.keep(() => this.engine.lookForCircle(this.order.patience, this.machine.signals[listener.signal]?.name ?? "", listener));
-      const body = `if (${this.keep(this.order.patience)}.spend()) ${look}();\n${listener.block ? this.blockCode(listener.block, scope) : ""}${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
-      code += `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}${listener.slots.map((slot) => `L[${slot}] = ${scope.read(slot)};\n`).join("")}${listener.test ? `if (${this.expression(listener.test, scope)}) {\n${body}}\n` : body}}\n`;
+      const body = `${listener.block ? this.blockCode(listener.block, scope) : ""}${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
+      code += `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}${listener.arrow ? this.synced(scope) : ""}${listener.test ? `if (${this.expression(listener.test, scope)}) {\n${body}}\n` : body}}\n`;
       // What a block lets, and the signal's values, are read from the working memory behind it.
       if (listener.arrow) arrows += `if (led === ${i}) {\n${this.arrow(listener.arrow, listener.state, configuration, new Scope(undefined, configuration))}return;\n}\n`;
     }
     return code + arrows;
   }
 
+  /** Counts a small step. Where names would be wanted, the step is taken again by those who can tell them. */
+  private spend(): Code {
+    return `if (${this.keep(this.order.patience)}.spend()) ${this.keep(this.tooLong)}();\n`;
+  }
+
+  private readonly tooLong = (): never => {
+    throw new Fault("endlessLoop", { from: 0, to: 0 }, "This step does not come to rest.");
+  };
+
+  /** A signal that only notes would hear is counted, not raised. */
+  protected override raised(s: Statement & { kind: "raise" }, scope: Scope): Code {
+    if (!scope.configuration || !this.quiet.has(s.signal)) return super.raised(s, scope);
+    const args = s.args.filter((arg) => !cannotFail(arg)).map((arg) => `${this.expression(arg, scope)};\n`);
+    return `${args.join("")}${this.spend()}`;
+  }
+
   private laws(scope: Scope): Code {
-    return this.engine.laws
+    const laws = this.engine.laws
       .map(({ written, mask, more, broken }) => {
         const test = `if (!${this.expression(written, scope)}) ${this.keep(broken)}();\n`;
         return more ? test : `if ((rt.touched & ${mask}) !== 0) ${test}`;
       })
       .join("");
+    return `${laws}if (rt.effects > ${MAX_EFFECTS}) ${this.keep(this.tooLong)}();\n`;
   }
 
   private turnFunction(configuration: Configuration): () => readonly string[] {

@@ -15,6 +15,7 @@ import { Box, ownedChild, sameValue, share } from "./box.js";
 import { checkedInt, checkedNum, clamp, type ExpressionCompiler, type Get, listElement } from "./expressions.js";
 import { Fault } from "./fault.js";
 import { sortedBy } from "./order.js";
+import { drawSmall, WORDS_PER_STREAM } from "./random.js";
 import type { Configuration } from "./configuration.js";
 import type { Runtime } from "./runtime.js";
 import { SEAT_OUT } from "./runtime.js";
@@ -39,8 +40,13 @@ const HELPERS = {
   num: checkedNum,
   element: listElement,
   sorted: sortedBy,
-  some(box: Box, at: Span): readonly unknown[] {
+  face: drawSmall,
+  some(box: Box, at: Span): unknown[] {
     if (box.at.length === 0) throw new Fault("missingIndex", at, "This list is empty, so it has no first or last element.");
+    return box.at;
+  },
+  left(box: Box, at: Span): unknown[] {
+    if (box.at.length === 0) throw new Fault("missingIndex", at, "There is nothing left in this list to take.");
     return box.at;
   },
   taken(box: Box, first: boolean, at: Span): unknown {
@@ -217,7 +223,7 @@ export class Generator {
         break;
       }
       case "me":
-        return "rt.me";
+        return scope.me ?? "rt.me";
       case "seats":
         return "rt.everySeat()";
       case "inPlay":
@@ -230,6 +236,10 @@ export class Generator {
         if (scope.configuration) return String(scope.configuration.active[e.state] === 1);
         return `(rt.configuration.active[${e.state}] === 1)`;
       case "roll":
+        if (scope.configuration && e.whole && !e.times && e.low.kind === "constant" && e.high.kind === "constant" && this.isSmall(e.low.value, e.high.value)) {
+          // Nobody looks and nothing is set by hand: the face alone.
+          return `(${e.low.value} + face(rt.dice, ${e.stream * WORDS_PER_STREAM}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
+        }
         if (e.whole && !e.times) return `rt.drawWhole(${e.stream}, ${this.expression(e.low, scope)}, ${this.expression(e.high, scope)}, ${this.place(e)})`;
         break;
       case "take": {
@@ -257,6 +267,7 @@ export class Generator {
   private binary(e: Expr & { kind: "binary" }, scope: Scope): Code | undefined {
     const { op } = e;
     if (op === "in") {
+      if (e.right.kind === "inPlay" && e.left.kind === "local") return `(rt.seats[${this.expression(e.left, scope)}] !== ${SEAT_OUT})`;
       if (e.right.type.kind === "list" && e.right.kind !== "range" && !isBoxed(e.left.type)) {
         // The left side is computed first, as everywhere.
         const v = this.variable();
@@ -296,17 +307,30 @@ export class Generator {
     }
   }
 
+  /** What an element of a loop costs. Over seats, of which there are few, quiet code looks at the end of the step only whether it was too much. */
+  private spent(at: Span, seats: boolean, scope: Scope): Code {
+    return seats && scope.configuration ? "rt.effects += 1;\n" : `rt.spend(1, ${this.place(at)});\n`;
+  }
+
+  private isSmall(low: unknown, high: unknown): boolean {
+    return typeof low === "number" && typeof high === "number" && low <= high && high - low < 2 ** 31;
+  }
+
   /** The common binders over lists; the rest run as closures. */
   private binder(e: Expr & { kind: "binder" }, scope: Scope): Code | undefined {
     if (e.source.type.kind !== "list" || e.ties === "byLot") return undefined;
     const source = `${this.expression(e.source, scope)}.at`;
     const inner = scope.inside();
     const item = inner.add(e.slot);
+    const whole = e.source.type.kind === "list" && !isBoxed(e.source.type.of);
     const where = e.where && this.expression(e.where, inner);
-    const spend = `rt.spend(1, ${this.place(e)}); `;
+    const spend = this.spent(e, e.source.kind === "seats" || e.source.kind === "inPlay", scope);
     const guard = where === undefined ? "" : `if (!(${where})) continue; `;
     const body = e.body && this.expression(e.body, inner);
-    const loop = (before: Code, each: Code, after: Code): Code => `((list) => { ${before}for (const ${item} of list) { ${spend}${guard}${each} } ${after} })(${source})`;
+    // A function of its own, made once, that is handed what it uses from around.
+    const around = [...scope.entries().map(([, name]) => name), ...(scope.me === undefined ? [] : [scope.me])];
+    const apart = (body: Code): Code => `${this.keep(this.build(`(${["list", ...around].join(", ")}) => { ${body} }`))}(${[source, ...around].join(", ")})`;
+    const loop = (before: Code, each: Code, after: Code): Code => apart(`${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`);
     switch (e.word) {
       case "any":
         return loop("", `if (${body}) return true;`, "return false;");
@@ -317,12 +341,16 @@ export class Generator {
       case "sum":
         return loop("let n = 0; ", `n += ${body};`, `return ${e.type.kind === "num" ? "num" : "int"}(n, ${this.place(e)});`);
       case "filter":
-        return loop("const kept = []; ", `kept.push(share(${item}));`, "return new Box(rt.epoch, kept);");
+        return loop("const kept = []; ", `kept.push(${whole ? item : `share(${item})`});`, "return new Box(rt.epoch, kept);");
       case "map":
         return loop("const kept = []; ", `kept.push(share(${body}));`, "return new Box(rt.epoch, kept);");
       case "sort":
       case "sortDown":
-        return loop("const kept = [], keys = []; ", `kept.push(share(${item})); keys.push(${e.word === "sort" ? "" : "-"}(${body}));`, "return new Box(rt.epoch, sorted(kept, keys));");
+        if (whole && guard === "") {
+          const key = `keys[i] = ${e.word === "sort" ? "" : "-"}(${body});`;
+          return apart(`const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = kept[i]; ${spend}${key} } return new Box(rt.epoch, sorted(kept, keys));`);
+        }
+        return loop("const kept = [], keys = []; ", `kept.push(${whole ? item : `share(${item})`}); keys.push(${e.word === "sort" ? "" : "-"}(${body}));`, "return new Box(rt.epoch, sorted(kept, keys));");
       default:
         return undefined;
     }
@@ -359,7 +387,7 @@ export class Generator {
         if (scope.configuration) return "";
         return `if (rt.happenings) ${this.closure(this.statements.single(s), scope)};\n`;
       case "raise":
-        return `rt.raise(${s.signal}, [${s.args.map((arg) => this.storedCode(arg, scope)).join(", ")}], ${this.place(s)});\n`;
+        return this.raised(s, scope);
       case "retire":
         return `rt.setSeat(${this.expression(s.seat, scope)}, ${SEAT_OUT});\n`;
       case "for":
@@ -373,6 +401,10 @@ export class Generator {
       default:
     }
     return `${this.closure(this.statements.single(s), scope)};\n`;
+  }
+
+  protected raised(s: Statement & { kind: "raise" }, scope: Scope): Code {
+    return `rt.raise(${s.signal}, [${s.args.map((arg) => this.storedCode(arg, scope)).join(", ")}], ${this.place(s)});\n`;
   }
 
   /** An effect's body in place of its call. Nothing calls itself, so this ends. */
@@ -391,8 +423,11 @@ export class Generator {
     const item = inner.add(s.slot);
     const where = s.where && this.expression(s.where, inner);
     const shared = s.source.type.kind === "list" && isBoxed(s.source.type.of) ? `share(${item});\n` : "";
-    // The list as it was when the loop began, whatever the body does to it.
-    return `for (const ${item} of ${source}.at.slice()) {\nrt.spend(1, ${this.place(s)});\n${shared}${where === undefined ? "" : `if (!(${where})) continue;\n`}${this.blockCode(s.body, inner)}}\n`;
+    // The list as it was when the loop began, whatever the body does to it. Lists of seats are never changed in place.
+    const list = this.variable();
+    const index = this.variable();
+    const seats = s.source.kind === "seats" || s.source.kind === "inPlay";
+    return `for (let ${list} = ${source}.at${seats ? "" : ".slice()"}, ${index} = 0; ${index} < ${list}.length; ${index}++) {\nconst ${item} = ${list}[${index}];\n${this.spent(s, seats, scope)}${shared}${where === undefined ? "" : `if (!(${where})) continue;\n`}${this.blockCode(s.body, inner)}}\n`;
   }
 
   private assign(s: Statement & { kind: "assign" }, scope: Scope): Code | undefined {
@@ -438,7 +473,7 @@ export class Generator {
       case "clear":
         return `{\n${head}${list}.at.length = 0;\n}\n`;
       default:
-        return `{\n${head}taken(${list}, ${s.method === "take"}, ${this.place(s)});\n}\n`;
+        return `{\n${head}left(${list}, ${this.place(s)}).${s.method === "take" ? "shift" : "pop"}();\n}\n`;
     }
   }
 
@@ -492,10 +527,13 @@ export class Generator {
 export class Scope {
   private readonly names: Map<number, string>;
   readonly configuration: Configuration | undefined;
+  /** The variable that holds the seat acting, where there is one. */
+  readonly me: string | undefined;
 
-  constructor(outer?: Scope, configuration: Configuration | undefined = outer?.configuration) {
+  constructor(outer?: Scope, configuration: Configuration | undefined = outer?.configuration, me: string | undefined = outer?.me) {
     this.names = new Map(outer?.names);
     this.configuration = configuration;
+    this.me = me;
   }
 
   inside(): Scope {

@@ -4,7 +4,7 @@
  */
 
 import type { Machine } from "../check/machine.js";
-import { Acting, type Admitted, type Arguments, NO_ARGUMENTS } from "./acting.js";
+import { Acting, type Admitted, type Arguments, NO_ARGUMENTS, seatNumber } from "./acting.js";
 import { Engine } from "./engine.js";
 import { Fault } from "./fault.js";
 import { sha256Hex } from "./hash.js";
@@ -12,7 +12,7 @@ import type { Flow } from "./flow.js";
 import { mayGenerate } from "./generate.js";
 import { applyOverride, type Override } from "./pointer.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
-import { type FaultReport, type Input, newHappenings, type Refusal, type Situation, type Taken } from "./situation.js";
+import { type FaultReport, type Input, newHappenings, type Refusal, type Situation, type StepHappenings, type Taken } from "./situation.js";
 import { fromJson, WrongValue } from "./values.js";
 
 const NO_DICE: readonly (number | boolean)[] = [];
@@ -126,9 +126,50 @@ function startOf(engine: Engine, options: BeginOptions): { target: number; args:
  * own, and stay even when the input is refused.
  */
 export function step(runnable: Runnable, situation: Situation, input: Input): StepResult {
+  const quiet = input.kind === "act" ? quietly(runnable, situation, input) : undefined;
+  if (quiet) return { taken: [quiet], situation: quiet.situation };
   const taken: Taken[] = [];
   const result = advance(runnable, situation, input, (t) => taken.push(t));
   return { taken, ...result };
+}
+
+/**
+ * Takes an action as generated code, without words for what happens: those are made when somebody asks
+ * for them, by taking the step again.
+ *
+ * @returns undefined when it is not admitted, a timer is due first, or something is wrong: then it is taken in the ordinary way
+ */
+function quietly(runnable: Runnable, before: Situation, input: Input & { kind: "act" }): Taken | undefined {
+  const { engine } = runnable;
+  const at = Math.max(before.now, input.at ?? before.now);
+  if (!engine.flow || input.dice || (engine.nextTimer(before)?.due ?? Number.POSITIVE_INFINITY) <= at) return undefined;
+  engine.load(before);
+  engine.rt.now = at;
+  engine.rt.happenings = null;
+  try {
+    if (!takeFast(engine, engine.flow, before.step, input)) return undefined;
+  } catch (error) {
+    if (error instanceof Fault) return undefined;
+    throw error;
+  }
+  return new QuietlyTaken(runnable, before, { ...input, at }, engine.publish(before.step + 1));
+}
+
+/** A step whose happenings are worked out when they are first asked for. */
+class QuietlyTaken implements Taken {
+  private told: StepHappenings | undefined;
+
+  constructor(
+    private readonly runnable: Runnable,
+    private readonly before: Situation,
+    readonly input: Input,
+    readonly situation: Situation,
+  ) {}
+
+  get happenings(): StepHappenings {
+    if (!this.told) advance(this.runnable, this.before, this.input, ({ happenings }) => (this.told = happenings));
+    return this.told as StepHappenings;
+  }
 }
 
 /** The rest of a run: where it came to, and why it stopped before its inputs did. */
@@ -167,6 +208,7 @@ const MAX_IN_PLACE = 1_024;
 /** Runs inputs in one working memory, making situations only when asked. */
 class Runner implements Moment {
   private readonly engine: Engine;
+  private readonly flow: Flow | undefined;
   /** The last situation that was made, and the inputs taken in place since. */
   private current: Situation;
   private readonly since: (Input & { kind: "act" })[] = [];
@@ -179,6 +221,7 @@ class Runner implements Moment {
     private readonly sink: ((taken: Taken) => void) | undefined,
   ) {
     this.engine = runnable.engine;
+    this.flow = runnable.engine.flow;
     this.current = situation;
     this.step = situation.step;
   }
@@ -223,6 +266,16 @@ class Runner implements Moment {
     return result.refusal || result.fault ? result : undefined;
   }
 
+  private flowing(flow: Flow, input: Input & { kind: "act" }): Stop | undefined {
+    try {
+      if (takeFast(this.engine, flow, this.step, input)) return undefined;
+    } catch (error) {
+      if (error instanceof Fault) return { fault: report(error) };
+      throw error;
+    }
+    return takeAction(this.runnable, this.step, input);
+  }
+
   /** Takes the present situation into the working memory. */
   private open(): void {
     this.engine.load(this.current);
@@ -241,18 +294,20 @@ class Runner implements Moment {
 
   /**
    * An action without a time of its own: taken in place. A refusal has written nothing. A fault may
-   * have: then the inputs since the last situation are taken again, which gives what was before it.
+   * have: then the inputs since the last situation are taken again, which gives what was before it, and
+   * the action once more by those who can tell what is wrong.
    */
   private fast(input: Input & { kind: "act" }): RunResult | undefined {
     this.engine.again();
-    const stop = takeAction(this.runnable, this.step, input);
+    const stop = this.flow ? this.flowing(this.flow, input) : takeAction(this.runnable, this.step, input);
     if (!stop) {
       this.step++;
       if (this.since.push(input) >= MAX_IN_PLACE) this.fallBack();
       return undefined;
     }
-    if ("fault" in stop) this.retake();
-    return { situation: this.situation, ...stop };
+    if ("refusal" in stop) return { situation: this.situation, ...stop };
+    this.retake();
+    return this.slow(input, undefined);
   }
 }
 
@@ -308,7 +363,6 @@ function takeInput(runnable: Runnable, current: Situation, input: Exclude<Input,
 function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act" }): Stop | undefined {
   const { engine, acting } = runnable;
   try {
-    if (engine.flow && !engine.rt.happenings && !input.dice && takeFast(engine, engine.flow, at, input)) return undefined;
     const ready = acting.admit(at, input.seat, input.action, input.args ?? NO_ARGUMENTS, input.step);
     if (!("run" in ready)) return { refusal: ready };
     (ready as Admitted).run();
@@ -325,8 +379,9 @@ function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act"
 function takeFast(engine: Engine, flow: Flow, at: number, { seat, action, args = NO_ARGUMENTS, step }: Input & { kind: "act" }): boolean {
   const { rt } = engine;
   if (rt.outcome || (step !== undefined && step !== at)) return false;
-  const act = flow.of(rt.configuration).acts.get(action);
-  return act?.(engine.naming.seats.indexOf(seat), args) ?? false;
+  const { names, acts } = flow.of(rt.configuration);
+  for (let i = 0; i < names.length; i++) if (names[i] === action) return (acts[i] as (typeof acts)[number])(seatNumber(engine.naming.seats, seat), args);
+  return false;
 }
 
 function takeReport(runnable: Runnable, current: Situation, input: Input & { kind: "report" }): Stop | undefined {

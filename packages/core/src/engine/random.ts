@@ -44,17 +44,25 @@ function next32(words: Uint32Array, at: number): number {
  */
 export function drawBelow(words: Uint32Array, stream: number, count: number): number {
   const at = stream * WORDS_PER_STREAM;
-  if (count <= TWO_32) {
-    const limit = TWO_32 - (TWO_32 % count);
-    let x = next32(words, at);
-    while (x >= limit) x = next32(words, at);
-    return x % count;
-  }
+  if (count < TWO_32) return drawSmall(words, at, count);
+  if (count === TWO_32) return next32(words, at);
   const limit = TWO_53 - (TWO_53 % count);
   for (;;) {
     const high = next32(words, at) & 0x1fffff;
     const x = high * TWO_32 + next32(words, at);
     if (x < limit) return x % count;
+  }
+}
+
+/** The same for a count below 2^32; the stream's words begin at `at`. */
+export function drawSmall(words: Uint32Array, at: number, count: number): number {
+  const divisor = count >>> 0;
+  const last = TWO_32 - divisor;
+  for (;;) {
+    const x = next32(words, at);
+    const rest = (x >>> 0) % divisor;
+    // The last, incomplete group of `count` values begins above `last`.
+    if (x - rest <= last) return rest;
   }
 }
 

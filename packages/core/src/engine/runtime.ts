@@ -12,7 +12,7 @@ import { drawBelow, drawUnit, WORDS_PER_STREAM } from "./random.js";
 import type { DrawRecord, Outcome, StepHappenings } from "./situation.js";
 
 /** Most effects in one step, so that every step ends soon. */
-const MAX_EFFECTS = 100_000;
+export const MAX_EFFECTS = 100_000;
 /** Most signals waiting at once. */
 const MAX_SIGNALS = 1_000;
 

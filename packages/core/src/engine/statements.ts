@@ -109,8 +109,14 @@ export class StatementCompiler {
         return () => {
           const { happenings } = rt;
           if (!happenings) return;
-          const seat = audience?.();
-          happenings.notes.push({ text: text(), ...(seat !== undefined && { to: this.naming.seats[seat] as string }) });
+          try {
+            const seat = audience?.();
+            happenings.notes.push({ text: text(), ...(seat !== undefined && { to: this.naming.seats[seat] as string }) });
+          } catch (error) {
+            // Notes are made only when somebody looks, so they cannot be what a step fails at.
+            if (!(error instanceof Fault)) throw error;
+            if (!audience) happenings.notes.push({ text: `(${error.message})` });
+          }
         };
       }
       case "raise": {

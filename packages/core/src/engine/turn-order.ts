@@ -186,6 +186,7 @@ export class TurnOrder implements StepOrder {
     const waiting = rt.takeSignal();
     const listeners = rt.configuration.listeners[waiting.signal];
     const heard = engine.tellSignal(waiting.signal, waiting.values, waiting.at);
+    if (this.patience.spend()) engine.lookForCircle(this.patience, machine.signals[waiting.signal]?.name ?? "", waiting.at);
     if (!listeners) return;
     let arrow: Run | undefined;
     for (let i = 0; i < listeners.length; i++) {
@@ -193,7 +194,6 @@ export class TurnOrder implements StepOrder {
       const reaction = this.listeners[listener.id] as Reaction;
       for (let j = 0; j < listener.slots.length; j++) rt.locals[listener.slots[j] as number] = waiting.values[j];
       if (reaction.test && !reaction.test()) continue;
-      if (this.patience.spend()) engine.lookForCircle(this.patience, machine.signals[waiting.signal]?.name ?? "", listener);
       heard?.push({ state: machine.states[listener.state]?.name ?? "", position: listener.from, led: arrow === undefined && reaction.arrow !== undefined });
       reaction.run();
       arrow ??= reaction.arrow;
