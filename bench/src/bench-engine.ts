@@ -1,10 +1,10 @@
 /** Plays KiteDuel in the engine and by hand, in one process, and prints both rates and their ratio. */
 import { readFileSync } from "node:fs";
-import { begin, canonicalJson, compile, type Input, LogbookWriter, Runnable, RunningDigest, run, sha256Hex, type Situation, type Taken } from "@zany/core";
+import { begin, canonicalJson, compile, type Input, LogbookWriter, Runnable, RunningDigest, run, sha256Hex, type Situation, step, type Taken } from "@zany/core";
 import { type Deed, HandDuel, Phase } from "./kite-duel-by-hand.js";
 
 const MATCHES = 400;
-const ROUNDS = 15;
+const ROUNDS = 11;
 const STEPS = 150_000;
 
 const compilation = compile(readFileSync("examples/kite-duel.zany", "utf8"), "examples/kite-duel.zany");
@@ -109,6 +109,35 @@ const report = (what: string, engine: readonly number[], hand: readonly number[]
   console.log(`${what}  engine ${median(engine).toFixed(0)} ns a step, by hand ${median(hand).toFixed(0)} ns, ratio ${median(ratios).toFixed(2)} (of the fastest rounds ${best.toFixed(2)})`);
 };
 report("run, no logbook  ", engine, hand);
+
+// ---- step by step --------------------------------------------------------------------------------
+
+/** Plays every match once with `step`, which gives a situation after each; gives the number of steps. */
+function byStep(): number {
+  let steps = 0;
+  for (const start of starts) {
+    const mends = [0, 0];
+    let situation = start;
+    while (!situation.outcome) {
+      const seat = (situation.root.at[2] as { at: number[] }).at[0] as number;
+      const result = step(runnable, situation, (INPUTS[seat] as Input[])[deedAt(situation.step, seat, mends)] as Input);
+      if (result.refusal || result.fault) throw new Error(JSON.stringify(result.refusal ?? result.fault));
+      situation = result.situation;
+    }
+    steps += situation.step;
+  }
+  return steps;
+}
+
+if (byStep() !== played[0]) throw new Error("step does not play the same");
+for (let i = 0; i < 5; i++) nanosecondsPerStep(byStep);
+const stepped: number[] = [];
+const handBeside: number[] = [];
+for (let i = 0; i < ROUNDS; i++) {
+  stepped.push(nanosecondsPerStep(byStep));
+  handBeside.push(nanosecondsPerStep(byHand));
+}
+report("step             ", stepped, handBeside);
 
 // ---- with a logbook ----------------------------------------------------------------------------
 

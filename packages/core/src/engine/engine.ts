@@ -336,6 +336,14 @@ export class Engine {
     return best;
   }
 
+  /** True when some timer is due by then. */
+  isDue({ outcome, configuration, timers }: Situation, by: number): boolean {
+    if (outcome) return false;
+    const running = configuration.timers;
+    for (let i = 0; i < running.length; i++) if ((timers[running[i] as number] as number) <= by) return true;
+    return false;
+  }
+
   /** Runs a timer that is due. */
   runTimer(timer: Timer): void {
     const { rt } = this;
@@ -355,7 +363,7 @@ export class Engine {
     rt.timers = situation.timers;
     this.seat(situation.seats);
     rt.history = situation.history;
-    rt.dice.set(situation.dice);
+    rt.takeDice(situation.dice);
     rt.outcome = situation.outcome;
     rt.now = situation.now;
     rt.me = -1;
@@ -371,7 +379,7 @@ export class Engine {
   publish(step: number): Situation {
     const { rt } = this;
     rt.giveOut();
-    return { step, now: rt.now, configuration: rt.configuration, root: rt.root, timers: rt.timers, seats: rt.seats, history: rt.history, dice: rt.dice.slice(), outcome: rt.outcome };
+    return { step, now: rt.now, configuration: rt.configuration, root: rt.root, timers: rt.timers, seats: rt.seats, history: rt.history, dice: rt.giveDice(), outcome: rt.outcome };
   }
 
   /** Begins a step that goes on in the working memory as it stands. */

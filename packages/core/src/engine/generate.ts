@@ -267,6 +267,8 @@ export class Generator {
   private binary(e: Expr & { kind: "binary" }, scope: Scope): Code | undefined {
     const { op } = e;
     if (op === "in") {
+      const within = this.within(e.left, e.right, scope);
+      if (within !== undefined) return within;
       if (e.right.kind === "inPlay" && e.left.kind === "local") return `(rt.seats[${this.expression(e.left, scope)}] !== ${SEAT_OUT})`;
       if (e.right.type.kind === "list" && e.right.kind !== "range" && !isBoxed(e.left.type)) {
         // The left side is computed first, as everywhere.
@@ -310,6 +312,15 @@ export class Generator {
   /** What an element of a loop costs. Over seats, of which there are few, quiet code looks at the end of the step only whether it was too much. */
   private spent(at: Span, seats: boolean, scope: Scope): Code {
     return seats && scope.configuration ? "rt.effects += 1;\n" : `rt.spend(1, ${this.place(at)});\n`;
+  }
+
+  /** Whether a number is in a range or among a list's indices, without making that list. */
+  private within(value: Expr, list: Expr, scope: Scope): Code | undefined {
+    if (value.kind !== "local" || value.type.kind !== "int") return undefined;
+    const number = this.expression(value, scope);
+    if (list.kind === "listProperty" && list.property === "indices") return `(${number} >= 0 && ${number} < ${this.expression(list.of, scope)}.at.length)`;
+    if (list.kind === "range" && list.low.kind === "constant" && list.high.kind === "constant") return `(${number} >= ${list.low.value} && ${number} <= ${list.high.value})`;
+    return undefined;
   }
 
   private isSmall(low: unknown, high: unknown): boolean {

@@ -142,7 +142,7 @@ export function step(runnable: Runnable, situation: Situation, input: Input): St
 function quietly(runnable: Runnable, before: Situation, input: Input & { kind: "act" }): Taken | undefined {
   const { engine } = runnable;
   const at = Math.max(before.now, input.at ?? before.now);
-  if (!engine.flow || input.dice || (engine.nextTimer(before)?.due ?? Number.POSITIVE_INFINITY) <= at) return undefined;
+  if (!engine.flow || input.dice || engine.isDue(before, at)) return undefined;
   engine.load(before);
   engine.rt.now = at;
   engine.rt.happenings = null;
@@ -152,7 +152,7 @@ function quietly(runnable: Runnable, before: Situation, input: Input & { kind: "
     if (error instanceof Fault) return undefined;
     throw error;
   }
-  return new QuietlyTaken(runnable, before, { ...input, at }, engine.publish(before.step + 1));
+  return new QuietlyTaken(runnable, before, input, engine.publish(before.step + 1));
 }
 
 /** A step whose happenings are worked out when they are first asked for. */
@@ -162,9 +162,13 @@ class QuietlyTaken implements Taken {
   constructor(
     private readonly runnable: Runnable,
     private readonly before: Situation,
-    readonly input: Input,
+    private readonly given: Input,
     readonly situation: Situation,
   ) {}
+
+  get input(): Input {
+    return { ...this.given, at: this.situation.now };
+  }
 
   get happenings(): StepHappenings {
     if (!this.told) advance(this.runnable, this.before, this.input, ({ happenings }) => (this.told = happenings));

@@ -43,7 +43,8 @@ export class Runtime {
   private timersOwned = false;
   seats: readonly number[] = [];
   history: readonly (readonly number[] | null)[] = [];
-  dice: Uint32Array;
+  readonly dice: Uint32Array;
+  private given: Uint32Array = new Uint32Array(0);
   outcome: Outcome | null = null;
   /** Waiting signals stand from `nextSignal` up to `endOfSignals`; what is behind is left over and overwritten. */
   private readonly signals: WaitingSignal[] = [];
@@ -112,6 +113,19 @@ export class Runtime {
   giveOut(): void {
     this.epoch = newEpoch();
     this.timersOwned = false;
+  }
+
+  /** Goes on with the dice of a situation. */
+  takeDice(words: Uint32Array): void {
+    this.given = words;
+    for (let i = 0; i < words.length; i++) this.dice[i] = words[i] as number;
+  }
+
+  /** The dice as they are now, for a situation: the same array again when nothing was drawn. */
+  giveDice(): Uint32Array {
+    const { dice, given } = this;
+    for (let i = 0; i < dice.length; i++) if (dice[i] !== given[i]) return (this.given = dice.slice());
+    return given;
   }
 
   setSeat(seat: number, status: number): void {
