@@ -110,18 +110,28 @@ export class Typing {
   }
 
   /** True when data of this type has a value without being given one. */
-  hasDefault(type: Type): boolean {
+  hasDefault(type: Type, known = new Map<Type, boolean>()): boolean {
+    const before = known.get(type);
+    if (before !== undefined) return before;
+    // Where it comes back to itself it decides nothing; that it may not is told elsewhere.
+    known.set(type, true);
+    const has = this.defaultIn(type, known);
+    known.set(type, has);
+    return has;
+  }
+
+  private defaultIn(type: Type, known: Map<Type, boolean>): boolean {
     switch (type.kind) {
       case "seat":
       case "cell":
         return false;
       case "record": {
         const initials = this.tables.recordInitials.get(type.name) ?? [];
-        return type.fields.every((field, i) => initials[i] !== undefined || this.hasDefault(field.type));
+        return type.fields.every((field, i) => initials[i] !== undefined || this.hasDefault(field.type, known));
       }
       case "perSeat":
       case "grid":
-        return this.hasDefault(type.of);
+        return this.hasDefault(type.of, known);
       default:
         return true;
     }

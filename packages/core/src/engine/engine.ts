@@ -6,6 +6,7 @@
 
 import type { Action, ActionParameter, Block, Branch, Expr, Machine, State, Timer, Turn, When } from "../check/machine.js";
 import { readsOf } from "../check/reads.js";
+import { growsDeep } from "../check/size.js";
 import type { Type } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import { Box } from "./box.js";
@@ -24,6 +25,7 @@ import { type Run, StatementCompiler } from "./statements.js";
 import type { Patience } from "./step-order.js";
 import { TurnOrder } from "./turn-order.js";
 import { toJson } from "./values.js";
+import { MAX_WEIGHT, weightOf } from "./weight.js";
 
 /** An action made ready: closures for everything it asks. */
 export interface ReadyAction {
@@ -98,6 +100,7 @@ export class Engine {
   readonly laws: readonly ReadyLaw[];
   /** Whole steps as generated code; undefined where nothing is generated, and in the standard order. */
   readonly flow: Flow | undefined;
+  private readonly growsDeep: boolean;
   /** How often the working memory has been filled anew: a run notices when somebody else used it. */
   loads = 0;
 
@@ -107,6 +110,7 @@ export class Engine {
     generated: boolean,
   ) {
     this.naming = { seats: machine.seats.names };
+    this.growsDeep = growsDeep(machine);
     this.alone = machine.seats.names.map((name) => [name]);
     this.rt = new Runtime(machine.locals, machine.streams);
     this.configurations = new Configurations(machine);
@@ -380,6 +384,17 @@ export class Engine {
     const { rt } = this;
     rt.giveOut();
     return { step, now: rt.now, configuration: rt.configuration, root: rt.root, timers: rt.timers, seats: rt.seats, history: rt.history, dice: rt.giveDice(), outcome: rt.outcome };
+  }
+
+  /**
+   * A situation as the working memory stands, at the end of a step that may be written down.
+   *
+   * @throws Fault when it comes to more than can be
+   */
+  publishWritable(step: number): Situation {
+    const situation = this.publish(step);
+    if (this.growsDeep && weightOf(situation.root) > MAX_WEIGHT) throw new Fault("tooLarge", { from: 0, to: 0 }, `The match's data come to more than ${MAX_WEIGHT} values and characters.`);
+    return situation;
   }
 
   /** Begins a step that goes on in the working memory as it stands. */

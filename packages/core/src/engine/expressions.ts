@@ -21,6 +21,9 @@ export interface Surroundings {
   canAct(seat: number): boolean;
 }
 
+/** The longest text that is put together. */
+const MAX_TEXT = 100_000;
+
 export class ExpressionCompiler {
   private readonly functions: (Get | undefined)[] = [];
   private readonly constants: unknown[] = [];
@@ -78,7 +81,7 @@ export class ExpressionCompiler {
         return () => value;
       }
       case "text":
-        return this.template(e.parts);
+        return this.template(e.parts, e);
       case "local": {
         const { slot } = e;
         const { locals } = rt;
@@ -294,11 +297,12 @@ export class ExpressionCompiler {
     }
   }
 
-  private template(parts: readonly (string | Expr)[]): Get<string> {
+  private template(parts: readonly (string | Expr)[], at: Span): Get<string> {
     const gets = parts.map((part) => (typeof part === "string" ? () => part : this.text(part)));
     return () => {
       let text = "";
       for (const get of gets) text += get();
+      if (text.length > MAX_TEXT) throw new Fault("textTooLong", at, `This text is longer than ${MAX_TEXT} characters.`);
       return text;
     };
   }

@@ -23,6 +23,7 @@ export type FaultCode =
   | "endlessLoop"
   | "tooManyEffects"
   | "tooManySignals"
+  | "tooLarge"
   | "lawBroken"
   | "resultTwice"
   | "noResult";

@@ -9,6 +9,7 @@
 
 import type { Arrow, Block, Expr, Listener, State, Statement, Target } from "../check/machine.js";
 import { cannotFail, quietSignals } from "../check/quiet.js";
+import { routineSizes } from "../check/size.js";
 import { type Arguments, seatNumber } from "./acting.js";
 import type { Configuration, Plan, VisibleAction } from "./configuration.js";
 import type { Engine } from "./engine.js";
@@ -33,11 +34,14 @@ export interface ConfigurationFlow {
   turn: () => readonly string[];
 }
 
+/** The most operations of an effect that is written out where it is called. */
+const MAX_INLINED = 400;
 /** No argument can have this value. */
 const WRONG = Symbol("wrong");
 
 export class Flow extends Generator {
   private readonly quiet = quietSignals(this.machine);
+  private readonly sizes = routineSizes(this.machine);
 
   constructor(
     private readonly engine: Engine,
@@ -272,6 +276,11 @@ export class Flow extends Generator {
     if (!scope.configuration || !this.quiet.has(s.signal)) return super.raised(s, scope);
     const args = s.args.filter((arg) => !cannotFail(arg)).map((arg) => `${this.expression(arg, scope)};\n`);
     return `${args.join("")}${this.spend()}`;
+  }
+
+  /** Large effects are not written out at every call. */
+  protected override inlines(effect: number): boolean {
+    return (this.sizes.effects[effect] ?? 0) <= MAX_INLINED;
   }
 
   private laws(scope: Scope): Code {

@@ -19,7 +19,7 @@ import { drawSmall, WORDS_PER_STREAM } from "./random.js";
 import type { Configuration } from "./configuration.js";
 import type { Runtime } from "./runtime.js";
 import { SEAT_OUT } from "./runtime.js";
-import type { Run, StatementCompiler } from "./statements.js";
+import { MAX_LIST, type Run, type StatementCompiler } from "./statements.js";
 
 /** True where generated code may run. */
 export function mayGenerate(): boolean {
@@ -44,6 +44,9 @@ const HELPERS = {
   some(box: Box, at: Span): unknown[] {
     if (box.at.length === 0) throw new Fault("missingIndex", at, "This list is empty, so it has no first or last element.");
     return box.at;
+  },
+  pushed(list: unknown[], value: unknown, at: Span): void {
+    if (list.push(value) > MAX_LIST) throw new Fault("listFull", at, `This list holds at most ${MAX_LIST}, and would get ${list.length}.`);
   },
   left(box: Box, at: Span): unknown[] {
     if (box.at.length === 0) throw new Fault("missingIndex", at, "There is nothing left in this list to take.");
@@ -391,7 +394,7 @@ export class Generator {
         break;
       }
       case "call":
-        if (scope.configuration) return this.inlined(s, scope);
+        if (scope.configuration && this.inlines(s.effect)) return this.inlined(s, scope);
         this.defineEffect(s.effect);
         return `E[${s.effect}](${s.args.map((arg) => this.storedCode(arg, scope)).join(", ")});\n`;
       case "note":
@@ -412,6 +415,10 @@ export class Generator {
       default:
     }
     return `${this.closure(this.statements.single(s), scope)};\n`;
+  }
+
+  protected inlines(_effect: number): boolean {
+    return false;
   }
 
   protected raised(s: Statement & { kind: "raise" }, scope: Scope): Code {
@@ -479,7 +486,7 @@ export class Generator {
     switch (s.method) {
       case "push": {
         const value = this.variable();
-        return `{\nconst ${value} = ${this.storedCode(s.args[0] as Expr, scope)};\n${head}${list}.at.push(${value});\n}\n`;
+        return `{\nconst ${value} = ${this.storedCode(s.args[0] as Expr, scope)};\n${head}pushed(${list}.at, ${value}, ${this.place(s)});\n}\n`;
       }
       case "clear":
         return `{\n${head}${list}.at.length = 0;\n}\n`;

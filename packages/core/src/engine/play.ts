@@ -94,7 +94,7 @@ export function begin(runnable: Runnable, options: BeginOptions): { readonly tak
     engine.order.start(target, args);
     engine.settle();
     refuseUnusedDraws(engine);
-    return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publish(0), happenings } };
+    return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publishWritable(0), happenings } };
   } catch (error) {
     if (error instanceof Fault) return { fault: report(error) };
     if (error instanceof WrongValue) return { refusal: { code: "badOverride", words: `The starting data do not fit: ${error.message}${/[.?]$/.test(error.message) ? "" : "."}` } };
@@ -148,11 +148,11 @@ function quietly(runnable: Runnable, before: Situation, input: Input & { kind: "
   engine.rt.happenings = null;
   try {
     if (!takeFast(engine, engine.flow, before.step, input)) return undefined;
+    return new QuietlyTaken(runnable, before, input, engine.publishWritable(before.step + 1));
   } catch (error) {
     if (error instanceof Fault) return undefined;
     throw error;
   }
-  return new QuietlyTaken(runnable, before, input, engine.publish(before.step + 1));
 }
 
 /** A step whose happenings are worked out when they are first asked for. */
@@ -344,8 +344,8 @@ function advance(runnable: Runnable, situation: Situation, input: Input, sink: (
   engine.rt.now = until;
   engine.rt.happenings = happenings;
   const stop = takeInput(runnable, current, input);
-  if (stop) return { situation: current, ...stop };
-  const after = engine.publish(current.step + 1);
+  const after = stop ?? published(engine, current.step + 1);
+  if ("refusal" in after || "fault" in after) return { situation: current, ...after };
   sink({ input: { ...input, at: until }, situation: after, happenings });
   return { situation: after };
 }
@@ -446,13 +446,23 @@ function oneTimer(runnable: Runnable, current: Situation, input: Input & { kind:
     if (!used) refuseUnusedDraws(engine);
     return undefined;
   });
-  if (stop) return { situation: current, ...stop };
-  const after = engine.publish(current.step + 1);
+  const after = stop ?? published(engine, current.step + 1);
+  if ("refusal" in after || "fault" in after) return { situation: current, ...after };
   const { dice, ...rest } = input;
   const drawn = dice?.slice(0, dice.length - engine.rt.unusedSetDraws) ?? NO_DICE;
   if (used) used.count = drawn.length;
   sink({ input: { ...rest, at: next.due, ...(drawn.length > 0 && { dice: drawn }) }, situation: after, happenings });
   return { situation: after };
+}
+
+/** The situation after a step, or why it cannot be one. */
+function published(engine: Engine, step: number): Situation | Stop {
+  try {
+    return engine.publishWritable(step);
+  } catch (error) {
+    if (error instanceof Fault) return { fault: report(error) };
+    throw error;
+  }
 }
 
 function guarded(body: () => Refusal | undefined): Stop | undefined {

@@ -12,6 +12,9 @@ import type { Naming } from "./values.js";
 
 export type Run = () => void;
 
+/** What a list without a written bound holds at most. */
+export const MAX_LIST = 100_000;
+
 const NOTHING: Run = () => {};
 
 export class StatementCompiler {
@@ -243,7 +246,8 @@ export class StatementCompiler {
   }
 
   private room(type: ListType, size: number, at: Span): void {
-    if (type.max !== undefined && size > type.max) throw new Fault("listFull", at, `This list holds at most ${type.max}, and would get ${size}.`);
+    const most = type.max ?? MAX_LIST;
+    if (size > most) throw new Fault("listFull", at, `This list holds at most ${most}, and would get ${size}.`);
   }
 
   private setEntry(s: Statement & { kind: "assign" }, watch: Run | undefined): Run {

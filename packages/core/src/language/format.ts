@@ -110,6 +110,8 @@ function between(a: Token, b: Token, beforeA: Token | undefined, space: string):
   if (left === "-") return isOperand(beforeA) ? " " : space === "" ? "" : " ";
   if (right === "-") return left === "(" || left === "[" || left === ".." ? "" : " ";
   if (left === "{" && right === "}") return "";
+  // Dots that came together would be read as something else.
+  if (left.startsWith(".") && right.startsWith(".")) return space === "" ? "" : " ";
   if (BINARY.has(left) || BINARY.has(right)) return " ";
   if (left === "(" || left === "[" || left === "." || left === ".." || right === ".." || right === ".") return "";
   if (right === "," || right === ")" || right === "]" || right === ":" || right === "%" || right === "?") return "";
