@@ -174,7 +174,7 @@ describe("beginning a match another way", () => {
     await seatPanel("south").getByRole("button", { name: "Sit down" }).click();
     await page.getByText("south joins").waitFor();
     await seatPanel("north").getByLabel("Who plays north").selectOption("bot careful");
-    await seatPanel("south").getByLabel("Who plays south").selectOption("bot random");
+    await seatPanel("south").getByLabel("Who plays south").selectOption("bot careful");
     await page.getByRole("list").filter({ hasText: "begin" }).getByRole("listitem").nth(4).waitFor();
     for (const seat of ["north", "south"]) await seatPanel(seat).getByLabel(`Who plays ${seat}`).selectOption("a person");
     await expect.poll(() => seatPanel("north").getByLabel("Who plays north").inputValue()).toBe("");
