@@ -87,12 +87,50 @@ await shoot("match-dark", "dark", async (page) => {
 await shoot("logbooks", "light", async (page) => {
   await page.goto(`${address}/logbooks`);
   await page.getByRole("button", { name: /Verify all/ }).click();
-  await page.getByText("18 verified").waitFor();
+  await page.getByText("32 verified").waitFor();
 });
 await shoot("replay", "light", async (page) => {
   await page.goto(`${address}/logbooks`);
   await page.getByRole("link", { name: "kite-duel-07" }).click();
   await page.getByRole("alert").waitFor();
+});
+async function beginWith(page, machine, fill) {
+  await page.goto(`${address}/machines/${machine}`);
+  await page.getByRole("button", { name: "Begin with ..." }).click();
+  await page.getByText("Who plays").waitFor();
+  await page.getByLabel(/Seed/).fill("harbour");
+  await fill();
+  await page.getByRole("button", { name: "Begin", exact: true }).click();
+  await page.waitForURL(/matches\/\w/);
+  await page.getByRole("img", { name: /the match is in/ }).waitFor();
+}
+await shoot("board", "light", async (page) => {
+  const squad = (owner, x) => [["porter", 2], ["slinger", 3], ["crier", 1]].map(([kind, y]) => ({ owner, kind, place: { x, y } }));
+  await beginWith(page, "MarketSiege", async () => {
+    await page.getByLabel("blues").selectOption("bot bold");
+    await page.getByText("Begin elsewhere").click();
+    await page.getByLabel(/^Data/).fill(`crews=${JSON.stringify([...squad("reds", 1), ...squad("blues", 7)])}`);
+  });
+  const reds = page.getByRole("region", { name: "reds", exact: true });
+  await reds.getByText("on turn").waitFor();
+  await reds.getByRole("button", { name: "select" }).click();
+  await reds.getByRole("group", { name: "select: crew" }).getByRole("button", { name: "0" }).click();
+  await reds.getByRole("button", { name: "walk", exact: true }).click();
+  await page.getByText("pick a cell").waitFor();
+});
+await shoot("game", "light", async (page) => {
+  await beginWith(page, "KiteVolleys", async () => {
+    await page.getByLabel("Move the clock by hand").check();
+    await page.getByText("Begin elsewhere").click();
+    await page.getByLabel("State").selectOption("Volley");
+    await page.getByLabel(/^Its arguments/).fill("pattern=cross, kites=3");
+  });
+  await page.getByRole("button", { name: "Watch tears" }).click();
+  const game = page.getByRole("region", { name: "The game" });
+  await game.getByRole("button", { name: "KiteStruck" }).click();
+  await sleep(300);
+  await game.getByRole("button", { name: "+10 s" }).click();
+  await game.getByRole("button", { name: "KitesLeft" }).click();
 });
 service.kill();
 
