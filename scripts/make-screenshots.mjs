@@ -21,6 +21,7 @@ const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 // ---- pages --------------------------------------------------------------------------------------
 
 const service = spawn(process.execPath, ["dist/cli/zany.cjs", "serve", "--port", "0", "--data", folder, "--demo"], { stdio: ["ignore", "pipe", "inherit"] });
+process.on("exit", () => service.kill());
 const address = await new Promise((resolve) => {
   service.stdout.on("data", (chunk) => {
     const match = /is at (http:\S+)/.exec(chunk.toString());
@@ -101,11 +102,11 @@ async function beginWith(page, machine, fill) {
   await page.getByLabel(/Seed/).fill("harbour");
   await fill();
   await page.getByRole("button", { name: "Begin", exact: true }).click();
-  await page.waitForURL(/matches\/\w/);
+  await page.waitForURL(/matches\/\w/, { timeout: 8_000 });
   await page.getByRole("img", { name: /the match is in/ }).waitFor();
 }
 await shoot("board", "light", async (page) => {
-  const squad = (owner, x) => [["porter", 2], ["slinger", 3], ["crier", 1]].map(([kind, y]) => ({ owner, kind, place: { x, y } }));
+  const squad = (owner, x) => [["porter", 2], ["slinger", 3], ["crier", 1]].map(([kind, y]) => ({ owner, kind, place: { x, y }, nerve: 8, done: false }));
   await beginWith(page, "MarketSiege", async () => {
     await page.getByLabel("blues").selectOption("bot bold");
     await page.getByText("Begin elsewhere").click();

@@ -61,6 +61,16 @@ describe("on files", () => {
     expect(zany(["replay", log, "--step", "1"]).out).toContain("change   /data/kites/south/lift = 0");
   });
 
+  test("play: bots, a state to begin in, reports, time, watched data, signals; what is typed wrongly is said", () => {
+    const volleys = zany(["play", "examples/kite-volleys.zany", "--seed", "x", "--at", "Volley", "--with", "pattern=wall", "--given", "tears=3", "--watch", "Volley.left", "--bot", "flyer=cutter"], { input: "report KiteStruck\nwait 5x\nwait 5s\nreport KitesLeft two\nreport KitesLeft left=0\nperson flyer\nq\n" });
+    expect(volleys.code).toBe(0);
+    for (const line of ["tears      4 of 12", "signal KiteStruck: heard by Volley", '"5x" is no time', "next timer in 15s", "(badArgument)", "watch Volley.left = 3", "signal KitesLeft(0): heard by Volley", "flyer (cutter): patch", "watch Volley.left = not there now"]) expect(volleys.out).toContain(line);
+    const siege = zany(["play", "examples/market-siege.zany", "--seed", "y"], { input: "select\nwalk 3,3\nwalk 3,2\nhold\nq\n" });
+    for (const line of ["port0", '"goal" of "walk" cannot be 3,3', "Turn > Walked", "turn: blues"]) expect(siege.out).toContain(line);
+    expect(zany(["play", DUEL, "--bot", "south=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining("careful, random") });
+    expect(zany(["play", DUEL, "--at", "Trun"])).toMatchObject({ code: 2, err: expect.stringContaining("Trun") });
+  });
+
   test("verify and replay: name the first step that goes another way", () => {
     const logs = ["examples/logbooks/kite-duel-06.jsonl", "examples/logbooks/kite-duel-07.jsonl"];
     const verified = zany(["verify", ...logs, "--machine", DUEL]);
@@ -96,7 +106,7 @@ describe("on files", () => {
   test("used wrongly: 2, what is wrong, and a hint; help has an example for every command", () => {
     expect(zany(["chekc"])).toMatchObject({ code: 2, err: expect.stringContaining("Did you mean check?") });
     expect(zany(["verify", "x.jsonl"])).toMatchObject({ code: 2, err: expect.stringContaining("--machine") });
-    for (const command of ["check", "format", "test", "play", "replay", "verify", "simulate", "serve", "upload", ...["new", "list", "show", "act", "watch", "logbook"].map((c) => `match ${c}`)]) {
+    for (const command of ["check", "format", "test", "play", "replay", "verify", "simulate", "serve", "upload", ...["new", "list", "show", "act", "report", "time", "join", "leave", "bot", "watch", "logbook"].map((c) => `match ${c}`)]) {
       expect(zany([...command.split(" "), "--help"]), command).toMatchObject({ code: 0, out: expect.stringContaining(`$ zany ${command}`) });
     }
     expect(zany(["--help"]).out).toContain("Exit codes");
@@ -126,6 +136,25 @@ describe("with a service", () => {
     expect(at(["match", "logbook", id, "--out", log]).code).toBe(0);
     expect(at(["verify", log, "--machine", DUEL]).code).toBe(0);
     expect(at(["upload", log]).out).toMatch(/KiteDuel, 2 steps/);
+  });
+
+  test("the game's part, seats that come and go, bots, and a machine of several files", () => {
+    expect(at(["upload", "examples/ferry-journey.zany"]).out).toMatch(/^FerryJourney@1 is stored/);
+    expect(at(["upload", "examples/kite-volleys.zany"]).code).toBe(0);
+    expect(at(["upload", "examples/lantern-trails.zany"]).code).toBe(0);
+    const begun = (...args: string[]) => (JSON.parse(at(["match", "new", ...args, "--json"]).out) as { id: string }).id;
+    const volley = begun("KiteVolleys", "--hand", "--at", "Volley", "--with", "pattern=cross");
+    expect(at(["match", "report", volley, "KitesLeft", "left=2"]).out).toContain("Volley.left 2 of 20");
+    expect(at(["match", "time", volley, "5s"]).out).toContain("next timer in 15s");
+    expect(at(["match", "time", volley]).out).toContain("turn: flyer");
+    expect(at(["match", "report", volley, "KitesRight"])).toMatchObject({ code: 1, out: expect.stringContaining("unknownReport") });
+    expect(at(["match", "time", volley, "soon"])).toMatchObject({ code: 2, err: expect.stringContaining("is no time") });
+    const trails = begun("LanternTrails", "--seats", "3", "--open", "runner3");
+    expect(at(["match", "join", trails, "runner3"]).out).toContain("runner3");
+    expect(at(["match", "bot", trails, "runner1", "wide"]).code).toBe(0);
+    expect(at(["match", "bot", trails, "runner1"]).code).toBe(0);
+    expect(at(["match", "leave", trails, "runner2"]).code).toBe(0);
+    expect(at(["match", "leave", trails, "runner3"]).out).toContain("ending Last");
   });
 
   test("a service that is not there, and a port that is taken, are named", () => {
