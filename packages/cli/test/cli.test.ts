@@ -64,7 +64,7 @@ describe("on files", () => {
   test("play: bots, a state to begin in, reports, time, watched data, signals; what is typed wrongly is said", () => {
     const volleys = zany(["play", "examples/kite-volleys.zany", "--seed", "x", "--at", "Volley", "--with", "pattern=wall", "--given", "tears=3", "--watch", "Volley.left", "--bot", "flyer=cutter"], { input: "report KiteStruck\nwait 5x\nwait 5s\nreport KitesLeft two\nreport KitesLeft left=0\nperson flyer\nq\n" });
     expect(volleys.code).toBe(0);
-    for (const line of ["tears      4 of 12", "signal KiteStruck: heard by Volley", '"5x" is no time', "next timer in 15s", "(badArgument)", "watch Volley.left = 3", "signal KitesLeft(0): heard by Volley", "flyer (cutter): patch", "watch Volley.left = not there now"]) expect(volleys.out).toContain(line);
+    for (const line of ["tears      4 of 12", "signal KiteStruck from 36:8: heard by Volley (69:3)", '"5x" is no time', "next timer in 15s", "(badArgument)", "watch Volley.left = 3", "signal KitesLeft(0) from 37:8: heard by Volley (70:3)", "flyer (cutter): patch", "watch Volley.left = not there now"]) expect(volleys.out).toContain(line);
     const siege = zany(["play", "examples/market-siege.zany", "--seed", "y"], { input: "select\nwalk 3,3\nwalk 3,2\nhold\nq\n" });
     for (const line of ["port0", '"goal" of "walk" cannot be 3,3', "Turn > Walked", "turn: blues"]) expect(siege.out).toContain(line);
     expect(zany(["play", DUEL, "--bot", "south=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining("careful, random") });

@@ -154,7 +154,7 @@ describe("beginning a match another way", () => {
     const game = page.getByRole("region", { name: "The game" });
     await page.getByRole("button", { name: "Watch tears" }).click();
     await game.getByRole("button", { name: "KiteStruck" }).click();
-    await page.getByText("signal KiteStruck: heard by Volley").waitFor();
+    await page.getByText(/signal KiteStruck from 36:\d+: heard by Volley \(69:\d+\)/).waitFor();
     expect(await page.getByRole("region", { name: "Watched" }).textContent()).toContain("tears55 at step 1");
     await game.getByText("next timer in 20.0 s").waitFor();
     await game.getByRole("button", { name: "+10 s" }).click();

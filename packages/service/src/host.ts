@@ -45,6 +45,8 @@ const MAX_SLEEP = 60_000;
 const BOT_PAUSE = 250;
 /** Steps that bots take one after the other before they wait for a person. */
 const BOT_STEPS = 500;
+/** Timers that run one after the other with nobody doing anything; then the match sleeps for good, so that no clock fills the disk. */
+const MOST_IDLE_TIMERS = 100_000;
 /** Who the holder of the game's own key is, in place of a seat. */
 export const GAME = "";
 
@@ -64,6 +66,8 @@ export interface LiveMatch {
   bots: Readonly<Record<string, string>>;
   /** Steps that bots have taken since a person did something. */
   botSteps: number;
+  /** Timers that have run since anybody did something, or since the match was loaded. */
+  idleTimers: number;
 }
 
 /** A match as somebody sees it. */
@@ -119,7 +123,7 @@ export class Host {
     const header = headerOf(runnable, how, taken.situation);
     for (const [seat, bot] of Object.entries(wish.bots ?? {})) refuseBot(runnable, header, seat, bot);
     const line = stepLine(runnable, undefined, taken);
-    const match: LiveMatch = { id: newId(), runnable, header, head: taken.situation, shown: taken.situation, suspended: null, hand: wish.hand ? taken.situation.now : null, bots: wish.bots ?? {}, botSteps: 0 };
+    const match: LiveMatch = { id: newId(), runnable, header, head: taken.situation, shown: taken.situation, suspended: null, hand: wish.hand ? taken.situation.now : null, bots: wish.bots ?? {}, botSteps: 0, idleTimers: 0 };
     const keys = Object.fromEntries(header.seats.filter((seat) => !open?.includes(seat)).map((seat) => [seat, newKey()]));
     const gameKey = newKey();
     const { sqlite } = this.store;
@@ -163,7 +167,7 @@ export class Host {
     }
     if (!situation) throw new Problem(409, "doesNotReplay", `The match "${id}" does not begin any more.`);
     if (row.hand !== null && row.hand > situation.now) situation = { ...situation, now: row.hand };
-    const match: LiveMatch = { id, runnable, header, head: situation, shown: situation, suspended: row.suspended, hand: row.hand, bots: JSON.parse(row.bots) as LiveMatch["bots"], botSteps: 0 };
+    const match: LiveMatch = { id, runnable, header, head: situation, shown: situation, suspended: row.suspended, hand: row.hand, bots: JSON.parse(row.bots) as LiveMatch["bots"], botSteps: 0, idleTimers: 0 };
     this.keep(match);
     return match;
   }
@@ -273,6 +277,7 @@ export class Host {
     const before = match.head;
     const result = step(match.runnable, before, { at: match.hand === null ? Date.now() : before.now, ...input });
     match.botSteps = byBot ? match.botSteps + 1 : 0;
+    match.idleTimers = 0;
     if (match.hand !== null) match.hand = result.situation.now;
     const accepted = !result.refusal && !result.fault;
     await this.commit(match, before, result.situation, result.taken, { ...(accepted && request !== undefined && { request }), ...(accepted && also && { also }) });
@@ -398,9 +403,11 @@ export class Host {
         const match = await this.find(id);
         const before = match.head;
         const result = step(match.runnable, before, { kind: "time", at: now });
+        match.idleTimers += result.taken.length;
         if (result.fault) match.suspended = result.fault.words;
+        else if (match.idleTimers > MOST_IDLE_TIMERS) match.suspended = `its clock has run ${MOST_IDLE_TIMERS} timers with nobody doing anything`;
         await this.commit(match, before, result.taken.at(-1)?.situation ?? before, result.taken);
-        if (result.fault) await this.writer.write(() => this.updateMatch(match, match.head));
+        if (match.suspended !== null) await this.writer.write(() => this.updateMatch(match, match.head));
       } catch (error) {
         this.log.error({ err: error, match: id }, "a timer could not be run");
         await this.writer.write(() => void this.store.sqlite.prepare("UPDATE matches SET due = NULL, suspended = ? WHERE id = ?").run("its timer could not be run", id));

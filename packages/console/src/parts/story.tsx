@@ -32,7 +32,7 @@ export function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
 export function StepDetails({ line }: { line: StepLine }): ReactNode {
   const details = [
     ...line.notes.map((note) => ({ words: noteInWords(note), quiet: false, title: undefined })),
-    ...(line.signals ?? []).map((signal) => ({ words: `signal ${signalInWords(signal)}`, quiet: true, title: [`raised at ${signal.at}`, ...signal.heard.map((h) => `heard at ${h.at}`)].join(", ") })),
+    ...(line.signals ?? []).map((signal) => ({ words: `signal ${signalInWords(signal)}`, quiet: true, title: undefined })),
     ...(line.stops ?? []).map((stop) => ({ words: `stopped at ${stop.kept} instead of ${stop.wanted}`, quiet: true, title: `at ${stop.at}` })),
   ];
   return details.map(({ words, quiet, title }, i) => (

@@ -36,10 +36,10 @@ export function inputInWords(input: LineInput): string {
   }
 }
 
-/** A signal in one line: `Struck(north, south, 9): heard by Lap`. */
-export function signalInWords({ signal, values, heard }: LineSignal): string {
-  const by = heard.map((h) => (h.led ? `${h.state}, which led on` : h.state));
-  return `${signal}${called(values)}: ${by.length > 0 ? `heard by ${by.join("; ")}` : "heard by nobody"}`;
+/** A signal in one line: who raised it, by line and column in the text, who heard it, and whether that led on. */
+export function signalInWords({ signal, values, at, heard }: LineSignal): string {
+  const by = heard.map((h) => `${h.state} (${h.at}${h.led ? ", which led on" : ""})`);
+  return `${signal}${called(values)} from ${at}: heard by ${by.length > 0 ? by.join(", ") : "nobody"}`;
 }
 
 /** A note in one line; one for a single seat says for whom. */
