@@ -7,10 +7,10 @@
  * in a fault here is taken again there, which says what is wrong.
  */
 
-import type { Arrow, Block, Expr, Listener, State, Statement, Target } from "../check/machine.js";
+import type { ActionParameter, Arrow, Block, Expr, Listener, State, Statement, Target } from "../check/machine.js";
 import { cannotFail, quietSignals } from "../check/quiet.js";
 import { routineSizes } from "../check/size.js";
-import { type Arguments, seatNumber } from "./acting.js";
+import { type Arguments, NO_ARGUMENTS, seatNumber } from "./acting.js";
 import type { Configuration, Plan, VisibleAction } from "./configuration.js";
 import type { Engine } from "./engine.js";
 import { Fault } from "./fault.js";
@@ -111,8 +111,7 @@ export class Flow extends Generator {
   private admitted({ action }: VisibleAction, configuration: Configuration): Code {
     const scope = new Scope(undefined, configuration, "seat");
     const ready = this.engine.actions[action.id] as Engine["actions"][number];
-    const names = action.parameters.map((p) => `name === ${JSON.stringify(p.name)}`).join(" || ");
-    let code = `for (const name in args) if (${names === "" ? "true" : `!(${names})`}) return false;\n`;
+    let code = this.noOthers(action.parameters);
     for (const p of action.parameters) {
       const given = p.name in Object.prototype ? `(Object.hasOwn(args, ${JSON.stringify(p.name)}) ? args[${JSON.stringify(p.name)}] : undefined)` : `args[${JSON.stringify(p.name)}]`;
       const value = scope.add(p.slot);
@@ -122,6 +121,16 @@ export class Flow extends Generator {
     }
     for (const need of action.needs) code += `if (!${this.expression(need.test, scope)}) return false;\n`;
     return `${code}${this.keep(this.order.patience)}.reset();\n${this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope)}return true;\n`;
+  }
+
+  /** Refuses names that are no parameters. Where all must be given, counting the names is enough. */
+  private noOthers(parameters: readonly ActionParameter[]): Code {
+    const none = `args !== ${this.keep(NO_ARGUMENTS)}`;
+    if (parameters.some((p) => p.type.kind === "maybe")) {
+      const names = parameters.map((p) => `name !== ${JSON.stringify(p.name)}`).join(" && ");
+      return `for (const name in args) if (${names}) return false;\n`;
+    }
+    return parameters.length === 0 ? `if (${none}) for (const name in args) return false;\n` : `let given = 0;\nfor (const name in args) given++;\nif (given > ${parameters.length}) return false;\n`;
   }
 
   private readonly seatNumber = (name: unknown): number => seatNumber(this.engine.naming.seats, name);
@@ -195,7 +204,7 @@ export class Flow extends Generator {
 
   /** @param anew it is entered again, which starts its timers over */
   private forget(state: State, anew: boolean): Code {
-    const timers = anew ? "" : state.timers.map((t) => `rt.setTimer(${t.id}, NaN);\n`).join("");
+    const timers = anew ? "" : state.timers.map((t) => `if (rt.timersOwned) rt.timers[${t.id}] = NaN; else rt.setTimer(${t.id}, NaN);\n`).join("");
     const slot = state.slot >= 0 ? `rt.ownRoot(${state.slot}).at[${state.slot}] = null;\n` : "";
     return `${timers}${slot}${this.clearActed(state)}`;
   }
@@ -218,7 +227,7 @@ export class Flow extends Generator {
     for (const { block } of state.enters) if (block) code += `{\n${this.blockCode(block, scope)}}\n`;
     for (const { id: timer, delay } of state.timers) {
       const time = delay.kind === "constant" ? String(Math.max(0, delay.value as number)) : `Math.max(0, ${this.expression(delay, scope)})`;
-      code += `rt.setTimer(${timer}, rt.now + ${time});\n`;
+      code += `if (rt.timersOwned) rt.timers[${timer}] = rt.now + ${time}; else rt.setTimer(${timer}, rt.now + ${time});\n`;
     }
     // Only what is called from here can ask where the match stands on the way: the code itself knows.
     return /\bK\[\d+\]\(|\bF\[/.test(code) ? `rt.configuration = ${this.keep(configuration)};\n${code}` : code;

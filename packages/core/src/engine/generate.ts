@@ -505,7 +505,7 @@ export class Generator {
       holder = this.keep(new Box(0, this.rt.locals));
       slot = String(base.slot);
     } else if (base.kind === "data") {
-      holder = `rt.ownRoot(${base.slot})`;
+      holder = this.root(base.slot);
       slot = String(base.slot);
     } else {
       holder = `own(rt.ownRoot(${base.slot}), ${base.slot}, rt.epoch)`;
@@ -513,7 +513,9 @@ export class Generator {
     }
     for (const step of path) {
       const box = this.variable();
-      setup += `const ${box} = own(${holder}, ${slot}, rt.epoch);\n`;
+      const outer = this.variable();
+      // Mostly it is the step's own already, which is seen without a call.
+      setup += `const ${outer} = ${holder};\nlet ${box} = ${outer}.at[${slot}];\nif (${box}.owner !== rt.epoch) ${box} = own(${outer}, ${slot}, rt.epoch);\n`;
       holder = box;
       if (step.kind === "field") {
         slot = String(step.field);
@@ -526,6 +528,11 @@ export class Generator {
       slot = found;
     }
     return { setup, holder, slot };
+  }
+
+  /** The root box as the step's own, which it mostly is already. */
+  protected root(slot: number): Code {
+    return `(rt.root.owner === rt.epoch ? (rt.touched |= ${1 << (slot & 31)}, rt.root) : rt.ownRoot(${slot}))`;
   }
 
   private watch(target: Location, { configuration }: Scope): Code {

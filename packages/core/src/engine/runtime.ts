@@ -40,7 +40,8 @@ export class Runtime {
   now = 0;
   configuration!: Configuration;
   timers: readonly number[] = [];
-  private timersOwned = false;
+  /** The timers are a copy of this step's own. */
+  timersOwned = false;
   seats: readonly number[] = [];
   history: readonly (readonly number[] | null)[] = [];
   readonly dice: Uint32Array;
