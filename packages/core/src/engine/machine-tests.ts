@@ -111,13 +111,21 @@ class TestRun {
 
   private begin(at: { from: number; to: number }): Situation {
     if (!this.situation) {
-      const result = begin(this.runnable, { seed: this.test.words, overrides: this.overrides, dice: this.beginDice, ...(this.at && { at: this.at }) });
+      const result = begin(this.runnable, { seed: this.test.words, overrides: this.overrides, dice: this.beginDice, ...this.seating(), ...(this.at && { at: this.at }) });
       if (!result.taken) throw new Failure(at, "the match begins", result.fault?.words ?? result.refusal?.words ?? "it does not begin");
       this.tell("begin", [result.taken]);
       this.situation = result.taken.situation;
     }
     this.prepareEvaluation();
     return this.situation;
+  }
+
+  /** Seats that join are open at first; where the number of seats is left open, there are as many as the test names. */
+  private seating(): { seats: number; open: string[] } {
+    const { names, least } = this.runnable.machine.seats;
+    const named = this.test.lines.flatMap((line) => (line.kind === "joins" || line.kind === "leaves" || line.kind === "act" ? [line.seat] : []));
+    const open = this.test.lines.flatMap((line) => (line.kind === "joins" ? [this.seat(line.seat)] : []));
+    return { seats: Math.min(names.length, Math.max(least, ...named.map((seat) => seat + 1))), open: [...new Set(open)] };
   }
 
   /** Puts the present situation where expressions are computed; before the match, an empty one. */
