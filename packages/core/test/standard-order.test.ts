@@ -12,11 +12,11 @@ const told = (body: string): string => body.replace(/state (\w+) \{/g, 'state $1
 
 const REST = "state X { } state Y { } ending E { draws all } action quit -> E";
 
-function machineOf(body: string, order = "order standard"): Runnable {
+function machineOf(body: string, order = "order standard", generated = true): Runnable {
   const text = `machine M ${order}\nseats a\nturn of a\nsignal Beep()\nsignal One()\nsignal Two()\nsignal Three()\nreport Bell()\ndata { n: int 0..9 = 0 }\n${told(`${body}\n${REST}`)}`;
   const { machine, ok, messages, sources } = compile(text);
   if (!ok) throw new Error(messages.map((m) => renderMessage(sources, m)).join("\n"));
-  return new Runnable(machine);
+  return new Runnable(machine, generated);
 }
 
 /** `go` is an action, `Bell!` a report, `2s` time. */
@@ -107,7 +107,7 @@ const TRACES: readonly (readonly [string, string, string, string, string])[] = [
 
 describe("order standard", () => {
   test.each(TRACES)("%s: %s", (_procedure, _what, body, inputs, trace) => {
-    expect(traceOf(machineOf(body), inputs)).toBe(trace);
+    for (const generated of [true, false]) expect(traceOf(machineOf(body, "order standard", generated), inputs)).toBe(trace);
   });
 
   test("there are at least forty of them", () => {
