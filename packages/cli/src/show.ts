@@ -21,8 +21,7 @@ function showField(view: View, field: ViewField): void {
   }
   const board = boardOf(view, field);
   if (board) {
-    say(`  ${pad(name, 10)} ${style("dim", (board[0] ?? []).map((_, x) => pad(String(x), CELL)).join(""))}`);
-    for (const [y, row] of board.entries()) say(`  ${pad("", 8)}${style("dim", pad(String(y), 2))} ${row.map((cell) => pad(cellText(cell, view), CELL)).join("")}`.trimEnd());
+    for (const line of boardLines(view, name, board)) say(line);
     return;
   }
   const bounds = field.bounds?.[""];
@@ -31,6 +30,13 @@ function showField(view: View, field: ViewField): void {
     return;
   }
   say(`  ${pad(name, 10)} ${short(field.value)}`);
+}
+
+/** A board with its columns and rows numbered; one cell can be marked. */
+export function boardLines(view: View, name: string, board: readonly (readonly BoardCell[])[], marked?: { readonly x: number; readonly y: number }): string[] {
+  const head = `  ${pad(name, 10)} ${style("dim", (board[0] ?? []).map((_, x) => pad(String(x), CELL)).join(""))}`;
+  const text = (cell: BoardCell): string => (cell.x === marked?.x && cell.y === marked.y ? style("inverse", pad(cellText(cell, view), CELL - 1)) : cellText(cell, view));
+  return [head, ...board.map((row, y) => `  ${pad("", 8)}${style("dim", pad(String(y), 2))} ${row.map((cell) => pad(text(cell), CELL)).join("")}`.trimEnd())];
 }
 
 /** How wide a cell of a board is drawn. */

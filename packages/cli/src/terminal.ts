@@ -2,7 +2,7 @@
 
 import { styleText } from "node:util";
 
-type Style = "bold" | "dim" | "red" | "green" | "yellow" | "cyan";
+type Style = "inverse" | "bold" | "dim" | "red" | "green" | "yellow" | "cyan";
 
 const coloured = process.stdout.isTTY === true && process.env["NO_COLOR"] === undefined && process.env["TERM"] !== "dumb";
 

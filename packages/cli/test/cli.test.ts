@@ -71,6 +71,13 @@ describe("on files", () => {
     expect(zany(["play", DUEL, "--at", "Trun"])).toMatchObject({ code: 2, err: expect.stringContaining("Trun") });
   });
 
+  test("play, in a terminal: a cell is picked on the board with arrow keys", () => {
+    const keys = ["sail\\r", "\\033[B", "\\033[C", "\\r", "q\\r"].map((key) => `sleep 0.6; printf '${key}'`).join("; ");
+    const { stdout } = spawnSync("sh", ["-c", `(sleep 1; ${keys}; sleep 0.6) | script -qec "${process.execPath} ${ZANY} play examples/ferry-journey.zany --seed a" /dev/null`], { cwd: ROOT, encoding: "utf8", env: { ...process.env, TERM: "xterm" } });
+    expect(stdout).toContain("arrow keys and Enter, or type x,y:");
+    expect(stdout).toMatch(/place {6}1,4/);
+  });
+
   test("verify and replay: name the first step that goes another way", () => {
     const logs = ["examples/logbooks/kite-duel-06.jsonl", "examples/logbooks/kite-duel-07.jsonl"];
     const verified = zany(["verify", ...logs, "--machine", DUEL]);

@@ -7,6 +7,9 @@ import { say, style } from "../terminal.js";
 /** Asks for one line; undefined when there are no more. */
 export type Ask = (prompt: string) => Promise<string | undefined>;
 
+/** Lets a cell be picked on a board; undefined where no board is drawn. */
+export type PickCell = (parameter: ParameterOption) => Promise<string | undefined> | undefined;
+
 /**
  * Collects the arguments of an action or report. Those that are missing are asked for, and a single
  * open value is taken at once.
@@ -14,7 +17,7 @@ export type Ask = (prompt: string) => Promise<string | undefined>;
  * @param look what is to be chosen after the arguments so far
  * @returns undefined when the player gave up
  */
-export async function argumentsFrom(typed: readonly string[], look: (args: Readonly<Record<string, unknown>>) => Pick<ActionOption, "open" | "parameters"> | undefined, ask: Ask): Promise<Record<string, unknown> | undefined> {
+export async function argumentsFrom(typed: readonly string[], look: (args: Readonly<Record<string, unknown>>) => Pick<ActionOption, "open" | "parameters"> | undefined, ask: Ask, pick: PickCell = () => undefined): Promise<Record<string, unknown> | undefined> {
   const args: Record<string, unknown> = {};
   const named = new Map<string, string>();
   const plain: string[] = [];
@@ -31,7 +34,7 @@ export async function argumentsFrom(typed: readonly string[], look: (args: Reado
       for (const [name, text] of named) args[name] = valueFrom(text);
       return args;
     }
-    const given = named.get(parameter.name) ?? plain.shift() ?? onlyOpen(parameter) ?? (await askFor(parameter, ask));
+    const given = named.get(parameter.name) ?? plain.shift() ?? onlyOpen(parameter) ?? (await (pick(parameter) ?? askFor(parameter, ask)));
     if (given === undefined) return undefined;
     named.delete(parameter.name);
     // What is shown can be typed: "3,1" for a cell, "sails 2" for a card.

@@ -7,11 +7,14 @@ import {
   type ActionOption,
   type BeginOptions,
   begin,
+  boardOf,
   botNames,
   type Input,
+  isCell,
   LogbookWriter,
   makeBot,
   options as optionsOf,
+  type ParameterOption,
   reports,
   type Runnable,
   type Situation,
@@ -23,9 +26,10 @@ import {
   view,
 } from "@zany/core";
 import { overrideFrom, runnableFile, UsedWrongly, valueFrom } from "../files.js";
-import { showOptions, showView } from "../show.js";
+import { boardLines, showOptions, showView } from "../show.js";
 import { duration, millisecondsFrom, say, style } from "../terminal.js";
 import { argumentsFrom } from "./asking.js";
+import { pickCell } from "./cell-picker.js";
 
 interface PlayOptions {
   readonly seed?: string;
@@ -99,7 +103,7 @@ class Table {
   }
 
   async play(first: Taken): Promise<void> {
-    const input: Interface = createInterface({ input: process.stdin, output: process.stdout, terminal: process.stdin.isTTY === true });
+    const input: Interface = createInterface({ input: process.stdin, output: process.stdout, terminal: process.stdin.isTTY === true, historySize: 0 });
     this.typed = input[Symbol.asyncIterator]();
     this.situation = first.situation;
     this.tell(undefined, first);
@@ -239,8 +243,18 @@ class Table {
       say(`  There is no number ${word}; they go from 1 to ${open.length}.`);
       return false;
     }
-    const args = await argumentsFrom(rest, (before) => optionsOf(this.runnable, this.situation, seat, { action, args: before })[0], (prompt) => this.ask(prompt));
+    const args = await argumentsFrom(rest, (before) => optionsOf(this.runnable, this.situation, seat, { action, args: before })[0], (prompt) => this.ask(prompt), (parameter) => this.pick(seat, parameter));
     return args !== undefined && this.take({ kind: "act", seat, action, args });
+  }
+
+  /** In a terminal a cell is picked on the first board there is. */
+  private pick(seat: string, parameter: ParameterOption): Promise<string | undefined> | undefined {
+    if (!parameter.type.startsWith("cell") || process.stdin.isTTY !== true) return undefined;
+    const shown = view(this.runnable, this.situation, seat);
+    const [field, board] = shown.data.map((f) => [f, boardOf(shown, f)] as const).find(([, b]) => b !== undefined) ?? [];
+    const first = parameter.values?.find((v) => v.open)?.value;
+    if (!field || !board || first === undefined || !isCell(first)) return undefined;
+    return pickCell(first, { width: board[0]?.length ?? 0, height: board.length }, (at) => boardLines(shown, field.name, board, at), (prompt) => this.ask(prompt));
   }
 
   private take(input: Input): boolean {
