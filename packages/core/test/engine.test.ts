@@ -296,6 +296,24 @@ test("a fault in the middle of a run leaves what was before it", () => {
   }
 });
 
+test("a law that only reads data stops a step, in every way of running it", () => {
+  const text = 'machine M\nseats a\ndata { n: int 0..9  other: int }\nstart S\nstate S { turn of a action more { n += 1 } -> stay action aside { other += 1 } -> stay action end -> E }\nending E { draws all }\nlaw "small": n < 3';
+  for (const generated of [true, false]) {
+    const runnable = new Runnable(compile(text).machine, generated);
+    const s = start(runnable);
+    for (const sink of [undefined, () => {}]) {
+      const waiting = ["more", "aside", "more", "more", "more"];
+      const ran = run(runnable, s, () => {
+        const action = waiting.shift();
+        return action === undefined ? undefined : act("a", action, {});
+      }, sink);
+      expect([ran.fault?.code, ran.situation.step, waiting.length]).toEqual(["lawBroken", 3, 1]);
+    }
+    const two = play(runnable, s, act("a", "more", {}), act("a", "more", {}));
+    expect(step(runnable, two, act("a", "more", {})).fault?.code).toBe("lawBroken");
+  }
+});
+
 test("names that mean something to the host are ordinary names or unknown", () => {
   const text = `machine M
 seats __proto__, constructor
