@@ -102,7 +102,7 @@ describe("on files", () => {
     const told = zany(["simulate", DUEL, "--matches", "20"]).out;
     expect(told).toMatch(/20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: BothDown, Lapsed[\s\S]*win[\s\S]*north[\s\S]*steps/);
     expect(zany(["simulate", DUEL, "--matches", "0"])).toMatchObject({ code: 2, err: expect.stringContaining("at least 1") });
-    expect(zany(["simulate", DUEL, "--policy", "north=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining('There is no policy "carefull"') });
+    expect(zany(["simulate", DUEL, "--policy", "north=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining('There is no policy "carefull"; there are careful, random.') });
   });
 
   test("a reader that stops early gets no stack trace", () => {

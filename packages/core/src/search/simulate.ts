@@ -54,7 +54,7 @@ export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   const { machine } = runnable;
   for (const [seat, policy] of Object.entries(options.policies ?? {})) {
     if (!machine.seats.names.includes(seat)) throw new BadSimulation(`There is no seat "${seat}".`);
-    if (!botNames(runnable).includes(policy)) throw new BadSimulation(`There is no policy "${policy}".`);
+    if (!botNames(runnable).includes(policy)) throw new BadSimulation(`There is no policy "${policy}"; there are ${botNames(runnable).join(", ")}.`);
   }
   const tally = new Counter();
   for (let number = options.first; number < options.end; number++) {
