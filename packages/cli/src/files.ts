@@ -1,8 +1,8 @@
 /** Files as commands read them: machines that must compile, logbooks, and mistakes in plain words. */
 
-import { createReadStream, existsSync, readFileSync } from "node:fs";
+import { createReadStream, existsSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
-import { compile, type Compilation, renderMessage, Runnable } from "@zany/core";
+import { compile, type Compilation, type CompileOptions, renderMessage, Runnable } from "@zany/core";
 
 /** Says what is wrong with how a command was used; ends it with exit code 2. */
 export class UsedWrongly extends Error {}
@@ -18,16 +18,27 @@ export function readText(path: string): string {
   }
 }
 
-export function compileFile(path: string): Compilation {
-  return compile(readText(path), path, (part) => {
-    const file = join(dirname(path), part);
-    return existsSync(file) ? readText(file) : undefined;
-  });
+/** Writes a file whole or not at all. */
+export function writeText(path: string, text: string): void {
+  writeFileSync(`${path}.new`, text);
+  renameSync(`${path}.new`, path);
+}
+
+export function compileFile(path: string, options: CompileOptions = {}): Compilation {
+  return compile(
+    readText(path),
+    path,
+    (part) => {
+      const file = join(dirname(path), part);
+      return existsSync(file) ? readText(file) : undefined;
+    },
+    options,
+  );
 }
 
 /** A machine that runs; when it does not compile, its messages are printed and nothing is given. */
 export function runnableFile(path: string): Runnable | undefined {
-  const compilation = compileFile(path);
+  const compilation = compileFile(path, { errorsOnly: true });
   // Closures start at once; generated code pays only when very many steps are run.
   if (compilation.ok) return new Runnable(compilation.machine, false);
   for (const message of compilation.messages) process.stderr.write(`${renderMessage(compilation.sources, message)}\n\n`);

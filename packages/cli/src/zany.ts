@@ -42,9 +42,14 @@ program.addHelpText("after", "\nExit codes: 0 all is well, 1 something was found
 
 const add = (spec: string, description: string): Command => program.command(spec).description(description).exitOverride().configureOutput(program.configureOutput());
 
-example(add("check", "read machines and say what is wrong, and where").argument("<file...>", "machines to check").addOption(json()), "zany check examples/kite-duel.zany").action(async (files, options) =>
+example(add("check", "read machines and say what is wrong, and where").argument("<file...>", "machines to check").option("--fix", "carry out the fixes that are certain").addOption(json()), "zany check examples/kite-duel.zany", "zany check --fix my.zany").action(async (files, options) =>
   finish((await work()).check(files, options)),
 );
+
+example(
+  add("explain", "explain a message: what it means, a file that earns it, the same mended").argument("[name]", "the message's name; without, all names"),
+  "zany explain endings-overlap",
+).action(async (name) => finish((await work()).explain(name)));
 
 example(
   add("format", "set machines in and space them, keeping every comment").argument("<file...>", "machines to format").option("--check", "change nothing; say which files would change"),

@@ -7,7 +7,7 @@ export const client = new ZanyClient();
 
 /** Compiles a stored machine with the files it includes. */
 export function compileStored({ text, parts }: StoredMachine): Compilation {
-  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined));
+  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), { errorsOnly: true });
 }
 
 /** Under this name the game's own key stands among the seats'. */

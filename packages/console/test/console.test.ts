@@ -64,7 +64,7 @@ describe("a machine", () => {
     const editor = page.getByRole("textbox", { name: "The machine's text" });
     await editor.click();
     await page.keyboard.press("Control+a");
-    await page.keyboard.insertText("machine Ferry\nseats bow, stern\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  action moor -> Harbor\n}\n\nending Harbour { draws all }\n");
+    await page.keyboard.insertText("machine Ferry\nseats bow\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  action moor -> Harbor\n}\n\nending Harbour { draws all }\n");
     const message = page.getByRole("list", { name: "Messages" }).getByRole("button");
     await message.waitFor();
     expect(await message.textContent()).toBe('line 8There is no state, overlay or ending "Harbor". Did you mean "Harbour"?');

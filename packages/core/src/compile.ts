@@ -3,9 +3,10 @@
 import { check } from "./check/check.js";
 import type { Machine } from "./check/machine.js";
 import { type Message, Messages } from "./language/message.js";
+import { silence } from "./check/silence.js";
 import { parse, parsePart } from "./language/parser/parser.js";
 import { Sources } from "./language/source.js";
-import type { FileNode, TopNode } from "./language/syntax.js";
+import type { AcceptNode, FileNode, TopNode } from "./language/syntax.js";
 
 export interface Compilation {
   /** The typed machine; it may be run only when `ok`. */
@@ -26,6 +27,11 @@ export interface Compilation {
  */
 export type FindPart = (path: string) => string | undefined;
 
+export interface CompileOptions {
+  /** For running a machine that has been checked before: only errors are looked for. False when not given. */
+  readonly errorsOnly?: boolean;
+}
+
 /** The most text that is compiled, in UTF-16 units over all files, and the most files. */
 const MAX_TEXT = 2_000_000;
 const MAX_FILES = 100;
@@ -36,9 +42,10 @@ const MAX_FILES = 100;
  * @param text the whole file
  * @param name the file's name, for messages
  * @param findPart finds what the file includes; without it, nothing is found
+ * @param options what is left out
  * @returns the typed machine and all messages in text order; never throws for a bad text
  */
-export function compile(text: string, name = "machine.zany", findPart: FindPart = () => undefined): Compilation {
+export function compile(text: string, name = "machine.zany", findPart: FindPart = () => undefined, options: CompileOptions = {}): Compilation {
   const sources = new Sources();
   const messages = new Messages();
   const tooLong = text.length > MAX_TEXT;
@@ -46,14 +53,32 @@ export function compile(text: string, name = "machine.zany", findPart: FindPart 
   if (tooLong) messages.error("too-large", { from: 0, to: 1 }, `This text is longer than ${MAX_TEXT} characters.`, "Split the machine.");
   const file = parse(root, messages);
   const parts: Record<string, string> = Object.create(null) as Record<string, string>;
-  const items = includedItems(file, sources, messages, findPart, parts);
+  const accepts: AcceptNode[] = [...file.accepts];
+  const items = includedItems(file, sources, messages, findPart, parts, accepts);
   // Without its first line the text is no machine: what else seems wrong follows from that.
-  const machine = check({ ...file, items: [...items, ...file.items] }, sources, file.name.text === "" ? new Messages() : messages);
+  const machine = check({ ...file, items: [...items, ...file.items] }, sources, file.name.text === "" ? new Messages() : messages, !options.errorsOnly);
+  dropConsequences(messages, sources);
+  if (!options.errorsOnly && !messages.failed) silence(accepts, sources, messages);
   return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed };
 }
 
+/** Messages about structure, which follow from a lost brace. */
+const STRUCTURE: ReadonlySet<string> = new Set(["no-start", "again-needed", "wrong-place", "missing-arrow", "extra-brace"]);
+
+/** Where a brace or a quote is missing, what stands behind it is not where it was meant to be. */
+function dropConsequences(messages: Messages, sources: Sources): void {
+  const lines = new Set(messages.list.filter((m) => m.name === "unclosed-text").map((m) => lineOf(m, sources)));
+  messages.remove((m) => m.name === "missing-brace" && lines.has(lineOf(m, sources)));
+  if (messages.list.some((m) => m.name === "missing-brace" || m.name === "unclosed-text")) messages.remove((m) => STRUCTURE.has(m.name));
+}
+
+function lineOf(message: Message, sources: Sources): string {
+  const { file, line } = sources.place(message.from);
+  return `${file}:${line}`;
+}
+
 /** What the included files declare, in the order in which they are included; each file counts once, however often it is included. */
-function includedItems(file: FileNode, sources: Sources, messages: Messages, findPart: FindPart, parts: Record<string, string>): TopNode[] {
+function includedItems(file: FileNode, sources: Sources, messages: Messages, findPart: FindPart, parts: Record<string, string>, accepts: AcceptNode[]): TopNode[] {
   const items: TopNode[] = [];
   const folder = folderOf(sources.files[0]?.name ?? "");
   let size = sources.files[0]?.text.length ?? 0;
@@ -75,6 +100,7 @@ function includedItems(file: FileNode, sources: Sources, messages: Messages, fin
       const part = parsePart(sources.add(joinPath(folder, path) ?? path, text), messages);
       include(part.includes, folderOf(path));
       items.push(...part.items);
+      accepts.push(...part.accepts);
     }
   };
   include(file.includes, "");

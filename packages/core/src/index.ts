@@ -1,9 +1,12 @@
 /** Zany Compass, the core: language, checker, engine. Runs in Node and in browsers. */
 
 export type { Machine } from "./check/machine.js";
-export { type Compilation, compile, type FindPart } from "./compile.js";
+export { type Compilation, type CompileOptions, compile, type FindPart } from "./compile.js";
 export { format } from "./language/format.js";
-export { type Message, renderMessage, type Severity } from "./language/message.js";
+export { pageOf } from "./explain/page.js";
+export { KINDS } from "./explain/kinds.js";
+export { type Fix, type Message, renderMessage, type Severity } from "./language/message.js";
+export { mend } from "./language/mend.js";
 export { type Place, Sources } from "./language/source.js";
 export type { ActionOption, Arguments, ParameterOption, ValueOption } from "./engine/acting.js";
 export { type BoardCell, boardOf, isCell, isOnBoard, type Piece } from "./engine/board.js";

@@ -328,7 +328,7 @@ state S {
 ending E { draws all }
 `;
   const compilation = compile(text);
-  expect(compilation.messages).toEqual([]);
+  expect(compilation.ok).toBe(true);
   const runnable = new Runnable(compilation.machine);
   const s = play(runnable, start(runnable), act("__proto__", "valueOf", { __defineGetter__: 2 }));
   const [data] = view(runnable, s, "constructor").data;

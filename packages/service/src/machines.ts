@@ -22,7 +22,8 @@ export function messageJson(compilation: Compilation, message: Message) {
 export type Parts = Readonly<Record<string, string>>;
 
 function compileWith(text: string, parts: Parts): Compilation {
-  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined));
+  // Warnings take reasoning, and a text from anybody must not keep the service from its matches.
+  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), { errorsOnly: true });
 }
 
 /** A machine as clients get it. */

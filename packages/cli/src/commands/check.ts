@@ -1,10 +1,14 @@
 /** `zany check`: the messages of machines. */
 
-import { type Compilation, renderMessage } from "@zany/core";
-import { compileFile } from "../files.js";
+import { type Compilation, mend, renderMessage } from "@zany/core";
+import { compileFile, writeText } from "../files.js";
 import { count, say, sayJson, style } from "../terminal.js";
 
-export async function check(files: readonly string[], options: { readonly json?: boolean }): Promise<number> {
+/** Fixes bring others to light a few times at most. */
+const MAX_ROUNDS = 10;
+
+export async function check(files: readonly string[], options: { readonly json?: boolean; readonly fix?: boolean }): Promise<number> {
+  if (options.fix) for (const file of files) fix(file, options.json ?? false);
   const compilations = files.map((file) => ({ file, compilation: compileFile(file) }));
   const found = compilations.some(({ compilation }) => compilation.messages.length > 0);
   if (options.json) {
@@ -22,6 +26,20 @@ export async function check(files: readonly string[], options: { readonly json?:
   return found ? 1 : 0;
 }
 
+/** Carries out fixes until there is none left; one may bring the next to light. */
+function fix(file: string, quiet: boolean): void {
+  for (let round = 0; round < MAX_ROUNDS; round++) {
+    const { sources, messages } = compileFile(file);
+    const { texts, messages: mended } = mend(sources, messages);
+    if (mended.length === 0) return;
+    for (const [name, text] of texts) writeText(name, text);
+    for (const message of mended) {
+      const { file: at, line } = sources.place(message.from);
+      if (!quiet) say(style("green", `fixed ${message.name} at ${at}:${line}: ${message.fix?.title}`));
+    }
+  }
+}
+
 function summary(file: string, { machine, messages }: Compilation): string {
   if (messages.length > 0) {
     const errors = messages.filter((m) => m.severity === "error").length;
@@ -33,9 +51,9 @@ function summary(file: string, { machine, messages }: Compilation): string {
 }
 
 function asJson({ messages, sources }: Compilation): unknown[] {
-  return messages.map(({ from, to, ...message }) => {
+  return messages.map(({ from, to, fix: mending, ...message }) => {
     const start = sources.place(from);
     const end = sources.place(to);
-    return { ...message, line: start.line, column: start.column, endLine: end.line, endColumn: end.column, related: message.related && { words: message.related.words, ...sources.place(message.related.from) } };
+    return { ...message, line: start.line, column: start.column, endLine: end.line, endColumn: end.column, related: message.related && { words: message.related.words, ...sources.place(message.related.from) }, fix: mending && { title: mending.title, edits: mending.edits.map((edit) => ({ ...sources.place(edit.from), length: edit.to - edit.from, text: edit.text })) } };
   });
 }

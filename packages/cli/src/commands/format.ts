@@ -1,8 +1,7 @@
 /** `zany format`: formats machines in place, or says which would change. */
 
-import { renameSync, writeFileSync } from "node:fs";
 import { format as formatted } from "@zany/core";
-import { readText } from "../files.js";
+import { readText, writeText } from "../files.js";
 import { count, say } from "../terminal.js";
 
 export async function format(files: readonly string[], options: { readonly check?: boolean }): Promise<number> {
@@ -10,11 +9,7 @@ export async function format(files: readonly string[], options: { readonly check
     const text = readText(file);
     const next = formatted(text);
     if (next === text) return false;
-    if (!options.check) {
-      // Written beside it first: a file is never half there.
-      writeFileSync(`${file}.new`, next);
-      renameSync(`${file}.new`, file);
-    }
+    if (!options.check) writeText(file, next);
     return true;
   });
   for (const file of changed) say(`${options.check ? "would change" : "formatted"}  ${file}`);

@@ -1,6 +1,7 @@
 /** The work behind the commands; loaded when one of them runs. */
 
 export { check } from "./check.js";
+export { explain } from "./explain.js";
 export { format } from "./format.js";
 export { play } from "./play.js";
 export { matchAct, matchBot, matchJoin, matchLeave, matchList, matchLogbook, matchNew, matchReport, matchShow, matchTime, matchWatch, upload } from "./remote.js";

@@ -30,7 +30,7 @@ export async function upload(file: string, options: Common): Promise<number> {
     return 0;
   }
   try {
-    const machine = await client.addMachine(text, compileFile(file).parts);
+    const machine = await client.addMachine(text, compileFile(file, { errorsOnly: true }).parts);
     if (options.json) sayJson(machine);
     else say(`${machine.name}@${machine.number} is stored as ${machine.hash.slice(0, 12)}.`);
     return 0;

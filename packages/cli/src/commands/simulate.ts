@@ -30,7 +30,7 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
     if (error instanceof BadSimulation) throw new UsedWrongly(error.message);
     throw error;
   }
-  const tally = await onAllCores({ text: readText(file), parts: compileFile(file).parts }, options, wish);
+  const tally = await onAllCores({ text: readText(file), parts: compileFile(file, { errorsOnly: true }).parts }, options, wish);
   if (wish.json) sayJson(tally);
   else tell(runnable.machine, tally, wish.seed);
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;

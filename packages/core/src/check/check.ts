@@ -20,9 +20,11 @@ const MAX_SEATS = 30;
 /**
  * Checks a machine. The typed machine is meant to run only when no message is an error; it is given in
  * any case, so that the diagram of a machine with a mistake can still be drawn.
+ *
+ * @param reason false leaves out the warnings that take reasoning about what can happen
  */
-export function check(file: FileNode, sources: Sources, messages: Messages): Machine {
-  return new MachineChecker(file, sources, messages).machine();
+export function check(file: FileNode, sources: Sources, messages: Messages, reason = true): Machine {
+  return new MachineChecker(file, sources, messages).machine(reason);
 }
 
 class MachineChecker {
@@ -45,7 +47,7 @@ class MachineChecker {
     this.tables.standardOrder = file.standardOrder;
   }
 
-  machine(): Machine {
+  machine(reason: boolean): Machine {
     const seats = this.declareSeats();
     this.declareTypes();
     const sides = this.declareSides();
@@ -86,6 +88,8 @@ class MachineChecker {
       sides,
       types: [...this.tables.types.values()],
       recordInitials: this.tables.recordInitials,
+      recordSpans: new Map(this.ofKind("record").map((node) => [node.name.text, node.fields.map((f) => ({ from: f.name.from, to: f.name.to }))])),
+      boundConstants: this.typing.boundConstants,
       constants,
       data,
       states,
@@ -102,7 +106,7 @@ class MachineChecker {
       rootSize: places.rootSize,
       locals: this.tables.locals,
     };
-    runRules(machine, this.messages);
+    runRules(machine, this.messages, reason);
     return machine;
   }
 
@@ -217,7 +221,7 @@ class MachineChecker {
         else if (symbol?.kind === "function" || symbol?.kind === "data") this.tables.error("used-too-early", name, `"${name.text}" is ${symbol.kind === "data" ? "data" : "a function"}; a constant is made of plain values and earlier constants.`);
       });
       const type = types[id] as Type;
-      return { name: node.name.text, type, value: this.expressions.expect(node.value, type, this.where("a constant"), `"${node.name.text}"`), from: node.from, to: node.to };
+      return { name: node.name.text, ...declared(node), type, value: this.expressions.expect(node.value, type, this.where("a constant"), `"${node.name.text}"`), from: node.from, to: node.to };
     });
   }
 
@@ -279,7 +283,7 @@ class MachineChecker {
     return nodes.map((node, id) => {
       const signature = this.tables.functions[id] as FunctionDeclaration;
       const body = this.expressions.expect(node.body, signature.type, { scope: this.scopes.get(node) as Scope, effects: "a function", me: false }, `the value of "${node.name.text}"`);
-      return { name: signature.name, parameters: signature.parameters, type: signature.type, body, from: node.from, to: node.to };
+      return { name: signature.name, ...declared(node), parameters: signature.parameters, type: signature.type, body, from: node.from, to: node.to };
     });
   }
 
@@ -289,7 +293,7 @@ class MachineChecker {
     return nodes.map((node, id) => {
       const { name, parameters } = this.tables.effects[id] as FunctionDeclaration;
       const body = this.effects.block(node.body, { scope: this.scopes.get(node) as Scope, effects: true, me: false });
-      return { name, parameters, body, from: node.from, to: node.to };
+      return { name, ...declared(node), parameters, body, from: node.from, to: node.to };
     });
   }
 
@@ -343,9 +347,14 @@ function isStateItem(item: TopNode): item is ItemNode {
   return STATE_ITEMS.has(item.kind);
 }
 
+/** Where a declaration's name stands, and the comment before it. */
+function declared(node: { readonly name: Name; readonly doc?: string }): { nameSpan: { from: number; to: number }; doc?: string } {
+  return { nameSpan: { from: node.name.from, to: node.name.to }, ...(node.doc !== undefined && { doc: node.doc }) };
+}
+
 /** True when a record type holds `wanted` directly, not behind a list, map or maybe. */
 function holds(wanted: Type, type: Type, seen: Set<Type>): boolean {
-  if (type.kind === "grid" || type.kind === "perSeat") return holds(wanted, type.of, seen);
+  if (type.kind === "grid" || type.kind === "perSeat") return type.of === wanted || holds(wanted, type.of, seen);
   if (type.kind !== "record" || seen.has(type)) return false;
   seen.add(type);
   return type.fields.some((f: Field) => f.type === wanted || holds(wanted, f.type, seen));

@@ -2,7 +2,7 @@
 
 import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
-import { didYouMean } from "../language/suggest.js";
+import { didYouMean, respelling } from "../language/suggest.js";
 import type { Name } from "../language/syntax.js";
 import type { Expr, Parameter, Signal } from "./machine.js";
 import { BUILT_INS, Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
@@ -79,7 +79,15 @@ export class Tables {
   }
 
   unknown(name: string, at: Span, written: string, known: Iterable<string>, kind: string): void {
-    this.error(name, at, `There is no ${kind} "${written}".`, didYouMean(written, known, kind));
+    this.misspelt(name, at, `There is no ${kind} "${written}".`, written, known, kind);
+  }
+
+  /** An unknown name, with the nearest known one as its mend. */
+  misspelt(name: string, at: Span, words: string, written: string, known: Iterable<string>, kind: string): void {
+    const names = [...known];
+    // The place may be longer than the name, such as a whole path; then only the name is mended.
+    const to = this.sources.text(at) === written ? at : undefined;
+    this.messages.error(name, at, words, didYouMean(written, names, kind), undefined, to && respelling(written, to, names));
   }
 
   /** The piece of source an expression was written as. */

@@ -1,7 +1,6 @@
 /** Checks expressions: resolves names, infers types, and turns syntax into typed expressions. */
 
 import type { Span } from "../language/source.js";
-import { didYouMean } from "../language/suggest.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import type { Tables, Where } from "./context.js";
@@ -44,13 +43,15 @@ export class ExpressionChecker {
   arguments(args: readonly ArgumentNode[], parameters: readonly Parameter[], where: Where, what: string, at: Span): Expr[] {
     const given: (Expr | undefined)[] = parameters.map(() => undefined);
     let position = 0;
+    let mislabelled = false;
     for (const arg of args) {
       let index = position;
       if (arg.label) {
         const label = arg.label;
         index = parameters.findIndex((p) => p.name === label.text);
         if (index < 0) {
-          this.tables.error("unknown-argument", label, `${what} has no parameter "${label.text}".`, didYouMean(label.text, parameters.map((p) => p.name), "parameter"));
+          mislabelled = true;
+          this.tables.misspelt("unknown-argument", label, `${what} has no parameter "${label.text}".`, label.text, parameters.map((p) => p.name), "parameter");
           this.check(arg.value, where);
           continue;
         }
@@ -68,7 +69,8 @@ export class ExpressionChecker {
       }
     }
     const missing = parameters.filter((p, i) => !given[i] && !p.initial);
-    if (missing.length > 0 && position <= parameters.length) {
+    // With a misspelt name the one that is missing is most likely the one that was meant.
+    if (missing.length > 0 && position <= parameters.length && !mislabelled) {
       this.tables.error("wrong-arguments", at, `${what} also needs ${missing.map((p) => `"${p.name}"`).join(", ")}.`, signatureHelp(what, parameters));
     }
     return parameters.map((p, i) => given[i] ?? p.initial ?? unknownAt(at));
@@ -335,7 +337,10 @@ export class ExpressionChecker {
     }
     const known = type.kind === "list" ? [...LIST_PROPERTIES, ...LIST_METHODS] : type.kind === "map" ? MAP_PROPERTIES : type.kind === "grid" ? [...GRID_PROPERTIES, ...GRID_METHODS] : type.kind === "cell" ? ["x", "y"] : [];
     const isMethod = (type.kind === "list" && LIST_METHODS.includes(text)) || (type.kind === "grid" && GRID_METHODS.includes(text));
-    this.tables.error("unknown-field", node.name, `${capital(withArticle(describe(type)))} has no field "${text}".`, isMethod ? `It is called: ${text}(...).` : type.kind === "perSeat" ? `Say whose: ${this.tables.written(node.of)}[seat].${text}` : didYouMean(text, known, "field"));
+    const words = `${capital(withArticle(describe(type)))} has no field "${text}".`;
+    if (isMethod) this.tables.error("unknown-field", node.name, words, `It is called: ${text}(...).`);
+    else if (type.kind === "perSeat") this.tables.error("unknown-field", node.name, words, `Say whose: ${this.tables.written(node.of)}[seat].${text}`);
+    else this.tables.misspelt("unknown-field", node.name, words, text, known, "field");
     return unknownAt(at);
   }
 
@@ -405,15 +410,14 @@ export class ExpressionChecker {
         return { kind: "binary", op, left, right, type: NUM, ...at };
       }
       default: {
-        if (op === "+") {
-          const left = this.check(node.left, where);
-          if (left.type.kind === "text") {
-            this.wrongType(at, "Texts are not added.", 'Put values into one text: "{a} and {b}".');
-            this.check(node.right, where);
-            return { ...unknownAt(at), type: TEXT };
-          }
+        // Checked once only: in a long sum each left side holds all that stands before it.
+        const first = this.check(node.left, where);
+        if (op === "+" && first.type.kind === "text") {
+          this.wrongType(at, "Texts are not added.", 'Put values into one text: "{a} and {b}".');
+          this.check(node.right, where);
+          return { ...unknownAt(at), type: TEXT };
         }
-        const left = this.number(node.left, where, `the left of "${op}"`);
+        const left = this.asNumber(first, `the left of "${op}"`);
         const right = this.number(node.right, where, `the right of "${op}"`);
         return { kind: "binary", op, left, right, type: arithmetic(op, left.type, right.type), ...at };
       }
@@ -421,7 +425,10 @@ export class ExpressionChecker {
   }
 
   private number(node: ExprNode, where: Where, what: string): Expr {
-    const checked = this.check(node, where);
+    return this.asNumber(this.check(node, where), what);
+  }
+
+  private asNumber(checked: Expr, what: string): Expr {
     const expr = checked.type.kind === "maybe" && isOrdered(checked.type.of) ? unwrapped(checked, checked.type.of) : checked;
     if (!isOrdered(expr.type)) {
       this.coerce(expr, INT, what);
@@ -475,7 +482,7 @@ export class ExpressionChecker {
         type = listOf(element);
     }
     if (node.ties === "byLot" && where.effects !== true) this.drawNotAllowed(node, where, "ties byLot");
-    return { kind: "binder", word, slot, source, ...(test && { where: test }), ...(body && { body }), ties: node.ties ?? "inOrder", type, ...at };
+    return { kind: "binder", word, slot, source, ...(test && { where: test }), ...(body && { body }), ties: node.ties ?? "inOrder", tiesStated: node.ties !== undefined, type, ...at };
   }
 
   /** The type of the elements of a list, map (its keys) or range. */
@@ -668,7 +675,7 @@ export class ExpressionChecker {
     if (of.type.kind === "unknown") return unknownAt(at);
     const known = of.type.kind === "list" ? LIST_METHODS : of.type.kind === "map" ? ["has", "remove", "clear"] : of.type.kind === "grid" ? [...GRID_METHODS, "fill"] : [];
     if (known.includes(method)) this.tables.error("wrong-type", callee.name, `"${method}" changes the data and gives no value.`, "Write it as a statement of its own.");
-    else this.tables.error("unknown-field", callee.name, `${capital(withArticle(describe(of.type)))} has nothing called "${method}".`, didYouMean(method, known, "operation"));
+    else this.tables.misspelt("unknown-field", callee.name, `${capital(withArticle(describe(of.type)))} has nothing called "${method}".`, method, known, "operation");
     return unknownAt(at);
   }
 
@@ -687,7 +694,7 @@ export class ExpressionChecker {
   }
 
   private unknownField(name: Name, type: Type & { kind: "record" }): void {
-    this.tables.error("unknown-field", name, `${type.name} has no field "${name.text}".`, didYouMean(name.text, type.fields.map((f) => f.name), "field"));
+    this.tables.misspelt("unknown-field", name, `${type.name} has no field "${name.text}".`, name.text, type.fields.map((f) => f.name), "field");
   }
 
   private wrongType(at: Span, words: string, help?: string): void {

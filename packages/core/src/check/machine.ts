@@ -20,6 +20,10 @@ export interface Machine {
   readonly types: readonly (EnumType | RecordType)[];
   /** For each record type, by name, the written defaults of its fields. */
   readonly recordInitials: ReadonlyMap<string, readonly (Expr | undefined)[]>;
+  /** For each record type, by name, where its fields are declared. */
+  readonly recordSpans: ReadonlyMap<string, readonly Span[]>;
+  /** Constants that stand in the bounds of types. */
+  readonly boundConstants: ReadonlySet<string>;
   readonly constants: readonly Constant[];
   /** The machine's own data, slots 0 to `data.length - 1` of the root box. */
   readonly data: readonly DataField[];
@@ -55,6 +59,8 @@ export interface DataField extends Field, Span {
 
 export interface Constant extends Span {
   readonly name: string;
+  readonly nameSpan: Span;
+  readonly doc?: string;
   readonly type: Type;
   readonly value: Expr;
 }
@@ -79,6 +85,8 @@ export interface Parameter extends Span {
 
 export interface FunctionDeclaration extends Span {
   readonly name: string;
+  readonly nameSpan: Span;
+  readonly doc?: string;
   readonly parameters: readonly Parameter[];
   readonly type: Type;
   readonly body: Expr;
@@ -86,6 +94,8 @@ export interface FunctionDeclaration extends Span {
 
 export interface EffectDeclaration extends Span {
   readonly name: string;
+  readonly nameSpan: Span;
+  readonly doc?: string;
   readonly parameters: readonly Parameter[];
   readonly body: Block;
 }
@@ -288,7 +298,7 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "round"; readonly how: Rounding; readonly of: Expr }
     | { readonly kind: "least" | "greatest"; readonly args: readonly Expr[] }
     | { readonly kind: "abs"; readonly of: Expr }
-    | { readonly kind: "binder"; readonly word: BinderWord; readonly slot: number; readonly source: Expr; readonly where?: Expr; readonly body?: Expr; readonly ties: Ties }
+    | { readonly kind: "binder"; readonly word: BinderWord; readonly slot: number; readonly source: Expr; readonly where?: Expr; readonly body?: Expr; readonly ties: Ties; /** The text says what happens to equal ones. */ readonly tiesStated: boolean }
     | { readonly kind: "me" | "seats" | "inPlay" | "others" | "now" }
     | { readonly kind: "next" | "taken" | "canAct"; readonly seat: Expr }
     | { readonly kind: "inState"; readonly state: number }

@@ -16,6 +16,9 @@ export class Typing {
   /** Constants whose value is a whole number, as far as they are known. */
   private readonly wholeConstants = new Map<string, ExprNode>();
 
+  /** The constants that bounds use. */
+  readonly boundConstants = new Set<string>();
+
   constructor(private readonly tables: Tables) {}
 
   addConstant(name: string, value: ExprNode): void {
@@ -81,6 +84,7 @@ export class Typing {
       this.tables.unknown("unknown-value", bound.name, bound.name.text, this.wholeConstants.keys(), "constant");
       return 0;
     }
+    this.boundConstants.add(bound.name.text);
     const folded = this.fold(value, 0);
     if (folded === undefined) {
       this.tables.error("wrong-type", bound, `The bound "${bound.name.text}" is not a plain whole number.`, "Bounds are whole numbers, or constants made of them with + - *.");

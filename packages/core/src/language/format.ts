@@ -91,11 +91,14 @@ function goesOn(line: Line, last: Line | undefined): boolean {
 
 function written(tokens: readonly Token[], text: string): string {
   let out = "";
+  // The name of a message is written with hyphens, which are minus signs everywhere else.
+  const named = tokens[0]?.text === "accept" && tokens[1]?.kind === "word" ? tokens.findIndex((t) => t.kind === "text") : 0;
   for (const [i, token] of tokens.entries()) {
     const before = tokens[i - 1];
     if (before) {
       const space = text.slice(before.to, token.from);
-      out += token.kind === "comment" || token.kind === "doc" ? (space.length >= 2 ? space.replaceAll("\t", STEP) : STEP) : space.length >= 2 && !/\t/.test(space) ? space : between(before, token, tokens[i - 2], space);
+      const hyphen = i < named && i > 1 && (token.text === "-" || before.text === "-");
+      if (!hyphen) out += token.kind === "comment" || token.kind === "doc" ? (space.length >= 2 ? space.replaceAll("\t", STEP) : STEP) : space.length >= 2 && !/\t/.test(space) ? space : between(before, token, tokens[i - 2], space);
     }
     out += token.kind === "comment" || token.kind === "doc" ? token.text.trimEnd() : token.text;
   }

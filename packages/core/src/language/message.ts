@@ -5,6 +5,13 @@ import type { Sources, Span } from "./source.js";
 /** `error`: the machine does not run. `warning`: it runs, but something is very likely wrong. */
 export type Severity = "error" | "warning";
 
+/** A change of the text that mends what a message tells of. */
+export interface Fix {
+  /** What it does, such as `Write "lift"`. */
+  readonly title: string;
+  readonly edits: readonly (Span & { readonly text: string })[];
+}
+
 /** One thing to say about a place in the text. */
 export interface Message extends Span {
   /** The stable name of this kind of message, such as `unknown-name`. */
@@ -16,6 +23,15 @@ export interface Message extends Span {
   readonly help?: string;
   /** Another place that belongs to the story. */
   readonly related?: Span & { readonly words: string };
+  /** The mend, when it is certain. */
+  readonly fix?: Fix;
+}
+
+/** What a message may carry besides its words. */
+interface Extras {
+  readonly help?: string | undefined;
+  readonly related?: Message["related"] | undefined;
+  readonly fix?: Fix | undefined;
 }
 
 /** Collects messages; a second message of the same kind at the same place is dropped. */
@@ -30,12 +46,24 @@ export class Messages {
     this.list.push(message);
   }
 
-  error(name: string, at: Span, words: string, help?: string, related?: Message["related"]): void {
-    this.add({ name, severity: "error", from: at.from, to: at.to, words, ...(help && { help }), ...(related && { related }) });
+  error(name: string, at: Span, words: string, help?: string, related?: Message["related"], fix?: Fix): void {
+    this.say("error", name, at, words, { help, related, fix });
   }
 
-  warning(name: string, at: Span, words: string, help?: string, related?: Message["related"]): void {
-    this.add({ name, severity: "warning", from: at.from, to: at.to, words, ...(help && { help }), ...(related && { related }) });
+  warning(name: string, at: Span, words: string, help?: string, related?: Message["related"], fix?: Fix): void {
+    this.say("warning", name, at, words, { help, related, fix });
+  }
+
+  private say(severity: Severity, name: string, at: Span, words: string, { help, related, fix }: Extras): void {
+    this.add({ name, severity, from: at.from, to: at.to, words, ...(help && { help }), ...(related && { related }), ...(fix && { fix }) });
+  }
+
+  /** Takes messages out; true when there were any. */
+  remove(which: (message: Message) => boolean): boolean {
+    const kept = this.list.filter((m) => !which(m));
+    const removed = kept.length < this.list.length;
+    this.list.splice(0, this.list.length, ...kept);
+    return removed;
   }
 
   get failed(): boolean {

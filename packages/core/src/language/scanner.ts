@@ -1,7 +1,7 @@
 /** Text to tokens. Never fails: what it cannot read becomes a token of kind `bad` and a message. */
 
-import type { Messages } from "./message.js";
-import type { SourceFile } from "./source.js";
+import type { Fix, Messages } from "./message.js";
+import type { SourceFile, Span } from "./source.js";
 
 type TokenKind = "word" | "int" | "num" | "duration" | "text" | "mark" | "doc" | "comment" | "bad" | "end";
 
@@ -83,9 +83,11 @@ export function scan(file: SourceFile, messages: Messages, start = 0, stop = fil
       push("mark", at + mark.length, 0, touching);
       continue;
     }
-    const width = (text.codePointAt(at) ?? 0) > 0xffff ? 2 : 1;
+    const pair = text.slice(at, at + 2);
+    const width = (text.codePointAt(at) ?? 0) > 0xffff || pair === "&&" || pair === "||" ? 2 : 1;
     const bad = text.slice(at, at + width);
-    messages.error("bad-character", { from: base + at, to: base + at + width }, `"${bad}" has no meaning here.`, hintForCharacter(bad));
+    const span = { from: base + at, to: base + at + width };
+    messages.error("bad-character", span, `"${bad}" has no meaning here.`, hintForCharacter(bad), undefined, insteadOf(bad, span));
     push("bad", at + width, 0, touching);
   }
   at = stop;
@@ -124,10 +126,16 @@ export function scan(file: SourceFile, messages: Messages, start = 0, stop = fil
   }
 }
 
+/** What was meant, for signs of other languages whose word here is certain. */
+function insteadOf(bad: string, at: Span): Fix | undefined {
+  const text = { "&&": "and", "||": "or", ";": "" }[bad];
+  return text === undefined ? undefined : { title: text === "" ? "Leave it out" : `Write "${text}"`, edits: [{ ...at, text }] };
+}
+
 function hintForCharacter(c: string): string {
   if (c === "'" || c === "\u201c" || c === "\u201d" || c === "`") return 'Texts are written in straight double quotes: "like this".';
-  if (c === "&") return 'Write "and".';
-  if (c === "|") return 'Write "or".';
+  if (c === "&" || c === "&&") return 'Write "and".';
+  if (c === "|" || c === "||") return 'Write "or".';
   if (c === "!") return 'Write "not", or != for "is not".';
   if (c === ";") return "Nothing separates statements; leave it out.";
   return "Leave it out.";

@@ -1,5 +1,8 @@
 /** "Did you mean": the known name that is nearest to a misspelt one. */
 
+import type { Fix } from "./message.js";
+import type { Span } from "./source.js";
+
 /**
  * Optimal string alignment distance: insertions, deletions, substitutions and swaps of neighbours
  * (Damerau 1964, in the restricted form), with differences of case only costing less.
@@ -37,6 +40,12 @@ export function nearest(name: string, known: Iterable<string>): string | undefin
     }
   }
   return best;
+}
+
+/** The fix for a misspelt name: the nearest known one in its place; undefined when none is near. */
+export function respelling(name: string, at: Span, known: Iterable<string>): Fix | undefined {
+  const near = nearest(name, known);
+  return near === undefined ? undefined : { title: `Write "${near}"`, edits: [{ from: at.from, to: at.to, text: near }] };
 }
 
 /** The help line for a misspelt name: "Did you mean ...?", else the known names when they are few. */

@@ -1,7 +1,8 @@
 /** States and endings that nothing leads to, and states that nothing leads out of. */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Machine, State } from "../machine.js";
+import type { Arrow, Expr, Machine, State } from "../machine.js";
+import type { Findings } from "../reason/findings.js";
 import { arrowsOf, ends, isInside } from "../walk.js";
 
 export function checkReach(machine: Machine, messages: Messages): void {
@@ -21,8 +22,23 @@ export function checkReach(machine: Machine, messages: Messages): void {
   }
 }
 
-/** All states and endings that arrows lead to from the start, conditions taken as possible. */
-function reachable(machine: Machine): { states: Set<number>; endings: Set<number> } {
+/** States and endings that arrows lead to, but no match comes to: the conditions on the way never hold. */
+export function checkEntered({ machine, flow, tests }: Findings, messages: Messages): void {
+  const { states, endings } = reachable(machine);
+  // What lies behind a branch that is never taken has been explained there.
+  const behind = behindDeadBranches(machine, (test) => tests.get(test)?.mask === 1 || !tests.has(test));
+  for (const state of machine.states) {
+    if (behind.states.has(state.id) || flow.entered.has(state.id) || !states.has(state.id) || !flow.entered.has(state.parent)) continue;
+    messages.warning("unreachable-state", state.nameSpan, `No match ever comes to "${state.name}": the conditions on every way that leads there can never hold.`, "Look at the conditions of the arrows that lead to it.");
+  }
+  for (const ending of machine.endings) {
+    if (behind.endings.has(ending.id) || flow.endings.has(ending.id) || !endings.has(ending.id)) continue;
+    messages.warning("unreachable-ending", ending.nameSpan, `No match can end in "${ending.name}": the conditions on every way that leads there can never hold.`, "Look at the conditions of the arrows that lead to it.");
+  }
+}
+
+/** All states and endings that arrows lead to from the start, or from some arrows, conditions taken as possible. */
+function reachable(machine: Machine, from?: readonly Arrow[]): { states: Set<number>; endings: Set<number> } {
   const states = new Set<number>();
   const endings = new Set<number>();
   const work: Arrow[] = [];
@@ -44,7 +60,8 @@ function reachable(machine: Machine): { states: Set<number>; endings: Set<number
     if (state.start >= 0) enter(state.start);
     if (state.parallel) for (const child of state.children) enter(child);
   };
-  enter(0);
+  if (from) work.push(...from);
+  else enter(0);
   for (let arrow = work.pop(); arrow; arrow = work.pop()) {
     if (arrow.kind === "history") enter(arrow.state);
     if (arrow.kind !== "to") continue;
@@ -52,6 +69,21 @@ function reachable(machine: Machine): { states: Set<number>; endings: Set<number
     else endings.add(arrow.target.ending);
   }
   return { states, endings };
+}
+
+/** The states and endings that arrows of dead branches lead to, and all that is reached from there. */
+function behindDeadBranches(machine: Machine, isDead: (test: Expr) => boolean): { states: Set<number>; endings: Set<number> } {
+  const arrows: Arrow[] = [];
+  const visit = (arrow: Arrow | undefined, test: Expr | undefined): void => {
+    if (arrow && test && isDead(test)) arrows.push(...ends(arrow));
+    if (arrow?.kind === "choose") for (const branch of arrow.branches) visit(branch.arrow, branch.test);
+  };
+  for (const state of machine.states) {
+    for (const item of [...state.timers, ...state.listeners]) visit(item.arrow, item.test);
+    for (const when of state.whens) visit(when.arrow, when.test.kind === "holds" ? when.test.test : undefined);
+    for (const action of state.actions) visit(action.arrow, action.needs.find((n) => isDead(n.test))?.test);
+  }
+  return reachable(machine, arrows);
 }
 
 function isLeaf(state: State): boolean {

@@ -2,16 +2,38 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Machine } from "../machine.js";
+import { type Findings, findOut } from "../reason/findings.js";
+import { checkAmounts } from "./amounts.js";
 import { checkChoices } from "./choices.js";
-import { checkReach } from "./reach.js";
+import { checkConditions } from "./conditions.js";
+import { checkDecisions } from "./decisions.js";
+import { checkLaws } from "./laws.js";
+import { checkLifetimes } from "./lifetimes.js";
+import { checkMisses } from "./misses.js";
+import { checkEntered, checkReach } from "./reach.js";
 import { checkResults } from "./results.js";
+import { checkSecrets } from "./secrets.js";
 import { checkSize } from "./size.js";
+import { checkTurns } from "./turns.js";
+import { checkUses } from "./uses.js";
+import { checkWaits } from "./waits.js";
 
-/** Runs every family of rules. While names or types are wrong they stay silent: the cause comes before its consequences. */
-export function runRules(machine: Machine, messages: Messages): void {
+/** The rules that ask what the reasoning found out, causes before their consequences. They only ever warn. */
+const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [checkWaits, checkUses, checkConditions, checkEntered, checkMisses, checkAmounts, checkTurns, checkLifetimes, checkLaws, checkDecisions, checkSecrets];
+
+/**
+ * Runs every family of rules. While names or types are wrong they stay silent: the cause comes before its
+ * consequences.
+ *
+ * @param reason false leaves out all that only warns and takes long
+ */
+export function runRules(machine: Machine, messages: Messages, reason: boolean): void {
   if (messages.failed) return;
   checkSize(machine, messages);
-  checkReach(machine, messages);
   checkChoices(machine, messages);
   checkResults(machine, messages);
+  if (messages.failed || !reason) return;
+  checkReach(machine, messages);
+  const found = findOut(machine);
+  if (found) for (const rule of REASONED) rule(found, messages);
 }

@@ -17,6 +17,8 @@ export class BlockParser extends ExpressionParser {
           return { statements, ...this.span(open.from) };
         }
         try {
+          this.accepts();
+          if (this.is("}")) break;
           statements.push(this.statement());
         } catch (error) {
           if (!(error instanceof SyntaxFailure)) throw error;
@@ -27,6 +29,9 @@ export class BlockParser extends ExpressionParser {
       return { statements, ...this.span(open.from) };
     });
   }
+
+  /** Reads what is silenced here. Overridden by the file's parser, which keeps it. */
+  protected accepts(): void {}
 
   /** Inside effects an item's word, an arrow at the start of a line or the end of the text mean a lost brace. */
   private blockIsLost(): boolean {
@@ -183,6 +188,7 @@ export class BlockParser extends ExpressionParser {
     const branches: BranchNode[] = [];
     let otherwise: BranchNode | undefined;
     while (!this.is("}")) {
+      this.accepts();
       const branchFrom = this.token.from;
       if (this.accept("when")) {
         const test = this.expression();

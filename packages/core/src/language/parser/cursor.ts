@@ -1,6 +1,6 @@
 /** The parser's hold on the tokens: look ahead, take, expect, and report what is in the way. */
 
-import type { Messages } from "../message.js";
+import type { Fix, Messages } from "../message.js";
 import { scan, type Token } from "../scanner.js";
 import type { SourceFile, Span } from "../source.js";
 import type { Name } from "../syntax.js";
@@ -119,9 +119,9 @@ export class Cursor {
     return token.kind === "end" ? "the end of the text" : token.kind === "text" ? "a text" : `"${token.text}"`;
   }
 
-  protected fail(name: string, words: string, help?: string): never {
+  protected fail(name: string, words: string, help?: string, fix?: Fix): never {
     const { from, to } = this.token;
-    this.messages.error(name, { from, to: Math.max(to, from + 1) }, words, help);
+    this.messages.error(name, { from, to: Math.max(to, from + 1) }, words, help, undefined, fix);
     throw new SyntaxFailure(words);
   }
 

@@ -48,7 +48,7 @@ export class ExpressionParser extends Cursor {
 
   private comparison(): ExprNode {
     const left = this.range();
-    if (this.is("=")) this.fail("syntax", 'A single "=" sets a value; to compare, write "==".');
+    if (this.is("=")) this.fail("syntax", 'A single "=" sets a value; to compare, write "==".', undefined, { title: 'Write "=="', edits: [{ from: this.token.from, to: this.token.to, text: "==" }] });
     if (!COMPARISONS.has(this.token.text) || this.token.kind === "text") return left;
     const op = this.take().text as BinaryOperator;
     const right = this.range();

@@ -42,9 +42,6 @@ export class ItemParser extends BlockParser {
     return items;
   }
 
-  /** Overridden by the file's parser, which keeps the silences. */
-  protected accepts(): void {}
-
   private reportLostBrace(owner: Name, open: number): void {
     const suspect = this.suspect ?? { name: owner.text, position: this.lastToken.to };
     this.messages.error("missing-brace", { from: suspect.position - 1, to: suspect.position }, `A "}" is missing after this: the body of ${suspect.name} is still open.`, undefined, { from: open, to: open + 1, words: `The body of ${owner.text} was opened here.` });
@@ -135,6 +132,8 @@ export class ItemParser extends BlockParser {
     this.expect("{", `after ${owner}`);
     const fields: FieldNode[] = [];
     while (!this.is("}")) {
+      this.accepts();
+      if (this.is("}")) break;
       const from = this.token.from;
       if (this.token.kind === "end" || (this.startsItem() && !this.nextIs(":"))) {
         const end = this.lastToken;

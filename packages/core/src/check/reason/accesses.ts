@@ -1,0 +1,242 @@
+/** Who reads and writes which data, and in which states: every use of data, through the functions and effects that states call. */
+
+import type { Span } from "../../language/source.js";
+import type { Block, Expr, Location, Machine, Statement } from "../machine.js";
+
+/**
+ * The path of a datum: `d` and a slot of the machine, or `s`, a slot and a field of a state, then the
+ * fields of records inside; indices do not count. `d3.1` is a field of every kite.
+ */
+export type DataPath = string;
+
+/** Where a use stands. */
+export type Place = { readonly kind: "state" | "function" | "effect" | "ending"; readonly id: number } | { readonly kind: "law" | "policy" | "test" | "default"; readonly id: number };
+
+export interface Access extends Span {
+  readonly path: DataPath;
+  readonly place: Place;
+  readonly kind: "read" | "write";
+  /** For writes: what is done. For reads: the expression that reads. */
+  readonly statement?: Statement;
+  readonly expr?: Expr;
+  /** A written location has indices on the way. */
+  readonly indexed?: boolean;
+  /** Among the reads: it only serves the writing of the same datum, such as the left of `x = x + 1`. */
+  readonly own?: boolean;
+  /** Written by a `take` inside an expression. */
+  readonly takes?: boolean;
+}
+
+export interface Call {
+  readonly place: Place;
+  readonly routine: "function" | "effect" | "constant" | "signal" | "heard";
+  readonly id: number;
+}
+
+export class Accesses {
+  readonly all: Access[] = [];
+  readonly calls: Call[] = [];
+  private place: Place = { kind: "default", id: 0 };
+  private readonly byPath = new Map<DataPath, Access[]>();
+  private readonly routineStates = new Map<string, ReadonlySet<number>>();
+
+  constructor(readonly machine: Machine) {
+    for (const f of machine.data) if (f.initial) this.expr(f.initial);
+    for (const state of machine.states) {
+      for (const f of state.fields) if (f.initial) this.at({ kind: "state", id: state.id }, () => this.expr(f.initial as Expr));
+      this.at({ kind: "state", id: state.id }, () => {
+        const { fields: _fields, parameters: _parameters, listeners, ...items } = state;
+        for (const l of listeners) this.calls.push({ place: this.place, routine: "heard", id: l.signal });
+        this.any([items.turn, items.actions, items.enters, items.exits, items.timers, listeners, items.whens]);
+      });
+    }
+    for (const [id, f] of machine.functions.entries()) this.at({ kind: "function", id }, () => this.expr(f.body));
+    for (const [id, e] of machine.effects.entries()) this.at({ kind: "effect", id }, () => this.block(e.body));
+    for (const e of machine.endings) this.at({ kind: "ending", id: e.id }, () => this.any(e.results));
+    for (const c of machine.constants) this.expr(c.value);
+    for (const initials of machine.recordInitials.values()) for (const e of initials) if (e) this.expr(e);
+    for (const l of machine.laws) this.at({ kind: "law", id: l.id }, () => l.form === "holds" && this.expr(l.test));
+    for (const [id, p] of machine.policies.entries()) this.at({ kind: "policy", id }, () => this.any(p.entries.map((e) => [e.test, [...e.call.args.values()]])));
+    for (const [id, t] of machine.tests.entries()) this.at({ kind: "test", id }, () => this.tests(t.lines));
+    for (const access of this.all) {
+      const list = this.byPath.get(access.path);
+      if (list) list.push(access);
+      else this.byPath.set(access.path, [access]);
+    }
+  }
+
+  /** The uses of exactly one path. */
+  of(path: DataPath): readonly Access[] {
+    return this.byPath.get(path) ?? [];
+  }
+
+  /** The uses of a path, of what it is part of, and of its parts. */
+  touching(path: DataPath): Access[] {
+    const found: Access[] = [];
+    for (const [other, list] of this.byPath) if (isPart(other, path) || isPart(path, other)) found.push(...list);
+    return found;
+  }
+
+  writes(path: DataPath): Access[] {
+    return this.touching(path).filter((a) => a.kind === "write");
+  }
+
+  /** True when nothing of the machine (tests apart) ever writes the path, what it is part of, or parts of it. */
+  neverWritten(path: DataPath): boolean {
+    return !this.writes(path).some((a) => a.place.kind !== "test");
+  }
+
+  /** The states in which something at a place happens; for routines those of all that call them. */
+  statesOf(place: Place): ReadonlySet<number> {
+    if (place.kind === "state") return new Set([place.id]);
+    if (place.kind !== "function" && place.kind !== "effect") return new Set();
+    const key = `${place.kind} ${place.id}`;
+    const known = this.routineStates.get(key);
+    if (known) return known;
+    const states = new Set<number>();
+    this.routineStates.set(key, states);
+    for (const call of this.calls) {
+      if (call.routine === place.kind && call.id === place.id) for (const id of this.statesOf(call.place)) states.add(id);
+    }
+    return states;
+  }
+
+  isCalled(routine: Call["routine"], id: number): boolean {
+    return this.calls.some((c) => c.routine === routine && c.id === id);
+  }
+
+  // ---- walking ---------------------------------------------------------------------------------
+
+  private at(place: Place, walk: () => void): void {
+    const before = this.place;
+    this.place = place;
+    walk();
+    this.place = before;
+  }
+
+  private tests(lines: Machine["tests"][number]["lines"]): void {
+    for (const line of lines) {
+      if (line.kind === "given") {
+        for (const { target, value } of line.values) {
+          this.write(target);
+          this.expr(value);
+        }
+      } else this.any(line);
+    }
+  }
+
+  private block(block: Block): void {
+    for (const s of block.statements) this.statement(s);
+  }
+
+  private statement(s: Statement): void {
+    switch (s.kind) {
+      case "assign":
+        this.write(s.target, s);
+        this.own(s.target, s.value);
+        return;
+      case "change":
+        this.write(s.target, s);
+        for (const arg of s.args) this.expr(arg);
+        return;
+      case "call":
+        this.calls.push({ place: this.place, routine: "effect", id: s.effect });
+        for (const arg of s.args) this.expr(arg);
+        return;
+      case "raise":
+        this.calls.push({ place: this.place, routine: "signal", id: s.signal });
+        for (const arg of s.args) this.expr(arg);
+        return;
+      default:
+        for (const [key, part] of Object.entries(s)) if (key !== "kind") this.any(part);
+    }
+  }
+
+  private written: DataPath | undefined;
+
+  private own(target: Location, value: Expr): void {
+    this.written = pathOfLocation(target);
+    this.expr(value);
+    this.written = undefined;
+  }
+
+  private write(target: Location, statement?: Statement & { kind: "assign" | "change" }): void {
+    for (const step of target.path) if (step.kind === "index") this.expr(step.key);
+    const path = pathOfLocation(target);
+    if (path === undefined) return;
+    this.all.push({ path, place: this.place, kind: "write", ...(statement && { statement }), indexed: target.path.some((p) => p.kind === "index"), from: target.from, to: target.to });
+  }
+
+  private any(node: unknown): void {
+    if (node === null || typeof node !== "object") return;
+    if (Array.isArray(node)) {
+      for (const part of node) this.any(part);
+      return;
+    }
+    if (node instanceof Map) {
+      for (const part of node.values()) this.any(part);
+      return;
+    }
+    if ("statements" in node) this.block(node as Block);
+    else if ("type" in node && "kind" in node) this.expr(node as Expr);
+    else if (!("parameters" in node) && "kind" in node && ["let", "assign", "change", "call", "note", "raise", "retire", "for", "if"].includes((node as { kind: string }).kind) && !("arrow" in node)) this.statement(node as Statement);
+    else for (const part of Object.values(node)) this.any(part);
+  }
+
+  private expr(e: Expr): void {
+    const path = pathOf(e);
+    if (path !== undefined) {
+      this.all.push({ path, place: this.place, kind: "read", expr: e, ...(path === this.written && { own: true }), from: e.from, to: e.to });
+      for (let inner: Expr = e; ; ) {
+        if (inner.kind === "index") {
+          this.expr(inner.key);
+          inner = inner.of;
+        } else if (inner.kind === "field" || inner.kind === "unwrap") inner = inner.of;
+        else return;
+      }
+    }
+    if (e.kind === "take") {
+      const taken = pathOfLocation(e.target);
+      for (const step of e.target.path) if (step.kind === "index") this.expr(step.key);
+      if (taken !== undefined) {
+        this.all.push({ path: taken, place: this.place, kind: "write", takes: true, from: e.from, to: e.to });
+        this.all.push({ path: taken, place: this.place, kind: "read", expr: e, from: e.from, to: e.to });
+      }
+      return;
+    }
+    if (e.kind === "call") this.calls.push({ place: this.place, routine: "function", id: e.function });
+    if (e.kind === "named") this.calls.push({ place: this.place, routine: "constant", id: e.constant });
+    for (const [key, part] of Object.entries(e)) if (key !== "type") this.any(part);
+  }
+}
+
+/** The path an expression reads, when it is data, or an element or field of data. */
+export function pathOf(e: Expr): DataPath | undefined {
+  switch (e.kind) {
+    case "data":
+      return `d${e.slot}`;
+    case "stateData":
+      return `s${e.slot}.${e.field}`;
+    case "field": {
+      const of = pathOf(e.of);
+      return of && `${of}.${e.field}`;
+    }
+    case "index":
+    case "unwrap":
+      return pathOf(e.of);
+    default:
+      return undefined;
+  }
+}
+
+export function pathOfLocation(target: Location): DataPath | undefined {
+  const { base } = target;
+  if (base.kind === "local") return undefined;
+  const start = base.kind === "data" ? `d${base.slot}` : `s${base.slot}.${base.field}`;
+  return target.path.reduce((path, step) => (step.kind === "field" ? `${path}.${step.field}` : path), start);
+}
+
+/** True when a path is another, or part of it. */
+export function isPart(inner: DataPath, outer: DataPath): boolean {
+  return inner === outer || inner.startsWith(`${outer}.`);
+}

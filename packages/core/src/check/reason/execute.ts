@@ -1,0 +1,303 @@
+/** What effects do to what is known: statements carried out on a store that stands for many situations at once. */
+
+import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
+import { MAX_INT, type Type } from "../types.js";
+import { type Evaluator, MAX_SEATS_APART } from "./evaluate.js";
+import { ANY, between, bitsOf, join, type ListSet, listOfItems, listOfSize, type Possible, single } from "./possible.js";
+import { joinStores, type Store } from "./store.js";
+
+/** A signal on its way, with what its values may be. */
+export interface Raised {
+  readonly signal: number;
+  readonly args: readonly Possible[];
+  /** It may be raised any number of times. */
+  readonly often: boolean;
+}
+
+/** One way through an effect: what is known at its end, and the signals raised on the way. */
+export interface Way {
+  readonly store: Store;
+  readonly raised: readonly Raised[];
+}
+
+/** Told of what effects do while the settled machine is gone through. */
+export interface EffectWatcher {
+  /** A datum is written: with what, before it stops at its bounds, and what it was. */
+  written(statement: Statement & { kind: "assign" | "change" }, target: Location, value: Possible | undefined, before: Possible | undefined, store: Store): void;
+  tested(test: Expr, store: Store): void;
+}
+
+/** Ways kept apart; more are joined. */
+const MAX_WAYS = 6;
+/** Rounds of a loop before its bounds are widened. */
+const ROUNDS = 2;
+
+export class Executor {
+  watcher: EffectWatcher | undefined;
+
+  constructor(
+    private readonly machine: Machine,
+    private readonly values: Evaluator,
+    private readonly steps: readonly number[],
+  ) {}
+
+  /** Carries out a block from one store. */
+  run(block: Block | undefined, way: Way): Way[] {
+    if (!block) return [way];
+    return block.statements.reduce<Way[]>((ways, s) => this.capped(ways.flatMap((w) => this.statement(s, w))), [way]);
+  }
+
+  private capped(ways: Way[]): Way[] {
+    if (ways.length <= MAX_WAYS) return ways;
+    return [...ways.slice(0, MAX_WAYS - 1), ways.slice(MAX_WAYS - 1).reduce(joinWays)];
+  }
+
+  private statement(s: Statement, way: Way): Way[] {
+    const { store } = way;
+    switch (s.kind) {
+      case "let": {
+        const { value, store: after } = this.taking(s.value, store);
+        return [{ ...way, store: after.bind(s.slot, { value, key: this.letKey(s.value, after) }) }];
+      }
+      case "assign":
+        return [{ ...way, store: this.assign(s, store) }];
+      case "change":
+        return [{ ...way, store: this.change(s, store) }];
+      case "call": {
+        const called = this.machine.effects[s.effect];
+        if (!called) return [way];
+        const after = s.args.reduce((known, arg) => this.taking(arg, known).store, store);
+        const inner = this.values.called(called.parameters, s.args, store).withData(after);
+        return this.run(called.body, { ...way, store: inner }).map((w) => ({ ...w, store: w.store.withLocals(keepLocals(store, w.store)) }));
+      }
+      case "note":
+        if (s.audience) this.values.evaluate(s.audience, store);
+        this.values.evaluate(s.text, store);
+        return [way];
+      case "raise": {
+        const args = s.args.map((arg) => this.values.evaluate(arg, store));
+        const after = s.args.reduce((known, arg) => this.taking(arg, known).store, store);
+        return [{ store: after, raised: [...way.raised, { signal: s.signal, args, often: false }] }];
+      }
+      case "retire": {
+        this.values.evaluate(s.seat, store);
+        return [{ ...way, store: store.withInPlay(between(Math.max(0, store.inPlay.low - 1), store.inPlay.high)) }];
+      }
+      case "for":
+        return this.loop(s, way);
+      case "if": {
+        const done: Way[] = [];
+        let rest: Store | undefined = store;
+        for (const branch of s.branches) {
+          if (!rest) break;
+          this.watcher?.tested(branch.test, rest);
+          const open: Store = rest;
+          for (const under of this.values.split(branch.test, true, open)) done.push(...this.run(branch.body, { ...way, store: under }));
+          rest = this.values.under(branch.test, false, open);
+        }
+        if (rest) done.push(...this.run(s.otherwise, { ...way, store: rest }));
+        return this.capped(done);
+      }
+    }
+  }
+
+  /** `let x = data` goes by the name of what it was read from until that changes. */
+  private letKey(value: Expr, store: Store) {
+    return value.type.kind === "seat" || value.type.kind === "int" || value.type.kind === "maybe" ? this.values.keys.of(value, store) : undefined;
+  }
+
+  /** Works an expression out; what it takes from lists is gone afterwards. */
+  taking(e: Expr, store: Store): { value: Possible; store: Store } {
+    const value = this.values.evaluate(e, store);
+    let after = store;
+    forEachTake(e, (take) => {
+      const list = this.values.read(take.target, after);
+      if (list.kind === "list") after = this.put(take.target, shorter(list, take.method), after);
+    });
+    return { value, store: after };
+  }
+
+  private loop(s: Statement & { kind: "for" }, way: Way): Way[] {
+    const source = this.values.list(s.source, way.store);
+    if (source.most === 0) return [way];
+    const once = (item: Possible, from: Way): Way[] => {
+      const bound = this.values.bound(s.slot, item, from.store);
+      const inner = s.where ? this.values.split(s.where, true, bound) : [bound];
+      const skipped = s.where ? this.values.split(s.where, false, bound).map((store) => ({ ...from, store })) : [];
+      return [...inner.flatMap((store) => this.run(s.body, { ...from, store: this.values.chosenFrom(s.source, { kind: "local", slot: s.slot, type: elementType(s.source.type), from: s.from, to: s.to }, store) })), ...skipped];
+    };
+    if (source.items && source.items.length <= MAX_SEATS_APART + 2) return source.items.reduce<Way[]>((ways, item) => this.capped(ways.flatMap((w) => once(item, w))), [way]);
+    // Any number of rounds: go round until nothing new comes of it.
+    const watcher = this.watcher;
+    let known = way;
+    this.watcher = undefined;
+    const silent = this.values.watcher;
+    this.values.watcher = undefined;
+    for (let round = 0; ; round++) {
+      const ways = once(source.of ?? ANY, known);
+      if (ways.length === 0) break;
+      const next = ways.reduce(joinWays);
+      const store = joinStores(known.store, next.store, round >= ROUNDS ? this.steps : undefined);
+      const stable = store === known.store && round > 0;
+      known = { store, raised: next.raised.length > known.raised.length && round === 0 ? [...known.raised, ...next.raised.slice(known.raised.length).map((r) => ({ ...r, often: true }))] : known.raised };
+      if (stable || round > 30) break;
+    }
+    this.watcher = watcher;
+    this.values.watcher = silent;
+    if (watcher || silent) once(source.of ?? ANY, known);
+    return [known];
+  }
+
+  // ---- writing ---------------------------------------------------------------------------------
+
+  private assign(s: Statement & { kind: "assign" }, store: Store): Store {
+    const { value: given, store: after } = this.taking(s.value, store);
+    let value = given;
+    const before = s.op === "=" ? undefined : this.values.read(s.target, store);
+    if (before) {
+      const a = before.kind === "number" ? before : between(-MAX_INT, MAX_INT);
+      const b = given.kind === "number" ? given : between(-MAX_INT, MAX_INT);
+      value = s.op === "+=" ? { kind: "number", low: a.low + b.low, high: a.high + b.high } : { kind: "number", low: a.low - b.high, high: a.high - b.low };
+    }
+    this.watcher?.written(s, s.target, value, before, store);
+    const fitted = this.values.fitted(value, s.target.type);
+    const written = this.put(s.target, fitted.kind === "any" ? this.values.anyOf(s.target.type) : fitted, after);
+    return s.op === "=" && s.target.path.length === 0 ? this.alias(s, written) : written;
+  }
+
+  /** After `x = e` the two are equal, as long as neither changes: what is known of one is known of the other. */
+  private alias(s: Statement & { kind: "assign" }, store: Store): Store {
+    const { base } = s.target;
+    if (base.kind === "data") return store.marked(`${base.slot}`, false);
+    if (base.kind === "stateData") return store.marked(`${base.slot}:${base.field}`, false);
+    return store;
+  }
+
+  private change(s: Statement & { kind: "change" }, store: Store): Store {
+    const given: Possible[] = [];
+    let after = store;
+    for (const arg of s.args) {
+      const taken = this.taking(arg, after);
+      given.push(taken.value);
+      after = taken.store;
+    }
+    const now = this.values.read(s.target, after);
+    if ((s.method === "take" || s.method === "takeLast") && now.kind === "list" && now.least === 0) {
+      this.values.watcher?.trouble("emptyList", { kind: "take", target: s.target, method: s.method, type: elementType(s.target.type), from: s.from, to: s.to }, store);
+    }
+    if (s.method === "remove" && now.kind === "list" && given[0]?.kind === "number" && (now.most === 0 || given[0].low >= now.most)) {
+      this.values.watcher?.trouble("missesIndex", s.args[0] as Expr, store);
+    }
+    const next = this.changed(now, s, given);
+    this.watcher?.written(s, s.target, next, now, store);
+    let put = this.put(s.target, this.values.fitted(next, s.target.type), after);
+    const { base } = s.target;
+    if (base.kind !== "local") put = put.marked(base.kind === "data" ? `${base.slot}` : `${base.slot}:${base.field}`, false);
+    return put;
+  }
+
+  private changed(now: Possible, s: Statement & { kind: "change" }, given: readonly Possible[]): Possible {
+    const value = given.at(-1) ?? ANY;
+    if (now.kind === "grid") return { kind: "grid", of: value };
+    if (now.kind === "map") return s.method === "clear" ? { kind: "map", least: 0, most: 0, of: undefined } : { ...now, least: Math.max(0, now.least - 1) };
+    if (now.kind !== "list") return this.values.anyOf(s.target.type);
+    switch (s.method) {
+      case "push":
+        return now.items && now.items.length < 8 ? listOfItems([...now.items, value]) : listOfSize(now.least + 1, Math.min(MAX_INT, now.most + 1), now.of ? join(now.of, value) : value);
+      case "insert":
+        return listOfSize(now.least + 1, Math.min(MAX_INT, now.most + 1), now.of ? join(now.of, value) : value);
+      case "take":
+      case "takeLast":
+        return shorter(now, s.method);
+      case "remove":
+        return listOfSize(Math.max(0, now.least - 1), Math.max(0, now.most - 1), now.of);
+      case "clear":
+        return listOfItems([]);
+      case "fill":
+        return listOfSize(now.least, now.most, now.most === 0 ? undefined : value);
+    }
+  }
+
+  /** Writes a value to a place; where it is not clear which element it is, it may be any of them. */
+  put(target: Location, value: Possible, store: Store): Store {
+    const { base } = target;
+    if (base.kind === "local") {
+      const now = store.locals.get(base.slot)?.value ?? ANY;
+      return store.bind(base.slot, { value: this.into(now, target.path, value, store), key: undefined });
+    }
+    const box = store.data[base.slot];
+    if (base.kind === "data") return store.write(base.slot, this.into(box ?? ANY, target.path, value, store));
+    if (box?.kind !== "record") return store.write(base.slot, box);
+    const field = this.into(box.fields[base.field] ?? ANY, target.path, value, store);
+    return store.write(base.slot, { kind: "record", fields: box.fields.map((f, i) => (i === base.field ? field : f)) });
+  }
+
+  private into(now: Possible, path: readonly LocationStep[], value: Possible, store: Store): Possible {
+    const [step, ...rest] = path;
+    if (!step) return value;
+    if (step.kind === "field") {
+      if (now.kind !== "record") return now;
+      return { kind: "record", fields: now.fields.map((f, i) => (i === step.field ? this.into(f, rest, value, store) : f)) };
+    }
+    const key = this.values.evaluate(step.key, store);
+    this.values.minding(now, key, step.of, step.key, store);
+    if (now.kind === "perSeat") {
+      const mask = this.values.mask(step.key, store);
+      const sure = single(mask) >= 0;
+      const chosen = new Set(bitsOf(mask));
+      return { kind: "perSeat", seats: now.seats.map((s, seat) => (!chosen.has(seat) ? s : sure ? this.into(s, rest, value, store) : join(s, this.into(s, rest, value, store)))) };
+    }
+    if (now.kind === "grid") return { kind: "grid", of: join(now.of, this.into(now.of, rest, value, store)) };
+    if (now.kind === "map") {
+      const inner = now.of ? join(now.of, this.into(now.of, rest, value, store)) : this.into(ANY, rest, value, store);
+      return { kind: "map", least: now.least, most: Math.min(MAX_INT, now.most + 1), of: inner };
+    }
+    if (now.kind !== "list" || !now.of) return now;
+    const at = key.kind === "number" && key.low === key.high ? key.low : -1;
+    if (now.items && at >= 0) return listOfItems(now.items.map((item, i) => (i === at ? this.into(item, rest, value, store) : item)));
+    return { kind: "list", least: now.least, most: now.most, of: join(now.of, this.into(now.of, rest, value, store)) };
+  }
+}
+
+function shorter(list: ListSet, method: "take" | "takeLast"): ListSet {
+  if (list.items && list.items.length > 0) return listOfItems(method === "take" ? list.items.slice(1) : list.items.slice(0, -1));
+  return listOfSize(Math.max(0, list.least - 1), Math.max(0, list.most - 1), list.of);
+}
+
+/** The locals a caller had, with what has been learned of them. */
+function keepLocals(before: Store, after: Store): Store["locals"] {
+  const locals = new Map(before.locals);
+  for (const [slot, local] of before.locals) {
+    const now = after.locals.get(slot);
+    if (now && now !== local) locals.set(slot, now);
+  }
+  return locals;
+}
+
+export function joinWays(a: Way, b: Way): Way {
+  const raised = [...a.raised];
+  for (const r of b.raised) {
+    const at = raised.findIndex((x) => x.signal === r.signal);
+    if (at < 0) raised.push(r);
+    else {
+      const known = raised[at] as Raised;
+      raised[at] = { signal: r.signal, args: known.args.map((x, i) => join(x, r.args[i] ?? ANY)), often: known.often || r.often || (known !== r && a.raised.filter((x) => x.signal === r.signal).length > 1) };
+    }
+  }
+  return { store: joinStores(a.store, b.store), raised };
+}
+
+function elementType(type: Type): Type {
+  return type.kind === "list" ? type.of : { kind: "unknown" };
+}
+
+function forEachTake(node: unknown, visit: (take: Expr & { kind: "take" }) => void): void {
+  if (node === null || typeof node !== "object") return;
+  if (Array.isArray(node)) {
+    for (const part of node) forEachTake(part, visit);
+    return;
+  }
+  for (const [key, part] of Object.entries(node)) if (key !== "type") forEachTake(part, visit);
+  if ((node as Expr).kind === "take") visit(node as Expr & { kind: "take" });
+}
+

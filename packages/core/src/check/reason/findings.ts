@@ -1,0 +1,259 @@
+/** What the reasoning found out about a machine, put together for the rules. */
+
+import type { Action, Arrow, Ending, Expr, Law, Location, Machine, Statement, Target, When } from "../machine.js";
+import { Accesses } from "./accesses.js";
+import { TooMuch, type Trouble } from "./evaluate.js";
+import type { Raised } from "./execute.js";
+import { Flow } from "./flow.js";
+import type { Possible } from "./possible.js";
+import type { Store } from "./store.js";
+import { witness } from "./witness.js";
+
+/** Two branches that can hold at once and lead to different endings. */
+interface Overlap {
+  readonly first: Expr;
+  readonly second: Expr;
+  readonly endings: readonly [string, string];
+  /** Example values in words. */
+  readonly example: string;
+}
+
+/** How a test came out, over all ways that lead to it: bit 0 false, bit 1 true. */
+interface Tested {
+  /** What it may be where it is tested. */
+  mask: number;
+  /** What it may be when the tests before it in the same choice are not minded. */
+  apart: number;
+}
+
+/** What was written by one statement, over all ways that lead to it. */
+interface Written {
+  /** The amount added or taken away; undefined for `=`. */
+  amount: { low: number; high: number } | undefined;
+  /** The value before it stops at the bounds. */
+  value: { low: number; high: number } | undefined;
+  /** Where the match was. */
+  readonly leaves: Set<number>;
+}
+
+export interface Findings {
+  readonly machine: Machine;
+  readonly accesses: Accesses;
+  readonly flow: Flow;
+  readonly tests: ReadonlyMap<Expr, Tested>;
+  readonly troubles: ReadonlyMap<Expr, Trouble>;
+  readonly written: ReadonlyMap<Statement, Written & { readonly target: Location }>;
+  readonly overlaps: readonly Overlap[];
+  /** From which leaves to which states, by the arrow as written. */
+  readonly moves: readonly { readonly arrow: Arrow; readonly from: number; readonly to: { readonly state: number } | { readonly ending: number } }[];
+  readonly dropped: ReadonlyMap<number, Arrow>;
+  /** Leaves that came round again within one step. */
+  readonly circles: readonly (readonly number[])[];
+  /** Laws that surely do not hold, with the leaf where they do not. */
+  readonly brokenLaws: ReadonlyMap<Law, number>;
+  /** Tests whose outcome another message explains. */
+  readonly explained: Set<Expr>;
+  /** Something in the machine takes seats out of play. */
+  readonly retires: boolean;
+  /** Actions that somebody could take. */
+  readonly opened: ReadonlySet<Action>;
+}
+
+/** Ways kept apart while overlaps are looked for. */
+const MAX_STORES = 12;
+/** Overlaps looked for in one choice, over the ways that lead to it. */
+const MAX_LOOKS = 12;
+
+/**
+ * Reasons about a machine without errors.
+ *
+ * @returns undefined when that is more work than the checker allows itself
+ */
+export function findOut(machine: Machine): Findings | undefined {
+  const accesses = new Accesses(machine);
+  const flow = new Flow(machine, accesses);
+  try {
+    flow.settle();
+    return new Collector(machine, accesses, flow).collect();
+  } catch (error) {
+    if (error instanceof TooMuch) return undefined;
+    throw error;
+  }
+}
+
+class Collector {
+  private readonly tests = new Map<Expr, Tested>();
+  private readonly troubles = new Map<Expr, Trouble>();
+  private readonly written = new Map<Statement, Written & { target: Location }>();
+  private readonly overlaps = new Map<Expr, Overlap>();
+  private readonly looks = new Map<unknown, number>();
+  private readonly moves: Findings["moves"][number][] = [];
+  private readonly seenMoves = new Set<string>();
+  private readonly dropped = new Map<number, Arrow>();
+  private readonly opened = new Set<Action>();
+
+  constructor(
+    private readonly machine: Machine,
+    private readonly accesses: Accesses,
+    private readonly flow: Flow,
+  ) {}
+
+  collect(): Findings {
+    const { flow } = this;
+    flow.values.watcher = { trouble: (kind, at) => this.troubles.set(at, kind) };
+    flow.effects.watcher = {
+      written: (statement, target, value, _before, store) => this.write(statement, target, value, store),
+      tested: (test, store) => this.test(test, store, store),
+    };
+    flow.watch({
+      tested: (test, store) => this.test(test, store, store),
+      chooses: (arrow, store) => this.choice(arrow, store),
+      settles: (whens, store) => this.whens(whens, store),
+      moves: (arrow, to, from) => this.move(arrow, to, from),
+      drops: (signals, arrow) => this.drop(signals, arrow),
+      opens: (action) => this.opened.add(action),
+    });
+    flow.values.watcher = undefined;
+    flow.effects.watcher = undefined;
+    return {
+      machine: this.machine,
+      accesses: this.accesses,
+      flow,
+      tests: this.tests,
+      troubles: this.troubles,
+      written: this.written,
+      overlaps: [...this.overlaps.values()],
+      moves: this.moves,
+      dropped: this.dropped,
+      circles: [...flow.circles.values()],
+      brokenLaws: flow.brokenLaws,
+      explained: new Set(),
+      retires: retires([this.machine.effects, this.machine.states]),
+      opened: this.opened,
+    };
+  }
+
+  private test(test: Expr, store: Store, apart: Store): void {
+    const known = this.tests.get(test) ?? { mask: 0, apart: 0 };
+    this.tests.set(test, known);
+    const quiet = this.flow.values.watcher;
+    const mask = this.flow.values.truth(test, store);
+    this.flow.values.watcher = undefined;
+    known.mask |= mask;
+    known.apart |= apart === store ? mask : this.flow.values.truth(test, apart);
+    if (test.kind === "binary" && (test.op === "and" || test.op === "or")) {
+      this.test(test.left, store, apart);
+      const right = this.flow.values.under(test.left, test.op === "and", store);
+      if (right) this.test(test.right, right, apart);
+    }
+    this.flow.values.watcher = quiet;
+  }
+
+  // ---- branches that hold at once --------------------------------------------------------------
+
+  private choice(arrow: Arrow & { kind: "choose" }, store: Store): void {
+    let rest: Store | undefined = store;
+    for (const { test } of arrow.branches) {
+      if (!test || !rest) break;
+      this.test(test, rest, store);
+      rest = this.flow.values.under(test, false, rest);
+    }
+    this.quietly(arrow, () => this.overlap(arrow.branches.flatMap((b) => (b.test ? [{ test: b.test, arrow: b.arrow }] : [])), store));
+  }
+
+  private whens(whens: readonly When[], store: Store): void {
+    this.quietly(whens[0], () => this.overlap(whens.flatMap((w) => (w.test.kind === "holds" ? [{ test: w.test.test, arrow: w.arrow }] : [])), store));
+  }
+
+  private quietly(at: unknown, look: () => void): void {
+    const looks = this.looks.get(at) ?? 0;
+    if (looks >= MAX_LOOKS) return;
+    this.looks.set(at, looks + 1);
+    const { values } = this.flow;
+    const before = values.watcher;
+    values.watcher = undefined;
+    look();
+    values.watcher = before;
+  }
+
+  private overlap(branches: readonly { readonly test: Expr; readonly arrow: Arrow }[], store: Store): void {
+    const { values } = this.flow;
+    const split = (stores: readonly Store[], test: Expr, holds: boolean): Store[] => stores.flatMap((s) => values.split(test, holds, s)).slice(0, MAX_STORES);
+    let base: Store[] = [store];
+    for (const [i, first] of branches.entries()) {
+      const one = endingOf(first.arrow);
+      const holding = one ? split(base, first.test, true) : [];
+      for (const second of one ? branches.slice(i + 1) : []) {
+        const other = endingOf(second.arrow);
+        if (!one || !other || this.overlaps.has(second.test) || this.sameResult(one, other)) continue;
+        const both = split(holding, second.test, true);
+        // When one holds only where the other does, their order says what is meant.
+        if (both.length === 0 || split(holding, second.test, false).length === 0 || split(split(base, second.test, true), first.test, false).length === 0) continue;
+        const example = witness(values, both, [
+          [first.test, true],
+          [second.test, true],
+          ...branches.slice(0, i).map((b): [Expr, boolean] => [b.test, false]),
+        ]);
+        if (example !== undefined) this.overlaps.set(second.test, { first: first.test, second: second.test, endings: [this.endingName(one), this.endingName(other)], example });
+      }
+      base = split(base, first.test, false);
+      if (base.length === 0) return;
+    }
+  }
+
+  private endingName(target: Target & { kind: "ending" }): string {
+    const name = this.machine.endings[target.ending]?.name ?? "";
+    const args = target.args.map((a) => this.machine.sources.text(a)).join(", ");
+    return args === "" ? name : `${name}(${args})`;
+  }
+
+  private sameResult(a: Target & { kind: "ending" }, b: Target & { kind: "ending" }): boolean {
+    const results = (e: Ending | undefined): string | undefined => (e && e.parameters.length === 0 && e.results.every((r) => r.kind === "result") ? e.results.map((r) => this.machine.sources.text(r).replace(/\s+/g, " ")).join("; ") : undefined);
+    if (a.ending === b.ending) return a.args.map((x) => this.machine.sources.text(x)).join() === b.args.map((x) => this.machine.sources.text(x)).join();
+    const one = results(this.machine.endings[a.ending]);
+    return one !== undefined && one === results(this.machine.endings[b.ending]);
+  }
+
+  // ---- the rest --------------------------------------------------------------------------------
+
+  private write(statement: Statement & { kind: "assign" | "change" }, target: Location, value: Possible | undefined, store: Store): void {
+    const known = this.written.get(statement) ?? { amount: undefined, value: undefined, leaves: new Set<number>(), target };
+    this.written.set(statement, known);
+    known.leaves.add(this.flow.leafNow);
+    if (value?.kind === "number") known.value = reach(known.value, value);
+    if (statement.kind !== "assign" || statement.op === "=") return;
+    const { values } = this.flow;
+    const before = values.watcher;
+    values.watcher = undefined;
+    const amount = values.evaluate(statement.value, store);
+    values.watcher = before;
+    if (amount.kind === "number") known.amount = reach(known.amount, amount);
+  }
+
+  private move(arrow: Arrow, to: { readonly state: number } | { readonly ending: number }, from: number): void {
+    const key = `${arrow.from} ${from} ${"state" in to ? to.state : -1 - to.ending}`;
+    if (this.seenMoves.has(key)) return;
+    this.seenMoves.add(key);
+    this.moves.push({ arrow, from, to });
+  }
+
+  private drop(signals: readonly Raised[], arrow: Arrow): void {
+    for (const { signal } of signals) if (!this.dropped.has(signal)) this.dropped.set(signal, arrow);
+  }
+}
+
+function reach(known: { low: number; high: number } | undefined, value: { low: number; high: number }): { low: number; high: number } {
+  return known ? { low: Math.min(known.low, value.low), high: Math.max(known.high, value.high) } : { low: value.low, high: value.high };
+}
+
+function retires(node: unknown): boolean {
+  if (node === null || typeof node !== "object") return false;
+  if (Array.isArray(node)) return node.some(retires);
+  if ((node as { kind?: string }).kind === "retire") return true;
+  return Object.entries(node).some(([key, part]) => key !== "type" && retires(part));
+}
+
+function endingOf(arrow: Arrow): (Target & { kind: "ending" }) | undefined {
+  return arrow.kind === "to" && arrow.target.kind === "ending" ? arrow.target : undefined;
+}
+

@@ -1,0 +1,855 @@
+/**
+ * What is known in each state: the machine run on stores that stand for many situations at once, from the
+ * start, until nothing new comes of any input. A step is followed from rest to rest by itself, so what
+ * a state on the way tests is known behind it; where steps meet at rest, what they know is joined, by
+ * state and by the seat that has the turn.
+ *
+ * Only what a match can do counts that begins as the text says: data that nothing ever writes may
+ * have been given any value (set-up), all other data begin with their defaults.
+ */
+
+import type { Action, Arrow, Expr, Law, Listener, Machine, State, Target, When } from "../machine.js";
+import { isInside } from "../walk.js";
+import type { Accesses } from "./accesses.js";
+import { Evaluator } from "./evaluate.js";
+import { Executor, joinWays, type Raised, type Way } from "./execute.js";
+import { ANY, anyOf, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
+import { seatKey } from "./keys.js";
+import { joinStores, ME, Store } from "./store.js";
+import type { Type } from "../types.js";
+
+/** A state at rest, seen apart for each seat that may have the turn. */
+export interface Point {
+  readonly leaf: number;
+  /** The seat that has the turn, when it is one and known; else -1. */
+  readonly turn: number;
+  store: Store;
+  /** Leaves of parallel states beside it that may be active too. */
+  readonly peers: Set<number>;
+  visits: number;
+}
+
+/** One way through a step: where it is now, and what is known there. */
+interface Passing {
+  readonly leaf: number;
+  readonly peers: ReadonlySet<number>;
+  readonly store: Store;
+  readonly raised: readonly Raised[];
+  /** States entered just now, whose `enter -> ...` is still to be taken. */
+  readonly fresh: ReadonlySet<number>;
+  /** The leaves gone through since the step began. */
+  readonly trail: readonly number[];
+  /** Signals heard since the step began. */
+  readonly heard: number;
+}
+
+/** Told of what happens while the settled machine is gone through once more. */
+export interface FlowWatcher {
+  tested(test: Expr, store: Store, leaf: number): void;
+  chooses(arrow: Arrow & { kind: "choose" }, store: Store, leaf: number): void;
+  settles(whens: readonly When[], store: Store, leaf: number): void;
+  moves(arrow: Arrow, target: { readonly state: number } | { readonly ending: number }, leaf: number): void;
+  drops(signals: readonly Raised[], arrow: Arrow): void;
+  opens(action: Action): void;
+}
+
+/** Joins at a point before bounds are widened. */
+const VISITS = 4;
+/** States gone through in one step before steps are joined. */
+const MAX_TRAIL = 24;
+/** Signals heard in one step before steps are joined. */
+const MAX_HEARD = 16;
+/** Ways followed apart in one step before they are joined. */
+const MAX_WAYS = 300;
+/** Seats that are tried one by one. */
+const MAX_SEATS = 4;
+
+export class Flow {
+  readonly points = new Map<number, Point>();
+  readonly entered = new Set<number>();
+  readonly endings = new Set<number>();
+  /** The leaves of a step that came back to one of them without any rest, by that leaf. */
+  readonly circles = new Map<number, readonly number[]>();
+  /** Laws that surely do not hold, with the leaf where they do not. */
+  readonly brokenLaws = new Map<Law, number>();
+  readonly values: Evaluator;
+  readonly effects: Executor;
+  /** What is known while a state is passed without rest, joined over all ways through it. */
+  private readonly transits = new Map<number, { way: Way; peers: Set<number>; fresh: Set<number>; visits: number }>();
+  /** What lay below an overlay when it was entered, by overlay and frozen leaf. */
+  private readonly frozen = new Map<number, Map<number, { store: Store; peers: Set<number> }>>();
+  private readonly queue = new Set<Point | number>();
+  private watcher: FlowWatcher | undefined;
+  private here: Passing;
+  /** The leaf whose effects run now. */
+  leafNow = 0;
+  private ways = 0;
+  private readonly overlayWrites = new Map<number, ReadonlySet<number>>();
+  private readonly heard: ReadonlyMap<number, boolean>;
+
+  constructor(
+    readonly machine: Machine,
+    readonly accesses: Accesses,
+  ) {
+    this.values = new Evaluator(machine, (state) => this.active(state));
+    this.effects = new Executor(machine, this.values, thresholds(machine));
+    this.here = { leaf: 0, peers: new Set(), store: Store.empty(0, only(0)), raised: [], fresh: new Set(), trail: [], heard: 0 };
+    this.heard = new Map(machine.signals.map((s) => [s.id, machine.states.some((state) => state.listeners.some((l) => l.signal === s.id))]));
+  }
+
+  /**
+   * Goes on until nothing new comes of any input.
+   *
+   * @throws TooMuch when that is more work than allowed
+   */
+  settle(): void {
+    this.begin();
+    for (const next of this.queue) {
+      this.queue.delete(next);
+      if (typeof next === "number") this.transit(next);
+      else this.inputs(next);
+    }
+  }
+
+  /** Goes through the settled machine once more and tells what happens. */
+  watch(watcher: FlowWatcher): void {
+    this.watcher = watcher;
+    this.begin();
+    for (const leaf of [...this.transits.keys()]) this.transit(leaf);
+    for (const point of [...this.points.values()]) this.inputs(point);
+    this.watcher = undefined;
+    this.queue.clear();
+  }
+
+  /** The points at rest of a leaf. */
+  pointsOf(leaf: number): Point[] {
+    return [...this.points.values()].filter((p) => p.leaf === leaf);
+  }
+
+  /** Looks at things as they are at a point. */
+  standing<T>(point: Point, look: () => T): T {
+    const before = this.here;
+    this.here = { leaf: point.leaf, peers: point.peers, store: point.store, raised: [], fresh: new Set(), trail: [], heard: 0 };
+    try {
+      return look();
+    } finally {
+      this.here = before;
+    }
+  }
+
+  // ---- where it is -----------------------------------------------------------------------------
+
+  /** From here on expressions and effects are looked at as they are there. */
+  private stand(at: Passing): void {
+    this.here = at;
+    this.leafNow = at.leaf;
+  }
+
+  private state(id: number): State {
+    return this.machine.states[id] as State;
+  }
+
+  /** A state and all around it, from the inside out; an overlay lies beside everything but the machine. */
+  chain(leaf: number): State[] {
+    const chain: State[] = [];
+    for (let id = leaf; id >= 0; id = this.state(id).parent) chain.push(this.state(id));
+    return chain;
+  }
+
+  private active(state: number): boolean | undefined {
+    if (isInside(this.machine, this.here.leaf, state)) return true;
+    for (const peer of this.here.peers) if (isInside(this.machine, peer, state)) return undefined;
+    const overlay = this.overlayOf(this.here.leaf);
+    return overlay < 0 ? false : this.frozenIn(overlay, state);
+  }
+
+  /** Whether a state lies frozen below an overlay, over all the places from which that is entered. */
+  private frozenIn(overlay: number, state: number, seen = new Set<number>()): boolean | undefined {
+    if (seen.has(overlay)) return undefined;
+    seen.add(overlay);
+    const below = [...(this.frozen.get(overlay)?.keys() ?? [])].map((leaf) => {
+      if (isInside(this.machine, leaf, state)) return true;
+      const under = this.overlayOf(leaf);
+      return under < 0 ? false : this.frozenIn(under, state, seen);
+    });
+    if (below.length > 0 && below.every((is) => is === true)) return true;
+    return below.some((is) => is !== false) ? undefined : false;
+  }
+
+  overlayOf(leaf: number): number {
+    for (let id = leaf; id > 0; id = this.state(id).parent) if (this.state(id).kind === "overlay") return id;
+    return -1;
+  }
+
+  // ---- the beginning ---------------------------------------------------------------------------
+
+  private begin(): void {
+    const { machine } = this;
+    const seats = machine.seats.names.length;
+    let store = Store.empty(machine.rootSize, between(Math.min(1, seats), seats));
+    if (machine.seats.least === seats) store = store.withInPlay(only(seats));
+    for (const field of machine.data) {
+      const value = this.initial(field.type, field.initial, `d${field.slot}`, store);
+      store = store.write(field.slot, value);
+      if (!field.initial && field.type.kind !== "perSeat" && this.mustBeSet(`d${field.slot}`, field.type)) store = store.marked(`${field.slot}`, true);
+    }
+    this.ways = 0;
+    this.enter([0], [], { leaf: 0, peers: new Set(), store, raised: [], fresh: new Set(), trail: [], heard: 0 });
+  }
+
+  /** Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or filled. */
+  private mustBeSet(path: string, type: Type): boolean {
+    if (type.kind !== "int" && type.kind !== "num" && type.kind !== "bool" && type.kind !== "enum" && type.kind !== "text" && type.kind !== "record") return false;
+    if (type.kind === "bool") return false;
+    const writes = this.accesses.writes(path).filter((a) => a.place.kind !== "test");
+    return writes.length > 0 && writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=");
+  }
+
+  private initial(type: Type, initial: Expr | undefined, path: string, store: Store): Possible {
+    const { values, accesses } = this;
+    const seats = values.seats;
+    if (accesses.neverWritten(path)) return anyOf(type, seats);
+    const given = initial ? values.fitted(values.evaluate(initial, store), type.kind === "perSeat" ? type.of : type) : undefined;
+    const build = (t: Type, value: Possible, at: string): Possible => {
+      if (accesses.neverWritten(at)) return anyOf(t, seats);
+      if (t.kind === "record" && value.kind === "record" && !accesses.of(at).some((a) => a.kind === "write" && a.place.kind !== "test")) {
+        return { kind: "record", fields: value.fields.map((f, i) => build(t.fields[i]?.type as Type, f, `${at}.${i}`)) };
+      }
+      if (t.kind === "list" && value.kind === "list" && value.most > 0 && value.of && !accesses.of(at).some((a) => a.kind === "write" && !a.indexed && a.place.kind !== "test")) {
+        return { kind: "list", least: 0, most: t.max ?? Number.MAX_SAFE_INTEGER, of: build(t.of, anyOf(t.of, seats), at) };
+      }
+      return value;
+    };
+    if (type.kind === "perSeat") {
+      const one = build(type.of, given ?? values.defaultOf(type.of, store), path);
+      return { kind: "perSeat", seats: Array.from({ length: seats }, () => one) };
+    }
+    return build(type, given ?? values.defaultOf(type, store), path);
+  }
+
+  // ---- entering and leaving --------------------------------------------------------------------
+
+  /** Enters states from the outside in, the last with its arguments, then what they start in; goes on from there. */
+  private enter(path: readonly number[], args: readonly Possible[], from: Passing): void {
+    let ways: (Way & { fresh: ReadonlySet<number> })[] = [{ store: from.store, raised: from.raised, fresh: from.fresh }];
+    const leaves: number[] = [];
+    const go = (id: number, given: readonly Possible[]): void => {
+      const state = this.state(id);
+      this.entered.add(id);
+      this.leafNow = id;
+      this.here = { ...from, leaf: id };
+      ways = ways.flatMap((way) => this.enterOne(state, given, way));
+    };
+    const down = (id: number): void => {
+      const state = this.state(id);
+      if (state.start >= 0) {
+        go(state.start, []);
+        down(state.start);
+      } else if (state.parallel) {
+        for (const child of state.children) {
+          go(child, []);
+          down(child);
+        }
+      } else leaves.push(id);
+    };
+    for (const [i, id] of path.entries()) {
+      const last = i === path.length - 1;
+      go(id, last ? args : []);
+      // Entering one region of a parallel state enters the others too.
+      const next = path[i + 1];
+      if (!last && this.state(id).parallel) {
+        for (const child of this.state(id).children) {
+          if (child === next) continue;
+          go(child, []);
+          down(child);
+        }
+      }
+      if (last) down(id);
+    }
+    if (ways.length === 0) return;
+    const all = new Set([...leaves, ...from.peers]);
+    const leaf = leaves.at(-1) as number;
+    all.delete(leaf);
+    const merged = this.ways > MAX_WAYS ? [mergeFresh(ways)] : ways;
+    for (const way of merged) this.arrive({ leaf, peers: all, store: way.store, raised: way.raised, fresh: way.fresh, trail: from.trail, heard: from.heard });
+  }
+
+  private enterOne(state: State, args: readonly Possible[], way: Way & { fresh: ReadonlySet<number> }): (Way & { fresh: ReadonlySet<number> })[] {
+    let { store } = way;
+    if (state.slot >= 0) {
+      const fields: Possible[] = [];
+      store = store.write(state.slot, { kind: "record", fields });
+      for (const [i, field] of state.fields.entries()) {
+        const parameter = state.parameters[i];
+        const given = parameter && args[i];
+        const value = given ?? (field.initial ? this.values.evaluate(field.initial, store) : this.values.defaultOf(field.type, store));
+        fields.push(field.type.kind === "perSeat" && field.initial ? { kind: "perSeat", seats: Array.from({ length: this.values.seats }, () => value) } : this.values.fitted(value, field.type));
+        const name = `${state.slot}:${i}`;
+        store = store.marked(name, !parameter && !field.initial && this.mustBeSet(`s${state.slot}.${i}`, field.type));
+      }
+    }
+    const fresh = new Set(way.fresh);
+    if (state.whens.some((w) => w.test.kind === "entered")) fresh.add(state.id);
+    let ways: Way[] = [{ store, raised: way.raised }];
+    for (const { block } of state.enters) if (block) ways = ways.flatMap((w) => this.effects.run(block, w));
+    return ways.map((w) => ({ ...w, store: w.store.withLocals(new Map()), fresh }));
+  }
+
+  /** Leaves everything from a leaf up to, not including, a state. */
+  private leave(leaf: number, upTo: number, ways: Way[]): Way[] {
+    let left = ways;
+    for (let id = leaf; id >= 0 && id !== upTo; id = this.state(id).parent) {
+      const state = this.state(id);
+      for (const block of state.exits) left = left.flatMap((w) => this.effects.run(block, w));
+      if (state.slot >= 0) left = left.map((w) => ({ ...w, store: w.store.write(state.slot, undefined) }));
+    }
+    return left;
+  }
+
+  // ---- arrows ----------------------------------------------------------------------------------
+
+  /** Follows an arrow that stands in a state from where the step now is. */
+  private follow(arrow: Arrow, source: number, at: Passing): void {
+    this.stand(at);
+    switch (arrow.kind) {
+      case "stay":
+      case "acted":
+      case "missing":
+        this.arrive({ ...at, store: at.store.withLocals(new Map()) });
+        return;
+      case "return":
+        this.giveBack(at);
+        return;
+      case "to":
+        this.goTo(arrow, arrow.target, source, arrow.again, at);
+        return;
+      case "history": {
+        const inside = [...this.points.values()].map((p) => p.leaf).filter((leaf) => leaf !== arrow.state && isInside(this.machine, leaf, arrow.state));
+        this.watcher?.moves(arrow, { state: arrow.state }, at.leaf);
+        this.move(arrow.state, [], source, false, at);
+        for (const leaf of new Set(inside)) this.move(leaf, [], source, false, at);
+        return;
+      }
+      case "choose": {
+        this.watcher?.chooses(arrow, at.store, at.leaf);
+        let rest: readonly Store[] = [at.store];
+        for (const { test, block, arrow: onward } of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) {
+          this.stand(at);
+          const holds = test ? rest.flatMap((s) => this.values.split(test, true, s)) : rest;
+          const not: Store[] = test ? rest.flatMap((s) => this.values.split(test, false, s)) : [];
+          for (const store of this.joined(holds)) {
+            this.stand(at);
+            for (const way of this.effects.run(block, { store, raised: at.raised })) this.follow(onward, source, { ...at, ...way });
+          }
+          rest = this.joined(not);
+        }
+        return;
+      }
+      case "odds":
+        for (const entry of arrow.entries) {
+          this.here = at;
+          if (this.values.number(entry.weight, at.store).high > 0) this.goTo(arrow, entry.target, source, false, at);
+        }
+    }
+  }
+
+  private joined(stores: readonly Store[]): readonly Store[] {
+    this.ways += stores.length;
+    return (this.ways > MAX_WAYS && stores.length > 1) || stores.length > 8 ? [stores.reduce((a, b) => joinStores(a, b))] : stores;
+  }
+
+  private goTo(arrow: Arrow, target: Target, source: number, again: boolean, at: Passing): void {
+    let { store } = at;
+    const args = target.args.map((arg) => {
+      const taken = this.effects.taking(arg, store);
+      store = taken.store;
+      return taken.value;
+    });
+    if (target.kind === "ending") {
+      this.endings.add(target.ending);
+      this.watcher?.moves(arrow, { ending: target.ending }, at.leaf);
+      if (at.raised.length > 0) this.watcher?.drops(at.raised, arrow);
+      return;
+    }
+    this.watcher?.moves(arrow, { state: target.state }, at.leaf);
+    this.move(target.state, args, source, again, { ...at, store });
+  }
+
+  private move(target: number, args: readonly Possible[], source: number, again: boolean, at: Passing): void {
+    const { machine } = this;
+    const from = at.leaf;
+    const overlay = this.overlayOf(from);
+    const into = this.overlayOf(target);
+    const local = { ...at, store: at.store.withLocals(new Map()).moved() };
+    if (into >= 0 && into !== overlay) {
+      this.freeze(into, local);
+      this.enter(this.pathTo(target, 0), args, { ...local, peers: new Set(), trail: at.trail });
+      return;
+    }
+    if (overlay >= 0 && into < 0) {
+      this.leaveOverlay(overlay, target, args, again, local, new Set());
+      return;
+    }
+    const upTo = again ? this.state(target).parent : this.commonOf(source, target, false);
+    // Leaving: the leaf the step is in, and in parallel states everything else inside.
+    const leaving = isInside(machine, from, upTo) ? from : source;
+    for (const way of this.leave(leaving, upTo, [{ store: local.store, raised: at.raised }])) {
+      this.enter(this.pathTo(target, upTo), args, { ...local, peers: this.stillActive(at.peers, upTo, from), ...way });
+    }
+  }
+
+  /** Out of an overlay for good: it ends, and what lay below it is left. */
+  private leaveOverlay(overlay: number, target: number, args: readonly Possible[], again: boolean, at: Passing, ended: Set<number>): void {
+    if (ended.has(overlay)) return;
+    ended.add(overlay);
+    for (const [leaf, below] of this.frozen.get(overlay) ?? []) {
+      const out = this.leave(at.leaf, 0, [{ store: this.thawed(overlay, below.store, at.store), raised: at.raised }]);
+      const under = this.overlayOf(leaf);
+      if (under >= 0) {
+        for (const way of out) this.leaveOverlay(under, target, args, again, { ...at, leaf, ...way }, ended);
+        continue;
+      }
+      const upTo = this.commonOf(leaf, target, again);
+      for (const way of this.leave(leaf, upTo, out)) this.enter(this.pathTo(target, upTo), args, { ...at, peers: this.stillActive(below.peers, upTo), ...way });
+    }
+  }
+
+  /** Peers that stay when everything inside a state is left: those in other regions beside it. */
+  private stillActive(peers: ReadonlySet<number>, upTo: number, from = -1): Set<number> {
+    const staying = new Set<number>();
+    for (const peer of peers) {
+      const beside = upTo >= 0 && this.state(upTo).parallel;
+      if (!isInside(this.machine, peer, upTo) || (beside && this.regionOf(peer, upTo) !== this.regionOf(from, upTo))) staying.add(peer);
+    }
+    return staying;
+  }
+
+  private regionOf(leaf: number, parallel: number): number {
+    let id = leaf;
+    while (id > 0 && this.state(id).parent !== parallel) id = this.state(id).parent;
+    return id;
+  }
+
+  /** The nearest state around both; for `again` around the target. */
+  private commonOf(source: number, target: number, again: boolean): number {
+    if (again) return this.state(target).parent;
+    let id = source;
+    while (id > 0 && !isInside(this.machine, target, id)) id = this.state(id).parent;
+    return id === target ? this.state(target).parent : id;
+  }
+
+  private pathTo(target: number, below: number): number[] {
+    const path: number[] = [];
+    for (let id = target; id >= 0 && id !== below; id = this.state(id).parent) path.unshift(id);
+    return path;
+  }
+
+  // ---- overlays --------------------------------------------------------------------------------
+
+  private freeze(overlay: number, at: Passing): void {
+    const leaves = this.frozen.get(overlay) ?? new Map<number, { store: Store; peers: Set<number> }>();
+    this.frozen.set(overlay, leaves);
+    const known = leaves.get(at.leaf);
+    const store = known ? joinStores(known.store, at.store) : at.store;
+    if (known && store === known.store) return;
+    leaves.set(at.leaf, { store, peers: new Set([...(known?.peers ?? []), ...at.peers]) });
+    // What comes back from the overlay now may be more.
+    if (!this.watcher) for (const point of this.points.values()) if (isInside(this.machine, point.leaf, overlay)) this.queue.add(point);
+  }
+
+  private giveBack(at: Passing): void {
+    const overlay = this.overlayOf(at.leaf);
+    const [left] = this.leave(at.leaf, 0, [{ store: at.store.withLocals(new Map()).moved(), raised: at.raised }]).reduce<Way[]>((all, way) => [all[0] ? joinWays(all[0], way) : way], []);
+    if (!left) return;
+    for (const [leaf, below] of this.frozen.get(overlay) ?? []) {
+      this.arrive({ leaf, peers: below.peers, store: this.thawed(overlay, below.store, left.store), raised: left.raised, fresh: new Set(), trail: at.trail, heard: at.heard });
+    }
+  }
+
+  /** What lay below, but for what the overlay may have written. */
+  private thawed(overlay: number, below: Store, above: Store): Store {
+    const writes = this.writtenIn(overlay);
+    let store = below.moved().withInPlay(above.inPlay);
+    for (const [slot, value] of above.data.entries()) {
+      const inside = this.machine.states.some((s) => s.slot === slot && isInside(this.machine, s.id, overlay));
+      if (inside) store = store.write(slot, undefined);
+      else if (writes.has(slot) && value !== undefined) store = store.write(slot, value);
+    }
+    return store;
+  }
+
+  private writtenIn(overlay: number): ReadonlySet<number> {
+    const known = this.overlayWrites.get(overlay);
+    if (known) return known;
+    const slots = new Set<number>();
+    for (const access of this.accesses.all) {
+      if (access.kind !== "write") continue;
+      // The machine's own listeners hold under the overlay too.
+      for (const id of this.accesses.statesOf(access.place)) if (id === 0 || isInside(this.machine, id, overlay)) slots.add(Number(/^[ds](\d+)/.exec(access.path)?.[1]));
+    }
+    this.overlayWrites.set(overlay, slots);
+    return slots;
+  }
+
+  // ---- coming to rest --------------------------------------------------------------------------
+
+  /** Delivers what was raised, takes the first condition that holds, and rests when there is none. */
+  private arrive(at: Passing): void {
+    const before = at.trail.indexOf(at.leaf);
+    if (before >= 0) this.circles.set(at.leaf, at.trail.slice(before));
+    if (at.trail.length > MAX_TRAIL || at.trail.includes(at.leaf) || this.ways > MAX_WAYS) this.meetInTransit(at);
+    else this.pass({ ...at, trail: [...at.trail, at.leaf] });
+  }
+
+  private meetInTransit(at: Passing): void {
+    const known = this.transits.get(at.leaf);
+    const way: Way = { store: at.store, raised: at.raised };
+    if (!known) {
+      this.transits.set(at.leaf, { way, peers: new Set(at.peers), fresh: new Set(at.fresh), visits: 0 });
+      this.queue.add(at.leaf);
+      return;
+    }
+    const merged = joinWays(known.way, way);
+    const store = known.visits++ >= VISITS ? joinStores(known.way.store, merged.store, this.steps) : joinStores(known.way.store, at.store);
+    const news = store !== known.way.store || merged.raised.length > known.way.raised.length || [...at.fresh].some((f) => !known.fresh.has(f)) || [...at.peers].some((p) => !known.peers.has(p));
+    for (const f of at.fresh) known.fresh.add(f);
+    for (const p of at.peers) known.peers.add(p);
+    known.way = { store, raised: merged.raised };
+    if (news && !this.watcher) this.queue.add(at.leaf);
+  }
+
+  private get steps(): readonly number[] {
+    return this.stepsKnown ?? (this.stepsKnown = thresholds(this.machine));
+  }
+  private stepsKnown: readonly number[] | undefined;
+
+  private transit(leaf: number): void {
+    const known = this.transits.get(leaf);
+    if (!known) return;
+    this.ways = 0;
+    this.pass({ leaf, peers: known.peers, ...known.way, fresh: known.fresh, trail: [leaf], heard: 0 });
+  }
+
+  private pass(at: Passing): void {
+    const [signal, ...waiting] = at.raised;
+    if (signal) {
+      this.deliver(signal, { ...at, raised: waiting });
+      return;
+    }
+    this.stand(at);
+    if (this.state(at.leaf).draft) {
+      this.rest(at, at.store);
+      return;
+    }
+    let store: Store | undefined = at.store;
+    const tested: When[] = [];
+    for (const state of this.chain(at.leaf)) {
+      for (const when of state.whens) {
+        if (!store) return;
+        if (when.test.kind === "entered") {
+          if (!at.fresh.has(state.id)) continue;
+          const fresh = new Set(at.fresh);
+          fresh.delete(state.id);
+          this.take(when, { ...at, store, fresh });
+          return;
+        }
+        tested.push(when);
+        store = this.perhaps(when, { ...at, store });
+        this.here = at;
+        this.leafNow = at.leaf;
+      }
+    }
+    if (!store) return;
+    this.watcher?.settles(tested, at.store, at.leaf);
+    this.rest(at, store);
+  }
+
+  /** Takes a condition where it may hold, and gives what is known where it does not. */
+  private perhaps(when: When, at: Passing): Store | undefined {
+    const { test } = when;
+    if (test.kind === "holds") {
+      this.watcher?.tested(test.test, at.store, at.leaf);
+      for (const store of this.joined(this.values.split(test.test, true, at.store))) {
+        this.take(when, { ...at, store });
+        this.here = at;
+        this.leafNow = at.leaf;
+      }
+      return this.values.under(test.test, false, at.store);
+    }
+    if (test.kind === "done") {
+      const done = this.isDone(test.of, test.final, at.leaf, at.peers);
+      if (done !== false) this.take(when, at);
+      return done === true ? undefined : at.store;
+    }
+    this.take(when, at);
+    return at.store;
+  }
+
+  private isDone(of: number, final: number, leaf: number, peers: ReadonlySet<number>): boolean | undefined {
+    const state = this.state(of);
+    const isFinal = (id: number): boolean => this.state(id).kind === "final" && this.state(id).parent === of && (final < 0 || id === final);
+    if (!state.parallel) return isFinal(leaf) ? true : [...peers].some(isFinal) ? undefined : false;
+    return [leaf, ...peers].some((id) => this.state(id).kind === "final" && isInside(this.machine, id, of)) ? undefined : false;
+  }
+
+  private take(item: When, at: Passing): void {
+    for (const way of this.effects.run(item.block, { store: at.store, raised: at.raised })) this.follow(item.arrow, item.state, { ...at, ...way });
+  }
+
+  /** One signal to every live listener, innermost first; of those with an arrow the first is taken. */
+  private deliver(signal: Raised, at: Passing): void {
+    if (!this.heard.get(signal.signal)) {
+      this.pass(at);
+      return;
+    }
+    if (at.heard > MAX_HEARD) {
+      this.meetInTransit({ ...at, raised: [signal, ...at.raised] });
+      return;
+    }
+    this.stand(at);
+    const sure = new Set(this.chain(at.leaf).map((s) => s.id));
+    const chain = this.chain(at.leaf);
+    for (const peer of at.peers) for (const s of this.chain(peer)) if (!sure.has(s.id) && !chain.includes(s)) chain.push(s);
+    type Taken = Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } };
+    let ways: Taken[] = [at];
+    for (const state of chain) {
+      for (const listener of state.listeners) {
+        if (listener.signal !== signal.signal) continue;
+        ways = ways.flatMap((way): Taken[] => {
+          const hears = this.hears(listener, signal, way, sure.has(state.id));
+          return hears;
+        });
+        if (ways.length > 8) ways = [mergePassings(ways)];
+      }
+    }
+    for (const { arrow, ...way } of ways) {
+      const clean = { ...way, store: way.store.withLocals(new Map()), heard: at.heard + 1 };
+      if (arrow) this.follow(arrow.arrow, arrow.source, { ...way, heard: at.heard + 1, ...(isInside(this.machine, at.leaf, arrow.source) ? {} : this.asPeer(way, arrow.source)) });
+      else this.pass(clean);
+    }
+  }
+
+  /** The step seen from another region of a parallel state. */
+  private asPeer(way: Passing, source: number): { leaf: number; peers: Set<number> } {
+    const leaf = [...way.peers].find((p) => isInside(this.machine, p, source)) ?? way.leaf;
+    const peers = new Set([...way.peers, way.leaf]);
+    peers.delete(leaf);
+    return { leaf, peers };
+  }
+
+  private hears<T extends Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } }>(listener: Listener, signal: Raised, at: T, sure: boolean): (Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } })[] {
+    this.stand(at);
+    let bound = at.store;
+    for (const [i, slot] of listener.slots.entries()) bound = this.values.bound(slot, signal.args[i] ?? ANY, bound);
+    const out: (Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } })[] = [];
+    if (listener.test) this.watcher?.tested(listener.test, bound, at.leaf);
+    for (const store of listener.test ? this.values.split(listener.test, true, bound) : [bound]) {
+      let ways = this.effects.run(listener.block, { store, raised: at.raised });
+      if (signal.often) {
+        // Heard any number of times: go round until nothing new comes of it.
+        let known: Way = { store, raised: at.raised };
+        for (let round = 0; round < 12; round++) {
+          const next = this.effects.run(listener.block, known).reduce(joinWays);
+          const joined = joinStores(known.store, next.store, round > 2 ? this.steps : undefined);
+          if (joined === known.store) break;
+          known = { store: joined, raised: known.raised };
+        }
+        ways = [known];
+      }
+      for (const way of ways) out.push({ ...at, ...way, ...(listener.arrow && !at.arrow && { arrow: { arrow: listener.arrow, source: listener.state } }) });
+    }
+    const not = listener.test ? this.values.under(listener.test, false, bound) : undefined;
+    if (not) out.push({ ...at, store: not.withLocals(at.store.locals) });
+    if (!sure) out.push(at);
+    return out;
+  }
+
+  private rest(at: Passing, known: Store): void {
+    let store: Store = known.settled();
+    this.here = at;
+    // A law that does not hold is a fault, so at rest every law holds.
+    for (const law of this.machine.laws) {
+      if (law.form !== "holds") continue;
+      const under: Store | undefined = this.values.under(law.test, true, store);
+      if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
+      store = under ?? store;
+    }
+    store = store.settled();
+    const turn = this.turnAt(at.leaf);
+    const mask = turn && !turn.each ? this.seatsOf(turn.of, store) : 0;
+    const seat = this.values.seats <= MAX_SEATS ? single(mask) : -1;
+    if (turn && !turn.each && turn.of.type.kind === "seat" && seat < 0 && this.values.seats <= MAX_SEATS) {
+      for (const one of bitsOf(mask)) {
+        const under = this.values.learn(turn.of, choice(2 ** one), store);
+        if (under) this.meetAtRest(at, under, one);
+      }
+      return;
+    }
+    this.meetAtRest(at, store, seat);
+  }
+
+  private meetAtRest(at: Passing, store: Store, seat: number): void {
+    const key = at.leaf * 64 + seat + 1;
+    const known = this.points.get(key);
+    if (!known) {
+      const point: Point = { leaf: at.leaf, turn: seat, store, peers: new Set(at.peers), visits: 0 };
+      this.points.set(key, point);
+      if (!this.watcher) this.queue.add(point);
+    } else {
+      const joined = joinStores(known.store, store, known.visits >= VISITS ? this.steps : undefined);
+      const peers = [...at.peers].filter((p) => !known.peers.has(p));
+      for (const peer of peers) known.peers.add(peer);
+      if (joined === known.store && peers.length === 0) return;
+      if (joined !== known.store) known.visits++;
+      known.store = joined;
+      if (this.watcher) return;
+      this.queue.add(known);
+    }
+    // The other regions of a parallel state now know as much.
+    for (const peer of at.peers) this.pass({ leaf: peer, peers: new Set([...at.peers, at.leaf].filter((p) => p !== peer)), store, raised: [], fresh: new Set(), trail: at.trail, heard: at.heard });
+  }
+
+  // ---- inputs ----------------------------------------------------------------------------------
+
+  /** The `turn of` that counts in a leaf: the innermost. */
+  turnAt(leaf: number): State["turn"] {
+    return this.chain(leaf).find((s) => s.turn)?.turn;
+  }
+
+  /** The seats an expression names, a seat or a list of seats. */
+  seatsOf(e: Expr, store: Store): number {
+    const value = this.values.evaluate(e, store);
+    if (value.kind === "choice") return value.mask;
+    if (value.kind === "maybe") return value.of?.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
+    if (value.kind === "list") return value.of === undefined ? 0 : value.of.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
+    return 2 ** this.values.seats - 1;
+  }
+
+  /** The actions that can be taken in a leaf; an inner one hides an outer one of the same name. */
+  actionsAt(leaf: number): Action[] {
+    const byName = new Map<string, Action>();
+    for (const state of this.chain(leaf)) for (const action of state.actions) if (!byName.has(action.name)) byName.set(action.name, action);
+    return [...byName.values()];
+  }
+
+  private inputs(point: Point): void {
+    const at = (): Passing => ({ leaf: point.leaf, peers: point.peers, store: point.store, raised: [], fresh: new Set(), trail: [], heard: 0 });
+    if (this.state(point.leaf).draft) return;
+    for (const action of this.actionsAt(point.leaf)) {
+      this.ways = 0;
+      for (const { store } of this.openings(action, point)) {
+        this.watcher?.opens(action);
+        this.stand(at());
+        for (const way of this.effects.run(action.block, { store, raised: [] })) this.follow(action.arrow, action.state, { ...at(), ...way });
+      }
+    }
+    for (const state of this.chain(point.leaf)) {
+      for (const timer of state.timers) {
+        this.ways = 0;
+        this.stand(at());
+        this.values.evaluate(timer.delay, point.store);
+        if (timer.test) this.watcher?.tested(timer.test, point.store, point.leaf);
+        for (const store of timer.test ? this.values.split(timer.test, true, point.store) : [point.store]) {
+          this.stand(at());
+          for (const way of this.effects.run(timer.block, { store, raised: [] })) this.follow(timer.arrow ?? { kind: "stay", from: timer.from, to: timer.to }, timer.state, { ...at(), ...way });
+        }
+      }
+    }
+    for (const signal of this.machine.signals) {
+      if (signal.origin === "machine") continue;
+      const args = signal.parameters.map((p) => this.values.anyOf(p.type));
+      const seats = signal.origin === "system" && this.values.seats <= MAX_SEATS ? Array.from({ length: this.values.seats }, (_, s) => s) : [-1];
+      if (!this.heard.get(signal.id) && signal.origin !== "system") continue;
+      for (const seat of seats) {
+        this.ways = 0;
+        let store = point.store;
+        if (signal.name === "Left") store = store.withInPlay(between(Math.max(0, store.inPlay.low - 1), Math.max(0, store.inPlay.high - 1)));
+        else if (signal.name === "Joined") {
+          if (this.machine.seats.least === this.values.seats) continue;
+          store = store.withInPlay(between(store.inPlay.low, this.values.seats));
+        }
+        const given = seat >= 0 ? [choice(2 ** seat)] : args;
+        if (!this.heard.get(signal.id)) {
+          // A seat leaves and nothing is done about it: the match goes on with one less.
+          this.pass({ ...at(), store });
+        } else this.deliver({ signal: signal.id, args: given, often: false }, { ...at(), store });
+      }
+    }
+  }
+
+  /** Who may take an action, with which arguments: what is known when it begins. */
+  openings(action: Action, point: Point): { store: Store; seat: number }[] {
+    return this.standing(point, () => {
+      const found: { store: Store; seat: number }[] = [];
+      const turn = this.turnAt(point.leaf);
+      const all = 2 ** this.values.seats - 1;
+      const mask = action.by === "anyone" ? all : action.by ? this.seatsOf(action.by, point.store) | (turn ? this.seatsOf(turn.of, point.store) : 0) : turn ? this.seatsOf(turn.of, point.store) : 0;
+      for (const acting of mask === 0 ? [] : this.values.seats <= MAX_SEATS ? bitsOf(mask).map((seat) => 2 ** seat) : [mask]) {
+        const seat = single(acting);
+        let store: Store | undefined = point.store.bind(ME, { value: choice(acting), key: seat >= 0 ? seatKey(seat) : undefined });
+        if (turn && !action.by) store = this.values.chosenFrom(turn.of, { kind: "me", type: { kind: "seat" }, from: action.from, to: action.from }, store);
+        let stores: Store[] = [store];
+        for (const p of action.parameters) {
+          stores = [...this.joined(stores.flatMap((s) => this.given(p, s)))];
+        }
+        for (const need of action.needs) {
+          for (const s of stores) this.watcher?.tested(need.test, s, point.leaf);
+          stores = stores.flatMap((s) => this.values.split(need.test, true, s));
+        }
+        for (const s of this.joined(stores)) found.push({ store: s, seat });
+      }
+      return found;
+    });
+  }
+
+  private given(p: Action["parameters"][number], store: Store): Store[] {
+    const { values } = this;
+    let value = values.anyOf(p.type);
+    if (p.domain) {
+      const list = values.list(p.domain, store);
+      if (list.most === 0 || list.of === undefined) return [];
+      value = values.fitted(list.of, p.type);
+    }
+    const seats = p.type.kind === "seat" && value.kind === "choice" && values.seats <= MAX_SEATS ? bitsOf(value.mask).map((seat): Possible => choice(2 ** seat)) : [value];
+    return seats.flatMap((one) => {
+      let inner = values.bound(p.slot, one, store);
+      const self: Expr = { kind: "local", slot: p.slot, type: p.type, from: p.from, to: p.to };
+      if (p.domain) inner = values.chosenFrom(p.domain, self, inner);
+      if (!p.where) return [inner];
+      this.watcher?.tested(p.where, inner, this.here.leaf);
+      return values.split(p.where, true, inner);
+    });
+  }
+}
+
+function mergeFresh(ways: readonly (Way & { fresh: ReadonlySet<number> })[]): Way & { fresh: ReadonlySet<number> } {
+  const fresh = new Set<number>();
+  for (const way of ways) for (const f of way.fresh) fresh.add(f);
+  return { ...ways.map((w): Way => ({ store: w.store, raised: w.raised })).reduce(joinWays), fresh };
+}
+
+function mergePassings<T extends Passing & { readonly arrow?: unknown }>(ways: readonly T[]): T {
+  const first = ways.find((w) => w.arrow) ?? (ways[0] as T);
+  return { ...first, ...ways.map((w): Way => ({ store: w.store, raised: w.raised })).reduce(joinWays) };
+}
+
+/** The numbers at which ranges are cut when they are widened: all that the text compares with or bounds by. */
+function thresholds(machine: Machine): number[] {
+  const numbers = new Set<number>([0, 1]);
+  const visit = (node: unknown, seen: Set<unknown>): void => {
+    if (node === null || typeof node !== "object" || seen.has(node)) return;
+    seen.add(node);
+    if (Array.isArray(node)) {
+      for (const part of node) visit(part, seen);
+      return;
+    }
+    const e = node as { kind?: string; value?: unknown; low?: unknown; high?: unknown };
+    if (e.kind === "constant" && typeof e.value === "number") for (const d of [-1, 0, 1]) numbers.add(e.value + d);
+    if (e.kind === "int") for (const bound of [e.low, e.high]) if (typeof bound === "number") numbers.add(bound);
+    for (const [key, part] of Object.entries(node)) if (key !== "sources") visit(part, seen);
+  };
+  const { sources: _sources, laws: _laws, policies: _policies, tests: _tests, ...rest } = machine;
+  visit({ ...rest, recordInitials: [...machine.recordInitials.values()] }, new Set());
+  return [...numbers].sort((a, b) => a - b);
+}
+

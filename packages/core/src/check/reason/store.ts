@@ -1,0 +1,202 @@
+/**
+ * What is known at one point of a machine: what every datum may hold, what local values may be, what
+ * conditions have told about other expressions. Immutable; every change gives a new store.
+ */
+
+import type { Expr } from "../machine.js";
+import { join, type NumberSet, type Possible, widen } from "./possible.js";
+
+/** A local value: what it may be, and the argument it stands for when it is a parameter. */
+export interface Local {
+  readonly value: Possible;
+  /** How facts call it. */
+  readonly key: Key | undefined;
+  /** The expression it was given as, so that what is learned of it is learned of that too. */
+  readonly source?: Expr;
+}
+
+/** A name for what an expression computes, equal for expressions that surely compute the same, and what it reads. */
+export interface Key {
+  readonly text: string;
+  /** Slots of the root box, locals as -slot - 2, `ME`, or `PLACE` for what depends on where the match is and who plays. */
+  readonly reads: readonly number[];
+  /** The kind of expression it names, so that most lookups end before a key is written. */
+  readonly head: string;
+}
+
+/** Among the reads of a key, and as the local slot of the seat acting. */
+export const ME = -1;
+export const PLACE = Number.NEGATIVE_INFINITY;
+
+/** Something known about an expression that is no datum of its own. */
+interface Fact {
+  readonly value: Possible;
+  readonly reads: readonly number[];
+  readonly head: string;
+}
+
+const NO_FACTS: ReadonlyMap<string, Fact> = new Map();
+
+export class Store {
+  private heads: ReadonlySet<string> | undefined;
+
+  constructor(
+    /** By slot of the root box; undefined for a state that is not active. */
+    readonly data: readonly (Possible | undefined)[],
+    readonly locals: ReadonlyMap<number, Local>,
+    readonly facts: ReadonlyMap<string, Fact>,
+    /** How many seats are in play. */
+    readonly inPlay: NumberSet,
+    /** Data that on some path hold what nobody has put there: `slot` for the machine's, `slot:field` for a state's. */
+    readonly unset: ReadonlySet<string>,
+  ) {}
+
+  static empty(size: number, inPlay: NumberSet): Store {
+    return new Store(new Array(size).fill(undefined), new Map(), NO_FACTS, inPlay, new Set());
+  }
+
+  /** Writes a datum: facts that read it are forgotten. */
+  write(slot: number, value: Possible | undefined): Store {
+    const data = this.data.slice();
+    data[slot] = value;
+    return new Store(data, this.freed(slot), this.without(slot), this.inPlay, this.unset);
+  }
+
+  /** Learns more about a datum, without a change of it. */
+  learn(slot: number, value: Possible): Store {
+    if (this.data[slot] === value) return this;
+    const data = this.data.slice();
+    data[slot] = value;
+    return new Store(data, this.locals, this.facts, this.inPlay, this.unset);
+  }
+
+  bind(slot: number, local: Local): Store {
+    const read = slot === ME ? ME : -slot - 2;
+    const locals = new Map(this.freed(read));
+    locals.set(slot, local);
+    return new Store(this.data, locals, this.without(read), this.inPlay, this.unset);
+  }
+
+  learnLocal(slot: number, value: Possible): Store {
+    const known = this.locals.get(slot);
+    if (!known || known.value === value) return this;
+    const locals = new Map(this.locals);
+    locals.set(slot, { ...known, value });
+    return new Store(this.data, locals, this.facts, this.inPlay, this.unset);
+  }
+
+  /** False when surely nothing is known of expressions of this kind. */
+  mayKnow(head: string): boolean {
+    if (this.facts.size === 0) return false;
+    this.heads ??= new Set([...this.facts.values()].map((f) => f.head));
+    return this.heads.has(head);
+  }
+
+  fact(key: Key, value: Possible): Store {
+    const facts = new Map(this.facts);
+    facts.set(key.text, { value, reads: key.reads, head: key.head });
+    return new Store(this.data, this.locals, facts, this.inPlay, this.unset);
+  }
+
+  withInPlay(inPlay: NumberSet): Store {
+    return new Store(this.data, this.freed(PLACE), this.without(PLACE), inPlay, this.unset);
+  }
+
+  /** As `withInPlay`, but what was known stays: it was learned, not changed. */
+  learnInPlay(inPlay: NumberSet): Store {
+    return new Store(this.data, this.locals, this.facts, inPlay, this.unset);
+  }
+
+  /** The same after the match has moved to another place. */
+  moved(): Store {
+    return new Store(this.data, this.freed(PLACE), this.without(PLACE), this.inPlay, this.unset);
+  }
+
+  marked(name: string, unset: boolean): Store {
+    if (this.unset.has(name) === unset) return this;
+    const marks = new Set(this.unset);
+    if (unset) marks.add(name);
+    else marks.delete(name);
+    return new Store(this.data, this.locals, this.facts, this.inPlay, marks);
+  }
+
+  /** Between steps nothing local is left. */
+  settled(): Store {
+    let { facts } = this;
+    for (const { reads } of facts.values()) {
+      if (!reads.some(isLocal)) continue;
+      facts = new Map([...facts].filter(([, fact]) => !fact.reads.some(isLocal)));
+      break;
+    }
+    return this.locals.size === 0 && facts === this.facts ? this : new Store(this.data, new Map(), facts, this.inPlay, this.unset);
+  }
+
+  /** The data of another store under these locals. */
+  withData(other: Store): Store {
+    return other === this ? this : new Store(other.data, this.locals, other.facts, other.inPlay, other.unset);
+  }
+
+  withLocals(locals: ReadonlyMap<number, Local>): Store {
+    return new Store(this.data, locals, this.facts, this.inPlay, this.unset);
+  }
+
+  /** Local values no longer stand for an expression that now comes to something else. */
+  private freed(read: number): ReadonlyMap<number, Local> {
+    let { locals } = this;
+    for (const [slot, local] of this.locals) {
+      if (!local.key?.reads.includes(read)) continue;
+      if (locals === this.locals) locals = new Map(this.locals);
+      (locals as Map<number, Local>).set(slot, { value: local.value, key: undefined });
+    }
+    return locals;
+  }
+
+  private without(read: number): ReadonlyMap<string, Fact> {
+    for (const { reads } of this.facts.values()) {
+      if (reads.includes(read)) return new Map([...this.facts].filter(([, fact]) => !fact.reads.includes(read)));
+    }
+    return this.facts;
+  }
+}
+
+function isLocal(read: number): boolean {
+  return read < 0 && read !== PLACE;
+}
+
+/** What holds at both. Gives `a` back when `b` adds nothing. */
+export function joinStores(a: Store, b: Store, steps?: readonly number[]): Store {
+  if (a === b) return a;
+  const both = steps ? (x: Possible, y: Possible) => widen(x, y, steps) : join;
+  let data: (Possible | undefined)[] | undefined;
+  for (let slot = 0; slot < a.data.length; slot++) {
+    const x = a.data[slot];
+    const y = b.data[slot];
+    if (x === y || y === undefined) continue;
+    const value = x === undefined ? y : both(x, y);
+    if (value !== x) (data ??= a.data.slice())[slot] = value;
+  }
+  let locals: Map<number, Local> | undefined;
+  for (const [slot, x] of a.locals) {
+    const y = b.locals.get(slot);
+    if (!y || x === y) continue;
+    const value = both(x.value, y.value);
+    if (value !== x.value || x.source !== y.source) (locals ??= new Map(a.locals)).set(slot, { value, key: x.key?.text === y.key?.text ? x.key : undefined, ...(x.source && x.source === y.source && { source: x.source }) });
+  }
+  for (const [slot, y] of b.locals) if (!a.locals.has(slot)) (locals ??= new Map(a.locals)).set(slot, y);
+  let facts: Map<string, Fact> | undefined;
+  for (const [key, x] of a.facts) {
+    const y = b.facts.get(key);
+    if (x === y) continue;
+    // A loop ends when nothing is learned anew: while widening, a fact that still changes is dropped.
+    const value = y && join(x.value, y.value);
+    if (value === x.value) continue;
+    facts ??= new Map(a.facts);
+    if (value && !steps) facts.set(key, { ...x, value });
+    else facts.delete(key);
+  }
+  const inPlay = join(a.inPlay, b.inPlay) as NumberSet;
+  let { unset } = a;
+  for (const name of b.unset) if (!a.unset.has(name)) unset = new Set([...unset, name]);
+  if (!data && !locals && !facts && inPlay === a.inPlay && unset === a.unset) return a;
+  return new Store(data ?? a.data, locals ?? a.locals, facts ?? a.facts, inPlay, unset);
+}

@@ -1,0 +1,90 @@
+/** Amounts that turn round, values that always stop at their bounds, and bonuses undone by a constant. */
+
+import type { Messages } from "../../language/message.js";
+import { describe } from "../types.js";
+import type { Expr, Statement } from "../machine.js";
+import type { Findings } from "../reason/findings.js";
+import { pathOfLocation } from "../reason/accesses.js";
+
+export function checkAmounts(found: Findings, messages: Messages): void {
+  const { machine } = found;
+  const text = (span: { from: number; to: number }): string => machine.sources.text(span).replace(/\s+/g, " ");
+  for (const [statement, { amount, value, target }] of found.written) {
+    if (statement.kind !== "assign") continue;
+    const minus = statement.op === "-=" || (statement.op === "=" && isLess(found, statement));
+    if (amount && amount.low < 0 && amount.high > 0 && (statement.op === "-=" || isDifference(statement.value))) {
+      const wrong = minus ? "and would then add" : "and would then take away";
+      messages.warning("negative-amount", statement.value, `"${text(statement.value)}" can be negative here (down to ${shown(amount.low)}), ${wrong}.`, `Keep it from turning round: max(0, ${text(statement.value)}).`);
+      continue;
+    }
+    const { type } = target;
+    if (type.kind === "int" && value && (value.low > type.high || value.high < type.low)) {
+      const bound = value.low > type.high ? type.high : type.low;
+      messages.warning("always-stopped", statement, `What is written to "${text(target)}" is always outside ${describe(type)}: it stops at ${bound} every time.`, "Write what fits, or widen the bounds of the type.");
+    }
+  }
+  checkConstants(found, messages);
+}
+
+/** `x = x - e` is `x -= e`. */
+function isLess(found: Findings, statement: Statement & { kind: "assign" }): boolean {
+  return statement.value.kind === "binary" && statement.value.op === "-" && found.machine.sources.text(statement.value.left) === found.machine.sources.text(statement.target);
+}
+
+/** Something less something else: meant as an amount. A bare draw from -1 to 1 is meant to go both ways. */
+function isDifference(e: Expr): boolean {
+  if (e.kind === "binary" && e.op === "-") return true;
+  return e.kind === "local" || (e.kind === "round" && isDifference(e.of));
+}
+
+function shown(n: number): string {
+  return n < -1e15 ? "any negative number" : String(Math.ceil(n));
+}
+
+/** A bonus is added with `+=`, and somewhere the base is written over it as a plain number. */
+function checkConstants(found: Findings, messages: Messages): void {
+  const { accesses, machine } = found;
+  for (const [statement, { target }] of found.written) {
+    if (statement.kind !== "assign" || statement.op !== "=") continue;
+    const { type } = target;
+    const base = plain(machine.constants.map((c) => c.value), statement.value);
+    if (type.kind !== "int" || base === undefined || base === type.low || base === type.high || base === 0) continue;
+    const path = pathOfLocation(target);
+    if (path === undefined) continue;
+    const raised = accesses.of(path).find((a) => a.statement?.kind === "assign" && a.statement.op === "+=");
+    if (!raised || base !== firstValue(found, path) || startsBy(found, statement)) continue;
+    messages.warning(
+      "constant-over-base",
+      statement,
+      `This writes ${base} over "${machine.sources.text(target)}", and with it everything that was added to it meanwhile.`,
+      "Take off what was put on (-=), or keep base and bonus apart and add them where they are used.",
+      { from: raised.from, to: raised.to, words: "It is raised here." },
+    );
+  }
+}
+
+/** The number a datum, or a field of a record in it, begins with, when it is written as one. */
+function firstValue({ machine }: Findings, path: string): number | undefined {
+  const [slot = "", ...fields] = path.slice(1).split(".");
+  const state = path.startsWith("s") ? machine.states.find((s) => s.slot === Number(slot)) : undefined;
+  const field = state ? state.fields[Number(fields.shift())] : machine.data[Number(slot)];
+  let type = field?.type;
+  let initial = field?.initial;
+  for (const at of fields) {
+    while (type?.kind === "perSeat" || type?.kind === "list" || type?.kind === "grid" || type?.kind === "maybe") type = type.of;
+    if (type?.kind !== "record") return undefined;
+    initial = machine.recordInitials.get(type.name)?.[Number(at)];
+    type = type.fields[Number(at)]?.type;
+  }
+  return initial && plain(machine.constants.map((c) => c.value), initial);
+}
+
+function plain(constants: readonly Expr[], e: Expr): number | undefined {
+  if (e.kind === "named") return plain(constants, constants[e.constant] as Expr);
+  return e.kind === "constant" && typeof e.value === "number" && e.type.kind === "int" ? e.value : undefined;
+}
+
+/** Written where something begins, in the `enter` of a state: there the base is set up anew. */
+function startsBy(found: Findings, statement: Statement): boolean {
+  return found.machine.states.some((state) => state.enters.some(({ block }) => block && block.from <= statement.from && block.to >= statement.to));
+}

@@ -1,0 +1,87 @@
+/** Conditions that always come out the same, branches never taken, and endings of which order decides. */
+
+import type { Messages } from "../../language/message.js";
+import type { Arrow, Expr, Machine } from "../machine.js";
+import type { Findings } from "../reason/findings.js";
+import { readsOf } from "../reads.js";
+import { writtenArrows } from "../walk.js";
+
+export function checkConditions(found: Findings, messages: Messages): void {
+  const branches = new Set<Expr>();
+  for (const arrow of writtenArrows(found.machine)) {
+    if (arrow.kind !== "choose") continue;
+    checkBranches(found, arrow, branches, messages);
+  }
+  const told = new Set<Expr>();
+  for (const test of found.explained) tellParts(test, told);
+  for (const [test, { mask, apart }] of found.tests) {
+    if (branches.has(test) || told.has(test) || isFixed(found.machine, test)) continue;
+    const always = mask === 1 ? false : apart === 2 ? true : undefined;
+    if (always === undefined) continue;
+    tellParts(test, told);
+    const written = found.machine.sources.text(test).replace(/\s+/g, " ");
+    messages.warning(
+      "condition-always",
+      test,
+      `"${written}" is always ${always} here.`,
+      always ? "Leave it out, or look for what should have made it false." : "What depends on it never happens: look for what should have made it true.",
+    );
+  }
+  for (const { first, second, endings, example } of found.overlaps) {
+    const where = example === "" ? "Both can hold at once" : `With ${example} both hold`;
+    messages.warning(
+      "endings-overlap",
+      second,
+      `${where}, and only the order of the branches decides between ${endings[0]} and ${endings[1]}.`,
+      "Say what happens then: a branch of its own for both, first; or make one of the conditions exclude the other.",
+      { from: first.from, to: first.to, words: `The other condition, for ${endings[0]}, stands here.` },
+    );
+  }
+}
+
+/** What holds as a part of what has been told is not told again. */
+function tellParts(test: Expr, told: Set<Expr>): void {
+  told.add(test);
+  if (test.kind === "binary") {
+    tellParts(test.left, told);
+    tellParts(test.right, told);
+  }
+}
+
+function checkBranches(found: Findings, arrow: Arrow & { kind: "choose" }, branches: Set<Expr>, messages: Messages): void {
+  for (const [i, { test }] of arrow.branches.entries()) {
+    if (!test || found.explained.has(test)) continue;
+    const known = found.tests.get(test);
+    if (known) for (const part of partsOf(test)) if (part === test || known.mask === 1) branches.add(part);
+    if (!known || isFixed(found.machine, test)) {
+      if (!known && i > 0 && found.tests.has(arrow.branches[0]?.test as Expr)) neverTaken(found, test, messages, "what stands before it always holds first");
+      continue;
+    }
+    if (known.mask === 1) neverTaken(found, test, messages, known.apart === 1 ? "its condition never holds here" : "whenever its condition holds, a branch before it is taken");
+    else if (known.apart === 2) {
+      messages.warning("condition-always", test, `"${found.machine.sources.text(test).replace(/\s+/g, " ")}" is always true here, so nothing behind it is ever taken.`, "Look for what should have made it false, or lead there without a choice.");
+      break;
+    }
+  }
+}
+
+function neverTaken(found: Findings, test: Expr, messages: Messages, why: string): void {
+  messages.warning("branch-never-taken", test, `This branch is never taken: ${why}.`, `Look at "${found.machine.sources.text(test).replace(/\s+/g, " ")}": change it, move it up, or remove the branch.`);
+}
+
+function partsOf(test: Expr): Expr[] {
+  return test.kind === "binary" ? [test, ...partsOf(test.left), ...partsOf(test.right)] : [test];
+}
+
+/** Made of constants alone: a switch that somebody set on purpose. */
+function isFixed(machine: Machine, test: Expr): boolean {
+  const { slots, more } = readsOf(machine, test);
+  return slots.size === 0 && !more && !hasLocal(test);
+}
+
+function hasLocal(node: unknown): boolean {
+  if (node === null || typeof node !== "object") return false;
+  if (Array.isArray(node)) return node.some(hasLocal);
+  if ((node as Expr).kind === "local" || (node as Expr).kind === "seats" || (node as Expr).kind === "inPlay") return true;
+  return Object.entries(node).some(([key, part]) => key !== "type" && hasLocal(part));
+}

@@ -1,0 +1,242 @@
+/** Private and hidden data on their way to seats that may not see them. */
+
+import type { Messages } from "../../language/message.js";
+import type { Span } from "../../language/source.js";
+import type { Action, Arrow, Block, DataField, Expr, Location, Machine, State, Statement } from "../machine.js";
+import type { Findings } from "../reason/findings.js";
+
+/** A secret that an expression shows something of. */
+interface Secret {
+  readonly field: DataField;
+  /** Whose it is, as written: `me` for the one who acts; undefined when it is nobody's or not clear. */
+  readonly owner: string | undefined;
+  /** A choice laid down under cover, by a sealed action: it is meant to be opened in the end. */
+  readonly sealed: boolean;
+}
+
+type Known = ReadonlyMap<number, readonly Secret[]>;
+
+export function checkSecrets(found: Findings, messages: Messages): void {
+  const { machine } = found;
+  if (![...machine.data, ...machine.states.flatMap((s) => s.fields)].some((f) => f.visibility !== "public")) return;
+  const finder = new SecretFinder(machine, messages);
+  for (const state of machine.states) finder.state(state);
+}
+
+class SecretFinder {
+  private readonly laidDown: ReadonlySet<DataField>;
+
+  constructor(
+    private readonly machine: Machine,
+    private readonly messages: Messages,
+  ) {
+    const written = new Set<DataField>();
+    for (const action of machine.actions) if (action.sealed) eachWrite(machine, action.block, (target) => written.add(this.fieldAt(target.base) as DataField));
+    this.laidDown = written;
+  }
+
+  state(state: State): void {
+    const turn = this.hasTurn(state);
+    for (const action of state.actions) this.action(action);
+    for (const { block, arrow } of state.enters) this.way(block, arrow, new Map(), turn);
+    // Where the state is left its turn is over.
+    for (const block of state.exits) this.block(block, new Map(), false);
+    for (const item of [...state.timers, ...state.listeners, ...state.whens]) this.way(item.block, item.arrow, new Map(), turn);
+    if (state.turn) this.tell(state.turn.of, this.secrets(state.turn.of, new Map()), "whose turn it is");
+  }
+
+  private hasTurn(state: State): boolean {
+    for (let id = state.id; id >= 0; id = this.machine.states[id]?.parent ?? -1) if (this.machine.states[id]?.turn) return true;
+    return false;
+  }
+
+  private action(action: Action): void {
+    const known = new Map<number, readonly Secret[]>();
+    for (const p of action.parameters) {
+      if (p.domain) this.tell(p.domain, this.foreign(this.secrets(p.domain, known)), `the values that can be chosen for "${p.name}"`);
+      if (p.where) this.tell(p.where, this.foreign(this.secrets(p.where, known)), `which values of "${p.name}" fit`);
+      if (p.reason) this.tell(p.reason, this.foreign(this.secrets(p.reason, known)), "the reason");
+    }
+    for (const need of action.needs) {
+      this.tell(need.test, this.foreign(this.secrets(need.test, known)), `whether "${action.name}" is open`);
+      if (need.reason) this.tell(need.reason, this.foreign(this.secrets(need.reason, known)), "the reason");
+    }
+    this.way(action.block, action.arrow, known, true);
+  }
+
+  /** What is not the acting seat's own. */
+  private foreign(secrets: readonly Secret[]): Secret[] {
+    return secrets.filter((s) => s.owner !== "me");
+  }
+
+  private way(block: Block | undefined, arrow: Arrow | undefined, known: Known, turn: boolean): void {
+    const after = this.block(block, known, turn);
+    if (arrow) this.arrow(arrow, after, turn);
+  }
+
+  private arrow(arrow: Arrow, known: Known, turn: boolean): void {
+    if (arrow.kind === "choose") for (const b of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) this.way(b.block, b.arrow, known, turn);
+    const targets = arrow.kind === "to" ? [arrow.target] : arrow.kind === "odds" ? arrow.entries.map((e) => e.target) : [];
+    for (const target of targets) if (target.kind === "state") for (const arg of target.args) this.tell(arg, this.shown(this.secrets(arg, known), turn), "the data of a state, which everybody sees");
+  }
+
+  /** A choice laid down under cover may be opened once nobody has the turn any more. */
+  private shown(secrets: readonly Secret[], turn: boolean): readonly Secret[] {
+    return turn ? secrets : secrets.filter((s) => !s.sealed);
+  }
+
+  private block(block: Block | undefined, known: Known, turn: boolean): Known {
+    let now = known;
+    for (const s of block?.statements ?? []) now = this.statement(s, now, turn);
+    return now;
+  }
+
+  private statement(s: Statement, known: Known, turn: boolean): Known {
+    switch (s.kind) {
+      case "let":
+        return new Map(known).set(s.slot, this.secrets(s.value, known));
+      case "assign":
+        if (this.isPublic(s.target)) this.tell(s.value, this.shown(this.secrets(s.value, known), turn), `"${this.text(s.target)}", which everybody sees`);
+        return s.target.base.kind === "local" ? new Map(known).set(s.target.base.slot, this.secrets(s.value, known)) : known;
+      case "change":
+        if (this.isPublic(s.target)) for (const arg of s.args) this.tell(arg, this.shown(this.secrets(arg, known), turn), `"${this.text(s.target)}", which everybody sees`);
+        return known;
+      case "call": {
+        const called = this.machine.effects[s.effect];
+        const inner = new Map(known);
+        for (const [i, p] of (called?.parameters ?? []).entries()) if (s.args[i]) inner.set(p.slot, this.secrets(s.args[i], known));
+        this.block(called?.body, inner, turn);
+        return known;
+      }
+      case "note": {
+        const secrets = this.shown(this.secrets(s.text, known), turn);
+        if (!s.audience) this.tell(s.text, secrets, "a note to everybody");
+        else {
+          const to = this.ownerOf(s.audience);
+          this.tell(s.text, secrets.filter((x) => x.field.visibility === "private" && x.owner !== to), `a note to ${this.text(s.audience)}`);
+        }
+        return known;
+      }
+      case "raise":
+        for (const arg of s.args) this.tell(arg, this.shown(this.secrets(arg, known), turn), "a signal, which everybody sees");
+        return known;
+      case "for": {
+        const inner = new Map(known).set(s.slot, this.secrets(s.source, known));
+        this.block(s.body, inner, turn);
+        return known;
+      }
+      case "if":
+        for (const b of s.branches) {
+          const secrets = this.shown(this.secrets(b.test, known), turn);
+          if (secrets.length > 0 && b.body.statements.some((x) => x.kind === "note" && !x.audience)) this.tell(b.test, secrets, "whether this note is written to everybody");
+          this.block(b.body, known, turn);
+        }
+        this.block(s.otherwise, known, turn);
+        return known;
+      default:
+        return known;
+    }
+  }
+
+  // ---- what an expression shows ----------------------------------------------------------------
+
+  private secrets(e: Expr, known: Known, depth = 0): Secret[] {
+    if (depth > 40) return [];
+    switch (e.kind) {
+      case "local":
+        return [...(known.get(e.slot) ?? [])];
+      case "take":
+        // What is taken has been moved on purpose.
+        return [];
+      case "listProperty":
+      case "mapProperty":
+        // How many there are is no secret.
+        return e.property === "size" || e.property === "empty" ? [] : this.secrets(e.of, known, depth + 1);
+      case "index": {
+        const field = this.secretField(e.of);
+        const key = this.secrets(e.key, known, depth + 1);
+        if (field) return [...key, { field, owner: field.visibility === "private" ? this.ownerOf(e.key) : undefined, sealed: this.laidDown.has(field) }];
+        return [...key, ...this.secrets(e.of, known, depth + 1)];
+      }
+      case "data":
+      case "stateData": {
+        const field = this.secretField(e);
+        return field ? [{ field, owner: undefined, sealed: this.laidDown.has(field) }] : [];
+      }
+      case "call": {
+        const called = this.machine.functions[e.function];
+        const inner = new Map(known);
+        for (const [i, p] of (called?.parameters ?? []).entries()) {
+          const arg = e.args[i];
+          if (!arg) continue;
+          inner.set(p.slot, this.secrets(arg, known, depth + 1));
+          this.owners.set(p.slot, this.ownerOf(arg));
+        }
+        return called ? this.secrets(called.body, inner, depth + 1) : [];
+      }
+      case "binder": {
+        const source = this.secrets(e.source, known, depth + 1);
+        const inner = new Map(known).set(e.slot, source);
+        const parts = [e.where, e.body].flatMap((part) => (part ? this.secrets(part, inner, depth + 1) : []));
+        return e.word === "count" || e.word === "any" || e.word === "all" || e.word === "sum" ? parts : [...source, ...parts];
+      }
+      default: {
+        const found: Secret[] = [];
+        const walk = (node: unknown): void => {
+          if (node === null || typeof node !== "object") return;
+          if (Array.isArray(node)) {
+            for (const part of node) walk(part);
+            return;
+          }
+          if ("type" in node && "kind" in node) found.push(...this.secrets(node as Expr, known, depth + 1));
+        };
+        for (const [key, part] of Object.entries(e)) if (key !== "type") walk(part);
+        return found;
+      }
+    }
+  }
+
+  /** Whose things a parameter names, while a function is looked into. */
+  private readonly owners = new Map<number, string | undefined>();
+
+  private ownerOf(key: Expr): string {
+    if (key.kind === "me") return "me";
+    if (key.kind === "local" && this.owners.has(key.slot)) return this.owners.get(key.slot) ?? this.text(key);
+    return this.text(key);
+  }
+
+  private secretField(e: Expr): DataField | undefined {
+    const field = e.kind === "data" ? this.machine.data[e.slot] : e.kind === "stateData" ? this.machine.states.find((s) => s.slot === e.slot)?.fields[e.field] : undefined;
+    return field && field.visibility !== "public" ? field : undefined;
+  }
+
+  private fieldAt(base: Location["base"]): DataField | undefined {
+    if (base.kind === "data") return this.machine.data[base.slot];
+    return base.kind === "stateData" ? this.machine.states.find((s) => s.slot === base.slot)?.fields[base.field] : undefined;
+  }
+
+  private isPublic(target: Location): boolean {
+    return this.fieldAt(target.base)?.visibility === "public";
+  }
+
+  private text(at: Span): string {
+    return this.machine.sources.text(at).replace(/\s+/g, " ");
+  }
+
+  private tell(at: Span, secrets: readonly Secret[], to: string): void {
+    const [first] = secrets;
+    if (!first) return;
+    const { name, visibility } = first.field;
+    const who = visibility === "hidden" ? "nobody may see" : "only its own seat may see";
+    this.messages.warning("secret-leak", at, `"${name}", which ${who}, shows in ${to}.`, visibility === "hidden" ? "Show only what has been taken from it (take), or what may be known, such as its size." : "Tell it to its own seat alone, note to SEAT; or let the seat reveal it by an action.");
+  }
+}
+
+function eachWrite(machine: Machine, block: Block | undefined, visit: (target: Location) => void): void {
+  for (const s of block?.statements ?? []) {
+    if (s.kind === "assign" || s.kind === "change") visit(s.target);
+    else if (s.kind === "call") eachWrite(machine, machine.effects[s.effect]?.body, visit);
+    else if (s.kind === "for") eachWrite(machine, s.body, visit);
+    else if (s.kind === "if") for (const body of [...s.branches.map((b) => b.body), ...(s.otherwise ? [s.otherwise] : [])]) eachWrite(machine, body, visit);
+  }
+}

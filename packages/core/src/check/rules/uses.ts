@@ -1,0 +1,211 @@
+/** What is declared and never used: signals nobody hears or raises, data nobody reads or sets, actions never open. */
+
+import type { Messages } from "../../language/message.js";
+import type { Span } from "../../language/source.js";
+import type { Expr, Machine, State } from "../machine.js";
+import { isPart } from "../reason/accesses.js";
+import type { Findings } from "../reason/findings.js";
+import type { Type } from "../types.js";
+
+export function checkUses(found: Findings, messages: Messages): void {
+  checkSignals(found, messages);
+  checkData(found, messages);
+  checkRoutines(found, messages);
+  checkOpenings(found, messages);
+  checkQueues(found, messages);
+  for (const [signal, arrow] of found.dropped) {
+    const declared = found.machine.signals[signal];
+    const heard = found.machine.states.some((s) => s.listeners.some((l) => l.signal === signal && (l.arrow || l.block?.statements.some((x) => x.kind !== "note"))));
+    if (declared && heard) messages.warning("late-signal", arrow, `"${declared.name}" is raised on the way to this ending: after an ending nothing acts, so nobody hears it.`, "Do what its listeners do before the ending, or lead through a state that is passed at once.");
+  }
+}
+
+/** Declarations of an included file may be there for other machines. */
+function isOwn(machine: Machine, at: Span): boolean {
+  return machine.sources.place(at.from).file === machine.sources.files[0]?.name;
+}
+
+function checkSignals(found: Findings, messages: Messages): void {
+  const { machine, accesses } = found;
+  for (const signal of machine.signals) {
+    if (signal.origin === "system" || !isOwn(machine, signal)) continue;
+    const raised = accesses.isCalled("signal", signal.id);
+    const listener = machine.states.flatMap((s) => s.listeners).find((l) => l.signal === signal.id);
+    if (signal.origin === "report") {
+      if (!listener) messages.warning("unheard-signal", signal, `The game may report "${signal.name}", but nothing here hears it.`, `Hear it where it matters, on ${signal.name} ..., or remove the report.`);
+    } else if (raised && !listener) messages.warning("unheard-signal", signal, `"${signal.name}" is raised, but nobody hears it.`, `Hear it where it matters: on ${signal.name} ... { ... }; or raise nothing.`);
+    else if (!raised && listener) messages.warning("unraised-signal", listener, `Nobody ever raises "${signal.name}", so this is never called.`, `Raise it where it happens: raise ${signal.name}(...).`);
+    else if (!raised) unused(messages, signal, "signal", signal.name);
+  }
+}
+
+function unused(messages: Messages, at: Span, what: string, name: string): void {
+  messages.warning("unused-declaration", at, `The ${what} "${name}" is never used.`, "Use it or remove it.");
+}
+
+// ---- data --------------------------------------------------------------------------------------
+
+function checkData(found: Findings, messages: Messages): void {
+  const { machine, accesses } = found;
+  const compared = new Set<string>();
+  const fields = new Set<string>();
+  visitAll(machine, (e) => {
+    if (e.kind === "field" && e.of.type.kind === "record") fields.add(`${e.of.type.name}.${e.field}`);
+    if (e.kind === "binary" && (e.op === "==" || e.op === "!=" || e.op === "in")) noteRecord(e.left.type, compared);
+    if (e.kind === "listHas") noteRecord(e.value.type, compared);
+    if (e.kind === "text") for (const part of e.parts) if (typeof part !== "string") noteRecord(part.type, compared);
+  });
+  const check = (path: string, field: { name: string; type: Type; initial?: Expr | undefined } & Span, parameter: boolean): void => {
+    const uses = accesses.touching(path);
+    const reads = uses.filter((a) => a.kind === "read" && !a.own);
+    const writes = uses.filter((a) => a.kind === "write" && a.place.kind !== "test");
+    if (reads.length === 0) {
+      if (!parameter) messages.warning("unread-data", nameOf(field), `"${field.name}" is ${writes.length > 0 ? "set, but never read" : "never used"}.`, writes.length > 0 ? "Use it, or remove it and what sets it." : "Use it or remove it.");
+    } else if (writes.length === 0 && !field.initial && !parameter && !hasOwnDefaults(field.type)) {
+      const set = uses.some((a) => a.kind === "write");
+      if (!set) messages.warning("unset-data", nameOf(field), `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`, "Set it where it should change, or give it a default when it is set up from outside.");
+    }
+  };
+  for (const field of machine.data) if (isOwn(machine, field)) check(`d${field.slot}`, field, false);
+  for (const state of machine.states) {
+    for (const [i, field] of state.fields.entries()) if (isOwn(machine, field)) check(`s${state.slot}.${i}`, field, i < state.parameters.length);
+  }
+  for (const type of machine.types) {
+    if (type.kind !== "record" || compared.has(type.name) || !machine.recordSpans.has(type.name)) continue;
+    const spans = machine.recordSpans.get(type.name) ?? [];
+    for (const [i, field] of type.fields.entries()) {
+      const span = spans[i];
+      if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span) && !isWritten(found, type.name, i)) messages.warning("unread-data", span, `The field "${field.name}" of ${type.name} is never used.`, "Use it or remove it.");
+      else if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span)) messages.warning("unread-data", span, `The field "${field.name}" of ${type.name} is set, but never read.`, "Use it, or remove it and what sets it.");
+    }
+  }
+}
+
+function isWritten(found: Findings, record: string, field: number): boolean {
+  let written = false;
+  for (const [, { target }] of found.written) {
+    let type: Type | undefined;
+    for (const step of target.path) if (step.kind === "field" && step.field === field) type = target.type;
+    if (type && found.machine.sources.text(target).endsWith(`.${fieldName(found.machine, record, field)}`)) written = true;
+  }
+  return written;
+}
+
+function fieldName(machine: Machine, record: string, field: number): string {
+  const type = machine.types.find((t) => t.kind === "record" && t.name === record);
+  return type?.kind === "record" ? (type.fields[field]?.name ?? "") : "";
+}
+
+function nameOf(field: { name: string } & Span): Span {
+  return { from: field.from, to: field.to };
+}
+
+function noteRecord(type: Type, names: Set<string>): void {
+  if (type.kind === "record") {
+    if (names.has(type.name)) return;
+    names.add(type.name);
+    for (const f of type.fields) noteRecord(f.type, names);
+  } else if (type.kind === "list" || type.kind === "maybe" || type.kind === "perSeat" || type.kind === "grid") noteRecord(type.of, names);
+}
+
+/** Records bring their own defaults; that nothing sets them again may well be meant. */
+function hasOwnDefaults(type: Type): boolean {
+  return type.kind === "record" || ((type.kind === "perSeat" || type.kind === "grid") && hasOwnDefaults(type.of));
+}
+
+/** Every expression of a machine. */
+function visitAll(machine: Machine, visit: (e: Expr) => void): void {
+  const walk = (node: unknown): void => {
+    if (node === null || typeof node !== "object") return;
+    if (Array.isArray(node)) {
+      for (const part of node) walk(part);
+      return;
+    }
+    if (node instanceof Map) {
+      for (const part of node.values()) walk(part);
+      return;
+    }
+    if ("type" in node && "kind" in node) visit(node as Expr);
+    for (const [key, part] of Object.entries(node)) if (key !== "type" && key !== "sources" && key !== "types") walk(part);
+  };
+  walk(machine);
+}
+
+// ---- routines, constants, types ----------------------------------------------------------------
+
+function checkRoutines(found: Findings, messages: Messages): void {
+  const { machine, accesses } = found;
+  for (const [id, f] of machine.functions.entries()) if (isOwn(machine, f) && !accesses.isCalled("function", id)) unused(messages, f.nameSpan, "function", f.name);
+  for (const [id, e] of machine.effects.entries()) if (isOwn(machine, e) && !accesses.isCalled("effect", id)) unused(messages, e.nameSpan, "effect", e.name);
+  for (const [id, c] of machine.constants.entries()) if (isOwn(machine, c) && !accesses.isCalled("constant", id) && !machine.boundConstants.has(c.name)) unused(messages, c.nameSpan, "constant", c.name);
+}
+
+// ---- actions -----------------------------------------------------------------------------------
+
+function checkOpenings(found: Findings, messages: Messages): void {
+  const { machine, flow, opened } = found;
+  for (const action of machine.actions) {
+    const state = machine.states[action.state] as State;
+    const points = [...flow.points.values()].filter((p) => p.leaf >= state.id && p.leaf <= state.last);
+    if (opened.has(action) || points.length === 0) continue;
+    const here = points.filter((p) => flow.actionsAt(p.leaf).includes(action));
+    const turn = here.some((p) => flow.turnAt(p.leaf));
+    const never = [...action.needs.map((n) => n.test), ...action.parameters.flatMap((p) => (p.where ? [p.where] : []))].find((test) => found.tests.get(test)?.mask === 1);
+    const why = !turn && !action.by ? "nobody has the turn there" : never ? `"${machine.sources.text(never).replace(/\s+/g, " ")}" never holds there` : "there is never a value for its arguments";
+    if (never) found.explained.add(never);
+    messages.warning("never-open", action.nameSpan, `The action "${action.name}" can never be taken: ${why}.`, !turn && !action.by ? 'Say whose turn it is, "turn of ...", or who may act, "by ...".' : "Change what closes it, or remove it.");
+  }
+}
+
+// ---- queues ------------------------------------------------------------------------------------
+
+/** A list that is asked whether it is empty, that grows, and that nothing ever takes from. */
+function checkQueues(found: Findings, messages: Messages): void {
+  const { machine, accesses } = found;
+  const paths = new Map<string, Span>();
+  visitAll(machine, (e) => {
+    if (e.kind !== "listProperty" || e.property !== "empty") return;
+    const path = pathWithin(e.of);
+    if (path && !paths.has(path)) paths.set(path, e);
+  });
+  for (const [path, asked] of paths) {
+    const writes = accesses.writes(path).filter((a) => a.place.kind !== "test" && (a.path === path || isPart(path, a.path)));
+    if (writes.length === 0) continue;
+    const grows = writes.some((a) => !a.takes && (a.statement?.kind === "assign" || (a.statement?.kind === "change" && (a.statement.method === "push" || a.statement.method === "insert"))));
+    const shrinks = writes.some((a) => a.takes || (a.statement?.kind === "change" && ["take", "takeLast", "remove", "clear"].includes(a.statement.method)) || (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value))));
+    if (!grows || shrinks) continue;
+    for (const test of found.tests.keys()) if (test.from <= asked.from && test.to >= asked.to) found.explained.add(test);
+    messages.warning("queue-never-emptied", asked, `"${machine.sources.text(asked).replace(/\s+/g, " ")}" is asked here, but nothing ever takes anything out.`, "Take from it where an entry is used up: LIST.take().");
+  }
+}
+
+function pathWithin(e: Expr): string | undefined {
+  if (e.kind === "data") return `d${e.slot}`;
+  if (e.kind === "stateData") return `s${e.slot}.${e.field}`;
+  if (e.kind === "index") return pathWithin(e.of);
+  const of = e.kind === "field" ? pathWithin(e.of) : undefined;
+  return of && e.kind === "field" ? `${of}.${e.field}` : undefined;
+}
+
+/** A value that may be a shorter list than before: the rest of one, what a filter leaves, an empty one. */
+function mayShorten(value: Expr): boolean {
+  switch (value.kind) {
+    case "listProperty":
+      return value.property === "rest";
+    case "binder":
+      return value.word === "filter" || value.where !== undefined || mayShorten(value.source);
+    case "list":
+      return value.items.length === 0;
+    case "if":
+      return mayShorten(value.then) || mayShorten(value.otherwise);
+    case "call":
+    case "data":
+    case "stateData":
+    case "local":
+    case "index":
+    case "field":
+      return true;
+    default:
+      return false;
+  }
+}

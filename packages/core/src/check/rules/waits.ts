@@ -1,0 +1,205 @@
+/** Circles that wait for nobody, waits that nothing ends, and draws that can be had again for nothing. */
+
+import type { Span } from "../../language/source.js";
+import type { Messages } from "../../language/message.js";
+import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
+import { readsOf } from "../reads.js";
+import type { Findings } from "../reason/findings.js";
+import { isInside } from "../walk.js";
+
+export function checkWaits(found: Findings, messages: Messages): void {
+  checkCircles(found, messages);
+  checkEndlessWaits(found, messages);
+  checkRerolls(found, messages);
+}
+
+// ---- circles -----------------------------------------------------------------------------------
+
+function checkCircles(found: Findings, messages: Messages): void {
+  const { machine } = found;
+  const told = new Set<number>();
+  for (const circle of found.circles) {
+    const key = Math.min(...circle);
+    if (told.has(key)) continue;
+    const states = new Set(circle.flatMap((leaf) => found.flow.chain(leaf).filter((s) => s.id > 0).map((s) => s.id)));
+    const inside = circle.map((id) => machine.states[id] as State);
+    const reads = new Set<number>();
+    let lot = false;
+    let more = false;
+    for (const state of inside) {
+      for (const test of [...testsOf(state)]) {
+        const r = readsOf(machine, test);
+        for (const slot of r.slots) reads.add(slot);
+        more ||= r.more;
+      }
+      lot ||= state.whens.some((w) => hasOdds(w.arrow));
+      if (state.whens.some((w) => w.test.kind === "allActed" || w.test.kind === "done")) more = true;
+    }
+    if (lot || more) continue;
+    const changes = found.accesses.all.some((a) => a.kind === "write" && reads.has(slotOf(a.path)) && [...found.accesses.statesOf(a.place)].some((id) => states.has(id)));
+    if (changes) continue;
+    told.add(key);
+    for (const state of inside) for (const test of testsOf(state)) found.explained.add(test);
+    const first = inside.reduce((a, b) => (a.from < b.from ? a : b));
+    const names = [...circle.slice(circle.indexOf(first.id)), ...circle.slice(0, circle.indexOf(first.id)), first.id].map((id) => machine.states[id]?.name).join(" -> ");
+    const asked = reads.size === 0 ? "nothing on the way asks whether to go on" : "nothing on the way changes what its conditions ask";
+    messages.warning("endless-loop", first.nameSpan, `The machine can go round for ever without waiting for anybody: ${names}; ${asked}.`, "Let one of these states wait: for somebody's turn, a time or a report; or change on the way what ends the circle.");
+  }
+}
+
+function testsOf(state: State): Expr[] {
+  const tests: Expr[] = [];
+  const ofArrow = (arrow: Arrow): void => {
+    if (arrow.kind !== "choose") return;
+    for (const b of arrow.branches) {
+      if (b.test) tests.push(b.test);
+      ofArrow(b.arrow);
+    }
+    if (arrow.otherwise) ofArrow(arrow.otherwise.arrow);
+  };
+  for (const when of state.whens) {
+    if (when.test.kind === "holds") tests.push(when.test.test);
+    ofArrow(when.arrow);
+  }
+  return tests;
+}
+
+function hasOdds(arrow: Arrow): boolean {
+  return arrow.kind === "odds" || (arrow.kind === "choose" && [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => hasOdds(b.arrow)));
+}
+
+function slotOf(path: string): number {
+  return Number(/^[ds](\d+)/.exec(path)?.[1]);
+}
+
+// ---- waits -------------------------------------------------------------------------------------
+
+function checkEndlessWaits(found: Findings, messages: Messages): void {
+  const { machine, flow, accesses } = found;
+  const told = new Set<number>();
+  for (const point of flow.points.values()) {
+    const chain = flow.chain(point.leaf);
+    const leaf = chain[0] as State;
+    if (leaf.draft || leaf.kind === "final" || told.has(leaf.id)) continue;
+    const whens = chain.flatMap((s) => s.whens.filter((w) => w.test.kind === "holds"));
+    if (whens.length === 0) continue;
+    const someone = flow.turnAt(leaf.id) && flow.actionsAt(leaf.id).length > 0;
+    const others = chain.some((s) => s.timers.some((t) => t.arrow) || s.actions.some((a) => a.by) || s.listeners.some((l) => l.arrow && machine.signals[l.signal]?.origin !== "system"));
+    if (someone || others || chain.some((s) => s.whens.some((w) => w.test.kind === "done" || w.test.kind === "allActed"))) continue;
+    const around = new Set(chain.map((s) => s.id));
+    for (const peer of point.peers) for (const s of flow.chain(peer)) around.add(s.id);
+    const waits = whens.map((w) => (w.test.kind === "holds" ? readsOf(machine, w.test.test) : undefined));
+    if (waits.some((r) => r?.more)) continue;
+    const reads = new Set(waits.flatMap((r) => [...(r?.slots ?? [])]));
+    const writers = accesses.all.some((a) => a.kind === "write" && reads.has(slotOf(a.path)) && [...accesses.statesOf(a.place)].some((id) => around.has(id) && movesOn(machine.states[id] as State)));
+    if (writers) continue;
+    told.add(leaf.id);
+    const [when] = whens;
+    if (when?.test.kind !== "holds") continue;
+    const test = machine.sources.text(when.test.test).replace(/\s+/g, " ");
+    messages.warning("endless-wait", when.test.test, `"${leaf.name}" waits until ${test}, but nothing that happens there can make it true.`, "Let a timer, a report or an action here change what it asks; or lead on with else.");
+  }
+}
+
+/** Something can happen in a state while it is at rest, so that data may change. */
+function movesOn(state: State): boolean {
+  return state.timers.length > 0 || state.listeners.length > 0 || state.actions.length > 0;
+}
+
+// ---- draws at every entry ----------------------------------------------------------------------
+
+/** A state whose `enter` draws, and which a seat can leave and enter again without any cost. */
+function checkRerolls(found: Findings, messages: Messages): void {
+  const { machine } = found;
+  const free = new Map<number, number[]>();
+  const add = (from: number, to: number): void => {
+    free.set(from, [...(free.get(from) ?? []), to]);
+  };
+  for (const state of machine.states) {
+    for (const action of state.actions) {
+      if (changes(machine, action.block) || action.arrow.kind !== "to" || action.arrow.target.kind !== "state") continue;
+      for (let leaf = state.id; leaf <= state.last; leaf++) if (found.flow.entered.has(leaf)) add(leaf, action.arrow.target.state);
+    }
+    for (const when of state.whens) if (when.test.kind === "entered" && !changes(machine, when.block) && when.arrow.kind === "to" && when.arrow.target.kind === "state") add(state.id, when.arrow.target.state);
+  }
+  for (const state of machine.states) {
+    const draw = state.enters.map(({ block }) => block && drawIn(machine, block)).find(Boolean);
+    if (!draw) continue;
+    const seen = new Set<number>();
+    const work = leavesIn(machine, state.id);
+    let again = false;
+    while (work.length > 0 && !again) {
+      const at = work.pop() as number;
+      if (seen.has(at)) continue;
+      seen.add(at);
+      for (const to of free.get(at) ?? []) {
+        const entered = entersAnew(machine, at, to);
+        if (entered.has(state.id)) again = true;
+        else if (![...entered].some((id) => machine.states[id]?.enters.some(({ block }) => changes(machine, block)))) work.push(...leavesIn(machine, to));
+      }
+    }
+    if (again) messages.warning("draw-again-for-nothing", draw, `Whoever is in "${state.name}" can leave it and come back without any cost, and this draw is made anew each time.`, "Draw where it cannot be repeated: in the state before, or in the action that pays for it.");
+  }
+}
+
+/** Where a state comes to rest when it is entered: its starts, down to the leaf. */
+function leavesIn(machine: Machine, id: number): number[] {
+  const state = machine.states[id] as State;
+  if (state.start >= 0) return leavesIn(machine, state.start);
+  return state.parallel ? state.children.flatMap((child) => leavesIn(machine, child)) : [id];
+}
+
+function entersAnew(machine: Machine, from: number, to: number): Set<number> {
+  const entered = new Set<number>();
+  for (let id = to; id > 0; id = machine.states[id]?.parent ?? -1) {
+    if (id !== to && isInside(machine, from, id)) break;
+    entered.add(id);
+  }
+  for (let id = machine.states[to]?.start ?? -1; id >= 0; id = machine.states[id]?.start ?? -1) entered.add(id);
+  return entered;
+}
+
+/** True when a block does more than tell: it writes, draws, raises or retires. */
+function changes(machine: Machine, block: Block | undefined): boolean {
+  return (
+    block?.statements.some((s): boolean => {
+      switch (s.kind) {
+        case "note":
+        case "let":
+          return false;
+        case "call":
+          return changes(machine, machine.effects[s.effect]?.body);
+        case "if":
+          return s.branches.some((b) => changes(machine, b.body)) || changes(machine, s.otherwise);
+        case "for":
+          return changes(machine, s.body);
+        default:
+          return true;
+      }
+    }) ?? false
+  );
+}
+
+/** The first draw in a block or in an effect it calls; for those the call. */
+function drawIn(machine: Machine, node: unknown, at?: Span, depth = 0): Span | undefined {
+  if (node === null || typeof node !== "object" || depth > 60) return undefined;
+  if (Array.isArray(node)) {
+    for (const part of node) {
+      const found = drawIn(machine, part, at, depth + 1);
+      if (found) return found;
+    }
+    return undefined;
+  }
+  const e = node as Expr & { effect?: number };
+  if (e.kind === "roll" || e.kind === "chance" || e.kind === "pick" || e.kind === "shuffle") return at ?? e;
+  if (e.effect !== undefined) {
+    const found = drawIn(machine, machine.effects[e.effect]?.body, at ?? e, depth + 1);
+    if (found) return found;
+  }
+  for (const [key, part] of Object.entries(node)) {
+    if (key === "type") continue;
+    const found = drawIn(machine, part, at, depth + 1);
+    if (found) return found;
+  }
+  return undefined;
+}

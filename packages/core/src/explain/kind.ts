@@ -1,0 +1,56 @@
+/** A kind of message: its stable name and what its page tells. */
+
+import type { Severity } from "../language/message.js";
+
+export interface Kind {
+  readonly name: string;
+  readonly severity: Severity;
+  /** What it says, in one line. */
+  readonly title: string;
+  /** Why it matters and what to do, in a few sentences. */
+  readonly about: string;
+  /** The smallest file that earns it. */
+  readonly earns: string;
+  /** The same file, mended; it earns no message at all. */
+  readonly mended: string;
+}
+
+/** Makes a kind; `mend` is what is replaced by what in the file that earns it. */
+export function kind(severity: Severity, name: string, title: string, about: string, earns: string, ...mend: readonly (readonly [string, string])[]): Kind {
+  let mended = earns;
+  for (const [from, to] of mend) mended = mended.replace(from, () => to);
+  return { name, severity, title, about, earns, mended };
+}
+
+export interface Frame {
+  /** Declarations before the states. */
+  readonly top?: string;
+  /** Items of the state in which ann has the turn. */
+  readonly turn?: string;
+  /** States and more behind it. */
+  readonly rest?: string;
+  readonly seats?: string;
+}
+
+/** A small machine around a few lines: one state with a turn, one way home. */
+export function frame({ top, turn, rest, seats = "ann" }: Frame): string {
+  const several = seats.includes(",");
+  return [
+    "machine Kiosk",
+    `seats ${seats}`,
+    ...(top ? ["", top] : []),
+    ...(several ? ["", "on Left(s) -> Home"] : []),
+    "",
+    "start Turn",
+    "",
+    "state Turn {",
+    "  turn of ann",
+    ...(turn ? turn.split("\n").map((line) => `  ${line}`) : []),
+    "  action leave -> Home",
+    "}",
+    ...(rest ? ["", rest] : []),
+    "",
+    several ? "ending Home { draws all }" : "ending Home { wins ann }",
+    "",
+  ].join("\n");
+}

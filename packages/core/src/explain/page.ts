@@ -1,0 +1,24 @@
+/** The page of a kind of message, as docs/messages holds it and `zany explain` shows it. */
+
+import type { Kind } from "./kind.js";
+
+/** The page in Markdown. */
+export function pageOf(kind: Kind): string {
+  const severity = kind.severity === "error" ? "An error: the machine does not run." : "A warning: the machine runs, but something is very likely wrong.";
+  return `# ${kind.name}
+
+${kind.title} ${severity}
+
+${kind.about}
+
+Earns it:
+
+\`\`\`zany
+${kind.earns}\`\`\`
+
+Mended:
+
+\`\`\`zany
+${kind.mended}\`\`\`
+`;
+}

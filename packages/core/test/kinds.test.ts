@@ -1,0 +1,86 @@
+/** Every kind of message: the pair on its page, two more files that earn it, two more that come close and earn nothing. */
+
+import { existsSync, readdirSync, readFileSync } from "node:fs";
+import { compile, KINDS, mend, pageOf, renderMessage } from "@zany/core";
+import { describe, expect, test } from "vitest";
+import { CASES } from "./kinds.cases.js";
+
+const said = (text: string): string => {
+  const { messages, sources } = compile(text);
+  return messages.map((m) => renderMessage(sources, m)).join("\n");
+};
+const names = (text: string): string[] => [...new Set(compile(text).messages.map((m) => m.name))];
+
+describe.each([...KINDS.values()])("$name", (kind) => {
+  const { earns = [], spares = [] } = CASES[kind.name] ?? {};
+
+  test("is earned by the file on its page and by nothing else there", () => {
+    expect(names(kind.earns)).toEqual([kind.name]);
+    expect(compile(kind.earns).messages[0]?.severity).toBe(kind.severity);
+    if (kind.severity === "warning") expect(compile(kind.earns).messages[0]?.help, "what to do").toBeTruthy();
+    expect(said(kind.mended)).toBe("");
+  });
+
+  test("is earned by others and spared where it comes close", () => {
+    expect(earns).toHaveLength(2);
+    expect(spares).toHaveLength(2);
+    for (const text of earns) expect(names(text), text).toContain(kind.name);
+    for (const text of spares) expect(said(text), text).toBe("");
+  });
+});
+
+test("docs/messages holds the page of every kind, and no other", () => {
+  const folder = new URL("../../../docs/messages/", import.meta.url);
+  for (const kind of KINDS.values()) {
+    const file = new URL(`${kind.name}.md`, folder);
+    expect(existsSync(file) && readFileSync(file, "utf8")).toBe(pageOf(kind));
+  }
+  expect(readdirSync(folder).sort()).toEqual([...KINDS.keys()].map((name) => `${name}.md`).concat("README.md").sort());
+});
+
+/** What is written, and what its fixes make of it. */
+const FIXES: readonly [string, string, string][] = [
+  ["a misspelt name", "bells += 1 } -> stay", "bels += 1 } -> stay"],
+  ["a misspelt state", "-> Home", "-> Hmoe"],
+  ["a missing else", "when bells == 9 -> Home\n    else -> stay", "when bells == 9 -> Home"],
+  ["a single = that compares", "when bells == 9", "when bells = 9"],
+  ["signs of other languages", "bells > 3 and bells < 5", "bells > 3 && bells < 5"],
+  ["a semicolon", "bells += 1 }", "bells += 1; }"],
+];
+
+describe("fixes", () => {
+  const good = `machine Kiosk
+seats ann
+
+data { bells: int 0..9 = 0 }
+
+start Turn
+
+state Turn {
+  turn of ann
+  action ring { bells += 1 } -> stay
+  action look { if bells > 3 and bells < 5 { note "four" } } -> choose {
+    when bells == 9 -> Home
+    else -> stay
+  }
+}
+
+ending Home { wins ann }
+`;
+
+  test.each(FIXES)("%s", (_what, right, wrong) => {
+    const text = good.replace(right, wrong);
+    expect(text).not.toBe(good);
+    const { sources, messages } = compile(text);
+    expect(mend(sources, messages).texts.get("machine.zany")).toBe(good);
+  });
+
+  test("a silence that is not needed goes with its line, and an undecided tie is decided as it is now", () => {
+    const { earns, mended } = KINDS.get("unneeded-accept") ?? { earns: "", mended: "" };
+    const { sources, messages } = compile(earns);
+    expect(mend(sources, messages).texts.get("machine.zany")).toBe(mended);
+    const ties = KINDS.get("undecided-ties")?.earns ?? "";
+    const found = compile(ties);
+    expect(said(mend(found.sources, found.messages).texts.get("machine.zany") ?? "")).toBe("");
+  });
+});
