@@ -7,6 +7,8 @@ export interface Reads {
   readonly slots: ReadonlySet<number>;
   /** Active states, seats in play, or anything else that is not data. */
   readonly more: boolean;
+  /** Among that, more than who is in play: active states, who can act, the time. */
+  readonly places: boolean;
   /** Private or hidden data of the machine or of a state. */
   readonly secret: boolean;
 }
@@ -15,6 +17,7 @@ export interface Reads {
 export function readsOf(machine: Machine, expr: Expr): Reads {
   const slots = new Set<number>();
   let more = false;
+  let places = false;
   let secret = false;
   const functions = new Set<number>();
   const visit = (node: unknown): void => {
@@ -36,13 +39,16 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
         break;
       }
       case "inState":
+      case "taken":
+      case "canAct":
+      case "now":
+        more = true;
+        places = true;
+        break;
       case "me":
       case "inPlay":
       case "others":
       case "next":
-      case "taken":
-      case "canAct":
-      case "now":
         more = true;
         break;
       case "call":
@@ -56,5 +62,5 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
     for (const [key, value] of Object.entries(e)) if (key !== "type") visit(value);
   };
   visit(expr);
-  return { slots, more, secret };
+  return { slots, more, places, secret };
 }

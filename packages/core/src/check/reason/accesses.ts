@@ -210,6 +210,28 @@ export class Accesses {
   }
 }
 
+/** The slots of the root box that something writes when it runs, through the effects it calls. */
+export function slotsWritten(machine: Machine, nodes: unknown): Set<number> {
+  const slots = new Set<number>();
+  const called = new Set<number>();
+  const visit = (node: unknown): void => {
+    if (node === null || typeof node !== "object") return;
+    if (Array.isArray(node)) {
+      for (const part of node) visit(part);
+      return;
+    }
+    const { kind, target, effect } = node as { kind?: string; target?: Location; effect?: number };
+    if ((kind === "assign" || kind === "change" || kind === "take") && target && target.base.kind !== "local") slots.add(target.base.slot);
+    if (kind === "call" && effect !== undefined && !called.has(effect)) {
+      called.add(effect);
+      visit(machine.effects[effect]?.body);
+    }
+    for (const [key, part] of Object.entries(node)) if (key !== "type") visit(part);
+  };
+  visit(nodes);
+  return slots;
+}
+
 /** The path an expression reads, when it is data, or an element or field of data. */
 export function pathOf(e: Expr): DataPath | undefined {
   switch (e.kind) {

@@ -18,7 +18,7 @@ type Known = ReadonlyMap<number, readonly Secret[]>;
 
 export function checkSecrets(found: Findings, messages: Messages): void {
   const { machine } = found;
-  if (![...machine.data, ...machine.states.flatMap((s) => s.fields)].some((f) => f.visibility !== "public")) return;
+  if (!machine.actions.some((a) => a.sealed) && ![...machine.data, ...machine.states.flatMap((s) => s.fields)].some((f) => f.visibility !== "public")) return;
   const finder = new SecretFinder(machine, messages);
   for (const state of machine.states) finder.state(state);
 }
@@ -51,6 +51,11 @@ class SecretFinder {
   }
 
   private action(action: Action): void {
+    if (action.sealed) {
+      eachWrite(this.machine, action.block, (target) => {
+        if (this.isPublic(target)) this.messages.warning("secret-leak", target, `"${action.name}" is sealed, but what it writes to "${this.text(target)}" everybody sees.`, "Write to private data, which are opened later; or do not seal the action.");
+      });
+    }
     const known = new Map<number, readonly Secret[]>();
     for (const p of action.parameters) {
       if (p.domain) this.tell(p.domain, this.foreign(this.secrets(p.domain, known)), `the values that can be chosen for "${p.name}"`);

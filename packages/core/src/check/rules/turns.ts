@@ -235,7 +235,18 @@ function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: Expr) =
   const test: Expr = { kind: "binary", op: "==", left: expr, right: { kind: "constant", value: 0, type: INT, ...at }, type: BOOL, ...at };
   const stores = flow.values.split(test, true, point.store);
   if (stores.length === 0) return undefined;
-  return witness(flow.values, stores, [[test, true]]) ?? undefined;
+  const example = witness(flow.values, stores, [[test, true]]);
+  if (example === undefined) return undefined;
+  return example.includes(" = 0") ? example : `${inPlaceOf(found, expr, turn)} can be 0`;
+}
+
+/** A stat as it would be written for a seat: `kites[s].lift` of the one on turn. */
+function inPlaceOf(found: Findings, stat: Expr, seat: Expr): string {
+  if (stat.kind === "field") {
+    const written = text(found, stat);
+    return `${inPlaceOf(found, stat.of, seat)}${written.slice(written.lastIndexOf("."))}`;
+  }
+  return stat.kind === "index" ? `${text(found, stat.of)}[${text(found, seat)}]` : text(found, stat);
 }
 
 // ---- the departed ------------------------------------------------------------------------------

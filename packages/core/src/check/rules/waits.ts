@@ -4,6 +4,7 @@ import type { Span } from "../../language/source.js";
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
+import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { isInside } from "../walk.js";
 
@@ -21,7 +22,7 @@ function checkCircles(found: Findings, messages: Messages): void {
   for (const circle of found.circles) {
     const key = Math.min(...circle);
     if (told.has(key)) continue;
-    const states = new Set(circle.flatMap((leaf) => found.flow.chain(leaf).filter((s) => s.id > 0).map((s) => s.id)));
+    const states = new Set(circle.flatMap((leaf) => found.flow.chain(leaf)));
     const inside = circle.map((id) => machine.states[id] as State);
     const reads = new Set<number>();
     let lot = false;
@@ -30,14 +31,15 @@ function checkCircles(found: Findings, messages: Messages): void {
       for (const test of [...testsOf(state)]) {
         const r = readsOf(machine, test);
         for (const slot of r.slots) reads.add(slot);
-        more ||= r.more;
+        more ||= r.places || (r.more && found.retires);
       }
       lot ||= state.whens.some((w) => hasOdds(w.arrow));
       if (state.whens.some((w) => w.test.kind === "allActed" || w.test.kind === "done")) more = true;
     }
     if (lot || more) continue;
-    const changes = found.accesses.all.some((a) => a.kind === "write" && reads.has(slotOf(a.path)) && [...found.accesses.statesOf(a.place)].some((id) => states.has(id)));
-    if (changes) continue;
+    // On the way round only what entering, leaving, conditions and listeners do happens; actions and timers do not.
+    const written = slotsWritten(machine, [...states].map((s) => [s.enters, s.exits, s.whens, s.listeners]));
+    if ([...reads].some((slot) => written.has(slot))) continue;
     told.add(key);
     for (const state of inside) for (const test of testsOf(state)) found.explained.add(test);
     const first = inside.reduce((a, b) => (a.from < b.from ? a : b));

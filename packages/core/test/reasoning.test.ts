@@ -1,0 +1,141 @@
+/**
+ * The reasoning never claims what does not hold: whatever a match really comes to is among what was reckoned
+ * with, and faults that no message warns of do not happen.
+ */
+
+import { begin, compile, type Input, options, RandomGame, RandomPlayer, Runnable, type Situation, situationJson, step, view } from "@zany/core";
+import { describe, expect, test } from "vitest";
+import type { Type } from "../src/check/types.js";
+import { findOut } from "../src/check/reason/findings.js";
+import { isInside } from "../src/check/walk.js";
+import { bitsOf, type Possible } from "../src/check/reason/possible.js";
+import { EXAMPLES, exampleText, findPart } from "./examples.js";
+import { mutantsOf } from "./mutants.js";
+
+/** The situations of a match played at random; a fault ends it and is given last. */
+function* situations(runnable: Runnable, number: number, length: number): Generator<Situation | string> {
+  const begun = begin(runnable, { seed: `reasoning ${number}` });
+  if (begun.fault) yield begun.fault.code;
+  if (!begun.taken) return;
+  let { situation } = begun.taken;
+  const players = new Map(runnable.machine.seats.names.map((seat) => [seat, new RandomPlayer(runnable, `${number} ${seat}`)]));
+  const game = new RandomGame(runnable, `${number}`);
+  for (let at = 0; at < length && !situation.outcome; at++) {
+    yield situation;
+    const input = chosen(runnable, situation, players, game, number, at);
+    if (!input) return;
+    const result = step(runnable, situation, input);
+    if (result.fault) yield result.fault.code;
+    if (result.taken.length === 0) return;
+    situation = result.situation;
+  }
+}
+
+function chosen(runnable: Runnable, situation: Situation, players: ReadonlyMap<string, RandomPlayer>, game: RandomGame, number: number, at: number): Input | undefined {
+  const { turn, seats } = view(runnable, situation, null);
+  if (number % 4 === 3 && at === 4) return { kind: "leave", seat: seats[number % seats.length]?.seat ?? "" };
+  const due = runnable.engine.nextTimer(situation)?.due;
+  if (due !== undefined && (number + at) % 6 === 5) return { kind: "time", at: due };
+  if ((number + at) % 5 === 4) {
+    for (const { seat } of seats) {
+      const open = options(runnable, situation, seat).find((o) => o.open && o.parameters.length === 0 && runnable.machine.actions.some((a) => a.name === o.action && a.by));
+      if (open) return { kind: "act", seat, action: open.action, args: {} };
+    }
+  }
+  for (const seat of turn) {
+    const input = players.get(seat)?.choose(situation, seat);
+    if (input) return input;
+  }
+  return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", at: due });
+}
+
+/** True when a value, as JSON, is among the possible ones. */
+function holds(possible: Possible | undefined, value: unknown, type: Type, seats: readonly string[]): boolean {
+  if (!possible || possible.kind === "any") return true;
+  switch (type.kind) {
+    case "int":
+    case "num":
+      return possible.kind === "number" && (value as number) >= possible.low && (value as number) <= possible.high;
+    case "bool":
+      return possible.kind === "choice" && (possible.mask & (value ? 2 : 1)) !== 0;
+    case "seat":
+      return possible.kind === "choice" && bitsOf(possible.mask).includes(seats.indexOf(value as string));
+    case "enum":
+      return possible.kind === "choice" && bitsOf(possible.mask).includes(type.members.indexOf(value as string));
+    case "maybe":
+      return possible.kind === "maybe" && (value === null ? possible.none : possible.of !== undefined && holds(possible.of, value, type.of, seats));
+    case "record":
+      return possible.kind === "record" && type.fields.every((f, i) => holds(possible.fields[i], (value as Record<string, unknown>)[f.name], f.type, seats));
+    case "perSeat":
+      return possible.kind === "perSeat" && seats.every((seat, i) => !Object.hasOwn(value as object, seat) || holds(possible.seats[i], (value as Record<string, unknown>)[seat], type.of, seats));
+    case "list": {
+      const list = value as unknown[];
+      return possible.kind === "list" && list.length >= possible.least && list.length <= possible.most && list.every((v, i) => holds(possible.items?.[i] ?? possible.of, v, type.of, seats));
+    }
+    default:
+      return true;
+  }
+}
+
+/** The data of a situation that no point of its leaf reckoned with. */
+function unreckoned(runnable: Runnable, situation: Situation, found: NonNullable<ReturnType<typeof findOut>>): string | undefined {
+  const { machine } = runnable;
+  const { data } = situationJson(runnable.engine, situation) as { data: Record<string, unknown> };
+  for (const name of view(runnable, situation, null).here) {
+    const leaf = machine.states.find((s) => s.name === name);
+    if (!leaf || leaf.id === 0) continue;
+    const points = [...found.flow.points.values()].filter((p) => isInside(machine, p.leaf, leaf.id));
+    const fits = points.some((p) => machine.data.every((f) => holds(p.store.data[f.slot], data[f.name], f.type, machine.seats.names)));
+    if (!fits) {
+      const wrong = machine.data.filter((f) => !points.some((p) => holds(p.store.data[f.slot], data[f.name], f.type, machine.seats.names)));
+      return `${name} (${points.length} points): ${wrong.map((f) => `${f.name} = ${JSON.stringify(data[f.name])}`).join(", ") || JSON.stringify(data)}`;
+    }
+  }
+  return undefined;
+}
+
+/** Which message excludes which fault. */
+const EXCLUDED: Readonly<Record<string, string>> = { divisionByZero: "may-divide-by-zero", emptyRange: "empty-draw", missingIndex: "list-may-be-empty", endlessLoop: "endless-loop" };
+
+describe.each(EXAMPLES)("%s", (name) => {
+  const text = exampleText(name);
+
+  test("what matches come to is among what was reckoned with", () => {
+    const runnable = new Runnable(compile(text, name, findPart).machine, false);
+    const found = findOut(runnable.machine);
+    expect(found).toBeDefined();
+    if (!found) return;
+    let seen = 0;
+    for (let number = 0; number < 40; number++) {
+      for (const situation of situations(runnable, number, 60)) {
+        expect(typeof situation === "string" ? situation : unreckoned(runnable, situation, found)).toBeUndefined();
+        seen++;
+      }
+    }
+    expect(seen).toBeGreaterThan(100);
+  });
+
+  test("a mutant without a warning meets no fault that a warning would exclude", () => {
+    let played = 0;
+    for (const mutant of mutantsOf(text, name === "market-siege.zany" ? 1 : 4)) {
+      const { messages, ok, machine } = compile(mutant.text, name, findPart);
+      if (!ok) continue;
+      const runnable = new Runnable(machine, false);
+      const found = findOut(machine);
+      for (let number = 0; number < 6; number++) {
+        for (const situation of situations(runnable, number, 40)) {
+          const at = `${mutant.line}: ${mutant.from} => ${mutant.to}`;
+          if (typeof situation !== "string") {
+            if (found) expect(unreckoned(runnable, situation, found), at).toBeUndefined();
+            continue;
+          }
+          const warning = EXCLUDED[situation];
+          // An index into a list that changes its size is not claimed; the other faults are.
+          if (warning && situation !== "missingIndex") expect(messages.map((m) => m.name), `${situation} at ${at}`).toContain(warning);
+        }
+        played++;
+      }
+    }
+    expect(played).toBeGreaterThan(0);
+  });
+});
