@@ -21,6 +21,7 @@ export async function buildCli() {
   await Promise.all([
     build({ ...cli, entryPoints: ["packages/cli/src/zany.ts"], outfile: "dist/cli/zany.cjs", external: ["./work.cjs"], banner: { js: "#!/usr/bin/env node" } }),
     build({ ...cli, entryPoints: ["packages/cli/src/commands/index.ts"], outfile: "dist/cli/work.cjs" }),
+    build({ ...cli, entryPoints: ["packages/cli/src/lsp.ts"], outfile: "dist/cli/lsp.cjs" }),
     build({ ...cli, entryPoints: ["packages/cli/src/simulate-worker.ts"], outfile: "dist/cli/simulate-worker.cjs" }),
   ]);
 }

@@ -105,18 +105,26 @@ async function buildStale() {
   }
 }
 
-// ---- the browser for tests ----------------------------------------------------------------------
+// ---- what tests need of the system --------------------------------------------------------------
 
-function ensureChromium() {
-  if (existsSync("/usr/bin/chromium")) return;
+/** Debian's packages that tests run: the console in a browser, the language server in an editor. */
+const NEEDED = [
+  { program: "/usr/bin/chromium", package: "chromium", why: "The tests of the console need Debian's Chromium." },
+  { program: "/usr/bin/nvim", package: "neovim", why: "The tests of the language server need Debian's Neovim." },
+];
+
+function ensureNeeded() {
+  const missing = NEEDED.filter(({ program }) => !existsSync(program));
+  if (missing.length === 0) return;
   if (process.getuid?.() !== 0 || !existsSync("/usr/bin/apt-get")) {
-    say("The tests of the console need Debian's Chromium. Install it with: sudo apt-get install chromium");
+    for (const { why } of missing) say(why);
+    say(`Install with: sudo apt-get install ${missing.map((m) => m.package).join(" ")}`);
     process.exit(2);
   }
-  say("Installing Chromium ...");
+  say(`Installing ${missing.map((m) => m.package).join(" and ")} ...`);
   const apt = (args) => execFileSync("apt-get", args, { stdio: ["ignore", "ignore", "inherit"], env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } });
   apt(["update", "-qq"]);
-  apt(["install", "-y", "-qq", "chromium"]);
+  apt(["install", "-y", "-qq", ...missing.map((m) => m.package)]);
 }
 
 // ---- running ------------------------------------------------------------------------------------
@@ -153,7 +161,7 @@ const tasks = {
     return run(process.execPath, ["scripts/check-imports.mjs"]);
   },
   async test() {
-    ensureChromium();
+    ensureNeeded();
     await buildStale();
     return run(bin("vitest"), ["run", ...rest]);
   },

@@ -52,6 +52,11 @@ example(
 ).action(async (name) => finish((await work()).explain(name)));
 
 example(
+  add("lsp", "answer an editor: the Language Server Protocol over standard input and output").addOption(new Option("--stdio", "the only way there is").hideHelp()),
+  "zany lsp",
+).action(async () => finish((await work()).lsp()));
+
+example(
   add("format", "set machines in and space them, keeping every comment").argument("<file...>", "machines to format").option("--check", "change nothing; say which files would change"),
   "zany format --check examples/*.zany",
 ).action(async (files, options) => finish((await work()).format(files, options)));

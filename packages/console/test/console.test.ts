@@ -65,7 +65,7 @@ describe("a machine", () => {
     await editor.click();
     await page.keyboard.press("Control+a");
     await page.keyboard.insertText("machine Ferry\nseats bow\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  action moor -> Harbor\n}\n\nending Harbour { draws all }\n");
-    const message = page.getByRole("list", { name: "Messages" }).getByRole("button");
+    const message = page.getByRole("list", { name: "Messages" }).getByRole("button", { name: /line/ });
     await message.waitFor();
     expect(await message.textContent()).toBe('line 8There is no state, overlay or ending "Harbor". Did you mean "Harbour"?');
     expect(await page.getByRole("button", { name: "Store version" }).isDisabled()).toBe(true);
@@ -77,6 +77,40 @@ describe("a machine", () => {
     await page.getByRole("button", { name: "Store version" }).click();
     await page.waitForURL(/\/machines\/Ferry@1/);
     await page.getByRole("heading", { name: "Ferry@1" }).waitFor();
+  });
+
+  test("helps in the editor: completion, hover, a fix by a click, jumping, listing and renaming", async () => {
+    await open("/machines/new");
+    const editor = page.getByRole("textbox", { name: "The machine's text" });
+    await page.getByText("Untitled is well").waitFor();
+    await editor.click();
+    await page.keyboard.press("Control+a");
+    await page.keyboard.insertText("machine Ferry\nseats bow\n\ndata { knots: int 0..9 = 3 }\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  when knots == 9 -> Harbour\n  action row { knts += 1 } -> stay\n  action moor -> ");
+    await page.getByRole("option", { name: /^Harbour|^Sail/ }).first().waitFor();
+    await page.keyboard.type("Har");
+    await page.keyboard.press("Escape");
+    await page.keyboard.insertText("bour\n}\n\nending Harbour { draws all }\n");
+    const messages = page.getByRole("list", { name: "Messages" });
+    await messages.getByText('There is no value "knts". Did you mean "knots"?').waitFor();
+    await messages.getByRole("button", { name: 'Write "knots"' }).click();
+    await page.getByText("Ferry is well").waitFor();
+    // A place is shown, listed and renamed from where it is used.
+    const use = editor.getByText("-> Harbour").first();
+    await use.click();
+    await page.keyboard.press("End");
+    await page.keyboard.press("Shift+F12");
+    await page.getByText("Harbour: 3 places").waitFor();
+    await page.keyboard.press("F2");
+    await page.getByLabel("New name").fill("Sail");
+    await page.keyboard.press("Enter");
+    await page.getByText("It would be an error").waitFor();
+    await page.getByLabel("New name").fill("Quay");
+    await page.keyboard.press("Enter");
+    await diagram().getByText("Quay").waitFor();
+    expect(await editor.textContent()).not.toContain("Harbour");
+    // The pointer over a name tells its type.
+    await editor.getByText("knots").first().hover();
+    await page.getByText("knots: int 0..9").waitFor();
   });
 });
 

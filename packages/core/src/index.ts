@@ -2,6 +2,8 @@
 
 export type { Machine } from "./check/machine.js";
 export { type Compilation, type CompileOptions, compile, type FindPart } from "./compile.js";
+export { type Asked, type Completion, type Completions, compiled, completions, definitions, type FileSpan, type Hover, hover, references, rename, type Signature, signatureHelp } from "./editing/editing.js";
+export { type OutlineItem, outlineOf } from "./formats/outline.js";
 export { format } from "./language/format.js";
 export { pageOf } from "./explain/page.js";
 export { KINDS } from "./explain/kinds.js";

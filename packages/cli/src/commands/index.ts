@@ -3,6 +3,7 @@
 export { check } from "./check.js";
 export { explain } from "./explain.js";
 export { format } from "./format.js";
+export { lsp } from "./lsp.js";
 export { play } from "./play.js";
 export { matchAct, matchBot, matchJoin, matchLeave, matchList, matchLogbook, matchNew, matchReport, matchShow, matchTime, matchWatch, upload } from "./remote.js";
 export { replay } from "./replay.js";

@@ -7,6 +7,7 @@ import { EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import type { Message } from "@zany/core";
+import { help, type Helper } from "./editor-help.js";
 import { type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
 
 /** What a page can ask of an editor. */
@@ -20,6 +21,7 @@ interface EditorProps {
   /** What the compiler says of this text; offsets count from its beginning. */
   readonly messages: readonly Message[];
   readonly onChange: (text: string) => void;
+  readonly helper: Helper;
   readonly handle?: Ref<EditorHandle>;
 }
 
@@ -65,15 +67,22 @@ const paint = EditorView.theme({
   ".cm-activeLine": { backgroundColor: "color-mix(in srgb, var(--sea-wash) 45%, transparent)" },
   "&.cm-focused .cm-selectionBackground, .cm-selectionBackground": { backgroundColor: "var(--sea-wash) !important" },
   ".cm-cursor": { borderLeftColor: "var(--sail)" },
+  ".zany-hover": { padding: "6px 10px", maxWidth: "44rem" },
+  ".zany-hover code": { fontFamily: "var(--font-mono)", whiteSpace: "pre-wrap" },
+  ".zany-hover p": { margin: "4px 0 0", color: "var(--soft)" },
+  ".cm-diagnosticAction": { backgroundColor: "var(--sea)", color: "var(--panel)", borderRadius: "4px", padding: "1px 8px" },
+  ".cm-tooltip-autocomplete ul li[aria-selected]": { backgroundColor: "var(--sea-wash)", color: "var(--ink)" },
   ".cm-tooltip": { backgroundColor: "var(--panel)", border: "1px solid var(--line)", color: "var(--ink)" },
 });
 
-export function Editor({ text, messages, onChange, handle }: EditorProps): ReactNode {
+export function Editor({ text, messages, onChange, helper, handle }: EditorProps): ReactNode {
   const host = useRef<HTMLDivElement>(null);
   const editor = useRef<EditorView>(null);
   const change = useRef(onChange);
   change.current = onChange;
   const first = useRef(text);
+  const helping = useRef(helper);
+  helping.current = helper;
 
   useEffect(() => {
     if (!host.current) return;
@@ -91,6 +100,7 @@ export function Editor({ text, messages, onChange, handle }: EditorProps): React
           syntaxHighlighting(look),
           paint,
           lintGutter(),
+          help(() => helping.current),
           keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap, indentWithTab]),
           EditorView.contentAttributes.of({ "aria-label": "The machine's text" }),
           EditorView.updateListener.of((update) => {
@@ -131,6 +141,7 @@ function diagnostics(messages: readonly Message[], length: number) {
     to: Math.min(Math.max(m.to, m.from), length),
     severity: m.severity,
     source: m.name,
+    actions: m.fix ? [{ name: m.fix.title, apply: (view: EditorView) => view.dispatch({ changes: (m.fix?.edits ?? []).map(({ from, to, text }) => ({ from, to, insert: text })) }) }] : [],
     message: m.help ? `${m.words}\n${m.help}` : m.words,
   }));
 }

@@ -74,6 +74,7 @@ class MachineChecker {
     const checkedLaws = laws.map((node, id) => proofs.law(node, id)).filter((law): law is Law => law !== undefined);
     const policyNames = new Map<string, Name>();
     const policies = this.ofKind("policy").map((node) => {
+      this.tables.names.declare("a policy", node.name);
       const taken = policyNames.get(node.name.text);
       if (taken) this.tables.duplicate(node.name, "a policy", taken);
       policyNames.set(node.name.text, node.name);
@@ -88,7 +89,8 @@ class MachineChecker {
       sides,
       types: [...this.tables.types.values()],
       recordInitials: this.tables.recordInitials,
-      recordSpans: new Map(this.ofKind("record").map((node) => [node.name.text, node.fields.map((f) => ({ from: f.name.from, to: f.name.to }))])),
+      recordSpans: this.tables.fieldSpans,
+      names: this.tables.names,
       boundConstants: this.typing.boundConstants,
       constants,
       data,
@@ -149,6 +151,15 @@ class MachineChecker {
     for (const item of this.items) {
       if (item.kind !== "enum" && item.kind !== "record") continue;
       const { name } = item;
+      this.tables.names.declare("a type", name);
+      if (!this.tables.typeSpans.has(name.text)) this.tables.typeSpans.set(name.text, name);
+      if (item.kind === "record") {
+        this.tables.fieldSpans.set(
+          name.text,
+          item.fields.map((f) => f.name),
+        );
+        for (const f of item.fields) this.tables.names.declare(`a field of ${name.text}`, f.name, this.sources.text(f.type));
+      }
       if (this.tables.types.has(name.text) || ["bool", "int", "num", "text", "seat", "cell", "list", "map", "grid"].includes(name.text)) {
         this.tables.error("duplicate-name", name, `There is a type "${name.text}" already.`, "Choose another name.");
       } else if (item.kind === "enum") {
@@ -194,6 +205,8 @@ class MachineChecker {
     return this.ofKind("side").map((node) => {
       const seats = node.seats.map((name) => {
         const index = this.tables.seatNames.indexOf(name.text);
+        const symbol = this.tables.global.find(name.text);
+        if (index >= 0 && symbol) this.tables.names.use(name, symbol);
         if (index < 0) this.tables.unknown("unknown-seat", name, name.text, this.tables.seatNames, "seat");
         return index;
       });
@@ -244,6 +257,7 @@ class MachineChecker {
     for (const item of this.items) {
       if (item.kind !== "signal" && item.kind !== "report") continue;
       const taken = this.tables.signals.get(item.name.text);
+      if (!taken) this.tables.names.declare(item.kind === "report" ? "a report of the game" : "a signal", item.name);
       if (taken) this.tables.duplicate(item.name, taken.origin === "system" ? "a signal of the system" : `a ${taken.origin === "report" ? "report" : "signal"}`, taken);
       else add(item.name.text, this.parameters(item.parameters, new Scope()), item.kind === "signal" ? "machine" : "report", item.name, item.doc);
     }
@@ -252,7 +266,10 @@ class MachineChecker {
   private declareStreams(): void {
     for (const node of this.ofKind("dice")) {
       if (this.tables.streams.has(node.name.text)) this.tables.error("duplicate-name", node.name, `There is a stream of dice "${node.name.text}" already.`);
-      else this.tables.streams.set(node.name.text, this.tables.streams.size);
+      else {
+        this.tables.streams.set(node.name.text, this.tables.streams.size);
+        this.tables.names.declare("a stream of dice", node.name, "", `dice ${node.name.text}`);
+      }
     }
   }
 
@@ -336,7 +353,7 @@ class MachineChecker {
     return nodes.map((node, slot) => {
       const type = types[slot] as Type;
       const initial = this.expressions.fieldInitial(node, type, this.where("a default"));
-      return { name: node.name.text, type, visibility: node.visibility, slot, ...(initial && { initial }), from: node.from, to: node.to };
+      return { name: node.name.text, type, visibility: node.visibility, slot, nameFrom: node.name.from, ...(initial && { initial }), from: node.from, to: node.to };
     });
   }
 }

@@ -5,8 +5,9 @@ import type { Sources, Span } from "../language/source.js";
 import { didYouMean, respelling } from "../language/suggest.js";
 import type { Name } from "../language/syntax.js";
 import type { Expr, Parameter, Signal } from "./machine.js";
+import { CURSOR, NameIndex } from "./names.js";
 import { BUILT_INS, Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
-import type { EnumType, Field, RecordType, Type } from "./types.js";
+import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
 
 /** A place that arrows can lead to. */
 export type PlaceSymbol = Span & ({ readonly kind: "state"; readonly id: number } | { readonly kind: "ending"; readonly id: number });
@@ -30,6 +31,11 @@ export interface Where {
 
 /** The tables of one machine while it is being checked. */
 export class Tables {
+  readonly names = new NameIndex();
+  /** Where the fields of each record stand. */
+  readonly fieldSpans = new Map<string, readonly Span[]>();
+  /** Where types are named. */
+  readonly typeSpans = new Map<string, Span>();
   readonly global = new Scope();
   readonly types = new Map<string, EnumType | RecordType>();
   readonly recordInitials = new Map<string, (Expr | undefined)[]>();
@@ -71,6 +77,7 @@ export class Tables {
       return;
     }
     const taken = scope.add(name.text, symbol);
+    this.names.declare(SYMBOL_WORDS[symbol.kind], name, "type" in symbol ? describe(symbol.type) : "");
     if (taken) this.duplicate(name, `${SYMBOL_WORDS[taken.kind]}`, taken);
   }
 
@@ -85,6 +92,7 @@ export class Tables {
   /** An unknown name, with the nearest known one as its mend. */
   misspelt(name: string, at: Span, words: string, written: string, known: Iterable<string>, kind: string): void {
     const names = [...known];
+    if (written === CURSOR) this.names.want(names, kind);
     // The place may be longer than the name, such as a whole path; then only the name is mended.
     const to = this.sources.text(at) === written ? at : undefined;
     this.messages.error(name, at, words, didYouMean(written, names, kind), undefined, to && respelling(written, to, names));

@@ -78,6 +78,7 @@ export class EffectChecker {
           for (const arg of node.args) this.expressions.check(arg.value, where);
           return undefined;
         }
+        this.tables.names.use(node.signal, signal);
         if (signal.origin !== "machine") {
           this.tables.error("not-raisable", node.signal, `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "a report of the game"}; the machine cannot raise it.`, "Declare a signal of your own.");
         }
@@ -114,6 +115,7 @@ export class EffectChecker {
       if (symbol?.kind === "effect") {
         const signature = this.tables.effects[symbol.id];
         if (!signature) return undefined;
+        this.tables.names.use(node.of, symbol);
         return { kind: "call", effect: symbol.id, args: this.expressions.arguments(node.args, signature.parameters, where, signature.name, node), ...span };
       }
       if (symbol?.kind === "function") {

@@ -4,7 +4,7 @@ import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import type { Tables, Where } from "./context.js";
-import type { Expr, GridProperty, ListProperty, Location, LocationStep, Parameter } from "./machine.js";
+import type { DataField, Expr, GridProperty, ListProperty, Location, LocationStep, Parameter } from "./machine.js";
 import { BOOL, CELL, common, describe, describeKind, fits, INT, intBetween, type IntType, isOrdered, listOf, MAX_INT, NATURAL, NOTHING, NUM, SEAT, TEXT, type Type, UNKNOWN } from "./types.js";
 import type { Typing } from "./typing.js";
 
@@ -55,6 +55,8 @@ export class ExpressionChecker {
           this.check(arg.value, where);
           continue;
         }
+        const declared = parameters[index] as Parameter;
+        if (declared.from !== at.from) this.tables.names.use(label, { from: declared.from, to: declared.from + declared.name.length });
       } else {
         position++;
       }
@@ -96,6 +98,7 @@ export class ExpressionChecker {
           return undefined;
         }
         segments.push(n.name.text);
+        this.tables.names.use(n.name, symbol);
         return "type" in symbol ? symbol.type : UNKNOWN;
       }
       if (n.kind === "member") {
@@ -112,6 +115,7 @@ export class ExpressionChecker {
           return undefined;
         }
         path.push({ kind: "field", field });
+        this.useField(n.name, of.name, field);
         segments.push(n.name.text);
         return found.type;
       }
@@ -216,6 +220,7 @@ export class ExpressionChecker {
       }
       case "inState": {
         const place = this.tables.places.get(node.place.text);
+        if (place) this.tables.names.use(node.place, place);
         if (!place) this.tables.unknown("unknown-place", node.place, node.place.text, this.tables.places.keys(), "state");
         else if (place.kind === "ending") this.tables.error("wrong-place", node.place, `"${node.place.text}" is an ending; nothing is tested in an ending.`);
         return place?.kind === "state" ? { kind: "inState", state: place.id, type: BOOL, ...at } : { ...unknownAt(at), type: BOOL };
@@ -256,6 +261,7 @@ export class ExpressionChecker {
       this.unknownValue(name, where);
       return unknownAt(at);
     }
+    this.tables.names.use(name, symbol);
     switch (symbol.kind) {
       case "data":
         return { kind: "data", slot: symbol.slot, type: symbol.type, ...at };
@@ -286,7 +292,11 @@ export class ExpressionChecker {
     const { slot = -1, fields = [] } = this.tables.stateData.get(place.id) ?? {};
     const field = fields.findIndex((f) => f.name === node.name.text);
     const found = fields[field];
-    if (found) return { kind: "stateData", slot, field, of: place.id, type: found.type, ...at };
+    this.tables.names.use(node.of.name, place);
+    if (found) {
+      this.tables.names.use(node.name, { from: (found as DataField).nameFrom, to: 0 });
+      return { kind: "stateData", slot, field, of: place.id, type: found.type, ...at };
+    }
     this.tables.unknown("unknown-field", node.name, node.name.text, fields.map((f) => f.name), `data of "${node.of.name.text}" called`);
     return unknownAt(at);
   }
@@ -305,6 +315,7 @@ export class ExpressionChecker {
       case "record": {
         const field = type.fields.findIndex((f) => f.name === text);
         const found = type.fields[field];
+        if (found) this.useField(node.name, type.name, field);
         if (found) return { kind: "field", of, field, type: found.type, ...at };
         this.unknownField(node.name, type);
         return unknownAt(at);
@@ -499,6 +510,7 @@ export class ExpressionChecker {
     let stream = 0;
     if (node.stream) {
       stream = this.tables.streams.get(node.stream.text) ?? 0;
+      this.tables.names.use(node.stream, `dice ${node.stream.text}`);
       if (!this.tables.streams.has(node.stream.text)) this.tables.unknown("unknown-value", node.stream, node.stream.text, this.tables.streams.keys(), "stream of dice");
     }
     const inner: Where = { ...where, effects: where.effects === true ? "the range of a draw" : where.effects };
@@ -568,9 +580,11 @@ export class ExpressionChecker {
     const record = this.tables.types.get(name.text);
     if (record?.kind === "record") {
       const initials = this.tables.recordInitials.get(record.name) ?? [];
+      this.tables.names.use(name, this.tables.typeSpans.get(record.name) ?? name);
+      const spans = this.tables.fieldSpans.get(record.name) ?? [];
       const parameters: Parameter[] = record.fields.map((f, i) => {
         const initial = initials[i] ?? (this.typing.hasDefault(f.type) ? ({ kind: "default", type: f.type, from: at.from, to: at.to } as const) : undefined);
-        return { name: f.name, type: f.type, slot: i, ...(initial && { initial }), from: at.from, to: at.to };
+        return { name: f.name, type: f.type, slot: i, ...(initial && { initial }), from: spans[i]?.from ?? at.from, to: spans[i]?.to ?? at.to };
       });
       return { kind: "record", fields: this.arguments(node.args, parameters, where, record.name, at), type: record, ...at };
     }
@@ -578,6 +592,7 @@ export class ExpressionChecker {
     if (symbol?.kind === "function") {
       const signature = this.tables.functions[symbol.id];
       if (!signature) return unknownAt(at);
+      this.tables.names.use(name, symbol);
       const args = this.arguments(node.args, signature.parameters, where, name.text, at);
       return { kind: "call", function: symbol.id, args, type: signature.type, ...at };
     }
@@ -691,6 +706,11 @@ export class ExpressionChecker {
     } else {
       this.tables.unknown("unknown-value", name, name.text, known, "value");
     }
+  }
+
+  private useField(at: Span, record: string, field: number): void {
+    const span = this.tables.fieldSpans.get(record)?.[field];
+    if (span) this.tables.names.use(at, span);
   }
 
   private unknownField(name: Name, type: Type & { kind: "record" }): void {

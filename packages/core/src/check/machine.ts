@@ -9,6 +9,7 @@
 
 import type { Sources, Span } from "../language/source.js";
 import type { BinaryOperator, BinderWord, ResultWord, Ties } from "../language/syntax.js";
+import type { NameIndex } from "./names.js";
 import type { EnumType, Field, RecordType, Type } from "./types.js";
 
 export interface Machine {
@@ -22,6 +23,8 @@ export interface Machine {
   readonly recordInitials: ReadonlyMap<string, readonly (Expr | undefined)[]>;
   /** For each record type, by name, where its fields are declared. */
   readonly recordSpans: ReadonlyMap<string, readonly Span[]>;
+  /** Where every name is declared and used. */
+  readonly names: NameIndex;
   /** Constants that stand in the bounds of types. */
   readonly boundConstants: ReadonlySet<string>;
   readonly constants: readonly Constant[];
@@ -54,6 +57,8 @@ interface SeatPlan {
 
 export interface DataField extends Field, Span {
   readonly slot: number;
+  /** Where its name begins. */
+  readonly nameFrom: number;
   readonly initial?: Expr;
 }
 

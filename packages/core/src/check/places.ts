@@ -9,6 +9,7 @@ import type { Tables, Where } from "./context.js";
 import type { EffectChecker } from "./effects.js";
 import { type ExpressionChecker, unknownAt } from "./expressions.js";
 import type { Action, Arrow, Block, Branch, DataField, Ending, Expr, Listener, Parameter, ResultRule, State, StateKind, Target, Timer, Turn, When } from "./machine.js";
+import { actionKey } from "./names.js";
 import { Scope } from "./scope.js";
 import { INT, listOf, SEAT, TEXT, type Type } from "./types.js";
 import type { Typing } from "./typing.js";
@@ -63,6 +64,7 @@ export class PlaceChecker {
   }
 
   private declarePlace(name: Name, symbol: { kind: "state" | "ending"; id: number } & Span): void {
+    this.tables.names.declare(symbol.kind === "ending" ? "an ending" : "a state", name);
     const taken = this.tables.places.get(name.text);
     if (taken) this.tables.duplicate(name, taken.kind === "ending" ? "an ending" : "a state", taken);
     else this.tables.places.set(name.text, symbol);
@@ -124,7 +126,7 @@ export class PlaceChecker {
     const add = (name: Name, type: Type, visibility: DataField["visibility"], initial: Expr | undefined, at: Span): void => {
       const field = fields.length;
       this.tables.declare(scope, name, { kind: "stateData", slot, field, type, owner: state.name, from: name.from, to: name.to });
-      fields.push({ name: name.text, type, visibility, slot: field, ...(initial && { initial }), from: at.from, to: at.to });
+      fields.push({ name: name.text, type, visibility, slot: field, nameFrom: name.from, ...(initial && { initial }), from: at.from, to: at.to });
     };
     const parameters: Parameter[] = [];
     for (const p of node?.parameters ?? []) {
@@ -250,7 +252,10 @@ export class PlaceChecker {
       return -1;
     }
     const found = inner.find((s) => s.name === start.text);
-    if (found) return found.id;
+    if (found) {
+      this.tables.names.use(start, found.nameSpan);
+      return found.id;
+    }
     const place = this.tables.places.get(start.text);
     if (place) this.tables.error("wrong-place", start, `"${start.text}" is not directly inside ${this.called(state)}.`, `A start names an inner state: ${inner.map((s) => s.name).join(", ") || "there is none"}.`);
     else this.tables.unknown("unknown-place", start, start.text, inner.map((s) => s.name), "inner state");
@@ -258,6 +263,7 @@ export class PlaceChecker {
   }
 
   private action(node: ActionNode, state: State, outer: Where): Action {
+    this.tables.names.declare("an action", node.name, "", actionKey(node.name.text));
     const scope = new Scope(outer.scope);
     const where: Where = { scope, effects: "a condition", me: true };
     const parameters = node.parameters.map((p) => {
@@ -301,6 +307,7 @@ export class PlaceChecker {
 
   private listener(node: ItemNode & { kind: "on" }, state: State, outer: Where): Listener | undefined {
     const signal = this.tables.signals.get(node.signal.text);
+    if (signal) this.tables.names.use(node.signal, signal.origin === "system" ? `system ${signal.name}` : signal);
     const scope = new Scope(outer.scope);
     const slots: number[] = [];
     if (!signal) this.tables.unknown("unknown-signal", node.signal, node.signal.text, this.tables.signals.keys(), "signal");
@@ -330,6 +337,7 @@ export class PlaceChecker {
         return { id: this.whenCount++, state: state.id, test: { kind: "allActed" }, ...rest };
       case "done": {
         const place = this.tables.places.get(test.final.text);
+        if (place) this.tables.names.use(test.final, place);
         const named = place?.kind === "state" ? this.states[place.id]?.state : undefined;
         const ends = (candidate: State): boolean => candidate.kind === "final" || candidate.children.some((id) => candidate.parallel || this.states[id]?.state.kind === "final");
         const within = this.states.map((d) => d.state).filter((s) => s.id >= state.id && s.id <= state.last && ends(s));
@@ -373,6 +381,7 @@ export class PlaceChecker {
       }
       case "history": {
         const place = this.tables.places.get(node.target.text);
+        if (place) this.tables.names.use(node.target, place);
         if (place?.kind === "state") return { kind: "history", deep: node.deep, state: place.id, ...at };
         if (place) this.tables.error("wrong-place", node.target, `"${node.target.text}" is an ending and has no history.`);
         else this.tables.unknown("unknown-place", node.target, node.target.text, this.tables.places.keys(), "state");
@@ -410,6 +419,7 @@ export class PlaceChecker {
       for (const arg of node.args) this.expressions.check(arg.value, effects);
       return undefined;
     }
+    this.tables.names.use(node.name, place);
     if (place.kind === "ending") {
       const ending = this.endings[place.id]?.ending;
       if (again) this.tables.error("wrong-place", node.name, `"${node.name.text}" is an ending; it is not entered again.`, 'Leave out "again".');

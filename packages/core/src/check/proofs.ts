@@ -5,12 +5,21 @@ import type { ExpectationNode, ExprNode, LawNode, Name, PolicyNode, ReferenceNod
 import type { Tables, Where } from "./context.js";
 import type { ExpressionChecker } from "./expressions.js";
 import type { Action, ActionCall, Expectation, Expr, Law, Policy, State, Test, TestLine } from "./machine.js";
+import { actionKey } from "./names.js";
 import { Scope } from "./scope.js";
-import { INT, type Type } from "./types.js";
+import { type Field, INT, type Type } from "./types.js";
 
 /** The codes of refusals, in the order in which they are tested. */
 const REFUSAL_CODES = ["stale", "matchOver", "notSeated", "seatOut", "unknownAction", "notOpenHere", "alreadyActed", "notYourTurn", "badArgument", "needsFailed"] as const;
 export type RefusalCode = (typeof REFUSAL_CODES)[number];
+
+const NO_FIELDS: readonly Field[] = [];
+
+/** The names of such a path, as they stand in the text. */
+function namesOf(node: ExprNode): Name[] {
+  if (node.kind === "name") return [node.name];
+  return node.kind === "member" ? [...namesOf(node.of), node.name] : node.kind === "index" ? namesOf(node.of) : [];
+}
 
 /** The segments of the path that a law `changes PATH only in ...` watches; indices do not count. */
 export function pathSegments(node: ExprNode): string[] | undefined {
@@ -56,14 +65,18 @@ export class ProofChecker {
       return undefined;
     }
     let type: Type = symbol.type;
-    for (const segment of segments.slice(1)) {
+    const names = namesOf(node);
+    this.tables.names.use(names[0] as Name, symbol);
+    for (const [at, segment] of segments.slice(1).entries()) {
       while (type.kind === "perSeat" || type.kind === "list" || type.kind === "grid" || type.kind === "maybe") type = type.of;
-      const fields = type.kind === "record" ? type.fields : [];
+      const fields = type.kind === "record" ? type.fields : NO_FIELDS;
       const field = fields.find((f) => f.name === segment);
       if (!field) {
         this.tables.error("unknown-field", node, `There is no field "${segment}" in this path.`, didYouMean(segment, fields.map((f) => f.name), "field"));
         return undefined;
       }
+      const span = fields === NO_FIELDS ? undefined : this.tables.fieldSpans.get((type as { name: string }).name)?.[fields.indexOf(field)];
+      if (span) this.tables.names.use(names[at + 1] as Name, span);
       type = field.type;
     }
     return segments;
@@ -73,6 +86,7 @@ export class ProofChecker {
     const ids: number[] = [];
     for (const name of names) {
       const place = this.tables.places.get(name.text);
+      if (place) this.tables.names.use(name, place);
       if (place?.kind === "state") ids.push(place.id);
       else if (place) this.tables.error("wrong-place", name, `"${name.text}" is an ending; a law speaks of states.`);
       else this.tables.unknown("unknown-place", name, name.text, this.states.slice(1).map((s) => s.name), "state");
@@ -95,6 +109,7 @@ export class ProofChecker {
   private actionCall(node: ReferenceNode, where: Where): ActionCall {
     const at = { action: node.name.text, from: node.from, to: node.to };
     const named = this.actions.filter((a) => a.name === node.name.text);
+    if (named.length > 0) this.tables.names.use(node.name, actionKey(node.name.text));
     if (named.length === 0) {
       this.tables.unknown("unknown-action", node.name, node.name.text, new Set(this.actions.map((a) => a.name)), "action");
       for (const arg of node.args) this.expressions.check(arg.value, where);
@@ -133,6 +148,7 @@ export class ProofChecker {
           this.tables.unknown("unknown-place", node.target.name, node.target.name.text, this.states.slice(1).map((s) => s.name), "state");
           return undefined;
         }
+        if (place) this.tables.names.use(node.target.name, place);
         return { kind: "at", state: state.id, args: this.expressions.arguments(node.target.args, state.parameters, where, state.name, node), ...at };
       }
       case "given": {
@@ -148,6 +164,7 @@ export class ProofChecker {
         return { kind: "wait", time: this.expressions.expect(node.time, INT, where, "a time to wait"), dice: this.dice(node.dice, where), ...at };
       case "report": {
         const signal = this.tables.signals.get(node.report.name.text);
+        if (signal) this.tables.names.use(node.report.name, signal);
         if (signal?.origin !== "report") {
           const reports = [...this.tables.signals.values()].filter((s) => s.origin === "report").map((s) => s.name);
           this.tables.unknown("unknown-signal", node.report.name, node.report.name.text, reports, "report");
@@ -180,6 +197,7 @@ export class ProofChecker {
     switch (node.kind) {
       case "ending": {
         const place = this.tables.places.get(node.ending.text);
+        if (place) this.tables.names.use(node.ending, place);
         if (place?.kind === "ending") return { kind: "ending", ending: place.id, ...at };
         const endings = [...this.tables.places].filter(([, p]) => p.kind === "ending").map(([name]) => name);
         this.tables.unknown("unknown-place", node.ending, node.ending.text, endings, "ending");
@@ -225,6 +243,8 @@ export class ProofChecker {
 
   private seat(name: Name): number | undefined {
     const index = this.tables.seatNames.indexOf(name.text);
+    const symbol = this.tables.global.find(name.text);
+    if (index >= 0 && symbol) this.tables.names.use(name, symbol);
     if (index >= 0) return index;
     this.tables.unknown("unknown-seat", name, name.text, this.tables.seatNames, "seat");
     return undefined;

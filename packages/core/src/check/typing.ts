@@ -72,6 +72,8 @@ export class Typing {
   private named(text: string, at: Span): Type {
     const plain = Object.hasOwn(PLAIN, text) ? PLAIN[text] : undefined;
     const declared = plain ?? this.tables.types.get(text);
+    const span = plain ? undefined : this.tables.typeSpans.get(text);
+    if (span) this.tables.names.use(at, span);
     if (declared) return declared;
     this.tables.unknown("unknown-type", at, text, [...BUILT_IN_TYPES, ...this.tables.types.keys()], "type");
     return UNKNOWN;
@@ -85,6 +87,8 @@ export class Typing {
       return 0;
     }
     this.boundConstants.add(bound.name.text);
+    const symbol = this.tables.global.find(bound.name.text);
+    if (symbol) this.tables.names.use(bound.name, symbol);
     const folded = this.fold(value, 0);
     if (folded === undefined) {
       this.tables.error("wrong-type", bound, `The bound "${bound.name.text}" is not a plain whole number.`, "Bounds are whole numbers, or constants made of them with + - *.");

@@ -16,10 +16,10 @@ export const TOP_WORDS: ReadonlySet<string> = new Set([
 ]);
 
 /** Words that begin a statement. */
-const STATEMENT_WORDS: ReadonlySet<string> = new Set(["let", "note", "raise", "retire", "for", "if"]);
+export const STATEMENT_WORDS: ReadonlySet<string> = new Set(["let", "note", "raise", "retire", "for", "if"]);
 
 /** Words that cannot be names. The words that only mean something at one spot (`by`, `ties`, `wins` ...) can. */
-const RESERVED: ReadonlySet<string> = new Set([
+export const RESERVED: ReadonlySet<string> = new Set([
   ...ITEM_WORDS, ...TOP_WORDS, ...STATEMENT_WORDS,
   "then", "else", "and", "or", "not", "implies", "mod", "in", "where", "choose", "odds", "stay", "acted", "return", "again", "history",
   "needs", "true", "false", "none", "expect", "given", "wait",

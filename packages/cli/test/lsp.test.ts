@@ -1,0 +1,62 @@
+/** The language server, asked by a real editor's own client: Neovim's, over standard input and output. */
+
+import { execFileSync } from "node:child_process";
+import { copyFileSync, mkdtempSync, readFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { beforeAll, describe, expect, test } from "vitest";
+
+const ROOT = join(import.meta.dirname, "../../..");
+const answers = new Map<string, unknown>();
+const answer = <T>(name: string): T => answers.get(name) as T;
+
+beforeAll(() => {
+  const folder = mkdtempSync(join(tmpdir(), "zany-editor-"));
+  const file = join(folder, "kite-duel.zany");
+  copyFileSync(join(ROOT, "examples/kite-duel.zany"), file);
+  const out = join(folder, "answers.jsonl");
+  execFileSync("nvim", ["--headless", "-u", "NONE", "-c", `luafile ${join(import.meta.dirname, "editor.lua")}`, file], {
+    env: { ...process.env, ZANY: join(ROOT, "dist/cli/zany.cjs"), ZANY_OUT: out, XDG_STATE_HOME: folder, XDG_DATA_HOME: folder },
+    stdio: "ignore",
+    timeout: 60_000,
+  });
+  for (const line of readFileSync(out, "utf8").trim().split("\n")) {
+    const { name, value } = JSON.parse(line) as { name: string; value: unknown };
+    answers.set(name, value);
+  }
+}, 70_000);
+
+describe("in the editor", () => {
+  test("messages come while typing and go when the fix is taken", () => {
+    expect(answer("well")).toEqual([]);
+    expect(answer("misspelt")).toEqual([{ line: 27, column: 17, code: "unknown-field", severity: 1, message: 'Kite has no field "lfit".\nDid you mean "lift"?' }]);
+    expect(answer("fixes")).toEqual(['Write "lift"']);
+    expect(answer("mended")).toBe(true);
+    expect(answer("well again")).toEqual([]);
+  });
+
+  test("completion knows the place: fields after a dot, places after an arrow, open names only", () => {
+    expect(answer("after a dot")).toEqual(["braced", "guard", "gust", "lift", "pace", "pull", "tape"]);
+    expect(answer("names")).toEqual(["shield"]);
+    expect(answer<string[]>("after an arrow").slice(0, 7)).toEqual(["BothDown", "Flown", "Judge", "Lap", "Lapsed", "Paused", "Turn"]);
+    expect(answer("after an arrow")).toContain("stay");
+  });
+
+  test("hover, definition, references and the call at the cursor", () => {
+    expect(answer("hover")).toBe("```zany\nshield(s: seat): int\n```\n\nA function.");
+    expect(answer("definition")).toEqual([23]);
+    expect(answer("references")).toEqual([20, 29, 77]);
+    expect(answer("signature")).toMatchObject({ activeParameter: 1, signatures: [{ label: "strike(source: seat, target: seat, force: int)" }] });
+  });
+
+  test("the outline holds states within states, and formatting mends a line", () => {
+    const lap = answer<[string, string, [string, string][]][]>("outline").find(([name]) => name === "Lap");
+    expect(lap?.[2].map(([name]) => name)).toEqual(["Turn", "Judge"]);
+    expect(answer("formatted")).toBe(true);
+  });
+
+  test("a rename reaches every use, in laws and tests too, and is refused where it would change meaning", () => {
+    expect(answer("renamed")).toEqual([0, 0]);
+    expect(answer("refused")).toBe('It would be an error: "Kite" has two fields "guard".');
+  });
+});
