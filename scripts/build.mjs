@@ -20,7 +20,8 @@ export async function buildCli() {
   const cli = { ...shared, format: "cjs", minify: true };
   await Promise.all([
     build({ ...cli, entryPoints: ["packages/cli/src/zany.ts"], outfile: "dist/cli/zany.cjs", external: ["./work.cjs"], banner: { js: "#!/usr/bin/env node" } }),
-    build({ ...cli, entryPoints: ["packages/cli/src/commands/index.ts"], outfile: "dist/cli/work.cjs" }),
+    build({ ...cli, entryPoints: ["packages/cli/src/commands/index.ts"], outfile: "dist/cli/work.cjs", external: ["./layout.cjs"] }),
+    build({ ...cli, entryPoints: ["packages/cli/src/layout.ts"], outfile: "dist/cli/layout.cjs" }),
     build({ ...cli, entryPoints: ["packages/cli/src/lsp.ts"], outfile: "dist/cli/lsp.cjs" }),
     build({ ...cli, entryPoints: ["packages/cli/src/simulate-worker.ts"], outfile: "dist/cli/simulate-worker.cjs" }),
   ]);

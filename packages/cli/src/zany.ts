@@ -52,6 +52,28 @@ example(
 ).action(async (name) => finish((await work()).explain(name)));
 
 example(
+  add("table", "show every state against every action, signal, report and timer")
+    .argument("<file>", "the machine")
+    .option("--state <name>", "only this state and those inside it")
+    .option("--csv", "print comma-separated values")
+    .addOption(json()),
+  "zany table examples/kite-duel.zany --state Turn",
+).action(async (file, options) => finish((await work()).table(file, options)));
+
+example(add("outline", "list states, actions and data, one line each").argument("<file>", "the machine").addOption(json()), "zany outline examples/kite-duel.zany").action(async (file, options) =>
+  finish((await work()).outline(file, options)),
+);
+
+example(
+  add("diagram", "draw a machine, as SVG or as text for drawing tools")
+    .argument("<file>", "the machine")
+    .option("--dot", "text in the DOT language instead of SVG")
+    .option("--fold <state>", "do not show what is inside this state; may be repeated", collect, [])
+    .option("--out <file>", "write it to this file"),
+  "zany diagram examples/kite-duel.zany --out kite-duel.svg",
+).action(async (file, options) => finish((await work()).diagram(file, options)));
+
+example(
   add("lsp", "answer an editor: the Language Server Protocol over standard input and output").addOption(new Option("--stdio", "the only way there is").hideHelp()),
   "zany lsp",
 ).action(async () => finish((await work()).lsp()));

@@ -79,6 +79,21 @@ describe("a machine", () => {
     await page.getByRole("heading", { name: "Ferry@1" }).waitFor();
   });
 
+  test("is seen as a whole: a state folded in the diagram, and every state against every action in the table", async () => {
+    await open("/machines/KiteDuel");
+    await diagram().getByText("Judge").waitFor();
+    await diagram().getByText("Lap", { exact: true }).click();
+    await diagram().getByText("Lap (+2)").waitFor();
+    expect(await diagram().getByText("Judge").count()).toBe(0);
+    expect(await diagram().textContent()).toContain("wins winner, loses others");
+    await diagram().getByText("Lap (+2)").click();
+    await diagram().getByText("Judge").waitFor();
+    await page.getByRole("tab", { name: "Table" }).click();
+    const row = page.getByRole("row", { name: /^Turn/ });
+    const cells = (await row.textContent()) ?? "";
+    for (const words of ["in Lap; turn of queue.first", "-> Judge", 'needs kites[me].tape > 0, else "no tape left"', "by anyone", "from the machine", "after 10d"]) expect(cells).toContain(words);
+  });
+
   test("helps in the editor: completion, hover, a fix by a click, jumping, listing and renaming", async () => {
     await open("/machines/new");
     const editor = page.getByRole("textbox", { name: "The machine's text" });

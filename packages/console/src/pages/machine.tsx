@@ -10,6 +10,7 @@ import { useMessages } from "../parts/checking.js";
 import { Diagram } from "../parts/diagram.js";
 import { Editor, type EditorHandle } from "../parts/editor.js";
 import type { Helper } from "../parts/editor-help.js";
+import { MachineTable } from "../parts/table.js";
 import { client, keepKeys } from "../service.js";
 
 const STARTER = `machine Untitled
@@ -67,6 +68,7 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
   const { messages, complete } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
   const shown = useMemo(() => messagesIn(compilation, messages, open), [compilation, messages, open]);
   const [found, setFound] = useState<{ readonly title: string; readonly spans: readonly FileSpan[] }>();
+  const [side, setSide] = useState<"Diagram" | "Table">("Diagram");
   const [renaming, setRenaming] = useState<number>();
   const asked = (): Asked => ({ text: files[MAIN] ?? "", name: MAIN_NAME, findPart: (path) => (Object.hasOwn(files, path) ? files[path] : undefined), file: open === MAIN ? MAIN_NAME : open });
   const show = ({ file, from }: FileSpan): void => {
@@ -154,8 +156,15 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
             />
           )}
         </div>
-        <section aria-label="Diagram" className="min-h-0 bg-panel p-2">
-          <Diagram graph={graph} />
+        <section aria-label={side} className="flex min-h-0 flex-col bg-panel">
+          <div role="tablist" aria-label="Seeing the whole" className="flex border-b border-line bg-sunken">
+            {(["Diagram", "Table"] as const).map((name) => (
+              <button key={name} type="button" role="tab" aria-selected={name === side} onClick={() => setSide(name)} className={`px-4 py-1.5 ${name === side ? "bg-panel font-medium" : "text-soft"}`}>
+                {name}
+              </button>
+            ))}
+          </div>
+          <div className="min-h-0 flex-1 p-2">{side === "Diagram" ? <Diagram graph={graph} /> : <MachineTable machine={compilation.machine} />}</div>
         </section>
       </div>
     </div>

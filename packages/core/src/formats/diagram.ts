@@ -3,8 +3,10 @@
  * never kept apart from it. Where things lie and how they look is decided by who draws it.
  */
 
-import type { Arrow, Machine, State, Target } from "../check/machine.js";
+import type { Arrow, Ending, Expr, Machine, ResultRule, State, Target } from "../check/machine.js";
 import type { Span } from "../language/source.js";
+import type { ResultWord } from "../language/syntax.js";
+import { drawnLocals, shareOf } from "./odds.js";
 
 /** Longer delays are not written out on an arrow. */
 const LONGEST_DELAY = 24;
@@ -24,6 +26,11 @@ export interface DiagramNode {
   readonly turn?: string;
   /** What leads back from an overlay. */
   readonly returns: readonly string[];
+  /** For endings: what the seats get, as written, and the first word of it. */
+  readonly results?: string;
+  readonly result?: ResultRule["kind"] | ResultWord;
+  /** Its inner states are not shown: how many there are. */
+  readonly folded?: number;
   readonly doc?: string;
 }
 
@@ -56,8 +63,11 @@ export function diagramOf(machine: Machine): Diagram {
 class Drawing {
   private readonly edges = new Map<string, { from: string; to: string; labels: Set<string>; again: boolean }>();
   private readonly returns = new Map<number, Set<string>>();
+  private readonly drawn: ReadonlyMap<number, string>;
 
-  constructor(private readonly machine: Machine) {}
+  constructor(private readonly machine: Machine) {
+    this.drawn = drawnLocals(machine);
+  }
 
   diagram(): Diagram {
     const { machine } = this;
@@ -79,11 +89,16 @@ class Drawing {
         ...(state.doc !== undefined && { doc: state.doc }),
       });
     }
-    for (const ending of machine.endings) nodes.push({ id: ending.name, kind: "ending", name: ending.name, parallel: false, draft: false, returns: [], ...(ending.doc !== undefined && { doc: ending.doc }) });
+    for (const ending of machine.endings) nodes.push({ id: ending.name, kind: "ending", name: ending.name, parallel: false, draft: false, returns: [], ...this.resultsOf(ending), ...(ending.doc !== undefined && { doc: ending.doc }) });
     const edges = [...this.edges.values()].map(({ labels, ...edge }, i) => ({ id: `e${i}`, ...edge, labels: [...labels] }));
     if (edges.some((e) => e.from === ANYWHERE)) nodes.push({ id: ANYWHERE, kind: "anywhere", name: "anywhere", parallel: false, draft: false, returns: [] });
     const start = machine.states[machine.states[0]?.start ?? -1];
     return { machine: machine.name, ...(start && { start: start.name }), nodes, edges };
+  }
+
+  private resultsOf({ results }: Ending): Pick<DiagramNode, "results" | "result"> {
+    const [first] = results;
+    return first ? { results: results.filter((r) => r.kind !== "scores").map((r) => this.written(r)).join(", "), result: first.kind === "result" ? first.word : first.kind } : {};
   }
 
   private arrowsOf(state: State): void {
@@ -115,23 +130,20 @@ class Drawing {
         return;
       }
       case "choose":
-        for (const branch of arrow.branches) this.arrow(state, branch.arrow, joined(label, branch.test ? this.written(branch.test) : ""));
+        for (const branch of arrow.branches) this.arrow(state, branch.arrow, joined(label, branch.test ? this.condition(branch.test) : ""));
         if (arrow.otherwise) this.arrow(state, arrow.otherwise.arrow, joined(label, "else"));
         return;
       case "odds":
-        for (const entry of arrow.entries) this.edge(state, entry.target, joined(label, this.percent(arrow, entry)), false);
+        for (const entry of arrow.entries) this.edge(state, entry.target, joined(label, shareOf(this.machine, arrow, entry)), false);
         return;
       default:
     }
   }
 
-  /** The share of an entry in its odds, when all weights are plain numbers. */
-  private percent(odds: Arrow & { kind: "odds" }, entry: (Arrow & { kind: "odds" })["entries"][number]): string {
-    const weights = odds.entries.map((e) => (e.weight.kind === "constant" && typeof e.weight.value === "number" ? e.weight.value : undefined));
-    const total = weights.reduce<number>((sum, w) => sum + (w ?? Number.NaN), 0);
-    const own = weights[odds.entries.indexOf(entry)];
-    if (own === undefined || !(total > 0)) return this.written(entry.weight);
-    return `${Math.round((own / total) * 1000) / 10}%`;
+  /** A condition as written; one that was drawn before, with its probability. */
+  private condition(test: Expr): string {
+    const drawn = test.kind === "local" ? this.drawn.get(test.slot) : undefined;
+    return drawn === undefined ? this.written(test) : `${this.written(test)} ${drawn}`;
   }
 
   private edge(state: State, target: Target, label: string, again: boolean): void {
@@ -165,4 +177,36 @@ class Drawing {
 
 function joined(label: string, condition: string): string {
   return label === "" ? condition : condition === "" ? label : `${label}: ${condition}`;
+}
+
+/**
+ * The diagram with some states folded: their inner states are not shown, and arrows from and to those begin
+ * and end at the folded state. Arrows between states inside one folded state are left out.
+ */
+export function foldDiagram(diagram: Diagram, folded: ReadonlySet<string>): Diagram {
+  const byId = new Map(diagram.nodes.map((n) => [n.id, n]));
+  const shownAs = (id: string): string => {
+    let shown = id;
+    for (let node = byId.get(id); node; node = node.parent === undefined ? undefined : byId.get(node.parent)) if (folded.has(node.id)) shown = node.id;
+    return shown;
+  };
+  const nodes = diagram.nodes
+    .filter((n) => shownAs(n.id) === n.id)
+    .map((n): DiagramNode => {
+      const inside = diagram.nodes.filter((m) => m.id !== n.id && shownAs(m.id) === n.id).length;
+      if (inside === 0) return n;
+      const { start: _start, ...rest } = n;
+      return { ...rest, folded: inside };
+    });
+  const edges = new Map<string, { id: string; from: string; to: string; labels: Set<string>; again: boolean }>();
+  for (const edge of diagram.edges) {
+    const from = shownAs(edge.from);
+    const to = shownAs(edge.to);
+    if (from === to && (from !== edge.from || to !== edge.to) && !edge.again) continue;
+    const key = `${from} ${to} ${edge.again}`;
+    const known = edges.get(key) ?? { id: edge.id, from, to, labels: new Set<string>(), again: edge.again };
+    for (const label of edge.labels) known.labels.add(label);
+    edges.set(key, known);
+  }
+  return { ...diagram, nodes, edges: [...edges.values()].map((e) => ({ ...e, labels: [...e.labels] })) };
 }

@@ -1,0 +1,85 @@
+/** The exact probabilities of chances, as far as the text fixes them. */
+
+import type { Arrow, Expr, Machine } from "../check/machine.js";
+
+type Odds = Arrow & { kind: "odds" };
+
+/** A whole number that the text fixes: written, or a constant. */
+function fixed(machine: Machine, e: Expr): number | undefined {
+  if (e.kind === "constant" && typeof e.value === "number") return e.value;
+  return e.kind === "named" ? fixed(machine, machine.constants[e.constant]?.value as Expr) : undefined;
+}
+
+/**
+ * The share of one entry of odds: exact where it has few digits, else as a fraction beside it, such as
+ * `33.3% (1/3)`; the weight as written when it is worked out only when it is drawn.
+ */
+export function shareOf(machine: Machine, odds: Odds, entry: Odds["entries"][number]): string {
+  const weights = odds.entries.map((e) => fixed(machine, e.weight));
+  const total = weights.reduce<number>((sum, w) => sum + (w ?? Number.NaN), 0);
+  const own = weights[odds.entries.indexOf(entry)];
+  if (own === undefined || !(total > 0)) return `weight ${machine.sources.text(entry.weight).replace(/\s+/g, " ")}`;
+  return shareWords(own, total);
+}
+
+/** A probability in words: a percentage, with the fraction where the percentage is not exact. */
+export function shareWords(part: number, whole: number): string {
+  const percent = (100 * part) / whole;
+  const rounded = Math.round(percent * 10) / 10;
+  if (Math.abs(rounded - percent) < 1e-9) return `${rounded}%`;
+  const divisor = greatestDivisor(part, whole);
+  return `${rounded}% (${part / divisor}/${whole / divisor})`;
+}
+
+function greatestDivisor(a: number, b: number): number {
+  return b === 0 ? Math.max(1, a) : greatestDivisor(b, a % b);
+}
+
+/** The probability of a chance that the text fixes. */
+function chanceWords(machine: Machine, e: Expr & { kind: "chance" }): string | undefined {
+  const part = fixed(machine, e.part);
+  const whole = e.whole ? fixed(machine, e.whole) : 100;
+  return part !== undefined && whole !== undefined && whole > 0 ? shareWords(Math.min(Math.max(0, part), whole), whole) : undefined;
+}
+
+function visitAll(node: unknown, visit: (node: { readonly kind?: string }) => void): void {
+  if (node === null || typeof node !== "object") return;
+  if (Array.isArray(node)) {
+    for (const part of node) visitAll(part, visit);
+    return;
+  }
+  visit(node as { kind?: string });
+  for (const [key, part] of Object.entries(node)) if (key !== "type") visitAll(part, visit);
+}
+
+/** The local values that hold a chance and nothing else, by slot, each with its probability. */
+export function drawnLocals(machine: Machine): ReadonlyMap<number, string> {
+  const drawn = new Map<number, string>();
+  visitAll([machine.effects, machine.states], (node) => {
+    const s = node as { kind?: string; slot: number; value: Expr };
+    if (s.kind !== "let" || s.value.kind !== "chance") return;
+    const share = chanceWords(machine, s.value);
+    if (share !== undefined) drawn.set(s.slot, share);
+  });
+  return drawn;
+}
+
+/** The chances in some part of a machine whose probability the text fixes, each as written with its probability. */
+export function chancesIn(machine: Machine, part: unknown): string[] {
+  const found = new Set<string>();
+  const called = new Set<number>();
+  const look = (node: unknown): void =>
+    visitAll(node, (inner) => {
+      const e = inner as Expr & { effect?: number };
+      if (e.kind === "chance") {
+        const share = chanceWords(machine, e);
+        if (share !== undefined) found.add(`${machine.sources.text(e).replace(/\s+/g, " ")}: ${share}`);
+      }
+      if (e.effect !== undefined && !called.has(e.effect)) {
+        called.add(e.effect);
+        look(machine.effects[e.effect]?.body);
+      }
+    });
+  look(part);
+  return [...found];
+}

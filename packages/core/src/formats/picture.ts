@@ -1,0 +1,360 @@
+/**
+ * A diagram as a picture: what is given to a layout, and the shapes that are drawn where the layout put
+ * things. Who draws it, a page or a file, only writes the shapes down.
+ */
+
+import type { Diagram, DiagramEdge, DiagramNode } from "./diagram.js";
+
+/** A node of the layout, in the JSON form of the Eclipse Layout Kernel's graphs; places are filled in by the layout. */
+export interface LayoutNode {
+  readonly id: string;
+  x?: number;
+  y?: number;
+  width?: number;
+  height?: number;
+  readonly children?: LayoutNode[];
+  readonly edges?: LayoutEdge[];
+  readonly layoutOptions?: Record<string, string>;
+}
+
+export interface LayoutEdge {
+  readonly id: string;
+  readonly sources: string[];
+  readonly targets: string[];
+  readonly container?: string;
+  readonly labels?: { readonly text?: string; x?: number; y?: number; width?: number; height?: number }[];
+  readonly sections?: { readonly id?: string; readonly startPoint: Point; readonly endPoint: Point; readonly bendPoints?: Point[] }[];
+  readonly layoutOptions?: Record<string, string>;
+}
+
+interface Point {
+  readonly x: number;
+  readonly y: number;
+}
+
+/** One SVG element. */
+export interface Shape {
+  readonly element: "g" | "rect" | "circle" | "path" | "text" | "title";
+  readonly attributes: Readonly<Record<string, string | number>>;
+  readonly text?: string;
+  readonly children?: readonly Shape[];
+  /** The state it stands for, when it can be folded or unfolded. */
+  readonly fold?: string;
+}
+
+/** Colours by what they are for, in any form that SVG understands. */
+export interface Palette {
+  readonly ink: string;
+  readonly soft: string;
+  readonly line: string;
+  readonly panel: string;
+  readonly cloth: string;
+  readonly sunken: string;
+  readonly sea: string;
+  readonly seaWash: string;
+  readonly sail: string;
+  readonly sailWash: string;
+  readonly good: string;
+  readonly bad: string;
+}
+
+const CHARACTER = 6.7;
+const LINE = 15;
+const LONGEST_LINE = 38;
+const LABEL_WIDTH = 22;
+const MOST_LABEL_LINES = 6;
+/** Nodes up to which a diagram is laid out as one. */
+const LARGE = 24;
+
+// ---- layout ------------------------------------------------------------------------------------
+
+/**
+ * The graph as the layout wants it. Up to a certain size all states are laid out together and arrows run right
+ * up to the innermost state; beyond it each state's inside is laid out by itself and arrows end at the border of the
+ * state that holds what they lead to, so that the whole keeps a shape that fits a page.
+ */
+export function layoutGraph(diagram: Diagram): LayoutNode {
+  const large = diagram.nodes.length > LARGE;
+  const parents = new Map(diagram.nodes.map((n) => [n.id, n.parent]));
+  const build = (parent: string | undefined): LayoutNode[] => {
+    const inner = diagram.nodes
+      .filter((n) => n.parent === parent)
+      .map((n): LayoutNode => {
+        const lines = linesOf(n);
+        const children = build(n.id);
+        const width = Math.max(70, ...lines.map((l) => l.length * CHARACTER + (n.kind === "ending" ? 36 : 24)));
+        const height = 20 + lines.length * LINE;
+        return {
+          id: n.id,
+          width,
+          height,
+          children,
+          ...(large && children.length > 0 && { edges: edgesIn(n.id) }),
+          layoutOptions: {
+            "elk.padding": `[top=${18 + lines.length * LINE},left=14,bottom=14,right=14]`,
+            "elk.nodeSize.constraints": children.length > 0 ? "MINIMUM_SIZE" : "",
+            "elk.nodeSize.minimum": `(${width}, ${height})`,
+            // Beside each other inside, below each other outside: so it grows both ways.
+            ...(large && { ...SPACING, "elk.direction": "RIGHT" }),
+          },
+        };
+      });
+    const start = parent === undefined ? diagram.start : diagram.nodes.find((n) => n.id === parent)?.start;
+    return start === undefined ? inner : [{ id: `start of ${parent ?? ""}`, width: 10, height: 10 }, ...inner];
+  };
+  const order = diagram.nodes.map((n) => n.id);
+  const edgeOf = (e: DiagramEdge, from = e.from, to = e.to): LayoutEdge => {
+    const text = labelOf(from === e.from || e.labels.length === 0 ? e : { ...e, labels: [`${e.from}: ${e.labels.join(", ")}`] });
+    const lines = text.split("\n");
+    // Arrows forward in the text point down; it is those back that go up.
+    const forward = order.indexOf(from) < order.indexOf(to);
+    return { id: e.id, sources: [from], targets: [to], layoutOptions: { "elk.layered.priority.direction": forward ? "10" : "0" }, labels: text === "" ? [] : [{ text, width: Math.max(...lines.map((l) => l.length)) * (CHARACTER - 0.9), height: lines.length * LINE }] };
+  };
+  const startOf = (parent: string | undefined, target: string): LayoutEdge => ({ id: `start ${parent ?? ""}`, sources: [`start of ${parent ?? ""}`], targets: [target] });
+  /** The arrows whose ends meet just inside a state, each end taken as the state there that holds it. */
+  const edgesIn = (parent: string | undefined): LayoutEdge[] => {
+    const child = (id: string): string | undefined => {
+      for (let at: string | undefined = id; at !== undefined; at = parents.get(at)) if (parents.get(at) === parent) return at;
+      return undefined;
+    };
+    const start = parent === undefined ? diagram.start : diagram.nodes.find((n) => n.id === parent)?.start;
+    const own = diagram.edges.flatMap((e) => {
+      const from = child(e.from);
+      const to = child(e.to);
+      // From a state to one inside it, or back, the arrow is told by its start or its name.
+      return from === undefined || to === undefined || (from === to && (e.from !== from || e.to !== to)) ? [] : [edgeOf(e, from, to)];
+    });
+    return [...(start === undefined ? [] : [startOf(parent, start)]), ...own];
+  };
+  const starts: LayoutEdge[] = [];
+  if (diagram.start !== undefined && order.includes(diagram.start)) starts.push(startOf(undefined, diagram.start));
+  for (const n of diagram.nodes) if (n.start !== undefined) starts.push(startOf(n.id, n.start));
+  return {
+    id: "root",
+    layoutOptions: { ...SPACING, "elk.hierarchyHandling": large ? "SEPARATE_CHILDREN" : "INCLUDE_CHILDREN", "elk.padding": "[top=8,left=8,bottom=8,right=8]", "json.edgeCoords": "CONTAINER" },
+    children: build(undefined),
+    edges: large ? edgesIn(undefined) : [...starts, ...diagram.edges.map((e) => edgeOf(e))],
+  };
+}
+
+const SPACING: Readonly<Record<string, string>> = {
+  "elk.algorithm": "layered",
+  "elk.direction": "DOWN",
+  "elk.layered.spacing.nodeNodeBetweenLayers": "34",
+  "elk.spacing.nodeNode": "26",
+  "elk.spacing.edgeNode": "16",
+  "elk.spacing.edgeLabel": "6",
+  "elk.edgeLabels.inline": "false",
+  "elk.layered.considerModelOrder.strategy": "NODES_AND_EDGES",
+};
+
+/** What stands in a node: its name, then what is to be known of it. */
+function linesOf(node: DiagramNode): string[] {
+  const lines = [node.folded === undefined ? node.name : `${node.name} (+${node.folded})`];
+  if (node.turn !== undefined) lines.push(short(`turn of ${node.turn}`));
+  if (node.returns.length > 0) lines.push(short(`returns: ${node.returns.join(", ")}`));
+  if (node.parallel) lines.push("side by side");
+  if (node.draft) lines.push("not written yet");
+  if (node.results !== undefined) lines.push(short(node.results));
+  return lines;
+}
+
+function short(text: string): string {
+  return text.length > LONGEST_LINE ? `${text.slice(0, LONGEST_LINE - 1)}\u2026` : text;
+}
+
+function labelOf(edge: DiagramEdge): string {
+  const words = edge.labels.filter((l) => /^[A-Za-z]\w*$/.test(l));
+  const rest = edge.labels.filter((l) => !words.includes(l));
+  const lines: string[] = [];
+  for (const word of words) {
+    const last = lines.at(-1);
+    if (last !== undefined && `${last}, ${word}`.length <= LABEL_WIDTH) lines[lines.length - 1] = `${last}, ${word}`;
+    else lines.push(word);
+  }
+  return [...lines, ...rest.flatMap(wrapped)].slice(0, MOST_LABEL_LINES).join("\n");
+}
+
+/** A condition broken at its spaces, so that a label grows down and not sideways. */
+function wrapped(text: string): string[] {
+  const lines: string[] = [];
+  for (const word of text.split(" ")) {
+    const last = lines.at(-1);
+    if (last !== undefined && `${last} ${word}`.length <= LABEL_WIDTH) lines[lines.length - 1] = `${last} ${word}`;
+    else lines.push(word);
+  }
+  return lines.length > 3 ? [...lines.slice(0, 2), `${lines[2]} \u2026`] : lines;
+}
+
+// ---- drawing -----------------------------------------------------------------------------------
+
+/**
+ * The shapes of a diagram that has been laid out.
+ *
+ * @param active the names of the states a match is in, and its ending
+ */
+export function shapesOf(diagram: Diagram, laid: LayoutNode, palette: Palette, active: ReadonlySet<string> = new Set()): Shape[] {
+  const places = new Map<string, Point>();
+  const collect = (node: LayoutNode, x: number, y: number): void => {
+    places.set(node.id, { x, y });
+    for (const child of node.children ?? []) collect(child, x + (child.x ?? 0), y + (child.y ?? 0));
+  };
+  collect(laid, 0, 0);
+  const drawing = new Picture(diagram, palette, active, places);
+  return [...drawing.boxes(laid, 0, 0), ...drawing.arrows(laid)];
+}
+
+class Picture {
+  private readonly nodes: ReadonlyMap<string, DiagramNode>;
+  private readonly edges: ReadonlyMap<string, DiagramEdge>;
+
+  constructor(
+    diagram: Diagram,
+    private readonly palette: Palette,
+    private readonly active: ReadonlySet<string>,
+    private readonly places: ReadonlyMap<string, Point>,
+  ) {
+    this.nodes = new Map(diagram.nodes.map((n) => [n.id, n]));
+    this.edges = new Map(diagram.edges.map((e) => [e.id, e]));
+  }
+
+  boxes(node: LayoutNode, x: number, y: number): Shape[] {
+    return (node.children ?? []).flatMap((child): Shape[] => {
+      const at = { x: x + (child.x ?? 0), y: y + (child.y ?? 0), width: child.width ?? 0, height: child.height ?? 0 };
+      const data = this.nodes.get(child.id);
+      const own: Shape = data ? this.box(data, at, (child.children ?? []).length > 0) : { element: "circle", attributes: { cx: at.x + at.width / 2, cy: at.y + at.height / 2, r: 5, fill: this.palette.sea } };
+      return [own, ...this.boxes(child, at.x, at.y)];
+    });
+  }
+
+  private box(data: DiagramNode, { x, y, width, height }: Point & { width: number; height: number }, outer: boolean): Shape {
+    const { palette } = this;
+    const active = this.active.has(data.id);
+    const ending = data.kind === "ending" || data.kind === "final";
+    const fill = active ? (outer ? palette.seaWash : palette.sailWash) : ending ? palette.sunken : outer ? palette.cloth : palette.panel;
+    const tone = data.result === "wins" || data.result === "ranks" ? palette.good : data.result === "loses" ? palette.bad : palette.line;
+    const stroke = active ? palette.sail : data.kind === "overlay" ? palette.sea : ending ? tone : palette.line;
+    const radius = ending ? height / 2 : data.kind === "anywhere" ? 2 : 8;
+    const dashed = data.kind === "overlay" || data.draft || data.kind === "anywhere" ? { "stroke-dasharray": "5 4" } : {};
+    const lines = linesOf(data);
+    const foldable = outer || data.folded !== undefined;
+    return {
+      element: "g",
+      attributes: {},
+      ...(foldable && { fold: data.id }),
+      children: [
+        { element: "rect", attributes: { x, y, width, height, rx: radius, fill, stroke, "stroke-width": active ? 2.5 : 1.5, ...dashed } },
+        ...(ending ? [{ element: "rect" as const, attributes: { x: x + 3, y: y + 3, width: width - 6, height: height - 6, rx: Math.max(0, height / 2 - 3), fill: "none", stroke } }] : []),
+        ...lines.map(
+          (line, i): Shape => ({
+            element: "text",
+            attributes: { x: x + width / 2, y: outer ? y + 17 + i * LINE : y + height / 2 + 4 + (i - (lines.length - 1) / 2) * LINE, "text-anchor": "middle", fill: i === 0 ? palette.ink : palette.soft, "font-weight": i === 0 ? 600 : 400, "font-size": i === 0 ? 12.5 : 11 },
+            text: line,
+          }),
+        ),
+        ...(data.doc === undefined ? [] : [{ element: "title" as const, attributes: {}, text: data.doc }]),
+      ],
+    };
+  }
+
+  arrows(laid: LayoutNode): Shape[] {
+    const { palette } = this;
+    const inner = (laid.children ?? []).flatMap((child) => this.arrows(child));
+    const own = (laid.edges ?? []).map((edge): Shape => {
+      // Edges lie in the coordinates of the node that holds both their ends.
+      const { x, y } = this.places.get(edge.container ?? laid.id) ?? { x: 0, y: 0 };
+      const data = this.edges.get(edge.id);
+      const paths = (edge.sections ?? []).flatMap((section): Shape[] => {
+        const points = [section.startPoint, ...(section.bendPoints ?? []), section.endPoint].map((p) => ({ x: p.x + x, y: p.y + y }));
+        return [
+          { element: "path", attributes: { d: rounded(points), fill: "none", stroke: palette.soft, "stroke-width": 1.4, ...(data?.again && { "stroke-dasharray": "6 3" }) } },
+          { element: "path", attributes: { d: tip(points), fill: palette.soft } },
+        ];
+      });
+      const labels = (edge.labels ?? []).flatMap((label): Shape[] => {
+        const left = x + (label.x ?? 0);
+        const top = y + (label.y ?? 0);
+        return [
+          { element: "rect", attributes: { x: left - 2, y: top, width: (label.width ?? 0) + 4, height: label.height ?? 0, fill: palette.panel, opacity: 0.85, rx: 3 } },
+          ...(label.text ?? "").split("\n").map((line, row): Shape => ({ element: "text", attributes: { x: left, y: top + 11 + row * LINE, fill: palette.soft, "font-size": 11 }, text: line })),
+        ];
+      });
+      return { element: "g", attributes: {}, children: [...paths, ...labels, { element: "title", attributes: {}, text: data?.labels.join("\n") ?? "" }] };
+    });
+    return [...own, ...inner];
+  }
+}
+
+/** A path with rounded corners through the points. */
+function rounded(points: readonly Point[]): string {
+  let d = "";
+  for (const [i, p] of points.entries()) {
+    const before = points[i - 1];
+    const after = points[i + 1];
+    if (!before) d += `M${round(p.x)} ${round(p.y)}`;
+    else if (!after) d += `L${round(p.x)} ${round(p.y)}`;
+    else {
+      const a = towards(p, before, 6);
+      const b = towards(p, after, 6);
+      d += `L${round(a.x)} ${round(a.y)}Q${round(p.x)} ${round(p.y)} ${round(b.x)} ${round(b.y)}`;
+    }
+  }
+  return d;
+}
+
+/** The head of an arrow at the last of the points. */
+function tip(points: readonly Point[]): string {
+  const end = points.at(-1) ?? { x: 0, y: 0 };
+  const before = points.at(-2) ?? end;
+  const length = Math.hypot(end.x - before.x, end.y - before.y) || 1;
+  const [dx, dy] = [(end.x - before.x) / length, (end.y - before.y) / length];
+  const [bx, by] = [end.x - dx * 7, end.y - dy * 7];
+  return `M${round(end.x)} ${round(end.y)}L${round(bx - dy * 3.5)} ${round(by + dx * 3.5)}L${round(bx + dy * 3.5)} ${round(by - dx * 3.5)}z`;
+}
+
+function towards(from: Point, to: Point, distance: number): Point {
+  const length = Math.hypot(to.x - from.x, to.y - from.y) || 1;
+  const part = Math.min(distance, length / 2) / length;
+  return { x: from.x + (to.x - from.x) * part, y: from.y + (to.y - from.y) * part };
+}
+
+function round(n: number): number {
+  return Math.round(n * 10) / 10;
+}
+
+/** Plain colours for a file that is opened anywhere. */
+const PAPER: Palette = {
+  ink: "#1c2b2d",
+  soft: "#5b6670",
+  line: "#b9b09a",
+  panel: "#fffef8",
+  cloth: "#f5f2ea",
+  sunken: "#ece7db",
+  sea: "#0c5f63",
+  seaWash: "#dcebea",
+  sail: "#b8501c",
+  sailWash: "#fbe9dc",
+  good: "#2d7a46",
+  bad: "#b3382c",
+};
+
+/** A whole SVG file of a diagram that has been laid out. */
+export function svgOf(diagram: Diagram, laid: LayoutNode): string {
+  const width = Math.ceil(laid.width ?? 0);
+  const height = Math.ceil(laid.height ?? 0);
+  const write = ({ element, attributes, text, children }: Shape): string => {
+    const written = Object.entries(attributes).map(([name, value]) => ` ${name}="${escaped(String(typeof value === "number" ? round(value) : value))}"`).join("");
+    return `<${element}${written}>${escaped(text ?? "")}${(children ?? []).map(write).join("")}</${element}>`;
+  };
+  const shapes = shapesOf(diagram, laid, PAPER).map(write);
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" font-family="sans-serif" font-size="12">
+<title>${escaped(diagram.machine)}</title>
+<rect width="100%" height="100%" fill="${PAPER.panel}"/>
+${shapes.join("\n")}
+</svg>
+`;
+}
+
+function escaped(text: string): string {
+  return text.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;").replaceAll('"', "&quot;");
+}
