@@ -34,6 +34,38 @@ describe("on files", () => {
     expect([missing.code, missing.err]).toEqual([2, 'zany: Cannot read "nowhere.zany": there is no such file.\n']);
   });
 
+  test("check --fix: mends what is certain, in every file, and says what it did", () => {
+    const bad = file("fixable.zany", text.replace("-> Judge", "-> Jugde").replace("lift -= hit", "lfit -= hit"));
+    expect(zany(["check", "--fix", bad])).toEqual({ out: `fixed unknown-field at ${bad}:27: Write "lift"\nfixed unknown-place at ${bad}:52: Write "Judge"\n${bad}: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n`, err: "", code: 0 });
+    expect(readFileSync(bad, "utf8")).toBe(text);
+  });
+
+  test("explain: a page, all names, or what is near", () => {
+    expect(zany(["explain", "endings-overlap"]).out).toBe(readFileSync(join(ROOT, "docs/messages/endings-overlap.md"), "utf8"));
+    expect(zany(["explain"]).out).toMatch(/^again-needed +An arrow to a state that is active here\.$/m);
+    expect(zany(["explain", "overlap"])).toMatchObject({ code: 2, err: 'zany: There is no message "overlap". Did you mean endings-overlap?\n' });
+  });
+
+  test("table: where each action, signal and timer leads in a state, with reasons and origins", () => {
+    const { out } = zany(["table", DUEL, "--state", "Turn"]);
+    for (const line of ['  mend        -> Judge  needs kites[me].tape > 0, else "no tape left"', "  Struck      heard  when amount >= 10  (from Lap)", "  time        after 10d: -> Lapsed(queue.first)", "  not open here: unpause"]) expect(out).toContain(line);
+    expect(zany(["table", "examples/kite-volleys.zany", "--state", "Flyer"]).out).toMatch(/KitesLeft +undecided/);
+    const [head, ...rows] = zany(["table", DUEL, "--csv"]).out.split("\r\n");
+    expect(head).toBe("state,within,turn,slash,brace,mend,cutLoose,pause,unpause,Left,Struck,conditions,time");
+    expect(rows[0]).toContain('"-> Judge [needs kites[me].tape > 0, else ""no tape left""]"');
+    expect(JSON.parse(zany(["table", "examples/ferry-journey.zany", "--json"]).out).rows.find((r: { state: string }) => r.state === "Ours").cells[6][0].words).toBe("-> Away 60% or Theirs 40%");
+  });
+
+  test("outline and diagram: one line each; SVG and DOT from the same source, folded where asked", () => {
+    expect(zany(["outline", DUEL]).out).toMatch(/^ 36 {2}state Lap\n 45 {4}state Turn turn of queue\.first\n 49 {6}action slash \(target: seat\)$/m);
+    const svg = zany(["diagram", DUEL]).out;
+    expect(svg).toMatch(/^<svg xmlns="http:\/\/www.w3.org\/2000\/svg"[\s\S]*<\/svg>\n$/);
+    for (const words of [">Judge<", ">slash, brace, mend<", ">wins winner, loses others<"]) expect(svg).toContain(words);
+    expect(zany(["diagram", DUEL, "--fold", "Lap"]).out).not.toContain(">Judge<");
+    expect(zany(["diagram", DUEL, "--dot"]).out).toContain('subgraph "cluster Lap" {');
+    expect(zany(["diagram", DUEL, "--fold", "Turn"])).toMatchObject({ code: 2, err: 'zany: "Turn" has no inner states to fold.\n' });
+  });
+
   test("format: in place, or only says so; a formatted file stays as it is", () => {
     expect(zany(["format", "--check", DUEL, "examples/stall-siege.zany"])).toMatchObject({ code: 0, out: "2 files well formatted\n" });
     const messy = file("messy.zany", text.replaceAll("\n  ", "\n").replace("lap += 1", "lap+=1"));

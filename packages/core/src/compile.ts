@@ -54,9 +54,10 @@ export function compile(text: string, name = "machine.zany", findPart: FindPart 
   const file = parse(root, messages);
   const parts: Record<string, string> = Object.create(null) as Record<string, string>;
   const accepts: AcceptNode[] = [...file.accepts];
-  const items = includedItems(file, sources, messages, findPart, parts, accepts);
+  const lost: string[] = [];
+  const items = includedItems(file, sources, messages, findPart, parts, accepts, lost);
   // Without its first line the text is no machine: what else seems wrong follows from that.
-  const machine = check({ ...file, items: [...items, ...file.items] }, sources, file.name.text === "" ? new Messages() : messages, !options.errorsOnly);
+  const machine = check({ ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] }, sources, file.name.text === "" ? new Messages() : messages, !options.errorsOnly);
   dropConsequences(messages, sources);
   if (!options.errorsOnly && !messages.failed) silence(accepts, sources, messages);
   return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed };
@@ -78,7 +79,7 @@ function lineOf(message: Message, sources: Sources): string {
 }
 
 /** What the included files declare, in the order in which they are included; each file counts once, however often it is included. */
-function includedItems(file: FileNode, sources: Sources, messages: Messages, findPart: FindPart, parts: Record<string, string>, accepts: AcceptNode[]): TopNode[] {
+function includedItems(file: FileNode, sources: Sources, messages: Messages, findPart: FindPart, parts: Record<string, string>, accepts: AcceptNode[], lost: string[]): TopNode[] {
   const items: TopNode[] = [];
   const folder = folderOf(sources.files[0]?.name ?? "");
   let size = sources.files[0]?.text.length ?? 0;
@@ -101,6 +102,7 @@ function includedItems(file: FileNode, sources: Sources, messages: Messages, fin
       include(part.includes, folderOf(path));
       items.push(...part.items);
       accepts.push(...part.accepts);
+      lost.push(...part.lost);
     }
   };
   include(file.includes, "");

@@ -77,6 +77,12 @@ test("the examples compile without a message", () => {
   }
 });
 
+test("a declaration that cannot be read does not make its uses unknown too", () => {
+  const broken = (text: string): string[] => compile(text).messages.map((m) => m.name);
+  expect(broken(DUEL.replace("function shield(s: seat): int =", "function shield(s: seat): int"))).toEqual(["syntax"]);
+  expect(broken(DUEL.replace("target: seat, force: int)", "target: seat, force int)"))).toEqual(["syntax"]);
+});
+
 test("several mistakes are all found in one run, in the order of the text", () => {
   const text = DUEL.replace("lift -= hit", "lfit -= hit").replace("lap += 1\n", "lap += = 1\n").replace("queue.take()", "queue.takee()").replace("loses late ", "loses lat ");
   const { messages, sources } = compile(text);
@@ -142,7 +148,7 @@ describe("format", () => {
   });
 
   test("what it formats compiles to the same machine", () => {
-    const shape = (text: string) => JSON.stringify(compile(text, "m.zany", findPart).machine.states, (key, value) => (["from", "to", "nameSpan"].includes(key) ? undefined : value));
+    const shape = (text: string) => JSON.stringify(compile(text, "m.zany", findPart).machine.states, (key, value) => (["from", "to", "nameSpan", "nameFrom"].includes(key) ? undefined : value));
     for (const text of EXAMPLES.map(exampleText)) {
       const squeezed = text.replace(/^ +/gm, "").replace(/ (\+=|-=|==|=|->|>|\+) /g, "$1");
       expect(shape(format(squeezed))).toBe(shape(text));

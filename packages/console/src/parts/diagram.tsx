@@ -25,7 +25,7 @@ const COLOURS: Palette = {
 };
 
 /** A diagram is made no smaller than this; then it is moved about. */
-const LEAST = 0.7;
+const LEAST = 0.6;
 
 interface DiagramProps {
   readonly graph: Graph;

@@ -42,7 +42,7 @@ export function MachineTable({ machine }: { machine: Machine }): ReactNode {
                 ))}
               </th>
               {row.cells.map((cells, i) => (
-                <td key={`${columns[i]?.kind} ${columns[i]?.name}`} className="max-w-64 border-b border-line px-2 py-1 align-top">
+                <td key={`${columns[i]?.kind} ${columns[i]?.name}`} className="max-w-72 min-w-28 border-b border-line px-2 py-1 align-top">
                   {cells.map((cell) => (
                     <Cell key={`${cell.from ?? ""} ${cell.words} ${cell.conditions.join()}`} cell={cell} />
                   ))}
@@ -59,8 +59,16 @@ export function MachineTable({ machine }: { machine: Machine }): ReactNode {
 function Cell({ cell }: { cell: TableCell }): ReactNode {
   return (
     <span className={`block ${TONES[cell.kind]}`} title={cell.words}>
-      {SHORT[cell.kind] ?? cell.words}
-      {cell.conditions.length > 0 ? <span className="block text-soft">{cell.conditions.join("; ")}</span> : null}
+      {(SHORT[cell.kind] ?? cell.words).split("; ").map((part) => (
+        <span key={part} className="block">
+          {part}
+        </span>
+      ))}
+      {cell.conditions.map((condition) => (
+        <span key={condition} className="block text-soft">
+          {condition}
+        </span>
+      ))}
       {cell.from === undefined ? null : <span className="block text-soft italic">from {cell.from}</span>}
     </span>
   );

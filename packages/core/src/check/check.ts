@@ -45,6 +45,7 @@ class MachineChecker {
     this.effects = new EffectChecker(this.tables, this.expressions);
     this.items = file.items;
     this.tables.standardOrder = file.standardOrder;
+    for (const name of file.lost) this.tables.refused.add(name);
   }
 
   machine(reason: boolean): Machine {

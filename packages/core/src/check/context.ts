@@ -91,6 +91,7 @@ export class Tables {
 
   /** An unknown name, with the nearest known one as its mend. */
   misspelt(name: string, at: Span, words: string, written: string, known: Iterable<string>, kind: string): void {
+    if (this.refused.has(written)) return;
     const names = [...known];
     if (written === CURSOR) this.names.want(names, kind);
     // The place may be longer than the name, such as a whole path; then only the name is mended.

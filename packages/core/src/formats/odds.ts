@@ -23,7 +23,7 @@ export function shareOf(machine: Machine, odds: Odds, entry: Odds["entries"][num
 }
 
 /** A probability in words: a percentage, with the fraction where the percentage is not exact. */
-export function shareWords(part: number, whole: number): string {
+function shareWords(part: number, whole: number): string {
   const percent = (100 * part) / whole;
   const rounded = Math.round(percent * 10) / 10;
   if (Math.abs(rounded - percent) < 1e-9) return `${rounded}%`;

@@ -17,7 +17,7 @@ export interface LayoutNode {
   readonly layoutOptions?: Record<string, string>;
 }
 
-export interface LayoutEdge {
+interface LayoutEdge {
   readonly id: string;
   readonly sources: string[];
   readonly targets: string[];

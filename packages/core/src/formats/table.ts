@@ -22,7 +22,7 @@ export interface TableCell {
   readonly from?: string;
 }
 
-export interface TableColumn {
+interface TableColumn {
   readonly kind: "action" | "signal" | "report" | "system" | "condition" | "timer";
   readonly name: string;
 }

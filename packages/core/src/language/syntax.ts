@@ -270,4 +270,6 @@ export interface FileNode extends Span {
   readonly seats?: SeatsNode;
   readonly items: readonly TopNode[];
   readonly accepts: readonly AcceptNode[];
+  /** Names of declarations that could not be read: that they are unknown only follows. */
+  readonly lost: readonly string[];
 }

@@ -102,6 +102,11 @@ export class Store {
     return new Store(this.data, this.freed(PLACE), this.without(PLACE), inPlay, this.unset);
   }
 
+  /** What the data alone tell. */
+  withoutFacts(): Store {
+    return this.facts.size === 0 ? this : new Store(this.data, this.locals, NO_FACTS, this.inPlay, this.unset);
+  }
+
   /** As `withInPlay`, but what was known stays: it was learned, not changed. */
   learnInPlay(inPlay: NumberSet): Store {
     return new Store(this.data, this.locals, this.facts, inPlay, this.unset);

@@ -49,7 +49,11 @@ export function witness(values: Evaluator, stores: readonly Store[], tests: read
   for (const store of stores) {
     const leaves = leavesOf(values.machine, store, slots).slice(0, 24);
     const found = search(store, leaves);
-    if (found) return inWords(values.machine, needed(leaves, found, holds, values), found);
+    if (!found) continue;
+    // Best are values that show it by themselves, without what is known besides.
+    const bare = found.withoutFacts();
+    const shown = holds(bare) ? bare : found;
+    return inWords(values.machine, needed(leaves, shown, holds, values), shown);
   }
   return undefined;
 }

@@ -1,6 +1,7 @@
 /** States, actions and everything else that stands inside a state. */
 
 import type { ActionNode, ActionParameterNode, ExprNode, FieldNode, ItemNode, Name, ParameterNode, StateNode, Visibility, WhenTest } from "../syntax.js";
+import type { Token } from "../scanner.js";
 import { BlockParser } from "./blocks.js";
 import { ITEM_WORDS, SyntaxFailure, TOP_WORDS } from "./cursor.js";
 
@@ -29,12 +30,14 @@ export class ItemParser extends BlockParser {
         return items;
       }
       if (leads && this.indent() <= column) this.suspect ??= { name: owner.text, position: this.lastToken.to };
+      const begun = this.nextToken;
       try {
         this.accepts();
         if (this.is("}")) break;
         items.push(this.item());
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
+        this.lose(begun);
         this.skipItem();
       }
     }
@@ -45,6 +48,14 @@ export class ItemParser extends BlockParser {
   private reportLostBrace(owner: Name, open: number): void {
     const suspect = this.suspect ?? { name: owner.text, position: this.lastToken.to };
     this.messages.error("missing-brace", { from: suspect.position - 1, to: suspect.position }, `A "}" is missing after this: the body of ${suspect.name} is still open.`, undefined, { from: open, to: open + 1, words: `The body of ${owner.text} was opened here.` });
+  }
+
+  /** Names of what could not be read, so that nobody is told that they are unknown. */
+  protected readonly lost: string[] = [];
+
+  /** @param begun the token behind the word that began it */
+  protected lose(begun: Token): void {
+    if (begun.kind === "word") this.lost.push(begun.text);
   }
 
   /** Skips to the next item on this level, over balanced braces. */

@@ -43,7 +43,7 @@ class FileParser extends ItemParser {
       this.skipItem();
     }
     this.tops(items);
-    return { name, standardOrder, includes: this.includes, ...(this.seats && { seats: this.seats }), items, accepts: this.silences, ...this.span(from) };
+    return { name, standardOrder, includes: this.includes, ...(this.seats && { seats: this.seats }), items, accepts: this.silences, lost: this.lost, ...this.span(from) };
   }
 
   parsePart(): FileNode {
@@ -52,19 +52,21 @@ class FileParser extends ItemParser {
     const items: TopNode[] = [];
     if (this.is("machine")) {
       this.messages.error("wrong-place", this.token, "This file is a machine of its own and cannot be included.", 'A file to include holds declarations alone: remove its "machine" and "seats".');
-      return { name, standardOrder: false, includes: [], items, accepts: [], ...this.span(from) };
+      return { name, standardOrder: false, includes: [], items, accepts: [], lost: [], ...this.span(from) };
     }
     this.tops(items);
     if (this.seats) this.messages.error("wrong-place", this.seats, "The seats are the machine's own: an included file cannot declare them.", "Move this line into the file that includes this one.");
-    return { name, standardOrder: false, includes: this.includes, items, accepts: this.silences, ...this.span(from) };
+    return { name, standardOrder: false, includes: this.includes, items, accepts: this.silences, lost: this.lost, ...this.span(from) };
   }
 
   private tops(items: TopNode[]): void {
     while (this.token.kind !== "end") {
+      const begun = this.nextToken;
       try {
         this.top(items);
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
+        this.lose(begun);
         this.skipItem();
         if (this.is("}")) this.take();
       }
