@@ -83,6 +83,11 @@ test("a declaration that cannot be read does not make its uses unknown too", () 
   expect(broken(DUEL.replace("target: seat, force: int)", "target: seat, force int)"))).toEqual(["syntax"]);
 });
 
+test("a field that cannot be read costs neither the fields beside it nor the declarations behind", () => {
+  const text = DUEL.replace("guard:  int 0..9  = 2", "side: int 0..9 = 2").replace("data {\n", "data {\n  bad: int 0.. = [\n    1, 2\n  ]\n").replaceAll(".guard", ".pull");
+  expect(compile(text).messages.map((m) => m.name)).toEqual(["reserved-word", "syntax"]);
+});
+
 test("several mistakes are all found in one run, in the order of the text", () => {
   const text = DUEL.replace("lift -= hit", "lfit -= hit").replace("lap += 1\n", "lap += = 1\n").replace("queue.take()", "queue.takee()").replace("loses late ", "loses lat ");
   const { messages, sources } = compile(text);

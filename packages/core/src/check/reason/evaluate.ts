@@ -540,8 +540,9 @@ export class Evaluator {
     });
     const kept = each.filter((x) => x.test & 2);
     const exact = items !== undefined;
-    const sure = exact ? kept.filter((x) => x.test === 2).length : e.where ? 0 : source.least;
-    const most = exact ? kept.length : kept.length === 0 ? 0 : source.most;
+    const known = e.where && !exact && e.word !== "any" && e.word !== "all" ? this.filtered(e, store) : undefined;
+    const sure = exact ? kept.filter((x) => x.test === 2).length : Math.max(known?.least ?? 0, !e.where || each[0]?.test === 2 ? source.least : 0);
+    const most = exact ? kept.length : kept.length === 0 ? 0 : Math.min(known?.most ?? MAX_INT, source.most);
     const of = kept.length === 0 ? undefined : kept.map((x) => x.value).reduce(join);
     switch (e.word) {
       case "any":
@@ -578,8 +579,35 @@ export class Evaluator {
         return listOfSize(sure, most, of);
       default:
         // With a condition of its own little can be said about whether it leaves any.
-        if (most === 0 || (!e.where && source.least === 0)) this.trouble("emptyList", e, store);
+        if (most === 0 || (!e.where && sure === 0)) this.trouble("emptyList", e, store);
         return of ?? this.anyOf(e.type);
+    }
+  }
+
+  /** What has been learned of the list that a binder's condition leaves. */
+  private filtered(e: Expr & { kind: "binder" }, store: Store): ListSet | undefined {
+    if (e.word === "filter" || e.source.type.kind !== "list" || !store.mayKnow("binder filter")) return undefined;
+    const { body: _body, ...rest } = e;
+    const key = this.keys.of({ ...rest, word: "filter", ties: "inOrder", type: e.source.type }, store);
+    const fact = key && store.facts.get(key.text)?.value;
+    return fact?.kind === "list" ? fact : undefined;
+  }
+
+  /** What holds once an expression has been worked out without a fault: lists whose first or last was taken hold something. */
+  afterwards(e: Expr, store: Store): Store {
+    switch (e.kind) {
+      case "listProperty": {
+        const inner = this.afterwards(e.of, store);
+        return e.property === "first" || e.property === "last" ? (this.learn(e.of, { kind: "list", least: 1, most: MAX_INT, of: ANY }, inner) ?? inner) : inner;
+      }
+      case "field":
+        return this.afterwards(e.of, store);
+      case "index":
+        return this.afterwards(e.key, this.afterwards(e.of, store));
+      case "next":
+        return this.afterwards(e.seat, store);
+      default:
+        return store;
     }
   }
 
@@ -692,7 +720,12 @@ export class Evaluator {
       return source.items.reduce<Store[]>((stores, item) => this.cap(stores.flatMap((s) => one(item, s))), [learned]);
     }
     if (each) return [learned];
-    // Somewhere there is one, so there is one at all.
+    // Somewhere there is one, so there is one at all, and a filter leaves one.
+    if (!e.where && e.body && e.source.type.kind === "list") {
+      const left = this.learn({ ...e, word: "filter", where: e.body, body: undefined, type: e.source.type } as unknown as Expr, { kind: "list", least: 1, most: MAX_INT, of: ANY }, learned);
+      if (!left) return [];
+      return [this.learn(e.source, { kind: "list", least: 1, most: MAX_INT, of: ANY }, left) ?? left];
+    }
     const some = this.learn(e.source, { kind: "list", least: 1, most: MAX_INT, of: ANY }, learned);
     return some ? [some] : [];
   }
@@ -802,6 +835,26 @@ export class Evaluator {
       case "inPlay": {
         const learned = value.kind === "list" ? store.learnInPlay(between(Math.max(value.least, store.inPlay.low), Math.min(value.most, store.inPlay.high))) : store;
         return this.factOf(e, value, learned);
+      }
+      case "call": {
+        const learned = this.factOf(e, value, store);
+        const called = this.machine.functions[e.function];
+        if (!called) return learned;
+        const inner = this.learn(called.body, value, this.called(called.parameters, e.args, learned));
+        return inner && this.back(inner, learned);
+      }
+      case "binder": {
+        const learned = this.factOf(e, value, store);
+        if (e.word === "filter" && value.kind === "list" && value.least > 0 && e.where?.kind === "binary" && e.where.op === "and") {
+          // What fits both conditions fits each of them.
+          const { left, right } = e.where;
+          const one = this.learn({ ...e, where: left }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, learned) ?? learned;
+          return this.learn({ ...e, where: right }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, one) ?? one;
+        }
+        // How many there are is how many a filter leaves.
+        if (e.word !== "count" || value.kind !== "number" || e.source.type.kind !== "list") return learned;
+        const filter: Expr = { ...e, word: "filter", type: e.source.type };
+        return this.learn(filter, { kind: "list", least: Math.max(0, value.low), most: Math.min(MAX_INT, value.high), of: ANY }, learned);
       }
       case "negate":
         return value.kind === "number" ? this.learn(e.of, { kind: "number", low: -value.high, high: -value.low }, store) : store;

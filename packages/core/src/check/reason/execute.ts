@@ -29,6 +29,8 @@ export interface EffectWatcher {
 
 /** Ways kept apart; more are joined. */
 const MAX_WAYS = 6;
+/** Loops over lists up to this size are gone through round by round. */
+const MAX_ROUNDS = 8;
 /** Rounds of a loop before its bounds are widened. */
 const ROUNDS = 2;
 
@@ -127,6 +129,7 @@ export class Executor {
       return [...inner.flatMap((store) => this.run(s.body, { ...from, store: this.values.chosenFrom(s.source, { kind: "local", slot: s.slot, type: elementType(s.source.type), from: s.from, to: s.to }, store) })), ...skipped];
     };
     if (source.items && source.items.length <= MAX_SEATS_APART + 2) return source.items.reduce<Way[]>((ways, item) => this.capped(ways.flatMap((w) => once(item, w))), [way]);
+    if (source.most <= MAX_ROUNDS) return this.rounds(source, (from) => once(source.of ?? ANY, from), way);
     // Any number of rounds: go round until nothing new comes of it.
     const watcher = this.watcher;
     let known = way;
@@ -146,6 +149,19 @@ export class Executor {
     this.values.watcher = silent;
     if (watcher || silent) once(source.of ?? ANY, known);
     return [known];
+  }
+
+  /** A few rounds, not known how many: as many as there may be, and out after any that is enough. */
+  private rounds(source: ListSet, once: (from: Way) => Way[], way: Way): Way[] {
+    let now = way;
+    let out: Way | undefined = source.least === 0 ? way : undefined;
+    for (let round = 1; round <= source.most; round++) {
+      const ways = once(now);
+      if (ways.length === 0) break;
+      now = ways.reduce(joinWays);
+      if (round >= source.least) out = out ? joinWays(out, now) : now;
+    }
+    return out ? [out] : [];
   }
 
   // ---- writing ---------------------------------------------------------------------------------

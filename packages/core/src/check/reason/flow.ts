@@ -13,7 +13,7 @@ import { isInside } from "../walk.js";
 import type { Accesses } from "./accesses.js";
 import { Evaluator } from "./evaluate.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
-import { ANY, anyOf, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
+import { ANY, anyOf, between, bitsOf, choice, join, only, type Possible, single } from "./possible.js";
 import { seatKey } from "./keys.js";
 import { joinStores, ME, Store } from "./store.js";
 import type { Type } from "../types.js";
@@ -216,7 +216,8 @@ export class Flow {
         return { kind: "record", fields: value.fields.map((f, i) => build(t.fields[i]?.type as Type, f, `${at}.${i}`)) };
       }
       if (t.kind === "list" && value.kind === "list" && value.most > 0 && value.of && !accesses.of(at).some((a) => a.kind === "write" && !a.indexed && a.place.kind !== "test")) {
-        return { kind: "list", least: 0, most: t.max ?? Number.MAX_SAFE_INTEGER, of: build(t.of, anyOf(t.of, seats), at) };
+        // Another list may be set up, but one that is written with something in it is hardly set up empty.
+        return { kind: "list", least: 1, most: t.max ?? Number.MAX_SAFE_INTEGER, of: build(t.of, join(value.of, values.defaultOf(t.of, store)), at) };
       }
       return value;
     };
@@ -674,8 +675,10 @@ export class Flow {
       if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
       store = under ?? store;
     }
-    store = store.settled();
     const turn = this.turnAt(at.leaf);
+    // Whose turn it is has been worked out without a fault, or nothing goes on from here.
+    if (turn) store = this.values.afterwards(turn.of, store);
+    store = store.settled();
     const mask = turn && !turn.each ? this.seatsOf(turn.of, store) : 0;
     const seat = this.values.seats <= MAX_SEATS ? single(mask) : -1;
     if (turn && !turn.each && turn.of.type.kind === "seat" && seat < 0 && this.values.seats <= MAX_SEATS) {

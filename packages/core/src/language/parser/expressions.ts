@@ -124,8 +124,10 @@ export class ExpressionParser extends Cursor {
     this.expect("(", "before arguments");
     return this.list(")", "the arguments", () => {
       const from = this.token.from;
-      if (this.isName() && this.nextIs(":")) {
-        const label = this.name("an argument's name");
+      // A word of the language is no name, but where it is declared as one that has been told.
+      if (this.token.kind === "word" && this.nextIs(":")) {
+        const { text, from: start, to } = this.take();
+        const label: Name = { text, from: start, to };
         this.take();
         const value = this.expression();
         return { label, value, ...this.span(from) };

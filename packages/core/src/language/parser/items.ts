@@ -145,7 +145,8 @@ export class ItemParser extends BlockParser {
     while (!this.is("}")) {
       this.accepts();
       if (this.is("}")) break;
-      const from = this.token.from;
+      const begun = this.token;
+      const { from } = begun;
       if (this.token.kind === "end" || (this.startsItem() && !this.nextIs(":"))) {
         const end = this.lastToken;
         this.messages.error("missing-brace", { from: end.to - 1, to: end.to }, `A "}" is missing after this: the fields of ${owner} are still open.`);
@@ -167,12 +168,25 @@ export class ItemParser extends BlockParser {
         fields.push({ name, visibility, perSeat, type, ...(initial && { initial }), ...this.span(from) });
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
-        do this.take();
-        while (!this.is("}") && !this.token.leads);
+        this.lose(begun);
+        this.skipField();
       }
     }
     this.take();
     return fields;
+  }
+
+  /** Skips what is left of a field: to the end of its line and of the brackets opened in it, or to the next field on the line. */
+  private skipField(): void {
+    let depth = 0;
+    for (;;) {
+      const { text, kind } = this.token;
+      if (kind === "end" || (depth <= 0 && text === "}")) return;
+      if (text === "(" || text === "[" || text === "{") depth++;
+      if (text === ")" || text === "]" || text === "}") depth--;
+      this.take();
+      if (depth <= 0 && (this.token.leads || (this.isName() && this.nextIs(":")))) return;
+    }
   }
 
   private seatWord(): void {
