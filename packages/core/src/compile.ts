@@ -17,6 +17,8 @@ export interface Compilation {
   readonly parts: Readonly<Record<string, string>>;
   /** True when no message is an error. */
   readonly ok: boolean;
+  /** True when the machine is more than the checker reasons about, so that only part of the warnings was looked for. */
+  readonly givenUp: boolean;
 }
 
 /**
@@ -60,7 +62,7 @@ export function compile(text: string, name = "machine.zany", findPart: FindPart 
   const machine = check({ ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] }, sources, file.name.text === "" ? new Messages() : messages, !options.errorsOnly);
   dropConsequences(messages, sources);
   if (!options.errorsOnly && !messages.failed) silence(accepts, sources, messages);
-  return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed };
+  return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed, givenUp: messages.givenUp };
 }
 
 /** Messages about structure, which follow from a lost brace. */

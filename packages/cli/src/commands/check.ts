@@ -10,10 +10,10 @@ const MAX_ROUNDS = 10;
 export async function check(files: readonly string[], options: { readonly json?: boolean; readonly fix?: boolean }): Promise<number> {
   if (options.fix) for (const file of files) fix(file, options.json ?? false);
   const compilations = files.map((file) => ({ file, compilation: compileFile(file) }));
-  const found = compilations.some(({ compilation }) => compilation.messages.length > 0);
+  const any = compilations.some(({ compilation }) => compilation.messages.length > 0);
   if (options.json) {
     sayJson(compilations.map(({ file, compilation }) => ({ file, machine: compilation.machine.name, ok: compilation.ok, messages: asJson(compilation) })));
-    return found ? 1 : 0;
+    return any ? 1 : 0;
   }
   for (const { file, compilation } of compilations) {
     for (const message of compilation.messages) {
@@ -23,7 +23,7 @@ export async function check(files: readonly string[], options: { readonly json?:
     }
     say(summary(file, compilation));
   }
-  return found ? 1 : 0;
+  return any ? 1 : 0;
 }
 
 /** Carries out fixes until there is none left; one may bring the next to light. */
@@ -40,7 +40,12 @@ function fix(file: string, quiet: boolean): void {
   }
 }
 
-function summary(file: string, { machine, messages }: Compilation): string {
+function summary(file: string, compilation: Compilation): string {
+  const left = compilation.givenUp ? " It is more than the checker reasons about: warnings that take reasoning were left out." : "";
+  return `${found(file, compilation)}${left}`;
+}
+
+function found(file: string, { machine, messages }: Compilation): string {
   if (messages.length > 0) {
     const errors = messages.filter((m) => m.severity === "error").length;
     const warnings = messages.length - errors;

@@ -37,6 +37,8 @@ interface Extras {
 /** Collects messages; a second message of the same kind at the same place is dropped. */
 export class Messages {
   readonly list: Message[] = [];
+  /** Set when the machine is more than the checker reasons about: some warnings were not looked for. */
+  givenUp = false;
   private readonly seen = new Set<string>();
 
   add(message: Message): void {

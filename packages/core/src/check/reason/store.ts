@@ -36,10 +36,10 @@ interface Fact {
 }
 
 const NO_FACTS: ReadonlyMap<string, Fact> = new Map();
+/** The kinds of expressions that facts are about; many stores share their facts. */
+const HEADS = new WeakMap<ReadonlyMap<string, Fact>, ReadonlySet<string>>();
 
 export class Store {
-  private heads: ReadonlySet<string> | undefined;
-
   constructor(
     /** By slot of the root box; undefined for a state that is not active. */
     readonly data: readonly (Possible | undefined)[],
@@ -88,8 +88,9 @@ export class Store {
   /** False when surely nothing is known of expressions of this kind. */
   mayKnow(head: string): boolean {
     if (this.facts.size === 0) return false;
-    this.heads ??= new Set([...this.facts.values()].map((f) => f.head));
-    return this.heads.has(head);
+    let heads = HEADS.get(this.facts);
+    if (!heads) HEADS.set(this.facts, (heads = new Set([...this.facts.values()].map((f) => f.head))));
+    return heads.has(head);
   }
 
   fact(key: Key, value: Possible): Store {

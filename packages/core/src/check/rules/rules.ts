@@ -35,5 +35,6 @@ export function runRules(machine: Machine, messages: Messages, reason: boolean):
   if (messages.failed || !reason) return;
   checkReach(machine, messages);
   const found = findOut(machine);
+  messages.givenUp = !found;
   if (found) for (const rule of REASONED) rule(found, messages);
 }
