@@ -1,8 +1,9 @@
 /** Data that live longer than what they belong to: flags never cleared, what is left over from the last time. */
 
 import type { Messages } from "../../language/message.js";
-import type { Expr, Machine, State } from "../machine.js";
-import type { Access, DataPath } from "../reason/accesses.js";
+import type { Arrow, Expr, Machine, State } from "../machine.js";
+import { readsOf } from "../reads.js";
+import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
 import { isInside } from "../walk.js";
@@ -72,14 +73,102 @@ function flag(found: Findings, path: DataPath, name: string, initial: Expr | und
   const sets = writes.filter((a) => a.path === path && a.statement?.kind === "assign" && a.statement.value.kind === "constant" && a.statement.value.value === !begins);
   if (sets.length !== writes.length) return;
   const state = holder(found, uses);
-  if (state === 0 || !comesAgain(found, state)) return;
+  if (state === 0 || !comesAgain(found, state)) {
+    const way = leavesBy(found, path, uses);
+    if (way) messages.warning("flag-never-cleared", sets[0] as Access, `"${name}" is set to ${!begins} here and never back: the next time it leads from "${way.from}" to "${way.to}" at once.`, `Clear it where it has been used: ${name} = ${begins}.`, { ...way.at, words: "It is asked here." });
+    return;
+  }
   const within = found.machine.states[state] as State;
   messages.warning("flag-never-cleared", sets[0] as Access, `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the next time.`, `Clear it where "${within.name}" begins, or make it data of that state, which is made anew at each entry.`);
+}
+
+/**
+ * A condition on a datum that leads out of all the states that use it, to a place from where they can be entered
+ * again: whoever comes back then finds it still holding.
+ */
+function leavesBy(found: Findings, path: DataPath, uses: readonly Access[]): { readonly from: string; readonly to: string; readonly test: Expr; readonly at: { readonly from: number; readonly to: number } } | undefined {
+  const { machine, accesses } = found;
+  const users = new Set<number>();
+  for (const use of uses) for (const id of accesses.statesOf(use.place)) users.add(id);
+  if (users.size === 0 || users.has(0)) return undefined;
+  const outside = (target: number): boolean => [...users].every((id) => !isInside(machine, id, target) && !isInside(machine, target, id));
+  const asks = (test: Expr | undefined): boolean => test !== undefined && asksFor(machine, test, path);
+  const ways: { test: Expr; arrow: Arrow; state: State }[] = [];
+  const visit = (arrow: Arrow, state: State): void => {
+    if (arrow.kind !== "choose") return;
+    for (const b of arrow.branches) {
+      if (b.test && asks(b.test)) ways.push({ test: b.test, arrow: b.arrow, state });
+      visit(b.arrow, state);
+    }
+  };
+  for (const id of users) {
+    const state = machine.states[id] as State;
+    for (const when of state.whens) {
+      if (when.test.kind === "holds" && asks(when.test.test)) ways.push({ test: when.test.test, arrow: when.arrow, state });
+      visit(when.arrow, state);
+    }
+    for (const item of [...state.actions, ...state.timers]) if (item.arrow) visit(item.arrow, state);
+  }
+  for (const { test, arrow, state } of ways) {
+    if (arrow.kind !== "to" || arrow.target.kind !== "state" || !outside(arrow.target.state)) continue;
+    const back = reachesFrom(found, arrow.target.state);
+    if ([...users].some((id) => [...back].some((at) => isInside(machine, at, id)))) return { from: state.name, to: machine.states[arrow.target.state]?.name ?? "", test, at: { from: test.from, to: test.to } };
+  }
+  return undefined;
+}
+
+/** True when a comparison that once holds goes on holding while the number only grows, or only falls: a limit reached, or a bound. */
+function lasts(test: Expr, path: DataPath, grows: boolean): boolean {
+  if (test.kind !== "binary" || pathOf(test.left) !== path) return false;
+  const { left, right, op } = test;
+  if (op === (grows ? ">=" : "<=") || op === (grows ? ">" : "<")) return true;
+  return op === "==" && left.type.kind === "int" && right.kind === "constant" && right.value === (grows ? left.type.high : left.type.low);
+}
+
+/** True when a condition is about one datum alone, through the functions it calls. */
+function asksFor(machine: Machine, test: Expr, path: DataPath): boolean {
+  const { slots, more } = readsOf(machine, test);
+  if (more || slots.size !== 1) return false;
+  let asked = false;
+  const visit = (node: unknown): void => {
+    if (node === null || typeof node !== "object") return;
+    if (Array.isArray(node)) {
+      for (const part of node) visit(part);
+      return;
+    }
+    const e = node as Expr;
+    if (e.kind === "call") visit(machine.functions[e.function]?.body);
+    if (pathOf(e) === path) asked = true;
+    for (const [key, part] of Object.entries(node)) if (key !== "type") visit(part);
+  };
+  visit(test);
+  return asked;
+}
+
+/** The states that a match can come to from one, itself among them. */
+function reachesFrom({ machine, moves }: Findings, state: number): Set<number> {
+  const seen = new Set<number>([state]);
+  const work = [state];
+  while (work.length > 0) {
+    const at = work.pop() as number;
+    for (const { from, to } of moves) {
+      if (!("state" in to) || seen.has(to.state) || !(isInside(machine, from, at) || isInside(machine, at, from))) continue;
+      seen.add(to.state);
+      work.push(to.state);
+    }
+  }
+  return seen;
 }
 
 /** Data of the machine that only a battle uses, a state beside which people play on, and that nothing sets anew when it begins again. */
 function leftOver(found: Findings, path: DataPath, name: string, at: { from: number; to: number }, writes: readonly Access[], uses: readonly Access[], messages: Messages): void {
   const { machine } = found;
+  const way = leavesBy(found, path, uses);
+  const signs = new Set(writes.map((a) => (a.statement?.kind === "assign" && a.path === path ? a.statement.op : "=")));
+  if (way && signs.size === 1 && !signs.has("=") && lasts(way.test, path, signs.has("+="))) {
+    messages.warning("outlives-state", at, `"${name}" leads from "${way.from}" to "${way.to}", and still does so the next time: nothing ever sets it back.`, `Set it anew where "${way.from}" is entered, or make it data of that state, which are made anew at each entry.`, { ...way.at, words: "It is asked here." });
+    return;
+  }
   if (path.includes(".")) return;
   let state = holder(found, uses);
   while (state > 0 && !isBattle(found, machine.states[state] as State)) state = machine.states[state]?.parent ?? 0;

@@ -177,10 +177,11 @@ function fallenTests(found: Findings): FallenTest[] {
   for (const arrow of writtenArrows(machine)) if (arrow.kind === "choose") for (const b of arrow.branches) if (b.test && toEnding(b.arrow) && !tests.some((t) => t.test === b.test)) tests.push({ test: b.test });
   const stats = new Map<string, FallenTest>();
   for (const { test } of tests) {
-    visitZeroTests(machine, test, (stat) => {
+    visitZeroTests(machine, test, (stat, counted) => {
       const path = pathOf(stat);
       const of = seatIndex(stat);
-      if (path && of && !stats.has(path)) stats.set(path, { test, path: (seat) => withSeat(stat, seat) });
+      // Counted over all seats, it says less: whoever chooses the next by it has minded it.
+      if (path && of && !stats.has(path) && !(counted && minded(found, path))) stats.set(path, { test, path: (seat) => withSeat(stat, seat) });
     });
   }
   return [...stats.values()];
@@ -191,27 +192,46 @@ function toEnding(arrow: Action["arrow"]): boolean {
 }
 
 /** Comparisons of a stat with nothing, through the functions a test calls. */
-function visitZeroTests(machine: Machine, e: Expr, visit: (stat: Expr) => void, depth = 0): void {
+function visitZeroTests(machine: Machine, e: Expr, visit: (stat: Expr, counted: boolean) => void, depth = 0, counted = false): void {
   if (depth > 6) return;
   switch (e.kind) {
     case "not":
-      visitZeroTests(machine, e.of, visit, depth);
+      visitZeroTests(machine, e.of, visit, depth, counted);
       return;
     case "call":
-      visitZeroTests(machine, machine.functions[e.function]?.body as Expr, visit, depth + 1);
+      visitZeroTests(machine, machine.functions[e.function]?.body as Expr, visit, depth + 1, counted);
+      return;
+    case "binder":
+      for (const part of [e.where, e.body]) if (part) visitZeroTests(machine, part, visit, depth + 1, true);
+      return;
+    case "listProperty":
+      visitZeroTests(machine, e.of, visit, depth + 1, counted);
       return;
     case "binary": {
       if (e.op === "and" || e.op === "or" || e.op === "implies") {
-        visitZeroTests(machine, e.left, visit, depth);
-        visitZeroTests(machine, e.right, visit, depth);
+        visitZeroTests(machine, e.left, visit, depth, counted);
+        visitZeroTests(machine, e.right, visit, depth, counted);
         return;
       }
+      visitZeroTests(machine, e.left, visit, depth + 1, counted);
       const zero = e.right.kind === "constant" && (e.right.value === 0 || (e.right.value === 1 && (e.op === "<" || e.op === ">=")));
-      if (zero && e.left.type.kind === "int" && e.left.type.low === 0 && e.op !== "!=") visit(e.left);
+      if (zero && e.left.type.kind === "int" && e.left.type.low === 0 && e.op !== "!=") visit(e.left, counted);
       return;
     }
     default:
   }
+}
+
+/** True when what is written to the data that turns are read from asks for the stat. */
+function minded(found: Findings, path: string): boolean {
+  const turns = new Set(found.machine.states.flatMap((s) => (s.turn ? [...readsOf(found.machine, s.turn.of).slots] : [])));
+  const slot = Number(/^[ds](\d+)/.exec(path)?.[1]);
+  for (const [statement, { target }] of found.written) {
+    if (target.base.kind === "local" || !turns.has(target.base.slot) || target.base.slot === slot) continue;
+    const values = statement.kind === "assign" ? [statement.value] : statement.kind === "change" ? statement.args : [];
+    if (values.some((value) => readsOf(found.machine, value).slots.has(slot))) return true;
+  }
+  return false;
 }
 
 function seatIndex(stat: Expr): boolean {
