@@ -2,7 +2,8 @@
 
 import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
-import { type Evaluator, MAX_SEATS_APART } from "./evaluate.js";
+import type { Evaluator } from "./evaluate.js";
+import { MAX_SEATS_APART } from "./values.js";
 import { ANY, between, bitsOf, join, type ListSet, listOfItems, listOfSize, type Possible, single } from "./possible.js";
 import { joinStores, type Store } from "./store.js";
 

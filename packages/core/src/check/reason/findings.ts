@@ -2,7 +2,7 @@
 
 import type { Action, Arrow, Ending, Expr, Law, Location, Machine, Statement, Target, When } from "../machine.js";
 import { Accesses } from "./accesses.js";
-import { TooMuch, type Trouble } from "./evaluate.js";
+import { TooMuch, type Trouble } from "./values.js";
 import type { Raised } from "./execute.js";
 import { Flow } from "./flow.js";
 import type { Possible } from "./possible.js";

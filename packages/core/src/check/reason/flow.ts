@@ -11,12 +11,12 @@
 import type { Action, Arrow, Expr, Law, Listener, Machine, State, Target, When } from "../machine.js";
 import { isInside } from "../walk.js";
 import type { Accesses } from "./accesses.js";
+import { Beginning, thresholds } from "./beginning.js";
 import { Evaluator } from "./evaluate.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
-import { ANY, anyOf, between, bitsOf, choice, join, only, type Possible, single } from "./possible.js";
+import { ANY, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
 import { seatKey } from "./keys.js";
 import { joinStores, ME, Store } from "./store.js";
-import type { Type } from "../types.js";
 
 /** A state at rest, seen apart for each seat that may have the turn. */
 export interface Point {
@@ -81,6 +81,8 @@ export class Flow {
   private readonly queue = new Set<Point | number>();
   private watcher: FlowWatcher | undefined;
   private here: Passing;
+  private readonly steps: readonly number[];
+  private readonly beginning: Beginning;
   /** The leaf whose effects run now. */
   leafNow = 0;
   private ways = 0;
@@ -92,7 +94,9 @@ export class Flow {
     readonly accesses: Accesses,
   ) {
     this.values = new Evaluator(machine, (state) => this.active(state));
-    this.effects = new Executor(machine, this.values, thresholds(machine));
+    this.steps = thresholds(machine);
+    this.effects = new Executor(machine, this.values, this.steps);
+    this.beginning = new Beginning(accesses, this.values);
     this.here = { leaf: 0, peers: new Set(), store: Store.empty(0, only(0)), raised: [], fresh: new Set(), trail: [], heard: 0 };
     this.heard = new Map(machine.signals.map((s) => [s.id, machine.states.some((state) => state.listeners.some((l) => l.signal === s.id))]));
   }
@@ -189,43 +193,12 @@ export class Flow {
     let store = Store.empty(machine.rootSize, between(Math.min(1, seats), seats));
     if (machine.seats.least === seats) store = store.withInPlay(only(seats));
     for (const field of machine.data) {
-      const value = this.initial(field.type, field.initial, `d${field.slot}`, store);
+      const value = this.beginning.initial(field.type, field.initial, `d${field.slot}`, store);
       store = store.write(field.slot, value);
-      if (!field.initial && field.type.kind !== "perSeat" && this.mustBeSet(`d${field.slot}`, field.type)) store = store.marked(`${field.slot}`, true);
+      if (!field.initial && field.type.kind !== "perSeat" && this.beginning.mustBeSet(`d${field.slot}`, field.type)) store = store.marked(`${field.slot}`, true);
     }
     this.ways = 0;
     this.enter([0], [], { leaf: 0, peers: new Set(), store, raised: [], fresh: new Set(), trail: [], heard: 0 });
-  }
-
-  /** Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or filled. */
-  private mustBeSet(path: string, type: Type): boolean {
-    if (type.kind !== "int" && type.kind !== "num" && type.kind !== "bool" && type.kind !== "enum" && type.kind !== "text" && type.kind !== "record") return false;
-    if (type.kind === "bool") return false;
-    const writes = this.accesses.writes(path).filter((a) => a.place.kind !== "test");
-    return writes.length > 0 && writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=");
-  }
-
-  private initial(type: Type, initial: Expr | undefined, path: string, store: Store): Possible {
-    const { values, accesses } = this;
-    const seats = values.seats;
-    if (accesses.neverWritten(path)) return anyOf(type, seats);
-    const given = initial ? values.fitted(values.evaluate(initial, store), type.kind === "perSeat" ? type.of : type) : undefined;
-    const build = (t: Type, value: Possible, at: string): Possible => {
-      if (accesses.neverWritten(at)) return anyOf(t, seats);
-      if (t.kind === "record" && value.kind === "record" && !accesses.of(at).some((a) => a.kind === "write" && a.place.kind !== "test")) {
-        return { kind: "record", fields: value.fields.map((f, i) => build(t.fields[i]?.type as Type, f, `${at}.${i}`)) };
-      }
-      if (t.kind === "list" && value.kind === "list" && value.most > 0 && value.of && !accesses.of(at).some((a) => a.kind === "write" && !a.indexed && a.place.kind !== "test")) {
-        // Another list may be set up, but one that is written with something in it is hardly set up empty.
-        return { kind: "list", least: 1, most: t.max ?? Number.MAX_SAFE_INTEGER, of: build(t.of, join(value.of, values.defaultOf(t.of, store)), at) };
-      }
-      return value;
-    };
-    if (type.kind === "perSeat") {
-      const one = build(type.of, given ?? values.defaultOf(type.of, store), path);
-      return { kind: "perSeat", seats: Array.from({ length: seats }, () => one) };
-    }
-    return build(type, given ?? values.defaultOf(type, store), path);
   }
 
   // ---- entering and leaving --------------------------------------------------------------------
@@ -286,7 +259,7 @@ export class Flow {
         const value = given ?? (field.initial ? this.values.evaluate(field.initial, store) : this.values.defaultOf(field.type, store));
         fields.push(field.type.kind === "perSeat" && field.initial ? { kind: "perSeat", seats: Array.from({ length: this.values.seats }, () => value) } : this.values.fitted(value, field.type));
         const name = `${state.slot}:${i}`;
-        store = store.marked(name, !parameter && !field.initial && this.mustBeSet(`s${state.slot}.${i}`, field.type));
+        store = store.marked(name, !parameter && !field.initial && this.beginning.mustBeSet(`s${state.slot}.${i}`, field.type));
       }
     }
     const fresh = new Set(way.fresh);
@@ -518,11 +491,6 @@ export class Flow {
     known.way = { store, raised: merged.raised };
     if (news && !this.watcher) this.queue.add(at.leaf);
   }
-
-  private get steps(): readonly number[] {
-    return this.stepsKnown ?? (this.stepsKnown = thresholds(this.machine));
-  }
-  private stepsKnown: readonly number[] | undefined;
 
   private transit(leaf: number): void {
     const known = this.transits.get(leaf);
@@ -835,24 +803,3 @@ function mergePassings<T extends Passing & { readonly arrow?: unknown }>(ways: r
   const first = ways.find((w) => w.arrow) ?? (ways[0] as T);
   return { ...first, ...ways.map((w): Way => ({ store: w.store, raised: w.raised })).reduce(joinWays) };
 }
-
-/** The numbers at which ranges are cut when they are widened: all that the text compares with or bounds by. */
-function thresholds(machine: Machine): number[] {
-  const numbers = new Set<number>([0, 1]);
-  const visit = (node: unknown, seen: Set<unknown>): void => {
-    if (node === null || typeof node !== "object" || seen.has(node)) return;
-    seen.add(node);
-    if (Array.isArray(node)) {
-      for (const part of node) visit(part, seen);
-      return;
-    }
-    const e = node as { kind?: string; value?: unknown; low?: unknown; high?: unknown };
-    if (e.kind === "constant" && typeof e.value === "number") for (const d of [-1, 0, 1]) numbers.add(e.value + d);
-    if (e.kind === "int") for (const bound of [e.low, e.high]) if (typeof bound === "number") numbers.add(bound);
-    for (const [key, part] of Object.entries(node)) if (key !== "sources") visit(part, seen);
-  };
-  const { sources: _sources, laws: _laws, policies: _policies, tests: _tests, ...rest } = machine;
-  visit({ ...rest, recordInitials: [...machine.recordInitials.values()] }, new Set());
-  return [...numbers].sort((a, b) => a - b);
-}
-

@@ -2,7 +2,7 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Expr } from "../machine.js";
-import type { Trouble } from "../reason/evaluate.js";
+import type { Trouble } from "../reason/values.js";
 import type { Findings } from "../reason/findings.js";
 
 const MESSAGES: Readonly<Record<Trouble, { readonly name: string; readonly words: (what: string) => string; readonly help: string }>> = {

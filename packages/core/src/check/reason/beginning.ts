@@ -1,0 +1,71 @@
+/** What is known when a match begins, and the numbers at which ranges are cut while they grow. */
+
+import type { Expr, Machine } from "../machine.js";
+import type { Type } from "../types.js";
+import type { Accesses } from "./accesses.js";
+import type { Evaluator } from "./evaluate.js";
+import { anyOf, join, type Possible } from "./possible.js";
+import type { Store } from "./store.js";
+
+export class Beginning {
+  constructor(
+    private readonly accesses: Accesses,
+    private readonly values: Evaluator,
+  ) {}
+
+  /** Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or filled. */
+  mustBeSet(path: string, type: Type): boolean {
+    if (type.kind !== "int" && type.kind !== "num" && type.kind !== "bool" && type.kind !== "enum" && type.kind !== "text" && type.kind !== "record") return false;
+    if (type.kind === "bool") return false;
+    const writes = this.accesses.writes(path).filter((a) => a.place.kind !== "test");
+    return writes.length > 0 && writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=");
+  }
+
+  /**
+   * What a datum may begin with: its default, or anything where nothing ever writes it and it may have been set up so.
+   *
+   * @param path the datum's path, as `accesses` names it
+   */
+  initial(type: Type, initial: Expr | undefined, path: string, store: Store): Possible {
+    const { values, accesses } = this;
+    const seats = values.seats;
+    if (accesses.neverWritten(path)) return anyOf(type, seats);
+    const given = initial ? values.fitted(values.evaluate(initial, store), type.kind === "perSeat" ? type.of : type) : undefined;
+    const build = (t: Type, value: Possible, at: string): Possible => {
+      if (accesses.neverWritten(at)) return anyOf(t, seats);
+      if (t.kind === "record" && value.kind === "record" && !accesses.of(at).some((a) => a.kind === "write" && a.place.kind !== "test")) {
+        return { kind: "record", fields: value.fields.map((f, i) => build(t.fields[i]?.type as Type, f, `${at}.${i}`)) };
+      }
+      if (t.kind === "list" && value.kind === "list" && value.most > 0 && value.of && !accesses.of(at).some((a) => a.kind === "write" && !a.indexed && a.place.kind !== "test")) {
+        // Another list may be set up, but one that is written with something in it is hardly set up empty.
+        return { kind: "list", least: 1, most: t.max ?? Number.MAX_SAFE_INTEGER, of: build(t.of, join(value.of, values.defaultOf(t.of, store)), at) };
+      }
+      return value;
+    };
+    if (type.kind === "perSeat") {
+      const one = build(type.of, given ?? values.defaultOf(type.of, store), path);
+      return { kind: "perSeat", seats: Array.from({ length: seats }, () => one) };
+    }
+    return build(type, given ?? values.defaultOf(type, store), path);
+  }
+}
+
+/** The numbers at which ranges are cut when they are widened: all that the text compares with or bounds by. */
+export function thresholds(machine: Machine): number[] {
+  const numbers = new Set<number>([0, 1]);
+  const visit = (node: unknown, seen: Set<unknown>): void => {
+    if (node === null || typeof node !== "object" || seen.has(node)) return;
+    seen.add(node);
+    if (Array.isArray(node)) {
+      for (const part of node) visit(part, seen);
+      return;
+    }
+    const e = node as { kind?: string; value?: unknown; low?: unknown; high?: unknown };
+    if (e.kind === "constant" && typeof e.value === "number") for (const d of [-1, 0, 1]) numbers.add(e.value + d);
+    if (e.kind === "int") for (const bound of [e.low, e.high]) if (typeof bound === "number") numbers.add(bound);
+    for (const [key, part] of Object.entries(node)) if (key !== "sources") visit(part, seen);
+  };
+  const { sources: _sources, laws: _laws, policies: _policies, tests: _tests, ...rest } = machine;
+  visit({ ...rest, recordInitials: [...machine.recordInitials.values()] }, new Set());
+  return [...numbers].sort((a, b) => a - b);
+}
