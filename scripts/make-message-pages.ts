@@ -1,7 +1,7 @@
 /** Writes docs/messages: a page for every kind of message, and their index. */
 
 import { mkdirSync, readdirSync, rmSync, writeFileSync } from "node:fs";
-import { KINDS, pageOf } from "@zany/core";
+import { KINDS, MISTAKES, pageOf } from "@zany/core";
 
 const folder = "docs/messages";
 mkdirSync(folder, { recursive: true });
@@ -17,4 +17,10 @@ mended. \`zany explain NAME\` shows the page. A warning that is right but meant 
 | name | severity | what it says |
 |---|---|---|
 ${lines.join("\n")}
+
+## By mistake
+
+| what people get wrong | what tells them |
+|---|---|
+${MISTAKES.map(([mistake, kinds]) => `| ${mistake} | ${kinds.map((name) => `[${name}](${name}.md)`).join(", ")} |`).join("\n")}
 `);

@@ -107,6 +107,8 @@ describe("a machine", () => {
     await page.keyboard.insertText("bour\n}\n\nending Harbour { draws all }\n");
     const messages = page.getByRole("list", { name: "Messages" });
     await messages.getByText('There is no value "knts". Did you mean "knots"?').waitFor();
+    await messages.getByRole("button", { name: "Explain" }).click();
+    await page.getByRole("region", { name: "About unknown-value" }).getByText("A value that is not declared.").waitFor();
     await messages.getByRole("button", { name: 'Write "knots"' }).click();
     await page.getByText("Ferry is well").waitFor();
     // A place is shown, listed and renamed from where it is used.

@@ -6,6 +6,7 @@ export { type Asked, type Completion, type Completions, compiled, completions, d
 export { type OutlineItem, outlineOf } from "./formats/outline.js";
 export { format } from "./language/format.js";
 export { pageOf } from "./explain/page.js";
+export { MISTAKES } from "./explain/mistakes.js";
 export { KINDS } from "./explain/kinds.js";
 export { type Fix, type Message, renderMessage, type Severity } from "./language/message.js";
 export { mend } from "./language/mend.js";

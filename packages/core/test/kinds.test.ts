@@ -1,7 +1,7 @@
 /** Every kind of message: the pair on its page, two more files that earn it, two more that come close and earn nothing. */
 
 import { existsSync, readdirSync, readFileSync } from "node:fs";
-import { compile, KINDS, mend, pageOf, renderMessage } from "@zany/core";
+import { compile, KINDS, MISTAKES, mend, pageOf, renderMessage } from "@zany/core";
 import { describe, expect, test } from "vitest";
 import { CASES } from "./kinds.cases.js";
 
@@ -36,6 +36,13 @@ test("docs/messages holds the page of every kind, and no other", () => {
     expect(existsSync(file) && readFileSync(file, "utf8")).toBe(pageOf(kind));
   }
   expect(readdirSync(folder).sort()).toEqual([...KINDS.keys()].map((name) => `${name}.md`).concat("README.md").sort());
+});
+
+test("every mistake of the list maps to kinds that exist", () => {
+  for (const [mistake, names] of MISTAKES) {
+    expect(names.length, mistake).toBeGreaterThan(0);
+    for (const name of names) expect(KINDS.has(name), name).toBe(true);
+  }
 });
 
 /** What is written, and what its fixes make of it. */

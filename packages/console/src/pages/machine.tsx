@@ -1,7 +1,7 @@
 /** One machine: its text with live messages, and beside it the diagram drawn from it. */
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Asked, type Compilation, compile, diagramOf, type FileSpan, format, mend, type Message, rename } from "@zany/core";
+import { type Asked, type Compilation, compile, diagramOf, type FileSpan, format, KINDS, mend, type Message, rename } from "@zany/core";
 import { type ReactNode, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { Button, Quiet, Trouble } from "../parts/basics.js";
@@ -273,6 +273,7 @@ interface MessagesProps {
 
 function Messages({ compilation, messages, complete, onPick, onFix }: MessagesProps): ReactNode {
   const { sources, machine } = compilation;
+  const [explained, setExplained] = useState<string>();
   if (messages.length === 0 && !complete) {
     return (
       <p role="status" className="border-t border-line px-4 py-2 text-soft">
@@ -288,6 +289,8 @@ function Messages({ compilation, messages, complete, onPick, onFix }: MessagesPr
     );
   }
   return (
+    <>
+    {explained === undefined ? null : <Explained name={explained} />}
     <ul aria-label="Messages" className="max-h-52 overflow-auto border-t border-line">
       {messages.map((m) => (
         <li key={`${m.name} ${m.from}`} className="flex items-start">
@@ -297,6 +300,9 @@ function Messages({ compilation, messages, complete, onPick, onFix }: MessagesPr
               {m.words} <span className="text-soft">{m.help}</span>
             </span>
           </button>
+          <Button aria-expanded={explained === m.name} onClick={() => setExplained(explained === m.name ? undefined : m.name)} className="m-1 shrink-0">
+            Explain
+          </Button>
           {m.fix ? (
             <Button onClick={() => onFix(m)} className="m-1 shrink-0">
               {m.fix.title}
@@ -305,5 +311,30 @@ function Messages({ compilation, messages, complete, onPick, onFix }: MessagesPr
         </li>
       ))}
     </ul>
+    </>
+  );
+}
+
+/** The page of a message: what it means, a file that earns it, the same mended. */
+function Explained({ name }: { name: string }): ReactNode {
+  const kind = KINDS.get(name);
+  if (!kind) return null;
+  return (
+    <section aria-label={`About ${name}`} className="max-h-64 overflow-auto border-t border-line px-4 py-2">
+      <p>
+        <b>{name}</b> {kind.title} {kind.about}
+      </p>
+      <div className="grid grid-cols-2 gap-3">
+        {[
+          ["Earns it", kind.earns],
+          ["Mended", kind.mended],
+        ].map(([title, text]) => (
+          <div key={title}>
+            <p className="text-soft">{title}</p>
+            <pre className="overflow-auto rounded bg-sunken p-2 text-xs">{text}</pre>
+          </div>
+        ))}
+      </div>
+    </section>
   );
 }
