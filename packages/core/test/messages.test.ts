@@ -83,6 +83,12 @@ test("a declaration that cannot be read does not make its uses unknown too", () 
   expect(broken(DUEL.replace("target: seat, force: int)", "target: seat, force int)"))).toEqual(["syntax"]);
 });
 
+test("a name that nobody declared is told once, a misspelt one wherever it stands", () => {
+  const told = (text: string): string[] => compile(text).messages.map((m) => m.name);
+  expect(told(DUEL.replace("  let hit = max(0, force - shield(target))\n", ""))).toEqual(["unknown-value"]);
+  expect(told(DUEL.replaceAll("hit}", "hitt}").replace("target, hit)", "target, hitt)"))).toEqual(["unknown-value", "unknown-value"]);
+});
+
 test("a field that cannot be read costs neither the fields beside it nor the declarations behind", () => {
   const text = DUEL.replace("guard:  int 0..9  = 2", "side: int 0..9 = 2").replace("data {\n", "data {\n  bad: int 0.. = [\n    1, 2\n  ]\n").replaceAll(".guard", ".pull");
   expect(compile(text).messages.map((m) => m.name)).toEqual(["reserved-word", "syntax"]);

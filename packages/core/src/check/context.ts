@@ -48,6 +48,8 @@ export class Tables {
   readonly seatNames: string[] = [];
   /** Paths of the laws `changes PATH only in ...`: law number and segments. */
   readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
+  /** Unknown names that have been told, with the message. */
+  private readonly undeclared = new Set<string>();
   /** Names that could not be declared. */
   readonly refused = new Set<string>();
   /** The data of each state that has some, by the state's number. */
@@ -96,7 +98,12 @@ export class Tables {
     if (written === CURSOR) this.names.want(names, kind);
     // The place may be longer than the name, such as a whole path; then only the name is mended.
     const to = this.sources.text(at) === written ? at : undefined;
-    this.messages.error(name, at, words, didYouMean(written, names, kind), undefined, to && respelling(written, to, names));
+    const fix = to && respelling(written, to, names);
+    // A name that nobody declared is one mistake, however often it is used; a misspelt one is mended at each place.
+    const key = `${name} ${written}`;
+    if (!fix && this.undeclared.has(key)) return;
+    this.undeclared.add(key);
+    this.messages.error(name, at, words, didYouMean(written, names, kind), undefined, fix);
   }
 
   /** The piece of source an expression was written as. */

@@ -109,7 +109,7 @@ export function hover(compilation: Compilation, offset: number, file?: string): 
   const signature = signatureOf(compilation, declared.name);
   const head = signature && /function|effect|signal|report|state|ending/.test(declared.kind) ? signature.label : declared.detail === "" ? declared.name : `${declared.name}: ${declared.detail}`;
   const doc = docAbove(compilation, declared.span);
-  return { from: from - base, to: to - base, markdown: `\`\`\`zany\n${head}\n\`\`\`\n\n${[`${declared.kind.replace(/^an? /, (a) => a.toUpperCase())}.`, doc].filter(Boolean).join("\n\n")}` };
+  return { from: from - base, to: to - base, markdown: `\`\`\`zany\n${head}\n\`\`\`\n\n${[`${declared.kind.replace(/^a/, "A")}.`, doc].filter(Boolean).join("\n\n")}` };
 }
 
 /** The doc comment above a declaration: the lines that begin with three slashes. */

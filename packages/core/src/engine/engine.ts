@@ -4,6 +4,7 @@
  * given out before is touched.
  */
 
+import { cannotFail } from "../check/quiet.js";
 import type { Action, ActionParameter, Block, Branch, Expr, Machine, State, Timer, Turn, When } from "../check/machine.js";
 import { readsOf } from "../check/reads.js";
 import { growsDeep } from "../check/size.js";
@@ -61,6 +62,8 @@ interface ReadyTurn {
   readonly seat: Get<number> | undefined;
   /** The slot of who has acted, or -1. */
   readonly actedSlot: number;
+  /** Working it out can be a fault. */
+  readonly mayFail: boolean;
 }
 
 /** A law that has to hold after every step. */
@@ -159,9 +162,10 @@ export class Engine {
 
   private readyTurn({ of, each, actedSlot }: Turn): ReadyTurn {
     const get = this.value(of);
-    if (of.type.kind === "list") return { seats: () => (get() as Box).at as number[], seat: undefined, actedSlot };
+    const mayFail = !cannotFail(of);
+    if (of.type.kind === "list") return { seats: () => (get() as Box).at as number[], seat: undefined, actedSlot, mayFail };
     const seats = (): number[] => [get() as number];
-    return { seats, seat: each ? undefined : (get as Get<number>), actedSlot };
+    return { seats, seat: each ? undefined : (get as Get<number>), actedSlot, mayFail };
   }
 
   private readyAction(action: Action): ReadyAction {
@@ -297,6 +301,15 @@ export class Engine {
       if (!rt.outcome) rt.outcome = unfinishedOutcome(this, this.machine.states[rt.configuration.draft] as State);
     }
     this.testLaws();
+    this.testTurns();
+  }
+
+  /** Whose turn it is can be told, or the step that led here is a fault: nobody finds out only by looking. */
+  private testTurns(): void {
+    for (const id of this.rt.configuration.turns) {
+      const turn = this.turns[id];
+      if (turn?.mayFail) turn.seats();
+    }
   }
 
   /** Near the end of a step's patience: remembers where it goes, and names the circle when it is over. */

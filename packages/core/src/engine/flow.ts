@@ -247,7 +247,7 @@ export class Flow extends Generator {
       const asked = test.kind === "holds" ? this.expression(test.test, scope) : test.kind === "entered" ? "true" : `${this.keep(this.engine.whenTest(when))}()`;
       return `if (${asked}) {\n${this.spend()}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new Scope(scope))}return;\n}\n`;
     });
-    return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}}`;
+    return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}${this.turnsTested(configuration, scope)}}`;
   }
 
   private deliveries(configuration: Configuration): Code {
@@ -300,6 +300,12 @@ export class Flow extends Generator {
       })
       .join("");
     return `${laws}if (rt.effects > ${MAX_EFFECTS}) ${this.keep(this.tooLong)}();\n`;
+  }
+
+  /** As in `Engine.finish`: whose turn it is can be told, or the step is a fault. */
+  private turnsTested(configuration: Configuration, scope: Scope): Code {
+    const turns = configuration.turns.flatMap((id) => this.machine.states[id]?.turn ?? []);
+    return turns.map(({ of }) => (cannotFail(of) ? "" : `${this.expression(of, scope)};\n`)).join("");
   }
 
   private turnFunction(configuration: Configuration): () => readonly string[] {

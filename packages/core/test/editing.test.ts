@@ -1,0 +1,88 @@
+/** What editors ask, answered over one file and over several. A bar in a text stands for the cursor. */
+
+import { type Asked, compiled, completions, definitions, hover, references, rename, signatureHelp } from "@zany/core";
+import { describe, expect, test } from "vitest";
+import { exampleText, findPart } from "./examples.js";
+
+const DUEL: Asked = { text: exampleText("kite-duel.zany"), name: "kite-duel.zany" };
+const FERRY: Asked = { text: exampleText("ferry-journey.zany"), name: "ferry-journey.zany", findPart };
+const FOES: Asked = { ...FERRY, file: "shared/foes.zany" };
+
+/** The offset just inside some text. */
+function at({ text, file }: Asked, words: string): number {
+  const whole = file === undefined ? text : (findPart(file) ?? "");
+  const found = whole.indexOf(words);
+  if (found < 0) throw new Error(`"${words}" is not there`);
+  return found + 1;
+}
+
+/** Completions at the bar in a text put in place of another. */
+function complete(from: string, withBar: string): string[] {
+  const offset = DUEL.text.indexOf(from) + withBar.indexOf("|");
+  const text = DUEL.text.replace(from, withBar.replace("|", ""));
+  return completions({ ...DUEL, text }, offset).items.map((i) => i.name);
+}
+
+const lines = (asked: Asked, spans: readonly { file: string; from: number }[]): string[] =>
+  spans.map(({ file, from }) => `${file}:${(file === asked.name ? asked.text : (findPart(file) ?? "")).slice(0, from).split("\n").length}`);
+
+describe("names", () => {
+  test("are declared in one place and used in many, over files", () => {
+    expect(lines(FERRY, definitions(compiled(FERRY), at(FERRY, "met(f)")))).toEqual(["shared/foes.zany:22"]);
+    expect(lines(FERRY, references(compiled(FERRY), at(FOES, "weight: int"), FOES.file))).toEqual(["ferry-journey.zany:72", "ferry-journey.zany:95", "ferry-journey.zany:122", "shared/foes.zany:9", "shared/foes.zany:13", "shared/foes.zany:14", "shared/foes.zany:15", "shared/foes.zany:16", "shared/foes.zany:22"]);
+    // Actions of one name are one: policies and tests speak of all of them.
+    expect(definitions(compiled(FERRY), at(FERRY, "patch needs ferry.tar > 0 else \"no tar left\" {"))).toHaveLength(2);
+    expect(references(compiled(DUEL), at(DUEL, "// two fighting"))).toEqual([]);
+  });
+
+  test("say what they are, with type and doc comment", () => {
+    expect(hover(compiled(FERRY), at(FERRY, "mend() }"))?.markdown).toBe("```zany\nmend()\n```\n\nAn effect.\n\nUsed at sea and in a bout alike; it never mends above what a ferry has.");
+    expect(hover(compiled(FERRY), at(FOES, "weight: int"), FOES.file)?.markdown).toContain("weight: int 0..10\n```\n\nA field of Foe.\n\nHow often it is met by chance; 0 is never.");
+    expect(hover(compiled(DUEL), at(DUEL, "Left(s)"))?.markdown).toContain("A signal of the system.");
+  });
+
+  test("are renamed everywhere, or not at all", () => {
+    const renamed = rename(FERRY, at(FERRY, "planks: int"), "boards");
+    expect("edits" in renamed && renamed.edits).toHaveLength(references(compiled(FERRY), at(FERRY, "planks: int")).length);
+    const refusal = (asked: Asked, words: string, name: string): string => {
+      const result = rename(asked, at(asked, words), name);
+      return "refused" in result ? result.refused : "renamed";
+    };
+    expect(refusal(DUEL, "lap: int", "lap2")).toBe("renamed");
+    expect(refusal(DUEL, "lap: int", "queue")).toMatch(/already/);
+    expect(refusal(DUEL, "lap: int", "state")).toBe('"state" is a word of the language.');
+    expect(refusal(DUEL, "lap: int", "me")).toBe('"me" is built into the language.');
+    expect(refusal(DUEL, "lap: int", "2nd")).toMatch(/is no name/);
+    expect(refusal(DUEL, "Left(s)", "Gone")).toBe("It is built in and cannot be renamed.");
+    // Two actions of one name would become one in policies and tests: nothing is an error, but it means something else.
+    expect(refusal(DUEL, "brace {", "unpause")).toMatch(/means something else/);
+  });
+});
+
+describe("completion", () => {
+  test("offers fields after a dot, states after an arrow, signals to raise and hear, types, and open names only", () => {
+    expect(complete("kites[target].lift -= hit", "kites[target].|")).toEqual(["braced", "guard", "gust", "lift", "pace", "pull", "tape"]);
+    expect(complete("-> Judge", "-> J|")).toEqual(["Judge"]);
+    expect(complete("raise Struck(", "raise S|(")).toEqual(["Struck"]);
+    expect(complete("on Left(s) ->", "on L|(s) ->")).toEqual(["Left"]);
+    expect(complete("lap: int 0..99 = 0", "lap: Ki|")).toEqual(["Kite"]);
+    expect(complete("let hit = max(0,", "let hit = max(f|,")).toEqual(["false", "force"].filter((n) => n !== "false"));
+    // What another effect lets is not open here.
+    expect(complete("kites[me].tape -= 1", "kites[me].tape -= hi|")).toEqual([]);
+  });
+
+  test("offers the words that can begin something, and nothing in comments and texts", () => {
+    expect(complete("    action brace {", "    af|\n    action brace {")).toEqual(["after"]);
+    expect(complete("kites[target].lift -= hit", "ra|\n  kites[target].lift -= hit")).toEqual(["raise"]);
+    expect(complete("// a routine shared", "// a r|")).toEqual([]);
+    expect(complete('"the crowd gasps"', '"the cr|"')).toEqual([]);
+    expect(complete('"the crowd gasps"', '"the {am|}"')).toEqual(["amount"]);
+  });
+});
+
+test("the call at the cursor, with the parameter that stands there", () => {
+  const help = (words: string, past: number) => signatureHelp(compiled(DUEL), DUEL.text.indexOf(words) + past);
+  expect(help("strike(me, target, kites", 18)).toEqual({ label: "strike(source: seat, target: seat, force: int)", parameters: ["source: seat", "target: seat", "force: int"], active: 2 });
+  expect(help("max(0, force", 6)?.active).toBe(1);
+  expect(help("state Judge {", 8)).toBeUndefined();
+});
