@@ -134,7 +134,7 @@ await shoot("board", "light", async (page) => {
   await reds.getByRole("button", { name: "select" }).click();
   await reds.getByRole("group", { name: "select: crew" }).getByRole("button", { name: "0" }).click();
   await reds.getByRole("button", { name: "walk", exact: true }).click();
-  await page.getByText("pick a cell").waitFor();
+  await page.getByText("pick a cell").first().waitFor();
 });
 await shoot("game", "light", async (page) => {
   await beginWith(page, "KiteVolleys", async () => {

@@ -24,8 +24,8 @@ const COLOURS: Palette = {
   bad: "var(--bad)",
 };
 
-/** A diagram is made no smaller than this; then it is moved about. */
-const LEAST = 0.6;
+/** A diagram is made no smaller than this, one of many places less small; then it is moved about. */
+const leastScale = (places: number): number => (places > 24 ? 0.7 : 0.42);
 
 interface DiagramProps {
   readonly graph: Graph;
@@ -58,6 +58,7 @@ export function Diagram({ graph, active = [], className = "" }: DiagramProps): R
   if (!drawn) return <p className="p-4 text-soft">Drawing ...</p>;
   const width = Math.ceil(drawn.laid.width ?? 0);
   const height = Math.ceil(drawn.laid.height ?? 0);
+  const least = leastScale(drawn.graph.nodes.length);
   const toggle = (id: string): void =>
     setFolded((before) => {
       const now = new Set(before);
@@ -66,7 +67,7 @@ export function Diagram({ graph, active = [], className = "" }: DiagramProps): R
     });
   return (
     <div className={`h-full w-full overflow-auto ${className}`}>
-    <svg role="img" aria-label={`Diagram of ${graph.machine}${active.length > 0 ? `; the match is in ${active.join(", ")}` : ""}`} viewBox={`0 0 ${width} ${height}`} className="h-full w-full" style={{ minWidth: width * LEAST, minHeight: height * LEAST }} preserveAspectRatio="xMidYMid meet">
+    <svg role="img" aria-label={`Diagram of ${graph.machine}${active.length > 0 ? `; the match is in ${active.join(", ")}` : ""}`} viewBox={`0 0 ${width} ${height}`} className="h-full w-full" style={{ minWidth: width * least, minHeight: height * least }} preserveAspectRatio="xMidYMid meet">
       <g fontFamily="var(--font-sans)" fontSize="12">
         {shapesOf(drawn.graph, drawn.laid, COLOURS, new Set(active)).map((s, i) => element(s, i, toggle))}
       </g>
