@@ -13,15 +13,26 @@ export function readText(path: string): string {
     return readFileSync(path, "utf8");
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
-    const why = code === "ENOENT" ? "there is no such file" : code === "EISDIR" ? "it is a folder" : code === "EACCES" ? "it may not be read" : (error as Error).message;
-    throw new UsedWrongly(`Cannot read "${path}": ${why}.`);
+    throw new UsedWrongly(`Cannot read "${path}": ${code === "ENOENT" ? "there is no such file" : whyNot(error)}.`);
   }
+}
+
+/** What kept a file from being read or written, in words. */
+function whyNot(error: unknown): string {
+  const { code, message } = error as NodeJS.ErrnoException;
+  if (code === "ENOENT") return "there is no such folder";
+  if (code === "EISDIR") return "it is a folder";
+  return code === "EACCES" || code === "EROFS" ? "permission is missing" : message;
 }
 
 /** Writes a file whole or not at all. */
 export function writeText(path: string, text: string): void {
-  writeFileSync(`${path}.new`, text);
-  renameSync(`${path}.new`, path);
+  try {
+    writeFileSync(`${path}.new`, text);
+    renameSync(`${path}.new`, path);
+  } catch (error) {
+    throw new UsedWrongly(`Cannot write "${path}": ${whyNot(error)}.`);
+  }
 }
 
 export function compileFile(path: string, options: CompileOptions = {}): Compilation {

@@ -50,6 +50,7 @@ describe("on files", () => {
     const { out } = zany(["table", DUEL, "--state", "Turn"]);
     for (const line of ['  mend        -> Judge  needs kites[me].tape > 0, else "no tape left"', "  Struck      heard  when amount >= 10  (from Lap)", "  time        after 10d: -> Lapsed(queue.first)", "  not open here: unpause"]) expect(out).toContain(line);
     expect(zany(["table", "examples/kite-volleys.zany", "--state", "Flyer"]).out).toMatch(/KitesLeft +undecided/);
+    expect(zany(["table", DUEL, "--state", "Nope"])).toMatchObject({ code: 2, err: expect.stringContaining('There is no state "Nope"') });
     const [head, ...rows] = zany(["table", DUEL, "--csv"]).out.split("\r\n");
     expect(head).toBe("state,within,turn,slash,brace,mend,cutLoose,pause,unpause,Left,Struck,conditions,time");
     expect(rows[0]).toContain('"-> Judge [needs kites[me].tape > 0, else ""no tape left""]"');
@@ -62,6 +63,7 @@ describe("on files", () => {
     expect(svg).toMatch(/^<svg xmlns="http:\/\/www.w3.org\/2000\/svg"[\s\S]*<\/svg>\n$/);
     for (const words of [">Judge<", ">slash, brace, mend<", ">wins winner, loses others<"]) expect(svg).toContain(words);
     expect(zany(["diagram", DUEL, "--fold", "Lap"]).out).not.toContain(">Judge<");
+    expect(zany(["diagram", DUEL, "--out", join(folder, "no/such.svg")])).toMatchObject({ code: 2, err: expect.stringMatching(/^zany: Cannot write ".*": there is no such folder\.\n$/) });
     expect(zany(["diagram", DUEL, "--dot"]).out).toContain('subgraph "cluster Lap" {');
     expect(zany(["diagram", DUEL, "--fold", "Turn"])).toMatchObject({ code: 2, err: 'zany: "Turn" has no inner states to fold.\n' });
   });

@@ -1,7 +1,7 @@
 /** `zany table`: every state against every action, signal, report and timer. */
 
 import { type TableCell, tableCsv, tableOf } from "@zany/core";
-import { compileFile } from "../files.js";
+import { compileFile, UsedWrongly } from "../files.js";
 import { say, sayJson, style } from "../terminal.js";
 import { understood } from "./understood.js";
 
@@ -10,6 +10,7 @@ export async function table(file: string, options: { readonly csv?: boolean; rea
   if (!understood({ machine, ...compilation }, file)) return 1;
   const found = tableOf(machine);
   const rows = options.state === undefined ? found.rows : found.rows.filter((r) => r.state === options.state || r.within.includes(options.state ?? ""));
+  if (options.state !== undefined && rows.length === 0) throw new UsedWrongly(`There is no state "${options.state}" in which a match can stand, nor one around such a state.`);
   if (options.json) sayJson({ columns: found.columns, rows });
   else if (options.csv) process.stdout.write(tableCsv({ columns: found.columns, rows }));
   else for (const row of rows) {

@@ -94,7 +94,8 @@ export class Evaluator extends Values {
     if (each) return [learned];
     // Somewhere there is one, so there is one at all, and a filter leaves one.
     if (!e.where && e.body && e.source.type.kind === "list") {
-      const left = this.learn({ ...e, word: "filter", where: e.body, body: undefined, type: e.source.type } as unknown as Expr, { kind: "list", least: 1, most: MAX_INT, of: ANY }, learned);
+      const { body, ...rest } = e;
+      const left = this.learn({ ...rest, word: "filter", where: body, type: e.source.type }, { kind: "list", least: 1, most: MAX_INT, of: ANY }, learned);
       if (!left) return [];
       return [this.learn(e.source, { kind: "list", least: 1, most: MAX_INT, of: ANY }, left) ?? left];
     }

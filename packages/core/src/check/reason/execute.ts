@@ -179,15 +179,7 @@ export class Executor {
     this.watcher?.written(s, s.target, value, before, store);
     const fitted = this.values.fitted(value, s.target.type);
     const written = this.put(s.target, fitted.kind === "any" ? this.values.anyOf(s.target.type) : fitted, after);
-    return s.op === "=" && s.target.path.length === 0 ? this.alias(s, written) : written;
-  }
-
-  /** After `x = e` the two are equal, as long as neither changes: what is known of one is known of the other. */
-  private alias(s: Statement & { kind: "assign" }, store: Store): Store {
-    const { base } = s.target;
-    if (base.kind === "data") return store.marked(`${base.slot}`, false);
-    if (base.kind === "stateData") return store.marked(`${base.slot}:${base.field}`, false);
-    return store;
+    return s.op === "=" && s.target.path.length === 0 ? nowSet(s.target, written) : written;
   }
 
   private change(s: Statement & { kind: "change" }, store: Store): Store {
@@ -207,10 +199,7 @@ export class Executor {
     }
     const next = this.changed(now, s, given);
     this.watcher?.written(s, s.target, next, now, store);
-    let put = this.put(s.target, this.values.fitted(next, s.target.type), after);
-    const { base } = s.target;
-    if (base.kind !== "local") put = put.marked(base.kind === "data" ? `${base.slot}` : `${base.slot}:${base.field}`, false);
-    return put;
+    return nowSet(s.target, this.put(s.target, this.values.fitted(next, s.target.type), after));
   }
 
   private changed(now: Possible, s: Statement & { kind: "change" }, given: readonly Possible[]): Possible {
@@ -274,6 +263,12 @@ export class Executor {
     if (now.items && at >= 0) return listOfItems(now.items.map((item, i) => (i === at ? this.into(item, rest, value, store) : item)));
     return { kind: "list", least: now.least, most: now.most, of: join(now.of, this.into(now.of, rest, value, store)) };
   }
+}
+
+/** The datum that a location stands in has been set: it no longer holds what nobody has put there. */
+function nowSet({ base }: Location, store: Store): Store {
+  if (base.kind === "local") return store;
+  return store.marked(base.kind === "data" ? `${base.slot}` : `${base.slot}:${base.field}`, false);
 }
 
 function shorter(list: ListSet, method: "take" | "takeLast"): ListSet {
