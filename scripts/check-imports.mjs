@@ -9,7 +9,11 @@ const { output } = await cruise(["packages"], {
   doNotFollow: { path: "node_modules" },
   exclude: { path: "(node_modules|dist|\\.test\\.)" },
   tsPreCompilationDeps: true,
-  enhancedResolveOptions: { conditionNames: ["@zany/source", "import", "default"], exportsFields: ["exports"], extensions: [".ts", ".tsx", ".js", ".mjs", ".json"] },
+  enhancedResolveOptions: {
+    conditionNames: ["@zany/source", "import", "default"],
+    exportsFields: ["exports"],
+    extensions: [".ts", ".tsx", ".js", ".mjs", ".json"],
+  },
 });
 const { summary, modules } = output;
 const seen = modules.filter((m) => m.source.startsWith("packages/")).length;

@@ -12,11 +12,41 @@ const oneWay = CORE_FOLDERS.map((folder, i) => ({
 export default {
   forbidden: [
     ...oneWay,
-    { name: "core-knows-nobody", severity: "error", from: { path: "^packages/core/" }, to: { path: "^packages/(service|client|cli|console)/" } },
-    { name: "core-has-no-node", severity: "error", from: { path: "^packages/core/src/" }, to: { dependencyTypes: ["core"] } },
-    { name: "client-knows-only-core", severity: "error", from: { path: "^packages/client/" }, to: { path: "^packages/(service|cli|console)/" } },
-    { name: "console-knows-no-service", severity: "error", from: { path: "^packages/console/" }, to: { path: "^packages/(service|cli)/" } },
-    { name: "service-knows-only-core", severity: "error", from: { path: "^packages/service/" }, to: { path: "^packages/(client|cli|console)/" } },
-    { name: "no-circles", severity: "error", from: {}, to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } } },
+    {
+      name: "core-knows-nobody",
+      severity: "error",
+      from: { path: "^packages/core/" },
+      to: { path: "^packages/(service|client|cli|console)/" },
+    },
+    {
+      name: "core-has-no-node",
+      severity: "error",
+      from: { path: "^packages/core/src/" },
+      to: { dependencyTypes: ["core"] },
+    },
+    {
+      name: "client-knows-only-core",
+      severity: "error",
+      from: { path: "^packages/client/" },
+      to: { path: "^packages/(service|cli|console)/" },
+    },
+    {
+      name: "console-knows-no-service",
+      severity: "error",
+      from: { path: "^packages/console/" },
+      to: { path: "^packages/(service|cli)/" },
+    },
+    {
+      name: "service-knows-only-core",
+      severity: "error",
+      from: { path: "^packages/service/" },
+      to: { path: "^packages/(client|cli|console)/" },
+    },
+    {
+      name: "no-circles",
+      severity: "error",
+      from: {},
+      to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } },
+    },
   ],
 };

@@ -5,7 +5,21 @@
  */
 
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
-import { begin, compile, type Input, LogbookWriter, makeBot, type Override, type Player, RandomGame, RandomPlayer, Runnable, renderMessage, run, view } from "@zany/core";
+import {
+  begin,
+  compile,
+  type Input,
+  LogbookWriter,
+  makeBot,
+  type Override,
+  type Player,
+  RandomGame,
+  RandomPlayer,
+  Runnable,
+  renderMessage,
+  run,
+  view,
+} from "@zany/core";
 
 const FOLDER = "examples/logbooks";
 /** The fair opens on the first of June at ten. */
@@ -31,10 +45,22 @@ interface Series {
 const data = (path: string, value: unknown): Override => ({ path: `/data/${path}`, value });
 
 const SERIES: readonly Series[] = [
-  { file: "kite-duel", count: 12, older: [7], avoid: ["cutLoose"], overrides: (n) => (n === 5 ? [data("kites/north/lift", 12)] : []) },
+  {
+    file: "kite-duel",
+    count: 12,
+    older: [7],
+    avoid: ["cutLoose"],
+    overrides: (n) => (n === 5 ? [data("kites/north/lift", 12)] : []),
+  },
   { file: "stall-siege", count: 8, older: [4], overrides: (n) => (n === 6 ? [data("round", 11)] : []) },
   { file: "pass-the-letter", count: 1 },
-  { file: "bell-tower", count: 2, bot: "steady", pause: 700, overrides: () => [data("ringers/swift/pace", 20), data("ringers/sturdy/pace", 14)] },
+  {
+    file: "bell-tower",
+    count: 2,
+    bot: "steady",
+    pause: 700,
+    overrides: () => [data("ringers/swift/pace", 20), data("ringers/sturdy/pace", 14)],
+  },
   { file: "gull-tricks", count: 2 },
   { file: "lantern-trails", count: 2, seats: 4, bot: "random", pause: 2_000 },
   { file: "ferry-journey", count: 3, bot: "homeward" },
@@ -47,7 +73,8 @@ function load(file: string): Runnable {
     const path = `examples/${part}`;
     return existsSync(path) ? readFileSync(path, "utf8") : undefined;
   });
-  if (!compilation.ok) throw new Error(compilation.messages.map((m) => renderMessage(compilation.sources, m)).join("\n"));
+  if (!compilation.ok)
+    throw new Error(compilation.messages.map((m) => renderMessage(compilation.sources, m)).join("\n"));
   return new Runnable(compilation.machine);
 }
 
@@ -57,14 +84,23 @@ for (const series of SERIES) {
   for (let number = 1; number <= series.count; number++) {
     const older = series.older?.includes(number) ?? false;
     const name = `${series.file}-${String(number).padStart(2, "0")}.jsonl`;
-    const { text, steps, end } = play(series, number, load(older ? `examples/older/${series.file}-1.zany` : `examples/${series.file}.zany`));
+    const { text, steps, end } = play(
+      series,
+      number,
+      load(older ? `examples/older/${series.file}-1.zany` : `examples/${series.file}.zany`),
+    );
     writeFileSync(`${FOLDER}/${name}`, text);
     console.log(`${name}  ${steps} steps, ${end}${older ? ", older rules" : ""}`);
   }
 }
 
 function play(series: Series, number: number, runnable: Runnable): { text: string; steps: number; end: string } {
-  const options = { seed: `gale fair ${series.file} ${number}`, now: OPENING + number * 45 * MINUTE, overrides: series.overrides?.(number) ?? [], ...(series.seats !== undefined && { seats: series.seats }) };
+  const options = {
+    seed: `gale fair ${series.file} ${number}`,
+    now: OPENING + number * 45 * MINUTE,
+    overrides: series.overrides?.(number) ?? [],
+    ...(series.seats !== undefined && { seats: series.seats }),
+  };
   const { taken, fault, refusal } = begin(runnable, options);
   if (!taken) throw new Error(`${series.file} ${number} does not begin: ${fault?.words ?? refusal?.words}`);
   let text = "";
@@ -76,7 +112,10 @@ function play(series: Series, number: number, runnable: Runnable): { text: strin
   const playerOf = (seat: string): Player => {
     const known = players.get(seat);
     if (known) return known;
-    const player = series.bot === undefined ? new RandomPlayer(runnable, options.seed, { avoid: series.avoid ?? [] }) : makeBot(runnable, series.bot, `${options.seed} ${seat}`);
+    const player =
+      series.bot === undefined
+        ? new RandomPlayer(runnable, options.seed, { avoid: series.avoid ?? [] })
+        : makeBot(runnable, series.bot, `${options.seed} ${seat}`);
     if (!player) throw new Error(`${series.file} has no bot ${series.bot}`);
     // Those who play at random share one source of choices.
     if (series.bot === undefined) for (const other of runnable.machine.seats.names) players.set(other, player);
@@ -96,7 +135,8 @@ function play(series: Series, number: number, runnable: Runnable): { text: strin
     return due === undefined ? undefined : { kind: "time", at: due };
   };
   const result = run(runnable, taken.situation, next, (step) => writer.add(step));
-  if (result.fault || result.refusal) throw new Error(`${series.file} ${number}: ${JSON.stringify(result.fault ?? result.refusal)}`);
+  if (result.fault || result.refusal)
+    throw new Error(`${series.file} ${number}: ${JSON.stringify(result.fault ?? result.refusal)}`);
   writer.close();
   return { text, steps: result.situation.step, end: result.situation.outcome?.ending ?? "not over" };
 }

@@ -7,8 +7,12 @@ const folder = "docs/messages";
 mkdirSync(folder, { recursive: true });
 for (const file of readdirSync(folder)) rmSync(`${folder}/${file}`);
 for (const kind of KINDS.values()) writeFileSync(`${folder}/${kind.name}.md`, pageOf(kind));
-const lines = [...KINDS.values()].sort((a, b) => (a.name < b.name ? -1 : 1)).map((kind) => `| [${kind.name}](${kind.name}.md) | ${kind.severity} | ${kind.title.replaceAll("|", "\\|")} |`);
-writeFileSync(`${folder}/README.md`, `# Messages
+const lines = [...KINDS.values()]
+  .sort((a, b) => (a.name < b.name ? -1 : 1))
+  .map((kind) => `| [${kind.name}](${kind.name}.md) | ${kind.severity} | ${kind.title.replaceAll("|", "\\|")} |`);
+writeFileSync(
+  `${folder}/README.md`,
+  `# Messages
 
 Every kind of message has a stable name and a page with the smallest file that earns it and the same file
 mended. \`zany explain NAME\` shows the page. A warning that is right but meant is silenced on the line above its place:
@@ -23,4 +27,5 @@ ${lines.join("\n")}
 | what people get wrong | what tells them |
 |---|---|
 ${MISTAKES.map(([mistake, kinds]) => `| ${mistake} | ${kinds.map((name) => `[${name}](${name}.md)`).join(", ")} |`).join("\n")}
-`);
+`,
+);

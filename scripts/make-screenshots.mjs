@@ -20,7 +20,9 @@ const sleep = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
 // ---- pages --------------------------------------------------------------------------------------
 
-const service = spawn(process.execPath, ["dist/cli/zany.cjs", "serve", "--port", "0", "--data", folder, "--demo"], { stdio: ["ignore", "pipe", "inherit"] });
+const service = spawn(process.execPath, ["dist/cli/zany.cjs", "serve", "--port", "0", "--data", folder, "--demo"], {
+  stdio: ["ignore", "pipe", "inherit"],
+});
 process.on("exit", () => service.kill());
 const address = await new Promise((resolve) => {
   service.stdout.on("data", (chunk) => {
@@ -29,11 +31,25 @@ const address = await new Promise((resolve) => {
   });
 });
 
-const flags = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+const flags = [
+  "--no-sandbox",
+  "--disable-gpu",
+  "--disable-quic",
+  "--no-first-run",
+  "--disable-background-networking",
+  "--disable-component-update",
+  "--disable-sync",
+];
 
 async function shoot(name, colorScheme, go) {
   if (!asked(name)) return;
-  const browser = await chromium.launchPersistentContext(mkdtempSync(join(folder, "browser-")), { headless: true, executablePath: "/usr/bin/chromium", viewport: { width: 1280, height: 800 }, colorScheme, args: flags });
+  const browser = await chromium.launchPersistentContext(mkdtempSync(join(folder, "browser-")), {
+    headless: true,
+    executablePath: "/usr/bin/chromium",
+    viewport: { width: 1280, height: 800 },
+    colorScheme,
+    args: flags,
+  });
   const page = await browser.newPage();
   await go(page);
   await sleep(700);
@@ -90,10 +106,16 @@ await shoot("machine-message", "light", async (page) => {
 });
 await shoot("match", "light", async (page) => {
   await begin(page, "KiteDuel@2", "harbour");
-  const [first, second] = (await page.getByRole("region", { name: "north", exact: true }).getByText("on turn").count()) > 0 ? ["north", "south"] : ["south", "north"];
+  const [first, second] =
+    (await page.getByRole("region", { name: "north", exact: true }).getByText("on turn").count()) > 0
+      ? ["north", "south"]
+      : ["south", "north"];
   await act(page, first, "slash");
   await act(page, second, "slash");
-  const turn = (await page.getByRole("region", { name: "north", exact: true }).getByText("on turn").count()) > 0 ? "north" : "south";
+  const turn =
+    (await page.getByRole("region", { name: "north", exact: true }).getByText("on turn").count()) > 0
+      ? "north"
+      : "south";
   await act(page, turn, "mend");
 });
 await shoot("match-dark", "dark", async (page) => {
@@ -123,7 +145,12 @@ async function beginWith(page, machine, fill) {
   await page.getByRole("img", { name: /the match is in/ }).waitFor();
 }
 await shoot("board", "light", async (page) => {
-  const squad = (owner, x) => [["porter", 2], ["slinger", 3], ["crier", 1]].map(([kind, y]) => ({ owner, kind, place: { x, y }, nerve: 8, done: false }));
+  const squad = (owner, x) =>
+    [
+      ["porter", 2],
+      ["slinger", 3],
+      ["crier", 1],
+    ].map(([kind, y]) => ({ owner, kind, place: { x, y }, nerve: 8, done: false }));
   await beginWith(page, "MarketSiege", async () => {
     await page.getByLabel("blues").selectOption("bot bold");
     await page.getByText("Begin elsewhere").click();
@@ -161,7 +188,34 @@ async function terminal(name, script) {
   const xvfb = spawn("Xvfb", [display, "-screen", "0", "1280x800x24"], { stdio: "ignore" });
   await sleep(700);
   const env = { ...process.env, DISPLAY: display, PATH: `${folder}:${process.env.PATH}`, TERM: "xterm-256color" };
-  const xterm = spawn("xterm", ["-fa", "DejaVu Sans Mono", "-fs", "11", "-geometry", "138x46+0+0", "-bg", "#fffdf8", "-fg", "#1f2a30", "-xrm", "XTerm*color2: #2c6e3f", "-xrm", "XTerm*color1: #a62f2f", "-xrm", "XTerm*color3: #8a5a00", "-xrm", "XTerm*color6: #0f5c63", "-e", "bash", "-c", `${script}; sleep 20`], { env, stdio: "ignore" });
+  const xterm = spawn(
+    "xterm",
+    [
+      "-fa",
+      "DejaVu Sans Mono",
+      "-fs",
+      "11",
+      "-geometry",
+      "138x46+0+0",
+      "-bg",
+      "#fffdf8",
+      "-fg",
+      "#1f2a30",
+      "-xrm",
+      "XTerm*color2: #2c6e3f",
+      "-xrm",
+      "XTerm*color1: #a62f2f",
+      "-xrm",
+      "XTerm*color3: #8a5a00",
+      "-xrm",
+      "XTerm*color6: #0f5c63",
+      "-e",
+      "bash",
+      "-c",
+      `${script}; sleep 20`,
+    ],
+    { env, stdio: "ignore" },
+  );
   await sleep(4500);
   execFileSync("import", ["-window", "root", file(name)], { env });
   xterm.kill();
@@ -169,11 +223,50 @@ async function terminal(name, script) {
   await sleep(300);
 }
 
-const shown = (command) => `echo '$ ${command.replaceAll("'", "'\\''")}'; ${command.replace(/^zany/, "node dist/cli/zany.cjs")}; echo`;
+const shown = (command) =>
+  `echo '$ ${command.replaceAll("'", "'\\''")}'; ${command.replace(/^zany/, "node dist/cli/zany.cjs")}; echo`;
 const broken = join(folder, "broken.zany");
-execFileSync("sed", ["-n", "-e", "/-> BothDown/d; /^ending BothDown/d; s/max(0, force - shield(target))/force - shield(target)/; /enter { kites.queue.first..braced/d", "-e", `w ${broken}`, "examples/kite-duel.zany"], { stdio: "ignore" });
+execFileSync(
+  "sed",
+  [
+    "-n",
+    "-e",
+    "/-> BothDown/d; /^ending BothDown/d; s/max(0, force - shield(target))/force - shield(target)/; /enter { kites.queue.first..braced/d",
+    "-e",
+    `w ${broken}`,
+    "examples/kite-duel.zany",
+  ],
+  { stdio: "ignore" },
+);
 
-await terminal("check", [`cd ${process.cwd()}`, shown("zany check examples/kite-duel.zany"), `cp ${broken} broken.zany`, shown("zany check broken.zany"), "rm broken.zany"].join("; "));
-await terminal("table-text", ["cd .", shown("zany table examples/ferry-journey.zany --state Ours"), shown("zany outline examples/bell-tower.zany")].join("; "));
-await terminal("play", `cd ${process.cwd()}; echo '$ zany play examples/kite-duel.zany --seed harbour --given kites.north.tape=0'; (sleep 1; echo "slash"; sleep 1; echo "south: brace"; sleep 0.5; echo mend; sleep 20) | node dist/cli/zany.cjs play examples/kite-duel.zany --seed harbour --given kites.north.tape=0 --given kites.south.tape=0`);
-await terminal("verify", ["cd .", shown("zany test examples/stall-siege.zany"), shown("zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany"), shown("zany replay examples/logbooks/kite-duel-07.jsonl --machine examples/kite-duel.zany")].join("; "));
+await terminal(
+  "check",
+  [
+    `cd ${process.cwd()}`,
+    shown("zany check examples/kite-duel.zany"),
+    `cp ${broken} broken.zany`,
+    shown("zany check broken.zany"),
+    "rm broken.zany",
+  ].join("; "),
+);
+await terminal(
+  "table-text",
+  [
+    "cd .",
+    shown("zany table examples/ferry-journey.zany --state Ours"),
+    shown("zany outline examples/bell-tower.zany"),
+  ].join("; "),
+);
+await terminal(
+  "play",
+  `cd ${process.cwd()}; echo '$ zany play examples/kite-duel.zany --seed harbour --given kites.north.tape=0'; (sleep 1; echo "slash"; sleep 1; echo "south: brace"; sleep 0.5; echo mend; sleep 20) | node dist/cli/zany.cjs play examples/kite-duel.zany --seed harbour --given kites.north.tape=0 --given kites.south.tape=0`,
+);
+await terminal(
+  "verify",
+  [
+    "cd .",
+    shown("zany test examples/stall-siege.zany"),
+    shown("zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany"),
+    shown("zany replay examples/logbooks/kite-duel-07.jsonl --machine examples/kite-duel.zany"),
+  ].join("; "),
+);

@@ -6,6 +6,15 @@ import { build } from "esbuild";
 
 const [file = "", ...args] = process.argv.slice(2);
 const outfile = `dist/programs/${basename(file, ".ts")}.cjs`;
-await build({ entryPoints: [file], outfile, bundle: true, platform: "node", format: "cjs", target: "node20", conditions: ["@zany/source"], logLevel: "warning" });
+await build({
+  entryPoints: [file],
+  outfile,
+  bundle: true,
+  platform: "node",
+  format: "cjs",
+  target: "node20",
+  conditions: ["@zany/source"],
+  logLevel: "warning",
+});
 const { status } = spawnSync(process.execPath, [outfile, ...args], { stdio: "inherit" });
 process.exitCode = status ?? 1;

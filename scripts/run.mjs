@@ -5,7 +5,16 @@
 
 import { execFileSync, spawn } from "node:child_process";
 import { createHash } from "node:crypto";
-import { copyFileSync, existsSync, mkdirSync, readdirSync, readFileSync, renameSync, statSync, writeFileSync } from "node:fs";
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  statSync,
+  writeFileSync,
+} from "node:fs";
 import { homedir } from "node:os";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
@@ -37,12 +46,18 @@ function driverCache() {
   const { packages } = JSON.parse(readFileSync("package-lock.json", "utf8"));
   const { version } = packages["node_modules/better-sqlite3"];
   const cache = process.env.XDG_CACHE_HOME ?? join(homedir(), ".cache");
-  return join(cache, "zany-compass", `better-sqlite3-${version}-${process.platform}-${process.arch}-${process.versions.modules}.node`);
+  return join(
+    cache,
+    "zany-compass",
+    `better-sqlite3-${version}-${process.platform}-${process.arch}-${process.versions.modules}.node`,
+  );
 }
 
 function driverLoads() {
   try {
-    execFileSync(process.execPath, ["-e", "new (require('better-sqlite3'))(':memory:').prepare('select 1').get()"], { stdio: "ignore" });
+    execFileSync(process.execPath, ["-e", "new (require('better-sqlite3'))(':memory:').prepare('select 1').get()"], {
+      stdio: "ignore",
+    });
     return true;
   } catch {
     return false;
@@ -122,7 +137,11 @@ function ensureNeeded() {
     process.exit(2);
   }
   say(`Installing ${missing.map((m) => m.package).join(" and ")} ...`);
-  const apt = (args) => execFileSync("apt-get", args, { stdio: ["ignore", "ignore", "inherit"], env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" } });
+  const apt = (args) =>
+    execFileSync("apt-get", args, {
+      stdio: ["ignore", "ignore", "inherit"],
+      env: { ...process.env, DEBIAN_FRONTEND: "noninteractive" },
+    });
   apt(["update", "-qq"]);
   apt(["install", "-y", "-qq", ...missing.map((m) => m.package)]);
 }
@@ -166,7 +185,9 @@ const tasks = {
     return run(bin("vitest"), ["run", ...rest]);
   },
   async bench() {
-    for (const file of readdirSync("bench/src").filter((name) => name.startsWith("bench-") && rest.every((word) => name.includes(word)))) {
+    for (const file of readdirSync("bench/src").filter(
+      (name) => name.startsWith("bench-") && rest.every((word) => name.includes(word)),
+    )) {
       const code = await run(process.execPath, ["scripts/run-ts.mjs", `bench/src/${file}`]);
       if (code !== 0) return code;
     }

@@ -1,6 +1,19 @@
 /** Plays KiteDuel in the engine and by hand, in one process, and prints both rates and their ratio. */
 import { readFileSync } from "node:fs";
-import { begin, canonicalJson, compile, type Input, LogbookWriter, Runnable, RunningDigest, run, sha256Hex, type Situation, step, type Taken } from "@zany/core";
+import {
+  begin,
+  canonicalJson,
+  compile,
+  type Input,
+  LogbookWriter,
+  Runnable,
+  RunningDigest,
+  run,
+  sha256Hex,
+  type Situation,
+  step,
+  type Taken,
+} from "@zany/core";
 import { type Deed, HandDuel, Phase } from "./kite-duel-by-hand.js";
 
 const MATCHES = 400;
@@ -36,7 +49,12 @@ function copyStart(situation: Situation, hand: HandDuel): void {
 const SEATS = ["north", "south"] as const;
 const DEEDS: readonly Deed[] = ["slash", "slash", "brace", "slash", "slash", "mend"];
 const INPUTS = SEATS.map((seat, i) =>
-  DEEDS.map((action): Input => (action === "slash" ? { kind: "act", seat, action, args: { target: SEATS[1 - i] } } : { kind: "act", seat, action })),
+  DEEDS.map(
+    (action): Input =>
+      action === "slash"
+        ? { kind: "act", seat, action, args: { target: SEATS[1 - i] } }
+        : { kind: "act", seat, action },
+  ),
 );
 
 /** How the matches of the last round ended: who plays a match wants to know. */
@@ -102,11 +120,14 @@ for (let i = 0; i < ROUNDS; i++) {
   engine.push(nanosecondsPerStep(byEngine));
   hand.push(nanosecondsPerStep(byHand));
 }
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
+const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
 const report = (what: string, engine: readonly number[], hand: readonly number[]): void => {
   const ratios = engine.map((e, i) => e / (hand[i] as number));
   const best = Math.min(...engine) / Math.min(...hand);
-  console.log(`${what}  engine ${median(engine).toFixed(0)} ns a step, by hand ${median(hand).toFixed(0)} ns, ratio ${median(ratios).toFixed(2)} (of the fastest rounds ${best.toFixed(2)})`);
+  console.log(
+    `${what}  engine ${median(engine).toFixed(0)} ns a step, by hand ${median(hand).toFixed(0)} ns, ratio ${median(ratios).toFixed(2)} (of the fastest rounds ${best.toFixed(2)})`,
+  );
 };
 report("run, no logbook  ", engine, hand);
 
@@ -151,7 +172,15 @@ function engineLogbooks(): { steps: number; texts: string[] } {
       text += line;
     });
     const mends = [0, 0];
-    const result = run(runnable, first.situation, (moment) => (INPUTS[moment.turn[0] === "north" ? 0 : 1] as Input[])[deedAt(moment.step, moment.turn[0] === "north" ? 0 : 1, mends)], (taken) => writer.add(taken));
+    const result = run(
+      runnable,
+      first.situation,
+      (moment) =>
+        (INPUTS[moment.turn[0] === "north" ? 0 : 1] as Input[])[
+          deedAt(moment.step, moment.turn[0] === "north" ? 0 : 1, mends)
+        ],
+      (taken) => writer.add(taken),
+    );
     writer.close();
     steps += result.situation.step;
     texts.push(text);
@@ -193,16 +222,28 @@ function handLogbooks(): { steps: number; texts: string[] } {
 function handLine(match: HandDuel, before: HandDuel, seat: number, deed: Deed): string {
   const changes: { path: string; value: unknown }[] = [];
   for (const [i, name] of SEATS.entries()) {
-    const [was, is] = [before.kites[i] as unknown as Record<string, unknown>, match.kites[i] as unknown as Record<string, unknown>];
-    for (const key in is) if (was[key] !== is[key]) changes.push({ path: `/data/kites/${name}/${key}`, value: is[key] });
+    const [was, is] = [
+      before.kites[i] as unknown as Record<string, unknown>,
+      match.kites[i] as unknown as Record<string, unknown>,
+    ];
+    for (const key in is)
+      if (was[key] !== is[key]) changes.push({ path: `/data/kites/${name}/${key}`, value: is[key] });
   }
   if (before.lap !== match.lap) changes.push({ path: "/data/lap", value: match.lap });
-  if (before.queue.length !== match.queue.length) changes.push({ path: "/data/queue", value: match.queue.map((s) => SEATS[s]) });
-  else for (const [i, s] of match.queue.entries()) if (s !== before.queue[i]) changes.push({ path: `/data/queue/${i}`, value: SEATS[s] });
+  if (before.queue.length !== match.queue.length)
+    changes.push({ path: "/data/queue", value: match.queue.map((s) => SEATS[s]) });
+  else
+    for (const [i, s] of match.queue.entries())
+      if (s !== before.queue[i]) changes.push({ path: `/data/queue/${i}`, value: SEATS[s] });
   return JSON.stringify({
     step: match.steps,
     at: new Date(match.now).toISOString(),
-    input: { kind: "act", seat: SEATS[seat], action: deed, ...(deed === "slash" && { args: { target: SEATS[1 - seat] } }) },
+    input: {
+      kind: "act",
+      seat: SEATS[seat],
+      action: deed,
+      ...(deed === "slash" && { args: { target: SEATS[1 - seat] } }),
+    },
     draws: match.record?.draws,
     places: match.phase === Phase.Turn ? ["Lap", "Turn"] : [],
     notes: match.record?.notes,
@@ -216,13 +257,29 @@ function handSituation(match: HandDuel): { whole: unknown; outcome: unknown } {
   const outcome = match.outcome();
   const kites = Object.fromEntries(SEATS.map((seat, i) => [seat, match.kites[i]]));
   const data = { kites, lap: match.lap, queue: match.queue.map((s) => SEATS[s]) };
-  return { outcome, whole: { step: match.steps, now: match.now, layers: [[]], data, local: {}, acted: {}, timers: {}, seats: { north: "in", south: "in" }, dice: { main: [...match.words] }, history: {}, outcome } };
+  return {
+    outcome,
+    whole: {
+      step: match.steps,
+      now: match.now,
+      layers: [[]],
+      data,
+      local: {},
+      acted: {},
+      timers: {},
+      seats: { north: "in", south: "in" },
+      dice: { main: [...match.words] },
+      history: {},
+      outcome,
+    },
+  };
 }
 
 const opening = engineLogbooks().texts;
 const [ours, theirs] = [engineLogbooks(), handLogbooks()];
 const differs = ours.texts.findIndex((text, i) => text !== theirs.texts[i]);
-if (differs >= 0) throw new Error(`the logbooks of match ${differs} differ:\n${ours.texts[differs]}\n${theirs.texts[differs]}`);
+if (differs >= 0)
+  throw new Error(`the logbooks of match ${differs} differ:\n${ours.texts[differs]}\n${theirs.texts[differs]}`);
 for (let i = 0; i < 3; i++) {
   nanosecondsPerStep(() => engineLogbooks().steps);
   nanosecondsPerStep(() => handLogbooks().steps);

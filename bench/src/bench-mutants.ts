@@ -5,7 +5,20 @@
  */
 
 import { existsSync, readdirSync, readFileSync } from "node:fs";
-import { begin, compile, type Input, options, RandomGame, RandomPlayer, Runnable, runTests, type Situation, step, type View, view } from "@zany/core";
+import {
+  begin,
+  compile,
+  type Input,
+  options,
+  RandomGame,
+  RandomPlayer,
+  Runnable,
+  runTests,
+  type Situation,
+  step,
+  type View,
+  view,
+} from "@zany/core";
 import { mutantsOf } from "../../packages/core/test/mutants.js";
 
 const FOLDER = "examples";
@@ -13,7 +26,8 @@ const MOST = 14;
 const MATCHES = 24;
 const LENGTH = 50;
 
-const findPart = (path: string): string | undefined => (existsSync(`${FOLDER}/${path}`) ? readFileSync(`${FOLDER}/${path}`, "utf8") : undefined);
+const findPart = (path: string): string | undefined =>
+  existsSync(`${FOLDER}/${path}`) ? readFileSync(`${FOLDER}/${path}`, "utf8") : undefined;
 
 /** A view without the types of its data: how far a value may go is no behaviour before it goes there. */
 function shown({ data, ...rest }: View): unknown {
@@ -33,7 +47,10 @@ function* seen(runnable: Runnable, number: number): Generator<string> {
   const players = new Map(seats.names.map((seat) => [seat, new RandomPlayer(runnable, `${seed} ${seat}`)]));
   const game = new RandomGame(runnable, seed);
   for (let at = 0; at < LENGTH; at++) {
-    yield JSON.stringify([situation.outcome, ...[...seats.names, null].map((seat) => shown(view(runnable, situation, seat)))]);
+    yield JSON.stringify([
+      situation.outcome,
+      ...[...seats.names, null].map((seat) => shown(view(runnable, situation, seat))),
+    ]);
     if (situation.outcome) return;
     const input = inputAt(runnable, situation, players, game, number, at);
     if (!input) return;
@@ -49,9 +66,17 @@ function* seen(runnable: Runnable, number: number): Generator<string> {
   }
 }
 
-function inputAt(runnable: Runnable, situation: Situation, players: ReadonlyMap<string, RandomPlayer>, game: RandomGame, number: number, at: number): Input | undefined {
+function inputAt(
+  runnable: Runnable,
+  situation: Situation,
+  players: ReadonlyMap<string, RandomPlayer>,
+  game: RandomGame,
+  number: number,
+  at: number,
+): Input | undefined {
   const { turn, seats } = view(runnable, situation, null);
-  // Every third match somebody leaves, every fifth step somebody takes what is open to anyone, sometimes time passes first.
+  // Every third match somebody leaves, every fifth step somebody takes what is open to anyone, sometimes time passes
+  // first.
   if (number % 3 === 2 && at === 3 + (number % 7)) {
     const leaver = seats.find((s) => s.status === "in");
     if (leaver) return { kind: "leave", seat: leaver.seat };
@@ -60,7 +85,12 @@ function inputAt(runnable: Runnable, situation: Situation, players: ReadonlyMap<
   if (due !== undefined && (number + at) % 9 === 8) return { kind: "time", at: due };
   if ((number + at) % 5 === 4) {
     for (const { seat } of seats) {
-      const open = options(runnable, situation, seat).find((o) => o.open && o.parameters.length === 0 && runnable.machine.actions.some((a) => a.name === o.action && a.by !== undefined));
+      const open = options(runnable, situation, seat).find(
+        (o) =>
+          o.open &&
+          o.parameters.length === 0 &&
+          runnable.machine.actions.some((a) => a.name === o.action && a.by !== undefined),
+      );
       if (open) return { kind: "act", seat, action: open.action, args: {} };
     }
   }
@@ -106,7 +136,11 @@ for (const file of readdirSync(FOLDER).filter((f) => f.endsWith(".zany"))) {
     const caught = messages.length > 0;
     const runnable = ok ? new Runnable(machine, false) : undefined;
     const failing = runnable !== undefined && runTests(runnable).some((t) => t.failure);
-    const faulty = runnable !== undefined && !failing && !caught && [...Array(MATCHES).keys()].some((n) => [...seen(runnable, n)].some((s) => s.startsWith("fault")));
+    const faulty =
+      runnable !== undefined &&
+      !failing &&
+      !caught &&
+      [...Array(MATCHES).keys()].some((n) => [...seen(runnable, n)].some((s) => s.startsWith("fault")));
     const changed = !runnable || failing || faulty || differs(original, runnable);
     for (const name of [mutant.kind, "all"]) {
       const c = count(name);
@@ -118,13 +152,21 @@ for (const file of readdirSync(FOLDER).filter((f) => f.endsWith(".zany"))) {
       if (!caught && (failing || faulty)) c.tests++;
       if (!caught && !failing && !faulty) c.neither++;
     }
-    if (changed && !caught && !failing && !faulty) missed.push(`${file}:${mutant.line}: ${mutant.kind}: ${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`);
-    if (process.env["ZANY_MUTANTS"] === "tests" && changed && !caught && (failing || faulty)) missed.push(`(tests) ${file}:${mutant.line}: ${mutant.kind}: ${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`);
+    if (changed && !caught && !failing && !faulty)
+      missed.push(
+        `${file}:${mutant.line}: ${mutant.kind}: ${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`,
+      );
+    if (process.env["ZANY_MUTANTS"] === "tests" && changed && !caught && (failing || faulty))
+      missed.push(
+        `(tests) ${file}:${mutant.line}: ${mutant.kind}: ${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`,
+      );
   }
 }
 
 const share = (part: number, of: number): string => `${part} (${of === 0 ? 0 : Math.round((100 * part) / of)}%)`;
 for (const [name, c] of [...counts].sort(([a], [b]) => Number(a === "all") - Number(b === "all"))) {
-  console.log(`${name.padEnd(18)} ${String(c.all).padStart(4)} mutants, ${c.changed} change behaviour; of these the checker catches ${share(c.checker, c.changed)}, ${c.errors} of them as errors; tests and laws catch ${c.tests} more; neither ${c.neither}`);
+  console.log(
+    `${name.padEnd(18)} ${String(c.all).padStart(4)} mutants, ${c.changed} change behaviour; of these the checker catches ${share(c.checker, c.changed)}, ${c.errors} of them as errors; tests and laws catch ${c.tests} more; neither ${c.neither}`,
+  );
 }
 console.log(`\ncaught by neither:\n${missed.map((m) => `  ${m}`).join("\n")}`);

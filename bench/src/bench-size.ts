@@ -38,7 +38,15 @@ ending Over { draws all }
   const runnable = new Runnable(compilation.machine);
   const { taken } = begin(runnable, { seed: "size" });
   if (!taken) throw new Error("it does not begin");
-  const inputs = Array.from({ length: 512 }, (_, i): Input => ({ kind: "act", seat: i % 2 === 0 ? "north" : "south", action: "walk", args: { unit: (i * 7) % units, goal: { x: (i * 5) % width, y: (i * 3) % width } } }));
+  const inputs = Array.from(
+    { length: 512 },
+    (_, i): Input => ({
+      kind: "act",
+      seat: i % 2 === 0 ? "north" : "south",
+      action: "walk",
+      args: { unit: (i * 7) % units, goal: { x: (i * 5) % width, y: (i * 3) % width } },
+    }),
+  );
   return { runnable, first: taken.situation, inputs };
 }
 
@@ -60,7 +68,8 @@ function stepping({ runnable, first, inputs }: Field): void {
 
 const large = machineOf(200, 40);
 const small = machineOf(8, 8);
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
+const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
 
 for (const [what, play] of [
   ["run ", running],
@@ -73,5 +82,7 @@ for (const [what, play] of [
   };
   for (let i = 0; i < 4; i++) time(i % 2 === 0 ? large : small);
   const pairs = Array.from({ length: ROUNDS }, () => [time(large), time(small)] as const);
-  console.log(`${what}  200 units, 40 by 40: ${median(pairs.map(([l]) => l)).toFixed(0)} ns a step; 8 units, 8 by 8: ${median(pairs.map(([, s]) => s)).toFixed(0)} ns; ratio ${median(pairs.map(([l, s]) => l / s)).toFixed(2)}`);
+  console.log(
+    `${what}  200 units, 40 by 40: ${median(pairs.map(([l]) => l)).toFixed(0)} ns a step; 8 units, 8 by 8: ${median(pairs.map(([, s]) => s)).toFixed(0)} ns; ratio ${median(pairs.map(([l, s]) => l / s)).toFixed(2)}`,
+  );
 }

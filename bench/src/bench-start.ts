@@ -14,7 +14,8 @@ function milliseconds(args: readonly string[]): number {
   return Number(process.hrtime.bigint() - from) / 1e6;
 }
 
-const median = (values: readonly number[]): number => [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
+const median = (values: readonly number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
 
 for (const args of [["--help"], ["check", "examples/kite-duel.zany"], ["test", "examples/kite-duel.zany"]]) {
   const zany: number[] = [];
@@ -24,5 +25,7 @@ for (const args of [["--help"], ["check", "examples/kite-duel.zany"], ["test", "
     node.push(milliseconds([empty]));
   }
   const ratio = median(zany.map((z, i) => z / (node[i] as number)));
-  console.log(`zany ${args[0]?.padEnd(7)} ${median(zany).toFixed(1)} ms, empty Node ${median(node).toFixed(1)} ms, ratio ${ratio.toFixed(2)}`);
+  console.log(
+    `zany ${args[0]?.padEnd(7)} ${median(zany).toFixed(1)} ms, empty Node ${median(node).toFixed(1)} ms, ratio ${ratio.toFixed(2)}`,
+  );
 }

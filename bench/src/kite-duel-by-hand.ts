@@ -27,7 +27,12 @@ export interface Kite {
 export interface HandRecord {
   draws: { at: string; range: string; value: number }[];
   notes: string[];
-  signals: { signal: string; values: { source: string; target: string; amount: number }; at: string; heard: { state: string; at: string }[] }[];
+  signals: {
+    signal: string;
+    values: { source: string; target: string; amount: number };
+    at: string;
+    heard: { state: string; at: string }[];
+  }[];
   stops: { at: string; wanted: number; kept: number }[];
 }
 
@@ -62,7 +67,11 @@ export class HandDuel {
   /** A copy that can be played on its own. */
   static from(other: HandDuel): HandDuel {
     const copy = Object.create(HandDuel.prototype) as HandDuel;
-    return Object.assign(copy, other, { words: other.words.slice(), kites: other.kites.map((k) => ({ ...k })), queue: other.queue.slice() });
+    return Object.assign(copy, other, {
+      words: other.words.slice(),
+      kites: other.kites.map((k) => ({ ...k })),
+      queue: other.queue.slice(),
+    });
   }
 
   /** Takes one action; false when it is not allowed. */
@@ -84,7 +93,12 @@ export class HandDuel {
             if (this.record) {
               this.record.notes.push(`${SEATS[seat]} slashes ${SEATS[target]} for ${hit}`);
               if (hit >= 10) this.record.notes.push("the crowd gasps");
-              this.record.signals.push({ signal: "Struck", values: { source: SEATS[seat] as string, target: SEATS[target] as string, amount: hit }, at: "29:3", heard: hit >= 10 ? [{ state: "Lap", at: "77:3" }] : [] });
+              this.record.signals.push({
+                signal: "Struck",
+                values: { source: SEATS[seat] as string, target: SEATS[target] as string, amount: hit },
+                at: "29:3",
+                heard: hit >= 10 ? [{ state: "Lap", at: "77:3" }] : [],
+              });
             }
             break;
           }

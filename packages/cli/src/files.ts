@@ -52,7 +52,8 @@ export function runnableFile(path: string): Runnable | undefined {
   const compilation = compileFile(path, { errorsOnly: true });
   // Closures start at once; generated code pays only when very many steps are run.
   if (compilation.ok) return new Runnable(compilation.machine, false);
-  for (const message of compilation.messages) process.stderr.write(`${renderMessage(compilation.sources, message)}\n\n`);
+  for (const message of compilation.messages)
+    process.stderr.write(`${renderMessage(compilation.sources, message)}\n\n`);
   process.stderr.write(`zany: "${path}" does not compile, so it cannot run.\n`);
   return undefined;
 }

@@ -6,7 +6,23 @@
 import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { dirname, join, relative } from "node:path";
 import { fileURLToPath, pathToFileURL } from "node:url";
-import { type Asked, type Compilation, compile, compiled, completions, definitions, type FileSpan, format, hover, type Message, outlineOf, type OutlineItem, references, rename, signatureHelp } from "@zany/core";
+import {
+  type Asked,
+  type Compilation,
+  compile,
+  compiled,
+  completions,
+  definitions,
+  type FileSpan,
+  format,
+  hover,
+  type Message,
+  outlineOf,
+  type OutlineItem,
+  references,
+  rename,
+  signatureHelp,
+} from "@zany/core";
 import {
   CodeActionKind,
   CompletionItemKind,
@@ -85,7 +101,10 @@ const uriOf = (asked: Question, file: string): string => pathToFileURL(join(aske
 function locationOf(asked: Question, compilation: Compilation, span: FileSpan): Location {
   const text = compilation.sources.files.find((f) => f.name === span.file)?.text ?? "";
   const document = TextDocument.create("", "", 0, text);
-  return { uri: uriOf(asked, span.file), range: { start: document.positionAt(span.from), end: document.positionAt(span.to) } };
+  return {
+    uri: uriOf(asked, span.file),
+    range: { start: document.positionAt(span.from), end: document.positionAt(span.to) },
+  };
 }
 
 function offsetOf(uri: string, position: { line: number; character: number }): number {
@@ -104,11 +123,24 @@ function publish(uri: string): void {
   const file = compilation.sources.files.find((f) => f.name === asked.file) ?? compilation.sources.files[0];
   const base = file?.base ?? 0;
   const mine = compilation.messages.filter((m) => m.from >= base && m.from <= base + (file?.text.length ?? 0));
-  connection.sendDiagnostics({ uri, version: document.version, diagnostics: mine.map((m) => diagnosticOf(asked, compilation, m, base, document)) });
+  connection.sendDiagnostics({
+    uri,
+    version: document.version,
+    diagnostics: mine.map((m) => diagnosticOf(asked, compilation, m, base, document)),
+  });
 }
 
-function diagnosticOf(asked: Question, compilation: Compilation, message: Message, base: number, document: TextDocument): Diagnostic {
-  const range = { start: document.positionAt(message.from - base), end: document.positionAt(Math.max(message.to, message.from + 1) - base) };
+function diagnosticOf(
+  asked: Question,
+  compilation: Compilation,
+  message: Message,
+  base: number,
+  document: TextDocument,
+): Diagnostic {
+  const range = {
+    start: document.positionAt(message.from - base),
+    end: document.positionAt(Math.max(message.to, message.from + 1) - base),
+  };
   const { related } = message;
   return {
     range,
@@ -116,7 +148,11 @@ function diagnosticOf(asked: Question, compilation: Compilation, message: Messag
     code: message.name,
     source: "zany",
     message: message.help ? `${message.words}\n${message.help}` : message.words,
-    ...(related && { relatedInformation: [{ location: locationOf(asked, compilation, fileSpanOf(compilation, related)), message: related.words }] }),
+    ...(related && {
+      relatedInformation: [
+        { location: locationOf(asked, compilation, fileSpanOf(compilation, related)), message: related.words },
+      ],
+    }),
   };
 }
 
@@ -128,7 +164,10 @@ function fileSpanOf({ sources }: Compilation, span: { from: number; to: number }
 documents.onDidChangeContent(({ document }) => {
   // While somebody types only the last text counts.
   clearTimeout(waiting.get(document.uri));
-  waiting.set(document.uri, setTimeout(() => publish(document.uri), 120));
+  waiting.set(
+    document.uri,
+    setTimeout(() => publish(document.uri), 120),
+  );
 });
 documents.onDidClose(({ document }) => {
   clearTimeout(waiting.get(document.uri));
@@ -137,7 +176,15 @@ documents.onDidClose(({ document }) => {
 
 // ---- questions ---------------------------------------------------------------------------------
 
-const KINDS = { value: CompletionItemKind.Variable, field: CompletionItemKind.Field, place: CompletionItemKind.Class, signal: CompletionItemKind.Event, type: CompletionItemKind.Struct, word: CompletionItemKind.Keyword, function: CompletionItemKind.Function } as const;
+const KINDS = {
+  value: CompletionItemKind.Variable,
+  field: CompletionItemKind.Field,
+  place: CompletionItemKind.Class,
+  signal: CompletionItemKind.Event,
+  type: CompletionItemKind.Struct,
+  word: CompletionItemKind.Keyword,
+  function: CompletionItemKind.Function,
+} as const;
 
 connection.onCompletion(({ textDocument: { uri }, position }) => {
   const { items } = completions(askedAbout(uri), offsetOf(uri, position));
@@ -148,19 +195,28 @@ connection.onHover(({ textDocument: { uri }, position }) => {
   const asked = askedAbout(uri);
   const found = hover(compiled(asked), offsetOf(uri, position), asked.file);
   const document = documents.get(uri);
-  return found && document ? { contents: { kind: "markdown", value: found.markdown }, range: { start: document.positionAt(found.from), end: document.positionAt(found.to) } } : null;
+  return found && document
+    ? {
+        contents: { kind: "markdown", value: found.markdown },
+        range: { start: document.positionAt(found.from), end: document.positionAt(found.to) },
+      }
+    : null;
 });
 
 connection.onDefinition(({ textDocument: { uri }, position }) => {
   const asked = askedAbout(uri);
   const compilation = compiled(asked);
-  return definitions(compilation, offsetOf(uri, position), asked.file).map((span) => locationOf(asked, compilation, span));
+  return definitions(compilation, offsetOf(uri, position), asked.file).map((span) =>
+    locationOf(asked, compilation, span),
+  );
 });
 
 connection.onReferences(({ textDocument: { uri }, position }) => {
   const asked = askedAbout(uri);
   const compilation = compiled(asked);
-  return references(compilation, offsetOf(uri, position), asked.file).map((span) => locationOf(asked, compilation, span));
+  return references(compilation, offsetOf(uri, position), asked.file).map((span) =>
+    locationOf(asked, compilation, span),
+  );
 });
 
 connection.onRenameRequest(({ textDocument: { uri }, position, newName }) => {
@@ -181,7 +237,9 @@ connection.onDocumentFormatting(({ textDocument: { uri } }) => {
   if (!document) return [];
   const text = document.getText();
   const formatted = format(text);
-  return formatted === text ? [] : [{ range: { start: { line: 0, character: 0 }, end: document.positionAt(text.length) }, newText: formatted }];
+  return formatted === text
+    ? []
+    : [{ range: { start: { line: 0, character: 0 }, end: document.positionAt(text.length) }, newText: formatted }];
 });
 
 const SYMBOLS: Readonly<Record<OutlineItem["kind"], SymbolKind>> = {
@@ -208,11 +266,21 @@ connection.onDocumentSymbol(({ textDocument: { uri } }): DocumentSymbol[] => {
   const { machine, sources } = compiled(asked);
   const file = sources.files.find((f) => f.name === asked.file) ?? sources.files[0];
   if (!document || !file) return [];
-  const range = (span: { from: number; to: number }) => ({ start: document.positionAt(span.from - file.base), end: document.positionAt(span.to - file.base) });
+  const range = (span: { from: number; to: number }) => ({
+    start: document.positionAt(span.from - file.base),
+    end: document.positionAt(span.to - file.base),
+  });
   const symbols = (items: readonly OutlineItem[]): DocumentSymbol[] =>
     items
       .filter((item) => item.nameSpan.from >= file.base && item.nameSpan.to <= file.base + file.text.length)
-      .map((item) => ({ name: item.name || "?", detail: item.detail, kind: SYMBOLS[item.kind], range: range(item.span), selectionRange: range(item.nameSpan), children: symbols(item.children) }));
+      .map((item) => ({
+        name: item.name || "?",
+        detail: item.detail,
+        kind: SYMBOLS[item.kind],
+        range: range(item.span),
+        selectionRange: range(item.nameSpan),
+        children: symbols(item.children),
+      }));
   return symbols(outlineOf(machine));
 });
 
@@ -230,14 +298,27 @@ connection.onCodeAction(({ textDocument: { uri }, range }) => {
       title: m.fix?.title ?? "",
       kind: CodeActionKind.QuickFix,
       diagnostics: [diagnosticOf(asked, compilation, m, base, document)],
-      edit: { changes: { [uri]: (m.fix?.edits ?? []).map((edit) => ({ range: { start: document.positionAt(edit.from - base), end: document.positionAt(edit.to - base) }, newText: edit.text })) } },
+      edit: {
+        changes: {
+          [uri]: (m.fix?.edits ?? []).map((edit) => ({
+            range: { start: document.positionAt(edit.from - base), end: document.positionAt(edit.to - base) },
+            newText: edit.text,
+          })),
+        },
+      },
     }));
 });
 
 connection.onSignatureHelp(({ textDocument: { uri }, position }) => {
   const asked = askedAbout(uri);
   const found = signatureHelp(compiled(asked), offsetOf(uri, position), asked.file);
-  return found ? { signatures: [{ label: found.label, parameters: found.parameters.map((label) => ({ label })) }], activeSignature: 0, activeParameter: found.active } : null;
+  return found
+    ? {
+        signatures: [{ label: found.label, parameters: found.parameters.map((label) => ({ label })) }],
+        activeSignature: 0,
+        activeParameter: found.active,
+      }
+    : null;
 });
 
 documents.listen(connection);

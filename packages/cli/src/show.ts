@@ -1,13 +1,27 @@
 /** A match in a terminal: where it stands, whose turn it is, everybody's data as bars, what can be done. */
 
-import { type ActionOption, type BoardCell, boardOf, isCell, type Json, type Outcome, valueInWords, type View, type ViewField } from "@zany/core";
+import {
+  type ActionOption,
+  type BoardCell,
+  boardOf,
+  isCell,
+  type Json,
+  type Outcome,
+  valueInWords,
+  type View,
+  type ViewField,
+} from "@zany/core";
 import { bar, duration, pad, say, style } from "./terminal.js";
 
 /** Shows a whole view. */
 export function showView(view: View): void {
   const places = view.states.join(" > ") || view.machine;
   const due = view.due === undefined ? "" : style("dim", `  next timer in ${duration(view.due - view.now)}`);
-  const turn = view.outcome ? "" : view.turn.length > 0 ? style("bold", `turn: ${view.turn.join(", ")}`) : style("dim", "nobody's turn");
+  const turn = view.outcome
+    ? ""
+    : view.turn.length > 0
+      ? style("bold", `turn: ${view.turn.join(", ")}`)
+      : style("dim", "nobody's turn");
   say(`${style("dim", `step ${view.step}`)}  ${style("cyan", places)}  ${turn}${due}`);
   for (const field of view.data) showField(view, field);
   if (view.outcome) showOutcome(view.outcome);
@@ -33,10 +47,23 @@ function showField(view: View, field: ViewField): void {
 }
 
 /** A board with its columns and rows numbered; one cell can be marked. */
-export function boardLines(view: View, name: string, board: readonly (readonly BoardCell[])[], marked?: { readonly x: number; readonly y: number }): string[] {
+export function boardLines(
+  view: View,
+  name: string,
+  board: readonly (readonly BoardCell[])[],
+  marked?: { readonly x: number; readonly y: number },
+): string[] {
   const head = `  ${pad(name, 10)} ${style("dim", (board[0] ?? []).map((_, x) => pad(String(x), CELL)).join(""))}`;
-  const text = (cell: BoardCell): string => (cell.x === marked?.x && cell.y === marked.y ? style("inverse", pad(cellText(cell, view), CELL - 1)) : cellText(cell, view));
-  return [head, ...board.map((row, y) => `  ${pad("", 8)}${style("dim", pad(String(y), 2))} ${row.map((cell) => pad(text(cell), CELL)).join("")}`.trimEnd())];
+  const text = (cell: BoardCell): string =>
+    cell.x === marked?.x && cell.y === marked.y
+      ? style("inverse", pad(cellText(cell, view), CELL - 1))
+      : cellText(cell, view);
+  return [
+    head,
+    ...board.map((row, y) =>
+      `  ${pad("", 8)}${style("dim", pad(String(y), 2))} ${row.map((cell) => pad(text(cell), CELL)).join("")}`.trimEnd(),
+    ),
+  ];
 }
 
 /** How wide a cell of a board is drawn. */
@@ -90,11 +117,19 @@ function short(value: unknown): string {
 
 /** The result of a match that is over. */
 export function showOutcome(outcome: Outcome): void {
-  const args = Object.entries(outcome.args).map(([name, value]) => `${name}: ${short(value)}`).join(", ");
-  say(outcome.unfinished ? style("yellow", `unfinished: "${outcome.ending}" is not written yet`) : style("bold", `ending ${outcome.ending}${args ? ` (${args})` : ""}`));
+  const args = Object.entries(outcome.args)
+    .map(([name, value]) => `${name}: ${short(value)}`)
+    .join(", ");
+  say(
+    outcome.unfinished
+      ? style("yellow", `unfinished: "${outcome.ending}" is not written yet`)
+      : style("bold", `ending ${outcome.ending}${args ? ` (${args})` : ""}`),
+  );
   for (const { seat, result, rank, score } of outcome.results) {
     const colour = result === "win" ? "green" : result === "loss" ? "red" : "yellow";
-    say(`  ${pad(seat, 12)} ${style(colour, result)}${rank === undefined ? "" : `  rank ${rank}`}${score === undefined ? "" : `  score ${score}`}`);
+    say(
+      `  ${pad(seat, 12)} ${style(colour, result)}${rank === undefined ? "" : `  rank ${rank}`}${score === undefined ? "" : `  score ${score}`}`,
+    );
   }
 }
 
@@ -103,11 +138,16 @@ export function showOptions(options: readonly ActionOption[]): void {
   let number = 0;
   const width = Math.max(10, ...options.map((o) => signature(o).length)) + 2;
   for (const option of options) {
-    if (option.open) say(`  ${style("bold", String(++number))}  ${pad(signature(option), width)}${option.doc ? style("dim", option.doc) : ""}`.trimEnd());
+    if (option.open)
+      say(
+        `  ${style("bold", String(++number))}  ${pad(signature(option), width)}${option.doc ? style("dim", option.doc) : ""}`.trimEnd(),
+      );
     else say(style("dim", `  -  ${pad(signature(option), width)}${option.reason ?? ""}`).trimEnd());
   }
 }
 
 function signature(option: ActionOption): string {
-  return option.parameters.length === 0 ? option.action : `${option.action}(${option.parameters.map((p) => p.name).join(", ")})`;
+  return option.parameters.length === 0
+    ? option.action
+    : `${option.action}(${option.parameters.map((p) => p.name).join(", ")})`;
 }

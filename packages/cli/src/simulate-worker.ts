@@ -3,7 +3,11 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { compile, Runnable, simulate, type SimulateOptions } from "@zany/core";
 
-const { text, parts, options } = workerData as { text: string; parts: Readonly<Record<string, string>>; options: SimulateOptions };
+const { text, parts, options } = workerData as {
+  text: string;
+  parts: Readonly<Record<string, string>>;
+  options: SimulateOptions;
+};
 const EVERY = 25;
 const tally = simulate(new Runnable(compile(text, undefined, (path) => parts[path], { errorsOnly: true }).machine), {
   ...options,

@@ -4,7 +4,8 @@ import { styleText } from "node:util";
 
 type Style = "inverse" | "bold" | "dim" | "red" | "green" | "yellow" | "cyan";
 
-const coloured = process.stdout.isTTY === true && process.env["NO_COLOR"] === undefined && process.env["TERM"] !== "dumb";
+const coloured =
+  process.stdout.isTTY === true && process.env["NO_COLOR"] === undefined && process.env["TERM"] !== "dumb";
 
 /** Text in a style, or as it is when nobody would see the style. */
 export function style(format: Style, text: string): string {
@@ -40,7 +41,13 @@ export function count(n: number, noun: string, plural = `${noun}s`): string {
   return `${n} ${n === 1 ? noun : plural}`;
 }
 
-const UNITS: readonly (readonly [string, number])[] = [["d", 86_400_000], ["h", 3_600_000], ["m", 60_000], ["s", 1000], ["ms", 1]];
+const UNITS: readonly (readonly [string, number])[] = [
+  ["d", 86_400_000],
+  ["h", 3_600_000],
+  ["m", 60_000],
+  ["s", 1000],
+  ["ms", 1],
+];
 
 /** Milliseconds from a duration as the language writes it, such as `500ms` or `2s`; undefined for anything else. */
 export function millisecondsFrom(text: string): number | undefined {

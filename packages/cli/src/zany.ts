@@ -26,9 +26,12 @@ function collect(text: string, before: readonly string[]): readonly string[] {
 }
 
 const json = () => new Option("--json", "print one JSON value for programs");
-const service = () => new Option("--service <url>", "the service to talk to").env("ZANY_SERVICE").default("http://127.0.0.1:4747");
-const keyOption = () => new Option("--key <key>", "a seat's key; keys of matches begun here are known already").env("ZANY_KEY");
-const example = (command: Command, ...lines: string[]): Command => command.addHelpText("after", `\nExample:\n${lines.map((l) => `  $ ${l}`).join("\n")}`);
+const service = () =>
+  new Option("--service <url>", "the service to talk to").env("ZANY_SERVICE").default("http://127.0.0.1:4747");
+const keyOption = () =>
+  new Option("--key <key>", "a seat's key; keys of matches begun here are known already").env("ZANY_KEY");
+const example = (command: Command, ...lines: string[]): Command =>
+  command.addHelpText("after", `\nExample:\n${lines.map((l) => `  $ ${l}`).join("\n")}`);
 
 const program = new Command("zany")
   .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
@@ -38,16 +41,28 @@ const program = new Command("zany")
   .showSuggestionAfterError(true)
   .configureOutput({ outputError: (text, write) => write(text.replace(/^error: /, "zany: ")) })
   .exitOverride();
-program.addHelpText("after", "\nExit codes: 0 all is well, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany check --help");
-
-const add = (spec: string, description: string): Command => program.command(spec).description(description).exitOverride().configureOutput(program.configureOutput());
-
-example(add("check", "read machines and say what is wrong, and where").argument("<file...>", "machines to check").option("--fix", "carry out the fixes that are certain").addOption(json()), "zany check examples/kite-duel.zany", "zany check --fix my.zany").action(async (files, options) =>
-  finish((await work()).check(files, options)),
+program.addHelpText(
+  "after",
+  "\nExit codes: 0 all is well, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany check --help",
 );
 
+const add = (spec: string, description: string): Command =>
+  program.command(spec).description(description).exitOverride().configureOutput(program.configureOutput());
+
 example(
-  add("explain", "explain a message: what it means, a file that earns it, the same mended").argument("[name]", "the message's name; without, all names"),
+  add("check", "read machines and say what is wrong, and where")
+    .argument("<file...>", "machines to check")
+    .option("--fix", "carry out the fixes that are certain")
+    .addOption(json()),
+  "zany check examples/kite-duel.zany",
+  "zany check --fix my.zany",
+).action(async (files, options) => finish((await work()).check(files, options)));
+
+example(
+  add("explain", "explain a message: what it means, a file that earns it, the same mended").argument(
+    "[name]",
+    "the message's name; without, all names",
+  ),
   "zany explain endings-overlap",
 ).action(async (name) => finish((await work()).explain(name)));
 
@@ -60,9 +75,10 @@ example(
   "zany table examples/kite-duel.zany --state Turn",
 ).action(async (file, options) => finish((await work()).table(file, options)));
 
-example(add("outline", "list states, actions and data, one line each").argument("<file>", "the machine").addOption(json()), "zany outline examples/kite-duel.zany").action(async (file, options) =>
-  finish((await work()).outline(file, options)),
-);
+example(
+  add("outline", "list states, actions and data, one line each").argument("<file>", "the machine").addOption(json()),
+  "zany outline examples/kite-duel.zany",
+).action(async (file, options) => finish((await work()).outline(file, options)));
 
 example(
   add("diagram", "draw a machine, as SVG or as text for drawing tools")
@@ -74,17 +90,24 @@ example(
 ).action(async (file, options) => finish((await work()).diagram(file, options)));
 
 example(
-  add("lsp", "answer an editor: the Language Server Protocol over standard input and output").addOption(new Option("--stdio", "the only way there is").hideHelp()),
+  add("lsp", "answer an editor: the Language Server Protocol over standard input and output").addOption(
+    new Option("--stdio", "the only way there is").hideHelp(),
+  ),
   "zany lsp",
 ).action(async () => finish((await work()).lsp()));
 
 example(
-  add("format", "set machines in and space them, keeping every comment").argument("<file...>", "machines to format").option("--check", "change nothing; say which files would change"),
+  add("format", "set machines in and space them, keeping every comment")
+    .argument("<file...>", "machines to format")
+    .option("--check", "change nothing; say which files would change"),
   "zany format --check examples/*.zany",
 ).action(async (files, options) => finish((await work()).format(files, options)));
 
 example(
-  add("test", "run the tests that stand in machines").argument("<file...>", "machines to test").option("--only <text>", "run only tests whose words hold this text").addOption(json()),
+  add("test", "run the tests that stand in machines")
+    .argument("<file...>", "machines to test")
+    .option("--only <text>", "run only tests whose words hold this text")
+    .addOption(json()),
   'zany test examples/kite-duel.zany --only "ten days"',
 ).action(async (files, options) => finish((await work()).test(files, options)));
 
@@ -114,7 +137,10 @@ example(
 ).action(async (file, options) => finish((await work()).replay(file, options)));
 
 example(
-  add("verify", "replay logbooks on a machine and name the first step that differs").argument("<logbook...>", "logbooks to verify").requiredOption("--machine <file>", "the machine to replay them on").addOption(json()),
+  add("verify", "replay logbooks on a machine and name the first step that differs")
+    .argument("<logbook...>", "logbooks to verify")
+    .requiredOption("--machine <file>", "the machine to replay them on")
+    .addOption(json()),
   "zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany",
 ).action(async (files, options) => finish((await work()).verify(files, options)));
 
@@ -139,12 +165,23 @@ example(
   "zany serve --port 8080 --data fair-data",
 ).action(async (options) => finish((await work()).serve(options)));
 
-example(add("upload", "store a machine, or a logbook, in a service").argument("<file>", "a .zany or .jsonl file").addOption(service()).addOption(json()), "zany upload examples/kite-duel.zany").action(async (file, options) =>
-  finish((await work()).upload(file, options)),
-);
+example(
+  add("upload", "store a machine, or a logbook, in a service")
+    .argument("<file>", "a .zany or .jsonl file")
+    .addOption(service())
+    .addOption(json()),
+  "zany upload examples/kite-duel.zany",
+).action(async (file, options) => finish((await work()).upload(file, options)));
 
 const match = add("match", "begin, watch and play matches of a service");
-const addMatch = (spec: string, description: string): Command => match.command(spec).description(description).exitOverride().configureOutput(program.configureOutput()).addOption(service()).addOption(json());
+const addMatch = (spec: string, description: string): Command =>
+  match
+    .command(spec)
+    .description(description)
+    .exitOverride()
+    .configureOutput(program.configureOutput())
+    .addOption(service())
+    .addOption(json());
 
 example(
   addMatch("new", "begin a match and print a key for each seat")
@@ -161,11 +198,17 @@ example(
   "zany match new KiteDuel --bot south=careful",
 ).action(async (machine, options) => finish((await work()).matchNew(machine, options)));
 
-example(addMatch("list", "list matches, the newest first"), "zany match list").action(async (options) => finish((await work()).matchList(options)));
-
-example(addMatch("show", "show a match as a seat, or as a watcher").argument("<match>", "the match").option("--seat <seat>", "the seat to look from").addOption(keyOption()), "zany match show 7f3k2m9q --seat north").action(
-  async (id, options) => finish((await work()).matchShow(id, options)),
+example(addMatch("list", "list matches, the newest first"), "zany match list").action(async (options) =>
+  finish((await work()).matchList(options)),
 );
+
+example(
+  addMatch("show", "show a match as a seat, or as a watcher")
+    .argument("<match>", "the match")
+    .option("--seat <seat>", "the seat to look from")
+    .addOption(keyOption()),
+  "zany match show 7f3k2m9q --seat north",
+).action(async (id, options) => finish((await work()).matchShow(id, options)));
 
 example(
   addMatch("act", "take an action for a seat")
@@ -179,32 +222,58 @@ example(
 ).action(async (id, seat, action, args, options) => finish((await work()).matchAct(id, seat, action, args, options)));
 
 example(
-  addMatch("report", "report for the game").argument("<match>", "the match").argument("<report>", "the report").argument("[arguments...]", "its arguments, as name=value").addOption(keyOption()),
+  addMatch("report", "report for the game")
+    .argument("<match>", "the match")
+    .argument("<report>", "the report")
+    .argument("[arguments...]", "its arguments, as name=value")
+    .addOption(keyOption()),
   "zany match report 7f3k2m9q KitesLeft left=2",
 ).action(async (id, report, args, options) => finish((await work()).matchReport(id, report, args, options)));
 
 example(
-  addMatch("time", "move a clock that is moved by hand").argument("<match>", "the match").argument("[time]", "how far, such as 2s or 10m; without, to the next timer").addOption(keyOption()),
+  addMatch("time", "move a clock that is moved by hand")
+    .argument("<match>", "the match")
+    .argument("[time]", "how far, such as 2s or 10m; without, to the next timer")
+    .addOption(keyOption()),
   "zany match time 7f3k2m9q 10s",
 ).action(async (id, time, options) => finish((await work()).matchTime(id, time, options)));
 
-example(addMatch("join", "take an open seat").argument("<match>", "the match").argument("<seat>", "the seat"), "zany match join 7f3k2m9q south").action(async (id, seat, options) => finish((await work()).matchJoin(id, seat, options)));
-
-example(addMatch("leave", "leave a seat for good").argument("<match>", "the match").argument("<seat>", "the seat").addOption(keyOption()), "zany match leave 7f3k2m9q south").action(async (id, seat, options) =>
-  finish((await work()).matchLeave(id, seat, options)),
-);
+example(
+  addMatch("join", "take an open seat").argument("<match>", "the match").argument("<seat>", "the seat"),
+  "zany match join 7f3k2m9q south",
+).action(async (id, seat, options) => finish((await work()).matchJoin(id, seat, options)));
 
 example(
-  addMatch("bot", "let a bot play a seat, or give it back").argument("<match>", "the match").argument("<seat>", "the seat").argument("[bot]", "a policy of the machine, or random; without, a person plays again").addOption(keyOption()),
+  addMatch("leave", "leave a seat for good")
+    .argument("<match>", "the match")
+    .argument("<seat>", "the seat")
+    .addOption(keyOption()),
+  "zany match leave 7f3k2m9q south",
+).action(async (id, seat, options) => finish((await work()).matchLeave(id, seat, options)));
+
+example(
+  addMatch("bot", "let a bot play a seat, or give it back")
+    .argument("<match>", "the match")
+    .argument("<seat>", "the seat")
+    .argument("[bot]", "a policy of the machine, or random; without, a person plays again")
+    .addOption(keyOption()),
   "zany match bot 7f3k2m9q south careful",
 ).action(async (id, seat, bot, options) => finish((await work()).matchBot(id, seat, bot, options)));
 
-example(addMatch("watch", "follow a match as it is played").argument("<match>", "the match").option("--seat <seat>", "the seat to look from").addOption(keyOption()), "zany match watch 7f3k2m9q").action(async (id, options) =>
-  finish((await work()).matchWatch(id, options)),
-);
+example(
+  addMatch("watch", "follow a match as it is played")
+    .argument("<match>", "the match")
+    .option("--seat <seat>", "the seat to look from")
+    .addOption(keyOption()),
+  "zany match watch 7f3k2m9q",
+).action(async (id, options) => finish((await work()).matchWatch(id, options)));
 
 example(
-  addMatch("logbook", "download a match's logbook").argument("<match>", "the match").option("--out <file>", "write it to this file instead of printing it").option("--seat <seat>", "the seat to look from").addOption(keyOption()),
+  addMatch("logbook", "download a match's logbook")
+    .argument("<match>", "the match")
+    .option("--out <file>", "write it to this file instead of printing it")
+    .option("--seat <seat>", "the seat to look from")
+    .addOption(keyOption()),
   "zany match logbook 7f3k2m9q --out duel.jsonl",
 ).action(async (id, options) => finish((await work()).matchLogbook(id, options)));
 

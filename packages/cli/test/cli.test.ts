@@ -9,7 +9,12 @@ import { newFolder, type Running, ROOT, startService, ZANY } from "../../service
 const folder = newFolder();
 
 function zany(args: readonly string[], options: { input?: string; env?: Record<string, string> } = {}) {
-  const { stdout, stderr, status } = spawnSync(process.execPath, [ZANY, ...args], { cwd: ROOT, encoding: "utf8", input: options.input ?? "", env: { ...process.env, XDG_STATE_HOME: folder, ...options.env } });
+  const { stdout, stderr, status } = spawnSync(process.execPath, [ZANY, ...args], {
+    cwd: ROOT,
+    encoding: "utf8",
+    input: options.input ?? "",
+    env: { ...process.env, XDG_STATE_HOME: folder, ...options.env },
+  });
   return { out: stdout, err: stderr, code: status };
 }
 
@@ -24,52 +29,92 @@ const text = readFileSync(join(ROOT, DUEL), "utf8");
 
 describe("on files", () => {
   test("check: 0 and a summary, 1 and the messages, 2 for a file that is not there", () => {
-    expect(zany(["check", DUEL])).toEqual({ out: "examples/kite-duel.zany: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n", err: "", code: 0 });
+    expect(zany(["check", DUEL])).toEqual({
+      out: "examples/kite-duel.zany: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n",
+      err: "",
+      code: 0,
+    });
     const bad = file("bad.zany", text.replace("-> Judge", "-> Jugde"));
     const found = zany(["check", bad]);
     expect(found.code).toBe(1);
     expect(found.out).toContain('Did you mean "Judge"?');
-    expect(JSON.parse(zany(["check", bad, "--json"]).out)).toMatchObject([{ ok: false, messages: [{ name: "unknown-place", line: 52, column: 10 }] }]);
+    expect(JSON.parse(zany(["check", bad, "--json"]).out)).toMatchObject([
+      { ok: false, messages: [{ name: "unknown-place", line: 52, column: 10 }] },
+    ]);
     const missing = zany(["check", "nowhere.zany"]);
     expect([missing.code, missing.err]).toEqual([2, 'zany: Cannot read "nowhere.zany": there is no such file.\n']);
   });
 
   test("check --fix: mends what is certain, in every file, and says what it did", () => {
     const bad = file("fixable.zany", text.replace("-> Judge", "-> Jugde").replace("lift -= hit", "lfit -= hit"));
-    expect(zany(["check", "--fix", bad])).toEqual({ out: `fixed unknown-field at ${bad}:27: Write "lift"\nfixed unknown-place at ${bad}:52: Write "Judge"\n${bad}: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n`, err: "", code: 0 });
+    expect(zany(["check", "--fix", bad])).toEqual({
+      out: `fixed unknown-field at ${bad}:27: Write "lift"\nfixed unknown-place at ${bad}:52: Write "Judge"\n${bad}: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n`,
+      err: "",
+      code: 0,
+    });
     expect(readFileSync(bad, "utf8")).toBe(text);
   });
 
   test("explain: a page, all names, or what is near", () => {
-    expect(zany(["explain", "endings-overlap"]).out).toBe(readFileSync(join(ROOT, "docs/messages/endings-overlap.md"), "utf8"));
+    expect(zany(["explain", "endings-overlap"]).out).toBe(
+      readFileSync(join(ROOT, "docs/messages/endings-overlap.md"), "utf8"),
+    );
     expect(zany(["explain"]).out).toMatch(/^again-needed +An arrow to a state that is active here\.$/m);
-    expect(zany(["explain", "overlap"])).toMatchObject({ code: 2, err: 'zany: There is no message "overlap". Did you mean endings-overlap?\n' });
+    expect(zany(["explain", "overlap"])).toMatchObject({
+      code: 2,
+      err: 'zany: There is no message "overlap". Did you mean endings-overlap?\n',
+    });
   });
 
   test("table: where each action, signal and timer leads in a state, with reasons and origins", () => {
     const { out } = zany(["table", DUEL, "--state", "Turn"]);
-    for (const line of ['  mend        -> Judge  needs kites[me].tape > 0, else "no tape left"', "  Struck      heard  when amount >= 10  (from Lap)", "  time        after 10d: -> Lapsed(queue.first)", "  not open here: unpause"]) expect(out).toContain(line);
+    for (const line of [
+      '  mend        -> Judge  needs kites[me].tape > 0, else "no tape left"',
+      "  Struck      heard  when amount >= 10  (from Lap)",
+      "  time        after 10d: -> Lapsed(queue.first)",
+      "  not open here: unpause",
+    ])
+      expect(out).toContain(line);
     expect(zany(["table", "examples/kite-volleys.zany", "--state", "Flyer"]).out).toMatch(/KitesLeft +undecided/);
-    expect(zany(["table", DUEL, "--state", "Nope"])).toMatchObject({ code: 2, err: expect.stringContaining('There is no state "Nope"') });
+    expect(zany(["table", DUEL, "--state", "Nope"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('There is no state "Nope"'),
+    });
     const [head, ...rows] = zany(["table", DUEL, "--csv"]).out.split("\r\n");
     expect(head).toBe("state,within,turn,slash,brace,mend,cutLoose,pause,unpause,Left,Struck,conditions,time");
     expect(rows[0]).toContain('"-> Judge [needs kites[me].tape > 0, else ""no tape left""]"');
-    expect(JSON.parse(zany(["table", "examples/ferry-journey.zany", "--json"]).out).rows.find((r: { state: string }) => r.state === "Ours").cells[6][0].words).toBe("-> Away 60% or Theirs 40%");
+    expect(
+      JSON.parse(zany(["table", "examples/ferry-journey.zany", "--json"]).out).rows.find(
+        (r: { state: string }) => r.state === "Ours",
+      ).cells[6][0].words,
+    ).toBe("-> Away 60% or Theirs 40%");
   });
 
   test("outline and diagram: one line each; SVG and DOT from the same source, folded where asked", () => {
-    expect(zany(["outline", DUEL]).out).toMatch(/^ 36 {2}state Lap\n 45 {4}state Turn turn of queue\.first\n 49 {6}action slash \(target: seat\)$/m);
+    expect(zany(["outline", DUEL]).out).toMatch(
+      /^ 36 {2}state Lap\n 45 {4}state Turn turn of queue\.first\n 49 {6}action slash \(target: seat\)$/m,
+    );
     const svg = zany(["diagram", DUEL]).out;
     expect(svg).toMatch(/^<svg xmlns="http:\/\/www.w3.org\/2000\/svg"[\s\S]*<\/svg>\n$/);
-    for (const words of [">Judge<", ">slash, brace, mend<", ">wins winner, loses others<"]) expect(svg).toContain(words);
+    for (const words of [">Judge<", ">slash, brace, mend<", ">wins winner, loses others<"])
+      expect(svg).toContain(words);
     expect(zany(["diagram", DUEL, "--fold", "Lap"]).out).not.toContain(">Judge<");
-    expect(zany(["diagram", DUEL, "--out", join(folder, "no/such.svg")])).toMatchObject({ code: 2, err: expect.stringMatching(/^zany: Cannot write ".*": there is no such folder\.\n$/) });
+    expect(zany(["diagram", DUEL, "--out", join(folder, "no/such.svg")])).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/^zany: Cannot write ".*": there is no such folder\.\n$/),
+    });
     expect(zany(["diagram", DUEL, "--dot"]).out).toContain('subgraph "cluster Lap" {');
-    expect(zany(["diagram", DUEL, "--fold", "Turn"])).toMatchObject({ code: 2, err: 'zany: "Turn" has no inner states to fold.\n' });
+    expect(zany(["diagram", DUEL, "--fold", "Turn"])).toMatchObject({
+      code: 2,
+      err: 'zany: "Turn" has no inner states to fold.\n',
+    });
   });
 
   test("format: in place, or only says so; a formatted file stays as it is", () => {
-    expect(zany(["format", "--check", DUEL, "examples/stall-siege.zany"])).toMatchObject({ code: 0, out: "2 files well formatted\n" });
+    expect(zany(["format", "--check", DUEL, "examples/stall-siege.zany"])).toMatchObject({
+      code: 0,
+      out: "2 files well formatted\n",
+    });
     const messy = file("messy.zany", text.replaceAll("\n  ", "\n").replace("lap += 1", "lap+=1"));
     expect(zany(["format", "--check", messy])).toMatchObject({ code: 1, out: `would change  ${messy}\n` });
     expect(zany(["format", messy]).code).toBe(0);
@@ -80,34 +125,94 @@ describe("on files", () => {
     const failing = file("failing.zany", text.replace("north wins, south loses", "south wins"));
     const result = zany(["test", failing]);
     expect(result.code).toBe(1);
-    expect(result.out).toMatch(/FAIL {2}both are tired[\s\S]*"north slashes south for 13"[\s\S]*expected: south: win\n\s+came: {5}south: loss[\s\S]*1 test passed, 1 failed/);
-    expect(zany(["test", DUEL, "--only", "ten days"]).out).toBe("pass  nobody plays for ten days\n1 test passed, 0 failed\n");
+    expect(result.out).toMatch(
+      /FAIL {2}both are tired[\s\S]*"north slashes south for 13"[\s\S]*expected: south: win\n\s+came: {5}south: loss[\s\S]*1 test passed, 1 failed/,
+    );
+    expect(zany(["test", DUEL, "--only", "ten days"]).out).toBe(
+      "pass  nobody plays for ten days\n1 test passed, 0 failed\n",
+    );
   });
 
   test("play: two seats at one keyboard, refusals in words, a logbook at the end that verifies", () => {
     const log = join(folder, "played.jsonl");
-    const played = zany(["play", DUEL, "--seed", "abc", "--given", "kites.south.lift=5", "--save", log], { input: "slash target=north\n9\nfly\nsouth: brace\n1\n" });
+    const played = zany(["play", DUEL, "--seed", "abc", "--given", "kites.south.lift=5", "--save", log], {
+      input: "slash target=north\n9\nfly\nsouth: brace\n1\n",
+    });
     expect(played.code).toBe(0);
-    for (const line of ['"target" of "slash" cannot be north: that is your own kite. (badArgument)', "There is no number 9; they go from 1 to 5.", 'There is no action "fly". (unknownAction)', "It is north's turn. (notYourTurn)", "north slashes south for 12", "ending Flown (winner: north)"]) {
+    for (const line of [
+      '"target" of "slash" cannot be north: that is your own kite. (badArgument)',
+      "There is no number 9; they go from 1 to 5.",
+      'There is no action "fly". (unknownAction)',
+      "It is north's turn. (notYourTurn)",
+      "north slashes south for 12",
+      "ending Flown (winner: north)",
+    ]) {
       expect(played.out).toContain(line);
     }
-    expect(zany(["verify", log, "--machine", DUEL])).toMatchObject({ code: 0, out: expect.stringMatching(/^verified .* 1 step\n/) });
+    expect(zany(["verify", log, "--machine", DUEL])).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/^verified .* 1 step\n/),
+    });
     expect(zany(["replay", log, "--step", "1"]).out).toContain("change   /data/kites/south/lift = 0");
   });
 
   test("play: bots, a state to begin in, reports, time, watched data, signals; what is typed wrongly is said", () => {
-    const volleys = zany(["play", "examples/kite-volleys.zany", "--seed", "x", "--at", "Volley", "--with", "pattern=wall", "--given", "tears=3", "--watch", "Volley.left", "--bot", "flyer=cutter"], { input: "report KiteStruck\nwait 5x\nwait 5s\nreport KitesLeft two\nreport KitesLeft left=0\nperson flyer\nq\n" });
+    const volleys = zany(
+      [
+        "play",
+        "examples/kite-volleys.zany",
+        "--seed",
+        "x",
+        "--at",
+        "Volley",
+        "--with",
+        "pattern=wall",
+        "--given",
+        "tears=3",
+        "--watch",
+        "Volley.left",
+        "--bot",
+        "flyer=cutter",
+      ],
+      {
+        input: "report KiteStruck\nwait 5x\nwait 5s\nreport KitesLeft two\nreport KitesLeft left=0\nperson flyer\nq\n",
+      },
+    );
     expect(volleys.code).toBe(0);
-    for (const line of ["tears      4 of 12", "signal KiteStruck from 36:8: heard by Volley (69:3)", '"5x" is no time', "next timer in 15s", "(badArgument)", "watch Volley.left = 3", "signal KitesLeft(0) from 37:8: heard by Volley (70:3)", "flyer (cutter): patch", "watch Volley.left = not there now"]) expect(volleys.out).toContain(line);
-    const siege = zany(["play", "examples/market-siege.zany", "--seed", "y"], { input: "select\nwalk 3,3\nwalk 3,2\nhold\nq\n" });
-    for (const line of ["port0", '"goal" of "walk" cannot be 3,3', "Turn > Walked", "turn: blues"]) expect(siege.out).toContain(line);
-    expect(zany(["play", DUEL, "--bot", "south=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining("careful, random") });
+    for (const line of [
+      "tears      4 of 12",
+      "signal KiteStruck from 36:8: heard by Volley (69:3)",
+      '"5x" is no time',
+      "next timer in 15s",
+      "(badArgument)",
+      "watch Volley.left = 3",
+      "signal KitesLeft(0) from 37:8: heard by Volley (70:3)",
+      "flyer (cutter): patch",
+      "watch Volley.left = not there now",
+    ])
+      expect(volleys.out).toContain(line);
+    const siege = zany(["play", "examples/market-siege.zany", "--seed", "y"], {
+      input: "select\nwalk 3,3\nwalk 3,2\nhold\nq\n",
+    });
+    for (const line of ["port0", '"goal" of "walk" cannot be 3,3', "Turn > Walked", "turn: blues"])
+      expect(siege.out).toContain(line);
+    expect(zany(["play", DUEL, "--bot", "south=carefull"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("careful, random"),
+    });
     expect(zany(["play", DUEL, "--at", "Trun"])).toMatchObject({ code: 2, err: expect.stringContaining("Trun") });
   });
 
   test("play, in a terminal: a cell is picked on the board with arrow keys", () => {
     const keys = ["sail\\r", "\\033[B", "\\033[C", "\\r", "q\\r"].map((key) => `sleep 0.6; printf '${key}'`).join("; ");
-    const { stdout } = spawnSync("sh", ["-c", `(sleep 1; ${keys}; sleep 0.6) | script -qec "${process.execPath} ${ZANY} play examples/ferry-journey.zany --seed a" /dev/null`], { cwd: ROOT, encoding: "utf8", env: { ...process.env, TERM: "xterm" } });
+    const { stdout } = spawnSync(
+      "sh",
+      [
+        "-c",
+        `(sleep 1; ${keys}; sleep 0.6) | script -qec "${process.execPath} ${ZANY} play examples/ferry-journey.zany --seed a" /dev/null`,
+      ],
+      { cwd: ROOT, encoding: "utf8", env: { ...process.env, TERM: "xterm" } },
+    );
     expect(stdout).toContain("arrow keys and Enter, or type x,y:");
     expect(stdout).toMatch(/place {6}1,4/);
   });
@@ -116,11 +221,16 @@ describe("on files", () => {
     const logs = ["examples/logbooks/kite-duel-06.jsonl", "examples/logbooks/kite-duel-07.jsonl"];
     const verified = zany(["verify", ...logs, "--machine", DUEL]);
     expect(verified.code).toBe(1);
-    expect(verified.out).toContain("diverged   examples/logbooks/kite-duel-07.jsonl  at step 6 (line 8): south mend, played on another version of the rules\n             /data/kites/south/lift: written 26, came 30\n");
+    expect(verified.out).toContain(
+      "diverged   examples/logbooks/kite-duel-07.jsonl  at step 6 (line 8): south mend, played on another version of the rules\n             /data/kites/south/lift: written 26, came 30\n",
+    );
     expect(verified.out).toContain("1 logbook verified, 1 not");
     const replayed = zany(["replay", logs[1] as string, "--machine", DUEL]);
     expect([replayed.code, replayed.out.includes("goes another way from here")]).toEqual([1, true]);
-    expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject([{ verdict: { kind: "verified" } }, { verdict: { kind: "diverged", step: 6 } }]);
+    expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject([
+      { verdict: { kind: "verified" } },
+      { verdict: { kind: "diverged", step: 6 } },
+    ]);
   });
 
   test("simulate: the same counts for a seed on any number of cores; policies matter", () => {
@@ -128,27 +238,61 @@ describe("on files", () => {
     const one = run("--cores", "1");
     expect(one.code).toBe(0);
     expect(run("--cores", "3").out).toBe(one.out);
-    const tally = JSON.parse(one.out) as { matches: number; endings: Record<string, number>; lengths: Record<string, number>; results: Record<string, Record<string, number>> };
+    const tally = JSON.parse(one.out) as {
+      matches: number;
+      endings: Record<string, number>;
+      lengths: Record<string, number>;
+      results: Record<string, Record<string, number>>;
+    };
     expect(tally.matches).toBe(60);
-    for (const counts of [tally.endings, tally.lengths, tally.results["north"] ?? {}]) expect(Object.values(counts).reduce((a, b) => a + b)).toBe(60);
+    for (const counts of [tally.endings, tally.lengths, tally.results["north"] ?? {}])
+      expect(Object.values(counts).reduce((a, b) => a + b)).toBe(60);
     const careful = JSON.parse(run("--policy", "north=careful").out) as typeof tally;
     expect(careful.results["north"]?.["win"]).toBeGreaterThan(tally.results["north"]?.["win"] ?? 60);
     const told = zany(["simulate", DUEL, "--matches", "20"]).out;
-    expect(told).toMatch(/20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: BothDown, Lapsed[\s\S]*win[\s\S]*north[\s\S]*steps/);
-    expect(zany(["simulate", DUEL, "--matches", "0"])).toMatchObject({ code: 2, err: expect.stringContaining("at least 1") });
-    expect(zany(["simulate", DUEL, "--policy", "north=carefull"])).toMatchObject({ code: 2, err: expect.stringContaining('There is no policy "carefull"; there are careful, random.') });
+    expect(told).toMatch(
+      /20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: BothDown, Lapsed[\s\S]*win[\s\S]*north[\s\S]*steps/,
+    );
+    expect(zany(["simulate", DUEL, "--matches", "0"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("at least 1"),
+    });
+    expect(zany(["simulate", DUEL, "--policy", "north=carefull"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('There is no policy "carefull"; there are careful, random.'),
+    });
   });
 
   test("a reader that stops early gets no stack trace", () => {
-    const { stderr, stdout } = spawnSync("sh", ["-c", `${process.execPath} ${ZANY} replay examples/logbooks/kite-duel-01.jsonl | head -1`], { cwd: ROOT, encoding: "utf8" });
+    const { stderr, stdout } = spawnSync(
+      "sh",
+      ["-c", `${process.execPath} ${ZANY} replay examples/logbooks/kite-duel-01.jsonl | head -1`],
+      { cwd: ROOT, encoding: "utf8" },
+    );
     expect([stdout.split("\n").length, stderr]).toEqual([2, ""]);
   });
 
   test("used wrongly: 2, what is wrong, and a hint; help has an example for every command", () => {
     expect(zany(["chekc"])).toMatchObject({ code: 2, err: expect.stringContaining("Did you mean check?") });
     expect(zany(["verify", "x.jsonl"])).toMatchObject({ code: 2, err: expect.stringContaining("--machine") });
-    for (const command of ["check", "format", "test", "play", "replay", "verify", "simulate", "serve", "upload", ...["new", "list", "show", "act", "report", "time", "join", "leave", "bot", "watch", "logbook"].map((c) => `match ${c}`)]) {
-      expect(zany([...command.split(" "), "--help"]), command).toMatchObject({ code: 0, out: expect.stringContaining(`$ zany ${command}`) });
+    for (const command of [
+      "check",
+      "format",
+      "test",
+      "play",
+      "replay",
+      "verify",
+      "simulate",
+      "serve",
+      "upload",
+      ...["new", "list", "show", "act", "report", "time", "join", "leave", "bot", "watch", "logbook"].map(
+        (c) => `match ${c}`,
+      ),
+    ]) {
+      expect(zany([...command.split(" "), "--help"]), command).toMatchObject({
+        code: 0,
+        out: expect.stringContaining(`$ zany ${command}`),
+      });
     }
     expect(zany(["--help"]).out).toContain("Exit codes");
   });
@@ -165,11 +309,22 @@ describe("with a service", () => {
   test("upload, new, show, act, watch, list, logbook", () => {
     expect(at(["upload", DUEL]).out).toMatch(/^KiteDuel@1 is stored as [0-9a-f]{12}\.\n$/);
     const bad = file("worse.zany", text.replace("-> Judge", "-> Jugde"));
-    expect(at(["upload", bad])).toMatchObject({ code: 1, out: expect.stringContaining("worse.zany:52:10 error unknown-place") });
-    const { id } = JSON.parse(at(["match", "new", "KiteDuel", "--given", "kites.north.pace=20", "--json"]).out) as { id: string };
+    expect(at(["upload", bad])).toMatchObject({
+      code: 1,
+      out: expect.stringContaining("worse.zany:52:10 error unknown-place"),
+    });
+    const { id } = JSON.parse(at(["match", "new", "KiteDuel", "--given", "kites.north.pace=20", "--json"]).out) as {
+      id: string;
+    };
     expect(at(["match", "show", id, "--seat", "north"]).out).toContain("turn: north");
-    expect(at(["match", "act", id, "south", "brace"])).toMatchObject({ code: 1, out: "It is north's turn. (notYourTurn)\n" });
-    expect(at(["match", "act", id, "north", "slash", "target=south"])).toMatchObject({ code: 0, out: expect.stringContaining("step 1") });
+    expect(at(["match", "act", id, "south", "brace"])).toMatchObject({
+      code: 1,
+      out: "It is north's turn. (notYourTurn)\n",
+    });
+    expect(at(["match", "act", id, "north", "slash", "target=south"])).toMatchObject({
+      code: 0,
+      out: expect.stringContaining("step 1"),
+    });
     expect(at(["match", "act", id, "south", "cutLoose"]).code).toBe(0);
     expect(at(["match", "watch", id]).out).toContain("ending Flown (winner: north)");
     expect(at(["match", "list"]).out).toMatch(new RegExp(`^${id}  KiteDuel@1 .*Flown: north win, south loss`));
@@ -188,8 +343,14 @@ describe("with a service", () => {
     expect(at(["match", "report", volley, "KitesLeft", "left=2"]).out).toContain("Volley.left 2 of 20");
     expect(at(["match", "time", volley, "5s"]).out).toContain("next timer in 15s");
     expect(at(["match", "time", volley]).out).toContain("turn: flyer");
-    expect(at(["match", "report", volley, "KitesRight"])).toMatchObject({ code: 1, out: expect.stringContaining("unknownReport") });
-    expect(at(["match", "time", volley, "soon"])).toMatchObject({ code: 2, err: expect.stringContaining("is no time") });
+    expect(at(["match", "report", volley, "KitesRight"])).toMatchObject({
+      code: 1,
+      out: expect.stringContaining("unknownReport"),
+    });
+    expect(at(["match", "time", volley, "soon"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("is no time"),
+    });
     const trails = begun("LanternTrails", "--seats", "3", "--open", "runner3");
     expect(at(["match", "join", trails, "runner3"]).out).toContain("runner3");
     expect(at(["match", "bot", trails, "runner1", "wide"]).code).toBe(0);
@@ -199,8 +360,14 @@ describe("with a service", () => {
   });
 
   test("a service that is not there, and a port that is taken, are named", () => {
-    expect(zany(["match", "list", "--service", "http://127.0.0.1:9"])).toMatchObject({ code: 2, err: expect.stringContaining("No service answers at http://127.0.0.1:9") });
+    expect(zany(["match", "list", "--service", "http://127.0.0.1:9"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("No service answers at http://127.0.0.1:9"),
+    });
     const port = new URL(service.address).port;
-    expect(zany(["serve", "--port", port, "--data", newFolder()])).toMatchObject({ code: 2, err: expect.stringContaining(`Port ${port} on 127.0.0.1 is taken`) });
+    expect(zany(["serve", "--port", port, "--data", newFolder()])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining(`Port ${port} on 127.0.0.1 is taken`),
+    });
   });
 });

@@ -16,7 +16,13 @@ beforeAll(() => {
   copyFileSync(join(ROOT, "examples/kite-duel.zany"), file);
   const out = join(folder, "answers.jsonl");
   execFileSync("nvim", ["--headless", "-u", "NONE", "-c", `luafile ${join(import.meta.dirname, "editor.lua")}`, file], {
-    env: { ...process.env, ZANY: join(ROOT, "dist/cli/zany.cjs"), ZANY_OUT: out, XDG_STATE_HOME: folder, XDG_DATA_HOME: folder },
+    env: {
+      ...process.env,
+      ZANY: join(ROOT, "dist/cli/zany.cjs"),
+      ZANY_OUT: out,
+      XDG_STATE_HOME: folder,
+      XDG_DATA_HOME: folder,
+    },
     stdio: "ignore",
     timeout: 60_000,
   });
@@ -29,7 +35,15 @@ beforeAll(() => {
 describe("in the editor", () => {
   test("messages come while typing and go when the fix is taken", () => {
     expect(answer("well")).toEqual([]);
-    expect(answer("misspelt")).toEqual([{ line: 27, column: 17, code: "unknown-field", severity: 1, message: 'Kite has no field "lfit".\nDid you mean "lift"?' }]);
+    expect(answer("misspelt")).toEqual([
+      {
+        line: 27,
+        column: 17,
+        code: "unknown-field",
+        severity: 1,
+        message: 'Kite has no field "lfit".\nDid you mean "lift"?',
+      },
+    ]);
     expect(answer("fixes")).toEqual(['Write "lift"']);
     expect(answer("mended")).toBe(true);
     expect(answer("well again")).toEqual([]);
@@ -38,7 +52,15 @@ describe("in the editor", () => {
   test("completion knows the place: fields after a dot, places after an arrow, open names only", () => {
     expect(answer("after a dot")).toEqual(["braced", "guard", "gust", "lift", "pace", "pull", "tape"]);
     expect(answer("names")).toEqual(["shield"]);
-    expect(answer<string[]>("after an arrow").slice(0, 7)).toEqual(["BothDown", "Flown", "Judge", "Lap", "Lapsed", "Paused", "Turn"]);
+    expect(answer<string[]>("after an arrow").slice(0, 7)).toEqual([
+      "BothDown",
+      "Flown",
+      "Judge",
+      "Lap",
+      "Lapsed",
+      "Paused",
+      "Turn",
+    ]);
     expect(answer("after an arrow")).toContain("stay");
   });
 
@@ -46,7 +68,10 @@ describe("in the editor", () => {
     expect(answer("hover")).toBe("```zany\nshield(s: seat): int\n```\n\nA function.");
     expect(answer("definition")).toEqual([23]);
     expect(answer("references")).toEqual([20, 29, 77]);
-    expect(answer("signature")).toMatchObject({ activeParameter: 1, signatures: [{ label: "strike(source: seat, target: seat, force: int)" }] });
+    expect(answer("signature")).toMatchObject({
+      activeParameter: 1,
+      signatures: [{ label: "strike(source: seat, target: seat, force: int)" }],
+    });
   });
 
   test("the outline holds states within states, and formatting mends a line", () => {

@@ -102,7 +102,10 @@ export class ZanyClient {
   }
 
   /** Stores a machine and the files it includes. One that does not compile is a problem 422 with `messages`. */
-  addMachine(text: string, parts: Readonly<Record<string, string>> = {}): Promise<StoredMachine & { readonly messages: readonly MessageInfo[] }> {
+  addMachine(
+    text: string,
+    parts: Readonly<Record<string, string>> = {},
+  ): Promise<StoredMachine & { readonly messages: readonly MessageInfo[] }> {
     return this.json("POST", "/api/machines", { body: { text, parts } });
   }
 
@@ -128,7 +131,10 @@ export class ZanyClient {
    * @param request a name of one's own for this request, so that sending it twice does no harm
    */
   act(id: string, key: string, action: string, args: Arguments, step: number, request?: string): Promise<SeenMatch> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/actions`, { key, body: { action, args, step, ...(request !== undefined && { request }) } });
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/actions`, {
+      key,
+      body: { action, args, step, ...(request !== undefined && { request }) },
+    });
   }
 
   /** What is open for an action with the arguments chosen so far. */
@@ -138,12 +144,18 @@ export class ZanyClient {
 
   /** Reports for the game. @param key the game's own */
   report(id: string, key: string, report: string, args: Arguments, request?: string): Promise<SeenMatch> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/reports`, { key, body: { report, args, ...(request !== undefined && { request }) } });
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/reports`, {
+      key,
+      body: { report, args, ...(request !== undefined && { request }) },
+    });
   }
 
   /** Moves a clock that is moved by hand. @param by milliseconds; without, to the next timer */
   moveClock(id: string, key: string, by?: number): Promise<SeenMatch> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/time`, { key, body: by === undefined ? {} : { by } });
+    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/time`, {
+      key,
+      body: by === undefined ? {} : { by },
+    });
   }
 
   /** Takes an open seat. Its key is told this once. */
@@ -158,14 +170,20 @@ export class ZanyClient {
 
   /** Gives a seat to a bot, or with null back to people. @param key the seat's or the game's */
   setBot(id: string, key: string, seat: string, bot: string | null): Promise<SeenMatch> {
-    return this.json("PUT", `/api/matches/${encodeURIComponent(id)}/bots/${encodeURIComponent(seat)}`, { key, body: { bot } });
+    return this.json("PUT", `/api/matches/${encodeURIComponent(id)}/bots/${encodeURIComponent(seat)}`, {
+      key,
+      body: { bot },
+    });
   }
 
   matchLogbook(id: string, key?: string): Promise<string> {
     return this.text("GET", `/api/matches/${encodeURIComponent(id)}/logbook`, { key });
   }
 
-  /** Follows a match: its steps as they are taken, each followed by what is to be seen now. Goes on by itself after a lost connection. */
+  /**
+   * Follows a match: its steps as they are taken, each followed by what is to be seen now. Goes on by itself after a
+   * lost connection.
+   */
   follow(id: string, options: FollowOptions = {}): AsyncGenerator<MatchEvent> {
     return followMatch(`${this.base}/api/matches/${encodeURIComponent(id)}/events`, options);
   }
@@ -185,7 +203,9 @@ export class ZanyClient {
   }
 
   verifyLogbook(id: string, machine?: string): Promise<VerifiedLogbook> {
-    return this.json("POST", `/api/logbooks/${encodeURIComponent(id)}/verify`, { body: machine === undefined ? {} : { machine } });
+    return this.json("POST", `/api/logbooks/${encodeURIComponent(id)}/verify`, {
+      body: machine === undefined ? {} : { machine },
+    });
   }
 
   // ---- how -------------------------------------------------------------------------------------
@@ -208,7 +228,11 @@ export class ZanyClient {
     try {
       response = await fetch(`${this.base}${path}`, { method, headers, ...(body !== undefined && { body }) });
     } catch {
-      throw new ServiceProblem(0, "noService", `No service answers at ${this.base || "this address"}. Start one with: zany serve`);
+      throw new ServiceProblem(
+        0,
+        "noService",
+        `No service answers at ${this.base || "this address"}. Start one with: zany serve`,
+      );
     }
     if (!response.ok) throw await problemOf(response);
     return response;

@@ -24,7 +24,10 @@ export interface SeenMatch {
 }
 
 /** A step that was taken, or what is to be seen after the steps so far. */
-export type MatchEvent = { readonly kind: "step"; readonly line: StepLine } | { readonly kind: "now"; readonly match: SeenMatch } | { readonly kind: "away"; readonly words: string };
+export type MatchEvent =
+  | { readonly kind: "step"; readonly line: StepLine }
+  | { readonly kind: "now"; readonly match: SeenMatch }
+  | { readonly kind: "away"; readonly words: string };
 
 export interface FollowOptions {
   /** A seat's key; without, one follows as a watcher. */
@@ -66,11 +69,18 @@ export async function* followMatch(url: string, options: FollowOptions): AsyncGe
   }
 }
 
-async function* connect(url: string, options: FollowOptions, last: number | undefined): AsyncGenerator<EventSourceMessage> {
+async function* connect(
+  url: string,
+  options: FollowOptions,
+  last: number | undefined,
+): AsyncGenerator<EventSourceMessage> {
   const headers: Record<string, string> = { Accept: "text/event-stream" };
   if (options.key !== undefined) headers["Authorization"] = `Bearer ${options.key}`;
   if (last !== undefined && last >= 0) headers["Last-Event-ID"] = String(last);
-  const response = await fetch(last === -1 ? `${url}?from=0` : url, { headers, ...(options.signal && { signal: options.signal }) });
+  const response = await fetch(last === -1 ? `${url}?from=0` : url, {
+    headers,
+    ...(options.signal && { signal: options.signal }),
+  });
   if (!response.ok || !response.body) throw await problemOf(response);
   const waiting: EventSourceMessage[] = [];
   const parser = createParser({ onEvent: (event) => waiting.push(event) });

@@ -17,8 +17,17 @@ export class ServiceProblem extends Error {
 export async function problemOf(response: Response): Promise<ServiceProblem> {
   try {
     const document = (await response.json()) as Record<string, unknown>;
-    return new ServiceProblem(response.status, String(document["code"] ?? "unknown"), String(document["detail"] ?? response.statusText), document);
+    return new ServiceProblem(
+      response.status,
+      String(document["code"] ?? "unknown"),
+      String(document["detail"] ?? response.statusText),
+      document,
+    );
   } catch {
-    return new ServiceProblem(response.status, "unknown", `The service answered ${response.status} ${response.statusText}.`);
+    return new ServiceProblem(
+      response.status,
+      "unknown",
+      `The service answered ${response.status} ${response.statusText}.`,
+    );
   }
 }

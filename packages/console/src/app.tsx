@@ -74,7 +74,11 @@ function Tab({ href, at, children }: { href: string; at: readonly string[]; chil
   const [location] = useLocation();
   const here = location === href || at.some((prefix) => location.startsWith(prefix));
   return (
-    <Link href={href} aria-current={here ? "page" : undefined} className={`rounded px-3 py-1.5 ${here ? "bg-sea-wash font-medium text-sea" : "text-soft hover:bg-sunken"}`}>
+    <Link
+      href={href}
+      aria-current={here ? "page" : undefined}
+      className={`rounded px-3 py-1.5 ${here ? "bg-sea-wash font-medium text-sea" : "text-soft hover:bg-sunken"}`}
+    >
       {children}
     </Link>
   );

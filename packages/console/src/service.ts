@@ -7,7 +7,9 @@ export const client = new ZanyClient();
 
 /** Compiles a stored machine with the files it includes. */
 export function compileStored({ text, parts }: StoredMachine): Compilation {
-  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), { errorsOnly: true });
+  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
+    errorsOnly: true,
+  });
 }
 
 /** Under this name the game's own key stands among the seats'. */
@@ -17,7 +19,10 @@ const keep = (match: string): string => `zany.keys.${match}`;
 
 /** Keeps keys of a match beside those kept before: of seats, and of the game itself. */
 export function keepKeys(match: string, keys: Readonly<Record<string, string>>, game?: string): void {
-  localStorage.setItem(keep(match), JSON.stringify({ ...kept(match), ...keys, ...(game !== undefined && { [GAME]: game }) }));
+  localStorage.setItem(
+    keep(match),
+    JSON.stringify({ ...kept(match), ...keys, ...(game !== undefined && { [GAME]: game }) }),
+  );
 }
 
 /** The keys this browser holds for a match, by seat. */

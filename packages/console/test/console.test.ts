@@ -4,7 +4,15 @@ import { type BrowserContext, chromium, type Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { newFolder, type Running, startService } from "../../service/test/running.js";
 
-const FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync"];
+const FLAGS = [
+  "--no-sandbox",
+  "--disable-gpu",
+  "--disable-quic",
+  "--no-first-run",
+  "--disable-background-networking",
+  "--disable-component-update",
+  "--disable-sync",
+];
 
 let service: Running;
 let browser: BrowserContext;
@@ -14,7 +22,12 @@ const complaints: string[] = [];
 
 beforeAll(async () => {
   service = await startService(newFolder(), "--demo");
-  browser = await chromium.launchPersistentContext(newFolder(), { headless: true, executablePath: "/usr/bin/chromium", viewport: { width: 1280, height: 800 }, args: FLAGS });
+  browser = await chromium.launchPersistentContext(newFolder(), {
+    headless: true,
+    executablePath: "/usr/bin/chromium",
+    viewport: { width: 1280, height: 800 },
+    args: FLAGS,
+  });
   browser.setDefaultTimeout(15_000);
 });
 afterAll(async () => {
@@ -25,7 +38,10 @@ beforeEach(async () => {
   page = await browser.newPage();
   page.on("pageerror", (error) => complaints.push(error.message));
   // A refused action is an answer with status 409, which the browser notes too.
-  page.on("console", (message) => message.type() === "error" && !message.text().includes("409") && complaints.push(message.text()));
+  page.on(
+    "console",
+    (message) => message.type() === "error" && !message.text().includes("409") && complaints.push(message.text()),
+  );
 });
 afterEach(async () => {
   await page.close();
@@ -56,7 +72,20 @@ describe("a machine", () => {
     await page.getByText("KiteDuel is well: 4 states, 6 actions, 3 endings, 2 tests.").waitFor();
     await diagram().waitFor();
     const words = (await diagram().textContent()) ?? "";
-    for (const word of ["Lap", "Turn", "Judge", "Paused", "Flown", "BothDown", "slash, brace, mend", "after 10d", "queue.empty", "returns: unpause, after 2d", "anywhere"]) expect(words).toContain(word);
+    for (const word of [
+      "Lap",
+      "Turn",
+      "Judge",
+      "Paused",
+      "Flown",
+      "BothDown",
+      "slash, brace, mend",
+      "after 10d",
+      "queue.empty",
+      "returns: unpause, after 2d",
+      "anywhere",
+    ])
+      expect(words).toContain(word);
   });
 
   test("tells a mistake at its line while it is typed, redraws, and can be stored when it is mended", async () => {
@@ -64,10 +93,14 @@ describe("a machine", () => {
     const editor = page.getByRole("textbox", { name: "The machine's text" });
     await editor.click();
     await page.keyboard.press("Control+a");
-    await page.keyboard.insertText("machine Ferry\nseats bow\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  action moor -> Harbor\n}\n\nending Harbour { draws all }\n");
+    await page.keyboard.insertText(
+      "machine Ferry\nseats bow\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  action moor -> Harbor\n}\n\nending Harbour { draws all }\n",
+    );
     const message = page.getByRole("list", { name: "Messages" }).getByRole("button", { name: /line/ });
     await message.waitFor();
-    expect(await message.textContent()).toBe('line 8There is no state, overlay or ending "Harbor". Did you mean "Harbour"?');
+    expect(await message.textContent()).toBe(
+      'line 8There is no state, overlay or ending "Harbor". Did you mean "Harbour"?',
+    );
     expect(await page.getByRole("button", { name: "Store version" }).isDisabled()).toBe(true);
     await message.click();
     for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowRight");
@@ -91,7 +124,15 @@ describe("a machine", () => {
     await page.getByRole("tab", { name: "Table" }).click();
     const row = page.getByRole("row", { name: /^Turn/ });
     const cells = (await row.textContent()) ?? "";
-    for (const words of ["in Lap; turn of queue.first", "-> Judge", 'needs kites[me].tape > 0, else "no tape left"', "by anyone", "from the machine", "after 10d"]) expect(cells).toContain(words);
+    for (const words of [
+      "in Lap; turn of queue.first",
+      "-> Judge",
+      'needs kites[me].tape > 0, else "no tape left"',
+      "by anyone",
+      "from the machine",
+      "after 10d",
+    ])
+      expect(cells).toContain(words);
   });
 
   test("helps in the editor: completion, hover, a fix by a click, jumping, listing and renaming", async () => {
@@ -100,15 +141,23 @@ describe("a machine", () => {
     await page.getByText("Untitled is well").waitFor();
     await editor.click();
     await page.keyboard.press("Control+a");
-    await page.keyboard.insertText("machine Ferry\nseats bow\n\ndata { knots: int 0..9 = 3 }\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  when knots == 9 -> Harbour\n  action row { knts += 1 } -> stay\n  action moor -> ");
-    await page.getByRole("option", { name: /^Harbour|^Sail/ }).first().waitFor();
+    await page.keyboard.insertText(
+      "machine Ferry\nseats bow\n\ndata { knots: int 0..9 = 3 }\n\nstart Sail\n\nstate Sail {\n  turn of bow\n  when knots == 9 -> Harbour\n  action row { knts += 1 } -> stay\n  action moor -> ",
+    );
+    await page
+      .getByRole("option", { name: /^Harbour|^Sail/ })
+      .first()
+      .waitFor();
     await page.keyboard.type("Har");
     await page.keyboard.press("Escape");
     await page.keyboard.insertText("bour\n}\n\nending Harbour { draws all }\n");
     const messages = page.getByRole("list", { name: "Messages" });
     await messages.getByText('There is no value "knts". Did you mean "knots"?').waitFor();
     await messages.getByRole("button", { name: "Explain" }).click();
-    await page.getByRole("region", { name: "About unknown-value" }).getByText("A value that is not declared.").waitFor();
+    await page
+      .getByRole("region", { name: "About unknown-value" })
+      .getByText("A value that is not declared.")
+      .waitFor();
     await messages.getByRole("button", { name: 'Write "knots"' }).click();
     await page.getByText("Ferry is well").waitFor();
     // A place is shown, listed and renamed from where it is used.
@@ -174,7 +223,10 @@ describe("a match", () => {
     const [first, second] = await seatOnTurn();
     const other = await browser.newPage();
     await other.goto(page.url());
-    await other.getByRole("region", { name: first, exact: true }).getByRole("button", { name: "brace", exact: true }).click();
+    await other
+      .getByRole("region", { name: first, exact: true })
+      .getByRole("button", { name: "brace", exact: true })
+      .click();
     await seatPanel(second).getByText("on turn").waitFor();
     await other.evaluate(() => localStorage.clear());
     await other.reload();
@@ -227,7 +279,8 @@ describe("beginning a match another way", () => {
     await seatPanel("north").getByLabel("Who plays north").selectOption("bot careful");
     await seatPanel("south").getByLabel("Who plays south").selectOption("bot careful");
     await page.getByRole("list").filter({ hasText: "begin" }).getByRole("listitem").nth(4).waitFor();
-    for (const seat of ["north", "south"]) await seatPanel(seat).getByLabel(`Who plays ${seat}`).selectOption("a person");
+    for (const seat of ["north", "south"])
+      await seatPanel(seat).getByLabel(`Who plays ${seat}`).selectOption("a person");
     await expect.poll(() => seatPanel("north").getByLabel("Who plays north").inputValue()).toBe("");
   });
 
@@ -252,7 +305,10 @@ describe("logbooks", () => {
     await page.getByRole("button", { name: "Verify all with the newest rules" }).click();
     await page.getByText("32 verified, 2 not").waitFor();
     await page.getByRole("link", { name: "diverged at step 6" }).first().click();
-    await page.getByRole("alert").getByText("Goes another way at step 6, south mend: /data/kites/south/lift was 26, came 30").waitFor();
+    await page
+      .getByRole("alert")
+      .getByText("Goes another way at step 6, south mend: /data/kites/south/lift was 26, came 30")
+      .waitFor();
     expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("6");
     await page.getByRole("combobox").selectOption({ label: "1 (its own)" });
     await page.getByText("of 28").waitFor();
@@ -271,7 +327,9 @@ describe("logbooks", () => {
     const rows = page.getByRole("list", { name: "Steps" }).getByRole("button");
     const slash = (await rows.allTextContents()).findIndex((row) => row.includes("slash"));
     for (let i = 0; i < slash; i++) await page.keyboard.press("ArrowRight");
-    expect(await card.textContent()).toMatch(/slash.*dice\d.*of 1\.\.6.*slashes.*kites\.(north|south)\.lift \d+ \u2192 \d+/);
+    expect(await card.textContent()).toMatch(
+      /slash.*dice\d.*of 1\.\.6.*slashes.*kites\.(north|south)\.lift \d+ \u2192 \d+/,
+    );
     await page.keyboard.press("ArrowLeft");
     expect(await rows.nth(slash - 1).getAttribute("aria-current")).toBe("step");
   });

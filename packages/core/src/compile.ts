@@ -47,32 +47,55 @@ const MAX_FILES = 100;
  * @param options what is left out
  * @returns the typed machine and all messages in text order; never throws for a bad text
  */
-export function compile(text: string, name = "machine.zany", findPart: FindPart = () => undefined, options: CompileOptions = {}): Compilation {
+export function compile(
+  text: string,
+  name = "machine.zany",
+  findPart: FindPart = () => undefined,
+  options: CompileOptions = {},
+): Compilation {
   const sources = new Sources();
   const messages = new Messages();
   const tooLong = text.length > MAX_TEXT;
   const root = sources.add(name, tooLong ? "" : text);
-  if (tooLong) messages.error("too-large", { from: 0, to: 1 }, `This text is longer than ${MAX_TEXT} characters.`, "Split the machine.");
+  if (tooLong)
+    messages.error(
+      "too-large",
+      { from: 0, to: 1 },
+      `This text is longer than ${MAX_TEXT} characters.`,
+      "Split the machine.",
+    );
   const file = parse(root, messages);
   const parts: Record<string, string> = Object.create(null) as Record<string, string>;
   const accepts: AcceptNode[] = [...file.accepts];
   const lost: string[] = [];
   const items = includedItems(file, sources, messages, findPart, parts, accepts, lost);
   // Without its first line the text is no machine: what else seems wrong follows from that.
-  const machine = check({ ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] }, sources, file.name.text === "" ? new Messages() : messages, !options.errorsOnly);
+  const machine = check(
+    { ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] },
+    sources,
+    file.name.text === "" ? new Messages() : messages,
+    !options.errorsOnly,
+  );
   dropConsequences(messages, sources);
   if (!options.errorsOnly && !messages.failed) silence(accepts, sources, messages);
   return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed, givenUp: messages.givenUp };
 }
 
 /** Messages about structure, which follow from a lost brace. */
-const STRUCTURE: ReadonlySet<string> = new Set(["no-start", "again-needed", "wrong-place", "missing-arrow", "extra-brace"]);
+const STRUCTURE: ReadonlySet<string> = new Set([
+  "no-start",
+  "again-needed",
+  "wrong-place",
+  "missing-arrow",
+  "extra-brace",
+]);
 
 /** Where a brace or a quote is missing, what stands behind it is not where it was meant to be. */
 function dropConsequences(messages: Messages, sources: Sources): void {
   const lines = new Set(messages.list.filter((m) => m.name === "unclosed-text").map((m) => lineOf(m, sources)));
   messages.remove((m) => m.name === "missing-brace" && lines.has(lineOf(m, sources)));
-  if (messages.list.some((m) => m.name === "missing-brace" || m.name === "unclosed-text")) messages.remove((m) => STRUCTURE.has(m.name));
+  if (messages.list.some((m) => m.name === "missing-brace" || m.name === "unclosed-text"))
+    messages.remove((m) => STRUCTURE.has(m.name));
 }
 
 function lineOf(message: Message, sources: Sources): string {
@@ -80,8 +103,19 @@ function lineOf(message: Message, sources: Sources): string {
   return `${file}:${line}`;
 }
 
-/** What the included files declare, in the order in which they are included; each file counts once, however often it is included. */
-function includedItems(file: FileNode, sources: Sources, messages: Messages, findPart: FindPart, parts: Record<string, string>, accepts: AcceptNode[], lost: string[]): TopNode[] {
+/**
+ * What the included files declare, in the order in which they are included; each file counts once, however often it is
+ * included.
+ */
+function includedItems(
+  file: FileNode,
+  sources: Sources,
+  messages: Messages,
+  findPart: FindPart,
+  parts: Record<string, string>,
+  accepts: AcceptNode[],
+  lost: string[],
+): TopNode[] {
   const items: TopNode[] = [];
   const folder = folderOf(sources.files[0]?.name ?? "");
   let size = sources.files[0]?.text.length ?? 0;
@@ -91,12 +125,22 @@ function includedItems(file: FileNode, sources: Sources, messages: Messages, fin
       if (path !== undefined && path in parts) continue;
       const text = path === undefined ? undefined : findPart(path);
       if (path === undefined || text === undefined) {
-        messages.error("unknown-file", wanted, `There is no file "${wanted.path}" to include.`, "Its path is meant from the folder of the file that includes it.");
+        messages.error(
+          "unknown-file",
+          wanted,
+          `There is no file "${wanted.path}" to include.`,
+          "Its path is meant from the folder of the file that includes it.",
+        );
         continue;
       }
       size += text.length;
       if (size > MAX_TEXT || sources.files.length >= MAX_FILES) {
-        messages.error("too-large", wanted, `With this file the machine is more than ${MAX_TEXT} characters or ${MAX_FILES} files.`, "Include less.");
+        messages.error(
+          "too-large",
+          wanted,
+          `With this file the machine is more than ${MAX_TEXT} characters or ${MAX_FILES} files.`,
+          "Include less.",
+        );
         return;
       }
       parts[path] = text;

@@ -2,7 +2,21 @@
 
 export type { Machine } from "./check/machine.js";
 export { type Compilation, type CompileOptions, compile, type FindPart } from "./compile.js";
-export { type Asked, type Completion, type Completions, compiled, completions, definitions, type FileSpan, type Hover, hover, references, rename, type Signature, signatureHelp } from "./editing/editing.js";
+export {
+  type Asked,
+  type Completion,
+  type Completions,
+  compiled,
+  completions,
+  definitions,
+  type FileSpan,
+  type Hover,
+  hover,
+  references,
+  rename,
+  type Signature,
+  signatureHelp,
+} from "./editing/editing.js";
 export { type OutlineItem, outlineOf } from "./formats/outline.js";
 export { format } from "./language/format.js";
 export { pageOf } from "./explain/page.js";
@@ -15,13 +29,46 @@ export type { ActionOption, Arguments, ParameterOption, ValueOption } from "./en
 export { type BoardCell, boardOf, isCell, isOnBoard, type Piece } from "./engine/board.js";
 export { runTests, type TestResult } from "./engine/machine-tests.js";
 export { options, type ReportOption, reports, type View, type ViewField, view } from "./engine/looking.js";
-export { type BeginOptions, begin, type Moment, Runnable, type RunResult, run, type StepResult, step } from "./engine/play.js";
+export {
+  type BeginOptions,
+  begin,
+  type Moment,
+  Runnable,
+  type RunResult,
+  run,
+  type StepResult,
+  step,
+} from "./engine/play.js";
 export type { Override } from "./engine/pointer.js";
-export type { DrawRecord, FaultReport, Input, NoteRecord, Outcome, Refusal, SeatResult, Situation, StepHappenings, StopRecord, Taken } from "./engine/situation.js";
+export type {
+  DrawRecord,
+  FaultReport,
+  Input,
+  NoteRecord,
+  Outcome,
+  Refusal,
+  SeatResult,
+  Situation,
+  StepHappenings,
+  StopRecord,
+  Taken,
+} from "./engine/situation.js";
 export { type Change, changesBetween, situationJson } from "./engine/situation-json.js";
 export type { Json } from "./engine/values.js";
 export { canonicalJson } from "./logbook/canonical.js";
-export { type ClosingLine, DIGEST_EVERY, type Header, LOGBOOK_FORMAT, type LineDraw, type LineInput, type LineNote, type LineSignal, type LineStop, type StepLine, timeText } from "./logbook/format.js";
+export {
+  type ClosingLine,
+  DIGEST_EVERY,
+  type Header,
+  LOGBOOK_FORMAT,
+  type LineDraw,
+  type LineInput,
+  type LineNote,
+  type LineSignal,
+  type LineStop,
+  type StepLine,
+  timeText,
+} from "./logbook/format.js";
 export { type Logbook, NotALogbook, readLogbook } from "./logbook/read.js";
 export { beginOptions, type Difference, inputFrom, type ReplayedStep, Replayer } from "./logbook/replay.js";
 export { splitLines, type Verdict, verify, verifyText } from "./logbook/verify.js";
@@ -37,4 +84,13 @@ export { dotOf } from "./formats/dot.js";
 export { type LayoutNode, layoutGraph, type Palette, type Shape, shapesOf, svgOf } from "./formats/picture.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "./formats/table.js";
 export { inputInWords, noteInWords, signalInWords, valueInWords } from "./logbook/words.js";
-export { addTallies, BadSimulation, ENDLESS, FAULTY, STUCK, simulate, type SimulateOptions, type Tally } from "./search/simulate.js";
+export {
+  addTallies,
+  BadSimulation,
+  ENDLESS,
+  FAULTY,
+  STUCK,
+  simulate,
+  type SimulateOptions,
+  type Tally,
+} from "./search/simulate.js";

@@ -1,11 +1,15 @@
-/** The checker on whole machines: right ones in several styles earn nothing; mistaken ones earn what their comments say, at those lines. */
+/**
+ * The checker on whole machines: right ones in several styles earn nothing; mistaken ones earn what their comments say,
+ * at those lines.
+ */
 
 import { readdirSync, readFileSync } from "node:fs";
 import { compile, renderMessage } from "@zany/core";
 import { describe, expect, test } from "vitest";
 
 const folder = (name: string) => new URL(`machines/${name}/`, import.meta.url);
-const filesIn = (name: string): [string, string][] => readdirSync(folder(name)).map((file) => [file, readFileSync(new URL(file, folder(name)), "utf8")]);
+const filesIn = (name: string): [string, string][] =>
+  readdirSync(folder(name)).map((file) => [file, readFileSync(new URL(file, folder(name)), "utf8")]);
 
 test.each(filesIn("well"))("%s is well", (file, text) => {
   const { messages, sources } = compile(text, file);
@@ -15,7 +19,12 @@ test.each(filesIn("well"))("%s is well", (file, text) => {
 describe.each(filesIn("mistaken"))("%s", (file, text) => {
   const { messages, sources } = compile(text, file);
   const earned = messages.map((m) => `${sources.place(m.from).line} ${m.name}`).sort();
-  const wanted = text.split("\n").flatMap((line, i) => (/\/\/ earns (.*)$/.exec(line)?.[1] ?? "").split(" ").filter(Boolean).map((name) => `${i + 1} ${name}`));
+  const wanted = text.split("\n").flatMap((line, i) =>
+    (/\/\/ earns (.*)$/.exec(line)?.[1] ?? "")
+      .split(" ")
+      .filter(Boolean)
+      .map((name) => `${i + 1} ${name}`),
+  );
 
   test("earns each message at its line, once, and no other", () => {
     expect(earned).toEqual(wanted.sort());

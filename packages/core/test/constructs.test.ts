@@ -346,13 +346,21 @@ describe.each(Object.entries(MACHINES))("%s", (_name, body) => {
   const compilation = compile(text);
 
   test("compiles", () => {
-    expect(compilation.messages.filter((m) => m.severity === "error").map((m) => renderMessage(compilation.sources, m)).join("\n")).toBe("");
+    expect(
+      compilation.messages
+        .filter((m) => m.severity === "error")
+        .map((m) => renderMessage(compilation.sources, m))
+        .join("\n"),
+    ).toBe("");
   });
 
   test.each([true, false])("passes its own tests (generated: %s)", (generated) => {
     const results = runTests(new Runnable(compilation.machine, generated));
     expect(results.length).toBeGreaterThan(0);
-    for (const { words, failure, story } of results) expect(failure && { words, line: compilation.sources.place(failure.position).line, ...failure, story }).toBeUndefined();
+    for (const { words, failure, story } of results)
+      expect(
+        failure && { words, line: compilation.sources.place(failure.position).line, ...failure, story },
+      ).toBeUndefined();
   });
 });
 
@@ -372,7 +380,9 @@ describe("faults", () => {
     ["notACell", "data { g: grid 2 by 2 of int n: int }", "n = g[cell(x: 5, y: 0)]"],
   ];
   test.each(FAULTS)("%s is told with its place, and changes nothing", (code, data, effect) => {
-    const { machine, ok, messages, sources } = compile(`machine M\nseats a, b\n${data}\nstart S\nstate S {\n turn of a\n action go { ${effect} } -> stay\n action end -> E\n}\nending E { draws all }\ntest "t" { a go }`);
+    const { machine, ok, messages, sources } = compile(
+      `machine M\nseats a, b\n${data}\nstart S\nstate S {\n turn of a\n action go { ${effect} } -> stay\n action end -> E\n}\nending E { draws all }\ntest "t" { a go }`,
+    );
     expect(ok, messages.map((m) => renderMessage(sources, m)).join("\n")).toBe(true);
     for (const generated of [true, false]) {
       const [result] = runTests(new Runnable(machine, generated));
@@ -381,16 +391,20 @@ describe("faults", () => {
   });
 
   test("a circle that waits for nobody is named", () => {
-    const { machine } = compile('machine M\nseats a\nstart S\nstate S { turn of a action go -> One action end -> E }\nstate One { enter -> Two }\nstate Two { enter -> One }\nending E { draws all }\ntest "t" { a go }');
+    const { machine } = compile(
+      'machine M\nseats a\nstart S\nstate S { turn of a action go -> One action end -> E }\nstate One { enter -> Two }\nstate Two { enter -> One }\nending E { draws all }\ntest "t" { a go }',
+    );
     const [result] = runTests(new Runnable(machine));
     expect(result?.failure?.actual).toMatch(/^endlessLoop: .*One -> Two -> One|Two -> One -> Two/);
   });
 });
 
 describe("include", () => {
-  const main = (path: string): string => `machine M\ninclude "${path}"\nseats a, b\ndata { kite: Kite }\nstart S\nstate S { turn of a action hit { strike(2) } -> E }\nending E { draws all }`;
+  const main = (path: string): string =>
+    `machine M\ninclude "${path}"\nseats a, b\ndata { kite: Kite }\nstart S\nstate S { turn of a action hit { strike(2) } -> E }\nending E { draws all }`;
   const files: Readonly<Record<string, string>> = {
-    "shared/kites.zany": 'include "deep/more.zany"\ntype Kite { lift: int 0..9 = most }\neffect strike(n: int) { kite.lift -= n }\ntest "in a part" { a hit expect kite.lift == 3 }',
+    "shared/kites.zany":
+      'include "deep/more.zany"\ntype Kite { lift: int 0..9 = most }\neffect strike(n: int) { kite.lift -= n }\ntest "in a part" { a hit expect kite.lift == 3 }',
     "shared/deep/more.zany": 'include "../kites.zany"\nconst most: int = 5',
     "whole.zany": "machine Other",
     "seated.zany": "seats x, y\ntype Kite { lift: int = 0 }\neffect strike(n: int) { }",

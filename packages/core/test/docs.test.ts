@@ -33,9 +33,17 @@ test("every name that a message is given in the source is a kind with a page, an
   const folders = ["check", "check/rules", "language", "language/parser", "."];
   const texts = folders.flatMap((folder) => {
     const at = new URL(`../src/${folder}/`, import.meta.url);
-    return readdirSync(at).filter((f) => f.endsWith(".ts")).map((f) => readFileSync(new URL(f, at), "utf8"));
+    return readdirSync(at)
+      .filter((f) => f.endsWith(".ts"))
+      .map((f) => readFileSync(new URL(f, at), "utf8"));
   });
-  const used = new Set(texts.flatMap((text) => [...text.matchAll(/(?:error|warning|fail|unknown|misspelt|unused|name:)\(?\s*"([a-z]+(?:-[a-z]+)*)"/g)].map((m) => m[1] as string)));
+  const used = new Set(
+    texts.flatMap((text) =>
+      [...text.matchAll(/(?:error|warning|fail|unknown|misspelt|unused|name:)\(?\s*"([a-z]+(?:-[a-z]+)*)"/g)].map(
+        (m) => m[1] as string,
+      ),
+    ),
+  );
   expect([...KINDS.keys()].filter((name) => !texts.some((text) => text.includes(`"${name}"`)))).toEqual([]);
   expect([...used].filter((name) => name.includes("-") && !KINDS.has(name))).toEqual([]);
 });

@@ -24,26 +24,45 @@ function complete(from: string, withBar: string): string[] {
 }
 
 const lines = (asked: Asked, spans: readonly { file: string; from: number }[]): string[] =>
-  spans.map(({ file, from }) => `${file}:${(file === asked.name ? asked.text : (findPart(file) ?? "")).slice(0, from).split("\n").length}`);
+  spans.map(
+    ({ file, from }) =>
+      `${file}:${(file === asked.name ? asked.text : (findPart(file) ?? "")).slice(0, from).split("\n").length}`,
+  );
 
 describe("names", () => {
   test("are declared in one place and used in many, over files", () => {
     expect(lines(FERRY, definitions(compiled(FERRY), at(FERRY, "met(f)")))).toEqual(["shared/foes.zany:22"]);
-    expect(lines(FERRY, references(compiled(FERRY), at(FOES, "weight: int"), FOES.file))).toEqual(["ferry-journey.zany:72", "ferry-journey.zany:95", "ferry-journey.zany:122", "shared/foes.zany:9", "shared/foes.zany:13", "shared/foes.zany:14", "shared/foes.zany:15", "shared/foes.zany:16", "shared/foes.zany:22"]);
+    expect(lines(FERRY, references(compiled(FERRY), at(FOES, "weight: int"), FOES.file))).toEqual([
+      "ferry-journey.zany:72",
+      "ferry-journey.zany:95",
+      "ferry-journey.zany:122",
+      "shared/foes.zany:9",
+      "shared/foes.zany:13",
+      "shared/foes.zany:14",
+      "shared/foes.zany:15",
+      "shared/foes.zany:16",
+      "shared/foes.zany:22",
+    ]);
     // Actions of one name are one: policies and tests speak of all of them.
-    expect(definitions(compiled(FERRY), at(FERRY, "patch needs ferry.tar > 0 else \"no tar left\" {"))).toHaveLength(2);
+    expect(definitions(compiled(FERRY), at(FERRY, 'patch needs ferry.tar > 0 else "no tar left" {'))).toHaveLength(2);
     expect(references(compiled(DUEL), at(DUEL, "// two fighting"))).toEqual([]);
   });
 
   test("say what they are, with type and doc comment", () => {
-    expect(hover(compiled(FERRY), at(FERRY, "mend() }"))?.markdown).toBe("```zany\nmend()\n```\n\nAn effect.\n\nUsed at sea and in a bout alike; it never mends above what a ferry has.");
-    expect(hover(compiled(FERRY), at(FOES, "weight: int"), FOES.file)?.markdown).toContain("weight: int 0..10\n```\n\nA field of Foe.\n\nHow often it is met by chance; 0 is never.");
+    expect(hover(compiled(FERRY), at(FERRY, "mend() }"))?.markdown).toBe(
+      "```zany\nmend()\n```\n\nAn effect.\n\nUsed at sea and in a bout alike; it never mends above what a ferry has.",
+    );
+    expect(hover(compiled(FERRY), at(FOES, "weight: int"), FOES.file)?.markdown).toContain(
+      "weight: int 0..10\n```\n\nA field of Foe.\n\nHow often it is met by chance; 0 is never.",
+    );
     expect(hover(compiled(DUEL), at(DUEL, "Left(s)"))?.markdown).toContain("A signal of the system.");
   });
 
   test("are renamed everywhere, or not at all", () => {
     const renamed = rename(FERRY, at(FERRY, "planks: int"), "boards");
-    expect("edits" in renamed && renamed.edits).toHaveLength(references(compiled(FERRY), at(FERRY, "planks: int")).length);
+    expect("edits" in renamed && renamed.edits).toHaveLength(
+      references(compiled(FERRY), at(FERRY, "planks: int")).length,
+    );
     const refusal = (asked: Asked, words: string, name: string): string => {
       const result = rename(asked, at(asked, words), name);
       return "refused" in result ? result.refused : "renamed";
@@ -61,7 +80,15 @@ describe("names", () => {
 
 describe("completion", () => {
   test("offers fields after a dot, states after an arrow, signals to raise and hear, types, and open names only", () => {
-    expect(complete("kites[target].lift -= hit", "kites[target].|")).toEqual(["braced", "guard", "gust", "lift", "pace", "pull", "tape"]);
+    expect(complete("kites[target].lift -= hit", "kites[target].|")).toEqual([
+      "braced",
+      "guard",
+      "gust",
+      "lift",
+      "pace",
+      "pull",
+      "tape",
+    ]);
     expect(complete("-> Judge", "-> J|")).toEqual(["Judge"]);
     expect(complete("raise Struck(", "raise S|(")).toEqual(["Struck"]);
     expect(complete("on Left(s) ->", "on L|(s) ->")).toEqual(["Left"]);
@@ -82,7 +109,11 @@ describe("completion", () => {
 
 test("the call at the cursor, with the parameter that stands there", () => {
   const help = (words: string, past: number) => signatureHelp(compiled(DUEL), DUEL.text.indexOf(words) + past);
-  expect(help("strike(me, target, kites", 18)).toEqual({ label: "strike(source: seat, target: seat, force: int)", parameters: ["source: seat", "target: seat", "force: int"], active: 2 });
+  expect(help("strike(me, target, kites", 18)).toEqual({
+    label: "strike(source: seat, target: seat, force: int)",
+    parameters: ["source: seat", "target: seat", "force: int"],
+    active: 2,
+  });
   expect(help("max(0, force", 6)?.active).toBe(1);
   expect(help("state Judge {", 8)).toBeUndefined();
 });

@@ -1,6 +1,19 @@
 /** The engine on the examples: what is open and why not, what is refused and why, time, overlays, seats. */
 
-import { begin, type Input, options, type Refusal, Runnable, run, runTests, type Situation, situationDigest, step, view, compile } from "@zany/core";
+import {
+  begin,
+  type Input,
+  options,
+  type Refusal,
+  Runnable,
+  run,
+  runTests,
+  type Situation,
+  situationDigest,
+  step,
+  view,
+  compile,
+} from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { CLOCKED, EXAMPLES, example, exampleText, runnableOf } from "./examples.js";
@@ -8,7 +21,10 @@ import { CLOCKED, EXAMPLES, example, exampleText, runnableOf } from "./examples.
 const DAY = 86_400_000;
 
 function start(runnable: Runnable, overrides: Readonly<Record<string, unknown>> = {}, seed = "test"): Situation {
-  const { taken, refusal, fault } = begin(runnable, { seed, overrides: Object.entries(overrides).map(([path, value]) => ({ path, value })) });
+  const { taken, refusal, fault } = begin(runnable, {
+    seed,
+    overrides: Object.entries(overrides).map(([path, value]) => ({ path, value })),
+  });
   if (!taken) throw new Error(JSON.stringify(refusal ?? fault));
   return taken.situation;
 }
@@ -23,7 +39,12 @@ function play(runnable: Runnable, situation: Situation, ...inputs: Input[]): Sit
   return situation;
 }
 
-const act = (seat: string, action: string, args: Record<string, unknown> = {}): Input & { kind: "act" } => ({ kind: "act", seat, action, args });
+const act = (seat: string, action: string, args: Record<string, unknown> = {}): Input & { kind: "act" } => ({
+  kind: "act",
+  seat,
+  action,
+  args,
+});
 
 describe("the tests in the examples", () => {
   for (const name of EXAMPLES) {
@@ -35,7 +56,10 @@ describe("the tests in the examples", () => {
   }
 
   test("a test that fails tells the story, what was expected and what came", () => {
-    const text = exampleText("kite-duel.zany").replace("expect ending Flown, north wins, south loses", "expect south wins");
+    const text = exampleText("kite-duel.zany").replace(
+      "expect ending Flown, north wins, south loses",
+      "expect south wins",
+    );
     const [result] = runTests(runnableOf(text));
     expect(result?.ok).toBe(false);
     expect(result?.failure).toMatchObject({ expected: "south: win", actual: "south: loss" });
@@ -79,12 +103,21 @@ describe("KiteDuel", () => {
     };
     expect(refusal({ ...act("north", "brace"), step: 3 })?.code).toBe("stale");
     expect(refusal(act("east", "brace"))?.code).toBe("notSeated");
-    expect(refusal(act("north", "brase"))).toEqual({ code: "unknownAction", words: 'There is no action "brase". Did you mean "brace"?' });
-    expect(refusal(act("north", "unpause"))).toEqual({ code: "notOpenHere", words: '"unpause" is not possible in Turn.' });
+    expect(refusal(act("north", "brase"))).toEqual({
+      code: "unknownAction",
+      words: 'There is no action "brase". Did you mean "brace"?',
+    });
+    expect(refusal(act("north", "unpause"))).toEqual({
+      code: "notOpenHere",
+      words: '"unpause" is not possible in Turn.',
+    });
     expect(refusal(act("south", "brace"))).toEqual({ code: "notYourTurn", words: "It is north's turn." });
     expect(refusal(act("north", "slash"))?.words).toContain("expected a seat (north, south), but got nothing");
     expect(refusal(act("north", "slash", { target: "south", force: 99 }))?.words).toContain('no argument "force"');
-    expect(refusal(act("north", "slash", { target: "north" }))).toMatchObject({ code: "badArgument", words: '"target" of "slash" cannot be north: that is your own kite.' });
+    expect(refusal(act("north", "slash", { target: "north" }))).toMatchObject({
+      code: "badArgument",
+      words: '"target" of "slash" cannot be north: that is your own kite.',
+    });
     expect(refusal(act("north", "mend"))).toEqual({
       code: "needsFailed",
       words: "No tape left.",
@@ -102,19 +135,38 @@ describe("KiteDuel", () => {
   });
 
   test("tests an argument before it tests a need", () => {
-    const picky = runnableOf(exampleText("kite-duel.zany").replace('else "that is your own kite") {', 'else "that is your own kite") needs lap > 50 else "too early" {').replace(/^test [\s\S]*/m, ""));
+    const picky = runnableOf(
+      exampleText("kite-duel.zany")
+        .replace('else "that is your own kite") {', 'else "that is your own kite") needs lap > 50 else "too early" {')
+        .replace(/^test [\s\S]*/m, ""),
+    );
     const s = start(picky, northFirst);
     expect(step(picky, s, act("north", "slash", { target: "north" })).refusal?.code).toBe("badArgument");
-    expect(step(picky, s, act("north", "slash", { target: "south" })).refusal).toMatchObject({ code: "needsFailed", words: "Too early.", condition: { text: "lap > 50", values: [{ text: "lap", value: "1" }] } });
+    expect(step(picky, s, act("north", "slash", { target: "south" })).refusal).toMatchObject({
+      code: "needsFailed",
+      words: "Too early.",
+      condition: { text: "lap > 50", values: [{ text: "lap", value: "1" }] },
+    });
   });
 
   test("a law is tested when what it reads has changed, through functions too", () => {
     for (const law of ["kites[south].lift > 30", "aloft30(south)", "not (in Paused)"]) {
-      const strict = runnableOf(`${exampleText("kite-duel.zany").replace(/^test [\s\S]*/m, "")}\nfunction aloft30(s: seat): bool = kites[s].lift > 30\nlaw "strict": ${law}\n`);
+      const strict = runnableOf(
+        `${exampleText("kite-duel.zany").replace(/^test [\s\S]*/m, "")}\nfunction aloft30(s: seat): bool = kites[s].lift > 30\nlaw "strict": ${law}\n`,
+      );
       const s = start(strict, northFirst);
       const braced = play(strict, s, act("north", "brace"), act("south", "brace"));
-      const result = step(strict, braced, law.includes("Paused") ? act("north", "pause") : { ...act("north", "slash", { target: "south" }), dice: [6] });
-      const last = law.includes("Paused") ? result : step(strict, play(strict, result.situation, act("south", "brace")), { ...act("north", "slash", { target: "south" }), dice: [6] });
+      const result = step(
+        strict,
+        braced,
+        law.includes("Paused") ? act("north", "pause") : { ...act("north", "slash", { target: "south" }), dice: [6] },
+      );
+      const last = law.includes("Paused")
+        ? result
+        : step(strict, play(strict, result.situation, act("south", "brace")), {
+            ...act("north", "slash", { target: "south" }),
+            dice: [6],
+          });
       expect([law, last.fault?.code]).toEqual([law, "lawBroken"]);
     }
   });
@@ -124,17 +176,27 @@ describe("KiteDuel", () => {
     const slash = act("north", "slash", { target: "south" });
     expect(step(duel, s, { ...slash, dice: [7] }).fault?.code).toBe("badDraw");
     expect(step(duel, s, { ...slash, dice: [3, 3] }).fault?.code).toBe("badDraw");
-    expect(step(duel, s, { ...slash, dice: [3] }).taken[0]?.happenings.draws).toMatchObject([{ range: "1..6", value: 3 }]);
+    expect(step(duel, s, { ...slash, dice: [3] }).taken[0]?.happenings.draws).toMatchObject([
+      { range: "1..6", value: 3 },
+    ]);
   });
 
   test("an overlay freezes everything; on return timers have what they had left", () => {
     let s = start(duel, northFirst);
     s = play(duel, s, { ...act("south", "pause"), at: 3 * DAY });
-    expect(view(duel, s, null)).toMatchObject({ states: ["Lap", "Turn", "Paused"], here: ["Paused"], turn: [], due: 5 * DAY });
+    expect(view(duel, s, null)).toMatchObject({
+      states: ["Lap", "Turn", "Paused"],
+      here: ["Paused"],
+      turn: [],
+      due: 5 * DAY,
+    });
     expect(step(duel, s, act("north", "brace")).refusal?.code).toBe("notOpenHere");
     s = play(duel, s, { ...act("north", "unpause"), at: 4 * DAY });
     expect(view(duel, s, null)).toMatchObject({ here: ["Turn"], turn: ["north"], due: 11 * DAY });
-    expect(play(duel, s, { kind: "time", at: 11 * DAY }).outcome).toMatchObject({ ending: "Lapsed", args: { late: "north" } });
+    expect(play(duel, s, { kind: "time", at: 11 * DAY }).outcome).toMatchObject({
+      ending: "Lapsed",
+      args: { late: "north" },
+    });
   });
 
   test("timers due before an input run first, each a step of its own, and stay when it is refused", () => {
@@ -166,7 +228,9 @@ describe("KiteDuel", () => {
   });
 
   test("a law that is broken is a fault, and nothing has changed", () => {
-    const broken = runnableOf(exampleText("kite-duel.zany").replace("lap += 1\n", "lap += 1\n    for s in seats { kites[s].lift -= 1 }\n"));
+    const broken = runnableOf(
+      exampleText("kite-duel.zany").replace("lap += 1\n", "lap += 1\n    for s in seats { kites[s].lift -= 1 }\n"),
+    );
     const s = start(broken, northFirst);
     const lap = play(broken, s, act("north", "brace"));
     const result = step(broken, lap, act("south", "brace"));
@@ -178,25 +242,69 @@ describe("KiteDuel", () => {
 
 // ---- properties --------------------------------------------------------------------------------
 
-const SEATS = ["north", "south", "swift", "gull", "tern", "runner1", "runner2", "passenger1", "passenger2", "apples", "bread", "candles", "east"];
-const ACTIONS = ["slash", "brace", "mend", "pause", "unpause", "raid", "dust", "cover", "restock", "ring", "guard", "flee", "lay", "run", "stand", "pass", "post", "toString", "__proto__"];
+const SEATS = [
+  "north",
+  "south",
+  "swift",
+  "gull",
+  "tern",
+  "runner1",
+  "runner2",
+  "passenger1",
+  "passenger2",
+  "apples",
+  "bread",
+  "candles",
+  "east",
+];
+const ACTIONS = [
+  "slash",
+  "brace",
+  "mend",
+  "pause",
+  "unpause",
+  "raid",
+  "dust",
+  "cover",
+  "restock",
+  "ring",
+  "guard",
+  "flee",
+  "lay",
+  "run",
+  "stand",
+  "pass",
+  "post",
+  "toString",
+  "__proto__",
+];
 
 /** A machine with a clock of its own gets seconds, the others days. */
 const longest = (name: string): number => (CLOCKED.includes(name) ? 5_000 : 20 * DAY);
 
-const anyInput = (name: string): fc.Arbitrary<Input> => fc.oneof(
-  {
-    weight: 8,
-    arbitrary: fc.record({
-      kind: fc.constant("act" as const),
-      seat: fc.constantFrom(...SEATS),
-      action: fc.constantFrom(...ACTIONS),
-      args: fc.oneof(fc.constant({}), fc.record({ target: fc.constantFrom(...SEATS, 3, null) })),
-    }),
-  },
-  { weight: 1, arbitrary: fc.record({ kind: fc.constantFrom("leave" as const, "join" as const), seat: fc.constantFrom(...SEATS) }) },
-  { weight: 1, arbitrary: fc.record({ kind: fc.constant("time" as const), at: fc.integer({ min: 0, max: longest(name) }) }) },
-);
+const anyInput = (name: string): fc.Arbitrary<Input> =>
+  fc.oneof(
+    {
+      weight: 8,
+      arbitrary: fc.record({
+        kind: fc.constant("act" as const),
+        seat: fc.constantFrom(...SEATS),
+        action: fc.constantFrom(...ACTIONS),
+        args: fc.oneof(fc.constant({}), fc.record({ target: fc.constantFrom(...SEATS, 3, null) })),
+      }),
+    },
+    {
+      weight: 1,
+      arbitrary: fc.record({
+        kind: fc.constantFrom("leave" as const, "join" as const),
+        seat: fc.constantFrom(...SEATS),
+      }),
+    },
+    {
+      weight: 1,
+      arbitrary: fc.record({ kind: fc.constant("time" as const), at: fc.integer({ min: 0, max: longest(name) }) }),
+    },
+  );
 
 /** Inputs that are right more often than not: random ones mixed with what is open. */
 function likely(runnable: Runnable, situation: Situation, pick: number, wild: Input): Input {
@@ -206,7 +314,11 @@ function likely(runnable: Runnable, situation: Situation, pick: number, wild: In
   const option = open[pick % Math.max(1, open.length)];
   if (!option || turn === undefined) return wild;
   const values = option.parameters[0]?.values?.filter((v) => v.open);
-  return act(turn, option.action, values?.[0] ? { [option.parameters[0]?.name ?? ""]: values[pick % values.length]?.value } : {});
+  return act(
+    turn,
+    option.action,
+    values?.[0] ? { [option.parameters[0]?.name ?? ""]: values[pick % values.length]?.value } : {},
+  );
 }
 
 describe.each(EXAMPLES)("%s, whatever comes in", (name) => {
@@ -276,13 +388,17 @@ test("generated code and closures do the same, step for step", () => {
 });
 
 test("a fault in the middle of a run leaves what was before it", () => {
-  const text = exampleText("kite-duel.zany").replace('note "{source} slashes', 'let trap = if lap > 2 then floor(1 / (kites[target].lift - kites[target].lift)) else 0\n  note "{source} slashes');
+  const text = exampleText("kite-duel.zany").replace(
+    'note "{source} slashes',
+    'let trap = if lap > 2 then floor(1 / (kites[target].lift - kites[target].lift)) else 0\n  note "{source} slashes',
+  );
   for (const generated of [true, false]) {
     const runnable = new Runnable(compile(text).machine, generated);
     const s = start(runnable);
     const inputs = Array.from({ length: 12 }, () => "brace");
     const stepped: Situation[] = [s];
-    const next = (turn: string, i: number): Input => act(turn, i < 5 ? (inputs[i] as string) : "slash", i < 5 ? {} : { target: turn === "north" ? "south" : "north" });
+    const next = (turn: string, i: number): Input =>
+      act(turn, i < 5 ? (inputs[i] as string) : "slash", i < 5 ? {} : { target: turn === "north" ? "south" : "north" });
     for (let i = 0; ; i++) {
       const before = stepped.at(-1) as Situation;
       const result = step(runnable, before, next(view(runnable, before, null).turn[0] as string, i));
@@ -297,16 +413,22 @@ test("a fault in the middle of a run leaves what was before it", () => {
 });
 
 test("a law that only reads data stops a step, in every way of running it", () => {
-  const text = 'machine M\nseats a\ndata { n: int 0..9  other: int }\nstart S\nstate S { turn of a action more { n += 1 } -> stay action aside { other += 1 } -> stay action end -> E }\nending E { draws all }\nlaw "small": n < 3';
+  const text =
+    'machine M\nseats a\ndata { n: int 0..9  other: int }\nstart S\nstate S { turn of a action more { n += 1 } -> stay action aside { other += 1 } -> stay action end -> E }\nending E { draws all }\nlaw "small": n < 3';
   for (const generated of [true, false]) {
     const runnable = new Runnable(compile(text).machine, generated);
     const s = start(runnable);
     for (const sink of [undefined, () => {}]) {
       const waiting = ["more", "aside", "more", "more", "more"];
-      const ran = run(runnable, s, () => {
-        const action = waiting.shift();
-        return action === undefined ? undefined : act("a", action, {});
-      }, sink);
+      const ran = run(
+        runnable,
+        s,
+        () => {
+          const action = waiting.shift();
+          return action === undefined ? undefined : act("a", action, {});
+        },
+        sink,
+      );
       expect([ran.fault?.code, ran.situation.step, waiting.length]).toEqual(["lawBroken", 3, 1]);
     }
     const two = play(runnable, s, act("a", "more", {}), act("a", "more", {}));

@@ -21,7 +21,8 @@ export function exampleText(name: string): string {
 /** A machine ready to run; its messages when it is not. */
 export function runnableOf(text: string): Runnable {
   const compilation = compile(text, "machine.zany", findPart);
-  if (!compilation.ok) throw new Error(compilation.messages.map((m) => renderMessage(compilation.sources, m)).join("\n\n"));
+  if (!compilation.ok)
+    throw new Error(compilation.messages.map((m) => renderMessage(compilation.sources, m)).join("\n\n"));
   return new Runnable(compilation.machine);
 }
 

@@ -1,6 +1,18 @@
 /** Texts that mean harm, or make no sense: compiling ends, a step ends, and the limits are told in words. */
 
-import { begin, compile, format, type Input, options, Runnable, run, type Situation, situationJson, step, view } from "@zany/core";
+import {
+  begin,
+  compile,
+  format,
+  type Input,
+  options,
+  Runnable,
+  run,
+  type Situation,
+  situationJson,
+  step,
+  view,
+} from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { EXAMPLES, exampleText, findPart } from "./examples.js";
@@ -11,12 +23,44 @@ const chain = (line: (i: number) => string): string => Array.from({ length: 60 }
 
 describe("a small text that comes to much is refused", () => {
   test.each([
-    ["functions that call the next one twice", machine("n: int", "n = f0(1)", `${chain((i) => `function f${i}(x: int): int = f${i + 1}(x) + f${i + 1}(x)`)}\nfunction f60(x: int): int = x`), /One use of "f0" comes to more than/],
-    ["effects that call the next one twice", machine("n: int", "e0()", `${chain((i) => `effect e${i}() { e${i + 1}() e${i + 1}() }`)}\neffect e60() { n += 1 }`), /One use of "e0" comes to more than/],
-    ["records that hold the next one twice", machine("t: T0", "let x = 1", `${chain((i) => `type T${i} { a: T${i + 1}  b: T${i + 1} }`)}\ntype T60 { a: int }`), /begins with more than/],
-    ["a grid in every cell of a grid", machine("g: grid 200 by 200 of G", "let x = 1", "type G { inner: grid 200 by 200 of int }"), /begins with more than/],
+    [
+      "functions that call the next one twice",
+      machine(
+        "n: int",
+        "n = f0(1)",
+        `${chain((i) => `function f${i}(x: int): int = f${i + 1}(x) + f${i + 1}(x)`)}\nfunction f60(x: int): int = x`,
+      ),
+      /One use of "f0" comes to more than/,
+    ],
+    [
+      "effects that call the next one twice",
+      machine(
+        "n: int",
+        "e0()",
+        `${chain((i) => `effect e${i}() { e${i + 1}() e${i + 1}() }`)}\neffect e60() { n += 1 }`,
+      ),
+      /One use of "e0" comes to more than/,
+    ],
+    [
+      "records that hold the next one twice",
+      machine(
+        "t: T0",
+        "let x = 1",
+        `${chain((i) => `type T${i} { a: T${i + 1}  b: T${i + 1} }`)}\ntype T60 { a: int }`,
+      ),
+      /begins with more than/,
+    ],
+    [
+      "a grid in every cell of a grid",
+      machine("g: grid 200 by 200 of G", "let x = 1", "type G { inner: grid 200 by 200 of int }"),
+      /begins with more than/,
+    ],
     ["deep brackets", machine("n: int", `n = ${"(".repeat(9_000)}1${")".repeat(9_000)}`), /nested more than/],
-    ["states in states", `machine M\nseats p\nstart S0\n${Array.from({ length: 9_000 }, (_, i) => `state S${i} { start S${i + 1}`).join(" ")}`, /nested more than|missing/],
+    [
+      "states in states",
+      `machine M\nseats p\nstart S0\n${Array.from({ length: 9_000 }, (_, i) => `state S${i} { start S${i + 1}`).join(" ")}`,
+      /nested more than|missing/,
+    ],
     ["a text too long", `machine M\nseats p\n${"// wind\n".repeat(300_000)}`, /longer than/],
     ["more seats than can sit", "machine M\nseats 1..9999999 p\nstart S\nstate S { }", /at most 30 seats/],
   ])("%s", (_what, text, words) => {
@@ -31,12 +75,34 @@ describe("a step that would not end is a fault, and changes nothing", () => {
     ["a long range", machine("n: int", "for i in 1..9007199254740990 { n += i }"), "outOfRange"],
     ["a range counted", machine("n: int", "n = count(i in 1..1000000000 where i > 3)"), "outOfRange"],
     ["loops in loops", machine("n: int", "for i in 1..1000 { for j in 1..1000 { n += 1 } }"), "tooManyEffects"],
-    ["binders in binders", machine("n: int", "n = sum(i in 1..1000: count(j in 1..1000 where j > i))"), "tooManyEffects"],
+    [
+      "binders in binders",
+      machine("n: int", "n = sum(i in 1..1000: count(j in 1..1000 where j > i))"),
+      "tooManyEffects",
+    ],
     ["a text that doubles", machine('t: text = "x"', 'for i in 1..60 { t = "{t}{t}" }'), "textTooLong"],
-    ["lists of lists of lists", machine("a: list of int  b: list of list of int  c: list of list of list of int", "for i in 1..3000 { a.push(i) } for i in 1..3000 { b.push(a) } for i in 1..3000 { c.push(b) }"), "tooLarge"],
-    ["long texts in a list", machine('t: text = "0123456789"  l: list of text', 'for i in 1..13 { t = "{t}{t}" } for i in 1..9000 { l.push(t) }'), "tooLarge"],
+    [
+      "lists of lists of lists",
+      machine(
+        "a: list of int  b: list of list of int  c: list of list of list of int",
+        "for i in 1..3000 { a.push(i) } for i in 1..3000 { b.push(a) } for i in 1..3000 { c.push(b) }",
+      ),
+      "tooLarge",
+    ],
+    [
+      "long texts in a list",
+      machine(
+        't: text = "0123456789"  l: list of text',
+        'for i in 1..13 { t = "{t}{t}" } for i in 1..9000 { l.push(t) }',
+      ),
+      "tooLarge",
+    ],
     ["many dice", machine("n: int", "n = roll(9007199254740990 of 1..6)"), "tooManyEffects"],
-    ["signals that raise two more", machine("n: int", "raise X()", "signal X()\non X { raise X() raise X() }"), "tooManySignals"],
+    [
+      "signals that raise two more",
+      machine("n: int", "raise X()", "signal X()\non X { raise X() raise X() }"),
+      "tooManySignals",
+    ],
     ["a signal that raises itself", machine("n: int", "raise X()", "signal X()\non X { raise X() }"), "endlessLoop"],
   ])("%s", (_what, text, code) => {
     for (const generated of [true, false]) {
@@ -52,7 +118,10 @@ describe("a step that would not end is a fault, and changes nothing", () => {
   });
 
   test("a clock that is faster than anybody asks for runs on in portions", () => {
-    const runnable = new Runnable(compile("machine M\nseats p\nstart S\nstate S { turn of p action e -> E every 1ms { } }\nending E { draws all }").machine);
+    const runnable = new Runnable(
+      compile("machine M\nseats p\nstart S\nstate S { turn of p action e -> E every 1ms { } }\nending E { draws all }")
+        .machine,
+    );
     const first = begin(runnable, { seed: "h" }).taken?.situation;
     if (!first) throw new Error("it does not begin");
     const result = step(runnable, first, { kind: "time", at: 86_400_000 });
@@ -63,39 +132,56 @@ describe("a step that would not end is a fault, and changes nothing", () => {
 test("mutated examples: parsing, formatting, compiling and playing them ends, in faults and refusals at worst", () => {
   const texts = EXAMPLES.map(exampleText);
   const words = [...new Set(texts.flatMap((text) => text.match(/[A-Za-z_]\w*|->|[{}()[\],:.=<>+*/-]|\d+/g) ?? []))];
-  const change = fc.record({ at: fc.nat(), length: fc.nat(24), words: fc.array(fc.constantFrom(...words), { maxLength: 3 }) });
+  const change = fc.record({
+    at: fc.nat(),
+    length: fc.nat(24),
+    words: fc.array(fc.constantFrom(...words), { maxLength: 3 }),
+  });
   let ran = 0;
   fc.assert(
-    fc.property(fc.constantFrom(...texts), fc.array(change, { minLength: 1, maxLength: 3 }), fc.string(), (text, changes, seed) => {
-      let mutant = text;
-      for (const { at, length, words } of changes) {
-        const from = at % mutant.length;
-        mutant = mutant.slice(0, from) + words.join(" ") + mutant.slice(from + length);
-      }
-      expect(format(format(mutant))).toBe(format(mutant));
-      // Reasoning takes long; of every few that would run one is reasoned about too.
-      const { ok, machine } = compile(mutant, "m.zany", findPart, { errorsOnly: true });
-      if (!ok) return;
-      ran++;
-      if (ran % 8 === 0) compile(mutant, "m.zany", findPart);
-      const runnable = new Runnable(machine, false);
-      let situation = begin(runnable, { seed }).taken?.situation;
-      for (let i = 0; situation && i < 6 && !situation.outcome; i++) {
-        const { turn, seats, due } = view(runnable, situation, null);
-        const seat = turn[0] ?? seats[0]?.seat ?? "";
-        const open = options(runnable, situation, seat).filter((o) => o.open);
-        const input: Input = open[0] ? { kind: "act", seat, action: open[i % open.length]?.action ?? "", args: { target: seat, goal: { x: 0, y: 0 } } } : { kind: "time", at: Math.min(due ?? 0, situation.now + 1_000) };
-        situation = step(runnable, situation, input).situation;
-        expect(situationJson(runnable.engine, situation)).toBeTruthy();
-      }
-    }),
+    fc.property(
+      fc.constantFrom(...texts),
+      fc.array(change, { minLength: 1, maxLength: 3 }),
+      fc.string(),
+      (text, changes, seed) => {
+        let mutant = text;
+        for (const { at, length, words } of changes) {
+          const from = at % mutant.length;
+          mutant = mutant.slice(0, from) + words.join(" ") + mutant.slice(from + length);
+        }
+        expect(format(format(mutant))).toBe(format(mutant));
+        // Reasoning takes long; of every few that would run one is reasoned about too.
+        const { ok, machine } = compile(mutant, "m.zany", findPart, { errorsOnly: true });
+        if (!ok) return;
+        ran++;
+        if (ran % 8 === 0) compile(mutant, "m.zany", findPart);
+        const runnable = new Runnable(machine, false);
+        let situation = begin(runnable, { seed }).taken?.situation;
+        for (let i = 0; situation && i < 6 && !situation.outcome; i++) {
+          const { turn, seats, due } = view(runnable, situation, null);
+          const seat = turn[0] ?? seats[0]?.seat ?? "";
+          const open = options(runnable, situation, seat).filter((o) => o.open);
+          const input: Input = open[0]
+            ? {
+                kind: "act",
+                seat,
+                action: open[i % open.length]?.action ?? "",
+                args: { target: seat, goal: { x: 0, y: 0 } },
+              }
+            : { kind: "time", at: Math.min(due ?? 0, situation.now + 1_000) };
+          situation = step(runnable, situation, input).situation;
+          expect(situationJson(runnable.engine, situation)).toBeTruthy();
+        }
+      },
+    ),
     { numRuns: 1_500 },
   );
   expect(ran).toBeGreaterThan(20);
 });
 
 test("a turn that cannot be told is a fault of the step that leads there, not of whoever looks", () => {
-  const text = 'machine M\nseats a\ndata { queue: list of seat = [a] }\nstart S\nstate S { turn of queue.first action go { queue.take() } -> stay }\nending E { draws all }\n';
+  const text =
+    "machine M\nseats a\ndata { queue: list of seat = [a] }\nstart S\nstate S { turn of queue.first action go { queue.take() } -> stay }\nending E { draws all }\n";
   for (const generated of [true, false]) {
     const runnable = new Runnable(compile(text, undefined, undefined, { errorsOnly: true }).machine, generated);
     const { taken } = begin(runnable, { seed: "turn" });

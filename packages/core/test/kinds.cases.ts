@@ -10,8 +10,10 @@ export interface Cases {
   readonly spares: readonly string[];
 }
 
-const one = (turn: string, top?: string, rest?: string): string => frame({ turn, ...(top && { top }), ...(rest && { rest }) });
-const two = (turn: string, top?: string, rest?: string): string => frame({ turn, seats: "ann, ben", ...(top && { top }), ...(rest && { rest }) });
+const one = (turn: string, top?: string, rest?: string): string =>
+  frame({ turn, ...(top && { top }), ...(rest && { rest }) });
+const two = (turn: string, top?: string, rest?: string): string =>
+  frame({ turn, seats: "ann, ben", ...(top && { top }), ...(rest && { rest }) });
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 const RING = "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home";
@@ -56,99 +58,996 @@ ending Home { wins ann }
 
 export const CASES: Readonly<Record<string, Cases>> = {
   // ---- writing ---------------------------------------------------------------------------------
-  syntax: { earns: [ring("when bells = 3 -> Home"), ring("after -> Home")], spares: [one("when bells == 3 -> Home\naction ring { bells += 1 } -> stay", BELLS), ring("after 3s -> Home")] },
-  "bad-character": { earns: [ring("after 5s -> Home # soon"), ring("action add { bells += 1 & 2 } -> stay")], spares: [ring("after 5s -> Home // soon #"), ring('enter { note "# & ;" }')] },
-  "bad-number": { earns: [ring("after 5sec -> Home"), one('enter { note "{99999999999999999999}" }')], spares: [ring("after 500ms -> Home"), one('enter { note "{9007199254740991}" }')] },
-  "bad-escape": { earns: [ring('enter { note "a\\qb" }'), ring('enter { note "\\x41" }')], spares: [ring('enter { note "a\\nb" }'), ring('enter { note "\\\\q \\"" }')] },
-  "unclosed-text": { earns: [ring('enter { note "dong }'), ring("action look { note \"it is {bells } -> stay")], spares: [ring('enter { note "dong }" }'), ring('enter { note "a // b" }')] },
-  "missing-brace": { earns: [ring("action look { note \"x\" -> stay"), one("action a1 { if bells > 3 { bells = 0 } -> stay", BELLS)], spares: [ring("action look { if bells > 3 { bells = 0 } } -> stay"), ring("action look { } -> stay")] },
-  "extra-brace": { earns: [`${one("")}\n}\n`, one("").replace("ending Home", "}\nending Home")], spares: [`${one("")}\n// }\n`, one('enter { note "}}" }')] },
-  "reserved-word": { earns: [one("", "data { action: int 0..9 = 0 }"), one("action enter -> stay")], spares: [ring("action entering -> stay"), one('when by == 9 -> Home\naction at1 { by += 1 } -> stay', "data { by: int 0..9 = 0 }")] },
-  "built-in-name": { earns: [one("", "data { seats: int 0..9 = 0 }"), one("action a1(me: seat) -> stay")], spares: [one('action a1(mine: seat) { note "{mine}" } -> stay'), one('enter { note "{all1}" }', "const all1: int = 3")] },
-  "too-deep": { earns: [one(`enter { note "{${"(".repeat(300)}1${")".repeat(300)}}" }`), one(`action a1 { bells = ${"-".repeat(300)}1 } -> stay`, BELLS)], spares: [one(`enter { note "{${"(".repeat(90)}1${")".repeat(90)}}" }`), one(`enter { note "{${"1 + ".repeat(300)}1}" }`)] },
-  "too-large": { earns: [one("", "data { g: grid 600 by 600 of bool }"), frame({ turn: "", seats: "1..40 flyer" }).replace("seats 1..40 flyer", "seats 2..40 flyer").replaceAll("ann", "flyer1")], spares: [one("action a1 { g[cell(1, 1)] = true } -> stay\nwhen g[cell(1, 1)] -> Home", "data { g: grid 90 by 90 of bool }"), one("action a1 { g[cell(1, 1)] = 1 } -> stay\nwhen g[cell(1, 1)] == 1 -> Home", "data { g: grid 400 by 400 of int }")] },
-  "else-not-last": { earns: [one("action a1 -> choose { else -> Home else -> stay }"), one("action a1 { bells += 1 } -> choose { when bells > 3 -> Home else -> stay when bells == 9 -> Home }", BELLS)], spares: [one("action a1 { bells += 1 } -> choose { when bells > 3 -> Home else -> stay }", BELLS), one("action a1 -> choose { else -> Home }")] },
-  "unknown-file": { earns: [one("").replace("seats ann", 'include "../kites.zany"\nseats ann'), one("").replace("seats ann", 'include ""\nseats ann')], spares: [one(""), one("").replace("machine Kiosk", "// include \"kites.zany\"\nmachine Kiosk")] },
-  "unknown-message": { earns: [ring('accept never-opened "why"\nafter 1s -> Home'), ring('accept x "why"\nafter 1s -> Home')], spares: [one('accept unread-data "shown by the game"\naction a1 -> stay').replace('accept unread-data "shown by the game"\n  ', ""), ring("after 1s -> Home")] },
-  "unneeded-accept": { earns: [ring('accept missing-reason "why"\nafter 1s -> Home'), ring('accept wrong-type "why"\nafter 1s -> Home')], spares: [one('action mend -> stay', '// silenced:\ndata {\n  accept unread-data "shown by the game"\n  kites: int 0..9 = 0\n}'), one('accept missing-reason "the button is not shown"\naction ring needs bells < 9 { bells += 1 } -> stay', BELLS)] },
+  syntax: {
+    earns: [ring("when bells = 3 -> Home"), ring("after -> Home")],
+    spares: [one("when bells == 3 -> Home\naction ring { bells += 1 } -> stay", BELLS), ring("after 3s -> Home")],
+  },
+  "bad-character": {
+    earns: [ring("after 5s -> Home # soon"), ring("action add { bells += 1 & 2 } -> stay")],
+    spares: [ring("after 5s -> Home // soon #"), ring('enter { note "# & ;" }')],
+  },
+  "bad-number": {
+    earns: [ring("after 5sec -> Home"), one('enter { note "{99999999999999999999}" }')],
+    spares: [ring("after 500ms -> Home"), one('enter { note "{9007199254740991}" }')],
+  },
+  "bad-escape": {
+    earns: [ring('enter { note "a\\qb" }'), ring('enter { note "\\x41" }')],
+    spares: [ring('enter { note "a\\nb" }'), ring('enter { note "\\\\q \\"" }')],
+  },
+  "unclosed-text": {
+    earns: [ring('enter { note "dong }'), ring('action look { note "it is {bells } -> stay')],
+    spares: [ring('enter { note "dong }" }'), ring('enter { note "a // b" }')],
+  },
+  "missing-brace": {
+    earns: [ring('action look { note "x" -> stay'), one("action a1 { if bells > 3 { bells = 0 } -> stay", BELLS)],
+    spares: [ring("action look { if bells > 3 { bells = 0 } } -> stay"), ring("action look { } -> stay")],
+  },
+  "extra-brace": {
+    earns: [`${one("")}\n}\n`, one("").replace("ending Home", "}\nending Home")],
+    spares: [`${one("")}\n// }\n`, one('enter { note "}}" }')],
+  },
+  "reserved-word": {
+    earns: [one("", "data { action: int 0..9 = 0 }"), one("action enter -> stay")],
+    spares: [
+      ring("action entering -> stay"),
+      one("when by == 9 -> Home\naction at1 { by += 1 } -> stay", "data { by: int 0..9 = 0 }"),
+    ],
+  },
+  "built-in-name": {
+    earns: [one("", "data { seats: int 0..9 = 0 }"), one("action a1(me: seat) -> stay")],
+    spares: [
+      one('action a1(mine: seat) { note "{mine}" } -> stay'),
+      one('enter { note "{all1}" }', "const all1: int = 3"),
+    ],
+  },
+  "too-deep": {
+    earns: [
+      one(`enter { note "{${"(".repeat(300)}1${")".repeat(300)}}" }`),
+      one(`action a1 { bells = ${"-".repeat(300)}1 } -> stay`, BELLS),
+    ],
+    spares: [
+      one(`enter { note "{${"(".repeat(90)}1${")".repeat(90)}}" }`),
+      one(`enter { note "{${"1 + ".repeat(300)}1}" }`),
+    ],
+  },
+  "too-large": {
+    earns: [
+      one("", "data { g: grid 600 by 600 of bool }"),
+      frame({ turn: "", seats: "1..40 flyer" })
+        .replace("seats 1..40 flyer", "seats 2..40 flyer")
+        .replaceAll("ann", "flyer1"),
+    ],
+    spares: [
+      one(
+        "action a1 { g[cell(1, 1)] = true } -> stay\nwhen g[cell(1, 1)] -> Home",
+        "data { g: grid 90 by 90 of bool }",
+      ),
+      one(
+        "action a1 { g[cell(1, 1)] = 1 } -> stay\nwhen g[cell(1, 1)] == 1 -> Home",
+        "data { g: grid 400 by 400 of int }",
+      ),
+    ],
+  },
+  "else-not-last": {
+    earns: [
+      one("action a1 -> choose { else -> Home else -> stay }"),
+      one("action a1 { bells += 1 } -> choose { when bells > 3 -> Home else -> stay when bells == 9 -> Home }", BELLS),
+    ],
+    spares: [
+      one("action a1 { bells += 1 } -> choose { when bells > 3 -> Home else -> stay }", BELLS),
+      one("action a1 -> choose { else -> Home }"),
+    ],
+  },
+  "unknown-file": {
+    earns: [
+      one("").replace("seats ann", 'include "../kites.zany"\nseats ann'),
+      one("").replace("seats ann", 'include ""\nseats ann'),
+    ],
+    spares: [one(""), one("").replace("machine Kiosk", '// include "kites.zany"\nmachine Kiosk')],
+  },
+  "unknown-message": {
+    earns: [ring('accept never-opened "why"\nafter 1s -> Home'), ring('accept x "why"\nafter 1s -> Home')],
+    spares: [
+      one('accept unread-data "shown by the game"\naction a1 -> stay').replace(
+        'accept unread-data "shown by the game"\n  ',
+        "",
+      ),
+      ring("after 1s -> Home"),
+    ],
+  },
+  "unneeded-accept": {
+    earns: [ring('accept missing-reason "why"\nafter 1s -> Home'), ring('accept wrong-type "why"\nafter 1s -> Home')],
+    spares: [
+      one(
+        "action mend -> stay",
+        '// silenced:\ndata {\n  accept unread-data "shown by the game"\n  kites: int 0..9 = 0\n}',
+      ),
+      one('accept missing-reason "the button is not shown"\naction ring needs bells < 9 { bells += 1 } -> stay', BELLS),
+    ],
+  },
 
   // ---- names and types -------------------------------------------------------------------------
-  "unknown-value": { earns: [ring("when Bells == 3 -> Home"), ring("action a1 { bells = sqare(3) } -> stay")], spares: [ring("when bells == 3 -> stay").replace("when bells == 3 -> stay\n  ", ""), ring("action a1 { bells = abs(3) } -> stay")] },
-  "unknown-field": { earns: [one('enter { note "{line.frist}" }\naction a1 { line.push(ann) } -> stay', LINE), one('enter { note "{kite.Lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite }")], spares: [one('enter { note "{line.last}" }\naction a1 { line.push(ann) } -> stay', LINE), one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite }")] },
-  "unknown-place": { earns: [one("action a1 -> home"), ring("when in Trun and bells == 3 -> Home")], spares: [one("action a1 -> Home"), one("action a1 -> history Turn", undefined, "").replace("-> history Turn", "-> stay")] },
-  "unknown-signal": { earns: [one("on Rung -> Home"), one('on left(s) { note "{s}" }')], spares: [one('on Left(s) { note "{s}" }'), one("on Rung -> Home", "report Rung()")] },
-  "unknown-effect": { earns: [ring("action a1 { rnig() } -> stay"), one("action a1 { line.tak() } -> stay\nwhen line.empty -> Home", LINE)], spares: [one("action a1 { toll() } -> stay\nwhen bells == 9 -> Home", `${BELLS}\neffect toll() { bells += 1 }`), one("action a1 { line.take() } -> stay\nwhen line.empty -> Home", LINE)] },
-  "unknown-action": { earns: [`${one("")}test "x" {\n  ann laeve\n}\n`, `${one("")}policy p { else: leavee }\n`], spares: [`${one("")}test "x" {\n  ann leave\n}\n`, `${one("")}policy p { else: leave }\n`] },
-  "unknown-argument": { earns: [one("action a1 -> Two(tmies: 3)", undefined, 'state Two(times: int) {\n  enter { note "{times}" } -> Home\n}'), one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite = Kite(life: 3) }")], spares: [one("action a1 -> Two(times: 3)", undefined, 'state Two(times: int) {\n  enter { note "{times}" } -> Home\n}'), one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite = Kite(lift: 3) }")] },
-  "unknown-type": { earns: [one("", "data { k: integer = 3 }"), one("", "data { k: list of Seat }")], spares: [one('enter { note "{k}" }', "data { k: int = 3 }"), one('action a1 { k.push(me) } -> stay\nwhen k.size == 2 -> Home', "data { k: list of seat }")] },
-  "unknown-seat": { earns: [`${one("")}test "x" {\n  an leave\n}\n`, one("", "side Reds: ann, anna")], spares: [`${one("")}test "x" {\n  ann leave\n}\n`, one('enter { note "{Reds.size}" }', "side Reds: ann")] },
-  "unknown-refusal": { earns: [`${one("")}test "x" {\n  ann leave\n  ann leave refused over\n}\n`, `${one("")}test "x" {\n  ann leave\n  ann leave refused matchover\n}\n`], spares: [`${one("")}test "x" {\n  ann leave\n  ann leave refused matchOver\n}\n`, `${two("")}test "x" {\n  ben leave refused notYourTurn\n}\n`] },
-  "duplicate-name": { earns: [one("action a1 -> stay\naction a1 -> Home"), one("", undefined, "state Turn { after 1s -> Home }")], spares: [one("action a1 -> stay\naction a2 -> Home"), one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action a1 -> Home\n}")] },
-  "wrong-type": { earns: [ring("when bells == ann -> Home"), ring("action a1 { bells += 7 / 2 } -> stay")], spares: [ring("action a1 { if bells == 3 { bells = 0 } } -> stay"), ring("action a1 { bells += floor(7 / 2) } -> stay")] },
-  "wrong-arguments": { earns: [ring("action a1 { bells = max(1) } -> stay"), one("action a1 -> Two(3)", undefined, "state Two { after 1s -> Home }")], spares: [ring("action a1 { bells = max(1, bells) } -> stay"), one("action a1 -> Two", undefined, 'state Two(times: int = 3) {\n  enter { note "{times}" } -> Home\n}')] },
-  "empty-range": { earns: [one("action a1 { bells = roll(6..1) } -> stay", BELLS), frame({}).replace("seats ann", "seats 3..2 flyer")], spares: [one("action a1 { bells = roll(1..6) } -> stay\nwhen bells == 3 -> Home", BELLS), one("action a1 { bells = roll(-3..-1) + 4 } -> stay\nwhen bells == 3 -> Home", BELLS)] },
-  "no-default": { earns: [one("", "data { at: cell }"), one("", "type Laid { owner: seat }\ndata { laid: Laid }")], spares: [one("action a1 { at1 = cell(1, 1) } -> stay\nwhen at1 == cell(1, 1) -> Home", "data { at1: cell = cell(0, 0) }"), one("action a1 { laid.owner = none } -> stay\nwhen laid.owner == none -> Home", "type Laid { owner: seat? = ann }\ndata { laid: Laid }")] },
-  "endless-type": { earns: [one("", "type A { b: B }\ntype B { a: A }\ndata { x: A }"), one("", "type A { g: grid 2 by 2 of A }\ndata { x: A }")], spares: [one('action a1 { x.inner.push(A()) } -> stay\nwhen x.inner.size == 3 -> Home', "type A { inner: list of A }\ndata { x: A }"), one('action a1 { x.inner = A() } -> stay\nwhen x.inner != none -> Home', "type A { inner: A? }\ndata { x: A }")] },
-  "used-too-early": { earns: [one('enter { note "{a1}" }', "data { n: int = 3 }\nconst a1: int = n"), one('enter { note "{a1}" }', "const a1: int = a1 + 1")], spares: [one('enter { note "{a2}" }', "const a1: int = 3\nconst a2: int = a1 + 1"), one('enter { note "{a1}" }', "const a1: int 0..9 = 3")] },
-  recursion: { earns: [one('enter { note "{f(3)}" }', "function f(n: int): int = f(n - 1)"), one('enter { note "{f(3)}" }', "function f(n: int): int = g(n)\nfunction g(n: int): int = f(n)")], spares: [one('enter { note "{f(f(3))}" }', "function f(n: int): int = n - 1"), one('enter { note "{f(3)}" }', "function f(n: int): int = g(n) + g(n)\nfunction g(n: int): int = n")] },
-  "not-assignable": { earns: [one("action a1 { ann = me } -> stay"), one("action a1 { for i in 1..3 { i += 1 } } -> stay")], spares: [one('action a1 {\n  let i = 1\n  i += 1\n  note "{i}"\n} -> stay'), one("action a1 { for i in 1..3 { bells += i } } -> stay\nwhen bells == 6 -> Home", BELLS)] },
-  "unused-value": { earns: [one("action a1 { f(3) } -> stay", "function f(n: int): int = n"), one("action a1 { twice(me) } -> stay", "function twice(s: seat): list of seat = [s, s]")], spares: [one('action a1 { note "{f(3)}" } -> stay', "function f(n: int): int = n"), one('action a1 {\n  let n = f(3)\n  note "{n}"\n} -> stay', "function f(n: int): int = n")] },
+  "unknown-value": {
+    earns: [ring("when Bells == 3 -> Home"), ring("action a1 { bells = sqare(3) } -> stay")],
+    spares: [
+      ring("when bells == 3 -> stay").replace("when bells == 3 -> stay\n  ", ""),
+      ring("action a1 { bells = abs(3) } -> stay"),
+    ],
+  },
+  "unknown-field": {
+    earns: [
+      one('enter { note "{line.frist}" }\naction a1 { line.push(ann) } -> stay', LINE),
+      one('enter { note "{kite.Lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite }"),
+    ],
+    spares: [
+      one('enter { note "{line.last}" }\naction a1 { line.push(ann) } -> stay', LINE),
+      one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite }"),
+    ],
+  },
+  "unknown-place": {
+    earns: [one("action a1 -> home"), ring("when in Trun and bells == 3 -> Home")],
+    spares: [
+      one("action a1 -> Home"),
+      one("action a1 -> history Turn", undefined, "").replace("-> history Turn", "-> stay"),
+    ],
+  },
+  "unknown-signal": {
+    earns: [one("on Rung -> Home"), one('on left(s) { note "{s}" }')],
+    spares: [one('on Left(s) { note "{s}" }'), one("on Rung -> Home", "report Rung()")],
+  },
+  "unknown-effect": {
+    earns: [
+      ring("action a1 { rnig() } -> stay"),
+      one("action a1 { line.tak() } -> stay\nwhen line.empty -> Home", LINE),
+    ],
+    spares: [
+      one("action a1 { toll() } -> stay\nwhen bells == 9 -> Home", `${BELLS}\neffect toll() { bells += 1 }`),
+      one("action a1 { line.take() } -> stay\nwhen line.empty -> Home", LINE),
+    ],
+  },
+  "unknown-action": {
+    earns: [`${one("")}test "x" {\n  ann laeve\n}\n`, `${one("")}policy p { else: leavee }\n`],
+    spares: [`${one("")}test "x" {\n  ann leave\n}\n`, `${one("")}policy p { else: leave }\n`],
+  },
+  "unknown-argument": {
+    earns: [
+      one("action a1 -> Two(tmies: 3)", undefined, 'state Two(times: int) {\n  enter { note "{times}" } -> Home\n}'),
+      one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite = Kite(life: 3) }"),
+    ],
+    spares: [
+      one("action a1 -> Two(times: 3)", undefined, 'state Two(times: int) {\n  enter { note "{times}" } -> Home\n}'),
+      one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite = Kite(lift: 3) }"),
+    ],
+  },
+  "unknown-type": {
+    earns: [one("", "data { k: integer = 3 }"), one("", "data { k: list of Seat }")],
+    spares: [
+      one('enter { note "{k}" }', "data { k: int = 3 }"),
+      one("action a1 { k.push(me) } -> stay\nwhen k.size == 2 -> Home", "data { k: list of seat }"),
+    ],
+  },
+  "unknown-seat": {
+    earns: [`${one("")}test "x" {\n  an leave\n}\n`, one("", "side Reds: ann, anna")],
+    spares: [`${one("")}test "x" {\n  ann leave\n}\n`, one('enter { note "{Reds.size}" }', "side Reds: ann")],
+  },
+  "unknown-refusal": {
+    earns: [
+      `${one("")}test "x" {\n  ann leave\n  ann leave refused over\n}\n`,
+      `${one("")}test "x" {\n  ann leave\n  ann leave refused matchover\n}\n`,
+    ],
+    spares: [
+      `${one("")}test "x" {\n  ann leave\n  ann leave refused matchOver\n}\n`,
+      `${two("")}test "x" {\n  ben leave refused notYourTurn\n}\n`,
+    ],
+  },
+  "duplicate-name": {
+    earns: [one("action a1 -> stay\naction a1 -> Home"), one("", undefined, "state Turn { after 1s -> Home }")],
+    spares: [
+      one("action a1 -> stay\naction a2 -> Home"),
+      one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action a1 -> Home\n}"),
+    ],
+  },
+  "wrong-type": {
+    earns: [ring("when bells == ann -> Home"), ring("action a1 { bells += 7 / 2 } -> stay")],
+    spares: [
+      ring("action a1 { if bells == 3 { bells = 0 } } -> stay"),
+      ring("action a1 { bells += floor(7 / 2) } -> stay"),
+    ],
+  },
+  "wrong-arguments": {
+    earns: [
+      ring("action a1 { bells = max(1) } -> stay"),
+      one("action a1 -> Two(3)", undefined, "state Two { after 1s -> Home }"),
+    ],
+    spares: [
+      ring("action a1 { bells = max(1, bells) } -> stay"),
+      one("action a1 -> Two", undefined, 'state Two(times: int = 3) {\n  enter { note "{times}" } -> Home\n}'),
+    ],
+  },
+  "empty-range": {
+    earns: [one("action a1 { bells = roll(6..1) } -> stay", BELLS), frame({}).replace("seats ann", "seats 3..2 flyer")],
+    spares: [
+      one("action a1 { bells = roll(1..6) } -> stay\nwhen bells == 3 -> Home", BELLS),
+      one("action a1 { bells = roll(-3..-1) + 4 } -> stay\nwhen bells == 3 -> Home", BELLS),
+    ],
+  },
+  "no-default": {
+    earns: [one("", "data { at: cell }"), one("", "type Laid { owner: seat }\ndata { laid: Laid }")],
+    spares: [
+      one("action a1 { at1 = cell(1, 1) } -> stay\nwhen at1 == cell(1, 1) -> Home", "data { at1: cell = cell(0, 0) }"),
+      one(
+        "action a1 { laid.owner = none } -> stay\nwhen laid.owner == none -> Home",
+        "type Laid { owner: seat? = ann }\ndata { laid: Laid }",
+      ),
+    ],
+  },
+  "endless-type": {
+    earns: [
+      one("", "type A { b: B }\ntype B { a: A }\ndata { x: A }"),
+      one("", "type A { g: grid 2 by 2 of A }\ndata { x: A }"),
+    ],
+    spares: [
+      one(
+        "action a1 { x.inner.push(A()) } -> stay\nwhen x.inner.size == 3 -> Home",
+        "type A { inner: list of A }\ndata { x: A }",
+      ),
+      one("action a1 { x.inner = A() } -> stay\nwhen x.inner != none -> Home", "type A { inner: A? }\ndata { x: A }"),
+    ],
+  },
+  "used-too-early": {
+    earns: [
+      one('enter { note "{a1}" }', "data { n: int = 3 }\nconst a1: int = n"),
+      one('enter { note "{a1}" }', "const a1: int = a1 + 1"),
+    ],
+    spares: [
+      one('enter { note "{a2}" }', "const a1: int = 3\nconst a2: int = a1 + 1"),
+      one('enter { note "{a1}" }', "const a1: int 0..9 = 3"),
+    ],
+  },
+  recursion: {
+    earns: [
+      one('enter { note "{f(3)}" }', "function f(n: int): int = f(n - 1)"),
+      one('enter { note "{f(3)}" }', "function f(n: int): int = g(n)\nfunction g(n: int): int = f(n)"),
+    ],
+    spares: [
+      one('enter { note "{f(f(3))}" }', "function f(n: int): int = n - 1"),
+      one('enter { note "{f(3)}" }', "function f(n: int): int = g(n) + g(n)\nfunction g(n: int): int = n"),
+    ],
+  },
+  "not-assignable": {
+    earns: [one("action a1 { ann = me } -> stay"), one("action a1 { for i in 1..3 { i += 1 } } -> stay")],
+    spares: [
+      one('action a1 {\n  let i = 1\n  i += 1\n  note "{i}"\n} -> stay'),
+      one("action a1 { for i in 1..3 { bells += i } } -> stay\nwhen bells == 6 -> Home", BELLS),
+    ],
+  },
+  "unused-value": {
+    earns: [
+      one("action a1 { f(3) } -> stay", "function f(n: int): int = n"),
+      one("action a1 { twice(me) } -> stay", "function twice(s: seat): list of seat = [s, s]"),
+    ],
+    spares: [
+      one('action a1 { note "{f(3)}" } -> stay', "function f(n: int): int = n"),
+      one('action a1 {\n  let n = f(3)\n  note "{n}"\n} -> stay', "function f(n: int): int = n"),
+    ],
+  },
 
   // ---- places ----------------------------------------------------------------------------------
-  "no-seats": { earns: ["machine M\nstart S\nstate S { after 1s -> E }\nending E { draws all }\n", "machine M order standard\nstart S\nstate S {}\nending E { draws all }\n"], spares: ["machine M\nseats ann\nstart S\nstate S { after 1s -> E }\nending E { draws all }\n", "machine M\nseats 1..2 flyer\nstart S\nstate S { after 1s -> E }\nending E { draws all }\n"] },
-  "no-start": { earns: [one("state Inner { after 1s -> Home }"), "machine M\nseats ann\nending E { draws all }\n"], spares: [one("start Inner\nstate Inner { after 1s -> Home }"), "machine M\nseats ann\nstart P\nparallel state P {\n  state A { after 1s -> E }\n  state B { after 2s -> E }\n}\nending E { draws all }\n"] },
-  "missing-arrow": { earns: [one("action a1 { note \"x\" }"), ring("when bells == 3 { bells = 4 }")], spares: [one("action a1 { note \"x\" } -> stay"), ring("when bells == 3 { bells = 4 } -> stay")] },
-  "choice-without-else": { earns: [ring("action a1 -> choose { when bells > 3 -> Home when bells <= 3 -> stay }"), one("action a1 -> choose { }")], spares: [ring("action a1 -> choose { when bells > 3 -> Home else -> stay }"), one("action a1 -> odds { 1 -> Home }")] },
-  "again-needed": { earns: [one("start In\nstate In { after 1s -> Turn }"), one("after 1s -> Turn")], spares: [one("start In\nstate In { after 1s -> again Turn }"), one("after 1s -> again Turn")] },
-  "wrong-place": { earns: [one("action a1 -> acted"), one("action a1 -> again Home")], spares: [one("action a1 -> O", undefined, "overlay O { after 1s -> return }"), "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of each seats\n  action a1 -> acted\n  when all acted -> E\n}\nending E { draws all }\n"] },
-  "seat-without-result": { earns: [two("action a1 -> E", undefined, "ending E { wins ann }"), two("action a1 -> E", undefined, "ending E { }")], spares: [two("action a1 -> E", undefined, "ending E { wins ann  loses ben }"), two("action a1 -> E", undefined, "ending E { ranks seats }")] },
-  "no-me": { earns: [one("after 1s { bells[me] = 1 } -> Home", "data { bells per seat: int 0..9 = 0 }"), one('enter { note "{others.size}" }')], spares: [one("action a1 { bells[me] += 1 } -> stay\nwhen bells[ann] == 9 -> Home", "data { bells per seat: int 0..9 = 0 }"), two('action a1 { note "{others.size}" } -> stay')] },
-  "no-time-here": { earns: [ring("when now > 5 -> Home"), one("action a1 needs now > 3 else \"wait\" -> Home")], spares: [one('action a1 { note "later" } -> stay\nafter 5s -> Home'), one('action a1 {\n  let t = now\n  note "{t}"\n} -> stay')] },
-  "draw-not-allowed": { earns: [one("when roll(1..6) == 6 -> Home"), one("turn of pick(seats)").replace("turn of ann\n  ", "")], spares: [one("action a1 {\n  let six = roll(1..6) == 6\n} -> choose { when six -> Home else -> stay }"), one("action a1 -> odds { 1 -> Home 5 -> Two }", undefined, "state Two { after 1s -> Turn }")] },
-  "effect-not-allowed": { earns: [one("when line.take() == ann -> Home", LINE), one('enter { note "{line.takeLast()}" }', LINE)], spares: [one("action a1 {\n  let who = line.take()\n  note \"{who}\"\n} -> Home", LINE), one("action a1 { line.push(me) } -> stay\nwhen line.size == 3 -> Home", LINE)] },
-  "not-raisable": { earns: [one("action a1 { raise Left(me) } -> Home"), one("action a1 { raise Down() } -> Home\non Down -> Home", "report Down()")], spares: [one("action a1 { raise Gone() } -> stay\non Gone -> Home", "signal Gone()"), one("on Down -> Home", "report Down()")] },
-  "unreachable-state": { earns: [one("", undefined, "overlay Paused { after 1s -> return }"), one("action a1 -> Two", undefined, "state Two {\n  start In\n  state In { after 1s -> Home }\n  state Lost { after 1s -> Home }\n}")], spares: [one("action a1 -> Two", undefined, "state Two {\n  start In\n  state In { after 1s -> Next }\n  state Next { after 1s -> Home }\n}"), one("action pause by anyone -> Paused", undefined, "overlay Paused { after 1s -> return }")] },
-  "unreachable-ending": { earns: [ring("").replace("ending Home", "ending Lost { loses ann }\nending Home"), one("", undefined, "ending Drawn { draws all }")], spares: [ring("after 1s -> Lost").replace("ending Home", "ending Lost { loses ann }\nending Home"), one("action a1 -> odds { 1 -> Drawn 2 -> Home }", undefined, "ending Drawn { draws all }")] },
-  "no-way-out": { earns: [one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action look -> stay\n}"), one("action a1 -> Two", undefined, "state Two { every 1s { bells += 1 } }").replace("start Turn", "data { bells: int = 0 }\nstart Turn")], spares: [one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action look -> stay\n  after 1m -> Home\n}"), one("action a1 -> Two", undefined, "draft state Two")] },
-  "endless-loop": { earns: [one("action a1 -> Two", undefined, "state Two {\n  enter -> Three\n}\nstate Three {\n  enter -> Two\n}"), one("action a1 -> Two", undefined, "state Two {\n  enter { note \"again\" } -> again Two\n}")], spares: [one("action a1 -> Two", "data { n: int 0..9 = 0 }", "state Two {\n  enter { n += 1 } -> choose {\n    when n == 9 -> Home\n    else -> again Two\n  }\n}"), one("action a1 -> Two", undefined, "state Two {\n  enter -> Three\n}\nstate Three {\n  after 1s -> Two\n}")] },
-  "endless-wait": { earns: [one("action a1 -> Two\naction a2 { left -= 1 } -> stay", "data { left: int 0..9 = 3 }", "state Two {\n  when left == 0 -> Home\n  on Left(s) -> Home\n}"), journey("data { wind: int 0..9 = 0 }", "action gust { wind = roll(0..9) } -> Bout", "when wind > 3 -> AtSea\n  when wind == 1 -> Home")], spares: [one("action a1 -> Two", "data { left: int 0..9 = 3 }\nreport Landed()", "state Two {\n  when left == 0 -> Home\n  on Landed { left -= 1 }\n}"), one("action a1 -> Two\naction a2 { left -= 1 } -> stay", "data { left: int 0..9 = 3 }", "state Two {\n  when left == 0 -> Home\n  after 20s -> Turn\n}")] },
-  "late-signal": { earns: [one("on Rung { bells += 1 }\nwhen bells == 9 -> Home\naction a1 { raise Rung() } -> stay\nafter 1m { raise Rung() } -> Home", `${BELLS}\nsignal Rung()`), one("on Rung { bells += 1 }\naction a1 { raise Rung() } -> stay\nwhen bells == 3 { raise Rung() } -> Home", `${BELLS}\nsignal Rung()`)], spares: [one("on Rung { bells += 1 }\naction a1 { raise Rung() } -> stay\nwhen bells == 3 -> Home", `${BELLS}\nsignal Rung()`), one('on Rung { note "dong" }\naction a1 { raise Rung() } -> Home', "signal Rung()")] },
-  "condition-always": { earns: [ring("action a1 { if bells < 0 { bells = 0 } } -> stay"), ring('action a1 needs bells <= 9 else "enough" { bells += 1 } -> stay')], spares: [ring("action a1 { if bells > 3 { bells = 0 } } -> stay"), ring('action a1 needs bells < 8 else "enough" { bells += 1 } -> stay')] },
-  "branch-never-taken": { earns: [ring("action a1 -> choose { when bells >= 5 -> Home when bells >= 7 -> stay else -> stay }"), one("action a1(n: int in 1..3) -> choose { when n == 4 -> Home else -> stay }")], spares: [ring("action a1 -> choose { when bells >= 7 -> Home when bells >= 5 -> stay else -> stay }"), one("action a1(n: int in 1..4) -> choose { when n == 4 -> Home else -> stay }")] },
-  "endings-overlap": { earns: [duel("action a1 { for s in seats { lift[s] -= 1 } } -> Judge", "when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Both"), ring("action a1 -> choose { when bells > 3 -> Lost when bells mod 2 == 0 -> Home else -> stay }").replace("ending Home", "ending Lost { loses ann }\nending Home")], spares: [duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)").replace("ending Both { draws all }\n", ""), ring("action a1 -> choose { when bells > 6 -> Lost when bells > 3 -> Home else -> stay }").replace("ending Home", "ending Lost { loses ann }\nending Home")] },
-  "change-outside-phase": { earns: [`${one("action a1 { toll() } -> stay\naction a2 -> Two", `${BELLS}\neffect toll() { bells += 1 }`, "state Two {\n  turn of ann\n  action a3 { toll() } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`, `${one("action a2 -> Two\nafter 1s { bells = 0 } -> Home", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`], spares: [`${one("action a2 -> Two", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`, `${ring("")}law "in turn": changes bells only in Turn\n`] },
-  "law-broken": { earns: [`${one("action a1 -> Two", BELLS, "state Two {\n  enter { bells = 9 }\n  after 1s -> Home\n}")}law "few": in Two implies bells < 5\n`, `${one("start In\nstate In { after 1s -> Two }", undefined, "state Two { after 1s -> Home }\nstate Three { after 1s -> Two }").replace("action leave", "action three -> Three\n  action leave")}law "by three": Two entered only from Three\n`], spares: [`${one("action a1 -> Two", BELLS, "state Two {\n  enter { bells = 4 }\n  after 1s -> Home\n}")}law "few": in Two implies bells < 5\n`, `${one("action a1 -> Two", undefined, "state Two { after 1s -> Home }")}law "by turn": Two entered only from Turn\n`] },
+  "no-seats": {
+    earns: [
+      "machine M\nstart S\nstate S { after 1s -> E }\nending E { draws all }\n",
+      "machine M order standard\nstart S\nstate S {}\nending E { draws all }\n",
+    ],
+    spares: [
+      "machine M\nseats ann\nstart S\nstate S { after 1s -> E }\nending E { draws all }\n",
+      "machine M\nseats 1..2 flyer\nstart S\nstate S { after 1s -> E }\nending E { draws all }\n",
+    ],
+  },
+  "no-start": {
+    earns: [one("state Inner { after 1s -> Home }"), "machine M\nseats ann\nending E { draws all }\n"],
+    spares: [
+      one("start Inner\nstate Inner { after 1s -> Home }"),
+      "machine M\nseats ann\nstart P\nparallel state P {\n  state A { after 1s -> E }\n  state B { after 2s -> E }\n}\nending E { draws all }\n",
+    ],
+  },
+  "missing-arrow": {
+    earns: [one('action a1 { note "x" }'), ring("when bells == 3 { bells = 4 }")],
+    spares: [one('action a1 { note "x" } -> stay'), ring("when bells == 3 { bells = 4 } -> stay")],
+  },
+  "choice-without-else": {
+    earns: [
+      ring("action a1 -> choose { when bells > 3 -> Home when bells <= 3 -> stay }"),
+      one("action a1 -> choose { }"),
+    ],
+    spares: [
+      ring("action a1 -> choose { when bells > 3 -> Home else -> stay }"),
+      one("action a1 -> odds { 1 -> Home }"),
+    ],
+  },
+  "again-needed": {
+    earns: [one("start In\nstate In { after 1s -> Turn }"), one("after 1s -> Turn")],
+    spares: [one("start In\nstate In { after 1s -> again Turn }"), one("after 1s -> again Turn")],
+  },
+  "wrong-place": {
+    earns: [one("action a1 -> acted"), one("action a1 -> again Home")],
+    spares: [
+      one("action a1 -> O", undefined, "overlay O { after 1s -> return }"),
+      "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of each seats\n  action a1 -> acted\n  when all acted -> E\n}\nending E { draws all }\n",
+    ],
+  },
+  "seat-without-result": {
+    earns: [
+      two("action a1 -> E", undefined, "ending E { wins ann }"),
+      two("action a1 -> E", undefined, "ending E { }"),
+    ],
+    spares: [
+      two("action a1 -> E", undefined, "ending E { wins ann  loses ben }"),
+      two("action a1 -> E", undefined, "ending E { ranks seats }"),
+    ],
+  },
+  "no-me": {
+    earns: [
+      one("after 1s { bells[me] = 1 } -> Home", "data { bells per seat: int 0..9 = 0 }"),
+      one('enter { note "{others.size}" }'),
+    ],
+    spares: [
+      one(
+        "action a1 { bells[me] += 1 } -> stay\nwhen bells[ann] == 9 -> Home",
+        "data { bells per seat: int 0..9 = 0 }",
+      ),
+      two('action a1 { note "{others.size}" } -> stay'),
+    ],
+  },
+  "no-time-here": {
+    earns: [ring("when now > 5 -> Home"), one('action a1 needs now > 3 else "wait" -> Home')],
+    spares: [
+      one('action a1 { note "later" } -> stay\nafter 5s -> Home'),
+      one('action a1 {\n  let t = now\n  note "{t}"\n} -> stay'),
+    ],
+  },
+  "draw-not-allowed": {
+    earns: [one("when roll(1..6) == 6 -> Home"), one("turn of pick(seats)").replace("turn of ann\n  ", "")],
+    spares: [
+      one("action a1 {\n  let six = roll(1..6) == 6\n} -> choose { when six -> Home else -> stay }"),
+      one("action a1 -> odds { 1 -> Home 5 -> Two }", undefined, "state Two { after 1s -> Turn }"),
+    ],
+  },
+  "effect-not-allowed": {
+    earns: [one("when line.take() == ann -> Home", LINE), one('enter { note "{line.takeLast()}" }', LINE)],
+    spares: [
+      one('action a1 {\n  let who = line.take()\n  note "{who}"\n} -> Home', LINE),
+      one("action a1 { line.push(me) } -> stay\nwhen line.size == 3 -> Home", LINE),
+    ],
+  },
+  "not-raisable": {
+    earns: [
+      one("action a1 { raise Left(me) } -> Home"),
+      one("action a1 { raise Down() } -> Home\non Down -> Home", "report Down()"),
+    ],
+    spares: [
+      one("action a1 { raise Gone() } -> stay\non Gone -> Home", "signal Gone()"),
+      one("on Down -> Home", "report Down()"),
+    ],
+  },
+  "unreachable-state": {
+    earns: [
+      one("", undefined, "overlay Paused { after 1s -> return }"),
+      one(
+        "action a1 -> Two",
+        undefined,
+        "state Two {\n  start In\n  state In { after 1s -> Home }\n  state Lost { after 1s -> Home }\n}",
+      ),
+    ],
+    spares: [
+      one(
+        "action a1 -> Two",
+        undefined,
+        "state Two {\n  start In\n  state In { after 1s -> Next }\n  state Next { after 1s -> Home }\n}",
+      ),
+      one("action pause by anyone -> Paused", undefined, "overlay Paused { after 1s -> return }"),
+    ],
+  },
+  "unreachable-ending": {
+    earns: [
+      ring("").replace("ending Home", "ending Lost { loses ann }\nending Home"),
+      one("", undefined, "ending Drawn { draws all }"),
+    ],
+    spares: [
+      ring("after 1s -> Lost").replace("ending Home", "ending Lost { loses ann }\nending Home"),
+      one("action a1 -> odds { 1 -> Drawn 2 -> Home }", undefined, "ending Drawn { draws all }"),
+    ],
+  },
+  "no-way-out": {
+    earns: [
+      one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action look -> stay\n}"),
+      one("action a1 -> Two", undefined, "state Two { every 1s { bells += 1 } }").replace(
+        "start Turn",
+        "data { bells: int = 0 }\nstart Turn",
+      ),
+    ],
+    spares: [
+      one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action look -> stay\n  after 1m -> Home\n}"),
+      one("action a1 -> Two", undefined, "draft state Two"),
+    ],
+  },
+  "endless-loop": {
+    earns: [
+      one("action a1 -> Two", undefined, "state Two {\n  enter -> Three\n}\nstate Three {\n  enter -> Two\n}"),
+      one("action a1 -> Two", undefined, 'state Two {\n  enter { note "again" } -> again Two\n}'),
+    ],
+    spares: [
+      one(
+        "action a1 -> Two",
+        "data { n: int 0..9 = 0 }",
+        "state Two {\n  enter { n += 1 } -> choose {\n    when n == 9 -> Home\n    else -> again Two\n  }\n}",
+      ),
+      one("action a1 -> Two", undefined, "state Two {\n  enter -> Three\n}\nstate Three {\n  after 1s -> Two\n}"),
+    ],
+  },
+  "endless-wait": {
+    earns: [
+      one(
+        "action a1 -> Two\naction a2 { left -= 1 } -> stay",
+        "data { left: int 0..9 = 3 }",
+        "state Two {\n  when left == 0 -> Home\n  on Left(s) -> Home\n}",
+      ),
+      journey(
+        "data { wind: int 0..9 = 0 }",
+        "action gust { wind = roll(0..9) } -> Bout",
+        "when wind > 3 -> AtSea\n  when wind == 1 -> Home",
+      ),
+    ],
+    spares: [
+      one(
+        "action a1 -> Two",
+        "data { left: int 0..9 = 3 }\nreport Landed()",
+        "state Two {\n  when left == 0 -> Home\n  on Landed { left -= 1 }\n}",
+      ),
+      one(
+        "action a1 -> Two\naction a2 { left -= 1 } -> stay",
+        "data { left: int 0..9 = 3 }",
+        "state Two {\n  when left == 0 -> Home\n  after 20s -> Turn\n}",
+      ),
+    ],
+  },
+  "late-signal": {
+    earns: [
+      one(
+        "on Rung { bells += 1 }\nwhen bells == 9 -> Home\naction a1 { raise Rung() } -> stay\nafter 1m { raise Rung() } -> Home",
+        `${BELLS}\nsignal Rung()`,
+      ),
+      one(
+        "on Rung { bells += 1 }\naction a1 { raise Rung() } -> stay\nwhen bells == 3 { raise Rung() } -> Home",
+        `${BELLS}\nsignal Rung()`,
+      ),
+    ],
+    spares: [
+      one(
+        "on Rung { bells += 1 }\naction a1 { raise Rung() } -> stay\nwhen bells == 3 -> Home",
+        `${BELLS}\nsignal Rung()`,
+      ),
+      one('on Rung { note "dong" }\naction a1 { raise Rung() } -> Home', "signal Rung()"),
+    ],
+  },
+  "condition-always": {
+    earns: [
+      ring("action a1 { if bells < 0 { bells = 0 } } -> stay"),
+      ring('action a1 needs bells <= 9 else "enough" { bells += 1 } -> stay'),
+    ],
+    spares: [
+      ring("action a1 { if bells > 3 { bells = 0 } } -> stay"),
+      ring('action a1 needs bells < 8 else "enough" { bells += 1 } -> stay'),
+    ],
+  },
+  "branch-never-taken": {
+    earns: [
+      ring("action a1 -> choose { when bells >= 5 -> Home when bells >= 7 -> stay else -> stay }"),
+      one("action a1(n: int in 1..3) -> choose { when n == 4 -> Home else -> stay }"),
+    ],
+    spares: [
+      ring("action a1 -> choose { when bells >= 7 -> Home when bells >= 5 -> stay else -> stay }"),
+      one("action a1(n: int in 1..4) -> choose { when n == 4 -> Home else -> stay }"),
+    ],
+  },
+  "endings-overlap": {
+    earns: [
+      duel(
+        "action a1 { for s in seats { lift[s] -= 1 } } -> Judge",
+        "when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Both",
+      ),
+      ring("action a1 -> choose { when bells > 3 -> Lost when bells mod 2 == 0 -> Home else -> stay }").replace(
+        "ending Home",
+        "ending Lost { loses ann }\nending Home",
+      ),
+    ],
+    spares: [
+      duel(
+        "action a1 { lift[next(me)] -= 1 } -> Judge",
+        "when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)",
+      ).replace("ending Both { draws all }\n", ""),
+      ring("action a1 -> choose { when bells > 6 -> Lost when bells > 3 -> Home else -> stay }").replace(
+        "ending Home",
+        "ending Lost { loses ann }\nending Home",
+      ),
+    ],
+  },
+  "change-outside-phase": {
+    earns: [
+      `${one("action a1 { toll() } -> stay\naction a2 -> Two", `${BELLS}\neffect toll() { bells += 1 }`, "state Two {\n  turn of ann\n  action a3 { toll() } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
+      `${one("action a2 -> Two\nafter 1s { bells = 0 } -> Home", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
+    ],
+    spares: [
+      `${one("action a2 -> Two", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
+      `${ring("")}law "in turn": changes bells only in Turn\n`,
+    ],
+  },
+  "law-broken": {
+    earns: [
+      `${one("action a1 -> Two", BELLS, "state Two {\n  enter { bells = 9 }\n  after 1s -> Home\n}")}law "few": in Two implies bells < 5\n`,
+      `${one("start In\nstate In { after 1s -> Two }", undefined, "state Two { after 1s -> Home }\nstate Three { after 1s -> Two }").replace("action leave", "action three -> Three\n  action leave")}law "by three": Two entered only from Three\n`,
+    ],
+    spares: [
+      `${one("action a1 -> Two", BELLS, "state Two {\n  enter { bells = 4 }\n  after 1s -> Home\n}")}law "few": in Two implies bells < 5\n`,
+      `${one("action a1 -> Two", undefined, "state Two { after 1s -> Home }")}law "by turn": Two entered only from Turn\n`,
+    ],
+  },
 
   // ---- turns -----------------------------------------------------------------------------------
-  "no-open-action": { earns: [one("action a1(n: int in filter(i in 1..3 where i > bells)) { bells = n } -> stay\nafter 1m { bells = 0 } -> stay", BELLS).replace("  action leave -> Home", "  action out needs bells == 9 else \"ring on\" -> Home").replace("  after 1m { bells = 0 } -> stay\n", ""), two("action a1 -> Two", undefined, "state Two {\n  turn of ben\n  when in Turn -> Home\n}").replace("  when in Turn -> Home\n", "")], spares: [one("action a1(n: int in filter(i in 1..3 where i > bells)) { bells = n } -> stay", BELLS), `machine M\nseats ann\n${BELLS}\nstart S\nstate S {\n  turn of ann\n  action a1 needs bells < 5 else "high" { bells += 1 } -> stay\n  action a2 needs bells >= 5 else "low" -> E\n}\nending E { wins ann }\n`] },
-  "never-open": { earns: [one("action a1(n: int in filter(i in 1..3 where i > 5)) { bells = n } -> stay\nwhen bells == 3 -> Home", BELLS), one("action a1 -> Two", undefined, "state Two {\n  action look -> stay\n  after 1m -> Home\n}").replace("turn of ann\n", "turn of ann\n").replace("action look -> stay", "action look -> stay")], spares: [one("action a1(n: int in filter(i in 1..9 where i > 5)) { bells = n } -> stay\nwhen bells == 7 -> Home", BELLS), one("action a1 -> Two", undefined, "state Two {\n  action look by anyone -> stay\n  after 1m -> Home\n}")] },
-  "nobody-on-turn": { earns: ["machine M\nseats ann, ben\ndata { done per seat: bool = false }\non Left(s) -> E\nstart S\nstate S {\n  turn of filter(s in seats where not done[s])\n  action a1 { done[me] = true } -> stay\n  action stop -> E\n}\nending E { draws all }\n", "machine M\nseats ann, ben\ndata { queue: list max 1 of seat = [ann] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue.take() } -> stay\n  action stop -> E\n}\nending E { draws all }\n"], spares: ["machine M\nseats ann, ben\ndata { queue: list max 1 of seat = [ann] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue.take() } -> stay\n  when queue.empty -> E\n}\nending E { draws all }\n", "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of inPlay\n  action a1 -> E\n  after 1m -> E\n}\nending E { draws all }\n"] },
-  "several-on-turn": { earns: ["machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue = [me] } -> stay\n  action stop -> E\n}\nending E { draws all }\n", "machine M\nseats ann, ben\ndata { pace per seat: int 0..9 = 3 }\nfunction fastest(): list of seat = filter(s in seats where all(o in seats: pace[o] <= pace[s]))\non Left(s) -> E\nstart S\nstate S {\n  turn of fastest()\n  action a1 { pace[me] = 0 } -> stay\n  action stop -> E\n  after 1m -> E\n}\nending E { draws all }\n"], spares: ["machine M\nseats ann, ben\nstart S\nstate S {\n  turn of seats\n  action a1 -> E\n}\nending E { draws all }\n", "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of each queue\n  action a1 -> acted\n  action drop { queue = [me] } -> acted\n  when all acted -> E\n}\nending E { draws all }\n"] },
-  "fallen-on-turn": { earns: [duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[onTurn] == 0 -> Won(next(onTurn))").replace("ending Both { draws all }\n", ""), duel("action a1 { lift[next(me)] -= 1 } -> Judge\n  action wait1 { lift[me] -= 1 } -> stay", "when lift[ann] == 0 and lift[ben] == 0 -> Both\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)")], spares: [duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)").replace("ending Both { draws all }\n", ""), duel("action a1 { for s in seats { lift[s] -= 1 } } -> Judge\n  action wait1 { lift[me] += 1 } -> Judge", "when lift[ann] == 0 and lift[ben] == 0 -> Both\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)")] },
-  "departed-on-turn": { earns: ["machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  action stop -> E\n}\nending E { draws all }\n", "machine M\nseats 2..4 flyer\ndata { queue: list of seat = [flyer1, flyer2] }\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.push(queue.take()) } -> stay\n  action stop -> E\n}\nending E { draws all }\n"], spares: ["machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  after 2d -> E\n}\nending E { draws all }\n", "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  on Left(s) when s == onTurn { onTurn = next(s) }\n  action stop -> E\n}\nending E { draws all }\n"] },
-  "undecided-ties": { earns: [two('action a1 { note "{sort(s in seats: pace[s]).first}"  pace[me] += 1 } -> stay', "data { pace per seat: int 0..9 = 3 }"), "machine M\nseats ann, ben\ndata { pace per seat: int 0..9 = 3 }\non Left(s) -> E\nstart S\nstate S {\n  turn of minBy(s in seats: pace[s])\n  action a1 { pace[me] += 1 } -> stay\n  action stop -> E\n}\nending E { draws all }\n"], spares: [two('action a1 { note "{sort(s in seats: pace[s] ties byLot).first}" } -> stay', "data { pace per seat: int 0..9 = 3 }").replace('note "{sort(s in seats: pace[s] ties byLot).first}"', 'let first = sort(s in seats: pace[s] ties byLot).first\n  note "{first}"'), two('action a1 { note "{sort(n in [3, 1, 2]: n).first}" } -> stay')] },
-  "missing-reason": { earns: [two("action a1(s: seat in seats where s != me) { note \"{s}\" } -> stay"), ring('action a1 needs bells > 3 else "few" needs bells < 7 { bells = 0 } -> stay')], spares: [two('action a1(s: seat in seats where s != me else "that is you") { note "{s}" } -> stay'), two("action a1(s: seat in others) { note \"{s}\" } -> stay")] },
-  "secret-leak": { earns: [two('action a1 { top = deck.first } -> stay\nenter { note "{top}" }', "data { hidden deck: list of int = [1, 2]  top: int = 0 }"), two('action a1 needs any(c in hand[next(me)]: c > 3) else "no" -> stay', "data { private hand per seat: list of int = [3, 5] }")], spares: [two('action a1 { if not deck.empty { top = deck.take() } } -> stay\nenter { note "{top}" }', "data { hidden deck: list of int = [1, 2]  top: int = 0 }"), two('action a1 needs any(c in hand[me]: c > 3) else "no" -> stay', "data { private hand per seat: list of int = [3, 5] }")] },
+  "no-open-action": {
+    earns: [
+      one(
+        "action a1(n: int in filter(i in 1..3 where i > bells)) { bells = n } -> stay\nafter 1m { bells = 0 } -> stay",
+        BELLS,
+      )
+        .replace("  action leave -> Home", '  action out needs bells == 9 else "ring on" -> Home')
+        .replace("  after 1m { bells = 0 } -> stay\n", ""),
+      two("action a1 -> Two", undefined, "state Two {\n  turn of ben\n  when in Turn -> Home\n}").replace(
+        "  when in Turn -> Home\n",
+        "",
+      ),
+    ],
+    spares: [
+      one("action a1(n: int in filter(i in 1..3 where i > bells)) { bells = n } -> stay", BELLS),
+      `machine M\nseats ann\n${BELLS}\nstart S\nstate S {\n  turn of ann\n  action a1 needs bells < 5 else "high" { bells += 1 } -> stay\n  action a2 needs bells >= 5 else "low" -> E\n}\nending E { wins ann }\n`,
+    ],
+  },
+  "never-open": {
+    earns: [
+      one("action a1(n: int in filter(i in 1..3 where i > 5)) { bells = n } -> stay\nwhen bells == 3 -> Home", BELLS),
+      one("action a1 -> Two", undefined, "state Two {\n  action look -> stay\n  after 1m -> Home\n}")
+        .replace("turn of ann\n", "turn of ann\n")
+        .replace("action look -> stay", "action look -> stay"),
+    ],
+    spares: [
+      one("action a1(n: int in filter(i in 1..9 where i > 5)) { bells = n } -> stay\nwhen bells == 7 -> Home", BELLS),
+      one("action a1 -> Two", undefined, "state Two {\n  action look by anyone -> stay\n  after 1m -> Home\n}"),
+    ],
+  },
+  "nobody-on-turn": {
+    earns: [
+      "machine M\nseats ann, ben\ndata { done per seat: bool = false }\non Left(s) -> E\nstart S\nstate S {\n  turn of filter(s in seats where not done[s])\n  action a1 { done[me] = true } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\ndata { queue: list max 1 of seat = [ann] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue.take() } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+    ],
+    spares: [
+      "machine M\nseats ann, ben\ndata { queue: list max 1 of seat = [ann] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue.take() } -> stay\n  when queue.empty -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of inPlay\n  action a1 -> E\n  after 1m -> E\n}\nending E { draws all }\n",
+    ],
+  },
+  "several-on-turn": {
+    earns: [
+      "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue = [me] } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\ndata { pace per seat: int 0..9 = 3 }\nfunction fastest(): list of seat = filter(s in seats where all(o in seats: pace[o] <= pace[s]))\non Left(s) -> E\nstart S\nstate S {\n  turn of fastest()\n  action a1 { pace[me] = 0 } -> stay\n  action stop -> E\n  after 1m -> E\n}\nending E { draws all }\n",
+    ],
+    spares: [
+      "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of seats\n  action a1 -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of each queue\n  action a1 -> acted\n  action drop { queue = [me] } -> acted\n  when all acted -> E\n}\nending E { draws all }\n",
+    ],
+  },
+  "fallen-on-turn": {
+    earns: [
+      duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[onTurn] == 0 -> Won(next(onTurn))").replace(
+        "ending Both { draws all }\n",
+        "",
+      ),
+      duel(
+        "action a1 { lift[next(me)] -= 1 } -> Judge\n  action wait1 { lift[me] -= 1 } -> stay",
+        "when lift[ann] == 0 and lift[ben] == 0 -> Both\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)",
+      ),
+    ],
+    spares: [
+      duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)").replace(
+        "ending Both { draws all }\n",
+        "",
+      ),
+      duel(
+        "action a1 { for s in seats { lift[s] -= 1 } } -> Judge\n  action wait1 { lift[me] += 1 } -> Judge",
+        "when lift[ann] == 0 and lift[ben] == 0 -> Both\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)",
+      ),
+    ],
+  },
+  "departed-on-turn": {
+    earns: [
+      "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+      "machine M\nseats 2..4 flyer\ndata { queue: list of seat = [flyer1, flyer2] }\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.push(queue.take()) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+    ],
+    spares: [
+      "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  after 2d -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  on Left(s) when s == onTurn { onTurn = next(s) }\n  action stop -> E\n}\nending E { draws all }\n",
+    ],
+  },
+  "undecided-ties": {
+    earns: [
+      two(
+        'action a1 { note "{sort(s in seats: pace[s]).first}"  pace[me] += 1 } -> stay',
+        "data { pace per seat: int 0..9 = 3 }",
+      ),
+      "machine M\nseats ann, ben\ndata { pace per seat: int 0..9 = 3 }\non Left(s) -> E\nstart S\nstate S {\n  turn of minBy(s in seats: pace[s])\n  action a1 { pace[me] += 1 } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+    ],
+    spares: [
+      two(
+        'action a1 { note "{sort(s in seats: pace[s] ties byLot).first}" } -> stay',
+        "data { pace per seat: int 0..9 = 3 }",
+      ).replace(
+        'note "{sort(s in seats: pace[s] ties byLot).first}"',
+        'let first = sort(s in seats: pace[s] ties byLot).first\n  note "{first}"',
+      ),
+      two('action a1 { note "{sort(n in [3, 1, 2]: n).first}" } -> stay'),
+    ],
+  },
+  "missing-reason": {
+    earns: [
+      two('action a1(s: seat in seats where s != me) { note "{s}" } -> stay'),
+      ring('action a1 needs bells > 3 else "few" needs bells < 7 { bells = 0 } -> stay'),
+    ],
+    spares: [
+      two('action a1(s: seat in seats where s != me else "that is you") { note "{s}" } -> stay'),
+      two('action a1(s: seat in others) { note "{s}" } -> stay'),
+    ],
+  },
+  "secret-leak": {
+    earns: [
+      two(
+        'action a1 { top = deck.first } -> stay\nenter { note "{top}" }',
+        "data { hidden deck: list of int = [1, 2]  top: int = 0 }",
+      ),
+      two(
+        'action a1 needs any(c in hand[next(me)]: c > 3) else "no" -> stay',
+        "data { private hand per seat: list of int = [3, 5] }",
+      ),
+    ],
+    spares: [
+      two(
+        'action a1 { if not deck.empty { top = deck.take() } } -> stay\nenter { note "{top}" }',
+        "data { hidden deck: list of int = [1, 2]  top: int = 0 }",
+      ),
+      two(
+        'action a1 needs any(c in hand[me]: c > 3) else "no" -> stay',
+        "data { private hand per seat: list of int = [3, 5] }",
+      ),
+    ],
+  },
 
   // ---- values ----------------------------------------------------------------------------------
-  "negative-amount": { earns: [two("action a1(s: seat in others) {\n  let hit = roll(1..6) - guard[s]\n  lift[s] -= hit\n} -> stay\nwhen lift[ann] == 0 -> Home", "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}"), one("action a1 { gold += gain - toll } -> stay\naction a2 { toll = roll(0..9)  gain = roll(0..9) } -> stay\nwhen gold == 99 -> Home", "data {\n  gold: int 0..99 = 50\n  gain: int 0..9 = 0\n  toll: int 0..9 = 0\n}")], spares: [two("action a1(s: seat in others) {\n  let hit = max(0, roll(1..6) - guard[s])\n  lift[s] -= hit\n} -> stay\nwhen lift[ben] == 0 -> Home", "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}"), one("action a1 { lift -= roll(3..8) - 2 } -> stay\nwhen lift == 0 -> Home", "data { lift: int 0..40 = 40 }")] },
-  "always-stopped": { earns: [ring("action a1 { bells += 20 } -> stay"), one("action a1 { bells = 0 - 5 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS)], spares: [ring("action a1 { bells += 8 } -> stay"), one("action a1 { bells = 0 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS)] },
-  "may-divide-by-zero": { earns: [ring("action a1 { bells = 9 mod bells } -> stay"), two('action a1(n: int in 0..3) { note "{6 / n}" } -> stay')], spares: [ring("action a1 { if bells > 0 { bells = 9 mod bells } } -> stay"), two('action a1(n: int in 1..3) { note "{6 / n}" } -> stay')] },
-  "index-may-miss": { earns: [one('action a1(n: int in 0..3) { note "{[1, 2, 3][n]}" } -> stay'), one("action a1 { g[cell(x1, 0)] = true  x1 += 1 } -> stay\nwhen g[cell(0, 0)] -> Home", "data {\n  g: grid 4 by 4 of bool\n  x1: int 0..9 = 0\n}")], spares: [one('action a1(n: int in 0..2) { note "{[1, 2, 3][n]}" } -> stay'), one("action a1 { g[cell(x1, 0)] = true  x1 += 1 } -> stay\nwhen g[cell(0, 0)] -> Home", "data {\n  g: grid 4 by 4 of bool\n  x1: int 0..3 = 0\n}")] },
-  "list-may-be-empty": { earns: [one('action a1 { line = filter(s in line where s != me) } -> stay\naction a2 { note "{line.last}" } -> stay', LINE), "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.take() } -> stay\n  action stop -> E\n}\nending E { draws all }\n"], spares: [one('action a1 { line = filter(s in line where s != me) } -> stay\naction a2 { if line.size > 0 { note "{line.last}" } } -> stay', LINE), "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.take() } -> stay\n  when queue.empty -> E\n}\nending E { draws all }\n"] },
-  "may-be-none": { earns: [two('action a1(s: seat in others) { mark = s } -> stay\naction a2 { lift[mark] -= 1 } -> stay\nwhen lift[ben] == 0 -> Home', "data {\n  mark: seat?\n  lift per seat: int 0..9 = 9\n}"), one('action a1 { n = 3 } -> stay\naction a2 { bells += n } -> stay\nwhen bells == 9 -> Home', "data { n: int?  bells: int 0..9 = 0 }")], spares: [two('action a1(s: seat in others) { mark = s } -> stay\naction a2 needs mark != none else "mark somebody first" { lift[mark] -= 1 } -> stay\nwhen lift[ben] == 0 -> Home', "data {\n  mark: seat?\n  lift per seat: int 0..9 = 9\n}"), one('action a1 {\n  n = 3\n  bells += n\n} -> stay\nwhen bells == 9 -> Home', "data { n: int?  bells: int 0..9 = 0 }")] },
-  "may-be-unset": { earns: [one('action a1 { word = "gale" } -> Two\naction a2 -> Two', "data { word: text }", 'state Two {\n  enter { note "{word}" } -> Home\n}'), one('action a1 -> Two', undefined, 'state Two {\n  data { aim: int 0..9 }\n  turn of ann\n  action take(n: int in 1..9) { aim = n } -> stay\n  action shoot { note "{aim}" } -> Home\n}')], spares: [one('action a1 { word = "gale" } -> Two\naction a2 { word = "calm" } -> Two', "data { word: text }", 'state Two {\n  enter { note "{word}" } -> Home\n}'), ring("")] },
-  "empty-draw": { earns: [one("action a1 {\n  let n = roll(low..high)\n  note \"{n}\"\n} -> stay\naction a2 { low = roll(1..9)  high = roll(1..9) } -> stay", "data { low: int 0..9 = 0  high: int 0..9 = 9 }"), ring("action a1 { bells = roll(bells..5) } -> stay")], spares: [one("action a1 {\n  let n = roll(low..high)\n  note \"{n}\"\n} -> stay\naction a2 { low = roll(1..4)  high = roll(5..9) } -> stay", "data { low: int 0..9 = 0  high: int 0..9 = 9 }"), ring("action a1 { bells = roll(bells..9) } -> stay")] },
-  "constant-over-base": { earns: [two("action a1 { kites[me].pull += 2 } -> stay\naction a2 { kites[me].pull = 9 } -> stay\naction a3(s: seat in others) { kites[s].lift -= kites[me].pull } -> stay\nwhen kites[ben].lift == 0 -> Home", "type Kite { pull: int 0..20 = 9  lift: int 0..40 = 40 }\ndata { kites per seat: Kite }"), one("action gust { pull += 4 } -> stay\nafter 5s { pull = base } -> Home\naction dive { lift -= pull } -> stay\nwhen lift == 0 -> Home", "const base: int = 9\ndata {\n  pull: int 0..20 = 9\n  lift: int 0..40 = 40\n}")], spares: [two("action a1 { kites[me].pull += 2 } -> stay\naction a2 { kites[me].pull -= 2 } -> stay\naction a3(s: seat in others) { kites[s].lift -= kites[me].pull } -> stay\nwhen kites[ben].lift == 0 -> Home", "type Kite { pull: int 0..20 = 9  lift: int 0..40 = 40 }\ndata { kites per seat: Kite }"), one("action shoot needs shots > 0 else \"reload\" { shots -= 1 } -> stay\naction reload { shots = 6 } -> stay\naction find { shots += 1 } -> stay", "data { shots: int 0..6 = 6 }")] },
+  "negative-amount": {
+    earns: [
+      two(
+        "action a1(s: seat in others) {\n  let hit = roll(1..6) - guard[s]\n  lift[s] -= hit\n} -> stay\nwhen lift[ann] == 0 -> Home",
+        "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",
+      ),
+      one(
+        "action a1 { gold += gain - toll } -> stay\naction a2 { toll = roll(0..9)  gain = roll(0..9) } -> stay\nwhen gold == 99 -> Home",
+        "data {\n  gold: int 0..99 = 50\n  gain: int 0..9 = 0\n  toll: int 0..9 = 0\n}",
+      ),
+    ],
+    spares: [
+      two(
+        "action a1(s: seat in others) {\n  let hit = max(0, roll(1..6) - guard[s])\n  lift[s] -= hit\n} -> stay\nwhen lift[ben] == 0 -> Home",
+        "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",
+      ),
+      one("action a1 { lift -= roll(3..8) - 2 } -> stay\nwhen lift == 0 -> Home", "data { lift: int 0..40 = 40 }"),
+    ],
+  },
+  "always-stopped": {
+    earns: [
+      ring("action a1 { bells += 20 } -> stay"),
+      one("action a1 { bells = 0 - 5 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS),
+    ],
+    spares: [
+      ring("action a1 { bells += 8 } -> stay"),
+      one("action a1 { bells = 0 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS),
+    ],
+  },
+  "may-divide-by-zero": {
+    earns: [
+      ring("action a1 { bells = 9 mod bells } -> stay"),
+      two('action a1(n: int in 0..3) { note "{6 / n}" } -> stay'),
+    ],
+    spares: [
+      ring("action a1 { if bells > 0 { bells = 9 mod bells } } -> stay"),
+      two('action a1(n: int in 1..3) { note "{6 / n}" } -> stay'),
+    ],
+  },
+  "index-may-miss": {
+    earns: [
+      one('action a1(n: int in 0..3) { note "{[1, 2, 3][n]}" } -> stay'),
+      one(
+        "action a1 { g[cell(x1, 0)] = true  x1 += 1 } -> stay\nwhen g[cell(0, 0)] -> Home",
+        "data {\n  g: grid 4 by 4 of bool\n  x1: int 0..9 = 0\n}",
+      ),
+    ],
+    spares: [
+      one('action a1(n: int in 0..2) { note "{[1, 2, 3][n]}" } -> stay'),
+      one(
+        "action a1 { g[cell(x1, 0)] = true  x1 += 1 } -> stay\nwhen g[cell(0, 0)] -> Home",
+        "data {\n  g: grid 4 by 4 of bool\n  x1: int 0..3 = 0\n}",
+      ),
+    ],
+  },
+  "list-may-be-empty": {
+    earns: [
+      one(
+        'action a1 { line = filter(s in line where s != me) } -> stay\naction a2 { note "{line.last}" } -> stay',
+        LINE,
+      ),
+      "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.take() } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+    ],
+    spares: [
+      one(
+        'action a1 { line = filter(s in line where s != me) } -> stay\naction a2 { if line.size > 0 { note "{line.last}" } } -> stay',
+        LINE,
+      ),
+      "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.take() } -> stay\n  when queue.empty -> E\n}\nending E { draws all }\n",
+    ],
+  },
+  "may-be-none": {
+    earns: [
+      two(
+        "action a1(s: seat in others) { mark = s } -> stay\naction a2 { lift[mark] -= 1 } -> stay\nwhen lift[ben] == 0 -> Home",
+        "data {\n  mark: seat?\n  lift per seat: int 0..9 = 9\n}",
+      ),
+      one(
+        "action a1 { n = 3 } -> stay\naction a2 { bells += n } -> stay\nwhen bells == 9 -> Home",
+        "data { n: int?  bells: int 0..9 = 0 }",
+      ),
+    ],
+    spares: [
+      two(
+        'action a1(s: seat in others) { mark = s } -> stay\naction a2 needs mark != none else "mark somebody first" { lift[mark] -= 1 } -> stay\nwhen lift[ben] == 0 -> Home',
+        "data {\n  mark: seat?\n  lift per seat: int 0..9 = 9\n}",
+      ),
+      one(
+        "action a1 {\n  n = 3\n  bells += n\n} -> stay\nwhen bells == 9 -> Home",
+        "data { n: int?  bells: int 0..9 = 0 }",
+      ),
+    ],
+  },
+  "may-be-unset": {
+    earns: [
+      one(
+        'action a1 { word = "gale" } -> Two\naction a2 -> Two',
+        "data { word: text }",
+        'state Two {\n  enter { note "{word}" } -> Home\n}',
+      ),
+      one(
+        "action a1 -> Two",
+        undefined,
+        'state Two {\n  data { aim: int 0..9 }\n  turn of ann\n  action take(n: int in 1..9) { aim = n } -> stay\n  action shoot { note "{aim}" } -> Home\n}',
+      ),
+    ],
+    spares: [
+      one(
+        'action a1 { word = "gale" } -> Two\naction a2 { word = "calm" } -> Two',
+        "data { word: text }",
+        'state Two {\n  enter { note "{word}" } -> Home\n}',
+      ),
+      ring(""),
+    ],
+  },
+  "empty-draw": {
+    earns: [
+      one(
+        'action a1 {\n  let n = roll(low..high)\n  note "{n}"\n} -> stay\naction a2 { low = roll(1..9)  high = roll(1..9) } -> stay',
+        "data { low: int 0..9 = 0  high: int 0..9 = 9 }",
+      ),
+      ring("action a1 { bells = roll(bells..5) } -> stay"),
+    ],
+    spares: [
+      one(
+        'action a1 {\n  let n = roll(low..high)\n  note "{n}"\n} -> stay\naction a2 { low = roll(1..4)  high = roll(5..9) } -> stay',
+        "data { low: int 0..9 = 0  high: int 0..9 = 9 }",
+      ),
+      ring("action a1 { bells = roll(bells..9) } -> stay"),
+    ],
+  },
+  "constant-over-base": {
+    earns: [
+      two(
+        "action a1 { kites[me].pull += 2 } -> stay\naction a2 { kites[me].pull = 9 } -> stay\naction a3(s: seat in others) { kites[s].lift -= kites[me].pull } -> stay\nwhen kites[ben].lift == 0 -> Home",
+        "type Kite { pull: int 0..20 = 9  lift: int 0..40 = 40 }\ndata { kites per seat: Kite }",
+      ),
+      one(
+        "action gust { pull += 4 } -> stay\nafter 5s { pull = base } -> Home\naction dive { lift -= pull } -> stay\nwhen lift == 0 -> Home",
+        "const base: int = 9\ndata {\n  pull: int 0..20 = 9\n  lift: int 0..40 = 40\n}",
+      ),
+    ],
+    spares: [
+      two(
+        "action a1 { kites[me].pull += 2 } -> stay\naction a2 { kites[me].pull -= 2 } -> stay\naction a3(s: seat in others) { kites[s].lift -= kites[me].pull } -> stay\nwhen kites[ben].lift == 0 -> Home",
+        "type Kite { pull: int 0..20 = 9  lift: int 0..40 = 40 }\ndata { kites per seat: Kite }",
+      ),
+      one(
+        'action shoot needs shots > 0 else "reload" { shots -= 1 } -> stay\naction reload { shots = 6 } -> stay\naction find { shots += 1 } -> stay',
+        "data { shots: int 0..6 = 6 }",
+      ),
+    ],
+  },
 
   // ---- uses ------------------------------------------------------------------------------------
-  "unheard-signal": { earns: [one("action a1 -> stay", "report VolleyOver(left: int)"), ring("action a1 { raise Gust(3) } -> stay").replace("start Turn", "signal Gust(force: int)\n\nstart Turn")], spares: [one("on VolleyOver(left) when left == 0 -> Home", "report VolleyOver(left: int)"), ring("action a1 { raise Gust(3) } -> stay\non Gust(force) { bells = max(0, min(9, force)) }").replace("start Turn", "signal Gust(force: int)\n\nstart Turn")] },
-  "unraised-signal": { earns: [one("on Gust(force) when force > 3 -> Home", "signal Gust(force: int)"), one('action a1 { raise Calm() } -> stay\non Calm { note "calm" }\non Gust { note "gust" }', "signal Gust()\nsignal Calm()")], spares: [one("on Gust(force) when force > 3 -> Home", "report Gust(force: int)"), one('action a1 { raise Calm() } -> stay\non Calm { note "calm" }', "signal Calm()")] },
-  "unread-data": { earns: [one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }"), one("action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == 0 -> Home", "type Kite { lift: int 0..9 = 9  colour: int 0..3 = 1 }\ndata { kite: Kite }")], spares: [`${one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }")}law "not for ever": tally < 100\n`, one("action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == kite.floor1 -> Home", "type Kite { lift: int 0..9 = 9  floor1: int 0..3 = 1 }\ndata { kite: Kite }")] },
-  "unset-data": { earns: [ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9"), one('action a1 { note "{names.size}" } -> stay', "data { names: list of text }")], spares: [ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9 = 5"), one('action a1 { names.push("gale") } -> stay\naction a2 { note "{names.size}" } -> stay', "data { names: list of text }")] },
-  "unused-declaration": { earns: [ring("").replace("start Turn", "const most: int = 5\n\nstart Turn"), ring("").replace("start Turn", "effect toll() { bells += 1 }\n\nstart Turn")], spares: [one('when bells == most -> Home\naction a1 { bells += 1 } -> stay', "const most: int = 5\ndata { bells: int 0..most = 0 }"), one("action a1 { toll() } -> stay\nwhen bells == 9 -> Home", `${BELLS}\neffect toll() { bells += 1 }`)] },
-  "flag-never-cleared": { earns: [two("enter { note \"on\" }\naction a1 { braced[me] = true } -> again Turn\naction a2(s: seat in others) { if not braced[s] { lift[s] -= 1 } } -> again Turn\nwhen lift[ben] == 0 -> Home", "data { braced per seat: bool = false  lift per seat: int 0..9 = 9 }"), journey("data { fleeing: bool = false }", "action sail -> Bout", "start Ours\n  state Ours {\n    turn of ann\n    action flee { fleeing = true } -> Judge\n    action ram -> Judge\n  }\n  state Judge { enter -> choose { when fleeing -> AtSea else -> Ours } }")], spares: [two("enter { note \"on\" }\naction a1(s: seat in seats) { braced[s] = true } -> stay\naction a3 { braced[ben] = false } -> again Turn\naction a2(s: seat in others) { if not braced[s] { lift[s] -= 1 } } -> again Turn\nwhen lift[ben] == 0 -> Home", "data { braced per seat: bool = false  lift per seat: int 0..9 = 9 }"), journey("data { sealBeaten: bool = false }", 'action sail needs not sealBeaten else "the sea is quiet" -> Bout', "turn of ann\n  action ram { sealBeaten = true } -> AtSea\n  action flee -> AtSea")] },
-  "outlives-state": { earns: [journey("data { shots: int 0..3 = 3 }", "action sail -> Bout", "start Ours\n  state Ours {\n    turn of ann\n    action fire needs shots > 0 else \"no shots\" { shots -= 1 } -> Ours2\n    action flee -> AtSea\n  }\n  state Ours2 { after 1s -> Ours }"), journey("", "action sail -> Bout", "").replace("state Bout {\n  \n}", "overlay Bout {\n  turn of ann\n  action ram { hull -= roll(1..6) } -> stay\n  when hull == 0 -> return\n}").replace("start AtSea", "data { hull: int 0..9 = 9 }\nstart AtSea").replace("\n\n", "\n")], spares: [journey("data { gold: int 0..99 = 0 }", 'action sail -> Bout\n  action pay { note "{gold}" } -> stay', "start Ours\n  state Ours {\n    turn of ann\n    action ram { gold += 1 } -> Judge\n  }\n  state Judge { enter -> AtSea }"), journey("data { hull: int 0..9 = 9 }", "action sail -> Bout", "enter { hull = 9 }\n  start Ours\n  state Ours {\n    turn of ann\n    action ram { hull -= roll(1..6) } -> Judge\n  }\n  state Judge { enter -> choose { when hull == 0 -> AtSea else -> Ours } }")] },
-  "queue-never-emptied": { earns: [ring("action a1 { waves.push(3) } -> stay\naction a2 { if waves.empty { bells = 0 } } -> stay").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  waves: list of int"), one("action a1 { queue = [3, 1, 2] } -> Two", "data { queue: list of int }", "state Two {\n  turn of ann\n  when queue.empty -> Home\n  action next1 { note \"{queue.first}\" } -> Turn\n}")], spares: [one("action a1 { queue = [3, 1, 2] } -> Two", "data { queue: list of int }", "state Two {\n  turn of ann\n  when queue.empty -> Home\n  action next1 { note \"{queue.size}\"  queue.take() } -> stay\n}"), ring("action a1 { waves.push(3) } -> stay\naction a2 { if waves.empty { bells = 0 } else { waves = waves.rest } } -> stay").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  waves: list of int")] },
-  "draw-again-for-nothing": { earns: [one("enter { n = roll(1..6) }\naction again1 -> again Turn\naction take needs n == 6 else \"not yet\" -> Home", "data { n: int 0..6 = 0 }"), one("action a1 { bells += 1 } -> Two\nwhen bells == 9 -> Home", BELLS, "state Two {\n  enter { draw() }\n  turn of ann\n  action look -> Three\n  action done -> Turn\n}\nstate Three {\n  turn of ann\n  action back -> Two\n}").replace("start Turn", "effect draw() { bells = roll(0..8) }\n\nstart Turn")], spares: [one("enter { n = roll(1..6) }\naction again1 { gold -= 1 } -> again Turn\naction take needs n == 6 else \"not yet\" -> Home\nwhen gold == 0 -> Home", "data { n: int 0..6 = 0  gold: int 0..9 = 9 }"), one("action a1 { bells = roll(0..8) } -> Two\nwhen bells == 8 -> Home", BELLS, "state Two {\n  turn of ann\n  action look -> Three\n  action done -> Turn\n}\nstate Three {\n  turn of ann\n  action back -> Two\n}")] },
+  "unheard-signal": {
+    earns: [
+      one("action a1 -> stay", "report VolleyOver(left: int)"),
+      ring("action a1 { raise Gust(3) } -> stay").replace("start Turn", "signal Gust(force: int)\n\nstart Turn"),
+    ],
+    spares: [
+      one("on VolleyOver(left) when left == 0 -> Home", "report VolleyOver(left: int)"),
+      ring("action a1 { raise Gust(3) } -> stay\non Gust(force) { bells = max(0, min(9, force)) }").replace(
+        "start Turn",
+        "signal Gust(force: int)\n\nstart Turn",
+      ),
+    ],
+  },
+  "unraised-signal": {
+    earns: [
+      one("on Gust(force) when force > 3 -> Home", "signal Gust(force: int)"),
+      one(
+        'action a1 { raise Calm() } -> stay\non Calm { note "calm" }\non Gust { note "gust" }',
+        "signal Gust()\nsignal Calm()",
+      ),
+    ],
+    spares: [
+      one("on Gust(force) when force > 3 -> Home", "report Gust(force: int)"),
+      one('action a1 { raise Calm() } -> stay\non Calm { note "calm" }', "signal Calm()"),
+    ],
+  },
+  "unread-data": {
+    earns: [
+      one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }"),
+      one(
+        "action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == 0 -> Home",
+        "type Kite { lift: int 0..9 = 9  colour: int 0..3 = 1 }\ndata { kite: Kite }",
+      ),
+    ],
+    spares: [
+      `${one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }")}law "not for ever": tally < 100\n`,
+      one(
+        "action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == kite.floor1 -> Home",
+        "type Kite { lift: int 0..9 = 9  floor1: int 0..3 = 1 }\ndata { kite: Kite }",
+      ),
+    ],
+  },
+  "unset-data": {
+    earns: [
+      ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9"),
+      one('action a1 { note "{names.size}" } -> stay', "data { names: list of text }"),
+    ],
+    spares: [
+      ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9 = 5"),
+      one(
+        'action a1 { names.push("gale") } -> stay\naction a2 { note "{names.size}" } -> stay',
+        "data { names: list of text }",
+      ),
+    ],
+  },
+  "unused-declaration": {
+    earns: [
+      ring("").replace("start Turn", "const most: int = 5\n\nstart Turn"),
+      ring("").replace("start Turn", "effect toll() { bells += 1 }\n\nstart Turn"),
+    ],
+    spares: [
+      one(
+        "when bells == most -> Home\naction a1 { bells += 1 } -> stay",
+        "const most: int = 5\ndata { bells: int 0..most = 0 }",
+      ),
+      one("action a1 { toll() } -> stay\nwhen bells == 9 -> Home", `${BELLS}\neffect toll() { bells += 1 }`),
+    ],
+  },
+  "flag-never-cleared": {
+    earns: [
+      two(
+        'enter { note "on" }\naction a1 { braced[me] = true } -> again Turn\naction a2(s: seat in others) { if not braced[s] { lift[s] -= 1 } } -> again Turn\nwhen lift[ben] == 0 -> Home',
+        "data { braced per seat: bool = false  lift per seat: int 0..9 = 9 }",
+      ),
+      journey(
+        "data { fleeing: bool = false }",
+        "action sail -> Bout",
+        "start Ours\n  state Ours {\n    turn of ann\n    action flee { fleeing = true } -> Judge\n    action ram -> Judge\n  }\n  state Judge { enter -> choose { when fleeing -> AtSea else -> Ours } }",
+      ),
+    ],
+    spares: [
+      two(
+        'enter { note "on" }\naction a1(s: seat in seats) { braced[s] = true } -> stay\naction a3 { braced[ben] = false } -> again Turn\naction a2(s: seat in others) { if not braced[s] { lift[s] -= 1 } } -> again Turn\nwhen lift[ben] == 0 -> Home',
+        "data { braced per seat: bool = false  lift per seat: int 0..9 = 9 }",
+      ),
+      journey(
+        "data { sealBeaten: bool = false }",
+        'action sail needs not sealBeaten else "the sea is quiet" -> Bout',
+        "turn of ann\n  action ram { sealBeaten = true } -> AtSea\n  action flee -> AtSea",
+      ),
+    ],
+  },
+  "outlives-state": {
+    earns: [
+      journey(
+        "data { shots: int 0..3 = 3 }",
+        "action sail -> Bout",
+        'start Ours\n  state Ours {\n    turn of ann\n    action fire needs shots > 0 else "no shots" { shots -= 1 } -> Ours2\n    action flee -> AtSea\n  }\n  state Ours2 { after 1s -> Ours }',
+      ),
+      journey("", "action sail -> Bout", "")
+        .replace(
+          "state Bout {\n  \n}",
+          "overlay Bout {\n  turn of ann\n  action ram { hull -= roll(1..6) } -> stay\n  when hull == 0 -> return\n}",
+        )
+        .replace("start AtSea", "data { hull: int 0..9 = 9 }\nstart AtSea")
+        .replace("\n\n", "\n"),
+    ],
+    spares: [
+      journey(
+        "data { gold: int 0..99 = 0 }",
+        'action sail -> Bout\n  action pay { note "{gold}" } -> stay',
+        "start Ours\n  state Ours {\n    turn of ann\n    action ram { gold += 1 } -> Judge\n  }\n  state Judge { enter -> AtSea }",
+      ),
+      journey(
+        "data { hull: int 0..9 = 9 }",
+        "action sail -> Bout",
+        "enter { hull = 9 }\n  start Ours\n  state Ours {\n    turn of ann\n    action ram { hull -= roll(1..6) } -> Judge\n  }\n  state Judge { enter -> choose { when hull == 0 -> AtSea else -> Ours } }",
+      ),
+    ],
+  },
+  "queue-never-emptied": {
+    earns: [
+      ring("action a1 { waves.push(3) } -> stay\naction a2 { if waves.empty { bells = 0 } } -> stay").replace(
+        "bells: int 0..9 = 0",
+        "bells: int 0..9 = 0  waves: list of int",
+      ),
+      one(
+        "action a1 { queue = [3, 1, 2] } -> Two",
+        "data { queue: list of int }",
+        'state Two {\n  turn of ann\n  when queue.empty -> Home\n  action next1 { note "{queue.first}" } -> Turn\n}',
+      ),
+    ],
+    spares: [
+      one(
+        "action a1 { queue = [3, 1, 2] } -> Two",
+        "data { queue: list of int }",
+        'state Two {\n  turn of ann\n  when queue.empty -> Home\n  action next1 { note "{queue.size}"  queue.take() } -> stay\n}',
+      ),
+      ring(
+        "action a1 { waves.push(3) } -> stay\naction a2 { if waves.empty { bells = 0 } else { waves = waves.rest } } -> stay",
+      ).replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  waves: list of int"),
+    ],
+  },
+  "draw-again-for-nothing": {
+    earns: [
+      one(
+        'enter { n = roll(1..6) }\naction again1 -> again Turn\naction take needs n == 6 else "not yet" -> Home',
+        "data { n: int 0..6 = 0 }",
+      ),
+      one(
+        "action a1 { bells += 1 } -> Two\nwhen bells == 9 -> Home",
+        BELLS,
+        "state Two {\n  enter { draw() }\n  turn of ann\n  action look -> Three\n  action done -> Turn\n}\nstate Three {\n  turn of ann\n  action back -> Two\n}",
+      ).replace("start Turn", "effect draw() { bells = roll(0..8) }\n\nstart Turn"),
+    ],
+    spares: [
+      one(
+        'enter { n = roll(1..6) }\naction again1 { gold -= 1 } -> again Turn\naction take needs n == 6 else "not yet" -> Home\nwhen gold == 0 -> Home',
+        "data { n: int 0..6 = 0  gold: int 0..9 = 9 }",
+      ),
+      one(
+        "action a1 { bells = roll(0..8) } -> Two\nwhen bells == 8 -> Home",
+        BELLS,
+        "state Two {\n  turn of ann\n  action look -> Three\n  action done -> Turn\n}\nstate Three {\n  turn of ann\n  action back -> Two\n}",
+      ),
+    ],
+  },
 };

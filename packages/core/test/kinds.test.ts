@@ -1,4 +1,6 @@
-/** Every kind of message: the pair on its page, two more files that earn it, two more that come close and earn nothing. */
+/**
+ * Every kind of message: the pair on its page, two more files that earn it, two more that come close and earn nothing.
+ */
 
 import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { compile, KINDS, MISTAKES, mend, pageOf, renderMessage } from "@zany/core";
@@ -35,7 +37,12 @@ test("docs/messages holds the page of every kind, and no other", () => {
     const file = new URL(`${kind.name}.md`, folder);
     expect(existsSync(file) && readFileSync(file, "utf8")).toBe(pageOf(kind));
   }
-  expect(readdirSync(folder).sort()).toEqual([...KINDS.keys()].map((name) => `${name}.md`).concat("README.md").sort());
+  expect(readdirSync(folder).sort()).toEqual(
+    [...KINDS.keys()]
+      .map((name) => `${name}.md`)
+      .concat("README.md")
+      .sort(),
+  );
 });
 
 test("every mistake of the list maps to kinds that exist", () => {

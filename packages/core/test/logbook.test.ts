@@ -1,6 +1,18 @@
 /** Logbooks: what was played verifies; what was changed is told apart from rules that have changed. */
 
-import { begin, canonicalJson, type Input, LogbookWriter, RandomPlayer, type Runnable, readLogbook, run, sha256Hex, splitLines, verifyText } from "@zany/core";
+import {
+  begin,
+  canonicalJson,
+  type Input,
+  LogbookWriter,
+  RandomPlayer,
+  type Runnable,
+  readLogbook,
+  run,
+  sha256Hex,
+  splitLines,
+  verifyText,
+} from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { CLOCKED, EXAMPLES, example, exampleText, runnableOf } from "./examples.js";
@@ -16,7 +28,11 @@ function played(runnable: Runnable, seed: string, pause = 0): string {
   });
   const player = new RandomPlayer(runnable, seed, { avoid: ["cutLoose"] });
   let at = options.now;
-  const next = (moment: { situation: typeof taken.situation; turn: readonly string[]; step: number }): Input | undefined => {
+  const next = (moment: {
+    situation: typeof taken.situation;
+    turn: readonly string[];
+    step: number;
+  }): Input | undefined => {
     at += pause;
     const [seat] = moment.turn;
     const input = seat === undefined ? undefined : player.choose(moment.situation, seat);
@@ -41,29 +57,47 @@ describe("verify", () => {
 
   test("a changed value is tampering, and the first step that does not fit is named", () => {
     const at = LINES.findIndex((l) => l.includes('"action":"slash"'));
-    const changed = LINES.map((l, i) => (i === at ? l.replace(/"value":(\d)/, (_, n) => `"value":${(Number(n) % 6) + 1}`) : l));
+    const changed = LINES.map((l, i) =>
+      i === at ? l.replace(/"value":(\d)/, (_, n) => `"value":${(Number(n) % 6) + 1}`) : l,
+    );
     expect(verifyText(duel, joined(changed))).toMatchObject({ kind: "tampered", line: at + 1 });
   });
 
   test("a removed line is tampering, swapped lines are reordering", () => {
-    expect(verifyText(duel, joined([...LINES.slice(0, 3), ...LINES.slice(4)]))).toMatchObject({ kind: "tampered", line: 4 });
+    expect(verifyText(duel, joined([...LINES.slice(0, 3), ...LINES.slice(4)]))).toMatchObject({
+      kind: "tampered",
+      line: 4,
+    });
     const [a, b] = [LINES[3] as string, LINES[4] as string];
-    expect(verifyText(duel, joined([...LINES.slice(0, 3), b, a, ...LINES.slice(5)]))).toMatchObject({ kind: "reordered", line: 4, words: "step 3 stands where step 2 belongs" });
+    expect(verifyText(duel, joined([...LINES.slice(0, 3), b, a, ...LINES.slice(5)]))).toMatchObject({
+      kind: "reordered",
+      line: 4,
+      words: "step 3 stands where step 2 belongs",
+    });
   });
 
   test("a file that ends too early is truncated, within a line too", () => {
-    expect(verifyText(duel, joined(LINES.slice(0, -1)))).toMatchObject({ kind: "truncated", words: expect.stringContaining("closing line is missing") });
-    expect(verifyText(duel, LOG.slice(0, LOG.indexOf('"step":3') + 20))).toMatchObject({ kind: "truncated", words: expect.stringContaining("cut off") });
+    expect(verifyText(duel, joined(LINES.slice(0, -1)))).toMatchObject({
+      kind: "truncated",
+      words: expect.stringContaining("closing line is missing"),
+    });
+    expect(verifyText(duel, LOG.slice(0, LOG.indexOf('"step":3') + 20))).toMatchObject({
+      kind: "truncated",
+      words: expect.stringContaining("cut off"),
+    });
   });
 
   test("what is no logbook, or of another machine or format, is foreign", () => {
-    for (const text of ["", "hello", "{}", '{"zany":"logbook","format":99}', played(example("stall-siege.zany"), "x")]) expect(verifyText(duel, text).kind).toBe("foreign");
+    for (const text of ["", "hello", "{}", '{"zany":"logbook","format":99}', played(example("stall-siege.zany"), "x")])
+      expect(verifyText(duel, text).kind).toBe("foreign");
   });
 
   test("other rules are a divergence: the step, what was written, what came, and where", () => {
     const older = example("older/kite-duel-1.zany");
     const text = played(older, "with mending");
-    const first = readLogbook(text).steps.find((s) => s.input.action === "mend" && s.changes.some((c) => c.path.endsWith("/lift")));
+    const first = readLogbook(text).steps.find(
+      (s) => s.input.action === "mend" && s.changes.some((c) => c.path.endsWith("/lift")),
+    );
     const verdict = verifyText(duel, text);
     expect(verdict).toMatchObject({ kind: "diverged", step: first?.step, otherVersion: true });
     if (verdict.kind !== "diverged") return;
@@ -73,18 +107,27 @@ describe("verify", () => {
   });
 
   test("a changed action that is not allowed any more is named with its refusal", () => {
-    const stricter = runnableOf(exampleText("kite-duel.zany").replace("action brace {", 'action brace needs lap > 50 else "too early" {'));
+    const stricter = runnableOf(
+      exampleText("kite-duel.zany").replace("action brace {", 'action brace needs lap > 50 else "too early" {'),
+    );
     const verdict = verifyText(stricter, LOG);
-    expect(verdict).toMatchObject({ kind: "diverged", differences: [{ path: "input", came: "refused needsFailed: Too early." }] });
+    expect(verdict).toMatchObject({
+      kind: "diverged",
+      differences: [{ path: "input", came: "refused needsFailed: Too early." }],
+    });
   });
 });
 
 test.each(EXAMPLES)("%s: any random play verifies, with timers in between too", (name) => {
   const runnable = example(name);
   fc.assert(
-    fc.property(fc.string({ minLength: 1 }), fc.constantFrom(0, ...(CLOCKED.includes(name) ? [100, 700] : [60_000, 3 * 86_400_000])), (seed, pause) => {
-      expect(verifyText(runnable, played(runnable, seed, pause)).kind).toBe("verified");
-    }),
+    fc.property(
+      fc.string({ minLength: 1 }),
+      fc.constantFrom(0, ...(CLOCKED.includes(name) ? [100, 700] : [60_000, 3 * 86_400_000])),
+      (seed, pause) => {
+        expect(verifyText(runnable, played(runnable, seed, pause)).kind).toBe("verified");
+      },
+    ),
     { numRuns: 30 },
   );
 });
@@ -104,7 +147,9 @@ test("the demo's logbooks, some of every machine: all verify but two that were m
 
 describe("the format, as docs/logbook.md says", () => {
   test("canonical JSON sorts members by UTF-16 and writes numbers as ECMAScript does", () => {
-    expect(canonicalJson({ b: [1, 1e21, -0, 0.1], a: { "\u20ac": 1, "\u{1F600}": 2, z: undefined }, A: "\u0007\"" })).toBe('{"A":"\\u0007\\"","a":{"\u20ac":1,"\u{1F600}":2},"b":[1,1e+21,0,0.1]}');
+    expect(
+      canonicalJson({ b: [1, 1e21, -0, 0.1], a: { "\u20ac": 1, "\u{1F600}": 2, z: undefined }, A: '\u0007"' }),
+    ).toBe('{"A":"\\u0007\\"","a":{"\u20ac":1,"\u{1F600}":2},"b":[1,1e+21,0,0.1]}');
   });
 
   test("SHA-256 gives the digests of FIPS 180-4", () => {
@@ -112,25 +157,54 @@ describe("the format, as docs/logbook.md says", () => {
   });
 
   test("a draw that would favour some numbers is drawn again", () => {
-    const dice = runnableOf("machine D\nseats a\nstart S\nstate S {\n  turn of a\n  action wide { let x = roll(0..2999999999) note \"{x}\" } -> stay\n  action end -> E\n}\nending E { draws all }\n");
+    const dice = runnableOf(
+      'machine D\nseats a\nstart S\nstate S {\n  turn of a\n  action wide { let x = roll(0..2999999999) note "{x}" } -> stay\n  action end -> E\n}\nending E { draws all }\n',
+    );
     const notes: number[] = [];
     let left = 8;
     const first = begin(dice, { seed: "wide" }).taken?.situation;
     if (!first) throw new Error("does not begin");
-    run(dice, first, () => (left-- > 0 ? { kind: "act", seat: "a", action: "wide" } : undefined), ({ happenings }) => notes.push(...happenings.notes.map((n) => Number(n.text))));
+    run(
+      dice,
+      first,
+      () => (left-- > 0 ? { kind: "act", seat: "a", action: "wide" } : undefined),
+      ({ happenings }) => notes.push(...happenings.notes.map((n) => Number(n.text))),
+    );
     // By the same program in another language; 6 of the draws were thrown away.
-    expect(notes).toEqual([1765164785, 1525970690, 1518132315, 2640133773, 2883504967, 2475988703, 503585819, 2443666879]);
+    expect(notes).toEqual([
+      1765164785, 1525970690, 1518132315, 2640133773, 2883504967, 2475988703, 503585819, 2443666879,
+    ]);
   });
 
   // Computed by a program of its own, in another language, from docs/logbook.md.
   test("the first rolls of a seed are these, for ever", () => {
-    const dice = runnableOf("machine D\nseats a\nstart S\nstate S {\n  turn of a\n  action roll6 { let x = roll(1..6) note \"{x}\" } -> stay\n  action big { let x = roll(1..9007199254740991) note \"{x}\" } -> stay\n  action real { let x = roll(0.5..1.5) note \"{x}\" } -> stay\n  action end -> E\n}\nending E { draws all }\n");
+    const dice = runnableOf(
+      'machine D\nseats a\nstart S\nstate S {\n  turn of a\n  action roll6 { let x = roll(1..6) note "{x}" } -> stay\n  action big { let x = roll(1..9007199254740991) note "{x}" } -> stay\n  action real { let x = roll(0.5..1.5) note "{x}" } -> stay\n  action end -> E\n}\nending E { draws all }\n',
+    );
     const first = begin(dice, { seed: "gale fair" }).taken?.situation;
     if (!first) throw new Error("does not begin");
     const notes: string[] = [];
-    const inputs = [..."666666bbrr"].map((c): Input => ({ kind: "act", seat: "a", action: c === "6" ? "roll6" : c === "b" ? "big" : "real" }));
-    run(dice, first, () => inputs.shift(), ({ happenings }) => notes.push(...happenings.notes.map((n) => n.text)));
+    const inputs = [..."666666bbrr"].map(
+      (c): Input => ({ kind: "act", seat: "a", action: c === "6" ? "roll6" : c === "b" ? "big" : "real" }),
+    );
+    run(
+      dice,
+      first,
+      () => inputs.shift(),
+      ({ happenings }) => notes.push(...happenings.notes.map((n) => n.text)),
+    );
     expect([...first.dice]).toEqual([2932020609, 1151670193, 2222928038, 4263404435]);
-    expect(notes).toEqual(["2", "2", "4", "1", "1", "4", "315471403994002", "5151831235030908", "0.5630187767022186", "0.5229320517151443"]);
+    expect(notes).toEqual([
+      "2",
+      "2",
+      "4",
+      "1",
+      "1",
+      "4",
+      "315471403994002",
+      "5151831235030908",
+      "0.5630187767022186",
+      "0.5229320517151443",
+    ]);
   });
 });

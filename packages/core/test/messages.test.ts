@@ -35,8 +35,21 @@ const MISTAKES: readonly [string, string | RegExp, string, string, string, RegEx
   ["number for a bool", "braced = true", "braced = 1", "wrong-type", "1"],
   ["num for an int", "kites[me].lift += 12", "kites[me].lift += 12 / 2", "wrong-type", "12 / 2", /floor/],
   ["seat compared with an int", "where target != me", "where target != 1", "wrong-type", "target != 1"],
-  ["too many arguments", "strike(me, target, kites", "strike(me, target, 1, kites", "wrong-arguments", "kites[me].pull + roll(1..6)"],
-  ["no arrow", "action brace { kites[me].braced = true } -> Judge", "action brace { kites[me].braced = true }", "missing-arrow", "brace", /stay/],
+  [
+    "too many arguments",
+    "strike(me, target, kites",
+    "strike(me, target, 1, kites",
+    "wrong-arguments",
+    "kites[me].pull + roll(1..6)",
+  ],
+  [
+    "no arrow",
+    "action brace { kites[me].braced = true } -> Judge",
+    "action brace { kites[me].braced = true }",
+    "missing-arrow",
+    "brace",
+    /stay/,
+  ],
   ["no else", "else                  -> Turn", "", "choice-without-else", "-> choose", /else/],
   ["no result", "{ wins winner  loses others }", "{ wins winner }", "seat-without-result", "Flown", /others/],
   ["unreachable state", "action pause by anyone -> Paused", "", "unreachable-state", "Paused"],
@@ -44,13 +57,39 @@ const MISTAKES: readonly [string, string | RegExp, string, string, string, RegEx
   ["duplicate state", "state Judge {", "state Turn {} state Judge {", "duplicate-name", "Turn"],
   ["built-in name", "lap: int 0..99 = 0", "lap: int 0..99 = 0 me: int", "built-in-name", "me"],
   ["reserved word", "lap: int 0..99 = 0", "lap: int 0..99 = 0 raise: int", "reserved-word", "raise"],
-  ["dice in a condition", "needs kites[me].tape > 0", "needs roll(1..2) > 1", "draw-not-allowed", "roll(1..2)", /Draw in an effect/],
+  [
+    "dice in a condition",
+    "needs kites[me].tape > 0",
+    "needs roll(1..2) > 1",
+    "draw-not-allowed",
+    "roll(1..2)",
+    /Draw in an effect/,
+  ],
   ["me where nobody acts", "enter { queue.take() }", "enter { kites[me].lift = 1 }", "no-me", "me"],
-  ["arrow to an active state", "when queue.empty      -> again Lap", "when queue.empty      -> Lap", "again-needed", "Lap", /again Lap/],
-  ["return outside an overlay", "action cutLoose -> Flown(next(me))", "action cutLoose -> return", "wrong-place", "-> return"],
+  [
+    "arrow to an active state",
+    "when queue.empty      -> again Lap",
+    "when queue.empty      -> Lap",
+    "again-needed",
+    "Lap",
+    /again Lap/,
+  ],
+  [
+    "return outside an overlay",
+    "action cutLoose -> Flown(next(me))",
+    "action cutLoose -> return",
+    "wrong-place",
+    "-> return",
+  ],
   ["lost brace of a block", "lap += 1\n", "lap += 1 if lap > 2 {\n", "missing-brace", "}"],
   ["unclosed text", '"the crowd gasps"', '"the crowd gasps', "unclosed-text", '"the crowd gasps }'],
-  ["recursion", "max(0, force - shield(target))", "max(0, force - shield(target))\n  strike(source, target, force)", "recursion", "strike"],
+  [
+    "recursion",
+    "max(0, force - shield(target))",
+    "max(0, force - shield(target))\n  strike(source, target, force)",
+    "recursion",
+    "strike",
+  ],
   ["assignment as comparison", "when not aloft(north) and", "when aloft(north) = false and", "syntax", "=", /==/],
 ];
 
@@ -86,16 +125,24 @@ test("a declaration that cannot be read does not make its uses unknown too", () 
 test("a name that nobody declared is told once, a misspelt one wherever it stands", () => {
   const told = (text: string): string[] => compile(text).messages.map((m) => m.name);
   expect(told(DUEL.replace("  let hit = max(0, force - shield(target))\n", ""))).toEqual(["unknown-value"]);
-  expect(told(DUEL.replaceAll("hit}", "hitt}").replace("target, hit)", "target, hitt)"))).toEqual(["unknown-value", "unknown-value"]);
+  expect(told(DUEL.replaceAll("hit}", "hitt}").replace("target, hit)", "target, hitt)"))).toEqual([
+    "unknown-value",
+    "unknown-value",
+  ]);
 });
 
 test("a field that cannot be read costs neither the fields beside it nor the declarations behind", () => {
-  const text = DUEL.replace("guard:  int 0..9  = 2", "side: int 0..9 = 2").replace("data {\n", "data {\n  bad: int 0.. = [\n    1, 2\n  ]\n").replaceAll(".guard", ".pull");
+  const text = DUEL.replace("guard:  int 0..9  = 2", "side: int 0..9 = 2")
+    .replace("data {\n", "data {\n  bad: int 0.. = [\n    1, 2\n  ]\n")
+    .replaceAll(".guard", ".pull");
   expect(compile(text).messages.map((m) => m.name)).toEqual(["reserved-word", "syntax"]);
 });
 
 test("several mistakes are all found in one run, in the order of the text", () => {
-  const text = DUEL.replace("lift -= hit", "lfit -= hit").replace("lap += 1\n", "lap += = 1\n").replace("queue.take()", "queue.takee()").replace("loses late ", "loses lat ");
+  const text = DUEL.replace("lift -= hit", "lfit -= hit")
+    .replace("lap += 1\n", "lap += = 1\n")
+    .replace("queue.take()", "queue.takee()")
+    .replace("loses late ", "loses lat ");
   const { messages, sources } = compile(text);
   expect(messages.map((m) => [m.name, sources.place(m.from).line])).toEqual([
     ["unknown-field", 27],
@@ -106,7 +153,8 @@ test("several mistakes are all found in one run, in the order of the text", () =
 });
 
 test("a lost brace of a state is reported where the lines say it belongs", () => {
-  const text = "machine M\nseats a, b\nstart One\nstate One {\n  action go -> Two\n\nstate Two {\n  action end -> Over\n}\nending Over { draws all }\n";
+  const text =
+    "machine M\nseats a, b\nstart One\nstate One {\n  action go -> Two\n\nstate Two {\n  action end -> Over\n}\nending Over { draws all }\n";
   const { messages, sources } = compile(text);
   const [brace] = messages.filter((m) => m.name === "missing-brace");
   expect(brace && sources.place(brace.from).line).toBe(5);
@@ -125,13 +173,40 @@ test("a message is shown with its line, the place underlined and what to do", ()
 });
 
 test("whatever is cut out of a machine or put into it, compiling ends with messages", () => {
-  const pieces = ["{", "}", "(", ")", "->", "\"", "state", "action", "when", "in", "[", "..", "1", "each", "\\", "{{", "__proto__", "constructor", ":", "start", "\u{1F3EE}"];
+  const pieces = [
+    "{",
+    "}",
+    "(",
+    ")",
+    "->",
+    '"',
+    "state",
+    "action",
+    "when",
+    "in",
+    "[",
+    "..",
+    "1",
+    "each",
+    "\\",
+    "{{",
+    "__proto__",
+    "constructor",
+    ":",
+    "start",
+    "\u{1F3EE}",
+  ];
   fc.assert(
-    fc.property(fc.nat(DUEL.length), fc.nat(60), fc.array(fc.constantFrom(...pieces), { maxLength: 4 }), (at, length, inserted) => {
-      const text = DUEL.slice(0, at) + inserted.join(" ") + DUEL.slice(at + length);
-      const { messages, ok } = compile(text);
-      expect(ok).toBe(!messages.some((m) => m.severity === "error"));
-    }),
+    fc.property(
+      fc.nat(DUEL.length),
+      fc.nat(60),
+      fc.array(fc.constantFrom(...pieces), { maxLength: 4 }),
+      (at, length, inserted) => {
+        const text = DUEL.slice(0, at) + inserted.join(" ") + DUEL.slice(at + length);
+        const { messages, ok } = compile(text);
+        expect(ok).toBe(!messages.some((m) => m.severity === "error"));
+      },
+    ),
     { numRuns: 1_000 },
   );
 });
@@ -142,24 +217,57 @@ describe("format", () => {
   test.each([...EXAMPLES, "older/kite-duel-1.zany"])("leaves %s as it is, and mends it when it is unkempt", (name) => {
     const text = exampleText(name);
     expect(format(text)).toBe(text);
-    expect(format(text.replace(/^ +/gm, "").replace(/\n/g, " \n").replace(/\n\s*\n/g, "\n\n\n\n"))).toBe(text);
+    expect(
+      format(
+        text
+          .replace(/^ +/gm, "")
+          .replace(/\n/g, " \n")
+          .replace(/\n\s*\n/g, "\n\n\n\n"),
+      ),
+    ).toBe(text);
   });
 
   test("keeps every token and comment, and is at rest after once, whatever the text", () => {
-    const pieces = ["{", "}", "(", ")", "->", '"', "// why\n", "/// doc\n", "else", "  ", "\n", "-", "..", "\t", "[", "]", ","];
+    const pieces = [
+      "{",
+      "}",
+      "(",
+      ")",
+      "->",
+      '"',
+      "// why\n",
+      "/// doc\n",
+      "else",
+      "  ",
+      "\n",
+      "-",
+      "..",
+      "\t",
+      "[",
+      "]",
+      ",",
+    ];
     fc.assert(
-      fc.property(fc.nat(DUEL.length), fc.nat(60), fc.array(fc.constantFrom(...pieces), { maxLength: 5 }), (at, length, inserted) => {
-        const text = DUEL.slice(0, at) + inserted.join("") + DUEL.slice(at + length);
-        const once = format(text);
-        expect(words(once)).toBe(words(text));
-        expect(format(once)).toBe(once);
-      }),
+      fc.property(
+        fc.nat(DUEL.length),
+        fc.nat(60),
+        fc.array(fc.constantFrom(...pieces), { maxLength: 5 }),
+        (at, length, inserted) => {
+          const text = DUEL.slice(0, at) + inserted.join("") + DUEL.slice(at + length);
+          const once = format(text);
+          expect(words(once)).toBe(words(text));
+          expect(format(once)).toBe(once);
+        },
+      ),
       { numRuns: 1_000 },
     );
   });
 
   test("what it formats compiles to the same machine", () => {
-    const shape = (text: string) => JSON.stringify(compile(text, "m.zany", findPart).machine.states, (key, value) => (["from", "to", "nameSpan", "nameFrom"].includes(key) ? undefined : value));
+    const shape = (text: string) =>
+      JSON.stringify(compile(text, "m.zany", findPart).machine.states, (key, value) =>
+        ["from", "to", "nameSpan", "nameFrom"].includes(key) ? undefined : value,
+      );
     for (const text of EXAMPLES.map(exampleText)) {
       const squeezed = text.replace(/^ +/gm, "").replace(/ (\+=|-=|==|=|->|>|\+) /g, "$1");
       expect(shape(format(squeezed))).toBe(shape(text));
@@ -171,8 +279,12 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   const names = (text: string) => compile(text).messages.map((m) => `${m.name}: ${m.help ?? ""}`);
   expect(names("hello")).toEqual([expect.stringMatching(/^syntax: A machine begins with/)]);
   expect(names("")).toEqual([expect.stringMatching(/^syntax: /)]);
-  expect(names("machine M\nseats a b\nstart S\nstate S { turn of a action go -> E }\nending E { wins a }")).toEqual(["syntax: Write: seats a, b"]);
-  expect(names("machine M\nseats a, b\nstart S\nstate S { turn of a action go { n = 1 } -> E }\nending E { draws all }")).toEqual(["unknown-value: Known here: a, b, seats, inPlay, me, others."]);
+  expect(names("machine M\nseats a b\nstart S\nstate S { turn of a action go -> E }\nending E { wins a }")).toEqual([
+    "syntax: Write: seats a, b",
+  ]);
+  expect(
+    names("machine M\nseats a, b\nstart S\nstate S { turn of a action go { n = 1 } -> E }\nending E { draws all }"),
+  ).toEqual(["unknown-value: Known here: a, b, seats, inPlay, me, others."]);
 });
 
 test("nesting too deep is refused in words", () => {

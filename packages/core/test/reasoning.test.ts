@@ -4,7 +4,19 @@
  */
 
 import { readdirSync, readFileSync } from "node:fs";
-import { begin, compile, type Input, options, RandomGame, RandomPlayer, Runnable, type Situation, situationJson, step, view } from "@zany/core";
+import {
+  begin,
+  compile,
+  type Input,
+  options,
+  RandomGame,
+  RandomPlayer,
+  Runnable,
+  type Situation,
+  situationJson,
+  step,
+  view,
+} from "@zany/core";
 import { describe, expect, test } from "vitest";
 import type { Type } from "../src/check/types.js";
 import { findOut } from "../src/check/reason/findings.js";
@@ -19,7 +31,9 @@ function* situations(runnable: Runnable, number: number, length: number): Genera
   if (begun.fault) yield begun.fault.code;
   if (!begun.taken) return;
   let { situation } = begun.taken;
-  const players = new Map(runnable.machine.seats.names.map((seat) => [seat, new RandomPlayer(runnable, `${number} ${seat}`)]));
+  const players = new Map(
+    runnable.machine.seats.names.map((seat) => [seat, new RandomPlayer(runnable, `${number} ${seat}`)]),
+  );
   const game = new RandomGame(runnable, `${number}`);
   for (let at = 0; at < length && !situation.outcome; at++) {
     yield situation;
@@ -32,14 +46,23 @@ function* situations(runnable: Runnable, number: number, length: number): Genera
   }
 }
 
-function chosen(runnable: Runnable, situation: Situation, players: ReadonlyMap<string, RandomPlayer>, game: RandomGame, number: number, at: number): Input | undefined {
+function chosen(
+  runnable: Runnable,
+  situation: Situation,
+  players: ReadonlyMap<string, RandomPlayer>,
+  game: RandomGame,
+  number: number,
+  at: number,
+): Input | undefined {
   const { turn, seats } = view(runnable, situation, null);
   if (number % 4 === 3 && at === 4) return { kind: "leave", seat: seats[number % seats.length]?.seat ?? "" };
   const due = runnable.engine.nextTimer(situation)?.due;
   if (due !== undefined && (number + at) % 6 === 5) return { kind: "time", at: due };
   if ((number + at) % 5 === 4) {
     for (const { seat } of seats) {
-      const open = options(runnable, situation, seat).find((o) => o.open && o.parameters.length === 0 && runnable.machine.actions.some((a) => a.name === o.action && a.by));
+      const open = options(runnable, situation, seat).find(
+        (o) => o.open && o.parameters.length === 0 && runnable.machine.actions.some((a) => a.name === o.action && a.by),
+      );
       if (open) return { kind: "act", seat, action: open.action, args: {} };
     }
   }
@@ -64,14 +87,34 @@ function holds(possible: Possible | undefined, value: unknown, type: Type, seats
     case "enum":
       return possible.kind === "choice" && bitsOf(possible.mask).includes(type.members.indexOf(value as string));
     case "maybe":
-      return possible.kind === "maybe" && (value === null ? possible.none : possible.of !== undefined && holds(possible.of, value, type.of, seats));
+      return (
+        possible.kind === "maybe" &&
+        (value === null ? possible.none : possible.of !== undefined && holds(possible.of, value, type.of, seats))
+      );
     case "record":
-      return possible.kind === "record" && type.fields.every((f, i) => holds(possible.fields[i], (value as Record<string, unknown>)[f.name], f.type, seats));
+      return (
+        possible.kind === "record" &&
+        type.fields.every((f, i) =>
+          holds(possible.fields[i], (value as Record<string, unknown>)[f.name], f.type, seats),
+        )
+      );
     case "perSeat":
-      return possible.kind === "perSeat" && seats.every((seat, i) => !Object.hasOwn(value as object, seat) || holds(possible.seats[i], (value as Record<string, unknown>)[seat], type.of, seats));
+      return (
+        possible.kind === "perSeat" &&
+        seats.every(
+          (seat, i) =>
+            !Object.hasOwn(value as object, seat) ||
+            holds(possible.seats[i], (value as Record<string, unknown>)[seat], type.of, seats),
+        )
+      );
     case "list": {
       const list = value as unknown[];
-      return possible.kind === "list" && list.length >= possible.least && list.length <= possible.most && list.every((v, i) => holds(possible.items?.[i] ?? possible.of, v, type.of, seats));
+      return (
+        possible.kind === "list" &&
+        list.length >= possible.least &&
+        list.length <= possible.most &&
+        list.every((v, i) => holds(possible.items?.[i] ?? possible.of, v, type.of, seats))
+      );
     }
     default:
       return true;
@@ -79,16 +122,24 @@ function holds(possible: Possible | undefined, value: unknown, type: Type, seats
 }
 
 /** The data of a situation that no point of its leaf reckoned with. */
-function unreckoned(runnable: Runnable, situation: Situation, found: NonNullable<ReturnType<typeof findOut>>): string | undefined {
+function unreckoned(
+  runnable: Runnable,
+  situation: Situation,
+  found: NonNullable<ReturnType<typeof findOut>>,
+): string | undefined {
   const { machine } = runnable;
   const { data } = situationJson(runnable.engine, situation) as { data: Record<string, unknown> };
   for (const name of view(runnable, situation, null).here) {
     const leaf = machine.states.find((s) => s.name === name);
     if (!leaf || leaf.id === 0) continue;
     const points = [...found.flow.points.values()].filter((p) => isInside(machine, p.leaf, leaf.id));
-    const fits = points.some((p) => machine.data.every((f) => holds(p.store.data[f.slot], data[f.name], f.type, machine.seats.names)));
+    const fits = points.some((p) =>
+      machine.data.every((f) => holds(p.store.data[f.slot], data[f.name], f.type, machine.seats.names)),
+    );
     if (!fits) {
-      const wrong = machine.data.filter((f) => !points.some((p) => holds(p.store.data[f.slot], data[f.name], f.type, machine.seats.names)));
+      const wrong = machine.data.filter(
+        (f) => !points.some((p) => holds(p.store.data[f.slot], data[f.name], f.type, machine.seats.names)),
+      );
       return `${name} (${points.length} points): ${wrong.map((f) => `${f.name} = ${JSON.stringify(data[f.name])}`).join(", ") || JSON.stringify(data)}`;
     }
   }
@@ -96,14 +147,20 @@ function unreckoned(runnable: Runnable, situation: Situation, found: NonNullable
 }
 
 /** Which message excludes which fault. */
-const EXCLUDED: Readonly<Record<string, string>> = { divisionByZero: "may-divide-by-zero", emptyRange: "empty-draw", missingIndex: "list-may-be-empty" };
+const EXCLUDED: Readonly<Record<string, string>> = {
+  divisionByZero: "may-divide-by-zero",
+  emptyRange: "empty-draw",
+  missingIndex: "list-may-be-empty",
+};
 
 /** Right machines in other styles, parallel states and overlays over overlays among them. */
 const WELL = new URL("machines/well/", import.meta.url);
-const MACHINES: readonly (readonly [string, string])[] = [...EXAMPLES.map((name) => [name, exampleText(name)] as const), ...readdirSync(WELL).map((name) => [name, readFileSync(new URL(name, WELL), "utf8")] as const)];
+const MACHINES: readonly (readonly [string, string])[] = [
+  ...EXAMPLES.map((name) => [name, exampleText(name)] as const),
+  ...readdirSync(WELL).map((name) => [name, readFileSync(new URL(name, WELL), "utf8")] as const),
+];
 
 describe.each(MACHINES)("%s", (name, text) => {
-
   test("what matches come to is among what was reckoned with", () => {
     const runnable = new Runnable(compile(text, name, findPart).machine, false);
     const found = findOut(runnable.machine);
@@ -135,7 +192,11 @@ describe.each(MACHINES)("%s", (name, text) => {
           }
           const warning = EXCLUDED[situation];
           // An index into a list that changes its size is not claimed; the other faults are.
-          if (warning && situation !== "missingIndex") expect(messages.map((m) => m.name), `${situation} at ${at}`).toContain(warning);
+          if (warning && situation !== "missingIndex")
+            expect(
+              messages.map((m) => m.name),
+              `${situation} at ${at}`,
+            ).toContain(warning);
         }
         played++;
       }

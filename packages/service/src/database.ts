@@ -79,14 +79,24 @@ interface Schema {
 const migrations: Record<string, Migration> = {
   "0001-first": {
     async up(db: Kysely<unknown>) {
-      await sql`CREATE TABLE machines (hash TEXT PRIMARY KEY, name TEXT NOT NULL, number INTEGER NOT NULL, text TEXT NOT NULL, created TEXT NOT NULL, UNIQUE (name, number)) STRICT`.execute(db);
-      await sql`CREATE TABLE matches (id TEXT PRIMARY KEY, machine TEXT NOT NULL REFERENCES machines (hash), header TEXT NOT NULL, step INTEGER NOT NULL, outcome TEXT, due INTEGER, suspended TEXT, created TEXT NOT NULL, updated TEXT NOT NULL) STRICT`.execute(db);
+      await sql`CREATE TABLE machines (hash TEXT PRIMARY KEY, name TEXT NOT NULL, number INTEGER NOT NULL, text TEXT NOT NULL, created TEXT NOT NULL, UNIQUE (name, number)) STRICT`.execute(
+        db,
+      );
+      await sql`CREATE TABLE matches (id TEXT PRIMARY KEY, machine TEXT NOT NULL REFERENCES machines (hash), header TEXT NOT NULL, step INTEGER NOT NULL, outcome TEXT, due INTEGER, suspended TEXT, created TEXT NOT NULL, updated TEXT NOT NULL) STRICT`.execute(
+        db,
+      );
       await sql`CREATE INDEX matches_due ON matches (due) WHERE due IS NOT NULL`.execute(db);
       await sql`CREATE INDEX matches_updated ON matches (updated)`.execute(db);
-      await sql`CREATE TABLE seats (match TEXT NOT NULL REFERENCES matches (id), seat TEXT NOT NULL, key_hash TEXT NOT NULL, PRIMARY KEY (match, seat)) STRICT`.execute(db);
-      await sql`CREATE TABLE steps (match TEXT NOT NULL, step INTEGER NOT NULL, line TEXT NOT NULL, request TEXT, PRIMARY KEY (match, step)) STRICT, WITHOUT ROWID`.execute(db);
+      await sql`CREATE TABLE seats (match TEXT NOT NULL REFERENCES matches (id), seat TEXT NOT NULL, key_hash TEXT NOT NULL, PRIMARY KEY (match, seat)) STRICT`.execute(
+        db,
+      );
+      await sql`CREATE TABLE steps (match TEXT NOT NULL, step INTEGER NOT NULL, line TEXT NOT NULL, request TEXT, PRIMARY KEY (match, step)) STRICT, WITHOUT ROWID`.execute(
+        db,
+      );
       await sql`CREATE UNIQUE INDEX steps_request ON steps (match, request) WHERE request IS NOT NULL`.execute(db);
-      await sql`CREATE TABLE logbooks (position INTEGER PRIMARY KEY AUTOINCREMENT, id TEXT NOT NULL UNIQUE, name TEXT NOT NULL, machine TEXT NOT NULL, hash TEXT NOT NULL, steps INTEGER NOT NULL, outcome TEXT, text TEXT NOT NULL, created TEXT NOT NULL) STRICT`.execute(db);
+      await sql`CREATE TABLE logbooks (position INTEGER PRIMARY KEY AUTOINCREMENT, id TEXT NOT NULL UNIQUE, name TEXT NOT NULL, machine TEXT NOT NULL, hash TEXT NOT NULL, steps INTEGER NOT NULL, outcome TEXT, text TEXT NOT NULL, created TEXT NOT NULL) STRICT`.execute(
+        db,
+      );
     },
   },
   "0002-parts": {

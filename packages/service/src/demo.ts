@@ -7,8 +7,11 @@ import type { Machines } from "./machines.js";
 
 /** Stores what is not stored yet; loading twice changes nothing. */
 export async function loadDemo(folder: string, machines: Machines, logbooks: Logbooks): Promise<void> {
-  const parts = Object.fromEntries(filesIn(join(folder, "shared"), ".zany").map((file) => [`shared/${basename(file)}`, readFileSync(file, "utf8")]));
-  for (const file of [...filesIn(join(folder, "older"), ".zany"), ...filesIn(folder, ".zany")]) await machines.add(readFileSync(file, "utf8"), parts);
+  const parts = Object.fromEntries(
+    filesIn(join(folder, "shared"), ".zany").map((file) => [`shared/${basename(file)}`, readFileSync(file, "utf8")]),
+  );
+  for (const file of [...filesIn(join(folder, "older"), ".zany"), ...filesIn(folder, ".zany")])
+    await machines.add(readFileSync(file, "utf8"), parts);
   const known = new Set((await logbooks.list()).map((l) => l.name));
   for (const file of filesIn(join(folder, "logbooks"), ".jsonl")) {
     if (!known.has(basename(file))) await logbooks.add(readFileSync(file, "utf8"), basename(file));

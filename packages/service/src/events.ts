@@ -15,17 +15,26 @@ const HEARTBEAT = 20_000;
 
 const streams = new Set<Response>();
 
-export async function streamMatch(host: Host, match: LiveMatch, who: Who, request: Request, response: Response): Promise<void> {
+export async function streamMatch(
+  host: Host,
+  match: LiveMatch,
+  who: Who,
+  request: Request,
+  response: Response,
+): Promise<void> {
   const { from } = valid(streamQuery, request.query);
   const header = request.get("last-event-id");
-  if (header !== undefined && !/^\d{1,15}$/.test(header)) throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");
+  if (header !== undefined && !/^\d{1,15}$/.test(header))
+    throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");
   // From here on nothing may be missed: follow first, keep what comes, then send what was before.
   let sent = header !== undefined ? Number(header) : from !== undefined ? from - 1 : match.shown.step;
   let early: StepLine[] | undefined = [];
   const send = (lines: readonly StepLine[], of: LiveMatch): void => {
     for (const line of lines) {
       if (line.step <= sent) continue;
-      response.write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, who === GAME ? null : who))}\n\n`);
+      response.write(
+        `id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, who === GAME ? null : who))}\n\n`,
+      );
       sent = line.step;
     }
     response.write(`event: now\ndata: ${JSON.stringify(host.look(of, who))}\n\n`);
@@ -35,7 +44,9 @@ export async function streamMatch(host: Host, match: LiveMatch, who: Who, reques
     if (early) early.push(...announcement.lines);
     else send(announcement.lines, announcement.match);
   });
-  response.status(200).set({ "Content-Type": "text/event-stream", "Cache-Control": "no-cache, no-transform", "X-Accel-Buffering": "no" });
+  response
+    .status(200)
+    .set({ "Content-Type": "text/event-stream", "Cache-Control": "no-cache, no-transform", "X-Accel-Buffering": "no" });
   response.flushHeaders();
   streams.add(response);
   const heartbeat = setInterval(() => response.write(": still here\n\n"), HEARTBEAT);

@@ -45,7 +45,10 @@ const MAX_SLEEP = 60_000;
 const BOT_PAUSE = 250;
 /** Steps that bots take one after the other before they wait for a person. */
 const BOT_STEPS = 500;
-/** Timers that run one after the other with nobody doing anything; then the match sleeps for good, so that no clock fills the disk. */
+/**
+ * Timers that run one after the other with nobody doing anything; then the match sleeps for good, so that no clock
+ * fills the disk.
+ */
 const MOST_IDLE_TIMERS = 100_000;
 /** Who the holder of the game's own key is, in place of a seat. */
 export const GAME = "";
@@ -117,23 +120,63 @@ export class Host {
     const machine = await this.machines.find(wish.machine);
     const runnable = await this.machines.runnable(machine.hash);
     const { seats, overrides, open, at } = wish;
-    const how: BeginOptions = { seed: wish.seed ?? newKey(), now: Date.now(), ...(seats !== undefined && { seats }), ...(overrides && { overrides }), ...(open && { open }), ...(at && { at }) };
+    const how: BeginOptions = {
+      seed: wish.seed ?? newKey(),
+      now: Date.now(),
+      ...(seats !== undefined && { seats }),
+      ...(overrides && { overrides }),
+      ...(open && { open }),
+      ...(at && { at }),
+    };
     const { taken, refusal, fault } = begin(runnable, how);
-    if (!taken) throw new Problem(422, refusal?.code ?? fault?.code ?? "noBegin", refusal?.words ?? fault?.words ?? "The match does not begin.");
+    if (!taken)
+      throw new Problem(
+        422,
+        refusal?.code ?? fault?.code ?? "noBegin",
+        refusal?.words ?? fault?.words ?? "The match does not begin.",
+      );
     const header = headerOf(runnable, how, taken.situation);
     for (const [seat, bot] of Object.entries(wish.bots ?? {})) refuseBot(runnable, header, seat, bot);
     const line = stepLine(runnable, undefined, taken);
-    const match: LiveMatch = { id: newId(), runnable, header, head: taken.situation, shown: taken.situation, suspended: null, hand: wish.hand ? taken.situation.now : null, bots: wish.bots ?? {}, botSteps: 0, idleTimers: 0 };
-    const keys = Object.fromEntries(header.seats.filter((seat) => !open?.includes(seat)).map((seat) => [seat, newKey()]));
+    const match: LiveMatch = {
+      id: newId(),
+      runnable,
+      header,
+      head: taken.situation,
+      shown: taken.situation,
+      suspended: null,
+      hand: wish.hand ? taken.situation.now : null,
+      bots: wish.bots ?? {},
+      botSteps: 0,
+      idleTimers: 0,
+    };
+    const keys = Object.fromEntries(
+      header.seats.filter((seat) => !open?.includes(seat)).map((seat) => [seat, newKey()]),
+    );
     const gameKey = newKey();
     const { sqlite } = this.store;
     await this.writer.write(() => {
       const now = new Date().toISOString();
       sqlite
-        .prepare("INSERT INTO matches (id, machine, header, step, outcome, due, suspended, hand, bots, created, updated) VALUES (?, ?, ?, 0, ?, ?, NULL, ?, ?, ?, ?)")
-        .run(match.id, runnable.hash, JSON.stringify(header), outcomeText(match.head), dueOf(match), match.hand, JSON.stringify(match.bots), now, now);
-      for (const [seat, key] of [...Object.entries(keys), [GAME, gameKey] as const]) sqlite.prepare("INSERT INTO seats (match, seat, key_hash) VALUES (?, ?, ?)").run(match.id, seat, hashKey(key));
-      sqlite.prepare("INSERT INTO steps (match, step, line, request) VALUES (?, 0, ?, NULL)").run(match.id, JSON.stringify(line));
+        .prepare(
+          "INSERT INTO matches (id, machine, header, step, outcome, due, suspended, hand, bots, created, updated) VALUES (?, ?, ?, 0, ?, ?, NULL, ?, ?, ?, ?)",
+        )
+        .run(
+          match.id,
+          runnable.hash,
+          JSON.stringify(header),
+          outcomeText(match.head),
+          dueOf(match),
+          match.hand,
+          JSON.stringify(match.bots),
+          now,
+          now,
+        );
+      for (const [seat, key] of [...Object.entries(keys), [GAME, gameKey] as const])
+        sqlite.prepare("INSERT INTO seats (match, seat, key_hash) VALUES (?, ?, ?)").run(match.id, seat, hashKey(key));
+      sqlite
+        .prepare("INSERT INTO steps (match, step, line, request) VALUES (?, 0, ?, NULL)")
+        .run(match.id, JSON.stringify(line));
     });
     this.keep(match);
     this.schedule();
@@ -163,11 +206,27 @@ export class Host {
     for (const line of lines.slice(1)) {
       const result: ReturnType<typeof step> | undefined = situation && step(runnable, situation, inputFrom(line));
       situation = result?.situation;
-      if (!situation || situation.step !== line.step) throw new Problem(409, "doesNotReplay", `The match "${id}" does not replay beyond step ${line.step - 1}; its logbook can still be downloaded.`);
+      if (!situation || situation.step !== line.step)
+        throw new Problem(
+          409,
+          "doesNotReplay",
+          `The match "${id}" does not replay beyond step ${line.step - 1}; its logbook can still be downloaded.`,
+        );
     }
     if (!situation) throw new Problem(409, "doesNotReplay", `The match "${id}" does not begin any more.`);
     if (row.hand !== null && row.hand > situation.now) situation = { ...situation, now: row.hand };
-    const match: LiveMatch = { id, runnable, header, head: situation, shown: situation, suspended: row.suspended, hand: row.hand, bots: JSON.parse(row.bots) as LiveMatch["bots"], botSteps: 0, idleTimers: 0 };
+    const match: LiveMatch = {
+      id,
+      runnable,
+      header,
+      head: situation,
+      shown: situation,
+      suspended: row.suspended,
+      hand: row.hand,
+      bots: JSON.parse(row.bots) as LiveMatch["bots"],
+      botSteps: 0,
+      idleTimers: 0,
+    };
     this.keep(match);
     return match;
   }
@@ -180,11 +239,25 @@ export class Host {
     }
   }
 
-  async list(limit: number, machine: string | undefined): Promise<(Omit<MatchRow, "header" | "hand" | "bots"> & { name: string; number: number })[]> {
+  async list(
+    limit: number,
+    machine: string | undefined,
+  ): Promise<(Omit<MatchRow, "header" | "hand" | "bots"> & { name: string; number: number })[]> {
     let query = this.store.db
       .selectFrom("matches")
       .innerJoin("machines", "machines.hash", "matches.machine")
-      .select(["matches.id", "matches.machine", "machines.name", "machines.number", "matches.step", "matches.outcome", "matches.due", "matches.suspended", "matches.created", "matches.updated"])
+      .select([
+        "matches.id",
+        "matches.machine",
+        "machines.name",
+        "machines.number",
+        "matches.step",
+        "matches.outcome",
+        "matches.due",
+        "matches.suspended",
+        "matches.created",
+        "matches.updated",
+      ])
       .orderBy("matches.updated", "desc")
       .limit(limit);
     if (machine !== undefined) query = query.where("machines.name", "=", machine);
@@ -193,7 +266,13 @@ export class Host {
 
   /** All lines of a match that are on the disk. */
   async lines(id: string, after = -1): Promise<StepLine[]> {
-    const rows = await this.store.db.selectFrom("steps").select("line").where("match", "=", id).where("step", ">", after).orderBy("step").execute();
+    const rows = await this.store.db
+      .selectFrom("steps")
+      .select("line")
+      .where("match", "=", id)
+      .where("step", ">", after)
+      .orderBy("step")
+      .execute();
     return rows.map((row) => JSON.parse(row.line) as StepLine);
   }
 
@@ -204,7 +283,12 @@ export class Host {
    */
   async whoHas(id: string, key: string | undefined): Promise<Who> {
     if (key === undefined) return null;
-    const row = await this.store.db.selectFrom("seats").select("seat").where("match", "=", id).where("key_hash", "=", hashKey(key)).executeTakeFirst();
+    const row = await this.store.db
+      .selectFrom("seats")
+      .select("seat")
+      .where("match", "=", id)
+      .where("key_hash", "=", hashKey(key))
+      .executeTakeFirst();
     if (!row) throw new Problem(403, "badKey", "This key belongs to no seat of this match.");
     return row.seat;
   }
@@ -212,7 +296,14 @@ export class Host {
   // ---- playing ---------------------------------------------------------------------------------
 
   /** Takes an action for a seat. */
-  act(id: string, seat: string, action: string, args: Arguments, believed: number, request: string | undefined): Promise<Acted> {
+  act(
+    id: string,
+    seat: string,
+    action: string,
+    args: Arguments,
+    believed: number,
+    request: string | undefined,
+  ): Promise<Acted> {
     return this.take(id, { kind: "act", seat, action, args, step: believed }, request);
   }
 
@@ -225,7 +316,9 @@ export class Host {
   async join(id: string, seat: string): Promise<Acted & { key: string }> {
     const key = newKey();
     const acted = await this.take(id, { kind: "join", seat }, undefined, () => {
-      this.store.sqlite.prepare("INSERT INTO seats (match, seat, key_hash) VALUES (?, ?, ?)").run(id, seat, hashKey(key));
+      this.store.sqlite
+        .prepare("INSERT INTO seats (match, seat, key_hash) VALUES (?, ?, ?)")
+        .run(id, seat, hashKey(key));
     });
     return { ...acted, key };
   }
@@ -241,7 +334,12 @@ export class Host {
    */
   async moveClock(id: string, by: number | undefined): Promise<Acted> {
     const match = await this.find(id);
-    if (match.hand === null) throw new Problem(409, "realClock", "This match is on real time; only a match begun with a clock moved by hand has one to move.");
+    if (match.hand === null)
+      throw new Problem(
+        409,
+        "realClock",
+        "This match is on real time; only a match begun with a clock moved by hand has one to move.",
+      );
     const at = by === undefined ? view(match.runnable, match.head, null).due : match.head.now + by;
     if (at === undefined) throw new Problem(409, "noTimer", "No timer is running.");
     return this.take(id, { kind: "time", at }, undefined);
@@ -253,7 +351,9 @@ export class Host {
     if (bot !== null) refuseBot(match.runnable, match.header, seat, bot);
     const { [seat]: _, ...others } = match.bots;
     const bots = bot === null ? others : { ...others, [seat]: bot };
-    await this.writer.write(() => void this.store.sqlite.prepare("UPDATE matches SET bots = ? WHERE id = ?").run(JSON.stringify(bots), id));
+    await this.writer.write(
+      () => void this.store.sqlite.prepare("UPDATE matches SET bots = ? WHERE id = ?").run(JSON.stringify(bots), id),
+    );
     match.bots = bots;
     match.botSteps = 0;
     for (const follower of this.followers) follower({ match, lines: [] });
@@ -267,10 +367,21 @@ export class Host {
    *
    * @param also is written together with the step
    */
-  private async take(id: string, input: Input, request: string | undefined, also?: () => void, byBot = false): Promise<Acted> {
+  private async take(
+    id: string,
+    input: Input,
+    request: string | undefined,
+    also?: () => void,
+    byBot = false,
+  ): Promise<Acted> {
     const match = await this.find(id);
     if (request !== undefined) {
-      const before = await this.store.db.selectFrom("steps").select("step").where("match", "=", id).where("request", "=", request).executeTakeFirst();
+      const before = await this.store.db
+        .selectFrom("steps")
+        .select("step")
+        .where("match", "=", id)
+        .where("request", "=", request)
+        .executeTakeFirst();
       if (before) return { match };
     }
     if (match.suspended !== null) throw new Problem(409, "suspended", `This match is suspended: ${match.suspended}`);
@@ -280,13 +391,25 @@ export class Host {
     match.idleTimers = 0;
     if (match.hand !== null) match.hand = result.situation.now;
     const accepted = !result.refusal && !result.fault;
-    await this.commit(match, before, result.situation, result.taken, { ...(accepted && request !== undefined && { request }), ...(accepted && also && { also }) });
-    if (result.fault) throw new Problem(409, "fault", `The machine is at fault here: ${result.fault.words} Nothing was changed.`, { fault: { code: result.fault.code, line: match.runnable.machine.sources.place(result.fault.position).line } });
+    await this.commit(match, before, result.situation, result.taken, {
+      ...(accepted && request !== undefined && { request }),
+      ...(accepted && also && { also }),
+    });
+    if (result.fault)
+      throw new Problem(409, "fault", `The machine is at fault here: ${result.fault.words} Nothing was changed.`, {
+        fault: { code: result.fault.code, line: match.runnable.machine.sources.place(result.fault.position).line },
+      });
     return { match, ...(result.refusal && { refusal: result.refusal }) };
   }
 
   /** Writes steps down, shows them, and tells everyone who follows. */
-  private async commit(match: LiveMatch, before: Situation, after: Situation, taken: readonly Taken[], { request, also }: { request?: string; also?: () => void } = {}): Promise<void> {
+  private async commit(
+    match: LiveMatch,
+    before: Situation,
+    after: Situation,
+    taken: readonly Taken[],
+    { request, also }: { request?: string; also?: () => void } = {},
+  ): Promise<void> {
     if (after === before) return;
     const lines: StepLine[] = [];
     let last = before;
@@ -299,7 +422,8 @@ export class Host {
     try {
       await this.writer.write(() => {
         const insert = sqlite.prepare("INSERT INTO steps (match, step, line, request) VALUES (?, ?, ?, ?)");
-        for (const [i, line] of lines.entries()) insert.run(match.id, line.step, JSON.stringify(line), i === lines.length - 1 ? (request ?? null) : null);
+        for (const [i, line] of lines.entries())
+          insert.run(match.id, line.step, JSON.stringify(line), i === lines.length - 1 ? (request ?? null) : null);
         also?.();
         this.updateMatch(match, after);
       });
@@ -317,7 +441,15 @@ export class Host {
   private updateMatch(match: LiveMatch, situation: Situation): void {
     this.store.sqlite
       .prepare("UPDATE matches SET step = ?, outcome = ?, due = ?, suspended = ?, hand = ?, updated = ? WHERE id = ?")
-      .run(situation.step, outcomeText(situation), match.suspended === null ? dueOf(match) : null, match.suspended, match.hand, new Date().toISOString(), match.id);
+      .run(
+        situation.step,
+        outcomeText(situation),
+        match.suspended === null ? dueOf(match) : null,
+        match.suspended,
+        match.hand,
+        new Date().toISOString(),
+        match.id,
+      );
   }
 
   /** A match as somebody sees it. */
@@ -356,11 +488,20 @@ export class Host {
   /** Lets the bots of a match act, a little later, when one of them is on turn. */
   private wakeBots(match: LiveMatch): void {
     const { id } = match;
-    if (this.closed || this.thinking.has(id) || match.botSteps >= BOT_STEPS || match.suspended !== null || match.head.outcome || Object.keys(match.bots).length === 0) return;
+    if (
+      this.closed ||
+      this.thinking.has(id) ||
+      match.botSteps >= BOT_STEPS ||
+      match.suspended !== null ||
+      match.head.outcome ||
+      Object.keys(match.bots).length === 0
+    )
+      return;
     this.thinking.add(id);
     setTimeout(() => {
       this.thinking.delete(id);
-      if (!this.closed) this.botActs(id).catch((error: unknown) => this.log.error({ err: error, match: id }, "a bot could not act"));
+      if (!this.closed)
+        this.botActs(id).catch((error: unknown) => this.log.error({ err: error, match: id }, "a bot could not act"));
     }, BOT_PAUSE).unref();
   }
 
@@ -370,7 +511,10 @@ export class Host {
     for (const seat of view(runnable, head, null).turn) {
       const name = match.bots[seat];
       // A seed for every step: what a bot does depends on nothing but the match.
-      const input = name === undefined ? undefined : makeBot(runnable, name, `${header.seed} ${seat} ${head.step}`)?.choose(head, seat);
+      const input =
+        name === undefined
+          ? undefined
+          : makeBot(runnable, name, `${header.seed} ${seat} ${head.step}`)?.choose(head, seat);
       if (!input) continue;
       await this.take(id, { ...input, step: head.step }, undefined, undefined, true);
       return;
@@ -379,7 +523,13 @@ export class Host {
 
   /** After a start of the service: the bots of all running matches go on. */
   async resumeBots(): Promise<void> {
-    const rows = await this.store.db.selectFrom("matches").select("id").where("bots", "!=", "{}").where("outcome", "is", null).where("suspended", "is", null).execute();
+    const rows = await this.store.db
+      .selectFrom("matches")
+      .select("id")
+      .where("bots", "!=", "{}")
+      .where("outcome", "is", null)
+      .where("suspended", "is", null)
+      .execute();
     for (const { id } of rows) this.wakeBots(await this.find(id));
   }
 
@@ -389,7 +539,9 @@ export class Host {
   schedule(): void {
     if (this.closed) return;
     clearTimeout(this.timer);
-    const row = this.store.sqlite.prepare("SELECT min(due) AS due FROM matches WHERE due IS NOT NULL").get() as { due: number | null };
+    const row = this.store.sqlite.prepare("SELECT min(due) AS due FROM matches WHERE due IS NOT NULL").get() as {
+      due: number | null;
+    };
     if (row.due === null) return;
     this.timer = setTimeout(() => void this.wake(), Math.min(MAX_SLEEP, Math.max(0, row.due - Date.now())));
     this.timer.unref();
@@ -397,7 +549,13 @@ export class Host {
 
   private async wake(): Promise<void> {
     const now = Date.now();
-    const rows = await this.store.db.selectFrom("matches").select("id").where("due", "<=", now).orderBy("due").limit(100).execute();
+    const rows = await this.store.db
+      .selectFrom("matches")
+      .select("id")
+      .where("due", "<=", now)
+      .orderBy("due")
+      .limit(100)
+      .execute();
     for (const { id } of rows) {
       try {
         const match = await this.find(id);
@@ -405,12 +563,18 @@ export class Host {
         const result = step(match.runnable, before, { kind: "time", at: now });
         match.idleTimers += result.taken.length;
         if (result.fault) match.suspended = result.fault.words;
-        else if (match.idleTimers > MOST_IDLE_TIMERS) match.suspended = `its clock has run ${MOST_IDLE_TIMERS} timers with nobody doing anything`;
+        else if (match.idleTimers > MOST_IDLE_TIMERS)
+          match.suspended = `its clock has run ${MOST_IDLE_TIMERS} timers with nobody doing anything`;
         await this.commit(match, before, result.taken.at(-1)?.situation ?? before, result.taken);
         if (match.suspended !== null) await this.writer.write(() => this.updateMatch(match, match.head));
       } catch (error) {
         this.log.error({ err: error, match: id }, "a timer could not be run");
-        await this.writer.write(() => void this.store.sqlite.prepare("UPDATE matches SET due = NULL, suspended = ? WHERE id = ?").run("its timer could not be run", id));
+        await this.writer.write(
+          () =>
+            void this.store.sqlite
+              .prepare("UPDATE matches SET due = NULL, suspended = ? WHERE id = ?")
+              .run("its timer could not be run", id),
+        );
       }
     }
     this.schedule();
@@ -425,7 +589,8 @@ export class Host {
 /** @throws Problem 422 for a seat or bot that this match does not have */
 function refuseBot(runnable: Runnable, header: Header, seat: string, bot: string): void {
   if (!header.seats.includes(seat)) throw new Problem(422, "noSuchSeat", `This match has no seat "${seat}".`);
-  if (!botNames(runnable).includes(bot)) throw new Problem(422, "noSuchBot", `This machine has no bot "${bot}"; it has ${botNames(runnable).join(", ")}.`);
+  if (!botNames(runnable).includes(bot))
+    throw new Problem(422, "noSuchBot", `This machine has no bot "${bot}"; it has ${botNames(runnable).join(", ")}.`);
 }
 
 /** When the service has to wake a match; never for one whose clock is moved by hand. */

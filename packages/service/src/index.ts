@@ -56,7 +56,14 @@ export async function startService(options: ServiceOptions): Promise<Service> {
 
   const app = express();
   app.disable("x-powered-by");
-  app.use(pinoHttp({ logger: log, autoLogging: { ignore: (request) => request.url === "/healthz" }, redact: ["req.headers.authorization"], customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? "error" : "debug") }));
+  app.use(
+    pinoHttp({
+      logger: log,
+      autoLogging: { ignore: (request) => request.url === "/healthz" },
+      redact: ["req.headers.authorization"],
+      customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? "error" : "debug"),
+    }),
+  );
   app.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: CONTENT_SECURITY } }));
   app.get("/healthz", (_request, response) => {
     store.sqlite.prepare("SELECT 1").get();
@@ -119,9 +126,20 @@ function serveConsole(app: express.Express, folder: string): void {
 async function listen(server: Server, port: number, address: string): Promise<void> {
   await new Promise<void>((resolve, reject) => {
     server.once("error", (error: NodeJS.ErrnoException) => {
-      if (error.code === "EADDRINUSE") reject(new CannotStart(`Port ${port} on ${address} is taken by another program. Choose another with --port, or stop that one.`));
-      else if (error.code === "EACCES") reject(new CannotStart(`Port ${port} may not be used by you. Choose one above 1023 with --port.`));
-      else if (error.code === "EADDRNOTAVAIL") reject(new CannotStart(`${address} is not an address of this computer. Use 127.0.0.1, or 0.0.0.0 for the whole network.`));
+      if (error.code === "EADDRINUSE")
+        reject(
+          new CannotStart(
+            `Port ${port} on ${address} is taken by another program. Choose another with --port, or stop that one.`,
+          ),
+        );
+      else if (error.code === "EACCES")
+        reject(new CannotStart(`Port ${port} may not be used by you. Choose one above 1023 with --port.`));
+      else if (error.code === "EADDRNOTAVAIL")
+        reject(
+          new CannotStart(
+            `${address} is not an address of this computer. Use 127.0.0.1, or 0.0.0.0 for the whole network.`,
+          ),
+        );
       else reject(error);
     });
     server.listen(port, address, resolve);

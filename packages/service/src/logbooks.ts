@@ -32,7 +32,9 @@ export class Logbooks {
     const outcome = logbook.closing?.result ? JSON.stringify(logbook.closing.result) : null;
     await this.writer.write(() => {
       this.store.sqlite
-        .prepare("INSERT INTO logbooks (id, name, machine, hash, steps, outcome, text, created) VALUES (?, ?, ?, ?, ?, ?, ?, ?)")
+        .prepare(
+          "INSERT INTO logbooks (id, name, machine, hash, steps, outcome, text, created) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
+        )
         .run(id, name, machine, hash, Math.max(0, logbook.steps.length - 1), outcome, text, new Date().toISOString());
     });
     const { text: _, ...row } = await this.find(id);
@@ -40,7 +42,11 @@ export class Logbooks {
   }
 
   async list(): Promise<Omit<LogbookRow, "text" | "position">[]> {
-    return this.store.db.selectFrom("logbooks").select(["id", "name", "machine", "hash", "steps", "outcome", "created", "position"]).orderBy("position").execute();
+    return this.store.db
+      .selectFrom("logbooks")
+      .select(["id", "name", "machine", "hash", "steps", "outcome", "created", "position"])
+      .orderBy("position")
+      .execute();
   }
 
   /** @throws Problem 404 */
@@ -51,29 +57,48 @@ export class Logbooks {
   }
 
   /** Verifies a logbook against a version; without one, against the newest of its machine's name. */
-  async verify(id: string, reference: string | undefined): Promise<{ machine: string; number: number; hash: string; verdict: Verdict }> {
+  async verify(
+    id: string,
+    reference: string | undefined,
+  ): Promise<{ machine: string; number: number; hash: string; verdict: Verdict }> {
     const row = await this.find(id);
     const version = await this.machines.find(reference ?? row.machine);
     const runnable = await this.machines.runnable(version.hash);
-    return { machine: version.name, number: version.number, hash: version.hash, verdict: verifyText(runnable, row.text) };
+    return {
+      machine: version.name,
+      number: version.number,
+      hash: version.hash,
+      verdict: verifyText(runnable, row.text),
+    };
   }
 }
 
 export function logbookRoutes(logbooks: Logbooks): Router {
   const router = Router();
-  const shown = (row: Omit<LogbookRow, "text" | "position">) => ({ ...row, outcome: row.outcome === null ? null : JSON.parse(row.outcome) });
+  const shown = (row: Omit<LogbookRow, "text" | "position">) => ({
+    ...row,
+    outcome: row.outcome === null ? null : JSON.parse(row.outcome),
+  });
   router.get("/", async (_request, response) => {
     response.json({ logbooks: (await logbooks.list()).map(shown) });
   });
-  router.post("/", textBody({ type: ["application/x-ndjson", "application/jsonl", "text/plain"], limit: MAX_LOGBOOK }), async (request, response) => {
-    if (typeof request.body !== "string" || request.body === "") throw new Problem(415, "badContent", "Send the logbook's text as application/x-ndjson.");
-    const name = typeof request.query["name"] === "string" ? request.query["name"].slice(0, 200) : "logbook";
-    const row = await logbooks.add(request.body, name);
-    response.status(201).location(`/api/logbooks/${row.id}`).json(shown(row));
-  });
+  router.post(
+    "/",
+    textBody({ type: ["application/x-ndjson", "application/jsonl", "text/plain"], limit: MAX_LOGBOOK }),
+    async (request, response) => {
+      if (typeof request.body !== "string" || request.body === "")
+        throw new Problem(415, "badContent", "Send the logbook's text as application/x-ndjson.");
+      const name = typeof request.query["name"] === "string" ? request.query["name"].slice(0, 200) : "logbook";
+      const row = await logbooks.add(request.body, name);
+      response.status(201).location(`/api/logbooks/${row.id}`).json(shown(row));
+    },
+  );
   router.get("/:id", async (request, response) => {
     const row = await logbooks.find(request.params.id);
-    response.type("application/x-ndjson").attachment(row.name.endsWith(".jsonl") ? row.name : `${row.name}.jsonl`).send(row.text);
+    response
+      .type("application/x-ndjson")
+      .attachment(row.name.endsWith(".jsonl") ? row.name : `${row.name}.jsonl`)
+      .send(row.text);
   });
   router.post("/:id/verify", async (request, response) => {
     const { machine } = valid(verifyLogbook, request.body ?? {});

@@ -15,7 +15,15 @@ export function messageJson(compilation: Compilation, message: Message) {
   const { from, to, related, ...rest } = message;
   const start = compilation.sources.place(from);
   const end = compilation.sources.place(to);
-  return { ...rest, file: start.file, line: start.line, column: start.column, endLine: end.line, endColumn: end.column, ...(related && { related: { words: related.words, line: compilation.sources.place(related.from).line } }) };
+  return {
+    ...rest,
+    file: start.file,
+    line: start.line,
+    column: start.column,
+    endLine: end.line,
+    endColumn: end.column,
+    ...(related && { related: { words: related.words, line: compilation.sources.place(related.from).line } }),
+  };
 }
 
 /** The texts of included files, by their paths from the folder of the machine's file. */
@@ -23,7 +31,9 @@ export type Parts = Readonly<Record<string, string>>;
 
 function compileWith(text: string, parts: Parts): Compilation {
   // Warnings take reasoning, and a text from anybody must not keep the service from its matches.
-  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), { errorsOnly: true });
+  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
+    errorsOnly: true,
+  });
 }
 
 /** A machine as clients get it. */
@@ -44,12 +54,17 @@ export class Machines {
    *
    * @throws Problem 422 with the messages when it does not compile
    */
-  async add(text: string, parts: Parts): Promise<{ machine: MachineRow; created: boolean; messages: ReturnType<typeof messageJson>[] }> {
+  async add(
+    text: string,
+    parts: Parts,
+  ): Promise<{ machine: MachineRow; created: boolean; messages: ReturnType<typeof messageJson>[] }> {
     const compilation = compileWith(text, parts);
     const messages = compilation.messages.map((m) => messageJson(compilation, m));
     if (!compilation.ok) {
       const [first] = messages.filter((m) => m.severity === "error");
-      throw new Problem(422, "doesNotCompile", `The machine does not compile: line ${first?.line}: ${first?.words}`, { messages });
+      throw new Problem(422, "doesNotCompile", `The machine does not compile: line ${first?.line}: ${first?.words}`, {
+        messages,
+      });
     }
     const runnable = new Runnable(compilation.machine);
     const { hash } = runnable;
@@ -57,8 +72,14 @@ export class Machines {
     const { sqlite } = this.store;
     let created = false;
     await this.writer.write(() => {
-      const next = sqlite.prepare("SELECT coalesce(max(number), 0) + 1 AS number FROM machines WHERE name = ?").get(name) as { number: number };
-      const done = sqlite.prepare("INSERT INTO machines (hash, name, number, text, parts, created) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING").run(hash, name, next.number, text, JSON.stringify(compilation.parts), new Date().toISOString());
+      const next = sqlite
+        .prepare("SELECT coalesce(max(number), 0) + 1 AS number FROM machines WHERE name = ?")
+        .get(name) as { number: number };
+      const done = sqlite
+        .prepare(
+          "INSERT INTO machines (hash, name, number, text, parts, created) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING",
+        )
+        .run(hash, name, next.number, text, JSON.stringify(compilation.parts), new Date().toISOString());
       created = done.changes > 0;
     });
     this.keep(runnable);
@@ -84,7 +105,12 @@ export class Machines {
   }
 
   async list(): Promise<Omit<MachineRow, "text" | "parts">[]> {
-    return this.store.db.selectFrom("machines").select(["hash", "name", "number", "created"]).orderBy("name").orderBy("number", "desc").execute();
+    return this.store.db
+      .selectFrom("machines")
+      .select(["hash", "name", "number", "created"])
+      .orderBy("name")
+      .orderBy("number", "desc")
+      .execute();
   }
 
   /** A machine ready to run. */
@@ -93,7 +119,12 @@ export class Machines {
     if (known) return known;
     const { text, parts } = await this.find(hash);
     const compilation = compileWith(text, JSON.parse(parts) as Parts);
-    if (!compilation.ok) throw new Problem(409, "doesNotCompile", "This machine was stored by another version of the service and does not compile in this one.");
+    if (!compilation.ok)
+      throw new Problem(
+        409,
+        "doesNotCompile",
+        "This machine was stored by another version of the service and does not compile in this one.",
+      );
     const runnable = new Runnable(compilation.machine);
     this.keep(runnable);
     return runnable;

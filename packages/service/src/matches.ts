@@ -14,25 +14,35 @@ export function matchRoutes(host: Host): Router {
   router.get("/", async (request, response) => {
     const { limit, machine } = valid(listQuery, request.query);
     const matches = await host.list(limit, machine);
-    response.json({ matches: matches.map((m) => ({ ...m, outcome: m.outcome === null ? null : JSON.parse(m.outcome) })) });
+    response.json({
+      matches: matches.map((m) => ({ ...m, outcome: m.outcome === null ? null : JSON.parse(m.outcome) })),
+    });
   });
 
   router.post("/", async (request, response) => {
     const { match, keys, gameKey } = await host.begin(valid(newMatch, request.body));
-    response.status(201).location(`/api/matches/${match.id}`).json({ ...host.look(match, null), keys, gameKey });
+    response
+      .status(201)
+      .location(`/api/matches/${match.id}`)
+      .json({ ...host.look(match, null), keys, gameKey });
   });
 
   router.get("/:id", async (request, response) => {
     const match = await host.find(request.params.id);
     const seat = await host.whoHas(match.id, bearerKey(request));
     const shown = host.look(match, seat);
-    response.set("Cache-Control", "no-cache").set("ETag", `"${match.id}-${shown.view.step}-${sha256Hex(canonicalJson(shown)).slice(0, 16)}"`).json(shown);
+    response
+      .set("Cache-Control", "no-cache")
+      .set("ETag", `"${match.id}-${shown.view.step}-${sha256Hex(canonicalJson(shown)).slice(0, 16)}"`)
+      .json(shown);
   });
 
   router.post("/:id/actions", async (request, response) => {
     const wish = valid(act, request.body);
     const seat = await seated(host, request.params.id, bearerKey(request));
-    response.json(answer(host, seat, await host.act(request.params.id, seat, wish.action, wish.args, wish.step, wish.request)));
+    response.json(
+      answer(host, seat, await host.act(request.params.id, seat, wish.action, wish.args, wish.step, wish.request)),
+    );
   });
 
   router.post("/:id/reports", async (request, response) => {
@@ -99,7 +109,11 @@ export function matchRoutes(host: Host): Router {
 
 /** What was taken, as the one who asked sees it. @throws Problem 409 for a refusal */
 function answer(host: Host, who: Who, { match, refusal }: Acted): SeenMatch {
-  if (refusal) throw new Problem(409, refusal.code, refusal.words, { ...(refusal.condition && { condition: refusal.condition }), ...host.look(match, who) });
+  if (refusal)
+    throw new Problem(409, refusal.code, refusal.words, {
+      ...(refusal.condition && { condition: refusal.condition }),
+      ...host.look(match, who),
+    });
   return host.look(match, who);
 }
 
@@ -124,6 +138,7 @@ async function own(host: Host, id: string, seat: string, key: string | undefined
 async function seated(host: Host, id: string, key: string | undefined): Promise<string> {
   await host.find(id);
   const seat = await host.whoHas(id, key);
-  if (seat === null || seat === GAME) throw new Problem(401, "noKey", "To act, send your seat's key: Authorization: Bearer KEY.");
+  if (seat === null || seat === GAME)
+    throw new Problem(401, "noKey", "To act, send your seat's key: Authorization: Bearer KEY.");
   return seat;
 }

@@ -41,7 +41,16 @@ export function problemHandler(log: Logger) {
     response
       .status(problem.status)
       .type("application/problem+json")
-      .send(JSON.stringify({ type: `/problems/${problem.code}`, title: TITLES[problem.status] ?? "Problem", status: problem.status, detail: problem.message, code: problem.code, ...problem.more }));
+      .send(
+        JSON.stringify({
+          type: `/problems/${problem.code}`,
+          title: TITLES[problem.status] ?? "Problem",
+          status: problem.status,
+          detail: problem.message,
+          code: problem.code,
+          ...problem.more,
+        }),
+      );
   };
 }
 
@@ -50,7 +59,9 @@ function asProblem(error: unknown): Problem {
   const { type, status } = error as { type?: string; status?: number };
   if (type === "entity.parse.failed") return new Problem(400, "badJson", "The body is not JSON.");
   if (type === "entity.too.large") return new Problem(413, "tooLarge", "The body is larger than this address takes.");
-  if (type === "charset.unsupported" || type === "encoding.unsupported") return new Problem(415, "badContent", "Send UTF-8.");
-  if (typeof status === "number" && status >= 400 && status < 500) return new Problem(status, "badRequest", "The request is not well formed.");
+  if (type === "charset.unsupported" || type === "encoding.unsupported")
+    return new Problem(415, "badContent", "Send UTF-8.");
+  if (typeof status === "number" && status >= 400 && status < 500)
+    return new Problem(status, "badRequest", "The request is not well formed.");
   return new Problem(500, "internal", "The service could not do this. Nothing was changed; its log says more.");
 }

@@ -4,7 +4,9 @@ import type { Arguments } from "@zany/core";
 import Joi from "joi";
 import { Problem } from "./problems.js";
 
-const NAME = Joi.string().pattern(/^[A-Za-z_][A-Za-z0-9_]*$/, "a name").max(200);
+const NAME = Joi.string()
+  .pattern(/^[A-Za-z_][A-Za-z0-9_]*$/, "a name")
+  .max(200);
 const JSON_VALUE = Joi.any();
 const ARGUMENTS = Joi.object().pattern(NAME, JSON_VALUE).default({});
 const REQUEST = Joi.string().min(1).max(100);
@@ -37,7 +39,14 @@ export const newMatch = Joi.object<NewMatch>({
   at: Joi.object({ state: NAME.required(), args: ARGUMENTS }),
   bots: Joi.object().pattern(NAME, NAME).max(30),
   hand: Joi.boolean(),
-  overrides: Joi.array().items(Joi.object({ path: Joi.string().pattern(/^\//, "a JSON Pointer").max(1000).required(), value: JSON_VALUE.required() })).max(1000),
+  overrides: Joi.array()
+    .items(
+      Joi.object({
+        path: Joi.string().pattern(/^\//, "a JSON Pointer").max(1000).required(),
+        value: JSON_VALUE.required(),
+      }),
+    )
+    .max(1000),
 }).required();
 
 export interface Act {
@@ -63,7 +72,12 @@ export interface Report {
 export const report = Joi.object<Report>({ report: NAME.required(), args: ARGUMENTS, request: REQUEST }).required();
 
 /** How far the clock moves: `by` milliseconds, or to the next timer. */
-export const moveClock = Joi.object<{ by?: number }>({ by: Joi.number().integer().min(1).max(366 * 86_400_000) }).default({});
+export const moveClock = Joi.object<{ by?: number }>({
+  by: Joi.number()
+    .integer()
+    .min(1)
+    .max(366 * 86_400_000),
+}).default({});
 
 export const setBot = Joi.object<{ bot: string | null }>({ bot: NAME.allow(null).required() }).required();
 
@@ -78,7 +92,10 @@ export const verifyLogbook = Joi.object<{ machine?: string }>({ machine: Joi.str
 
 export const streamQuery = Joi.object<{ from?: number }>({ from: Joi.number().integer().min(0) });
 
-export const listQuery = Joi.object<{ limit: number; machine?: string }>({ limit: Joi.number().integer().min(1).max(500).default(100), machine: Joi.string().max(300) });
+export const listQuery = Joi.object<{ limit: number; machine?: string }>({
+  limit: Joi.number().integer().min(1).max(500).default(100),
+  machine: Joi.string().max(300),
+});
 
 /**
  * The value as the schema reads it.
@@ -87,6 +104,9 @@ export const listQuery = Joi.object<{ limit: number; machine?: string }>({ limit
  */
 export function valid<T>(schema: Joi.ObjectSchema<T>, value: unknown): T {
   const result = schema.validate(value, { abortEarly: false, convert: true, errors: { wrap: { label: '"' } } });
-  if (result.error) throw new Problem(400, "badRequest", result.error.details.map((d) => d.message).join("; "), { complaints: result.error.details.map((d) => ({ path: d.path.join("/"), words: d.message })) });
+  if (result.error)
+    throw new Problem(400, "badRequest", result.error.details.map((d) => d.message).join("; "), {
+      complaints: result.error.details.map((d) => ({ path: d.path.join("/"), words: d.message })),
+    });
   return result.value as T;
 }

@@ -21,7 +21,10 @@ export interface Running {
 
 /** Starts `zany serve` on a free port and waits until it says where it is. */
 export async function startService(data: string, ...more: string[]): Promise<Running> {
-  const child = spawn(process.execPath, [ZANY, "serve", "--port", "0", "--data", data, ...more], { cwd: ROOT, stdio: ["ignore", "pipe", "pipe"] });
+  const child = spawn(process.execPath, [ZANY, "serve", "--port", "0", "--data", data, ...more], {
+    cwd: ROOT,
+    stdio: ["ignore", "pipe", "pipe"],
+  });
   let said = "";
   const address = await new Promise<string>((resolve, reject) => {
     const hear = (chunk: Buffer): void => {

@@ -50,7 +50,9 @@ async function problemOf(promise: Promise<unknown>): Promise<ServiceProblem> {
 describe("machines", () => {
   test("the demo is there: every machine, two in two versions, and their logbooks", async () => {
     const machines = await client.machines();
-    expect(machines.map((m) => `${m.name}@${m.number}`)).toEqual(expect.arrayContaining(["FerryJourney@1", "KiteDuel@2", "KiteDuel@1", "StallSiege@2", "StallSiege@1"]));
+    expect(machines.map((m) => `${m.name}@${m.number}`)).toEqual(
+      expect.arrayContaining(["FerryJourney@1", "KiteDuel@2", "KiteDuel@1", "StallSiege@2", "StallSiege@1"]),
+    );
     expect(new Set((await client.logbooks()).map((l) => l.machine)).size).toBe(9);
     const { parts } = await client.machine("FerryJourney");
     expect(Object.keys(parts)).toEqual(["shared/foes.zany"]);
@@ -68,17 +70,27 @@ describe("machines", () => {
   test("a text that does not compile comes back with its messages", async () => {
     const problem = await problemOf(client.addMachine(DUEL.replace("lift -= hit", "lfit -= hit")));
     expect(problem).toMatchObject({ status: 422, code: "doesNotCompile" });
-    expect(problem.document["messages"]).toMatchObject([{ name: "unknown-field", line: 27, column: 17, help: 'Did you mean "lift"?' }]);
+    expect(problem.document["messages"]).toMatchObject([
+      { name: "unknown-field", line: 27, column: 17, help: 'Did you mean "lift"?' },
+    ]);
   });
 });
 
 describe("a match", () => {
   test("is played with a key for each seat; only the right one may act, and only on the current step", async () => {
-    const match = await client.beginMatch({ machine: "KiteDuel", seed: "q", overrides: [{ path: "/data/kites/south/pace", value: 20 }] });
+    const match = await client.beginMatch({
+      machine: "KiteDuel",
+      seed: "q",
+      overrides: [{ path: "/data/kites/south/pace", value: 20 }],
+    });
     const { north = "", south = "" } = match.keys;
     expect((await client.match(match.id)).options).toEqual([]);
     expect((await client.match(match.id, south)).options.find((o) => o.action === "slash")?.open).toBe(true);
-    expect(await problemOf(client.act(match.id, north, "brace", {}, 0))).toMatchObject({ status: 409, code: "notYourTurn", message: "It is south's turn." });
+    expect(await problemOf(client.act(match.id, north, "brace", {}, 0))).toMatchObject({
+      status: 409,
+      code: "notYourTurn",
+      message: "It is south's turn.",
+    });
     expect(await problemOf(client.act(match.id, "nokey", "brace", {}, 0))).toMatchObject({ status: 403 });
     const after = await client.act(match.id, south, "slash", { target: "north" }, 0, "one");
     expect(after.view).toMatchObject({ step: 1, turn: ["north"] });
@@ -86,7 +98,9 @@ describe("a match", () => {
     expect(stale).toMatchObject({ status: 409, code: "stale" });
     expect((stale.document as unknown as SeenMatch).view.step).toBe(1);
     expect((await client.act(match.id, south, "slash", { target: "north" }, 0, "one")).view.step).toBe(1);
-    expect(await problemOf(client.act(match.id, north, "slash", { target: "north" }, 1))).toMatchObject({ code: "badArgument" });
+    expect(await problemOf(client.act(match.id, north, "slash", { target: "north" }, 1))).toMatchObject({
+      code: "badArgument",
+    });
     const choice = await client.choose(match.id, north, "slash", {});
     expect(choice.parameters[0]?.values?.map((v) => [v.value, v.open])).toEqual([
       ["north", false],
@@ -114,7 +128,12 @@ describe("a match", () => {
     const mine = JSON.stringify([await client.match(match.id, left), await client.matchLogbook(match.id, left)]);
     expect(mine.match(/lighthouse/g)?.length).toBeGreaterThanOrEqual(3);
     const abort = new AbortController();
-    const theirs: unknown[] = [await client.match(match.id, right), await client.match(match.id), await client.matchLogbook(match.id, right), await client.matchLogbook(match.id)];
+    const theirs: unknown[] = [
+      await client.match(match.id, right),
+      await client.match(match.id),
+      await client.matchLogbook(match.id, right),
+      await client.matchLogbook(match.id),
+    ];
     for await (const event of client.follow(match.id, { key: right, after: -1, signal: abort.signal })) {
       theirs.push(event);
       if (event.kind === "now") abort.abort();
@@ -124,25 +143,43 @@ describe("a match", () => {
   });
 
   test("hears the game's reports, moves its clock by hand, and begins in any state with given data", async () => {
-    const match = await client.beginMatch({ machine: "KiteVolleys", hand: true, at: { state: "Volley", args: { pattern: "wall", kites: 3 } }, overrides: [{ path: "/data/tears", value: 4 }] });
+    const match = await client.beginMatch({
+      machine: "KiteVolleys",
+      hand: true,
+      at: { state: "Volley", args: { pattern: "wall", kites: 3 } },
+      overrides: [{ path: "/data/tears", value: 4 }],
+    });
     expect(match.view).toMatchObject({ here: ["Volley"], due: match.view.now + 20_000 });
     const game = await client.match(match.id, match.gameKey);
     expect(game.reports.map((r) => [r.report, r.heard, r.parameters.map((p) => p.name)])).toEqual([
       ["KiteStruck", true, []],
       ["KitesLeft", true, ["left"]],
     ]);
-    expect(await problemOf(client.report(match.id, match.keys["flyer"] ?? "", "KiteStruck", {}))).toMatchObject({ status: 403 });
+    expect(await problemOf(client.report(match.id, match.keys["flyer"] ?? "", "KiteStruck", {}))).toMatchObject({
+      status: 403,
+    });
     expect((await client.report(match.id, match.gameKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
     expect((await client.report(match.id, match.gameKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
-    expect(await problemOf(client.report(match.id, match.gameKey, "KitesLeft", { left: "two" }))).toMatchObject({ code: "badArgument" });
-    expect((await client.moveClock(match.id, match.gameKey, 19_000)).view).toMatchObject({ here: ["Volley"], now: match.view.now + 19_000 });
+    expect(await problemOf(client.report(match.id, match.gameKey, "KitesLeft", { left: "two" }))).toMatchObject({
+      code: "badArgument",
+    });
+    expect((await client.moveClock(match.id, match.gameKey, 19_000)).view).toMatchObject({
+      here: ["Volley"],
+      now: match.view.now + 19_000,
+    });
     await service.stop("SIGKILL");
     service = await startService(data, "--demo");
     client = new ZanyClient(service.address);
-    expect((await client.moveClock(match.id, match.gameKey)).view).toMatchObject({ here: ["Flyer"], now: match.view.now + 20_000 });
+    expect((await client.moveClock(match.id, match.gameKey)).view).toMatchObject({
+      here: ["Flyer"],
+      now: match.view.now + 20_000,
+    });
     const real = await client.beginMatch({ machine: "KiteVolleys" });
     expect(await problemOf(client.moveClock(real.id, real.gameKey))).toMatchObject({ code: "realClock" });
-    expect(await problemOf(client.beginMatch({ machine: "KiteVolleys", at: { state: "Volly" } }))).toMatchObject({ status: 422, message: expect.stringContaining("Volly") });
+    expect(await problemOf(client.beginMatch({ machine: "KiteVolleys", at: { state: "Volly" } }))).toMatchObject({
+      status: 422,
+      message: expect.stringContaining("Volly"),
+    });
   });
 
   test("has open seats that somebody takes later, and seats that are left", async () => {
@@ -159,13 +196,23 @@ describe("a match", () => {
   });
 
   test("lets bots play any seat, and gives it back to a person", async () => {
-    const match = await client.beginMatch({ machine: "KiteDuel", seed: "bots", bots: { north: "careful", south: "random" } });
+    const match = await client.beginMatch({
+      machine: "KiteDuel",
+      seed: "bots",
+      bots: { north: "careful", south: "random" },
+    });
     const abort = new AbortController();
-    for await (const event of client.follow(match.id, { after: -1, signal: abort.signal })) if (event.kind === "now" && event.match.view.step >= 3) abort.abort();
+    for await (const event of client.follow(match.id, { after: -1, signal: abort.signal }))
+      if (event.kind === "now" && event.match.view.step >= 3) abort.abort();
     const stopped = await client.setBot(match.id, match.gameKey, "north", null);
     expect(stopped.bots).toEqual({ south: "random" });
-    expect(await problemOf(client.setBot(match.id, match.gameKey, "north", "carefull"))).toMatchObject({ status: 422, message: expect.stringContaining("careful, random") });
-    expect(await problemOf(client.beginMatch({ machine: "KiteDuel", bots: { norht: "random" } }))).toMatchObject({ status: 422 });
+    expect(await problemOf(client.setBot(match.id, match.gameKey, "north", "carefull"))).toMatchObject({
+      status: 422,
+      message: expect.stringContaining("careful, random"),
+    });
+    expect(await problemOf(client.beginMatch({ machine: "KiteDuel", bots: { norht: "random" } }))).toMatchObject({
+      status: 422,
+    });
   });
 
   test("is followed without a gap: a client that was away goes on after the last step it has", async () => {
@@ -202,14 +249,46 @@ describe("plain HTTP", () => {
       ["/api/matches/none", undefined, 404, "noSuchMatch"],
       ["/api/matches", { method: "POST", headers: { "content-type": "application/json" }, body: "{" }, 400, "badJson"],
       ["/api/matches", { method: "POST" }, 400, "badRequest"],
-      ["/api/matches", { method: "POST", headers: { "content-type": "application/json" }, body: '{"machine":"KiteDuel","sed":1}' }, 400, "badRequest"],
-      ["/api/matches", { method: "POST", headers: { "content-type": "application/json" }, body: '{"machine":"KiteDuel","overrides":[{"path":"/data/kites/east","value":1}]}' }, 422, "badOverride"],
-      ["/api/logbooks", { method: "POST", headers: { "content-type": "application/x-ndjson" }, body: "hello" }, 422, "notALogbook"],
-      ["/api/machines", { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ text: "x".repeat(9_000_000) }) }, 413, "tooLarge"],
+      [
+        "/api/matches",
+        { method: "POST", headers: { "content-type": "application/json" }, body: '{"machine":"KiteDuel","sed":1}' },
+        400,
+        "badRequest",
+      ],
+      [
+        "/api/matches",
+        {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: '{"machine":"KiteDuel","overrides":[{"path":"/data/kites/east","value":1}]}',
+        },
+        422,
+        "badOverride",
+      ],
+      [
+        "/api/logbooks",
+        { method: "POST", headers: { "content-type": "application/x-ndjson" }, body: "hello" },
+        422,
+        "notALogbook",
+      ],
+      [
+        "/api/machines",
+        {
+          method: "POST",
+          headers: { "content-type": "application/json" },
+          body: JSON.stringify({ text: "x".repeat(9_000_000) }),
+        },
+        413,
+        "tooLarge",
+      ],
     ];
     for (const [path, init, status, code] of cases) {
       const response = await get(path, init);
-      expect([path, response.status, response.headers.get("content-type")]).toEqual([path, status, "application/problem+json; charset=utf-8"]);
+      expect([path, response.status, response.headers.get("content-type")]).toEqual([
+        path,
+        status,
+        "application/problem+json; charset=utf-8",
+      ]);
       const document = (await response.json()) as Record<string, unknown>;
       expect(document).toMatchObject({ status, code, detail: expect.any(String), title: expect.any(String) });
       expect(JSON.stringify(document)).not.toMatch(/node_modules|at \w+ \(/);
@@ -236,13 +315,16 @@ describe("time and power", () => {
       events.push(event);
       if (event.kind === "now" && event.match.view.outcome) break;
     }
-    expect(events.find((e) => e.kind === "step")).toMatchObject({ line: { input: { kind: "timer", timer: "Turn.after1" } } });
+    expect(events.find((e) => e.kind === "step")).toMatchObject({
+      line: { input: { kind: "timer", timer: "Turn.after1" } },
+    });
     const asleep = await first.beginMatch({ machine: hash });
     await running.stop("SIGKILL");
     await new Promise((resolve) => setTimeout(resolve, 900));
     running = await startService(folder);
     const second = new ZanyClient(running.address);
-    for await (const event of second.follow(asleep.id, { after: 0 })) if (event.kind === "now" && event.match.view.outcome) break;
+    for await (const event of second.follow(asleep.id, { after: 0 }))
+      if (event.kind === "now" && event.match.view.outcome) break;
     expect((await second.match(asleep.id)).view.outcome?.ending).toBe("Lapsed");
     expect(await running.stop()).toBe(0);
   });
@@ -276,7 +358,9 @@ describe("time and power", () => {
       // One more may have been written whose answer was lost on the way.
       expect([known, known + 1]).toContain(view.step);
       expect(view.data.find((d) => d.name === "said")?.value).toBe(Math.min(99, view.step));
-      expect((await reach.act(match.id, match.keys["right"] ?? "", "speak", {}, view.step)).view.step).toBe(view.step + 1);
+      expect((await reach.act(match.id, match.keys["right"] ?? "", "speak", {}, view.step)).view.step).toBe(
+        view.step + 1,
+      );
     }
     await running.stop();
   });

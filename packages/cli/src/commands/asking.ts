@@ -17,7 +17,12 @@ export type PickCell = (parameter: ParameterOption) => Promise<string | undefine
  * @param look what is to be chosen after the arguments so far
  * @returns undefined when the player gave up
  */
-export async function argumentsFrom(typed: readonly string[], look: (args: Readonly<Record<string, unknown>>) => Pick<ActionOption, "open" | "parameters"> | undefined, ask: Ask, pick: PickCell = () => undefined): Promise<Record<string, unknown> | undefined> {
+export async function argumentsFrom(
+  typed: readonly string[],
+  look: (args: Readonly<Record<string, unknown>>) => Pick<ActionOption, "open" | "parameters"> | undefined,
+  ask: Ask,
+  pick: PickCell = () => undefined,
+): Promise<Record<string, unknown> | undefined> {
   const args: Record<string, unknown> = {};
   const named = new Map<string, string>();
   const plain: string[] = [];
@@ -34,7 +39,11 @@ export async function argumentsFrom(typed: readonly string[], look: (args: Reado
       for (const [name, text] of named) args[name] = valueFrom(text);
       return args;
     }
-    const given = named.get(parameter.name) ?? plain.shift() ?? onlyOpen(parameter) ?? (await (pick(parameter) ?? askFor(parameter, ask)));
+    const given =
+      named.get(parameter.name) ??
+      plain.shift() ??
+      onlyOpen(parameter) ??
+      (await (pick(parameter) ?? askFor(parameter, ask)));
     if (given === undefined) return undefined;
     named.delete(parameter.name);
     // What is shown can be typed: "3,1" for a cell, "sails 2" for a card.
@@ -61,7 +70,8 @@ async function askFor(parameter: ParameterOption, ask: Ask): Promise<unknown> {
     return ask(`  ${parameter.name}${range}: `);
   }
   for (const [i, v] of open.entries()) say(`    ${style("bold", String(i + 1))}  ${v.label}`);
-  for (const v of parameter.values?.filter((x) => !x.open) ?? []) say(style("dim", `    -  ${v.label}  ${v.reason ?? ""}`));
+  for (const v of parameter.values?.filter((x) => !x.open) ?? [])
+    say(style("dim", `    -  ${v.label}  ${v.reason ?? ""}`));
   const line = await ask(`  ${parameter.name}: `);
   if (line === undefined || line === "") return undefined;
   return (/^\d+$/.test(line) ? open[Number(line) - 1]?.value : undefined) ?? line;

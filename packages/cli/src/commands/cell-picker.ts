@@ -10,7 +10,12 @@ interface Cell {
 /** Draws the board with the cell that Enter would take. */
 type Draw = (at: Cell) => readonly string[];
 
-const STEPS: Readonly<Record<string, readonly [number, number]>> = { left: [-1, 0], right: [1, 0], up: [0, -1], down: [0, 1] };
+const STEPS: Readonly<Record<string, readonly [number, number]>> = {
+  left: [-1, 0],
+  right: [1, 0],
+  up: [0, -1],
+  down: [0, 1],
+};
 const PROMPT = "  arrow keys and Enter, or type x,y: ";
 
 /**
@@ -20,7 +25,12 @@ const PROMPT = "  arrow keys and Enter, or type x,y: ";
  * @param size width and height of the board
  * @returns the cell as `x,y`, or whatever else was typed; undefined when there are no more lines
  */
-export async function pickCell(first: Cell, size: { readonly width: number; readonly height: number }, draw: Draw, ask: Ask): Promise<string | undefined> {
+export async function pickCell(
+  first: Cell,
+  size: { readonly width: number; readonly height: number },
+  draw: Draw,
+  ask: Ask,
+): Promise<string | undefined> {
   let at = first;
   let drawn = 0;
   const show = (): void => {
@@ -32,7 +42,10 @@ export async function pickCell(first: Cell, size: { readonly width: number; read
   const hear = (_text: string, key: { readonly name?: string }): void => {
     const by = STEPS[key.name ?? ""];
     if (!by) return;
-    at = { x: Math.min(size.width - 1, Math.max(0, at.x + by[0])), y: Math.min(size.height - 1, Math.max(0, at.y + by[1])) };
+    at = {
+      x: Math.min(size.width - 1, Math.max(0, at.x + by[0])),
+      y: Math.min(size.height - 1, Math.max(0, at.y + by[1])),
+    };
     show();
     process.stdout.write(PROMPT);
   };

@@ -7,12 +7,22 @@ import { count, say, sayJson, style } from "../terminal.js";
 /** Fixes bring others to light a few times at most. */
 const MAX_ROUNDS = 10;
 
-export async function check(files: readonly string[], options: { readonly json?: boolean; readonly fix?: boolean }): Promise<number> {
+export async function check(
+  files: readonly string[],
+  options: { readonly json?: boolean; readonly fix?: boolean },
+): Promise<number> {
   if (options.fix) for (const file of files) fix(file, options.json ?? false);
   const compilations = files.map((file) => ({ file, compilation: compileFile(file) }));
   const any = compilations.some(({ compilation }) => compilation.messages.length > 0);
   if (options.json) {
-    sayJson(compilations.map(({ file, compilation }) => ({ file, machine: compilation.machine.name, ok: compilation.ok, messages: asJson(compilation) })));
+    sayJson(
+      compilations.map(({ file, compilation }) => ({
+        file,
+        machine: compilation.machine.name,
+        ok: compilation.ok,
+        messages: asJson(compilation),
+      })),
+    );
     return any ? 1 : 0;
   }
   for (const { file, compilation } of compilations) {
@@ -41,7 +51,9 @@ function fix(file: string, quiet: boolean): void {
 }
 
 function summary(file: string, compilation: Compilation): string {
-  const left = compilation.givenUp ? " It is more than the checker reasons about: warnings that take reasoning were left out." : "";
+  const left = compilation.givenUp
+    ? " It is more than the checker reasons about: warnings that take reasoning were left out."
+    : "";
   return `${found(file, compilation)}${left}`;
 }
 
@@ -59,6 +71,21 @@ function asJson({ messages, sources }: Compilation): unknown[] {
   return messages.map(({ from, to, fix: mending, ...message }) => {
     const start = sources.place(from);
     const end = sources.place(to);
-    return { ...message, line: start.line, column: start.column, endLine: end.line, endColumn: end.column, related: message.related && { words: message.related.words, ...sources.place(message.related.from) }, fix: mending && { title: mending.title, edits: mending.edits.map((edit) => ({ ...sources.place(edit.from), length: edit.to - edit.from, text: edit.text })) } };
+    return {
+      ...message,
+      line: start.line,
+      column: start.column,
+      endLine: end.line,
+      endColumn: end.column,
+      related: message.related && { words: message.related.words, ...sources.place(message.related.from) },
+      fix: mending && {
+        title: mending.title,
+        edits: mending.edits.map((edit) => ({
+          ...sources.place(edit.from),
+          length: edit.to - edit.from,
+          text: edit.text,
+        })),
+      },
+    };
   });
 }

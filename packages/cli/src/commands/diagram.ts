@@ -16,7 +16,8 @@ export async function diagram(file: string, options: DiagramOptions): Promise<nu
   const compilation = compileFile(file, { errorsOnly: true });
   if (!understood(compilation, file)) return 1;
   const whole = diagramOf(compilation.machine);
-  for (const name of options.fold) if (!whole.nodes.some((n) => n.parent === name)) throw new UsedWrongly(`"${name}" has no inner states to fold.`);
+  for (const name of options.fold)
+    if (!whole.nodes.some((n) => n.parent === name)) throw new UsedWrongly(`"${name}" has no inner states to fold.`);
   const graph = foldDiagram(whole, new Set(options.fold));
   const text = options.dot ? dotOf(graph) : svgOf(graph, await laidOut(layoutGraph(graph)));
   if (options.out === undefined) process.stdout.write(text);

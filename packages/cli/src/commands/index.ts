@@ -7,7 +7,20 @@ export { format } from "./format.js";
 export { lsp } from "./lsp.js";
 export { outline } from "./outline.js";
 export { play } from "./play.js";
-export { matchAct, matchBot, matchJoin, matchLeave, matchList, matchLogbook, matchNew, matchReport, matchShow, matchTime, matchWatch, upload } from "./remote.js";
+export {
+  matchAct,
+  matchBot,
+  matchJoin,
+  matchLeave,
+  matchList,
+  matchLogbook,
+  matchNew,
+  matchReport,
+  matchShow,
+  matchTime,
+  matchWatch,
+  upload,
+} from "./remote.js";
 export { replay } from "./replay.js";
 export { simulate } from "./simulate.js";
 export { serve } from "./serve.js";

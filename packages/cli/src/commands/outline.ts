@@ -11,7 +11,11 @@ export async function outline(file: string, options: { readonly json?: boolean }
   const { machine, sources } = compilation;
   const items = outlineOf(machine);
   if (options.json) {
-    const plain = ({ span: _span, nameSpan, children, ...item }: OutlineItem): unknown => ({ ...item, ...sources.place(nameSpan.from), children: children.map(plain) });
+    const plain = ({ span: _span, nameSpan, children, ...item }: OutlineItem): unknown => ({
+      ...item,
+      ...sources.place(nameSpan.from),
+      children: children.map(plain),
+    });
     sayJson(items.map(plain));
     return 0;
   }
@@ -20,7 +24,9 @@ export async function outline(file: string, options: { readonly json?: boolean }
     const { file: at, line } = sources.place(item.nameSpan.from);
     const place = at === sources.files[0]?.name ? String(line).padStart(width) : `${at}:${line}`;
     const doc = item.doc === undefined ? "" : `  ${item.doc.split("\n")[0]}`;
-    say(`${style("dim", place)}  ${"  ".repeat(depth)}${style("dim", item.kind)} ${style("bold", item.name)}${item.detail === "" ? "" : ` ${item.detail}`}${style("dim", doc)}`);
+    say(
+      `${style("dim", place)}  ${"  ".repeat(depth)}${style("dim", item.kind)} ${style("bold", item.name)}${item.detail === "" ? "" : ` ${item.detail}`}${style("dim", doc)}`,
+    );
     for (const child of item.children) show(child, depth + 1);
   };
   for (const item of items) show(item, 0);

@@ -50,14 +50,22 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
   const runnable = runnableFile(file);
   if (!runnable) return 1;
   const seed = options.seed ?? randomBytes(6).toString("hex");
-  if (options.with.length > 0 && options.at === undefined) throw new UsedWrongly("--with gives arguments to the state of --at, which is missing.");
+  if (options.with.length > 0 && options.at === undefined)
+    throw new UsedWrongly("--with gives arguments to the state of --at, which is missing.");
   const how: BeginOptions = {
     seed,
     overrides: options.given.map(overrideFrom),
     now: Date.now(),
     ...(options.seats !== undefined && { seats: options.seats }),
     ...(options.open.length > 0 && { open: options.open }),
-    ...(options.at !== undefined && { at: { state: options.at, args: Object.fromEntries(options.with.map((text) => pair(text, "name=value")).map(([name, value]) => [name, valueFrom(value)])) } }),
+    ...(options.at !== undefined && {
+      at: {
+        state: options.at,
+        args: Object.fromEntries(
+          options.with.map((text) => pair(text, "name=value")).map(([name, value]) => [name, valueFrom(value)]),
+        ),
+      },
+    }),
   };
   const begun = begin(runnable, how);
   if (!begun.taken) throw new UsedWrongly(begun.refusal?.words ?? begun.fault?.words ?? "The match does not begin.");
@@ -65,7 +73,9 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
   const writer = new LogbookWriter(runnable, how, begun.taken, (line) => lines.push(line));
   const table = new Table(runnable, writer, seed, options.watch);
   for (const text of options.bot) table.setBot(...pair(text, "seat=bot"));
-  say(`${style("bold", runnable.machine.name)}  ${style("dim", `seed ${seed}; type a number, or a name with its arguments; ? explains, q leaves`)}`);
+  say(
+    `${style("bold", runnable.machine.name)}  ${style("dim", `seed ${seed}; type a number, or a name with its arguments; ? explains, q leaves`)}`,
+  );
   await table.play(begun.taken);
   writer.close();
   if (options.save !== undefined) {
@@ -97,13 +107,20 @@ class Table {
 
   setBot(seat: string, bot: string): void {
     const { machine } = this.runnable;
-    if (!machine.seats.names.includes(seat)) throw new UsedWrongly(`There is no seat "${seat}"; there are ${machine.seats.names.join(", ")}.`);
-    if (!botNames(this.runnable).includes(bot)) throw new UsedWrongly(`There is no bot "${bot}"; there are ${botNames(this.runnable).join(", ")}.`);
+    if (!machine.seats.names.includes(seat))
+      throw new UsedWrongly(`There is no seat "${seat}"; there are ${machine.seats.names.join(", ")}.`);
+    if (!botNames(this.runnable).includes(bot))
+      throw new UsedWrongly(`There is no bot "${bot}"; there are ${botNames(this.runnable).join(", ")}.`);
     this.bots.set(seat, bot);
   }
 
   async play(first: Taken): Promise<void> {
-    const input: Interface = createInterface({ input: process.stdin, output: process.stdout, terminal: process.stdin.isTTY === true, historySize: 0 });
+    const input: Interface = createInterface({
+      input: process.stdin,
+      output: process.stdout,
+      terminal: process.stdin.isTTY === true,
+      historySize: 0,
+    });
     this.typed = input[Symbol.asyncIterator]();
     this.situation = first.situation;
     this.tell(undefined, first);
@@ -129,7 +146,10 @@ class Table {
     if (this.botSteps >= BOT_STEPS) return false;
     for (const seat of view(this.runnable, this.situation, null).turn) {
       const name = this.bots.get(seat);
-      const input = name === undefined ? undefined : makeBot(this.runnable, name, `${this.seed} ${seat} ${this.situation.step}`)?.choose(this.situation, seat);
+      const input =
+        name === undefined
+          ? undefined
+          : makeBot(this.runnable, name, `${this.seed} ${seat} ${this.situation.step}`)?.choose(this.situation, seat);
       if (!input) continue;
       this.botSteps++;
       const args = Object.values(input.args ?? {}).map((v) => valueInWords(v as Parameters<typeof valueInWords>[0]));
@@ -146,7 +166,9 @@ class Table {
     const seat = this.onTurn() ?? this.anyoneWhoCan();
     const options = seat === undefined ? [] : optionsOf(this.runnable, this.situation, seat);
     if (seat !== undefined) showOptions(options);
-    else for (const { report, heard } of reports(this.runnable, this.situation)) if (heard) say(`  ${style("bold", "report")} ${report}`);
+    else
+      for (const { report, heard } of reports(this.runnable, this.situation))
+        if (heard) say(`  ${style("bold", "report")} ${report}`);
     this.botSteps = 0;
     for (;;) {
       const line = await this.ask(seat === undefined ? "nobody can act; wait, report, or q: " : `${seat}> `);
@@ -163,7 +185,9 @@ class Table {
   }
 
   /** What can be typed beside actions; each says whether the match went on or the table looks different now. */
-  private readonly commands: Readonly<Record<string, (typed: readonly string[], options: readonly ActionOption[]) => boolean | Promise<boolean>>> = {
+  private readonly commands: Readonly<
+    Record<string, (typed: readonly string[], options: readonly ActionOption[]) => boolean | Promise<boolean>>
+  > = {
     "?": (_, options) => this.explain(options),
     wait: ([time]) => this.wait(time),
     report: ([name = "", ...typed]) => this.report(name, typed),
@@ -189,7 +213,9 @@ class Table {
 
   /** A seat that may act although it is nobody's turn, as under a pause. */
   private anyoneWhoCan(): string | undefined {
-    return view(this.runnable, this.situation, null).seats.map((s) => s.seat).find((seat) => optionsOf(this.runnable, this.situation, seat).some((o) => o.open));
+    return view(this.runnable, this.situation, null)
+      .seats.map((s) => s.seat)
+      .find((seat) => optionsOf(this.runnable, this.situation, seat).some((o) => o.open));
   }
 
   private explain(options: readonly ActionOption[]): boolean {
@@ -207,7 +233,9 @@ class Table {
   private showWatched(): void {
     for (const path of this.watched) {
       const value = valueAt(view(this.runnable, this.situation, null).data, path);
-      say(`  ${style("cyan", "watch")} ${path} = ${value === undefined ? style("dim", "not there now") : valueInWords(value)}`);
+      say(
+        `  ${style("cyan", "watch")} ${path} = ${value === undefined ? style("dim", "not there now") : valueInWords(value)}`,
+      );
     }
   }
 
@@ -229,13 +257,24 @@ class Table {
 
   private async report(name: string, typed: readonly string[]): Promise<boolean> {
     const known = reports(this.runnable, this.situation).find((r) => r.report === name);
-    const args = known ? await argumentsFrom(typed, (before) => ({ open: true, parameters: known.parameters.filter((p) => !Object.hasOwn(before, p.name)) }), (prompt) => this.ask(prompt)) : {};
+    const args = known
+      ? await argumentsFrom(
+          typed,
+          (before) => ({ open: true, parameters: known.parameters.filter((p) => !Object.hasOwn(before, p.name)) }),
+          (prompt) => this.ask(prompt),
+        )
+      : {};
     return args !== undefined && this.take({ kind: "report", report: name, args });
   }
 
   private async act(seat: string, options: readonly ActionOption[], line: string): Promise<boolean> {
     const other = /^([A-Za-z_]\w*):\s*(.*)$/.exec(line);
-    if (other) return this.act(other[1] as string, optionsOf(this.runnable, this.situation, other[1] as string), other[2] as string);
+    if (other)
+      return this.act(
+        other[1] as string,
+        optionsOf(this.runnable, this.situation, other[1] as string),
+        other[2] as string,
+      );
     const [word = "", ...rest] = line.split(/\s+/);
     const open = options.filter((o) => o.open);
     const action = /^\d+$/.test(word) ? open[Number(word) - 1]?.action : word;
@@ -243,7 +282,12 @@ class Table {
       say(`  There is no number ${word}; they go from 1 to ${open.length}.`);
       return false;
     }
-    const args = await argumentsFrom(rest, (before) => optionsOf(this.runnable, this.situation, seat, { action, args: before })[0], (prompt) => this.ask(prompt), (parameter) => this.pick(seat, parameter));
+    const args = await argumentsFrom(
+      rest,
+      (before) => optionsOf(this.runnable, this.situation, seat, { action, args: before })[0],
+      (prompt) => this.ask(prompt),
+      (parameter) => this.pick(seat, parameter),
+    );
     return args !== undefined && this.take({ kind: "act", seat, action, args });
   }
 
@@ -251,10 +295,16 @@ class Table {
   private pick(seat: string, parameter: ParameterOption): Promise<string | undefined> | undefined {
     if (!parameter.type.startsWith("cell") || process.stdin.isTTY !== true) return undefined;
     const shown = view(this.runnable, this.situation, seat);
-    const [field, board] = shown.data.map((f) => [f, boardOf(shown, f)] as const).find(([, b]) => b !== undefined) ?? [];
+    const [field, board] =
+      shown.data.map((f) => [f, boardOf(shown, f)] as const).find(([, b]) => b !== undefined) ?? [];
     const first = parameter.values?.find((v) => v.open)?.value;
     if (!field || !board || first === undefined || !isCell(first)) return undefined;
-    return pickCell(first, { width: board[0]?.length ?? 0, height: board.length }, (at) => boardLines(shown, field.name, board, at), (prompt) => this.ask(prompt));
+    return pickCell(
+      first,
+      { width: board[0]?.length ?? 0, height: board.length },
+      (at) => boardLines(shown, field.name, board, at),
+      (prompt) => this.ask(prompt),
+    );
   }
 
   private take(input: Input): boolean {
@@ -268,7 +318,12 @@ class Table {
     if (result.refusal) say(style("yellow", `  ${result.refusal.words}`) + style("dim", ` (${result.refusal.code})`));
     if (result.fault) {
       const place = this.runnable.machine.sources.place(result.fault.position);
-      say(style("red", `  The machine is at fault (${result.fault.code}, ${place.file}:${place.line}:${place.column}): ${result.fault.words}`));
+      say(
+        style(
+          "red",
+          `  The machine is at fault (${result.fault.code}, ${place.file}:${place.line}:${place.column}): ${result.fault.words}`,
+        ),
+      );
     }
     return !result.refusal && !result.fault;
   }
@@ -278,7 +333,8 @@ class Table {
     if (taken.input.kind === "timer") say(style("dim", `  timer ${taken.input.timer}`));
     if (draws.length > 0) say(style("dim", `  dice ${draws.map((d) => `${d.value} (${d.range})`).join(", ")}`));
     for (const note of notes) say(`  ${note.to === undefined ? "" : `to ${note.to}: `}${note.text}`);
-    for (const signal of stepLine(this.runnable, before, taken).signals ?? []) say(style("dim", `  signal ${signalInWords(signal)}`));
+    for (const signal of stepLine(this.runnable, before, taken).signals ?? [])
+      say(style("dim", `  signal ${signalInWords(signal)}`));
     for (const stop of stops) say(style("dim", `  stopped at ${stop.kept} instead of ${stop.wanted}`));
   }
 
@@ -296,6 +352,10 @@ function valueAt(data: ReturnType<typeof view>["data"], path: string): Parameter
   const ofState = data.find((f) => f.state === parts[0] && f.name === parts[1]);
   const field = ofState ?? data.find((f) => f.state === undefined && f.name === parts[0]);
   let value: unknown = field?.value;
-  for (const part of parts.slice(ofState ? 2 : 1)) value = value !== null && typeof value === "object" && Object.hasOwn(value, part) ? (value as Record<string, unknown>)[part] : undefined;
+  for (const part of parts.slice(ofState ? 2 : 1))
+    value =
+      value !== null && typeof value === "object" && Object.hasOwn(value, part)
+        ? (value as Record<string, unknown>)[part]
+        : undefined;
   return value as Parameters<typeof valueInWords>[0];
 }

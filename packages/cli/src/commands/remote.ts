@@ -35,10 +35,13 @@ export async function upload(file: string, options: Common): Promise<number> {
     else say(`${machine.name}@${machine.number} is stored as ${machine.hash.slice(0, 12)}.`);
     return 0;
   } catch (error) {
-    const messages = error instanceof ServiceProblem ? (error.document["messages"] as readonly MessageInfo[] | undefined) : undefined;
+    const messages =
+      error instanceof ServiceProblem ? (error.document["messages"] as readonly MessageInfo[] | undefined) : undefined;
     if (!messages) throw error;
     if (options.json) sayJson({ messages });
-    else for (const m of messages) say(`${file}:${m.line}:${m.column} ${m.severity} ${m.name}: ${m.words}${m.help ? ` ${m.help}` : ""}`);
+    else
+      for (const m of messages)
+        say(`${file}:${m.line}:${m.column} ${m.severity} ${m.name}: ${m.words}${m.help ? ` ${m.help}` : ""}`);
     return 1;
   }
 }
@@ -82,8 +85,11 @@ export async function matchNew(machine: string, options: NewOptions): Promise<nu
     sayJson(match);
     return 0;
   }
-  say(`Match ${style("bold", match.id)} has begun. Each seat acts with its key; they are kept for you on this computer.`);
-  for (const [seat, key] of [...Object.entries(match.keys), ["the game", match.gameKey] as const]) say(`  ${pad(seat, 12)} ${key}`);
+  say(
+    `Match ${style("bold", match.id)} has begun. Each seat acts with its key; they are kept for you on this computer.`,
+  );
+  for (const [seat, key] of [...Object.entries(match.keys), ["the game", match.gameKey] as const])
+    say(`  ${pad(seat, 12)} ${key}`);
   showView(match.view);
   return 0;
 }
@@ -95,7 +101,10 @@ export async function matchList(options: Common): Promise<number> {
     return 0;
   }
   if (matches.length === 0) say("No match has been begun here yet. Begin one with: zany match new MACHINE");
-  for (const match of matches) say(`${match.id}  ${pad(`${match.name}@${match.number}`, 20)} step ${pad(String(match.step), 5)} ${stateOf(match)}`);
+  for (const match of matches)
+    say(
+      `${match.id}  ${pad(`${match.name}@${match.number}`, 20)} step ${pad(String(match.step), 5)} ${stateOf(match)}`,
+    );
   return 0;
 }
 
@@ -122,11 +131,18 @@ function show(match: SeenMatch): void {
 
 function keyFor(id: string, options: AsSeat): string | undefined {
   const key = options.key ?? keptKey(id, options.seat);
-  if (options.seat !== undefined && key === undefined) throw new UsedWrongly(`The key of ${options.seat} in match ${id} is not known here; give it with --key.`);
+  if (options.seat !== undefined && key === undefined)
+    throw new UsedWrongly(`The key of ${options.seat} in match ${id} is not known here; give it with --key.`);
   return key;
 }
 
-export async function matchAct(id: string, seat: string, action: string, texts: readonly string[], options: AsSeat & { readonly step?: number }): Promise<number> {
+export async function matchAct(
+  id: string,
+  seat: string,
+  action: string,
+  texts: readonly string[],
+  options: AsSeat & { readonly step?: number },
+): Promise<number> {
   const client = new ZanyClient(options.service);
   const key = keyFor(id, { ...options, seat });
   if (key === undefined) return 2;
@@ -160,12 +176,16 @@ function gameKey(id: string, options: AsSeat): string {
 }
 
 export function matchReport(id: string, report: string, texts: readonly string[], options: AsSeat): Promise<number> {
-  return answered(new ZanyClient(options.service).report(id, gameKey(id, options), report, pairsFrom(texts, valueFrom), randomUUID()), options);
+  return answered(
+    new ZanyClient(options.service).report(id, gameKey(id, options), report, pairsFrom(texts, valueFrom), randomUUID()),
+    options,
+  );
 }
 
 export function matchTime(id: string, time: string | undefined, options: AsSeat): Promise<number> {
   const by = time === undefined ? undefined : millisecondsFrom(time);
-  if (time !== undefined && by === undefined) throw new UsedWrongly(`"${time}" is no time; write 500ms, 2s, 10m, 36h or 10d.`);
+  if (time !== undefined && by === undefined)
+    throw new UsedWrongly(`"${time}" is no time; write 500ms, 2s, 10m, 36h or 10d.`);
   return answered(new ZanyClient(options.service).moveClock(id, gameKey(id, options), by), options);
 }
 

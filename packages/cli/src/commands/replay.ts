@@ -1,6 +1,15 @@
 /** `zany replay`: a logbook step by step, as a list or one step in full. */
 
-import { type Difference, inputInWords, noteInWords, NotALogbook, readLogbook, type ReplayedStep, Replayer, type StepLine } from "@zany/core";
+import {
+  type Difference,
+  inputInWords,
+  noteInWords,
+  NotALogbook,
+  readLogbook,
+  type ReplayedStep,
+  Replayer,
+  type StepLine,
+} from "@zany/core";
 import { readText, runnableFile, UsedWrongly } from "../files.js";
 import { showOutcome } from "../show.js";
 import { pad, say, sayJson, style } from "../terminal.js";
@@ -17,7 +26,10 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
   if (options.machine !== undefined) {
     const runnable = runnableFile(options.machine);
     if (!runnable) return 1;
-    if (runnable.machine.name !== logbook.header.machine) throw new UsedWrongly(`"${file}" is a match of ${logbook.header.machine}, and "${options.machine}" is ${runnable.machine.name}.`);
+    if (runnable.machine.name !== logbook.header.machine)
+      throw new UsedWrongly(
+        `"${file}" is a match of ${logbook.header.machine}, and "${options.machine}" is ${runnable.machine.name}.`,
+      );
     const replayer = new Replayer(runnable, logbook.header);
     for (const line of logbook.steps) {
       const replayed: ReplayedStep = replayer.next(line);
@@ -33,14 +45,17 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
   }
   if (options.step !== undefined) {
     const line = logbook.steps.find((s) => s.step === options.step);
-    if (!line) throw new UsedWrongly(`"${file}" has no step ${options.step}; its last is ${logbook.steps.at(-1)?.step ?? 0}.`);
+    if (!line)
+      throw new UsedWrongly(`"${file}" has no step ${options.step}; its last is ${logbook.steps.at(-1)?.step ?? 0}.`);
     showStep(line, differences.get(line.step));
     return code;
   }
   const { machine, hash, seed, begun } = logbook.header;
   say(`${style("bold", machine)} ${style("dim", `${hash.slice(0, 8)}, seed ${seed}, begun ${begun}`)}`);
   for (const line of logbook.steps) {
-    say(`${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)} ${style("cyan", pad(line.places.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd());
+    say(
+      `${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)} ${style("cyan", pad(line.places.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd(),
+    );
     const different = differences.get(line.step);
     if (different) {
       say(style("red", `     goes another way from here:`));
@@ -64,9 +79,11 @@ function read(file: string) {
 function showStep(line: StepLine, differences: readonly Difference[] | undefined): void {
   say(`${style("bold", `step ${line.step}`)}  ${inputInWords(line.input)}  ${style("dim", line.at)}`);
   say(`  places   ${line.places.join(" > ") || "(over)"}`);
-  for (const d of line.draws) say(`  draw     ${d.value} of ${d.range}${d.stream ? ` from ${d.stream}` : ""}  ${style("dim", `at ${d.at}`)}`);
+  for (const d of line.draws)
+    say(`  draw     ${d.value} of ${d.range}${d.stream ? ` from ${d.stream}` : ""}  ${style("dim", `at ${d.at}`)}`);
   for (const n of line.notes) say(`  note     ${noteInWords(n)}`);
-  for (const c of line.changes) say(`  change   ${c.path} ${c.value === undefined ? "is gone" : `= ${JSON.stringify(c.value)}`}`);
+  for (const c of line.changes)
+    say(`  change   ${c.path} ${c.value === undefined ? "is gone" : `= ${JSON.stringify(c.value)}`}`);
   if (differences) {
     say(style("red", "  goes another way here:"));
     for (const d of differences) say(`  ${differenceText(d)}`);

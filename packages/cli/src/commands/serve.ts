@@ -7,14 +7,28 @@ import type * as ServiceModule from "@zany/service";
 import { UsedWrongly } from "../files.js";
 import { say } from "../terminal.js";
 
-export async function serve(options: { readonly port: number; readonly host: string; readonly data: string; readonly demo?: boolean }): Promise<number> {
+export async function serve(options: {
+  readonly port: number;
+  readonly host: string;
+  readonly data: string;
+  readonly demo?: boolean;
+}): Promise<number> {
   // This bundle is CommonJS, in a folder beside those of the service and the console.
   const here = __dirname;
-  const { startService, CannotStart } = (await import(pathToFileURL(join(here, "../service/service.mjs")).href)) as typeof ServiceModule;
+  const { startService, CannotStart } = (await import(
+    pathToFileURL(join(here, "../service/service.mjs")).href
+  )) as typeof ServiceModule;
   const examples = join(here, "../../examples");
-  if (options.demo && !existsSync(examples)) throw new UsedWrongly("The examples are not beside this program, so there is no demo to load.");
+  if (options.demo && !existsSync(examples))
+    throw new UsedWrongly("The examples are not beside this program, so there is no demo to load.");
   try {
-    const service = await startService({ port: options.port, host: options.host, data: options.data, console: join(here, "../console"), ...(options.demo && { demo: examples }) });
+    const service = await startService({
+      port: options.port,
+      host: options.host,
+      data: options.data,
+      console: join(here, "../console"),
+      ...(options.demo && { demo: examples }),
+    });
     say(`Zany Compass is at ${service.address}`);
     await new Promise<void>((resolve) => {
       for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => resolve());

@@ -3,7 +3,17 @@
 import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { Worker } from "node:worker_threads";
-import { addTallies, BadSimulation, ENDLESS, FAULTY, type Machine, STUCK, simulate as play, type SimulateOptions, type Tally } from "@zany/core";
+import {
+  addTallies,
+  BadSimulation,
+  ENDLESS,
+  FAULTY,
+  type Machine,
+  STUCK,
+  simulate as play,
+  type SimulateOptions,
+  type Tally,
+} from "@zany/core";
 import { compileFile, readText, runnableFile, UsedWrongly } from "../files.js";
 import { bar, count, pad, say, sayJson, style } from "../terminal.js";
 
@@ -22,7 +32,11 @@ interface Wish {
 export async function simulate(file: string, wish: Wish): Promise<number> {
   const runnable = runnableFile(file);
   if (!runnable) return 1;
-  const options = { seed: wish.seed, policies: policiesOf(wish.policy), ...(wish.seats !== undefined && { seats: wish.seats }) };
+  const options = {
+    seed: wish.seed,
+    policies: policiesOf(wish.policy),
+    ...(wish.seats !== undefined && { seats: wish.seats }),
+  };
   try {
     // One match here first: a wish that makes no sense for this machine is told before any core is busy.
     play(runnable, { ...options, first: 0, end: Math.min(1, wish.matches) });
@@ -30,7 +44,11 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
     if (error instanceof BadSimulation) throw new UsedWrongly(error.message);
     throw error;
   }
-  const tally = await onAllCores({ text: readText(file), parts: compileFile(file, { errorsOnly: true }).parts }, options, wish);
+  const tally = await onAllCores(
+    { text: readText(file), parts: compileFile(file, { errorsOnly: true }).parts },
+    options,
+    wish,
+  );
   if (wish.json) sayJson(tally);
   else tell(runnable.machine, tally, wish.seed);
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;
@@ -47,7 +65,11 @@ function policiesOf(texts: readonly string[]): Record<string, string> {
 }
 
 /** Shares the matches out evenly; the sum is the same however they are shared. */
-async function onAllCores(machine: { readonly text: string; readonly parts: Readonly<Record<string, string>> }, options: Pick<SimulateOptions, "seed" | "policies">, wish: Wish): Promise<Tally> {
+async function onAllCores(
+  machine: { readonly text: string; readonly parts: Readonly<Record<string, string>> },
+  options: Pick<SimulateOptions, "seed" | "policies">,
+  wish: Wish,
+): Promise<Tally> {
   const cores = Math.max(1, Math.min(wish.cores ?? availableParallelism(), wish.matches));
   const played = new Array<number>(cores).fill(0);
   const progress = process.stderr.isTTY === true && !wish.json;
@@ -58,7 +80,11 @@ async function onAllCores(machine: { readonly text: string; readonly parts: Read
   const parts = played.map(
     (_, core) =>
       new Promise<Tally>((resolve, reject) => {
-        const share = { ...options, first: Math.floor((wish.matches * core) / cores), end: Math.floor((wish.matches * (core + 1)) / cores) };
+        const share = {
+          ...options,
+          first: Math.floor((wish.matches * core) / cores),
+          end: Math.floor((wish.matches * (core + 1)) / cores),
+        };
         const worker = new Worker(join(__dirname, WORKER), { workerData: { ...machine, options: share } });
         worker.on("error", reject);
         worker.on("message", (message: { played?: number; tally?: Tally }) => {
@@ -79,14 +105,18 @@ function tell(machine: Machine, tally: Tally, seed: string): void {
   say("endings");
   const width = Math.max(8, ...Object.keys(tally.endings).map((e) => e.length)) + 2;
   for (const [ending, n] of Object.entries(tally.endings).sort((a, b) => b[1] - a[1])) {
-    say(`  ${pad(ending, width)} ${bar(n, 0, tally.matches, 24)} ${pad(String(n), 7)} ${percent(n, tally.matches)}  ${style("dim", `first: match ${tally.examples[ending]}`)}`);
+    say(
+      `  ${pad(ending, width)} ${bar(n, 0, tally.matches, 24)} ${pad(String(n), 7)} ${percent(n, tally.matches)}  ${style("dim", `first: match ${tally.examples[ending]}`)}`,
+    );
   }
   const never = machine.endings.map((e) => e.name).filter((name) => !Object.hasOwn(tally.endings, name));
   if (never.length > 0) say(style("yellow", `  never: ${never.join(", ")}`));
   say();
   say(`${pad("results", width + 2)} ${["win", "loss", "draw", "none"].map((w) => pad(w, 14)).join("")}`.trimEnd());
   for (const [seat, counts] of Object.entries(tally.results)) {
-    say(`  ${pad(seat, width)} ${(["win", "loss", "draw", "none"] as const).map((w) => pad(`${counts[w]} ${percent(counts[w], tally.matches)}`, 14)).join("")}`.trimEnd());
+    say(
+      `  ${pad(seat, width)} ${(["win", "loss", "draw", "none"] as const).map((w) => pad(`${counts[w]} ${percent(counts[w], tally.matches)}`, 14)).join("")}`.trimEnd(),
+    );
   }
   say();
   const { least, median, most, mean } = lengthsOf(tally);
@@ -103,5 +133,10 @@ function lengthsOf(tally: Tally): { least: number; median: number; most: number;
   const sum = entries.reduce((total, [steps, n]) => total + steps * n, 0);
   let seen = 0;
   const median = entries.find(([, n]) => (seen += n) * 2 >= tally.matches)?.[0] ?? 0;
-  return { least: entries[0]?.[0] ?? 0, median, most: entries.at(-1)?.[0] ?? 0, mean: sum / Math.max(1, tally.matches) };
+  return {
+    least: entries[0]?.[0] ?? 0,
+    median,
+    most: entries.at(-1)?.[0] ?? 0,
+    mean: sum / Math.max(1, tally.matches),
+  };
 }

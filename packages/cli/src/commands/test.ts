@@ -4,7 +4,10 @@ import { type Runnable, runTests, type TestResult } from "@zany/core";
 import { runnableFile } from "../files.js";
 import { count, say, sayJson, style } from "../terminal.js";
 
-export async function test(files: readonly string[], options: { readonly only?: string; readonly json?: boolean }): Promise<number> {
+export async function test(
+  files: readonly string[],
+  options: { readonly only?: string; readonly json?: boolean },
+): Promise<number> {
   let failed = 0;
   let passed = 0;
   const told: unknown[] = [];
@@ -17,7 +20,11 @@ export async function test(files: readonly string[], options: { readonly only?: 
       else failed++;
       if (!options.json) tell(runnable, result);
     }
-    told.push({ file, machine: runnable.machine.name, tests: results.map((r) => ({ ...r, line: runnable.machine.sources.place(r.position).line })) });
+    told.push({
+      file,
+      machine: runnable.machine.name,
+      tests: results.map((r) => ({ ...r, line: runnable.machine.sources.place(r.position).line })),
+    });
   }
   if (options.json) sayJson(told);
   else say(`${count(passed, "test")} passed, ${failed} failed`);
@@ -30,7 +37,9 @@ function tell(runnable: Runnable, result: TestResult): void {
   const { sources } = runnable.machine;
   const place = sources.place(result.failure.position);
   for (const line of result.story) say(style("dim", `      ${line}`));
-  say(`      at ${place.file}:${place.line}:${place.column}  ${sources.text({ from: result.failure.position, to: result.failure.to })}`);
+  say(
+    `      at ${place.file}:${place.line}:${place.column}  ${sources.text({ from: result.failure.position, to: result.failure.to })}`,
+  );
   say(`      expected: ${result.failure.expected}`);
   say(`      came:     ${result.failure.actual}`);
 }

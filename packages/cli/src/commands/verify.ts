@@ -6,10 +6,14 @@ import { linesOf, runnableFile, UsedWrongly } from "../files.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
 import { differenceText } from "./replay.js";
 
-export async function verify(files: readonly string[], options: { readonly machine: string; readonly json?: boolean }): Promise<number> {
+export async function verify(
+  files: readonly string[],
+  options: { readonly machine: string; readonly json?: boolean },
+): Promise<number> {
   const runnable = runnableFile(options.machine);
   if (!runnable) return 1;
-  for (const file of files) if (!existsSync(file)) throw new UsedWrongly(`Cannot read "${file}": there is no such file.`);
+  for (const file of files)
+    if (!existsSync(file)) throw new UsedWrongly(`Cannot read "${file}": there is no such file.`);
   const verdicts: { file: string; verdict: Verdict }[] = [];
   for (const file of files) {
     const verdict = await verifyLines(runnable, linesOf(file));
@@ -33,7 +37,10 @@ function tell(file: string, verdict: Verdict): void {
     return;
   }
   const other = verdict.otherVersion ? ", played on another version of the rules" : "";
-  say(`${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} (line ${verdict.line}): ${inputInWords(verdict.input)}${other}`);
+  say(
+    `${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} (line ${verdict.line}): ${inputInWords(verdict.input)}${other}`,
+  );
   for (const d of verdict.differences.slice(0, 8)) say(`             ${differenceText(d)}`);
-  if (verdict.differences.length > 8) say(`             and ${count(verdict.differences.length - 8, "more difference")}`);
+  if (verdict.differences.length > 8)
+    say(`             and ${count(verdict.differences.length - 8, "more difference")}`);
 }

@@ -23,7 +23,11 @@ export function LogbooksPage(): ReactNode {
     <Page
       title="Logbooks"
       aside={
-        <Button look="main" disabled={!data || data.length === 0 || verify.isPending} onClick={() => data && verify.mutate(data)}>
+        <Button
+          look="main"
+          disabled={!data || data.length === 0 || verify.isPending}
+          onClick={() => data && verify.mutate(data)}
+        >
           {verify.isPending ? "Verifying ..." : "Verify all with the newest rules"}
         </Button>
       }
@@ -34,27 +38,29 @@ export function LogbooksPage(): ReactNode {
           {known.length - bad} verified, <span className={bad > 0 ? "text-bad" : ""}>{bad} not</span>
         </p>
       ) : null}
-      {data && data.length === 0 ? <Quiet>No logbook is stored here yet. Upload one with: zany upload FILE.jsonl</Quiet> : null}
+      {data && data.length === 0 ? (
+        <Quiet>No logbook is stored here yet. Upload one with: zany upload FILE.jsonl</Quiet>
+      ) : null}
       {data && data.length > 0 ? (
         <Table heads={["Logbook", "Machine", "Steps", "Ended", "Verified"]}>
-            {data.map((logbook) => (
-              <tr key={logbook.id}>
-                <td>
-                  <To href={`/logbooks/${logbook.id}`}>
-                    {logbook.name.replace(/\.jsonl$/, "")}
-                  </To>
-                </td>
-                <td>
-                  {logbook.machine} <code className="text-soft">{logbook.hash.slice(0, 8)}</code>
-                </td>
-                <td className="tabular-nums">{logbook.steps}</td>
-                <td>{logbook.outcome ? <Ended outcome={logbook.outcome} /> : <span className="text-soft">not over</span>}</td>
-                <td>
-                  <VerdictText verified={verdicts[logbook.id]} id={logbook.id} />
-                </td>
-              </tr>
-            ))}
-          </Table>
+          {data.map((logbook) => (
+            <tr key={logbook.id}>
+              <td>
+                <To href={`/logbooks/${logbook.id}`}>{logbook.name.replace(/\.jsonl$/, "")}</To>
+              </td>
+              <td>
+                {logbook.machine} <code className="text-soft">{logbook.hash.slice(0, 8)}</code>
+              </td>
+              <td className="tabular-nums">{logbook.steps}</td>
+              <td>
+                {logbook.outcome ? <Ended outcome={logbook.outcome} /> : <span className="text-soft">not over</span>}
+              </td>
+              <td>
+                <VerdictText verified={verdicts[logbook.id]} id={logbook.id} />
+              </td>
+            </tr>
+          ))}
+        </Table>
       ) : null}
     </Page>
   );

@@ -1,7 +1,18 @@
 /** One machine: its text with live messages, and beside it the diagram drawn from it. */
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { type Asked, type Compilation, compile, diagramOf, type FileSpan, format, KINDS, mend, type Message, rename } from "@zany/core";
+import {
+  type Asked,
+  type Compilation,
+  compile,
+  diagramOf,
+  type FileSpan,
+  format,
+  KINDS,
+  mend,
+  type Message,
+  rename,
+} from "@zany/core";
 import { type ReactNode, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { Button, Quiet, Trouble } from "../parts/basics.js";
@@ -36,7 +47,11 @@ ending Over(winner: seat) { wins winner  loses others }
 
 export default function MachinePage({ reference }: { reference: string }): ReactNode {
   const fresh = reference === "new";
-  const { data, error } = useQuery({ queryKey: ["machine", reference], queryFn: () => client.machine(reference), enabled: !fresh });
+  const { data, error } = useQuery({
+    queryKey: ["machine", reference],
+    queryFn: () => client.machine(reference),
+    enabled: !fresh,
+  });
   if (error) {
     return (
       <div className="p-6">
@@ -45,7 +60,14 @@ export default function MachinePage({ reference }: { reference: string }): React
     );
   }
   if (!fresh && !data) return <Quiet>One moment ...</Quiet>;
-  return <Workbench key={data?.hash ?? "new"} stored={data ? { [MAIN]: data.text, ...data.parts } : NEW} label={data ? `${data.name}@${data.number}` : "New machine"} hash={data?.hash} />;
+  return (
+    <Workbench
+      key={data?.hash ?? "new"}
+      stored={data ? { [MAIN]: data.text, ...data.parts } : NEW}
+      label={data ? `${data.name}@${data.number}` : "New machine"}
+      hash={data?.hash}
+    />
+  );
 }
 
 /** The texts of a machine's files by their paths. */
@@ -64,13 +86,24 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
   const queries = useQueryClient();
   const editor = useRef<EditorHandle>(null);
   const settled = useDeferredValue(files);
-  const compilation = useMemo(() => compile(settled[MAIN] ?? "", MAIN_NAME, (path) => (Object.hasOwn(settled, path) ? settled[path] : undefined), { errorsOnly: true }), [settled]);
+  const compilation = useMemo(
+    () =>
+      compile(settled[MAIN] ?? "", MAIN_NAME, (path) => (Object.hasOwn(settled, path) ? settled[path] : undefined), {
+        errorsOnly: true,
+      }),
+    [settled],
+  );
   const { messages, complete } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
   const shown = useMemo(() => messagesIn(compilation, messages, open), [compilation, messages, open]);
   const [found, setFound] = useState<{ readonly title: string; readonly spans: readonly FileSpan[] }>();
   const [side, setSide] = useState<"Diagram" | "Table">("Diagram");
   const [renaming, setRenaming] = useState<number>();
-  const asked = (): Asked => ({ text: files[MAIN] ?? "", name: MAIN_NAME, findPart: (path) => (Object.hasOwn(files, path) ? files[path] : undefined), file: open === MAIN ? MAIN_NAME : open });
+  const asked = (): Asked => ({
+    text: files[MAIN] ?? "",
+    name: MAIN_NAME,
+    findPart: (path) => (Object.hasOwn(files, path) ? files[path] : undefined),
+    file: open === MAIN ? MAIN_NAME : open,
+  });
   const show = ({ file, from }: FileSpan): void => {
     const path = file === MAIN_NAME ? MAIN : file;
     const go = (): void => editor.current?.goTo(from);
@@ -111,7 +144,12 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
           Store version
         </Button>
         {hash === undefined || changed ? null : <BeginMatch machine={hash} label="Begin with ..." look="plain" />}
-        <Button look="main" disabled={changed || play.isPending} title={changed ? "Store it first" : undefined} onClick={() => play.mutate()}>
+        <Button
+          look="main"
+          disabled={changed || play.isPending}
+          title={changed ? "Store it first" : undefined}
+          onClick={() => play.mutate()}
+        >
           Begin a match
         </Button>
       </div>
@@ -133,7 +171,10 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
             }}
             onFix={(message) => {
               const { texts } = mend(compilation.sources, [message]);
-              setFiles((before) => ({ ...before, ...Object.fromEntries([...texts].map(([name, now]) => [name === MAIN_NAME ? MAIN : name, now])) }));
+              setFiles((before) => ({
+                ...before,
+                ...Object.fromEntries([...texts].map(([name, now]) => [name === MAIN_NAME ? MAIN : name, now])),
+              }));
             }}
           />
           {renaming === undefined ? null : (
@@ -159,12 +200,21 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
         <section aria-label={side} className="flex min-h-0 flex-col bg-panel">
           <div role="tablist" aria-label="Seeing the whole" className="flex border-b border-line bg-sunken">
             {(["Diagram", "Table"] as const).map((name) => (
-              <button key={name} type="button" role="tab" aria-selected={name === side} onClick={() => setSide(name)} className={`px-4 py-1.5 ${name === side ? "bg-panel font-medium" : "text-soft"}`}>
+              <button
+                key={name}
+                type="button"
+                role="tab"
+                aria-selected={name === side}
+                onClick={() => setSide(name)}
+                className={`px-4 py-1.5 ${name === side ? "bg-panel font-medium" : "text-soft"}`}
+              >
                 {name}
               </button>
             ))}
           </div>
-          <div className="min-h-0 flex-1 p-2">{side === "Diagram" ? <Diagram graph={graph} /> : <MachineTable machine={compilation.machine} />}</div>
+          <div className="min-h-0 flex-1 p-2">
+            {side === "Diagram" ? <Diagram graph={graph} /> : <MachineTable machine={compilation.machine} />}
+          </div>
         </section>
       </div>
     </div>
@@ -189,11 +239,30 @@ function messagesIn(compilation: Compilation, messages: readonly Message[], path
   const base = baseOf(compilation, path);
   return messages
     .filter((m) => pathOf(compilation, m.from) === path)
-    .map((m) => ({ ...m, from: m.from - base, to: m.to - base, ...(m.fix && { fix: { ...m.fix, edits: m.fix.edits.map((e) => ({ ...e, from: e.from - base, to: e.to - base })) } }) }));
+    .map((m) => ({
+      ...m,
+      from: m.from - base,
+      to: m.to - base,
+      ...(m.fix && {
+        fix: { ...m.fix, edits: m.fix.edits.map((e) => ({ ...e, from: e.from - base, to: e.to - base })) },
+      }),
+    }));
 }
 
 /** Where a name stands: every line with it, to jump there. */
-function Found({ title, spans, files, onPick, onClose }: { title: string; spans: readonly FileSpan[]; files: Files; onPick: (span: FileSpan) => void; onClose: () => void }): ReactNode {
+function Found({
+  title,
+  spans,
+  files,
+  onPick,
+  onClose,
+}: {
+  title: string;
+  spans: readonly FileSpan[];
+  files: Files;
+  onPick: (span: FileSpan) => void;
+  onClose: () => void;
+}): ReactNode {
   const lineOf = ({ file, from }: FileSpan): { number: number; text: string } => {
     const text = files[file === MAIN_NAME ? MAIN : file] ?? "";
     const start = text.lastIndexOf("\n", from - 1) + 1;
@@ -203,7 +272,9 @@ function Found({ title, spans, files, onPick, onClose }: { title: string; spans:
   return (
     <section aria-label={`Places of ${title}`} className="max-h-52 overflow-auto border-t border-line">
       <div className="flex items-center px-4 py-1">
-        <span className="font-medium">{spans.length === 0 ? "There is no name here" : `${title}: ${spans.length} places`}</span>
+        <span className="font-medium">
+          {spans.length === 0 ? "There is no name here" : `${title}: ${spans.length} places`}
+        </span>
         <Button onClick={onClose} className="ml-auto">
           Close
         </Button>
@@ -211,7 +282,12 @@ function Found({ title, spans, files, onPick, onClose }: { title: string; spans:
       {spans.map((span) => {
         const { number, text } = lineOf(span);
         return (
-          <button key={`${span.file} ${span.from}`} type="button" onClick={() => onPick(span)} className="flex w-full gap-3 px-4 py-0.5 text-left hover:bg-sunken">
+          <button
+            key={`${span.file} ${span.from}`}
+            type="button"
+            onClick={() => onPick(span)}
+            className="flex w-full gap-3 px-4 py-0.5 text-left hover:bg-sunken"
+          >
             <span className="w-16 shrink-0 text-soft">{`${span.file === MAIN_NAME ? "" : span.file} line ${number}`}</span>
             <code className="truncate">{text.trim()}</code>
           </button>
@@ -240,7 +316,13 @@ function Rename({ onName, onClose }: { onName: (name: string) => string | undefi
     >
       <label className="flex items-center gap-2">
         New name
-        <input ref={field} value={name} onChange={(event) => setName(event.target.value)} onKeyDown={(event) => event.key === "Escape" && onClose()} className="rounded border border-line bg-panel px-2 py-1" />
+        <input
+          ref={field}
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+          onKeyDown={(event) => event.key === "Escape" && onClose()}
+          className="rounded border border-line bg-panel px-2 py-1"
+        />
       </label>
       <Button type="submit">Rename everywhere</Button>
       <Button onClick={onClose}>Leave it</Button>
@@ -249,12 +331,27 @@ function Rename({ onName, onClose }: { onName: (name: string) => string | undefi
   );
 }
 
-function FileTabs({ paths, open, onOpen }: { paths: readonly string[]; open: string; onOpen: (path: string) => void }): ReactNode {
+function FileTabs({
+  paths,
+  open,
+  onOpen,
+}: {
+  paths: readonly string[];
+  open: string;
+  onOpen: (path: string) => void;
+}): ReactNode {
   if (paths.length < 2) return null;
   return (
     <div role="tablist" aria-label="Files" className="flex border-b border-line bg-sunken">
       {paths.map((path) => (
-        <button key={path} type="button" role="tab" aria-selected={path === open} onClick={() => onOpen(path)} className={`px-4 py-1.5 ${path === open ? "bg-panel font-medium" : "text-soft"}`}>
+        <button
+          key={path}
+          type="button"
+          role="tab"
+          aria-selected={path === open}
+          onClick={() => onOpen(path)}
+          className={`px-4 py-1.5 ${path === open ? "bg-panel font-medium" : "text-soft"}`}
+        >
           {path === MAIN ? MAIN_NAME : path}
         </button>
       ))}
@@ -284,33 +381,44 @@ function Messages({ compilation, messages, complete, onPick, onFix }: MessagesPr
   if (messages.length === 0) {
     return (
       <p role="status" className="border-t border-line px-4 py-2 text-good">
-        {machine.name} is well: {machine.states.length - 1} states, {machine.actions.length} actions, {machine.endings.length} endings, {machine.tests.length} tests.
+        {machine.name} is well: {machine.states.length - 1} states, {machine.actions.length} actions,{" "}
+        {machine.endings.length} endings, {machine.tests.length} tests.
       </p>
     );
   }
   return (
     <>
-    {explained === undefined ? null : <Explained name={explained} />}
-    <ul aria-label="Messages" className="max-h-52 overflow-auto border-t border-line">
-      {messages.map((m) => (
-        <li key={`${m.name} ${m.from}`} className="flex items-start">
-          <button type="button" onClick={() => onPick(m.from)} className="flex w-full gap-3 px-4 py-1.5 text-left hover:bg-sunken">
-            <span className={`w-14 shrink-0 font-medium ${m.severity === "error" ? "text-bad" : "text-sail"}`}>{[pathOf(compilation, m.from), "line", sources.place(m.from).line].filter(Boolean).join(" ")}</span>
-            <span>
-              {m.words} <span className="text-soft">{m.help}</span>
-            </span>
-          </button>
-          <Button aria-expanded={explained === m.name} onClick={() => setExplained(explained === m.name ? undefined : m.name)} className="m-1 shrink-0">
-            Explain
-          </Button>
-          {m.fix ? (
-            <Button onClick={() => onFix(m)} className="m-1 shrink-0">
-              {m.fix.title}
+      {explained === undefined ? null : <Explained name={explained} />}
+      <ul aria-label="Messages" className="max-h-52 overflow-auto border-t border-line">
+        {messages.map((m) => (
+          <li key={`${m.name} ${m.from}`} className="flex items-start">
+            <button
+              type="button"
+              onClick={() => onPick(m.from)}
+              className="flex w-full gap-3 px-4 py-1.5 text-left hover:bg-sunken"
+            >
+              <span className={`w-14 shrink-0 font-medium ${m.severity === "error" ? "text-bad" : "text-sail"}`}>
+                {[pathOf(compilation, m.from), "line", sources.place(m.from).line].filter(Boolean).join(" ")}
+              </span>
+              <span>
+                {m.words} <span className="text-soft">{m.help}</span>
+              </span>
+            </button>
+            <Button
+              aria-expanded={explained === m.name}
+              onClick={() => setExplained(explained === m.name ? undefined : m.name)}
+              className="m-1 shrink-0"
+            >
+              Explain
             </Button>
-          ) : null}
-        </li>
-      ))}
-    </ul>
+            {m.fix ? (
+              <Button onClick={() => onFix(m)} className="m-1 shrink-0">
+                {m.fix.title}
+              </Button>
+            ) : null}
+          </li>
+        ))}
+      </ul>
     </>
   );
 }

@@ -19,35 +19,35 @@ export function MachinesPage(): ReactNode {
       }
     >
       <Trouble error={error} />
-      {data && data.length === 0 ? <Quiet>No machine is stored here yet. Write one, or upload a file with: zany upload FILE</Quiet> : null}
+      {data && data.length === 0 ? (
+        <Quiet>No machine is stored here yet. Write one, or upload a file with: zany upload FILE</Quiet>
+      ) : null}
       {data && data.length > 0 ? (
         <Table heads={["Machine", "Newest version", "Stored", "Older versions"]}>
-            {byName(data).map(([name, versions]) => {
-              const [newest, ...older] = versions as [MachineInfo, ...MachineInfo[]];
-              return (
-                <tr key={name}>
-                  <td className="font-medium">
-                    <To href={`/machines/${name}`}>
-                      {name}
+          {byName(data).map(([name, versions]) => {
+            const [newest, ...older] = versions as [MachineInfo, ...MachineInfo[]];
+            return (
+              <tr key={name}>
+                <td className="font-medium">
+                  <To href={`/machines/${name}`}>{name}</To>
+                </td>
+                <td>
+                  {newest.number} <code className="ml-1 text-soft">{newest.hash.slice(0, 8)}</code>
+                </td>
+                <td className="text-soft">
+                  <When at={newest.created} />
+                </td>
+                <td>
+                  {older.map((v) => (
+                    <To key={v.hash} href={`/machines/${name}@${v.number}`}>
+                      {v.number}
                     </To>
-                  </td>
-                  <td>
-                    {newest.number} <code className="ml-1 text-soft">{newest.hash.slice(0, 8)}</code>
-                  </td>
-                  <td className="text-soft">
-                    <When at={newest.created} />
-                  </td>
-                  <td>
-                    {older.map((v) => (
-                      <To key={v.hash} href={`/machines/${name}@${v.number}`}>
-                        {v.number}
-                      </To>
-                    ))}
-                  </td>
-                </tr>
-              );
-            })}
-          </Table>
+                  ))}
+                </td>
+              </tr>
+            );
+          })}
+        </Table>
       ) : null}
     </Page>
   );

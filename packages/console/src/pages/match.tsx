@@ -28,7 +28,11 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
   const [lines, setLines] = useState<readonly StepLine[]>([]);
   const [away, setAway] = useState(false);
   const first = useQuery({ queryKey: ["match", id], queryFn: () => client.match(id), staleTime: 0 });
-  const info = useQuery({ queryKey: ["match machine", id], queryFn: () => client.machine(first.data?.machine ?? ""), enabled: first.data !== undefined });
+  const info = useQuery({
+    queryKey: ["match machine", id],
+    queryFn: () => client.machine(first.data?.machine ?? ""),
+    enabled: first.data !== undefined,
+  });
 
   useEffect(() => {
     const abort = new AbortController();
@@ -36,23 +40,40 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
     setLines([]);
     // Taking a seat brings a key of its own, and with it a stream.
     const held = Object.entries(JSON.parse(keysText) as Record<string, string>);
-    const see = (who: string, match: SeenMatch): void => setSeen((before) => ((before[who]?.view.step ?? -1) > match.view.step ? before : { ...before, [who]: match }));
+    const see = (who: string, match: SeenMatch): void =>
+      setSeen((before) => ((before[who]?.view.step ?? -1) > match.view.step ? before : { ...before, [who]: match }));
     /** What no stream tells: the seats beyond the first few, and the game's own part. */
     const look = (): void => {
-      for (const [seat, key] of held.slice(MAX_STREAMS)) void client.match(id, key).then((match) => see(seat, match), () => {});
+      for (const [seat, key] of held.slice(MAX_STREAMS))
+        void client.match(id, key).then(
+          (match) => see(seat, match),
+          () => {},
+        );
       const own = gameKeyOf(id);
       if (own !== undefined) void client.match(id, own).then(setGame, () => {});
     };
     const follow = async (seat: string, key: string | undefined, leads: boolean): Promise<void> => {
-      for await (const event of client.follow(id, { ...(key !== undefined && { key }), after: -1, signal: abort.signal })) {
+      for await (const event of client.follow(id, {
+        ...(key !== undefined && { key }),
+        after: -1,
+        signal: abort.signal,
+      })) {
         setAway(event.kind === "away");
-        if (event.kind === "step") setLines((before) => (before.some((l) => l.step === event.line.step) ? before : [...before, event.line].sort((a, b) => a.step - b.step)));
+        if (event.kind === "step")
+          setLines((before) =>
+            before.some((l) => l.step === event.line.step)
+              ? before
+              : [...before, event.line].sort((a, b) => a.step - b.step),
+          );
         if (event.kind !== "now") continue;
         see(seat, event.match);
         if (leads) look();
       }
     };
-    const streams = held.length > 0 ? held.slice(0, MAX_STREAMS).map(([seat, key], i) => follow(seat, key, i === 0)) : [follow("", undefined, true)];
+    const streams =
+      held.length > 0
+        ? held.slice(0, MAX_STREAMS).map(([seat, key], i) => follow(seat, key, i === 0))
+        : [follow("", undefined, true)];
     for (const stream of streams) stream.catch(() => setAway(!abort.signal.aborted));
     return () => abort.abort();
   }, [id, keysText]);
@@ -74,50 +95,66 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
   const changed = new Set(lines.at(-1)?.changes.map((c) => c.path) ?? []);
   return (
     <WatchingContext value={watching}>
-    <div className="flex h-full flex-col">
-      <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
-        <h1 className="text-base font-semibold">{view.machine}</h1>
-        <span className="font-mono text-soft">{id}</span>
-        <span className="text-soft">step {view.step}</span>
-        <span role="status" className="rounded bg-sunken px-2 py-0.5">
-          {view.outcome ? <Ended outcome={view.outcome} /> : view.states.join(" \u203a ")}
-        </span>
-        {away ? <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">connection lost, trying again</span> : null}
-        {any.suspended === null ? null : <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">suspended: {any.suspended}</span>}
-        <span className="ml-auto flex gap-4">
-          {view.outcome ? (
-            <Link href={`/matches/${id}/replay`} className="text-sea underline-offset-2 hover:underline">
-              Replay
-            </Link>
+      <div className="flex h-full flex-col">
+        <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
+          <h1 className="text-base font-semibold">{view.machine}</h1>
+          <span className="font-mono text-soft">{id}</span>
+          <span className="text-soft">step {view.step}</span>
+          <span role="status" className="rounded bg-sunken px-2 py-0.5">
+            {view.outcome ? <Ended outcome={view.outcome} /> : view.states.join(" \u203a ")}
+          </span>
+          {away ? (
+            <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">connection lost, trying again</span>
           ) : null}
-          <a href={`/api/matches/${id}/logbook`} download className="text-sea underline-offset-2 hover:underline">
-            Logbook
-          </a>
-        </span>
-      </div>
-      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
-        <div className="flex min-h-0 flex-col overflow-auto">
-          <div className="grid gap-3 p-3" style={{ gridTemplateColumns: `repeat(${Math.min(3, names.length)}, minmax(0, 1fr))` }}>
-            {names.map((seat) => (
-              <SeatPanel key={seat} seat={seat} match={seen[seat] ?? any} matchKey={keys[seat]} gameKey={gameKey} id={id} changed={changed} onPicking={setPicking} />
-            ))}
-          </div>
-          <div className="border-t border-line px-4 py-2">
-            <PickingContext value={picking}>
-              <SharedData view={view} changed={changed} />
-            </PickingContext>
-          </div>
-          {gameKey !== undefined && game ? <GamePanel id={id} gameKey={gameKey} match={game} /> : null}
+          {any.suspended === null ? null : (
+            <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">suspended: {any.suspended}</span>
+          )}
+          <span className="ml-auto flex gap-4">
+            {view.outcome ? (
+              <Link href={`/matches/${id}/replay`} className="text-sea underline-offset-2 hover:underline">
+                Replay
+              </Link>
+            ) : null}
+            <a href={`/api/matches/${id}/logbook`} download className="text-sea underline-offset-2 hover:underline">
+              Logbook
+            </a>
+          </span>
         </div>
-        <div className="flex min-h-0 flex-col border-l border-line bg-panel">
-          <section aria-label="Diagram" className="min-h-0 flex-[1.4] p-2">
-            {graph ? <Diagram graph={graph} active={here} /> : null}
-          </section>
-          <Watched watching={watching} views={Object.values(seen).map((m) => m.view)} lines={lines} />
-          <Story lines={lines} />
+        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
+          <div className="flex min-h-0 flex-col overflow-auto">
+            <div
+              className="grid gap-3 p-3"
+              style={{ gridTemplateColumns: `repeat(${Math.min(3, names.length)}, minmax(0, 1fr))` }}
+            >
+              {names.map((seat) => (
+                <SeatPanel
+                  key={seat}
+                  seat={seat}
+                  match={seen[seat] ?? any}
+                  matchKey={keys[seat]}
+                  gameKey={gameKey}
+                  id={id}
+                  changed={changed}
+                  onPicking={setPicking}
+                />
+              ))}
+            </div>
+            <div className="border-t border-line px-4 py-2">
+              <PickingContext value={picking}>
+                <SharedData view={view} changed={changed} />
+              </PickingContext>
+            </div>
+            {gameKey !== undefined && game ? <GamePanel id={id} gameKey={gameKey} match={game} /> : null}
+          </div>
+          <div className="flex min-h-0 flex-col border-l border-line bg-panel">
+            <section aria-label="Diagram" className="min-h-0 flex-[1.4] p-2">
+              {graph ? <Diagram graph={graph} active={here} /> : null}
+            </section>
+            <Watched watching={watching} views={Object.values(seen).map((m) => m.view)} lines={lines} />
+            <Story lines={lines} />
+          </div>
         </div>
       </div>
-    </div>
     </WatchingContext>
   );
 }

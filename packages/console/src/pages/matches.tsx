@@ -14,25 +14,31 @@ export function MatchesPage(): ReactNode {
       {data && data.length === 0 ? <Quiet>No match has been begun here yet.</Quiet> : null}
       {data && data.length > 0 ? (
         <Table heads={["Match", "Machine", "Step", "Stands", "Last step"]}>
-            {data.map((match) => (
-              <tr key={match.id}>
-                <td className="font-mono">
-                  <To href={`/matches/${match.id}`}>
-                    {match.id}
-                  </To>
-                </td>
-                <td>
-                  {match.name}
-                  <span className="text-soft">@{match.number}</span>
-                </td>
-                <td className="tabular-nums">{match.step}</td>
-                <td>{match.outcome ? <Ended outcome={match.outcome} /> : match.suspended === null ? "running" : <span className="text-bad">suspended</span>}</td>
-                <td className="text-soft">
-                  <When at={match.updated} />
-                </td>
-              </tr>
-            ))}
-          </Table>
+          {data.map((match) => (
+            <tr key={match.id}>
+              <td className="font-mono">
+                <To href={`/matches/${match.id}`}>{match.id}</To>
+              </td>
+              <td>
+                {match.name}
+                <span className="text-soft">@{match.number}</span>
+              </td>
+              <td className="tabular-nums">{match.step}</td>
+              <td>
+                {match.outcome ? (
+                  <Ended outcome={match.outcome} />
+                ) : match.suspended === null ? (
+                  "running"
+                ) : (
+                  <span className="text-bad">suspended</span>
+                )}
+              </td>
+              <td className="text-soft">
+                <When at={match.updated} />
+              </td>
+            </tr>
+          ))}
+        </Table>
       ) : null}
     </Page>
   );

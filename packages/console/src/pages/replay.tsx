@@ -1,8 +1,24 @@
-/** A logbook step by step, forwards and backwards, replayed here in the browser on any stored version of its machine. */
+/**
+ * A logbook step by step, forwards and backwards, replayed here in the browser on any stored version of its machine.
+ */
 
 import { useQuery } from "@tanstack/react-query";
 import type { StoredMachine } from "@zany/client";
-import { type Diagram as Graph, type Difference, diagramOf, type Header, inputInWords, type Logbook, readLogbook, Replayer, Runnable, type StepLine, valueInWords, type View, view } from "@zany/core";
+import {
+  type Diagram as Graph,
+  type Difference,
+  diagramOf,
+  type Header,
+  inputInWords,
+  type Logbook,
+  readLogbook,
+  Replayer,
+  Runnable,
+  type StepLine,
+  valueInWords,
+  type View,
+  view,
+} from "@zany/core";
 import { Slider } from "radix-ui";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Ended, Quiet, Trouble } from "../parts/basics.js";
@@ -30,7 +46,10 @@ interface Replay {
 
 export default function ReplayPage({ source, id }: { source: "logbook" | "match"; id: string }): ReactNode {
   const [version, setVersion] = useState("");
-  const text = useQuery({ queryKey: ["logbook text", source, id], queryFn: () => (source === "match" ? client.matchLogbook(id) : client.logbook(id)) });
+  const text = useQuery({
+    queryKey: ["logbook text", source, id],
+    queryFn: () => (source === "match" ? client.matchLogbook(id) : client.logbook(id)),
+  });
   const logbook = useMemo(() => {
     try {
       return text.data === undefined ? undefined : readLogbook(text.data);
@@ -41,8 +60,15 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
   const machines = useQuery({ queryKey: ["machines"], queryFn: () => client.machines() });
   const versions = machines.data?.filter((m) => m.name === logbook?.header.machine) ?? [];
   const chosen = version || versions[0]?.hash || "";
-  const machine = useQuery({ queryKey: ["machine", chosen], queryFn: () => client.machine(chosen), enabled: chosen !== "" });
-  const replay = useMemo(() => (logbook && machine.data ? replayed(logbook, machine.data) : undefined), [logbook, machine.data]);
+  const machine = useQuery({
+    queryKey: ["machine", chosen],
+    queryFn: () => client.machine(chosen),
+    enabled: chosen !== "",
+  });
+  const replay = useMemo(
+    () => (logbook && machine.data ? replayed(logbook, machine.data) : undefined),
+    [logbook, machine.data],
+  );
 
   const error = text.error ?? machines.error ?? machine.error;
   if (error) {
@@ -52,8 +78,14 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
       </div>
     );
   }
-  if (text.data !== undefined && !logbook) return <Quiet>This is not a logbook that can be shown. A match can be replayed when it is over.</Quiet>;
-  if (logbook && machines.data && versions.length === 0) return <Quiet>No version of {logbook.header.machine} is stored here, so it cannot be replayed. Upload its machine first.</Quiet>;
+  if (text.data !== undefined && !logbook)
+    return <Quiet>This is not a logbook that can be shown. A match can be replayed when it is over.</Quiet>;
+  if (logbook && machines.data && versions.length === 0)
+    return (
+      <Quiet>
+        No version of {logbook.header.machine} is stored here, so it cannot be replayed. Upload its machine first.
+      </Quiet>
+    );
   if (!replay) return <Quiet>One moment ...</Quiet>;
   return (
     <Player
@@ -62,7 +94,11 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
       chooser={
         <label className="flex items-center gap-2 text-soft">
           on version
-          <select value={chosen} onChange={(e) => setVersion(e.target.value)} className="rounded border border-line bg-panel px-2 py-1 text-ink">
+          <select
+            value={chosen}
+            onChange={(e) => setVersion(e.target.value)}
+            className="rounded border border-line bg-panel px-2 py-1 text-ink"
+          >
             {versions.map((v) => (
               <option key={v.hash} value={v.hash}>
                 {v.number}
@@ -102,8 +138,22 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
-      if (event.target instanceof HTMLSelectElement || event.target instanceof HTMLInputElement || event.ctrlKey || event.altKey || event.metaKey) return;
-      const moves: Readonly<Record<string, (now: number) => number>> = { ArrowLeft: (n) => n - 1, ArrowRight: (n) => n + 1, PageUp: (n) => n - 10, PageDown: (n) => n + 10, Home: () => 0, End: () => last };
+      if (
+        event.target instanceof HTMLSelectElement ||
+        event.target instanceof HTMLInputElement ||
+        event.ctrlKey ||
+        event.altKey ||
+        event.metaKey
+      )
+        return;
+      const moves: Readonly<Record<string, (now: number) => number>> = {
+        ArrowLeft: (n) => n - 1,
+        ArrowRight: (n) => n + 1,
+        PageUp: (n) => n - 10,
+        PageDown: (n) => n + 10,
+        Home: () => 0,
+        End: () => last,
+      };
       const move = moves[event.key];
       if (!move) return;
       event.preventDefault();
@@ -125,7 +175,13 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
           seed <code>{header.seed}</code>
         </span>
         {chooser}
-        <span className="ml-auto">{logbook.closing?.result ? <Ended outcome={logbook.closing.result} /> : <span className="text-soft">not over</span>}</span>
+        <span className="ml-auto">
+          {logbook.closing?.result ? (
+            <Ended outcome={logbook.closing.result} />
+          ) : (
+            <span className="text-soft">not over</span>
+          )}
+        </span>
       </div>
       <div className="flex items-center gap-3 border-b border-line px-4 py-2">
         <Button aria-label="First step" disabled={at === 0} onClick={() => go(0)}>
@@ -141,8 +197,20 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
           {"\u21e5"}
         </Button>
         <div className="relative min-w-0 flex-1">
-          {diverged >= 0 ? <span className="absolute -top-2.5 h-2.5 w-0.5 bg-bad" style={{ left: `${last === 0 ? 0 : (diverged / last) * 100}%` }} title={`goes another way from step ${diverged}`} /> : null}
-          <Slider.Root min={0} max={last} value={[at]} onValueChange={([to]) => go(to ?? 0)} className="relative flex h-5 w-full touch-none items-center select-none">
+          {diverged >= 0 ? (
+            <span
+              className="absolute -top-2.5 h-2.5 w-0.5 bg-bad"
+              style={{ left: `${last === 0 ? 0 : (diverged / last) * 100}%` }}
+              title={`goes another way from step ${diverged}`}
+            />
+          ) : null}
+          <Slider.Root
+            min={0}
+            max={last}
+            value={[at]}
+            onValueChange={([to]) => go(to ?? 0)}
+            className="relative flex h-5 w-full touch-none items-center select-none"
+          >
             <Slider.Track className="relative h-1.5 grow rounded-full bg-line">
               <Slider.Range className="absolute h-full rounded-full bg-sea" />
             </Slider.Track>
@@ -153,12 +221,20 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
           step {at} <span className="text-soft">of {last}</span>
         </span>
       </div>
-      {diverged >= 0 ? <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} /> : null}
+      {diverged >= 0 ? (
+        <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} />
+      ) : null}
       <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
         <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
         <div className="min-h-0 overflow-auto p-3">
           <StepCard shown={shown} before={before} />
-          {shown.view ? <Data view={shown.view} line={shown.line} /> : <p className="mt-3 text-soft">The rules went another way at step {diverged}; from there on only what was written is known.</p>}
+          {shown.view ? (
+            <Data view={shown.view} line={shown.line} />
+          ) : (
+            <p className="mt-3 text-soft">
+              The rules went another way at step {diverged}; from there on only what was written is known.
+            </p>
+          )}
         </div>
         <section aria-label="Diagram" className="min-h-0 border-l border-line bg-panel p-2">
           <Diagram graph={graph} active={over ? [over.ending] : shown.line.places} />
@@ -168,7 +244,17 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
   );
 }
 
-function DivergenceBar({ step, at, line, onGo }: { step: number; at: number; line: Shown; onGo: () => void }): ReactNode {
+function DivergenceBar({
+  step,
+  at,
+  line,
+  onGo,
+}: {
+  step: number;
+  at: number;
+  line: Shown;
+  onGo: () => void;
+}): ReactNode {
   return (
     <div role="alert" className="flex items-center gap-3 border-b border-bad bg-bad-wash px-4 py-1.5 text-bad">
       <span>
@@ -187,7 +273,17 @@ function DivergenceBar({ step, at, line, onGo }: { step: number; at: number; lin
   );
 }
 
-function StepList({ steps, at, diverged, onPick }: { steps: readonly Shown[]; at: number; diverged: number; onPick: (at: number) => void }): ReactNode {
+function StepList({
+  steps,
+  at,
+  diverged,
+  onPick,
+}: {
+  steps: readonly Shown[];
+  at: number;
+  diverged: number;
+  onPick: (at: number) => void;
+}): ReactNode {
   const here = useRef<HTMLLIElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: it is the step that brings its row into sight
   useEffect(() => {
@@ -219,7 +315,8 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
   return (
     <section aria-label="This step" className="rounded-lg border border-line bg-panel p-3">
       <h2 className="text-base font-semibold">
-        {inputInWords(line.input)} <span className="text-xs font-normal text-soft">{line.at.replace("T", " ").replace(/\.\d+Z$/, " UTC")}</span>
+        {inputInWords(line.input)}{" "}
+        <span className="text-xs font-normal text-soft">{line.at.replace("T", " ").replace(/\.\d+Z$/, " UTC")}</span>
       </h2>
       <dl className="mt-2 grid grid-cols-[5rem_1fr] gap-y-1">
         <dt className="text-soft">places</dt>
@@ -230,7 +327,8 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
             <dd>
               {line.draws.map((d) => (
                 <span key={`${d.at} ${String(d.value)}`} className="mr-3" title={`drawn at ${d.at} of the text`}>
-                  <span className="font-medium">{valueInWords(d.value)}</span> <span className="text-soft">of {d.range}</span>
+                  <span className="font-medium">{valueInWords(d.value)}</span>{" "}
+                  <span className="text-soft">of {d.range}</span>
                 </span>
               ))}
             </dd>
@@ -278,8 +376,11 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
 /** The value a JSON Pointer had in a view. */
 function valueAt(view: View | undefined, path: string) {
   const [, root, name, ...rest] = path.split("/");
-  let value = view?.data.find((f) => (root === "data" ? f.state === undefined && f.name === name : f.state === name && f.name === rest[0]))?.value;
-  for (const part of root === "data" ? rest : rest.slice(1)) value = value !== null && typeof value === "object" ? (value as Record<string, typeof value>)[part] : undefined;
+  let value = view?.data.find((f) =>
+    root === "data" ? f.state === undefined && f.name === name : f.state === name && f.name === rest[0],
+  )?.value;
+  for (const part of root === "data" ? rest : rest.slice(1))
+    value = value !== null && typeof value === "object" ? (value as Record<string, typeof value>)[part] : undefined;
   return value;
 }
 
@@ -287,12 +388,22 @@ function Data({ view: seen, line }: { view: View; line: StepLine }): ReactNode {
   const changed = new Set(line.step === 0 ? [] : line.changes.map((c) => c.path));
   return (
     <div className="mt-3 space-y-3">
-      <div className="grid gap-3" style={{ gridTemplateColumns: `repeat(${Math.min(3, seen.seats.length)}, minmax(0, 1fr))` }}>
+      <div
+        className="grid gap-3"
+        style={{ gridTemplateColumns: `repeat(${Math.min(3, seen.seats.length)}, minmax(0, 1fr))` }}
+      >
         {seen.seats.map(({ seat, status }) => (
-          <section key={seat} aria-label={seat} className={`rounded-lg border bg-panel p-2 ${seen.turn.includes(seat) ? "border-sail" : "border-line"}`}>
+          <section
+            key={seat}
+            aria-label={seat}
+            className={`rounded-lg border bg-panel p-2 ${seen.turn.includes(seat) ? "border-sail" : "border-line"}`}
+          >
             <h3 className="mb-1 flex font-semibold">
               {seat}
-              <span className="ml-auto text-xs font-normal text-soft">{seen.outcome?.results.find((r) => r.seat === seat)?.result ?? (seen.turn.includes(seat) ? "on turn" : status === "in" ? "" : status)}</span>
+              <span className="ml-auto text-xs font-normal text-soft">
+                {seen.outcome?.results.find((r) => r.seat === seat)?.result ??
+                  (seen.turn.includes(seat) ? "on turn" : status === "in" ? "" : status)}
+              </span>
             </h3>
             <SeatData view={seen} seat={seat} changed={changed} />
           </section>

@@ -9,7 +9,15 @@ export function Quiet({ children }: { children: ReactNode }): ReactNode {
   return <p className="p-6 text-soft">{children}</p>;
 }
 
-export function Page({ title, aside, children }: { title: ReactNode; aside?: ReactNode; children: ReactNode }): ReactNode {
+export function Page({
+  title,
+  aside,
+  children,
+}: {
+  title: ReactNode;
+  aside?: ReactNode;
+  children: ReactNode;
+}): ReactNode {
   return (
     <div className="h-full overflow-auto">
       <div className="mx-auto max-w-5xl p-6">
@@ -27,7 +35,13 @@ type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { readonly look?: "
 
 export function Button({ look = "plain", className = "", ...rest }: ButtonProps): ReactNode {
   const looks = look === "main" ? "bg-sea text-panel hover:opacity-90" : "border border-line bg-panel hover:bg-sunken";
-  return <button type="button" {...rest} className={`rounded px-3 py-1.5 font-medium disabled:cursor-not-allowed disabled:opacity-45 ${looks} ${className}`} />;
+  return (
+    <button
+      type="button"
+      {...rest}
+      className={`rounded px-3 py-1.5 font-medium disabled:cursor-not-allowed disabled:opacity-45 ${looks} ${className}`}
+    />
+  );
 }
 
 /** What went wrong, in the service's own words. */
@@ -37,7 +51,9 @@ export function Trouble({ error }: { error: unknown }): ReactNode {
   return (
     <p role="alert" className="rounded border border-bad bg-bad-wash px-3 py-2 text-bad">
       {words}
-      {error instanceof ServiceProblem && error.code !== "unknown" ? <span className="opacity-70"> ({error.code})</span> : null}
+      {error instanceof ServiceProblem && error.code !== "unknown" ? (
+        <span className="opacity-70"> ({error.code})</span>
+      ) : null}
     </p>
   );
 }
@@ -46,12 +62,18 @@ export function When({ at }: { at: string }): ReactNode {
   const date = new Date(at);
   return (
     <time dateTime={at} title={at}>
-      {date.toLocaleDateString(undefined, { day: "numeric", month: "short" })} {date.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}
+      {date.toLocaleDateString(undefined, { day: "numeric", month: "short" })}{" "}
+      {date.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}
     </time>
   );
 }
 
-const RESULT_LOOK: Readonly<Record<string, string>> = { win: "text-good", loss: "text-bad", draw: "text-sail", none: "text-soft" };
+const RESULT_LOOK: Readonly<Record<string, string>> = {
+  win: "text-good",
+  loss: "text-bad",
+  draw: "text-sail",
+  none: "text-soft",
+};
 
 /** An ending with every seat's result, in one line. */
 export function Ended({ outcome }: { outcome: Outcome }): ReactNode {

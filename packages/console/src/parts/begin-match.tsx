@@ -12,12 +12,24 @@ import { Button, Trouble } from "./basics.js";
 const FIELD = "mt-1 w-full rounded border border-line bg-cloth px-2 py-1.5";
 
 /** @param machine hash of the version that is chosen first */
-export function BeginMatch({ machine: preset, label = "Begin a match", look = "main" }: { machine?: string; label?: string; look?: "main" | "plain" }): ReactNode {
+export function BeginMatch({
+  machine: preset,
+  label = "Begin a match",
+  look = "main",
+}: {
+  machine?: string;
+  label?: string;
+  look?: "main" | "plain";
+}): ReactNode {
   const [open, setOpen] = useState(false);
   const [chosen, setChosen] = useState(preset ?? "");
   const machines = useQuery({ queryKey: ["machines"], queryFn: () => client.machines(), enabled: open });
   const hash = chosen || machines.data?.[0]?.hash || "";
-  const stored = useQuery({ queryKey: ["machine", hash], queryFn: () => client.machine(hash), enabled: open && hash !== "" });
+  const stored = useQuery({
+    queryKey: ["machine", hash],
+    queryFn: () => client.machine(hash),
+    enabled: open && hash !== "",
+  });
   return (
     <Dialog.Root open={open} onOpenChange={setOpen}>
       <Dialog.Trigger asChild>
@@ -25,7 +37,10 @@ export function BeginMatch({ machine: preset, label = "Begin a match", look = "m
       </Dialog.Trigger>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 bg-black/40" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 max-h-[92vh] w-[30rem] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-lg border border-line bg-panel p-5 shadow-xl">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 max-h-[92vh] w-[30rem] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-lg border border-line bg-panel p-5 shadow-xl"
+        >
           <Dialog.Title className="mb-3 text-lg font-semibold">Begin a match</Dialog.Title>
           <label className="block">
             <span className="text-soft">Machine</span>
@@ -74,7 +89,9 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
     event.preventDefault();
     try {
       setProblem(null);
-      const bots = Object.fromEntries(seats.flatMap((seat) => (sitting[seat] && sitting[seat] !== OPEN ? [[seat, sitting[seat]]] : [])));
+      const bots = Object.fromEntries(
+        seats.flatMap((seat) => (sitting[seat] && sitting[seat] !== OPEN ? [[seat, sitting[seat]]] : [])),
+      );
       const open = seats.filter((seat) => sitting[seat] === OPEN);
       begin.mutate({
         machine: stored.hash,
@@ -84,7 +101,9 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
         ...(Object.keys(bots).length > 0 && { bots }),
         ...(hand && { hand }),
         ...(state !== "" && { at: { state, args: Object.fromEntries(pairs(args, /[,\n]/)) } }),
-        ...(data.trim() !== "" && { overrides: pairs(data, /\n/).map(([path, value]) => ({ path: `/data/${path.split(".").join("/")}`, value })) }),
+        ...(data.trim() !== "" && {
+          overrides: pairs(data, /\n/).map(([path, value]) => ({ path: `/data/${path.split(".").join("/")}`, value })),
+        }),
       });
     } catch (error) {
       setProblem((error as Error).message);
@@ -101,7 +120,14 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
           <span className="text-soft">
             Seats, {least} to {names.length}
           </span>
-          <input type="number" min={least} max={names.length} value={count} onChange={(e) => setCount(Math.min(names.length, Math.max(least, Number(e.target.value))))} className={FIELD} />
+          <input
+            type="number"
+            min={least}
+            max={names.length}
+            value={count}
+            onChange={(e) => setCount(Math.min(names.length, Math.max(least, Number(e.target.value))))}
+            className={FIELD}
+          />
         </label>
       ) : null}
       <fieldset>
@@ -110,7 +136,11 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
           {seats.map((seat) => (
             <label key={seat} className="flex items-center gap-2">
               <span className="min-w-16 truncate">{seat}</span>
-              <select value={sitting[seat] ?? MINE} onChange={(e) => setSitting({ ...sitting, [seat]: e.target.value })} className="min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1">
+              <select
+                value={sitting[seat] ?? MINE}
+                onChange={(e) => setSitting({ ...sitting, [seat]: e.target.value })}
+                className="min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1"
+              >
                 <option value={MINE}>me</option>
                 <option value={OPEN}>open, for somebody</option>
                 {botNames(runnable).map((bot) => (
@@ -134,11 +164,13 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
             <span className="text-soft">State</span>
             <select value={state} onChange={(e) => setState(e.target.value)} className={FIELD}>
               <option value="">the start</option>
-              {machine.states.filter((s) => s.kind === "state").map((s) => (
-                <option key={s.id} value={s.name}>
-                  {signature(s)}
-                </option>
-              ))}
+              {machine.states
+                .filter((s) => s.kind === "state")
+                .map((s) => (
+                  <option key={s.id} value={s.name}>
+                    {signature(s)}
+                  </option>
+                ))}
             </select>
           </label>
           <label className="block">
@@ -147,7 +179,12 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
           </label>
           <label className="block">
             <span className="text-soft">Data, one path=value a line, such as kites.north.lift=3</span>
-            <textarea value={data} onChange={(e) => setData(e.target.value)} rows={3} className={`${FIELD} font-mono`} />
+            <textarea
+              value={data}
+              onChange={(e) => setData(e.target.value)}
+              rows={3}
+              className={`${FIELD} font-mono`}
+            />
           </label>
         </div>
       </details>

@@ -11,9 +11,22 @@ export interface Picking {
 
 export const PickingContext = createContext<Picking | null>(null);
 
-const STEPS: Readonly<Record<string, readonly [number, number]>> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
+const STEPS: Readonly<Record<string, readonly [number, number]>> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+};
 
-export function Board({ name, rows, view }: { name: string; rows: readonly (readonly BoardCell[])[]; view: View }): ReactNode {
+export function Board({
+  name,
+  rows,
+  view,
+}: {
+  name: string;
+  rows: readonly (readonly BoardCell[])[];
+  view: View;
+}): ReactNode {
   const picking = useContext(PickingContext);
   const table = useRef<HTMLTableElement>(null);
   useEffect(() => {
@@ -55,7 +68,11 @@ export function Board({ name, rows, view }: { name: string; rows: readonly (read
 function Cell({ cell, view, picking }: { cell: BoardCell; view: View; picking: Picking | null }): ReactNode {
   const place = `${cell.x},${cell.y}`;
   const option = picking?.values.find((v) => v.label === place);
-  const words = [...cell.seats, ...cell.pieces.map((p) => `${p.name} ${p.index}${p.owner === undefined ? "" : ` of ${p.owner}`}`), ...cell.marks];
+  const words = [
+    ...cell.seats,
+    ...cell.pieces.map((p) => `${p.name} ${p.index}${p.owner === undefined ? "" : ` of ${p.owner}`}`),
+    ...cell.marks,
+  ];
   const taken = cell.seats.length + cell.pieces.length > 0;
   const looks = taken ? "bg-sail-wash font-semibold" : cell.marks.length > 0 ? "bg-sunken text-soft" : "bg-panel";
   const title = [place, ...words, ...(option && !option.open ? [option.reason ?? "closed"] : [])].join(" ");
@@ -88,7 +105,19 @@ function Inside({ cell, view }: { cell: BoardCell; view: View }): ReactNode {
   if (cell.seats.length > 0) return cell.seats.map((seat) => shortSeat(seat, view)).join(" ");
   if (cell.pieces.length === 0) return cell.marks.join(" ");
   return cell.pieces.map((piece) => (
-    <span key={`${piece.list} ${piece.index}`} className={piece.owner === undefined ? "" : OWNERS[Math.max(0, view.seats.findIndex((s) => s.seat === piece.owner)) % OWNERS.length]}>
+    <span
+      key={`${piece.list} ${piece.index}`}
+      className={
+        piece.owner === undefined
+          ? ""
+          : OWNERS[
+              Math.max(
+                0,
+                view.seats.findIndex((s) => s.seat === piece.owner),
+              ) % OWNERS.length
+            ]
+      }
+    >
       {piece.name.slice(0, 4)} {piece.index}
     </span>
   ));
@@ -99,7 +128,10 @@ function shortSeat(seat: string, view: View): string {
   const digits = /\d+$/.exec(seat)?.[0] ?? "";
   for (let length = 1; length < seat.length; length++) {
     const short = seat.slice(0, length) + digits;
-    if (!view.seats.some((s) => s.seat !== seat && s.seat.slice(0, length) + (/\d+$/.exec(s.seat)?.[0] ?? "") === short)) return short;
+    if (
+      !view.seats.some((s) => s.seat !== seat && s.seat.slice(0, length) + (/\d+$/.exec(s.seat)?.[0] ?? "") === short)
+    )
+      return short;
   }
   return seat;
 }

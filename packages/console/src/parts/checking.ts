@@ -8,7 +8,12 @@ import type { CheckAnswer, CheckRequest } from "../check-worker.js";
 const PAUSE = 150;
 
 /** @returns the messages, and whether they are complete for this text */
-export function useMessages(compilation: Compilation, text: string, name: string, parts: Readonly<Record<string, string>>): { readonly messages: readonly Message[]; readonly complete: boolean } {
+export function useMessages(
+  compilation: Compilation,
+  text: string,
+  name: string,
+  parts: Readonly<Record<string, string>>,
+): { readonly messages: readonly Message[]; readonly complete: boolean } {
   const worker = useRef<Worker>(null);
   const [answer, setAnswer] = useState<{ readonly of: Compilation; readonly messages: readonly Message[] }>();
   const number = useRef(0);
@@ -24,7 +29,10 @@ export function useMessages(compilation: Compilation, text: string, name: string
   }, []);
   useEffect(() => {
     const asked = ++number.current;
-    const timer = setTimeout(() => worker.current?.postMessage({ number: asked, text, name, parts } satisfies CheckRequest), PAUSE);
+    const timer = setTimeout(
+      () => worker.current?.postMessage({ number: asked, text, name, parts } satisfies CheckRequest),
+      PAUSE,
+    );
     return () => clearTimeout(timer);
   }, [text, name, parts]);
   const complete = answer?.of === compilation;

@@ -29,9 +29,25 @@ export function SeatData({ view, seat = "", changed }: DataProps): ReactNode {
         const value = (field.value as { readonly [seat: string]: Json })[seat] as Json;
         const path = `${pathOf(field)}/${seat}`;
         return isRecord(value) && !isCell(value) ? (
-          Object.entries(value).map(([part, v]) => <Datum key={`${path}/${part}`} path={`${path}/${part}`} name={part} value={v} bounds={field.bounds?.[part]} changed={changed?.has(`${path}/${part}`)} />)
+          Object.entries(value).map(([part, v]) => (
+            <Datum
+              key={`${path}/${part}`}
+              path={`${path}/${part}`}
+              name={part}
+              value={v}
+              bounds={field.bounds?.[part]}
+              changed={changed?.has(`${path}/${part}`)}
+            />
+          ))
         ) : (
-          <Datum key={path} path={path} name={field.name} value={value} bounds={field.bounds?.[""]} changed={changed?.has(path)} />
+          <Datum
+            key={path}
+            path={path}
+            name={field.name}
+            value={value}
+            bounds={field.bounds?.[""]}
+            changed={changed?.has(path)}
+          />
         );
       })}
     </dl>
@@ -50,9 +66,29 @@ export function SharedData({ view, changed }: DataProps): ReactNode {
         const name = field.state === undefined ? field.name : `${field.state}.${field.name}`;
         const path = pathOf(field);
         if (isRecord(field.value) && !isCell(field.value) && !field.type.startsWith("map")) {
-          return Object.entries(field.value).map(([part, v]) => <Datum key={`${path}/${part}`} wide path={`${path}/${part}`} name={`${name}.${part}`} value={v} bounds={field.bounds?.[part]} changed={changed?.has(`${path}/${part}`)} />);
+          return Object.entries(field.value).map(([part, v]) => (
+            <Datum
+              key={`${path}/${part}`}
+              wide
+              path={`${path}/${part}`}
+              name={`${name}.${part}`}
+              value={v}
+              bounds={field.bounds?.[part]}
+              changed={changed?.has(`${path}/${part}`)}
+            />
+          ));
         }
-        return <Datum key={path} wide path={path} name={name} value={field.value} bounds={field.bounds?.[""]} changed={[...(changed ?? [])].some((p) => p === path || p.startsWith(`${path}/`))} />;
+        return (
+          <Datum
+            key={path}
+            wide
+            path={path}
+            name={name}
+            value={field.value}
+            bounds={field.bounds?.[""]}
+            changed={[...(changed ?? [])].some((p) => p === path || p.startsWith(`${path}/`))}
+          />
+        );
       })}
     </dl>
   );
@@ -62,14 +98,32 @@ function pathOf(field: ViewField): string {
   return field.state === undefined ? `/data/${field.name}` : `/local/${field.state}/${field.name}`;
 }
 
-function Datum({ path, name, value, bounds, changed = false, wide = false }: { wide?: boolean; path: string; name: string; value: Json; bounds?: readonly [number, number] | undefined; changed?: boolean | undefined }): ReactNode {
+function Datum({
+  path,
+  name,
+  value,
+  bounds,
+  changed = false,
+  wide = false,
+}: {
+  wide?: boolean;
+  path: string;
+  name: string;
+  value: Json;
+  bounds?: readonly [number, number] | undefined;
+  changed?: boolean | undefined;
+}): ReactNode {
   return (
     <div className={`group flex items-center gap-2 rounded px-1 ${changed ? "bg-sail-wash" : ""}`}>
       <dt className={`${wide ? "w-32" : "w-20"} shrink-0 truncate text-soft`} title={name}>
         {name}
       </dt>
       <dd className="flex min-w-0 flex-1 items-center gap-2">
-        {typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 100_000 ? <Bar value={value} low={bounds[0]} high={bounds[1]} label={name} /> : <Value value={value} />}
+        {typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 100_000 ? (
+          <Bar value={value} low={bounds[0]} high={bounds[1]} label={name} />
+        ) : (
+          <Value value={value} />
+        )}
       </dd>
       <WatchButton path={path} name={name} />
     </div>
@@ -81,7 +135,14 @@ function WatchButton({ path, name }: { path: string; name: string }): ReactNode 
   if (!watching) return null;
   const on = watching.paths.includes(path);
   return (
-    <button type="button" aria-pressed={on} aria-label={`Watch ${name}`} title={on ? "Watch no longer" : `Watch ${path}`} onClick={() => watching.toggle(path)} className={`shrink-0 px-0.5 text-xs ${on ? "text-sail" : "text-line group-hover:text-soft focus:text-soft"}`}>
+    <button
+      type="button"
+      aria-pressed={on}
+      aria-label={`Watch ${name}`}
+      title={on ? "Watch no longer" : `Watch ${path}`}
+      onClick={() => watching.toggle(path)}
+      className={`shrink-0 px-0.5 text-xs ${on ? "text-sail" : "text-line group-hover:text-soft focus:text-soft"}`}
+    >
       {on ? "\u25c9" : "\u25cb"}
     </button>
   );
@@ -92,7 +153,11 @@ export function valueAt(view: View, path: string): Json | undefined {
   const [root, ...parts] = path.slice(1).split("/");
   const [state, names] = root === "data" ? [undefined, parts] : [parts[0], parts.slice(1)];
   let value: Json | undefined = view.data.find((f) => f.state === state && f.name === names[0])?.value;
-  for (const part of names.slice(1)) value = value !== null && typeof value === "object" && Object.hasOwn(value, part) ? (value as { readonly [key: string]: Json })[part] : undefined;
+  for (const part of names.slice(1))
+    value =
+      value !== null && typeof value === "object" && Object.hasOwn(value, part)
+        ? (value as { readonly [key: string]: Json })[part]
+        : undefined;
   return value;
 }
 
@@ -101,8 +166,14 @@ function Bar({ value, low, high, label }: { value: number; low: number; high: nu
   return (
     <>
       <meter className="sr-only" aria-label={label} min={low} max={high} value={value} />
-      <span aria-hidden="true" className="h-2 min-w-0 flex-1 overflow-hidden rounded-full bg-sunken ring-1 ring-line ring-inset">
-        <span className={`block h-full rounded-full ${share <= 0.2 ? "bg-sail" : "bg-sea"}`} style={{ width: `${Math.round(share * 100)}%` }} />
+      <span
+        aria-hidden="true"
+        className="h-2 min-w-0 flex-1 overflow-hidden rounded-full bg-sunken ring-1 ring-line ring-inset"
+      >
+        <span
+          className={`block h-full rounded-full ${share <= 0.2 ? "bg-sail" : "bg-sea"}`}
+          style={{ width: `${Math.round(share * 100)}%` }}
+        />
       </span>
       <span className="w-14 shrink-0 text-right tabular-nums">
         {value}

@@ -1,6 +1,14 @@
 /** Draws a machine's diagram. The layout is worked out in a worker, so that typing never waits for it. */
 
-import { type Diagram as Graph, foldDiagram, type LayoutNode, layoutGraph, type Palette, type Shape, shapesOf } from "@zany/core";
+import {
+  type Diagram as Graph,
+  foldDiagram,
+  type LayoutNode,
+  layoutGraph,
+  type Palette,
+  type Shape,
+  shapesOf,
+} from "@zany/core";
 import type { ElkNode } from "elkjs/lib/elk-api.js";
 import ELK from "elkjs/lib/elk-api.js";
 import workerUrl from "elkjs/lib/elk-worker.min.js?url";
@@ -67,18 +75,39 @@ export function Diagram({ graph, active = [], className = "" }: DiagramProps): R
     });
   return (
     <div className={`h-full w-full overflow-auto ${className}`}>
-    <svg role="img" aria-label={`Diagram of ${graph.machine}${active.length > 0 ? `; the match is in ${active.join(", ")}` : ""}`} viewBox={`0 0 ${width} ${height}`} className="h-full w-full" style={{ minWidth: width * least, minHeight: height * least }} preserveAspectRatio="xMidYMid meet">
-      <g fontFamily="var(--font-sans)" fontSize="12">
-        {shapesOf(drawn.graph, drawn.laid, COLOURS, new Set(active)).map((s, i) => element(s, i, toggle))}
-      </g>
-    </svg>
+      <svg
+        role="img"
+        aria-label={`Diagram of ${graph.machine}${active.length > 0 ? `; the match is in ${active.join(", ")}` : ""}`}
+        viewBox={`0 0 ${width} ${height}`}
+        className="h-full w-full"
+        style={{ minWidth: width * least, minHeight: height * least }}
+        preserveAspectRatio="xMidYMid meet"
+      >
+        <g fontFamily="var(--font-sans)" fontSize="12">
+          {shapesOf(drawn.graph, drawn.laid, COLOURS, new Set(active)).map((s, i) => element(s, i, toggle))}
+        </g>
+      </svg>
     </div>
   );
 }
 
 /** A shape as the element it names. */
-function element({ element: name, attributes, text, children, fold }: Shape, key: number, toggle: (id: string) => void): ReactNode {
-  const named = Object.fromEntries(Object.entries(attributes).map(([attribute, value]) => [attribute.replace(/-([a-z])/g, (_, c: string) => c.toUpperCase()), value]));
+function element(
+  { element: name, attributes, text, children, fold }: Shape,
+  key: number,
+  toggle: (id: string) => void,
+): ReactNode {
+  const named = Object.fromEntries(
+    Object.entries(attributes).map(([attribute, value]) => [
+      attribute.replace(/-([a-z])/g, (_, c: string) => c.toUpperCase()),
+      value,
+    ]),
+  );
   const click = fold === undefined ? {} : { onClick: () => toggle(fold), style: { cursor: "pointer" } };
-  return createElement(name, { key, ...named, ...click }, text, ...(children ?? []).map((child, i) => element(child, i, toggle)));
+  return createElement(
+    name,
+    { key, ...named, ...click },
+    text,
+    ...(children ?? []).map((child, i) => element(child, i, toggle)),
+  );
 }

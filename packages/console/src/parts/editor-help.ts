@@ -1,9 +1,21 @@
-/** What the editor offers besides text: completion, hover, calls, jumping and renaming. All of it is asked of the core, as the language server does. */
+/**
+ * What the editor offers besides text: completion, hover, calls, jumping and renaming. All of it is asked of the core,
+ * as the language server does.
+ */
 
 import { autocompletion, type CompletionContext, completionKeymap } from "@codemirror/autocomplete";
 import { type EditorState, type Extension, StateField } from "@codemirror/state";
 import { type EditorView, hoverTooltip, keymap, showTooltip, type Tooltip } from "@codemirror/view";
-import { type Asked, compiled, completions, definitions, type FileSpan, hover, references, signatureHelp } from "@zany/core";
+import {
+  type Asked,
+  compiled,
+  completions,
+  definitions,
+  type FileSpan,
+  hover,
+  references,
+  signatureHelp,
+} from "@zany/core";
 
 /** What a page does for its editor. */
 export interface Helper {
@@ -17,7 +29,15 @@ export interface Helper {
   rename(offset: number): void;
 }
 
-const KINDS = { value: "variable", field: "property", place: "class", signal: "namespace", type: "type", word: "keyword", function: "function" } as const;
+const KINDS = {
+  value: "variable",
+  field: "property",
+  place: "class",
+  signal: "namespace",
+  type: "type",
+  word: "keyword",
+  function: "function",
+} as const;
 
 /** Everything the core knows about the text, in the editor. `F12` jumps, `Shift-F12` lists, `F2` renames. */
 export function help(helper: () => Helper): Extension {
@@ -44,7 +64,9 @@ function askedNow(helper: Helper, state: EditorState): Asked {
   const asked = helper.ask();
   const own = state.doc.toString();
   // The text in the editor is newer than what the page last heard.
-  return asked.file === undefined || asked.file === asked.name ? { ...asked, text: own } : { ...asked, findPart: (path) => (path === asked.file ? own : asked.findPart?.(path)) };
+  return asked.file === undefined || asked.file === asked.name
+    ? { ...asked, text: own }
+    : { ...asked, findPart: (path) => (path === asked.file ? own : asked.findPart?.(path)) };
 }
 
 function complete(helper: Helper, context: CompletionContext) {
@@ -53,7 +75,16 @@ function complete(helper: Helper, context: CompletionContext) {
   if (!context.explicit && !word && !led) return null;
   const { from, items } = completions(askedNow(helper, context.state), context.pos);
   if (items.length === 0) return null;
-  return { from, options: items.map((item) => ({ label: item.name, detail: item.detail, type: KINDS[item.kind], boost: item.kind === "word" ? -1 : 0 })), validFor: /^\w*$/ };
+  return {
+    from,
+    options: items.map((item) => ({
+      label: item.name,
+      detail: item.detail,
+      type: KINDS[item.kind],
+      boost: item.kind === "word" ? -1 : 0,
+    })),
+    validFor: /^\w*$/,
+  };
 }
 
 function hoverAt(helper: Helper, position: number): Tooltip | null {
@@ -109,7 +140,8 @@ function callField(helper: () => Helper): Extension {
   };
   return StateField.define<Tooltip | null>({
     create: () => null,
-    update: (before, transaction) => (transaction.docChanged ? at(transaction.state) : transaction.selection ? null : before),
+    update: (before, transaction) =>
+      transaction.docChanged ? at(transaction.state) : transaction.selection ? null : before,
     provide: (field) => showTooltip.from(field),
   });
 }

@@ -25,8 +25,16 @@ interface EditorProps {
   readonly handle?: Ref<EditorHandle>;
 }
 
-const DECLARING = new Set("machine seats type const signal report function effect side dice data start state parallel draft action sealed enter exit after every on when final overlay ending law policy test turn include".split(" "));
-const DOING = new Set("let note raise retire for if then else in where choose odds stay acted return again history needs by wins loses draws ranks scores given expect wait refused ties of per seat is and or not implies mod open closed accept".split(" "));
+const DECLARING = new Set(
+  "machine seats type const signal report function effect side dice data start state parallel draft action sealed enter exit after every on when final overlay ending law policy test turn include".split(
+    " ",
+  ),
+);
+const DOING = new Set(
+  "let note raise retire for if then else in where choose odds stay acted return again history needs by wins loses draws ranks scores given expect wait refused ties of per seat is and or not implies mod open closed accept".split(
+    " ",
+  ),
+);
 
 /** Colours only: what a text means is the compiler's business. */
 const colours = StreamLanguage.define({
@@ -70,7 +78,12 @@ const paint = EditorView.theme({
   ".zany-hover": { padding: "6px 10px", maxWidth: "44rem" },
   ".zany-hover code": { fontFamily: "var(--font-mono)", whiteSpace: "pre-wrap" },
   ".zany-hover p": { margin: "4px 0 0", color: "var(--soft)" },
-  ".cm-diagnosticAction": { backgroundColor: "var(--sea)", color: "var(--panel)", borderRadius: "4px", padding: "1px 8px" },
+  ".cm-diagnosticAction": {
+    backgroundColor: "var(--sea)",
+    color: "var(--panel)",
+    borderRadius: "4px",
+    padding: "1px 8px",
+  },
   ".cm-tooltip-autocomplete ul li[aria-selected]": { backgroundColor: "var(--sea-wash)", color: "var(--ink)" },
   ".cm-tooltip": { backgroundColor: "var(--panel)", border: "1px solid var(--line)", color: "var(--ink)" },
 });
@@ -115,7 +128,8 @@ export function Editor({ text, messages, onChange, helper, handle }: EditorProps
 
   useEffect(() => {
     const view = editor.current;
-    if (view && view.state.doc.toString() !== text) view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } });
+    if (view && view.state.doc.toString() !== text)
+      view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } });
   }, [text]);
 
   useEffect(() => {
@@ -127,7 +141,10 @@ export function Editor({ text, messages, onChange, helper, handle }: EditorProps
     goTo(offset) {
       const view = editor.current;
       if (!view) return;
-      view.dispatch({ selection: { anchor: Math.min(offset, view.state.doc.length) }, effects: EditorView.scrollIntoView(Math.min(offset, view.state.doc.length), { y: "center" }) });
+      view.dispatch({
+        selection: { anchor: Math.min(offset, view.state.doc.length) },
+        effects: EditorView.scrollIntoView(Math.min(offset, view.state.doc.length), { y: "center" }),
+      });
       view.focus();
     },
   }));
@@ -141,7 +158,17 @@ function diagnostics(messages: readonly Message[], length: number) {
     to: Math.min(Math.max(m.to, m.from), length),
     severity: m.severity,
     source: m.name,
-    actions: m.fix ? [{ name: m.fix.title, apply: (view: EditorView) => view.dispatch({ changes: (m.fix?.edits ?? []).map(({ from, to, text }) => ({ from, to, insert: text })) }) }] : [],
+    actions: m.fix
+      ? [
+          {
+            name: m.fix.title,
+            apply: (view: EditorView) =>
+              view.dispatch({
+                changes: (m.fix?.edits ?? []).map(({ from, to, text }) => ({ from, to, insert: text })),
+              }),
+          },
+        ]
+      : [],
     message: m.help ? `${m.words}\n${m.help}` : m.words,
   }));
 }

@@ -32,7 +32,13 @@ export function GamePanel({ id, gameKey, match }: { id: string; gameKey: string;
         <ul aria-label="Reports" className="space-y-1">
           {reports.map((report) => (
             <li key={report.report}>
-              <Report option={report} busy={busy} onReport={(args) => void attempt(() => client.report(id, gameKey, report.report, args, crypto.randomUUID()))} />
+              <Report
+                option={report}
+                busy={busy}
+                onReport={(args) =>
+                  void attempt(() => client.report(id, gameKey, report.report, args, crypto.randomUUID()))
+                }
+              />
             </li>
           ))}
         </ul>
@@ -41,9 +47,14 @@ export function GamePanel({ id, gameKey, match }: { id: string; gameKey: string;
         <div className="mt-2 flex flex-wrap items-center gap-2">
           <span className="text-soft">
             clock <time className="tabular-nums text-ink">{new Date(view.now).toISOString().slice(11, 23)}</time>
-            {view.due === undefined ? ", no timer runs" : `, next timer in ${((view.due - view.now) / SECOND).toFixed(1)} s`}
+            {view.due === undefined
+              ? ", no timer runs"
+              : `, next timer in ${((view.due - view.now) / SECOND).toFixed(1)} s`}
           </span>
-          <Button disabled={busy || view.due === undefined} onClick={() => void attempt(() => client.moveClock(id, gameKey))}>
+          <Button
+            disabled={busy || view.due === undefined}
+            onClick={() => void attempt(() => client.moveClock(id, gameKey))}
+          >
             To the next timer
           </Button>
           {LEAPS.map(([label, by]) => (
@@ -59,7 +70,15 @@ export function GamePanel({ id, gameKey, match }: { id: string; gameKey: string;
 }
 
 /** One report: a button, and its arguments one after the other. */
-function Report({ option, busy, onReport }: { option: ReportOption; busy: boolean; onReport: (args: Readonly<Record<string, unknown>>) => void }): ReactNode {
+function Report({
+  option,
+  busy,
+  onReport,
+}: {
+  option: ReportOption;
+  busy: boolean;
+  onReport: (args: Readonly<Record<string, unknown>>) => void;
+}): ReactNode {
   const [args, setArgs] = useState<Readonly<Record<string, unknown>> | null>(null);
   const next = args && option.parameters.find((p) => !Object.hasOwn(args, p.name));
   const go = (now: Readonly<Record<string, unknown>>): void => {
@@ -73,7 +92,13 @@ function Report({ option, busy, onReport }: { option: ReportOption; busy: boolea
   return (
     <div>
       <div className="flex items-baseline gap-2">
-        <button type="button" disabled={busy} title={option.doc} onClick={() => go({})} className="min-w-24 rounded border border-sail bg-sail-wash px-2 py-1 text-left font-medium disabled:opacity-50">
+        <button
+          type="button"
+          disabled={busy}
+          title={option.doc}
+          onClick={() => go({})}
+          className="min-w-24 rounded border border-sail bg-sail-wash px-2 py-1 text-left font-medium disabled:opacity-50"
+        >
           {option.report}
         </button>
         <span className="text-xs text-soft">{option.heard ? "some state hears it now" : "nobody hears it now"}</span>

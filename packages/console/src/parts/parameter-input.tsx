@@ -3,7 +3,13 @@
 import type { Json, ParameterOption } from "@zany/core";
 import { type ReactNode, useState } from "react";
 
-export function ParameterInput({ parameter, onChoose }: { parameter: ParameterOption; onChoose: (value: Json) => void }): ReactNode {
+export function ParameterInput({
+  parameter,
+  onChoose,
+}: {
+  parameter: ParameterOption;
+  onChoose: (value: Json) => void;
+}): ReactNode {
   const [typed, setTyped] = useState("");
   const { values, range, textMax, name } = parameter;
   if (!values) {
@@ -15,7 +21,16 @@ export function ParameterInput({ parameter, onChoose }: { parameter: ParameterOp
         }}
         className="flex gap-1"
       >
-        <input aria-label={name} value={typed} onChange={(e) => setTyped(e.target.value)} type={range ? "number" : "text"} min={range?.low} max={range?.high} maxLength={textMax} className="min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1" />
+        <input
+          aria-label={name}
+          value={typed}
+          onChange={(e) => setTyped(e.target.value)}
+          type={range ? "number" : "text"}
+          min={range?.low}
+          max={range?.high}
+          maxLength={textMax}
+          className="min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1"
+        />
         <button type="submit" className="rounded border border-sea px-2 py-1 text-sea">
           Enter
         </button>

@@ -28,29 +28,73 @@ export function SeatPanel({ seat, match, matchKey, gameKey, id, changed, onPicki
   const result = view.outcome?.results.find((r) => r.seat === seat)?.result;
   const options = match.seat === seat ? match.options : [];
   return (
-    <section aria-label={seat} className={`rounded-lg border bg-panel ${onTurn ? "border-sail ring-1 ring-sail" : "border-line"}`}>
-      <h2 className={`flex items-center gap-2 rounded-t-lg px-3 py-2 font-semibold ${onTurn ? "bg-sail-wash" : "bg-sunken"}`}>
+    <section
+      aria-label={seat}
+      className={`rounded-lg border bg-panel ${onTurn ? "border-sail ring-1 ring-sail" : "border-line"}`}
+    >
+      <h2
+        className={`flex items-center gap-2 rounded-t-lg px-3 py-2 font-semibold ${onTurn ? "bg-sail-wash" : "bg-sunken"}`}
+      >
         {seat}
-        <span className="ml-auto text-xs font-normal text-soft">{result ?? (onTurn ? "on turn" : status === "out" ? "out" : status === "open" ? "open" : view.turn.length > 0 ? `waits for ${view.turn.join(", ")}` : "")}</span>
+        <span className="ml-auto text-xs font-normal text-soft">
+          {result ??
+            (onTurn
+              ? "on turn"
+              : status === "out"
+                ? "out"
+                : status === "open"
+                  ? "open"
+                  : view.turn.length > 0
+                    ? `waits for ${view.turn.join(", ")}`
+                    : "")}
+        </span>
       </h2>
       <div className="p-2">
         <SeatData view={view} seat={seat} changed={changed} />
       </div>
-      {view.outcome ? null : <Sitting id={id} seat={seat} match={match} seatKey={matchKey ?? gameKey} status={status} />}
-      {matchKey !== undefined && options.length > 0 ? <Actions id={id} seat={seat} matchKey={matchKey} step={view.step} options={options} hasBoard={view.data.some((f) => f.type.startsWith("grid"))} onPicking={onPicking} /> : null}
+      {view.outcome ? null : (
+        <Sitting id={id} seat={seat} match={match} seatKey={matchKey ?? gameKey} status={status} />
+      )}
+      {matchKey !== undefined && options.length > 0 ? (
+        <Actions
+          id={id}
+          seat={seat}
+          matchKey={matchKey}
+          step={view.step}
+          options={options}
+          hasBoard={view.data.some((f) => f.type.startsWith("grid"))}
+          onPicking={onPicking}
+        />
+      ) : null}
     </section>
   );
 }
 
 /** Who sits here: a person, a bot, or nobody yet; and the way to change that. */
-function Sitting({ id, seat, match, seatKey, status }: { id: string; seat: string; match: SeenMatch; seatKey: string | undefined; status: string | undefined }): ReactNode {
+function Sitting({
+  id,
+  seat,
+  match,
+  seatKey,
+  status,
+}: {
+  id: string;
+  seat: string;
+  match: SeenMatch;
+  seatKey: string | undefined;
+  status: string | undefined;
+}): ReactNode {
   const [problem, setProblem] = useState<unknown>(null);
   const attempt = (wish: Promise<unknown>): void => void wish.then(() => setProblem(null), setProblem);
   if (status === "out") return null;
   return (
     <div className="flex flex-wrap items-center gap-2 border-t border-line px-3 py-1 text-xs text-soft">
       {status === "open" ? (
-        <button type="button" className="rounded border border-sea px-2 py-0.5 text-sea" onClick={() => attempt(client.join(id, seat).then(({ key }) => keepKeys(id, { [seat]: key })))}>
+        <button
+          type="button"
+          className="rounded border border-sea px-2 py-0.5 text-sea"
+          onClick={() => attempt(client.join(id, seat).then(({ key }) => keepKeys(id, { [seat]: key })))}
+        >
           Sit down
         </button>
       ) : null}
@@ -58,7 +102,12 @@ function Sitting({ id, seat, match, seatKey, status }: { id: string; seat: strin
         <>
           <label className="flex items-center gap-1">
             played by
-            <select aria-label={`Who plays ${seat}`} value={match.bots[seat] ?? ""} onChange={(e) => attempt(client.setBot(id, seatKey, seat, e.target.value || null))} className="rounded border border-line bg-cloth px-1 py-0.5 text-ink">
+            <select
+              aria-label={`Who plays ${seat}`}
+              value={match.bots[seat] ?? ""}
+              onChange={(e) => attempt(client.setBot(id, seatKey, seat, e.target.value || null))}
+              className="rounded border border-line bg-cloth px-1 py-0.5 text-ink"
+            >
               <option value="">a person</option>
               {match.botNames.map((bot) => (
                 <option key={bot} value={bot}>
@@ -67,7 +116,11 @@ function Sitting({ id, seat, match, seatKey, status }: { id: string; seat: strin
               ))}
             </select>
           </label>
-          <button type="button" className="ml-auto hover:text-bad" onClick={() => attempt(client.leave(id, seatKey, seat))}>
+          <button
+            type="button"
+            className="ml-auto hover:text-bad"
+            onClick={() => attempt(client.leave(id, seatKey, seat))}
+          >
             Leave the seat
           </button>
         </>
@@ -78,11 +131,31 @@ function Sitting({ id, seat, match, seatKey, status }: { id: string; seat: strin
 }
 
 /** The actions of a seat: open ones as buttons, closed ones with their reason. */
-function Actions({ id, seat, matchKey, step, options, hasBoard, onPicking }: { id: string; seat: string; matchKey: string; step: number; options: readonly ActionOption[]; hasBoard: boolean; onPicking: SeatPanelProps["onPicking"] }): ReactNode {
+function Actions({
+  id,
+  seat,
+  matchKey,
+  step,
+  options,
+  hasBoard,
+  onPicking,
+}: {
+  id: string;
+  seat: string;
+  matchKey: string;
+  step: number;
+  options: readonly ActionOption[];
+  hasBoard: boolean;
+  onPicking: SeatPanelProps["onPicking"];
+}): ReactNode {
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<unknown>(null);
-  const [choosing, setChoosing] = useState<{ option: ActionOption; args: Readonly<Record<string, unknown>> } | null>(null);
-  const chooseRef = useRef<(option: ActionOption, args: Readonly<Record<string, unknown>>) => Promise<void>>(async () => {});
+  const [choosing, setChoosing] = useState<{ option: ActionOption; args: Readonly<Record<string, unknown>> } | null>(
+    null,
+  );
+  const chooseRef = useRef<(option: ActionOption, args: Readonly<Record<string, unknown>>) => Promise<void>>(
+    async () => {},
+  );
   const before = useRef(step);
   if (before.current !== step) {
     before.current = step;
@@ -94,7 +167,10 @@ function Actions({ id, seat, matchKey, step, options, hasBoard, onPicking }: { i
   const onBoard = hasBoard && waiting?.type.startsWith("cell") === true;
   useEffect(() => {
     if (!choosing || !onBoard || !waiting?.values) return;
-    onPicking({ values: waiting.values, onPick: (value) => void chooseRef.current(choosing.option, { ...choosing.args, [waiting.name]: value }) });
+    onPicking({
+      values: waiting.values,
+      onPick: (value) => void chooseRef.current(choosing.option, { ...choosing.args, [waiting.name]: value }),
+    });
     return () => onPicking(null);
   }, [choosing, onBoard, waiting, onPicking]);
 
@@ -114,11 +190,21 @@ function Actions({ id, seat, matchKey, step, options, hasBoard, onPicking }: { i
   const choose = async (option: ActionOption, args: Readonly<Record<string, unknown>>): Promise<void> => {
     const next = option.parameters.find((p) => !Object.hasOwn(args, p.name));
     if (!next) return act(option.action, args);
-    const current = Object.keys(args).length === 0 ? option : await client.choose(id, matchKey, option.action, args).catch(setProblem);
+    const current =
+      Object.keys(args).length === 0
+        ? option
+        : await client.choose(id, matchKey, option.action, args).catch(setProblem);
     if (!current) return;
     const open = current.parameters[0]?.values?.filter((v) => v.open);
-    if (open?.length === 1 && current.parameters[0]) return choose(option, { ...args, [current.parameters[0].name]: open[0]?.value });
-    setChoosing({ option: { ...option, parameters: [...option.parameters.filter((p) => Object.hasOwn(args, p.name)), ...current.parameters] }, args });
+    if (open?.length === 1 && current.parameters[0])
+      return choose(option, { ...args, [current.parameters[0].name]: open[0]?.value });
+    setChoosing({
+      option: {
+        ...option,
+        parameters: [...option.parameters.filter((p) => Object.hasOwn(args, p.name)), ...current.parameters],
+      },
+      args,
+    });
   };
   chooseRef.current = choose;
 
@@ -142,7 +228,15 @@ function Actions({ id, seat, matchKey, step, options, hasBoard, onPicking }: { i
           </li>
         ))}
       </ul>
-      {choosing ? <Chooser key={Object.keys(choosing.args).length} choosing={choosing} onBoard={onBoard} onChoose={(args) => void choose(choosing.option, args)} onClose={() => setChoosing(null)} /> : null}
+      {choosing ? (
+        <Chooser
+          key={Object.keys(choosing.args).length}
+          choosing={choosing}
+          onBoard={onBoard}
+          onChoose={(args) => void choose(choosing.option, args)}
+          onClose={() => setChoosing(null)}
+        />
+      ) : null}
       <div className="mt-2">
         <Trouble error={problem} />
       </div>
@@ -151,7 +245,17 @@ function Actions({ id, seat, matchKey, step, options, hasBoard, onPicking }: { i
 }
 
 /** Asks for one argument: on the board, as buttons, or typed. */
-function Chooser({ choosing, onBoard, onChoose, onClose }: { choosing: { option: ActionOption; args: Readonly<Record<string, unknown>> }; onBoard: boolean; onChoose: (args: Readonly<Record<string, unknown>>) => void; onClose: () => void }): ReactNode {
+function Chooser({
+  choosing,
+  onBoard,
+  onChoose,
+  onClose,
+}: {
+  choosing: { option: ActionOption; args: Readonly<Record<string, unknown>> };
+  onBoard: boolean;
+  onChoose: (args: Readonly<Record<string, unknown>>) => void;
+  onClose: () => void;
+}): ReactNode {
   const { option, args } = choosing;
   const parameter = option.parameters.find((p) => !Object.hasOwn(args, p.name));
   if (!parameter) return null;
@@ -160,7 +264,11 @@ function Chooser({ choosing, onBoard, onChoose, onClose }: { choosing: { option:
       <legend className="px-1 text-soft">
         {option.action}: {parameter.name}
       </legend>
-      {onBoard ? <p className="text-soft">Pick a cell on the board.</p> : <ParameterInput parameter={parameter} onChoose={(value) => onChoose({ ...args, [parameter.name]: value })} />}
+      {onBoard ? (
+        <p className="text-soft">Pick a cell on the board.</p>
+      ) : (
+        <ParameterInput parameter={parameter} onChoose={(value) => onChoose({ ...args, [parameter.name]: value })} />
+      )}
       <button type="button" onClick={onClose} className="mt-1 text-soft hover:text-ink">
         Back
       </button>

@@ -1,4 +1,6 @@
-/** What happened in a match, step by step: inputs, dice, signals and who heard them, notes, values that were stopped. */
+/**
+ * What happened in a match, step by step: inputs, dice, signals and who heard them, notes, values that were stopped.
+ */
 
 import { inputInWords, noteInWords, signalInWords, type StepLine } from "@zany/core";
 import { type ReactNode, useEffect, useRef } from "react";
@@ -18,7 +20,9 @@ export function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
             <span className="w-8 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
             <span className="min-w-0">
               <span className="font-medium">{inputInWords(line.input)}</span>
-              {line.draws.length > 0 ? <span className="text-soft"> dice {line.draws.map((d) => String(d.value)).join(", ")}</span> : null}
+              {line.draws.length > 0 ? (
+                <span className="text-soft"> dice {line.draws.map((d) => String(d.value)).join(", ")}</span>
+              ) : null}
               <StepDetails line={line} />
             </span>
           </li>
@@ -32,8 +36,16 @@ export function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
 export function StepDetails({ line }: { line: StepLine }): ReactNode {
   const details = [
     ...line.notes.map((note) => ({ words: noteInWords(note), quiet: false, title: undefined })),
-    ...(line.signals ?? []).map((signal) => ({ words: `signal ${signalInWords(signal)}`, quiet: true, title: undefined })),
-    ...(line.stops ?? []).map((stop) => ({ words: `stopped at ${stop.kept} instead of ${stop.wanted}`, quiet: true, title: `at ${stop.at}` })),
+    ...(line.signals ?? []).map((signal) => ({
+      words: `signal ${signalInWords(signal)}`,
+      quiet: true,
+      title: undefined,
+    })),
+    ...(line.stops ?? []).map((stop) => ({
+      words: `stopped at ${stop.kept} instead of ${stop.wanted}`,
+      quiet: true,
+      title: `at ${stop.at}`,
+    })),
   ];
   return details.map(({ words, quiet, title }, i) => (
     // biome-ignore lint/suspicious/noArrayIndexKey: a step never changes

@@ -22,9 +22,14 @@ export function MachineTable({ machine }: { machine: Machine }): ReactNode {
           <tr>
             <th className="sticky left-0 top-0 z-20 border-b border-r border-line bg-sunken px-2 py-1">State</th>
             {columns.map((c) => (
-              <th key={`${c.kind} ${c.name}`} className="sticky top-0 z-10 border-b border-line bg-sunken px-2 py-1 font-medium">
+              <th
+                key={`${c.kind} ${c.name}`}
+                className="sticky top-0 z-10 border-b border-line bg-sunken px-2 py-1 font-medium"
+              >
                 {c.name}
-                {c.kind === "action" || c.kind === "condition" || c.kind === "timer" ? null : <span className="block font-normal text-soft">{c.kind}</span>}
+                {c.kind === "action" || c.kind === "condition" || c.kind === "timer" ? null : (
+                  <span className="block font-normal text-soft">{c.kind}</span>
+                )}
               </th>
             ))}
           </tr>
@@ -34,7 +39,14 @@ export function MachineTable({ machine }: { machine: Machine }): ReactNode {
             <tr key={row.state}>
               <th className="sticky left-0 z-10 border-b border-r border-line bg-panel px-2 py-1 align-top font-medium">
                 {row.state}
-                <span className="block font-normal text-soft">{[row.within.length > 0 ? `in ${row.within.join(", in ")}` : "", row.turn === undefined ? "" : `turn of ${row.turn}`].filter(Boolean).join("; ")}</span>
+                <span className="block font-normal text-soft">
+                  {[
+                    row.within.length > 0 ? `in ${row.within.join(", in ")}` : "",
+                    row.turn === undefined ? "" : `turn of ${row.turn}`,
+                  ]
+                    .filter(Boolean)
+                    .join("; ")}
+                </span>
                 {row.chances.map((chance) => (
                   <span key={chance} className="block font-normal text-soft">
                     {chance}
@@ -42,7 +54,10 @@ export function MachineTable({ machine }: { machine: Machine }): ReactNode {
                 ))}
               </th>
               {row.cells.map((cells, i) => (
-                <td key={`${columns[i]?.kind} ${columns[i]?.name}`} className="max-w-72 min-w-28 border-b border-line px-2 py-1 align-top">
+                <td
+                  key={`${columns[i]?.kind} ${columns[i]?.name}`}
+                  className="max-w-72 min-w-28 border-b border-line px-2 py-1 align-top"
+                >
                   {cells.map((cell) => (
                     <Cell key={`${cell.from ?? ""} ${cell.words} ${cell.conditions.join()}`} cell={cell} />
                   ))}

@@ -13,7 +13,10 @@ export function useWatching(machine: string): Watching {
     (path: string) =>
       setAll((before) => {
         const paths = before[machine] ?? [];
-        const after = { ...before, [machine]: paths.includes(path) ? paths.filter((p) => p !== path) : [...paths, path] };
+        const after = {
+          ...before,
+          [machine]: paths.includes(path) ? paths.filter((p) => p !== path) : [...paths, path],
+        };
         localStorage.setItem(KEY, JSON.stringify(after));
         return after;
       }),
@@ -32,20 +35,41 @@ function kept(): Readonly<Record<string, readonly string[]>> {
   }
 }
 
-export function Watched({ watching, views, lines }: { watching: Watching; views: readonly View[]; lines: readonly StepLine[] }): ReactNode {
+export function Watched({
+  watching,
+  views,
+  lines,
+}: {
+  watching: Watching;
+  views: readonly View[];
+  lines: readonly StepLine[];
+}): ReactNode {
   if (watching.paths.length === 0) return null;
   return (
     <section aria-label="Watched" className="border-t border-line px-3 py-2">
       <dl className="space-y-0.5">
         {watching.paths.map((path) => {
           const value = views.map((view) => valueAt(view, path)).find((v) => v !== undefined);
-          const before = lines.flatMap((line) => line.changes.flatMap((change) => (change.path === path ? [{ step: line.step, value: change.value as Json }] : []))).slice(-SHOWN);
+          const before = lines
+            .flatMap((line) =>
+              line.changes.flatMap((change) =>
+                change.path === path ? [{ step: line.step, value: change.value as Json }] : [],
+              ),
+            )
+            .slice(-SHOWN);
           return (
             <div key={path} className="flex items-baseline gap-2">
               <dt className="text-soft">{path.split("/").slice(2).join(".")}</dt>
               <dd className="font-medium">{value === undefined ? "not there now" : valueInWords(value)}</dd>
-              <dd className="truncate text-xs text-soft">{before.map((b) => `${valueInWords(b.value)} at step ${b.step}`).join(", ")}</dd>
-              <button type="button" aria-label={`Watch ${path} no longer`} onClick={() => watching.toggle(path)} className="ml-auto text-soft hover:text-bad">
+              <dd className="truncate text-xs text-soft">
+                {before.map((b) => `${valueInWords(b.value)} at step ${b.step}`).join(", ")}
+              </dd>
+              <button
+                type="button"
+                aria-label={`Watch ${path} no longer`}
+                onClick={() => watching.toggle(path)}
+                className="ml-auto text-soft hover:text-bad"
+              >
                 {"\u00d7"}
               </button>
             </div>

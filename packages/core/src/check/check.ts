@@ -6,7 +6,16 @@ import type { FileNode, ItemNode, Name, ParameterNode, TopNode } from "../langua
 import { Tables, type Where } from "./context.js";
 import { EffectChecker } from "./effects.js";
 import { ExpressionChecker } from "./expressions.js";
-import type { Constant, DataField, EffectDeclaration, Expr, FunctionDeclaration, Law, Machine, Parameter } from "./machine.js";
+import type {
+  Constant,
+  DataField,
+  EffectDeclaration,
+  Expr,
+  FunctionDeclaration,
+  Law,
+  Machine,
+  Parameter,
+} from "./machine.js";
 import { PlaceChecker } from "./places.js";
 import { pathSegments, ProofChecker } from "./proofs.js";
 import { runRules } from "./rules/rules.js";
@@ -127,7 +136,12 @@ class MachineChecker {
     const { seats } = this.file;
     if (!seats && this.file.name.text === "") return { names: [], least: 0 };
     if (!seats) {
-      this.tables.error("no-seats", this.file.name, "The machine does not say who plays.", "Write, for example: seats north, south");
+      this.tables.error(
+        "no-seats",
+        this.file.name,
+        "The machine does not say who plays.",
+        "Write, for example: seats north, south",
+      );
       return { names: [], least: 0 };
     }
     const names: Name[] = [];
@@ -136,11 +150,19 @@ class MachineChecker {
       names.push(...seats.names);
       least = names.length;
     } else {
-      if (seats.low < 1 || seats.high < seats.low) this.tables.error("empty-range", seats, `${seats.low}..${seats.high} is no number of seats.`, "Write the least number first, at least 1.");
-      for (let i = 1; i <= Math.min(seats.high, MAX_SEATS); i++) names.push({ ...seats.name, text: `${seats.name.text}${i}` });
+      if (seats.low < 1 || seats.high < seats.low)
+        this.tables.error(
+          "empty-range",
+          seats,
+          `${seats.low}..${seats.high} is no number of seats.`,
+          "Write the least number first, at least 1.",
+        );
+      for (let i = 1; i <= Math.min(seats.high, MAX_SEATS); i++)
+        names.push({ ...seats.name, text: `${seats.name.text}${i}` });
       least = seats.low;
     }
-    if ((seats.kind === "named" ? names.length : seats.high) > MAX_SEATS) this.tables.error("too-large", seats, `A machine has at most ${MAX_SEATS} seats.`);
+    if ((seats.kind === "named" ? names.length : seats.high) > MAX_SEATS)
+      this.tables.error("too-large", seats, `A machine has at most ${MAX_SEATS} seats.`);
     for (const [value, name] of names.entries()) {
       this.tables.declare(this.tables.global, name, { kind: "seat", value, from: name.from, to: name.to });
       this.tables.seatNames.push(name.text);
@@ -159,14 +181,25 @@ class MachineChecker {
           name.text,
           item.fields.map((f) => f.name),
         );
-        for (const f of item.fields) this.tables.names.declare(`a field of ${name.text}`, f.name, this.sources.text(f.type));
+        for (const f of item.fields)
+          this.tables.names.declare(`a field of ${name.text}`, f.name, this.sources.text(f.type));
       }
-      if (this.tables.types.has(name.text) || ["bool", "int", "num", "text", "seat", "cell", "list", "map", "grid"].includes(name.text)) {
+      if (
+        this.tables.types.has(name.text) ||
+        ["bool", "int", "num", "text", "seat", "cell", "list", "map", "grid"].includes(name.text)
+      ) {
         this.tables.error("duplicate-name", name, `There is a type "${name.text}" already.`, "Choose another name.");
       } else if (item.kind === "enum") {
         const type = { kind: "enum" as const, name: name.text, members: item.members.map((m) => m.text) };
         this.tables.types.set(name.text, type);
-        for (const [value, member] of item.members.entries()) this.tables.declare(this.tables.global, member, { kind: "member", type, value, from: member.from, to: member.to });
+        for (const [value, member] of item.members.entries())
+          this.tables.declare(this.tables.global, member, {
+            kind: "member",
+            type,
+            value,
+            from: member.from,
+            to: member.to,
+          });
       } else {
         this.tables.types.set(name.text, { kind: "record", name: name.text, fields: [] });
       }
@@ -176,16 +209,40 @@ class MachineChecker {
       const type = this.tables.types.get(node.name.text);
       if (type?.kind !== "record" || type.fields.length > 0) continue;
       for (const f of node.fields) {
-        if (f.perSeat) this.tables.error("wrong-place", f, `A field of a record cannot be per seat.`, "Put the record per seat in data.");
-        if (f.visibility !== "public") this.tables.error("wrong-place", f, `A field of a record cannot be ${f.visibility}.`, "Say so where the record stands in data.");
+        if (f.perSeat)
+          this.tables.error(
+            "wrong-place",
+            f,
+            `A field of a record cannot be per seat.`,
+            "Put the record per seat in data.",
+          );
+        if (f.visibility !== "public")
+          this.tables.error(
+            "wrong-place",
+            f,
+            `A field of a record cannot be ${f.visibility}.`,
+            "Say so where the record stands in data.",
+          );
         const same = type.fields.find((g) => g.name === f.name.text);
-        if (same) this.tables.error("duplicate-name", f.name, `"${type.name}" has two fields "${same.name}".`, "Give one of them another name.");
+        if (same)
+          this.tables.error(
+            "duplicate-name",
+            f.name,
+            `"${type.name}" has two fields "${same.name}".`,
+            "Give one of them another name.",
+          );
         else type.fields.push({ name: f.name.text, type: this.typing.type(f.type), visibility: "public" });
       }
     }
     for (const node of this.ofKind("record")) {
       const type = this.tables.types.get(node.name.text);
-      if (type && holds(type, type, new Set())) this.tables.error("endless-type", node.name, `A ${type.kind === "record" ? type.name : ""} holds itself, so it would never end.`, "Put it in a list, or write ? behind the type.");
+      if (type && holds(type, type, new Set()))
+        this.tables.error(
+          "endless-type",
+          node.name,
+          `A ${type.kind === "record" ? type.name : ""} holds itself, so it would never end.`,
+          "Put it in a list, or write ? behind the type.",
+        );
     }
   }
 
@@ -212,7 +269,12 @@ class MachineChecker {
         return index;
       });
       const side = { name: node.name.text, seats: seats.filter((i) => i >= 0) };
-      this.tables.declare(this.tables.global, node.name, { kind: "side", seats: side.seats, from: node.name.from, to: node.name.to });
+      this.tables.declare(this.tables.global, node.name, {
+        kind: "side",
+        seats: side.seats,
+        from: node.name.from,
+        to: node.name.to,
+      });
       return side;
     });
   }
@@ -220,7 +282,13 @@ class MachineChecker {
   private declareConstants(): Type[] {
     return this.ofKind("const").map((node, id) => {
       const type = this.typing.type(node.type);
-      this.tables.declare(this.tables.global, node.name, { kind: "constant", id, type, from: node.name.from, to: node.name.to });
+      this.tables.declare(this.tables.global, node.name, {
+        kind: "constant",
+        id,
+        type,
+        from: node.name.from,
+        to: node.name.to,
+      });
       return type;
     });
   }
@@ -231,11 +299,29 @@ class MachineChecker {
     return nodes.map((node, id) => {
       visitNames(node.value, (name) => {
         const symbol = this.tables.global.find(name.text);
-        if (symbol?.kind === "constant" && symbol.id >= id) this.tables.error("used-too-early", name, `The constant "${name.text}" is not known yet.`, "Constants are computed from top to bottom: move it up.");
-        else if (symbol?.kind === "function" || symbol?.kind === "data") this.tables.error("used-too-early", name, `"${name.text}" is ${symbol.kind === "data" ? "data" : "a function"}; a constant is made of plain values and earlier constants.`);
+        if (symbol?.kind === "constant" && symbol.id >= id)
+          this.tables.error(
+            "used-too-early",
+            name,
+            `The constant "${name.text}" is not known yet.`,
+            "Constants are computed from top to bottom: move it up.",
+          );
+        else if (symbol?.kind === "function" || symbol?.kind === "data")
+          this.tables.error(
+            "used-too-early",
+            name,
+            `"${name.text}" is ${symbol.kind === "data" ? "data" : "a function"}; a constant is made of plain values and earlier constants.`,
+          );
       });
       const type = types[id] as Type;
-      return { name: node.name.text, ...declared(node), type, value: this.expressions.expect(node.value, type, this.where("a constant"), `"${node.name.text}"`), from: node.from, to: node.to };
+      return {
+        name: node.name.text,
+        ...declared(node),
+        type,
+        value: this.expressions.expect(node.value, type, this.where("a constant"), `"${node.name.text}"`),
+        from: node.from,
+        to: node.to,
+      };
     });
   }
 
@@ -243,30 +329,67 @@ class MachineChecker {
     return nodes.map((node) => {
       const type = this.typing.type(node.type);
       const slot = this.tables.newLocal();
-      const initial = node.initial && this.expressions.expect(node.initial, type, this.where("a default"), `the default of "${node.name.text}"`);
-      this.tables.declare(scope, node.name, { kind: "local", slot, type, writable: false, from: node.name.from, to: node.name.to });
+      const initial =
+        node.initial &&
+        this.expressions.expect(node.initial, type, this.where("a default"), `the default of "${node.name.text}"`);
+      this.tables.declare(scope, node.name, {
+        kind: "local",
+        slot,
+        type,
+        writable: false,
+        from: node.name.from,
+        to: node.name.to,
+      });
       return { name: node.name.text, type, slot, ...(initial && { initial }), from: node.from, to: node.to };
     });
   }
 
   private declareSignals(): void {
     const at = { from: this.file.from, to: this.file.from };
-    const add = (name: string, parameters: Parameter[], origin: "machine" | "report" | "system", span: { from: number; to: number }, doc?: string): void => {
-      this.tables.signals.set(name, { id: this.tables.signals.size, name, ...(doc !== undefined && { doc }), parameters, origin, from: span.from, to: span.to });
+    const add = (
+      name: string,
+      parameters: Parameter[],
+      origin: "machine" | "report" | "system",
+      span: { from: number; to: number },
+      doc?: string,
+    ): void => {
+      this.tables.signals.set(name, {
+        id: this.tables.signals.size,
+        name,
+        ...(doc !== undefined && { doc }),
+        parameters,
+        origin,
+        from: span.from,
+        to: span.to,
+      });
     };
-    for (const name of ["Joined", "Left"]) add(name, [{ name: "seat", type: SEAT, slot: this.tables.newLocal(), ...at }], "system", at);
+    for (const name of ["Joined", "Left"])
+      add(name, [{ name: "seat", type: SEAT, slot: this.tables.newLocal(), ...at }], "system", at);
     for (const item of this.items) {
       if (item.kind !== "signal" && item.kind !== "report") continue;
       const taken = this.tables.signals.get(item.name.text);
       if (!taken) this.tables.names.declare(item.kind === "report" ? "a report of the game" : "a signal", item.name);
-      if (taken) this.tables.duplicate(item.name, taken.origin === "system" ? "a signal of the system" : `a ${taken.origin === "report" ? "report" : "signal"}`, taken);
-      else add(item.name.text, this.parameters(item.parameters, new Scope()), item.kind === "signal" ? "machine" : "report", item.name, item.doc);
+      if (taken)
+        this.tables.duplicate(
+          item.name,
+          taken.origin === "system" ? "a signal of the system" : `a ${taken.origin === "report" ? "report" : "signal"}`,
+          taken,
+        );
+      else
+        add(
+          item.name.text,
+          this.parameters(item.parameters, new Scope()),
+          item.kind === "signal" ? "machine" : "report",
+          item.name,
+          item.doc,
+        );
     }
   }
 
   private declareStreams(): void {
     for (const node of this.ofKind("dice")) {
-      if (this.tables.streams.has(node.name.text)) this.tables.error("duplicate-name", node.name, `There is a stream of dice "${node.name.text}" already.`);
+      if (this.tables.streams.has(node.name.text))
+        this.tables.error("duplicate-name", node.name, `There is a stream of dice "${node.name.text}" already.`);
       else {
         this.tables.streams.set(node.name.text, this.tables.streams.size);
         this.tables.names.declare("a stream of dice", node.name, "", `dice ${node.name.text}`);
@@ -282,17 +405,36 @@ class MachineChecker {
     for (const item of this.items) {
       if (item.kind !== "function" && item.kind !== "effect") continue;
       const list = item.kind === "function" ? this.tables.functions : this.tables.effects;
-      this.tables.declare(this.tables.global, item.name, { kind: item.kind, id: list.length, from: item.name.from, to: item.name.to });
+      this.tables.declare(this.tables.global, item.name, {
+        kind: item.kind,
+        id: list.length,
+        from: item.name.from,
+        to: item.name.to,
+      });
       const scope = new Scope(this.tables.global);
       this.scopes.set(item, scope);
-      list.push({ name: item.name.text, parameters: [], type: item.kind === "function" ? this.typing.type(item.type) : { kind: "nothing" }, from: item.from, to: item.to });
+      list.push({
+        name: item.name.text,
+        parameters: [],
+        type: item.kind === "function" ? this.typing.type(item.type) : { kind: "nothing" },
+        from: item.from,
+        to: item.to,
+      });
     }
   }
 
   /** Parameters are declared after all global names are known, so that none of them is hidden. */
   private declareParameters(): void {
-    for (const [id, node] of this.ofKind("function").entries()) this.tables.functions[id] = { ...(this.tables.functions[id] as FunctionDeclaration), parameters: this.parameters(node.parameters, this.scopes.get(node) as Scope) };
-    for (const [id, node] of this.ofKind("effect").entries()) this.tables.effects[id] = { ...(this.tables.effects[id] as FunctionDeclaration), parameters: this.parameters(node.parameters, this.scopes.get(node) as Scope) };
+    for (const [id, node] of this.ofKind("function").entries())
+      this.tables.functions[id] = {
+        ...(this.tables.functions[id] as FunctionDeclaration),
+        parameters: this.parameters(node.parameters, this.scopes.get(node) as Scope),
+      };
+    for (const [id, node] of this.ofKind("effect").entries())
+      this.tables.effects[id] = {
+        ...(this.tables.effects[id] as FunctionDeclaration),
+        parameters: this.parameters(node.parameters, this.scopes.get(node) as Scope),
+      };
   }
 
   private checkFunctions(): FunctionDeclaration[] {
@@ -300,8 +442,21 @@ class MachineChecker {
     this.refuseRecursion(nodes.map((n) => ({ name: n.name, uses: (visit) => visitNames(n.body, visit) })));
     return nodes.map((node, id) => {
       const signature = this.tables.functions[id] as FunctionDeclaration;
-      const body = this.expressions.expect(node.body, signature.type, { scope: this.scopes.get(node) as Scope, effects: "a function", me: false }, `the value of "${node.name.text}"`);
-      return { name: signature.name, ...declared(node), parameters: signature.parameters, type: signature.type, body, from: node.from, to: node.to };
+      const body = this.expressions.expect(
+        node.body,
+        signature.type,
+        { scope: this.scopes.get(node) as Scope, effects: "a function", me: false },
+        `the value of "${node.name.text}"`,
+      );
+      return {
+        name: signature.name,
+        ...declared(node),
+        parameters: signature.parameters,
+        type: signature.type,
+        body,
+        from: node.from,
+        to: node.to,
+      };
     });
   }
 
@@ -329,7 +484,13 @@ class MachineChecker {
       for (const used of calls.get(name) ?? []) {
         if (!calls.has(used.text)) continue;
         const start = path.indexOf(used.text);
-        if (start >= 0) this.tables.error("recursion", used, `This calls itself in a circle: ${[...path.slice(start), used.text].join(" -> ")}.`, "Nothing may call itself, so that every step ends. Use for, or a state that is entered again.");
+        if (start >= 0)
+          this.tables.error(
+            "recursion",
+            used,
+            `This calls itself in a circle: ${[...path.slice(start), used.text].join(" -> ")}.`,
+            "Nothing may call itself, so that every step ends. Use for, or a state that is entered again.",
+          );
         else visit(used.text, [...path, used.text]);
       }
       finished.add(name);
@@ -342,7 +503,13 @@ class MachineChecker {
     for (const item of this.ofKind("data")) {
       for (const node of item.fields) {
         const type = this.typing.fieldType(node);
-        this.tables.declare(this.tables.global, node.name, { kind: "data", slot: types.length, type, from: node.name.from, to: node.name.to });
+        this.tables.declare(this.tables.global, node.name, {
+          kind: "data",
+          slot: types.length,
+          type,
+          from: node.name.from,
+          to: node.name.to,
+        });
         types.push(type);
       }
     }
@@ -354,19 +521,45 @@ class MachineChecker {
     return nodes.map((node, slot) => {
       const type = types[slot] as Type;
       const initial = this.expressions.fieldInitial(node, type, this.where("a default"));
-      return { name: node.name.text, type, visibility: node.visibility, slot, nameFrom: node.name.from, ...(initial && { initial }), from: node.from, to: node.to };
+      return {
+        name: node.name.text,
+        type,
+        visibility: node.visibility,
+        slot,
+        nameFrom: node.name.from,
+        ...(initial && { initial }),
+        from: node.from,
+        to: node.to,
+      };
     });
   }
 }
 
-const STATE_ITEMS: ReadonlySet<string> = new Set(["data", "start", "turn", "state", "overlay", "action", "enter", "exit", "after", "every", "on", "when", "final"]);
+const STATE_ITEMS: ReadonlySet<string> = new Set([
+  "data",
+  "start",
+  "turn",
+  "state",
+  "overlay",
+  "action",
+  "enter",
+  "exit",
+  "after",
+  "every",
+  "on",
+  "when",
+  "final",
+]);
 
 function isStateItem(item: TopNode): item is ItemNode {
   return STATE_ITEMS.has(item.kind);
 }
 
 /** Where a declaration's name stands, and the comment before it. */
-function declared(node: { readonly name: Name; readonly doc?: string }): { nameSpan: { from: number; to: number }; doc?: string } {
+function declared(node: { readonly name: Name; readonly doc?: string }): {
+  nameSpan: { from: number; to: number };
+  doc?: string;
+} {
   return { nameSpan: { from: node.name.from, to: node.name.to }, ...(node.doc !== undefined && { doc: node.doc }) };
 }
 

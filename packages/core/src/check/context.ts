@@ -10,7 +10,8 @@ import { BUILT_INS, Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
 
 /** A place that arrows can lead to. */
-export type PlaceSymbol = Span & ({ readonly kind: "state"; readonly id: number } | { readonly kind: "ending"; readonly id: number });
+export type PlaceSymbol = Span &
+  ({ readonly kind: "state"; readonly id: number } | { readonly kind: "ending"; readonly id: number });
 
 /** Signatures of functions and effects, known before any body is checked. */
 export interface Signature extends Span {
@@ -22,7 +23,9 @@ export interface Signature extends Span {
 /** Where an expression stands, and so what it may use. */
 export interface Where {
   readonly scope: Scope;
-  /** Draws, `take` and `now` are allowed: the expression belongs to effects. Otherwise the words that say what it is. */
+  /**
+   * Draws, `take` and `now` are allowed: the expression belongs to effects. Otherwise the words that say what it is.
+   */
   readonly effects: true | string;
   readonly me: boolean;
   /** In an ending: `all` and `others` mean all seats, and those not named yet. */
@@ -75,7 +78,12 @@ export class Tables {
   declare(scope: Scope, name: Name, symbol: ValueSymbol): void {
     if (BUILT_INS.has(name.text)) {
       this.refused.add(name.text);
-      this.error("built-in-name", name, `"${name.text}" is built into the language and cannot be declared.`, "Choose another name.");
+      this.error(
+        "built-in-name",
+        name,
+        `"${name.text}" is built into the language and cannot be declared.`,
+        "Choose another name.",
+      );
       return;
     }
     const taken = scope.add(name.text, symbol);
@@ -84,7 +92,13 @@ export class Tables {
   }
 
   duplicate(name: Name, what: string, first: Span): void {
-    this.error("duplicate-name", name, `"${name.text}" is the name of ${what} already.`, "Give one of them another name.", { from: first.from, to: first.to, words: `The first "${name.text}" stands here.` });
+    this.error(
+      "duplicate-name",
+      name,
+      `"${name.text}" is the name of ${what} already.`,
+      "Give one of them another name.",
+      { from: first.from, to: first.to, words: `The first "${name.text}" stands here.` },
+    );
   }
 
   unknown(name: string, at: Span, written: string, known: Iterable<string>, kind: string): void {

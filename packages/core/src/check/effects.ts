@@ -46,28 +46,52 @@ export class EffectChecker {
       case "let": {
         const value = this.expressions.check(node.value, where);
         const slot = this.tables.newLocal();
-        this.tables.declare(where.scope, node.name, { kind: "local", slot, type: letType(value.type), writable: true, from: node.name.from, to: node.name.to });
+        this.tables.declare(where.scope, node.name, {
+          kind: "local",
+          slot,
+          type: letType(value.type),
+          writable: true,
+          from: node.name.from,
+          to: node.name.to,
+        });
         return { kind: "let", slot, value, ...at };
       }
       case "assign": {
         const target = this.expressions.location(node.target, where);
         if (node.op === "=") {
-          const value = target ? this.expressions.expect(node.value, target.type, where, `"${this.tables.written(node.target)}"`) : this.expressions.check(node.value, where);
+          const value = target
+            ? this.expressions.expect(node.value, target.type, where, `"${this.tables.written(node.target)}"`)
+            : this.expressions.check(node.value, where);
           return target && { kind: "assign", target, op: "=", value, ...at };
         }
         const value = this.expressions.check(node.value, where);
         if (!target) return undefined;
         if (!isOrdered(target.type)) {
-          const hint = target.type.kind === "list" ? `To add to a list: ${this.tables.written(node.target)}.push(...).` : undefined;
-          this.tables.error("wrong-type", node, `"${node.op}" changes numbers, but "${this.tables.written(node.target)}" is ${describe(target.type)}.`, hint);
+          const hint =
+            target.type.kind === "list"
+              ? `To add to a list: ${this.tables.written(node.target)}.push(...).`
+              : undefined;
+          this.tables.error(
+            "wrong-type",
+            node,
+            `"${node.op}" changes numbers, but "${this.tables.written(node.target)}" is ${describe(target.type)}.`,
+            hint,
+          );
           return undefined;
         }
-        return { kind: "assign", target, op: node.op, value: this.expressions.coerce(value, target.type, `what "${node.op}" adds or takes`), ...at };
+        return {
+          kind: "assign",
+          target,
+          op: node.op,
+          value: this.expressions.coerce(value, target.type, `what "${node.op}" adds or takes`),
+          ...at,
+        };
       }
       case "call":
         return this.call(node.call, where, node);
       case "note": {
-        const audience = node.audience && this.expressions.expect(node.audience, SEAT, where, "the seat a note goes to");
+        const audience =
+          node.audience && this.expressions.expect(node.audience, SEAT, where, "the seat a note goes to");
         const text = this.expressions.expect(node.text, TEXT, { ...where, effects: "a note" }, "a note");
         return { kind: "note", ...(audience && { audience }), text, ...at };
       }
@@ -80,20 +104,38 @@ export class EffectChecker {
         }
         this.tables.names.use(node.signal, signal);
         if (signal.origin !== "machine") {
-          this.tables.error("not-raisable", node.signal, `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "a report of the game"}; the machine cannot raise it.`, "Declare a signal of your own.");
+          this.tables.error(
+            "not-raisable",
+            node.signal,
+            `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "a report of the game"}; the machine cannot raise it.`,
+            "Declare a signal of your own.",
+          );
         }
         const args = this.expressions.arguments(node.args, signal.parameters, where, signal.name, node);
         return { kind: "raise", signal: signal.id, args, ...at };
       }
       case "retire":
-        return { kind: "retire", seat: this.expressions.expect(node.seat, SEAT, where, "the seat that retires"), ...at };
+        return {
+          kind: "retire",
+          seat: this.expressions.expect(node.seat, SEAT, where, "the seat that retires"),
+          ...at,
+        };
       case "for": {
         const source = this.expressions.check(node.source, where);
         const element = this.expressions.elementOf(source);
         const slot = this.tables.newLocal();
         const inner: Where = { ...where, scope: new Scope(where.scope) };
-        this.tables.declare(inner.scope, node.variable, { kind: "local", slot, type: element, writable: false, from: node.variable.from, to: node.variable.to });
-        const test = node.where && this.expressions.condition(node.where, { ...inner, effects: "a condition" }, 'the condition after "where"');
+        this.tables.declare(inner.scope, node.variable, {
+          kind: "local",
+          slot,
+          type: element,
+          writable: false,
+          from: node.variable.from,
+          to: node.variable.to,
+        });
+        const test =
+          node.where &&
+          this.expressions.condition(node.where, { ...inner, effects: "a condition" }, 'the condition after "where"');
         return { kind: "for", slot, source, ...(test && { where: test }), body: this.block(node.body, inner), ...at };
       }
       case "if": {
@@ -116,12 +158,27 @@ export class EffectChecker {
         const signature = this.tables.effects[symbol.id];
         if (!signature) return undefined;
         this.tables.names.use(node.of, symbol);
-        return { kind: "call", effect: symbol.id, args: this.expressions.arguments(node.args, signature.parameters, where, signature.name, node), ...span };
+        return {
+          kind: "call",
+          effect: symbol.id,
+          args: this.expressions.arguments(node.args, signature.parameters, where, signature.name, node),
+          ...span,
+        };
       }
       if (symbol?.kind === "function") {
-        this.tables.error("unused-value", node, `"${node.of.name.text}" is a function: it computes a value and changes nothing.`, "Use its value, or write an effect.");
+        this.tables.error(
+          "unused-value",
+          node,
+          `"${node.of.name.text}" is a function: it computes a value and changes nothing.`,
+          "Use its value, or write an effect.",
+        );
       } else if (this.tables.signals.has(node.of.name.text)) {
-        this.tables.error("wrong-type", node.of, `"${node.of.name.text}" is a signal.`, `Write: raise ${this.tables.written(node)}`);
+        this.tables.error(
+          "wrong-type",
+          node.of,
+          `"${node.of.name.text}" is a signal.`,
+          `Write: raise ${this.tables.written(node)}`,
+        );
       } else {
         const effects = this.tables.effects.map((e) => e.name);
         this.tables.unknown("unknown-effect", node.of, node.of.name.text, effects, "effect");
@@ -134,7 +191,12 @@ export class EffectChecker {
     return undefined;
   }
 
-  private change(node: ExprNode & { kind: "call" }, callee: ExprNode & { kind: "member" }, where: Where, span: { from: number; to: number }): Statement | undefined {
+  private change(
+    node: ExprNode & { kind: "call" },
+    callee: ExprNode & { kind: "member" },
+    where: Where,
+    span: { from: number; to: number },
+  ): Statement | undefined {
     const target = this.expressions.location(callee.of, where);
     if (!target) {
       for (const arg of node.args) this.expressions.check(arg.value, where);
@@ -148,12 +210,20 @@ export class EffectChecker {
       return undefined;
     }
     if (node.args.length !== takes.length) {
-      this.tables.error("wrong-arguments", node, `${name} takes ${takes.length === 0 ? "no argument" : takes.length === 1 ? "one argument" : `${takes.length} arguments`}, but gets ${node.args.length}.`);
+      this.tables.error(
+        "wrong-arguments",
+        node,
+        `${name} takes ${takes.length === 0 ? "no argument" : takes.length === 1 ? "one argument" : `${takes.length} arguments`}, but gets ${node.args.length}.`,
+      );
     }
     const args: Expr[] = [];
     for (const [i, arg] of node.args.entries()) {
       const wanted = takes[i];
-      args.push(wanted ? this.expressions.expect(arg.value, wanted, where, `the argument of ${name}`) : this.expressions.check(arg.value, where));
+      args.push(
+        wanted
+          ? this.expressions.expect(arg.value, wanted, where, `the argument of ${name}`)
+          : this.expressions.check(arg.value, where),
+      );
     }
     return { kind: "change", target, method: name as ListMethod, args, ...span };
   }
@@ -163,7 +233,8 @@ export class EffectChecker {
 function methodsOf(type: Type): Readonly<Record<string, readonly Type[]>> {
   const table: Record<string, readonly Type[]> = Object.create(null);
   if (type.kind === "list") {
-    for (const [name, takes] of Object.entries(LIST_METHODS)) table[name] = takes.map((t) => (t === "index" ? INT : type.of));
+    for (const [name, takes] of Object.entries(LIST_METHODS))
+      table[name] = takes.map((t) => (t === "index" ? INT : type.of));
   } else if (type.kind === "map") {
     table["remove"] = [type.key];
     table["clear"] = [];
@@ -175,5 +246,11 @@ function methodsOf(type: Type): Readonly<Record<string, readonly Type[]>> {
 
 /** A value made with let keeps its kind but not its present limits: `let n = 1` may count up. */
 function letType(type: Type): Type {
-  return type.kind === "int" && type.low === type.high ? intBetween(-MAX_INT, MAX_INT) : type.kind === "text" ? TEXT : type.kind === "int" ? INT : type;
+  return type.kind === "int" && type.low === type.high
+    ? intBetween(-MAX_INT, MAX_INT)
+    : type.kind === "text"
+      ? TEXT
+      : type.kind === "int"
+        ? INT
+        : type;
 }

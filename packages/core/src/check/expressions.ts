@@ -5,7 +5,27 @@ import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import type { Tables, Where } from "./context.js";
 import type { DataField, Expr, GridProperty, ListProperty, Location, LocationStep, Parameter } from "./machine.js";
-import { BOOL, CELL, common, describe, describeKind, fits, INT, intBetween, type IntType, isOrdered, listOf, MAX_INT, NATURAL, NOTHING, NUM, SEAT, TEXT, type Type, UNKNOWN } from "./types.js";
+import {
+  BOOL,
+  CELL,
+  common,
+  describe,
+  describeKind,
+  fits,
+  INT,
+  intBetween,
+  type IntType,
+  isOrdered,
+  listOf,
+  MAX_INT,
+  NATURAL,
+  NOTHING,
+  NUM,
+  SEAT,
+  TEXT,
+  type Type,
+  UNKNOWN,
+} from "./types.js";
 import type { Typing } from "./typing.js";
 
 const LIST_PROPERTIES: readonly string[] = ["size", "empty", "first", "last", "rest", "indices"];
@@ -34,13 +54,22 @@ export class ExpressionChecker {
   /** A seat, or a list of seats. */
   seats(node: ExprNode, where: Where, what: string): Expr {
     const expr = this.check(node, where);
-    const ok = expr.type.kind === "seat" || (expr.type.kind === "list" && fits(expr.type.of, SEAT)) || expr.type.kind === "unknown";
+    const ok =
+      expr.type.kind === "seat" ||
+      (expr.type.kind === "list" && fits(expr.type.of, SEAT)) ||
+      expr.type.kind === "unknown";
     if (!ok) this.wrongType(expr, `${what} is a seat or a list of seats, not ${describe(expr.type)}.`);
     return expr;
   }
 
   /** Matches arguments to parameters by position and name; missing ones take the parameter's default. */
-  arguments(args: readonly ArgumentNode[], parameters: readonly Parameter[], where: Where, what: string, at: Span): Expr[] {
+  arguments(
+    args: readonly ArgumentNode[],
+    parameters: readonly Parameter[],
+    where: Where,
+    what: string,
+    at: Span,
+  ): Expr[] {
     const given: (Expr | undefined)[] = parameters.map(() => undefined);
     let position = 0;
     let mislabelled = false;
@@ -51,18 +80,31 @@ export class ExpressionChecker {
         index = parameters.findIndex((p) => p.name === label.text);
         if (index < 0) {
           mislabelled = true;
-          this.tables.misspelt("unknown-argument", label, `${what} has no parameter "${label.text}".`, label.text, parameters.map((p) => p.name), "parameter");
+          this.tables.misspelt(
+            "unknown-argument",
+            label,
+            `${what} has no parameter "${label.text}".`,
+            label.text,
+            parameters.map((p) => p.name),
+            "parameter",
+          );
           this.check(arg.value, where);
           continue;
         }
         const declared = parameters[index] as Parameter;
-        if (declared.from !== at.from) this.tables.names.use(label, { from: declared.from, to: declared.from + declared.name.length });
+        if (declared.from !== at.from)
+          this.tables.names.use(label, { from: declared.from, to: declared.from + declared.name.length });
       } else {
         position++;
       }
       const parameter = parameters[index];
       if (!parameter) {
-        this.tables.error("wrong-arguments", arg, `${what} takes ${countOf(parameters.length, "argument")}, but this is number ${index + 1}.`, signatureHelp(what, parameters));
+        this.tables.error(
+          "wrong-arguments",
+          arg,
+          `${what} takes ${countOf(parameters.length, "argument")}, but this is number ${index + 1}.`,
+          signatureHelp(what, parameters),
+        );
         this.check(arg.value, where);
       } else if (given[index]) {
         this.tables.error("wrong-arguments", arg, `"${parameter.name}" is given twice.`);
@@ -73,7 +115,12 @@ export class ExpressionChecker {
     const missing = parameters.filter((p, i) => !given[i] && !p.initial);
     // With a misspelt name the one that is missing is most likely the one that was meant.
     if (missing.length > 0 && position <= parameters.length && !mislabelled) {
-      this.tables.error("wrong-arguments", at, `${what} also needs ${missing.map((p) => `"${p.name}"`).join(", ")}.`, signatureHelp(what, parameters));
+      this.tables.error(
+        "wrong-arguments",
+        at,
+        `${what} also needs ${missing.map((p) => `"${p.name}"`).join(", ")}.`,
+        signatureHelp(what, parameters),
+      );
     }
     return parameters.map((p, i) => given[i] ?? p.initial ?? unknownAt(at));
   }
@@ -94,7 +141,14 @@ export class ExpressionChecker {
         else if (symbol.kind === "stateData") base = { kind: "stateData", slot: symbol.slot, field: symbol.field };
         else if (symbol.kind === "local" && symbol.writable) base = { kind: "local", slot: symbol.slot };
         else {
-          this.tables.error("not-assignable", n, `"${n.name.text}" cannot be changed: it is ${symbol.kind === "local" ? "given from outside" : `${article(symbol)}`}.`, symbol.kind === "local" ? `Keep it in a value of your own: let copy = ${n.name.text}.` : "Only data and values made with let can be changed.");
+          this.tables.error(
+            "not-assignable",
+            n,
+            `"${n.name.text}" cannot be changed: it is ${symbol.kind === "local" ? "given from outside" : `${article(symbol)}`}.`,
+            symbol.kind === "local"
+              ? `Keep it in a value of your own: let copy = ${n.name.text}.`
+              : "Only data and values made with let can be changed.",
+          );
           return undefined;
         }
         segments.push(n.name.text);
@@ -105,7 +159,12 @@ export class ExpressionChecker {
         const of = walk(n.of);
         if (!of || of.kind === "unknown") return of;
         if (of.kind !== "record") {
-          this.tables.error("not-assignable", n.name, `"${n.name.text}" of ${describe(of)} cannot be set.`, "Only fields of records, elements and whole data can be set.");
+          this.tables.error(
+            "not-assignable",
+            n.name,
+            `"${n.name.text}" of ${describe(of)} cannot be set.`,
+            "Only fields of records, elements and whole data can be set.",
+          );
           return undefined;
         }
         const field = of.fields.findIndex((f) => f.name === n.name.text);
@@ -129,23 +188,39 @@ export class ExpressionChecker {
         path.push({ kind: "index", of, key });
         return type;
       }
-      if (n.kind !== "missing") this.tables.error("not-assignable", n, "This cannot be changed.", "Only data, their fields and their elements can.");
+      if (n.kind !== "missing")
+        this.tables.error(
+          "not-assignable",
+          n,
+          "This cannot be changed.",
+          "Only data, their fields and their elements can.",
+        );
       return undefined;
     };
     const type = walk(node);
     if (!type || !base) return undefined;
-    const watched = base.kind === "data" ? this.tables.watches.filter((w) => overlaps(w.segments, segments)).map((w) => w.law) : [];
+    const watched =
+      base.kind === "data" ? this.tables.watches.filter((w) => overlaps(w.segments, segments)).map((w) => w.law) : [];
     return { base, path, type, watched, from: node.from, to: node.to };
   }
 
   /** Makes an expression fit a type, or reports that it does not. */
   coerce(expr: Expr, wanted: Type, what: string): Expr {
     if (fits(expr.type, wanted)) return expr;
-    if (expr.type.kind === "maybe" && expr.type.of.kind !== "nothing" && fits(expr.type.of, wanted)) return unwrapped(expr, expr.type.of);
+    if (expr.type.kind === "maybe" && expr.type.of.kind !== "nothing" && fits(expr.type.of, wanted))
+      return unwrapped(expr, expr.type.of);
     if (expr.type.kind === "num" && wanted.kind === "int") {
-      this.tables.error("wrong-type", expr, `${capital(what)} is a whole number, but "${this.tables.written(expr)}" is a num.`, "Say how to round: floor(...), ceil(...) or nearest(...).");
+      this.tables.error(
+        "wrong-type",
+        expr,
+        `${capital(what)} is a whole number, but "${this.tables.written(expr)}" is a num.`,
+        "Say how to round: floor(...), ceil(...) or nearest(...).",
+      );
     } else {
-      this.wrongType(expr, `${capital(what)} is ${withArticle(describeKind(wanted))}, but "${this.tables.written(expr)}" is ${withArticle(describeKind(expr.type))}.`);
+      this.wrongType(
+        expr,
+        `${capital(what)} is ${withArticle(describeKind(wanted))}, but "${this.tables.written(expr)}" is ${withArticle(describeKind(expr.type))}.`,
+      );
     }
     return { ...expr, type: UNKNOWN };
   }
@@ -155,7 +230,12 @@ export class ExpressionChecker {
     const plain = type.kind === "perSeat" ? type.of : type;
     if (node.initial) return this.expect(node.initial, plain, where, `"${node.name.text}"`);
     if (!this.typing.hasDefault(plain)) {
-      this.tables.error("no-default", node, `"${node.name.text}" has no value to begin with: ${withArticle(describe(plain))} has no default.`, `Give it one (= ...), or write ${describe(plain)}? to begin with none.`);
+      this.tables.error(
+        "no-default",
+        node,
+        `"${node.name.text}" has no value to begin with: ${withArticle(describe(plain))} has no default.`,
+        `Give it one (= ...), or write ${describe(plain)}? to begin with none.`,
+      );
     }
     return undefined;
   }
@@ -166,7 +246,12 @@ export class ExpressionChecker {
     const at = { from: node.from, to: node.to };
     switch (node.kind) {
       case "number":
-        return { kind: "constant", value: node.value, type: node.whole ? intBetween(node.value, node.value) : NUM, ...at };
+        return {
+          kind: "constant",
+          value: node.value,
+          type: node.whole ? intBetween(node.value, node.value) : NUM,
+          ...at,
+        };
       case "duration":
         return { kind: "constant", value: node.value, type: intBetween(node.value, node.value), ...at };
       case "bool":
@@ -175,7 +260,8 @@ export class ExpressionChecker {
         return { kind: "constant", value: null, type: { kind: "maybe", of: NOTHING }, ...at };
       case "text": {
         const parts = node.parts.map((part) => (typeof part === "string" ? part : this.check(part, where)));
-        if (parts.length === 1 && typeof parts[0] === "string") return { kind: "constant", value: parts[0], type: TEXT, ...at };
+        if (parts.length === 1 && typeof parts[0] === "string")
+          return { kind: "constant", value: parts[0], type: TEXT, ...at };
         return { kind: "text", parts, type: TEXT, ...at };
       }
       case "missing":
@@ -197,16 +283,26 @@ export class ExpressionChecker {
         let of: Type = NOTHING;
         for (const item of items) {
           const both = common(of, item.type);
-          if (!both) this.wrongType(item, `A list holds one type, but "${this.tables.written(item)}" is ${withArticle(describe(item.type))} and the ones before are ${describe(of)}.`);
+          if (!both)
+            this.wrongType(
+              item,
+              `A list holds one type, but "${this.tables.written(item)}" is ${withArticle(describe(item.type))} and the ones before are ${describe(of)}.`,
+            );
           else of = both;
         }
         if (wantedElement && fits(of, wantedElement)) of = wantedElement;
         return { kind: "list", items, type: listOf(of), ...at };
       }
       case "unary": {
-        if (node.op === "not") return { kind: "not", of: this.condition(node.of, where, 'what follows "not"'), type: BOOL, ...at };
+        if (node.op === "not")
+          return { kind: "not", of: this.condition(node.of, where, 'what follows "not"'), type: BOOL, ...at };
         const of = this.number(node.of, where, 'what follows "-"');
-        return { kind: "negate", of, type: of.type.kind === "int" ? intBetween(-of.type.high, -of.type.low) : of.type, ...at };
+        return {
+          kind: "negate",
+          of,
+          type: of.type.kind === "int" ? intBetween(-of.type.high, -of.type.low) : of.type,
+          ...at,
+        };
       }
       case "binary":
         return this.binary(node, where);
@@ -215,15 +311,27 @@ export class ExpressionChecker {
         const then = this.check(node.then, where, wanted);
         const otherwise = this.check(node.otherwise, where, wanted);
         const type = common(then.type, otherwise.type);
-        if (!type) this.wrongType(otherwise, `Both values of an if have one type, but "${this.tables.written(then)}" is ${withArticle(describe(then.type))} and "${this.tables.written(otherwise)}" is ${withArticle(describe(otherwise.type))}.`);
+        if (!type)
+          this.wrongType(
+            otherwise,
+            `Both values of an if have one type, but "${this.tables.written(then)}" is ${withArticle(describe(then.type))} and "${this.tables.written(otherwise)}" is ${withArticle(describe(otherwise.type))}.`,
+          );
         return { kind: "if", test, then, otherwise, type: type ?? UNKNOWN, ...at };
       }
       case "inState": {
         const place = this.tables.places.get(node.place.text);
         if (place) this.tables.names.use(node.place, place);
-        if (!place) this.tables.unknown("unknown-place", node.place, node.place.text, this.tables.places.keys(), "state");
-        else if (place.kind === "ending") this.tables.error("wrong-place", node.place, `"${node.place.text}" is an ending; nothing is tested in an ending.`);
-        return place?.kind === "state" ? { kind: "inState", state: place.id, type: BOOL, ...at } : { ...unknownAt(at), type: BOOL };
+        if (!place)
+          this.tables.unknown("unknown-place", node.place, node.place.text, this.tables.places.keys(), "state");
+        else if (place.kind === "ending")
+          this.tables.error(
+            "wrong-place",
+            node.place,
+            `"${node.place.text}" is an ending; nothing is tested in an ending.`,
+          );
+        return place?.kind === "state"
+          ? { kind: "inState", state: place.id, type: BOOL, ...at }
+          : { ...unknownAt(at), type: BOOL };
       }
       case "binder":
         return this.binder(node, where);
@@ -239,17 +347,35 @@ export class ExpressionChecker {
     const at = { from: name.from, to: name.to };
     switch (name.text) {
       case "me":
-        if (!where.me) this.tables.error("no-me", name, '"me" is the seat acting, and nobody acts here.', "It can be used in actions and policies.");
+        if (!where.me)
+          this.tables.error(
+            "no-me",
+            name,
+            '"me" is the seat acting, and nobody acts here.',
+            "It can be used in actions and policies.",
+          );
         return { kind: "me", type: SEAT, ...at };
       case "seats":
         return { kind: "seats", type: listOf(SEAT), ...at };
       case "inPlay":
         return { kind: "inPlay", type: listOf(SEAT), ...at };
       case "others":
-        if (!where.me && !where.ending) this.tables.error("no-me", name, '"others" are those in play but "me", and nobody acts here.', 'Write filter(s in inPlay where s != ...).');
+        if (!where.me && !where.ending)
+          this.tables.error(
+            "no-me",
+            name,
+            '"others" are those in play but "me", and nobody acts here.',
+            "Write filter(s in inPlay where s != ...).",
+          );
         return { kind: "others", type: listOf(SEAT), ...at };
       case "now":
-        if (where.effects !== true) this.tables.error("no-time-here", name, `"now" can be read in effects only, not in ${where.effects}.`, "Keep the time in data when it matters, or use after.");
+        if (where.effects !== true)
+          this.tables.error(
+            "no-time-here",
+            name,
+            `"now" can be read in effects only, not in ${where.effects}.`,
+            "Keep the time in data when it matters, or use after.",
+          );
         return { kind: "now", type: NATURAL, ...at };
       case "all":
         if (where.ending) return { kind: "seats", type: listOf(SEAT), ...at };
@@ -276,9 +402,19 @@ export class ExpressionChecker {
       case "seat":
         return { kind: "constant", value: symbol.value, type: SEAT, ...at };
       case "side":
-        return { kind: "list", items: symbol.seats.map((value) => ({ kind: "constant", value, type: SEAT, ...at })), type: listOf(SEAT), ...at };
+        return {
+          kind: "list",
+          items: symbol.seats.map((value) => ({ kind: "constant", value, type: SEAT, ...at })),
+          type: listOf(SEAT),
+          ...at,
+        };
       default:
-        this.tables.error("wrong-type", name, `"${name.text}" is ${article(symbol)}, not a value.`, `Call it: ${name.text}(...).`);
+        this.tables.error(
+          "wrong-type",
+          name,
+          `"${name.text}" is ${article(symbol)}, not a value.`,
+          `Call it: ${name.text}(...).`,
+        );
         return unknownAt(at);
     }
   }
@@ -297,7 +433,13 @@ export class ExpressionChecker {
       this.tables.names.use(node.name, { from: (found as DataField).nameFrom, to: 0 });
       return { kind: "stateData", slot, field, of: place.id, type: found.type, ...at };
     }
-    this.tables.unknown("unknown-field", node.name, node.name.text, fields.map((f) => f.name), `data of "${node.of.name.text}" called`);
+    this.tables.unknown(
+      "unknown-field",
+      node.name,
+      node.name.text,
+      fields.map((f) => f.name),
+      `data of "${node.of.name.text}" called`,
+    );
     return unknownAt(at);
   }
 
@@ -327,7 +469,14 @@ export class ExpressionChecker {
         if (LIST_PROPERTIES.includes(text)) {
           const property = text as ListProperty;
           const size = intBetween(0, type.max ?? MAX_INT);
-          const types: Record<ListProperty, Type> = { size, empty: BOOL, first: type.of, last: type.of, rest: listOf(type.of), indices: listOf(intBetween(0, Math.max(0, size.high - 1))) };
+          const types: Record<ListProperty, Type> = {
+            size,
+            empty: BOOL,
+            first: type.of,
+            last: type.of,
+            rest: listOf(type.of),
+            indices: listOf(intBetween(0, Math.max(0, size.high - 1))),
+          };
           return { kind: "listProperty", of, property, type: types[property], ...at };
         }
         break;
@@ -346,11 +495,22 @@ export class ExpressionChecker {
         break;
       default:
     }
-    const known = type.kind === "list" ? [...LIST_PROPERTIES, ...LIST_METHODS] : type.kind === "map" ? MAP_PROPERTIES : type.kind === "grid" ? [...GRID_PROPERTIES, ...GRID_METHODS] : type.kind === "cell" ? ["x", "y"] : [];
-    const isMethod = (type.kind === "list" && LIST_METHODS.includes(text)) || (type.kind === "grid" && GRID_METHODS.includes(text));
+    const known =
+      type.kind === "list"
+        ? [...LIST_PROPERTIES, ...LIST_METHODS]
+        : type.kind === "map"
+          ? MAP_PROPERTIES
+          : type.kind === "grid"
+            ? [...GRID_PROPERTIES, ...GRID_METHODS]
+            : type.kind === "cell"
+              ? ["x", "y"]
+              : [];
+    const isMethod =
+      (type.kind === "list" && LIST_METHODS.includes(text)) || (type.kind === "grid" && GRID_METHODS.includes(text));
     const words = `${capital(withArticle(describe(type)))} has no field "${text}".`;
     if (isMethod) this.tables.error("unknown-field", node.name, words, `It is called: ${text}(...).`);
-    else if (type.kind === "perSeat") this.tables.error("unknown-field", node.name, words, `Say whose: ${this.tables.written(node.of)}[seat].${text}`);
+    else if (type.kind === "perSeat")
+      this.tables.error("unknown-field", node.name, words, `Say whose: ${this.tables.written(node.of)}[seat].${text}`);
     else this.tables.misspelt("unknown-field", node.name, words, text, known, "field");
     return unknownAt(at);
   }
@@ -368,7 +528,12 @@ export class ExpressionChecker {
       case "unknown":
         return { key: this.check(keyNode, where), type: UNKNOWN };
       default:
-        this.tables.error("wrong-type", ofNode, `"${this.tables.written(ofNode)}" is ${withArticle(describe(of))} and has no elements.`, "Only lists, maps, grids and data per seat are indexed.");
+        this.tables.error(
+          "wrong-type",
+          ofNode,
+          `"${this.tables.written(ofNode)}" is ${withArticle(describe(of))} and has no elements.`,
+          "Only lists, maps, grids and data per seat are indexed.",
+        );
         return { key: this.check(keyNode, where), type: UNKNOWN };
     }
   }
@@ -389,7 +554,10 @@ export class ExpressionChecker {
         const left = this.check(node.left, where);
         const right = this.check(node.right, where);
         if (!common(left.type, right.type)) {
-          this.wrongType(at, `"${this.tables.written(left)}" is ${withArticle(describeKind(left.type))} and "${this.tables.written(right)}" is ${withArticle(describeKind(right.type))}: they are never equal.`);
+          this.wrongType(
+            at,
+            `"${this.tables.written(left)}" is ${withArticle(describeKind(left.type))} and "${this.tables.written(right)}" is ${withArticle(describeKind(right.type))}: they are never equal.`,
+          );
         }
         return { kind: "binary", op, left, right, type: BOOL, ...at };
       }
@@ -404,15 +572,33 @@ export class ExpressionChecker {
       case "in": {
         const left = this.check(node.left, where);
         const right = this.check(node.right, where);
-        const of = right.type.kind === "list" ? right.type.of : right.type.kind === "map" ? right.type.key : right.type.kind === "unknown" ? UNKNOWN : undefined;
-        if (!of) this.wrongType(right, `What follows "in" is a list, but "${this.tables.written(right)}" is ${withArticle(describe(right.type))}.`);
-        else if (!common(left.type, of)) this.wrongType(left, `"${this.tables.written(left)}" is ${withArticle(describe(left.type))}, but the list holds ${describe(of)}.`);
+        const of =
+          right.type.kind === "list"
+            ? right.type.of
+            : right.type.kind === "map"
+              ? right.type.key
+              : right.type.kind === "unknown"
+                ? UNKNOWN
+                : undefined;
+        if (!of)
+          this.wrongType(
+            right,
+            `What follows "in" is a list, but "${this.tables.written(right)}" is ${withArticle(describe(right.type))}.`,
+          );
+        else if (!common(left.type, of))
+          this.wrongType(
+            left,
+            `"${this.tables.written(left)}" is ${withArticle(describe(left.type))}, but the list holds ${describe(of)}.`,
+          );
         return { kind: "binary", op, left, right, type: BOOL, ...at };
       }
       case "..": {
         const low = this.expect(node.left, INT, where, "the beginning of a range");
         const high = this.expect(node.right, INT, where, "the end of a range");
-        const type = low.type.kind === "int" && high.type.kind === "int" ? intBetween(low.type.low, Math.max(low.type.low, high.type.high)) : INT;
+        const type =
+          low.type.kind === "int" && high.type.kind === "int"
+            ? intBetween(low.type.low, Math.max(low.type.low, high.type.high))
+            : INT;
         return { kind: "range", low, high, type: listOf(type), ...at };
       }
       case "/": {
@@ -440,7 +626,8 @@ export class ExpressionChecker {
   }
 
   private asNumber(checked: Expr, what: string): Expr {
-    const expr = checked.type.kind === "maybe" && isOrdered(checked.type.of) ? unwrapped(checked, checked.type.of) : checked;
+    const expr =
+      checked.type.kind === "maybe" && isOrdered(checked.type.of) ? unwrapped(checked, checked.type.of) : checked;
     if (!isOrdered(expr.type)) {
       this.coerce(expr, INT, what);
       return { ...expr, type: INT };
@@ -455,13 +642,33 @@ export class ExpressionChecker {
     const element = this.elementOf(source);
     const slot = this.tables.newLocal();
     const scope = new Scope(where.scope);
-    this.tables.declare(scope, node.variable, { kind: "local", slot, type: element, writable: false, from: node.variable.from, to: node.variable.to });
+    this.tables.declare(scope, node.variable, {
+      kind: "local",
+      slot,
+      type: element,
+      writable: false,
+      from: node.variable.from,
+      to: node.variable.to,
+    });
     const inner: Where = { ...where, scope, effects: where.effects === true ? `${word}(...)` : where.effects };
     const test = node.where ? this.condition(node.where, inner, `the condition after "where"`) : undefined;
     const needsBody = word !== "count" && word !== "filter";
-    if (needsBody && !node.body) this.tables.error("wrong-arguments", node, `${word} needs what to take of each element.`, `Write ${word}(${node.variable.text} in ${this.tables.written(node.source)}: ...).`);
-    if (!needsBody && node.body) this.tables.error("wrong-arguments", node.body, `${word} takes no value after ":".`, `Put the condition after "where".`);
-    if (node.ties && !["minBy", "maxBy", "sort", "sortDown"].includes(word)) this.tables.error("wrong-arguments", node, `${word} has no ties.`, 'Only sort, sortDown, minBy and maxBy have.');
+    if (needsBody && !node.body)
+      this.tables.error(
+        "wrong-arguments",
+        node,
+        `${word} needs what to take of each element.`,
+        `Write ${word}(${node.variable.text} in ${this.tables.written(node.source)}: ...).`,
+      );
+    if (!needsBody && node.body)
+      this.tables.error(
+        "wrong-arguments",
+        node.body,
+        `${word} takes no value after ":".`,
+        `Put the condition after "where".`,
+      );
+    if (node.ties && !["minBy", "maxBy", "sort", "sortDown"].includes(word))
+      this.tables.error("wrong-arguments", node, `${word} has no ties.`, "Only sort, sortDown, minBy and maxBy have.");
     let body: Expr | undefined;
     let type: Type = BOOL;
     switch (word) {
@@ -493,14 +700,34 @@ export class ExpressionChecker {
         type = listOf(element);
     }
     if (node.ties === "byLot" && where.effects !== true) this.drawNotAllowed(node, where, "ties byLot");
-    return { kind: "binder", word, slot, source, ...(test && { where: test }), ...(body && { body }), ties: node.ties ?? "inOrder", tiesStated: node.ties !== undefined, type, ...at };
+    return {
+      kind: "binder",
+      word,
+      slot,
+      source,
+      ...(test && { where: test }),
+      ...(body && { body }),
+      ties: node.ties ?? "inOrder",
+      tiesStated: node.ties !== undefined,
+      type,
+      ...at,
+    };
   }
 
   /** The type of the elements of a list, map (its keys) or range. */
   elementOf(source: Expr): Type {
     if (source.type.kind === "list") return source.type.of;
     if (source.type.kind === "map") return source.type.key;
-    if (source.type.kind !== "unknown") this.wrongType(source, `"${this.tables.written(source)}" is ${withArticle(describe(source.type))}, not a list.`, source.type.kind === "grid" ? `Its cells are a list: ${this.tables.written(source)}.cells` : source.type.kind === "perSeat" ? "Go through seats, and index it by each." : undefined);
+    if (source.type.kind !== "unknown")
+      this.wrongType(
+        source,
+        `"${this.tables.written(source)}" is ${withArticle(describe(source.type))}, not a list.`,
+        source.type.kind === "grid"
+          ? `Its cells are a list: ${this.tables.written(source)}.cells`
+          : source.type.kind === "perSeat"
+            ? "Go through seats, and index it by each."
+            : undefined,
+      );
     return UNKNOWN;
   }
 
@@ -511,33 +738,51 @@ export class ExpressionChecker {
     if (node.stream) {
       stream = this.tables.streams.get(node.stream.text) ?? 0;
       this.tables.names.use(node.stream, `dice ${node.stream.text}`);
-      if (!this.tables.streams.has(node.stream.text)) this.tables.unknown("unknown-value", node.stream, node.stream.text, this.tables.streams.keys(), "stream of dice");
+      if (!this.tables.streams.has(node.stream.text))
+        this.tables.unknown(
+          "unknown-value",
+          node.stream,
+          node.stream.text,
+          this.tables.streams.keys(),
+          "stream of dice",
+        );
     }
     const inner: Where = { ...where, effects: where.effects === true ? "the range of a draw" : where.effects };
     switch (node.kind) {
       case "roll": {
         const times = node.times && this.expect(node.times, INT, inner, "how many dice");
         if (node.range.kind !== "binary" || node.range.op !== "..") {
-          this.tables.error("wrong-arguments", node.range, "A roll needs a range.", "Write roll(1..6), roll(2 of 1..6) or roll(0.5..1.5).");
+          this.tables.error(
+            "wrong-arguments",
+            node.range,
+            "A roll needs a range.",
+            "Write roll(1..6), roll(2 of 1..6) or roll(0.5..1.5).",
+          );
           return { ...unknownAt(at), type: INT };
         }
         const low = this.number(node.range.left, inner, "the lowest face");
         const high = this.number(node.range.right, inner, "the highest face");
         const whole = low.type.kind === "int" && high.type.kind === "int";
-        if (!whole && times) this.tables.error("wrong-arguments", node, "Several dice are rolled in whole numbers only.");
+        if (!whole && times)
+          this.tables.error("wrong-arguments", node, "Several dice are rolled in whole numbers only.");
         let type: Type = NUM;
         if (low.type.kind === "int" && high.type.kind === "int") {
-          if (low.type.low > high.type.high) this.tables.error("empty-range", node.range, "This range holds no face.", "The lower bound comes first.");
+          if (low.type.low > high.type.high)
+            this.tables.error("empty-range", node.range, "This range holds no face.", "The lower bound comes first.");
           const least = times?.type.kind === "int" ? Math.max(0, times.type.low) : 1;
           const most = times?.type.kind === "int" ? times.type.high : 1;
-          type = intBetween(Math.min(low.type.low * least, low.type.low * most), Math.max(high.type.high * most, high.type.high * least));
+          type = intBetween(
+            Math.min(low.type.low * least, low.type.low * most),
+            Math.max(high.type.high * most, high.type.high * least),
+          );
         }
         return { kind: "roll", stream, ...(times && { times }), low, high, whole, type, ...at };
       }
       case "chance": {
         const part = this.number(node.part, inner, "the chance");
         const whole = node.whole && this.expect(node.whole, INT, inner, "what the chance is out of");
-        if (whole && part.type.kind !== "int") this.wrongType(part, "A chance out of a whole number is a whole number.");
+        if (whole && part.type.kind !== "int")
+          this.wrongType(part, "A chance out of a whole number is a whole number.");
         return { kind: "chance", stream, part, ...(whole && { whole }), type: BOOL, ...at };
       }
       case "pick": {
@@ -548,7 +793,14 @@ export class ExpressionChecker {
           const slot = this.tables.newLocal();
           const scope = new Scope(where.scope);
           const { variable } = node.weight;
-          this.tables.declare(scope, variable, { kind: "local", slot, type: element, writable: false, from: variable.from, to: variable.to });
+          this.tables.declare(scope, variable, {
+            kind: "local",
+            slot,
+            type: element,
+            writable: false,
+            from: variable.from,
+            to: variable.to,
+          });
           weight = { slot, body: this.expect(node.weight.body, INT, { ...inner, scope }, "a weight") };
         }
         return { kind: "pick", stream, list, ...(weight && { weight }), type: element, ...at };
@@ -562,7 +814,12 @@ export class ExpressionChecker {
 
   private drawNotAllowed(at: Span, where: Where, what: string): void {
     const place = where.effects === true ? "here" : `in ${where.effects}`;
-    this.tables.error("draw-not-allowed", at, `Nothing is drawn ${place}, so "${what}" cannot stand here.`, "Draw in an effect, keep the value with let or in data, and use that.");
+    this.tables.error(
+      "draw-not-allowed",
+      at,
+      `Nothing is drawn ${place}, so "${what}" cannot stand here.`,
+      "Draw in an effect, keep the value with let or in data, and use that.",
+    );
   }
 
   // ---- calls -----------------------------------------------------------------------------------
@@ -583,10 +840,26 @@ export class ExpressionChecker {
       this.tables.names.use(name, this.tables.typeSpans.get(record.name) ?? name);
       const spans = this.tables.fieldSpans.get(record.name) ?? [];
       const parameters: Parameter[] = record.fields.map((f, i) => {
-        const initial = initials[i] ?? (this.typing.hasDefault(f.type) ? ({ kind: "default", type: f.type, from: at.from, to: at.to } as const) : undefined);
-        return { name: f.name, type: f.type, slot: i, ...(initial && { initial }), from: spans[i]?.from ?? at.from, to: spans[i]?.to ?? at.to };
+        const initial =
+          initials[i] ??
+          (this.typing.hasDefault(f.type)
+            ? ({ kind: "default", type: f.type, from: at.from, to: at.to } as const)
+            : undefined);
+        return {
+          name: f.name,
+          type: f.type,
+          slot: i,
+          ...(initial && { initial }),
+          from: spans[i]?.from ?? at.from,
+          to: spans[i]?.to ?? at.to,
+        };
       });
-      return { kind: "record", fields: this.arguments(node.args, parameters, where, record.name, at), type: record, ...at };
+      return {
+        kind: "record",
+        fields: this.arguments(node.args, parameters, where, record.name, at),
+        type: record,
+        ...at,
+      };
     }
     const symbol = where.scope.find(name.text);
     if (symbol?.kind === "function") {
@@ -597,11 +870,29 @@ export class ExpressionChecker {
       return { kind: "call", function: symbol.id, args, type: signature.type, ...at };
     }
     if (symbol?.kind === "effect") {
-      this.tables.error("wrong-type", name, `"${name.text}" is an effect; it gives no value.`, "Call it as a statement of its own. To compute a value, write a function.");
+      this.tables.error(
+        "wrong-type",
+        name,
+        `"${name.text}" is an effect; it gives no value.`,
+        "Call it as a statement of its own. To compute a value, write a function.",
+      );
     } else if (symbol) {
       this.tables.error("wrong-type", name, `"${name.text}" is ${article(symbol)} and cannot be called.`);
     } else {
-      const known = [...where.scope.all().filter((n) => where.scope.find(n)?.kind === "function"), ...this.tables.types.keys(), "next", "taken", "canAct", "floor", "ceil", "nearest", "min", "max", "abs", "cell"];
+      const known = [
+        ...where.scope.all().filter((n) => where.scope.find(n)?.kind === "function"),
+        ...this.tables.types.keys(),
+        "next",
+        "taken",
+        "canAct",
+        "floor",
+        "ceil",
+        "nearest",
+        "min",
+        "max",
+        "abs",
+        "cell",
+      ];
       this.tables.unknown("unknown-value", name, name.text, known, "function");
     }
     for (const arg of node.args) this.check(arg.value, where);
@@ -611,14 +902,20 @@ export class ExpressionChecker {
   private builtInCall(name: Name, node: ExprNode & { kind: "call" }, where: Where): Expr | undefined {
     const at = { from: node.from, to: node.to };
     const numbers = (least: number, most: number): Expr[] => {
-      if (node.args.length < least || node.args.length > most) this.tables.error("wrong-arguments", at, `${name.text} takes ${least === most ? countOf(least, "argument") : `at least ${countOf(least, "argument")}`}, but gets ${node.args.length}.`);
+      if (node.args.length < least || node.args.length > most)
+        this.tables.error(
+          "wrong-arguments",
+          at,
+          `${name.text} takes ${least === most ? countOf(least, "argument") : `at least ${countOf(least, "argument")}`}, but gets ${node.args.length}.`,
+        );
       return node.args.map((a) => this.number(a.value, where, `an argument of ${name.text}`));
     };
     switch (name.text) {
       case "next":
       case "taken":
       case "canAct": {
-        if (node.args.length !== 1) this.tables.error("wrong-arguments", at, `${name.text} takes one seat.`, `Write ${name.text}(seat).`);
+        if (node.args.length !== 1)
+          this.tables.error("wrong-arguments", at, `${name.text} takes one seat.`, `Write ${name.text}(seat).`);
         const arg = node.args[0];
         const seat = arg ? this.expect(arg.value, SEAT, where, `the argument of ${name.text}`) : unknownAt(at);
         return { kind: name.text, seat, type: name.text === "next" ? SEAT : BOOL, ...at };
@@ -639,7 +936,10 @@ export class ExpressionChecker {
         const kind = name.text === "min" ? "least" : "greatest";
         const ints = args.map((a) => a.type).filter((t): t is IntType => t.kind === "int");
         const pick = name.text === "min" ? Math.min : Math.max;
-        const type = ints.length === args.length && ints.length > 0 ? intBetween(pick(...ints.map((t) => t.low)), pick(...ints.map((t) => t.high))) : NUM;
+        const type =
+          ints.length === args.length && ints.length > 0
+            ? intBetween(pick(...ints.map((t) => t.low)), pick(...ints.map((t) => t.high)))
+            : NUM;
         return { kind, args, type, ...at };
       }
       case "cell": {
@@ -661,11 +961,18 @@ export class ExpressionChecker {
       const arg = node.args[0];
       return arg ? this.expect(arg.value, wanted, where, what) : unknownAt(at);
     };
-    if (of.type.kind === "list" && method === "has") return { kind: "listHas", of, value: argument(of.type.of, "what is looked for"), type: BOOL, ...at };
-    if (of.type.kind === "map" && method === "has") return { kind: "binary", op: "in", left: argument(of.type.key, "the key"), right: of, type: BOOL, ...at };
+    if (of.type.kind === "list" && method === "has")
+      return { kind: "listHas", of, value: argument(of.type.of, "what is looked for"), type: BOOL, ...at };
+    if (of.type.kind === "map" && method === "has")
+      return { kind: "binary", op: "in", left: argument(of.type.key, "the key"), right: of, type: BOOL, ...at };
     if (of.type.kind === "list" && (method === "take" || method === "takeLast")) {
       if (where.effects !== true) {
-        this.tables.error("effect-not-allowed", at, `"${method}" changes the list, and nothing is changed in ${where.effects}.`, `To look without taking, use ${method === "take" ? "first" : "last"}.`);
+        this.tables.error(
+          "effect-not-allowed",
+          at,
+          `"${method}" changes the list, and nothing is changed in ${where.effects}.`,
+          `To look without taking, use ${method === "take" ? "first" : "last"}.`,
+        );
       }
       const target = this.location(callee.of, where);
       if (node.args.length > 0) this.tables.error("wrong-arguments", at, `${method} takes no argument.`);
@@ -674,10 +981,34 @@ export class ExpressionChecker {
     if (of.type.kind === "grid" && GRID_METHODS.includes(method)) {
       const shapes: Record<string, { parameters: [string, Type][]; type: Type }> = {
         neighbours: { parameters: [["of", CELL]], type: listOf(CELL) },
-        distance: { parameters: [["from", CELL], ["to", CELL]], type: NATURAL },
-        inside: { parameters: [["x", INT], ["y", INT]], type: BOOL },
-        line: { parameters: [["from", CELL], ["to", CELL]], type: listOf(CELL) },
-        reach: { parameters: [["from", CELL], ["steps", INT]], type: listOf(CELL) },
+        distance: {
+          parameters: [
+            ["from", CELL],
+            ["to", CELL],
+          ],
+          type: NATURAL,
+        },
+        inside: {
+          parameters: [
+            ["x", INT],
+            ["y", INT],
+          ],
+          type: BOOL,
+        },
+        line: {
+          parameters: [
+            ["from", CELL],
+            ["to", CELL],
+          ],
+          type: listOf(CELL),
+        },
+        reach: {
+          parameters: [
+            ["from", CELL],
+            ["steps", INT],
+          ],
+          type: listOf(CELL),
+        },
       };
       const shape = shapes[method];
       if (shape) {
@@ -688,9 +1019,30 @@ export class ExpressionChecker {
     }
     for (const arg of node.args) this.check(arg.value, where);
     if (of.type.kind === "unknown") return unknownAt(at);
-    const known = of.type.kind === "list" ? LIST_METHODS : of.type.kind === "map" ? ["has", "remove", "clear"] : of.type.kind === "grid" ? [...GRID_METHODS, "fill"] : [];
-    if (known.includes(method)) this.tables.error("wrong-type", callee.name, `"${method}" changes the data and gives no value.`, "Write it as a statement of its own.");
-    else this.tables.misspelt("unknown-field", callee.name, `${capital(withArticle(describe(of.type)))} has nothing called "${method}".`, method, known, "operation");
+    const known =
+      of.type.kind === "list"
+        ? LIST_METHODS
+        : of.type.kind === "map"
+          ? ["has", "remove", "clear"]
+          : of.type.kind === "grid"
+            ? [...GRID_METHODS, "fill"]
+            : [];
+    if (known.includes(method))
+      this.tables.error(
+        "wrong-type",
+        callee.name,
+        `"${method}" changes the data and gives no value.`,
+        "Write it as a statement of its own.",
+      );
+    else
+      this.tables.misspelt(
+        "unknown-field",
+        callee.name,
+        `${capital(withArticle(describe(of.type)))} has nothing called "${method}".`,
+        method,
+        known,
+        "operation",
+      );
     return unknownAt(at);
   }
 
@@ -702,7 +1054,12 @@ export class ExpressionChecker {
     if (this.tables.refused.has(name.text)) return;
     const place = this.tables.places.get(name.text);
     if (place) {
-      this.tables.error("unknown-value", name, `"${name.text}" is a place, not a value.`, `To ask whether the match is there, write "in ${name.text}"; to read its data, "${name.text}.name".`);
+      this.tables.error(
+        "unknown-value",
+        name,
+        `"${name.text}" is a place, not a value.`,
+        `To ask whether the match is there, write "in ${name.text}"; to read its data, "${name.text}.name".`,
+      );
     } else {
       this.tables.unknown("unknown-value", name, name.text, known, "value");
     }
@@ -714,7 +1071,14 @@ export class ExpressionChecker {
   }
 
   private unknownField(name: Name, type: Type & { kind: "record" }): void {
-    this.tables.misspelt("unknown-field", name, `${type.name} has no field "${name.text}".`, name.text, type.fields.map((f) => f.name), "field");
+    this.tables.misspelt(
+      "unknown-field",
+      name,
+      `${type.name} has no field "${name.text}".`,
+      name.text,
+      type.fields.map((f) => f.name),
+      "field",
+    );
   }
 
   private wrongType(at: Span, words: string, help?: string): void {

@@ -122,7 +122,9 @@ export interface State extends Span {
   readonly depth: number;
   readonly parallel: boolean;
   readonly draft: boolean;
-  /** Parameters first, then data; one box of this many fields, in slot `slot` of the root, or -1 when there are none. */
+  /**
+   * Parameters first, then data; one box of this many fields, in slot `slot` of the root, or -1 when there are none.
+   */
   readonly fields: readonly DataField[];
   readonly parameters: readonly Parameter[];
   readonly slot: number;
@@ -196,7 +198,11 @@ export interface When extends Span {
   readonly id: number;
   readonly state: number;
   /** `done` waits for the state `of` to be done: in its final number `final`, or in any when that is -1. */
-  readonly test: { readonly kind: "holds"; readonly test: Expr } | { readonly kind: "done"; readonly of: number; readonly final: number } | { readonly kind: "allActed" } | { readonly kind: "entered" };
+  readonly test:
+    | { readonly kind: "holds"; readonly test: Expr }
+    | { readonly kind: "done"; readonly of: number; readonly final: number }
+    | { readonly kind: "allActed" }
+    | { readonly kind: "entered" };
   readonly block?: Block;
   readonly arrow: Arrow;
 }
@@ -211,9 +217,15 @@ export interface Ending extends Span {
 }
 
 export type ResultRule = Span &
-  ({ readonly kind: "result"; readonly word: ResultWord; readonly seats: Expr } | { readonly kind: "ranks"; readonly list: Expr } | { readonly kind: "scores"; readonly variable: number; readonly source: Expr; readonly value: Expr });
+  (
+    | { readonly kind: "result"; readonly word: ResultWord; readonly seats: Expr }
+    | { readonly kind: "ranks"; readonly list: Expr }
+    | { readonly kind: "scores"; readonly variable: number; readonly source: Expr; readonly value: Expr }
+  );
 
-export type Target = { readonly kind: "state"; readonly state: number; readonly args: readonly Expr[] } | { readonly kind: "ending"; readonly ending: number; readonly args: readonly Expr[] };
+export type Target =
+  | { readonly kind: "state"; readonly state: number; readonly args: readonly Expr[] }
+  | { readonly kind: "ending"; readonly ending: number; readonly args: readonly Expr[] };
 
 export type Arrow = Span &
   (
@@ -241,14 +253,19 @@ export interface Block extends Span {
 
 /** A place that can be written: data or a local value, then fields and indices. */
 export interface Location extends Span {
-  readonly base: { readonly kind: "data"; readonly slot: number } | { readonly kind: "stateData"; readonly slot: number; readonly field: number } | { readonly kind: "local"; readonly slot: number };
+  readonly base:
+    | { readonly kind: "data"; readonly slot: number }
+    | { readonly kind: "stateData"; readonly slot: number; readonly field: number }
+    | { readonly kind: "local"; readonly slot: number };
   readonly path: readonly LocationStep[];
   readonly type: Type;
   /** Laws of the form `changes ... only in ...` that watch this place, by number. */
   readonly watched: readonly number[];
 }
 
-export type LocationStep = { readonly kind: "field"; readonly field: number } | { readonly kind: "index"; readonly of: Type; readonly key: Expr };
+export type LocationStep =
+  | { readonly kind: "field"; readonly field: number }
+  | { readonly kind: "index"; readonly of: Type; readonly key: Expr };
 
 export type ListMethod = "push" | "take" | "takeLast" | "remove" | "insert" | "clear" | "fill";
 
@@ -256,13 +273,28 @@ export type Statement = Span &
   (
     | { readonly kind: "let"; readonly slot: number; readonly value: Expr }
     | { readonly kind: "assign"; readonly target: Location; readonly op: "=" | "+=" | "-="; readonly value: Expr }
-    | { readonly kind: "change"; readonly target: Location; readonly method: ListMethod; readonly args: readonly Expr[] }
+    | {
+        readonly kind: "change";
+        readonly target: Location;
+        readonly method: ListMethod;
+        readonly args: readonly Expr[];
+      }
     | { readonly kind: "call"; readonly effect: number; readonly args: readonly Expr[] }
     | { readonly kind: "note"; readonly audience?: Expr; readonly text: Expr }
     | { readonly kind: "raise"; readonly signal: number; readonly args: readonly Expr[] }
     | { readonly kind: "retire"; readonly seat: Expr }
-    | { readonly kind: "for"; readonly slot: number; readonly source: Expr; readonly where?: Expr; readonly body: Block }
-    | { readonly kind: "if"; readonly branches: readonly { readonly test: Expr; readonly body: Block }[]; readonly otherwise?: Block }
+    | {
+        readonly kind: "for";
+        readonly slot: number;
+        readonly source: Expr;
+        readonly where?: Expr;
+        readonly body: Block;
+      }
+    | {
+        readonly kind: "if";
+        readonly branches: readonly { readonly test: Expr; readonly body: Block }[];
+        readonly otherwise?: Block;
+      }
   );
 
 // ---- expressions -------------------------------------------------------------------------------
@@ -288,7 +320,12 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "listHas"; readonly of: Expr; readonly value: Expr }
     | { readonly kind: "mapProperty"; readonly of: Expr; readonly property: "size" | "empty" | "keys" | "values" }
     | { readonly kind: "gridProperty"; readonly of: Expr; readonly property: GridProperty }
-    | { readonly kind: "gridCall"; readonly of: Expr; readonly method: "neighbours" | "distance" | "reach" | "line" | "inside"; readonly args: readonly Expr[] }
+    | {
+        readonly kind: "gridCall";
+        readonly of: Expr;
+        readonly method: "neighbours" | "distance" | "reach" | "line" | "inside";
+        readonly args: readonly Expr[];
+      }
     | { readonly kind: "take"; readonly target: Location; readonly method: "take" | "takeLast" }
     | { readonly kind: "list"; readonly items: readonly Expr[] }
     | { readonly kind: "record"; readonly fields: readonly Expr[] }
@@ -303,13 +340,34 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "round"; readonly how: Rounding; readonly of: Expr }
     | { readonly kind: "least" | "greatest"; readonly args: readonly Expr[] }
     | { readonly kind: "abs"; readonly of: Expr }
-    | { readonly kind: "binder"; readonly word: BinderWord; readonly slot: number; readonly source: Expr; readonly where?: Expr; readonly body?: Expr; readonly ties: Ties; /** The text says what happens to equal ones. */ readonly tiesStated: boolean }
+    | {
+        readonly kind: "binder";
+        readonly word: BinderWord;
+        readonly slot: number;
+        readonly source: Expr;
+        readonly where?: Expr;
+        readonly body?: Expr;
+        readonly ties: Ties /** The text says what happens to equal ones. */;
+        readonly tiesStated: boolean;
+      }
     | { readonly kind: "me" | "seats" | "inPlay" | "others" | "now" }
     | { readonly kind: "next" | "taken" | "canAct"; readonly seat: Expr }
     | { readonly kind: "inState"; readonly state: number }
-    | { readonly kind: "roll"; readonly stream: number; readonly times?: Expr; readonly low: Expr; readonly high: Expr; readonly whole: boolean }
+    | {
+        readonly kind: "roll";
+        readonly stream: number;
+        readonly times?: Expr;
+        readonly low: Expr;
+        readonly high: Expr;
+        readonly whole: boolean;
+      }
     | { readonly kind: "chance"; readonly stream: number; readonly part: Expr; readonly whole?: Expr }
-    | { readonly kind: "pick"; readonly stream: number; readonly list: Expr; readonly weight?: { readonly slot: number; readonly body: Expr } }
+    | {
+        readonly kind: "pick";
+        readonly stream: number;
+        readonly list: Expr;
+        readonly weight?: { readonly slot: number; readonly body: Expr };
+      }
     | { readonly kind: "shuffle"; readonly stream: number; readonly list: Expr }
   );
 
@@ -346,11 +404,26 @@ export type Expectation = Span &
 export type TestLine = Span &
   (
     | { readonly kind: "at"; readonly state: number; readonly args: readonly Expr[] }
-    | { readonly kind: "given"; readonly values: readonly { readonly target: Location; readonly value: Expr }[]; readonly dice: readonly Expr[] }
+    | {
+        readonly kind: "given";
+        readonly values: readonly { readonly target: Location; readonly value: Expr }[];
+        readonly dice: readonly Expr[];
+      }
     | { readonly kind: "wait"; readonly time: Expr; readonly dice: readonly Expr[] }
-    | { readonly kind: "report"; readonly signal: number; readonly args: readonly Expr[]; readonly dice: readonly Expr[] }
+    | {
+        readonly kind: "report";
+        readonly signal: number;
+        readonly args: readonly Expr[];
+        readonly dice: readonly Expr[];
+      }
     | { readonly kind: "joins" | "leaves"; readonly seat: number }
-    | { readonly kind: "act"; readonly seat: number; readonly call: ActionCall; readonly dice: readonly Expr[]; readonly refused?: string }
+    | {
+        readonly kind: "act";
+        readonly seat: number;
+        readonly call: ActionCall;
+        readonly dice: readonly Expr[];
+        readonly refused?: string;
+      }
     | { readonly kind: "expect"; readonly expectations: readonly Expectation[] }
   );
 

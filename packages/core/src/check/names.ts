@@ -1,4 +1,7 @@
-/** Where names are declared and used: what an editor needs to jump, to list and to rename. Collected while the checker resolves them. */
+/**
+ * Where names are declared and used: what an editor needs to jump, to list and to rename. Collected while the checker
+ * resolves them.
+ */
 
 import type { Span } from "../language/source.js";
 import type { Name } from "../language/syntax.js";
@@ -7,7 +10,9 @@ import type { Name } from "../language/syntax.js";
 export const CURSOR = "zany__cursor";
 
 export interface Declaration {
-  /** The same for a declaration and all its uses. Actions of one name are one, as policies, tests and hiding see them. */
+  /**
+   * The same for a declaration and all its uses. Actions of one name are one, as policies, tests and hiding see them.
+   */
   readonly key: string;
   readonly kind: string;
   readonly name: string;

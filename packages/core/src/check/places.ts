@@ -4,11 +4,38 @@
  */
 
 import type { Span } from "../language/source.js";
-import type { ActionNode, ArrowNode, BlockNode, BranchNode, EndingNode, ItemNode, Name, ReferenceNode, StateNode } from "../language/syntax.js";
+import type {
+  ActionNode,
+  ArrowNode,
+  BlockNode,
+  BranchNode,
+  EndingNode,
+  ItemNode,
+  Name,
+  ReferenceNode,
+  StateNode,
+} from "../language/syntax.js";
 import type { Tables, Where } from "./context.js";
 import type { EffectChecker } from "./effects.js";
 import { type ExpressionChecker, unknownAt } from "./expressions.js";
-import type { Action, Arrow, Block, Branch, DataField, Ending, Expr, Listener, Parameter, ResultRule, State, StateKind, Target, Timer, Turn, When } from "./machine.js";
+import type {
+  Action,
+  Arrow,
+  Block,
+  Branch,
+  DataField,
+  Ending,
+  Expr,
+  Listener,
+  Parameter,
+  ResultRule,
+  State,
+  StateKind,
+  Target,
+  Timer,
+  Turn,
+  When,
+} from "./machine.js";
 import { actionKey } from "./names.js";
 import { Scope } from "./scope.js";
 import { INT, listOf, SEAT, TEXT, type Type } from "./types.js";
@@ -45,19 +72,48 @@ export class PlaceChecker {
   // ---- first pass: names and numbers -----------------------------------------------------------
 
   /** Numbers the machine (state 0), its states, overlays and endings, and declares their data. */
-  declare(machineName: Name, items: readonly ItemNode[], endings: readonly EndingNode[], machineData: readonly DataField[]): void {
+  declare(
+    machineName: Name,
+    items: readonly ItemNode[],
+    endings: readonly EndingNode[],
+    machineData: readonly DataField[],
+  ): void {
     this.rootSize = machineData.length;
-    this.declareState({ kind: "machine", name: machineName, at: machineName, parent: -1, depth: 0, items, scope: this.tables.global });
+    this.declareState({
+      kind: "machine",
+      name: machineName,
+      at: machineName,
+      parent: -1,
+      depth: 0,
+      items,
+      scope: this.tables.global,
+    });
     for (const node of endings) {
       const scope = new Scope(this.tables.global);
       const parameters = node.parameters.map((p): Parameter => {
         const slot = this.tables.newLocal();
         const type = this.typing.type(p.type);
-        this.tables.declare(scope, p.name, { kind: "local", slot, type, writable: false, from: p.name.from, to: p.name.to });
+        this.tables.declare(scope, p.name, {
+          kind: "local",
+          slot,
+          type,
+          writable: false,
+          from: p.name.from,
+          to: p.name.to,
+        });
         return { name: p.name.text, type, slot, from: p.from, to: p.to };
       });
       const id = this.endings.length;
-      const ending: Mutable<Ending> = { id, name: node.name.text, nameSpan: node.name, ...(node.doc !== undefined && { doc: node.doc }), parameters, results: [], from: node.from, to: node.to };
+      const ending: Mutable<Ending> = {
+        id,
+        name: node.name.text,
+        nameSpan: node.name,
+        ...(node.doc !== undefined && { doc: node.doc }),
+        parameters,
+        results: [],
+        from: node.from,
+        to: node.to,
+      };
       this.endings.push({ node, ending, scope });
       this.declarePlace(node.name, { kind: "ending", id, from: node.name.from, to: node.name.to });
     }
@@ -70,7 +126,16 @@ export class PlaceChecker {
     else this.tables.places.set(name.text, symbol);
   }
 
-  private declareState(from: { kind: StateKind; name: Name; at: Span; parent: number; depth: number; items: readonly ItemNode[]; scope: Scope; node?: StateNode }): number {
+  private declareState(from: {
+    kind: StateKind;
+    name: Name;
+    at: Span;
+    parent: number;
+    depth: number;
+    items: readonly ItemNode[];
+    scope: Scope;
+    node?: StateNode;
+  }): number {
     const id = this.states.length;
     const { node } = from;
     const scope = from.kind === "machine" ? from.scope : new Scope(from.scope);
@@ -107,11 +172,44 @@ export class PlaceChecker {
     const children: number[] = [];
     for (const item of from.items) {
       if (item.kind === "state" || item.kind === "overlay") {
-        if (item.kind === "overlay" && this.tables.standardOrder) this.tables.error("wrong-place", item.name, "The standard order knows no overlays.", "Use a parallel state, or leave out \"order standard\".");
-        else if (item.kind === "overlay" && from.kind !== "machine") this.tables.error("wrong-place", item.name, `The overlay "${item.name.text}" stands inside a state.`, "Overlays lie over everything: declare it at the top of the file.");
-        children.push(this.declareState({ kind: item.kind, name: item.name, at: item, parent: id, depth: from.depth + 1, items: item.items, scope, node: item }));
+        if (item.kind === "overlay" && this.tables.standardOrder)
+          this.tables.error(
+            "wrong-place",
+            item.name,
+            "The standard order knows no overlays.",
+            'Use a parallel state, or leave out "order standard".',
+          );
+        else if (item.kind === "overlay" && from.kind !== "machine")
+          this.tables.error(
+            "wrong-place",
+            item.name,
+            `The overlay "${item.name.text}" stands inside a state.`,
+            "Overlays lie over everything: declare it at the top of the file.",
+          );
+        children.push(
+          this.declareState({
+            kind: item.kind,
+            name: item.name,
+            at: item,
+            parent: id,
+            depth: from.depth + 1,
+            items: item.items,
+            scope,
+            node: item,
+          }),
+        );
       } else if (item.kind === "final") {
-        children.push(this.declareState({ kind: "final", name: item.name, at: item, parent: id, depth: from.depth + 1, items: [], scope }));
+        children.push(
+          this.declareState({
+            kind: "final",
+            name: item.name,
+            at: item,
+            parent: id,
+            depth: from.depth + 1,
+            items: [],
+            scope,
+          }),
+        );
       }
     }
     state.children = children;
@@ -119,20 +217,62 @@ export class PlaceChecker {
     return id;
   }
 
-  private declareStateData(state: Mutable<State>, node: StateNode | undefined, items: readonly ItemNode[], scope: Scope): void {
+  private declareStateData(
+    state: Mutable<State>,
+    node: StateNode | undefined,
+    items: readonly ItemNode[],
+    scope: Scope,
+  ): void {
     const fields: DataField[] = [];
     const slot = this.rootSize;
     const where: Where = { scope, effects: "a default", me: false };
-    const add = (name: Name, type: Type, visibility: DataField["visibility"], initial: Expr | undefined, at: Span): void => {
+    const add = (
+      name: Name,
+      type: Type,
+      visibility: DataField["visibility"],
+      initial: Expr | undefined,
+      at: Span,
+    ): void => {
       const field = fields.length;
-      this.tables.declare(scope, name, { kind: "stateData", slot, field, type, owner: state.name, from: name.from, to: name.to });
-      fields.push({ name: name.text, type, visibility, slot: field, nameFrom: name.from, ...(initial && { initial }), from: at.from, to: at.to });
+      this.tables.declare(scope, name, {
+        kind: "stateData",
+        slot,
+        field,
+        type,
+        owner: state.name,
+        from: name.from,
+        to: name.to,
+      });
+      fields.push({
+        name: name.text,
+        type,
+        visibility,
+        slot: field,
+        nameFrom: name.from,
+        ...(initial && { initial }),
+        from: at.from,
+        to: at.to,
+      });
     };
     const parameters: Parameter[] = [];
     for (const p of node?.parameters ?? []) {
       const type = this.typing.type(p.type);
-      const initial = p.initial && this.expressions.expect(p.initial, type, { ...where, scope: this.tables.global }, `the default of "${p.name.text}"`);
-      parameters.push({ name: p.name.text, type, slot: fields.length, ...(initial && { initial }), from: p.from, to: p.to });
+      const initial =
+        p.initial &&
+        this.expressions.expect(
+          p.initial,
+          type,
+          { ...where, scope: this.tables.global },
+          `the default of "${p.name.text}"`,
+        );
+      parameters.push({
+        name: p.name.text,
+        type,
+        slot: fields.length,
+        ...(initial && { initial }),
+        from: p.from,
+        to: p.to,
+      });
       add(p.name, type, "public", initial, p);
     }
     for (const item of items) {
@@ -173,12 +313,27 @@ export class PlaceChecker {
       const at = { from: item.from, to: item.to };
       switch (item.kind) {
         case "start":
-          if (start) this.tables.error("duplicate-name", item, `${this.called(state)} has two starts.`, "Keep one.", { ...start, words: "The first one stands here." });
+          if (start)
+            this.tables.error("duplicate-name", item, `${this.called(state)} has two starts.`, "Keep one.", {
+              ...start,
+              words: "The first one stands here.",
+            });
           start = item.target;
           break;
         case "turn":
-          if (state.turn) this.tables.error("duplicate-name", item, `${this.called(state)} says twice whose turn it is.`, "Keep one, or split the state in two.", { ...state.turn, words: "The first one stands here." });
-          state.turn = this.turn(item.each, this.expressions.seats(item.of, { ...where, effects: "turn of" }, '"turn of"'), at);
+          if (state.turn)
+            this.tables.error(
+              "duplicate-name",
+              item,
+              `${this.called(state)} says twice whose turn it is.`,
+              "Keep one, or split the state in two.",
+              { ...state.turn, words: "The first one stands here." },
+            );
+          state.turn = this.turn(
+            item.each,
+            this.expressions.seats(item.of, { ...where, effects: "turn of" }, '"turn of"'),
+            at,
+          );
           break;
         case "action": {
           const action = this.action(item, state, where);
@@ -200,7 +355,10 @@ export class PlaceChecker {
         case "after":
         case "every": {
           const delay = this.expressions.expect(item.delay, INT, { ...where, effects: "a duration" }, "a duration");
-          const test = item.kind === "after" && item.test ? this.expressions.condition(item.test, where, 'the condition of "after"') : undefined;
+          const test =
+            item.kind === "after" && item.test
+              ? this.expressions.condition(item.test, where, 'the condition of "after"')
+              : undefined;
           const { block, arrow } = this.way(item.block, item.kind === "after" ? item.arrow : undefined, where, state);
           const timer: Timer = {
             id: this.timers.length,
@@ -237,17 +395,35 @@ export class PlaceChecker {
   }
 
   private start(state: State, start: Name | undefined): number {
-    const inner = state.children.map((id) => this.states[id]?.state).filter((s): s is Mutable<State> => s?.kind === "state" || s?.kind === "final");
+    const inner = state.children
+      .map((id) => this.states[id]?.state)
+      .filter((s): s is Mutable<State> => s?.kind === "state" || s?.kind === "final");
     if (state.parallel) {
-      if (start) this.tables.error("wrong-place", start, `${this.called(state)} is parallel: all its inner states start together.`, "Remove this start.");
+      if (start)
+        this.tables.error(
+          "wrong-place",
+          start,
+          `${this.called(state)} is parallel: all its inner states start together.`,
+          "Remove this start.",
+        );
       return -1;
     }
     if (!start) {
       if (inner.length > 0) {
         const names = inner.map((s) => s.name).join(", ");
-        this.tables.error("no-start", state.nameSpan, `${this.called(state)} does not say in which ${state.kind === "machine" ? "" : "inner "}state it starts.`, `Write "start NAME" in it, with one of: ${names}.`);
+        this.tables.error(
+          "no-start",
+          state.nameSpan,
+          `${this.called(state)} does not say in which ${state.kind === "machine" ? "" : "inner "}state it starts.`,
+          `Write "start NAME" in it, with one of: ${names}.`,
+        );
       } else if (state.kind === "machine" && state.name !== "") {
-        this.tables.error("no-start", state.nameSpan, "The machine has no states.", "Declare a state and write \"start NAME\".");
+        this.tables.error(
+          "no-start",
+          state.nameSpan,
+          "The machine has no states.",
+          'Declare a state and write "start NAME".',
+        );
       }
       return -1;
     }
@@ -257,8 +433,21 @@ export class PlaceChecker {
       return found.id;
     }
     const place = this.tables.places.get(start.text);
-    if (place) this.tables.error("wrong-place", start, `"${start.text}" is not directly inside ${this.called(state)}.`, `A start names an inner state: ${inner.map((s) => s.name).join(", ") || "there is none"}.`);
-    else this.tables.unknown("unknown-place", start, start.text, inner.map((s) => s.name), "inner state");
+    if (place)
+      this.tables.error(
+        "wrong-place",
+        start,
+        `"${start.text}" is not directly inside ${this.called(state)}.`,
+        `A start names an inner state: ${inner.map((s) => s.name).join(", ") || "there is none"}.`,
+      );
+    else
+      this.tables.unknown(
+        "unknown-place",
+        start,
+        start.text,
+        inner.map((s) => s.name),
+        "inner state",
+      );
     return -1;
   }
 
@@ -270,19 +459,47 @@ export class PlaceChecker {
       const type = this.typing.type(p.type);
       const domain = p.domain && this.domain(p.domain, type, where, p.name.text);
       const slot = this.tables.newLocal();
-      this.tables.declare(scope, p.name, { kind: "local", slot, type, writable: false, from: p.name.from, to: p.name.to });
+      this.tables.declare(scope, p.name, {
+        kind: "local",
+        slot,
+        type,
+        writable: false,
+        from: p.name.from,
+        to: p.name.to,
+      });
       const test = p.where && this.expressions.condition(p.where, where, 'the condition after "where"');
       const reason = p.reason && this.expressions.expect(p.reason, TEXT, { ...where, effects: "a reason" }, "a reason");
-      return { name: p.name.text, type, slot, ...(domain && { domain }), ...(test && { where: test }), ...(reason && { reason }), from: p.from, to: p.to };
+      return {
+        name: p.name.text,
+        type,
+        slot,
+        ...(domain && { domain }),
+        ...(test && { where: test }),
+        ...(reason && { reason }),
+        from: p.from,
+        to: p.to,
+      };
     });
-    const by = node.by === undefined ? undefined : node.by === "anyone" ? ("anyone" as const) : this.expressions.seats(node.by, { ...where, me: false, effects: "by" }, '"by"');
+    const by =
+      node.by === undefined
+        ? undefined
+        : node.by === "anyone"
+          ? ("anyone" as const)
+          : this.expressions.seats(node.by, { ...where, me: false, effects: "by" }, '"by"');
     const needs = node.needs.map((need) => {
       const test = this.expressions.condition(need.test, where, 'the condition after "needs"');
-      const reason = need.reason && this.expressions.expect(need.reason, TEXT, { ...where, effects: "a reason" }, "a reason");
+      const reason =
+        need.reason && this.expressions.expect(need.reason, TEXT, { ...where, effects: "a reason" }, "a reason");
       return { test, ...(reason && { reason }) };
     });
     const { block, arrow } = this.way(node.block, node.arrow, where, state);
-    if (!arrow) this.tables.error("missing-arrow", node.name, `The action "${node.name.text}" does not say where it leads.`, 'Write "-> STATE" behind it, or "-> stay" when it leads nowhere.');
+    if (!arrow)
+      this.tables.error(
+        "missing-arrow",
+        node.name,
+        `The action "${node.name.text}" does not say where it leads.`,
+        'Write "-> STATE" behind it, or "-> stay" when it leads nowhere.',
+      );
     return {
       id: this.actions.length,
       name: node.name.text,
@@ -300,7 +517,12 @@ export class PlaceChecker {
     };
   }
 
-  private domain(node: ActionNode["parameters"][number]["domain"] & object, type: Type, where: Where, name: string): Expr {
+  private domain(
+    node: ActionNode["parameters"][number]["domain"] & object,
+    type: Type,
+    where: Where,
+    name: string,
+  ): Expr {
     const expr = this.expressions.check(node, { ...where, effects: "a domain" }, listOf(type));
     return this.expressions.coerce(expr, listOf(type), `the domain of "${name}"`);
   }
@@ -310,51 +532,106 @@ export class PlaceChecker {
     if (signal) this.tables.names.use(node.signal, signal.origin === "system" ? `system ${signal.name}` : signal);
     const scope = new Scope(outer.scope);
     const slots: number[] = [];
-    if (!signal) this.tables.unknown("unknown-signal", node.signal, node.signal.text, this.tables.signals.keys(), "signal");
+    if (!signal)
+      this.tables.unknown("unknown-signal", node.signal, node.signal.text, this.tables.signals.keys(), "signal");
     if (signal && node.names.length > signal.parameters.length) {
-      this.tables.error("wrong-arguments", node.names[signal.parameters.length] ?? node, `"${signal.name}" carries ${signal.parameters.length === 0 ? "no values" : `${signal.parameters.length}: ${signal.parameters.map((p) => p.name).join(", ")}`}.`, "Remove the names too many.");
+      this.tables.error(
+        "wrong-arguments",
+        node.names[signal.parameters.length] ?? node,
+        `"${signal.name}" carries ${signal.parameters.length === 0 ? "no values" : `${signal.parameters.length}: ${signal.parameters.map((p) => p.name).join(", ")}`}.`,
+        "Remove the names too many.",
+      );
     }
     for (const [i, name] of node.names.entries()) {
       const slot = this.tables.newLocal();
       slots.push(slot);
-      this.tables.declare(scope, name, { kind: "local", slot, type: signal?.parameters[i]?.type ?? { kind: "unknown" }, writable: false, from: name.from, to: name.to });
+      this.tables.declare(scope, name, {
+        kind: "local",
+        slot,
+        type: signal?.parameters[i]?.type ?? { kind: "unknown" },
+        writable: false,
+        from: name.from,
+        to: name.to,
+      });
     }
     const where: Where = { ...outer, scope };
     const test = node.test && this.expressions.condition(node.test, where, 'the condition after "when"');
     const { block, arrow } = this.way(node.block, node.arrow, where, state);
-    return signal && { id: this.listenerCount++, state: state.id, signal: signal.id, slots: slots.slice(0, signal.parameters.length), ...(test && { test }), ...(block && { block }), ...(arrow && { arrow }), from: node.from, to: node.to };
+    return (
+      signal && {
+        id: this.listenerCount++,
+        state: state.id,
+        signal: signal.id,
+        slots: slots.slice(0, signal.parameters.length),
+        ...(test && { test }),
+        ...(block && { block }),
+        ...(arrow && { arrow }),
+        from: node.from,
+        to: node.to,
+      }
+    );
   }
 
   private when(node: ItemNode & { kind: "when" }, state: State, where: Where): When {
     const at = { from: node.from, to: node.to };
     const { block, arrow } = this.way(node.block, node.arrow, where, state);
-    if (!arrow) this.tables.error("missing-arrow", node.test, 'This "when" does not say where it leads.', 'Write "-> STATE" behind it.');
+    if (!arrow)
+      this.tables.error(
+        "missing-arrow",
+        node.test,
+        'This "when" does not say where it leads.',
+        'Write "-> STATE" behind it.',
+      );
     const rest = { ...(block && { block }), arrow: arrow ?? ({ kind: "missing", ...at } as const), ...at };
     const { test } = node;
     switch (test.kind) {
       case "allActed":
-        if (!this.turnAround(state)?.each) this.tables.error("wrong-place", test, '"all acted" needs a "turn of each".', "Write turn of each ... in this state.");
+        if (!this.turnAround(state)?.each)
+          this.tables.error(
+            "wrong-place",
+            test,
+            '"all acted" needs a "turn of each".',
+            "Write turn of each ... in this state.",
+          );
         return { id: this.whenCount++, state: state.id, test: { kind: "allActed" }, ...rest };
       case "done": {
         const place = this.tables.places.get(test.final.text);
         if (place) this.tables.names.use(test.final, place);
         const named = place?.kind === "state" ? this.states[place.id]?.state : undefined;
-        const ends = (candidate: State): boolean => candidate.kind === "final" || candidate.children.some((id) => candidate.parallel || this.states[id]?.state.kind === "final");
+        const ends = (candidate: State): boolean =>
+          candidate.kind === "final" ||
+          candidate.children.some((id) => candidate.parallel || this.states[id]?.state.kind === "final");
         const within = this.states.map((d) => d.state).filter((s) => s.id >= state.id && s.id <= state.last && ends(s));
         if (named && within.includes(named)) {
           const of = named.kind === "final" ? { of: named.parent, final: named.id } : { of: named.id, final: -1 };
           return { id: this.whenCount++, state: state.id, test: { kind: "done", ...of }, ...rest };
         }
-        this.tables.unknown("unknown-place", test.final, test.final.text, within.map((s) => s.name), "final here, or state with finals,");
+        this.tables.unknown(
+          "unknown-place",
+          test.final,
+          test.final.text,
+          within.map((s) => s.name),
+          "final here, or state with finals,",
+        );
         return { id: this.whenCount++, state: state.id, test: { kind: "holds", test: unknownAt(test) }, ...rest };
       }
       case "holds":
-        return { id: this.whenCount++, state: state.id, test: { kind: "holds", test: this.expressions.condition(test.test, where, 'the condition after "when"') }, ...rest };
+        return {
+          id: this.whenCount++,
+          state: state.id,
+          test: { kind: "holds", test: this.expressions.condition(test.test, where, 'the condition after "when"') },
+          ...rest,
+        };
     }
   }
 
   /** A block and the arrow behind it. What the block lets is known in the arrow. */
-  private way(blockNode: BlockNode | undefined, arrowNode: ArrowNode | undefined, where: Where, state: State): { block?: Block; arrow?: Arrow } {
+  private way(
+    blockNode: BlockNode | undefined,
+    arrowNode: ArrowNode | undefined,
+    where: Where,
+    state: State,
+  ): { block?: Block; arrow?: Arrow } {
     const opened = blockNode && this.effects.open(blockNode, where);
     const arrow = arrowNode && this.arrow(arrowNode, opened?.where ?? where, state, where);
     return { ...(opened && { block: opened.block }), ...(arrow && { arrow }) };
@@ -362,28 +639,45 @@ export class PlaceChecker {
 
   // ---- arrows ----------------------------------------------------------------------------------
 
-  /** @param before what is known before the block in front of the arrow: all that branches of the standard order may ask */
+  /**
+   * @param before what is known before the block in front of the arrow: all that branches of the standard order may ask
+   */
   private arrow(node: ArrowNode, where: Where, state: State, before: Where): Arrow {
     const at = { from: node.from, to: node.to };
     switch (node.kind) {
       case "stay":
         return { kind: "stay", ...at };
       case "acted":
-        if (!this.turnAround(state)?.each) this.tables.error("wrong-place", node, '"acted" ends a seat\'s part of a "turn of each", and there is none around it.', 'Write "turn of each ..." in a state around it.');
+        if (!this.turnAround(state)?.each)
+          this.tables.error(
+            "wrong-place",
+            node,
+            '"acted" ends a seat\'s part of a "turn of each", and there is none around it.',
+            'Write "turn of each ..." in a state around it.',
+          );
         if (!where.me) this.tables.error("no-me", node, '"acted" is said by the seat acting, and nobody acts here.');
         return { kind: "acted", ...at };
       case "return":
-        if (!this.insideOverlay(state)) this.tables.error("wrong-place", node, '"return" leads back from an overlay, and this is none.', 'Name the state it leads to.');
+        if (!this.insideOverlay(state))
+          this.tables.error(
+            "wrong-place",
+            node,
+            '"return" leads back from an overlay, and this is none.',
+            "Name the state it leads to.",
+          );
         return { kind: "return", ...at };
       case "to": {
         const target = this.target(node.target, where, state, node);
-        return target ? { kind: "to", again: node.again, inner: node.inner, target, ...at } : { kind: "missing", ...at };
+        return target
+          ? { kind: "to", again: node.again, inner: node.inner, target, ...at }
+          : { kind: "missing", ...at };
       }
       case "history": {
         const place = this.tables.places.get(node.target.text);
         if (place) this.tables.names.use(node.target, place);
         if (place?.kind === "state") return { kind: "history", deep: node.deep, state: place.id, ...at };
-        if (place) this.tables.error("wrong-place", node.target, `"${node.target.text}" is an ending and has no history.`);
+        if (place)
+          this.tables.error("wrong-place", node.target, `"${node.target.text}" is an ending and has no history.`);
         else this.tables.unknown("unknown-place", node.target, node.target.text, this.tables.places.keys(), "state");
         return { kind: "missing", ...at };
       }
@@ -393,7 +687,13 @@ export class PlaceChecker {
         return { kind: "choose", branches, ...(otherwise && { otherwise }), ...at };
       }
       case "odds": {
-        if (this.tables.standardOrder) this.tables.error("wrong-place", node, "The standard order knows no odds.", "Draw in the effects of one step and choose in the next.");
+        if (this.tables.standardOrder)
+          this.tables.error(
+            "wrong-place",
+            node,
+            "The standard order knows no odds.",
+            "Draw in the effects of one step and choose in the next.",
+          );
         const entries: { weight: Expr; target: Target }[] = [];
         for (const entry of node.entries) {
           const weight = this.expressions.expect(entry.weight, INT, { ...where, effects: "a weight" }, "a weight");
@@ -406,47 +706,112 @@ export class PlaceChecker {
   }
 
   private branch(node: BranchNode, where: Where, state: State, before: Where): Branch {
-    const test = node.test && this.expressions.condition(node.test, { ...(this.tables.standardOrder ? before : where), effects: "a condition" }, "the condition of a branch");
+    const test =
+      node.test &&
+      this.expressions.condition(
+        node.test,
+        { ...(this.tables.standardOrder ? before : where), effects: "a condition" },
+        "the condition of a branch",
+      );
     const { block, arrow } = this.way(node.block, node.arrow, where, state);
-    return { ...(test && { test }), ...(block && { block }), arrow: arrow ?? { kind: "missing", from: node.from, to: node.to }, from: node.from, to: node.to };
+    return {
+      ...(test && { test }),
+      ...(block && { block }),
+      arrow: arrow ?? { kind: "missing", from: node.from, to: node.to },
+      from: node.from,
+      to: node.to,
+    };
   }
 
-  private target(node: ReferenceNode, where: Where, state: State, { again, inner }: { readonly again: boolean; readonly inner: boolean }): Target | undefined {
+  private target(
+    node: ReferenceNode,
+    where: Where,
+    state: State,
+    { again, inner }: { readonly again: boolean; readonly inner: boolean },
+  ): Target | undefined {
     const place = this.tables.places.get(node.name.text);
     const effects: Where = { ...where, effects: true };
     if (!place) {
-      this.tables.unknown("unknown-place", node.name, node.name.text, [...this.tables.places.keys(), "stay", "acted", "return"], "state, overlay or ending");
+      this.tables.unknown(
+        "unknown-place",
+        node.name,
+        node.name.text,
+        [...this.tables.places.keys(), "stay", "acted", "return"],
+        "state, overlay or ending",
+      );
       for (const arg of node.args) this.expressions.check(arg.value, effects);
       return undefined;
     }
     this.tables.names.use(node.name, place);
     if (place.kind === "ending") {
       const ending = this.endings[place.id]?.ending;
-      if (again) this.tables.error("wrong-place", node.name, `"${node.name.text}" is an ending; it is not entered again.`, 'Leave out "again".');
-      return { kind: "ending", ending: place.id, args: this.expressions.arguments(node.args, ending?.parameters ?? [], effects, node.name.text, node) };
+      if (again)
+        this.tables.error(
+          "wrong-place",
+          node.name,
+          `"${node.name.text}" is an ending; it is not entered again.`,
+          'Leave out "again".',
+        );
+      return {
+        kind: "ending",
+        ending: place.id,
+        args: this.expressions.arguments(node.args, ending?.parameters ?? [], effects, node.name.text, node),
+      };
     }
     const target = this.states[place.id]?.state as State;
     if (inner && (!this.tables.standardOrder || target.id <= state.id || target.id > state.last)) {
-      this.tables.error("wrong-place", node.name, this.tables.standardOrder ? `"${target.name}" is not inside "${state.name}", so this arrow cannot stay inside.` : "An arrow inwards leaves nothing anyway.", 'Leave out "inner".');
+      this.tables.error(
+        "wrong-place",
+        node.name,
+        this.tables.standardOrder
+          ? `"${target.name}" is not inside "${state.name}", so this arrow cannot stay inside.`
+          : "An arrow inwards leaves nothing anyway.",
+        'Leave out "inner".',
+      );
     }
     if (this.tables.standardOrder) {
-      if (again) this.tables.error("wrong-place", node.name, "In the standard order every arrow leaves and enters anew.", 'Leave out "again".');
-      return { kind: "state", state: place.id, args: this.expressions.arguments(node.args, target.parameters, effects, node.name.text, node) };
+      if (again)
+        this.tables.error(
+          "wrong-place",
+          node.name,
+          "In the standard order every arrow leaves and enters anew.",
+          'Leave out "again".',
+        );
+      return {
+        kind: "state",
+        state: place.id,
+        args: this.expressions.arguments(node.args, target.parameters, effects, node.name.text, node),
+      };
     }
     const around = place.id === state.id || (state.id > place.id && state.id <= target.last);
     if (around && !again) {
-      this.tables.error("again-needed", node.name, `"${target.name}" is active here, so an arrow to it says nothing yet.`, `To leave it and enter it anew: -> again ${target.name}. To lead nowhere: -> stay.`);
+      this.tables.error(
+        "again-needed",
+        node.name,
+        `"${target.name}" is active here, so an arrow to it says nothing yet.`,
+        `To leave it and enter it anew: -> again ${target.name}. To lead nowhere: -> stay.`,
+      );
     } else if (!around && again && !this.related(state, target)) {
-      this.tables.error("wrong-place", node.name, `"${target.name}" is not around this place, so there is nothing to enter again.`, `Write -> ${target.name}.`);
+      this.tables.error(
+        "wrong-place",
+        node.name,
+        `"${target.name}" is not around this place, so there is nothing to enter again.`,
+        `Write -> ${target.name}.`,
+      );
     }
-    return { kind: "state", state: place.id, args: this.expressions.arguments(node.args, target.parameters, effects, node.name.text, node) };
+    return {
+      kind: "state",
+      state: place.id,
+      args: this.expressions.arguments(node.args, target.parameters, effects, node.name.text, node),
+    };
   }
 
   /** True when `target` can be active while `state` is: one holds the other, or a parallel state holds both apart. */
   private related(state: State, target: State): boolean {
     if (target.id > state.id && target.id <= state.last) return true;
     let holder = state.parent;
-    while (holder > 0 && !(target.id > holder && target.id <= (this.states[holder]?.state.last ?? 0))) holder = this.states[holder]?.state.parent ?? -1;
+    while (holder > 0 && !(target.id > holder && target.id <= (this.states[holder]?.state.last ?? 0)))
+      holder = this.states[holder]?.state.parent ?? -1;
     return holder > 0 && (this.states[holder]?.state.parallel ?? false);
   }
 
@@ -473,14 +838,26 @@ export class PlaceChecker {
       const at = { from: rule.from, to: rule.to };
       switch (rule.kind) {
         case "result":
-          return { kind: "result", word: rule.word, seats: this.expressions.seats(rule.seats, where, `what "${rule.word}" names`), ...at };
+          return {
+            kind: "result",
+            word: rule.word,
+            seats: this.expressions.seats(rule.seats, where, `what "${rule.word}" names`),
+            ...at,
+          };
         case "ranks":
           return { kind: "ranks", list: this.expressions.expect(rule.list, listOf(SEAT), where, "the ranking"), ...at };
         case "scores": {
           const source = this.expressions.expect(rule.source, listOf(SEAT), where, "the seats that score");
           const slot = this.tables.newLocal();
           const inner = new Scope(scope);
-          this.tables.declare(inner, rule.variable, { kind: "local", slot, type: SEAT, writable: false, from: rule.variable.from, to: rule.variable.to });
+          this.tables.declare(inner, rule.variable, {
+            kind: "local",
+            slot,
+            type: SEAT,
+            writable: false,
+            from: rule.variable.from,
+            to: rule.variable.to,
+          });
           const value = this.expressions.expect(rule.value, INT, { ...where, scope: inner }, "a score");
           return { kind: "scores", variable: slot, source, value, ...at };
         }

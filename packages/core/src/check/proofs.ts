@@ -1,7 +1,16 @@
 /** Checks laws, policies and tests: what a machine says about itself. */
 
 import { didYouMean } from "../language/suggest.js";
-import type { ExpectationNode, ExprNode, LawNode, Name, PolicyNode, ReferenceNode, TestLineNode, TestNode } from "../language/syntax.js";
+import type {
+  ExpectationNode,
+  ExprNode,
+  LawNode,
+  Name,
+  PolicyNode,
+  ReferenceNode,
+  TestLineNode,
+  TestNode,
+} from "../language/syntax.js";
 import type { Tables, Where } from "./context.js";
 import type { ExpressionChecker } from "./expressions.js";
 import type { Action, ActionCall, Expectation, Expr, Law, Policy, State, Test, TestLine } from "./machine.js";
@@ -10,7 +19,18 @@ import { Scope } from "./scope.js";
 import { type Field, INT, type Type } from "./types.js";
 
 /** The codes of refusals, in the order in which they are tested. */
-const REFUSAL_CODES = ["stale", "matchOver", "notSeated", "seatOut", "unknownAction", "notOpenHere", "alreadyActed", "notYourTurn", "badArgument", "needsFailed"] as const;
+const REFUSAL_CODES = [
+  "stale",
+  "matchOver",
+  "notSeated",
+  "seatOut",
+  "unknownAction",
+  "notOpenHere",
+  "alreadyActed",
+  "notYourTurn",
+  "badArgument",
+  "needsFailed",
+] as const;
 export type RefusalCode = (typeof REFUSAL_CODES)[number];
 
 const NO_FIELDS: readonly Field[] = [];
@@ -68,14 +88,27 @@ export class ProofChecker {
     const names = namesOf(node);
     this.tables.names.use(names[0] as Name, symbol);
     for (const [at, segment] of segments.slice(1).entries()) {
-      while (type.kind === "perSeat" || type.kind === "list" || type.kind === "grid" || type.kind === "maybe") type = type.of;
+      while (type.kind === "perSeat" || type.kind === "list" || type.kind === "grid" || type.kind === "maybe")
+        type = type.of;
       const fields = type.kind === "record" ? type.fields : NO_FIELDS;
       const field = fields.find((f) => f.name === segment);
       if (!field) {
-        this.tables.error("unknown-field", node, `There is no field "${segment}" in this path.`, didYouMean(segment, fields.map((f) => f.name), "field"));
+        this.tables.error(
+          "unknown-field",
+          node,
+          `There is no field "${segment}" in this path.`,
+          didYouMean(
+            segment,
+            fields.map((f) => f.name),
+            "field",
+          ),
+        );
         return undefined;
       }
-      const span = fields === NO_FIELDS ? undefined : this.tables.fieldSpans.get((type as { name: string }).name)?.[fields.indexOf(field)];
+      const span =
+        fields === NO_FIELDS
+          ? undefined
+          : this.tables.fieldSpans.get((type as { name: string }).name)?.[fields.indexOf(field)];
       if (span) this.tables.names.use(names[at + 1] as Name, span);
       type = field.type;
     }
@@ -89,7 +122,14 @@ export class ProofChecker {
       if (place) this.tables.names.use(name, place);
       if (place?.kind === "state") ids.push(place.id);
       else if (place) this.tables.error("wrong-place", name, `"${name.text}" is an ending; a law speaks of states.`);
-      else this.tables.unknown("unknown-place", name, name.text, this.states.slice(1).map((s) => s.name), "state");
+      else
+        this.tables.unknown(
+          "unknown-place",
+          name,
+          name.text,
+          this.states.slice(1).map((s) => s.name),
+          "state",
+        );
     }
     return ids;
   }
@@ -105,18 +145,37 @@ export class ProofChecker {
     return { name: node.name.text, entries, from: node.from, to: node.to };
   }
 
-  /** An action with arguments by name. All actions of that name count; the first that fits the arguments decides their types. */
+  /**
+   * An action with arguments by name. All actions of that name count; the first that fits the arguments decides their
+   * types.
+   */
   private actionCall(node: ReferenceNode, where: Where): ActionCall {
     const at = { action: node.name.text, from: node.from, to: node.to };
     const named = this.actions.filter((a) => a.name === node.name.text);
     if (named.length > 0) this.tables.names.use(node.name, actionKey(node.name.text));
     if (named.length === 0) {
-      this.tables.unknown("unknown-action", node.name, node.name.text, new Set(this.actions.map((a) => a.name)), "action");
+      this.tables.unknown(
+        "unknown-action",
+        node.name,
+        node.name.text,
+        new Set(this.actions.map((a) => a.name)),
+        "action",
+      );
       for (const arg of node.args) this.expressions.check(arg.value, where);
       return { args: new Map(), ...at };
     }
-    const action = (named.find((a) => a.parameters.length >= node.args.length && node.args.every((arg) => !arg.label || a.parameters.some((p) => p.name === arg.label?.text))) ?? named[0]) as Action;
-    const parameters = action.parameters.map((p) => ({ name: p.name, type: p.type, slot: p.slot, from: p.from, to: p.to }));
+    const action = (named.find(
+      (a) =>
+        a.parameters.length >= node.args.length &&
+        node.args.every((arg) => !arg.label || a.parameters.some((p) => p.name === arg.label?.text)),
+    ) ?? named[0]) as Action;
+    const parameters = action.parameters.map((p) => ({
+      name: p.name,
+      type: p.type,
+      slot: p.slot,
+      from: p.from,
+      to: p.to,
+    }));
     const values = this.expressions.arguments(node.args, parameters, where, action.name, node);
     const args = new Map<string, Expr>();
     for (const [i, p] of parameters.entries()) {
@@ -145,23 +204,41 @@ export class ProofChecker {
         const place = this.tables.places.get(node.target.name.text);
         const state = place?.kind === "state" ? this.states[place.id] : undefined;
         if (!state) {
-          this.tables.unknown("unknown-place", node.target.name, node.target.name.text, this.states.slice(1).map((s) => s.name), "state");
+          this.tables.unknown(
+            "unknown-place",
+            node.target.name,
+            node.target.name.text,
+            this.states.slice(1).map((s) => s.name),
+            "state",
+          );
           return undefined;
         }
         if (place) this.tables.names.use(node.target.name, place);
-        return { kind: "at", state: state.id, args: this.expressions.arguments(node.target.args, state.parameters, where, state.name, node), ...at };
+        return {
+          kind: "at",
+          state: state.id,
+          args: this.expressions.arguments(node.target.args, state.parameters, where, state.name, node),
+          ...at,
+        };
       }
       case "given": {
         const values: { target: NonNullable<ReturnType<ExpressionChecker["location"]>>; value: Expr }[] = [];
         for (const v of node.values) {
           const target = this.expressions.location(v.target, where);
-          const value = target ? this.expressions.expect(v.value, target.type, where, `"${this.tables.written(v.target)}"`) : this.expressions.check(v.value, where);
+          const value = target
+            ? this.expressions.expect(v.value, target.type, where, `"${this.tables.written(v.target)}"`)
+            : this.expressions.check(v.value, where);
           if (target) values.push({ target, value });
         }
         return { kind: "given", values, dice: this.dice(node.dice, where), ...at };
       }
       case "wait":
-        return { kind: "wait", time: this.expressions.expect(node.time, INT, where, "a time to wait"), dice: this.dice(node.dice, where), ...at };
+        return {
+          kind: "wait",
+          time: this.expressions.expect(node.time, INT, where, "a time to wait"),
+          dice: this.dice(node.dice, where),
+          ...at,
+        };
       case "report": {
         const signal = this.tables.signals.get(node.report.name.text);
         if (signal) this.tables.names.use(node.report.name, signal);
@@ -170,7 +247,13 @@ export class ProofChecker {
           this.tables.unknown("unknown-signal", node.report.name, node.report.name.text, reports, "report");
           return undefined;
         }
-        return { kind: "report", signal: signal.id, args: this.expressions.arguments(node.report.args, signal.parameters, where, signal.name, node), dice: this.dice(node.dice, where), ...at };
+        return {
+          kind: "report",
+          signal: signal.id,
+          args: this.expressions.arguments(node.report.args, signal.parameters, where, signal.name, node),
+          dice: this.dice(node.dice, where),
+          ...at,
+        };
       }
       case "joins":
       case "leaves": {
@@ -180,15 +263,23 @@ export class ProofChecker {
       case "act": {
         const seat = this.seat(node.seat);
         const unknownIsTheTest = node.refused?.text === "unknownAction";
-        const call = unknownIsTheTest ? { action: node.action.name.text, args: new Map(), from: node.action.from, to: node.action.to } : this.actionCall(node.action, where);
+        const call = unknownIsTheTest
+          ? { action: node.action.name.text, args: new Map(), from: node.action.from, to: node.action.to }
+          : this.actionCall(node.action, where);
         const dice = this.dice(node.dice, where);
         if (node.refused && !REFUSAL_CODES.includes(node.refused.text as RefusalCode)) {
           this.tables.unknown("unknown-refusal", node.refused, node.refused.text, REFUSAL_CODES, "refusal");
         }
-        return seat === undefined ? undefined : { kind: "act", seat, call, dice, ...(node.refused && { refused: node.refused.text }), ...at };
+        return seat === undefined
+          ? undefined
+          : { kind: "act", seat, call, dice, ...(node.refused && { refused: node.refused.text }), ...at };
       }
       case "expect":
-        return { kind: "expect", expectations: node.expectations.map((e) => this.expectation(e, where)).filter((e) => e !== undefined), ...at };
+        return {
+          kind: "expect",
+          expectations: node.expectations.map((e) => this.expectation(e, where)).filter((e) => e !== undefined),
+          ...at,
+        };
     }
   }
 
@@ -218,7 +309,9 @@ export class ProofChecker {
       case "closed": {
         const seat = this.seat(node.seat);
         const call = this.openCall(node.action, where);
-        return seat === undefined ? undefined : { kind: node.kind, seat, call, ...(node.reason !== undefined && { reason: node.reason }), ...at };
+        return seat === undefined
+          ? undefined
+          : { kind: node.kind, seat, call, ...(node.reason !== undefined && { reason: node.reason }), ...at };
       }
       case "note":
         return { kind: "note", text: node.text, ...at };
@@ -229,14 +322,16 @@ export class ProofChecker {
 
   /** `expect open north slash` may leave the arguments out: then any will do. */
   private openCall(node: ReferenceNode, where: Where): ActionCall {
-    if (node.args.length > 0 || !this.actions.some((a) => a.name === node.name.text)) return this.actionCall(node, where);
+    if (node.args.length > 0 || !this.actions.some((a) => a.name === node.name.text))
+      return this.actionCall(node, where);
     return { action: node.name.text, args: new Map(), from: node.from, to: node.to };
   }
 
   private dice(nodes: readonly ExprNode[], where: Where): Expr[] {
     return nodes.map((node) => {
       const value = this.expressions.check(node, where);
-      if (!["int", "num", "bool", "unknown"].includes(value.type.kind)) this.tables.error("wrong-type", node, "A set draw is a face, an index from 0, or true and false.");
+      if (!["int", "num", "bool", "unknown"].includes(value.type.kind))
+        this.tables.error("wrong-type", node, "A set draw is a face, an index from 0, or true and false.");
       return value;
     });
   }

@@ -20,7 +20,11 @@ export function cannotFail(e: Expr): boolean {
     case "negate":
       return cannotFail(e.of);
     case "binary":
-      return ["and", "or", "implies", "==", "!=", "<", "<=", ">", ">="].includes(e.op) && cannotFail(e.left) && cannotFail(e.right);
+      return (
+        ["and", "or", "implies", "==", "!=", "<", "<=", ">", ">="].includes(e.op) &&
+        cannotFail(e.left) &&
+        cannotFail(e.right)
+      );
     default:
       return false;
   }
@@ -30,7 +34,8 @@ export function cannotFail(e: Expr): boolean {
 export function quietSignals(machine: Machine): ReadonlySet<number> {
   const loud = new Set<number>();
   for (const state of machine.states) {
-    for (const { signal, arrow, test, block } of state.listeners) if (arrow || (test && !cannotFail(test)) || !onlyNotes(block)) loud.add(signal);
+    for (const { signal, arrow, test, block } of state.listeners)
+      if (arrow || (test && !cannotFail(test)) || !onlyNotes(block)) loud.add(signal);
   }
   return new Set(machine.signals.map((s) => s.id).filter((id) => !loud.has(id)));
 }

@@ -7,7 +7,13 @@ import type { EnumType, Type } from "./types.js";
 export type ValueSymbol = Span &
   (
     | { readonly kind: "data"; readonly slot: number; readonly type: Type }
-    | { readonly kind: "stateData"; readonly slot: number; readonly field: number; readonly type: Type; readonly owner: string }
+    | {
+        readonly kind: "stateData";
+        readonly slot: number;
+        readonly field: number;
+        readonly type: Type;
+        readonly owner: string;
+      }
     | { readonly kind: "local"; readonly slot: number; readonly type: Type; readonly writable: boolean }
     | { readonly kind: "constant"; readonly id: number; readonly type: Type }
     | { readonly kind: "member"; readonly type: EnumType; readonly value: number }
@@ -31,8 +37,35 @@ export const SYMBOL_WORDS: Readonly<Record<ValueSymbol["kind"], string>> = {
 
 /** Names that the language gives a meaning; nothing else may be called so. */
 export const BUILT_INS: ReadonlySet<string> = new Set([
-  "me", "seats", "inPlay", "others", "next", "taken", "canAct", "now", "all", "any", "count", "sum", "minBy", "maxBy", "filter", "map", "sort", "sortDown",
-  "floor", "ceil", "nearest", "min", "max", "abs", "roll", "chance", "pick", "shuffle", "cell",
+  "me",
+  "seats",
+  "inPlay",
+  "others",
+  "next",
+  "taken",
+  "canAct",
+  "now",
+  "all",
+  "any",
+  "count",
+  "sum",
+  "minBy",
+  "maxBy",
+  "filter",
+  "map",
+  "sort",
+  "sortDown",
+  "floor",
+  "ceil",
+  "nearest",
+  "min",
+  "max",
+  "abs",
+  "roll",
+  "chance",
+  "pick",
+  "shuffle",
+  "cell",
 ]);
 
 /** A chain of scopes; a name is looked up from the inside out, and a new one may not hide an outer one. */

@@ -1,4 +1,7 @@
-/** `accept NAME "reason"`: messages that are right but meant are silenced on the line below; a silence that is not needed is told. */
+/**
+ * `accept NAME "reason"`: messages that are right but meant are silenced on the line below; a silence that is not
+ * needed is told.
+ */
 
 import type { Messages } from "../language/message.js";
 import type { Sources } from "../language/source.js";
@@ -17,12 +20,29 @@ export function silence(accepts: readonly AcceptNode[], sources: Sources, messag
     if (silenced) continue;
     const kind = KINDS.get(accept.message.text);
     if (!kind) {
-      messages.warning("unknown-message", accept.message, `There is no message "${accept.message.text}".`, didYouMean(accept.message.text, KINDS.keys(), "message"), undefined, respelling(accept.message.text, accept.message, KINDS.keys()));
+      messages.warning(
+        "unknown-message",
+        accept.message,
+        `There is no message "${accept.message.text}".`,
+        didYouMean(accept.message.text, KINDS.keys(), "message"),
+        undefined,
+        respelling(accept.message.text, accept.message, KINDS.keys()),
+      );
       continue;
     }
     const fix = { title: "Remove this silence", edits: [{ ...wholeLine(accept, sources), text: "" }] };
-    const words = kind.severity === "error" ? `"${kind.name}" is an error; it cannot be accepted.` : `Nothing is silenced here: the line below earns no "${kind.name}".`;
-    messages.warning("unneeded-accept", accept, words, kind.severity === "error" ? "Mend it; an error keeps the machine from running." : "Remove it.", undefined, fix);
+    const words =
+      kind.severity === "error"
+        ? `"${kind.name}" is an error; it cannot be accepted.`
+        : `Nothing is silenced here: the line below earns no "${kind.name}".`;
+    messages.warning(
+      "unneeded-accept",
+      accept,
+      words,
+      kind.severity === "error" ? "Mend it; an error keeps the machine from running." : "Remove it.",
+      undefined,
+      fix,
+    );
   }
 }
 
@@ -30,7 +50,9 @@ export function silence(accepts: readonly AcceptNode[], sources: Sources, messag
 function below(accept: AcceptNode, accepts: readonly AcceptNode[], sources: Sources): { file: string; line: number } {
   const { file, line } = sources.place(accept.from);
   const text = sources.files.find((f) => f.name === file)?.text.split("\n") ?? [];
-  const own = new Set(accepts.filter((a) => sources.place(a.from).file === file).map((a) => sources.place(a.from).line));
+  const own = new Set(
+    accepts.filter((a) => sources.place(a.from).file === file).map((a) => sources.place(a.from).line),
+  );
   let at = line;
   while (at < text.length && (own.has(at) || /^\s*(\/\/.*)?$/.test(text[at - 1] ?? ""))) at++;
   return { file, line: at };
@@ -41,5 +63,7 @@ function wholeLine(accept: AcceptNode, sources: Sources): { from: number; to: nu
   const column = sources.place(accept.from).column;
   const line = sources.lineText(accept.from);
   const start = accept.from - column + 1;
-  return line.trim() === sources.text(accept).trim() ? { from: start, to: start + line.length + 1 } : { from: accept.from, to: accept.to };
+  return line.trim() === sources.text(accept).trim()
+    ? { from: start, to: start + line.length + 1 }
+    : { from: accept.from, to: accept.to };
 }

@@ -42,8 +42,10 @@ function operations(node: unknown, sizeOf: (list: "functions" | "effects", id: n
   }
   const { kind, function: called, effect } = node as { kind?: string; function?: number; effect?: number };
   if (kind !== undefined) total = 1;
-  if (kind === "call") total += called !== undefined ? sizeOf("functions", called) : sizeOf("effects", effect as number);
-  for (const [key, part] of Object.entries(node)) if (key !== "type") total = Math.min(PLENTY, total + operations(part, sizeOf));
+  if (kind === "call")
+    total += called !== undefined ? sizeOf("functions", called) : sizeOf("effects", effect as number);
+  for (const [key, part] of Object.entries(node))
+    if (key !== "type") total = Math.min(PLENTY, total + operations(part, sizeOf));
   return total;
 }
 

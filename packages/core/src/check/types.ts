@@ -72,7 +72,13 @@ export function isBoxed(type: Type): boolean {
 export function describe(type: Type): string {
   switch (type.kind) {
     case "int":
-      return type.low === -MAX_INT && type.high === MAX_INT ? "int" : type.high === MAX_INT ? (type.low === 0 ? "int" : `int from ${type.low}`) : `int ${type.low}..${type.high}`;
+      return type.low === -MAX_INT && type.high === MAX_INT
+        ? "int"
+        : type.high === MAX_INT
+          ? type.low === 0
+            ? "int"
+            : `int from ${type.low}`
+          : `int ${type.low}..${type.high}`;
     case "text":
       return type.max === undefined ? "text" : `text max ${type.max}`;
     case "enum":
@@ -102,7 +108,9 @@ export function describeKind(type: Type): string {
   return type.kind === "int" ? "int" : type.kind === "text" ? "text" : describe(type);
 }
 
-/** True when a value of `from` can be put where `to` is wanted. Bounds do not matter: a bounded int stops at its bounds. */
+/**
+ * True when a value of `from` can be put where `to` is wanted. Bounds do not matter: a bounded int stops at its bounds.
+ */
 export function fits(from: Type, to: Type): boolean {
   if (from.kind === "unknown" || to.kind === "unknown" || from.kind === "nothing") return true;
   if (to.kind === "maybe") return from.kind === "maybe" ? fits(from.of, to.of) : fits(from, to.of);

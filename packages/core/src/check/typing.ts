@@ -33,7 +33,13 @@ export class Typing {
         if (!node.low || !node.high) return INT;
         const low = this.bound(node.low);
         const high = this.bound(node.high);
-        if (low > high) this.tables.error("empty-range", node, `The bounds ${low}..${high} leave no value.`, "The lower bound comes first.");
+        if (low > high)
+          this.tables.error(
+            "empty-range",
+            node,
+            `The bounds ${low}..${high} leave no value.`,
+            "The lower bound comes first.",
+          );
         return intBetween(Math.min(low, high), Math.max(low, high));
       }
       case "text":
@@ -45,15 +51,31 @@ export class Typing {
       case "map": {
         const key = this.type(node.key);
         if (!["int", "text", "seat", "enum", "bool", "cell", "unknown"].includes(key.kind)) {
-          this.tables.error("wrong-type", node.key, `A map's key cannot be a ${describe(key)}.`, "Keys are int, text, seat, cell, bool or an enumeration.");
+          this.tables.error(
+            "wrong-type",
+            node.key,
+            `A map's key cannot be a ${describe(key)}.`,
+            "Keys are int, text, seat, cell, bool or an enumeration.",
+          );
         }
         return { kind: "map", key, value: this.type(node.value) };
       }
       case "grid": {
         const width = this.bound(node.width);
         const height = this.bound(node.height);
-        if (width < 1 || height < 1 || width > MAX_GRID_SIDE || height > MAX_GRID_SIDE || width * height > MAX_GRID_CELLS) {
-          this.tables.error("too-large", node, `A grid of ${width} by ${height} is not possible.`, `Sides go from 1 to ${MAX_GRID_SIDE}, with at most ${MAX_GRID_CELLS} cells.`);
+        if (
+          width < 1 ||
+          height < 1 ||
+          width > MAX_GRID_SIDE ||
+          height > MAX_GRID_SIDE ||
+          width * height > MAX_GRID_CELLS
+        ) {
+          this.tables.error(
+            "too-large",
+            node,
+            `A grid of ${width} by ${height} is not possible.`,
+            `Sides go from 1 to ${MAX_GRID_SIDE}, with at most ${MAX_GRID_CELLS} cells.`,
+          );
           return UNKNOWN;
         }
         return { kind: "grid", width, height, of: this.type(node.of) };
@@ -91,7 +113,12 @@ export class Typing {
     if (symbol) this.tables.names.use(bound.name, symbol);
     const folded = this.fold(value, 0);
     if (folded === undefined) {
-      this.tables.error("wrong-type", bound, `The bound "${bound.name.text}" is not a plain whole number.`, "Bounds are whole numbers, or constants made of them with + - *.");
+      this.tables.error(
+        "wrong-type",
+        bound,
+        `The bound "${bound.name.text}" is not a plain whole number.`,
+        "Bounds are whole numbers, or constants made of them with + - *.",
+      );
       return 0;
     }
     return folded;

@@ -14,8 +14,17 @@ export function arrowsOf(state: State): Arrow[] {
 
 /** An arrow without its choices: the arrows it can come to. */
 export function ends(arrow: Arrow): Arrow[] {
-  if (arrow.kind === "choose") return [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].flatMap((b) => ends(b.arrow));
-  if (arrow.kind === "odds") return arrow.entries.map((e) => ({ kind: "to", again: false, inner: false, target: e.target, from: arrow.from, to: arrow.to }));
+  if (arrow.kind === "choose")
+    return [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].flatMap((b) => ends(b.arrow));
+  if (arrow.kind === "odds")
+    return arrow.entries.map((e) => ({
+      kind: "to",
+      again: false,
+      inner: false,
+      target: e.target,
+      from: arrow.from,
+      to: arrow.to,
+    }));
   return [arrow];
 }
 
@@ -24,10 +33,12 @@ export function writtenArrows(machine: Machine): Arrow[] {
   const found: Arrow[] = [];
   const visit = (arrow: Arrow): void => {
     found.push(arrow);
-    if (arrow.kind === "choose") for (const branch of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) visit(branch.arrow);
+    if (arrow.kind === "choose")
+      for (const branch of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) visit(branch.arrow);
   };
   for (const state of machine.states) {
-    for (const item of [...state.actions, ...state.timers, ...state.listeners, ...state.whens]) if (item.arrow) visit(item.arrow);
+    for (const item of [...state.actions, ...state.timers, ...state.listeners, ...state.whens])
+      if (item.arrow) visit(item.arrow);
   }
   return found;
 }

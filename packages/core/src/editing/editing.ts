@@ -53,7 +53,10 @@ export interface Signature {
   readonly active: number;
 }
 
-/** The compilation of what is asked about, without the warnings that take reasoning: names and types are all that is asked for here. */
+/**
+ * The compilation of what is asked about, without the warnings that take reasoning: names and types are all that is
+ * asked for here.
+ */
 export function compiled(asked: Asked): Compilation {
   return compile(asked.text, asked.name, asked.findPart, { errorsOnly: true });
 }
@@ -82,7 +85,11 @@ function declarationOf(compilation: Compilation, key: string): Declaration | und
 /** Where the name at an offset is declared; several places for actions of one name. */
 export function definitions(compilation: Compilation, offset: number, file?: string): FileSpan[] {
   const mention = mentionAt(compilation, baseOf(compilation, file) + offset);
-  return mention ? compilation.machine.names.declarations.filter((d) => d.key === mention.key).map((d) => fileSpan(compilation, d.span)) : [];
+  return mention
+    ? compilation.machine.names.declarations
+        .filter((d) => d.key === mention.key)
+        .map((d) => fileSpan(compilation, d.span))
+    : [];
 }
 
 /** Every place where the name at an offset stands, its declaration among them, in the order of the text. */
@@ -105,11 +112,27 @@ export function hover(compilation: Compilation, offset: number, file?: string): 
   if (!mention) return undefined;
   const { from, to } = mention;
   const declared = declarationOf(compilation, mention.key);
-  if (!declared) return mention.key.startsWith("system ") ? { from: from - base, to: to - base, markdown: "```zany\nsignal " + mention.key.slice(7) + "(seat: seat)\n```\n\nA signal of the system." } : undefined;
+  if (!declared)
+    return mention.key.startsWith("system ")
+      ? {
+          from: from - base,
+          to: to - base,
+          markdown: "```zany\nsignal " + mention.key.slice(7) + "(seat: seat)\n```\n\nA signal of the system.",
+        }
+      : undefined;
   const signature = signatureOf(compilation, declared.name);
-  const head = signature && /function|effect|signal|report|state|ending/.test(declared.kind) ? signature.label : declared.detail === "" ? declared.name : `${declared.name}: ${declared.detail}`;
+  const head =
+    signature && /function|effect|signal|report|state|ending/.test(declared.kind)
+      ? signature.label
+      : declared.detail === ""
+        ? declared.name
+        : `${declared.name}: ${declared.detail}`;
   const doc = docAbove(compilation, declared.span);
-  return { from: from - base, to: to - base, markdown: `\`\`\`zany\n${head}\n\`\`\`\n\n${[`${declared.kind.replace(/^a/, "A")}.`, doc].filter(Boolean).join("\n\n")}` };
+  return {
+    from: from - base,
+    to: to - base,
+    markdown: `\`\`\`zany\n${head}\n\`\`\`\n\n${[`${declared.kind.replace(/^a/, "A")}.`, doc].filter(Boolean).join("\n\n")}`,
+  };
 }
 
 /** The doc comment above a declaration: the lines that begin with three slashes. */
@@ -117,7 +140,8 @@ function docAbove({ sources }: Compilation, span: Span): string {
   const { file, line } = sources.place(span.from);
   const lines = sources.files.find((f) => f.name === file)?.text.split("\n") ?? [];
   const doc: string[] = [];
-  for (let at = line - 2; at >= 0 && /^\s*\/\/\//.test(lines[at] ?? ""); at--) doc.unshift((lines[at] ?? "").replace(/^\s*\/\/\/ ?/, ""));
+  for (let at = line - 2; at >= 0 && /^\s*\/\/\//.test(lines[at] ?? ""); at--)
+    doc.unshift((lines[at] ?? "").replace(/^\s*\/\/\/ ?/, ""));
   return doc.join("\n");
 }
 
@@ -128,15 +152,24 @@ function docAbove({ sources }: Compilation, span: Span): string {
  *
  * @returns why it cannot be renamed so: it is no name, the new one is none, or it would come to mean something else
  */
-export function rename(asked: Asked, offset: number, name: string): { readonly edits: readonly FileSpan[] } | { readonly refused: string } {
+export function rename(
+  asked: Asked,
+  offset: number,
+  name: string,
+): { readonly edits: readonly FileSpan[] } | { readonly refused: string } {
   const before = compiled(asked);
   const mention = mentionAt(before, baseOf(before, asked.file) + offset);
   const declared = mention && declarationOf(before, mention.key);
-  if (!mention || !declared) return { refused: mention ? "It is built in and cannot be renamed." : "There is no name here that could be changed." };
-  if (!/^[A-Za-z_][A-Za-z0-9_]*$/.test(name)) return { refused: `"${name}" is no name: letters, digits and _, not beginning with a digit.` };
+  if (!mention || !declared)
+    return {
+      refused: mention ? "It is built in and cannot be renamed." : "There is no name here that could be changed.",
+    };
+  if (!/^[A-Za-z_][A-Za-z0-9_]*$/.test(name))
+    return { refused: `"${name}" is no name: letters, digits and _, not beginning with a digit.` };
   if (RESERVED.has(name)) return { refused: `"${name}" is a word of the language.` };
   if (BUILT_INS.has(name)) return { refused: `"${name}" is built into the language.` };
-  if (declared.kind === "a seat" && before.sources.text(declared.span) !== declared.name) return { refused: "Numbered seats take their name from the line that declares them." };
+  if (declared.kind === "a seat" && before.sources.text(declared.span) !== declared.name)
+    return { refused: "Numbered seats take their name from the line that declares them." };
   const spans = spansOf(before, mention.key);
   const texts = new Map(before.sources.files.map((f) => [f.name, f.text]));
   for (const { name: file, text, base } of before.sources.files) {
@@ -152,21 +185,29 @@ export function rename(asked: Asked, offset: number, name: string): { readonly e
     const at = parts.indexOf(path);
     return at < 0 ? undefined : texts.get(before.sources.files[at + 1]?.name ?? "");
   });
-  const clash = after.messages.find((m) => m.severity === "error" && !before.messages.some((b) => b.name === m.name && b.words === m.words));
+  const clash = after.messages.find(
+    (m) => m.severity === "error" && !before.messages.some((b) => b.name === m.name && b.words === m.words),
+  );
   if (clash) return { refused: `It would be an error: ${clash.words}` };
-  if (!sameMeaning(before, after)) return { refused: `"${name}" means something else somewhere, and would come to mean this.` };
+  if (!sameMeaning(before, after))
+    return { refused: `"${name}" means something else somewhere, and would come to mean this.` };
   return { edits: spans.map((s) => fileSpan(before, s)) };
 }
 
-/** True when every name still stands for the declaration it stood for: the same mentions, in the same order, of the same declarations. */
+/**
+ * True when every name still stands for the declaration it stood for: the same mentions, in the same order, of the same
+ * declarations.
+ */
 function sameMeaning(before: Compilation, after: Compilation): boolean {
   const numbered = ({ machine }: Compilation): number[] => {
     const numbers = new Map<string, number>();
-    return [...machine.names.mentions].sort((a, b) => a.from - b.from).map((m) => {
-      const number = numbers.get(m.key) ?? numbers.size;
-      numbers.set(m.key, number);
-      return number;
-    });
+    return [...machine.names.mentions]
+      .sort((a, b) => a.from - b.from)
+      .map((m) => {
+        const number = numbers.get(m.key) ?? numbers.size;
+        numbers.set(m.key, number);
+        return number;
+      });
   };
   const one = numbered(before);
   const other = numbered(after);
@@ -175,7 +216,10 @@ function sameMeaning(before: Compilation, after: Compilation): boolean {
 
 // ---- completion --------------------------------------------------------------------------------
 
-/** What could be written at an offset: the names that are open there, or the words of the language that begin something there. */
+/**
+ * What could be written at an offset: the names that are open there, or the words of the language that begin something
+ * there.
+ */
 export function completions(asked: Asked, offset: number): Completions {
   const text = textOf(asked);
   const before = /[A-Za-z_][A-Za-z0-9_]*$/.exec(text.slice(0, offset))?.[0] ?? "";
@@ -189,7 +233,8 @@ export function completions(asked: Asked, offset: number): Completions {
     if (compilation.machine.names.wanted) break;
   }
   const { wanted, declarations = [] } = compilation?.machine.names ?? {};
-  const lead = /^\s*$/.test(text.slice(text.lastIndexOf("\n", from - 1) + 1, from)) || /[{}]\s*$/.test(text.slice(0, from));
+  const lead =
+    /^\s*$/.test(text.slice(text.lastIndexOf("\n", from - 1) + 1, from)) || /[{}]\s*$/.test(text.slice(0, from));
   const items: Completion[] = [];
   const arrow = /->\s*$/.test(text.slice(0, from));
   if (wanted) {
@@ -197,23 +242,44 @@ export function completions(asked: Asked, offset: number): Completions {
     for (const name of wanted.names) {
       if (name === CURSOR) continue;
       const declared = declarations.find((d) => d.name === name);
-      items.push({ name, kind: BUILT_IN_CALLS.has(name) ? "function" : kind, detail: declared?.detail || declared?.kind.replace(/^an? /, "") || WORDS.get(name) || "" });
+      items.push({
+        name,
+        kind: BUILT_IN_CALLS.has(name) ? "function" : kind,
+        detail: declared?.detail || declared?.kind.replace(/^an? /, "") || WORDS.get(name) || "",
+      });
     }
   }
-  if (arrow) for (const word of ["stay", "acted", "return", "again", "choose", "odds", "history"]) if (!items.some((i) => i.name === word)) items.push({ name: word, kind: "word", detail: WORDS.get(word) ?? "" });
+  if (arrow)
+    for (const word of ["stay", "acted", "return", "again", "choose", "odds", "history"])
+      if (!items.some((i) => i.name === word)) items.push({ name: word, kind: "word", detail: WORDS.get(word) ?? "" });
   if (lead && !arrow) {
-    const words = insideBlock(text, from) ? STATEMENT_WORDS : depthAt(text, from) > 0 ? ITEM_WORDS : [...TOP_WORDS, ...ITEM_WORDS];
-    for (const word of words) if (!items.some((i) => i.name === word)) items.push({ name: word, kind: "word", detail: WORDS.get(word) ?? "" });
+    const words = insideBlock(text, from)
+      ? STATEMENT_WORDS
+      : depthAt(text, from) > 0
+        ? ITEM_WORDS
+        : [...TOP_WORDS, ...ITEM_WORDS];
+    for (const word of words)
+      if (!items.some((i) => i.name === word)) items.push({ name: word, kind: "word", detail: WORDS.get(word) ?? "" });
   }
   const near = before.toLowerCase();
-  return { from, items: items.filter((i) => i.name.toLowerCase().startsWith(near)).sort((a, b) => Number(a.kind === "word") - Number(b.kind === "word") || (a.name < b.name ? -1 : 1)) };
+  return {
+    from,
+    items: items
+      .filter((i) => i.name.toLowerCase().startsWith(near))
+      .sort((a, b) => Number(a.kind === "word") - Number(b.kind === "word") || (a.name < b.name ? -1 : 1)),
+  };
 }
 
 function withText(asked: Asked, text: string): Compilation {
   const root = asked.file === undefined || asked.file === asked.name;
   if (root) return compile(text, asked.name, asked.findPart, { errorsOnly: true });
   const folder = asked.name.includes("/") ? asked.name.slice(0, asked.name.lastIndexOf("/") + 1) : "";
-  return compile(asked.text, asked.name, (path) => (`${folder}${path}` === asked.file ? text : asked.findPart?.(path)), { errorsOnly: true });
+  return compile(
+    asked.text,
+    asked.name,
+    (path) => (`${folder}${path}` === asked.file ? text : asked.findPart?.(path)),
+    { errorsOnly: true },
+  );
 }
 
 function textOf(asked: Asked): string {
@@ -246,7 +312,8 @@ function insideText(text: string, offset: number): boolean {
 
 function depthAt(text: string, offset: number): number {
   let depth = 0;
-  for (const t of tokensOf(text.slice(0, offset))) if (t.kind === "mark") depth += t.text === "{" ? 1 : t.text === "}" ? -1 : 0;
+  for (const t of tokensOf(text.slice(0, offset)))
+    if (t.kind === "mark") depth += t.text === "{" ? 1 : t.text === "}" ? -1 : 0;
   return depth;
 }
 
@@ -258,7 +325,11 @@ function insideBlock(text: string, offset: number): boolean {
     if (t.kind === "word") words.push(t.text);
     if (t.kind !== "mark") continue;
     if (t.text === "{") {
-      open.push(words.some((w) => ["enter", "exit", "action", "effect", "on", "when", "after", "every", "if", "for", "else"].includes(w)) && !words.includes("choose"));
+      open.push(
+        words.some((w) =>
+          ["enter", "exit", "action", "effect", "on", "when", "after", "every", "if", "for", "else"].includes(w),
+        ) && !words.includes("choose"),
+      );
       words = [];
     } else if (t.text === "}") {
       open.pop();
@@ -299,7 +370,10 @@ export function signatureHelp(compilation: Compilation, offset: number, file?: s
 function signatureOf({ machine }: Compilation, name: string): Omit<Signature, "active"> | undefined {
   const built = BUILT_IN_CALLS.get(name);
   if (built) return { label: `${name}(${built.join(", ")})`, parameters: built };
-  const of = (parameters: readonly { readonly name: string; readonly type: Type }[], behind = ""): Omit<Signature, "active"> => {
+  const of = (
+    parameters: readonly { readonly name: string; readonly type: Type }[],
+    behind = "",
+  ): Omit<Signature, "active"> => {
     const words = parameters.map((p) => `${p.name}: ${describe(p.type)}`);
     return { label: `${name}(${words.join(", ")})${behind}`, parameters: words };
   };
@@ -318,4 +392,3 @@ function signatureOf({ machine }: Compilation, name: string): Omit<Signature, "a
   const action = machine.actions.find((a) => a.name === name);
   return action && of(action.parameters);
 }
-

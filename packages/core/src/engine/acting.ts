@@ -65,21 +65,36 @@ export class Acting {
   // ---- refusing --------------------------------------------------------------------------------
 
   /**
-   * Tests an action in the order of the refusal codes; the match stands at step `at`. When all tests pass, its arguments and `me` are
+   * Tests an action in the order of the refusal codes; the match stands at step `at`. When all tests pass, its
+   * arguments and `me` are
    * set in the working memory and the action to run is returned.
    */
-  admit(at: number, seatName: string, actionName: string, args: Arguments, step: number | undefined): Admitted | Refusal {
+  admit(
+    at: number,
+    seatName: string,
+    actionName: string,
+    args: Arguments,
+    step: number | undefined,
+  ): Admitted | Refusal {
     const { engine } = this;
     const { rt, naming, machine } = engine;
-    if (step !== undefined && step !== at) return refusal("stale", `The match has moved on: it is at step ${at}, not ${step}.`);
-    if (rt.outcome) return refusal("matchOver", rt.outcome.unfinished ? `The match has come to "${rt.outcome.ending}", which is not written yet.` : `The match is over: it ended in ${rt.outcome.ending}.`);
+    if (step !== undefined && step !== at)
+      return refusal("stale", `The match has moved on: it is at step ${at}, not ${step}.`);
+    if (rt.outcome)
+      return refusal(
+        "matchOver",
+        rt.outcome.unfinished
+          ? `The match has come to "${rt.outcome.ending}", which is not written yet.`
+          : `The match is over: it ended in ${rt.outcome.ending}.`,
+      );
     const seat = seatNumber(naming.seats, seatName);
     if (seat < 0 || seat >= rt.seats.length) return refusal("notSeated", `This match has no seat "${seatName}".`);
     if (rt.seats[seat] === SEAT_OPEN) return refusal("notSeated", `Nobody sits at ${seatName} yet.`);
     if (rt.seats[seat] === SEAT_OUT) return refusal("seatOut", `${seatName} is out of this match.`);
     const visible = rt.configuration.actions.get(actionName);
     if (!visible) {
-      if (machine.actions.some((a) => a.name === actionName)) return refusal("notOpenHere", `"${actionName}" is not possible in ${this.place()}.`);
+      if (machine.actions.some((a) => a.name === actionName))
+        return refusal("notOpenHere", `"${actionName}" is not possible in ${this.place()}.`);
       const near = nearest(actionName, new Set(machine.actions.map((a) => a.name)));
       return refusal("unknownAction", `There is no action "${actionName}".${near ? ` Did you mean "${near}"?` : ""}`);
     }
@@ -92,7 +107,12 @@ export class Acting {
   }
 
   /** In the standard order several actions of one name may be enabled, side by side or one around the other. */
-  private admitEnabled(order: StandardOrder, visible: readonly VisibleAction[], seat: number, args: Arguments): Admitted | Refusal {
+  private admitEnabled(
+    order: StandardOrder,
+    visible: readonly VisibleAction[],
+    seat: number,
+    args: Arguments,
+  ): Admitted | Refusal {
     let refused: Refusal | undefined;
     const name = visible[0]?.action.name ?? "";
     const selected = order.select(name, (id) => {
@@ -109,24 +129,37 @@ export class Acting {
   /** Sets the arguments in the working memory, or says which does not fit. */
   private bind(ready: ReadyAction, args: Arguments): Refusal | undefined {
     const { rt, naming } = this.engine;
-    if (args !== NO_ARGUMENTS) for (const name in args) {
-      if (ready.parameters.length === 1 && name === ready.parameters[0]?.name) continue;
-      if (Object.hasOwn(args, name) && !ready.parameters.some((p) => p.name === name)) return refusal("badArgument", `"${ready.action.name}" has no argument "${name}"${ready.parameters.length > 0 ? `; it has ${ready.parameters.map((p) => p.name).join(", ")}` : ""}.`);
-    }
+    if (args !== NO_ARGUMENTS)
+      for (const name in args) {
+        if (ready.parameters.length === 1 && name === ready.parameters[0]?.name) continue;
+        if (Object.hasOwn(args, name) && !ready.parameters.some((p) => p.name === name))
+          return refusal(
+            "badArgument",
+            `"${ready.action.name}" has no argument "${name}"${ready.parameters.length > 0 ? `; it has ${ready.parameters.map((p) => p.name).join(", ")}` : ""}.`,
+          );
+      }
     for (const p of ready.parameters) {
       const { name, type, slot } = p;
       const given = !p.inherited || Object.hasOwn(args, name) ? args[name] : undefined;
       const seat = p.isSeat ? seatNumber(naming.seats, given) : -1;
       if (seat >= 0) rt.locals[slot] = seat;
-      else try {
-        rt.locals[slot] = fromJson(type, given, naming);
-      } catch (error) {
-        if (!(error instanceof WrongValue)) throw error;
-        return refusal("badArgument", `"${name}" of "${ready.action.name}": ${error.message}.`);
-      }
+      else
+        try {
+          rt.locals[slot] = fromJson(type, given, naming);
+        } catch (error) {
+          if (!(error instanceof WrongValue)) throw error;
+          return refusal("badArgument", `"${name}" of "${ready.action.name}": ${error.message}.`);
+        }
       if (p.open()) continue;
       const closed = this.closedValue(p);
-      if (closed !== undefined) return { ...refusal("badArgument", `"${name}" of "${ready.action.name}" cannot be ${toText(type, rt.locals[slot], naming)}: ${closed}.`), ...(p.parameter.where && { condition: explain(this.engine, p.parameter.where) }) };
+      if (closed !== undefined)
+        return {
+          ...refusal(
+            "badArgument",
+            `"${name}" of "${ready.action.name}" cannot be ${toText(type, rt.locals[slot], naming)}: ${closed}.`,
+          ),
+          ...(p.parameter.where && { condition: explain(this.engine, p.parameter.where) }),
+        };
     }
     return undefined;
   }
@@ -165,8 +198,13 @@ export class Acting {
     const { naming } = engine;
     const acted = visible.some((v) => v.turns.some((turn) => engine.hasActed(turn, seat)));
     if (acted) return refusal("alreadyActed", `${naming.seats[seat]} has acted already and waits for the others.`);
-    const by = visible.map((v) => (engine.actions[v.action.id] as ReadyAction).by).find((b) => b !== undefined && b !== "anyone");
-    const may = typeof by === "function" ? by() : [...new Set(visible.flatMap((v) => v.turns.flatMap((turn) => engine.turnOf(turn))))];
+    const by = visible
+      .map((v) => (engine.actions[v.action.id] as ReadyAction).by)
+      .find((b) => b !== undefined && b !== "anyone");
+    const may =
+      typeof by === "function"
+        ? by()
+        : [...new Set(visible.flatMap((v) => v.turns.flatMap((turn) => engine.turnOf(turn))))];
     const whose = may.map((s) => naming.seats[s]).join(" or ");
     if (by) return refusal("notYourTurn", whose ? `Only ${whose} can do this now.` : "Nobody can do this now.");
     return refusal("notYourTurn", whose ? `It is ${possessive(whose)} turn.` : "It is nobody's turn.");
@@ -249,7 +287,9 @@ export class Acting {
     }
     if (fixed === parameters.length) {
       const unmet = this.unmet(ready);
-      return unmet ? { open: false, code: "needsFailed", reason: unmet.words, parameters: [] } : { open: true, parameters: [] };
+      return unmet
+        ? { open: false, code: "needsFailed", reason: unmet.words, parameters: [] }
+        : { open: true, parameters: [] };
     }
     const next = parameters[fixed] as ReadyParameter;
     const budget = { left: MAX_TRIED };
@@ -259,7 +299,10 @@ export class Acting {
     if (listed) {
       const values = listed.map((value): ValueOption => {
         rt.locals[next.parameter.slot] = value;
-        const base = { value: toJson(next.parameter.type, value, naming), label: toText(next.parameter.type, value, naming) };
+        const base = {
+          value: toJson(next.parameter.type, value, naming),
+          label: toText(next.parameter.type, value, naming),
+        };
         const closed = this.closedValue(next);
         if (closed !== undefined) return { ...base, open: false, reason: closed };
         if (this.completes(ready, fixed + 1, budget)) return { ...base, open: true };
@@ -271,13 +314,18 @@ export class Acting {
     } else {
       shown.push(this.free(next));
     }
-    for (const later of parameters.slice(fixed + 1)) shown.push({ name: later.parameter.name, type: typeWords(later.parameter.type) });
-    return open ? { open, parameters: shown } : { open, code: "badArgument", reason: closedReason(shown), parameters: shown };
+    for (const later of parameters.slice(fixed + 1))
+      shown.push({ name: later.parameter.name, type: typeWords(later.parameter.type) });
+    return open
+      ? { open, parameters: shown }
+      : { open, code: "badArgument", reason: closedReason(shown), parameters: shown };
   }
 
   /** Why no value of the next parameter is open. */
   private nothingFor(next: ReadyParameter | undefined): string {
-    return next && this.listed(next)?.length === 0 ? `there is nothing to choose for "${next.name}"` : "no further argument fits it";
+    return next && this.listed(next)?.length === 0
+      ? `there is nothing to choose for "${next.name}"`
+      : "no further argument fits it";
   }
 
   /** Needs that no argument has a part in close an action before any is chosen. */
@@ -318,7 +366,15 @@ export class Acting {
 
   private free({ parameter }: ReadyParameter): ParameterOption {
     const { name, type, domain } = parameter;
-    if (domain?.kind === "range") return { name, type: typeWords(type), range: { low: this.engine.expressions.number(domain.low)(), high: this.engine.expressions.number(domain.high)() } };
+    if (domain?.kind === "range")
+      return {
+        name,
+        type: typeWords(type),
+        range: {
+          low: this.engine.expressions.number(domain.low)(),
+          high: this.engine.expressions.number(domain.high)(),
+        },
+      };
     return unbound(name, type);
   }
 
@@ -327,7 +383,15 @@ export class Acting {
     const { naming } = this.engine;
     const values = allOf(type, this.engine.rt.seats.length);
     if (!values) return unbound(name, type);
-    return { name, type: typeWords(type), values: values.map((value) => ({ value: toJson(type, value, naming), label: toText(type, value, naming), open: true })) };
+    return {
+      name,
+      type: typeWords(type),
+      values: values.map((value) => ({
+        value: toJson(type, value, naming),
+        label: toText(type, value, naming),
+        open: true,
+      })),
+    };
   }
 
   /** True when some action is open to a seat; for the language's `canAct`. */
@@ -338,7 +402,8 @@ export class Acting {
     rt.me = seat;
     try {
       for (const visible of rt.configuration.actions.values()) {
-        for (const mine of this.candidates(visible, seat)) if (this.completes(this.engine.actions[mine.id] as ReadyAction, 0, { left: MAX_TRIED })) return true;
+        for (const mine of this.candidates(visible, seat))
+          if (this.completes(this.engine.actions[mine.id] as ReadyAction, 0, { left: MAX_TRIED })) return true;
       }
       return false;
     } finally {
@@ -367,7 +432,13 @@ function possessive(name: string): string {
 }
 
 function typeWords(type: Type): string {
-  return type.kind === "int" ? `int ${type.low}..${type.high}` : type.kind === "text" && type.max !== undefined ? `text max ${type.max}` : "name" in type ? type.name : type.kind;
+  return type.kind === "int"
+    ? `int ${type.low}..${type.high}`
+    : type.kind === "text" && type.max !== undefined
+      ? `text max ${type.max}`
+      : "name" in type
+        ? type.name
+        : type.kind;
 }
 
 function closedReason(shown: readonly ParameterOption[]): string {
@@ -401,8 +472,8 @@ function allOf(type: Type, seats: number): readonly unknown[] | undefined {
 
 function unbound(name: string, type: Type): ParameterOption {
   const base = { name, type: typeWords(type) };
-    if (type.kind === "int") return { ...base, range: { low: type.low, high: type.high } };
-    return type.kind === "text" && type.max !== undefined ? { ...base, textMax: type.max } : base;
+  if (type.kind === "int") return { ...base, range: { low: type.low, high: type.high } };
+  return type.kind === "text" && type.max !== undefined ? { ...base, textMax: type.max } : base;
 }
 
 function usesLocal(node: unknown, slots: ReadonlySet<number>): boolean {

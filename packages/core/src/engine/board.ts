@@ -31,7 +31,15 @@ export function boardOf(view: View, field: ViewField): readonly (readonly BoardC
   const seats = standing(view);
   const pieces = piecesOf(view);
   const common = background(rows);
-  return rows.map((row, y) => row.map((value, x) => ({ x, y, seats: seats.get(`${x},${y}`) ?? [], pieces: pieces.get(`${x},${y}`) ?? [], marks: value === true ? ["\u25a0"] : value === common ? [] : marksOf(value) })));
+  return rows.map((row, y) =>
+    row.map((value, x) => ({
+      x,
+      y,
+      seats: seats.get(`${x},${y}`) ?? [],
+      pieces: pieces.get(`${x},${y}`) ?? [],
+      marks: value === true ? ["\u25a0"] : value === common ? [] : marksOf(value),
+    })),
+  );
 }
 
 /** What lies on most cells is the ground, and not marked. */
@@ -43,17 +51,27 @@ function background(rows: readonly (readonly Json[])[]): string | undefined {
 
 /** Whether a datum shows on a board anyway, piece by piece. */
 export function isOnBoard(view: View, field: ViewField): boolean {
-  return Array.isArray(field.value) && view.data.some((f) => f.type.startsWith("grid")) && field.value.some((element) => cellOf(element as Json) !== undefined);
+  return (
+    Array.isArray(field.value) &&
+    view.data.some((f) => f.type.startsWith("grid")) &&
+    field.value.some((element) => cellOf(element as Json) !== undefined)
+  );
 }
 
 function standing(view: View): ReadonlyMap<string, string[]> {
   const found = new Map<string, string[]>();
   // The first datum that is a place counts; what a seat only aims at comes later in the text.
-  const places = view.data.find((data) => (data.type === "per seat: cell?" || data.type === "per seat: cell") && Object.values(data.value as object).some(isCell));
-  for (const [seat, cell] of Object.entries((places?.value ?? {}) as { readonly [seat: string]: Json })) if (isCell(cell)) add(found, cell, seat);
+  const places = view.data.find(
+    (data) =>
+      (data.type === "per seat: cell?" || data.type === "per seat: cell") &&
+      Object.values(data.value as object).some(isCell),
+  );
+  for (const [seat, cell] of Object.entries((places?.value ?? {}) as { readonly [seat: string]: Json }))
+    if (isCell(cell)) add(found, cell, seat);
   const single = view.data.find((data) => data.type === "cell" || data.type === "cell?");
   const [only] = view.seats;
-  if (found.size === 0 && view.seats.length === 1 && only && single && isCell(single.value)) add(found, single.value, only.seat);
+  if (found.size === 0 && view.seats.length === 1 && only && single && isCell(single.value))
+    add(found, single.value, only.seat);
   return found;
 }
 
@@ -67,7 +85,12 @@ function piecesOf(view: View): ReadonlyMap<string, Piece[]> {
       if (!cell) continue;
       const words = Object.values(element as object).filter((v): v is string => typeof v === "string");
       const owner = words.find((word) => seats.has(word));
-      add(found, cell, { list: field.name, index, name: words.find((word) => !seats.has(word)) ?? field.name, ...(owner !== undefined && { owner }) });
+      add(found, cell, {
+        list: field.name,
+        index,
+        name: words.find((word) => !seats.has(word)) ?? field.name,
+        ...(owner !== undefined && { owner }),
+      });
     }
   }
   return found;
@@ -85,7 +108,14 @@ function cellOf(value: Json): { readonly x: number; readonly y: number } | undef
 
 /** True for the JSON of a cell. */
 export function isCell(value: Json): value is { readonly x: number; readonly y: number } {
-  return value !== null && typeof value === "object" && !Array.isArray(value) && Object.keys(value).length === 2 && "x" in value && "y" in value;
+  return (
+    value !== null &&
+    typeof value === "object" &&
+    !Array.isArray(value) &&
+    Object.keys(value).length === 2 &&
+    "x" in value &&
+    "y" in value
+  );
 }
 
 function marksOf(value: Json): string[] {

@@ -70,7 +70,8 @@ export class Configuration {
     this.timers = this.awake.flatMap((id) => stateOf(id).timers.map((t) => t.id));
     this.draft = this.awake.find((id) => stateOf(id).draft) ?? -1;
     for (const id of this.awake) {
-      for (const listener of stateOf(id).listeners) this.listeners[listener.signal] = [...(this.listeners[listener.signal] ?? []), listener];
+      for (const listener of stateOf(id).listeners)
+        this.listeners[listener.signal] = [...(this.listeners[listener.signal] ?? []), listener];
     }
     const turnOf = new Map<number, number>();
     for (const leaf of this.leaves) {
@@ -161,14 +162,21 @@ export class Configurations {
     if (overlay >= 0 && !(this.overlayAround(source) === overlay && top.includes(overlay))) {
       if (from.active[overlay]) return undefined;
       const entered = this.entryOf(0, targets, []);
-      return this.finish({ ended: [], left: [], frozen: top.filter((id) => id > 0), thawed: [] }, [...from.layers, []], entered);
+      return this.finish(
+        { ended: [], left: [], frozen: top.filter((id) => id > 0), thawed: [] },
+        [...from.layers, []],
+        entered,
+      );
     }
     let layers = from.layers;
     let ended: (readonly number[])[] = [];
     let holderOf = source;
     let thawed: readonly number[] = [];
     if (overlay < 0 && layers.length > 1) {
-      ended = layers.slice(1).reverse().map((layer) => this.innermostFirst(layer));
+      ended = layers
+        .slice(1)
+        .reverse()
+        .map((layer) => this.innermostFirst(layer));
       layers = layers.slice(0, 1);
       thawed = (layers[0] as readonly number[]).filter((id) => id > 0);
       holderOf = this.overlayAround(source) >= 0 ? 0 : source;
@@ -213,7 +221,10 @@ export class Configurations {
     return holder;
   }
 
-  /** The states an arrow enters below `holder`: on the way to the targets, then each start, and all branches of parallel states. */
+  /**
+   * The states an arrow enters below `holder`: on the way to the targets, then each start, and all branches of parallel
+   * states.
+   */
   private entryOf(holder: number, targets: readonly number[], active: readonly number[]): number[] {
     const entered = new Set<number>();
     const enter = (id: number): void => {
@@ -229,20 +240,27 @@ export class Configurations {
     };
     const path = new Set<number>();
     for (const target of targets) {
-      for (let id = this.machine.states[target]?.parent ?? -1; id > holder; id = this.machine.states[id]?.parent ?? -1) path.add(id);
+      for (let id = this.machine.states[target]?.parent ?? -1; id > holder; id = this.machine.states[id]?.parent ?? -1)
+        path.add(id);
       path.add(target);
     }
     for (const id of [...path].sort((a, b) => a - b)) {
       enter(id);
       const state = this.machine.states[id];
-      if (state?.parallel) for (const child of state.children) if (![...path].some((p) => isInside(this.machine, p, child))) descend(child);
+      if (state?.parallel)
+        for (const child of state.children)
+          if (![...path].some((p) => isInside(this.machine, p, child))) descend(child);
     }
     for (const target of targets) descend(target);
     if (holder < 0) entered.add(0);
     return [...entered].sort((a, b) => a - b);
   }
 
-  private finish(start: Omit<Plan, "entered" | "to" | "layered">, layers: readonly (readonly number[])[], entered: readonly number[]): Plan {
+  private finish(
+    start: Omit<Plan, "entered" | "to" | "layered">,
+    layers: readonly (readonly number[])[],
+    entered: readonly number[],
+  ): Plan {
     const steps: { state: number; configuration: Configuration }[] = [];
     let top = layers.at(-1) as readonly number[];
     for (const state of entered) {
@@ -254,11 +272,14 @@ export class Configurations {
   }
 
   private innermostFirst(states: readonly number[]): number[] {
-    return states.filter((id) => id > 0).sort((a, b) => (this.machine.states[b]?.depth ?? 0) - (this.machine.states[a]?.depth ?? 0) || b - a);
+    return states
+      .filter((id) => id > 0)
+      .sort((a, b) => (this.machine.states[b]?.depth ?? 0) - (this.machine.states[a]?.depth ?? 0) || b - a);
   }
 
   private overlayAround(state: number): number {
-    for (let id = state; id > 0; id = this.machine.states[id]?.parent ?? -1) if (this.machine.states[id]?.kind === "overlay") return id;
+    for (let id = state; id > 0; id = this.machine.states[id]?.parent ?? -1)
+      if (this.machine.states[id]?.kind === "overlay") return id;
     return -1;
   }
 }

@@ -5,7 +5,18 @@
  */
 
 import { cannotFail } from "../check/quiet.js";
-import type { Action, ActionParameter, Block, Branch, Expr, Machine, State, Timer, Turn, When } from "../check/machine.js";
+import type {
+  Action,
+  ActionParameter,
+  Block,
+  Branch,
+  Expr,
+  Machine,
+  State,
+  Timer,
+  Turn,
+  When,
+} from "../check/machine.js";
 import { readsOf } from "../check/reads.js";
 import { growsDeep } from "../check/size.js";
 import type { Type } from "../check/types.js";
@@ -33,7 +44,11 @@ export interface ReadyAction {
   readonly action: Action;
   readonly parameters: readonly ReadyParameter[];
   readonly by: Get<readonly number[]> | "anyone" | undefined;
-  readonly needs: readonly { readonly test: Get<boolean>; readonly written: Expr; readonly reason: Get<string> | undefined }[];
+  readonly needs: readonly {
+    readonly test: Get<boolean>;
+    readonly written: Expr;
+    readonly reason: Get<string> | undefined;
+  }[];
   readonly run: Run;
 }
 
@@ -135,7 +150,11 @@ export class Engine {
     }
     const { expressions } = this;
     this.turns = machine.states.map((state) => state.turn && this.readyTurn(state.turn));
-    this.moving = new Moving(machine, this.rt, { block: this.block, initial: (field) => expressions.initial(field.type, field.initial), number: (e) => expressions.number(e) });
+    this.moving = new Moving(machine, this.rt, {
+      block: this.block,
+      initial: (field) => expressions.initial(field.type, field.initial),
+      number: (e) => expressions.number(e),
+    });
     this.order = machine.standardOrder ? new StandardOrder(this) : new TurnOrder(this);
     this.actions = machine.actions.map((action) => this.readyAction(action));
     this.endings = machine.endings.map((ending) => readyEnding(this, ending));
@@ -146,7 +165,15 @@ export class Engine {
       const broken = (): never => {
         throw new Fault("lawBroken", law, `The law "${law.words}" does not hold any more.`);
       };
-      return [{ written: law.test, test: this.condition(law.test), mask: [...reads.slots].reduce((mask, slot) => mask | (1 << (slot & 31)), 0), more: reads.more, broken }];
+      return [
+        {
+          written: law.test,
+          test: this.condition(law.test),
+          mask: [...reads.slots].reduce((mask, slot) => mask | (1 << (slot & 31)), 0),
+          more: reads.more,
+          broken,
+        },
+      ];
     });
   }
 
@@ -163,7 +190,8 @@ export class Engine {
   private readyTurn({ of, each, actedSlot }: Turn): ReadyTurn {
     const get = this.value(of);
     const mayFail = !cannotFail(of);
-    if (of.type.kind === "list") return { seats: () => (get() as Box).at as number[], seat: undefined, actedSlot, mayFail };
+    if (of.type.kind === "list")
+      return { seats: () => (get() as Box).at as number[], seat: undefined, actedSlot, mayFail };
     const seats = (): number[] => [get() as number];
     return { seats, seat: each ? undefined : (get as Get<number>), actedSlot, mayFail };
   }
@@ -185,25 +213,56 @@ export class Engine {
           tests: this.openTests(parameter, value),
           open: this.openTest(parameter, value),
           domain: domain && expressions.list(domain),
-          inDomain: domain && this.condition({ kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to }),
+          inDomain:
+            domain &&
+            this.condition({
+              kind: "binary",
+              op: "in",
+              left: value,
+              right: domain,
+              type: { kind: "bool" },
+              from: domain.from,
+              to: domain.to,
+            }),
           where: where && this.condition(where),
           reason: reason && (expressions.compile(reason) as Get<string>),
         };
       }),
       by: action.by === undefined || action.by === "anyone" ? action.by : expressions.seats(action.by),
-      needs: action.needs.map((need) => ({ test: this.condition(need.test), written: need.test, reason: need.reason && (expressions.compile(need.reason) as Get<string>) })),
+      needs: action.needs.map((need) => ({
+        test: this.condition(need.test),
+        written: need.test,
+        reason: need.reason && (expressions.compile(need.reason) as Get<string>),
+      })),
       run: this.order.ready(action),
     };
   }
 
   private openTests({ domain, where }: ActionParameter, value: Expr): Expr[] {
-    const inDomain: Expr | undefined = domain && { kind: "binary", op: "in", left: value, right: domain, type: { kind: "bool" }, from: domain.from, to: domain.to };
+    const inDomain: Expr | undefined = domain && {
+      kind: "binary",
+      op: "in",
+      left: value,
+      right: domain,
+      type: { kind: "bool" },
+      from: domain.from,
+      to: domain.to,
+    };
     return [inDomain, where].filter((test) => test !== undefined);
   }
 
   private openTest(parameter: ActionParameter, value: Expr): Get<boolean> {
     const [first, second] = this.openTests(parameter, value);
-    if (first && second) return this.condition({ kind: "binary", op: "and", left: first, right: second, type: { kind: "bool" }, from: second.from, to: second.to });
+    if (first && second)
+      return this.condition({
+        kind: "binary",
+        op: "and",
+        left: first,
+        right: second,
+        type: { kind: "bool" },
+        from: second.from,
+        to: second.to,
+      });
     return first ? this.condition(first) : ALWAYS;
   }
 
@@ -227,11 +286,14 @@ export class Engine {
   isDone(id: number): boolean {
     const state = this.machine.states[id] as State;
     if (state.parallel) return state.children.every((child) => this.isDone(child));
-    return state.children.some((child) => this.machine.states[child]?.kind === "final" && this.rt.configuration.active[child] === 1);
+    return state.children.some(
+      (child) => this.machine.states[child]?.kind === "final" && this.rt.configuration.active[child] === 1,
+    );
   }
 
   private turnAround(state: number): number {
-    for (let id = state; id >= 0; id = this.machine.states[id]?.parent ?? -1) if (this.machine.states[id]?.turn) return id;
+    for (let id = state; id >= 0; id = this.machine.states[id]?.parent ?? -1)
+      if (this.machine.states[id]?.turn) return id;
     return -1;
   }
 
@@ -262,7 +324,8 @@ export class Engine {
     const seats = turn.seats();
     for (let i = 0; i < seats.length; i++) {
       const seat = seats[i] as number;
-      if (rt.seats[seat] === SEAT_OUT || (acted & (1 << seat)) !== 0) return seats.filter((s) => rt.seats[s] !== SEAT_OUT && (acted & (1 << s)) === 0);
+      if (rt.seats[seat] === SEAT_OUT || (acted & (1 << seat)) !== 0)
+        return seats.filter((s) => rt.seats[s] !== SEAT_OUT && (acted & (1 << s)) === 0);
     }
     return seats;
   }
@@ -315,7 +378,8 @@ export class Engine {
   /** Near the end of a step's patience: remembers where it goes, and names the circle when it is over. */
   lookForCircle(patience: Patience, what: string, at: Span): void {
     const circle = patience.remember(what);
-    if (circle) throw new Fault("endlessLoop", at, `This step does not come to rest. It goes round in: ${circle.join(" -> ")}.`);
+    if (circle)
+      throw new Fault("endlessLoop", at, `This step does not come to rest. It goes round in: ${circle.join(" -> ")}.`);
   }
 
   /** Tells of a signal that is being heard; those who act on it go into the list it gives. */
@@ -323,13 +387,19 @@ export class Engine {
     const declared = this.machine.signals[signal];
     if (!this.rt.happenings || !declared) return undefined;
     const heard: HeardRecord[] = [];
-    const told = Object.fromEntries(declared.parameters.map((p, i) => [p.name, toJson(p.type, values[i], this.naming)]));
+    const told = Object.fromEntries(
+      declared.parameters.map((p, i) => [p.name, toJson(p.type, values[i], this.naming)]),
+    );
     this.rt.happenings.signals.push({ signal: declared.name, values: told, position: at.from, heard });
     return heard;
   }
 
   /** Tests a law of the form "entered only from" when its state is about to be entered from `before`. */
-  testEntry(law: Machine["laws"][number] & { form: "entered" }, at: Span, before: Configuration = this.rt.configuration): void {
+  testEntry(
+    law: Machine["laws"][number] & { form: "entered" },
+    at: Span,
+    before: Configuration = this.rt.configuration,
+  ): void {
     if (law.states.some((id) => before.active[id] === 1)) return;
     throw new Fault("lawBroken", at, `The law "${law.words}" does not allow this arrow.`);
   }
@@ -364,7 +434,10 @@ export class Engine {
   /** Runs a timer that is due. */
   runTimer(timer: Timer): void {
     const { rt } = this;
-    rt.setTimer(timer.id, timer.repeats ? (rt.timers[timer.id] as number) + Math.max(1, this.moving.delayOf(timer.id)) : Number.NaN);
+    rt.setTimer(
+      timer.id,
+      timer.repeats ? (rt.timers[timer.id] as number) + Math.max(1, this.moving.delayOf(timer.id)) : Number.NaN,
+    );
     this.order.timer(timer);
   }
 
@@ -396,7 +469,17 @@ export class Engine {
   publish(step: number): Situation {
     const { rt } = this;
     rt.giveOut();
-    return { step, now: rt.now, configuration: rt.configuration, root: rt.root, timers: rt.timers, seats: rt.seats, history: rt.history, dice: rt.giveDice(), outcome: rt.outcome };
+    return {
+      step,
+      now: rt.now,
+      configuration: rt.configuration,
+      root: rt.root,
+      timers: rt.timers,
+      seats: rt.seats,
+      history: rt.history,
+      dice: rt.giveDice(),
+      outcome: rt.outcome,
+    };
   }
 
   /**
@@ -406,7 +489,12 @@ export class Engine {
    */
   publishWritable(step: number): Situation {
     const situation = this.publish(step);
-    if (this.growsDeep && weightOf(situation.root) > MAX_WEIGHT) throw new Fault("tooLarge", { from: 0, to: 0 }, `The match's data come to more than ${MAX_WEIGHT} values and characters.`);
+    if (this.growsDeep && weightOf(situation.root) > MAX_WEIGHT)
+      throw new Fault(
+        "tooLarge",
+        { from: 0, to: 0 },
+        `The match's data come to more than ${MAX_WEIGHT} values and characters.`,
+      );
     return situation;
   }
 
@@ -432,7 +520,8 @@ export class Engine {
     rt.reset(setDraws);
     for (const [stream, name] of machine.streams.entries()) seedStream(rt.dice, stream, seed, name);
     rt.root = new Box(rt.epoch, new Array<unknown>(machine.rootSize).fill(null));
-    for (const state of machine.states) if (state.turn && state.turn.actedSlot >= 0) rt.root.at[state.turn.actedSlot] = 0;
+    for (const state of machine.states)
+      if (state.turn && state.turn.actedSlot >= 0) rt.root.at[state.turn.actedSlot] = 0;
     for (const field of machine.data) rt.root.at[field.slot] = this.expressions.initial(field.type, field.initial);
   }
 }

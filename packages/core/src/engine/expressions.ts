@@ -124,9 +124,19 @@ export class ExpressionCompiler {
           case "empty":
             return () => of().at.length === 0;
           case "keys":
-            return () => new Box(0, of().at.filter((_, i) => i % 2 === 0));
+            return () =>
+              new Box(
+                0,
+                of().at.filter((_, i) => i % 2 === 0),
+              );
           case "values":
-            return () => new Box(0, of().at.filter((_, i) => i % 2 === 1).map(share));
+            return () =>
+              new Box(
+                0,
+                of()
+                  .at.filter((_, i) => i % 2 === 1)
+                  .map(share),
+              );
         }
         break;
       }
@@ -137,7 +147,11 @@ export class ExpressionCompiler {
         return this.take(e.target, e.method, e);
       case "list": {
         const items = e.items.map((item) => this.stored(item));
-        return () => new Box(rt.epoch, items.map((item) => item()));
+        return () =>
+          new Box(
+            rt.epoch,
+            items.map((item) => item()),
+          );
       }
       case "record": {
         const fields = e.fields.map((field, i) => {
@@ -145,14 +159,19 @@ export class ExpressionCompiler {
           const get = this.stored(field);
           return type.kind === "int" ? () => Math.min(type.high, Math.max(type.low, get() as number)) : get;
         });
-        return () => new Box(rt.epoch, fields.map((field) => field()));
+        return () =>
+          new Box(
+            rt.epoch,
+            fields.map((field) => field()),
+          );
       }
       case "cell": {
         const x = this.number(e.x);
         const y = this.number(e.y);
         return () => {
           const [cx, cy] = [x(), y()];
-          if (cx < 0 || cy < 0 || cx >= CELL_STRIDE || cy >= CELL_STRIDE) throw new Fault("notACell", e, `There is no cell ${cx},${cy}.`);
+          if (cx < 0 || cy < 0 || cx >= CELL_STRIDE || cy >= CELL_STRIDE)
+            throw new Fault("notACell", e, `There is no cell ${cx},${cy}.`);
           return cx + cy * CELL_STRIDE;
         };
       }
@@ -179,7 +198,8 @@ export class ExpressionCompiler {
         const high = this.number(e.high);
         return () => {
           const [from, to] = [low(), high()];
-          if (to - from >= MAX_RANGE) throw new Fault("outOfRange", e, `The range ${from}..${to} is longer than ${MAX_RANGE}.`);
+          if (to - from >= MAX_RANGE)
+            throw new Fault("outOfRange", e, `The range ${from}..${to} is longer than ${MAX_RANGE}.`);
           const items: number[] = [];
           for (let i = from; i <= to; i++) items.push(i);
           return new Box(0, items);
@@ -293,7 +313,11 @@ export class ExpressionCompiler {
       case "rest":
         return () => new Box(rt.epoch, some(of().at).slice(1).map(share));
       case "indices":
-        return () => new Box(rt.epoch, of().at.map((_, i) => i));
+        return () =>
+          new Box(
+            rt.epoch,
+            of().at.map((_, i) => i),
+          );
     }
   }
 
@@ -302,7 +326,8 @@ export class ExpressionCompiler {
     return () => {
       let text = "";
       for (const get of gets) text += get();
-      if (text.length > MAX_TEXT) throw new Fault("textTooLong", at, `This text is longer than ${MAX_TEXT} characters.`);
+      if (text.length > MAX_TEXT)
+        throw new Fault("textTooLong", at, `This text is longer than ${MAX_TEXT} characters.`);
       return text;
     };
   }
@@ -390,7 +415,8 @@ export class ExpressionCompiler {
           return a - divisor * Math.floor(a / divisor) + 0;
         };
       default: {
-        const compute: Get<number> = e.op === "+" ? () => l() + r() : e.op === "-" ? () => l() - r() : () => l() * r() + 0;
+        const compute: Get<number> =
+          e.op === "+" ? () => l() + r() : e.op === "-" ? () => l() - r() : () => l() * r() + 0;
         if (e.type.kind === "num") return () => checkedNum(compute(), e);
         return mayOverflow(e.type) ? () => checkedInt(compute(), e) : compute;
       }
@@ -413,7 +439,11 @@ export class ExpressionCompiler {
   }
 
   private extreme(args: readonly Expr[], least: boolean): Get<number> {
-    const [first, second, ...rest] = args.map((arg) => this.number(arg)) as [Get<number>, Get<number>, ...Get<number>[]];
+    const [first, second, ...rest] = args.map((arg) => this.number(arg)) as [
+      Get<number>,
+      Get<number>,
+      ...Get<number>[],
+    ];
     if (rest.length > 0) {
       const all = [first, second, ...rest];
       return () => (least ? Math.min(...all.map((get) => get())) : Math.max(...all.map((get) => get())));
@@ -491,7 +521,11 @@ export class ExpressionCompiler {
   }
 
   /** sort, sortDown, minBy and maxBy: by a number, ties in the list's order or by lot. */
-  private ordered(e: Expr & { kind: "binder" }, each: (visit: (item: unknown) => boolean) => void, body: Get<number>): Get {
+  private ordered(
+    e: Expr & { kind: "binder" },
+    each: (visit: (item: unknown) => boolean) => void,
+    body: Get<number>,
+  ): Get {
     const { rt } = this;
     const sign = e.word === "sortDown" || e.word === "maxBy" ? -1 : 1;
     const one = e.word === "minBy" || e.word === "maxBy";
@@ -504,12 +538,21 @@ export class ExpressionCompiler {
         return true;
       });
       if (e.ties === "byLot" && items.length > 1) {
-        const order = this.shuffled(items.map((_, i) => i), 0, e) as number[];
+        const order = this.shuffled(
+          items.map((_, i) => i),
+          0,
+          e,
+        ) as number[];
         items = order.map((i) => items[i]);
         keys = order.map((i) => keys[i] as number);
       }
       if (one) {
-        if (items.length === 0) throw new Fault("emptyPick", e, `There is nothing to take the ${e.word === "minBy" ? "least" : "greatest"} of.`);
+        if (items.length === 0)
+          throw new Fault(
+            "emptyPick",
+            e,
+            `There is nothing to take the ${e.word === "minBy" ? "least" : "greatest"} of.`,
+          );
         let best = 0;
         for (let i = 1; i < keys.length; i++) if ((keys[i] as number) < (keys[best] as number)) best = i;
         return items[best];
@@ -531,7 +574,8 @@ export class ExpressionCompiler {
     const { rt } = this;
     const list: number[] = [];
     for (let seat = 0; seat < rt.seats.length; seat++) {
-      if (rt.named >= 0 ? (rt.named & (1 << seat)) === 0 : seat !== rt.me && rt.seats[seat] !== SEAT_OUT) list.push(seat);
+      if (rt.named >= 0 ? (rt.named & (1 << seat)) === 0 : seat !== rt.me && rt.seats[seat] !== SEAT_OUT)
+        list.push(seat);
     }
     return new Box(0, list);
   }
@@ -667,12 +711,21 @@ export class ExpressionCompiler {
         return new Box(epoch, []);
       case "record": {
         const initials = this.machine.recordInitials.get(type.name) ?? [];
-        return new Box(epoch, type.fields.map((field, i) => this.initial(field.type, initials[i])));
+        return new Box(
+          epoch,
+          type.fields.map((field, i) => this.initial(field.type, initials[i])),
+        );
       }
       case "perSeat":
-        return new Box(epoch, this.rt.seats.map(() => this.defaultOf(type.of)));
+        return new Box(
+          epoch,
+          this.rt.seats.map(() => this.defaultOf(type.of)),
+        );
       case "grid":
-        return new Box(epoch, Array.from({ length: type.width * type.height }, () => this.defaultOf(type.of)));
+        return new Box(
+          epoch,
+          Array.from({ length: type.width * type.height }, () => this.defaultOf(type.of)),
+        );
       default:
         return null;
     }
@@ -681,7 +734,11 @@ export class ExpressionCompiler {
   /** The first value of a field: its written default, stopped at its bounds, or that of its type. */
   initial(type: Type, written: Expr | undefined): unknown {
     if (!written) return this.defaultOf(type);
-    if (type.kind === "perSeat") return new Box(this.rt.epoch, this.rt.seats.map(() => this.initial(type.of, written)));
+    if (type.kind === "perSeat")
+      return new Box(
+        this.rt.epoch,
+        this.rt.seats.map(() => this.initial(type.of, written)),
+      );
     const value = share(this.compile(written)());
     return clamp(type)?.(value as number) ?? value;
   }
@@ -701,12 +758,14 @@ function mayOverflow(type: Type): boolean {
 }
 
 export function checkedInt(value: number, at: Span): number {
-  if (value > MAX_INT || value < -MAX_INT) throw new Fault("outOfRange", at, `${value} is beyond the exact whole numbers.`);
+  if (value > MAX_INT || value < -MAX_INT)
+    throw new Fault("outOfRange", at, `${value} is beyond the exact whole numbers.`);
   return value;
 }
 
 export function checkedNum(value: number, at: Span): number {
-  if (!Number.isFinite(value)) throw new Fault("outOfRange", at, `This comes to ${value}, which is no number to go on with.`);
+  if (!Number.isFinite(value))
+    throw new Fault("outOfRange", at, `This comes to ${value}, which is no number to go on with.`);
   return value + 0;
 }
 
@@ -735,7 +794,11 @@ export function mapSlot(parts: readonly unknown[], key: unknown): number {
 }
 
 function missingElement(parts: readonly unknown[], index: number, at: Span): never {
-  throw new Fault("missingIndex", at, `The list has ${parts.length === 0 ? "no elements" : `elements 0 to ${parts.length - 1}`}, so there is no [${index}].`);
+  throw new Fault(
+    "missingIndex",
+    at,
+    `The list has ${parts.length === 0 ? "no elements" : `elements 0 to ${parts.length - 1}`}, so there is no [${index}].`,
+  );
 }
 
 /** The element of a list. A missing one is a fault. */
@@ -758,7 +821,8 @@ function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly unknow
       return (_, key) => {
         const x = (key as number) % CELL_STRIDE;
         const y = Math.floor((key as number) / CELL_STRIDE);
-        if (x >= width || y >= height) throw new Fault("notACell", at, `The cell ${x},${y} is outside the grid of ${width} by ${height}.`);
+        if (x >= width || y >= height)
+          throw new Fault("notACell", at, `The cell ${x},${y} is outside the grid of ${width} by ${height}.`);
         return y * width + x;
       };
     }

@@ -113,9 +113,15 @@ export class Flow extends Generator {
     const ready = this.engine.actions[action.id] as Engine["actions"][number];
     let code = this.noOthers(action.parameters);
     for (const p of action.parameters) {
-      const given = p.name in Object.prototype ? `(Object.hasOwn(args, ${JSON.stringify(p.name)}) ? args[${JSON.stringify(p.name)}] : undefined)` : `args[${JSON.stringify(p.name)}]`;
+      const given =
+        p.name in Object.prototype
+          ? `(Object.hasOwn(args, ${JSON.stringify(p.name)}) ? args[${JSON.stringify(p.name)}] : undefined)`
+          : `args[${JSON.stringify(p.name)}]`;
       const value = scope.add(p.slot);
-      code += p.type.kind === "seat" ? `const ${value} = ${this.keep(this.seatNumber)}(${given});\nif (${value} < 0) return false;\n` : `const ${value} = ${this.keep(this.reader(p.type))}(${given});\nif (${value} === ${this.keep(WRONG)}) return false;\n`;
+      code +=
+        p.type.kind === "seat"
+          ? `const ${value} = ${this.keep(this.seatNumber)}(${given});\nif (${value} < 0) return false;\n`
+          : `const ${value} = ${this.keep(this.reader(p.type))}(${given});\nif (${value} === ${this.keep(WRONG)}) return false;\n`;
       const open = ready.parameters.find((r) => r.slot === p.slot)?.tests ?? [];
       for (const test of open) code += `if (!${this.expression(test, scope)}) return false;\n`;
     }
@@ -130,7 +136,9 @@ export class Flow extends Generator {
       const names = parameters.map((p) => `name !== ${JSON.stringify(p.name)}`).join(" && ");
       return `for (const name in args) if (${names}) return false;\n`;
     }
-    return parameters.length === 0 ? `if (${none}) for (const name in args) return false;\n` : `let given = 0;\nfor (const name in args) given++;\nif (given > ${parameters.length}) return false;\n`;
+    return parameters.length === 0
+      ? `if (${none}) for (const name in args) return false;\n`
+      : `let given = 0;\nfor (const name in args) given++;\nif (given > ${parameters.length}) return false;\n`;
   }
 
   private readonly seatNumber = (name: unknown): number => seatNumber(this.engine.naming.seats, name);
@@ -150,7 +158,13 @@ export class Flow extends Generator {
   // ---- arrows ----------------------------------------------------------------------------------
 
   /** A block and its arrow, up to rest. */
-  private blockAndArrow(block: Block | undefined, arrow: Arrow, source: number, configuration: Configuration, scope: Scope): Code {
+  private blockAndArrow(
+    block: Block | undefined,
+    arrow: Arrow,
+    source: number,
+    configuration: Configuration,
+    scope: Scope,
+  ): Code {
     return `${block ? this.blockCode(block, scope) : ""}${this.arrow(arrow, source, configuration, scope)}`;
   }
 
@@ -165,8 +179,13 @@ export class Flow extends Generator {
       case "to":
         return this.to(arrow.target, arrow, source, configuration, scope);
       case "choose": {
-        const branches = arrow.branches.map((b) => `if (${b.test ? this.expression(b.test, scope) : "true"}) {\n${this.blockAndArrow(b.block, b.arrow, source, configuration, scope.inside())}}`);
-        const otherwise = arrow.otherwise ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside()) : `${this.keep(this.order.arrow(arrow, source))}();\n`;
+        const branches = arrow.branches.map(
+          (b) =>
+            `if (${b.test ? this.expression(b.test, scope) : "true"}) {\n${this.blockAndArrow(b.block, b.arrow, source, configuration, scope.inside())}}`,
+        );
+        const otherwise = arrow.otherwise
+          ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside())
+          : `${this.keep(this.order.arrow(arrow, source))}();\n`;
         return `${branches.join(" else ")} else {\n${otherwise}}\n`;
       }
       default:
@@ -184,27 +203,53 @@ export class Flow extends Generator {
   }
 
   private synced(scope: Scope): Code {
-    return scope.entries().map(([slot, name]) => `L[${slot}] = ${name};\n`).join("");
+    return scope
+      .entries()
+      .map(([slot, name]) => `L[${slot}] = ${name};\n`)
+      .join("");
   }
 
-  private to(target: Target, arrow: Arrow & { kind: "to" }, source: number, configuration: Configuration, scope: Scope): Code {
+  private to(
+    target: Target,
+    arrow: Arrow & { kind: "to" },
+    source: number,
+    configuration: Configuration,
+    scope: Scope,
+  ): Code {
     if (target.kind === "ending") return this.slowly(arrow, source, scope);
     const plan = this.engine.configurations.way(configuration, source, [target.state], arrow.again);
     const states = this.machine.states;
-    const lawful = plan && this.machine.laws.every((law) => law.form !== "entered" || !plan.entered.some((e) => e.state === law.target) || law.states.some((id) => configuration.active[id] === 1));
+    const lawful =
+      plan &&
+      this.machine.laws.every(
+        (law) =>
+          law.form !== "entered" ||
+          !plan.entered.some((e) => e.state === law.target) ||
+          law.states.some((id) => configuration.active[id] === 1),
+      );
     if (!plan || plan.layered || !lawful || this.engine.moving.keepsHistory) return this.slowly(arrow, source, scope);
     // Arguments are worked out before anything is left.
     const args = target.args.map((arg) => [this.variable(), this.storedCode(arg, scope)] as const);
     const first = args.map(([name, code]) => `const ${name} = ${code};\n`).join("");
     const outside = new Scope(undefined, configuration);
-    const left = plan.left.map((id) => `${(states[id] as State).exits.map((block) => `{\n${this.blockCode(block, outside)}}\n`).join("")}${this.forget(states[id] as State, plan.entered.some((e) => e.state === id))}`);
+    const left = plan.left.map(
+      (id) =>
+        `${(states[id] as State).exits.map((block) => `{\n${this.blockCode(block, outside)}}\n`).join("")}${this.forget(
+          states[id] as State,
+          plan.entered.some((e) => e.state === id),
+        )}`,
+    );
     const entered = plan.entered.map((e) => this.enter(e, e.state === target.state ? args.map(([name]) => name) : []));
     return `{\n${first}${left.join("")}${entered.join("")}rt.configuration = ${this.keep(plan.to)};\n${this.restOf(plan.to)}}\n`;
   }
 
   /** @param anew it is entered again, which starts its timers over */
   private forget(state: State, anew: boolean): Code {
-    const timers = anew ? "" : state.timers.map((t) => `if (rt.timersOwned) rt.timers[${t.id}] = NaN; else rt.setTimer(${t.id}, NaN);\n`).join("");
+    const timers = anew
+      ? ""
+      : state.timers
+          .map((t) => `if (rt.timersOwned) rt.timers[${t.id}] = NaN; else rt.setTimer(${t.id}, NaN);\n`)
+          .join("");
     const slot = state.slot >= 0 ? `rt.ownRoot(${state.slot}).at[${state.slot}] = null;\n` : "";
     return `${timers}${slot}${this.clearActed(state)}`;
   }
@@ -220,13 +265,17 @@ export class Flow extends Generator {
     if (state.slot >= 0) {
       const box = this.variable();
       code += `{\nconst ${box} = new Box(rt.epoch, []);\nrt.ownRoot(${state.slot}).at[${state.slot}] = ${box};\n`;
-      for (const [i, field] of state.fields.entries()) code += `${box}.at.push(${args[i] ?? `${this.keep(() => this.expressions.initial(field.type, field.initial))}()`});\n`;
+      for (const [i, field] of state.fields.entries())
+        code += `${box}.at.push(${args[i] ?? `${this.keep(() => this.expressions.initial(field.type, field.initial))}()`});\n`;
       code += "}\n";
     }
     code += this.clearActed(state);
     for (const { block } of state.enters) if (block) code += `{\n${this.blockCode(block, scope)}}\n`;
     for (const { id: timer, delay } of state.timers) {
-      const time = delay.kind === "constant" ? String(Math.max(0, delay.value as number)) : `Math.max(0, ${this.expression(delay, scope)})`;
+      const time =
+        delay.kind === "constant"
+          ? String(Math.max(0, delay.value as number))
+          : `Math.max(0, ${this.expression(delay, scope)})`;
       code += `if (rt.timersOwned) rt.timers[${timer}] = rt.now + ${time}; else rt.setTimer(${timer}, rt.now + ${time});\n`;
     }
     // Only what is called from here can ask where the match stands on the way: the code itself knows.
@@ -240,11 +289,17 @@ export class Flow extends Generator {
   }
 
   private restCode(configuration: Configuration): Code {
-    if (configuration.draft >= 0 || configuration.layers[0]?.length === 0) return `() => ${this.keep(() => this.engine.finish())}()`;
+    if (configuration.draft >= 0 || configuration.layers[0]?.length === 0)
+      return `() => ${this.keep(() => this.engine.finish())}()`;
     const scope = new Scope(undefined, configuration);
     const whens = configuration.whens.map((when) => {
       const { test } = when;
-      const asked = test.kind === "holds" ? this.expression(test.test, scope) : test.kind === "entered" ? "true" : `${this.keep(this.engine.whenTest(when))}()`;
+      const asked =
+        test.kind === "holds"
+          ? this.expression(test.test, scope)
+          : test.kind === "entered"
+            ? "true"
+            : `${this.keep(this.engine.whenTest(when))}()`;
       return `if (${asked}) {\n${this.spend()}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new Scope(scope))}return;\n}\n`;
     });
     return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}${this.turnsTested(configuration, scope)}}`;
@@ -252,7 +307,9 @@ export class Flow extends Generator {
 
   private deliveries(configuration: Configuration): Code {
     if (this.machine.signals.every((signal) => signal.origin !== "machine")) return "";
-    const cases = configuration.listeners.map((listeners, signal) => (listeners ? `case ${signal}: {\n${this.delivery(listeners, configuration)}break;\n}\n` : ""));
+    const cases = configuration.listeners.map((listeners, signal) =>
+      listeners ? `case ${signal}: {\n${this.delivery(listeners, configuration)}break;\n}\n` : "",
+    );
     return `while (rt.waiting > 0) {\nconst s = rt.takeSignal(), values = s.values;\n${this.spend()}switch (s.signal) {\n${cases.join("")}}\n}\n`;
   }
 
@@ -266,7 +323,8 @@ export class Flow extends Generator {
       const body = `${listener.block ? this.blockCode(listener.block, scope) : ""}${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
       code += `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}${listener.arrow ? this.synced(scope) : ""}${listener.test ? `if (${this.expression(listener.test, scope)}) {\n${body}}\n` : body}}\n`;
       // What a block lets, and the signal's values, are read from the working memory behind it.
-      if (listener.arrow) arrows += `if (led === ${i}) {\n${this.arrow(listener.arrow, listener.state, configuration, new Scope(undefined, configuration))}return;\n}\n`;
+      if (listener.arrow)
+        arrows += `if (led === ${i}) {\n${this.arrow(listener.arrow, listener.state, configuration, new Scope(undefined, configuration))}return;\n}\n`;
     }
     return code + arrows;
   }

@@ -42,11 +42,13 @@ const HELPERS = {
   sorted: sortedBy,
   face: drawSmall,
   some(box: Box, at: Span): unknown[] {
-    if (box.at.length === 0) throw new Fault("missingIndex", at, "This list is empty, so it has no first or last element.");
+    if (box.at.length === 0)
+      throw new Fault("missingIndex", at, "This list is empty, so it has no first or last element.");
     return box.at;
   },
   pushed(list: unknown[], value: unknown, at: Span): void {
-    if (list.push(value) > MAX_LIST) throw new Fault("listFull", at, `This list holds at most ${MAX_LIST}, and would get ${list.length}.`);
+    if (list.push(value) > MAX_LIST)
+      throw new Fault("listFull", at, `This list holds at most ${MAX_LIST}, and would get ${list.length}.`);
   },
   left(box: Box, at: Span): unknown[] {
     if (box.at.length === 0) throw new Fault("missingIndex", at, "There is nothing left in this list to take.");
@@ -189,7 +191,8 @@ export class Generator {
         return `${this.expression(e.of, scope)}.at[${e.field}]`;
       case "index":
         if (e.of.type.kind === "perSeat") return `${this.expression(e.of, scope)}.at[${this.expression(e.key, scope)}]`;
-        if (e.of.type.kind === "list") return `element(${this.expression(e.of, scope)}.at, ${this.expression(e.key, scope)}, ${this.place(e)})`;
+        if (e.of.type.kind === "list")
+          return `element(${this.expression(e.of, scope)}.at, ${this.expression(e.key, scope)}, ${this.place(e)})`;
         break;
       case "listProperty":
         if (e.property === "size") return `${this.expression(e.of, scope)}.at.length`;
@@ -239,11 +242,19 @@ export class Generator {
         if (scope.configuration) return String(scope.configuration.active[e.state] === 1);
         return `(rt.configuration.active[${e.state}] === 1)`;
       case "roll":
-        if (scope.configuration && e.whole && !e.times && e.low.kind === "constant" && e.high.kind === "constant" && this.isSmall(e.low.value, e.high.value)) {
+        if (
+          scope.configuration &&
+          e.whole &&
+          !e.times &&
+          e.low.kind === "constant" &&
+          e.high.kind === "constant" &&
+          this.isSmall(e.low.value, e.high.value)
+        ) {
           // Nobody looks and nothing is set by hand: the face alone.
           return `(${e.low.value} + face(rt.dice, ${e.stream * WORDS_PER_STREAM}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
         }
-        if (e.whole && !e.times) return `rt.drawWhole(${e.stream}, ${this.expression(e.low, scope)}, ${this.expression(e.high, scope)}, ${this.place(e)})`;
+        if (e.whole && !e.times)
+          return `rt.drawWhole(${e.stream}, ${this.expression(e.low, scope)}, ${this.expression(e.high, scope)}, ${this.place(e)})`;
         break;
       case "take": {
         const { setup, holder, slot } = this.location(e.target, scope);
@@ -272,7 +283,8 @@ export class Generator {
     if (op === "in") {
       const within = this.within(e.left, e.right, scope);
       if (within !== undefined) return within;
-      if (e.right.kind === "inPlay" && e.left.kind === "local") return `(rt.seats[${this.expression(e.left, scope)}] !== ${SEAT_OUT})`;
+      if (e.right.kind === "inPlay" && e.left.kind === "local")
+        return `(rt.seats[${this.expression(e.left, scope)}] !== ${SEAT_OUT})`;
       if (e.right.type.kind === "list" && e.right.kind !== "range" && !isBoxed(e.left.type)) {
         // The left side is computed first, as everywhere.
         const v = this.variable();
@@ -307,12 +319,17 @@ export class Generator {
       default: {
         const code = op === "*" ? `(${left} * ${right} + 0)` : `(${left} ${op} ${right})`;
         if (e.type.kind === "num") return `num(${code}, ${this.place(e)})`;
-        return e.type.kind === "int" && e.type.low > -MAX_INT && e.type.high < MAX_INT ? code : `int(${code}, ${this.place(e)})`;
+        return e.type.kind === "int" && e.type.low > -MAX_INT && e.type.high < MAX_INT
+          ? code
+          : `int(${code}, ${this.place(e)})`;
       }
     }
   }
 
-  /** What an element of a loop costs. Over seats, of which there are few, quiet code looks at the end of the step only whether it was too much. */
+  /**
+   * What an element of a loop costs. Over seats, of which there are few, quiet code looks at the end of the step only
+   * whether it was too much.
+   */
   private spent(at: Span, seats: boolean, scope: Scope): Code {
     return seats && scope.configuration ? "rt.effects += 1;\n" : `rt.spend(1, ${this.place(at)});\n`;
   }
@@ -321,8 +338,10 @@ export class Generator {
   private within(value: Expr, list: Expr, scope: Scope): Code | undefined {
     if (value.kind !== "local" || value.type.kind !== "int") return undefined;
     const number = this.expression(value, scope);
-    if (list.kind === "listProperty" && list.property === "indices") return `(${number} >= 0 && ${number} < ${this.expression(list.of, scope)}.at.length)`;
-    if (list.kind === "range" && list.low.kind === "constant" && list.high.kind === "constant") return `(${number} >= ${list.low.value} && ${number} <= ${list.high.value})`;
+    if (list.kind === "listProperty" && list.property === "indices")
+      return `(${number} >= 0 && ${number} < ${this.expression(list.of, scope)}.at.length)`;
+    if (list.kind === "range" && list.low.kind === "constant" && list.high.kind === "constant")
+      return `(${number} >= ${list.low.value} && ${number} <= ${list.high.value})`;
     return undefined;
   }
 
@@ -343,8 +362,12 @@ export class Generator {
     const body = e.body && this.expression(e.body, inner);
     // A function of its own, made once, that is handed what it uses from around.
     const around = [...scope.entries().map(([, name]) => name), ...(scope.me === undefined ? [] : [scope.me])];
-    const apart = (body: Code): Code => `${this.keep(this.build(`(${["list", ...around].join(", ")}) => { ${body} }`))}(${[source, ...around].join(", ")})`;
-    const loop = (before: Code, each: Code, after: Code): Code => apart(`${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`);
+    const apart = (body: Code): Code =>
+      `${this.keep(this.build(`(${["list", ...around].join(", ")}) => { ${body} }`))}(${[source, ...around].join(", ")})`;
+    const loop = (before: Code, each: Code, after: Code): Code =>
+      apart(
+        `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
+      );
     switch (e.word) {
       case "any":
         return loop("", `if (${body}) return true;`, "return false;");
@@ -353,18 +376,32 @@ export class Generator {
       case "count":
         return loop("let n = 0; ", "n++;", "return n;");
       case "sum":
-        return loop("let n = 0; ", `n += ${body};`, `return ${e.type.kind === "num" ? "num" : "int"}(n, ${this.place(e)});`);
+        return loop(
+          "let n = 0; ",
+          `n += ${body};`,
+          `return ${e.type.kind === "num" ? "num" : "int"}(n, ${this.place(e)});`,
+        );
       case "filter":
-        return loop("const kept = []; ", `kept.push(${whole ? item : `share(${item})`});`, "return new Box(rt.epoch, kept);");
+        return loop(
+          "const kept = []; ",
+          `kept.push(${whole ? item : `share(${item})`});`,
+          "return new Box(rt.epoch, kept);",
+        );
       case "map":
         return loop("const kept = []; ", `kept.push(share(${body}));`, "return new Box(rt.epoch, kept);");
       case "sort":
       case "sortDown":
         if (whole && guard === "") {
           const key = `keys[i] = ${e.word === "sort" ? "" : "-"}(${body});`;
-          return apart(`const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = kept[i]; ${spend}${key} } return new Box(rt.epoch, sorted(kept, keys));`);
+          return apart(
+            `const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = kept[i]; ${spend}${key} } return new Box(rt.epoch, sorted(kept, keys));`,
+          );
         }
-        return loop("const kept = [], keys = []; ", `kept.push(${whole ? item : `share(${item})`}); keys.push(${e.word === "sort" ? "" : "-"}(${body}));`, "return new Box(rt.epoch, sorted(kept, keys));");
+        return loop(
+          "const kept = [], keys = []; ",
+          `kept.push(${whole ? item : `share(${item})`}); keys.push(${e.word === "sort" ? "" : "-"}(${body}));`,
+          "return new Box(rt.epoch, sorted(kept, keys));",
+        );
       default:
         return undefined;
     }
@@ -409,7 +446,8 @@ export class Generator {
         break;
       case "if": {
         let code = "";
-        for (const [i, branch] of s.branches.entries()) code += `${i === 0 ? "if" : " else if"} (${this.expression(branch.test, scope)}) {\n${this.blockCode(branch.body, scope)}}`;
+        for (const [i, branch] of s.branches.entries())
+          code += `${i === 0 ? "if" : " else if"} (${this.expression(branch.test, scope)}) {\n${this.blockCode(branch.body, scope)}}`;
         return `${code}${s.otherwise ? ` else {\n${this.blockCode(s.otherwise, scope)}}` : ""}\n`;
       }
       default:
@@ -458,7 +496,9 @@ export class Generator {
     const slot = this.variable();
     const location = this.location(s.target, scope);
     const head = `const ${value} = ${this.storedCode(s.value, scope)};\n${this.watch(s.target, scope)}${location.setup}const ${box} = ${location.holder}, ${slot} = ${location.slot};\n`;
-    const stopped = scope.configuration ? "" : ` rt.happenings?.stops.push({ position: ${s.from}, wanted: W, kept: ${box}.at[${slot}] });`;
+    const stopped = scope.configuration
+      ? ""
+      : ` rt.happenings?.stops.push({ position: ${s.from}, wanted: W, kept: ${box}.at[${slot}] });`;
     const bounds = type.kind === "int" && clamp(type) ? type : undefined;
     let tail: Code;
     if (s.op === "=") {
@@ -479,7 +519,8 @@ export class Generator {
 
   private change(s: Statement & { kind: "change" }, scope: Scope): Code | undefined {
     const { type } = s.target;
-    if (type.kind !== "list" || type.max !== undefined || !["push", "take", "takeLast", "clear"].includes(s.method)) return undefined;
+    if (type.kind !== "list" || type.max !== undefined || !["push", "take", "takeLast", "clear"].includes(s.method))
+      return undefined;
     const location = this.location(s.target, scope);
     const list = this.variable();
     const head = `${this.watch(s.target, scope)}${location.setup}const ${list} = own(${location.holder}, ${location.slot}, rt.epoch);\n`;
@@ -538,9 +579,13 @@ export class Generator {
   private watch(target: Location, { configuration }: Scope): Code {
     const watcher = this.statements.watch(target);
     if (!watcher) return "";
-    const laws = this.machine.laws.flatMap((law) => (law.form === "changes" && target.watched.includes(law.id) ? [law] : []));
+    const laws = this.machine.laws.flatMap((law) =>
+      law.form === "changes" && target.watched.includes(law.id) ? [law] : [],
+    );
     if (configuration && laws.every((law) => law.states.some((id) => configuration.active[id] === 1))) return "";
-    const allowed = laws.map((law) => `(${law.states.map((id) => `rt.configuration.active[${id}] === 1`).join(" || ") || "false"})`).join(" && ");
+    const allowed = laws
+      .map((law) => `(${law.states.map((id) => `rt.configuration.active[${id}] === 1`).join(" || ") || "false"})`)
+      .join(" && ");
     return `if (!(${allowed})) ${this.keep(watcher)}();\n`;
   }
 }
@@ -555,7 +600,11 @@ export class Scope {
   /** The variable that holds the seat acting, where there is one. */
   readonly me: string | undefined;
 
-  constructor(outer?: Scope, configuration: Configuration | undefined = outer?.configuration, me: string | undefined = outer?.me) {
+  constructor(
+    outer?: Scope,
+    configuration: Configuration | undefined = outer?.configuration,
+    me: string | undefined = outer?.me,
+  ) {
     this.names = new Map(outer?.names);
     this.configuration = configuration;
     this.me = me;
@@ -582,10 +631,17 @@ export class Scope {
 
 /** Values that nothing else can hold yet. */
 function isFresh(e: Expr): boolean {
-  return e.kind === "list" || e.kind === "record" || e.kind === "take" || (e.kind === "binder" && e.word !== "minBy" && e.word !== "maxBy");
+  return (
+    e.kind === "list" ||
+    e.kind === "record" ||
+    e.kind === "take" ||
+    (e.kind === "binder" && e.word !== "minBy" && e.word !== "maxBy")
+  );
 }
 
 function literal(value: number | boolean | string | null): Code {
   if (typeof value === "number") return value < 0 || Object.is(value, -0) ? `(${value + 0})` : String(value);
-  return value === null || typeof value === "boolean" ? String(value) : JSON.stringify(value).replaceAll("\u2028", "\\u2028").replaceAll("\u2029", "\\u2029");
+  return value === null || typeof value === "boolean"
+    ? String(value)
+    : JSON.stringify(value).replaceAll("\u2028", "\\u2028").replaceAll("\u2029", "\\u2029");
 }

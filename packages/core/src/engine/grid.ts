@@ -5,7 +5,10 @@ import type { GridType } from "../check/types.js";
 import { Box, CELL_STRIDE } from "./box.js";
 
 /** The closure for a property or question of a grid. */
-export function gridCall(e: Expr & { kind: "gridProperty" | "gridCall" }, compile: (e: Expr) => () => unknown): () => unknown {
+export function gridCall(
+  e: Expr & { kind: "gridProperty" | "gridCall" },
+  compile: (e: Expr) => () => unknown,
+): () => unknown {
   const { width, height } = e.of.type as GridType;
   if (e.kind === "gridProperty") {
     switch (e.property) {

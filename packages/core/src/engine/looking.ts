@@ -14,7 +14,12 @@ import { type Json, toJson } from "./values.js";
  * Every action that a seat can see now: open, or closed with the reason. With `chosen`, that action
  * alone, with the values of the next argument after those chosen so far.
  */
-export function options(runnable: Runnable, situation: Situation, seat: string, chosen?: { readonly action: string; readonly args: Arguments }): ActionOption[] {
+export function options(
+  runnable: Runnable,
+  situation: Situation,
+  seat: string,
+  chosen?: { readonly action: string; readonly args: Arguments },
+): ActionOption[] {
   const { engine, acting } = runnable;
   engine.load(situation);
   engine.rt.happenings = null;
@@ -37,7 +42,16 @@ export function reports(runnable: Runnable, situation: Situation): ReportOption[
   if (situation.outcome) return [];
   engine.load(situation);
   return engine.machine.signals.flatMap(({ id, name, doc, origin, parameters }) =>
-    origin === "report" ? [{ report: name, ...(doc !== undefined && { doc }), heard: situation.configuration.listeners[id] !== undefined, parameters: parameters.map((p) => acting.freely(p)) }] : [],
+    origin === "report"
+      ? [
+          {
+            report: name,
+            ...(doc !== undefined && { doc }),
+            heard: situation.configuration.listeners[id] !== undefined,
+            parameters: parameters.map((p) => acting.freely(p)),
+          },
+        ]
+      : [],
   );
 }
 
@@ -86,7 +100,13 @@ export function view(runnable: Runnable, situation: Situation, seat: string | nu
       json = { [seat as string]: toJson(field.type.of, (value as Box).at[me], naming) };
     }
     const bounds = boundsOf(field.type);
-    data.push({ name: field.name, ...(state !== undefined && { state }), type: describe(field.type), value: json, ...(Object.keys(bounds).length > 0 && { bounds }) });
+    data.push({
+      name: field.name,
+      ...(state !== undefined && { state }),
+      type: describe(field.type),
+      value: json,
+      ...(Object.keys(bounds).length > 0 && { bounds }),
+    });
   };
   for (const field of machine.data) add(field, situation.root.at[field.slot]);
   for (const state of machine.states) {
@@ -109,7 +129,11 @@ export function view(runnable: Runnable, situation: Situation, seat: string | nu
 }
 
 /** The bounds of every number inside a type, by field names joined with dots; "" is the value itself. */
-function boundsOf(type: Type, path = "", found: Record<string, readonly [number, number]> = {}): Record<string, readonly [number, number]> {
+function boundsOf(
+  type: Type,
+  path = "",
+  found: Record<string, readonly [number, number]> = {},
+): Record<string, readonly [number, number]> {
   switch (type.kind) {
     case "int":
       if (type.low > -1e9 && type.high < 1e9) found[path] = [type.low, type.high];

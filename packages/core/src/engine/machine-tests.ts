@@ -17,7 +17,12 @@ export interface TestResult {
   readonly ok: boolean;
   /** What happened up to the end or the failing line, one line each. */
   readonly story: readonly string[];
-  readonly failure?: { readonly position: number; readonly to: number; readonly expected: string; readonly actual: string };
+  readonly failure?: {
+    readonly position: number;
+    readonly to: number;
+    readonly expected: string;
+    readonly actual: string;
+  };
 }
 
 /** Leaves a test at the first thing that is not as it should be. */
@@ -58,7 +63,11 @@ class TestRun {
     } catch (error) {
       const failure = error instanceof Fault ? new Failure(error.at, "no fault", error.message) : error;
       if (!(failure instanceof Failure)) throw error;
-      return { ...base, ok: false, failure: { position: failure.at.from, to: failure.at.to, expected: failure.expected, actual: failure.actual } };
+      return {
+        ...base,
+        ok: false,
+        failure: { position: failure.at.from, to: failure.at.to, expected: failure.expected, actual: failure.actual },
+      };
     }
   }
 
@@ -70,36 +79,59 @@ class TestRun {
         if (this.situation) throw new Failure(line, "given and at before the first step", "the match has begun");
         this.prepareEvaluation();
         if (line.kind === "given") {
-          for (const { target, value } of line.values) this.overrides.push({ path: this.pointer(target), value: this.json(value) });
+          for (const { target, value } of line.values)
+            this.overrides.push({ path: this.pointer(target), value: this.json(value) });
           this.beginDice = [...this.beginDice, ...this.dice(line.dice)];
         } else {
           const state = engine.machine.states[line.state];
           if (!state) return;
-          const args = Object.fromEntries(state.parameters.map((p, i) => [p.name, line.args[i] ? this.json(line.args[i] as Expr) : null]));
+          const args = Object.fromEntries(
+            state.parameters.map((p, i) => [p.name, line.args[i] ? this.json(line.args[i] as Expr) : null]),
+          );
           this.at = { state: state.name, args };
         }
         return;
       case "wait": {
         const now = this.begin(line).now;
         const wait = engine.expressions.number(line.time)();
-        this.take(line, { kind: "time", at: now + wait, dice: this.dice(line.dice) }, `time passes: ${this.written(line).replace(/^wait\s+/, "")}`);
+        this.take(
+          line,
+          { kind: "time", at: now + wait, dice: this.dice(line.dice) },
+          `time passes: ${this.written(line).replace(/^wait\s+/, "")}`,
+        );
         return;
       }
       case "report": {
         this.begin(line);
         const signal = engine.machine.signals[line.signal];
-        const args = Object.fromEntries((signal?.parameters ?? []).map((p, i) => [p.name, this.json(line.args[i] as Expr)]));
-        this.take(line, { kind: "report", report: signal?.name ?? "", args, dice: this.dice(line.dice) }, this.written(line));
+        const args = Object.fromEntries(
+          (signal?.parameters ?? []).map((p, i) => [p.name, this.json(line.args[i] as Expr)]),
+        );
+        this.take(
+          line,
+          { kind: "report", report: signal?.name ?? "", args, dice: this.dice(line.dice) },
+          this.written(line),
+        );
         return;
       }
       case "joins":
       case "leaves":
         this.begin(line);
-        this.take(line, { kind: line.kind === "joins" ? "join" : "leave", seat: this.seat(line.seat) }, this.written(line));
+        this.take(
+          line,
+          { kind: line.kind === "joins" ? "join" : "leave", seat: this.seat(line.seat) },
+          this.written(line),
+        );
         return;
       case "act": {
         this.begin(line);
-        const input: Input = { kind: "act", seat: this.seat(line.seat), action: line.call.action, args: this.args(line.call), ...(line.dice.length > 0 && { dice: this.dice(line.dice) }) };
+        const input: Input = {
+          kind: "act",
+          seat: this.seat(line.seat),
+          action: line.call.action,
+          args: this.args(line.call),
+          ...(line.dice.length > 0 && { dice: this.dice(line.dice) }),
+        };
         this.act(line, input);
         return;
       }
@@ -111,8 +143,15 @@ class TestRun {
 
   private begin(at: { from: number; to: number }): Situation {
     if (!this.situation) {
-      const result = begin(this.runnable, { seed: this.test.words, overrides: this.overrides, dice: this.beginDice, ...this.seating(), ...(this.at && { at: this.at }) });
-      if (!result.taken) throw new Failure(at, "the match begins", result.fault?.words ?? result.refusal?.words ?? "it does not begin");
+      const result = begin(this.runnable, {
+        seed: this.test.words,
+        overrides: this.overrides,
+        dice: this.beginDice,
+        ...this.seating(),
+        ...(this.at && { at: this.at }),
+      });
+      if (!result.taken)
+        throw new Failure(at, "the match begins", result.fault?.words ?? result.refusal?.words ?? "it does not begin");
       this.tell("begin", [result.taken]);
       this.situation = result.taken.situation;
     }
@@ -123,16 +162,27 @@ class TestRun {
   /** Seats that join are open at first; where the number of seats is left open, there are as many as the test names. */
   private seating(): { seats: number; open: string[] } {
     const { names, least } = this.runnable.machine.seats;
-    const named = this.test.lines.flatMap((line) => (line.kind === "joins" || line.kind === "leaves" || line.kind === "act" ? [line.seat] : []));
+    const named = this.test.lines.flatMap((line) =>
+      line.kind === "joins" || line.kind === "leaves" || line.kind === "act" ? [line.seat] : [],
+    );
     const open = this.test.lines.flatMap((line) => (line.kind === "joins" ? [this.seat(line.seat)] : []));
-    return { seats: Math.min(names.length, Math.max(least, ...named.map((seat) => seat + 1))), open: [...new Set(open)] };
+    return {
+      seats: Math.min(names.length, Math.max(least, ...named.map((seat) => seat + 1))),
+      open: [...new Set(open)],
+    };
   }
 
   /** Puts the present situation where expressions are computed; before the match, an empty one. */
   private prepareEvaluation(): void {
     const { engine } = this.runnable;
     if (this.situation) engine.load(this.situation);
-    else engine.prepare("", engine.machine.seats.names.map(() => 0), 0, []);
+    else
+      engine.prepare(
+        "",
+        engine.machine.seats.names.map(() => 0),
+        0,
+        [],
+      );
     engine.rt.happenings = null;
   }
 
@@ -141,7 +191,8 @@ class TestRun {
     if (line.refused !== undefined) {
       if (!result.refusal) throw new Failure(line, `refused ${line.refused}`, "it was accepted");
       this.story.push(`${this.written(line)}: ${result.refusal.words}`);
-      if (result.refusal.code !== line.refused) throw new Failure(line, `refused ${line.refused}`, `refused ${result.refusal.code}: ${result.refusal.words}`);
+      if (result.refusal.code !== line.refused)
+        throw new Failure(line, `refused ${line.refused}`, `refused ${result.refusal.code}: ${result.refusal.words}`);
       return;
     }
     this.accept(line, result, this.written(line));
@@ -154,7 +205,8 @@ class TestRun {
   private accept(line: TestLine, result: StepResult, told: string): void {
     this.tell(told, result.taken);
     this.situation = result.situation;
-    if (result.refusal) throw new Failure(line, "it is accepted", `refused ${result.refusal.code}: ${result.refusal.words}`);
+    if (result.refusal)
+      throw new Failure(line, "it is accepted", `refused ${result.refusal.code}: ${result.refusal.words}`);
     if (result.fault) throw new Failure(line, "no fault", `${result.fault.code}: ${result.fault.words}`);
   }
 
@@ -177,7 +229,9 @@ class TestRun {
     const situation = this.situation as Situation;
     const { outcome } = situation;
     this.prepareEvaluation();
-    const here = outcome ? `it ended in ${outcome.ending}` : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
+    const here = outcome
+      ? `it ended in ${outcome.ending}`
+      : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
     switch (e.kind) {
       case "ending": {
         const name = engine.machine.endings[e.ending]?.name ?? "";
@@ -187,19 +241,36 @@ class TestRun {
       case "result": {
         const result = outcome?.results[e.seat]?.result;
         const wanted = RESULT_OF_WORD[e.word];
-        if (result !== wanted) throw new Failure(e, `${this.seat(e.seat)}: ${wanted}`, result ? `${this.seat(e.seat)}: ${result}` : here);
+        if (result !== wanted)
+          throw new Failure(e, `${this.seat(e.seat)}: ${wanted}`, result ? `${this.seat(e.seat)}: ${result}` : here);
         return;
       }
       case "place": {
         const actual = outcome?.results[e.seat]?.[e.what];
         const wanted = engine.expressions.number(e.value)();
-        if (actual !== wanted) throw new Failure(e, `${this.seat(e.seat)} ${e.what} ${wanted}`, actual === undefined ? `no ${e.what}` : `${e.what} ${actual}`);
+        if (actual !== wanted)
+          throw new Failure(
+            e,
+            `${this.seat(e.seat)} ${e.what} ${wanted}`,
+            actual === undefined ? `no ${e.what}` : `${e.what} ${actual}`,
+          );
         return;
       }
       case "turn": {
-        const wanted = [...engine.expressions.seats(e.seats)()].sort((a, b) => a - b).map((s) => this.seat(s)).join(", ");
-        const actual = acting.onTurn().map((s) => this.seat(s)).join(", ");
-        if (actual !== wanted) throw new Failure(e, `turn of ${wanted || "nobody"}`, actual ? `turn of ${actual}` : `nobody's turn; ${here}`);
+        const wanted = [...engine.expressions.seats(e.seats)()]
+          .sort((a, b) => a - b)
+          .map((s) => this.seat(s))
+          .join(", ");
+        const actual = acting
+          .onTurn()
+          .map((s) => this.seat(s))
+          .join(", ");
+        if (actual !== wanted)
+          throw new Failure(
+            e,
+            `turn of ${wanted || "nobody"}`,
+            actual ? `turn of ${actual}` : `nobody's turn; ${here}`,
+          );
         return;
       }
       case "open":
@@ -208,7 +279,12 @@ class TestRun {
         return;
       case "note": {
         const found = this.notes.some((text) => text === e.text);
-        if (!found) throw new Failure(e, `note "${e.text}"`, this.notes.length > 0 ? `the last note is "${this.notes.at(-1)}"` : "no note at all");
+        if (!found)
+          throw new Failure(
+            e,
+            `note "${e.text}"`,
+            this.notes.length > 0 ? `the last note is "${this.notes.at(-1)}"` : "no note at all",
+          );
         return;
       }
       case "holds":
@@ -223,7 +299,8 @@ class TestRun {
     const reason = option?.reason ?? `${e.call.action} is not possible here`;
     if (e.kind === "open" && !open) throw new Failure(e, `${e.call.action} open to ${seat}`, `closed: ${reason}`);
     if (e.kind === "closed" && open) throw new Failure(e, `${e.call.action} closed to ${seat}`, "it is open");
-    if (e.kind === "closed" && e.reason !== undefined && plain(reason) !== plain(e.reason)) throw new Failure(e, `closed because "${e.reason}"`, `closed because "${reason}"`);
+    if (e.kind === "closed" && e.reason !== undefined && plain(reason) !== plain(e.reason))
+      throw new Failure(e, `closed because "${e.reason}"`, `closed because "${reason}"`);
   }
 
   private expectCondition(test: Expr): void {
@@ -232,10 +309,16 @@ class TestRun {
     let actual = "it does not hold";
     if (test.kind === "binary" && ["==", "!=", "<", "<=", ">", ">=", "in"].includes(test.op)) {
       const sides = [test.left, test.right].filter((side) => side.kind !== "constant");
-      actual = sides.map((side) => `${this.written(side)} is ${toText(side.type, engine.expressions.compile(side)(), engine.naming)}`).join(", ");
+      actual = sides
+        .map(
+          (side) => `${this.written(side)} is ${toText(side.type, engine.expressions.compile(side)(), engine.naming)}`,
+        )
+        .join(", ");
     } else if (test.kind === "inState") {
       const situation = this.situation as Situation;
-      actual = situation.outcome ? `it ended in ${situation.outcome.ending}` : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
+      actual = situation.outcome
+        ? `it ended in ${situation.outcome.ending}`
+        : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
     }
     throw new Failure(test, this.written(test), actual);
   }
@@ -266,7 +349,8 @@ class TestRun {
     let type: Type | undefined = field?.type;
     for (const s of target.path) {
       if (s.kind === "field") {
-        const inner: { name: string; type: Type } | undefined = type?.kind === "record" ? type.fields[s.field] : undefined;
+        const inner: { name: string; type: Type } | undefined =
+          type?.kind === "record" ? type.fields[s.field] : undefined;
         parts.push(inner?.name ?? "");
         type = inner?.type;
       } else {

@@ -45,14 +45,24 @@ export class Moving {
         slot: state.slot,
         actedSlot,
         timers: state.timers.map((t) => t.id),
-        initials: state.fields.map((field): Get => () => making.initial(field)),
+        initials: state.fields.map(
+          (field): Get =>
+            () =>
+              making.initial(field),
+        ),
         keeps: state.slot >= 0 || state.timers.length > 0 || actedSlot >= 0,
         enter: sequence(state.enters.flatMap((e) => (e.block ? [making.block(e.block)] : []))),
         exit: sequence(state.exits.map((block) => making.block(block))),
       };
     });
-    this.delays = machine.timers.map(({ delay }) => (delay.kind === "constant" ? (delay.value as number) : making.number(delay)));
-    this.keepsHistory = machine.states.some((state) => [...state.actions, ...state.timers, ...state.listeners, ...state.whens].some((item) => item.arrow && usesHistory(item.arrow)));
+    this.delays = machine.timers.map(({ delay }) =>
+      delay.kind === "constant" ? (delay.value as number) : making.number(delay),
+    );
+    this.keepsHistory = machine.states.some((state) =>
+      [...state.actions, ...state.timers, ...state.listeners, ...state.whens].some(
+        (item) => item.arrow && usesHistory(item.arrow),
+      ),
+    );
   }
 
   /** Makes a state's data, runs its `enter`, then starts its timers. `args` become its first data. */
@@ -106,19 +116,25 @@ export class Moving {
     const { rt } = this;
     const history = rt.history.slice();
     for (const outer of outers) {
-      const inside = leaves.filter((leaf) => leaf > outer && leaf <= (this.machine.states[outer]?.last ?? -1)).sort((a, b) => a - b);
+      const inside = leaves
+        .filter((leaf) => leaf > outer && leaf <= (this.machine.states[outer]?.last ?? -1))
+        .sort((a, b) => a - b);
       if (inside.length > 0) history[outer] = inside;
     }
     rt.history = history;
   }
 
-  /** What `-> history STATE` leads to: the inner states last active in it, or the state itself when it was never left. */
+  /**
+   * What `-> history STATE` leads to: the inner states last active in it, or the state itself when it was never left.
+   */
   remembered(state: number, deep: boolean): readonly number[] {
     const leaves = this.rt.history[state];
     if (!leaves) return [state];
     if (deep) return leaves;
     const children = this.machine.states[state]?.children ?? [];
-    return children.filter((child) => leaves.some((leaf) => leaf >= child && leaf <= (this.machine.states[child]?.last ?? -1)));
+    return children.filter((child) =>
+      leaves.some((leaf) => leaf >= child && leaf <= (this.machine.states[child]?.last ?? -1)),
+    );
   }
 
   private makeRoom({ slot, actedSlot, initials }: Rooms, args: readonly unknown[]): void {
@@ -149,5 +165,8 @@ function sequence(runs: readonly Run[]): Run | undefined {
 
 function usesHistory(arrow: Arrow): boolean {
   if (arrow.kind === "history") return true;
-  return arrow.kind === "choose" && [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => usesHistory(b.arrow));
+  return (
+    arrow.kind === "choose" &&
+    [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => usesHistory(b.arrow))
+  );
 }

@@ -30,7 +30,8 @@ export function readyEnding(engine: Engine, ending: Ending): (args: readonly unk
         const word = given ?? (i === 0 ? "win" : "loss");
         if (ranked) ranks[seat] = i + 1;
         const before = words[seat];
-        if (before !== undefined && before !== word) throw new Fault("resultTwice", rule, `${naming.seats[seat]} gets two results: ${before} and ${word}.`);
+        if (before !== undefined && before !== word)
+          throw new Fault("resultTwice", rule, `${naming.seats[seat]} gets two results: ${before} and ${word}.`);
         words[seat] = word;
         rt.named |= 1 << seat;
       }
@@ -46,7 +47,8 @@ export function readyEnding(engine: Engine, ending: Ending): (args: readonly unk
     const results: SeatResult[] = [];
     for (let seat = 0; seat < rt.seats.length; seat++) results.push(resultOf(seat, given));
     const values: Record<string, Json> = {};
-    for (let i = 0; i < parameters.length; i++) values[(parameters[i] as Parameter).name] = toJson((parameters[i] as Parameter).type, args[i], naming);
+    for (let i = 0; i < parameters.length; i++)
+      values[(parameters[i] as Parameter).name] = toJson((parameters[i] as Parameter).type, args[i], naming);
     return { ending: ending.name, args: values, unfinished: false, results };
   };
 
@@ -55,7 +57,8 @@ export function readyEnding(engine: Engine, ending: Ending): (args: readonly unk
     const result = given.words[number];
     const rank = given.ranks[number];
     const score = given.scores[number];
-    if (result === undefined) throw new Fault("noResult", ending.nameSpan, `The ending "${ending.name}" gives no result to ${seat}.`);
+    if (result === undefined)
+      throw new Fault("noResult", ending.nameSpan, `The ending "${ending.name}" gives no result to ${seat}.`);
     if (rank === undefined && score === undefined) return { seat, result };
     return { seat, result, ...(rank !== undefined && { rank }), ...(score !== undefined && { score }) };
   }
@@ -71,5 +74,10 @@ interface Given {
 /** The outcome of a match that came to a place not written yet. */
 export function unfinishedOutcome(engine: Engine, draft: State): Outcome {
   const { rt, naming } = engine;
-  return { ending: draft.name, args: {}, unfinished: true, results: rt.seats.map((_, seat) => ({ seat: naming.seats[seat] as string, result: "none" })) };
+  return {
+    ending: draft.name,
+    args: {},
+    unfinished: true,
+    results: rt.seats.map((_, seat) => ({ seat: naming.seats[seat] as string, result: "none" })),
+  };
 }

@@ -1,5 +1,6 @@
 /**
- * The engine's surface: begin, step, run. What can be seen of a match is in `looking.ts`. All are functions of what they are given:
+ * The engine's surface: begin, step, run. What can be seen of a match is in `looking.ts`. All are functions of what
+ * they are given:
  * the same machine, situation and input give the same result, on every machine, for ever.
  */
 
@@ -12,7 +13,15 @@ import type { Flow } from "./flow.js";
 import { mayGenerate } from "./generate.js";
 import { applyOverride, type Override } from "./pointer.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
-import { type FaultReport, type Input, newHappenings, type Refusal, type Situation, type StepHappenings, type Taken } from "./situation.js";
+import {
+  type FaultReport,
+  type Input,
+  newHappenings,
+  type Refusal,
+  type Situation,
+  type StepHappenings,
+  type Taken,
+} from "./situation.js";
 import { fromJson, WrongValue } from "./values.js";
 
 const NO_DICE: readonly (number | boolean)[] = [];
@@ -76,19 +85,33 @@ export interface StepResult {
  *
  * @returns the first situation, or a refusal (bad seats or overrides) or fault, without one
  */
-export function begin(runnable: Runnable, options: BeginOptions): { readonly taken?: Taken; readonly refusal?: Refusal; readonly fault?: FaultReport } {
+export function begin(
+  runnable: Runnable,
+  options: BeginOptions,
+): { readonly taken?: Taken; readonly refusal?: Refusal; readonly fault?: FaultReport } {
   const { engine } = runnable;
   const { machine, rt } = engine;
   const { names, least } = machine.seats;
   const count = options.seats ?? least;
-  if (!Number.isInteger(count) || count < least || count > names.length) return { refusal: { code: "badSeats", words: `This machine has ${least === names.length ? least : `${least} to ${names.length}`} seats, not ${count}.` } };
+  if (!Number.isInteger(count) || count < least || count > names.length)
+    return {
+      refusal: {
+        code: "badSeats",
+        words: `This machine has ${least === names.length ? least : `${least} to ${names.length}`} seats, not ${count}.`,
+      },
+    };
   const unknown = options.open?.find((seat) => !names.slice(0, count).includes(seat));
   if (unknown !== undefined) return { refusal: { code: "badSeats", words: `This match has no seat "${unknown}".` } };
   const happenings = newHappenings();
   rt.happenings = happenings;
   rt.begun = false;
   try {
-    engine.prepare(options.seed, names.slice(0, count).map((name) => (options.open?.includes(name) ? SEAT_OPEN : SEAT_IN)), options.now ?? 0, options.dice ?? []);
+    engine.prepare(
+      options.seed,
+      names.slice(0, count).map((name) => (options.open?.includes(name) ? SEAT_OPEN : SEAT_IN)),
+      options.now ?? 0,
+      options.dice ?? [],
+    );
     for (const override of options.overrides ?? []) applyOverride(engine, override);
     const { target, args } = startOf(engine, options);
     engine.order.start(target, args);
@@ -97,7 +120,13 @@ export function begin(runnable: Runnable, options: BeginOptions): { readonly tak
     return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publishWritable(0), happenings } };
   } catch (error) {
     if (error instanceof Fault) return { fault: report(error) };
-    if (error instanceof WrongValue) return { refusal: { code: "badOverride", words: `The starting data do not fit: ${error.message}${/[.?]$/.test(error.message) ? "" : "."}` } };
+    if (error instanceof WrongValue)
+      return {
+        refusal: {
+          code: "badOverride",
+          words: `The starting data do not fit: ${error.message}${/[.?]$/.test(error.message) ? "" : "."}`,
+        },
+      };
     throw error;
   } finally {
     rt.begun = true;
@@ -137,7 +166,8 @@ export function step(runnable: Runnable, situation: Situation, input: Input): St
  * Takes an action as generated code, without words for what happens: those are made when somebody asks
  * for them, by taking the step again.
  *
- * @returns undefined when it is not admitted, a timer is due first, or something is wrong: then it is taken in the ordinary way
+ * @returns undefined when it is not admitted, a timer is due first, or something is wrong: then it is taken in the
+ * ordinary way
  */
 function quietly(runnable: Runnable, before: Situation, input: Input & { kind: "act" }): Taken | undefined {
   const { engine } = runnable;
@@ -201,7 +231,12 @@ export interface Moment {
  * @param next gives the next input for the moment, or undefined to stop
  * @param sink is told of every step taken
  */
-export function run(runnable: Runnable, situation: Situation, next: (moment: Moment) => Input | undefined, sink?: (taken: Taken) => void): RunResult {
+export function run(
+  runnable: Runnable,
+  situation: Situation,
+  next: (moment: Moment) => Input | undefined,
+  sink?: (taken: Taken) => void,
+): RunResult {
   const runner = new Runner(runnable, situation, sink);
   return runner.run(next);
 }
@@ -257,7 +292,10 @@ class Runner implements Moment {
       // The one who chooses may have looked at situations in the meantime, which fills the working memory.
       if (this.engine.loads !== this.loads) this.retake();
       if (!input) return { situation: this.situation };
-      const stop = this.sink || input.at !== undefined || input.dice || input.kind !== "act" ? this.slow(input, this.sink) : this.fast(input);
+      const stop =
+        this.sink || input.at !== undefined || input.dice || input.kind !== "act"
+          ? this.slow(input, this.sink)
+          : this.fast(input);
       if (stop) return stop;
     }
   }
@@ -327,9 +365,22 @@ function advance(runnable: Runnable, situation: Situation, input: Input, sink: (
   for (let count = 0; ; count++) {
     const next = engine.nextTimer(current);
     if (!next || next.due > until) break;
-    if (count >= MAX_TIMERS) return { situation: current, refusal: { code: "tooManyTimers", words: `${MAX_TIMERS} timers have run, up to ${new Date(current.now).toISOString()}; send the input again to go on.` } };
+    if (count >= MAX_TIMERS)
+      return {
+        situation: current,
+        refusal: {
+          code: "tooManyTimers",
+          words: `${MAX_TIMERS} timers have run, up to ${new Date(current.now).toISOString()}; send the input again to go on.`,
+        },
+      };
     const used = { count: 0 };
-    const result = oneTimer(runnable, current, { kind: "timer", timer: next.timer.name, at: next.due, ...(timerDice.length > 0 && { dice: timerDice }) }, sink, used);
+    const result = oneTimer(
+      runnable,
+      current,
+      { kind: "timer", timer: next.timer.name, at: next.due, ...(timerDice.length > 0 && { dice: timerDice }) },
+      sink,
+      used,
+    );
     timerDice = timerDice.slice(used.count);
     current = result.situation;
     if (result.fault) return result;
@@ -352,7 +403,11 @@ function advance(runnable: Runnable, situation: Situation, input: Input, sink: (
 
 type Stop = { readonly refusal: Refusal } | { readonly fault: FaultReport };
 
-function takeInput(runnable: Runnable, current: Situation, input: Exclude<Input, { kind: "time" | "timer" }>): Stop | undefined {
+function takeInput(
+  runnable: Runnable,
+  current: Situation,
+  input: Exclude<Input, { kind: "time" | "timer" }>,
+): Stop | undefined {
   switch (input.kind) {
     case "act":
       return takeAction(runnable, current.step, input);
@@ -380,11 +435,17 @@ function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act"
 }
 
 /** Runs an action as generated code, when it is admitted. */
-function takeFast(engine: Engine, flow: Flow, at: number, { seat, action, args = NO_ARGUMENTS, step }: Input & { kind: "act" }): boolean {
+function takeFast(
+  engine: Engine,
+  flow: Flow,
+  at: number,
+  { seat, action, args = NO_ARGUMENTS, step }: Input & { kind: "act" },
+): boolean {
   const { rt } = engine;
   if (rt.outcome || (step !== undefined && step !== at)) return false;
   const { names, acts } = flow.of(rt.configuration);
-  for (let i = 0; i < names.length; i++) if (names[i] === action) return (acts[i] as (typeof acts)[number])(seatNumber(engine.naming.seats, seat), args);
+  for (let i = 0; i < names.length; i++)
+    if (names[i] === action) return (acts[i] as (typeof acts)[number])(seatNumber(engine.naming.seats, seat), args);
   return false;
 }
 
@@ -392,7 +453,8 @@ function takeReport(runnable: Runnable, current: Situation, input: Input & { kin
   const { engine } = runnable;
   const signal = engine.machine.signals.find((s) => s.name === input.report && s.origin === "report");
   return guarded(() => {
-    if (current.outcome) return { code: "matchOver", words: `The match is over: it ended in ${current.outcome.ending}.` };
+    if (current.outcome)
+      return { code: "matchOver", words: `The match is over: it ended in ${current.outcome.ending}.` };
     if (!signal) return { code: "unknownReport", words: `This machine knows no report "${input.report}".` };
     const values: unknown[] = [];
     for (const p of signal.parameters) {
@@ -415,11 +477,20 @@ function takeSeat(runnable: Runnable, current: Situation, input: Input & { kind:
   const { rt } = engine;
   return guarded(() => {
     const seat = engine.naming.seats.indexOf(input.seat);
-    if (current.outcome) return { code: "matchOver", words: `The match is over: it ended in ${current.outcome.ending}.` };
+    if (current.outcome)
+      return { code: "matchOver", words: `The match is over: it ended in ${current.outcome.ending}.` };
     if (seat < 0) return { code: "notSeated", words: `This match has no seat "${input.seat}".` };
     const status = rt.seats[seat];
-    if (input.kind === "join" && status !== SEAT_OPEN) return { code: "seatTaken", words: status === SEAT_IN ? `${input.seat} is taken already.` : `${input.seat} is out of this match.` };
-    if (input.kind === "leave" && status !== SEAT_IN) return { code: "seatOut", words: status === SEAT_OPEN ? `Nobody sits at ${input.seat}.` : `${input.seat} is out of this match already.` };
+    if (input.kind === "join" && status !== SEAT_OPEN)
+      return {
+        code: "seatTaken",
+        words: status === SEAT_IN ? `${input.seat} is taken already.` : `${input.seat} is out of this match.`,
+      };
+    if (input.kind === "leave" && status !== SEAT_IN)
+      return {
+        code: "seatOut",
+        words: status === SEAT_OPEN ? `Nobody sits at ${input.seat}.` : `${input.seat} is out of this match already.`,
+      };
     rt.setSeat(seat, input.kind === "join" ? SEAT_IN : SEAT_OUT);
     const signal = engine.machine.signals.find((s) => s.name === (input.kind === "join" ? "Joined" : "Left"));
     if (signal) engine.order.announce(signal.id, [seat], signal);
@@ -430,11 +501,23 @@ function takeSeat(runnable: Runnable, current: Situation, input: Input & { kind:
 }
 
 /** @param used when given, draws that are left over are no fault, and it is told how many were not */
-function oneTimer(runnable: Runnable, current: Situation, input: Input & { kind: "timer" }, sink: (taken: Taken) => void, used?: { count: number }): RunResult {
+function oneTimer(
+  runnable: Runnable,
+  current: Situation,
+  input: Input & { kind: "timer" },
+  sink: (taken: Taken) => void,
+  used?: { count: number },
+): RunResult {
   const { engine } = runnable;
   const next = engine.nextTimer(current);
   if (!next || next.timer.name !== input.timer) {
-    return { situation: current, refusal: { code: "notDue", words: `The timer "${input.timer}" is not the next to be due${next ? `: "${next.timer.name}" is` : ", for none is running"}.` } };
+    return {
+      situation: current,
+      refusal: {
+        code: "notDue",
+        words: `The timer "${input.timer}" is not the next to be due${next ? `: "${next.timer.name}" is` : ", for none is running"}.`,
+      },
+    };
   }
   const happenings = newHappenings();
   engine.load(current, input.dice);
@@ -481,7 +564,11 @@ function refuseUnusedDraws(engine: Engine): void {
 }
 
 function unusedDraws(count: number): Fault {
-  return new Fault("badDraw", { from: 0, to: 0 }, `${count} of the set draws ${count === 1 ? "was" : "were"} not drawn.`);
+  return new Fault(
+    "badDraw",
+    { from: 0, to: 0 },
+    `${count} of the set draws ${count === 1 ? "was" : "were"} not drawn.`,
+  );
 }
 
 function report(fault: Fault): FaultReport {

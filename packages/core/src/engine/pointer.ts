@@ -16,7 +16,10 @@ export interface Override {
 /** The parts of a pointer, unescaped. */
 export function pointerParts(pointer: string): string[] {
   if (pointer === "") return [];
-  return pointer.split("/").slice(1).map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"));
+  return pointer
+    .split("/")
+    .slice(1)
+    .map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"));
 }
 
 /** A pointer from its parts. */
@@ -33,7 +36,14 @@ export function applyOverride(engine: Engine, override: Override): void {
   const { rt, machine, naming } = engine;
   const [root, name, ...parts] = pointerParts(override.path);
   const field = root === "data" ? machine.data.find((f) => f.name === name) : undefined;
-  if (!field) throw new WrongValue(nothingThere(name ?? root ?? "", "the machine's data", machine.data.map((f) => f.name)));
+  if (!field)
+    throw new WrongValue(
+      nothingThere(
+        name ?? root ?? "",
+        "the machine's data",
+        machine.data.map((f) => f.name),
+      ),
+    );
   let holder = rt.ownRoot(field.slot);
   let slot = field.slot;
   let type: Type = field.type;
@@ -43,13 +53,17 @@ export function applyOverride(engine: Engine, override: Override): void {
     if (type.kind === "grid") {
       // A grid takes two parts: the row, then the place in it.
       const [y, x] = [indexOf(part, type.height), indexOf(parts[++i] ?? "", type.width)];
-      if (y < 0 || x < 0) throw new WrongValue(`there is no cell ${parts[i] ?? "?"},${part} in the grid of ${type.width} by ${type.height}`);
+      if (y < 0 || x < 0)
+        throw new WrongValue(
+          `there is no cell ${parts[i] ?? "?"},${part} in the grid of ${type.width} by ${type.height}`,
+        );
       slot = y * type.width + x;
       type = type.of;
       continue;
     }
     const found = child(type, part, holder, engine);
-    if (!found) throw new WrongValue(nothingThere(part, override.path.split("/").slice(1, -1).join("."), partsOf(type, engine)));
+    if (!found)
+      throw new WrongValue(nothingThere(part, override.path.split("/").slice(1, -1).join("."), partsOf(type, engine)));
     ({ slot, type } = found);
   }
   try {

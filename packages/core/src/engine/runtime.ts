@@ -89,7 +89,8 @@ export class Runtime {
   /** Counts effects in a loop; a step that has more than any sensible machine needs is stopped. */
   spend(count: number, at: Span): void {
     this.effects += count;
-    if (this.effects > MAX_EFFECTS) throw new Fault("tooManyEffects", at, `This step has more than ${MAX_EFFECTS} effects.`);
+    if (this.effects > MAX_EFFECTS)
+      throw new Fault("tooManyEffects", at, `This step has more than ${MAX_EFFECTS} effects.`);
   }
 
   // ---- writing ---------------------------------------------------------------------------------
@@ -148,7 +149,11 @@ export class Runtime {
 
   /** All seats of the match, as a list. */
   everySeat(): Box {
-    if (this.everySeatList.at.length !== this.seats.length) this.everySeatList = new Box(0, this.seats.map((_, seat) => seat));
+    if (this.everySeatList.at.length !== this.seats.length)
+      this.everySeatList = new Box(
+        0,
+        this.seats.map((_, seat) => seat),
+      );
     return this.everySeatList;
   }
 
@@ -163,7 +168,8 @@ export class Runtime {
   }
 
   raise(signal: number, values: readonly unknown[], at: Span): void {
-    if (this.waiting >= MAX_SIGNALS) throw new Fault("tooManySignals", at, `More than ${MAX_SIGNALS} signals wait at once.`);
+    if (this.waiting >= MAX_SIGNALS)
+      throw new Fault("tooManySignals", at, `More than ${MAX_SIGNALS} signals wait at once.`);
     this.signals[this.endOfSignals++] = { signal, values, at };
   }
 
@@ -199,7 +205,8 @@ export class Runtime {
     let value = low + drawBelow(this.dice, stream, high - low + 1);
     if (this.nextSetDraw < this.setDraws.length) {
       const set = this.setDraws[this.nextSetDraw++] as SetDraw;
-      if (typeof set !== "number" || !Number.isInteger(set) || set < low || set > high) throw new Fault("badDraw", at, `The draw set to ${set} is not one of ${low}..${high}.`);
+      if (typeof set !== "number" || !Number.isInteger(set) || set < low || set > high)
+        throw new Fault("badDraw", at, `The draw set to ${set} is not one of ${low}..${high}.`);
       value = set;
     }
     if (this.happenings) this.recordDraw(stream, `${low}..${high}`, value, at);
@@ -212,7 +219,8 @@ export class Runtime {
     let value = low + drawUnit(this.dice, stream) * (high - low);
     if (this.nextSetDraw < this.setDraws.length) {
       const set = this.setDraws[this.nextSetDraw++] as SetDraw;
-      if (typeof set !== "number" || set < low || set > high) throw new Fault("badDraw", at, `The draw set to ${set} is not between ${low} and ${high}.`);
+      if (typeof set !== "number" || set < low || set > high)
+        throw new Fault("badDraw", at, `The draw set to ${set} is not between ${low} and ${high}.`);
       value = set;
     }
     if (this.happenings) this.recordDraw(stream, `${low}..${high}`, value, at);
@@ -221,11 +229,14 @@ export class Runtime {
 
   /** Yes with a probability of `part` percent, or of `part` in `whole`. */
   drawChance(stream: number, part: number, whole: number | undefined, at: Span): boolean {
-    if (whole !== undefined && whole < 1) throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
-    let value = whole === undefined ? drawUnit(this.dice, stream) * 100 < part : drawBelow(this.dice, stream, whole) < part;
+    if (whole !== undefined && whole < 1)
+      throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
+    let value =
+      whole === undefined ? drawUnit(this.dice, stream) * 100 < part : drawBelow(this.dice, stream, whole) < part;
     if (this.nextSetDraw < this.setDraws.length) {
       const set = this.setDraws[this.nextSetDraw++] as SetDraw;
-      if (typeof set !== "boolean") throw new Fault("badDraw", at, `The draw set to ${set} answers a chance: set true or false.`);
+      if (typeof set !== "boolean")
+        throw new Fault("badDraw", at, `The draw set to ${set} answers a chance: set true or false.`);
       value = set;
     }
     if (this.happenings) this.recordDraw(stream, whole === undefined ? `${part}%` : `${part} in ${whole}`, value, at);
@@ -245,7 +256,8 @@ export class Runtime {
     while (left >= (weights[index] as number)) left -= weights[index++] as number;
     if (this.nextSetDraw < this.setDraws.length) {
       const set = this.setDraws[this.nextSetDraw++] as SetDraw;
-      if (typeof set !== "number" || !Number.isInteger(set) || set < 0 || set >= weights.length) throw new Fault("badDraw", at, `The draw set to ${set} is not an index from 0 to ${weights.length - 1}.`);
+      if (typeof set !== "number" || !Number.isInteger(set) || set < 0 || set >= weights.length)
+        throw new Fault("badDraw", at, `The draw set to ${set} is not an index from 0 to ${weights.length - 1}.`);
       index = set;
     }
     if (this.happenings) this.recordDraw(stream, `weights ${weights.join(", ")}`, index, at);
@@ -258,7 +270,12 @@ export class Runtime {
   }
 
   private recordDraw(stream: number, range: string, value: number | boolean, at: Span): void {
-    const draw: DrawRecord = { position: at.from, range, value, ...(stream > 0 && { stream: this.streams[stream] as string }) };
+    const draw: DrawRecord = {
+      position: at.from,
+      range,
+      value,
+      ...(stream > 0 && { stream: this.streams[stream] as string }),
+    };
     this.happenings?.draws.push(draw);
   }
 }

@@ -28,13 +28,26 @@ export function situationJson(engine: Engine, situation: Situation): Json {
   const acted: Record<string, Json> = {};
   for (const state of machine.states) {
     const box = state.slot >= 0 ? situation.root.at[state.slot] : null;
-    if (box instanceof Box) local[state.name] = Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, box.at[i], naming)]));
+    if (box instanceof Box)
+      local[state.name] = Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, box.at[i], naming)]));
     const slot = state.turn?.actedSlot ?? -1;
-    if (slot >= 0 && situation.root.at[slot] !== 0) acted[state.name] = naming.seats.filter((_, seat) => ((situation.root.at[slot] as number) & (1 << seat)) !== 0);
+    if (slot >= 0 && situation.root.at[slot] !== 0)
+      acted[state.name] = naming.seats.filter((_, seat) => ((situation.root.at[slot] as number) & (1 << seat)) !== 0);
   }
-  const timers = Object.fromEntries(machine.timers.filter((t) => !Number.isNaN(situation.timers[t.id])).map((t) => [t.name, situation.timers[t.id] as number]));
-  const history = Object.fromEntries(situation.history.flatMap((leaves, id) => (leaves ? [[name(id), leaves.map(name)]] : [])));
-  const dice = Object.fromEntries(machine.streams.map((stream, i) => [stream, [...situation.dice.slice(i * WORDS_PER_STREAM, (i + 1) * WORDS_PER_STREAM)]]));
+  const timers = Object.fromEntries(
+    machine.timers
+      .filter((t) => !Number.isNaN(situation.timers[t.id]))
+      .map((t) => [t.name, situation.timers[t.id] as number]),
+  );
+  const history = Object.fromEntries(
+    situation.history.flatMap((leaves, id) => (leaves ? [[name(id), leaves.map(name)]] : [])),
+  );
+  const dice = Object.fromEntries(
+    machine.streams.map((stream, i) => [
+      stream,
+      [...situation.dice.slice(i * WORDS_PER_STREAM, (i + 1) * WORDS_PER_STREAM)],
+    ]),
+  );
   return {
     step: situation.step,
     now: situation.now,
@@ -67,39 +80,66 @@ export function changesBetween(engine: Engine, before: Situation, after: Situati
   const { machine } = engine;
   const naming = namingOf(machine, after);
   const changes: Change[] = [];
-  for (const field of machine.data) compare(field.type, before.root.at[field.slot], after.root.at[field.slot], ["data", field.name], naming, changes);
+  for (const field of machine.data)
+    compare(field.type, before.root.at[field.slot], after.root.at[field.slot], ["data", field.name], naming, changes);
   for (const state of machine.states) {
     if (state.slot < 0) continue;
     const [was, is] = [before.root.at[state.slot] as Box | null, after.root.at[state.slot] as Box | null];
     if (was === is) continue;
     const path = ["local", state.name];
     if (!is) changes.push({ path: pointerOf(path) });
-    else if (!was) changes.push({ path: pointerOf(path), value: Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, is.at[i], naming)])) });
-    else for (const [i, f] of state.fields.entries()) compare(f.type, was.at[i], is.at[i], [...path, f.name], naming, changes);
+    else if (!was)
+      changes.push({
+        path: pointerOf(path),
+        value: Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, is.at[i], naming)])),
+      });
+    else
+      for (const [i, f] of state.fields.entries())
+        compare(f.type, was.at[i], is.at[i], [...path, f.name], naming, changes);
   }
   for (const [i, seat] of naming.seats.entries()) {
-    if (before.seats[i] !== after.seats[i]) changes.push({ path: pointerOf(["seats", seat]), value: seatStatus(after.seats[i]) });
+    if (before.seats[i] !== after.seats[i])
+      changes.push({ path: pointerOf(["seats", seat]), value: seatStatus(after.seats[i]) });
   }
   return changes;
 }
 
-function compare(type: Type, was: unknown, is: unknown, path: readonly string[], naming: Naming, changes: Change[]): void {
+function compare(
+  type: Type,
+  was: unknown,
+  is: unknown,
+  path: readonly string[],
+  naming: Naming,
+  changes: Change[],
+): void {
   if (was === is) return;
   if (was instanceof Box && is instanceof Box) {
     const [a, b] = [was.at, is.at];
     switch (type.kind) {
       case "record":
-        for (const [i, f] of type.fields.entries()) if (a[i] !== b[i]) compare(f.type, a[i], b[i], [...path, f.name], naming, changes);
+        for (const [i, f] of type.fields.entries())
+          if (a[i] !== b[i]) compare(f.type, a[i], b[i], [...path, f.name], naming, changes);
         return;
       case "perSeat":
-        for (let i = 0; i < b.length; i++) if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, naming.seats[i] ?? ""], naming, changes);
+        for (let i = 0; i < b.length; i++)
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, naming.seats[i] ?? ""], naming, changes);
         return;
       case "list":
         if (a.length !== b.length) break;
-        for (let i = 0; i < b.length; i++) if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, String(i)], naming, changes);
+        for (let i = 0; i < b.length; i++)
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, String(i)], naming, changes);
         return;
       case "grid":
-        for (let i = 0; i < b.length; i++) if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, String(Math.floor(i / type.width)), String(i % type.width)], naming, changes);
+        for (let i = 0; i < b.length; i++)
+          if (a[i] !== b[i])
+            compare(
+              type.of,
+              a[i],
+              b[i],
+              [...path, String(Math.floor(i / type.width)), String(i % type.width)],
+              naming,
+              changes,
+            );
         return;
       case "map":
         compareMaps(type, a, b, path, naming, changes);
@@ -113,7 +153,14 @@ function compare(type: Type, was: unknown, is: unknown, path: readonly string[],
   changes.push({ path: pointerOf(path), value: toJson(type, is, naming) });
 }
 
-function compareMaps(type: Type & { kind: "map" }, a: readonly unknown[], b: readonly unknown[], path: readonly string[], naming: Naming, changes: Change[]): void {
+function compareMaps(
+  type: Type & { kind: "map" },
+  a: readonly unknown[],
+  b: readonly unknown[],
+  path: readonly string[],
+  naming: Naming,
+  changes: Change[],
+): void {
   const before = new Map<unknown, unknown>();
   for (let i = 0; i < a.length; i += 2) before.set(a[i], a[i + 1]);
   for (let i = 0; i < b.length; i += 2) {

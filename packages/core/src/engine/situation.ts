@@ -45,13 +45,24 @@ export interface SeatResult {
 export type SeatResultWord = "win" | "loss" | "draw" | "none";
 
 /** How an ending's word is called as a result. */
-export const RESULT_OF_WORD: Readonly<Record<ResultWord, SeatResultWord>> = { wins: "win", loses: "loss", draws: "draw", none: "none" };
+export const RESULT_OF_WORD: Readonly<Record<ResultWord, SeatResultWord>> = {
+  wins: "win",
+  loses: "loss",
+  draws: "draw",
+  none: "none",
+};
 
 // ---- inputs ------------------------------------------------------------------------------------
 
 /** What comes into a match. `at` is its time; left out, no time has passed. */
 export type Input = { readonly at?: number; readonly dice?: readonly (number | boolean)[] } & (
-  | { readonly kind: "act"; readonly seat: string; readonly action: string; readonly args?: { readonly [name: string]: unknown }; readonly step?: number }
+  | {
+      readonly kind: "act";
+      readonly seat: string;
+      readonly action: string;
+      readonly args?: { readonly [name: string]: unknown };
+      readonly step?: number;
+    }
   | { readonly kind: "report"; readonly report: string; readonly args?: { readonly [name: string]: unknown } }
   | { readonly kind: "join" | "leave"; readonly seat: string }
   /** Time alone: all timers due by then run. */
@@ -129,7 +140,10 @@ export interface Refusal {
   readonly code: string;
   readonly words: string;
   /** The condition that failed, as it is written, with the values in it. */
-  readonly condition?: { readonly text: string; readonly values: readonly { readonly text: string; readonly value: string }[] };
+  readonly condition?: {
+    readonly text: string;
+    readonly values: readonly { readonly text: string; readonly value: string }[];
+  };
 }
 
 /** A mistake of the machine found while it ran. Nothing changed. */

@@ -7,7 +7,8 @@
  * An action, a report, a timer, a seat taken or left is an external event; `raise` puts an internal
  * event into the queue; `when` and the arrow behind `enter` are eventless transitions; entering a
  * `final` raises the done events that `when done` hears. A `choose` stands for one transition a branch, in text
- * order, its tests being part of the transition's condition; so they are tested before any effect. What the algorithm knows no
+ * order, its tests being part of the transition's condition; so they are tested before any effect. What the algorithm
+ * knows no
  * counterpart for (overlays, `odds`) the checker refuses in such a machine.
  */
 
@@ -49,13 +50,25 @@ export class StandardOrder implements StepOrder {
 
   constructor(private readonly engine: Engine) {
     const { machine } = engine;
-    this.timers = machine.timers.map((timer) => this.transitions(timer.state, timer.test, timer.block, timer.arrow, timer));
+    this.timers = machine.timers.map((timer) =>
+      this.transitions(timer.state, timer.test, timer.block, timer.arrow, timer),
+    );
     for (const state of machine.states) {
-      for (const listener of state.listeners) this.listeners[listener.id] = this.transitions(state.id, listener.test, listener.block, listener.arrow, listener);
+      for (const listener of state.listeners)
+        this.listeners[listener.id] = this.transitions(
+          state.id,
+          listener.test,
+          listener.block,
+          listener.arrow,
+          listener,
+        );
       for (const when of state.whens) {
         // The event of "when done" is matched where it is heard; what is left of its test is which final is active.
         const test = engine.whenTest(when);
-        this.whens[when.id] = this.transitions(state.id, undefined, when.block, when.arrow, when).map((t) => ({ ...t, tests: test ? [test, ...t.tests] : t.tests }));
+        this.whens[when.id] = this.transitions(state.id, undefined, when.block, when.arrow, when).map((t) => ({
+          ...t,
+          tests: test ? [test, ...t.tests] : t.tests,
+        }));
       }
     }
     this.entryLaws = machine.laws.filter((law) => law.form === "entered");
@@ -68,17 +81,33 @@ export class StandardOrder implements StepOrder {
 
   // ---- making transitions ready ----------------------------------------------------------------
 
-  private transitions(source: number, test: Expr | undefined, block: Block | undefined, arrow: Arrow | undefined, at: Span): Transition[] {
+  private transitions(
+    source: number,
+    test: Expr | undefined,
+    block: Block | undefined,
+    arrow: Arrow | undefined,
+    at: Span,
+  ): Transition[] {
     const { engine } = this;
     const made: Transition[] = [];
     const add = (tests: readonly Get<boolean>[], content: readonly Run[], way: Arrow | undefined): void => {
       if (way?.kind === "choose") {
         for (const branch of [...way.branches, ...(way.otherwise ? [way.otherwise] : [])]) {
-          add(branch.test ? [...tests, engine.condition(branch.test)] : tests, branch.block ? [...content, engine.block(branch.block)] : content, branch.arrow);
+          add(
+            branch.test ? [...tests, engine.condition(branch.test)] : tests,
+            branch.block ? [...content, engine.block(branch.block)] : content,
+            branch.arrow,
+          );
         }
         return;
       }
-      made.push({ source, tests, content: way?.kind === "acted" ? [...content, engine.acted(source)] : content, goal: this.goal(way), at: way ?? at });
+      made.push({
+        source,
+        tests,
+        content: way?.kind === "acted" ? [...content, engine.acted(source)] : content,
+        goal: this.goal(way),
+        at: way ?? at,
+      });
     };
     add(test ? [engine.condition(test)] : [], block ? [engine.block(block)] : [], arrow);
     return made;
@@ -147,8 +176,18 @@ export class StandardOrder implements StepOrder {
   private hear(signal: number, values: readonly unknown[], at: Span): void {
     const { engine } = this;
     const heard = signal < 0 ? undefined : engine.tellSignal(signal, values, at);
-    const enabled = this.selectTransitions((state) => (signal < 0 ? this.firstWhen(state, (when) => when.test.kind === "done" && when.test.of === -1 - signal) : this.firstListener(state, signal, values)));
-    heard?.push(...enabled.map((t) => ({ state: engine.machine.states[t.source]?.name ?? "", position: t.at.from, led: t.goal.kind !== "nowhere" })));
+    const enabled = this.selectTransitions((state) =>
+      signal < 0
+        ? this.firstWhen(state, (when) => when.test.kind === "done" && when.test.of === -1 - signal)
+        : this.firstListener(state, signal, values),
+    );
+    heard?.push(
+      ...enabled.map((t) => ({
+        state: engine.machine.states[t.source]?.name ?? "",
+        position: t.at.from,
+        led: t.goal.kind !== "nowhere",
+      })),
+    );
     this.microstep(enabled);
   }
 
@@ -211,7 +250,8 @@ export class StandardOrder implements StepOrder {
     const { engine } = this;
     const [first] = transitions;
     if (!first) return;
-    if (this.patience.spend()) engine.lookForCircle(this.patience, engine.machine.states[first.source]?.name ?? "", first.at);
+    if (this.patience.spend())
+      engine.lookForCircle(this.patience, engine.machine.states[first.source]?.name ?? "", first.at);
     const before = engine.rt.configuration;
     const left = this.exitStates(transitions);
     const entered = new Set<number>();
@@ -221,15 +261,22 @@ export class StandardOrder implements StepOrder {
     let ending: { ending: number; args: readonly unknown[] } | undefined;
     for (const { content, goal } of transitions) {
       for (const run of content) run();
-      if (goal.kind === "state") args.set(goal.state, goal.args.map((arg) => arg()));
+      if (goal.kind === "state")
+        args.set(
+          goal.state,
+          goal.args.map((arg) => arg()),
+        );
       else if (goal.kind === "ending") ending = { ending: goal.ending, args: goal.args.map((arg) => arg()) };
     }
     if (ending) engine.end(ending.ending, ending.args);
     for (const id of left) engine.moving.forget(id);
-    if (!ending) this.enterStates([...engine.rt.configuration.layers[0] as number[]], entered, args);
+    if (!ending) this.enterStates([...(engine.rt.configuration.layers[0] as number[])], entered, args);
   }
 
-  /** Runs the `exit` of all states that are left, inner ones first. Their data last until the transitions' content has run. */
+  /**
+   * Runs the `exit` of all states that are left, inner ones first. Their data last until the transitions' content has
+   * run.
+   */
   private exitStates(transitions: readonly Transition[]): number[] {
     const { rt, moving, configurations } = this.engine;
     const left = this.computeExitSet(transitions).sort((a, b) => b - a);
@@ -251,7 +298,11 @@ export class StandardOrder implements StepOrder {
     return [...left];
   }
 
-  private enterStates(stay: readonly number[], entered: ReadonlySet<number>, args: ReadonlyMap<number, readonly unknown[]>): void {
+  private enterStates(
+    stay: readonly number[],
+    entered: ReadonlySet<number>,
+    args: ReadonlyMap<number, readonly unknown[]>,
+  ): void {
     const { machine, moving, configurations, rt } = this.engine;
     const active = [...stay];
     for (const id of [...entered].sort((a, b) => a - b)) {
@@ -262,7 +313,12 @@ export class StandardOrder implements StepOrder {
       if (state.kind !== "final") continue;
       rt.raise(doneEvent(state.parent), [], state);
       const outer = machine.states[state.parent]?.parent ?? -1;
-      if (outer >= 0 && machine.states[outer]?.parallel && machine.states[outer]?.children.every((child) => this.engine.isDone(child))) rt.raise(doneEvent(outer), [], state);
+      if (
+        outer >= 0 &&
+        machine.states[outer]?.parallel &&
+        machine.states[outer]?.children.every((child) => this.engine.isDone(child))
+      )
+        rt.raise(doneEvent(outer), [], state);
     }
   }
 
@@ -282,7 +338,8 @@ export class StandardOrder implements StepOrder {
 
   private addAncestorStatesToEnter(id: number, ancestor: number, entered: Set<number>): void {
     const { states } = this.engine.machine;
-    for (let outer = states[id]?.parent ?? -1; outer > ancestor && outer > 0; outer = states[outer]?.parent ?? -1) this.addAncestor(outer, entered);
+    for (let outer = states[id]?.parent ?? -1; outer > ancestor && outer > 0; outer = states[outer]?.parent ?? -1)
+      this.addAncestor(outer, entered);
   }
 
   private addAncestor(id: number, entered: Set<number>): void {
@@ -293,7 +350,9 @@ export class StandardOrder implements StepOrder {
 
   /** Enters the regions of a parallel state into which nothing leads yet. */
   private addRegions(state: State, entered: Set<number>): void {
-    for (const child of state.children) if (![...entered].some((id) => this.isDescendant(id, child) || id === child)) this.addDescendantStatesToEnter(child, entered);
+    for (const child of state.children)
+      if (![...entered].some((id) => this.isDescendant(id, child) || id === child))
+        this.addDescendantStatesToEnter(child, entered);
   }
 
   /** The state in which a transition takes place: everything inside it is left. -1 for one without a target. */
@@ -303,7 +362,13 @@ export class StandardOrder implements StepOrder {
     if (t.goal.kind === "ending") return 0;
     const targets = this.getEffectiveTargetStates(t);
     const source = states[t.source] as State;
-    if (t.goal.kind === "state" && t.goal.inner && !source.parallel && targets.every((target) => this.isDescendant(target, t.source))) return t.source;
+    if (
+      t.goal.kind === "state" &&
+      t.goal.inner &&
+      !source.parallel &&
+      targets.every((target) => this.isDescendant(target, t.source))
+    )
+      return t.source;
     return this.findLCCA(t.source, targets);
   }
 
@@ -323,7 +388,8 @@ export class StandardOrder implements StepOrder {
     const remembered = moving.remembered(goal.state, goal.deep);
     const state = machine.states[goal.state] as State;
     // A history that is empty yet leads to where the state begins.
-    if (remembered.length === 1 && remembered[0] === goal.state && state.children.length > 0) return state.parallel ? state.children : [state.start];
+    if (remembered.length === 1 && remembered[0] === goal.state && state.children.length > 0)
+      return state.parallel ? state.children : [state.start];
     return remembered;
   }
 

@@ -72,7 +72,10 @@ export class StatementCompiler {
 
   /** A choice: the first branch whose test holds. `arrows` are the branches' own, ready to be followed. */
   choice(branches: readonly Branch[], arrows: readonly Run[], none: Run): Run {
-    const ready = branches.map((branch, i) => ({ test: branch.test && this.expressions.condition(branch.test), run: this.blockThen(branch.block, arrows[i] as Run) }));
+    const ready = branches.map((branch, i) => ({
+      test: branch.test && this.expressions.condition(branch.test),
+      run: this.blockThen(branch.block, arrows[i] as Run),
+    }));
     return () => {
       for (const { test, run } of ready) if (!test || test()) return run();
       none();
@@ -114,7 +117,10 @@ export class StatementCompiler {
           if (!happenings) return;
           try {
             const seat = audience?.();
-            happenings.notes.push({ text: text(), ...(seat !== undefined && { to: this.naming.seats[seat] as string }) });
+            happenings.notes.push({
+              text: text(),
+              ...(seat !== undefined && { to: this.naming.seats[seat] as string }),
+            });
           } catch (error) {
             // Notes are made only when somebody looks, so they cannot be what a step fails at.
             if (!(error instanceof Fault)) throw error;
@@ -125,7 +131,12 @@ export class StatementCompiler {
       case "raise": {
         const { signal } = s;
         const args = s.args.map((arg) => expressions.stored(arg));
-        return () => rt.raise(signal, args.map((arg) => arg()), s);
+        return () =>
+          rt.raise(
+            signal,
+            args.map((arg) => arg()),
+            s,
+          );
       }
       case "retire": {
         const seat = expressions.number(s.seat);
@@ -179,7 +190,12 @@ export class StatementCompiler {
     const { target } = s;
     const { type } = target;
     const watch = this.watch(target);
-    if (target.path.at(-1)?.kind === "index" && (target.path.at(-1) as { of: { kind: string } }).of.kind === "map" && s.op === "=") return this.setEntry(s, watch);
+    if (
+      target.path.at(-1)?.kind === "index" &&
+      (target.path.at(-1) as { of: { kind: string } }).of.kind === "map" &&
+      s.op === "="
+    )
+      return this.setEntry(s, watch);
     const { holder, slot } = expressions.location(target);
     if (s.op === "=") {
       const value = expressions.stored(s.value);
@@ -208,7 +224,8 @@ export class StatementCompiler {
         box.at[at] = wanted < low ? low : high;
         this.stopped(s, wanted, box.at[at] as number);
       } else {
-        if (!whole && !Number.isFinite(wanted)) throw new Fault("outOfRange", s, `This comes to ${wanted}, which is no number to go on with.`);
+        if (!whole && !Number.isFinite(wanted))
+          throw new Fault("outOfRange", s, `This comes to ${wanted}, which is no number to go on with.`);
         box.at[at] = wanted + 0;
       }
     };
@@ -228,7 +245,8 @@ export class StatementCompiler {
     if (type.kind === "text" && type.max !== undefined) {
       const { max } = type;
       return (value) => {
-        if ([...(value as string)].length > max) throw new Fault("textTooLong", at, `This text is longer than ${max} characters.`);
+        if ([...(value as string)].length > max)
+          throw new Fault("textTooLong", at, `This text is longer than ${max} characters.`);
         return value;
       };
     }
@@ -283,7 +301,12 @@ export class StatementCompiler {
       return ownedChild(parent, slot(parent), rt.epoch).at;
     };
     const index = (at: readonly unknown[], i: number, most: number): number => {
-      if (i < 0 || i > most) throw new Fault("missingIndex", s, `The list has ${at.length === 0 ? "no elements" : `elements 0 to ${at.length - 1}`}, so there is no [${i}].`);
+      if (i < 0 || i > most)
+        throw new Fault(
+          "missingIndex",
+          s,
+          `The list has ${at.length === 0 ? "no elements" : `elements 0 to ${at.length - 1}`}, so there is no [${i}].`,
+        );
       return i;
     };
     if (type.kind === "map") {

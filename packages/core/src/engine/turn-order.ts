@@ -34,7 +34,11 @@ export class TurnOrder implements StepOrder {
     this.timers = machine.timers.map((timer) => this.reaction(timer));
     for (const state of machine.states) {
       for (const listener of state.listeners) this.listeners[listener.id] = this.reaction(listener);
-      for (const when of state.whens) this.whens[when.id] = { test: engine.whenTest(when), run: engine.blockThen(when.block, this.arrow(when.arrow, when.state)) };
+      for (const when of state.whens)
+        this.whens[when.id] = {
+          test: engine.whenTest(when),
+          run: engine.blockThen(when.block, this.arrow(when.arrow, when.state)),
+        };
     }
     this.entryLaws = machine.laws.filter((law) => law.form === "entered");
   }
@@ -44,7 +48,11 @@ export class TurnOrder implements StepOrder {
   }
 
   private reaction(item: Timer | Listener): Reaction {
-    return { test: item.test && this.engine.condition(item.test), run: this.engine.block(item.block), arrow: item.arrow && this.arrow(item.arrow, item.state) };
+    return {
+      test: item.test && this.engine.condition(item.test),
+      run: this.engine.block(item.block),
+      arrow: item.arrow && this.arrow(item.arrow, item.state),
+    };
   }
 
   // ---- arrows ----------------------------------------------------------------------------------
@@ -64,18 +72,32 @@ export class TurnOrder implements StepOrder {
       case "to":
         return this.to(arrow.target, source, arrow.again, arrow);
       case "history":
-        return () => this.follow(this.way(source, engine.moving.remembered(arrow.state, arrow.deep), false, arrow), NO_VALUES);
+        return () =>
+          this.follow(this.way(source, engine.moving.remembered(arrow.state, arrow.deep), false, arrow), NO_VALUES);
       case "choose": {
         const all = [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])];
         const none = (): never => {
           throw new Fault("noBranch", arrow, "No branch of this choice holds, and it has no else.");
         };
-        return engine.choice(all, all.map((branch) => this.arrow(branch.arrow, source)), none);
+        return engine.choice(
+          all,
+          all.map((branch) => this.arrow(branch.arrow, source)),
+          none,
+        );
       }
       case "odds": {
         const weights = arrow.entries.map((entry) => engine.expressions.number(entry.weight));
         const ways = arrow.entries.map((entry) => this.to(entry.target, source, false, arrow));
-        return () => (ways[rt.drawWeighted(0, weights.map((weight) => weight()), arrow)] as Run)();
+        return () =>
+          (
+            ways[
+              rt.drawWeighted(
+                0,
+                weights.map((weight) => weight()),
+                arrow,
+              )
+            ] as Run
+          )();
       }
     }
   }
@@ -83,7 +105,12 @@ export class TurnOrder implements StepOrder {
   private to(target: Target, source: number, again: boolean, at: Span): Run {
     const { engine } = this;
     const args = target.args.map((arg) => engine.stored(arg));
-    if (target.kind === "ending") return () => this.end(target.ending, args.map((arg) => arg()));
+    if (target.kind === "ending")
+      return () =>
+        this.end(
+          target.ending,
+          args.map((arg) => arg()),
+        );
     const targets = [target.state];
     // An arrow is mostly taken from one configuration: its last way is kept at hand.
     let from: Configuration | undefined;
@@ -104,13 +131,15 @@ export class TurnOrder implements StepOrder {
   private way(source: number, targets: readonly number[], again: boolean, at: Span): Plan {
     const { configurations, rt } = this.engine;
     const plan = configurations.way(rt.configuration, source, targets, again);
-    if (!plan) throw new Fault("overlayAgain", at, "This overlay lies over the match already; it cannot lie on itself.");
+    if (!plan)
+      throw new Fault("overlayAgain", at, "This overlay lies over the match already; it cannot lie on itself.");
     this.testEntryLaws(plan, at);
     return plan;
   }
 
   private testEntryLaws(plan: Plan, at: Span): void {
-    for (const law of this.entryLaws) if (plan.entered.some((e) => e.state === law.target)) this.engine.testEntry(law, at);
+    for (const law of this.entryLaws)
+      if (plan.entered.some((e) => e.state === law.target)) this.engine.testEntry(law, at);
   }
 
   /** Leaves, freezes, thaws and enters as a plan says. `args` become the data of the state `target`. */
@@ -186,7 +215,8 @@ export class TurnOrder implements StepOrder {
     const waiting = rt.takeSignal();
     const listeners = rt.configuration.listeners[waiting.signal];
     const heard = engine.tellSignal(waiting.signal, waiting.values, waiting.at);
-    if (this.patience.spend()) engine.lookForCircle(this.patience, machine.signals[waiting.signal]?.name ?? "", waiting.at);
+    if (this.patience.spend())
+      engine.lookForCircle(this.patience, machine.signals[waiting.signal]?.name ?? "", waiting.at);
     if (!listeners) return;
     let arrow: Run | undefined;
     for (let i = 0; i < listeners.length; i++) {
@@ -194,7 +224,11 @@ export class TurnOrder implements StepOrder {
       const reaction = this.listeners[listener.id] as Reaction;
       for (let j = 0; j < listener.slots.length; j++) rt.locals[listener.slots[j] as number] = waiting.values[j];
       if (reaction.test && !reaction.test()) continue;
-      heard?.push({ state: machine.states[listener.state]?.name ?? "", position: listener.from, led: arrow === undefined && reaction.arrow !== undefined });
+      heard?.push({
+        state: machine.states[listener.state]?.name ?? "",
+        position: listener.from,
+        led: arrow === undefined && reaction.arrow !== undefined,
+      });
       reaction.run();
       arrow ??= reaction.arrow;
     }
@@ -208,7 +242,8 @@ export class TurnOrder implements StepOrder {
       const when = whens[i] as When;
       const { test, run } = this.whens[when.id] as TurnOrder["whens"][number];
       if (test && !test()) continue;
-      if (this.patience.spend()) this.engine.lookForCircle(this.patience, (machine.states[when.state] as State).name, when);
+      if (this.patience.spend())
+        this.engine.lookForCircle(this.patience, (machine.states[when.state] as State).name, when);
       run();
       return true;
     }

@@ -32,18 +32,22 @@ export function toJson(type: Type, value: unknown, naming: Naming): Json {
       return (value as Box).at.map((part) => toJson(type.of, part, naming));
     case "perSeat": {
       const object: Record<string, Json> = Object.create(null);
-      for (const [seat, part] of (value as Box).at.entries()) object[naming.seats[seat] ?? String(seat)] = toJson(type.of, part, naming);
+      for (const [seat, part] of (value as Box).at.entries())
+        object[naming.seats[seat] ?? String(seat)] = toJson(type.of, part, naming);
       return object;
     }
     case "map": {
       const parts = (value as Box).at;
       const object: Record<string, Json> = Object.create(null);
-      for (let i = 0; i < parts.length; i += 2) object[keyText(type.key, parts[i], naming)] = toJson(type.value, parts[i + 1], naming);
+      for (let i = 0; i < parts.length; i += 2)
+        object[keyText(type.key, parts[i], naming)] = toJson(type.value, parts[i + 1], naming);
       return object;
     }
     case "grid": {
       const parts = (value as Box).at;
-      return Array.from({ length: type.height }, (_, y) => Array.from({ length: type.width }, (_, x) => toJson(type.of, parts[y * type.width + x], naming)));
+      return Array.from({ length: type.height }, (_, y) =>
+        Array.from({ length: type.width }, (_, x) => toJson(type.of, parts[y * type.width + x], naming)),
+      );
     }
     default:
       return value as Json;
@@ -72,7 +76,9 @@ export function fromJson(type: Type, json: unknown, naming: Naming): unknown {
     case "bool":
       return typeof json === "boolean" ? json : wrong();
     case "int":
-      return typeof json === "number" && Number.isSafeInteger(json) && json >= type.low && json <= type.high ? json + 0 : wrong();
+      return typeof json === "number" && Number.isSafeInteger(json) && json >= type.low && json <= type.high
+        ? json + 0
+        : wrong();
     case "num":
       return typeof json === "number" && Number.isFinite(json) ? json + 0 : wrong();
     case "text":
@@ -94,24 +100,37 @@ export function fromJson(type: Type, json: unknown, naming: Naming): unknown {
     case "record": {
       const object = objectOf(json, wrong);
       for (const key of Object.keys(object)) if (!type.fields.some((f) => f.name === key)) wrong();
-      return new Box(0, type.fields.map((field) => fromJson(field.type, own(object, field.name), naming)));
+      return new Box(
+        0,
+        type.fields.map((field) => fromJson(field.type, own(object, field.name), naming)),
+      );
     }
     case "list": {
       if (!Array.isArray(json) || (type.max !== undefined && json.length > type.max)) return wrong();
-      return new Box(0, json.map((part) => fromJson(type.of, part, naming)));
+      return new Box(
+        0,
+        json.map((part) => fromJson(type.of, part, naming)),
+      );
     }
     case "perSeat": {
       const object = objectOf(json, wrong);
-      return new Box(0, naming.seats.map((seat) => fromJson(type.of, own(object, seat), naming)));
+      return new Box(
+        0,
+        naming.seats.map((seat) => fromJson(type.of, own(object, seat), naming)),
+      );
     }
     case "map": {
-      const entries = Object.entries(objectOf(json, wrong)).map(([key, value]) => [fromKeyText(type.key, key, naming), fromJson(type.value, value, naming)] as const);
+      const entries = Object.entries(objectOf(json, wrong)).map(
+        ([key, value]) => [fromKeyText(type.key, key, naming), fromJson(type.value, value, naming)] as const,
+      );
       entries.sort((a, b) => compareKeys(a[0], b[0]));
       return new Box(0, entries.flat());
     }
     case "grid": {
       if (!Array.isArray(json) || json.length !== type.height) return wrong();
-      const parts = json.flatMap((row) => (Array.isArray(row) && row.length === type.width ? row.map((part) => fromJson(type.of, part, naming)) : wrong()));
+      const parts = json.flatMap((row) =>
+        Array.isArray(row) && row.length === type.width ? row.map((part) => fromJson(type.of, part, naming)) : wrong(),
+      );
       return new Box(0, parts);
     }
     default:
@@ -135,7 +154,9 @@ export function compareKeys(a: unknown, b: unknown): number {
 }
 
 function objectOf(json: unknown, wrong: () => never): Record<string, unknown> {
-  return json !== null && typeof json === "object" && !Array.isArray(json) ? (json as Record<string, unknown>) : wrong();
+  return json !== null && typeof json === "object" && !Array.isArray(json)
+    ? (json as Record<string, unknown>)
+    : wrong();
 }
 
 function own(object: Record<string, unknown>, key: string): unknown {

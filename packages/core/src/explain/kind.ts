@@ -16,7 +16,14 @@ export interface Kind {
 }
 
 /** Makes a kind; `mend` is what is replaced by what in the file that earns it. */
-export function kind(severity: Severity, name: string, title: string, about: string, earns: string, ...mend: readonly (readonly [string, string])[]): Kind {
+export function kind(
+  severity: Severity,
+  name: string,
+  title: string,
+  about: string,
+  earns: string,
+  ...mend: readonly (readonly [string, string])[]
+): Kind {
   let mended = earns;
   for (const [from, to] of mend) mended = mended.replace(from, () => to);
   return { name, severity, title, about, earns, mended };

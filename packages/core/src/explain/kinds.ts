@@ -8,4 +8,6 @@ import { USES } from "./uses.js";
 import { VALUES } from "./values.js";
 import { WRITING } from "./writing.js";
 
-export const KINDS: ReadonlyMap<string, Kind> = new Map([...WRITING, ...NAMES, ...PLACES, ...TURNS, ...VALUES, ...USES].map((kind) => [kind.name, kind]));
+export const KINDS: ReadonlyMap<string, Kind> = new Map(
+  [...WRITING, ...NAMES, ...PLACES, ...TURNS, ...VALUES, ...USES].map((kind) => [kind.name, kind]),
+);

@@ -1,13 +1,37 @@
 /** The mistakes that turn flow is made of, each with the kinds of messages that catch it. */
 
 export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
-  ["a name, signal, state, field or action misspelt or wrongly capitalised", ["unknown-value", "unknown-field", "unknown-place", "unknown-signal", "unknown-effect", "unknown-action", "unknown-argument", "unknown-type", "unknown-seat", "unknown-refusal", "unknown-message"]],
+  [
+    "a name, signal, state, field or action misspelt or wrongly capitalised",
+    [
+      "unknown-value",
+      "unknown-field",
+      "unknown-place",
+      "unknown-signal",
+      "unknown-effect",
+      "unknown-action",
+      "unknown-argument",
+      "unknown-type",
+      "unknown-seat",
+      "unknown-refusal",
+      "unknown-message",
+    ],
+  ],
   ["text and number mixed; a type that does not fit", ["wrong-type", "wrong-arguments", "not-assignable"]],
-  ["a state no path reaches; a state no path leaves that is no ending; an ending nothing reaches", ["unreachable-state", "no-way-out", "unreachable-ending"]],
-  ["a choice without an else; a branch that can never be taken; two branches that hold at once where order decides", ["choice-without-else", "branch-never-taken", "else-not-last", "endings-overlap"]],
+  [
+    "a state no path reaches; a state no path leaves that is no ending; an ending nothing reaches",
+    ["unreachable-state", "no-way-out", "unreachable-ending"],
+  ],
+  [
+    "a choice without an else; a branch that can never be taken; two branches that hold at once where order decides",
+    ["choice-without-else", "branch-never-taken", "else-not-last", "endings-overlap"],
+  ],
   ["two endings that can hold at once", ["endings-overlap"]],
   ["an ending that gives some seat no result", ["seat-without-result"]],
-  ["a signal never heard, a listener never called, data never read, data never set, an action never open", ["unheard-signal", "unraised-signal", "unread-data", "unset-data", "never-open", "unused-declaration"]],
+  [
+    "a signal never heard, a listener never called, data never read, data never set, an action never open",
+    ["unheard-signal", "unraised-signal", "unread-data", "unset-data", "never-open", "unused-declaration"],
+  ],
   ["a flag set and never cleared; battle data that outlives the battle", ["flag-never-cleared", "outlives-state"]],
   ["an amount that can be negative; a value that can leave its limits", ["negative-amount", "always-stopped"]],
   ["somebody's turn, but every action can be closed at once", ["no-open-action"]],
@@ -16,11 +40,23 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ["a wait whose condition nothing in that state can make true", ["endless-wait"]],
   ["something that can still act or change data after an ending", ["late-signal"]],
   ["private data that can leak to another seat", ["secret-leak"]],
-  ["a roll on entering that fires again at every re-entry; a buff undone by a constant over the base", ["draw-again-for-nothing", "constant-over-base"]],
-  ["data set only on a path that may not have been taken; data changed outside its phase", ["may-be-unset", "may-be-none", "change-outside-phase", "law-broken"]],
-  ["a queue tested for empty that nothing takes from; two seats holding a turn meant for one; a turn nobody holds", ["queue-never-emptied", "several-on-turn", "nobody-on-turn"]],
+  [
+    "a roll on entering that fires again at every re-entry; a buff undone by a constant over the base",
+    ["draw-again-for-nothing", "constant-over-base"],
+  ],
+  [
+    "data set only on a path that may not have been taken; data changed outside its phase",
+    ["may-be-unset", "may-be-none", "change-outside-phase", "law-broken"],
+  ],
+  [
+    "a queue tested for empty that nothing takes from; two seats holding a turn meant for one; a turn nobody holds",
+    ["queue-never-emptied", "several-on-turn", "nobody-on-turn"],
+  ],
   ["an order by a value that can be equal, with no stated rule", ["undecided-ties"]],
   ["an else nobody wrote for an invalid choice", ["missing-reason", "choice-without-else"]],
   ["a condition always true or false", ["condition-always"]],
-  ["a fault in the middle of a step", ["may-divide-by-zero", "index-may-miss", "list-may-be-empty", "may-be-none", "empty-draw"]],
+  [
+    "a fault in the middle of a step",
+    ["may-divide-by-zero", "index-may-miss", "list-may-be-empty", "may-be-none", "empty-draw"],
+  ],
 ];

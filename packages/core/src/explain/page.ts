@@ -4,7 +4,10 @@ import type { Kind } from "./kind.js";
 
 /** The page in Markdown. */
 export function pageOf(kind: Kind): string {
-  const severity = kind.severity === "error" ? "An error: the machine does not run." : "A warning: the machine runs, but something is very likely wrong.";
+  const severity =
+    kind.severity === "error"
+      ? "An error: the machine does not run."
+      : "A warning: the machine runs, but something is very likely wrong.";
   return `# ${kind.name}
 
 ${kind.title} ${severity}

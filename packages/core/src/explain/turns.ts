@@ -2,10 +2,15 @@
 
 import { frame, kind, type Kind } from "./kind.js";
 
-const w = (name: string, title: string, about: string, earns: string, ...mend: readonly (readonly [string, string])[]): Kind => kind("warning", name, title, about, earns, ...mend);
+const w = (
+  name: string,
+  title: string,
+  about: string,
+  earns: string,
+  ...mend: readonly (readonly [string, string])[]
+): Kind => kind("warning", name, title, about, earns, ...mend);
 
-const DUEL =
-  `machine Duel
+const DUEL = `machine Duel
 seats ann, ben
 
 data {
@@ -38,13 +43,92 @@ ending Won(winner: seat) { wins winner  loses others }
 `;
 
 export const TURNS: readonly Kind[] = [
-  w("no-open-action", "Somebody has the turn, and every action can be closed.", "The match would be stuck. The message shows when: give the state an action that is always open, or lead on when nothing is left to do.", frame({ top: "data { tape: int 0..3 = 3 }", turn: 'action mend needs tape > 0 else "no tape left" { tape -= 1 } -> stay' }).replace("  action leave -> Home\n}", '  action leave needs tape > 0 else "no tape left" -> Home\n}'), [' needs tape > 0 else "no tape left" -> Home', " -> Home"]),
-  w("never-open", "An action that nobody can ever take.", "Its conditions never hold where it stands, nobody has the turn there, or there is never a value for its arguments.", frame({ top: "data { tape: int 0..3 = 0 }", turn: 'action mend needs tape > 3 else "no tape left" { tape -= 1 } -> stay\naction buy { tape += 1 } -> stay' }), ["tape > 3", "tape > 0"]),
-  w("nobody-on-turn", "A turn that nobody may hold.", "The list of those who may act can be empty, or the seat can be none, and nothing else leads on: the match waits for ever.", frame({ seats: "ann, ben", top: "data { called: list max 1 of seat }", turn: "action call(who: seat) { called = [who] } -> Answer\naction hush { called.clear() } -> Answer", rest: "state Answer {\n  turn of called\n  action reply -> Turn\n}" }), ["  turn of called\n", "  turn of called\n  when called.empty -> Turn\n"]),
-  w("several-on-turn", "A turn meant for one that several can hold.", "Any seat in the list may act, and whoever is first takes it. Say which one, or `turn of each` when all of them are meant.", frame({ seats: "ann, ben", top: "data { gauge per seat: int 0..9 = 0 }", rest: "state Filling {\n  every 1s { for s in seats { gauge[s] += roll(1..3) } }\n  when any(s in seats: gauge[s] == 9) -> Acting\n}\n\nstate Acting {\n  turn of filter(s in seats where gauge[s] == 9)\n  action ring { gauge[me] = 0 } -> Filling\n  action stop -> Home\n  after 1m -> Home\n}", turn: "action fill -> Filling" }), ["filter(s in seats where gauge[s] == 9)", "maxBy(s in seats: gauge[s] ties inOrder)"]),
-  w("fallen-on-turn", "A fallen seat that can still get the turn.", "A stat at 0 ends the match elsewhere, but here the seat on turn can have it at 0: the fallen strikes back. Lead every action through the state that decides.", DUEL, ["-> Pass\n", "-> Judge\n"], ["state Pass {\n  enter { onTurn = next(onTurn) } -> Turn\n}\n\n", ""]),
-  w("departed-on-turn", "A turn that is nobody's once its seat has left.", "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time.", frame({ seats: "ann, ben" }).replace("on Left(s) -> Home\n\n", ""), ["start Turn\n", "on Left(s) -> Home\n\nstart Turn\n"]),
-  w("undecided-ties", "An order by a value that can be equal.", "Say which of the equal ones comes first: `ties inOrder`, as they stand in the list, or `ties byLot`. Then every engine, and every reader, agrees.", frame({ seats: "ann, ben", top: "data {\n  pace per seat: int 0..9 = 5\n  first: seat = ann\n}", turn: "action race {\n  for s in seats { pace[s] = roll(1..6) }\n  first = maxBy(s in seats: pace[s])\n} -> stay\nwhen first == ben -> Home" }), ["pace[s])\n", "pace[s] ties byLot)\n"]),
-  w("missing-reason", "A closed action, or a value refused, without a reason.", "The player would only see that it cannot be done. Behind the condition stands why: else \"...\".", frame({ top: "data { tape: int 0..3 = 3 }", turn: "action mend needs tape > 0 { tape -= 1 } -> stay" }), ["needs tape > 0", 'needs tape > 0 else "no tape left"']),
-  w("secret-leak", "Private or hidden data that others get to see.", "What a seat sees alone, or nobody, flows into something that others see: a note, public data, a signal, the choices or the reasons of another. What is taken from a hidden list has been moved on purpose and may be shown.", frame({ seats: "ann, ben", top: "data { private hand per seat: list of int = [3, 5] }", turn: "action peek { note \"{hand[next(me)]}\" } -> stay" }), ["action peek { note \"{hand[next(me)]}\" } -> stay", "action look { note to me \"{hand[me]}\" } -> stay"]),
+  w(
+    "no-open-action",
+    "Somebody has the turn, and every action can be closed.",
+    "The match would be stuck. The message shows when: give the state an action that is always open, or lead on when nothing is left to do.",
+    frame({
+      top: "data { tape: int 0..3 = 3 }",
+      turn: 'action mend needs tape > 0 else "no tape left" { tape -= 1 } -> stay',
+    }).replace("  action leave -> Home\n}", '  action leave needs tape > 0 else "no tape left" -> Home\n}'),
+    [' needs tape > 0 else "no tape left" -> Home', " -> Home"],
+  ),
+  w(
+    "never-open",
+    "An action that nobody can ever take.",
+    "Its conditions never hold where it stands, nobody has the turn there, or there is never a value for its arguments.",
+    frame({
+      top: "data { tape: int 0..3 = 0 }",
+      turn: 'action mend needs tape > 3 else "no tape left" { tape -= 1 } -> stay\naction buy { tape += 1 } -> stay',
+    }),
+    ["tape > 3", "tape > 0"],
+  ),
+  w(
+    "nobody-on-turn",
+    "A turn that nobody may hold.",
+    "The list of those who may act can be empty, or the seat can be none, and nothing else leads on: the match waits for ever.",
+    frame({
+      seats: "ann, ben",
+      top: "data { called: list max 1 of seat }",
+      turn: "action call(who: seat) { called = [who] } -> Answer\naction hush { called.clear() } -> Answer",
+      rest: "state Answer {\n  turn of called\n  action reply -> Turn\n}",
+    }),
+    ["  turn of called\n", "  turn of called\n  when called.empty -> Turn\n"],
+  ),
+  w(
+    "several-on-turn",
+    "A turn meant for one that several can hold.",
+    "Any seat in the list may act, and whoever is first takes it. Say which one, or `turn of each` when all of them are meant.",
+    frame({
+      seats: "ann, ben",
+      top: "data { gauge per seat: int 0..9 = 0 }",
+      rest: "state Filling {\n  every 1s { for s in seats { gauge[s] += roll(1..3) } }\n  when any(s in seats: gauge[s] == 9) -> Acting\n}\n\nstate Acting {\n  turn of filter(s in seats where gauge[s] == 9)\n  action ring { gauge[me] = 0 } -> Filling\n  action stop -> Home\n  after 1m -> Home\n}",
+      turn: "action fill -> Filling",
+    }),
+    ["filter(s in seats where gauge[s] == 9)", "maxBy(s in seats: gauge[s] ties inOrder)"],
+  ),
+  w(
+    "fallen-on-turn",
+    "A fallen seat that can still get the turn.",
+    "A stat at 0 ends the match elsewhere, but here the seat on turn can have it at 0: the fallen strikes back. Lead every action through the state that decides.",
+    DUEL,
+    ["-> Pass\n", "-> Judge\n"],
+    ["state Pass {\n  enter { onTurn = next(onTurn) } -> Turn\n}\n\n", ""],
+  ),
+  w(
+    "departed-on-turn",
+    "A turn that is nobody's once its seat has left.",
+    "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time.",
+    frame({ seats: "ann, ben" }).replace("on Left(s) -> Home\n\n", ""),
+    ["start Turn\n", "on Left(s) -> Home\n\nstart Turn\n"],
+  ),
+  w(
+    "undecided-ties",
+    "An order by a value that can be equal.",
+    "Say which of the equal ones comes first: `ties inOrder`, as they stand in the list, or `ties byLot`. Then every engine, and every reader, agrees.",
+    frame({
+      seats: "ann, ben",
+      top: "data {\n  pace per seat: int 0..9 = 5\n  first: seat = ann\n}",
+      turn: "action race {\n  for s in seats { pace[s] = roll(1..6) }\n  first = maxBy(s in seats: pace[s])\n} -> stay\nwhen first == ben -> Home",
+    }),
+    ["pace[s])\n", "pace[s] ties byLot)\n"],
+  ),
+  w(
+    "missing-reason",
+    "A closed action, or a value refused, without a reason.",
+    'The player would only see that it cannot be done. Behind the condition stands why: else "...".',
+    frame({ top: "data { tape: int 0..3 = 3 }", turn: "action mend needs tape > 0 { tape -= 1 } -> stay" }),
+    ["needs tape > 0", 'needs tape > 0 else "no tape left"'],
+  ),
+  w(
+    "secret-leak",
+    "Private or hidden data that others get to see.",
+    "What a seat sees alone, or nobody, flows into something that others see: a note, public data, a signal, the choices or the reasons of another. What is taken from a hidden list has been moved on purpose and may be shown.",
+    frame({
+      seats: "ann, ben",
+      top: "data { private hand per seat: list of int = [3, 5] }",
+      turn: 'action peek { note "{hand[next(me)]}" } -> stay',
+    }),
+    ['action peek { note "{hand[next(me)]}" } -> stay', 'action look { note to me "{hand[me]}" } -> stay'],
+  ),
 ];

@@ -2,7 +2,13 @@
 
 import { frame, kind, type Kind } from "./kind.js";
 
-const w = (name: string, title: string, about: string, earns: string, ...mend: readonly (readonly [string, string])[]): Kind => kind("warning", name, title, about, earns, ...mend);
+const w = (
+  name: string,
+  title: string,
+  about: string,
+  earns: string,
+  ...mend: readonly (readonly [string, string])[]
+): Kind => kind("warning", name, title, about, earns, ...mend);
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 
@@ -29,13 +35,90 @@ ending Home { wins ann }
 `;
 
 export const USES: readonly Kind[] = [
-  w("unheard-signal", "A signal that nobody hears.", "It is raised, or reported by the game, and nothing listens: almost always the listener is missing or hears another signal.", frame({ top: "signal Rung()", turn: "action ring { raise Rung() } -> stay" }), ["action ring", 'on Rung { note "dong" }\n  action ring']),
-  w("unraised-signal", "A listener for a signal that nobody raises.", "It is never called. Raise the signal where it happens.", frame({ top: `${BELLS}\nsignal Rung()`, turn: 'action ring { bells += 1 } -> stay\non Rung { note "dong" }\nwhen bells == 9 -> Home' }), ["{ bells += 1 }", "{\n    bells += 1\n    raise Rung()\n  }"]),
-  w("unread-data", "Data that nothing reads.", "They may be set, but nothing ever asks for them.", frame({ top: BELLS, turn: "action ring { bells += 1 } -> stay" }), ["-> stay", "-> stay\n  when bells == 9 -> Home"]),
-  w("unset-data", "Data that nothing ever sets.", "They are read, but keep the first value of their type for ever. Data that are set up from outside get a written default.", frame({ top: "data { goal: int 0..9 }", turn: 'action look { note "{goal}" } -> stay' }), ["int 0..9", "int 0..9 = 5"]),
-  w("unused-declaration", "A declaration that is never used.", "Functions, effects, constants and signals that nothing uses are left over, or something uses another by mistake.", frame({ top: `${BELLS}\nfunction half(n: int): int = floor(n / 2)`, turn: "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home" }), ["\nfunction half(n: int): int = floor(n / 2)", ""]),
-  w("flag-never-cleared", "A flag that is set and never cleared.", "It still holds when the state that uses it is entered the next time. Clear it where that begins, or make it data of the state.", JOURNEY("escaping: bool = false", "  turn of ann\n  action escape { escaping = true } -> stay\n  action strike -> stay\n  when escaping -> AtSea"), ["data { escaping: bool = false }\n\n", ""], ["state Bout {\n", "state Bout {\n  data { escaping: bool = false }\n"]),
-  w("outlives-state", "Data of a battle that outlive it.", "Only one state uses them, and nothing sets them anew when it is entered: the next battle begins with what the last one left. Data declared in the state are made anew at each entry.", JOURNEY("hull: int 0..9 = 9", "  start Ours\n\n  state Ours {\n    turn of ann\n    action ram { hull -= roll(1..6) } -> Judge\n  }\n\n  state Judge {\n    enter -> choose {\n      when hull == 0 -> AtSea\n      else -> Ours\n    }\n  }"), ["data { hull: int 0..9 = 9 }\n\n", ""], ["state Bout {\n", "state Bout {\n  data { hull: int 0..9 = 9 }\n"]),
-  w("queue-never-emptied", "A list asked for being empty that nothing takes from.", "It grows, its emptiness decides something, and nothing ever takes an entry out.", frame({ top: "data { line: list of int }", turn: "action queue { line.push(roll(1..6)) } -> stay\naction serve -> Serve", rest: 'state Serve {\n  turn of ann\n  when line.empty -> Home\n  action next { note "{line.size} wait" } -> stay\n  action close -> Turn\n}' }).replaceAll("action next", "action call"), ['note "{line.size} wait" }', "line.take() }"]),
-  w("draw-again-for-nothing", "A draw that can be had again without any cost.", "The state draws whenever it is entered, and somebody can leave it and come back for nothing, until the dice please.", frame({ top: "data { price: int 1..6 = 1 }", turn: "action shop -> Shop", rest: 'state Shop {\n  enter { price = roll(1..6) }\n  turn of ann\n  action look -> Shelf\n  action buy { note "for {price}" } -> Home\n}\n\nstate Shelf {\n  turn of ann\n  action back -> Shop\n}' }), ["action shop -> Shop", "action shop { price = roll(1..6) } -> Shop"], ["  enter { price = roll(1..6) }\n", ""]),
+  w(
+    "unheard-signal",
+    "A signal that nobody hears.",
+    "It is raised, or reported by the game, and nothing listens: almost always the listener is missing or hears another signal.",
+    frame({ top: "signal Rung()", turn: "action ring { raise Rung() } -> stay" }),
+    ["action ring", 'on Rung { note "dong" }\n  action ring'],
+  ),
+  w(
+    "unraised-signal",
+    "A listener for a signal that nobody raises.",
+    "It is never called. Raise the signal where it happens.",
+    frame({
+      top: `${BELLS}\nsignal Rung()`,
+      turn: 'action ring { bells += 1 } -> stay\non Rung { note "dong" }\nwhen bells == 9 -> Home',
+    }),
+    ["{ bells += 1 }", "{\n    bells += 1\n    raise Rung()\n  }"],
+  ),
+  w(
+    "unread-data",
+    "Data that nothing reads.",
+    "They may be set, but nothing ever asks for them.",
+    frame({ top: BELLS, turn: "action ring { bells += 1 } -> stay" }),
+    ["-> stay", "-> stay\n  when bells == 9 -> Home"],
+  ),
+  w(
+    "unset-data",
+    "Data that nothing ever sets.",
+    "They are read, but keep the first value of their type for ever. Data that are set up from outside get a written default.",
+    frame({ top: "data { goal: int 0..9 }", turn: 'action look { note "{goal}" } -> stay' }),
+    ["int 0..9", "int 0..9 = 5"],
+  ),
+  w(
+    "unused-declaration",
+    "A declaration that is never used.",
+    "Functions, effects, constants and signals that nothing uses are left over, or something uses another by mistake.",
+    frame({
+      top: `${BELLS}\nfunction half(n: int): int = floor(n / 2)`,
+      turn: "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home",
+    }),
+    ["\nfunction half(n: int): int = floor(n / 2)", ""],
+  ),
+  w(
+    "flag-never-cleared",
+    "A flag that is set and never cleared.",
+    "It still holds when the state that uses it is entered the next time. Clear it where that begins, or make it data of the state.",
+    JOURNEY(
+      "escaping: bool = false",
+      "  turn of ann\n  action escape { escaping = true } -> stay\n  action strike -> stay\n  when escaping -> AtSea",
+    ),
+    ["data { escaping: bool = false }\n\n", ""],
+    ["state Bout {\n", "state Bout {\n  data { escaping: bool = false }\n"],
+  ),
+  w(
+    "outlives-state",
+    "Data of a battle that outlive it.",
+    "Only one state uses them, and nothing sets them anew when it is entered: the next battle begins with what the last one left. Data declared in the state are made anew at each entry.",
+    JOURNEY(
+      "hull: int 0..9 = 9",
+      "  start Ours\n\n  state Ours {\n    turn of ann\n    action ram { hull -= roll(1..6) } -> Judge\n  }\n\n  state Judge {\n    enter -> choose {\n      when hull == 0 -> AtSea\n      else -> Ours\n    }\n  }",
+    ),
+    ["data { hull: int 0..9 = 9 }\n\n", ""],
+    ["state Bout {\n", "state Bout {\n  data { hull: int 0..9 = 9 }\n"],
+  ),
+  w(
+    "queue-never-emptied",
+    "A list asked for being empty that nothing takes from.",
+    "It grows, its emptiness decides something, and nothing ever takes an entry out.",
+    frame({
+      top: "data { line: list of int }",
+      turn: "action queue { line.push(roll(1..6)) } -> stay\naction serve -> Serve",
+      rest: 'state Serve {\n  turn of ann\n  when line.empty -> Home\n  action next { note "{line.size} wait" } -> stay\n  action close -> Turn\n}',
+    }).replaceAll("action next", "action call"),
+    ['note "{line.size} wait" }', "line.take() }"],
+  ),
+  w(
+    "draw-again-for-nothing",
+    "A draw that can be had again without any cost.",
+    "The state draws whenever it is entered, and somebody can leave it and come back for nothing, until the dice please.",
+    frame({
+      top: "data { price: int 1..6 = 1 }",
+      turn: "action shop -> Shop",
+      rest: 'state Shop {\n  enter { price = roll(1..6) }\n  turn of ann\n  action look -> Shelf\n  action buy { note "for {price}" } -> Home\n}\n\nstate Shelf {\n  turn of ann\n  action back -> Shop\n}',
+    }),
+    ["action shop -> Shop", "action shop { price = roll(1..6) } -> Shop"],
+    ["  enter { price = roll(1..6) }\n", ""],
+  ),
 ];

@@ -2,18 +2,102 @@
 
 import { frame, kind, type Kind } from "./kind.js";
 
-const w = (name: string, title: string, about: string, earns: string, ...mend: readonly (readonly [string, string])[]): Kind => kind("warning", name, title, about, earns, ...mend);
+const w = (
+  name: string,
+  title: string,
+  about: string,
+  earns: string,
+  ...mend: readonly (readonly [string, string])[]
+): Kind => kind("warning", name, title, about, earns, ...mend);
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 
 export const VALUES: readonly Kind[] = [
-  w("negative-amount", "An amount that can turn round.", "What is taken away can be negative, so it would be added: damage that heals. max(0, ...) keeps it from turning round.", frame({ top: "data {\n  lift: int 0..40 = 40\n  guard: int 0..9 = 2\n}", turn: "action gust { lift -= roll(1..6) - guard } -> stay\nwhen lift == 0 -> Home" }), ["roll(1..6) - guard", "max(0, roll(1..6) - guard)"]),
-  w("always-stopped", "A value that is always stopped at its bounds.", "A bounded int stops at its bounds. Here what is written lies outside every time, so it is never what was written.", frame({ top: BELLS, turn: "action toll { bells = 12 } -> stay\nwhen bells == 9 -> Home" }), ["bells = 12", "bells = 9"]),
-  w("may-divide-by-zero", "A division whose divisor can be 0.", "The match would stop there with a fault. Ask first, or keep the divisor away from 0.", frame({ top: BELLS, turn: 'action ring { bells += 1 } -> stay\naction share { note "{floor(9 / bells)}" } -> stay\nwhen bells == 9 -> Home' }), ["9 / bells", "9 / max(1, bells)"]),
-  w("index-may-miss", "An index that can lie outside.", "Told of lists whose size is fixed and of cells of a grid. Ask for the size, or bring the index back inside with mod.", frame({ top: 'const cries: list of text = ["apples", "bread"]\ndata { day: int 0..9 = 0 }', turn: 'action cry {\n  note "{cries[day]}"\n  day += 1\n} -> stay\nwhen day == 9 -> Home' }), ["cries[day]", "cries[day mod cries.size]"]),
-  w("list-may-be-empty", "The first of a list that can be empty.", "first, last, take, pick and the like need at least one element; without one the match would stop with a fault.", frame({ top: "data { line: list of seat = [ann, ann] }", turn: 'action serve {\n  line.take()\n  note "{line.first} is next"\n} -> stay\nwhen line.empty -> Home' }), ['note "{line.first} is next"', 'if not line.empty { note "{line.first} is next" }']),
-  w("may-be-none", "A value that can be none where one is needed.", "The match would stop there with a fault. Ask first: != none.", frame({ top: "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite? }", turn: 'action build { kite = Kite() } -> stay\naction look { note "{kite.lift}" } -> stay' }), ['look { note "{kite.lift}" }', 'look { if kite != none { note "{kite.lift}" } }']),
-  w("may-be-unset", "Data read that may not have been set.", "On some way that leads here nothing has set it, so it holds the first value of its type. A written default counts as set.", frame({ top: "data { goal: int 0..9 }", turn: 'action aim { goal = 5 } -> stay\naction shoot { note "at {goal}" } -> stay' }), ["goal: int 0..9", "goal: int 0..9 = 0"]),
-  w("empty-draw", "A draw from a range that can be empty.", "The lower bound can exceed the upper one; the match would stop there with a fault.", frame({ top: BELLS, turn: 'action ring { bells += 1 } -> stay\naction toll {\n  let times = roll(1..bells)\n  note "{times}"\n} -> stay\nwhen bells == 9 -> Home' }), ["roll(1..bells)", "roll(0..bells)"]),
-  w("constant-over-base", "A bonus undone by writing a constant.", "Somewhere this value is raised, and here a plain number is written over it: whatever else was added meanwhile is lost, and so is a base that was set up differently.", frame({ top: "data {\n  pull: int 0..20 = 9\n  lift: int 0..40 = 40\n}", turn: "action gust { pull += 4 } -> stay\naction calm { pull = 9 } -> stay\naction dive { lift -= pull } -> stay\nwhen lift == 0 -> Home" }), ["pull = 9 }", "pull -= 4 }"]),
+  w(
+    "negative-amount",
+    "An amount that can turn round.",
+    "What is taken away can be negative, so it would be added: damage that heals. max(0, ...) keeps it from turning round.",
+    frame({
+      top: "data {\n  lift: int 0..40 = 40\n  guard: int 0..9 = 2\n}",
+      turn: "action gust { lift -= roll(1..6) - guard } -> stay\nwhen lift == 0 -> Home",
+    }),
+    ["roll(1..6) - guard", "max(0, roll(1..6) - guard)"],
+  ),
+  w(
+    "always-stopped",
+    "A value that is always stopped at its bounds.",
+    "A bounded int stops at its bounds. Here what is written lies outside every time, so it is never what was written.",
+    frame({ top: BELLS, turn: "action toll { bells = 12 } -> stay\nwhen bells == 9 -> Home" }),
+    ["bells = 12", "bells = 9"],
+  ),
+  w(
+    "may-divide-by-zero",
+    "A division whose divisor can be 0.",
+    "The match would stop there with a fault. Ask first, or keep the divisor away from 0.",
+    frame({
+      top: BELLS,
+      turn: 'action ring { bells += 1 } -> stay\naction share { note "{floor(9 / bells)}" } -> stay\nwhen bells == 9 -> Home',
+    }),
+    ["9 / bells", "9 / max(1, bells)"],
+  ),
+  w(
+    "index-may-miss",
+    "An index that can lie outside.",
+    "Told of lists whose size is fixed and of cells of a grid. Ask for the size, or bring the index back inside with mod.",
+    frame({
+      top: 'const cries: list of text = ["apples", "bread"]\ndata { day: int 0..9 = 0 }',
+      turn: 'action cry {\n  note "{cries[day]}"\n  day += 1\n} -> stay\nwhen day == 9 -> Home',
+    }),
+    ["cries[day]", "cries[day mod cries.size]"],
+  ),
+  w(
+    "list-may-be-empty",
+    "The first of a list that can be empty.",
+    "first, last, take, pick and the like need at least one element; without one the match would stop with a fault.",
+    frame({
+      top: "data { line: list of seat = [ann, ann] }",
+      turn: 'action serve {\n  line.take()\n  note "{line.first} is next"\n} -> stay\nwhen line.empty -> Home',
+    }),
+    ['note "{line.first} is next"', 'if not line.empty { note "{line.first} is next" }'],
+  ),
+  w(
+    "may-be-none",
+    "A value that can be none where one is needed.",
+    "The match would stop there with a fault. Ask first: != none.",
+    frame({
+      top: "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite? }",
+      turn: 'action build { kite = Kite() } -> stay\naction look { note "{kite.lift}" } -> stay',
+    }),
+    ['look { note "{kite.lift}" }', 'look { if kite != none { note "{kite.lift}" } }'],
+  ),
+  w(
+    "may-be-unset",
+    "Data read that may not have been set.",
+    "On some way that leads here nothing has set it, so it holds the first value of its type. A written default counts as set.",
+    frame({
+      top: "data { goal: int 0..9 }",
+      turn: 'action aim { goal = 5 } -> stay\naction shoot { note "at {goal}" } -> stay',
+    }),
+    ["goal: int 0..9", "goal: int 0..9 = 0"],
+  ),
+  w(
+    "empty-draw",
+    "A draw from a range that can be empty.",
+    "The lower bound can exceed the upper one; the match would stop there with a fault.",
+    frame({
+      top: BELLS,
+      turn: 'action ring { bells += 1 } -> stay\naction toll {\n  let times = roll(1..bells)\n  note "{times}"\n} -> stay\nwhen bells == 9 -> Home',
+    }),
+    ["roll(1..bells)", "roll(0..bells)"],
+  ),
+  w(
+    "constant-over-base",
+    "A bonus undone by writing a constant.",
+    "Somewhere this value is raised, and here a plain number is written over it: whatever else was added meanwhile is lost, and so is a base that was set up differently.",
+    frame({
+      top: "data {\n  pull: int 0..20 = 9\n  lift: int 0..40 = 40\n}",
+      turn: "action gust { pull += 4 } -> stay\naction calm { pull = 9 } -> stay\naction dive { lift -= pull } -> stay\nwhen lift == 0 -> Home",
+    }),
+    ["pull = 9 }", "pull -= 4 }"],
+  ),
 ];

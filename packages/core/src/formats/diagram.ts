@@ -89,28 +89,65 @@ class Drawing {
         ...(state.doc !== undefined && { doc: state.doc }),
       });
     }
-    for (const ending of machine.endings) nodes.push({ id: ending.name, kind: "ending", name: ending.name, parallel: false, draft: false, returns: [], ...this.resultsOf(ending), ...(ending.doc !== undefined && { doc: ending.doc }) });
-    const edges = [...this.edges.values()].map(({ labels, ...edge }, i) => ({ id: `e${i}`, ...edge, labels: [...labels] }));
-    if (edges.some((e) => e.from === ANYWHERE)) nodes.push({ id: ANYWHERE, kind: "anywhere", name: "anywhere", parallel: false, draft: false, returns: [] });
+    for (const ending of machine.endings)
+      nodes.push({
+        id: ending.name,
+        kind: "ending",
+        name: ending.name,
+        parallel: false,
+        draft: false,
+        returns: [],
+        ...this.resultsOf(ending),
+        ...(ending.doc !== undefined && { doc: ending.doc }),
+      });
+    const edges = [...this.edges.values()].map(({ labels, ...edge }, i) => ({
+      id: `e${i}`,
+      ...edge,
+      labels: [...labels],
+    }));
+    if (edges.some((e) => e.from === ANYWHERE))
+      nodes.push({ id: ANYWHERE, kind: "anywhere", name: "anywhere", parallel: false, draft: false, returns: [] });
     const start = machine.states[machine.states[0]?.start ?? -1];
     return { machine: machine.name, ...(start && { start: start.name }), nodes, edges };
   }
 
   private resultsOf({ results }: Ending): Pick<DiagramNode, "results" | "result"> {
     const [first] = results;
-    return first ? { results: results.filter((r) => r.kind !== "scores").map((r) => this.written(r)).join(", "), result: first.kind === "result" ? first.word : first.kind } : {};
+    return first
+      ? {
+          results: results
+            .filter((r) => r.kind !== "scores")
+            .map((r) => this.written(r))
+            .join(", "),
+          result: first.kind === "result" ? first.word : first.kind,
+        }
+      : {};
   }
 
   private arrowsOf(state: State): void {
     for (const action of state.actions) this.arrow(state, action.arrow, action.name);
-    for (const timer of state.timers) if (timer.arrow) this.arrow(state, timer.arrow, `after ${this.delay(timer.delay)}${timer.test ? ` if ${this.written(timer.test)}` : ""}`);
+    for (const timer of state.timers)
+      if (timer.arrow)
+        this.arrow(
+          state,
+          timer.arrow,
+          `after ${this.delay(timer.delay)}${timer.test ? ` if ${this.written(timer.test)}` : ""}`,
+        );
     for (const listener of state.listeners) {
       const signal = this.machine.signals[listener.signal]?.name ?? "";
-      if (listener.arrow) this.arrow(state, listener.arrow, `on ${signal}${listener.test ? ` when ${this.written(listener.test)}` : ""}`);
+      if (listener.arrow)
+        this.arrow(state, listener.arrow, `on ${signal}${listener.test ? ` when ${this.written(listener.test)}` : ""}`);
     }
     for (const when of state.whens) {
       const { test } = when;
-      const label = test.kind === "holds" ? this.written(test.test) : test.kind === "done" ? `done ${this.machine.states[test.final >= 0 ? test.final : test.of]?.name}` : test.kind === "allActed" ? "all acted" : "";
+      const label =
+        test.kind === "holds"
+          ? this.written(test.test)
+          : test.kind === "done"
+            ? `done ${this.machine.states[test.final >= 0 ? test.final : test.of]?.name}`
+            : test.kind === "allActed"
+              ? "all acted"
+              : "";
       this.arrow(state, when.arrow, label);
     }
   }
@@ -130,11 +167,13 @@ class Drawing {
         return;
       }
       case "choose":
-        for (const branch of arrow.branches) this.arrow(state, branch.arrow, joined(label, branch.test ? this.condition(branch.test) : ""));
+        for (const branch of arrow.branches)
+          this.arrow(state, branch.arrow, joined(label, branch.test ? this.condition(branch.test) : ""));
         if (arrow.otherwise) this.arrow(state, arrow.otherwise.arrow, joined(label, "else"));
         return;
       case "odds":
-        for (const entry of arrow.entries) this.edge(state, entry.target, joined(label, shareOf(this.machine, arrow, entry)), false);
+        for (const entry of arrow.entries)
+          this.edge(state, entry.target, joined(label, shareOf(this.machine, arrow, entry)), false);
         return;
       default:
     }
@@ -147,7 +186,8 @@ class Drawing {
   }
 
   private edge(state: State, target: Target, label: string, again: boolean): void {
-    const name = target.kind === "ending" ? this.machine.endings[target.ending]?.name : this.machine.states[target.state]?.name;
+    const name =
+      target.kind === "ending" ? this.machine.endings[target.ending]?.name : this.machine.states[target.state]?.name;
     if (name !== undefined) this.add(state, name, label, again);
   }
 
@@ -160,7 +200,8 @@ class Drawing {
   }
 
   private overlayAround(state: State): number {
-    for (let id = state.id; id > 0; id = this.machine.states[id]?.parent ?? -1) if (this.machine.states[id]?.kind === "overlay") return id;
+    for (let id = state.id; id > 0; id = this.machine.states[id]?.parent ?? -1)
+      if (this.machine.states[id]?.kind === "overlay") return id;
     return state.id;
   }
 
@@ -187,7 +228,8 @@ export function foldDiagram(diagram: Diagram, folded: ReadonlySet<string>): Diag
   const byId = new Map(diagram.nodes.map((n) => [n.id, n]));
   const shownAs = (id: string): string => {
     let shown = id;
-    for (let node = byId.get(id); node; node = node.parent === undefined ? undefined : byId.get(node.parent)) if (folded.has(node.id)) shown = node.id;
+    for (let node = byId.get(id); node; node = node.parent === undefined ? undefined : byId.get(node.parent))
+      if (folded.has(node.id)) shown = node.id;
     return shown;
   };
   const nodes = diagram.nodes

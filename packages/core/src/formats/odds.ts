@@ -39,7 +39,9 @@ function greatestDivisor(a: number, b: number): number {
 function chanceWords(machine: Machine, e: Expr & { kind: "chance" }): string | undefined {
   const part = fixed(machine, e.part);
   const whole = e.whole ? fixed(machine, e.whole) : 100;
-  return part !== undefined && whole !== undefined && whole > 0 ? shareWords(Math.min(Math.max(0, part), whole), whole) : undefined;
+  return part !== undefined && whole !== undefined && whole > 0
+    ? shareWords(Math.min(Math.max(0, part), whole), whole)
+    : undefined;
 }
 
 function visitAll(node: unknown, visit: (node: { readonly kind?: string }) => void): void {

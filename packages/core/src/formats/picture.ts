@@ -23,7 +23,12 @@ interface LayoutEdge {
   readonly targets: string[];
   readonly container?: string;
   readonly labels?: { readonly text?: string; x?: number; y?: number; width?: number; height?: number }[];
-  readonly sections?: { readonly id?: string; readonly startPoint: Point; readonly endPoint: Point; readonly bendPoints?: Point[] }[];
+  readonly sections?: {
+    readonly id?: string;
+    readonly startPoint: Point;
+    readonly endPoint: Point;
+    readonly bendPoints?: Point[];
+  }[];
   readonly layoutOptions?: Record<string, string>;
 }
 
@@ -104,17 +109,33 @@ export function layoutGraph(diagram: Diagram): LayoutNode {
   };
   const order = diagram.nodes.map((n) => n.id);
   const edgeOf = (e: DiagramEdge, from = e.from, to = e.to): LayoutEdge => {
-    const text = labelOf(from === e.from || e.labels.length === 0 ? e : { ...e, labels: [`${e.from}: ${e.labels.join(", ")}`] });
+    const text = labelOf(
+      from === e.from || e.labels.length === 0 ? e : { ...e, labels: [`${e.from}: ${e.labels.join(", ")}`] },
+    );
     const lines = text.split("\n");
     // Arrows forward in the text point down; it is those back that go up.
     const forward = order.indexOf(from) < order.indexOf(to);
-    return { id: e.id, sources: [from], targets: [to], layoutOptions: { "elk.layered.priority.direction": forward ? "10" : "0" }, labels: text === "" ? [] : [{ text, width: Math.max(...lines.map((l) => l.length)) * (CHARACTER - 0.9), height: lines.length * LINE }] };
+    return {
+      id: e.id,
+      sources: [from],
+      targets: [to],
+      layoutOptions: { "elk.layered.priority.direction": forward ? "10" : "0" },
+      labels:
+        text === ""
+          ? []
+          : [{ text, width: Math.max(...lines.map((l) => l.length)) * (CHARACTER - 0.9), height: lines.length * LINE }],
+    };
   };
-  const startOf = (parent: string | undefined, target: string): LayoutEdge => ({ id: `start ${parent ?? ""}`, sources: [`start of ${parent ?? ""}`], targets: [target] });
+  const startOf = (parent: string | undefined, target: string): LayoutEdge => ({
+    id: `start ${parent ?? ""}`,
+    sources: [`start of ${parent ?? ""}`],
+    targets: [target],
+  });
   /** The arrows whose ends meet just inside a state, each end taken as the state there that holds it. */
   const edgesIn = (parent: string | undefined): LayoutEdge[] => {
     const child = (id: string): string | undefined => {
-      for (let at: string | undefined = id; at !== undefined; at = parents.get(at)) if (parents.get(at) === parent) return at;
+      for (let at: string | undefined = id; at !== undefined; at = parents.get(at))
+        if (parents.get(at) === parent) return at;
       return undefined;
     };
     const start = parent === undefined ? diagram.start : diagram.nodes.find((n) => n.id === parent)?.start;
@@ -122,7 +143,9 @@ export function layoutGraph(diagram: Diagram): LayoutNode {
       const from = child(e.from);
       const to = child(e.to);
       // From a state to one inside it, or back, the arrow is told by its start or its name.
-      return from === undefined || to === undefined || (from === to && (e.from !== from || e.to !== to)) ? [] : [edgeOf(e, from, to)];
+      return from === undefined || to === undefined || (from === to && (e.from !== from || e.to !== to))
+        ? []
+        : [edgeOf(e, from, to)];
     });
     return [...(start === undefined ? [] : [startOf(parent, start)]), ...own];
   };
@@ -131,7 +154,12 @@ export function layoutGraph(diagram: Diagram): LayoutNode {
   for (const n of diagram.nodes) if (n.start !== undefined) starts.push(startOf(n.id, n.start));
   return {
     id: "root",
-    layoutOptions: { ...SPACING, "elk.hierarchyHandling": large ? "SEPARATE_CHILDREN" : "INCLUDE_CHILDREN", "elk.padding": "[top=8,left=8,bottom=8,right=8]", "json.edgeCoords": "CONTAINER" },
+    layoutOptions: {
+      ...SPACING,
+      "elk.hierarchyHandling": large ? "SEPARATE_CHILDREN" : "INCLUDE_CHILDREN",
+      "elk.padding": "[top=8,left=8,bottom=8,right=8]",
+      "json.edgeCoords": "CONTAINER",
+    },
     children: build(undefined),
     edges: large ? edgesIn(undefined) : [...starts, ...diagram.edges.map((e) => edgeOf(e))],
   };
@@ -193,7 +221,12 @@ function wrapped(text: string): string[] {
  *
  * @param active the names of the states a match is in, and its ending
  */
-export function shapesOf(diagram: Diagram, laid: LayoutNode, palette: Palette, active: ReadonlySet<string> = new Set()): Shape[] {
+export function shapesOf(
+  diagram: Diagram,
+  laid: LayoutNode,
+  palette: Palette,
+  active: ReadonlySet<string> = new Set(),
+): Shape[] {
   const places = new Map<string, Point>();
   const collect = (node: LayoutNode, x: number, y: number): void => {
     places.set(node.id, { x, y });
@@ -222,20 +255,43 @@ class Picture {
     return (node.children ?? []).flatMap((child): Shape[] => {
       const at = { x: x + (child.x ?? 0), y: y + (child.y ?? 0), width: child.width ?? 0, height: child.height ?? 0 };
       const data = this.nodes.get(child.id);
-      const own: Shape = data ? this.box(data, at, (child.children ?? []).length > 0) : { element: "circle", attributes: { cx: at.x + at.width / 2, cy: at.y + at.height / 2, r: 5, fill: this.palette.sea } };
+      const own: Shape = data
+        ? this.box(data, at, (child.children ?? []).length > 0)
+        : {
+            element: "circle",
+            attributes: { cx: at.x + at.width / 2, cy: at.y + at.height / 2, r: 5, fill: this.palette.sea },
+          };
       return [own, ...this.boxes(child, at.x, at.y)];
     });
   }
 
-  private box(data: DiagramNode, { x, y, width, height }: Point & { width: number; height: number }, outer: boolean): Shape {
+  private box(
+    data: DiagramNode,
+    { x, y, width, height }: Point & { width: number; height: number },
+    outer: boolean,
+  ): Shape {
     const { palette } = this;
     const active = this.active.has(data.id);
     const ending = data.kind === "ending" || data.kind === "final";
-    const fill = active ? (outer ? palette.seaWash : palette.sailWash) : ending ? palette.sunken : outer ? palette.cloth : palette.panel;
-    const tone = data.result === "wins" || data.result === "ranks" ? palette.good : data.result === "loses" ? palette.bad : palette.line;
+    const fill = active
+      ? outer
+        ? palette.seaWash
+        : palette.sailWash
+      : ending
+        ? palette.sunken
+        : outer
+          ? palette.cloth
+          : palette.panel;
+    const tone =
+      data.result === "wins" || data.result === "ranks"
+        ? palette.good
+        : data.result === "loses"
+          ? palette.bad
+          : palette.line;
     const stroke = active ? palette.sail : data.kind === "overlay" ? palette.sea : ending ? tone : palette.line;
     const radius = ending ? height / 2 : data.kind === "anywhere" ? 2 : 8;
-    const dashed = data.kind === "overlay" || data.draft || data.kind === "anywhere" ? { "stroke-dasharray": "5 4" } : {};
+    const dashed =
+      data.kind === "overlay" || data.draft || data.kind === "anywhere" ? { "stroke-dasharray": "5 4" } : {};
     const lines = linesOf(data);
     const foldable = outer || data.folded !== undefined;
     return {
@@ -243,12 +299,37 @@ class Picture {
       attributes: {},
       ...(foldable && { fold: data.id }),
       children: [
-        { element: "rect", attributes: { x, y, width, height, rx: radius, fill, stroke, "stroke-width": active ? 2.5 : 1.5, ...dashed } },
-        ...(ending ? [{ element: "rect" as const, attributes: { x: x + 3, y: y + 3, width: width - 6, height: height - 6, rx: Math.max(0, height / 2 - 3), fill: "none", stroke } }] : []),
+        {
+          element: "rect",
+          attributes: { x, y, width, height, rx: radius, fill, stroke, "stroke-width": active ? 2.5 : 1.5, ...dashed },
+        },
+        ...(ending
+          ? [
+              {
+                element: "rect" as const,
+                attributes: {
+                  x: x + 3,
+                  y: y + 3,
+                  width: width - 6,
+                  height: height - 6,
+                  rx: Math.max(0, height / 2 - 3),
+                  fill: "none",
+                  stroke,
+                },
+              },
+            ]
+          : []),
         ...lines.map(
           (line, i): Shape => ({
             element: "text",
-            attributes: { x: x + width / 2, y: outer ? y + 17 + i * LINE : y + height / 2 + 4 + (i - (lines.length - 1) / 2) * LINE, "text-anchor": "middle", fill: i === 0 ? palette.ink : palette.soft, "font-weight": i === 0 ? 600 : 400, "font-size": i === 0 ? 12.5 : 11 },
+            attributes: {
+              x: x + width / 2,
+              y: outer ? y + 17 + i * LINE : y + height / 2 + 4 + (i - (lines.length - 1) / 2) * LINE,
+              "text-anchor": "middle",
+              fill: i === 0 ? palette.ink : palette.soft,
+              "font-weight": i === 0 ? 600 : 400,
+              "font-size": i === 0 ? 12.5 : 11,
+            },
             text: line,
           }),
         ),
@@ -265,9 +346,21 @@ class Picture {
       const { x, y } = this.places.get(edge.container ?? laid.id) ?? { x: 0, y: 0 };
       const data = this.edges.get(edge.id);
       const paths = (edge.sections ?? []).flatMap((section): Shape[] => {
-        const points = [section.startPoint, ...(section.bendPoints ?? []), section.endPoint].map((p) => ({ x: p.x + x, y: p.y + y }));
+        const points = [section.startPoint, ...(section.bendPoints ?? []), section.endPoint].map((p) => ({
+          x: p.x + x,
+          y: p.y + y,
+        }));
         return [
-          { element: "path", attributes: { d: rounded(points), fill: "none", stroke: palette.soft, "stroke-width": 1.4, ...(data?.again && { "stroke-dasharray": "6 3" }) } },
+          {
+            element: "path",
+            attributes: {
+              d: rounded(points),
+              fill: "none",
+              stroke: palette.soft,
+              "stroke-width": 1.4,
+              ...(data?.again && { "stroke-dasharray": "6 3" }),
+            },
+          },
           { element: "path", attributes: { d: tip(points), fill: palette.soft } },
         ];
       });
@@ -275,11 +368,32 @@ class Picture {
         const left = x + (label.x ?? 0);
         const top = y + (label.y ?? 0);
         return [
-          { element: "rect", attributes: { x: left - 2, y: top, width: (label.width ?? 0) + 4, height: label.height ?? 0, fill: palette.panel, opacity: 0.85, rx: 3 } },
-          ...(label.text ?? "").split("\n").map((line, row): Shape => ({ element: "text", attributes: { x: left, y: top + 11 + row * LINE, fill: palette.soft, "font-size": 11 }, text: line })),
+          {
+            element: "rect",
+            attributes: {
+              x: left - 2,
+              y: top,
+              width: (label.width ?? 0) + 4,
+              height: label.height ?? 0,
+              fill: palette.panel,
+              opacity: 0.85,
+              rx: 3,
+            },
+          },
+          ...(label.text ?? "").split("\n").map(
+            (line, row): Shape => ({
+              element: "text",
+              attributes: { x: left, y: top + 11 + row * LINE, fill: palette.soft, "font-size": 11 },
+              text: line,
+            }),
+          ),
         ];
       });
-      return { element: "g", attributes: {}, children: [...paths, ...labels, { element: "title", attributes: {}, text: data?.labels.join("\n") ?? "" }] };
+      return {
+        element: "g",
+        attributes: {},
+        children: [...paths, ...labels, { element: "title", attributes: {}, text: data?.labels.join("\n") ?? "" }],
+      };
     });
     return [...own, ...inner];
   }
@@ -343,7 +457,9 @@ export function svgOf(diagram: Diagram, laid: LayoutNode): string {
   const width = Math.ceil(laid.width ?? 0);
   const height = Math.ceil(laid.height ?? 0);
   const write = ({ element, attributes, text, children }: Shape): string => {
-    const written = Object.entries(attributes).map(([name, value]) => ` ${name}="${escaped(String(typeof value === "number" ? round(value) : value))}"`).join("");
+    const written = Object.entries(attributes)
+      .map(([name, value]) => ` ${name}="${escaped(String(typeof value === "number" ? round(value) : value))}"`)
+      .join("");
     return `<${element}${written}>${escaped(text ?? "")}${(children ?? []).map(write).join("")}</${element}>`;
   };
   const shapes = shapesOf(diagram, laid, PAPER).map(write);

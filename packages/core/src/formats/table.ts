@@ -48,7 +48,9 @@ export interface Table {
 /** The table of a machine. Rows are the states in which a match can stand: those without inner states. */
 export function tableOf(machine: Machine): Table {
   const actions = [...new Set(machine.actions.map((a) => a.name))];
-  const signals = machine.signals.filter((s) => s.origin !== "system" || s.name === "Left" || machine.seats.least < machine.seats.names.length);
+  const signals = machine.signals.filter(
+    (s) => s.origin !== "system" || s.name === "Left" || machine.seats.least < machine.seats.names.length,
+  );
   const columns: TableColumn[] = [
     ...actions.map((name): TableColumn => ({ kind: "action", name })),
     ...signals.map((s): TableColumn => ({ kind: s.origin === "machine" ? "signal" : s.origin, name: s.name })),
@@ -62,11 +64,26 @@ export function tableOf(machine: Machine): Table {
       const turn = chain.find((s) => s.turn)?.turn;
       return {
         state: state.name,
-        within: chain.slice(1, -1).map((s) => s.name).reverse(),
+        within: chain
+          .slice(1, -1)
+          .map((s) => s.name)
+          .reverse(),
         kind: state.kind,
         ...(turn && { turn: words(machine, turn.of) }),
-        chances: chancesIn(machine, [state.enters, state.exits, state.actions, state.timers, state.listeners, state.whens]),
-        cells: [...actions.map((name) => [actionCell(machine, chain, name)]), ...signals.map((s) => [signalCell(machine, chain, s)]), conditionCells(machine, chain), timerCells(machine, chain)],
+        chances: chancesIn(machine, [
+          state.enters,
+          state.exits,
+          state.actions,
+          state.timers,
+          state.listeners,
+          state.whens,
+        ]),
+        cells: [
+          ...actions.map((name) => [actionCell(machine, chain, name)]),
+          ...signals.map((s) => [signalCell(machine, chain, s)]),
+          conditionCells(machine, chain),
+          timerCells(machine, chain),
+        ],
       };
     });
   return { columns, rows };
@@ -85,15 +102,32 @@ function inherited(chain: readonly State[], at: State): { from?: string } {
 function actionCell(machine: Machine, chain: readonly State[], name: string): TableCell {
   for (const state of chain) {
     const action = state.actions.find((a) => a.name === name);
-    if (action) return { kind: leadsOn(action.arrow) ? "leads" : "happens", words: arrowWords(machine, action.arrow), conditions: conditionsOf(machine, action, chain), ...inherited(chain, state) };
+    if (action)
+      return {
+        kind: leadsOn(action.arrow) ? "leads" : "happens",
+        words: arrowWords(machine, action.arrow),
+        conditions: conditionsOf(machine, action, chain),
+        ...inherited(chain, state),
+      };
   }
   return { kind: "refused", words: "not open here", conditions: [] };
 }
 
 function conditionsOf(machine: Machine, action: Action, chain: readonly State[]): string[] {
-  const told = (test: Span, reason: Span | undefined): string => `${words(machine, test)}${reason ? `, else ${words(machine, reason)}` : ""}`;
-  const who = action.by === "anyone" ? ["by anyone"] : action.by ? [`by ${words(machine, action.by)}`] : chain.some((s) => s.turn) ? [] : ["nobody has the turn here"];
-  const parameters = action.parameters.flatMap((p) => [...(p.domain ? [`${p.name} in ${words(machine, p.domain)}`] : []), ...(p.where ? [`where ${told(p.where, p.reason)}`] : [])]);
+  const told = (test: Span, reason: Span | undefined): string =>
+    `${words(machine, test)}${reason ? `, else ${words(machine, reason)}` : ""}`;
+  const who =
+    action.by === "anyone"
+      ? ["by anyone"]
+      : action.by
+        ? [`by ${words(machine, action.by)}`]
+        : chain.some((s) => s.turn)
+          ? []
+          : ["nobody has the turn here"];
+  const parameters = action.parameters.flatMap((p) => [
+    ...(p.domain ? [`${p.name} in ${words(machine, p.domain)}`] : []),
+    ...(p.where ? [`where ${told(p.where, p.reason)}`] : []),
+  ]);
   return [...who, ...parameters, ...action.needs.map((n) => `needs ${told(n.test, n.reason)}`)];
 }
 
@@ -102,17 +136,36 @@ function signalCell(machine: Machine, chain: readonly State[], signal: Signal): 
     const heard = state.listeners.filter((l) => l.signal === signal.id);
     if (heard.length === 0) continue;
     const arrows = heard.map((l) => (l.arrow ? arrowWords(machine, l.arrow) : "heard"));
-    return { kind: heard.some((l) => l.arrow && leadsOn(l.arrow)) ? "leads" : "happens", words: [...new Set(arrows)].join("; "), conditions: heard.flatMap((l) => (l.test ? [`when ${words(machine, l.test)}`] : [])), ...inherited(chain, state) };
+    return {
+      kind: heard.some((l) => l.arrow && leadsOn(l.arrow)) ? "leads" : "happens",
+      words: [...new Set(arrows)].join("; "),
+      conditions: heard.flatMap((l) => (l.test ? [`when ${words(machine, l.test)}`] : [])),
+      ...inherited(chain, state),
+    };
   }
-  return signal.origin === "machine" ? { kind: "unheard", words: "nobody hears it", conditions: [] } : { kind: "undecided", words: "undecided", conditions: [] };
+  return signal.origin === "machine"
+    ? { kind: "unheard", words: "nobody hears it", conditions: [] }
+    : { kind: "undecided", words: "undecided", conditions: [] };
 }
 
 function conditionCells(machine: Machine, chain: readonly State[]): TableCell[] {
   return chain.flatMap((state) =>
     state.whens.map((when): TableCell => {
       const { test } = when;
-      const condition = test.kind === "holds" ? [`when ${words(machine, test.test)}`] : test.kind === "done" ? [`when done ${machine.states[test.final >= 0 ? test.final : test.of]?.name}`] : test.kind === "allActed" ? ["when all acted"] : ["at once"];
-      return { kind: leadsOn(when.arrow) ? "leads" : "happens", words: arrowWords(machine, when.arrow), conditions: condition, ...inherited(chain, state) };
+      const condition =
+        test.kind === "holds"
+          ? [`when ${words(machine, test.test)}`]
+          : test.kind === "done"
+            ? [`when done ${machine.states[test.final >= 0 ? test.final : test.of]?.name}`]
+            : test.kind === "allActed"
+              ? ["when all acted"]
+              : ["at once"];
+      return {
+        kind: leadsOn(when.arrow) ? "leads" : "happens",
+        words: arrowWords(machine, when.arrow),
+        conditions: condition,
+        ...inherited(chain, state),
+      };
     }),
   );
 }
@@ -121,7 +174,12 @@ function timerCells(machine: Machine, chain: readonly State[]): TableCell[] {
   return chain.flatMap((state) =>
     state.timers.map((timer): TableCell => {
       const time = `${timer.repeats ? "every" : "after"} ${words(machine, timer.delay)}`;
-      return { kind: timer.arrow && leadsOn(timer.arrow) ? "leads" : "happens", words: timer.arrow ? arrowWords(machine, timer.arrow) : "happens", conditions: [time, ...(timer.test ? [`if ${words(machine, timer.test)}`] : [])], ...inherited(chain, state) };
+      return {
+        kind: timer.arrow && leadsOn(timer.arrow) ? "leads" : "happens",
+        words: timer.arrow ? arrowWords(machine, timer.arrow) : "happens",
+        conditions: [time, ...(timer.test ? [`if ${words(machine, timer.test)}`] : [])],
+        ...inherited(chain, state),
+      };
     }),
   );
 }
@@ -143,8 +201,11 @@ function arrowWords(machine: Machine, arrow: Arrow): string {
       return `-> history ${arrow.deep ? "deep " : ""}${machine.states[arrow.state]?.name}`;
     case "choose": {
       const drawn = drawnLocals(machine);
-      const condition = (test: Expr): string => [words(machine, test), test.kind === "local" ? drawn.get(test.slot) : undefined].filter(Boolean).join(" ");
-      const branches = arrow.branches.map((b) => `${b.test ? condition(b.test) : "always"}: ${arrowWords(machine, b.arrow)}`);
+      const condition = (test: Expr): string =>
+        [words(machine, test), test.kind === "local" ? drawn.get(test.slot) : undefined].filter(Boolean).join(" ");
+      const branches = arrow.branches.map(
+        (b) => `${b.test ? condition(b.test) : "always"}: ${arrowWords(machine, b.arrow)}`,
+      );
       if (arrow.otherwise) branches.push(`else: ${arrowWords(machine, arrow.otherwise.arrow)}`);
       return branches.join("; ");
     }
@@ -164,7 +225,16 @@ function words(machine: Machine, span: Span): string {
 /** The table as comma-separated values (RFC 4180): one line a state, one field a column. */
 export function tableCsv({ columns, rows }: Table): string {
   const field = (text: string): string => (/[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text);
-  const cell = (c: TableCell): string => `${c.words}${c.conditions.length > 0 ? ` [${c.conditions.join("; ")}]` : ""}${c.from ? ` (from ${c.from})` : ""}`;
-  const lines = [["state", "within", "turn", ...columns.map((c) => c.name)], ...rows.map((r) => [r.state, r.within.join(" / "), r.turn ?? "", ...r.cells.map((cells) => cells.map(cell).join(" | "))])];
+  const cell = (c: TableCell): string =>
+    `${c.words}${c.conditions.length > 0 ? ` [${c.conditions.join("; ")}]` : ""}${c.from ? ` (from ${c.from})` : ""}`;
+  const lines = [
+    ["state", "within", "turn", ...columns.map((c) => c.name)],
+    ...rows.map((r) => [
+      r.state,
+      r.within.join(" / "),
+      r.turn ?? "",
+      ...r.cells.map((cells) => cells.map(cell).join(" | ")),
+    ]),
+  ];
   return `${lines.map((line) => line.map(field).join(",")).join("\r\n")}\r\n`;
 }

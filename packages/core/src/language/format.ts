@@ -12,7 +12,30 @@ const STEP = "  ";
 const OPENING: ReadonlySet<string> = new Set(["{", "(", "["]);
 const CLOSING: ReadonlySet<string> = new Set(["}", ")", "]"]);
 /** A line that begins with one of these goes on with the line before. */
-const GOES_ON: ReadonlySet<string> = new Set(["->", "and", "or", "implies", "+", "*", "/", "mod", "==", "!=", "<", "<=", ">", ">=", "..", "then", "needs", "by", "where", "ties", ".", "="]);
+const GOES_ON: ReadonlySet<string> = new Set([
+  "->",
+  "and",
+  "or",
+  "implies",
+  "+",
+  "*",
+  "/",
+  "mod",
+  "==",
+  "!=",
+  "<",
+  "<=",
+  ">",
+  ">=",
+  "..",
+  "then",
+  "needs",
+  "by",
+  "where",
+  "ties",
+  ".",
+  "=",
+]);
 const BINARY: ReadonlySet<string> = new Set(["->", "==", "!=", "<=", ">=", "+=", "-=", "=", "<", ">", "+", "*", "/"]);
 
 /**
@@ -85,20 +108,30 @@ function goesOn(line: Line, last: Line | undefined): boolean {
   if (first.text === "else") return second?.kind === "text" && !opens(last);
   // An arrow below a closed block stands beside the word that opened it, such as enter.
   if (first.text === "->" && ends(last)) return false;
-  if (first.text === "->" || !opens(last)) return GOES_ON.has(first.text) && (first.kind === "mark" || first.kind === "word");
+  if (first.text === "->" || !opens(last))
+    return GOES_ON.has(first.text) && (first.kind === "mark" || first.kind === "word");
   return false;
 }
 
 function written(tokens: readonly Token[], text: string): string {
   let out = "";
   // The name of a message is written with hyphens, which are minus signs everywhere else.
-  const named = tokens[0]?.text === "accept" && tokens[1]?.kind === "word" ? tokens.findIndex((t) => t.kind === "text") : 0;
+  const named =
+    tokens[0]?.text === "accept" && tokens[1]?.kind === "word" ? tokens.findIndex((t) => t.kind === "text") : 0;
   for (const [i, token] of tokens.entries()) {
     const before = tokens[i - 1];
     if (before) {
       const space = text.slice(before.to, token.from);
       const hyphen = i < named && i > 1 && (token.text === "-" || before.text === "-");
-      if (!hyphen) out += token.kind === "comment" || token.kind === "doc" ? (space.length >= 2 ? space.replaceAll("\t", STEP) : STEP) : space.length >= 2 && !/\t/.test(space) ? space : between(before, token, tokens[i - 2], space);
+      if (!hyphen)
+        out +=
+          token.kind === "comment" || token.kind === "doc"
+            ? space.length >= 2
+              ? space.replaceAll("\t", STEP)
+              : STEP
+            : space.length >= 2 && !/\t/.test(space)
+              ? space
+              : between(before, token, tokens[i - 2], space);
     }
     out += token.kind === "comment" || token.kind === "doc" ? token.text.trimEnd() : token.text;
   }
@@ -125,5 +158,24 @@ function between(a: Token, b: Token, beforeA: Token | undefined, space: string):
 function isOperand(token: Token | undefined): boolean {
   if (!token) return false;
   if (token.kind === "mark") return token.text === ")" || token.text === "]";
-  return ["int", "num", "duration", "text"].includes(token.kind) || (token.kind === "word" && !["and", "or", "not", "implies", "in", "then", "else", "mod", "if", "when", "where", "needs", "of", "by"].includes(token.text));
+  return (
+    ["int", "num", "duration", "text"].includes(token.kind) ||
+    (token.kind === "word" &&
+      ![
+        "and",
+        "or",
+        "not",
+        "implies",
+        "in",
+        "then",
+        "else",
+        "mod",
+        "if",
+        "when",
+        "where",
+        "needs",
+        "of",
+        "by",
+      ].includes(token.text))
+  );
 }

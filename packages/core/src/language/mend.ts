@@ -16,13 +16,16 @@ export function mend(sources: Sources, messages: readonly Message[]): Mended {
   const edits: Fix["edits"][number][] = [];
   for (const message of messages) {
     const fix = message.fix?.edits ?? [];
-    if (fix.length === 0 || fix.some((edit) => edits.some((other) => edit.from <= other.to && other.from <= edit.to))) continue;
+    if (fix.length === 0 || fix.some((edit) => edits.some((other) => edit.from <= other.to && other.from <= edit.to)))
+      continue;
     edits.push(...fix);
     done.push(message);
   }
   const texts = new Map<string, string>();
   for (const { name, text, base } of sources.files) {
-    const own = edits.filter((edit) => edit.from >= base && edit.to <= base + text.length).sort((a, b) => b.from - a.from);
+    const own = edits
+      .filter((edit) => edit.from >= base && edit.to <= base + text.length)
+      .sort((a, b) => b.from - a.from);
     if (own.length === 0) continue;
     texts.set(
       name,

@@ -57,7 +57,16 @@ export class Messages {
   }
 
   private say(severity: Severity, name: string, at: Span, words: string, { help, related, fix }: Extras): void {
-    this.add({ name, severity, from: at.from, to: at.to, words, ...(help && { help }), ...(related && { related }), ...(fix && { fix }) });
+    this.add({
+      name,
+      severity,
+      from: at.from,
+      to: at.to,
+      words,
+      ...(help && { help }),
+      ...(related && { related }),
+      ...(fix && { fix }),
+    });
   }
 
   /** Takes messages out; true when there were any. */

@@ -22,7 +22,35 @@ export interface Token {
 /** What each unit of a duration is in milliseconds. */
 const DURATION_UNITS: Readonly<Record<string, number>> = { ms: 1, s: 1000, m: 60_000, h: 3_600_000, d: 86_400_000 };
 
-const MARKS = ["...", "->", "==", "!=", "<=", ">=", "+=", "-=", "..", "(", ")", "[", "]", "{", "}", ",", ":", ".", "=", "<", ">", "+", "-", "*", "/", "%", "?"];
+const MARKS = [
+  "...",
+  "->",
+  "==",
+  "!=",
+  "<=",
+  ">=",
+  "+=",
+  "-=",
+  "..",
+  "(",
+  ")",
+  "[",
+  "]",
+  "{",
+  "}",
+  ",",
+  ":",
+  ".",
+  "=",
+  "<",
+  ">",
+  "+",
+  "-",
+  "*",
+  "/",
+  "%",
+  "?",
+];
 const WORD = /[A-Za-z_][A-Za-z0-9_]*/y;
 const NUMBER = /[0-9][0-9_]*(?:\.[0-9]+)?/y;
 const SPACE = /[ \t\r\n\uFEFF]+/y;
@@ -31,14 +59,28 @@ const SPACE = /[ \t\r\n\uFEFF]+/y;
  * Reads the tokens of `file` between the two offsets (the whole file by default). Doc comments
  * (`///`) are tokens, other comments only when `keepComments` is set. The last token is of kind `end`.
  */
-export function scan(file: SourceFile, messages: Messages, start = 0, stop = file.text.length, keepComments = false): Token[] {
+export function scan(
+  file: SourceFile,
+  messages: Messages,
+  start = 0,
+  stop = file.text.length,
+  keepComments = false,
+): Token[] {
   const { text, base } = file;
   const tokens: Token[] = [];
   let at = start;
   let lineHasToken = false;
 
   const push = (kind: TokenKind, end: number, value = 0, touching = true): void => {
-    tokens.push({ kind, from: base + at, to: base + end, text: text.slice(at, end), value, touching, leads: !lineHasToken });
+    tokens.push({
+      kind,
+      from: base + at,
+      to: base + end,
+      text: text.slice(at, end),
+      value,
+      touching,
+      leads: !lineHasToken,
+    });
     lineHasToken = true;
     at = end;
   };
@@ -87,7 +129,14 @@ export function scan(file: SourceFile, messages: Messages, start = 0, stop = fil
     const width = (text.codePointAt(at) ?? 0) > 0xffff || pair === "&&" || pair === "||" ? 2 : 1;
     const bad = text.slice(at, at + width);
     const span = { from: base + at, to: base + at + width };
-    messages.error("bad-character", span, `"${bad}" has no meaning here.`, hintForCharacter(bad), undefined, insteadOf(bad, span));
+    messages.error(
+      "bad-character",
+      span,
+      `"${bad}" has no meaning here.`,
+      hintForCharacter(bad),
+      undefined,
+      insteadOf(bad, span),
+    );
     push("bad", at + width, 0, touching);
   }
   at = stop;
@@ -102,23 +151,39 @@ export function scan(file: SourceFile, messages: Messages, start = 0, stop = fil
     if (unit !== undefined) {
       const ms = Object.hasOwn(DURATION_UNITS, unit) ? DURATION_UNITS[unit] : undefined;
       if (ms === undefined) {
-        messages.error("bad-number", { from: base + at, to: base + end + unit.length }, `"${written}${unit}" is neither a number nor a duration.`, "Durations are written 500ms, 2s, 10m, 36h or 10d.");
+        messages.error(
+          "bad-number",
+          { from: base + at, to: base + end + unit.length },
+          `"${written}${unit}" is neither a number nor a duration.`,
+          "Durations are written 500ms, 2s, 10m, 36h or 10d.",
+        );
       }
       push("duration", end + unit.length, Math.round(value * (ms ?? 1)), touching);
       return;
     }
     if (!written.includes(".") && value > Number.MAX_SAFE_INTEGER) {
-      messages.error("bad-number", { from: base + at, to: base + end }, `${written} is beyond the exact whole numbers.`, "The largest int is 9007199254740991 (2^53 - 1).");
+      messages.error(
+        "bad-number",
+        { from: base + at, to: base + end },
+        `${written} is beyond the exact whole numbers.`,
+        "The largest int is 9007199254740991 (2^53 - 1).",
+      );
     }
     push(written.includes(".") ? "num" : "int", end, value, touching);
   }
 
   function scanText(touching: boolean): void {
     let end = at + 1;
-    while (end < stop && text[end] !== '"' && text[end] !== "\n") end += text[end] === "\\" && text[end + 1] !== "\n" ? 2 : 1;
+    while (end < stop && text[end] !== '"' && text[end] !== "\n")
+      end += text[end] === "\\" && text[end + 1] !== "\n" ? 2 : 1;
     if (end >= stop || text[end] !== '"') {
       end = Math.min(end, stop);
-      messages.error("unclosed-text", { from: base + at, to: base + end }, "This text has no closing quote on its line.", 'Close it with ", and write a line break inside a text as \\n.');
+      messages.error(
+        "unclosed-text",
+        { from: base + at, to: base + end },
+        "This text has no closing quote on its line.",
+        'Close it with ", and write a line break inside a text as \\n.',
+      );
       push("text", end, 0, touching);
       return;
     }
@@ -129,11 +194,14 @@ export function scan(file: SourceFile, messages: Messages, start = 0, stop = fil
 /** What was meant, for signs of other languages whose word here is certain. */
 function insteadOf(bad: string, at: Span): Fix | undefined {
   const text = { "&&": "and", "||": "or", ";": "" }[bad];
-  return text === undefined ? undefined : { title: text === "" ? "Leave it out" : `Write "${text}"`, edits: [{ ...at, text }] };
+  return text === undefined
+    ? undefined
+    : { title: text === "" ? "Leave it out" : `Write "${text}"`, edits: [{ ...at, text }] };
 }
 
 function hintForCharacter(c: string): string {
-  if (c === "'" || c === "\u201c" || c === "\u201d" || c === "`") return 'Texts are written in straight double quotes: "like this".';
+  if (c === "'" || c === "\u201c" || c === "\u201d" || c === "`")
+    return 'Texts are written in straight double quotes: "like this".';
   if (c === "&" || c === "&&") return 'Write "and".';
   if (c === "|" || c === "||") return 'Write "or".';
   if (c === "!") return 'Write "not", or != for "is not".';

@@ -45,7 +45,9 @@ export function nearest(name: string, known: Iterable<string>): string | undefin
 /** The fix for a misspelt name: the nearest known one in its place; undefined when none is near. */
 export function respelling(name: string, at: Span, known: Iterable<string>): Fix | undefined {
   const near = nearest(name, known);
-  return near === undefined ? undefined : { title: `Write "${near}"`, edits: [{ from: at.from, to: at.to, text: near }] };
+  return near === undefined
+    ? undefined
+    : { title: `Write "${near}"`, edits: [{ from: at.from, to: at.to, text: near }] };
 }
 
 /** The help line for a misspelt name: "Did you mean ...?", else the known names when they are few. */

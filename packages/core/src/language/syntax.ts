@@ -26,7 +26,8 @@ export type TypeNode = Span &
   );
 
 /** A bound of a type: a whole number or the name of a constant. */
-export type Bound = Span & ({ readonly kind: "number"; readonly value: number } | { readonly kind: "constant"; readonly name: Name });
+export type Bound = Span &
+  ({ readonly kind: "number"; readonly value: number } | { readonly kind: "constant"; readonly name: Name });
 
 export type Visibility = "public" | "private" | "hidden";
 
@@ -40,9 +41,36 @@ export interface FieldNode extends Span {
 
 // ---- expressions -------------------------------------------------------------------------------
 
-export type BinaryOperator = "and" | "or" | "implies" | "==" | "!=" | "<" | "<=" | ">" | ">=" | "in" | ".." | "+" | "-" | "*" | "/" | "mod";
+export type BinaryOperator =
+  | "and"
+  | "or"
+  | "implies"
+  | "=="
+  | "!="
+  | "<"
+  | "<="
+  | ">"
+  | ">="
+  | "in"
+  | ".."
+  | "+"
+  | "-"
+  | "*"
+  | "/"
+  | "mod";
 
-export const BINDER_WORDS = ["any", "all", "count", "sum", "minBy", "maxBy", "filter", "map", "sort", "sortDown"] as const;
+export const BINDER_WORDS = [
+  "any",
+  "all",
+  "count",
+  "sum",
+  "minBy",
+  "maxBy",
+  "filter",
+  "map",
+  "sort",
+  "sortDown",
+] as const;
 export type BinderWord = (typeof BINDER_WORDS)[number];
 
 export type Ties = "inOrder" | "byLot";
@@ -79,7 +107,12 @@ export type ExprNode = Span &
       }
     | { readonly kind: "roll"; readonly stream?: Name; readonly times?: ExprNode; readonly range: ExprNode }
     | { readonly kind: "chance"; readonly stream?: Name; readonly part: ExprNode; readonly whole?: ExprNode }
-    | { readonly kind: "pick"; readonly stream?: Name; readonly list: ExprNode; readonly weight?: { readonly variable: Name; readonly body: ExprNode } }
+    | {
+        readonly kind: "pick";
+        readonly stream?: Name;
+        readonly list: ExprNode;
+        readonly weight?: { readonly variable: Name; readonly body: ExprNode };
+      }
     | { readonly kind: "shuffle"; readonly stream?: Name; readonly list: ExprNode }
     /** Stands where an expression could not be read; its mistake has been reported. */
     | { readonly kind: "missing" }
@@ -97,8 +130,18 @@ export type StatementNode = Span &
     | { readonly kind: "note"; readonly audience?: ExprNode; readonly text: ExprNode }
     | { readonly kind: "raise"; readonly signal: Name; readonly args: readonly ArgumentNode[] }
     | { readonly kind: "retire"; readonly seat: ExprNode }
-    | { readonly kind: "for"; readonly variable: Name; readonly source: ExprNode; readonly where?: ExprNode; readonly body: BlockNode }
-    | { readonly kind: "if"; readonly branches: readonly { readonly test: ExprNode; readonly body: BlockNode }[]; readonly otherwise?: BlockNode }
+    | {
+        readonly kind: "for";
+        readonly variable: Name;
+        readonly source: ExprNode;
+        readonly where?: ExprNode;
+        readonly body: BlockNode;
+      }
+    | {
+        readonly kind: "if";
+        readonly branches: readonly { readonly test: ExprNode; readonly body: BlockNode }[];
+        readonly otherwise?: BlockNode;
+      }
   );
 
 export interface BlockNode extends Span {
@@ -116,7 +159,10 @@ export type ArrowNode = Span &
     | { readonly kind: "to"; readonly target: ReferenceNode; readonly again: boolean; readonly inner: boolean }
     | { readonly kind: "history"; readonly deep: boolean; readonly target: Name }
     | { readonly kind: "choose"; readonly branches: readonly BranchNode[]; readonly otherwise?: BranchNode }
-    | { readonly kind: "odds"; readonly entries: readonly { readonly weight: ExprNode; readonly target: ReferenceNode }[] }
+    | {
+        readonly kind: "odds";
+        readonly entries: readonly { readonly weight: ExprNode; readonly target: ReferenceNode }[];
+      }
   );
 
 export interface BranchNode extends Span {
@@ -164,7 +210,10 @@ export interface StateNode extends Span {
   readonly items: readonly ItemNode[];
 }
 
-export type WhenTest = { readonly kind: "allActed" } & Span | { readonly kind: "done"; readonly final: Name } & Span | { readonly kind: "holds"; readonly test: ExprNode } & Span;
+export type WhenTest =
+  | ({ readonly kind: "allActed" } & Span)
+  | ({ readonly kind: "done"; readonly final: Name } & Span)
+  | ({ readonly kind: "holds"; readonly test: ExprNode } & Span);
 
 export type ItemNode =
   | StateNode
@@ -174,9 +223,22 @@ export type ItemNode =
   | (Span & { readonly kind: "turn"; readonly each: boolean; readonly of: ExprNode })
   | (Span & { readonly kind: "enter"; readonly block?: BlockNode; readonly arrow?: ArrowNode })
   | (Span & { readonly kind: "exit"; readonly block: BlockNode })
-  | (Span & { readonly kind: "after"; readonly delay: ExprNode; readonly test?: ExprNode; readonly block?: BlockNode; readonly arrow?: ArrowNode })
+  | (Span & {
+      readonly kind: "after";
+      readonly delay: ExprNode;
+      readonly test?: ExprNode;
+      readonly block?: BlockNode;
+      readonly arrow?: ArrowNode;
+    })
   | (Span & { readonly kind: "every"; readonly delay: ExprNode; readonly block: BlockNode })
-  | (Span & { readonly kind: "on"; readonly signal: Name; readonly names: readonly Name[]; readonly test?: ExprNode; readonly block?: BlockNode; readonly arrow?: ArrowNode })
+  | (Span & {
+      readonly kind: "on";
+      readonly signal: Name;
+      readonly names: readonly Name[];
+      readonly test?: ExprNode;
+      readonly block?: BlockNode;
+      readonly arrow?: ArrowNode;
+    })
   | (Span & { readonly kind: "when"; readonly test: WhenTest; readonly block?: BlockNode; readonly arrow?: ArrowNode })
   | (Span & { readonly kind: "final"; readonly name: Name });
 
@@ -217,7 +279,12 @@ export type ExpectationNode = Span &
     | { readonly kind: "result"; readonly seat: Name; readonly word: ResultWord }
     | { readonly kind: "place"; readonly seat: Name; readonly what: "rank" | "score"; readonly value: ExprNode }
     | { readonly kind: "turn"; readonly seats: ExprNode }
-    | { readonly kind: "open" | "closed"; readonly seat: Name; readonly action: ReferenceNode; readonly reason?: string }
+    | {
+        readonly kind: "open" | "closed";
+        readonly seat: Name;
+        readonly action: ReferenceNode;
+        readonly reason?: string;
+      }
     | { readonly kind: "note"; readonly text: string }
     | { readonly kind: "holds"; readonly test: ExprNode }
   );
@@ -225,11 +292,21 @@ export type ExpectationNode = Span &
 export type TestLineNode = Span &
   (
     | { readonly kind: "at"; readonly target: ReferenceNode }
-    | { readonly kind: "given"; readonly values: readonly { readonly target: ExprNode; readonly value: ExprNode }[]; readonly dice: readonly ExprNode[] }
+    | {
+        readonly kind: "given";
+        readonly values: readonly { readonly target: ExprNode; readonly value: ExprNode }[];
+        readonly dice: readonly ExprNode[];
+      }
     | { readonly kind: "wait"; readonly time: ExprNode; readonly dice: readonly ExprNode[] }
     | { readonly kind: "report"; readonly report: ReferenceNode; readonly dice: readonly ExprNode[] }
     | { readonly kind: "joins" | "leaves"; readonly seat: Name }
-    | { readonly kind: "act"; readonly seat: Name; readonly action: ReferenceNode; readonly dice: readonly ExprNode[]; readonly refused?: Name }
+    | {
+        readonly kind: "act";
+        readonly seat: Name;
+        readonly action: ReferenceNode;
+        readonly dice: readonly ExprNode[];
+        readonly refused?: Name;
+      }
     | { readonly kind: "expect"; readonly expectations: readonly ExpectationNode[] }
   );
 
@@ -246,15 +323,48 @@ export type TopNode =
   | PolicyNode
   | TestNode
   | (Span & { readonly kind: "enum"; readonly doc?: string; readonly name: Name; readonly members: readonly Name[] })
-  | (Span & { readonly kind: "record"; readonly doc?: string; readonly name: Name; readonly fields: readonly FieldNode[] })
-  | (Span & { readonly kind: "const"; readonly doc?: string; readonly name: Name; readonly type: TypeNode; readonly value: ExprNode })
-  | (Span & { readonly kind: "signal" | "report"; readonly doc?: string; readonly name: Name; readonly parameters: readonly ParameterNode[] })
-  | (Span & { readonly kind: "function"; readonly doc?: string; readonly name: Name; readonly parameters: readonly ParameterNode[]; readonly type: TypeNode; readonly body: ExprNode })
-  | (Span & { readonly kind: "effect"; readonly doc?: string; readonly name: Name; readonly parameters: readonly ParameterNode[]; readonly body: BlockNode })
+  | (Span & {
+      readonly kind: "record";
+      readonly doc?: string;
+      readonly name: Name;
+      readonly fields: readonly FieldNode[];
+    })
+  | (Span & {
+      readonly kind: "const";
+      readonly doc?: string;
+      readonly name: Name;
+      readonly type: TypeNode;
+      readonly value: ExprNode;
+    })
+  | (Span & {
+      readonly kind: "signal" | "report";
+      readonly doc?: string;
+      readonly name: Name;
+      readonly parameters: readonly ParameterNode[];
+    })
+  | (Span & {
+      readonly kind: "function";
+      readonly doc?: string;
+      readonly name: Name;
+      readonly parameters: readonly ParameterNode[];
+      readonly type: TypeNode;
+      readonly body: ExprNode;
+    })
+  | (Span & {
+      readonly kind: "effect";
+      readonly doc?: string;
+      readonly name: Name;
+      readonly parameters: readonly ParameterNode[];
+      readonly body: BlockNode;
+    })
   | (Span & { readonly kind: "side"; readonly name: Name; readonly seats: readonly Name[] })
   | (Span & { readonly kind: "dice"; readonly name: Name });
 
-export type SeatsNode = Span & ({ readonly kind: "named"; readonly names: readonly Name[] } | { readonly kind: "counted"; readonly low: number; readonly high: number; readonly name: Name });
+export type SeatsNode = Span &
+  (
+    | { readonly kind: "named"; readonly names: readonly Name[] }
+    | { readonly kind: "counted"; readonly low: number; readonly high: number; readonly name: Name }
+  );
 
 /** `accept message-name "reason"`, silencing that message for what stands on the line below. */
 export interface AcceptNode extends Span {

@@ -21,7 +21,8 @@ export class NotALogbook extends Error {}
 export function readLogbook(text: string): Logbook {
   const [first, ...rest] = splitLines(text);
   const header = parse(first ?? "");
-  if (header?.["zany"] !== "logbook" || !isHeader(header)) throw new NotALogbook("The first line is not the header of a Zany logbook.");
+  if (header?.["zany"] !== "logbook" || !isHeader(header))
+    throw new NotALogbook("The first line is not the header of a Zany logbook.");
   const steps: StepLine[] = [];
   let closing: ClosingLine | undefined;
   for (const line of rest) {

@@ -11,7 +11,10 @@ import { situationDigest, stepLine } from "./write.js";
 
 /** One piece of a step that came out differently. */
 export interface Difference {
-  /** What differs: a data path such as `/data/kites/north/lift`, or `input`, `draws`, `places`, `notes`, `digest`, `result`. */
+  /**
+   * What differs: a data path such as `/data/kites/north/lift`, or `input`, `draws`, `places`, `notes`, `digest`,
+   * `result`.
+   */
   readonly path: string;
   /** As the logbook has it; undefined when it has nothing there. */
   readonly expected?: Json;
@@ -41,7 +44,11 @@ export class Replayer {
   next(line: StepLine): ReplayedStep {
     const before = this.situation;
     const { taken, refused } = before ? this.step(before, line) : this.begin();
-    if (!taken) return { line, differences: [{ path: "input", expected: line.input as unknown as Json, came: refused ?? "refused" }] };
+    if (!taken)
+      return {
+        line,
+        differences: [{ path: "input", expected: line.input as unknown as Json, came: refused ?? "refused" }],
+      };
     this.situation = taken.situation;
     return { line, taken, differences: this.compare(line, stepLine(this.runnable, before, taken), taken.situation) };
   }
@@ -63,7 +70,12 @@ export class Replayer {
   private compare(expected: StepLine, came: StepLine, situation: Situation): Difference[] {
     const differences: Difference[] = [];
     const add = (path: string, was: unknown, is: unknown): void => {
-      if (canonicalJson(was) !== canonicalJson(is)) differences.push({ path, ...(was !== undefined && { expected: was as Json }), ...(is !== undefined && { came: is as Json }) });
+      if (canonicalJson(was) !== canonicalJson(is))
+        differences.push({
+          path,
+          ...(was !== undefined && { expected: was as Json }),
+          ...(is !== undefined && { came: is as Json }),
+        });
     };
     add("time", expected.at, came.at);
     add("draws", expected.draws.map(withoutPlace), came.draws.map(withoutPlace));
@@ -97,7 +109,10 @@ export function beginOptions(header: Header): BeginOptions {
 
 /** The input of a line, for the engine. */
 export function inputFrom(line: StepLine): Input {
-  return { ...(line.input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }), at: Date.parse(line.at) } as Input;
+  return {
+    ...(line.input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }),
+    at: Date.parse(line.at),
+  } as Input;
 }
 
 function withoutPlace(draw: StepLine["draws"][number]): unknown {
@@ -112,9 +127,11 @@ function compareChanges(expected: StepLine, came: StepLine): Difference[] {
     const other = left.get(change.path);
     left.delete(change.path);
     if (!other) differences.push({ path: change.path, ...(change.value !== undefined && { expected: change.value }) });
-    else if (canonicalJson(change.value) !== canonicalJson(other.value)) differences.push(...deepDifferences(change.path, change.value, other.value));
+    else if (canonicalJson(change.value) !== canonicalJson(other.value))
+      differences.push(...deepDifferences(change.path, change.value, other.value));
   }
-  for (const change of left.values()) differences.push({ path: change.path, ...(change.value !== undefined && { came: change.value }) });
+  for (const change of left.values())
+    differences.push({ path: change.path, ...(change.value !== undefined && { came: change.value }) });
   return differences;
 }
 
@@ -122,7 +139,9 @@ function compareChanges(expected: StepLine, came: StepLine): Difference[] {
 function deepDifferences(path: string, was: Json | undefined, is: Json | undefined): Difference[] {
   if (isObject(was) && isObject(is)) {
     const keys = new Set([...Object.keys(was), ...Object.keys(is)]);
-    return [...keys].flatMap((key) => (canonicalJson(was[key]) === canonicalJson(is[key]) ? [] : deepDifferences(`${path}/${key}`, was[key], is[key])));
+    return [...keys].flatMap((key) =>
+      canonicalJson(was[key]) === canonicalJson(is[key]) ? [] : deepDifferences(`${path}/${key}`, was[key], is[key]),
+    );
   }
   return [{ path, ...(was !== undefined && { expected: was }), ...(is !== undefined && { came: is }) }];
 }

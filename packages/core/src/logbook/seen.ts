@@ -50,8 +50,15 @@ function seenChange(machine: Machine, change: Change, seat: string | null): Chan
     const members = change.value as { readonly [name: string]: Json } | undefined;
     if (!members) return [change];
     const base = change.path;
-    const kept = Object.entries(members).flatMap(([name, value]) => seenChange(machine, { path: `${base}/${name}`, value }, seat));
-    return [{ path: base, value: Object.fromEntries(kept.map((c) => [pointerParts(c.path).at(-1) as string, c.value as Json])) }];
+    const kept = Object.entries(members).flatMap(([name, value]) =>
+      seenChange(machine, { path: `${base}/${name}`, value }, seat),
+    );
+    return [
+      {
+        path: base,
+        value: Object.fromEntries(kept.map((c) => [pointerParts(c.path).at(-1) as string, c.value as Json])),
+      },
+    ];
   }
   const fields = root === "data" ? machine.data : (machine.states.find((s) => s.name === parts[0])?.fields ?? []);
   const [name, owner] = root === "data" ? parts : parts.slice(1);

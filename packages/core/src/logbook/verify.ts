@@ -14,7 +14,13 @@ import { situationDigest } from "./write.js";
 export type Verdict = { readonly steps: number; readonly otherVersion: boolean } & (
   | { readonly kind: "verified" }
   /** The file is whole, but the machine goes another way: the rules differ. */
-  | { readonly kind: "diverged"; readonly step: number; readonly line: number; readonly input: StepLine["input"]; readonly differences: readonly Difference[] }
+  | {
+      readonly kind: "diverged";
+      readonly step: number;
+      readonly line: number;
+      readonly input: StepLine["input"];
+      readonly differences: readonly Difference[];
+    }
   /** The file is not as it was written. */
   | { readonly kind: "tampered" | "truncated" | "reordered" | "foreign"; readonly line: number; readonly words: string }
 );
@@ -97,14 +103,26 @@ class Verifier {
   private readStep(line: StepLine): void {
     const expected = this.numbers.length;
     this.numbers.push(line.step);
-    if (line.step !== expected) this.outOfOrder ??= { line: this.count, words: `step ${line.step} stands where step ${expected} belongs` };
+    if (line.step !== expected)
+      this.outOfOrder ??= { line: this.count, words: `step ${line.step} stands where step ${expected} belongs` };
     if (this.outOfOrder || this.diverged || this.broken) return;
     const { differences } = (this.replayer as Replayer).next(line);
-    if (differences.length > 0) this.diverged = { kind: "diverged", step: line.step, line: this.count, input: line.input, differences, ...this.base() };
+    if (differences.length > 0)
+      this.diverged = {
+        kind: "diverged",
+        step: line.step,
+        line: this.count,
+        input: line.input,
+        differences,
+        ...this.base(),
+      };
   }
 
   private base(): { steps: number; otherVersion: boolean } {
-    return { steps: Math.max(0, this.numbers.length - 1), otherVersion: this.header !== undefined && this.header.hash !== this.runnable.hash };
+    return {
+      steps: Math.max(0, this.numbers.length - 1),
+      otherVersion: this.header !== undefined && this.header.hash !== this.runnable.hash,
+    };
   }
 
   verdict(): Verdict {
@@ -114,17 +132,31 @@ class Verifier {
     if (!this.closing) {
       const cut = this.lastLineUnreadable ? "the last line is cut off" : "the closing line is missing";
       if (this.broken && this.broken.line < this.count) return { kind: "tampered", ...this.broken, ...base };
-      return { kind: "truncated", line: this.count, words: `${cut}, after step ${this.numbers.at(-1) ?? "none"}`, ...base };
+      return {
+        kind: "truncated",
+        line: this.count,
+        words: `${cut}, after step ${this.numbers.at(-1) ?? "none"}`,
+        ...base,
+      };
     }
     if (this.outOfOrder) {
-      const complete = [...this.numbers].sort((a, b) => a - b).every((n, i) => n === i) && this.numbers.length === this.closing.steps + 1;
+      const complete =
+        [...this.numbers].sort((a, b) => a - b).every((n, i) => n === i) &&
+        this.numbers.length === this.closing.steps + 1;
       const kind = complete ? "reordered" : "tampered";
-      return { kind, line: this.outOfOrder.line, words: complete ? this.outOfOrder.words : `${this.outOfOrder.words}: lines were removed or repeated`, ...base };
+      return {
+        kind,
+        line: this.outOfOrder.line,
+        words: complete ? this.outOfOrder.words : `${this.outOfOrder.words}: lines were removed or repeated`,
+        ...base,
+      };
     }
     if (this.broken) return { kind: "tampered", ...this.broken, ...base };
     if (this.fileDigest !== this.closing.file) {
       const at = this.diverged;
-      const words = at ? `the file's digest is wrong, and step ${at.step} is the first that does not fit` : "the file's digest is wrong: it was changed after it was written";
+      const words = at
+        ? `the file's digest is wrong, and step ${at.step} is the first that does not fit`
+        : "the file's digest is wrong: it was changed after it was written";
       return { kind: "tampered", line: at?.line ?? this.count, words, ...base };
     }
     return this.diverged ?? this.compareEnd(this.closing) ?? { kind: "verified", ...base };
@@ -133,19 +165,30 @@ class Verifier {
   private compareEnd(closing: ClosingLine): Verdict | undefined {
     const base = this.base();
     const last = this.replayer?.situation;
-    if (!last || closing.steps !== base.steps) return { kind: "tampered", line: this.count, words: `the closing line speaks of ${closing.steps} steps, but there are ${base.steps}`, ...base };
+    if (!last || closing.steps !== base.steps)
+      return {
+        kind: "tampered",
+        line: this.count,
+        words: `the closing line speaks of ${closing.steps} steps, but there are ${base.steps}`,
+        ...base,
+      };
     const differences: Difference[] = [];
-    if (canonicalJson(closing.result) !== canonicalJson(last.outcome)) differences.push({ path: "result", expected: closing.result as never, came: last.outcome as never });
+    if (canonicalJson(closing.result) !== canonicalJson(last.outcome))
+      differences.push({ path: "result", expected: closing.result as never, came: last.outcome as never });
     const digest = situationDigest(this.runnable, last);
     if (digest !== closing.digest) differences.push({ path: "digest", expected: closing.digest, came: digest });
-    return differences.length > 0 ? { kind: "diverged", step: last.step, line: this.count, input: { kind: "begin" }, differences, ...base } : undefined;
+    return differences.length > 0
+      ? { kind: "diverged", step: last.step, line: this.count, input: { kind: "begin" }, differences, ...base }
+      : undefined;
   }
 }
 
 function parseObject(text: string): Record<string, unknown> | undefined {
   try {
     const value: unknown = JSON.parse(text);
-    return value !== null && typeof value === "object" && !Array.isArray(value) ? (value as Record<string, unknown>) : undefined;
+    return value !== null && typeof value === "object" && !Array.isArray(value)
+      ? (value as Record<string, unknown>)
+      : undefined;
   } catch {
     return undefined;
   }
@@ -154,19 +197,32 @@ function parseObject(text: string): Record<string, unknown> | undefined {
 /** Why a first line is not the header of a logbook of this machine; undefined when it is. */
 function foreignHeader(value: Record<string, unknown> | undefined, runnable: Runnable): string | undefined {
   if (value?.["zany"] !== "logbook") return "this is not a Zany logbook";
-  if (value["format"] !== LOGBOOK_FORMAT) return `this logbook has format ${String(value["format"])}, and this version reads format ${LOGBOOK_FORMAT}`;
+  if (value["format"] !== LOGBOOK_FORMAT)
+    return `this logbook has format ${String(value["format"])}, and this version reads format ${LOGBOOK_FORMAT}`;
   if (!isHeader(value)) return "the header is incomplete";
-  if (value["machine"] !== runnable.machine.name) return `this is a match of ${String(value["machine"])}, not of ${runnable.machine.name}`;
+  if (value["machine"] !== runnable.machine.name)
+    return `this is a match of ${String(value["machine"])}, not of ${runnable.machine.name}`;
   return undefined;
 }
 
 /** True for an object with everything a header must have. */
 export function isHeader(value: Record<string, unknown>): boolean {
   const texts = ["machine", "hash", "seed", "begun"].every((key) => typeof value[key] === "string");
-  return texts && Array.isArray(value["seats"]) && Array.isArray(value["overrides"]) && !Number.isNaN(Date.parse(value["begun"] as string));
+  return (
+    texts &&
+    Array.isArray(value["seats"]) &&
+    Array.isArray(value["overrides"]) &&
+    !Number.isNaN(Date.parse(value["begun"] as string))
+  );
 }
 
 function isStepLine(value: Record<string, unknown>): value is Record<string, unknown> & StepLine {
   const lists = ["draws", "places", "notes", "changes"].every((key) => Array.isArray(value[key]));
-  return lists && Number.isInteger(value["step"]) && typeof value["at"] === "string" && value["input"] !== null && typeof value["input"] === "object";
+  return (
+    lists &&
+    Number.isInteger(value["step"]) &&
+    typeof value["at"] === "string" &&
+    value["input"] !== null &&
+    typeof value["input"] === "object"
+  );
 }

@@ -12,7 +12,9 @@ export function valueInWords(value: Json | undefined): string {
   if (Array.isArray(value)) return value.length === 0 ? "(empty)" : value.map(valueInWords).join(", ");
   if (typeof value !== "object") return String(value);
   if (isCell(value)) return `${value.x},${value.y}`;
-  return Object.values(value as { readonly [key: string]: Json }).map(valueInWords).join(" ");
+  return Object.values(value as { readonly [key: string]: Json })
+    .map(valueInWords)
+    .join(" ");
 }
 
 function called(args: { readonly [name: string]: Json } | undefined): string {

@@ -7,7 +7,16 @@ import type { SignalRecord, Situation, Taken } from "../engine/situation.js";
 import { changesBetween, situationJson } from "../engine/situation-json.js";
 import type { Json } from "../engine/values.js";
 import { canonicalJson } from "./canonical.js";
-import { type ClosingLine, DIGEST_EVERY, type Header, LOGBOOK_FORMAT, type LineInput, type LineSignal, type StepLine, timeText } from "./format.js";
+import {
+  type ClosingLine,
+  DIGEST_EVERY,
+  type Header,
+  LOGBOOK_FORMAT,
+  type LineInput,
+  type LineSignal,
+  type StepLine,
+  timeText,
+} from "./format.js";
 
 /** The header of a match's logbook. */
 export function headerOf(runnable: Runnable, options: BeginOptions, first: Situation): Header {
@@ -40,7 +49,9 @@ export function stepLine(runnable: Runnable, before: Situation | undefined, take
     notes: happenings.notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
     changes: before ? changesBetween(engine, before, situation) : firstChanges(whole as Json),
     ...(happenings.signals.length > 0 && { signals: happenings.signals.map((signal) => signalOf(machine, signal)) }),
-    ...(happenings.stops.length > 0 && { stops: happenings.stops.map(({ position, wanted, kept }) => ({ at: placeText(machine, position), wanted, kept })) }),
+    ...(happenings.stops.length > 0 && {
+      stops: happenings.stops.map(({ position, wanted, kept }) => ({ at: placeText(machine, position), wanted, kept })),
+    }),
     ...(whole !== undefined && { digest: sha256Hex(canonicalJson(whole)) }),
   };
 }
@@ -52,7 +63,16 @@ function placeText(machine: Machine, position: number): string {
 }
 
 function signalOf(machine: Machine, { signal, values, position, heard }: SignalRecord): LineSignal {
-  return { signal, values, at: placeText(machine, position), heard: heard.map((h) => ({ state: h.state, at: placeText(machine, h.position), ...(h.led && { led: true as const }) })) };
+  return {
+    signal,
+    values,
+    at: placeText(machine, position),
+    heard: heard.map((h) => ({
+      state: h.state,
+      at: placeText(machine, h.position),
+      ...(h.led && { led: true as const }),
+    })),
+  };
 }
 
 function firstChanges(whole: Json): StepLine["changes"] {

@@ -10,7 +10,11 @@ import type { Player } from "./player.js";
 import { RandomPlayer } from "./random-player.js";
 
 export class PolicyPlayer implements Player {
-  private readonly entries: readonly { readonly action: string; readonly test: () => boolean; readonly args: () => Record<string, Json> }[];
+  private readonly entries: readonly {
+    readonly action: string;
+    readonly test: () => boolean;
+    readonly args: () => Record<string, Json>;
+  }[];
   private readonly random: RandomPlayer;
 
   /** @param seed of the random choices that are left when no entry is open */
@@ -42,7 +46,11 @@ export class PolicyPlayer implements Player {
   }
 
   /** The arguments of an entry whose condition holds; an entry that cannot be worked out is skipped. */
-  private argsOf(entry: PolicyPlayer["entries"][number], situation: Situation, seat: string): Record<string, Json> | undefined {
+  private argsOf(
+    entry: PolicyPlayer["entries"][number],
+    situation: Situation,
+    seat: string,
+  ): Record<string, Json> | undefined {
     const { engine } = this.runnable;
     engine.load(situation);
     engine.rt.happenings = null;

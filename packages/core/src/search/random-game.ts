@@ -28,7 +28,11 @@ export class RandomGame {
     const heard = reports(this.runnable, situation).filter((r) => r.heard);
     const chosen = heard[this.below(heard.length)];
     if (!chosen || (mayWait && this.below(4) === 0)) return undefined;
-    return { kind: "report", report: chosen.report, args: Object.fromEntries(chosen.parameters.map((p) => [p.name, this.valueOf(p)])) };
+    return {
+      kind: "report",
+      report: chosen.report,
+      args: Object.fromEntries(chosen.parameters.map((p) => [p.name, this.valueOf(p)])),
+    };
   }
 
   private valueOf({ values, range }: ParameterOption): unknown {

@@ -28,7 +28,9 @@ export class RandomPlayer implements Player {
   }
 
   choose(situation: Situation, seat: string): (Input & { kind: "act" }) | undefined {
-    const open = options(this.runnable, situation, seat).filter((o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action));
+    const open = options(this.runnable, situation, seat).filter(
+      (o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action),
+    );
     while (open.length > 0) {
       const [option] = open.splice(drawBelow(this.words, 0, open.length), 1) as [ActionOption];
       const args = this.fill(situation, seat, option.action, {});
@@ -42,7 +44,12 @@ export class RandomPlayer implements Player {
   }
 
   /** Chooses the arguments one after the other; undefined when none fits. */
-  private fill(situation: Situation, seat: string, action: string, args: Record<string, unknown>): Record<string, unknown> | undefined {
+  private fill(
+    situation: Situation,
+    seat: string,
+    action: string,
+    args: Record<string, unknown>,
+  ): Record<string, unknown> | undefined {
     const [option] = options(this.runnable, situation, seat, { action, args });
     if (!option?.open) return undefined;
     const [parameter] = option.parameters;
@@ -56,7 +63,10 @@ export class RandomPlayer implements Player {
       }
       return undefined;
     }
-    const value = parameter.range ? parameter.range.low + drawBelow(this.words, 0, Math.min(parameter.range.high - parameter.range.low + 1, 2 ** 32)) : "";
+    const value = parameter.range
+      ? parameter.range.low +
+        drawBelow(this.words, 0, Math.min(parameter.range.high - parameter.range.low + 1, 2 ** 32))
+      : "";
     return this.fill(situation, seat, action, { ...args, [parameter.name]: value });
   }
 }

@@ -54,7 +54,8 @@ export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   const { machine } = runnable;
   for (const [seat, policy] of Object.entries(options.policies ?? {})) {
     if (!machine.seats.names.includes(seat)) throw new BadSimulation(`There is no seat "${seat}".`);
-    if (!botNames(runnable).includes(policy)) throw new BadSimulation(`There is no policy "${policy}"; there are ${botNames(runnable).join(", ")}.`);
+    if (!botNames(runnable).includes(policy))
+      throw new BadSimulation(`There is no policy "${policy}"; there are ${botNames(runnable).join(", ")}.`);
   }
   const tally = new Counter();
   for (let number = options.first; number < options.end; number++) {
@@ -111,7 +112,13 @@ class Counter {
   private readonly examples = new Map<string, number>();
   private readonly faults = new Map<string, number>();
 
-  add(ending: string, number: number, steps: number, results: readonly { readonly seat: string; readonly result: SeatResultWord }[], fault?: string): void {
+  add(
+    ending: string,
+    number: number,
+    steps: number,
+    results: readonly { readonly seat: string; readonly result: SeatResultWord }[],
+    fault?: string,
+  ): void {
     this.matches++;
     this.endings.set(ending, (this.endings.get(ending) ?? 0) + 1);
     this.lengths.set(steps, (this.lengths.get(steps) ?? 0) + 1);
@@ -125,7 +132,8 @@ class Counter {
   }
 
   tally(): Tally {
-    const sorted = <V>(map: ReadonlyMap<string, V>): Record<string, V> => Object.fromEntries([...map].sort(([a], [b]) => (a < b ? -1 : 1)));
+    const sorted = <V>(map: ReadonlyMap<string, V>): Record<string, V> =>
+      Object.fromEntries([...map].sort(([a], [b]) => (a < b ? -1 : 1)));
     return {
       matches: this.matches,
       endings: sorted(this.endings),
@@ -141,18 +149,31 @@ class Counter {
 export function addTallies(parts: readonly Tally[]): Tally {
   const sum = <K extends string | number>(of: (t: Tally) => Readonly<Record<K, number>>): Record<K, number> => {
     const total = {} as Record<K, number>;
-    for (const part of parts) for (const [key, n] of Object.entries(of(part)) as [K, number][]) total[key] = (total[key] ?? 0) + n;
-    return Object.fromEntries(Object.entries(total).sort(([a], [b]) => (Number(a) - Number(b) || (a < b ? -1 : 1)))) as Record<K, number>;
+    for (const part of parts)
+      for (const [key, n] of Object.entries(of(part)) as [K, number][]) total[key] = (total[key] ?? 0) + n;
+    return Object.fromEntries(
+      Object.entries(total).sort(([a], [b]) => Number(a) - Number(b) || (a < b ? -1 : 1)),
+    ) as Record<K, number>;
   };
   const seats = [...new Set(parts.flatMap((p) => Object.keys(p.results)))];
   const results = Object.fromEntries(
     seats.map((seat) => {
       const counts = { win: 0, loss: 0, draw: 0, none: 0 };
-      for (const part of parts) for (const word of Object.keys(counts) as SeatResultWord[]) counts[word] += part.results[seat]?.[word] ?? 0;
+      for (const part of parts)
+        for (const word of Object.keys(counts) as SeatResultWord[]) counts[word] += part.results[seat]?.[word] ?? 0;
       return [seat, counts];
     }),
   );
   const examples: Record<string, number> = {};
-  for (const part of parts) for (const [ending, number] of Object.entries(part.examples)) examples[ending] = Math.min(number, examples[ending] ?? number);
-  return { matches: parts.reduce((n, p) => n + p.matches, 0), endings: sum((t) => t.endings), results, lengths: sum((t) => t.lengths), examples, faults: sum((t) => t.faults) };
+  for (const part of parts)
+    for (const [ending, number] of Object.entries(part.examples))
+      examples[ending] = Math.min(number, examples[ending] ?? number);
+  return {
+    matches: parts.reduce((n, p) => n + p.matches, 0),
+    endings: sum((t) => t.endings),
+    results,
+    lengths: sum((t) => t.lengths),
+    examples,
+    faults: sum((t) => t.faults),
+  };
 }

@@ -1,4 +1,7 @@
-/** Who reads and writes which data, and in which states: every use of data, through the functions and effects that states call. */
+/**
+ * Who reads and writes which data, and in which states: every use of data, through the functions and effects that
+ * states call.
+ */
 
 import type { Span } from "../../language/source.js";
 import type { Block, Expr, Location, Machine, Statement } from "../machine.js";
@@ -10,7 +13,9 @@ import type { Block, Expr, Location, Machine, Statement } from "../machine.js";
 export type DataPath = string;
 
 /** Where a use stands. */
-export type Place = { readonly kind: "state" | "function" | "effect" | "ending"; readonly id: number } | { readonly kind: "law" | "policy" | "test" | "default"; readonly id: number };
+export type Place =
+  | { readonly kind: "state" | "function" | "effect" | "ending"; readonly id: number }
+  | { readonly kind: "law" | "policy" | "test" | "default"; readonly id: number };
 
 export interface Access extends Span {
   readonly path: DataPath;
@@ -43,7 +48,8 @@ export class Accesses {
   constructor(readonly machine: Machine) {
     for (const f of machine.data) if (f.initial) this.expr(f.initial);
     for (const state of machine.states) {
-      for (const f of state.fields) if (f.initial) this.at({ kind: "state", id: state.id }, () => this.expr(f.initial as Expr));
+      for (const f of state.fields)
+        if (f.initial) this.at({ kind: "state", id: state.id }, () => this.expr(f.initial as Expr));
       this.at({ kind: "state", id: state.id }, () => {
         const { fields: _fields, parameters: _parameters, listeners, ...items } = state;
         for (const l of listeners) this.calls.push({ place: this.place, routine: "heard", id: l.signal });
@@ -56,7 +62,8 @@ export class Accesses {
     for (const c of machine.constants) this.expr(c.value);
     for (const initials of machine.recordInitials.values()) for (const e of initials) if (e) this.expr(e);
     for (const l of machine.laws) this.at({ kind: "law", id: l.id }, () => l.form === "holds" && this.expr(l.test));
-    for (const [id, p] of machine.policies.entries()) this.at({ kind: "policy", id }, () => this.any(p.entries.map((e) => [e.test, [...e.call.args.values()]])));
+    for (const [id, p] of machine.policies.entries())
+      this.at({ kind: "policy", id }, () => this.any(p.entries.map((e) => [e.test, [...e.call.args.values()]])));
     for (const [id, t] of machine.tests.entries()) this.at({ kind: "test", id }, () => this.tests(t.lines));
     for (const access of this.all) {
       const list = this.byPath.get(access.path);
@@ -96,7 +103,8 @@ export class Accesses {
     const states = new Set<number>();
     this.routineStates.set(key, states);
     for (const call of this.calls) {
-      if (call.routine === place.kind && call.id === place.id) for (const id of this.statesOf(call.place)) states.add(id);
+      if (call.routine === place.kind && call.id === place.id)
+        for (const id of this.statesOf(call.place)) states.add(id);
     }
     return states;
   }
@@ -164,7 +172,15 @@ export class Accesses {
     for (const step of target.path) if (step.kind === "index") this.expr(step.key);
     const path = pathOfLocation(target);
     if (path === undefined) return;
-    this.all.push({ path, place: this.place, kind: "write", ...(statement && { statement }), indexed: target.path.some((p) => p.kind === "index"), from: target.from, to: target.to });
+    this.all.push({
+      path,
+      place: this.place,
+      kind: "write",
+      ...(statement && { statement }),
+      indexed: target.path.some((p) => p.kind === "index"),
+      from: target.from,
+      to: target.to,
+    });
   }
 
   private any(node: unknown): void {
@@ -179,14 +195,30 @@ export class Accesses {
     }
     if ("statements" in node) this.block(node as Block);
     else if ("type" in node && "kind" in node) this.expr(node as Expr);
-    else if (!("parameters" in node) && "kind" in node && ["let", "assign", "change", "call", "note", "raise", "retire", "for", "if"].includes((node as { kind: string }).kind) && !("arrow" in node)) this.statement(node as Statement);
+    else if (
+      !("parameters" in node) &&
+      "kind" in node &&
+      ["let", "assign", "change", "call", "note", "raise", "retire", "for", "if"].includes(
+        (node as { kind: string }).kind,
+      ) &&
+      !("arrow" in node)
+    )
+      this.statement(node as Statement);
     else for (const part of Object.values(node)) this.any(part);
   }
 
   private expr(e: Expr): void {
     const path = pathOf(e);
     if (path !== undefined) {
-      this.all.push({ path, place: this.place, kind: "read", expr: e, ...(path === this.written && { own: true }), from: e.from, to: e.to });
+      this.all.push({
+        path,
+        place: this.place,
+        kind: "read",
+        expr: e,
+        ...(path === this.written && { own: true }),
+        from: e.from,
+        to: e.to,
+      });
       for (let inner: Expr = e; ; ) {
         if (inner.kind === "index") {
           this.expr(inner.key);
@@ -221,7 +253,8 @@ export function slotsWritten(machine: Machine, nodes: unknown): Set<number> {
       return;
     }
     const { kind, target, effect } = node as { kind?: string; target?: Location; effect?: number };
-    if ((kind === "assign" || kind === "change" || kind === "take") && target && target.base.kind !== "local") slots.add(target.base.slot);
+    if ((kind === "assign" || kind === "change" || kind === "take") && target && target.base.kind !== "local")
+      slots.add(target.base.slot);
     if (kind === "call" && effect !== undefined && !called.has(effect)) {
       called.add(effect);
       visit(machine.effects[effect]?.body);

@@ -13,12 +13,26 @@ export class Beginning {
     private readonly values: Evaluator,
   ) {}
 
-  /** Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or filled. */
+  /**
+   * Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or
+   * filled.
+   */
   mustBeSet(path: string, type: Type): boolean {
-    if (type.kind !== "int" && type.kind !== "num" && type.kind !== "bool" && type.kind !== "enum" && type.kind !== "text" && type.kind !== "record") return false;
+    if (
+      type.kind !== "int" &&
+      type.kind !== "num" &&
+      type.kind !== "bool" &&
+      type.kind !== "enum" &&
+      type.kind !== "text" &&
+      type.kind !== "record"
+    )
+      return false;
     if (type.kind === "bool") return false;
     const writes = this.accesses.writes(path).filter((a) => a.place.kind !== "test");
-    return writes.length > 0 && writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=");
+    return (
+      writes.length > 0 &&
+      writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=")
+    );
   }
 
   /**
@@ -30,15 +44,35 @@ export class Beginning {
     const { values, accesses } = this;
     const seats = values.seats;
     if (accesses.neverWritten(path)) return anyOf(type, seats);
-    const given = initial ? values.fitted(values.evaluate(initial, store), type.kind === "perSeat" ? type.of : type) : undefined;
+    const given = initial
+      ? values.fitted(values.evaluate(initial, store), type.kind === "perSeat" ? type.of : type)
+      : undefined;
     const build = (t: Type, value: Possible, at: string): Possible => {
       if (accesses.neverWritten(at)) return anyOf(t, seats);
-      if (t.kind === "record" && value.kind === "record" && !accesses.of(at).some((a) => a.kind === "write" && a.place.kind !== "test")) {
-        return { kind: "record", fields: value.fields.map((f, i) => build(t.fields[i]?.type as Type, f, `${at}.${i}`)) };
+      if (
+        t.kind === "record" &&
+        value.kind === "record" &&
+        !accesses.of(at).some((a) => a.kind === "write" && a.place.kind !== "test")
+      ) {
+        return {
+          kind: "record",
+          fields: value.fields.map((f, i) => build(t.fields[i]?.type as Type, f, `${at}.${i}`)),
+        };
       }
-      if (t.kind === "list" && value.kind === "list" && value.most > 0 && value.of && !accesses.of(at).some((a) => a.kind === "write" && !a.indexed && a.place.kind !== "test")) {
+      if (
+        t.kind === "list" &&
+        value.kind === "list" &&
+        value.most > 0 &&
+        value.of &&
+        !accesses.of(at).some((a) => a.kind === "write" && !a.indexed && a.place.kind !== "test")
+      ) {
         // Another list may be set up, but one that is written with something in it is hardly set up empty.
-        return { kind: "list", least: 1, most: t.max ?? Number.MAX_SAFE_INTEGER, of: build(t.of, join(value.of, values.defaultOf(t.of, store)), at) };
+        return {
+          kind: "list",
+          least: 1,
+          most: t.max ?? Number.MAX_SAFE_INTEGER,
+          of: build(t.of, join(value.of, values.defaultOf(t.of, store)), at),
+        };
       }
       return value;
     };

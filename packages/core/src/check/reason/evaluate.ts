@@ -34,14 +34,20 @@ export class Evaluator extends Values {
           // All three are "both" of something, or "either" of something.
           const left = e.op === "implies" ? !holds : holds;
           const both = (e.op === "and") === holds;
-          if (both) return this.cap(this.split(e.left, e.op === "implies" ? true : left, store).flatMap((s) => this.split(e.right, holds, s)));
+          if (both)
+            return this.cap(
+              this.split(e.left, e.op === "implies" ? true : left, store).flatMap((s) => this.split(e.right, holds, s)),
+            );
           const first = this.split(e.left, left, store);
           const second = this.split(e.left, !left, store).flatMap((s) => this.split(e.right, holds, s));
           return this.cap([...first, ...second]);
         }
         return this.learnComparison(e, holds, store);
       case "if":
-        return this.cap([...this.split(e.test, true, store).flatMap((s) => this.split(e.then, holds, s)), ...this.split(e.test, false, store).flatMap((s) => this.split(e.otherwise, holds, s))]);
+        return this.cap([
+          ...this.split(e.test, true, store).flatMap((s) => this.split(e.then, holds, s)),
+          ...this.split(e.test, false, store).flatMap((s) => this.split(e.otherwise, holds, s)),
+        ]);
       case "call": {
         const called = this.machine.functions[e.function];
         if (!called) return [store];
@@ -95,7 +101,11 @@ export class Evaluator extends Values {
     // Somewhere there is one, so there is one at all, and a filter leaves one.
     if (!e.where && e.body && e.source.type.kind === "list") {
       const { body, ...rest } = e;
-      const left = this.learn({ ...rest, word: "filter", where: body, type: e.source.type }, { kind: "list", least: 1, most: MAX_INT, of: ANY }, learned);
+      const left = this.learn(
+        { ...rest, word: "filter", where: body, type: e.source.type },
+        { kind: "list", least: 1, most: MAX_INT, of: ANY },
+        learned,
+      );
       if (!left) return [];
       return [this.learn(e.source, { kind: "list", least: 1, most: MAX_INT, of: ANY }, left) ?? left];
     }
@@ -131,7 +141,8 @@ export class Evaluator extends Values {
     const list = this.evaluate(e.right, store);
     let learned = this.learn(e, truth(holds), store);
     if (learned && holds && list.kind === "list" && list.of) learned = this.learn(e.left, list.of, learned);
-    if (learned && holds && e.right.type.kind === "list") learned = this.learn(e.right, { kind: "list", least: 1, most: MAX_INT, of: ANY }, learned);
+    if (learned && holds && e.right.type.kind === "list")
+      learned = this.learn(e.right, { kind: "list", least: 1, most: MAX_INT, of: ANY }, learned);
     return learned ? [learned] : [];
   }
 
@@ -174,7 +185,9 @@ export class Evaluator extends Values {
         return store.learn(e.slot, value);
       case "stateData": {
         const box = store.data[e.slot];
-        return box?.kind === "record" ? store.learn(e.slot, { kind: "record", fields: box.fields.map((f, i) => (i === e.field ? value : f)) }) : store;
+        return box?.kind === "record"
+          ? store.learn(e.slot, { kind: "record", fields: box.fields.map((f, i) => (i === e.field ? value : f)) })
+          : store;
       }
       case "local": {
         const known = store.locals.get(e.slot);
@@ -189,7 +202,11 @@ export class Evaluator extends Values {
       case "field": {
         const of = this.evaluate(e.of, store);
         if (of.kind === "record") {
-          const learned = this.learn(e.of, { kind: "record", fields: of.fields.map((f, i) => (i === e.field ? value : f)) }, store);
+          const learned = this.learn(
+            e.of,
+            { kind: "record", fields: of.fields.map((f, i) => (i === e.field ? value : f)) },
+            store,
+          );
           if (learned && e.of.kind !== "index") return learned;
         }
         return this.factOf(e, value, this.putInto(e, value, store));
@@ -198,15 +215,27 @@ export class Evaluator extends Values {
         return this.factOf(e, value, this.putInto(e, value, store));
       case "coordinate": {
         const of = this.evaluate(e.of, store);
-        return of.kind === "cell" && value.kind === "number" ? this.learn(e.of, { ...of, [e.axis]: value }, store) : store;
+        return of.kind === "cell" && value.kind === "number"
+          ? this.learn(e.of, { ...of, [e.axis]: value }, store)
+          : store;
       }
       case "unwrap":
         return this.learn(e.of, { kind: "maybe", none: false, of: value }, store);
       case "listProperty":
-        if (e.property === "size" && value.kind === "number") return this.learn(e.of, { kind: "list", least: Math.max(0, value.low), most: Math.min(MAX_INT, value.high), of: ANY }, store);
+        if (e.property === "size" && value.kind === "number")
+          return this.learn(
+            e.of,
+            { kind: "list", least: Math.max(0, value.low), most: Math.min(MAX_INT, value.high), of: ANY },
+            store,
+          );
         return this.factOf(e, value, store);
       case "inPlay": {
-        const learned = value.kind === "list" ? store.learnInPlay(between(Math.max(value.least, store.inPlay.low), Math.min(value.most, store.inPlay.high))) : store;
+        const learned =
+          value.kind === "list"
+            ? store.learnInPlay(
+                between(Math.max(value.least, store.inPlay.low), Math.min(value.most, store.inPlay.high)),
+              )
+            : store;
         return this.factOf(e, value, learned);
       }
       case "call": {
@@ -218,26 +247,56 @@ export class Evaluator extends Values {
       }
       case "binder": {
         const learned = this.factOf(e, value, store);
-        if (e.word === "filter" && value.kind === "list" && value.least > 0 && e.where?.kind === "binary" && e.where.op === "and") {
+        if (
+          e.word === "filter" &&
+          value.kind === "list" &&
+          value.least > 0 &&
+          e.where?.kind === "binary" &&
+          e.where.op === "and"
+        ) {
           // What fits both conditions fits each of them.
           const { left, right } = e.where;
-          const one = this.learn({ ...e, where: left }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, learned) ?? learned;
-          return this.learn({ ...e, where: right }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, one) ?? one;
+          const one =
+            this.learn({ ...e, where: left }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, learned) ??
+            learned;
+          return (
+            this.learn({ ...e, where: right }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, one) ?? one
+          );
         }
         // How many there are is how many a filter leaves.
         if (e.word !== "count" || value.kind !== "number" || e.source.type.kind !== "list") return learned;
         const filter: Expr = { ...e, word: "filter", type: e.source.type };
-        return this.learn(filter, { kind: "list", least: Math.max(0, value.low), most: Math.min(MAX_INT, value.high), of: ANY }, learned);
+        return this.learn(
+          filter,
+          { kind: "list", least: Math.max(0, value.low), most: Math.min(MAX_INT, value.high), of: ANY },
+          learned,
+        );
       }
       case "negate":
-        return value.kind === "number" ? this.learn(e.of, { kind: "number", low: -value.high, high: -value.low }, store) : store;
+        return value.kind === "number"
+          ? this.learn(e.of, { kind: "number", low: -value.high, high: -value.low }, store)
+          : store;
       case "binary": {
         const learned = this.factOf(e, value, store);
         if (value.kind !== "number" || (e.op !== "+" && e.op !== "-")) return learned;
         const a = this.number(e.left, store);
         const b = this.number(e.right, store);
-        if (b.low === b.high) return this.learn(e.left, e.op === "+" ? { kind: "number", low: value.low - b.low, high: value.high - b.low } : { kind: "number", low: value.low + b.low, high: value.high + b.low }, learned);
-        if (a.low === a.high) return this.learn(e.right, e.op === "+" ? { kind: "number", low: value.low - a.low, high: value.high - a.low } : { kind: "number", low: a.low - value.high, high: a.low - value.low }, learned);
+        if (b.low === b.high)
+          return this.learn(
+            e.left,
+            e.op === "+"
+              ? { kind: "number", low: value.low - b.low, high: value.high - b.low }
+              : { kind: "number", low: value.low + b.low, high: value.high + b.low },
+            learned,
+          );
+        if (a.low === a.high)
+          return this.learn(
+            e.right,
+            e.op === "+"
+              ? { kind: "number", low: value.low - a.low, high: value.high - a.low }
+              : { kind: "number", low: a.low - value.high, high: a.low - value.low },
+            learned,
+          );
         return learned;
       }
       default:
@@ -250,11 +309,19 @@ export class Evaluator extends Values {
     if (e.kind === "index") {
       const of = this.evaluate(e.of, store);
       const seat = of.kind === "perSeat" ? single(this.mask(e.key, store)) : -1;
-      if (of.kind === "perSeat" && seat >= 0) return this.learn(e.of, { kind: "perSeat", seats: of.seats.map((s, i) => (i === seat ? value : s)) }, store) ?? store;
+      if (of.kind === "perSeat" && seat >= 0)
+        return (
+          this.learn(e.of, { kind: "perSeat", seats: of.seats.map((s, i) => (i === seat ? value : s)) }, store) ?? store
+        );
     }
     if (e.kind === "field" && e.of.kind === "index") {
       const record = this.evaluate(e.of, store);
-      if (record.kind === "record") return this.putInto(e.of, { kind: "record", fields: record.fields.map((f, i) => (i === e.field ? value : f)) }, store);
+      if (record.kind === "record")
+        return this.putInto(
+          e.of,
+          { kind: "record", fields: record.fields.map((f, i) => (i === e.field ? value : f)) },
+          store,
+        );
     }
     return store;
   }
@@ -264,12 +331,17 @@ export class Evaluator extends Values {
     return key ? store.fact(key, value) : store;
   }
 
-  /** What holds once an expression has been worked out without a fault: lists whose first or last was taken hold something. */
+  /**
+   * What holds once an expression has been worked out without a fault: lists whose first or last was taken hold
+   * something.
+   */
   afterwards(e: Expr, store: Store): Store {
     switch (e.kind) {
       case "listProperty": {
         const inner = this.afterwards(e.of, store);
-        return e.property === "first" || e.property === "last" ? (this.learn(e.of, { kind: "list", least: 1, most: MAX_INT, of: ANY }, inner) ?? inner) : inner;
+        return e.property === "first" || e.property === "last"
+          ? (this.learn(e.of, { kind: "list", least: 1, most: MAX_INT, of: ANY }, inner) ?? inner)
+          : inner;
       }
       case "field":
         return this.afterwards(e.of, store);

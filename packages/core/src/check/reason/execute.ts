@@ -4,7 +4,17 @@ import type { Block, Expr, Location, LocationStep, Machine, Statement } from "..
 import { MAX_INT, type Type } from "../types.js";
 import type { Evaluator } from "./evaluate.js";
 import { MAX_SEATS_APART } from "./values.js";
-import { ANY, between, bitsOf, join, type ListSet, listOfItems, listOfSize, type Possible, single } from "./possible.js";
+import {
+  ANY,
+  between,
+  bitsOf,
+  join,
+  type ListSet,
+  listOfItems,
+  listOfSize,
+  type Possible,
+  single,
+} from "./possible.js";
 import { joinStores, type Store } from "./store.js";
 
 /** A signal on its way, with what its values may be. */
@@ -24,7 +34,13 @@ export interface Way {
 /** Told of what effects do while the settled machine is gone through. */
 export interface EffectWatcher {
   /** A datum is written: with what, before it stops at its bounds, and what it was. */
-  written(statement: Statement & { kind: "assign" | "change" }, target: Location, value: Possible | undefined, before: Possible | undefined, store: Store): void;
+  written(
+    statement: Statement & { kind: "assign" | "change" },
+    target: Location,
+    value: Possible | undefined,
+    before: Possible | undefined,
+    store: Store,
+  ): void;
   tested(test: Expr, store: Store): void;
 }
 
@@ -71,7 +87,10 @@ export class Executor {
         if (!called) return [way];
         const after = s.args.reduce((known, arg) => this.taking(arg, known).store, store);
         const inner = this.values.called(called.parameters, s.args, store).withData(after);
-        return this.run(called.body, { ...way, store: inner }).map((w) => ({ ...w, store: w.store.withLocals(keepLocals(store, w.store)) }));
+        return this.run(called.body, { ...way, store: inner }).map((w) => ({
+          ...w,
+          store: w.store.withLocals(keepLocals(store, w.store)),
+        }));
       }
       case "note":
         if (s.audience) this.values.evaluate(s.audience, store);
@@ -95,7 +114,8 @@ export class Executor {
           if (!rest) break;
           this.watcher?.tested(branch.test, rest);
           const open: Store = rest;
-          for (const under of this.values.split(branch.test, true, open)) done.push(...this.run(branch.body, { ...way, store: under }));
+          for (const under of this.values.split(branch.test, true, open))
+            done.push(...this.run(branch.body, { ...way, store: under }));
           rest = this.values.under(branch.test, false, open);
         }
         if (rest) done.push(...this.run(s.otherwise, { ...way, store: rest }));
@@ -106,7 +126,9 @@ export class Executor {
 
   /** `let x = data` goes by the name of what it was read from until that changes. */
   private letKey(value: Expr, store: Store) {
-    return value.type.kind === "seat" || value.type.kind === "int" || value.type.kind === "maybe" ? this.values.keys.of(value, store) : undefined;
+    return value.type.kind === "seat" || value.type.kind === "int" || value.type.kind === "maybe"
+      ? this.values.keys.of(value, store)
+      : undefined;
   }
 
   /** Works an expression out; what it takes from lists is gone afterwards. */
@@ -127,9 +149,22 @@ export class Executor {
       const bound = this.values.bound(s.slot, item, from.store);
       const inner = s.where ? this.values.split(s.where, true, bound) : [bound];
       const skipped = s.where ? this.values.split(s.where, false, bound).map((store) => ({ ...from, store })) : [];
-      return [...inner.flatMap((store) => this.run(s.body, { ...from, store: this.values.chosenFrom(s.source, { kind: "local", slot: s.slot, type: elementType(s.source.type), from: s.from, to: s.to }, store) })), ...skipped];
+      return [
+        ...inner.flatMap((store) =>
+          this.run(s.body, {
+            ...from,
+            store: this.values.chosenFrom(
+              s.source,
+              { kind: "local", slot: s.slot, type: elementType(s.source.type), from: s.from, to: s.to },
+              store,
+            ),
+          }),
+        ),
+        ...skipped,
+      ];
     };
-    if (source.items && source.items.length <= MAX_SEATS_APART + 2) return source.items.reduce<Way[]>((ways, item) => this.capped(ways.flatMap((w) => once(item, w))), [way]);
+    if (source.items && source.items.length <= MAX_SEATS_APART + 2)
+      return source.items.reduce<Way[]>((ways, item) => this.capped(ways.flatMap((w) => once(item, w))), [way]);
     if (source.most <= MAX_ROUNDS) return this.rounds(source, (from) => once(source.of ?? ANY, from), way);
     // Any number of rounds: go round until nothing new comes of it.
     const watcher = this.watcher;
@@ -143,7 +178,13 @@ export class Executor {
       const next = ways.reduce(joinWays);
       const store = joinStores(known.store, next.store, round >= ROUNDS ? this.steps : undefined);
       const stable = store === known.store && round > 0;
-      known = { store, raised: next.raised.length > known.raised.length && round === 0 ? [...known.raised, ...next.raised.slice(known.raised.length).map((r) => ({ ...r, often: true }))] : known.raised };
+      known = {
+        store,
+        raised:
+          next.raised.length > known.raised.length && round === 0
+            ? [...known.raised, ...next.raised.slice(known.raised.length).map((r) => ({ ...r, often: true }))]
+            : known.raised,
+      };
       if (stable || round > 30) break;
     }
     this.watcher = watcher;
@@ -174,7 +215,10 @@ export class Executor {
     if (before) {
       const a = before.kind === "number" ? before : between(-MAX_INT, MAX_INT);
       const b = given.kind === "number" ? given : between(-MAX_INT, MAX_INT);
-      value = s.op === "+=" ? { kind: "number", low: a.low + b.low, high: a.high + b.high } : { kind: "number", low: a.low - b.high, high: a.high - b.low };
+      value =
+        s.op === "+="
+          ? { kind: "number", low: a.low + b.low, high: a.high + b.high }
+          : { kind: "number", low: a.low - b.high, high: a.high - b.low };
     }
     this.watcher?.written(s, s.target, value, before, store);
     const fitted = this.values.fitted(value, s.target.type);
@@ -192,9 +236,18 @@ export class Executor {
     }
     const now = this.values.read(s.target, after);
     if ((s.method === "take" || s.method === "takeLast") && now.kind === "list" && now.least === 0) {
-      this.values.watcher?.trouble("emptyList", { kind: "take", target: s.target, method: s.method, type: elementType(s.target.type), from: s.from, to: s.to }, store);
+      this.values.watcher?.trouble(
+        "emptyList",
+        { kind: "take", target: s.target, method: s.method, type: elementType(s.target.type), from: s.from, to: s.to },
+        store,
+      );
     }
-    if (s.method === "remove" && now.kind === "list" && given[0]?.kind === "number" && (now.most === 0 || given[0].low >= now.most)) {
+    if (
+      s.method === "remove" &&
+      now.kind === "list" &&
+      given[0]?.kind === "number" &&
+      (now.most === 0 || given[0].low >= now.most)
+    ) {
       this.values.watcher?.trouble("missesIndex", s.args[0] as Expr, store);
     }
     const next = this.changed(now, s, given);
@@ -205,11 +258,16 @@ export class Executor {
   private changed(now: Possible, s: Statement & { kind: "change" }, given: readonly Possible[]): Possible {
     const value = given.at(-1) ?? ANY;
     if (now.kind === "grid") return { kind: "grid", of: value };
-    if (now.kind === "map") return s.method === "clear" ? { kind: "map", least: 0, most: 0, of: undefined } : { ...now, least: Math.max(0, now.least - 1) };
+    if (now.kind === "map")
+      return s.method === "clear"
+        ? { kind: "map", least: 0, most: 0, of: undefined }
+        : { ...now, least: Math.max(0, now.least - 1) };
     if (now.kind !== "list") return this.values.anyOf(s.target.type);
     switch (s.method) {
       case "push":
-        return now.items && now.items.length < 8 ? listOfItems([...now.items, value]) : listOfSize(now.least + 1, Math.min(MAX_INT, now.most + 1), now.of ? join(now.of, value) : value);
+        return now.items && now.items.length < 8
+          ? listOfItems([...now.items, value])
+          : listOfSize(now.least + 1, Math.min(MAX_INT, now.most + 1), now.of ? join(now.of, value) : value);
       case "insert":
         return listOfSize(now.least + 1, Math.min(MAX_INT, now.most + 1), now.of ? join(now.of, value) : value);
       case "take":
@@ -243,7 +301,10 @@ export class Executor {
     if (!step) return value;
     if (step.kind === "field") {
       if (now.kind !== "record") return now;
-      return { kind: "record", fields: now.fields.map((f, i) => (i === step.field ? this.into(f, rest, value, store) : f)) };
+      return {
+        kind: "record",
+        fields: now.fields.map((f, i) => (i === step.field ? this.into(f, rest, value, store) : f)),
+      };
     }
     const key = this.values.evaluate(step.key, store);
     this.values.minding(now, key, step.of, step.key, store);
@@ -251,7 +312,12 @@ export class Executor {
       const mask = this.values.mask(step.key, store);
       const sure = single(mask) >= 0;
       const chosen = new Set(bitsOf(mask));
-      return { kind: "perSeat", seats: now.seats.map((s, seat) => (!chosen.has(seat) ? s : sure ? this.into(s, rest, value, store) : join(s, this.into(s, rest, value, store)))) };
+      return {
+        kind: "perSeat",
+        seats: now.seats.map((s, seat) =>
+          !chosen.has(seat) ? s : sure ? this.into(s, rest, value, store) : join(s, this.into(s, rest, value, store)),
+        ),
+      };
     }
     if (now.kind === "grid") return { kind: "grid", of: join(now.of, this.into(now.of, rest, value, store)) };
     if (now.kind === "map") {
@@ -260,7 +326,8 @@ export class Executor {
     }
     if (now.kind !== "list" || !now.of) return now;
     const at = key.kind === "number" && key.low === key.high ? key.low : -1;
-    if (now.items && at >= 0) return listOfItems(now.items.map((item, i) => (i === at ? this.into(item, rest, value, store) : item)));
+    if (now.items && at >= 0)
+      return listOfItems(now.items.map((item, i) => (i === at ? this.into(item, rest, value, store) : item)));
     return { kind: "list", least: now.least, most: now.most, of: join(now.of, this.into(now.of, rest, value, store)) };
   }
 }
@@ -272,7 +339,8 @@ function nowSet({ base }: Location, store: Store): Store {
 }
 
 function shorter(list: ListSet, method: "take" | "takeLast"): ListSet {
-  if (list.items && list.items.length > 0) return listOfItems(method === "take" ? list.items.slice(1) : list.items.slice(0, -1));
+  if (list.items && list.items.length > 0)
+    return listOfItems(method === "take" ? list.items.slice(1) : list.items.slice(0, -1));
   return listOfSize(Math.max(0, list.least - 1), Math.max(0, list.most - 1), list.of);
 }
 
@@ -293,7 +361,11 @@ export function joinWays(a: Way, b: Way): Way {
     if (at < 0) raised.push(r);
     else {
       const known = raised[at] as Raised;
-      raised[at] = { signal: r.signal, args: known.args.map((x, i) => join(x, r.args[i] ?? ANY)), often: known.often || r.often || (known !== r && a.raised.filter((x) => x.signal === r.signal).length > 1) };
+      raised[at] = {
+        signal: r.signal,
+        args: known.args.map((x, i) => join(x, r.args[i] ?? ANY)),
+        often: known.often || r.often || (known !== r && a.raised.filter((x) => x.signal === r.signal).length > 1),
+      };
     }
   }
   return { store: joinStores(a.store, b.store), raised };
@@ -312,4 +384,3 @@ function forEachTake(node: unknown, visit: (take: Expr & { kind: "take" }) => vo
   for (const [key, part] of Object.entries(node)) if (key !== "type") forEachTake(part, visit);
   if ((node as Expr).kind === "take") visit(node as Expr & { kind: "take" });
 }
-

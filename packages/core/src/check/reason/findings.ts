@@ -45,7 +45,11 @@ export interface Findings {
   readonly written: ReadonlyMap<Statement, Written & { readonly target: Location }>;
   readonly overlaps: readonly Overlap[];
   /** From which leaves to which states, by the arrow as written. */
-  readonly moves: readonly { readonly arrow: Arrow; readonly from: number; readonly to: { readonly state: number } | { readonly ending: number } }[];
+  readonly moves: readonly {
+    readonly arrow: Arrow;
+    readonly from: number;
+    readonly to: { readonly state: number } | { readonly ending: number };
+  }[];
   readonly dropped: ReadonlyMap<number, Arrow>;
   /** Leaves that came round again within one step. */
   readonly circles: readonly (readonly number[])[];
@@ -158,11 +162,21 @@ class Collector {
       this.test(test, rest, store);
       rest = this.flow.values.under(test, false, rest);
     }
-    this.quietly(arrow, () => this.overlap(arrow.branches.flatMap((b) => (b.test ? [{ test: b.test, arrow: b.arrow }] : [])), store));
+    this.quietly(arrow, () =>
+      this.overlap(
+        arrow.branches.flatMap((b) => (b.test ? [{ test: b.test, arrow: b.arrow }] : [])),
+        store,
+      ),
+    );
   }
 
   private whens(whens: readonly When[], store: Store): void {
-    this.quietly(whens[0], () => this.overlap(whens.flatMap((w) => (w.test.kind === "holds" ? [{ test: w.test.test, arrow: w.arrow }] : [])), store));
+    this.quietly(whens[0], () =>
+      this.overlap(
+        whens.flatMap((w) => (w.test.kind === "holds" ? [{ test: w.test.test, arrow: w.arrow }] : [])),
+        store,
+      ),
+    );
   }
 
   private quietly(at: unknown, look: () => void): void {
@@ -178,7 +192,8 @@ class Collector {
 
   private overlap(branches: readonly { readonly test: Expr; readonly arrow: Arrow }[], store: Store): void {
     const { values } = this.flow;
-    const split = (stores: readonly Store[], test: Expr, holds: boolean): Store[] => stores.flatMap((s) => values.split(test, holds, s)).slice(0, MAX_STORES);
+    const split = (stores: readonly Store[], test: Expr, holds: boolean): Store[] =>
+      stores.flatMap((s) => values.split(test, holds, s)).slice(0, MAX_STORES);
     let base: Store[] = [store];
     for (const [i, first] of branches.entries()) {
       const one = endingOf(first.arrow);
@@ -188,13 +203,24 @@ class Collector {
         if (!one || !other || this.overlaps.has(second.test) || this.sameResult(one, other)) continue;
         const both = split(holding, second.test, true);
         // When one holds only where the other does, their order says what is meant.
-        if (both.length === 0 || split(holding, second.test, false).length === 0 || split(split(base, second.test, true), first.test, false).length === 0) continue;
+        if (
+          both.length === 0 ||
+          split(holding, second.test, false).length === 0 ||
+          split(split(base, second.test, true), first.test, false).length === 0
+        )
+          continue;
         const example = witness(values, both, [
           [first.test, true],
           [second.test, true],
           ...branches.slice(0, i).map((b): [Expr, boolean] => [b.test, false]),
         ]);
-        if (example !== undefined) this.overlaps.set(second.test, { first: first.test, second: second.test, endings: [this.endingName(one), this.endingName(other)], example });
+        if (example !== undefined)
+          this.overlaps.set(second.test, {
+            first: first.test,
+            second: second.test,
+            endings: [this.endingName(one), this.endingName(other)],
+            example,
+          });
       }
       base = split(base, first.test, false);
       if (base.length === 0) return;
@@ -208,16 +234,33 @@ class Collector {
   }
 
   private sameResult(a: Target & { kind: "ending" }, b: Target & { kind: "ending" }): boolean {
-    const results = (e: Ending | undefined): string | undefined => (e && e.parameters.length === 0 && e.results.every((r) => r.kind === "result") ? e.results.map((r) => this.machine.sources.text(r).replace(/\s+/g, " ")).join("; ") : undefined);
-    if (a.ending === b.ending) return a.args.map((x) => this.machine.sources.text(x)).join() === b.args.map((x) => this.machine.sources.text(x)).join();
+    const results = (e: Ending | undefined): string | undefined =>
+      e && e.parameters.length === 0 && e.results.every((r) => r.kind === "result")
+        ? e.results.map((r) => this.machine.sources.text(r).replace(/\s+/g, " ")).join("; ")
+        : undefined;
+    if (a.ending === b.ending)
+      return (
+        a.args.map((x) => this.machine.sources.text(x)).join() ===
+        b.args.map((x) => this.machine.sources.text(x)).join()
+      );
     const one = results(this.machine.endings[a.ending]);
     return one !== undefined && one === results(this.machine.endings[b.ending]);
   }
 
   // ---- the rest --------------------------------------------------------------------------------
 
-  private write(statement: Statement & { kind: "assign" | "change" }, target: Location, value: Possible | undefined, store: Store): void {
-    const known = this.written.get(statement) ?? { amount: undefined, value: undefined, leaves: new Set<number>(), target };
+  private write(
+    statement: Statement & { kind: "assign" | "change" },
+    target: Location,
+    value: Possible | undefined,
+    store: Store,
+  ): void {
+    const known = this.written.get(statement) ?? {
+      amount: undefined,
+      value: undefined,
+      leaves: new Set<number>(),
+      target,
+    };
     this.written.set(statement, known);
     known.leaves.add(this.flow.leafNow);
     if (value?.kind === "number") known.value = reach(known.value, value);
@@ -242,8 +285,13 @@ class Collector {
   }
 }
 
-function reach(known: { low: number; high: number } | undefined, value: { low: number; high: number }): { low: number; high: number } {
-  return known ? { low: Math.min(known.low, value.low), high: Math.max(known.high, value.high) } : { low: value.low, high: value.high };
+function reach(
+  known: { low: number; high: number } | undefined,
+  value: { low: number; high: number },
+): { low: number; high: number } {
+  return known
+    ? { low: Math.min(known.low, value.low), high: Math.max(known.high, value.high) }
+    : { low: value.low, high: value.high };
 }
 
 function retires(node: unknown): boolean {
@@ -256,4 +304,3 @@ function retires(node: unknown): boolean {
 function endingOf(arrow: Arrow): (Target & { kind: "ending" }) | undefined {
   return arrow.kind === "to" && arrow.target.kind === "ending" ? arrow.target : undefined;
 }
-

@@ -97,8 +97,21 @@ export class Flow {
     this.steps = thresholds(machine);
     this.effects = new Executor(machine, this.values, this.steps);
     this.beginning = new Beginning(accesses, this.values);
-    this.here = { leaf: 0, peers: new Set(), store: Store.empty(0, only(0)), raised: [], fresh: new Set(), trail: [], heard: 0 };
-    this.heard = new Map(machine.signals.map((s) => [s.id, machine.states.some((state) => state.listeners.some((l) => l.signal === s.id))]));
+    this.here = {
+      leaf: 0,
+      peers: new Set(),
+      store: Store.empty(0, only(0)),
+      raised: [],
+      fresh: new Set(),
+      trail: [],
+      heard: 0,
+    };
+    this.heard = new Map(
+      machine.signals.map((s) => [
+        s.id,
+        machine.states.some((state) => state.listeners.some((l) => l.signal === s.id)),
+      ]),
+    );
   }
 
   /**
@@ -133,7 +146,15 @@ export class Flow {
   /** Looks at things as they are at a point. */
   standing<T>(point: Point, look: () => T): T {
     const before = this.here;
-    this.here = { leaf: point.leaf, peers: point.peers, store: point.store, raised: [], fresh: new Set(), trail: [], heard: 0 };
+    this.here = {
+      leaf: point.leaf,
+      peers: point.peers,
+      store: point.store,
+      raised: [],
+      fresh: new Set(),
+      trail: [],
+      heard: 0,
+    };
     try {
       return look();
     } finally {
@@ -195,7 +216,8 @@ export class Flow {
     for (const field of machine.data) {
       const value = this.beginning.initial(field.type, field.initial, `d${field.slot}`, store);
       store = store.write(field.slot, value);
-      if (!field.initial && field.type.kind !== "perSeat" && this.beginning.mustBeSet(`d${field.slot}`, field.type)) store = store.marked(`${field.slot}`, true);
+      if (!field.initial && field.type.kind !== "perSeat" && this.beginning.mustBeSet(`d${field.slot}`, field.type))
+        store = store.marked(`${field.slot}`, true);
     }
     this.ways = 0;
     this.enter([0], [], { leaf: 0, peers: new Set(), store, raised: [], fresh: new Set(), trail: [], heard: 0 });
@@ -205,7 +227,9 @@ export class Flow {
 
   /** Enters states from the outside in, the last with its arguments, then what they start in; goes on from there. */
   private enter(path: readonly number[], args: readonly Possible[], from: Passing): void {
-    let ways: (Way & { fresh: ReadonlySet<number> })[] = [{ store: from.store, raised: from.raised, fresh: from.fresh }];
+    let ways: (Way & { fresh: ReadonlySet<number> })[] = [
+      { store: from.store, raised: from.raised, fresh: from.fresh },
+    ];
     const leaves: number[] = [];
     const go = (id: number, given: readonly Possible[]): void => {
       const state = this.state(id);
@@ -245,10 +269,23 @@ export class Flow {
     const leaf = leaves.at(-1) as number;
     all.delete(leaf);
     const merged = this.ways > MAX_WAYS ? [mergeFresh(ways)] : ways;
-    for (const way of merged) this.arrive({ leaf, peers: all, store: way.store, raised: way.raised, fresh: way.fresh, trail: from.trail, heard: from.heard });
+    for (const way of merged)
+      this.arrive({
+        leaf,
+        peers: all,
+        store: way.store,
+        raised: way.raised,
+        fresh: way.fresh,
+        trail: from.trail,
+        heard: from.heard,
+      });
   }
 
-  private enterOne(state: State, args: readonly Possible[], way: Way & { fresh: ReadonlySet<number> }): (Way & { fresh: ReadonlySet<number> })[] {
+  private enterOne(
+    state: State,
+    args: readonly Possible[],
+    way: Way & { fresh: ReadonlySet<number> },
+  ): (Way & { fresh: ReadonlySet<number> })[] {
     let { store } = way;
     if (state.slot >= 0) {
       const fields: Possible[] = [];
@@ -256,10 +293,19 @@ export class Flow {
       for (const [i, field] of state.fields.entries()) {
         const parameter = state.parameters[i];
         const given = parameter && args[i];
-        const value = given ?? (field.initial ? this.values.evaluate(field.initial, store) : this.values.defaultOf(field.type, store));
-        fields.push(field.type.kind === "perSeat" && field.initial ? { kind: "perSeat", seats: Array.from({ length: this.values.seats }, () => value) } : this.values.fitted(value, field.type));
+        const value =
+          given ??
+          (field.initial ? this.values.evaluate(field.initial, store) : this.values.defaultOf(field.type, store));
+        fields.push(
+          field.type.kind === "perSeat" && field.initial
+            ? { kind: "perSeat", seats: Array.from({ length: this.values.seats }, () => value) }
+            : this.values.fitted(value, field.type),
+        );
         const name = `${state.slot}:${i}`;
-        store = store.marked(name, !parameter && !field.initial && this.beginning.mustBeSet(`s${state.slot}.${i}`, field.type));
+        store = store.marked(
+          name,
+          !parameter && !field.initial && this.beginning.mustBeSet(`s${state.slot}.${i}`, field.type),
+        );
       }
     }
     const fresh = new Set(way.fresh);
@@ -298,7 +344,9 @@ export class Flow {
         this.goTo(arrow, arrow.target, source, arrow.again, at);
         return;
       case "history": {
-        const inside = [...this.points.values()].map((p) => p.leaf).filter((leaf) => leaf !== arrow.state && isInside(this.machine, leaf, arrow.state));
+        const inside = [...this.points.values()]
+          .map((p) => p.leaf)
+          .filter((leaf) => leaf !== arrow.state && isInside(this.machine, leaf, arrow.state));
         this.watcher?.moves(arrow, { state: arrow.state }, at.leaf);
         this.move(arrow.state, [], source, false, at);
         for (const leaf of new Set(inside)) this.move(leaf, [], source, false, at);
@@ -307,13 +355,17 @@ export class Flow {
       case "choose": {
         this.watcher?.chooses(arrow, at.store, at.leaf);
         let rest: readonly Store[] = [at.store];
-        for (const { test, block, arrow: onward } of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) {
+        for (const { test, block, arrow: onward } of [
+          ...arrow.branches,
+          ...(arrow.otherwise ? [arrow.otherwise] : []),
+        ]) {
           this.stand(at);
           const holds = test ? rest.flatMap((s) => this.values.split(test, true, s)) : rest;
           const not: Store[] = test ? rest.flatMap((s) => this.values.split(test, false, s)) : [];
           for (const store of this.joined(holds)) {
             this.stand(at);
-            for (const way of this.effects.run(block, { store, raised: at.raised })) this.follow(onward, source, { ...at, ...way });
+            for (const way of this.effects.run(block, { store, raised: at.raised }))
+              this.follow(onward, source, { ...at, ...way });
           }
           rest = this.joined(not);
         }
@@ -329,7 +381,9 @@ export class Flow {
 
   private joined(stores: readonly Store[]): readonly Store[] {
     this.ways += stores.length;
-    return (this.ways > MAX_WAYS && stores.length > 1) || stores.length > 8 ? [stores.reduce((a, b) => joinStores(a, b))] : stores;
+    return (this.ways > MAX_WAYS && stores.length > 1) || stores.length > 8
+      ? [stores.reduce((a, b) => joinStores(a, b))]
+      : stores;
   }
 
   private goTo(arrow: Arrow, target: Target, source: number, again: boolean, at: Passing): void {
@@ -373,7 +427,14 @@ export class Flow {
   }
 
   /** Out of an overlay for good: it ends, and what lay below it is left. */
-  private leaveOverlay(overlay: number, target: number, args: readonly Possible[], again: boolean, at: Passing, ended: Set<number>): void {
+  private leaveOverlay(
+    overlay: number,
+    target: number,
+    args: readonly Possible[],
+    again: boolean,
+    at: Passing,
+    ended: Set<number>,
+  ): void {
     if (ended.has(overlay)) return;
     ended.add(overlay);
     for (const [leaf, below] of this.frozen.get(overlay) ?? []) {
@@ -384,7 +445,8 @@ export class Flow {
         continue;
       }
       const upTo = this.commonOf(leaf, target, again);
-      for (const way of this.leave(leaf, upTo, out)) this.enter(this.pathTo(target, upTo), args, { ...at, peers: this.stillActive(below.peers, upTo), ...way });
+      for (const way of this.leave(leaf, upTo, out))
+        this.enter(this.pathTo(target, upTo), args, { ...at, peers: this.stillActive(below.peers, upTo), ...way });
     }
   }
 
@@ -393,7 +455,8 @@ export class Flow {
     const staying = new Set<number>();
     for (const peer of peers) {
       const beside = upTo >= 0 && this.state(upTo).parallel;
-      if (!isInside(this.machine, peer, upTo) || (beside && this.regionOf(peer, upTo) !== this.regionOf(from, upTo))) staying.add(peer);
+      if (!isInside(this.machine, peer, upTo) || (beside && this.regionOf(peer, upTo) !== this.regionOf(from, upTo)))
+        staying.add(peer);
     }
     return staying;
   }
@@ -428,15 +491,26 @@ export class Flow {
     if (known && store === known.store) return;
     leaves.set(at.leaf, { store, peers: new Set([...(known?.peers ?? []), ...at.peers]) });
     // What comes back from the overlay now may be more.
-    if (!this.watcher) for (const point of this.points.values()) if (isInside(this.machine, point.leaf, overlay)) this.queue.add(point);
+    if (!this.watcher)
+      for (const point of this.points.values()) if (isInside(this.machine, point.leaf, overlay)) this.queue.add(point);
   }
 
   private giveBack(at: Passing): void {
     const overlay = this.overlayOf(at.leaf);
-    const [left] = this.leave(at.leaf, 0, [{ store: at.store.withLocals(new Map()).moved(), raised: at.raised }]).reduce<Way[]>((all, way) => [all[0] ? joinWays(all[0], way) : way], []);
+    const [left] = this.leave(at.leaf, 0, [
+      { store: at.store.withLocals(new Map()).moved(), raised: at.raised },
+    ]).reduce<Way[]>((all, way) => [all[0] ? joinWays(all[0], way) : way], []);
     if (!left) return;
     for (const [leaf, below] of this.frozen.get(overlay) ?? []) {
-      this.arrive({ leaf, peers: below.peers, store: this.thawed(overlay, below.store, left.store), raised: left.raised, fresh: new Set(), trail: at.trail, heard: at.heard });
+      this.arrive({
+        leaf,
+        peers: below.peers,
+        store: this.thawed(overlay, below.store, left.store),
+        raised: left.raised,
+        fresh: new Set(),
+        trail: at.trail,
+        heard: at.heard,
+      });
     }
   }
 
@@ -459,7 +533,8 @@ export class Flow {
     for (const access of this.accesses.all) {
       if (access.kind !== "write") continue;
       // The machine's own listeners hold under the overlay too.
-      for (const id of this.accesses.statesOf(access.place)) if (id === 0 || isInside(this.machine, id, overlay)) slots.add(Number(/^[ds](\d+)/.exec(access.path)?.[1]));
+      for (const id of this.accesses.statesOf(access.place))
+        if (id === 0 || isInside(this.machine, id, overlay)) slots.add(Number(/^[ds](\d+)/.exec(access.path)?.[1]));
     }
     this.overlayWrites.set(overlay, slots);
     return slots;
@@ -484,8 +559,15 @@ export class Flow {
       return;
     }
     const merged = joinWays(known.way, way);
-    const store = known.visits++ >= VISITS ? joinStores(known.way.store, merged.store, this.steps) : joinStores(known.way.store, at.store);
-    const news = store !== known.way.store || merged.raised.length > known.way.raised.length || [...at.fresh].some((f) => !known.fresh.has(f)) || [...at.peers].some((p) => !known.peers.has(p));
+    const store =
+      known.visits++ >= VISITS
+        ? joinStores(known.way.store, merged.store, this.steps)
+        : joinStores(known.way.store, at.store);
+    const news =
+      store !== known.way.store ||
+      merged.raised.length > known.way.raised.length ||
+      [...at.fresh].some((f) => !known.fresh.has(f)) ||
+      [...at.peers].some((p) => !known.peers.has(p));
     for (const f of at.fresh) known.fresh.add(f);
     for (const p of at.peers) known.peers.add(p);
     known.way = { store, raised: merged.raised };
@@ -556,13 +638,17 @@ export class Flow {
 
   private isDone(of: number, final: number, leaf: number, peers: ReadonlySet<number>): boolean | undefined {
     const state = this.state(of);
-    const isFinal = (id: number): boolean => this.state(id).kind === "final" && this.state(id).parent === of && (final < 0 || id === final);
+    const isFinal = (id: number): boolean =>
+      this.state(id).kind === "final" && this.state(id).parent === of && (final < 0 || id === final);
     if (!state.parallel) return isFinal(leaf) ? true : [...peers].some(isFinal) ? undefined : false;
-    return [leaf, ...peers].some((id) => this.state(id).kind === "final" && isInside(this.machine, id, of)) ? undefined : false;
+    return [leaf, ...peers].some((id) => this.state(id).kind === "final" && isInside(this.machine, id, of))
+      ? undefined
+      : false;
   }
 
   private take(item: When, at: Passing): void {
-    for (const way of this.effects.run(item.block, { store: at.store, raised: at.raised })) this.follow(item.arrow, item.state, { ...at, ...way });
+    for (const way of this.effects.run(item.block, { store: at.store, raised: at.raised }))
+      this.follow(item.arrow, item.state, { ...at, ...way });
   }
 
   /** One signal to every live listener, innermost first; of those with an arrow the first is taken. */
@@ -578,7 +664,8 @@ export class Flow {
     this.stand(at);
     const sure = new Set(this.chain(at.leaf).map((s) => s.id));
     const chain = this.chain(at.leaf);
-    for (const peer of at.peers) for (const s of this.chain(peer)) if (!sure.has(s.id) && !chain.includes(s)) chain.push(s);
+    for (const peer of at.peers)
+      for (const s of this.chain(peer)) if (!sure.has(s.id) && !chain.includes(s)) chain.push(s);
     type Taken = Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } };
     let ways: Taken[] = [at];
     for (const state of chain) {
@@ -593,7 +680,12 @@ export class Flow {
     }
     for (const { arrow, ...way } of ways) {
       const clean = { ...way, store: way.store.withLocals(new Map()), heard: at.heard + 1 };
-      if (arrow) this.follow(arrow.arrow, arrow.source, { ...way, heard: at.heard + 1, ...(isInside(this.machine, at.leaf, arrow.source) ? {} : this.asPeer(way, arrow.source)) });
+      if (arrow)
+        this.follow(arrow.arrow, arrow.source, {
+          ...way,
+          heard: at.heard + 1,
+          ...(isInside(this.machine, at.leaf, arrow.source) ? {} : this.asPeer(way, arrow.source)),
+        });
       else this.pass(clean);
     }
   }
@@ -606,7 +698,12 @@ export class Flow {
     return { leaf, peers };
   }
 
-  private hears<T extends Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } }>(listener: Listener, signal: Raised, at: T, sure: boolean): (Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } })[] {
+  private hears<T extends Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } }>(
+    listener: Listener,
+    signal: Raised,
+    at: T,
+    sure: boolean,
+  ): (Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } })[] {
     this.stand(at);
     let bound = at.store;
     for (const [i, slot] of listener.slots.entries()) bound = this.values.bound(slot, signal.args[i] ?? ANY, bound);
@@ -625,7 +722,12 @@ export class Flow {
         }
         ways = [known];
       }
-      for (const way of ways) out.push({ ...at, ...way, ...(listener.arrow && !at.arrow && { arrow: { arrow: listener.arrow, source: listener.state } }) });
+      for (const way of ways)
+        out.push({
+          ...at,
+          ...way,
+          ...(listener.arrow && !at.arrow && { arrow: { arrow: listener.arrow, source: listener.state } }),
+        });
     }
     const not = listener.test ? this.values.under(listener.test, false, bound) : undefined;
     if (not) out.push({ ...at, store: not.withLocals(at.store.locals) });
@@ -677,7 +779,16 @@ export class Flow {
       this.queue.add(known);
     }
     // The other regions of a parallel state now know as much.
-    for (const peer of at.peers) this.pass({ leaf: peer, peers: new Set([...at.peers, at.leaf].filter((p) => p !== peer)), store, raised: [], fresh: new Set(), trail: at.trail, heard: at.heard });
+    for (const peer of at.peers)
+      this.pass({
+        leaf: peer,
+        peers: new Set([...at.peers, at.leaf].filter((p) => p !== peer)),
+        store,
+        raised: [],
+        fresh: new Set(),
+        trail: at.trail,
+        heard: at.heard,
+      });
   }
 
   // ---- inputs ----------------------------------------------------------------------------------
@@ -692,26 +803,37 @@ export class Flow {
     const value = this.values.evaluate(e, store);
     if (value.kind === "choice") return value.mask;
     if (value.kind === "maybe") return value.of?.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
-    if (value.kind === "list") return value.of === undefined ? 0 : value.of.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
+    if (value.kind === "list")
+      return value.of === undefined ? 0 : value.of.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
     return 2 ** this.values.seats - 1;
   }
 
   /** The actions that can be taken in a leaf; an inner one hides an outer one of the same name. */
   actionsAt(leaf: number): Action[] {
     const byName = new Map<string, Action>();
-    for (const state of this.chain(leaf)) for (const action of state.actions) if (!byName.has(action.name)) byName.set(action.name, action);
+    for (const state of this.chain(leaf))
+      for (const action of state.actions) if (!byName.has(action.name)) byName.set(action.name, action);
     return [...byName.values()];
   }
 
   private inputs(point: Point): void {
-    const at = (): Passing => ({ leaf: point.leaf, peers: point.peers, store: point.store, raised: [], fresh: new Set(), trail: [], heard: 0 });
+    const at = (): Passing => ({
+      leaf: point.leaf,
+      peers: point.peers,
+      store: point.store,
+      raised: [],
+      fresh: new Set(),
+      trail: [],
+      heard: 0,
+    });
     if (this.state(point.leaf).draft) return;
     for (const action of this.actionsAt(point.leaf)) {
       this.ways = 0;
       for (const { store } of this.openings(action, point)) {
         this.watcher?.opens(action);
         this.stand(at());
-        for (const way of this.effects.run(action.block, { store, raised: [] })) this.follow(action.arrow, action.state, { ...at(), ...way });
+        for (const way of this.effects.run(action.block, { store, raised: [] }))
+          this.follow(action.arrow, action.state, { ...at(), ...way });
       }
     }
     for (const state of this.chain(point.leaf)) {
@@ -722,19 +844,27 @@ export class Flow {
         if (timer.test) this.watcher?.tested(timer.test, point.store, point.leaf);
         for (const store of timer.test ? this.values.split(timer.test, true, point.store) : [point.store]) {
           this.stand(at());
-          for (const way of this.effects.run(timer.block, { store, raised: [] })) this.follow(timer.arrow ?? { kind: "stay", from: timer.from, to: timer.to }, timer.state, { ...at(), ...way });
+          for (const way of this.effects.run(timer.block, { store, raised: [] }))
+            this.follow(timer.arrow ?? { kind: "stay", from: timer.from, to: timer.to }, timer.state, {
+              ...at(),
+              ...way,
+            });
         }
       }
     }
     for (const signal of this.machine.signals) {
       if (signal.origin === "machine") continue;
       const args = signal.parameters.map((p) => this.values.anyOf(p.type));
-      const seats = signal.origin === "system" && this.values.seats <= MAX_SEATS ? Array.from({ length: this.values.seats }, (_, s) => s) : [-1];
+      const seats =
+        signal.origin === "system" && this.values.seats <= MAX_SEATS
+          ? Array.from({ length: this.values.seats }, (_, s) => s)
+          : [-1];
       if (!this.heard.get(signal.id) && signal.origin !== "system") continue;
       for (const seat of seats) {
         this.ways = 0;
         let store = point.store;
-        if (signal.name === "Left") store = store.withInPlay(between(Math.max(0, store.inPlay.low - 1), Math.max(0, store.inPlay.high - 1)));
+        if (signal.name === "Left")
+          store = store.withInPlay(between(Math.max(0, store.inPlay.low - 1), Math.max(0, store.inPlay.high - 1)));
         else if (signal.name === "Joined") {
           if (this.machine.seats.least === this.values.seats) continue;
           store = store.withInPlay(between(store.inPlay.low, this.values.seats));
@@ -754,11 +884,30 @@ export class Flow {
       const found: { store: Store; seat: number }[] = [];
       const turn = this.turnAt(point.leaf);
       const all = 2 ** this.values.seats - 1;
-      const mask = action.by === "anyone" ? all : action.by ? this.seatsOf(action.by, point.store) | (turn ? this.seatsOf(turn.of, point.store) : 0) : turn ? this.seatsOf(turn.of, point.store) : 0;
-      for (const acting of mask === 0 ? [] : this.values.seats <= MAX_SEATS ? bitsOf(mask).map((seat) => 2 ** seat) : [mask]) {
+      const mask =
+        action.by === "anyone"
+          ? all
+          : action.by
+            ? this.seatsOf(action.by, point.store) | (turn ? this.seatsOf(turn.of, point.store) : 0)
+            : turn
+              ? this.seatsOf(turn.of, point.store)
+              : 0;
+      for (const acting of mask === 0
+        ? []
+        : this.values.seats <= MAX_SEATS
+          ? bitsOf(mask).map((seat) => 2 ** seat)
+          : [mask]) {
         const seat = single(acting);
-        let store: Store | undefined = point.store.bind(ME, { value: choice(acting), key: seat >= 0 ? seatKey(seat) : undefined });
-        if (turn && !action.by) store = this.values.chosenFrom(turn.of, { kind: "me", type: { kind: "seat" }, from: action.from, to: action.from }, store);
+        let store: Store | undefined = point.store.bind(ME, {
+          value: choice(acting),
+          key: seat >= 0 ? seatKey(seat) : undefined,
+        });
+        if (turn && !action.by)
+          store = this.values.chosenFrom(
+            turn.of,
+            { kind: "me", type: { kind: "seat" }, from: action.from, to: action.from },
+            store,
+          );
         let stores: Store[] = [store];
         for (const p of action.parameters) {
           stores = [...this.joined(stores.flatMap((s) => this.given(p, s)))];
@@ -781,7 +930,10 @@ export class Flow {
       if (list.most === 0 || list.of === undefined) return [];
       value = values.fitted(list.of, p.type);
     }
-    const seats = p.type.kind === "seat" && value.kind === "choice" && values.seats <= MAX_SEATS ? bitsOf(value.mask).map((seat): Possible => choice(2 ** seat)) : [value];
+    const seats =
+      p.type.kind === "seat" && value.kind === "choice" && values.seats <= MAX_SEATS
+        ? bitsOf(value.mask).map((seat): Possible => choice(2 ** seat))
+        : [value];
     return seats.flatMap((one) => {
       let inner = values.bound(p.slot, one, store);
       const self: Expr = { kind: "local", slot: p.slot, type: p.type, from: p.from, to: p.to };

@@ -1,4 +1,6 @@
-/** Names for what expressions compute, so that a fact learned of one is found again at another that computes the same. */
+/**
+ * Names for what expressions compute, so that a fact learned of one is found again at another that computes the same.
+ */
 
 import type { Expr, Machine } from "../machine.js";
 import { readsOf } from "../reads.js";
@@ -186,7 +188,9 @@ export function headOf(e: Expr): string {
   }
 }
 
-/** The key of a seat that is known. It reads like the constant does, so that what is known of one holds for the other. */
+/**
+ * The key of a seat that is known. It reads like the constant does, so that what is known of one holds for the other.
+ */
 export function seatKey(seat: number): Key {
   return { text: `seat ${seat}`, reads: [], head: "constant" };
 }

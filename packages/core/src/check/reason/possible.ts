@@ -131,7 +131,12 @@ export function anyOf(type: Type, seats: number, depth = 0): Possible {
 }
 
 /** The value a type has without being given one; seats and cells have none, so anything stands for it. */
-export function defaultOf(type: Type, seats: number, initials: (record: string, field: number) => Possible | undefined, depth = 0): Possible {
+export function defaultOf(
+  type: Type,
+  seats: number,
+  initials: (record: string, field: number) => Possible | undefined,
+  depth = 0,
+): Possible {
   if (depth > MAX_DEPTH) return ANY;
   switch (type.kind) {
     case "bool":
@@ -143,7 +148,10 @@ export function defaultOf(type: Type, seats: number, initials: (record: string, 
     case "enum":
       return type.members.length <= 30 ? choice(1) : ANY;
     case "record":
-      return { kind: "record", fields: type.fields.map((f, i) => initials(type.name, i) ?? defaultOf(f.type, seats, initials, depth + 1)) };
+      return {
+        kind: "record",
+        fields: type.fields.map((f, i) => initials(type.name, i) ?? defaultOf(f.type, seats, initials, depth + 1)),
+      };
     case "perSeat": {
       const each = defaultOf(type.of, seats, initials, depth + 1);
       return { kind: "perSeat", seats: Array.from({ length: seats }, () => each) };
@@ -207,11 +215,17 @@ function lastAtMost(steps: readonly number[], value: number): number | undefined
   return steps[index - 1];
 }
 
-function combine(a: Possible, b: Possible, numbers: (a: NumberSet, b: NumberSet) => NumberSet, sizes?: (a: number, b: number) => NumberSet): Possible {
+function combine(
+  a: Possible,
+  b: Possible,
+  numbers: (a: NumberSet, b: NumberSet) => NumberSet,
+  sizes?: (a: number, b: number) => NumberSet,
+): Possible {
   if (a === b || a.kind === "any") return a;
   if (a.kind !== b.kind) return ANY;
   const both = (x: Possible, y: Possible): Possible => combine(x, y, numbers, sizes);
-  const perhaps = (x: Possible | undefined, y: Possible | undefined): Possible | undefined => (x === undefined ? y : y === undefined ? x : both(x, y));
+  const perhaps = (x: Possible | undefined, y: Possible | undefined): Possible | undefined =>
+    x === undefined ? y : y === undefined ? x : both(x, y);
   const many = (xs: readonly Possible[], ys: readonly Possible[]): readonly Possible[] => {
     const joined = xs.map((x, i) => both(x, ys[i] as Possible));
     return joined.every((x, i) => x === xs[i]) ? xs : joined;
@@ -233,8 +247,10 @@ function combine(a: Possible, b: Possible, numbers: (a: NumberSet, b: NumberSet)
       const other = b as ListSet;
       const of = perhaps(a.of, other.of);
       const least = Math.min(a.least, other.least);
-      const most = other.most <= a.most ? a.most : sizes ? Math.min(MAX_INT, sizes(a.most, other.most).high) : other.most;
-      const items = a.items && other.items && a.items.length === other.items.length ? many(a.items, other.items) : undefined;
+      const most =
+        other.most <= a.most ? a.most : sizes ? Math.min(MAX_INT, sizes(a.most, other.most).high) : other.most;
+      const items =
+        a.items && other.items && a.items.length === other.items.length ? many(a.items, other.items) : undefined;
       if (of === a.of && least === a.least && most === a.most && items === a.items) return a;
       return { kind: "list", least, most, of, ...(items && { items }) };
     }
@@ -242,7 +258,8 @@ function combine(a: Possible, b: Possible, numbers: (a: NumberSet, b: NumberSet)
       const other = b as typeof a;
       const of = perhaps(a.of, other.of);
       const least = Math.min(a.least, other.least);
-      const most = other.most <= a.most ? a.most : sizes ? Math.min(MAX_INT, sizes(a.most, other.most).high) : other.most;
+      const most =
+        other.most <= a.most ? a.most : sizes ? Math.min(MAX_INT, sizes(a.most, other.most).high) : other.most;
       return of === a.of && least === a.least && most === a.most ? a : { kind: "map", least, most, of };
     }
     case "grid": {
@@ -295,7 +312,9 @@ export function meet(a: Possible, b: Possible): Possible | undefined {
       const most = of ? Math.min(a.most, b.most) : 0;
       if (least > most) return undefined;
       const items = a.items && least === most && a.items.length === least ? a.items : undefined;
-      return of === a.of && least === a.least && most === a.most ? a : { kind: "list", least, most, of, ...(items && { items }) };
+      return of === a.of && least === a.least && most === a.most
+        ? a
+        : { kind: "list", least, most, of, ...(items && { items }) };
     }
     case "map": {
       if (b.kind !== "map") return a;

@@ -1,4 +1,7 @@
-/** How two values lie to each other: less, equal, greater, in the bits of one number. What has no order is less or greater when it is not equal. */
+/**
+ * How two values lie to each other: less, equal, greater, in the bits of one number. What has no order is less or
+ * greater when it is not equal.
+ */
 
 import { ANY, choice, isSingle, meet, type Possible } from "./possible.js";
 
@@ -10,15 +13,26 @@ const GREATER = 4;
 export const ANY_RELATION = LESS | EQUAL | GREATER;
 
 /** The relations for which each comparison holds. */
-export const RELATIONS: Readonly<Record<string, number>> = { "<": LESS, "<=": LESS | EQUAL, ">": GREATER, ">=": GREATER | EQUAL, "==": EQUAL, "!=": LESS | GREATER };
+export const RELATIONS: Readonly<Record<string, number>> = {
+  "<": LESS,
+  "<=": LESS | EQUAL,
+  ">": GREATER,
+  ">=": GREATER | EQUAL,
+  "==": EQUAL,
+  "!=": LESS | GREATER,
+};
 
 /** Every relation that two values may have. */
 export function relationOf(a: Possible, b: Possible): number {
   if (a.kind === "number" && b.kind === "number") {
-    return (a.low < b.high ? LESS : 0) | (a.low <= b.high && b.low <= a.high ? EQUAL : 0) | (a.high > b.low ? GREATER : 0);
+    return (
+      (a.low < b.high ? LESS : 0) | (a.low <= b.high && b.low <= a.high ? EQUAL : 0) | (a.high > b.low ? GREATER : 0)
+    );
   }
   if (!overlap(a, b)) return LESS | GREATER;
-  return isSingle(a) && isSingle(b) && (a.kind === b.kind || a.kind === "maybe" || b.kind === "maybe") ? EQUAL : ANY_RELATION;
+  return isSingle(a) && isSingle(b) && (a.kind === b.kind || a.kind === "maybe" || b.kind === "maybe")
+    ? EQUAL
+    : ANY_RELATION;
 }
 
 /** The same relation seen from the other side. */
@@ -29,7 +43,10 @@ export function swapped(mask: number): number {
 /** What `a` may be when it lies to `b` as `wanted` says. */
 export function limits(wanted: number, a: Possible, b: Possible): Possible {
   if (a.kind === "number" && b.kind === "number") {
-    const whole = Number.isInteger(a.low) && Number.isInteger(b.low) && Number.isInteger(a.high) && Number.isInteger(b.high) ? 1 : 0;
+    const whole =
+      Number.isInteger(a.low) && Number.isInteger(b.low) && Number.isInteger(a.high) && Number.isInteger(b.high)
+        ? 1
+        : 0;
     const low = wanted & LESS ? -Number.MAX_VALUE : wanted & EQUAL ? b.low : b.low + whole;
     const high = wanted & GREATER ? Number.MAX_VALUE : wanted & EQUAL ? b.high : b.high - whole;
     if (wanted === (LESS | GREATER) && b.low === b.high && whole) {
@@ -38,7 +55,12 @@ export function limits(wanted: number, a: Possible, b: Possible): Possible {
     }
     return { kind: "number", low, high };
   }
-  if (wanted === EQUAL) return a.kind === "maybe" && b.kind !== "maybe" ? { kind: "maybe", none: false, of: b } : a.kind !== "maybe" && b.kind === "maybe" ? (b.of ?? ANY) : b;
+  if (wanted === EQUAL)
+    return a.kind === "maybe" && b.kind !== "maybe"
+      ? { kind: "maybe", none: false, of: b }
+      : a.kind !== "maybe" && b.kind === "maybe"
+        ? (b.of ?? ANY)
+        : b;
   if (!(wanted & EQUAL) && isSingle(b)) {
     if (a.kind === "choice" && b.kind === "choice") return choice(a.mask & ~b.mask);
     if (a.kind === "maybe" && b.kind === "maybe" && b.none) return { kind: "maybe", none: false, of: a.of };

@@ -18,7 +18,9 @@ export interface Local {
 /** A name for what an expression computes, equal for expressions that surely compute the same, and what it reads. */
 export interface Key {
   readonly text: string;
-  /** Slots of the root box, locals as -slot - 2, `ME`, or `PLACE` for what depends on where the match is and who plays. */
+  /**
+   * Slots of the root box, locals as -slot - 2, `ME`, or `PLACE` for what depends on where the match is and who plays.
+   */
   readonly reads: readonly number[];
   /** The kind of expression it names, so that most lookups end before a key is written. */
   readonly head: string;
@@ -134,7 +136,9 @@ export class Store {
       facts = new Map([...facts].filter(([, fact]) => !fact.reads.some(isLocal)));
       break;
     }
-    return this.locals.size === 0 && facts === this.facts ? this : new Store(this.data, new Map(), facts, this.inPlay, this.unset);
+    return this.locals.size === 0 && facts === this.facts
+      ? this
+      : new Store(this.data, new Map(), facts, this.inPlay, this.unset);
   }
 
   /** The data of another store under these locals. */
@@ -186,7 +190,12 @@ export function joinStores(a: Store, b: Store, steps?: readonly number[]): Store
     const y = b.locals.get(slot);
     if (!y || x === y) continue;
     const value = both(x.value, y.value);
-    if (value !== x.value || x.source !== y.source) (locals ??= new Map(a.locals)).set(slot, { value, key: x.key?.text === y.key?.text ? x.key : undefined, ...(x.source && x.source === y.source && { source: x.source }) });
+    if (value !== x.value || x.source !== y.source)
+      (locals ??= new Map(a.locals)).set(slot, {
+        value,
+        key: x.key?.text === y.key?.text ? x.key : undefined,
+        ...(x.source && x.source === y.source && { source: x.source }),
+      });
   }
   for (const [slot, y] of b.locals) if (!a.locals.has(slot)) (locals ??= new Map(a.locals)).set(slot, y);
   let facts: Map<string, Fact> | undefined;

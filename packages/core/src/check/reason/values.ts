@@ -8,7 +8,30 @@
 import type { Expr, Location, Machine } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
 import { headOf, Keys, seatKey } from "./keys.js";
-import { ANY, anyOf, between, bitsOf, type ChoiceSet, choice, defaultOf, EITHER, FALSE, isSingle, join, type ListSet, listOfItems, listOfSize, meet, NONE, type NumberSet, only, type Possible, single, TRUE, truth } from "./possible.js";
+import {
+  ANY,
+  anyOf,
+  between,
+  bitsOf,
+  type ChoiceSet,
+  choice,
+  defaultOf,
+  EITHER,
+  FALSE,
+  isSingle,
+  join,
+  type ListSet,
+  listOfItems,
+  listOfSize,
+  meet,
+  NONE,
+  type NumberSet,
+  only,
+  type Possible,
+  single,
+  TRUE,
+  truth,
+} from "./possible.js";
 import { ANY_RELATION, overlap, RELATIONS, relationOf, swapped } from "./relations.js";
 import { ME, type Store } from "./store.js";
 
@@ -92,7 +115,8 @@ export abstract class Values {
   list(e: Expr, store: Store): ListSet {
     const value = this.evaluate(e, store);
     if (value.kind === "list") return value;
-    if (value.kind === "map") return listOfSize(value.least, value.most, e.type.kind === "map" ? this.anyOf(e.type.key) : ANY);
+    if (value.kind === "map")
+      return listOfSize(value.least, value.most, e.type.kind === "map" ? this.anyOf(e.type.key) : ANY);
     return { kind: "list", least: 0, most: MAX_INT, of: e.type.kind === "list" ? this.anyOf(e.type.of) : ANY };
   }
 
@@ -123,7 +147,10 @@ export abstract class Values {
         if (!store.mayKnow(headOf(e))) return value;
         const key = this.keys.of(e, store);
         const fact = key && store.facts.get(key.text);
-        return fact ? (meet(value, e.kind === "unwrap" && fact.value.kind === "maybe" ? (fact.value.of ?? value) : fact.value) ?? value) : value;
+        return fact
+          ? (meet(value, e.kind === "unwrap" && fact.value.kind === "maybe" ? (fact.value.of ?? value) : fact.value) ??
+              value)
+          : value;
       }
     }
   }
@@ -178,7 +205,11 @@ export abstract class Values {
         if (of.kind !== "map") return this.anyOf(e.type);
         if (e.property === "size") return between(of.least, of.most);
         if (e.property === "empty") return of.most === 0 ? TRUE : of.least > 0 ? FALSE : EITHER;
-        return listOfSize(of.least, of.most, e.property === "values" ? of.of : e.type.kind === "list" ? this.anyOf(e.type.of) : ANY);
+        return listOfSize(
+          of.least,
+          of.most,
+          e.property === "values" ? of.of : e.type.kind === "list" ? this.anyOf(e.type.of) : ANY,
+        );
       }
       case "gridProperty": {
         const { type } = e.of;
@@ -205,7 +236,12 @@ export abstract class Values {
       case "list":
         return listOfItems(e.items.map((item) => this.evaluate(item, store)));
       case "record":
-        return { kind: "record", fields: e.fields.map((f, i) => this.fitted(this.evaluate(f, store), e.type.kind === "record" ? e.type.fields[i]?.type : undefined)) };
+        return {
+          kind: "record",
+          fields: e.fields.map((f, i) =>
+            this.fitted(this.evaluate(f, store), e.type.kind === "record" ? e.type.fields[i]?.type : undefined),
+          ),
+        };
       case "cell":
         return { kind: "cell", x: this.number(e.x, store), y: this.number(e.y, store) };
       case "not":
@@ -269,14 +305,20 @@ export abstract class Values {
         return listOfSize(least, names.length, this.anyOf({ kind: "seat" }));
       }
       case "inPlay": {
-        if (store.inPlay.low === this.seats) return listOfItems(this.machine.seats.names.map((_, seat) => choice(2 ** seat)));
+        if (store.inPlay.low === this.seats)
+          return listOfItems(this.machine.seats.names.map((_, seat) => choice(2 ** seat)));
         return listOfSize(store.inPlay.low, store.inPlay.high, choice(2 ** this.seats - 1));
       }
       case "others": {
         const me = store.locals.get(ME)?.value;
         const mask = (2 ** this.seats - 1) & ~(me?.kind === "choice" && single(me.mask) >= 0 ? me.mask : 0);
-        if (store.inPlay.low === this.seats && me?.kind === "choice" && single(me.mask) >= 0) return listOfItems(bitsOf(mask).map((seat) => choice(2 ** seat)));
-        return listOfSize(Math.max(0, store.inPlay.low - 1), store.inPlay.high - 1, mask === 0 ? undefined : choice(mask));
+        if (store.inPlay.low === this.seats && me?.kind === "choice" && single(me.mask) >= 0)
+          return listOfItems(bitsOf(mask).map((seat) => choice(2 ** seat)));
+        return listOfSize(
+          Math.max(0, store.inPlay.low - 1),
+          store.inPlay.high - 1,
+          mask === 0 ? undefined : choice(mask),
+        );
       }
       case "next":
         return this.next(this.mask(e.seat, store), store);
@@ -295,7 +337,11 @@ export abstract class Values {
         const high = this.number(e.high, store);
         const times = e.times ? this.number(e.times, store) : only(1);
         if (low.high > high.low) this.trouble("emptyRange", e, store);
-        return { kind: "number", low: Math.min(low.low * times.low, low.low * times.high), high: Math.max(high.high * times.high, high.high * times.low) };
+        return {
+          kind: "number",
+          low: Math.min(low.low * times.low, low.low * times.high),
+          high: Math.max(high.high * times.high, high.high * times.low),
+        };
       }
       case "chance": {
         const part = this.number(e.part, store);
@@ -319,7 +365,12 @@ export abstract class Values {
 
   private constant(e: Expr & { kind: "constant" }): Possible {
     const { value, type } = e;
-    if (typeof value === "number") return type.kind === "enum" && type.members.length > 30 ? ANY : type.kind === "seat" || type.kind === "enum" ? choice(2 ** value) : { kind: "number", low: value, high: value };
+    if (typeof value === "number")
+      return type.kind === "enum" && type.members.length > 30
+        ? ANY
+        : type.kind === "seat" || type.kind === "enum"
+          ? choice(2 ** value)
+          : { kind: "number", low: value, high: value };
     if (typeof value === "boolean") return truth(value);
     return value === null && type.kind === "maybe" ? NONE : ANY;
   }
@@ -331,8 +382,10 @@ export abstract class Values {
       const high = Math.max(Math.min(value.high, type.high), type.low);
       return low === value.low && high === value.high ? value : { kind: "number", low, high };
     }
-    if (type?.kind === "maybe" && value.kind !== "maybe") return { kind: "maybe", none: value.kind === "any", of: this.fitted(value, type.of) };
-    if (type?.kind === "list" && type.max !== undefined && value.kind === "list" && value.most > type.max) return listOfSize(Math.min(value.least, type.max), type.max, value.of);
+    if (type?.kind === "maybe" && value.kind !== "maybe")
+      return { kind: "maybe", none: value.kind === "any", of: this.fitted(value, type.of) };
+    if (type?.kind === "list" && type.max !== undefined && value.kind === "list" && value.most > type.max)
+      return listOfSize(Math.min(value.least, type.max), type.max, value.of);
     return value;
   }
 
@@ -342,7 +395,9 @@ export abstract class Values {
       const mask = this.mask(e.key, store);
       const first = single(mask);
       if (first >= 0) return of.seats[first] ?? ANY;
-      return bitsOf(mask).map((seat) => of.seats[seat] ?? ANY).reduce(join);
+      return bitsOf(mask)
+        .map((seat) => of.seats[seat] ?? ANY)
+        .reduce(join);
     }
     const key = this.evaluate(e.key, store);
     this.minding(of, key, e.of.type, e, store);
@@ -351,7 +406,8 @@ export abstract class Values {
       if (key.kind !== "number") return of.of ?? this.anyOf(e.type);
       const item = key.low === key.high ? of.items?.[key.low] : undefined;
       if (item) return item;
-      if (of.items && key.low >= 0 && key.high < of.items.length) return of.items.slice(key.low, key.high + 1).reduce(join);
+      if (of.items && key.low >= 0 && key.high < of.items.length)
+        return of.items.slice(key.low, key.high + 1).reduce(join);
       return of.of ?? this.anyOf(e.type);
     }
     if (of.kind === "map") {
@@ -361,9 +417,13 @@ export abstract class Values {
     return this.anyOf(e.type);
   }
 
-  /** Tells when an index may lie outside. Of a list whose size changes little can be said about an index that changes too. */
+  /**
+   * Tells when an index may lie outside. Of a list whose size changes little can be said about an index that changes
+   * too.
+   */
   minding(of: Possible, key: Possible, type: Type, at: Expr, store: Store): void {
-    if (of.kind === "grid" && type.kind === "grid" && key.kind === "cell" && outside(key, type)) this.trouble("missesIndex", at, store);
+    if (of.kind === "grid" && type.kind === "grid" && key.kind === "cell" && outside(key, type))
+      this.trouble("missesIndex", at, store);
     if (of.kind !== "list" || key.kind !== "number") return;
     const sure = key.low >= of.most || key.high < 0;
     const fixed = of.least === of.most || key.low === key.high;
@@ -382,17 +442,26 @@ export abstract class Values {
         if (of.least === 0) this.trouble("emptyList", e, store);
         return (e.property === "first" ? of.items?.[0] : of.items?.at(-1)) ?? of.of ?? this.anyOf(e.type);
       case "rest":
-        return of.items && of.items.length > 0 ? listOfItems(of.items.slice(1)) : listOfSize(Math.max(0, of.least - 1), Math.max(0, of.most - 1), of.of);
+        return of.items && of.items.length > 0
+          ? listOfItems(of.items.slice(1))
+          : listOfSize(Math.max(0, of.least - 1), Math.max(0, of.most - 1), of.of);
       case "indices":
         return of.most === 0 ? listOfItems([]) : listOfSize(of.least, of.most, between(0, of.most - 1));
     }
   }
 
-  /** True for what is followed one by one: data, and elements per seat of a seat that is known. Of other elements too little is known. */
+  /**
+   * True for what is followed one by one: data, and elements per seat of a seat that is known. Of other elements too
+   * little is known.
+   */
   private isPinned(e: Expr, store: Store): boolean {
     switch (e.kind) {
       case "index":
-        return e.of.type.kind === "perSeat" && (single(this.mask(e.key, store)) >= 0 || e.key.kind === "me") && this.isPinned(e.of, store);
+        return (
+          e.of.type.kind === "perSeat" &&
+          (single(this.mask(e.key, store)) >= 0 || e.key.kind === "me") &&
+          this.isPinned(e.of, store)
+        );
       case "field":
         return this.isPinned(e.of, store);
       case "local":
@@ -453,7 +522,11 @@ export abstract class Values {
       case "in": {
         const value = this.evaluate(e.left, store);
         const list = this.evaluate(e.right, store);
-        return list.kind === "list" ? this.member(value, list) : list.kind === "map" && list.most === 0 ? FALSE : EITHER;
+        return list.kind === "list"
+          ? this.member(value, list)
+          : list.kind === "map" && list.most === 0
+            ? FALSE
+            : EITHER;
       }
       default:
         return this.arithmetic(e, store);
@@ -478,12 +551,19 @@ export abstract class Values {
   }
 
   /** The key of how two expressions lie to each other, the same in both directions. */
-  protected pair(e: Expr & { kind: "binary" }, store: Store): { text: string; reads: readonly number[]; swapped: boolean } | undefined {
+  protected pair(
+    e: Expr & { kind: "binary" },
+    store: Store,
+  ): { text: string; reads: readonly number[]; swapped: boolean } | undefined {
     const a = this.keys.of(e.left, store);
     const b = a && this.keys.of(e.right, store);
     if (!a || !b) return undefined;
     const turn = a.text > b.text;
-    return { text: turn ? `${b.text} ? ${a.text}` : `${a.text} ? ${b.text}`, reads: [...a.reads, ...b.reads], swapped: turn };
+    return {
+      text: turn ? `${b.text} ? ${a.text}` : `${a.text} ? ${b.text}`,
+      reads: [...a.reads, ...b.reads],
+      swapped: turn,
+    };
   }
 
   private arithmetic(e: Expr & { kind: "binary" }, store: Store): Possible {
@@ -509,7 +589,8 @@ export abstract class Values {
       default: {
         if (b.low <= 0 && b.high >= 0) this.trouble("divisionByZero", e, store);
         // Inside one stretch of the divisor the remainder only moves along.
-        if (b.low === b.high && b.low > 0 && Math.floor(a.low / b.low) === Math.floor(a.high / b.low)) return between(a.low - Math.floor(a.low / b.low) * b.low, a.high - Math.floor(a.low / b.low) * b.low);
+        if (b.low === b.high && b.low > 0 && Math.floor(a.low / b.low) === Math.floor(a.high / b.low))
+          return between(a.low - Math.floor(a.low / b.low) * b.low, a.high - Math.floor(a.low / b.low) * b.low);
         return between(b.low < 0 ? b.low + 1 : 0, b.high > 0 ? b.high - 1 : 0);
       }
     }
@@ -524,20 +605,31 @@ export abstract class Values {
       const test = e.where ? this.truth(e.where, inner) : 2;
       const under = test & 2 ? (e.where && test === 3 ? this.under(e.where, true, inner) : inner) : undefined;
       const value = under?.locals.get(e.slot)?.value;
-      return { test: under ? test : 1, value: value ?? item, body: under && e.body ? this.evaluate(e.body, under) : undefined };
+      return {
+        test: under ? test : 1,
+        value: value ?? item,
+        body: under && e.body ? this.evaluate(e.body, under) : undefined,
+      };
     });
     const kept = each.filter((x) => x.test & 2);
     const exact = items !== undefined;
     const known = e.where && !exact && e.word !== "any" && e.word !== "all" ? this.filtered(e, store) : undefined;
-    const sure = exact ? kept.filter((x) => x.test === 2).length : Math.max(known?.least ?? 0, !e.where || each[0]?.test === 2 ? source.least : 0);
+    const sure = exact
+      ? kept.filter((x) => x.test === 2).length
+      : Math.max(known?.least ?? 0, !e.where || each[0]?.test === 2 ? source.least : 0);
     const most = exact ? kept.length : kept.length === 0 ? 0 : Math.min(known?.most ?? MAX_INT, source.most);
     const of = kept.length === 0 ? undefined : kept.map((x) => x.value).reduce(join);
     switch (e.word) {
       case "any":
       case "all": {
         const decides = e.word === "any" ? 2 : 1;
-        const masks = kept.map((x) => ({ mask: x.body?.kind === "choice" ? x.body.mask : 3, sure: x.test === 2 && exact }));
-        const surely = exact ? masks.some((m) => m.sure && m.mask === decides) : sure > 0 && masks.every((m) => m.mask === decides);
+        const masks = kept.map((x) => ({
+          mask: x.body?.kind === "choice" ? x.body.mask : 3,
+          sure: x.test === 2 && exact,
+        }));
+        const surely = exact
+          ? masks.some((m) => m.sure && m.mask === decides)
+          : sure > 0 && masks.every((m) => m.mask === decides);
         if (surely) return choice(decides);
         return choice((3 - decides) | (masks.some((m) => m.mask & decides) ? decides : 0));
       }
@@ -547,7 +639,11 @@ export abstract class Values {
         if (!exact) {
           const body = kept[0]?.body;
           if (body?.kind !== "number") return kept.length === 0 ? only(0) : this.anyOf(e.type);
-          return { kind: "number", low: Math.min(body.low * sure, body.low * most), high: Math.max(body.high * most, body.high * sure) };
+          return {
+            kind: "number",
+            low: Math.min(body.low * sure, body.low * most),
+            high: Math.max(body.high * most, body.high * sure),
+          };
         }
         let low = 0;
         let high = 0;
@@ -561,7 +657,9 @@ export abstract class Values {
       case "filter":
         return exact && sure === most ? listOfItems(kept.map((x) => x.value)) : listOfSize(sure, most, of);
       case "map":
-        return exact && sure === most ? listOfItems(kept.map((x) => x.body ?? ANY)) : listOfSize(sure, most, kept.length === 0 ? undefined : kept.map((x) => x.body ?? ANY).reduce(join));
+        return exact && sure === most
+          ? listOfItems(kept.map((x) => x.body ?? ANY))
+          : listOfSize(sure, most, kept.length === 0 ? undefined : kept.map((x) => x.body ?? ANY).reduce(join));
       case "sort":
       case "sortDown":
         return listOfSize(sure, most, of);
@@ -588,8 +686,16 @@ export abstract class Values {
   }
 
   /** What is known inside a function or effect that is called. */
-  called(parameters: readonly { readonly slot: number; readonly type: Type }[], args: readonly Expr[], store: Store): Store {
-    const values = args.map((arg, i) => ({ value: this.fitted(this.evaluate(arg, store), parameters[i]?.type), key: this.keys.of(arg, store), source: arg }));
+  called(
+    parameters: readonly { readonly slot: number; readonly type: Type }[],
+    args: readonly Expr[],
+    store: Store,
+  ): Store {
+    const values = args.map((arg, i) => ({
+      value: this.fitted(this.evaluate(arg, store), parameters[i]?.type),
+      key: this.keys.of(arg, store),
+      source: arg,
+    }));
     let inner = store;
     for (const [i, p] of parameters.entries()) if (values[i]) inner = inner.bind(p.slot, values[i]);
     return inner;
@@ -598,12 +704,16 @@ export abstract class Values {
   /** What a place that can be written holds now. */
   read(location: Location, store: Store): Possible {
     const { base } = location;
-    let value: Possible | undefined = base.kind === "local" ? store.locals.get(base.slot)?.value : store.data[base.slot];
+    let value: Possible | undefined =
+      base.kind === "local" ? store.locals.get(base.slot)?.value : store.data[base.slot];
     if (base.kind === "stateData") value = value?.kind === "record" ? value.fields[base.field] : undefined;
     for (const step of location.path) {
       if (!value) break;
       if (step.kind === "field") value = value.kind === "record" ? value.fields[step.field] : undefined;
-      else if (value.kind === "perSeat") value = bitsOf(this.mask(step.key, store)).map((seat) => (value as { seats: readonly Possible[] }).seats[seat] ?? ANY).reduce(join);
+      else if (value.kind === "perSeat")
+        value = bitsOf(this.mask(step.key, store))
+          .map((seat) => (value as { seats: readonly Possible[] }).seats[seat] ?? ANY)
+          .reduce(join);
       else if (value.kind === "list" || value.kind === "map" || value.kind === "grid") value = value.of;
       else value = undefined;
     }
@@ -614,10 +724,6 @@ export abstract class Values {
 function negated(mask: number): ChoiceSet {
   return choice(((mask & 1) << 1) | (mask >> 1));
 }
-
-
-
-
 
 /** True for cells of a grid that fit a condition: there nearly always is one, and nobody asks. */
 function fromGrid(list: Expr): boolean {
@@ -630,6 +736,7 @@ function inside(type: Type & { kind: "grid" }): Possible {
 
 /** True when a cell is surely known well enough and may lie outside a grid. */
 function outside(cell: Possible & { kind: "cell" }, type: Type & { kind: "grid" }): boolean {
-  const far = (n: NumberSet, size: number): boolean => (n.low < 0 || n.high >= size) && n.low > -MAX_INT && n.high < MAX_INT;
+  const far = (n: NumberSet, size: number): boolean =>
+    (n.low < 0 || n.high >= size) && n.low > -MAX_INT && n.high < MAX_INT;
   return far(cell.x, type.width) || far(cell.y, type.height);
 }

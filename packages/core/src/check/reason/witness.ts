@@ -27,10 +27,16 @@ interface Leaf {
  * @param stores what is known where the tests may hold together, one store for each way
  * @returns the values in words, "" when the tests hold whatever the data are; undefined when none was found
  */
-export function witness(values: Evaluator, stores: readonly Store[], tests: readonly (readonly [Expr, boolean])[]): string | undefined {
+export function witness(
+  values: Evaluator,
+  stores: readonly Store[],
+  tests: readonly (readonly [Expr, boolean])[],
+): string | undefined {
   let tries = 0;
-  const holds = (store: Store): boolean => tests.every(([test, wanted]) => values.truth(test, store) === (wanted ? 2 : 1));
-  const possible = (store: Store): boolean => tests.every(([test, wanted]) => values.truth(test, store) & (wanted ? 2 : 1));
+  const holds = (store: Store): boolean =>
+    tests.every(([test, wanted]) => values.truth(test, store) === (wanted ? 2 : 1));
+  const possible = (store: Store): boolean =>
+    tests.every(([test, wanted]) => values.truth(test, store) & (wanted ? 2 : 1));
   const slots = new Set<number>();
   for (const [test] of tests) for (const slot of readsOf(values.machine, test).slots) slots.add(slot);
   const search = (store: Store, leaves: readonly Leaf[]): Store | undefined => {
@@ -67,9 +73,14 @@ function candidates(value: Possible): Possible[] {
     case "choice":
       return bitsOf(value.mask).map((bit) => choice(2 ** bit));
     case "maybe":
-      return [...(value.none ? [{ kind: "maybe" as const, none: true, of: undefined }] : []), ...(value.of ? candidates(value.of).map((of) => ({ kind: "maybe" as const, none: false, of })) : [])];
+      return [
+        ...(value.none ? [{ kind: "maybe" as const, none: true, of: undefined }] : []),
+        ...(value.of ? candidates(value.of).map((of) => ({ kind: "maybe" as const, none: false, of })) : []),
+      ];
     case "list":
-      return [...new Set([value.least, Math.min(value.least + 1, value.most), Math.min(value.most, value.least + 2)])].map((n) => ({ ...value, least: n, most: n }));
+      return [
+        ...new Set([value.least, Math.min(value.least + 1, value.most), Math.min(value.most, value.least + 2)]),
+      ].map((n) => ({ ...value, least: n, most: n }));
     default:
       return [];
   }
@@ -80,7 +91,14 @@ function leavesOf(machine: Machine, store: Store, slots: ReadonlySet<number>): L
   const walk = (words: string, slot: number, path: readonly number[], value: Possible, type: Type): void => {
     switch (value.kind) {
       case "perSeat":
-        for (const [seat, one] of value.seats.entries()) walk(`${words}[${machine.seats.names[seat]}]`, slot, [...path, seat], one, type.kind === "perSeat" ? type.of : type);
+        for (const [seat, one] of value.seats.entries())
+          walk(
+            `${words}[${machine.seats.names[seat]}]`,
+            slot,
+            [...path, seat],
+            one,
+            type.kind === "perSeat" ? type.of : type,
+          );
         return;
       case "record":
         for (const [i, field] of value.fields.entries()) {
@@ -102,14 +120,16 @@ function leavesOf(machine: Machine, store: Store, slots: ReadonlySet<number>): L
     const field = machine.data[slot];
     if (value && field) walk(field.name, slot, [], value, field.type);
     const state = machine.states.find((s) => s.slot === slot);
-    if (state && value?.kind === "record") for (const [i, f] of state.fields.entries()) walk(`${f.name}`, slot, [i], value.fields[i] as Possible, f.type);
+    if (state && value?.kind === "record")
+      for (const [i, f] of state.fields.entries()) walk(`${f.name}`, slot, [i], value.fields[i] as Possible, f.type);
   }
   return leaves;
 }
 
 function at(store: Store, leaf: Leaf): Possible | undefined {
   let value = store.data[leaf.slot];
-  for (const step of leaf.path) value = value?.kind === "record" ? value.fields[step] : value?.kind === "perSeat" ? value.seats[step] : undefined;
+  for (const step of leaf.path)
+    value = value?.kind === "record" ? value.fields[step] : value?.kind === "perSeat" ? value.seats[step] : undefined;
   return value;
 }
 
@@ -122,8 +142,10 @@ function put(store: Store, leaf: Leaf, value: Possible): Store {
   const into = (now: Possible, path: readonly number[]): Possible => {
     const [step, ...rest] = path;
     if (step === undefined) return value;
-    if (now.kind === "record") return { kind: "record", fields: now.fields.map((f, i) => (i === step ? into(f, rest) : f)) };
-    if (now.kind === "perSeat") return { kind: "perSeat", seats: now.seats.map((s, i) => (i === step ? into(s, rest) : s)) };
+    if (now.kind === "record")
+      return { kind: "record", fields: now.fields.map((f, i) => (i === step ? into(f, rest) : f)) };
+    if (now.kind === "perSeat")
+      return { kind: "perSeat", seats: now.seats.map((s, i) => (i === step ? into(s, rest) : s)) };
     return now;
   };
   const now = store.data[leaf.slot];
@@ -151,8 +173,10 @@ function inWords(machine: Machine, leaves: readonly Leaf[], store: Store): strin
 }
 
 function valueWords(machine: Machine, value: Possible, type: Type): string | undefined {
-  if (value.kind === "maybe") return value.none ? "none" : value.of && valueWords(machine, value.of, type.kind === "maybe" ? type.of : type);
-  if (value.kind === "list") return value.least !== value.most ? undefined : value.most === 0 ? "empty" : `with ${value.most} in it`;
+  if (value.kind === "maybe")
+    return value.none ? "none" : value.of && valueWords(machine, value.of, type.kind === "maybe" ? type.of : type);
+  if (value.kind === "list")
+    return value.least !== value.most ? undefined : value.most === 0 ? "empty" : `with ${value.most} in it`;
   if (!isSingle(value)) return undefined;
   if (value.kind === "number") return String(value.low);
   if (value.kind !== "choice") return undefined;

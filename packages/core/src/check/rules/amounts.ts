@@ -14,13 +14,23 @@ export function checkAmounts(found: Findings, messages: Messages): void {
     const minus = statement.op === "-=" || (statement.op === "=" && isLess(found, statement));
     if (amount && amount.low < 0 && amount.high > 0 && (statement.op === "-=" || isDifference(statement.value))) {
       const wrong = minus ? "and would then add" : "and would then take away";
-      messages.warning("negative-amount", statement.value, `"${text(statement.value)}" can be negative here (down to ${shown(amount.low)}), ${wrong}.`, `Keep it from turning round: max(0, ${text(statement.value)}).`);
+      messages.warning(
+        "negative-amount",
+        statement.value,
+        `"${text(statement.value)}" can be negative here (down to ${shown(amount.low)}), ${wrong}.`,
+        `Keep it from turning round: max(0, ${text(statement.value)}).`,
+      );
       continue;
     }
     const { type } = target;
     if (type.kind === "int" && value && (value.low > type.high || value.high < type.low)) {
       const bound = value.low > type.high ? type.high : type.low;
-      messages.warning("always-stopped", statement, `What is written to "${text(target)}" is always outside ${describe(type)}: it stops at ${bound} every time.`, "Write what fits, or widen the bounds of the type.");
+      messages.warning(
+        "always-stopped",
+        statement,
+        `What is written to "${text(target)}" is always outside ${describe(type)}: it stops at ${bound} every time.`,
+        "Write what fits, or widen the bounds of the type.",
+      );
     }
   }
   checkConstants(found, messages);
@@ -28,7 +38,11 @@ export function checkAmounts(found: Findings, messages: Messages): void {
 
 /** `x = x - e` is `x -= e`. */
 function isLess(found: Findings, statement: Statement & { kind: "assign" }): boolean {
-  return statement.value.kind === "binary" && statement.value.op === "-" && found.machine.sources.text(statement.value.left) === found.machine.sources.text(statement.target);
+  return (
+    statement.value.kind === "binary" &&
+    statement.value.op === "-" &&
+    found.machine.sources.text(statement.value.left) === found.machine.sources.text(statement.target)
+  );
 }
 
 /** Something less something else: meant as an amount. A bare draw from -1 to 1 is meant to go both ways. */
@@ -47,7 +61,10 @@ function checkConstants(found: Findings, messages: Messages): void {
   for (const [statement, { target }] of found.written) {
     if (statement.kind !== "assign" || statement.op !== "=") continue;
     const { type } = target;
-    const base = plain(machine.constants.map((c) => c.value), statement.value);
+    const base = plain(
+      machine.constants.map((c) => c.value),
+      statement.value,
+    );
     if (type.kind !== "int" || base === undefined || base === type.low || base === type.high || base === 0) continue;
     const path = pathOfLocation(target);
     if (path === undefined) continue;
@@ -71,12 +88,19 @@ function firstValue({ machine }: Findings, path: string): number | undefined {
   let type = field?.type;
   let initial = field?.initial;
   for (const at of fields) {
-    while (type?.kind === "perSeat" || type?.kind === "list" || type?.kind === "grid" || type?.kind === "maybe") type = type.of;
+    while (type?.kind === "perSeat" || type?.kind === "list" || type?.kind === "grid" || type?.kind === "maybe")
+      type = type.of;
     if (type?.kind !== "record") return undefined;
     initial = machine.recordInitials.get(type.name)?.[Number(at)];
     type = type.fields[Number(at)]?.type;
   }
-  return initial && plain(machine.constants.map((c) => c.value), initial);
+  return (
+    initial &&
+    plain(
+      machine.constants.map((c) => c.value),
+      initial,
+    )
+  );
 }
 
 function plain(constants: readonly Expr[], e: Expr): number | undefined {
@@ -86,5 +110,7 @@ function plain(constants: readonly Expr[], e: Expr): number | undefined {
 
 /** Written where something begins, in the `enter` of a state: there the base is set up anew. */
 function startsBy(found: Findings, statement: Statement): boolean {
-  return found.machine.states.some((state) => state.enters.some(({ block }) => block && block.from <= statement.from && block.to >= statement.to));
+  return found.machine.states.some((state) =>
+    state.enters.some(({ block }) => block && block.from <= statement.from && block.to >= statement.to),
+  );
 }

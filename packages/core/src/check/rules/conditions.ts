@@ -24,7 +24,9 @@ export function checkConditions(found: Findings, messages: Messages): void {
       "condition-always",
       test,
       `"${written}" is always ${always} here.`,
-      always ? "Leave it out, or look for what should have made it false." : "What depends on it never happens: look for what should have made it true.",
+      always
+        ? "Leave it out, or look for what should have made it false."
+        : "What depends on it never happens: look for what should have made it true.",
     );
   }
   for (const { first, second, endings, example } of found.overlaps) {
@@ -48,25 +50,49 @@ function tellParts(test: Expr, told: Set<Expr>): void {
   }
 }
 
-function checkBranches(found: Findings, arrow: Arrow & { kind: "choose" }, branches: Set<Expr>, messages: Messages): void {
+function checkBranches(
+  found: Findings,
+  arrow: Arrow & { kind: "choose" },
+  branches: Set<Expr>,
+  messages: Messages,
+): void {
   for (const [i, { test }] of arrow.branches.entries()) {
     if (!test || found.explained.has(test)) continue;
     const known = found.tests.get(test);
     if (known) for (const part of partsOf(test)) if (part === test || known.mask === 1) branches.add(part);
     if (!known || isFixed(found.machine, test)) {
-      if (!known && i > 0 && found.tests.has(arrow.branches[0]?.test as Expr)) neverTaken(found, test, messages, "what stands before it always holds first");
+      if (!known && i > 0 && found.tests.has(arrow.branches[0]?.test as Expr))
+        neverTaken(found, test, messages, "what stands before it always holds first");
       continue;
     }
-    if (known.mask === 1) neverTaken(found, test, messages, known.apart === 1 ? "its condition never holds here" : "whenever its condition holds, a branch before it is taken");
+    if (known.mask === 1)
+      neverTaken(
+        found,
+        test,
+        messages,
+        known.apart === 1
+          ? "its condition never holds here"
+          : "whenever its condition holds, a branch before it is taken",
+      );
     else if (known.apart === 2) {
-      messages.warning("condition-always", test, `"${found.machine.sources.text(test).replace(/\s+/g, " ")}" is always true here, so nothing behind it is ever taken.`, "Look for what should have made it false, or lead there without a choice.");
+      messages.warning(
+        "condition-always",
+        test,
+        `"${found.machine.sources.text(test).replace(/\s+/g, " ")}" is always true here, so nothing behind it is ever taken.`,
+        "Look for what should have made it false, or lead there without a choice.",
+      );
       break;
     }
   }
 }
 
 function neverTaken(found: Findings, test: Expr, messages: Messages, why: string): void {
-  messages.warning("branch-never-taken", test, `This branch is never taken: ${why}.`, `Look at "${found.machine.sources.text(test).replace(/\s+/g, " ")}": change it, move it up, or remove the branch.`);
+  messages.warning(
+    "branch-never-taken",
+    test,
+    `This branch is never taken: ${why}.`,
+    `Look at "${found.machine.sources.text(test).replace(/\s+/g, " ")}": change it, move it up, or remove the branch.`,
+  );
 }
 
 function partsOf(test: Expr): Expr[] {
@@ -82,6 +108,7 @@ function isFixed(machine: Machine, test: Expr): boolean {
 function hasLocal(node: unknown): boolean {
   if (node === null || typeof node !== "object") return false;
   if (Array.isArray(node)) return node.some(hasLocal);
-  if ((node as Expr).kind === "local" || (node as Expr).kind === "seats" || (node as Expr).kind === "inPlay") return true;
+  if ((node as Expr).kind === "local" || (node as Expr).kind === "seats" || (node as Expr).kind === "inPlay")
+    return true;
   return Object.entries(node).some(([key, part]) => key !== "type" && hasLocal(part));
 }

@@ -10,12 +10,21 @@ export function checkDecisions(found: Findings, messages: Messages): void {
   const { machine } = found;
   for (const action of machine.actions) {
     const reasons: { test: Expr | undefined; reason: Expr | undefined; what: string }[] = [
-      ...action.parameters.map((p) => ({ test: p.where, reason: p.reason, what: `a value of "${p.name}" that does not fit` })),
+      ...action.parameters.map((p) => ({
+        test: p.where,
+        reason: p.reason,
+        what: `a value of "${p.name}" that does not fit`,
+      })),
       ...action.needs.map((n) => ({ test: n.test, reason: n.reason, what: `why "${action.name}" is closed` })),
     ];
     for (const { test, reason, what } of reasons) {
       if (!test || reason) continue;
-      messages.warning("missing-reason", test, `Nobody is told ${what}: the condition has no else.`, 'Write the reason behind it: else "...".');
+      messages.warning(
+        "missing-reason",
+        test,
+        `Nobody is told ${what}: the condition has no else.`,
+        'Write the reason behind it: else "...".',
+      );
     }
   }
 }
@@ -29,23 +38,50 @@ function checkTies(found: Findings, messages: Messages): void {
       return;
     }
     const e = node as Expr;
-    if (e.kind === "binder" && !e.tiesStated && ["sort", "sortDown", "minBy", "maxBy"].includes(e.word) && canTie(machine, e)) told(e);
+    if (
+      e.kind === "binder" &&
+      !e.tiesStated &&
+      ["sort", "sortDown", "minBy", "maxBy"].includes(e.word) &&
+      canTie(machine, e)
+    )
+      told(e);
     for (const [key, part] of Object.entries(node)) if (key !== "type") look(part, told);
   };
   const tell = (e: Expr & { kind: "binder" }): void => {
     const body = e.body ? machine.sources.text(e.body).replace(/\s+/g, " ") : "";
-    messages.warning("undecided-ties", e, `Two of them can have the same ${body}, and nothing says which then comes first.`, `Say it behind: ${body} ties inOrder (as they stand in the list) or ties byLot.`, undefined, e.body && { title: 'Write "ties inOrder", as it is done now', edits: [{ from: e.body.to, to: e.body.to, text: " ties inOrder" }] });
+    messages.warning(
+      "undecided-ties",
+      e,
+      `Two of them can have the same ${body}, and nothing says which then comes first.`,
+      `Say it behind: ${body} ties inOrder (as they stand in the list) or ties byLot.`,
+      undefined,
+      e.body && {
+        title: 'Write "ties inOrder", as it is done now',
+        edits: [{ from: e.body.to, to: e.body.to, text: " ties inOrder" }],
+      },
+    );
   };
-  for (const state of machine.states) look([state.turn, state.actions, state.enters, state.exits, state.timers, state.listeners, state.whens], tell);
+  for (const state of machine.states)
+    look([state.turn, state.actions, state.enters, state.exits, state.timers, state.listeners, state.whens], tell);
   // What only laws, policies and tests ask decides nothing in a match.
-  for (const [id, f] of machine.functions.entries()) if (accesses.statesOf({ kind: "function", id }).size > 0) look(f.body, tell);
-  for (const [id, e] of machine.effects.entries()) if (accesses.statesOf({ kind: "effect", id }).size > 0) look(e.body, tell);
+  for (const [id, f] of machine.functions.entries())
+    if (accesses.statesOf({ kind: "function", id }).size > 0) look(f.body, tell);
+  for (const [id, e] of machine.effects.entries())
+    if (accesses.statesOf({ kind: "effect", id }).size > 0) look(e.body, tell);
 }
 
 /** Equal plain values cannot be told apart, and a list of one has no ties. */
 function canTie(machine: Machine, e: Expr & { kind: "binder" }): boolean {
   if (e.body?.kind === "local" && e.body.slot === e.slot) return false;
   if (e.source.kind === "list" && e.source.items.length < 2) return false;
-  if ((e.source.kind === "seats" || e.source.kind === "inPlay" || e.source.kind === "others") && machine.seats.names.length < 2) return false;
-  return !(e.source.kind === "others" && single(2 ** machine.seats.names.length - 2) >= 0 && machine.seats.names.length === 2);
+  if (
+    (e.source.kind === "seats" || e.source.kind === "inPlay" || e.source.kind === "others") &&
+    machine.seats.names.length < 2
+  )
+    return false;
+  return !(
+    e.source.kind === "others" &&
+    single(2 ** machine.seats.names.length - 2) >= 0 &&
+    machine.seats.names.length === 2
+  );
 }

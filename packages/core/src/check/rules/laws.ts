@@ -13,26 +13,48 @@ export function checkLaws(found: Findings, messages: Messages): void {
     if (law.form === "changes") {
       for (const [statement, { target, leaves }] of found.written) {
         if (!target.watched.includes(law.id)) continue;
-        const outside = [...leaves].find((leaf) => !law.states.some((id) => isInside(machine, leaf, id)) && !isOverlay(machine, leaf));
+        const outside = [...leaves].find(
+          (leaf) => !law.states.some((id) => isInside(machine, leaf, id)) && !isOverlay(machine, leaf),
+        );
         if (outside !== undefined) {
-          messages.warning("change-outside-phase", statement, `"${law.path}" changes here in "${machine.states[outside]?.name}", but only ${names} may change it.`, "Move the change into its phase, or name this state in the law.", stands);
+          messages.warning(
+            "change-outside-phase",
+            statement,
+            `"${law.path}" changes here in "${machine.states[outside]?.name}", but only ${names} may change it.`,
+            "Move the change into its phase, or name this state in the law.",
+            stands,
+          );
         }
       }
     } else if (law.form === "entered") {
       for (const { arrow, from, to } of found.moves) {
-        if (!("state" in to) || !isInside(machine, to.state, law.target) || isInside(machine, from, law.target)) continue;
+        if (!("state" in to) || !isInside(machine, to.state, law.target) || isInside(machine, from, law.target))
+          continue;
         if (law.states.some((id) => isInside(machine, from, id)) || isOverlay(machine, from)) continue;
-        messages.warning("law-broken", arrow, `This enters "${machine.states[law.target]?.name}" from "${machine.states[from]?.name}", but it may be entered only from ${names}.`, "Lead here another way, or name this state in the law.", stands);
+        messages.warning(
+          "law-broken",
+          arrow,
+          `This enters "${machine.states[law.target]?.name}" from "${machine.states[from]?.name}", but it may be entered only from ${names}.`,
+          "Lead here another way, or name this state in the law.",
+          stands,
+        );
       }
     } else {
       const leaf = found.brokenLaws.get(law);
-      if (leaf !== undefined) messages.warning("law-broken", law, `This law can never hold in "${machine.states[leaf]?.name}": a match that comes there stops with a fault.`, "Look at what is true in that state, and mend the law or the machine.");
+      if (leaf !== undefined)
+        messages.warning(
+          "law-broken",
+          law,
+          `This law can never hold in "${machine.states[leaf]?.name}": a match that comes there stops with a fault.`,
+          "Look at what is true in that state, and mend the law or the machine.",
+        );
     }
   }
 }
 
 /** Under an overlay what lies below is still active; where that is, is not followed. */
 function isOverlay(machine: Machine, leaf: number): boolean {
-  for (let id = leaf; id > 0; id = machine.states[id]?.parent ?? -1) if (machine.states[id]?.kind === "overlay") return true;
+  for (let id = leaf; id > 0; id = machine.states[id]?.parent ?? -1)
+    if (machine.states[id]?.kind === "overlay") return true;
   return false;
 }

@@ -10,16 +10,25 @@ import { isInside } from "../walk.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
-  const visit = (path: DataPath, name: string, type: Type, initial: Expr | undefined, at: { from: number; to: number }): void => {
+  const visit = (
+    path: DataPath,
+    name: string,
+    type: Type,
+    initial: Expr | undefined,
+    at: { from: number; to: number },
+  ): void => {
     if (type.kind === "perSeat") {
       visit(path, name, type.of, initial, at);
       return;
     }
     if (type.kind === "record") {
       const spans = machine.recordSpans.get(type.name) ?? [];
-      for (const [i, f] of type.fields.entries()) visit(`${path}.${i}`, f.name, f.type, machine.recordInitials.get(type.name)?.[i], spans[i] ?? at);
+      for (const [i, f] of type.fields.entries())
+        visit(`${path}.${i}`, f.name, f.type, machine.recordInitials.get(type.name)?.[i], spans[i] ?? at);
     }
-    const uses = accesses.touching(path).filter((a) => a.place.kind === "state" || a.place.kind === "function" || a.place.kind === "effect");
+    const uses = accesses
+      .touching(path)
+      .filter((a) => a.place.kind === "state" || a.place.kind === "function" || a.place.kind === "effect");
     const writes = uses.filter((a) => a.kind === "write");
     const reads = uses.filter((a) => a.kind === "read" && !a.own);
     if (writes.length === 0 || reads.length === 0) return;
@@ -56,7 +65,8 @@ function comesAgain(found: Findings, state: number): boolean {
   if (again) return true;
   const seen = new Set<number>();
   const work: number[] = [];
-  for (const { from, to } of moves) if ("state" in to && isInside(machine, from, state) && !isInside(machine, to.state, state)) work.push(to.state);
+  for (const { from, to } of moves)
+    if ("state" in to && isInside(machine, from, state) && !isInside(machine, to.state, state)) work.push(to.state);
   for (const s of machine.states) if (s.kind === "overlay" && isInside(machine, state, s.id)) return true;
   while (work.length > 0) {
     const at = work.pop() as number;
@@ -68,30 +78,68 @@ function comesAgain(found: Findings, state: number): boolean {
   return false;
 }
 
-function flag(found: Findings, path: DataPath, name: string, initial: Expr | undefined, writes: readonly Access[], uses: readonly Access[], messages: Messages): void {
+function flag(
+  found: Findings,
+  path: DataPath,
+  name: string,
+  initial: Expr | undefined,
+  writes: readonly Access[],
+  uses: readonly Access[],
+  messages: Messages,
+): void {
   const begins = initial?.kind === "constant" ? initial.value === true : false;
-  const sets = writes.filter((a) => a.path === path && a.statement?.kind === "assign" && a.statement.value.kind === "constant" && a.statement.value.value === !begins);
+  const sets = writes.filter(
+    (a) =>
+      a.path === path &&
+      a.statement?.kind === "assign" &&
+      a.statement.value.kind === "constant" &&
+      a.statement.value.value === !begins,
+  );
   if (sets.length !== writes.length) return;
   const state = holder(found, uses);
   if (state === 0 || !comesAgain(found, state)) {
     const way = leavesBy(found, path, uses);
-    if (way) messages.warning("flag-never-cleared", sets[0] as Access, `"${name}" is set to ${!begins} here and never back: the next time it leads from "${way.from}" to "${way.to}" at once.`, `Clear it where it has been used: ${name} = ${begins}.`, { ...way.at, words: "It is asked here." });
+    if (way)
+      messages.warning(
+        "flag-never-cleared",
+        sets[0] as Access,
+        `"${name}" is set to ${!begins} here and never back: the next time it leads from "${way.from}" to "${way.to}" at once.`,
+        `Clear it where it has been used: ${name} = ${begins}.`,
+        { ...way.at, words: "It is asked here." },
+      );
     return;
   }
   const within = found.machine.states[state] as State;
-  messages.warning("flag-never-cleared", sets[0] as Access, `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the next time.`, `Clear it where "${within.name}" begins, or make it data of that state, which is made anew at each entry.`);
+  messages.warning(
+    "flag-never-cleared",
+    sets[0] as Access,
+    `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the next time.`,
+    `Clear it where "${within.name}" begins, or make it data of that state, which is made anew at each entry.`,
+  );
 }
 
 /**
  * A condition on a datum that leads out of all the states that use it, to a place from where they can be entered
  * again: whoever comes back then finds it still holding.
  */
-function leavesBy(found: Findings, path: DataPath, uses: readonly Access[]): { readonly from: string; readonly to: string; readonly test: Expr; readonly at: { readonly from: number; readonly to: number } } | undefined {
+function leavesBy(
+  found: Findings,
+  path: DataPath,
+  uses: readonly Access[],
+):
+  | {
+      readonly from: string;
+      readonly to: string;
+      readonly test: Expr;
+      readonly at: { readonly from: number; readonly to: number };
+    }
+  | undefined {
   const { machine, accesses } = found;
   const users = new Set<number>();
   for (const use of uses) for (const id of accesses.statesOf(use.place)) users.add(id);
   if (users.size === 0 || users.has(0)) return undefined;
-  const outside = (target: number): boolean => [...users].every((id) => !isInside(machine, id, target) && !isInside(machine, target, id));
+  const outside = (target: number): boolean =>
+    [...users].every((id) => !isInside(machine, id, target) && !isInside(machine, target, id));
   const asks = (test: Expr | undefined): boolean => test !== undefined && asksFor(machine, test, path);
   const ways: { test: Expr; arrow: Arrow; state: State }[] = [];
   const visit = (arrow: Arrow, state: State): void => {
@@ -104,7 +152,8 @@ function leavesBy(found: Findings, path: DataPath, uses: readonly Access[]): { r
   for (const id of users) {
     const state = machine.states[id] as State;
     for (const when of state.whens) {
-      if (when.test.kind === "holds" && asks(when.test.test)) ways.push({ test: when.test.test, arrow: when.arrow, state });
+      if (when.test.kind === "holds" && asks(when.test.test))
+        ways.push({ test: when.test.test, arrow: when.arrow, state });
       visit(when.arrow, state);
     }
     for (const item of [...state.actions, ...state.timers]) if (item.arrow) visit(item.arrow, state);
@@ -112,17 +161,31 @@ function leavesBy(found: Findings, path: DataPath, uses: readonly Access[]): { r
   for (const { test, arrow, state } of ways) {
     if (arrow.kind !== "to" || arrow.target.kind !== "state" || !outside(arrow.target.state)) continue;
     const back = reachesFrom(found, arrow.target.state);
-    if ([...users].some((id) => [...back].some((at) => isInside(machine, at, id)))) return { from: state.name, to: machine.states[arrow.target.state]?.name ?? "", test, at: { from: test.from, to: test.to } };
+    if ([...users].some((id) => [...back].some((at) => isInside(machine, at, id))))
+      return {
+        from: state.name,
+        to: machine.states[arrow.target.state]?.name ?? "",
+        test,
+        at: { from: test.from, to: test.to },
+      };
   }
   return undefined;
 }
 
-/** True when a comparison that once holds goes on holding while the number only grows, or only falls: a limit reached, or a bound. */
+/**
+ * True when a comparison that once holds goes on holding while the number only grows, or only falls: a limit reached,
+ * or a bound.
+ */
 function lasts(test: Expr, path: DataPath, grows: boolean): boolean {
   if (test.kind !== "binary" || pathOf(test.left) !== path) return false;
   const { left, right, op } = test;
   if (op === (grows ? ">=" : "<=") || op === (grows ? ">" : "<")) return true;
-  return op === "==" && left.type.kind === "int" && right.kind === "constant" && right.value === (grows ? left.type.high : left.type.low);
+  return (
+    op === "==" &&
+    left.type.kind === "int" &&
+    right.kind === "constant" &&
+    right.value === (grows ? left.type.high : left.type.low)
+  );
 }
 
 /** True when a condition is about one datum alone, through the functions it calls. */
@@ -152,7 +215,8 @@ function reachesFrom({ machine, moves }: Findings, state: number): Set<number> {
   while (work.length > 0) {
     const at = work.pop() as number;
     for (const { from, to } of moves) {
-      if (!("state" in to) || seen.has(to.state) || !(isInside(machine, from, at) || isInside(machine, at, from))) continue;
+      if (!("state" in to) || seen.has(to.state) || !(isInside(machine, from, at) || isInside(machine, at, from)))
+        continue;
       seen.add(to.state);
       work.push(to.state);
     }
@@ -160,13 +224,30 @@ function reachesFrom({ machine, moves }: Findings, state: number): Set<number> {
   return seen;
 }
 
-/** Data of the machine that only a battle uses, a state beside which people play on, and that nothing sets anew when it begins again. */
-function leftOver(found: Findings, path: DataPath, name: string, at: { from: number; to: number }, writes: readonly Access[], uses: readonly Access[], messages: Messages): void {
+/**
+ * Data of the machine that only a battle uses, a state beside which people play on, and that nothing sets anew when it
+ * begins again.
+ */
+function leftOver(
+  found: Findings,
+  path: DataPath,
+  name: string,
+  at: { from: number; to: number },
+  writes: readonly Access[],
+  uses: readonly Access[],
+  messages: Messages,
+): void {
   const { machine } = found;
   const way = leavesBy(found, path, uses);
   const signs = new Set(writes.map((a) => (a.statement?.kind === "assign" && a.path === path ? a.statement.op : "=")));
   if (way && signs.size === 1 && !signs.has("=") && lasts(way.test, path, signs.has("+="))) {
-    messages.warning("outlives-state", at, `"${name}" leads from "${way.from}" to "${way.to}", and still does so the next time: nothing ever sets it back.`, `Set it anew where "${way.from}" is entered, or make it data of that state, which are made anew at each entry.`, { ...way.at, words: "It is asked here." });
+    messages.warning(
+      "outlives-state",
+      at,
+      `"${name}" leads from "${way.from}" to "${way.to}", and still does so the next time: nothing ever sets it back.`,
+      `Set it anew where "${way.from}" is entered, or make it data of that state, which are made anew at each entry.`,
+      { ...way.at, words: "It is asked here." },
+    );
     return;
   }
   if (path.includes(".")) return;
@@ -174,9 +255,19 @@ function leftOver(found: Findings, path: DataPath, name: string, at: { from: num
   while (state > 0 && !isBattle(found, machine.states[state] as State)) state = machine.states[state]?.parent ?? 0;
   if (state === 0) return;
   const within = machine.states[state] as State;
-  const begins = (a: Access): boolean => a.statement?.kind === "assign" && a.statement.op === "=" && a.path === path && [...found.accesses.statesOf(a.place)].some((id) => id === state || id === startOf(machine, state)) && isEntered(machine, a);
+  const begins = (a: Access): boolean =>
+    a.statement?.kind === "assign" &&
+    a.statement.op === "=" &&
+    a.path === path &&
+    [...found.accesses.statesOf(a.place)].some((id) => id === state || id === startOf(machine, state)) &&
+    isEntered(machine, a);
   if (writes.some((a) => begins(a) || (a.statement?.kind === "change" && a.statement.method === "clear"))) return;
-  messages.warning("outlives-state", at, `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the last one left.`, `Declare it in "${within.name}", whose data are made anew at each entry, or set it when it is entered.`);
+  messages.warning(
+    "outlives-state",
+    at,
+    `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the last one left.`,
+    `Declare it in "${within.name}", whose data are made anew at each entry, or set it when it is entered.`,
+  );
 }
 
 /** A state with inner states, or an overlay, that is entered again and again from where people play too. */
@@ -192,10 +283,19 @@ function startOf(machine: Machine, id: number): number {
 /** A write that stands in the `enter` of its state. */
 function isEntered(machine: Machine, access: Access): boolean {
   const state = access.place.kind === "state" ? machine.states[access.place.id] : undefined;
-  return state?.enters.some(({ block }) => block && access.from >= block.from && access.to <= block.to) ?? access.place.kind === "effect";
+  return (
+    state?.enters.some(({ block }) => block && access.from >= block.from && access.to <= block.to) ??
+    access.place.kind === "effect"
+  );
 }
 
 /** Somebody acts outside too, so this is a part of a longer journey and not just one phase of every turn. */
 function playedBeside(machine: Machine, state: State): boolean {
-  return machine.states.some((other) => !isInside(machine, other.id, state.id) && !isInside(machine, state.id, other.id) && other.kind !== "overlay" && other.actions.length > 0);
+  return machine.states.some(
+    (other) =>
+      !isInside(machine, other.id, state.id) &&
+      !isInside(machine, state.id, other.id) &&
+      other.kind !== "overlay" &&
+      other.actions.length > 0,
+  );
 }

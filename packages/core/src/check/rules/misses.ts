@@ -5,7 +5,9 @@ import type { Expr } from "../machine.js";
 import type { Trouble } from "../reason/values.js";
 import type { Findings } from "../reason/findings.js";
 
-const MESSAGES: Readonly<Record<Trouble, { readonly name: string; readonly words: (what: string) => string; readonly help: string }>> = {
+const MESSAGES: Readonly<
+  Record<Trouble, { readonly name: string; readonly words: (what: string) => string; readonly help: string }>
+> = {
   divisionByZero: {
     name: "may-divide-by-zero",
     words: (what) => `What "${what}" divides by can be 0 here, and the match would stop with a fault.`,
@@ -28,7 +30,8 @@ const MESSAGES: Readonly<Record<Trouble, { readonly name: string; readonly words
   },
   unsetData: {
     name: "may-be-unset",
-    words: (what) => `"${what}" may not have been set on the way that leads here; it would hold the first value of its type.`,
+    words: (what) =>
+      `"${what}" may not have been set on the way that leads here; it would hold the first value of its type.`,
     help: "Set it on every way, or give it a written default when that is what you mean.",
   },
   emptyRange: {

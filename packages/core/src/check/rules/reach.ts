@@ -12,13 +12,29 @@ export function checkReach(machine: Machine, messages: Messages): void {
     if (!states.has(state.id)) {
       if (!states.has(state.parent)) continue;
       const what = state.kind === "overlay" ? "overlay" : state.kind === "final" ? "final" : "state";
-      messages.warning("unreachable-state", state.nameSpan, `Nothing leads to the ${what} "${state.name}".`, "Point an arrow at it, or remove it.");
+      messages.warning(
+        "unreachable-state",
+        state.nameSpan,
+        `Nothing leads to the ${what} "${state.name}".`,
+        "Point an arrow at it, or remove it.",
+      );
     } else if (isLeaf(state) && state.kind !== "final" && !state.draft && !hasWayOut(machine, state)) {
-      messages.warning("no-way-out", state.nameSpan, `Nothing leads out of "${state.name}": a match that comes here stays for ever.`, "Give it an arrow that leaves it, or make it an ending.");
+      messages.warning(
+        "no-way-out",
+        state.nameSpan,
+        `Nothing leads out of "${state.name}": a match that comes here stays for ever.`,
+        "Give it an arrow that leaves it, or make it an ending.",
+      );
     }
   }
   for (const ending of machine.endings) {
-    if (!endings.has(ending.id)) messages.warning("unreachable-ending", ending.nameSpan, `No match can end in "${ending.name}".`, "Point an arrow at it, or remove it.");
+    if (!endings.has(ending.id))
+      messages.warning(
+        "unreachable-ending",
+        ending.nameSpan,
+        `No match can end in "${ending.name}".`,
+        "Point an arrow at it, or remove it.",
+      );
   }
 }
 
@@ -28,12 +44,28 @@ export function checkEntered({ machine, flow, tests }: Findings, messages: Messa
   // What lies behind a branch that is never taken has been explained there.
   const behind = behindDeadBranches(machine, (test) => tests.get(test)?.mask === 1 || !tests.has(test));
   for (const state of machine.states) {
-    if (behind.states.has(state.id) || flow.entered.has(state.id) || !states.has(state.id) || !flow.entered.has(state.parent)) continue;
-    messages.warning("unreachable-state", state.nameSpan, `No match ever comes to "${state.name}": the conditions on every way that leads there can never hold.`, "Look at the conditions of the arrows that lead to it.");
+    if (
+      behind.states.has(state.id) ||
+      flow.entered.has(state.id) ||
+      !states.has(state.id) ||
+      !flow.entered.has(state.parent)
+    )
+      continue;
+    messages.warning(
+      "unreachable-state",
+      state.nameSpan,
+      `No match ever comes to "${state.name}": the conditions on every way that leads there can never hold.`,
+      "Look at the conditions of the arrows that lead to it.",
+    );
   }
   for (const ending of machine.endings) {
     if (behind.endings.has(ending.id) || flow.endings.has(ending.id) || !endings.has(ending.id)) continue;
-    messages.warning("unreachable-ending", ending.nameSpan, `No match can end in "${ending.name}": the conditions on every way that leads there can never hold.`, "Look at the conditions of the arrows that lead to it.");
+    messages.warning(
+      "unreachable-ending",
+      ending.nameSpan,
+      `No match can end in "${ending.name}": the conditions on every way that leads there can never hold.`,
+      "Look at the conditions of the arrows that lead to it.",
+    );
   }
 }
 
@@ -72,7 +104,10 @@ function reachable(machine: Machine, from?: readonly Arrow[]): { states: Set<num
 }
 
 /** The states and endings that arrows of dead branches lead to, and all that is reached from there. */
-function behindDeadBranches(machine: Machine, isDead: (test: Expr) => boolean): { states: Set<number>; endings: Set<number> } {
+function behindDeadBranches(
+  machine: Machine,
+  isDead: (test: Expr) => boolean,
+): { states: Set<number>; endings: Set<number> } {
   const arrows: Arrow[] = [];
   const visit = (arrow: Arrow | undefined, test: Expr | undefined): void => {
     if (arrow && test && isDead(test)) arrows.push(...ends(arrow));
@@ -97,8 +132,14 @@ function isLeaf(state: State): boolean {
 function hasWayOut(machine: Machine, state: State): boolean {
   for (let id = state.id; id >= 0; id = machine.states[id]?.parent ?? -1) {
     const around = machine.states[id] as State;
-    const items = [...around.actions, ...around.timers, ...around.whens, ...around.listeners.filter((l) => machine.signals[l.signal]?.origin !== "system")];
-    for (const item of items) if (item.arrow && ends(item.arrow).some((arrow) => leaves(machine, arrow, state))) return true;
+    const items = [
+      ...around.actions,
+      ...around.timers,
+      ...around.whens,
+      ...around.listeners.filter((l) => machine.signals[l.signal]?.origin !== "system"),
+    ];
+    for (const item of items)
+      if (item.arrow && ends(item.arrow).some((arrow) => leaves(machine, arrow, state))) return true;
   }
   return false;
 }

@@ -6,7 +6,13 @@ import type { Ending, Expr, Machine } from "../machine.js";
 export function checkResults(machine: Machine, messages: Messages): void {
   for (const ending of machine.endings) {
     const missing = seatsWithoutResult(machine, ending);
-    if (missing) messages.error("seat-without-result", ending.nameSpan, `The ending "${ending.name}" gives no result to ${missing}.`, 'Name every seat; "others" are all that have not been named: "loses others".');
+    if (missing)
+      messages.error(
+        "seat-without-result",
+        ending.nameSpan,
+        `The ending "${ending.name}" gives no result to ${missing}.`,
+        'Name every seat; "others" are all that have not been named: "loses others".',
+      );
   }
 }
 

@@ -19,7 +19,19 @@ import { checkUses } from "./uses.js";
 import { checkWaits } from "./waits.js";
 
 /** The rules that ask what the reasoning found out, causes before their consequences. They only ever warn. */
-const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [checkWaits, checkUses, checkConditions, checkEntered, checkMisses, checkAmounts, checkTurns, checkLifetimes, checkLaws, checkDecisions, checkSecrets];
+const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
+  checkWaits,
+  checkUses,
+  checkConditions,
+  checkEntered,
+  checkMisses,
+  checkAmounts,
+  checkTurns,
+  checkLifetimes,
+  checkLaws,
+  checkDecisions,
+  checkSecrets,
+];
 
 /**
  * Runs every family of rules. While names or types are wrong they stay silent: the cause comes before its

@@ -18,7 +18,11 @@ type Known = ReadonlyMap<number, readonly Secret[]>;
 
 export function checkSecrets(found: Findings, messages: Messages): void {
   const { machine } = found;
-  if (!machine.actions.some((a) => a.sealed) && ![...machine.data, ...machine.states.flatMap((s) => s.fields)].some((f) => f.visibility !== "public")) return;
+  if (
+    !machine.actions.some((a) => a.sealed) &&
+    ![...machine.data, ...machine.states.flatMap((s) => s.fields)].some((f) => f.visibility !== "public")
+  )
+    return;
   const finder = new SecretFinder(machine, messages);
   for (const state of machine.states) finder.state(state);
 }
@@ -31,7 +35,9 @@ class SecretFinder {
     private readonly messages: Messages,
   ) {
     const written = new Set<DataField>();
-    for (const action of machine.actions) if (action.sealed) eachWrite(machine, action.block, (target) => written.add(this.fieldAt(target.base) as DataField));
+    for (const action of machine.actions)
+      if (action.sealed)
+        eachWrite(machine, action.block, (target) => written.add(this.fieldAt(target.base) as DataField));
     this.laidDown = written;
   }
 
@@ -41,24 +47,37 @@ class SecretFinder {
     for (const { block, arrow } of state.enters) this.way(block, arrow, new Map(), turn);
     // Where the state is left its turn is over.
     for (const block of state.exits) this.block(block, new Map(), false);
-    for (const item of [...state.timers, ...state.listeners, ...state.whens]) this.way(item.block, item.arrow, new Map(), turn);
+    for (const item of [...state.timers, ...state.listeners, ...state.whens])
+      this.way(item.block, item.arrow, new Map(), turn);
     if (state.turn) this.tell(state.turn.of, this.secrets(state.turn.of, new Map()), "whose turn it is");
   }
 
   private hasTurn(state: State): boolean {
-    for (let id = state.id; id >= 0; id = this.machine.states[id]?.parent ?? -1) if (this.machine.states[id]?.turn) return true;
+    for (let id = state.id; id >= 0; id = this.machine.states[id]?.parent ?? -1)
+      if (this.machine.states[id]?.turn) return true;
     return false;
   }
 
   private action(action: Action): void {
     if (action.sealed) {
       eachWrite(this.machine, action.block, (target) => {
-        if (this.isPublic(target)) this.messages.warning("secret-leak", target, `"${action.name}" is sealed, but what it writes to "${this.text(target)}" everybody sees.`, "Write to private data, which are opened later; or do not seal the action.");
+        if (this.isPublic(target))
+          this.messages.warning(
+            "secret-leak",
+            target,
+            `"${action.name}" is sealed, but what it writes to "${this.text(target)}" everybody sees.`,
+            "Write to private data, which are opened later; or do not seal the action.",
+          );
       });
     }
     const known = new Map<number, readonly Secret[]>();
     for (const p of action.parameters) {
-      if (p.domain) this.tell(p.domain, this.foreign(this.secrets(p.domain, known)), `the values that can be chosen for "${p.name}"`);
+      if (p.domain)
+        this.tell(
+          p.domain,
+          this.foreign(this.secrets(p.domain, known)),
+          `the values that can be chosen for "${p.name}"`,
+        );
       if (p.where) this.tell(p.where, this.foreign(this.secrets(p.where, known)), `which values of "${p.name}" fit`);
       if (p.reason) this.tell(p.reason, this.foreign(this.secrets(p.reason, known)), "the reason");
     }
@@ -80,9 +99,15 @@ class SecretFinder {
   }
 
   private arrow(arrow: Arrow, known: Known, turn: boolean): void {
-    if (arrow.kind === "choose") for (const b of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) this.way(b.block, b.arrow, known, turn);
-    const targets = arrow.kind === "to" ? [arrow.target] : arrow.kind === "odds" ? arrow.entries.map((e) => e.target) : [];
-    for (const target of targets) if (target.kind === "state") for (const arg of target.args) this.tell(arg, this.shown(this.secrets(arg, known), turn), "the data of a state, which everybody sees");
+    if (arrow.kind === "choose")
+      for (const b of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])])
+        this.way(b.block, b.arrow, known, turn);
+    const targets =
+      arrow.kind === "to" ? [arrow.target] : arrow.kind === "odds" ? arrow.entries.map((e) => e.target) : [];
+    for (const target of targets)
+      if (target.kind === "state")
+        for (const arg of target.args)
+          this.tell(arg, this.shown(this.secrets(arg, known), turn), "the data of a state, which everybody sees");
   }
 
   /** A choice laid down under cover may be opened once nobody has the turn any more. */
@@ -101,15 +126,29 @@ class SecretFinder {
       case "let":
         return new Map(known).set(s.slot, this.secrets(s.value, known));
       case "assign":
-        if (this.isPublic(s.target)) this.tell(s.value, this.shown(this.secrets(s.value, known), turn), `"${this.text(s.target)}", which everybody sees`);
-        return s.target.base.kind === "local" ? new Map(known).set(s.target.base.slot, this.secrets(s.value, known)) : known;
+        if (this.isPublic(s.target))
+          this.tell(
+            s.value,
+            this.shown(this.secrets(s.value, known), turn),
+            `"${this.text(s.target)}", which everybody sees`,
+          );
+        return s.target.base.kind === "local"
+          ? new Map(known).set(s.target.base.slot, this.secrets(s.value, known))
+          : known;
       case "change":
-        if (this.isPublic(s.target)) for (const arg of s.args) this.tell(arg, this.shown(this.secrets(arg, known), turn), `"${this.text(s.target)}", which everybody sees`);
+        if (this.isPublic(s.target))
+          for (const arg of s.args)
+            this.tell(
+              arg,
+              this.shown(this.secrets(arg, known), turn),
+              `"${this.text(s.target)}", which everybody sees`,
+            );
         return known;
       case "call": {
         const called = this.machine.effects[s.effect];
         const inner = new Map(known);
-        for (const [i, p] of (called?.parameters ?? []).entries()) if (s.args[i]) inner.set(p.slot, this.secrets(s.args[i], known));
+        for (const [i, p] of (called?.parameters ?? []).entries())
+          if (s.args[i]) inner.set(p.slot, this.secrets(s.args[i], known));
         this.block(called?.body, inner, turn);
         return known;
       }
@@ -118,12 +157,17 @@ class SecretFinder {
         if (!s.audience) this.tell(s.text, secrets, "a note to everybody");
         else {
           const to = this.ownerOf(s.audience);
-          this.tell(s.text, secrets.filter((x) => x.field.visibility === "private" && x.owner !== to), `a note to ${this.text(s.audience)}`);
+          this.tell(
+            s.text,
+            secrets.filter((x) => x.field.visibility === "private" && x.owner !== to),
+            `a note to ${this.text(s.audience)}`,
+          );
         }
         return known;
       }
       case "raise":
-        for (const arg of s.args) this.tell(arg, this.shown(this.secrets(arg, known), turn), "a signal, which everybody sees");
+        for (const arg of s.args)
+          this.tell(arg, this.shown(this.secrets(arg, known), turn), "a signal, which everybody sees");
         return known;
       case "for": {
         const inner = new Map(known).set(s.slot, this.secrets(s.source, known));
@@ -133,7 +177,8 @@ class SecretFinder {
       case "if":
         for (const b of s.branches) {
           const secrets = this.shown(this.secrets(b.test, known), turn);
-          if (secrets.length > 0 && b.body.statements.some((x) => x.kind === "note" && !x.audience)) this.tell(b.test, secrets, "whether this note is written to everybody");
+          if (secrets.length > 0 && b.body.statements.some((x) => x.kind === "note" && !x.audience))
+            this.tell(b.test, secrets, "whether this note is written to everybody");
           this.block(b.body, known, turn);
         }
         this.block(s.otherwise, known, turn);
@@ -160,7 +205,15 @@ class SecretFinder {
       case "index": {
         const field = this.secretField(e.of);
         const key = this.secrets(e.key, known, depth + 1);
-        if (field) return [...key, { field, owner: field.visibility === "private" ? this.ownerOf(e.key) : undefined, sealed: this.laidDown.has(field) }];
+        if (field)
+          return [
+            ...key,
+            {
+              field,
+              owner: field.visibility === "private" ? this.ownerOf(e.key) : undefined,
+              sealed: this.laidDown.has(field),
+            },
+          ];
         return [...key, ...this.secrets(e.of, known, depth + 1)];
       }
       case "data":
@@ -183,7 +236,9 @@ class SecretFinder {
         const source = this.secrets(e.source, known, depth + 1);
         const inner = new Map(known).set(e.slot, source);
         const parts = [e.where, e.body].flatMap((part) => (part ? this.secrets(part, inner, depth + 1) : []));
-        return e.word === "count" || e.word === "any" || e.word === "all" || e.word === "sum" ? parts : [...source, ...parts];
+        return e.word === "count" || e.word === "any" || e.word === "all" || e.word === "sum"
+          ? parts
+          : [...source, ...parts];
       }
       default: {
         const found: Secret[] = [];
@@ -211,13 +266,20 @@ class SecretFinder {
   }
 
   private secretField(e: Expr): DataField | undefined {
-    const field = e.kind === "data" ? this.machine.data[e.slot] : e.kind === "stateData" ? this.machine.states.find((s) => s.slot === e.slot)?.fields[e.field] : undefined;
+    const field =
+      e.kind === "data"
+        ? this.machine.data[e.slot]
+        : e.kind === "stateData"
+          ? this.machine.states.find((s) => s.slot === e.slot)?.fields[e.field]
+          : undefined;
     return field && field.visibility !== "public" ? field : undefined;
   }
 
   private fieldAt(base: Location["base"]): DataField | undefined {
     if (base.kind === "data") return this.machine.data[base.slot];
-    return base.kind === "stateData" ? this.machine.states.find((s) => s.slot === base.slot)?.fields[base.field] : undefined;
+    return base.kind === "stateData"
+      ? this.machine.states.find((s) => s.slot === base.slot)?.fields[base.field]
+      : undefined;
   }
 
   private isPublic(target: Location): boolean {
@@ -233,7 +295,14 @@ class SecretFinder {
     if (!first) return;
     const { name, visibility } = first.field;
     const who = visibility === "hidden" ? "nobody may see" : "only its own seat may see";
-    this.messages.warning("secret-leak", at, `"${name}", which ${who}, shows in ${to}.`, visibility === "hidden" ? "Show only what has been taken from it (take), or what may be known, such as its size." : "Tell it to its own seat alone, note to SEAT; or let the seat reveal it by an action.");
+    this.messages.warning(
+      "secret-leak",
+      at,
+      `"${name}", which ${who}, shows in ${to}.`,
+      visibility === "hidden"
+        ? "Show only what has been taken from it (take), or what may be known, such as its size."
+        : "Tell it to its own seat alone, note to SEAT; or let the seat reveal it by an action.",
+    );
   }
 }
 
@@ -242,6 +311,8 @@ function eachWrite(machine: Machine, block: Block | undefined, visit: (target: L
     if (s.kind === "assign" || s.kind === "change") visit(s.target);
     else if (s.kind === "call") eachWrite(machine, machine.effects[s.effect]?.body, visit);
     else if (s.kind === "for") eachWrite(machine, s.body, visit);
-    else if (s.kind === "if") for (const body of [...s.branches.map((b) => b.body), ...(s.otherwise ? [s.otherwise] : [])]) eachWrite(machine, body, visit);
+    else if (s.kind === "if")
+      for (const body of [...s.branches.map((b) => b.body), ...(s.otherwise ? [s.otherwise] : [])])
+        eachWrite(machine, body, visit);
   }
 }

@@ -31,22 +31,52 @@ export function checkTurns(found: Findings, messages: Messages): void {
       const stuck = chain[0]?.kind !== "final" && !goesOnAlone(found, chain);
       if (stuck && !turn.each && turn.of.type.kind === "list") {
         const list = flow.values.list(turn.of, point.store);
-        if (list.least === 0) once("nobody-on-turn", holder.id, () => messages.warning("nobody-on-turn", turn.of, `There may be nobody in "${text(found, turn.of)}" here: then nobody has the turn, and the match waits for ever.`, "Lead on when it is empty: when LIST.empty -> STATE."));
+        if (list.least === 0)
+          once("nobody-on-turn", holder.id, () =>
+            messages.warning(
+              "nobody-on-turn",
+              turn.of,
+              `There may be nobody in "${text(found, turn.of)}" here: then nobody has the turn, and the match waits for ever.`,
+              "Lead on when it is empty: when LIST.empty -> STATE.",
+            ),
+          );
       }
       if (!turn.each && turn.of.type.kind === "list" && !isGroup(found.machine, turn.of)) {
         const list = flow.values.list(turn.of, point.store);
-        if (list.most > 1) once("several-on-turn", holder.id, () => messages.warning("several-on-turn", turn.of, `"${text(found, turn.of)}" can hold several seats at once, and any of them may act: whoever is first.`, "Say which of them: LIST.first, or maxBy(... ties ...). When all of them are meant, write: turn of each ..."));
+        if (list.most > 1)
+          once("several-on-turn", holder.id, () =>
+            messages.warning(
+              "several-on-turn",
+              turn.of,
+              `"${text(found, turn.of)}" can hold several seats at once, and any of them may act: whoever is first.`,
+              "Say which of them: LIST.first, or maxBy(... ties ...). When all of them are meant, write: turn of each ...",
+            ),
+          );
       }
       if (turn.of.type.kind === "maybe" && flow.values.evaluate(turn.of, point.store).kind === "maybe" && stuck) {
         const value = flow.values.evaluate(turn.of, point.store);
-        if (value.kind === "maybe" && value.none) once("nobody-on-turn", holder.id, () => messages.warning("nobody-on-turn", turn.of, `"${text(found, turn.of)}" can be none here: then nobody has the turn, and the match waits for ever.`, "Set it on every way that leads here."));
+        if (value.kind === "maybe" && value.none)
+          once("nobody-on-turn", holder.id, () =>
+            messages.warning(
+              "nobody-on-turn",
+              turn.of,
+              `"${text(found, turn.of)}" can be none here: then nobody has the turn, and the match waits for ever.`,
+              "Set it on every way that leads here.",
+            ),
+          );
       }
       if (stuck) stuckAt(found, point, chain, once, messages);
       for (const { test, path } of fallen) {
         const example = fallsAt(found, point, turn.of, path);
         if (example !== undefined) {
           once("fallen-on-turn", holder.id, () =>
-            messages.warning("fallen-on-turn", turn.of, `The seat on turn can be a fallen one here: ${example}.`, "Test for it before the turn is given: lead every action through the state that decides whether somebody has fallen.", { from: test.from, to: test.to, words: "That a seat has fallen is decided here." }),
+            messages.warning(
+              "fallen-on-turn",
+              turn.of,
+              `The seat on turn can be a fallen one here: ${example}.`,
+              "Test for it before the turn is given: lead every action through the state that decides whether somebody has fallen.",
+              { from: test.from, to: test.to, words: "That a seat has fallen is decided here." },
+            ),
           );
         }
       }
@@ -63,16 +93,25 @@ function text(found: Findings, span: { from: number; to: number }): string {
 function goesOnAlone(found: Findings, chain: readonly State[]): boolean {
   for (const state of chain) {
     if (state.timers.some((t) => t.arrow && leads(t.arrow))) return true;
-    if (state.listeners.some((l) => found.machine.signals[l.signal]?.origin === "report" && (l.arrow || l.block))) return true;
+    if (state.listeners.some((l) => found.machine.signals[l.signal]?.origin === "report" && (l.arrow || l.block)))
+      return true;
     if (state.timers.some((t) => t.block && (t.repeats || t.test))) return true;
-    if (state.actions.some((a) => a.by === "anyone" && a.needs.length === 0 && ends(a.arrow).some((arrow) => endsOrMoves(found.machine, arrow)))) return true;
+    if (
+      state.actions.some(
+        (a) =>
+          a.by === "anyone" && a.needs.length === 0 && ends(a.arrow).some((arrow) => endsOrMoves(found.machine, arrow)),
+      )
+    )
+      return true;
   }
   return false;
 }
 
 /** Leads to an ending or another state; an overlay only lies over this one for a while. */
 function endsOrMoves(machine: Machine, arrow: Action["arrow"]): boolean {
-  return arrow.kind === "to" && (arrow.target.kind === "ending" || machine.states[arrow.target.state]?.kind === "state");
+  return (
+    arrow.kind === "to" && (arrow.target.kind === "ending" || machine.states[arrow.target.state]?.kind === "state")
+  );
 }
 
 function leads(arrow: Action["arrow"]): boolean {
@@ -82,13 +121,24 @@ function leads(arrow: Action["arrow"]): boolean {
 /** Lists that name a group on purpose: everybody, everybody in play, a side, seats by name. */
 function isGroup(machine: Machine, e: Expr): boolean {
   if (e.kind === "seats" || e.kind === "inPlay" || e.kind === "others") return true;
-  if (e.kind === "list") return e.items.length <= 1 || machine.sides.some((side) => machine.sources.text(e) === side.name) || e.items.every((i) => i.kind === "constant");
+  if (e.kind === "list")
+    return (
+      e.items.length <= 1 ||
+      machine.sides.some((side) => machine.sources.text(e) === side.name) ||
+      e.items.every((i) => i.kind === "constant")
+    );
   return false;
 }
 
 // ---- nothing open ------------------------------------------------------------------------------
 
-function stuckAt(found: Findings, point: Point, chain: readonly State[], once: (name: string, state: number, tell: () => void) => void, messages: Messages): void {
+function stuckAt(
+  found: Findings,
+  point: Point,
+  chain: readonly State[],
+  once: (name: string, state: number, tell: () => void) => void,
+  messages: Messages,
+): void {
   const { flow } = found;
   const turn = flow.turnAt(point.leaf) as NonNullable<State["turn"]>;
   const actions = flow.actionsAt(point.leaf).filter((a) => !a.by || a.by === "anyone");
@@ -96,13 +146,27 @@ function stuckAt(found: Findings, point: Point, chain: readonly State[], once: (
   const leaf = chain[0] as State;
   if (actions.length === 0) {
     const chosen = leaf.turn ?? turn;
-    once("no-open-action", leaf.id, () => messages.warning("no-open-action", leaf.turn ? chosen : leaf.nameSpan, `It is somebody's turn in "${leaf.name}", but there is no action: the match is stuck.`, "Give it an action, or lead on with enter, when or after."));
+    once("no-open-action", leaf.id, () =>
+      messages.warning(
+        "no-open-action",
+        leaf.turn ? chosen : leaf.nameSpan,
+        `It is somebody's turn in "${leaf.name}", but there is no action: the match is stuck.`,
+        "Give it an action, or lead on with enter, when or after.",
+      ),
+    );
     return;
   }
   for (const acting of flow.values.seats <= 4 ? bitsOf(mask).map((s) => 2 ** s) : [mask]) {
     const seat = single(acting);
-    let store: Store | undefined = point.store.bind(ME, { value: choice(acting), key: seat >= 0 ? seatKey(seat) : undefined });
-    store = flow.values.learn(turn.of.type.kind === "seat" ? turn.of : { kind: "me", type: SEAT, from: turn.from, to: turn.to }, choice(acting), store);
+    let store: Store | undefined = point.store.bind(ME, {
+      value: choice(acting),
+      key: seat >= 0 ? seatKey(seat) : undefined,
+    });
+    store = flow.values.learn(
+      turn.of.type.kind === "seat" ? turn.of : { kind: "me", type: SEAT, from: turn.from, to: turn.to },
+      choice(acting),
+      store,
+    );
     if (!store) continue;
     // What a seat that leaves brings about is told by itself; here everybody is there whom nothing retires.
     if (!found.retires) store = store.learnInPlay(only(flow.values.seats));
@@ -124,7 +188,12 @@ function stuckAt(found: Findings, point: Point, chain: readonly State[], once: (
     const names = actions.map((a) => `"${a.name}"`).join(", ");
     const when = example === "" ? "" : `with ${example} `;
     once("no-open-action", leaf.id, () =>
-      messages.warning("no-open-action", leaf.turn ?? leaf.nameSpan, `It can be somebody's turn in "${leaf.name}" with nothing open: ${when}${actions.length === 1 ? `the only action, ${names}, is closed` : `all of ${names} are closed`}, and the match is stuck.`, "Give it an action that is always open, such as passing the turn; or lead on when nothing is left to do."),
+      messages.warning(
+        "no-open-action",
+        leaf.turn ?? leaf.nameSpan,
+        `It can be somebody's turn in "${leaf.name}" with nothing open: ${when}${actions.length === 1 ? `the only action, ${names}, is closed` : `all of ${names} are closed`}, and the match is stuck.`,
+        "Give it an action that is always open, such as passing the turn; or lead on when nothing is left to do.",
+      ),
     );
     return;
   }
@@ -141,7 +210,26 @@ function openTest(action: Action): Expr | undefined {
     if (!p.domain || !free) continue;
     const others = new Set([...own].filter((s) => s !== p.slot));
     if (p.where && mentions(p.where, others)) continue;
-    parts.push(p.where ? { kind: "binder", word: "any", slot: p.slot, source: p.domain, body: p.where, ties: "inOrder", tiesStated: false, type: BOOL, ...at } : { kind: "not", of: { kind: "listProperty", of: p.domain, property: "empty", type: BOOL, ...at }, type: BOOL, ...at });
+    parts.push(
+      p.where
+        ? {
+            kind: "binder",
+            word: "any",
+            slot: p.slot,
+            source: p.domain,
+            body: p.where,
+            ties: "inOrder",
+            tiesStated: false,
+            type: BOOL,
+            ...at,
+          }
+        : {
+            kind: "not",
+            of: { kind: "listProperty", of: p.domain, property: "empty", type: BOOL, ...at },
+            type: BOOL,
+            ...at,
+          },
+    );
   }
   if (parts.length === 0) return undefined;
   return parts.reduce((left, right) => ({ kind: "binary", op: "and", left, right, type: BOOL, ...at }));
@@ -163,7 +251,10 @@ interface FallenTest {
   readonly path: (seat: Expr) => Expr;
 }
 
-/** The stats per seat whose 0 ends the match: tested in a branch or condition of the machine's own that leads to an ending. */
+/**
+ * The stats per seat whose 0 ends the match: tested in a branch or condition of the machine's own that leads to an
+ * ending.
+ */
 function fallenTests(found: Findings): FallenTest[] {
   const { machine } = found;
   if (found.retires) return [];
@@ -171,17 +262,22 @@ function fallenTests(found: Findings): FallenTest[] {
   for (const state of machine.states) {
     for (const when of state.whens) {
       if (when.test.kind === "holds" && toEnding(when.arrow)) tests.push({ test: when.test.test });
-      if (when.arrow.kind === "choose") for (const b of when.arrow.branches) if (b.test && toEnding(b.arrow)) tests.push({ test: b.test });
+      if (when.arrow.kind === "choose")
+        for (const b of when.arrow.branches) if (b.test && toEnding(b.arrow)) tests.push({ test: b.test });
     }
   }
-  for (const arrow of writtenArrows(machine)) if (arrow.kind === "choose") for (const b of arrow.branches) if (b.test && toEnding(b.arrow) && !tests.some((t) => t.test === b.test)) tests.push({ test: b.test });
+  for (const arrow of writtenArrows(machine))
+    if (arrow.kind === "choose")
+      for (const b of arrow.branches)
+        if (b.test && toEnding(b.arrow) && !tests.some((t) => t.test === b.test)) tests.push({ test: b.test });
   const stats = new Map<string, FallenTest>();
   for (const { test } of tests) {
     visitZeroTests(machine, test, (stat, counted) => {
       const path = pathOf(stat);
       const of = seatIndex(stat);
       // Counted over all seats, it says less: whoever chooses the next by it has minded it.
-      if (path && of && !stats.has(path) && !(counted && minded(found, path))) stats.set(path, { test, path: (seat) => withSeat(stat, seat) });
+      if (path && of && !stats.has(path) && !(counted && minded(found, path)))
+        stats.set(path, { test, path: (seat) => withSeat(stat, seat) });
     });
   }
   return [...stats.values()];
@@ -192,7 +288,13 @@ function toEnding(arrow: Action["arrow"]): boolean {
 }
 
 /** Comparisons of a stat with nothing, through the functions a test calls. */
-function visitZeroTests(machine: Machine, e: Expr, visit: (stat: Expr, counted: boolean) => void, depth = 0, counted = false): void {
+function visitZeroTests(
+  machine: Machine,
+  e: Expr,
+  visit: (stat: Expr, counted: boolean) => void,
+  depth = 0,
+  counted = false,
+): void {
   if (depth > 6) return;
   switch (e.kind) {
     case "not":
@@ -214,7 +316,9 @@ function visitZeroTests(machine: Machine, e: Expr, visit: (stat: Expr, counted: 
         return;
       }
       visitZeroTests(machine, e.left, visit, depth + 1, counted);
-      const zero = e.right.kind === "constant" && (e.right.value === 0 || (e.right.value === 1 && (e.op === "<" || e.op === ">=")));
+      const zero =
+        e.right.kind === "constant" &&
+        (e.right.value === 0 || (e.right.value === 1 && (e.op === "<" || e.op === ">=")));
       if (zero && e.left.type.kind === "int" && e.left.type.low === 0 && e.op !== "!=") visit(e.left, counted);
       return;
     }
@@ -224,7 +328,9 @@ function visitZeroTests(machine: Machine, e: Expr, visit: (stat: Expr, counted: 
 
 /** True when what is written to the data that turns are read from asks for the stat. */
 function minded(found: Findings, path: string): boolean {
-  const turns = new Set(found.machine.states.flatMap((s) => (s.turn ? [...readsOf(found.machine, s.turn.of).slots] : [])));
+  const turns = new Set(
+    found.machine.states.flatMap((s) => (s.turn ? [...readsOf(found.machine, s.turn.of).slots] : [])),
+  );
   const slot = Number(/^[ds](\d+)/.exec(path)?.[1]);
   for (const [statement, { target }] of found.written) {
     if (target.base.kind === "local" || !turns.has(target.base.slot) || target.base.slot === slot) continue;
@@ -236,7 +342,11 @@ function minded(found: Findings, path: string): boolean {
 
 function seatIndex(stat: Expr): boolean {
   if (stat.kind === "field") return seatIndex(stat.of);
-  return stat.kind === "index" && stat.of.type.kind === "perSeat" && (stat.of.kind === "data" || stat.of.kind === "stateData");
+  return (
+    stat.kind === "index" &&
+    stat.of.type.kind === "perSeat" &&
+    (stat.of.kind === "data" || stat.of.kind === "stateData")
+  );
 }
 
 function withSeat(stat: Expr, seat: Expr): Expr {
@@ -244,7 +354,10 @@ function withSeat(stat: Expr, seat: Expr): Expr {
   return stat.kind === "index" ? { ...stat, key: seat } : stat;
 }
 
-/** In words how the seat on turn can have fallen at a point; undefined when it cannot, or nothing ever takes from the stat. */
+/**
+ * In words how the seat on turn can have fallen at a point; undefined when it cannot, or nothing ever takes from the
+ * stat.
+ */
 function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: Expr) => Expr): string | undefined {
   const { flow } = found;
   if (turn.type.kind !== "seat") return undefined;
@@ -252,7 +365,14 @@ function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: Expr) =
   const expr = stat(turn);
   const path = pathOf(expr);
   if (path === undefined || found.accesses.neverWritten(path)) return undefined;
-  const test: Expr = { kind: "binary", op: "==", left: expr, right: { kind: "constant", value: 0, type: INT, ...at }, type: BOOL, ...at };
+  const test: Expr = {
+    kind: "binary",
+    op: "==",
+    left: expr,
+    right: { kind: "constant", value: 0, type: INT, ...at },
+    type: BOOL,
+    ...at,
+  };
   const stores = flow.values.split(test, true, point.store);
   if (stores.length === 0) return undefined;
   const example = witness(flow.values, stores, [[test, true]]);
@@ -278,20 +398,29 @@ function checkDepartures(found: Findings, messages: Messages): void {
   const left = machine.signals.find((s) => s.name === "Left")?.id;
   const waiting = machine.states.filter((state) => {
     const { turn } = state;
-    if (!turn || readsOf(machine, turn.of).more || (turn.each && state.whens.some((w) => w.test.kind === "allActed"))) return false;
+    if (!turn || readsOf(machine, turn.of).more || (turn.each && state.whens.some((w) => w.test.kind === "allActed")))
+      return false;
     if (turn.of.kind === "seats" || turn.of.kind === "inPlay") return false;
-    const leaves = [...new Set([...flow.points.values()].map((p) => p.leaf))].filter((leaf) => isInside(machine, leaf, state.id) && flow.chain(leaf).find((s) => s.turn) === state);
+    const leaves = [...new Set([...flow.points.values()].map((p) => p.leaf))].filter(
+      (leaf) => isInside(machine, leaf, state.id) && flow.chain(leaf).find((s) => s.turn) === state,
+    );
     return leaves.some((leaf) => {
       const chain = flow.chain(leaf);
       if (goesOnAlone(found, chain)) return false;
       const hears = chain.some((s) => s.listeners.some((l) => l.signal === left && (l.arrow || l.block)));
-      const asks = chain.some((s) => s.whens.some((w) => w.test.kind === "holds" && readsOf(machine, w.test.test).more));
+      const asks = chain.some((s) =>
+        s.whens.some((w) => w.test.kind === "holds" && readsOf(machine, w.test.test).more),
+      );
       return !hears && !asks;
     });
   });
   const first = waiting[0];
   if (!first?.turn) return;
   const others = waiting.length === 1 ? "" : ` So it is in ${waiting.length - 1} more.`;
-  messages.warning("departed-on-turn", first.turn, `When the seat on turn leaves, nobody has the turn in "${first.name}" any more, and the match waits for ever.${others}`, "Say what happens then, for the whole machine: on Left(s) -> ...; or set a time: after 2d -> ...");
+  messages.warning(
+    "departed-on-turn",
+    first.turn,
+    `When the seat on turn leaves, nobody has the turn in "${first.name}" any more, and the match waits for ever.${others}`,
+    "Say what happens then, for the whole machine: on Left(s) -> ...; or set a time: after 2d -> ...",
+  );
 }
-

@@ -15,8 +15,16 @@ export function checkUses(found: Findings, messages: Messages): void {
   checkQueues(found, messages);
   for (const [signal, arrow] of found.dropped) {
     const declared = found.machine.signals[signal];
-    const heard = found.machine.states.some((s) => s.listeners.some((l) => l.signal === signal && (l.arrow || l.block?.statements.some((x) => x.kind !== "note"))));
-    if (declared && heard) messages.warning("late-signal", arrow, `"${declared.name}" is raised on the way to this ending: after an ending nothing acts, so nobody hears it.`, "Do what its listeners do before the ending, or lead through a state that is passed at once.");
+    const heard = found.machine.states.some((s) =>
+      s.listeners.some((l) => l.signal === signal && (l.arrow || l.block?.statements.some((x) => x.kind !== "note"))),
+    );
+    if (declared && heard)
+      messages.warning(
+        "late-signal",
+        arrow,
+        `"${declared.name}" is raised on the way to this ending: after an ending nothing acts, so nobody hears it.`,
+        "Do what its listeners do before the ending, or lead through a state that is passed at once.",
+      );
   }
 }
 
@@ -32,9 +40,27 @@ function checkSignals(found: Findings, messages: Messages): void {
     const raised = accesses.isCalled("signal", signal.id);
     const listener = machine.states.flatMap((s) => s.listeners).find((l) => l.signal === signal.id);
     if (signal.origin === "report") {
-      if (!listener) messages.warning("unheard-signal", signal, `The game may report "${signal.name}", but nothing here hears it.`, `Hear it where it matters, on ${signal.name} ..., or remove the report.`);
-    } else if (raised && !listener) messages.warning("unheard-signal", signal, `"${signal.name}" is raised, but nobody hears it.`, `Hear it where it matters: on ${signal.name} ... { ... }; or raise nothing.`);
-    else if (!raised && listener) messages.warning("unraised-signal", listener, `Nobody ever raises "${signal.name}", so this is never called.`, `Raise it where it happens: raise ${signal.name}(...).`);
+      if (!listener)
+        messages.warning(
+          "unheard-signal",
+          signal,
+          `The game may report "${signal.name}", but nothing here hears it.`,
+          `Hear it where it matters, on ${signal.name} ..., or remove the report.`,
+        );
+    } else if (raised && !listener)
+      messages.warning(
+        "unheard-signal",
+        signal,
+        `"${signal.name}" is raised, but nobody hears it.`,
+        `Hear it where it matters: on ${signal.name} ... { ... }; or raise nothing.`,
+      );
+    else if (!raised && listener)
+      messages.warning(
+        "unraised-signal",
+        listener,
+        `Nobody ever raises "${signal.name}", so this is never called.`,
+        `Raise it where it happens: raise ${signal.name}(...).`,
+      );
     else if (!raised) unused(messages, signal, "signal", signal.name);
   }
 }
@@ -55,28 +81,57 @@ function checkData(found: Findings, messages: Messages): void {
     if (e.kind === "listHas") noteRecord(e.value.type, compared);
     if (e.kind === "text") for (const part of e.parts) if (typeof part !== "string") noteRecord(part.type, compared);
   });
-  const check = (path: string, field: { name: string; type: Type; initial?: Expr | undefined } & Span, parameter: boolean): void => {
+  const check = (
+    path: string,
+    field: { name: string; type: Type; initial?: Expr | undefined } & Span,
+    parameter: boolean,
+  ): void => {
     const uses = accesses.touching(path);
     const reads = uses.filter((a) => a.kind === "read" && !a.own);
     const writes = uses.filter((a) => a.kind === "write" && a.place.kind !== "test");
     if (reads.length === 0) {
-      if (!parameter) messages.warning("unread-data", nameOf(field), `"${field.name}" is ${writes.length > 0 ? "set, but never read" : "never used"}.`, writes.length > 0 ? "Use it, or remove it and what sets it." : "Use it or remove it.");
+      if (!parameter)
+        messages.warning(
+          "unread-data",
+          nameOf(field),
+          `"${field.name}" is ${writes.length > 0 ? "set, but never read" : "never used"}.`,
+          writes.length > 0 ? "Use it, or remove it and what sets it." : "Use it or remove it.",
+        );
     } else if (writes.length === 0 && !field.initial && !parameter && !hasOwnDefaults(field.type)) {
       const set = uses.some((a) => a.kind === "write");
-      if (!set) messages.warning("unset-data", nameOf(field), `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`, "Set it where it should change, or give it a default when it is set up from outside.");
+      if (!set)
+        messages.warning(
+          "unset-data",
+          nameOf(field),
+          `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`,
+          "Set it where it should change, or give it a default when it is set up from outside.",
+        );
     }
   };
   for (const field of machine.data) if (isOwn(machine, field)) check(`d${field.slot}`, field, false);
   for (const state of machine.states) {
-    for (const [i, field] of state.fields.entries()) if (isOwn(machine, field)) check(`s${state.slot}.${i}`, field, i < state.parameters.length);
+    for (const [i, field] of state.fields.entries())
+      if (isOwn(machine, field)) check(`s${state.slot}.${i}`, field, i < state.parameters.length);
   }
   for (const type of machine.types) {
     if (type.kind !== "record" || compared.has(type.name) || !machine.recordSpans.has(type.name)) continue;
     const spans = machine.recordSpans.get(type.name) ?? [];
     for (const [i, field] of type.fields.entries()) {
       const span = spans[i];
-      if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span) && !isWritten(found, type.name, i)) messages.warning("unread-data", span, `The field "${field.name}" of ${type.name} is never used.`, "Use it or remove it.");
-      else if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span)) messages.warning("unread-data", span, `The field "${field.name}" of ${type.name} is set, but never read.`, "Use it, or remove it and what sets it.");
+      if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span) && !isWritten(found, type.name, i))
+        messages.warning(
+          "unread-data",
+          span,
+          `The field "${field.name}" of ${type.name} is never used.`,
+          "Use it or remove it.",
+        );
+      else if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span))
+        messages.warning(
+          "unread-data",
+          span,
+          `The field "${field.name}" of ${type.name} is set, but never read.`,
+          "Use it, or remove it and what sets it.",
+        );
     }
   }
 }
@@ -86,7 +141,8 @@ function isWritten(found: Findings, record: string, field: number): boolean {
   for (const [, { target }] of found.written) {
     let type: Type | undefined;
     for (const step of target.path) if (step.kind === "field" && step.field === field) type = target.type;
-    if (type && found.machine.sources.text(target).endsWith(`.${fieldName(found.machine, record, field)}`)) written = true;
+    if (type && found.machine.sources.text(target).endsWith(`.${fieldName(found.machine, record, field)}`))
+      written = true;
   }
   return written;
 }
@@ -105,7 +161,8 @@ function noteRecord(type: Type, names: Set<string>): void {
     if (names.has(type.name)) return;
     names.add(type.name);
     for (const f of type.fields) noteRecord(f.type, names);
-  } else if (type.kind === "list" || type.kind === "maybe" || type.kind === "perSeat" || type.kind === "grid") noteRecord(type.of, names);
+  } else if (type.kind === "list" || type.kind === "maybe" || type.kind === "perSeat" || type.kind === "grid")
+    noteRecord(type.of, names);
 }
 
 /** Records bring their own defaults; that nothing sets them again may well be meant. */
@@ -126,7 +183,8 @@ function visitAll(machine: Machine, visit: (e: Expr) => void): void {
       return;
     }
     if ("type" in node && "kind" in node) visit(node as Expr);
-    for (const [key, part] of Object.entries(node)) if (key !== "type" && key !== "sources" && key !== "types") walk(part);
+    for (const [key, part] of Object.entries(node))
+      if (key !== "type" && key !== "sources" && key !== "types") walk(part);
   };
   walk(machine);
 }
@@ -135,9 +193,13 @@ function visitAll(machine: Machine, visit: (e: Expr) => void): void {
 
 function checkRoutines(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
-  for (const [id, f] of machine.functions.entries()) if (isOwn(machine, f) && !accesses.isCalled("function", id)) unused(messages, f.nameSpan, "function", f.name);
-  for (const [id, e] of machine.effects.entries()) if (isOwn(machine, e) && !accesses.isCalled("effect", id)) unused(messages, e.nameSpan, "effect", e.name);
-  for (const [id, c] of machine.constants.entries()) if (isOwn(machine, c) && !accesses.isCalled("constant", id) && !machine.boundConstants.has(c.name)) unused(messages, c.nameSpan, "constant", c.name);
+  for (const [id, f] of machine.functions.entries())
+    if (isOwn(machine, f) && !accesses.isCalled("function", id)) unused(messages, f.nameSpan, "function", f.name);
+  for (const [id, e] of machine.effects.entries())
+    if (isOwn(machine, e) && !accesses.isCalled("effect", id)) unused(messages, e.nameSpan, "effect", e.name);
+  for (const [id, c] of machine.constants.entries())
+    if (isOwn(machine, c) && !accesses.isCalled("constant", id) && !machine.boundConstants.has(c.name))
+      unused(messages, c.nameSpan, "constant", c.name);
 }
 
 // ---- actions -----------------------------------------------------------------------------------
@@ -150,10 +212,25 @@ function checkOpenings(found: Findings, messages: Messages): void {
     if (opened.has(action) || points.length === 0) continue;
     const here = points.filter((p) => flow.actionsAt(p.leaf).includes(action));
     const turn = here.some((p) => flow.turnAt(p.leaf));
-    const never = [...action.needs.map((n) => n.test), ...action.parameters.flatMap((p) => (p.where ? [p.where] : []))].find((test) => found.tests.get(test)?.mask === 1);
-    const why = !turn && !action.by ? "nobody has the turn there" : never ? `"${machine.sources.text(never).replace(/\s+/g, " ")}" never holds there` : "there is never a value for its arguments";
+    const never = [
+      ...action.needs.map((n) => n.test),
+      ...action.parameters.flatMap((p) => (p.where ? [p.where] : [])),
+    ].find((test) => found.tests.get(test)?.mask === 1);
+    const why =
+      !turn && !action.by
+        ? "nobody has the turn there"
+        : never
+          ? `"${machine.sources.text(never).replace(/\s+/g, " ")}" never holds there`
+          : "there is never a value for its arguments";
     if (never) found.explained.add(never);
-    messages.warning("never-open", action.nameSpan, `The action "${action.name}" can never be taken: ${why}.`, !turn && !action.by ? 'Say whose turn it is, "turn of ...", or who may act, "by ...".' : "Change what closes it, or remove it.");
+    messages.warning(
+      "never-open",
+      action.nameSpan,
+      `The action "${action.name}" can never be taken: ${why}.`,
+      !turn && !action.by
+        ? 'Say whose turn it is, "turn of ...", or who may act, "by ...".'
+        : "Change what closes it, or remove it.",
+    );
   }
 }
 
@@ -169,13 +246,31 @@ function checkQueues(found: Findings, messages: Messages): void {
     if (path && !paths.has(path)) paths.set(path, e);
   });
   for (const [path, asked] of paths) {
-    const writes = accesses.writes(path).filter((a) => a.place.kind !== "test" && (a.path === path || isPart(path, a.path)));
+    const writes = accesses
+      .writes(path)
+      .filter((a) => a.place.kind !== "test" && (a.path === path || isPart(path, a.path)));
     if (writes.length === 0) continue;
-    const grows = writes.some((a) => !a.takes && (a.statement?.kind === "assign" || (a.statement?.kind === "change" && (a.statement.method === "push" || a.statement.method === "insert"))));
-    const shrinks = writes.some((a) => a.takes || (a.statement?.kind === "change" && ["take", "takeLast", "remove", "clear"].includes(a.statement.method)) || (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value))));
+    const grows = writes.some(
+      (a) =>
+        !a.takes &&
+        (a.statement?.kind === "assign" ||
+          (a.statement?.kind === "change" && (a.statement.method === "push" || a.statement.method === "insert"))),
+    );
+    const shrinks = writes.some(
+      (a) =>
+        a.takes ||
+        (a.statement?.kind === "change" && ["take", "takeLast", "remove", "clear"].includes(a.statement.method)) ||
+        (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value))),
+    );
     if (!grows || shrinks) continue;
-    for (const test of found.tests.keys()) if (test.from <= asked.from && test.to >= asked.to) found.explained.add(test);
-    messages.warning("queue-never-emptied", asked, `"${machine.sources.text(asked).replace(/\s+/g, " ")}" is asked here, but nothing ever takes anything out.`, "Take from it where an entry is used up: LIST.take().");
+    for (const test of found.tests.keys())
+      if (test.from <= asked.from && test.to >= asked.to) found.explained.add(test);
+    messages.warning(
+      "queue-never-emptied",
+      asked,
+      `"${machine.sources.text(asked).replace(/\s+/g, " ")}" is asked here, but nothing ever takes anything out.`,
+      "Take from it where an entry is used up: LIST.take().",
+    );
   }
 }
 

@@ -38,14 +38,27 @@ function checkCircles(found: Findings, messages: Messages): void {
     }
     if (lot || more) continue;
     // On the way round only what entering, leaving, conditions and listeners do happens; actions and timers do not.
-    const written = slotsWritten(machine, [...states].map((s) => [s.enters, s.exits, s.whens, s.listeners]));
+    const written = slotsWritten(
+      machine,
+      [...states].map((s) => [s.enters, s.exits, s.whens, s.listeners]),
+    );
     if ([...reads].some((slot) => written.has(slot))) continue;
     told.add(key);
     for (const state of inside) for (const test of testsOf(state)) found.explained.add(test);
     const first = inside.reduce((a, b) => (a.from < b.from ? a : b));
-    const names = [...circle.slice(circle.indexOf(first.id)), ...circle.slice(0, circle.indexOf(first.id)), first.id].map((id) => machine.states[id]?.name).join(" -> ");
-    const asked = reads.size === 0 ? "nothing on the way asks whether to go on" : "nothing on the way changes what its conditions ask";
-    messages.warning("endless-loop", first.nameSpan, `The machine can go round for ever without waiting for anybody: ${names}; ${asked}.`, "Let one of these states wait: for somebody's turn, a time or a report; or change on the way what ends the circle.");
+    const names = [...circle.slice(circle.indexOf(first.id)), ...circle.slice(0, circle.indexOf(first.id)), first.id]
+      .map((id) => machine.states[id]?.name)
+      .join(" -> ");
+    const asked =
+      reads.size === 0
+        ? "nothing on the way asks whether to go on"
+        : "nothing on the way changes what its conditions ask";
+    messages.warning(
+      "endless-loop",
+      first.nameSpan,
+      `The machine can go round for ever without waiting for anybody: ${names}; ${asked}.`,
+      "Let one of these states wait: for somebody's turn, a time or a report; or change on the way what ends the circle.",
+    );
   }
 }
 
@@ -67,7 +80,11 @@ function testsOf(state: State): Expr[] {
 }
 
 function hasOdds(arrow: Arrow): boolean {
-  return arrow.kind === "odds" || (arrow.kind === "choose" && [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => hasOdds(b.arrow)));
+  return (
+    arrow.kind === "odds" ||
+    (arrow.kind === "choose" &&
+      [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => hasOdds(b.arrow)))
+  );
 }
 
 function slotOf(path: string): number {
@@ -86,20 +103,40 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
     const whens = chain.flatMap((s) => s.whens.filter((w) => w.test.kind === "holds"));
     if (whens.length === 0) continue;
     const someone = flow.turnAt(leaf.id) && flow.actionsAt(leaf.id).length > 0;
-    const others = chain.some((s) => s.timers.some((t) => t.arrow) || s.actions.some((a) => a.by) || s.listeners.some((l) => l.arrow && machine.signals[l.signal]?.origin !== "system"));
-    if (someone || others || chain.some((s) => s.whens.some((w) => w.test.kind === "done" || w.test.kind === "allActed"))) continue;
+    const others = chain.some(
+      (s) =>
+        s.timers.some((t) => t.arrow) ||
+        s.actions.some((a) => a.by) ||
+        s.listeners.some((l) => l.arrow && machine.signals[l.signal]?.origin !== "system"),
+    );
+    if (
+      someone ||
+      others ||
+      chain.some((s) => s.whens.some((w) => w.test.kind === "done" || w.test.kind === "allActed"))
+    )
+      continue;
     const around = new Set(chain.map((s) => s.id));
     for (const peer of point.peers) for (const s of flow.chain(peer)) around.add(s.id);
     const waits = whens.map((w) => (w.test.kind === "holds" ? readsOf(machine, w.test.test) : undefined));
     if (waits.some((r) => r?.more)) continue;
     const reads = new Set(waits.flatMap((r) => [...(r?.slots ?? [])]));
-    const writers = accesses.all.some((a) => a.kind === "write" && reads.has(slotOf(a.path)) && [...accesses.statesOf(a.place)].some((id) => around.has(id) && movesOn(machine.states[id] as State)));
+    const writers = accesses.all.some(
+      (a) =>
+        a.kind === "write" &&
+        reads.has(slotOf(a.path)) &&
+        [...accesses.statesOf(a.place)].some((id) => around.has(id) && movesOn(machine.states[id] as State)),
+    );
     if (writers) continue;
     told.add(leaf.id);
     const [when] = whens;
     if (when?.test.kind !== "holds") continue;
     const test = machine.sources.text(when.test.test).replace(/\s+/g, " ");
-    messages.warning("endless-wait", when.test.test, `"${leaf.name}" waits until ${test}, but nothing that happens there can make it true.`, "Let a timer, a report or an action here change what it asks; or lead on with else.");
+    messages.warning(
+      "endless-wait",
+      when.test.test,
+      `"${leaf.name}" waits until ${test}, but nothing that happens there can make it true.`,
+      "Let a timer, a report or an action here change what it asks; or lead on with else.",
+    );
   }
 }
 
@@ -119,10 +156,19 @@ function checkRerolls(found: Findings, messages: Messages): void {
   };
   for (const state of machine.states) {
     for (const action of state.actions) {
-      if (changes(machine, action.block) || action.arrow.kind !== "to" || action.arrow.target.kind !== "state") continue;
-      for (let leaf = state.id; leaf <= state.last; leaf++) if (found.flow.entered.has(leaf)) add(leaf, action.arrow.target.state);
+      if (changes(machine, action.block) || action.arrow.kind !== "to" || action.arrow.target.kind !== "state")
+        continue;
+      for (let leaf = state.id; leaf <= state.last; leaf++)
+        if (found.flow.entered.has(leaf)) add(leaf, action.arrow.target.state);
     }
-    for (const when of state.whens) if (when.test.kind === "entered" && !changes(machine, when.block) && when.arrow.kind === "to" && when.arrow.target.kind === "state") add(state.id, when.arrow.target.state);
+    for (const when of state.whens)
+      if (
+        when.test.kind === "entered" &&
+        !changes(machine, when.block) &&
+        when.arrow.kind === "to" &&
+        when.arrow.target.kind === "state"
+      )
+        add(state.id, when.arrow.target.state);
   }
   for (const state of machine.states) {
     const draw = state.enters.map(({ block }) => block && drawIn(machine, block)).find(Boolean);
@@ -137,10 +183,17 @@ function checkRerolls(found: Findings, messages: Messages): void {
       for (const to of free.get(at) ?? []) {
         const entered = entersAnew(machine, at, to);
         if (entered.has(state.id)) again = true;
-        else if (![...entered].some((id) => machine.states[id]?.enters.some(({ block }) => changes(machine, block)))) work.push(...leavesIn(machine, to));
+        else if (![...entered].some((id) => machine.states[id]?.enters.some(({ block }) => changes(machine, block))))
+          work.push(...leavesIn(machine, to));
       }
     }
-    if (again) messages.warning("draw-again-for-nothing", draw, `Whoever is in "${state.name}" can leave it and come back without any cost, and this draw is made anew each time.`, "Draw where it cannot be repeated: in the state before, or in the action that pays for it.");
+    if (again)
+      messages.warning(
+        "draw-again-for-nothing",
+        draw,
+        `Whoever is in "${state.name}" can leave it and come back without any cost, and this draw is made anew each time.`,
+        "Draw where it cannot be repeated: in the state before, or in the action that pays for it.",
+      );
   }
 }
 

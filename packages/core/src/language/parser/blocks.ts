@@ -13,7 +13,13 @@ export class BlockParser extends ExpressionParser {
       while (!this.is("}")) {
         if (this.blockIsLost()) {
           const end = this.lastToken;
-          this.messages.error("missing-brace", { from: end.to - 1, to: end.to }, `A "}" is missing after this: ${this.found()} cannot stand inside a block of effects.`, undefined, { from: open.from, to: open.to, words: "The block was opened here." });
+          this.messages.error(
+            "missing-brace",
+            { from: end.to - 1, to: end.to },
+            `A "}" is missing after this: ${this.found()} cannot stand inside a block of effects.`,
+            undefined,
+            { from: open.from, to: open.to, words: "The block was opened here." },
+          );
           return { statements, ...this.span(open.from) };
         }
         try {
@@ -65,7 +71,8 @@ export class BlockParser extends ExpressionParser {
       case "note": {
         this.take();
         const audience = this.accept("to") ? this.expression() : undefined;
-        if (this.token.kind !== "text") this.fail("syntax", `Expected a text in quotes after "note", but found ${this.found()}.`);
+        if (this.token.kind !== "text")
+          this.fail("syntax", `Expected a text in quotes after "note", but found ${this.found()}.`);
         return { kind: "note", ...(audience && { audience }), text: this.text(), ...this.span(from) };
       }
       case "raise": {
@@ -109,14 +116,20 @@ export class BlockParser extends ExpressionParser {
 
   private assignmentOrCall(): StatementNode {
     const from = this.token.from;
-    if (!this.isName()) this.fail("syntax", `Expected a statement, but found ${this.found()}.`, 'A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise or retire.');
+    if (!this.isName())
+      this.fail(
+        "syntax",
+        `Expected a statement, but found ${this.found()}.`,
+        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise or retire.",
+      );
     const target = this.assignable();
     if (this.is("=") || this.is("+=") || this.is("-=")) {
       const op = this.take().text as "=" | "+=" | "-=";
       const value = this.expression();
       return { kind: "assign", target, op, value, ...this.span(from) };
     }
-    if (target.kind !== "call") this.fail("syntax", `Expected "=", "+=" or "-=" after this, but found ${this.found()}.`);
+    if (target.kind !== "call")
+      this.fail("syntax", `Expected "=", "+=" or "-=" after this, but found ${this.found()}.`);
     return { kind: "call", call: target, ...this.span(from) };
   }
 
@@ -128,7 +141,12 @@ export class BlockParser extends ExpressionParser {
       if (this.is(".") && this.nextToken.kind === "word") {
         this.take();
         const token = this.take();
-        of = { kind: "member", of, name: { text: token.text, from: token.from, to: token.to }, ...this.span(first.from) };
+        of = {
+          kind: "member",
+          of,
+          name: { text: token.text, from: token.from, to: token.to },
+          ...this.span(first.from),
+        };
       } else if (this.is("[") && this.token.touching) {
         this.take();
         const key = this.expression();
@@ -162,7 +180,13 @@ export class BlockParser extends ExpressionParser {
         }
         case "again": {
           this.take();
-          return { kind: "to", again: true, inner: false, target: this.reference("the state to enter anew"), ...this.span(from) };
+          return {
+            kind: "to",
+            again: true,
+            inner: false,
+            target: this.reference("the state to enter anew"),
+            ...this.span(from),
+          };
         }
         case "history": {
           this.take();
@@ -194,12 +218,24 @@ export class BlockParser extends ExpressionParser {
         const test = this.expression();
         const block = this.is("{") ? this.block() : undefined;
         const arrow = this.arrow();
-        if (otherwise) this.messages.error("else-not-last", { from: branchFrom, to: arrow.to }, "This branch stands after the else, so it is never taken.", "Move the else to the end.");
+        if (otherwise)
+          this.messages.error(
+            "else-not-last",
+            { from: branchFrom, to: arrow.to },
+            "This branch stands after the else, so it is never taken.",
+            "Move the else to the end.",
+          );
         branches.push({ test, ...(block && { block }), arrow, ...this.span(branchFrom) });
       } else if (this.accept("else")) {
         const block = this.is("{") ? this.block() : undefined;
         const arrow = this.arrow();
-        if (otherwise) this.messages.error("else-not-last", { from: branchFrom, to: arrow.to }, "A choice has one else.", "Remove one of them.");
+        if (otherwise)
+          this.messages.error(
+            "else-not-last",
+            { from: branchFrom, to: arrow.to },
+            "A choice has one else.",
+            "Remove one of them.",
+          );
         otherwise = { ...(block && { block }), arrow, ...this.span(branchFrom) };
       } else {
         this.fail("syntax", `Expected "when", "else" or "}" in a choice, but found ${this.found()}.`);

@@ -7,23 +7,77 @@ import type { Name } from "../syntax.js";
 
 /** Words that begin an item of a state or of the file; inside a block they mean that a `}` is missing. */
 export const ITEM_WORDS: ReadonlySet<string> = new Set([
-  "data", "start", "turn", "state", "parallel", "draft", "action", "sealed", "enter", "exit", "after", "every", "on", "when", "final",
+  "data",
+  "start",
+  "turn",
+  "state",
+  "parallel",
+  "draft",
+  "action",
+  "sealed",
+  "enter",
+  "exit",
+  "after",
+  "every",
+  "on",
+  "when",
+  "final",
 ]);
 
 /** Words that begin an item of the file and cannot stand inside a state. */
 export const TOP_WORDS: ReadonlySet<string> = new Set([
-  "machine", "include", "seats", "type", "const", "signal", "report", "function", "effect", "side", "dice", "overlay", "ending", "law", "policy", "test",
+  "machine",
+  "include",
+  "seats",
+  "type",
+  "const",
+  "signal",
+  "report",
+  "function",
+  "effect",
+  "side",
+  "dice",
+  "overlay",
+  "ending",
+  "law",
+  "policy",
+  "test",
 ]);
 
 /** Words that begin a statement. */
 export const STATEMENT_WORDS: ReadonlySet<string> = new Set(["let", "note", "raise", "retire", "for", "if"]);
 
 /** Words that cannot be names. The words that only mean something at one spot (`by`, `ties`, `wins` ...) can. */
-export const RESERVED: ReadonlySet<string> = new Set([
-  ...ITEM_WORDS, ...TOP_WORDS, ...STATEMENT_WORDS,
-  "then", "else", "and", "or", "not", "implies", "mod", "in", "where", "choose", "odds", "stay", "acted", "return", "again", "history",
-  "needs", "true", "false", "none", "expect", "given", "wait",
-].filter((w) => w !== "seats"));
+export const RESERVED: ReadonlySet<string> = new Set(
+  [
+    ...ITEM_WORDS,
+    ...TOP_WORDS,
+    ...STATEMENT_WORDS,
+    "then",
+    "else",
+    "and",
+    "or",
+    "not",
+    "implies",
+    "mod",
+    "in",
+    "where",
+    "choose",
+    "odds",
+    "stay",
+    "acted",
+    "return",
+    "again",
+    "history",
+    "needs",
+    "true",
+    "false",
+    "none",
+    "expect",
+    "given",
+    "wait",
+  ].filter((w) => w !== "seats"),
+);
 
 /** Thrown to leave a broken construct; its message has been reported already. Never leaves the parser. */
 export class SyntaxFailure extends Error {}
@@ -110,7 +164,11 @@ export class Cursor {
       return { text: token.text, from: token.from, to: token.to };
     }
     if (this.token.kind === "word") {
-      return this.fail("reserved-word", `Expected ${what}, but "${this.token.text}" is a word of the language.`, "Choose another name.");
+      return this.fail(
+        "reserved-word",
+        `Expected ${what}, but "${this.token.text}" is a word of the language.`,
+        "Choose another name.",
+      );
     }
     return this.fail("syntax", `Expected ${what}, but found ${this.found()}.`);
   }
@@ -137,7 +195,12 @@ export class Cursor {
 
   /** Runs `body` one level deeper; too deep is a message, not a full stack. */
   protected nested<T>(body: () => T): T {
-    if (this.depth >= MAX_DEPTH) this.fail("too-deep", `This is nested more than ${MAX_DEPTH} levels deep.`, "Take a part out into a function or an effect of its own.");
+    if (this.depth >= MAX_DEPTH)
+      this.fail(
+        "too-deep",
+        `This is nested more than ${MAX_DEPTH} levels deep.`,
+        "Take a part out into a function or an effect of its own.",
+      );
     this.depth++;
     try {
       return body();

@@ -1,7 +1,22 @@
-/** Expressions and types. Precedence, loosest first: if, implies, or, and, not, comparison, `..`, sum, product, sign, postfix. */
+/**
+ * Expressions and types. Precedence, loosest first: if, implies, or, and, not, comparison, `..`, sum, product, sign,
+ * postfix.
+ */
 
 import type { Span } from "../source.js";
-import { type ArgumentNode, BINDER_WORDS, type BinaryOperator, type BinderWord, type Bound, type ExprNode, type Name, type ReferenceNode, type TextPart, type Ties, type TypeNode } from "../syntax.js";
+import {
+  type ArgumentNode,
+  BINDER_WORDS,
+  type BinaryOperator,
+  type BinderWord,
+  type Bound,
+  type ExprNode,
+  type Name,
+  type ReferenceNode,
+  type TextPart,
+  type Ties,
+  type TypeNode,
+} from "../syntax.js";
 import { Cursor, SyntaxFailure } from "./cursor.js";
 
 const BINDERS: ReadonlySet<string> = new Set(BINDER_WORDS);
@@ -48,11 +63,16 @@ export class ExpressionParser extends Cursor {
 
   private comparison(): ExprNode {
     const left = this.range();
-    if (this.is("=")) this.fail("syntax", 'A single "=" sets a value; to compare, write "==".', undefined, { title: 'Write "=="', edits: [{ from: this.token.from, to: this.token.to, text: "==" }] });
+    if (this.is("="))
+      this.fail("syntax", 'A single "=" sets a value; to compare, write "==".', undefined, {
+        title: 'Write "=="',
+        edits: [{ from: this.token.from, to: this.token.to, text: "==" }],
+      });
     if (!COMPARISONS.has(this.token.text) || this.token.kind === "text") return left;
     const op = this.take().text as BinaryOperator;
     const right = this.range();
-    if (COMPARISONS.has(this.token.text) && !this.is("in")) this.fail("syntax", "Comparisons do not chain.", 'Write "a < b and b < c".');
+    if (COMPARISONS.has(this.token.text) && !this.is("in"))
+      this.fail("syntax", "Comparisons do not chain.", 'Write "a < b and b < c".');
     return { kind: "binary", op, left, right, ...this.span(left.from) };
   }
 
@@ -146,11 +166,21 @@ export class ExpressionParser extends Cursor {
     const body = this.accept(":") ? this.expression() : undefined;
     let ties: Ties | undefined;
     if (this.accept("ties")) {
-      if (!this.is("inOrder") && !this.is("byLot")) this.fail("syntax", `Expected "inOrder" or "byLot" after "ties", but found ${this.found()}.`);
+      if (!this.is("inOrder") && !this.is("byLot"))
+        this.fail("syntax", `Expected "inOrder" or "byLot" after "ties", but found ${this.found()}.`);
       ties = this.take().text as Ties;
     }
     this.expect(")", `to close ${word.text}(...)`);
-    return { kind: "binder", word: word.text as BinderWord, variable, source, ...(where && { where }), ...(body && { body }), ...(ties && { ties }), ...this.span(word.from) };
+    return {
+      kind: "binder",
+      word: word.text as BinderWord,
+      variable,
+      source,
+      ...(where && { where }),
+      ...(body && { body }),
+      ...(ties && { ties }),
+      ...this.span(word.from),
+    };
   }
 
   private draw(of: ExprNode & { kind: "name" | "member" }): ExprNode {
@@ -172,7 +202,8 @@ export class ExpressionParser extends Cursor {
           this.expect(")", "to close chance(...)");
           return { kind: "chance", ...stream, part: first, ...this.span(of.from) };
         }
-        if (!this.is("in")) this.fail("syntax", "A chance says what it is out of.", "Write chance(35%) or chance(1 in 5).");
+        if (!this.is("in"))
+          this.fail("syntax", "A chance says what it is out of.", "Write chance(35%) or chance(1 in 5).");
         this.take();
         const whole = this.sum();
         this.expect(")", "to close chance(...)");
@@ -250,7 +281,13 @@ export class ExpressionParser extends Cursor {
       if (c === "\\") {
         const escaped = raw[i + 1] ?? "";
         const meaning = escaped === "n" ? "\n" : escaped === '"' || escaped === "\\" ? escaped : undefined;
-        if (meaning === undefined) this.messages.error("bad-escape", { from: token.from + i, to: token.from + i + 2 }, `"\\${escaped}" is not an escape.`, 'A text knows \\n, \\" and \\\\.');
+        if (meaning === undefined)
+          this.messages.error(
+            "bad-escape",
+            { from: token.from + i, to: token.from + i + 2 },
+            `"\\${escaped}" is not an escape.`,
+            'A text knows \\n, \\" and \\\\.',
+          );
         literal += meaning ?? "";
         i += 2;
       } else if (c === "{" && raw[i + 1] === "{") {
@@ -262,7 +299,12 @@ export class ExpressionParser extends Cursor {
       } else if (c === "{") {
         const close = raw.indexOf("}", i);
         if (close < 0 || close >= end) {
-          this.messages.error("syntax", { from: token.from + i, to: token.from + end }, 'This "{" opens a value in the text, but no "}" closes it.', 'For a plain brace write "{{".');
+          this.messages.error(
+            "syntax",
+            { from: token.from + i, to: token.from + end },
+            'This "{" opens a value in the text, but no "}" closes it.',
+            'For a plain brace write "{{".',
+          );
           break;
         }
         if (literal) parts.push(literal);
@@ -283,7 +325,8 @@ export class ExpressionParser extends Cursor {
     inner.depth = this.depth;
     try {
       const value = inner.expression();
-      if (inner.token.kind !== "end") inner.fail("syntax", `Expected the end of this value, but found ${inner.found()}.`);
+      if (inner.token.kind !== "end")
+        inner.fail("syntax", `Expected the end of this value, but found ${inner.found()}.`);
       return value;
     } catch (error) {
       if (!(error instanceof SyntaxFailure)) throw error;
@@ -296,7 +339,8 @@ export class ExpressionParser extends Cursor {
     if (this.token.kind !== "text") this.fail("syntax", `Expected ${what} in quotes, but found ${this.found()}.`);
     const node = this.text();
     if (node.kind !== "text") return "";
-    if (node.parts.some((p) => typeof p !== "string")) this.messages.error("syntax", node, `${what} cannot hold values in braces.`, 'For a plain brace write "{{".');
+    if (node.parts.some((p) => typeof p !== "string"))
+      this.messages.error("syntax", node, `${what} cannot hold values in braces.`, 'For a plain brace write "{{".');
     return node.parts.filter((p) => typeof p === "string").join("");
   }
 

@@ -1,6 +1,17 @@
 /** States, actions and everything else that stands inside a state. */
 
-import type { ActionNode, ActionParameterNode, ExprNode, FieldNode, ItemNode, Name, ParameterNode, StateNode, Visibility, WhenTest } from "../syntax.js";
+import type {
+  ActionNode,
+  ActionParameterNode,
+  ExprNode,
+  FieldNode,
+  ItemNode,
+  Name,
+  ParameterNode,
+  StateNode,
+  Visibility,
+  WhenTest,
+} from "../syntax.js";
 import type { Token } from "../scanner.js";
 import { BlockParser } from "./blocks.js";
 import { ITEM_WORDS, SyntaxFailure, TOP_WORDS } from "./cursor.js";
@@ -47,7 +58,13 @@ export class ItemParser extends BlockParser {
 
   private reportLostBrace(owner: Name, open: number): void {
     const suspect = this.suspect ?? { name: owner.text, position: this.lastToken.to };
-    this.messages.error("missing-brace", { from: suspect.position - 1, to: suspect.position }, `A "}" is missing after this: the body of ${suspect.name} is still open.`, undefined, { from: open, to: open + 1, words: `The body of ${owner.text} was opened here.` });
+    this.messages.error(
+      "missing-brace",
+      { from: suspect.position - 1, to: suspect.position },
+      `A "}" is missing after this: the body of ${suspect.name} is still open.`,
+      undefined,
+      { from: open, to: open + 1, words: `The body of ${owner.text} was opened here.` },
+    );
   }
 
   /** Names of what could not be read, so that nobody is told that they are unknown. */
@@ -129,7 +146,11 @@ export class ItemParser extends BlockParser {
         default:
       }
     }
-    return this.fail("syntax", `Expected an item of a state, but found ${this.found()}.`, "Items are: data, start, state, turn of, action, enter, exit, after, every, on, when, final.");
+    return this.fail(
+      "syntax",
+      `Expected an item of a state, but found ${this.found()}.`,
+      "Items are: data, start, state, turn of, action, enter, exit, after, every, on, when, final.",
+    );
   }
 
   private data(): ItemNode {
@@ -149,7 +170,11 @@ export class ItemParser extends BlockParser {
       const { from } = begun;
       if (this.token.kind === "end" || (this.startsItem() && !this.nextIs(":"))) {
         const end = this.lastToken;
-        this.messages.error("missing-brace", { from: end.to - 1, to: end.to }, `A "}" is missing after this: the fields of ${owner} are still open.`);
+        this.messages.error(
+          "missing-brace",
+          { from: end.to - 1, to: end.to },
+          `A "}" is missing after this: the fields of ${owner} are still open.`,
+        );
         return fields;
       }
       try {
@@ -176,7 +201,10 @@ export class ItemParser extends BlockParser {
     return fields;
   }
 
-  /** Skips what is left of a field: to the end of its line and of the brackets opened in it, or to the next field on the line. */
+  /**
+   * Skips what is left of a field: to the end of its line and of the brackets opened in it, or to the next field on the
+   * line.
+   */
   private skipField(): void {
     let depth = 0;
     for (;;) {
@@ -243,7 +271,17 @@ export class ItemParser extends BlockParser {
       needs.push({ test, ...(reason && { reason }) });
     }
     const rest = this.blockAndArrow("an action", true);
-    return { kind: "action", ...(doc !== undefined && { doc }), sealed, name, parameters, ...(by && { by }), needs, ...rest, ...this.span(from) };
+    return {
+      kind: "action",
+      ...(doc !== undefined && { doc }),
+      sealed,
+      name,
+      parameters,
+      ...(by && { by }),
+      needs,
+      ...rest,
+      ...this.span(from),
+    };
   }
 
   private actionParameter(): ActionParameterNode {
@@ -254,7 +292,14 @@ export class ItemParser extends BlockParser {
     const domain = this.accept("in") ? this.expression() : undefined;
     const where = this.accept("where") ? this.expression() : undefined;
     const reason = this.reason();
-    return { name, type, ...(domain && { domain }), ...(where && { where }), ...(reason && { reason }), ...this.span(from) };
+    return {
+      name,
+      type,
+      ...(domain && { domain }),
+      ...(where && { where }),
+      ...(reason && { reason }),
+      ...this.span(from),
+    };
   }
 
   private reason(): ExprNode | undefined {
@@ -266,7 +311,9 @@ export class ItemParser extends BlockParser {
   private listener(): ItemNode {
     const from = this.take().from;
     const signal = this.name('a signal after "on"');
-    const names = this.accept("(") ? this.list(")", "the signal's values", () => this.name("a name for the signal's value")) : [];
+    const names = this.accept("(")
+      ? this.list(")", "the signal's values", () => this.name("a name for the signal's value"))
+      : [];
     const test = this.accept("when") ? this.expression() : undefined;
     const rest = this.blockAndArrow("on");
     return { kind: "on", signal, names, ...(test && { test }), ...rest, ...this.span(from) };
@@ -294,7 +341,8 @@ export class ItemParser extends BlockParser {
   private blockAndArrow(what: string, mayBeEmpty = false) {
     const block = this.is("{") ? this.block() : undefined;
     const arrow = this.optionalArrow();
-    if (!block && !arrow && !mayBeEmpty) this.fail("syntax", `Expected "{" or "->" to complete ${what}, but found ${this.found()}.`);
+    if (!block && !arrow && !mayBeEmpty)
+      this.fail("syntax", `Expected "{" or "->" to complete ${what}, but found ${this.found()}.`);
     return { ...(block && { block }), ...(arrow && { arrow }) };
   }
 }

@@ -2,7 +2,23 @@
 
 import type { Messages } from "../message.js";
 import type { SourceFile, Span } from "../source.js";
-import type { AcceptNode, EndingNode, ExpectationNode, ExprNode, FileNode, LawNode, Name, PolicyNode, ReferenceNode, ResultNode, ResultWord, SeatsNode, TestLineNode, TestNode, TopNode } from "../syntax.js";
+import type {
+  AcceptNode,
+  EndingNode,
+  ExpectationNode,
+  ExprNode,
+  FileNode,
+  LawNode,
+  Name,
+  PolicyNode,
+  ReferenceNode,
+  ResultNode,
+  ResultWord,
+  SeatsNode,
+  TestLineNode,
+  TestNode,
+  TopNode,
+} from "../syntax.js";
 import { SyntaxFailure } from "./cursor.js";
 import { ItemParser } from "./items.js";
 
@@ -32,7 +48,11 @@ class FileParser extends ItemParser {
     let standardOrder = false;
     const items: TopNode[] = [];
     try {
-      this.expect("machine", "at the beginning of the file", 'A machine begins with "machine NAME"; a file of declarations alone is checked with the machine that includes it.');
+      this.expect(
+        "machine",
+        "at the beginning of the file",
+        'A machine begins with "machine NAME"; a file of declarations alone is checked with the machine that includes it.',
+      );
       name = this.name("the name of the machine");
       if (this.accept("order")) {
         this.expect("standard", 'after "order"');
@@ -43,7 +63,16 @@ class FileParser extends ItemParser {
       this.skipItem();
     }
     this.tops(items);
-    return { name, standardOrder, includes: this.includes, ...(this.seats && { seats: this.seats }), items, accepts: this.silences, lost: this.lost, ...this.span(from) };
+    return {
+      name,
+      standardOrder,
+      includes: this.includes,
+      ...(this.seats && { seats: this.seats }),
+      items,
+      accepts: this.silences,
+      lost: this.lost,
+      ...this.span(from),
+    };
   }
 
   parsePart(): FileNode {
@@ -51,12 +80,31 @@ class FileParser extends ItemParser {
     const name: Name = { text: "", from, to: from };
     const items: TopNode[] = [];
     if (this.is("machine")) {
-      this.messages.error("wrong-place", this.token, "This file is a machine of its own and cannot be included.", 'A file to include holds declarations alone: remove its "machine" and "seats".');
+      this.messages.error(
+        "wrong-place",
+        this.token,
+        "This file is a machine of its own and cannot be included.",
+        'A file to include holds declarations alone: remove its "machine" and "seats".',
+      );
       return { name, standardOrder: false, includes: [], items, accepts: [], lost: [], ...this.span(from) };
     }
     this.tops(items);
-    if (this.seats) this.messages.error("wrong-place", this.seats, "The seats are the machine's own: an included file cannot declare them.", "Move this line into the file that includes this one.");
-    return { name, standardOrder: false, includes: this.includes, items, accepts: this.silences, lost: this.lost, ...this.span(from) };
+    if (this.seats)
+      this.messages.error(
+        "wrong-place",
+        this.seats,
+        "The seats are the machine's own: an included file cannot declare them.",
+        "Move this line into the file that includes this one.",
+      );
+    return {
+      name,
+      standardOrder: false,
+      includes: this.includes,
+      items,
+      accepts: this.silences,
+      lost: this.lost,
+      ...this.span(from),
+    };
   }
 
   private tops(items: TopNode[]): void {
@@ -81,10 +129,19 @@ class FileParser extends ItemParser {
       this.take();
       this.includes.push({ path: this.plainText("a file's name"), ...this.span(from) });
     } else if (text === "seats") {
-      if (this.seats) this.messages.error("duplicate-name", this.token, "The seats are declared twice.", undefined, { ...this.seats, words: "They were declared here." });
+      if (this.seats)
+        this.messages.error("duplicate-name", this.token, "The seats are declared twice.", undefined, {
+          ...this.seats,
+          words: "They were declared here.",
+        });
       this.seats = this.seatList();
     } else if (text === "}") {
-      this.messages.error("extra-brace", this.token, 'This "}" closes nothing.', "Remove it, or look for a body above that was closed too early.");
+      this.messages.error(
+        "extra-brace",
+        this.token,
+        'This "}" closes nothing.',
+        "Remove it, or look for a body above that was closed too early.",
+      );
       this.take();
     } else {
       items.push(this.topItem());
@@ -111,7 +168,8 @@ class FileParser extends ItemParser {
     if (this.token.kind === "int") {
       const low = this.take().value;
       this.expect("..", "between the least and the greatest number of seats");
-      if (this.token.kind !== "int") this.fail("syntax", `Expected the greatest number of seats, but found ${this.found()}.`);
+      if (this.token.kind !== "int")
+        this.fail("syntax", `Expected the greatest number of seats, but found ${this.found()}.`);
       const high = this.take().value;
       return { kind: "counted", low, high, name: this.name("what such a seat is called"), ...this.span(from) };
     }
@@ -119,7 +177,12 @@ class FileParser extends ItemParser {
     for (;;) {
       if (!this.accept(",")) {
         if (!this.isName() || this.token.leads) break;
-        this.messages.error("syntax", this.token, `A "," is missing between the seats, before ${this.found()}.`, `Write: seats ${names.map((n) => n.text).join(", ")}, ${this.token.text}`);
+        this.messages.error(
+          "syntax",
+          this.token,
+          `A "," is missing between the seats, before ${this.found()}.`,
+          `Write: seats ${names.map((n) => n.text).join(", ")}, ${this.token.text}`,
+        );
       }
       names.push(this.name("the name of a seat"));
     }
@@ -194,7 +257,12 @@ class FileParser extends ItemParser {
       case "test":
         return this.test();
       default:
-        if (!this.startsItem()) this.fail("syntax", `Expected a declaration, but found ${this.found()}.`, "A file holds seats, type, const, signal, function, effect, data, start, state, overlay, ending, law, policy and test.");
+        if (!this.startsItem())
+          this.fail(
+            "syntax",
+            `Expected a declaration, but found ${this.found()}.`,
+            "A file holds seats, type, const, signal, function, effect, data, start, state, overlay, ending, law, policy and test.",
+          );
         this.suspect = undefined;
         return this.item();
     }
@@ -222,7 +290,11 @@ class FileParser extends ItemParser {
         const word = this.take().text as ResultWord;
         results.push({ kind: "result", word, seats: this.expression(), ...this.span(at) });
       } else {
-        this.fail("syntax", `Expected a result, but found ${this.found()}.`, 'Results are: wins, loses, draws, none, ranks, scores, as in "wins winner loses others".');
+        this.fail(
+          "syntax",
+          `Expected a result, but found ${this.found()}.`,
+          'Results are: wins, loses, draws, none, ranks, scores, as in "wins winner loses others".',
+        );
       }
     }
     this.take();
