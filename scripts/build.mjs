@@ -3,7 +3,9 @@
  * elsewhere.
  */
 
-import { build } from "esbuild";
+import { createHash } from "node:crypto";
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
 
 const shared = {
   bundle: true,
@@ -24,40 +26,83 @@ const packagesOutside = {
   },
 };
 
-export async function buildService() {
-  await build({
+/** What esbuild makes of the service. */
+export const SERVICE = [
+  {
     ...shared,
     entryPoints: ["packages/service/src/index.ts"],
     outfile: "dist/service/service.mjs",
     format: "esm",
     sourcemap: true,
     plugins: [packagesOutside],
-  });
+  },
+];
+
+const cli = { ...shared, format: "cjs", minify: true };
+
+/** What esbuild makes of the command line: help first, the work behind it only when a command runs. */
+export const CLI = [
+  {
+    ...cli,
+    entryPoints: ["packages/cli/src/zany.ts"],
+    outfile: "dist/cli/zany.cjs",
+    external: ["./work.cjs"],
+    banner: { js: "#!/usr/bin/env node" },
+  },
+  {
+    ...cli,
+    entryPoints: ["packages/cli/src/commands/index.ts"],
+    outfile: "dist/cli/work.cjs",
+    external: ["./layout.cjs"],
+  },
+  { ...cli, entryPoints: ["packages/cli/src/layout.ts"], outfile: "dist/cli/layout.cjs" },
+  { ...cli, entryPoints: ["packages/cli/src/lsp.ts"], outfile: "dist/cli/lsp.cjs" },
+  { ...cli, entryPoints: ["packages/cli/src/simulate-worker.ts"], outfile: "dist/cli/simulate-worker.cjs" },
+];
+
+async function bundles(list) {
+  const { build } = await import("esbuild");
+  await Promise.all(list.map((options) => build(options)));
 }
 
-export async function buildCli() {
-  const cli = { ...shared, format: "cjs", minify: true };
-  await Promise.all([
-    build({
-      ...cli,
-      entryPoints: ["packages/cli/src/zany.ts"],
-      outfile: "dist/cli/zany.cjs",
-      external: ["./work.cjs"],
-      banner: { js: "#!/usr/bin/env node" },
-    }),
-    build({
-      ...cli,
-      entryPoints: ["packages/cli/src/commands/index.ts"],
-      outfile: "dist/cli/work.cjs",
-      external: ["./layout.cjs"],
-    }),
-    build({ ...cli, entryPoints: ["packages/cli/src/layout.ts"], outfile: "dist/cli/layout.cjs" }),
-    build({ ...cli, entryPoints: ["packages/cli/src/lsp.ts"], outfile: "dist/cli/lsp.cjs" }),
-    build({ ...cli, entryPoints: ["packages/cli/src/simulate-worker.ts"], outfile: "dist/cli/simulate-worker.cjs" }),
-  ]);
+async function pages() {
+  const { build } = await import("vite");
+  await build({ configFile: "packages/console/vite.config.ts", logLevel: "warn" });
 }
 
-export async function buildConsole() {
-  const { build: buildPages } = await import("vite");
-  await buildPages({ configFile: "packages/console/vite.config.ts", logLevel: "warn" });
+const PARTS = [
+  {
+    name: "service",
+    folders: ["packages/core/src", "packages/client/src", "packages/service/src"],
+    build: () => bundles(SERVICE),
+  },
+  { name: "cli", folders: ["packages/core/src", "packages/client/src", "packages/cli/src"], build: () => bundles(CLI) },
+  { name: "console", folders: ["packages/core/src", "packages/client/src", "packages/console"], build: pages },
+];
+
+/** Builds every part whose sources have changed since it was built. */
+export async function buildStale() {
+  for (const { name, folders, build } of PARTS) {
+    const stamp = `dist/${name}/.sources`;
+    const hash = sourceHash(folders);
+    if (existsSync(stamp) && readFileSync(stamp, "utf8") === hash) continue;
+    console.error(`Building the ${name} ...`);
+    await build();
+    writeFileSync(stamp, hash);
+  }
+}
+
+/** A hash over the sources that something is built from. */
+function sourceHash(folders) {
+  const hash = createHash("sha256");
+  const walk = (path) => {
+    if (statSync(path).isDirectory()) {
+      for (const name of readdirSync(path).sort())
+        if (name !== "node_modules" && name !== "test") walk(join(path, name));
+    } else {
+      hash.update(`${path}\0`).update(readFileSync(path));
+    }
+  };
+  for (const folder of [...folders, "scripts/build.mjs", "package-lock.json"]) walk(folder);
+  return hash.digest("hex");
 }

@@ -11,7 +11,7 @@ import {
   type Input,
   LogbookWriter,
   makeBot,
-  type Override,
+  type GivenDatum,
   type Player,
   RandomGame,
   RandomPlayer,
@@ -37,12 +37,12 @@ interface Series {
   /** The bot of every seat; without, one that plays at random and avoids these actions. */
   readonly bot?: string;
   readonly avoid?: readonly string[];
-  readonly overrides?: (number: number) => readonly Override[];
+  readonly given?: (number: number) => readonly GivenDatum[];
   /** What a seat takes to think, in milliseconds. */
   readonly pause?: number;
 }
 
-const data = (path: string, value: unknown): Override => ({ path: `/data/${path}`, value });
+const data = (path: string, value: unknown): GivenDatum => ({ path: `/data/${path}`, value });
 
 const SERIES: readonly Series[] = [
   {
@@ -50,21 +50,21 @@ const SERIES: readonly Series[] = [
     count: 12,
     older: [7],
     avoid: ["cutLoose"],
-    overrides: (n) => (n === 5 ? [data("kites/north/lift", 12)] : []),
+    given: (n) => (n === 5 ? [data("kites/north/lift", 12)] : []),
   },
-  { file: "stall-siege", count: 8, older: [4], overrides: (n) => (n === 6 ? [data("round", 11)] : []) },
+  { file: "stall-siege", count: 8, older: [4], given: (n) => (n === 6 ? [data("round", 11)] : []) },
   { file: "pass-the-letter", count: 1 },
   {
     file: "bell-tower",
     count: 2,
     bot: "steady",
     pause: 700,
-    overrides: () => [data("ringers/swift/pace", 20), data("ringers/sturdy/pace", 14)],
+    given: () => [data("ringers/swift/pace", 20), data("ringers/sturdy/pace", 14)],
   },
   { file: "gull-tricks", count: 2 },
   { file: "lantern-trails", count: 2, seats: 4, bot: "random", pause: 2_000 },
   { file: "ferry-journey", count: 3, bot: "homeward" },
-  { file: "kite-volleys", count: 2, bot: "cutter", pause: 3_000 },
+  { file: "kite-volleys", count: 2, bot: "hauler", pause: 3_000 },
   { file: "market-siege", count: 2, bot: "bold" },
 ];
 
@@ -98,7 +98,7 @@ function play(series: Series, number: number, runnable: Runnable): { text: strin
   const options = {
     seed: `gale fair ${series.file} ${number}`,
     now: OPENING + number * 45 * MINUTE,
-    overrides: series.overrides?.(number) ?? [],
+    given: { data: series.given?.(number) ?? [] },
     ...(series.seats !== undefined && { seats: series.seats }),
   };
   const { taken, fault, refusal } = begin(runnable, options);
@@ -124,15 +124,15 @@ function play(series: Series, number: number, runnable: Runnable): { text: strin
   };
   const next = ({ situation, turn, step }: Parameters<Parameters<typeof run>[2]>[0]): Input | undefined => {
     if (step >= LONGEST) return undefined;
-    const at = situation.now + (series.pause ?? MINUTE);
+    const time = situation.now + (series.pause ?? MINUTE);
     for (const seat of turn) {
       const input = playerOf(seat).choose(situation, seat);
-      if (input) return { ...input, at };
+      if (input) return { ...input, time };
     }
     const { due } = view(runnable, situation, null);
-    const report = game.choose(situation, due !== undefined);
-    if (report) return { ...report, at: Math.min(situation.now + 900, due ?? Number.POSITIVE_INFINITY) };
-    return due === undefined ? undefined : { kind: "time", at: due };
+    const event = game.choose(situation, due !== undefined);
+    if (event) return { ...event, time: Math.min(situation.now + 900, due ?? Number.POSITIVE_INFINITY) };
+    return due === undefined ? undefined : { kind: "time", time: due };
   };
   const result = run(runnable, taken.situation, next, (step) => writer.add(step));
   if (result.fault || result.refusal)

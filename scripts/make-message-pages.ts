@@ -14,8 +14,8 @@ writeFileSync(
   `${folder}/README.md`,
   `# Messages
 
-Every kind of message has a stable name and a page with the smallest file that earns it and the same file
-mended. \`zany explain NAME\` shows the page. A warning that is right but meant is silenced on the line above its place:
+Every kind of message has a stable name and a page with the smallest file that triggers it and the same file
+fixed. \`zany explain NAME\` shows the page. A warning that is right but meant is accepted on the line above its place:
 \`accept NAME "reason"\`.
 
 | name | severity | what it says |

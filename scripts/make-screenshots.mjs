@@ -75,7 +75,7 @@ const act = async (page, seat, action) => {
 await shoot("machine", "light", async (page) => {
   await page.goto(`${address}/machines/KiteDuel`);
   await page.getByRole("img", { name: /^Diagram/ }).waitFor();
-  await page.getByText("KiteDuel is well").waitFor();
+  await page.getByText("No problems found in KiteDuel").waitFor();
 });
 await shoot("table", "light", async (page) => {
   await page.goto(`${address}/machines/FerryJourney`);
@@ -84,7 +84,7 @@ await shoot("table", "light", async (page) => {
 });
 await shoot("editor", "light", async (page) => {
   await page.goto(`${address}/machines/KiteDuel`);
-  await page.getByText("KiteDuel is well").waitFor();
+  await page.getByText("No problems found in KiteDuel").waitFor();
   await page.getByRole("textbox", { name: "The machine's text" }).click();
   await page.keyboard.press("Control+Home");
   for (let i = 0; i < 26; i++) await page.keyboard.press("ArrowDown");
@@ -153,7 +153,7 @@ await shoot("board", "light", async (page) => {
     ].map(([kind, y]) => ({ owner, kind, place: { x, y }, nerve: 8, done: false }));
   await beginWith(page, "MarketSiege", async () => {
     await page.getByLabel("blues").selectOption("bot bold");
-    await page.getByText("Begin elsewhere").click();
+    await page.getByText(/^Given/).click();
     await page.getByLabel(/^Data/).fill(`crews=${JSON.stringify([...squad("reds", 1), ...squad("blues", 7)])}`);
   });
   const reds = page.getByRole("region", { name: "reds", exact: true });
@@ -165,8 +165,8 @@ await shoot("board", "light", async (page) => {
 });
 await shoot("game", "light", async (page) => {
   await beginWith(page, "KiteVolleys", async () => {
-    await page.getByLabel("Move the clock by hand").check();
-    await page.getByText("Begin elsewhere").click();
+    await page.getByLabel(/^Manual clock/).check();
+    await page.getByText(/^Given/).click();
     await page.getByLabel("State").selectOption("Volley");
     await page.getByLabel(/^Its arguments/).fill("pattern=cross, kites=3");
   });

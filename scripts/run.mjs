@@ -5,17 +5,7 @@
 
 import { execFileSync, spawn } from "node:child_process";
 import { createHash } from "node:crypto";
-import {
-  copyFileSync,
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  readFileSync,
-  renameSync,
-  statSync,
-  writeFileSync,
-} from "node:fs";
-import { homedir } from "node:os";
+import { existsSync, readdirSync, readFileSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
 
@@ -29,95 +19,24 @@ if (major < 20 || (major === 20 && minor < 12)) {
   process.exit(2);
 }
 
-function sha(text) {
-  return createHash("sha256").update(text).digest("hex");
-}
-
 function say(text) {
   console.error(text);
 }
 
 // ---- packages -----------------------------------------------------------------------------------
 
-const DRIVER = "node_modules/better-sqlite3/build/Release/better_sqlite3.node";
-
-/** Where the compiled database driver is kept between clones: it takes minutes to compile. */
-function driverCache() {
-  const { packages } = JSON.parse(readFileSync("package-lock.json", "utf8"));
-  const { version } = packages["node_modules/better-sqlite3"];
-  const cache = process.env.XDG_CACHE_HOME ?? join(homedir(), ".cache");
-  return join(
-    cache,
-    "zany-compass",
-    `better-sqlite3-${version}-${process.platform}-${process.arch}-${process.versions.modules}.node`,
-  );
-}
-
-function driverLoads() {
-  try {
-    execFileSync(process.execPath, ["-e", "new (require('better-sqlite3'))(':memory:').prepare('select 1').get()"], {
-      stdio: "ignore",
-    });
-    return true;
-  } catch {
-    return false;
-  }
-}
-
 function install() {
   const stamp = "node_modules/.zany-lock";
-  const lock = sha(readFileSync("package-lock.json"));
+  const lock = createHash("sha256").update(readFileSync("package-lock.json")).digest("hex");
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === lock) return;
-  const cached = driverCache();
-  const npm = (args) => execFileSync("npm", args, { stdio: ["ignore", "ignore", "inherit"] });
   say("Installing packages ...");
-  if (existsSync(cached)) {
-    npm(["ci", "--ignore-scripts"]);
-    mkdirSync(dirname(DRIVER), { recursive: true });
-    copyFileSync(cached, DRIVER);
-  }
-  if (!existsSync(cached) || !driverLoads()) {
-    say("Compiling the database driver; this takes a few minutes, once ...");
-    npm(["ci"]);
-    if (!driverLoads()) throw new Error("The database driver does not load after npm ci.");
-    mkdirSync(dirname(cached), { recursive: true });
-    copyFileSync(DRIVER, `${cached}.new`);
-    renameSync(`${cached}.new`, cached);
-  }
+  execFileSync("npm", ["ci"], { stdio: ["ignore", "ignore", "inherit"] });
   writeFileSync(stamp, lock);
 }
 
-// ---- building -----------------------------------------------------------------------------------
-
-/** A hash over the sources that something is built from. */
-function sourceHash(folders) {
-  const hash = createHash("sha256");
-  const walk = (path) => {
-    if (statSync(path).isDirectory()) {
-      for (const name of readdirSync(path).sort()) if (name !== "node_modules") walk(join(path, name));
-    } else {
-      hash.update(`${path}\0`).update(readFileSync(path));
-    }
-  };
-  for (const folder of [...folders, "scripts/build.mjs", "package-lock.json"]) walk(folder);
-  return hash.digest("hex");
-}
-
 async function buildStale() {
-  const parts = [
-    ["service", ["packages/core/src", "packages/service/src"], "buildService"],
-    ["cli", ["packages/core/src", "packages/client/src", "packages/cli/src"], "buildCli"],
-    ["console", ["packages/core/src", "packages/client/src", "packages/console"], "buildConsole"],
-  ];
-  for (const [name, folders, builder] of parts) {
-    const stamp = `dist/${name}/.sources`;
-    const hash = sourceHash(folders);
-    if (existsSync(stamp) && readFileSync(stamp, "utf8") === hash) continue;
-    say(`Building the ${name} ...`);
-    const builders = await import("./build.mjs");
-    await builders[builder]();
-    writeFileSync(stamp, hash);
-  }
+  const { buildStale: build } = await import("./build.mjs");
+  await build();
 }
 
 // ---- what tests need of the system --------------------------------------------------------------
@@ -149,12 +68,21 @@ function ensureNeeded() {
 // ---- running ------------------------------------------------------------------------------------
 
 /** Runs a program in the foreground; signals go to it, and its exit code is ours. */
-function run(command, args, env = {}) {
+function run(command, args) {
   return new Promise((resolve) => {
-    const child = spawn(command, args, { stdio: "inherit", env: { ...process.env, ...env } });
+    const child = spawn(command, args, { stdio: "inherit" });
     for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"]) process.on(signal, () => child.kill(signal));
     child.on("exit", (code, signal) => resolve(signal ? 1 : (code ?? 1)));
   });
+}
+
+/** Runs programs one after the other until one fails. */
+async function runAll(...commands) {
+  for (const [command, ...args] of commands) {
+    const code = await run(command, args);
+    if (code !== 0) return code;
+  }
+  return 0;
 }
 
 const bin = (name) => join("node_modules", ".bin", name);
@@ -168,30 +96,28 @@ const tasks = {
     await buildStale();
     return 0;
   },
-  async check() {
-    for (const project of [".", "packages/core", "packages/console"]) {
-      const code = await run(bin("tsc"), ["-p", project]);
-      if (code !== 0) return code;
-    }
-    const lint = await run(bin("biome"), ["check", "."]);
-    if (lint !== 0) return lint;
-    const unused = await run(bin("knip"), []);
-    if (unused !== 0) return unused;
-    return run(process.execPath, ["scripts/check-imports.mjs"]);
+  dev() {
+    return run(process.execPath, ["scripts/dev.mjs", ...rest]);
   },
-  async test() {
+  check() {
+    return runAll(
+      ...[".", "packages/core", "packages/console"].map((project) => [bin("tsc"), "-p", project]),
+      [bin("biome"), "check", "."],
+      [bin("knip")],
+      [process.execPath, "scripts/check-imports.mjs"],
+    );
+  },
+  /** `--watch` stays and runs again what a change concerns. What is built is built anew first (scripts/build-first.ts). */
+  test() {
     ensureNeeded();
-    await buildStale();
-    return run(bin("vitest"), ["run", ...rest]);
+    const watch = rest.includes("--watch");
+    return run(bin("vitest"), [watch ? "watch" : "run", ...rest.filter((word) => word !== "--watch")]);
   },
-  async bench() {
-    for (const file of readdirSync("bench/src").filter(
+  bench() {
+    const benches = readdirSync("bench/src").filter(
       (name) => name.startsWith("bench-") && rest.every((word) => name.includes(word)),
-    )) {
-      const code = await run(process.execPath, ["scripts/run-ts.mjs", `bench/src/${file}`]);
-      if (code !== 0) return code;
-    }
-    return 0;
+    );
+    return runAll(...benches.map((file) => [process.execPath, "scripts/run-ts.mjs", `bench/src/${file}`]));
   },
 };
 

@@ -52,8 +52,8 @@ const INPUTS = SEATS.map((seat, i) =>
   DEEDS.map(
     (action): Input =>
       action === "slash"
-        ? { kind: "act", seat, action, args: { target: SEATS[1 - i] } }
-        : { kind: "act", seat, action },
+        ? { kind: "action", seat, action, args: { target: SEATS[1 - i] } }
+        : { kind: "action", seat, action },
   ),
 );
 
@@ -239,7 +239,7 @@ function handLine(match: HandDuel, before: HandDuel, seat: number, deed: Deed): 
     step: match.steps,
     at: new Date(match.now).toISOString(),
     input: {
-      kind: "act",
+      kind: "action",
       seat: SEATS[seat],
       action: deed,
       ...(deed === "slash" && { args: { target: SEATS[1 - seat] } }),

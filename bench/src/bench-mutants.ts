@@ -82,7 +82,7 @@ function inputAt(
     if (leaver) return { kind: "leave", seat: leaver.seat };
   }
   const due = runnable.engine.nextTimer(situation)?.due;
-  if (due !== undefined && (number + at) % 9 === 8) return { kind: "time", at: due };
+  if (due !== undefined && (number + at) % 9 === 8) return { kind: "time", time: due };
   if ((number + at) % 5 === 4) {
     for (const { seat } of seats) {
       const open = options(runnable, situation, seat).find(
@@ -91,14 +91,14 @@ function inputAt(
           o.parameters.length === 0 &&
           runnable.machine.actions.some((a) => a.name === o.action && a.by !== undefined),
       );
-      if (open) return { kind: "act", seat, action: open.action, args: {} };
+      if (open) return { kind: "action", seat, action: open.action, args: {} };
     }
   }
   for (const seat of turn) {
     const input = players.get(seat)?.choose(situation, seat);
     if (input) return input;
   }
-  return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", at: due });
+  return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
 }
 
 /** True when the two are seen differently in some match. */

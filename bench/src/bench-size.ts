@@ -41,7 +41,7 @@ ending Over { draws all }
   const inputs = Array.from(
     { length: 512 },
     (_, i): Input => ({
-      kind: "act",
+      kind: "action",
       seat: i % 2 === 0 ? "north" : "south",
       action: "walk",
       args: { unit: (i * 7) % units, goal: { x: (i * 5) % width, y: (i * 3) % width } },

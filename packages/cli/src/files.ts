@@ -2,7 +2,16 @@
 
 import { createReadStream, existsSync, readFileSync, renameSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
-import { compile, type Compilation, type CompileOptions, renderMessage, Runnable } from "@zany/core";
+import {
+  BadGiven,
+  compile,
+  type Compilation,
+  type CompileOptions,
+  type Given,
+  givenFrom,
+  renderMessage,
+  Runnable,
+} from "@zany/core";
 
 /** Says what is wrong with how a command was used; ends it with exit code 2. */
 export class UsedWrongly extends Error {}
@@ -58,22 +67,30 @@ export function runnableFile(path: string): Runnable | undefined {
   return undefined;
 }
 
-/** `kites.north.lift=3` as a path and a value; the value is JSON, or else a plain text. */
-export function overrideFrom(text: string): { path: string; value: unknown } {
-  const equals = text.indexOf("=");
-  if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form path=value.`);
-  const path = text.slice(0, equals);
-  const parts = path.replaceAll("[", ".").replaceAll("]", "").split(".");
-  return { path: `/data/${parts.join("/")}`, value: valueFrom(text.slice(equals + 1)) };
+/** What `--given` says. */
+export function givenOptions(texts: readonly string[]): Given {
+  try {
+    return givenFrom(texts);
+  } catch (error) {
+    if (error instanceof BadGiven) throw new UsedWrongly(error.message);
+    throw error;
+  }
 }
 
-/** A value as typed: JSON where it is JSON, else a text. */
-export function valueFrom(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch {
-    return text;
-  }
+/** `name=value` texts as an object. */
+export function pairsFrom<T>(texts: readonly string[], form: string, value: (text: string) => T): Record<string, T> {
+  return Object.fromEntries(
+    texts.map((text) => {
+      const equals = text.indexOf("=");
+      if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form ${form}.`);
+      return [text.slice(0, equals), value(text.slice(equals + 1))];
+    }),
+  );
+}
+
+/** The policies of `--bot SEAT=POLICY`, by seat. */
+export function botOptions(texts: readonly string[]): Record<string, string> {
+  return pairsFrom(texts, "seat=policy", (policy) => policy);
 }
 
 /** The lines of a file, one at a time, without their line ends. Only a line feed ends a line. */

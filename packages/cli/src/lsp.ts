@@ -179,7 +179,7 @@ documents.onDidClose(({ document }) => {
 const KINDS = {
   value: CompletionItemKind.Variable,
   field: CompletionItemKind.Field,
-  place: CompletionItemKind.Class,
+  state: CompletionItemKind.Class,
   signal: CompletionItemKind.Event,
   type: CompletionItemKind.Struct,
   word: CompletionItemKind.Keyword,
@@ -250,7 +250,7 @@ const SYMBOLS: Readonly<Record<OutlineItem["kind"], SymbolKind>> = {
   action: SymbolKind.Method,
   data: SymbolKind.Variable,
   signal: SymbolKind.Event,
-  report: SymbolKind.Event,
+  event: SymbolKind.Event,
   function: SymbolKind.Function,
   effect: SymbolKind.Function,
   constant: SymbolKind.Constant,

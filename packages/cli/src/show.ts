@@ -15,14 +15,14 @@ import { bar, duration, pad, say, style } from "./terminal.js";
 
 /** Shows a whole view. */
 export function showView(view: View): void {
-  const places = view.states.join(" > ") || view.machine;
+  const states = view.states.join(" > ") || view.machine;
   const due = view.due === undefined ? "" : style("dim", `  next timer in ${duration(view.due - view.now)}`);
   const turn = view.outcome
     ? ""
     : view.turn.length > 0
       ? style("bold", `turn: ${view.turn.join(", ")}`)
       : style("dim", "nobody's turn");
-  say(`${style("dim", `step ${view.step}`)}  ${style("cyan", places)}  ${turn}${due}`);
+  say(`${style("dim", `step ${view.step}`)}  ${style("cyan", states)}  ${turn}${due}`);
   for (const field of view.data) showField(view, field);
   if (view.outcome) showOutcome(view.outcome);
 }

@@ -30,12 +30,23 @@ const service = () =>
   new Option("--service <url>", "the service to talk to").env("ZANY_SERVICE").default("http://127.0.0.1:4747");
 const keyOption = () =>
   new Option("--key <key>", "a seat's key; keys of matches begun here are known already").env("ZANY_KEY");
+const given = () =>
+  new Option(
+    "--given <path=value>",
+    "starting data, such as kites.north.lift=3; state=NAME to begin in a state, state.ARGUMENT=VALUE; may be repeated",
+  )
+    .argParser(collect)
+    .default([], "none");
+const bot = () =>
+  new Option("--bot <seat=policy>", "let a policy of the machine, or random, play a seat; may be repeated")
+    .argParser(collect)
+    .default([], "none");
 const example = (command: Command, ...lines: string[]): Command =>
   command.addHelpText("after", `\nExample:\n${lines.map((l) => `  $ ${l}`).join("\n")}`);
 
 const program = new Command("zany")
   .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
-  .version("0.1.0", "-V, --version", "print the version")
+  .version("0.2.0", "-V, --version", "print the version")
   .helpOption("-h, --help", "show help")
   .helpCommand(false)
   .showSuggestionAfterError(true)
@@ -43,7 +54,7 @@ const program = new Command("zany")
   .exitOverride();
 program.addHelpText(
   "after",
-  "\nExit codes: 0 all is well, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany check --help",
+  "\nExit codes: 0 no problems found, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany check --help",
 );
 
 const add = (spec: string, description: string): Command =>
@@ -59,7 +70,7 @@ example(
 ).action(async (files, options) => finish((await work()).check(files, options)));
 
 example(
-  add("explain", "explain a message: what it means, a file that earns it, the same mended").argument(
+  add("explain", "explain a message: what it means, a file that triggers it, the same fixed").argument(
     "[name]",
     "the message's name; without, all names",
   ),
@@ -67,7 +78,7 @@ example(
 ).action(async (name) => finish((await work()).explain(name)));
 
 example(
-  add("table", "show every state against every action, signal, report and timer")
+  add("table", "show every state against every action, signal, event and timer")
     .argument("<file>", "the machine")
     .option("--state <name>", "only this state and those inside it")
     .option("--csv", "print comma-separated values")
@@ -115,22 +126,20 @@ example(
   add("play", "play a machine in this terminal, all seats in turn")
     .argument("<file>", "the machine to play")
     .option("--seed <text>", "where the dice come from; without, a new one each time")
-    .option("--given <path=value>", "starting data, such as kites.north.lift=3; may be repeated", collect, [])
+    .addOption(given())
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
     .option("--open <seat>", "a seat that nobody has taken yet; may be repeated", collect, [])
-    .option("--at <state>", "begin in this state instead of the start")
-    .option("--with <name=value>", "an argument of that state; may be repeated", collect, [])
-    .option("--bot <seat=bot>", "let a policy of the machine, or random, play a seat; may be repeated", collect, [])
+    .addOption(bot())
     .option("--watch <path>", "show this datum at every step, such as kites.north.lift; may be repeated", collect, [])
     .option("--save <file>", "write the match's logbook to this file"),
   "zany play examples/kite-duel.zany --bot south=careful",
-  "zany play examples/kite-volleys.zany --at Volley --with pattern=wall --given tears=4",
+  "zany play examples/kite-volleys.zany --given state=Volley --given state.pattern=wall --given tears=4",
 ).action(async (file, options) => finish((await work()).play(file, options)));
 
 example(
   add("replay", "show a logbook step by step")
     .argument("<logbook>", "the logbook to show")
-    .option("--machine <file>", "play it again on this machine and mark where it goes another way")
+    .option("--machine <file>", "play it again on this machine and mark where it diverges")
     .option("--step <number>", "show this step in full", wholeNumber)
     .addOption(json()),
   "zany replay examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 3",
@@ -149,11 +158,12 @@ example(
     .argument("<file>", "the machine to play")
     .option("--matches <number>", "how many matches", atLeastOne, 1000)
     .option("--seed <text>", "where everything random comes from", "zany")
-    .option("--policy <seat=policy>", "the policy of a seat, which else plays at random; may be repeated", collect, [])
+    .addOption(bot())
+    .addOption(given())
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
     .option("--cores <number>", "how many cores to use; the result is the same for any", atLeastOne)
     .addOption(json()),
-  "zany simulate examples/kite-duel.zany --matches 2000 --policy north=careful",
+  "zany simulate examples/kite-duel.zany --matches 2000 --bot north=careful",
 ).action(async (file, options) => finish((await work()).simulate(file, options)));
 
 example(
@@ -185,15 +195,13 @@ const addMatch = (spec: string, description: string): Command =>
 
 example(
   addMatch("new", "begin a match and print a key for each seat")
-    .argument("<machine>", "a machine's name or version hash")
+    .argument("<machine>", "a machine's name, Name@2, or hash")
     .option("--seed <text>", "where the dice come from")
-    .option("--given <path=value>", "starting data; may be repeated", collect, [])
+    .addOption(given())
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
     .option("--open <seat>", "a seat left open for somebody to take; may be repeated", collect, [])
-    .option("--at <state>", "begin in this state instead of the start")
-    .option("--with <name=value>", "an argument of that state; may be repeated", collect, [])
-    .option("--bot <seat=bot>", "put a bot into a seat; may be repeated", collect, [])
-    .option("--hand", "the clock moves only by: zany match time"),
+    .addOption(bot())
+    .option("--manual-clock", "time passes only by: zany match wait"),
   "zany match new KiteDuel",
   "zany match new KiteDuel --bot south=careful",
 ).action(async (machine, options) => finish((await work()).matchNew(machine, options)));
@@ -222,21 +230,21 @@ example(
 ).action(async (id, seat, action, args, options) => finish((await work()).matchAct(id, seat, action, args, options)));
 
 example(
-  addMatch("report", "report for the game")
+  addMatch("event", "tell a match of an event of the game")
     .argument("<match>", "the match")
-    .argument("<report>", "the report")
+    .argument("<event>", "the event")
     .argument("[arguments...]", "its arguments, as name=value")
     .addOption(keyOption()),
-  "zany match report 7f3k2m9q KitesLeft left=2",
-).action(async (id, report, args, options) => finish((await work()).matchReport(id, report, args, options)));
+  "zany match event 7f3k2m9q KitesLeft left=2",
+).action(async (id, event, args, options) => finish((await work()).matchEvent(id, event, args, options)));
 
 example(
-  addMatch("time", "move a clock that is moved by hand")
+  addMatch("wait", "let time pass on a manual clock")
     .argument("<match>", "the match")
-    .argument("[time]", "how far, such as 2s or 10m; without, to the next timer")
+    .argument("[time]", "how long, such as 2s or 10m; without, to the next timer")
     .addOption(keyOption()),
-  "zany match time 7f3k2m9q 10s",
-).action(async (id, time, options) => finish((await work()).matchTime(id, time, options)));
+  "zany match wait 7f3k2m9q 10s",
+).action(async (id, time, options) => finish((await work()).matchWait(id, time, options)));
 
 example(
   addMatch("join", "take an open seat").argument("<match>", "the match").argument("<seat>", "the seat"),
@@ -255,10 +263,10 @@ example(
   addMatch("bot", "let a bot play a seat, or give it back")
     .argument("<match>", "the match")
     .argument("<seat>", "the seat")
-    .argument("[bot]", "a policy of the machine, or random; without, a person plays again")
+    .argument("[policy]", "a policy of the machine, or random; without, a person plays again")
     .addOption(keyOption()),
   "zany match bot 7f3k2m9q south careful",
-).action(async (id, seat, bot, options) => finish((await work()).matchBot(id, seat, bot, options)));
+).action(async (id, seat, policy, options) => finish((await work()).matchBot(id, seat, policy, options)));
 
 example(
   addMatch("watch", "follow a match as it is played")

@@ -30,7 +30,7 @@ const text = readFileSync(join(ROOT, DUEL), "utf8");
 describe("on files", () => {
   test("check: 0 and a summary, 1 and the messages, 2 for a file that is not there", () => {
     expect(zany(["check", DUEL])).toEqual({
-      out: "examples/kite-duel.zany: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n",
+      out: "examples/kite-duel.zany: no problems found in KiteDuel: 4 states, 6 actions, 3 endings, 2 tests.\n",
       err: "",
       code: 0,
     });
@@ -39,16 +39,16 @@ describe("on files", () => {
     expect(found.code).toBe(1);
     expect(found.out).toContain('Did you mean "Judge"?');
     expect(JSON.parse(zany(["check", bad, "--json"]).out)).toMatchObject([
-      { ok: false, messages: [{ name: "unknown-place", line: 52, column: 10 }] },
+      { ok: false, messages: [{ name: "unknown-state", line: 52, column: 10 }] },
     ]);
     const missing = zany(["check", "nowhere.zany"]);
     expect([missing.code, missing.err]).toEqual([2, 'zany: Cannot read "nowhere.zany": there is no such file.\n']);
   });
 
-  test("check --fix: mends what is certain, in every file, and says what it did", () => {
+  test("check --fix: fixes what is certain, in every file, and says what it did", () => {
     const bad = file("fixable.zany", text.replace("-> Judge", "-> Jugde").replace("lift -= hit", "lfit -= hit"));
     expect(zany(["check", "--fix", bad])).toEqual({
-      out: `fixed unknown-field at ${bad}:27: Write "lift"\nfixed unknown-place at ${bad}:52: Write "Judge"\n${bad}: KiteDuel is well. 4 states, 6 actions, 3 endings, 2 tests.\n`,
+      out: `fixed unknown-field at ${bad}:27: Write "lift"\nfixed unknown-state at ${bad}:52: Write "Judge"\n${bad}: no problems found in KiteDuel: 4 states, 6 actions, 3 endings, 2 tests.\n`,
       err: "",
       code: 0,
     });
@@ -126,7 +126,7 @@ describe("on files", () => {
     const result = zany(["test", failing]);
     expect(result.code).toBe(1);
     expect(result.out).toMatch(
-      /FAIL {2}both are tired[\s\S]*"north slashes south for 13"[\s\S]*expected: south: win\n\s+came: {5}south: loss[\s\S]*1 test passed, 1 failed/,
+      /FAIL {2}both are tired[\s\S]*"north slashes south for 13"[\s\S]*expected: south: win\n\s+actual: {3}south: loss[\s\S]*1 test passed, 1 failed/,
     );
     expect(zany(["test", DUEL, "--only", "ten days"]).out).toBe(
       "pass  nobody plays for ten days\n1 test passed, 0 failed\n",
@@ -156,38 +156,38 @@ describe("on files", () => {
     expect(zany(["replay", log, "--step", "1"]).out).toContain("change   /data/kites/south/lift = 0");
   });
 
-  test("play: bots, a state to begin in, reports, time, watched data, signals; what is typed wrongly is said", () => {
+  test("play: bots, a state to begin in, events, time, watched data, signals; what is typed wrongly is said", () => {
     const volleys = zany(
       [
         "play",
         "examples/kite-volleys.zany",
         "--seed",
         "x",
-        "--at",
-        "Volley",
-        "--with",
-        "pattern=wall",
+        "--given",
+        "state=Volley",
+        "--given",
+        "state.pattern=wall",
         "--given",
         "tears=3",
         "--watch",
         "Volley.left",
         "--bot",
-        "flyer=cutter",
+        "flyer=hauler",
       ],
       {
-        input: "report KiteStruck\nwait 5x\nwait 5s\nreport KitesLeft two\nreport KitesLeft left=0\nperson flyer\nq\n",
+        input: "event KiteStruck\nwait 5x\nwait 5s\nevent KitesLeft two\nevent KitesLeft left=0\nperson flyer\nq\n",
       },
     );
     expect(volleys.code).toBe(0);
     for (const line of [
       "tears      4 of 12",
-      "signal KiteStruck from 36:8: heard by Volley (69:3)",
+      "signal KiteStruck from 37:7: heard by Volley (70:3)",
       '"5x" is no time',
       "next timer in 15s",
       "(badArgument)",
       "watch Volley.left = 3",
-      "signal KitesLeft(0) from 37:8: heard by Volley (70:3)",
-      "flyer (cutter): patch",
+      "signal KitesLeft(0) from 38:7: heard by Volley (71:3)",
+      "flyer (hauler): patch",
       "watch Volley.left = not there now",
     ])
       expect(volleys.out).toContain(line);
@@ -200,7 +200,10 @@ describe("on files", () => {
       code: 2,
       err: expect.stringContaining("careful, random"),
     });
-    expect(zany(["play", DUEL, "--at", "Trun"])).toMatchObject({ code: 2, err: expect.stringContaining("Trun") });
+    expect(zany(["play", DUEL, "--given", "state=Trun"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("Trun"),
+    });
   });
 
   test("play, in a terminal: a cell is picked on the board with arrow keys", () => {
@@ -217,16 +220,16 @@ describe("on files", () => {
     expect(stdout).toMatch(/place {6}1,4/);
   });
 
-  test("verify and replay: name the first step that goes another way", () => {
+  test("verify and replay: name the first step that diverges", () => {
     const logs = ["examples/logbooks/kite-duel-06.jsonl", "examples/logbooks/kite-duel-07.jsonl"];
     const verified = zany(["verify", ...logs, "--machine", DUEL]);
     expect(verified.code).toBe(1);
     expect(verified.out).toContain(
-      "diverged   examples/logbooks/kite-duel-07.jsonl  at step 6 (line 8): south mend, played on another version of the rules\n             /data/kites/south/lift: written 26, came 30\n",
+      "diverged   examples/logbooks/kite-duel-07.jsonl  at step 6 (line 8): south mend, played on another version of the rules\n             /data/kites/south/lift: recorded 26, replayed 30\n",
     );
     expect(verified.out).toContain("1 logbook verified, 1 not");
     const replayed = zany(["replay", logs[1] as string, "--machine", DUEL]);
-    expect([replayed.code, replayed.out.includes("goes another way from here")]).toEqual([1, true]);
+    expect([replayed.code, replayed.out.includes("diverges here")]).toEqual([1, true]);
     expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject([
       { verdict: { kind: "verified" } },
       { verdict: { kind: "diverged", step: 6 } },
@@ -247,7 +250,7 @@ describe("on files", () => {
     expect(tally.matches).toBe(60);
     for (const counts of [tally.endings, tally.lengths, tally.results["north"] ?? {}])
       expect(Object.values(counts).reduce((a, b) => a + b)).toBe(60);
-    const careful = JSON.parse(run("--policy", "north=careful").out) as typeof tally;
+    const careful = JSON.parse(run("--bot", "north=careful").out) as typeof tally;
     expect(careful.results["north"]?.["win"]).toBeGreaterThan(tally.results["north"]?.["win"] ?? 60);
     const told = zany(["simulate", DUEL, "--matches", "20"]).out;
     expect(told).toMatch(
@@ -257,7 +260,7 @@ describe("on files", () => {
       code: 2,
       err: expect.stringContaining("at least 1"),
     });
-    expect(zany(["simulate", DUEL, "--policy", "north=carefull"])).toMatchObject({
+    expect(zany(["simulate", DUEL, "--bot", "north=carefull"])).toMatchObject({
       code: 2,
       err: expect.stringContaining('There is no policy "carefull"; there are careful, random.'),
     });
@@ -285,7 +288,7 @@ describe("on files", () => {
       "simulate",
       "serve",
       "upload",
-      ...["new", "list", "show", "act", "report", "time", "join", "leave", "bot", "watch", "logbook"].map(
+      ...["new", "list", "show", "act", "event", "wait", "join", "leave", "bot", "watch", "logbook"].map(
         (c) => `match ${c}`,
       ),
     ]) {
@@ -311,7 +314,7 @@ describe("with a service", () => {
     const bad = file("worse.zany", text.replace("-> Judge", "-> Jugde"));
     expect(at(["upload", bad])).toMatchObject({
       code: 1,
-      out: expect.stringContaining("worse.zany:52:10 error unknown-place"),
+      out: expect.stringContaining("worse.zany:52:10 error unknown-state"),
     });
     const { id } = JSON.parse(at(["match", "new", "KiteDuel", "--given", "kites.north.pace=20", "--json"]).out) as {
       id: string;
@@ -339,15 +342,15 @@ describe("with a service", () => {
     expect(at(["upload", "examples/kite-volleys.zany"]).code).toBe(0);
     expect(at(["upload", "examples/lantern-trails.zany"]).code).toBe(0);
     const begun = (...args: string[]) => (JSON.parse(at(["match", "new", ...args, "--json"]).out) as { id: string }).id;
-    const volley = begun("KiteVolleys", "--hand", "--at", "Volley", "--with", "pattern=cross");
-    expect(at(["match", "report", volley, "KitesLeft", "left=2"]).out).toContain("Volley.left 2 of 20");
-    expect(at(["match", "time", volley, "5s"]).out).toContain("next timer in 15s");
-    expect(at(["match", "time", volley]).out).toContain("turn: flyer");
-    expect(at(["match", "report", volley, "KitesRight"])).toMatchObject({
+    const volley = begun("KiteVolleys", "--manual-clock", "--given", "state=Volley", "--given", "state.pattern=cross");
+    expect(at(["match", "event", volley, "KitesLeft", "left=2"]).out).toContain("Volley.left 2 of 20");
+    expect(at(["match", "wait", volley, "5s"]).out).toContain("next timer in 15s");
+    expect(at(["match", "wait", volley]).out).toContain("turn: flyer");
+    expect(at(["match", "event", volley, "KitesRight"])).toMatchObject({
       code: 1,
-      out: expect.stringContaining("unknownReport"),
+      out: expect.stringContaining("unknownEvent"),
     });
-    expect(at(["match", "time", volley, "soon"])).toMatchObject({
+    expect(at(["match", "wait", volley, "soon"])).toMatchObject({
       code: 2,
       err: expect.stringContaining("is no time"),
     });

@@ -59,7 +59,7 @@ end
 vim.wait(8000, function() return vim.lsp.buf_get_clients(buffer)[client] ~= nil and vim.lsp.get_client_by_id(client).initialized end, 20)
 tell("well", settled())
 
--- A misspelt name: told while typing, mended by its code action.
+-- A misspelt name: told while typing, fixed by its code action.
 local line = place("kites[target].lift -= hit")
 local before = vim.api.nvim_buf_get_lines(buffer, line - 1, line, false)[1]
 write(line, { (before:gsub("lift", "lfit")) })
@@ -70,8 +70,8 @@ params.context = { diagnostics = {} }
 local actions = ask("textDocument/codeAction", params)
 tell("fixes", vim.tbl_map(function(a) return a.title end, actions))
 vim.lsp.util.apply_workspace_edit(actions[1].edit, "utf-16")
-tell("mended", vim.api.nvim_buf_get_lines(buffer, line - 1, line, false)[1] == before)
-tell("well again", diagnostics(function(d) return #d == 0 end))
+tell("fixed", vim.api.nvim_buf_get_lines(buffer, line - 1, line, false)[1] == before)
+tell("no problems", diagnostics(function(d) return #d == 0 end))
 
 -- Completion knows the place.
 local function complete(text)

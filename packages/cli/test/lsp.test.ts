@@ -45,8 +45,8 @@ describe("in the editor", () => {
       },
     ]);
     expect(answer("fixes")).toEqual(['Write "lift"']);
-    expect(answer("mended")).toBe(true);
-    expect(answer("well again")).toEqual([]);
+    expect(answer("fixed")).toBe(true);
+    expect(answer("no problems")).toEqual([]);
   });
 
   test("completion knows the place: fields after a dot, places after an arrow, open names only", () => {
@@ -74,7 +74,7 @@ describe("in the editor", () => {
     });
   });
 
-  test("the outline holds states within states, and formatting mends a line", () => {
+  test("the outline holds states within states, and formatting fixes a line", () => {
     const lap = answer<[string, string, [string, string][]][]>("outline").find(([name]) => name === "Lap");
     expect(lap?.[2].map(([name]) => name)).toEqual(["Turn", "Judge"]);
     expect(answer("formatted")).toBe(true);

@@ -1,86 +1,28 @@
 /** Requests: one method for each thing the service can do. */
 
-import type { ActionOption, Arguments, Outcome, Override, Severity, Verdict } from "@zany/core";
-import { type FollowOptions, followMatch, type MatchEvent, type SeenMatch } from "./follow.js";
+import type { ActionOption, Arguments } from "@zany/core";
+import type {
+  ActionRequest,
+  AddedMachine,
+  BegunMatch,
+  BotRequest,
+  EventRequest,
+  JoinedMatch,
+  LogbookInfo,
+  MachineInfo,
+  MatchInfo,
+  NewMachine,
+  NewMatch,
+  OptionRequest,
+  Parts,
+  SeenMatch,
+  StoredMachine,
+  VerifiedLogbook,
+  VerifyRequest,
+  WaitRequest,
+} from "./api.js";
+import { type FollowOptions, followMatch, type MatchUpdate } from "./follow.js";
 import { problemOf, ServiceProblem } from "./problem.js";
-
-/** A message of the compiler with its place. */
-export interface MessageInfo {
-  readonly name: string;
-  readonly severity: Severity;
-  readonly words: string;
-  readonly help?: string;
-  readonly file: string;
-  readonly line: number;
-  readonly column: number;
-  readonly endLine: number;
-  readonly endColumn: number;
-}
-
-export interface MachineInfo {
-  readonly hash: string;
-  readonly name: string;
-  readonly number: number;
-  readonly created: string;
-}
-
-export interface StoredMachine extends MachineInfo {
-  readonly text: string;
-  /** The texts of the included files, by their paths from the folder of the machine's file. */
-  readonly parts: Readonly<Record<string, string>>;
-}
-
-export interface MatchInfo {
-  readonly id: string;
-  /** The hash of the machine it is played on. */
-  readonly machine: string;
-  readonly name: string;
-  readonly number: number;
-  readonly step: number;
-  readonly outcome: Outcome | null;
-  readonly suspended: string | null;
-  readonly created: string;
-  readonly updated: string;
-}
-
-export interface BegunMatch extends SeenMatch {
-  /** The key of each seat that is taken; told this once. */
-  readonly keys: Readonly<Record<string, string>>;
-  /** The key of the game itself: it reports, moves the clock, and puts bots into seats. */
-  readonly gameKey: string;
-}
-
-export interface NewMatch {
-  readonly machine: string;
-  readonly seed?: string;
-  readonly seats?: number;
-  /** Seats that are left open for somebody to take. */
-  readonly open?: readonly string[];
-  /** A state to begin in instead of the start. */
-  readonly at?: { readonly state: string; readonly args?: Arguments };
-  /** Bots, by seat. */
-  readonly bots?: Readonly<Record<string, string>>;
-  /** The clock stands still but for `moveClock`. */
-  readonly hand?: boolean;
-  readonly overrides?: readonly Override[];
-}
-
-export interface LogbookInfo {
-  readonly id: string;
-  readonly name: string;
-  readonly machine: string;
-  readonly hash: string;
-  readonly steps: number;
-  readonly outcome: Outcome | null;
-  readonly created: string;
-}
-
-export interface VerifiedLogbook {
-  readonly machine: string;
-  readonly number: number;
-  readonly hash: string;
-  readonly verdict: Verdict;
-}
 
 export class ZanyClient {
   private readonly base: string;
@@ -102,15 +44,14 @@ export class ZanyClient {
   }
 
   /** Stores a machine and the files it includes. One that does not compile is a problem 422 with `messages`. */
-  addMachine(
-    text: string,
-    parts: Readonly<Record<string, string>> = {},
-  ): Promise<StoredMachine & { readonly messages: readonly MessageInfo[] }> {
-    return this.json("POST", "/api/machines", { body: { text, parts } });
+  addMachine(text: string, parts: Parts = {}): Promise<AddedMachine> {
+    const body: NewMachine = { text, parts };
+    return this.json("POST", "/api/machines", { body });
   }
 
   // ---- matches ---------------------------------------------------------------------------------
 
+  /** The matches played last. @param machine only those of machines of this name */
   async matches(machine?: string): Promise<readonly MatchInfo[]> {
     const query = machine === undefined ? "" : `?machine=${encodeURIComponent(machine)}`;
     return (await this.json<{ matches: MatchInfo[] }>("GET", `/api/matches${query}`)).matches;
@@ -120,8 +61,9 @@ export class ZanyClient {
     return this.json("POST", "/api/matches", { body: wish });
   }
 
+  /** A match as the holder of a key sees it. @param key a seat's or the host's; without, as a watcher */
   match(id: string, key?: string): Promise<SeenMatch> {
-    return this.json("GET", `/api/matches/${encodeURIComponent(id)}`, { key });
+    return this.json("GET", matchPath(id), { key });
   }
 
   /**
@@ -131,61 +73,55 @@ export class ZanyClient {
    * @param request a name of one's own for this request, so that sending it twice does no harm
    */
   act(id: string, key: string, action: string, args: Arguments, step: number, request?: string): Promise<SeenMatch> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/actions`, {
-      key,
-      body: { action, args, step, ...(request !== undefined && { request }) },
-    });
+    const body: ActionRequest = { action, args, step, ...(request !== undefined && { request }) };
+    return this.json("POST", matchPath(id, "actions"), { key, body });
   }
 
   /** What is open for an action with the arguments chosen so far. */
   choose(id: string, key: string, action: string, args: Arguments): Promise<ActionOption> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/options`, { key, body: { action, args } });
+    const body: OptionRequest = { action, args };
+    return this.json("POST", matchPath(id, "options"), { key, body });
   }
 
-  /** Reports for the game. @param key the game's own */
-  report(id: string, key: string, report: string, args: Arguments, request?: string): Promise<SeenMatch> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/reports`, {
-      key,
-      body: { report, args, ...(request !== undefined && { request }) },
-    });
+  /** Tells of an event of the game. @param key the host's */
+  event(id: string, key: string, event: string, args: Arguments, request?: string): Promise<SeenMatch> {
+    const body: EventRequest = { event, args, ...(request !== undefined && { request }) };
+    return this.json("POST", matchPath(id, "events"), { key, body });
   }
 
-  /** Moves a clock that is moved by hand. @param by milliseconds; without, to the next timer */
-  moveClock(id: string, key: string, by?: number): Promise<SeenMatch> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/time`, {
-      key,
-      body: by === undefined ? {} : { by },
-    });
+  /** Lets time pass on a manual clock. @param key the host's @param by milliseconds; without, to the next timer */
+  wait(id: string, key: string, by?: number): Promise<SeenMatch> {
+    const body: WaitRequest = by === undefined ? {} : { by };
+    return this.json("POST", matchPath(id, "wait"), { key, body });
   }
 
   /** Takes an open seat. Its key is told this once. */
-  join(id: string, seat: string): Promise<SeenMatch & { readonly key: string }> {
-    return this.json("POST", `/api/matches/${encodeURIComponent(id)}/seats/${encodeURIComponent(seat)}`);
+  join(id: string, seat: string): Promise<JoinedMatch> {
+    return this.json("POST", matchPath(id, "seats", seat));
   }
 
-  /** Leaves a seat for good. @param key the seat's or the game's */
+  /** Leaves a seat for good. @param key the seat's or the host's */
   leave(id: string, key: string, seat: string): Promise<SeenMatch> {
-    return this.json("DELETE", `/api/matches/${encodeURIComponent(id)}/seats/${encodeURIComponent(seat)}`, { key });
+    return this.json("DELETE", matchPath(id, "seats", seat), { key });
   }
 
-  /** Gives a seat to a bot, or with null back to people. @param key the seat's or the game's */
-  setBot(id: string, key: string, seat: string, bot: string | null): Promise<SeenMatch> {
-    return this.json("PUT", `/api/matches/${encodeURIComponent(id)}/bots/${encodeURIComponent(seat)}`, {
-      key,
-      body: { bot },
-    });
+  /** Lets a policy play a seat, or with null gives it back to people. @param key the seat's or the host's */
+  setBot(id: string, key: string, seat: string, policy: string | null): Promise<SeenMatch> {
+    const body: BotRequest = { policy };
+    return this.json("PUT", matchPath(id, "bots", seat), { key, body });
   }
 
+  /** The logbook's text; before the ending without what the holder of the key may not see. */
   matchLogbook(id: string, key?: string): Promise<string> {
-    return this.text("GET", `/api/matches/${encodeURIComponent(id)}/logbook`, { key });
+    return this.text("GET", matchPath(id, "logbook"), { key });
   }
 
   /**
    * Follows a match: its steps as they are taken, each followed by what is to be seen now. Goes on by itself after a
    * lost connection.
    */
-  follow(id: string, options: FollowOptions = {}): AsyncGenerator<MatchEvent> {
-    return followMatch(`${this.base}/api/matches/${encodeURIComponent(id)}/events`, options);
+  follow(id: string, options: FollowOptions = {}): AsyncGenerator<MatchUpdate> {
+    return followMatch(`${this.base}${matchPath(id, "stream")}`, options);
   }
 
   // ---- logbooks --------------------------------------------------------------------------------
@@ -203,9 +139,8 @@ export class ZanyClient {
   }
 
   verifyLogbook(id: string, machine?: string): Promise<VerifiedLogbook> {
-    return this.json("POST", `/api/logbooks/${encodeURIComponent(id)}/verify`, {
-      body: machine === undefined ? {} : { machine },
-    });
+    const body: VerifyRequest = machine === undefined ? {} : { machine };
+    return this.json("POST", `/api/logbooks/${encodeURIComponent(id)}/verify`, { body });
   }
 
   // ---- how -------------------------------------------------------------------------------------
@@ -237,6 +172,11 @@ export class ZanyClient {
     if (!response.ok) throw await problemOf(response);
     return response;
   }
+}
+
+/** The path of a match, or of something below it. */
+function matchPath(id: string, ...below: readonly string[]): string {
+  return ["/api/matches", ...[id, ...below].map(encodeURIComponent)].join("/");
 }
 
 interface RequestParts {

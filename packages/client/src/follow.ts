@@ -1,30 +1,12 @@
 /** Follows a match over server-sent events, through lost connections, without missing or repeating a step. */
 
-import type { ActionOption, ReportOption, StepLine, View } from "@zany/core";
+import type { StepLine } from "@zany/core";
 import { createParser, type EventSourceMessage } from "eventsource-parser";
+import type { SeenMatch } from "./api.js";
 import { problemOf, ServiceProblem } from "./problem.js";
 
-/** A match as one seat, or a watcher, sees it. */
-export interface SeenMatch {
-  readonly id: string;
-  /** The hash of the machine it is played on. */
-  readonly machine: string;
-  readonly seat: string | null;
-  readonly view: View;
-  readonly options: readonly ActionOption[];
-  readonly suspended: string | null;
-  /** Whether time goes on by itself, or only by `moveClock`. */
-  readonly clock: "real" | "hand";
-  /** The bots in seats. */
-  readonly bots: Readonly<Record<string, string>>;
-  /** The bots that can be put into seats. */
-  readonly botNames: readonly string[];
-  /** What the game can report; only for the holder of the game's key. */
-  readonly reports: readonly ReportOption[];
-}
-
 /** A step that was taken, or what is to be seen after the steps so far. */
-export type MatchEvent =
+export type MatchUpdate =
   | { readonly kind: "step"; readonly line: StepLine }
   | { readonly kind: "now"; readonly match: SeenMatch }
   | { readonly kind: "away"; readonly words: string };
@@ -41,7 +23,7 @@ const FIRST_PAUSE = 250;
 const LONGEST_PAUSE = 5_000;
 
 /** Gives events until the signal aborts. After a lost connection an event `away`, then everything missed. */
-export async function* followMatch(url: string, options: FollowOptions): AsyncGenerator<MatchEvent> {
+export async function* followMatch(url: string, options: FollowOptions): AsyncGenerator<MatchUpdate> {
   let last = options.after;
   let pause = FIRST_PAUSE;
   while (!options.signal?.aborted) {

@@ -12,28 +12,28 @@ export function compileStored({ text, parts }: StoredMachine): Compilation {
   });
 }
 
-/** Under this name the game's own key stands among the seats'. */
-const GAME = "(game)";
+/** Under this name the host's key stands among the seats'. */
+const HOST = "(host)";
 
 const keep = (match: string): string => `zany.keys.${match}`;
 
-/** Keeps keys of a match beside those kept before: of seats, and of the game itself. */
-export function keepKeys(match: string, keys: Readonly<Record<string, string>>, game?: string): void {
+/** Keeps keys of a match beside those kept before: of seats, and of the host. */
+export function keepKeys(match: string, keys: Readonly<Record<string, string>>, host?: string): void {
   localStorage.setItem(
     keep(match),
-    JSON.stringify({ ...kept(match), ...keys, ...(game !== undefined && { [GAME]: game }) }),
+    JSON.stringify({ ...kept(match), ...keys, ...(host !== undefined && { [HOST]: host }) }),
   );
 }
 
 /** The keys this browser holds for a match, by seat. */
 export function keysOf(match: string): Readonly<Record<string, string>> {
-  const { [GAME]: _, ...seats } = kept(match);
+  const { [HOST]: _, ...seats } = kept(match);
   return seats;
 }
 
-/** The game's own key, when this browser holds it. */
-export function gameKeyOf(match: string): string | undefined {
-  return kept(match)[GAME];
+/** The host's key, when this browser holds it. */
+export function hostKeyOf(match: string): string | undefined {
+  return kept(match)[HOST];
 }
 
 function kept(match: string): Record<string, string> {

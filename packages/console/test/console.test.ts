@@ -69,7 +69,7 @@ describe("a machine", () => {
   test("is listed with its versions, and opens with its text and its diagram", async () => {
     await open("/");
     await page.getByRole("link", { name: "KiteDuel" }).click();
-    await page.getByText("KiteDuel is well: 4 states, 6 actions, 3 endings, 2 tests.").waitFor();
+    await page.getByText("No problems found in KiteDuel: 4 states, 6 actions, 3 endings, 2 tests.").waitFor();
     await diagram().waitFor();
     const words = (await diagram().textContent()) ?? "";
     for (const word of [
@@ -88,7 +88,7 @@ describe("a machine", () => {
       expect(words).toContain(word);
   });
 
-  test("tells a mistake at its line while it is typed, redraws, and can be stored when it is mended", async () => {
+  test("tells a mistake at its line while it is typed, redraws, and can be stored when it is fixed", async () => {
     await open("/machines/new");
     const editor = page.getByRole("textbox", { name: "The machine's text" });
     await editor.click();
@@ -105,7 +105,7 @@ describe("a machine", () => {
     await message.click();
     for (let i = 0; i < 5; i++) await page.keyboard.press("ArrowRight");
     await page.keyboard.type("u");
-    await page.getByText("Ferry is well").waitFor();
+    await page.getByText("No problems found in Ferry").waitFor();
     await diagram().getByText("Harbour").waitFor();
     await page.getByRole("button", { name: "Store version" }).click();
     await page.waitForURL(/\/machines\/Ferry@1/);
@@ -138,7 +138,7 @@ describe("a machine", () => {
   test("helps in the editor: completion, hover, a fix by a click, jumping, listing and renaming", async () => {
     await open("/machines/new");
     const editor = page.getByRole("textbox", { name: "The machine's text" });
-    await page.getByText("Untitled is well").waitFor();
+    await page.getByText("No problems found in Untitled").waitFor();
     await editor.click();
     await page.keyboard.press("Control+a");
     await page.keyboard.insertText(
@@ -159,7 +159,7 @@ describe("a machine", () => {
       .getByText("A value that is not declared.")
       .waitFor();
     await messages.getByRole("button", { name: 'Write "knots"' }).click();
-    await page.getByText("Ferry is well").waitFor();
+    await page.getByText("No problems found in Ferry").waitFor();
     // A place is shown, listed and renamed from where it is used.
     const use = editor.getByText("-> Harbour").first();
     await use.click();
@@ -246,10 +246,10 @@ describe("beginning a match another way", () => {
     await page.waitForURL(/\/matches\//);
   };
 
-  test("a clock moved by hand, a state with arguments and data, reports as buttons, data watched", async () => {
+  test("a manual clock, a state with arguments and data, events as buttons, data watched", async () => {
     await wish("KiteVolleys", async () => {
-      await page.getByLabel("Move the clock by hand").check();
-      await page.getByText("Begin elsewhere").click();
+      await page.getByLabel(/^Manual clock/).check();
+      await page.getByText(/^Given/).click();
       await page.getByLabel("State").selectOption("Volley");
       await page.getByLabel(/^Its arguments/).fill("pattern=wall, kites=3");
       await page.getByLabel(/^Data/).fill("tears=4");
@@ -257,7 +257,7 @@ describe("beginning a match another way", () => {
     const game = page.getByRole("region", { name: "The game" });
     await page.getByRole("button", { name: "Watch tears" }).click();
     await game.getByRole("button", { name: "KiteStruck" }).click();
-    await page.getByText(/signal KiteStruck from 36:\d+: heard by Volley \(69:\d+\)/).waitFor();
+    await page.getByText(/signal KiteStruck from 37:\d+: heard by Volley \(70:\d+\)/).waitFor();
     expect(await page.getByRole("region", { name: "Watched" }).textContent()).toContain("tears55 at step 1");
     await game.getByText("next timer in 20.0 s").waitFor();
     await game.getByRole("button", { name: "+10 s" }).click();
@@ -265,7 +265,7 @@ describe("beginning a match another way", () => {
     await game.getByRole("button", { name: "KitesLeft" }).click();
     await game.getByRole("group", { name: "KitesLeft: left" }).getByRole("spinbutton").fill("2");
     await page.keyboard.press("Enter");
-    await page.getByText("report KitesLeft(2)").waitFor();
+    await page.getByText("event KitesLeft(2)").waitFor();
     await game.getByRole("button", { name: "To the next timer" }).click();
     await page.getByText("the last kites drift off").waitFor();
   });
@@ -274,7 +274,7 @@ describe("beginning a match another way", () => {
     await wish("KiteDuel", async () => {
       await page.getByLabel("south").selectOption("open, for somebody");
     });
-    await seatPanel("south").getByRole("button", { name: "Sit down" }).click();
+    await seatPanel("south").getByRole("button", { name: "Take the seat" }).click();
     await page.getByText("south joins").waitFor();
     await seatPanel("north").getByLabel("Who plays north").selectOption("bot careful");
     await seatPanel("south").getByLabel("Who plays south").selectOption("bot careful");
@@ -300,22 +300,22 @@ describe("beginning a match another way", () => {
 });
 
 describe("logbooks", () => {
-  test("are verified, and the two of older rules lead to the step where they go another way", async () => {
+  test("are verified, and the two of older rules lead to the step where they diverge", async () => {
     await open("/logbooks");
     await page.getByRole("button", { name: "Verify all with the newest rules" }).click();
     await page.getByText("32 verified, 2 not").waitFor();
     await page.getByRole("link", { name: "diverged at step 6" }).first().click();
     await page
       .getByRole("alert")
-      .getByText("Goes another way at step 6, south mend: /data/kites/south/lift was 26, came 30")
+      .getByText("Diverges at step 6, south mend: /data/kites/south/lift recorded 26, replayed 30")
       .waitFor();
     expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("6");
-    await page.getByRole("combobox").selectOption({ label: "1 (its own)" });
+    await page.getByRole("combobox").selectOption({ label: "1 (played on)" });
     await page.getByText("of 28").waitFor();
     await expect.poll(() => page.getByRole("alert").count()).toBe(0);
   });
 
-  test("are stepped through forwards and backwards by keyboard: input, dice, notes, changes, places", async () => {
+  test("are stepped through forwards and backwards by keyboard: input, dice, notes, changes, states", async () => {
     await open("/logbooks");
     await page.getByRole("link", { name: "kite-duel-01" }).click();
     await page.getByRole("list", { name: "Steps" }).waitFor();

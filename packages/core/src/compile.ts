@@ -3,7 +3,7 @@
 import { check } from "./check/check.js";
 import type { Machine } from "./check/machine.js";
 import { type Message, Messages } from "./language/message.js";
-import { silence } from "./check/silence.js";
+import { applyAccepts } from "./check/accept.js";
 import { parse, parsePart } from "./language/parser/parser.js";
 import { Sources } from "./language/source.js";
 import type { AcceptNode, FileNode, TopNode } from "./language/syntax.js";
@@ -77,7 +77,7 @@ export function compile(
     !options.errorsOnly,
   );
   dropConsequences(messages, sources);
-  if (!options.errorsOnly && !messages.failed) silence(accepts, sources, messages);
+  if (!options.errorsOnly && !messages.failed) applyAccepts(accepts, sources, messages);
   return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed, givenUp: messages.givenUp };
 }
 

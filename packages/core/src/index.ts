@@ -17,20 +17,22 @@ export {
   type Signature,
   signatureHelp,
 } from "./editing/editing.js";
+export { BadGiven, givenFrom, valueFrom } from "./formats/given.js";
 export { type OutlineItem, outlineOf } from "./formats/outline.js";
 export { format } from "./language/format.js";
 export { pageOf } from "./explain/page.js";
 export { MISTAKES } from "./explain/mistakes.js";
 export { KINDS } from "./explain/kinds.js";
 export { type Fix, type Message, renderMessage, type Severity } from "./language/message.js";
-export { mend } from "./language/mend.js";
+export { applyFixes } from "./language/fix.js";
 export { type Place, Sources } from "./language/source.js";
 export type { ActionOption, Arguments, ParameterOption, ValueOption } from "./engine/acting.js";
 export { type BoardCell, boardOf, isCell, isOnBoard, type Piece } from "./engine/board.js";
 export { runTests, type TestResult } from "./engine/machine-tests.js";
-export { options, type ReportOption, reports, type View, type ViewField, view } from "./engine/looking.js";
+export { options, type EventOption, events, type View, type ViewField, view } from "./engine/looking.js";
 export {
   type BeginOptions,
+  type Given,
   begin,
   type Moment,
   Runnable,
@@ -39,9 +41,9 @@ export {
   type StepResult,
   step,
 } from "./engine/play.js";
-export type { Override } from "./engine/pointer.js";
+export type { GivenDatum } from "./engine/pointer.js";
 export type {
-  DrawRecord,
+  RollRecord,
   FaultReport,
   Input,
   NoteRecord,
@@ -50,7 +52,7 @@ export type {
   SeatResult,
   Situation,
   StepHappenings,
-  StopRecord,
+  ClampRecord,
   Taken,
 } from "./engine/situation.js";
 export { type Change, changesBetween, situationJson } from "./engine/situation-json.js";
@@ -61,11 +63,11 @@ export {
   DIGEST_EVERY,
   type Header,
   LOGBOOK_FORMAT,
-  type LineDraw,
+  type LineRoll,
   type LineInput,
   type LineNote,
   type LineSignal,
-  type LineStop,
+  type LineClamp,
   type StepLine,
   timeText,
 } from "./logbook/format.js";
@@ -73,7 +75,7 @@ export { type Logbook, NotALogbook, readLogbook } from "./logbook/read.js";
 export { beginOptions, type Difference, inputFrom, type ReplayedStep, Replayer } from "./logbook/replay.js";
 export { splitLines, type Verdict, verify, verifyText } from "./logbook/verify.js";
 export { closingLine, headerOf, LogbookWriter, situationDigest, stepLine } from "./logbook/write.js";
-export { botNames, makeBot, RANDOM_BOT } from "./search/bot.js";
+export { policyNames, makeBot, RANDOM_BOT } from "./search/bot.js";
 export type { Player } from "./search/player.js";
 export { RandomGame } from "./search/random-game.js";
 export { RandomPlayer } from "./search/random-player.js";

@@ -1,5 +1,5 @@
 /**
- * The checker on whole machines: right ones in several styles earn nothing; mistaken ones earn what their comments say,
+ * The checker on whole machines: right ones in several styles trigger nothing; mistaken ones trigger what their comments say,
  * at those lines.
  */
 
@@ -18,16 +18,16 @@ test.each(filesIn("well"))("%s is well", (file, text) => {
 
 describe.each(filesIn("mistaken"))("%s", (file, text) => {
   const { messages, sources } = compile(text, file);
-  const earned = messages.map((m) => `${sources.place(m.from).line} ${m.name}`).sort();
+  const triggered = messages.map((m) => `${sources.place(m.from).line} ${m.name}`).sort();
   const wanted = text.split("\n").flatMap((line, i) =>
-    (/\/\/ earns (.*)$/.exec(line)?.[1] ?? "")
+    (/\/\/ triggers (.*)$/.exec(line)?.[1] ?? "")
       .split(" ")
       .filter(Boolean)
       .map((name) => `${i + 1} ${name}`),
   );
 
-  test("earns each message at its line, once, and no other", () => {
-    expect(earned).toEqual(wanted.sort());
+  test("triggers each message at its line, once, and no other", () => {
+    expect(triggered).toEqual(wanted.sort());
   });
 
   test("every message says what is wrong and what to do", () => {

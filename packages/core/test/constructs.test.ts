@@ -90,14 +90,14 @@ test "effects, exit, enter, then signals in the order raised; every listener hea
   a go
   expect log == [1, 2, 3, 4, 7, 8, 80, 9], in B3
 }`,
-  "turn of each, acted, all acted": `
+  "turn of each, acted, all ready": `
 data { private secret per seat: int 0..9  sum1: int 0..99 = 0 }
 start Secret
 state Secret {
   turn of each inPlay
-  sealed action choose1(n: int 0..9) { secret[me] = n } -> acted
+  sealed action choose1(n: int 0..9) { secret[me] = n } -> ready
   sealed action look -> stay
-  when all acted -> Open
+  when all ready -> Open
 }
 state Open {
   enter { sum1 = sum(s in inPlay: secret[s]) }
@@ -110,7 +110,7 @@ test "everyone once, then on" {
   a look
   a choose1(4)
   expect turn of b, in Secret
-  a choose1(4) refused alreadyActed
+  a choose1(4) refused alreadyReady
   b choose1(5)
   expect in Open, sum1 == 9
   a end
@@ -172,8 +172,8 @@ start Wait
 state Wait {
   turn of a
   action soothe { calm = true } -> stay
-  every 10s { beats += 1 }
-  after 35s if not calm -> E
+  after each 10s { beats += 1 }
+  after 35s when not calm -> E
   after 60s -> Late
 }
 state Late { turn of a action end -> E }
@@ -222,7 +222,7 @@ test "frozen, not left" {
 }`,
   "reports of the game, and of seats": `
 data { kites: int 0..9 = 3 left1: int 0..9 = 0 }
-report Landed(count1: int)
+event Landed(count1: int)
 on Left(s) { left1 += 1 }
 start Air
 state Air {
@@ -233,12 +233,12 @@ state Air {
 }
 ending E { draws inPlay loses others }
 test "the game announces" {
-  report Landed(2)
+  event Landed(2)
   expect kites == 1
   a leaves
   a wave refused seatOut
   expect left1 == 1
-  report Landed(1)
+  event Landed(1)
   expect ending E, a loses, b draws
 }`,
   "maps, grids, cells, maybe": `

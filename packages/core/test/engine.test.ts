@@ -20,10 +20,10 @@ import { CLOCKED, EXAMPLES, example, exampleText, runnableOf } from "./examples.
 
 const DAY = 86_400_000;
 
-function start(runnable: Runnable, overrides: Readonly<Record<string, unknown>> = {}, seed = "test"): Situation {
+function start(runnable: Runnable, given: Readonly<Record<string, unknown>> = {}, seed = "test"): Situation {
   const { taken, refusal, fault } = begin(runnable, {
     seed,
-    overrides: Object.entries(overrides).map(([path, value]) => ({ path, value })),
+    given: { data: Object.entries(given).map(([path, value]) => ({ path, value })) },
   });
   if (!taken) throw new Error(JSON.stringify(refusal ?? fault));
   return taken.situation;
@@ -39,8 +39,8 @@ function play(runnable: Runnable, situation: Situation, ...inputs: Input[]): Sit
   return situation;
 }
 
-const act = (seat: string, action: string, args: Record<string, unknown> = {}): Input & { kind: "act" } => ({
-  kind: "act",
+const act = (seat: string, action: string, args: Record<string, unknown> = {}): Input & { kind: "action" } => ({
+  kind: "action",
   seat,
   action,
   args,
@@ -130,7 +130,7 @@ describe("KiteDuel", () => {
   test("a taut line cuts both ways, a bound stops a value and the step says so", () => {
     const s = start(duel, { ...northFirst, "/data/kites/south/braced": true, "/data/kites/south/lift": 4 });
     const result = step(duel, s, { ...act("north", "slash", { target: "south" }), dice: [6] });
-    expect(result.taken[0]?.happenings.stops).toMatchObject([{ wanted: -5, kept: 0 }]);
+    expect(result.taken[0]?.happenings.clamped).toMatchObject([{ wanted: -5, kept: 0 }]);
     expect(result.situation.outcome?.ending).toBe("Flown");
   });
 
@@ -174,16 +174,16 @@ describe("KiteDuel", () => {
   test("a set draw must be one of the range, and all must be used", () => {
     const s = start(duel, northFirst);
     const slash = act("north", "slash", { target: "south" });
-    expect(step(duel, s, { ...slash, dice: [7] }).fault?.code).toBe("badDraw");
-    expect(step(duel, s, { ...slash, dice: [3, 3] }).fault?.code).toBe("badDraw");
-    expect(step(duel, s, { ...slash, dice: [3] }).taken[0]?.happenings.draws).toMatchObject([
+    expect(step(duel, s, { ...slash, dice: [7] }).fault?.code).toBe("badRoll");
+    expect(step(duel, s, { ...slash, dice: [3, 3] }).fault?.code).toBe("badRoll");
+    expect(step(duel, s, { ...slash, dice: [3] }).taken[0]?.happenings.rolls).toMatchObject([
       { range: "1..6", value: 3 },
     ]);
   });
 
   test("an overlay freezes everything; on return timers have what they had left", () => {
     let s = start(duel, northFirst);
-    s = play(duel, s, { ...act("south", "pause"), at: 3 * DAY });
+    s = play(duel, s, { ...act("south", "pause"), time: 3 * DAY });
     expect(view(duel, s, null)).toMatchObject({
       states: ["Lap", "Turn", "Paused"],
       here: ["Paused"],
@@ -191,9 +191,9 @@ describe("KiteDuel", () => {
       due: 5 * DAY,
     });
     expect(step(duel, s, act("north", "brace")).refusal?.code).toBe("notOpenHere");
-    s = play(duel, s, { ...act("north", "unpause"), at: 4 * DAY });
+    s = play(duel, s, { ...act("north", "unpause"), time: 4 * DAY });
     expect(view(duel, s, null)).toMatchObject({ here: ["Turn"], turn: ["north"], due: 11 * DAY });
-    expect(play(duel, s, { kind: "time", at: 11 * DAY }).outcome).toMatchObject({
+    expect(play(duel, s, { kind: "time", time: 11 * DAY }).outcome).toMatchObject({
       ending: "Lapsed",
       args: { late: "north" },
     });
@@ -201,8 +201,8 @@ describe("KiteDuel", () => {
 
   test("timers due before an input run first, each a step of its own, and stay when it is refused", () => {
     const s = play(duel, start(duel, northFirst), act("south", "pause"));
-    const result = step(duel, s, { ...act("south", "brace"), at: 2 * DAY });
-    expect(result.taken.map((t) => t.input)).toEqual([{ kind: "timer", timer: "Paused.after1", at: 2 * DAY }]);
+    const result = step(duel, s, { ...act("south", "brace"), time: 2 * DAY });
+    expect(result.taken.map((t) => t.input)).toEqual([{ kind: "timer", timer: "Paused.after1", time: 2 * DAY }]);
     expect(result.refusal?.code).toBe("notYourTurn");
     expect(view(duel, result.situation, null).here).toEqual(["Turn"]);
   });
@@ -287,7 +287,7 @@ const anyInput = (name: string): fc.Arbitrary<Input> =>
     {
       weight: 8,
       arbitrary: fc.record({
-        kind: fc.constant("act" as const),
+        kind: fc.constant("action" as const),
         seat: fc.constantFrom(...SEATS),
         action: fc.constantFrom(...ACTIONS),
         args: fc.oneof(fc.constant({}), fc.record({ target: fc.constantFrom(...SEATS, 3, null) })),
@@ -302,7 +302,7 @@ const anyInput = (name: string): fc.Arbitrary<Input> =>
     },
     {
       weight: 1,
-      arbitrary: fc.record({ kind: fc.constant("time" as const), at: fc.integer({ min: 0, max: longest(name) }) }),
+      arbitrary: fc.record({ kind: fc.constant("time" as const), time: fc.integer({ min: 0, max: longest(name) }) }),
     },
   );
 

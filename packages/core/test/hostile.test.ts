@@ -111,7 +111,7 @@ describe("a step that would not end is a fault, and changes nothing", () => {
       const runnable = new Runnable(machine, generated);
       const first = begin(runnable, { seed: "h" }).taken?.situation;
       if (!first) throw new Error("it does not begin");
-      const result = step(runnable, first, { kind: "act", seat: "p", action: "go" });
+      const result = step(runnable, first, { kind: "action", seat: "p", action: "go" });
       expect(result.fault?.code).toBe(code);
       expect(result.situation).toBe(first);
     }
@@ -119,12 +119,13 @@ describe("a step that would not end is a fault, and changes nothing", () => {
 
   test("a clock that is faster than anybody asks for runs on in portions", () => {
     const runnable = new Runnable(
-      compile("machine M\nseats p\nstart S\nstate S { turn of p action e -> E every 1ms { } }\nending E { draws all }")
-        .machine,
+      compile(
+        "machine M\nseats p\nstart S\nstate S { turn of p action e -> E after each 1ms { } }\nending E { draws all }",
+      ).machine,
     );
     const first = begin(runnable, { seed: "h" }).taken?.situation;
     if (!first) throw new Error("it does not begin");
-    const result = step(runnable, first, { kind: "time", at: 86_400_000 });
+    const result = step(runnable, first, { kind: "time", time: 86_400_000 });
     expect([result.taken.length, result.refusal?.code]).toEqual([10_000, "tooManyTimers"]);
   });
 });
@@ -163,12 +164,12 @@ test("mutated examples: parsing, formatting, compiling and playing them ends, in
           const open = options(runnable, situation, seat).filter((o) => o.open);
           const input: Input = open[0]
             ? {
-                kind: "act",
+                kind: "action",
                 seat,
                 action: open[i % open.length]?.action ?? "",
                 args: { target: seat, goal: { x: 0, y: 0 } },
               }
-            : { kind: "time", at: Math.min(due ?? 0, situation.now + 1_000) };
+            : { kind: "time", time: Math.min(due ?? 0, situation.now + 1_000) };
           situation = step(runnable, situation, input).situation;
           expect(situationJson(runnable.engine, situation)).toBeTruthy();
         }
@@ -186,10 +187,10 @@ test("a turn that cannot be told is a fault of the step that leads there, not of
     const runnable = new Runnable(compile(text, undefined, undefined, { errorsOnly: true }).machine, generated);
     const { taken } = begin(runnable, { seed: "turn" });
     const before = taken?.situation as Situation;
-    const result = step(runnable, before, { kind: "act", seat: "a", action: "go", args: {} });
+    const result = step(runnable, before, { kind: "action", seat: "a", action: "go", args: {} });
     expect(result.fault?.code).toBe("missingIndex");
     expect(result.situation).toBe(before);
-    const ran = run(runnable, before, () => ({ kind: "act", seat: "a", action: "go", args: {} }));
+    const ran = run(runnable, before, () => ({ kind: "action", seat: "a", action: "go", args: {} }));
     expect(ran.fault?.code).toBe("missingIndex");
   }
 });

@@ -1,12 +1,12 @@
 /**
- * For every kind of message, beside the pair on its page: two more files that earn it and two more that
- * come close and earn nothing at all. Most are a few lines in the frame of the pages.
+ * For every kind of message, beside the pair on its page: two more files that trigger it and two more that
+ * come close and trigger nothing at all. Most are a few lines in the frame of the pages.
  */
 
 import { frame } from "../src/explain/kind.js";
 
 export interface Cases {
-  readonly earns: readonly string[];
+  readonly triggers: readonly string[];
   readonly spares: readonly string[];
 }
 
@@ -59,49 +59,49 @@ ending Home { wins ann }
 export const CASES: Readonly<Record<string, Cases>> = {
   // ---- writing ---------------------------------------------------------------------------------
   syntax: {
-    earns: [ring("when bells = 3 -> Home"), ring("after -> Home")],
+    triggers: [ring("when bells = 3 -> Home"), ring("after -> Home")],
     spares: [one("when bells == 3 -> Home\naction ring { bells += 1 } -> stay", BELLS), ring("after 3s -> Home")],
   },
   "bad-character": {
-    earns: [ring("after 5s -> Home # soon"), ring("action add { bells += 1 & 2 } -> stay")],
+    triggers: [ring("after 5s -> Home # soon"), ring("action add { bells += 1 & 2 } -> stay")],
     spares: [ring("after 5s -> Home // soon #"), ring('enter { note "# & ;" }')],
   },
   "bad-number": {
-    earns: [ring("after 5sec -> Home"), one('enter { note "{99999999999999999999}" }')],
+    triggers: [ring("after 5sec -> Home"), one('enter { note "{99999999999999999999}" }')],
     spares: [ring("after 500ms -> Home"), one('enter { note "{9007199254740991}" }')],
   },
   "bad-escape": {
-    earns: [ring('enter { note "a\\qb" }'), ring('enter { note "\\x41" }')],
+    triggers: [ring('enter { note "a\\qb" }'), ring('enter { note "\\x41" }')],
     spares: [ring('enter { note "a\\nb" }'), ring('enter { note "\\\\q \\"" }')],
   },
   "unclosed-text": {
-    earns: [ring('enter { note "dong }'), ring('action look { note "it is {bells } -> stay')],
+    triggers: [ring('enter { note "dong }'), ring('action look { note "it is {bells } -> stay')],
     spares: [ring('enter { note "dong }" }'), ring('enter { note "a // b" }')],
   },
   "missing-brace": {
-    earns: [ring('action look { note "x" -> stay'), one("action a1 { if bells > 3 { bells = 0 } -> stay", BELLS)],
+    triggers: [ring('action look { note "x" -> stay'), one("action a1 { if bells > 3 { bells = 0 } -> stay", BELLS)],
     spares: [ring("action look { if bells > 3 { bells = 0 } } -> stay"), ring("action look { } -> stay")],
   },
   "extra-brace": {
-    earns: [`${one("")}\n}\n`, one("").replace("ending Home", "}\nending Home")],
+    triggers: [`${one("")}\n}\n`, one("").replace("ending Home", "}\nending Home")],
     spares: [`${one("")}\n// }\n`, one('enter { note "}}" }')],
   },
   "reserved-word": {
-    earns: [one("", "data { action: int 0..9 = 0 }"), one("action enter -> stay")],
+    triggers: [one("", "data { action: int 0..9 = 0 }"), one("action enter -> stay")],
     spares: [
       ring("action entering -> stay"),
       one("when by == 9 -> Home\naction at1 { by += 1 } -> stay", "data { by: int 0..9 = 0 }"),
     ],
   },
   "built-in-name": {
-    earns: [one("", "data { seats: int 0..9 = 0 }"), one("action a1(me: seat) -> stay")],
+    triggers: [one("", "data { seats: int 0..9 = 0 }"), one("action a1(me: seat) -> stay")],
     spares: [
       one('action a1(mine: seat) { note "{mine}" } -> stay'),
       one('enter { note "{all1}" }', "const all1: int = 3"),
     ],
   },
   "too-deep": {
-    earns: [
+    triggers: [
       one(`enter { note "{${"(".repeat(300)}1${")".repeat(300)}}" }`),
       one(`action a1 { bells = ${"-".repeat(300)}1 } -> stay`, BELLS),
     ],
@@ -111,7 +111,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "too-large": {
-    earns: [
+    triggers: [
       one("", "data { g: grid 600 by 600 of bool }"),
       frame({ turn: "", seats: "1..40 flyer" })
         .replace("seats 1..40 flyer", "seats 2..40 flyer")
@@ -129,7 +129,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "else-not-last": {
-    earns: [
+    triggers: [
       one("action a1 -> choose { else -> Home else -> stay }"),
       one("action a1 { bells += 1 } -> choose { when bells > 3 -> Home else -> stay when bells == 9 -> Home }", BELLS),
     ],
@@ -139,14 +139,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unknown-file": {
-    earns: [
+    triggers: [
       one("").replace("seats ann", 'include "../kites.zany"\nseats ann'),
       one("").replace("seats ann", 'include ""\nseats ann'),
     ],
     spares: [one(""), one("").replace("machine Kiosk", '// include "kites.zany"\nmachine Kiosk')],
   },
   "unknown-message": {
-    earns: [ring('accept never-opened "why"\nafter 1s -> Home'), ring('accept x "why"\nafter 1s -> Home')],
+    triggers: [ring('accept never-opened "why"\nafter 1s -> Home'), ring('accept x "why"\nafter 1s -> Home')],
     spares: [
       one('accept unread-data "shown by the game"\naction a1 -> stay').replace(
         'accept unread-data "shown by the game"\n  ',
@@ -156,7 +156,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unneeded-accept": {
-    earns: [ring('accept missing-reason "why"\nafter 1s -> Home'), ring('accept wrong-type "why"\nafter 1s -> Home')],
+    triggers: [
+      ring('accept missing-reason "why"\nafter 1s -> Home'),
+      ring('accept wrong-type "why"\nafter 1s -> Home'),
+    ],
     spares: [
       one(
         "action mend -> stay",
@@ -168,14 +171,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
 
   // ---- names and types -------------------------------------------------------------------------
   "unknown-value": {
-    earns: [ring("when Bells == 3 -> Home"), ring("action a1 { bells = sqare(3) } -> stay")],
+    triggers: [ring("when Bells == 3 -> Home"), ring("action a1 { bells = sqare(3) } -> stay")],
     spares: [
       ring("when bells == 3 -> stay").replace("when bells == 3 -> stay\n  ", ""),
       ring("action a1 { bells = abs(3) } -> stay"),
     ],
   },
   "unknown-field": {
-    earns: [
+    triggers: [
       one('enter { note "{line.frist}" }\naction a1 { line.push(ann) } -> stay', LINE),
       one('enter { note "{kite.Lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite }"),
     ],
@@ -184,19 +187,19 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite }"),
     ],
   },
-  "unknown-place": {
-    earns: [one("action a1 -> home"), ring("when in Trun and bells == 3 -> Home")],
+  "unknown-state": {
+    triggers: [one("action a1 -> home"), ring("when in Trun and bells == 3 -> Home")],
     spares: [
       one("action a1 -> Home"),
       one("action a1 -> history Turn", undefined, "").replace("-> history Turn", "-> stay"),
     ],
   },
   "unknown-signal": {
-    earns: [one("on Rung -> Home"), one('on left(s) { note "{s}" }')],
-    spares: [one('on Left(s) { note "{s}" }'), one("on Rung -> Home", "report Rung()")],
+    triggers: [one("on Rung -> Home"), one('on left(s) { note "{s}" }')],
+    spares: [one('on Left(s) { note "{s}" }'), one("on Rung -> Home", "event Rung()")],
   },
   "unknown-effect": {
-    earns: [
+    triggers: [
       ring("action a1 { rnig() } -> stay"),
       one("action a1 { line.tak() } -> stay\nwhen line.empty -> Home", LINE),
     ],
@@ -206,11 +209,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unknown-action": {
-    earns: [`${one("")}test "x" {\n  ann laeve\n}\n`, `${one("")}policy p { else: leavee }\n`],
+    triggers: [`${one("")}test "x" {\n  ann laeve\n}\n`, `${one("")}policy p { else: leavee }\n`],
     spares: [`${one("")}test "x" {\n  ann leave\n}\n`, `${one("")}policy p { else: leave }\n`],
   },
   "unknown-argument": {
-    earns: [
+    triggers: [
       one("action a1 -> Two(tmies: 3)", undefined, 'state Two(times: int) {\n  enter { note "{times}" } -> Home\n}'),
       one('enter { note "{kite.lift}" }', "type Kite { lift: int 0..9 = 9 }\ndata { kite: Kite = Kite(life: 3) }"),
     ],
@@ -220,18 +223,18 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unknown-type": {
-    earns: [one("", "data { k: integer = 3 }"), one("", "data { k: list of Seat }")],
+    triggers: [one("", "data { k: integer = 3 }"), one("", "data { k: list of Seat }")],
     spares: [
       one('enter { note "{k}" }', "data { k: int = 3 }"),
       one("action a1 { k.push(me) } -> stay\nwhen k.size == 2 -> Home", "data { k: list of seat }"),
     ],
   },
   "unknown-seat": {
-    earns: [`${one("")}test "x" {\n  an leave\n}\n`, one("", "side Reds: ann, anna")],
-    spares: [`${one("")}test "x" {\n  ann leave\n}\n`, one('enter { note "{Reds.size}" }', "side Reds: ann")],
+    triggers: [`${one("")}test "x" {\n  an leave\n}\n`, one("", "team Reds: ann, anna")],
+    spares: [`${one("")}test "x" {\n  ann leave\n}\n`, one('enter { note "{Reds.size}" }', "team Reds: ann")],
   },
   "unknown-refusal": {
-    earns: [
+    triggers: [
       `${one("")}test "x" {\n  ann leave\n  ann leave refused over\n}\n`,
       `${one("")}test "x" {\n  ann leave\n  ann leave refused matchover\n}\n`,
     ],
@@ -241,21 +244,21 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "duplicate-name": {
-    earns: [one("action a1 -> stay\naction a1 -> Home"), one("", undefined, "state Turn { after 1s -> Home }")],
+    triggers: [one("action a1 -> stay\naction a1 -> Home"), one("", undefined, "state Turn { after 1s -> Home }")],
     spares: [
       one("action a1 -> stay\naction a2 -> Home"),
       one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action a1 -> Home\n}"),
     ],
   },
   "wrong-type": {
-    earns: [ring("when bells == ann -> Home"), ring("action a1 { bells += 7 / 2 } -> stay")],
+    triggers: [ring("when bells == ann -> Home"), ring("action a1 { bells += 7 / 2 } -> stay")],
     spares: [
       ring("action a1 { if bells == 3 { bells = 0 } } -> stay"),
       ring("action a1 { bells += floor(7 / 2) } -> stay"),
     ],
   },
   "wrong-arguments": {
-    earns: [
+    triggers: [
       ring("action a1 { bells = max(1) } -> stay"),
       one("action a1 -> Two(3)", undefined, "state Two { after 1s -> Home }"),
     ],
@@ -265,14 +268,17 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "empty-range": {
-    earns: [one("action a1 { bells = roll(6..1) } -> stay", BELLS), frame({}).replace("seats ann", "seats 3..2 flyer")],
+    triggers: [
+      one("action a1 { bells = roll(6..1) } -> stay", BELLS),
+      frame({}).replace("seats ann", "seats 3..2 flyer"),
+    ],
     spares: [
       one("action a1 { bells = roll(1..6) } -> stay\nwhen bells == 3 -> Home", BELLS),
       one("action a1 { bells = roll(-3..-1) + 4 } -> stay\nwhen bells == 3 -> Home", BELLS),
     ],
   },
   "no-default": {
-    earns: [one("", "data { at: cell }"), one("", "type Laid { owner: seat }\ndata { laid: Laid }")],
+    triggers: [one("", "data { at: cell }"), one("", "type Laid { owner: seat }\ndata { laid: Laid }")],
     spares: [
       one("action a1 { at1 = cell(1, 1) } -> stay\nwhen at1 == cell(1, 1) -> Home", "data { at1: cell = cell(0, 0) }"),
       one(
@@ -282,7 +288,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "endless-type": {
-    earns: [
+    triggers: [
       one("", "type A { b: B }\ntype B { a: A }\ndata { x: A }"),
       one("", "type A { g: grid 2 by 2 of A }\ndata { x: A }"),
     ],
@@ -295,7 +301,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "used-too-early": {
-    earns: [
+    triggers: [
       one('enter { note "{a1}" }', "data { n: int = 3 }\nconst a1: int = n"),
       one('enter { note "{a1}" }', "const a1: int = a1 + 1"),
     ],
@@ -305,7 +311,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   recursion: {
-    earns: [
+    triggers: [
       one('enter { note "{f(3)}" }', "function f(n: int): int = f(n - 1)"),
       one('enter { note "{f(3)}" }', "function f(n: int): int = g(n)\nfunction g(n: int): int = f(n)"),
     ],
@@ -315,14 +321,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "not-assignable": {
-    earns: [one("action a1 { ann = me } -> stay"), one("action a1 { for i in 1..3 { i += 1 } } -> stay")],
+    triggers: [one("action a1 { ann = me } -> stay"), one("action a1 { for i in 1..3 { i += 1 } } -> stay")],
     spares: [
       one('action a1 {\n  let i = 1\n  i += 1\n  note "{i}"\n} -> stay'),
       one("action a1 { for i in 1..3 { bells += i } } -> stay\nwhen bells == 6 -> Home", BELLS),
     ],
   },
   "unused-value": {
-    earns: [
+    triggers: [
       one("action a1 { f(3) } -> stay", "function f(n: int): int = n"),
       one("action a1 { twice(me) } -> stay", "function twice(s: seat): list of seat = [s, s]"),
     ],
@@ -334,7 +340,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
 
   // ---- places ----------------------------------------------------------------------------------
   "no-seats": {
-    earns: [
+    triggers: [
       "machine M\nstart S\nstate S { after 1s -> E }\nending E { draws all }\n",
       "machine M order standard\nstart S\nstate S {}\nending E { draws all }\n",
     ],
@@ -344,18 +350,18 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "no-start": {
-    earns: [one("state Inner { after 1s -> Home }"), "machine M\nseats ann\nending E { draws all }\n"],
+    triggers: [one("state Inner { after 1s -> Home }"), "machine M\nseats ann\nending E { draws all }\n"],
     spares: [
       one("start Inner\nstate Inner { after 1s -> Home }"),
       "machine M\nseats ann\nstart P\nparallel state P {\n  state A { after 1s -> E }\n  state B { after 2s -> E }\n}\nending E { draws all }\n",
     ],
   },
   "missing-arrow": {
-    earns: [one('action a1 { note "x" }'), ring("when bells == 3 { bells = 4 }")],
+    triggers: [one('action a1 { note "x" }'), ring("when bells == 3 { bells = 4 }")],
     spares: [one('action a1 { note "x" } -> stay'), ring("when bells == 3 { bells = 4 } -> stay")],
   },
   "choice-without-else": {
-    earns: [
+    triggers: [
       ring("action a1 -> choose { when bells > 3 -> Home when bells <= 3 -> stay }"),
       one("action a1 -> choose { }"),
     ],
@@ -365,18 +371,18 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "again-needed": {
-    earns: [one("start In\nstate In { after 1s -> Turn }"), one("after 1s -> Turn")],
+    triggers: [one("start In\nstate In { after 1s -> Turn }"), one("after 1s -> Turn")],
     spares: [one("start In\nstate In { after 1s -> again Turn }"), one("after 1s -> again Turn")],
   },
   "wrong-place": {
-    earns: [one("action a1 -> acted"), one("action a1 -> again Home")],
+    triggers: [one("action a1 -> ready"), one("action a1 -> again Home")],
     spares: [
       one("action a1 -> O", undefined, "overlay O { after 1s -> return }"),
-      "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of each seats\n  action a1 -> acted\n  when all acted -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of each seats\n  action a1 -> ready\n  when all ready -> E\n}\nending E { draws all }\n",
     ],
   },
   "seat-without-result": {
-    earns: [
+    triggers: [
       two("action a1 -> E", undefined, "ending E { wins ann }"),
       two("action a1 -> E", undefined, "ending E { }"),
     ],
@@ -386,7 +392,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "no-me": {
-    earns: [
+    triggers: [
       one("after 1s { bells[me] = 1 } -> Home", "data { bells per seat: int 0..9 = 0 }"),
       one('enter { note "{others.size}" }'),
     ],
@@ -399,38 +405,38 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "no-time-here": {
-    earns: [ring("when now > 5 -> Home"), one('action a1 needs now > 3 else "wait" -> Home')],
+    triggers: [ring("when now > 5 -> Home"), one('action a1 needs now > 3 else "wait" -> Home')],
     spares: [
       one('action a1 { note "later" } -> stay\nafter 5s -> Home'),
       one('action a1 {\n  let t = now\n  note "{t}"\n} -> stay'),
     ],
   },
-  "draw-not-allowed": {
-    earns: [one("when roll(1..6) == 6 -> Home"), one("turn of pick(seats)").replace("turn of ann\n  ", "")],
+  "roll-not-allowed": {
+    triggers: [one("when roll(1..6) == 6 -> Home"), one("turn of pick(seats)").replace("turn of ann\n  ", "")],
     spares: [
       one("action a1 {\n  let six = roll(1..6) == 6\n} -> choose { when six -> Home else -> stay }"),
       one("action a1 -> odds { 1 -> Home 5 -> Two }", undefined, "state Two { after 1s -> Turn }"),
     ],
   },
   "effect-not-allowed": {
-    earns: [one("when line.take() == ann -> Home", LINE), one('enter { note "{line.takeLast()}" }', LINE)],
+    triggers: [one("when line.take() == ann -> Home", LINE), one('enter { note "{line.takeLast()}" }', LINE)],
     spares: [
       one('action a1 {\n  let who = line.take()\n  note "{who}"\n} -> Home', LINE),
       one("action a1 { line.push(me) } -> stay\nwhen line.size == 3 -> Home", LINE),
     ],
   },
   "not-raisable": {
-    earns: [
+    triggers: [
       one("action a1 { raise Left(me) } -> Home"),
-      one("action a1 { raise Down() } -> Home\non Down -> Home", "report Down()"),
+      one("action a1 { raise Down() } -> Home\non Down -> Home", "event Down()"),
     ],
     spares: [
       one("action a1 { raise Gone() } -> stay\non Gone -> Home", "signal Gone()"),
-      one("on Down -> Home", "report Down()"),
+      one("on Down -> Home", "event Down()"),
     ],
   },
   "unreachable-state": {
-    earns: [
+    triggers: [
       one("", undefined, "overlay Paused { after 1s -> return }"),
       one(
         "action a1 -> Two",
@@ -448,7 +454,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unreachable-ending": {
-    earns: [
+    triggers: [
       ring("").replace("ending Home", "ending Lost { loses ann }\nending Home"),
       one("", undefined, "ending Drawn { draws all }"),
     ],
@@ -458,20 +464,20 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "no-way-out": {
-    earns: [
+    triggers: [
       one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action look -> stay\n}"),
-      one("action a1 -> Two", undefined, "state Two { every 1s { bells += 1 } }").replace(
+      one("action a1 -> Two", undefined, "state Two { after each 1s { bells += 1 } }").replace(
         "start Turn",
         "data { bells: int = 0 }\nstart Turn",
       ),
     ],
     spares: [
       one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action look -> stay\n  after 1m -> Home\n}"),
-      one("action a1 -> Two", undefined, "draft state Two"),
+      one("action a1 -> Two", undefined, "stub state Two"),
     ],
   },
   "endless-loop": {
-    earns: [
+    triggers: [
       one("action a1 -> Two", undefined, "state Two {\n  enter -> Three\n}\nstate Three {\n  enter -> Two\n}"),
       one("action a1 -> Two", undefined, 'state Two {\n  enter { note "again" } -> again Two\n}'),
     ],
@@ -485,7 +491,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "endless-wait": {
-    earns: [
+    triggers: [
       one(
         "action a1 -> Two\naction a2 { left -= 1 } -> stay",
         "data { left: int 0..9 = 3 }",
@@ -500,7 +506,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     spares: [
       one(
         "action a1 -> Two",
-        "data { left: int 0..9 = 3 }\nreport Landed()",
+        "data { left: int 0..9 = 3 }\nevent Landed()",
         "state Two {\n  when left == 0 -> Home\n  on Landed { left -= 1 }\n}",
       ),
       one(
@@ -511,7 +517,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "late-signal": {
-    earns: [
+    triggers: [
       one(
         "on Rung { bells += 1 }\nwhen bells == 9 -> Home\naction a1 { raise Rung() } -> stay\nafter 1m { raise Rung() } -> Home",
         `${BELLS}\nsignal Rung()`,
@@ -530,7 +536,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "condition-always": {
-    earns: [
+    triggers: [
       ring("action a1 { if bells < 0 { bells = 0 } } -> stay"),
       ring('action a1 needs bells <= 9 else "enough" { bells += 1 } -> stay'),
     ],
@@ -540,7 +546,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "branch-never-taken": {
-    earns: [
+    triggers: [
       ring("action a1 -> choose { when bells >= 5 -> Home when bells >= 7 -> stay else -> stay }"),
       one("action a1(n: int in 1..3) -> choose { when n == 4 -> Home else -> stay }"),
     ],
@@ -550,7 +556,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "endings-overlap": {
-    earns: [
+    triggers: [
       duel(
         "action a1 { for s in seats { lift[s] -= 1 } } -> Judge",
         "when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Both",
@@ -572,7 +578,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "change-outside-phase": {
-    earns: [
+    triggers: [
       `${one("action a1 { toll() } -> stay\naction a2 -> Two", `${BELLS}\neffect toll() { bells += 1 }`, "state Two {\n  turn of ann\n  action a3 { toll() } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
       `${one("action a2 -> Two\nafter 1s { bells = 0 } -> Home", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
     ],
@@ -582,7 +588,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "law-broken": {
-    earns: [
+    triggers: [
       `${one("action a1 -> Two", BELLS, "state Two {\n  enter { bells = 9 }\n  after 1s -> Home\n}")}law "few": in Two implies bells < 5\n`,
       `${one("start In\nstate In { after 1s -> Two }", undefined, "state Two { after 1s -> Home }\nstate Three { after 1s -> Two }").replace("action leave", "action three -> Three\n  action leave")}law "by three": Two entered only from Three\n`,
     ],
@@ -594,7 +600,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
 
   // ---- turns -----------------------------------------------------------------------------------
   "no-open-action": {
-    earns: [
+    triggers: [
       one(
         "action a1(n: int in filter(i in 1..3 where i > bells)) { bells = n } -> stay\nafter 1m { bells = 0 } -> stay",
         BELLS,
@@ -612,7 +618,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "never-open": {
-    earns: [
+    triggers: [
       one("action a1(n: int in filter(i in 1..3 where i > 5)) { bells = n } -> stay\nwhen bells == 3 -> Home", BELLS),
       one("action a1 -> Two", undefined, "state Two {\n  action look -> stay\n  after 1m -> Home\n}")
         .replace("turn of ann\n", "turn of ann\n")
@@ -624,7 +630,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "nobody-on-turn": {
-    earns: [
+    triggers: [
       "machine M\nseats ann, ben\ndata { done per seat: bool = false }\non Left(s) -> E\nstart S\nstate S {\n  turn of filter(s in seats where not done[s])\n  action a1 { done[me] = true } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { queue: list max 1 of seat = [ann] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue.take() } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
     ],
@@ -634,17 +640,17 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "several-on-turn": {
-    earns: [
+    triggers: [
       "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue\n  action a1 { queue = [me] } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { pace per seat: int 0..9 = 3 }\nfunction fastest(): list of seat = filter(s in seats where all(o in seats: pace[o] <= pace[s]))\non Left(s) -> E\nstart S\nstate S {\n  turn of fastest()\n  action a1 { pace[me] = 0 } -> stay\n  action stop -> E\n  after 1m -> E\n}\nending E { draws all }\n",
     ],
     spares: [
       "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of seats\n  action a1 -> E\n}\nending E { draws all }\n",
-      "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of each queue\n  action a1 -> acted\n  action drop { queue = [me] } -> acted\n  when all acted -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of each queue\n  action a1 -> ready\n  action drop { queue = [me] } -> ready\n  when all ready -> E\n}\nending E { draws all }\n",
     ],
   },
   "fallen-on-turn": {
-    earns: [
+    triggers: [
       duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[onTurn] == 0 -> Won(next(onTurn))").replace(
         "ending Both { draws all }\n",
         "",
@@ -665,8 +671,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
   },
-  "departed-on-turn": {
-    earns: [
+  "out-on-turn": {
+    triggers: [
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats 2..4 flyer\ndata { queue: list of seat = [flyer1, flyer2] }\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.push(queue.take()) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
     ],
@@ -676,7 +682,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "undecided-ties": {
-    earns: [
+    triggers: [
       two(
         'action a1 { note "{sort(s in seats: pace[s]).first}"  pace[me] += 1 } -> stay',
         "data { pace per seat: int 0..9 = 3 }",
@@ -695,7 +701,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "missing-reason": {
-    earns: [
+    triggers: [
       two('action a1(s: seat in seats where s != me) { note "{s}" } -> stay'),
       ring('action a1 needs bells > 3 else "few" needs bells < 7 { bells = 0 } -> stay'),
     ],
@@ -705,7 +711,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "secret-leak": {
-    earns: [
+    triggers: [
       two(
         'action a1 { top = deck.first } -> stay\nenter { note "{top}" }',
         "data { hidden deck: list of int = [1, 2]  top: int = 0 }",
@@ -729,7 +735,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
 
   // ---- values ----------------------------------------------------------------------------------
   "negative-amount": {
-    earns: [
+    triggers: [
       two(
         "action a1(s: seat in others) {\n  let hit = roll(1..6) - guard[s]\n  lift[s] -= hit\n} -> stay\nwhen lift[ann] == 0 -> Home",
         "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",
@@ -747,8 +753,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one("action a1 { lift -= roll(3..8) - 2 } -> stay\nwhen lift == 0 -> Home", "data { lift: int 0..40 = 40 }"),
     ],
   },
-  "always-stopped": {
-    earns: [
+  "always-clamped": {
+    triggers: [
       ring("action a1 { bells += 20 } -> stay"),
       one("action a1 { bells = 0 - 5 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS),
     ],
@@ -758,7 +764,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "may-divide-by-zero": {
-    earns: [
+    triggers: [
       ring("action a1 { bells = 9 mod bells } -> stay"),
       two('action a1(n: int in 0..3) { note "{6 / n}" } -> stay'),
     ],
@@ -768,7 +774,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "index-may-miss": {
-    earns: [
+    triggers: [
       one('action a1(n: int in 0..3) { note "{[1, 2, 3][n]}" } -> stay'),
       one(
         "action a1 { g[cell(x1, 0)] = true  x1 += 1 } -> stay\nwhen g[cell(0, 0)] -> Home",
@@ -784,7 +790,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "list-may-be-empty": {
-    earns: [
+    triggers: [
       one(
         'action a1 { line = filter(s in line where s != me) } -> stay\naction a2 { note "{line.last}" } -> stay',
         LINE,
@@ -800,7 +806,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "may-be-none": {
-    earns: [
+    triggers: [
       two(
         "action a1(s: seat in others) { mark = s } -> stay\naction a2 { lift[mark] -= 1 } -> stay\nwhen lift[ben] == 0 -> Home",
         "data {\n  mark: seat?\n  lift per seat: int 0..9 = 9\n}",
@@ -822,7 +828,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "may-be-unset": {
-    earns: [
+    triggers: [
       one(
         'action a1 { word = "gale" } -> Two\naction a2 -> Two',
         "data { word: text }",
@@ -843,8 +849,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ring(""),
     ],
   },
-  "empty-draw": {
-    earns: [
+  "roll-empty": {
+    triggers: [
       one(
         'action a1 {\n  let n = roll(low..high)\n  note "{n}"\n} -> stay\naction a2 { low = roll(1..9)  high = roll(1..9) } -> stay',
         "data { low: int 0..9 = 0  high: int 0..9 = 9 }",
@@ -860,7 +866,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "constant-over-base": {
-    earns: [
+    triggers: [
       two(
         "action a1 { kites[me].pull += 2 } -> stay\naction a2 { kites[me].pull = 9 } -> stay\naction a3(s: seat in others) { kites[s].lift -= kites[me].pull } -> stay\nwhen kites[ben].lift == 0 -> Home",
         "type Kite { pull: int 0..20 = 9  lift: int 0..40 = 40 }\ndata { kites per seat: Kite }",
@@ -884,12 +890,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
 
   // ---- uses ------------------------------------------------------------------------------------
   "unheard-signal": {
-    earns: [
-      one("action a1 -> stay", "report VolleyOver(left: int)"),
+    triggers: [
+      one("action a1 -> stay", "event VolleyOver(left: int)"),
       ring("action a1 { raise Gust(3) } -> stay").replace("start Turn", "signal Gust(force: int)\n\nstart Turn"),
     ],
     spares: [
-      one("on VolleyOver(left) when left == 0 -> Home", "report VolleyOver(left: int)"),
+      one("on VolleyOver(left) when left == 0 -> Home", "event VolleyOver(left: int)"),
       ring("action a1 { raise Gust(3) } -> stay\non Gust(force) { bells = max(0, min(9, force)) }").replace(
         "start Turn",
         "signal Gust(force: int)\n\nstart Turn",
@@ -897,7 +903,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unraised-signal": {
-    earns: [
+    triggers: [
       one("on Gust(force) when force > 3 -> Home", "signal Gust(force: int)"),
       one(
         'action a1 { raise Calm() } -> stay\non Calm { note "calm" }\non Gust { note "gust" }',
@@ -905,12 +911,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
-      one("on Gust(force) when force > 3 -> Home", "report Gust(force: int)"),
+      one("on Gust(force) when force > 3 -> Home", "event Gust(force: int)"),
       one('action a1 { raise Calm() } -> stay\non Calm { note "calm" }', "signal Calm()"),
     ],
   },
   "unread-data": {
-    earns: [
+    triggers: [
       one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }"),
       one(
         "action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == 0 -> Home",
@@ -926,7 +932,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unset-data": {
-    earns: [
+    triggers: [
       ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9"),
       one('action a1 { note "{names.size}" } -> stay', "data { names: list of text }"),
     ],
@@ -939,7 +945,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unused-declaration": {
-    earns: [
+    triggers: [
       ring("").replace("start Turn", "const most: int = 5\n\nstart Turn"),
       ring("").replace("start Turn", "effect toll() { bells += 1 }\n\nstart Turn"),
     ],
@@ -952,7 +958,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "flag-never-cleared": {
-    earns: [
+    triggers: [
       two(
         'enter { note "on" }\naction a1 { braced[me] = true } -> again Turn\naction a2(s: seat in others) { if not braced[s] { lift[s] -= 1 } } -> again Turn\nwhen lift[ben] == 0 -> Home',
         "data { braced per seat: bool = false  lift per seat: int 0..9 = 9 }",
@@ -976,7 +982,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "outlives-state": {
-    earns: [
+    triggers: [
       journey(
         "data { shots: int 0..3 = 3 }",
         "action sail -> Bout",
@@ -1004,7 +1010,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "queue-never-emptied": {
-    earns: [
+    triggers: [
       ring("action a1 { waves.push(3) } -> stay\naction a2 { if waves.empty { bells = 0 } } -> stay").replace(
         "bells: int 0..9 = 0",
         "bells: int 0..9 = 0  waves: list of int",
@@ -1026,8 +1032,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ).replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  waves: list of int"),
     ],
   },
-  "draw-again-for-nothing": {
-    earns: [
+  "roll-again-for-nothing": {
+    triggers: [
       one(
         'enter { n = roll(1..6) }\naction again1 -> again Turn\naction take needs n == 6 else "not yet" -> Home',
         "data { n: int 0..6 = 0 }",

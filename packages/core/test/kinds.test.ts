@@ -1,9 +1,9 @@
 /**
- * Every kind of message: the pair on its page, two more files that earn it, two more that come close and earn nothing.
+ * Every kind of message: the pair on its page, two more files that trigger it, two more that come close and trigger nothing.
  */
 
 import { existsSync, readdirSync, readFileSync } from "node:fs";
-import { compile, KINDS, MISTAKES, mend, pageOf, renderMessage } from "@zany/core";
+import { compile, KINDS, MISTAKES, applyFixes, pageOf, renderMessage } from "@zany/core";
 import { describe, expect, test } from "vitest";
 import { CASES } from "./kinds.cases.js";
 
@@ -14,19 +14,19 @@ const said = (text: string): string => {
 const names = (text: string): string[] => [...new Set(compile(text).messages.map((m) => m.name))];
 
 describe.each([...KINDS.values()])("$name", (kind) => {
-  const { earns = [], spares = [] } = CASES[kind.name] ?? {};
+  const { triggers = [], spares = [] } = CASES[kind.name] ?? {};
 
-  test("is earned by the file on its page and by nothing else there", () => {
-    expect(names(kind.earns)).toEqual([kind.name]);
-    expect(compile(kind.earns).messages[0]?.severity).toBe(kind.severity);
-    if (kind.severity === "warning") expect(compile(kind.earns).messages[0]?.help, "what to do").toBeTruthy();
-    expect(said(kind.mended)).toBe("");
+  test("is triggered by the file on its page and by nothing else there", () => {
+    expect(names(kind.triggers)).toEqual([kind.name]);
+    expect(compile(kind.triggers).messages[0]?.severity).toBe(kind.severity);
+    if (kind.severity === "warning") expect(compile(kind.triggers).messages[0]?.help, "what to do").toBeTruthy();
+    expect(said(kind.fixed)).toBe("");
   });
 
-  test("is earned by others and spared where it comes close", () => {
-    expect(earns).toHaveLength(2);
+  test("is triggered by others and spared where it comes close", () => {
+    expect(triggers).toHaveLength(2);
     expect(spares).toHaveLength(2);
-    for (const text of earns) expect(names(text), text).toContain(kind.name);
+    for (const text of triggers) expect(names(text), text).toContain(kind.name);
     for (const text of spares) expect(said(text), text).toBe("");
   });
 });
@@ -86,15 +86,15 @@ ending Home { wins ann }
     const text = good.replace(right, wrong);
     expect(text).not.toBe(good);
     const { sources, messages } = compile(text);
-    expect(mend(sources, messages).texts.get("machine.zany")).toBe(good);
+    expect(applyFixes(sources, messages).texts.get("machine.zany")).toBe(good);
   });
 
   test("a silence that is not needed goes with its line, and an undecided tie is decided as it is now", () => {
-    const { earns, mended } = KINDS.get("unneeded-accept") ?? { earns: "", mended: "" };
-    const { sources, messages } = compile(earns);
-    expect(mend(sources, messages).texts.get("machine.zany")).toBe(mended);
-    const ties = KINDS.get("undecided-ties")?.earns ?? "";
+    const { triggers, fixed } = KINDS.get("unneeded-accept") ?? { triggers: "", fixed: "" };
+    const { sources, messages } = compile(triggers);
+    expect(applyFixes(sources, messages).texts.get("machine.zany")).toBe(fixed);
+    const ties = KINDS.get("undecided-ties")?.triggers ?? "";
     const found = compile(ties);
-    expect(said(mend(found.sources, found.messages).texts.get("machine.zany") ?? "")).toBe("");
+    expect(said(applyFixes(found.sources, found.messages).texts.get("machine.zany") ?? "")).toBe("");
   });
 });

@@ -27,16 +27,16 @@ function played(runnable: Runnable, seed: string, pause = 0): string {
     text += line;
   });
   const player = new RandomPlayer(runnable, seed, { avoid: ["cutLoose"] });
-  let at = options.now;
+  let time = options.now;
   const next = (moment: {
     situation: typeof taken.situation;
     turn: readonly string[];
     step: number;
   }): Input | undefined => {
-    at += pause;
+    time += pause;
     const [seat] = moment.turn;
     const input = seat === undefined ? undefined : player.choose(moment.situation, seat);
-    return input && { ...input, at };
+    return input && { ...input, time };
   };
   const result = run(runnable, taken.situation, next, (step) => writer.add(step));
   // An input that came too late is refused after the timers before it: the logbook holds those.
@@ -92,7 +92,7 @@ describe("verify", () => {
       expect(verifyText(duel, text).kind).toBe("foreign");
   });
 
-  test("other rules are a divergence: the step, what was written, what came, and where", () => {
+  test("other rules are a divergence: the step, what was recorded, what was replayed, and where", () => {
     const older = example("older/kite-duel-1.zany");
     const text = played(older, "with mending");
     const first = readLogbook(text).steps.find(
@@ -103,7 +103,7 @@ describe("verify", () => {
     if (verdict.kind !== "diverged") return;
     const [difference] = verdict.differences;
     expect(difference?.path).toMatch(/^\/data\/kites\/(north|south)\/lift$/);
-    expect(difference?.came).toBeGreaterThan(difference?.expected as number);
+    expect(difference?.replayed).toBeGreaterThan(difference?.recorded as number);
   });
 
   test("a changed action that is not allowed any more is named with its refusal", () => {
@@ -113,7 +113,7 @@ describe("verify", () => {
     const verdict = verifyText(stricter, LOG);
     expect(verdict).toMatchObject({
       kind: "diverged",
-      differences: [{ path: "input", came: "refused needsFailed: Too early." }],
+      differences: [{ path: "input", replayed: "refused needsFailed: Too early." }],
     });
   });
 });
@@ -167,7 +167,7 @@ describe("the format, as docs/logbook.md says", () => {
     run(
       dice,
       first,
-      () => (left-- > 0 ? { kind: "act", seat: "a", action: "wide" } : undefined),
+      () => (left-- > 0 ? { kind: "action", seat: "a", action: "wide" } : undefined),
       ({ happenings }) => notes.push(...happenings.notes.map((n) => Number(n.text))),
     );
     // By the same program in another language; 6 of the draws were thrown away.
@@ -185,7 +185,7 @@ describe("the format, as docs/logbook.md says", () => {
     if (!first) throw new Error("does not begin");
     const notes: string[] = [];
     const inputs = [..."666666bbrr"].map(
-      (c): Input => ({ kind: "act", seat: "a", action: c === "6" ? "roll6" : c === "b" ? "big" : "real" }),
+      (c): Input => ({ kind: "action", seat: "a", action: c === "6" ? "roll6" : c === "b" ? "big" : "real" }),
     );
     run(
       dice,

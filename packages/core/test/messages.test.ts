@@ -14,14 +14,14 @@ function broken(from: string | RegExp, to: string): string {
   return text;
 }
 
-/** What is broken, the message it earns, the text it points at, and words of the way out. */
+/** What is broken, the message it triggers, the text it points at, and words of the way out. */
 const MISTAKES: readonly [string, string | RegExp, string, string, string, RegExp?][] = [
   ["field", "kites[target].lift -= hit", "kites[target].lfit -= hit", "unknown-field", "lfit", /"lift"/],
   ["signal raised", "raise Struck(", "raise Strcuk(", "unknown-signal", "Strcuk", /"Struck"/],
   ["signal heard", "on Struck(source", "on struck(source", "unknown-signal", "struck", /"Struck"/],
-  ["state in an arrow", "} -> Judge", "} -> Jugde", "unknown-place", "Jugde", /"Judge"/],
-  ["start", "  start Turn", "  start Tunr", "unknown-place", "Tunr", /"Turn"/],
-  ["ending in a test", "expect ending Lapsed", "expect ending Lasped", "unknown-place", "Lasped", /"Lapsed"/],
+  ["state in an arrow", "} -> Judge", "} -> Jugde", "unknown-state", "Jugde", /"Judge"/],
+  ["start", "  start Turn", "  start Tunr", "unknown-state", "Tunr", /"Turn"/],
+  ["ending in a test", "expect ending Lapsed", "expect ending Lasped", "unknown-state", "Lasped", /"Lapsed"/],
   ["value", "queue = sortDown", "quue = sortDown", "unknown-value", "quue", /"queue"/],
   ["function", "force - shield(target)", "force - sheild(target)", "unknown-value", "sheild", /"shield"/],
   ["effect", "strike(me, target", "strke(me, target", "unknown-effect", "strke", /"strike"/],
@@ -61,9 +61,9 @@ const MISTAKES: readonly [string, string | RegExp, string, string, string, RegEx
     "dice in a condition",
     "needs kites[me].tape > 0",
     "needs roll(1..2) > 1",
-    "draw-not-allowed",
+    "roll-not-allowed",
     "roll(1..2)",
-    /Draw in an effect/,
+    /Roll in an effect/,
   ],
   ["me where nobody acts", "enter { queue.take() }", "enter { kites[me].lift = 1 }", "no-me", "me"],
   [
@@ -132,7 +132,7 @@ test("a name that nobody declared is told once, a misspelt one wherever it stand
 });
 
 test("a field that cannot be read costs neither the fields beside it nor the declarations behind", () => {
-  const text = DUEL.replace("guard:  int 0..9  = 2", "side: int 0..9 = 2")
+  const text = DUEL.replace("guard:  int 0..9  = 2", "signal: int 0..9 = 2")
     .replace("data {\n", "data {\n  bad: int 0.. = [\n    1, 2\n  ]\n")
     .replaceAll(".guard", ".pull");
   expect(compile(text).messages.map((m) => m.name)).toEqual(["reserved-word", "syntax"]);
@@ -214,7 +214,7 @@ test("whatever is cut out of a machine or put into it, compiling ends with messa
 describe("format", () => {
   const words = (text: string) => text.replace(/\/\/[^\n]*/g, (c) => c.trimEnd()).replace(/\s+/g, "");
 
-  test.each([...EXAMPLES, "older/kite-duel-1.zany"])("leaves %s as it is, and mends it when it is unkempt", (name) => {
+  test.each([...EXAMPLES, "older/kite-duel-1.zany"])("leaves %s as it is, and fixes it when it is unkempt", (name) => {
     const text = exampleText(name);
     expect(format(text)).toBe(text);
     expect(
@@ -284,7 +284,7 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   ]);
   expect(
     names("machine M\nseats a, b\nstart S\nstate S { turn of a action go { n = 1 } -> E }\nending E { draws all }"),
-  ).toEqual(["unknown-value: Known here: a, b, seats, inPlay, me, others."]);
+  ).toEqual(["unknown-value: Known here: a, b, seats, inPlay, seated, me, others."]);
 });
 
 test("nesting too deep is refused in words", () => {

@@ -57,20 +57,20 @@ function chosen(
   const { turn, seats } = view(runnable, situation, null);
   if (number % 4 === 3 && at === 4) return { kind: "leave", seat: seats[number % seats.length]?.seat ?? "" };
   const due = runnable.engine.nextTimer(situation)?.due;
-  if (due !== undefined && (number + at) % 6 === 5) return { kind: "time", at: due };
+  if (due !== undefined && (number + at) % 6 === 5) return { kind: "time", time: due };
   if ((number + at) % 5 === 4) {
     for (const { seat } of seats) {
       const open = options(runnable, situation, seat).find(
         (o) => o.open && o.parameters.length === 0 && runnable.machine.actions.some((a) => a.name === o.action && a.by),
       );
-      if (open) return { kind: "act", seat, action: open.action, args: {} };
+      if (open) return { kind: "action", seat, action: open.action, args: {} };
     }
   }
   for (const seat of turn) {
     const input = players.get(seat)?.choose(situation, seat);
     if (input) return input;
   }
-  return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", at: due });
+  return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
 }
 
 /** True when a value, as JSON, is among the possible ones. */
@@ -149,7 +149,7 @@ function unreckoned(
 /** Which message excludes which fault. */
 const EXCLUDED: Readonly<Record<string, string>> = {
   divisionByZero: "may-divide-by-zero",
-  emptyRange: "empty-draw",
+  emptyRange: "roll-empty",
   missingIndex: "list-may-be-empty",
 };
 

@@ -14,18 +14,18 @@ const told = (body: string): string =>
 const REST = "state X { } state Y { } ending E { draws all } action quit -> E";
 
 function machineOf(body: string, order = "order standard", generated = true): Runnable {
-  const text = `machine M ${order}\nseats a\nturn of a\nsignal Beep()\nsignal One()\nsignal Two()\nsignal Three()\nreport Bell()\ndata { n: int 0..9 = 0 }\n${told(`${body}\n${REST}`)}`;
+  const text = `machine M ${order}\nseats a\nturn of a\nsignal Beep()\nsignal One()\nsignal Two()\nsignal Three()\nevent Bell()\ndata { n: int 0..9 = 0 }\n${told(`${body}\n${REST}`)}`;
   const { machine, ok, messages, sources } = compile(text);
   if (!ok) throw new Error(messages.map((m) => renderMessage(sources, m)).join("\n"));
   return new Runnable(machine, generated);
 }
 
-/** `go` is an action, `Bell!` a report, `2s` time. */
+/** `go` is an action, `Bell!` an event, `2s` time. */
 function inputOf(word: string, now: number): Input {
-  if (word.endsWith("!")) return { kind: "report", report: word.slice(0, -1) };
+  if (word.endsWith("!")) return { kind: "event", event: word.slice(0, -1) };
   return word.endsWith("s") && /^\d/.test(word)
-    ? { kind: "time", at: now + Number.parseInt(word, 10) * 1000 }
-    : { kind: "act", seat: "a", action: word };
+    ? { kind: "time", time: now + Number.parseInt(word, 10) * 1000 }
+    : { kind: "action", seat: "a", action: word };
 }
 
 function traceOf(runnable: Runnable, inputs: string): string {

@@ -8,15 +8,16 @@ import express, { json } from "express";
 import helmet from "helmet";
 import { type Logger, pino } from "pino";
 import { pinoHttp } from "pino-http";
-import { openStore } from "./database.js";
 import { loadDemo } from "./demo.js";
-import { endStreams } from "./events.js";
-import { Host } from "./host.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
 import { Machines, machineRoutes } from "./machines.js";
-import { matchRoutes } from "./matches.js";
+import { Host } from "./matches/host.js";
+import { matchRoutes } from "./matches/routes.js";
+import { endStreams } from "./matches/stream.js";
 import { Problem, problemHandler } from "./problems.js";
-import { Writer } from "./writer.js";
+import { DataOfAnotherVersion } from "./storage/schema.js";
+import { Store } from "./storage/store.js";
+import { Writer } from "./storage/writer.js";
 
 export interface ServiceOptions {
   readonly port: number;
@@ -43,12 +44,12 @@ export class CannotStart extends Error {}
 /**
  * Starts the service and resolves when it listens.
  *
- * @throws CannotStart when the port is taken or the address is not this computer's
+ * @throws CannotStart when the port is taken the address is not this computer's, or the data folder is of another version
  */
 export async function startService(options: ServiceOptions): Promise<Service> {
   const log = options.log ?? pino({ level: "info" });
-  const store = await openStore(join(options.data, "zany.db"));
-  const writer = new Writer(store.sqlite);
+  const store = await openStore(options.data);
+  const writer = new Writer(store);
   const machines = new Machines(store, writer);
   const logbooks = new Logbooks(store, writer, machines);
   const host = new Host(store, writer, machines, log);
@@ -66,7 +67,7 @@ export async function startService(options: ServiceOptions): Promise<Service> {
   );
   app.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: CONTENT_SECURITY } }));
   app.get("/healthz", (_request, response) => {
-    store.sqlite.prepare("SELECT 1").get();
+    store.ping();
     response.json({ ok: true });
   });
   app.use("/api", json({ limit: "8mb" }));
@@ -81,8 +82,7 @@ export async function startService(options: ServiceOptions): Promise<Service> {
 
   const server = createServer(app);
   await listen(server, options.port, options.host ?? "127.0.0.1");
-  host.schedule();
-  await host.resumeBots();
+  await host.resume();
   const { address, port, family } = server.address() as AddressInfo;
   return {
     address: `http://${family === "IPv6" ? `[${address}]` : address}:${port}`,
@@ -93,7 +93,7 @@ export async function startService(options: ServiceOptions): Promise<Service> {
         server.close(resolve);
         server.closeAllConnections();
       });
-      await store.db.destroy();
+      await store.close();
     },
   };
 }
@@ -121,6 +121,17 @@ function serveConsole(app: express.Express, folder: string): void {
   app.get("/{*page}", (_request, response) => {
     response.set("Cache-Control", "no-cache").sendFile("index.html", { root: folder });
   });
+}
+
+/** Opens the data folder. @throws CannotStart when another version of the service wrote it */
+async function openStore(folder: string): Promise<Store> {
+  try {
+    return await Store.open(join(folder, "zany.db"));
+  } catch (error) {
+    if (error instanceof DataOfAnotherVersion)
+      throw new CannotStart(`The data folder "${folder}" ${error.message}. Choose another folder with --data.`);
+    throw error;
+  }
 }
 
 async function listen(server: Server, port: number, address: string): Promise<void> {

@@ -1,86 +1,114 @@
 /** Logbooks that were uploaded: kept as they came, verified against any stored version. */
 
-import { type Logbook, NotALogbook, readLogbook, type Verdict, verifyText } from "@zany/core";
+import type { LogbookInfo, VerifiedLogbook } from "@zany/client/api";
+import { type Logbook, NotALogbook, type Outcome, readLogbook, verifyText } from "@zany/core";
 import { Router, text as textBody } from "express";
-import type { LogbookRow, Store } from "./database.js";
-import { newId } from "./keys.js";
 import type { Machines } from "./machines.js";
 import { Problem } from "./problems.js";
+import { newId } from "./secrets.js";
+import type { LogbookRow } from "./storage/schema.js";
+import type { Store } from "./storage/store.js";
+import type { Writer } from "./storage/writer.js";
 import { valid, verifyLogbook } from "./validation.js";
-import type { Writer } from "./writer.js";
 
 const MAX_LOGBOOK = "64mb";
 
+type LogbookContent = Omit<LogbookRow, "position">;
+
+/** A logbook as lists show it. */
+function infoOf(row: Omit<LogbookContent, "text">): LogbookInfo {
+  const { id, name, machine_name, machine_hash, steps, outcome, created } = row;
+  return {
+    id,
+    name,
+    machine: { name: machine_name, hash: machine_hash },
+    steps,
+    outcome: outcome === null ? null : (JSON.parse(outcome) as Outcome),
+    created,
+  };
+}
+
 export class Logbooks {
+  private readonly insert;
+
   constructor(
     private readonly store: Store,
     private readonly writer: Writer,
     private readonly machines: Machines,
-  ) {}
-
-  /** Keeps a logbook. Its header must be readable; whether it is right, `verify` says. */
-  async add(text: string, name: string): Promise<Omit<LogbookRow, "text" | "position">> {
-    let logbook: Logbook;
-    try {
-      logbook = readLogbook(text);
-    } catch (error) {
-      if (error instanceof NotALogbook) throw new Problem(422, "notALogbook", error.message);
-      throw error;
-    }
-    const id = newId();
-    const { machine, hash } = logbook.header;
-    const outcome = logbook.closing?.result ? JSON.stringify(logbook.closing.result) : null;
-    await this.writer.write(() => {
-      this.store.sqlite
-        .prepare(
-          "INSERT INTO logbooks (id, name, machine, hash, steps, outcome, text, created) VALUES (?, ?, ?, ?, ?, ?, ?, ?)",
-        )
-        .run(id, name, machine, hash, Math.max(0, logbook.steps.length - 1), outcome, text, new Date().toISOString());
-    });
-    const { text: _, ...row } = await this.find(id);
-    return row;
+  ) {
+    this.insert = store.prepare<LogbookContent>((db, value) =>
+      db.insertInto("logbooks").values({
+        id: value("id"),
+        name: value("name"),
+        machine_name: value("machine_name"),
+        machine_hash: value("machine_hash"),
+        steps: value("steps"),
+        outcome: value("outcome"),
+        text: value("text"),
+        created: value("created"),
+      }),
+    );
   }
 
-  async list(): Promise<Omit<LogbookRow, "text" | "position">[]> {
-    return this.store.db
+  /**
+   * Keeps a logbook. Its header must be readable; whether it is right, `verify` says.
+   *
+   * @throws Problem 422 for a text that is no logbook
+   */
+  async add(text: string, name: string): Promise<LogbookInfo> {
+    const { header, steps, closing } = readOrRefuse(text);
+    const row: LogbookContent = {
+      id: newId(),
+      name,
+      machine_name: header.machine.name,
+      machine_hash: header.machine.hash,
+      steps: Math.max(0, steps.length - 1),
+      outcome: closing?.result ? JSON.stringify(closing.result) : null,
+      text,
+      created: new Date().toISOString(),
+    };
+    await this.writer.write(() => void this.insert.run(row));
+    return infoOf(row);
+  }
+
+  async list(): Promise<LogbookInfo[]> {
+    const rows = await this.store.db
       .selectFrom("logbooks")
-      .select(["id", "name", "machine", "hash", "steps", "outcome", "created", "position"])
+      .select(["id", "name", "machine_name", "machine_hash", "steps", "outcome", "created"])
       .orderBy("position")
       .execute();
+    return rows.map(infoOf);
   }
 
   /** @throws Problem 404 */
-  async find(id: string): Promise<Omit<LogbookRow, "position">> {
+  async find(id: string): Promise<LogbookContent> {
     const row = await this.store.db.selectFrom("logbooks").selectAll().where("id", "=", id).executeTakeFirst();
     if (!row) throw new Problem(404, "noSuchLogbook", `There is no logbook "${id}" here.`);
     return row;
   }
 
   /** Verifies a logbook against a version; without one, against the newest of its machine's name. */
-  async verify(
-    id: string,
-    reference: string | undefined,
-  ): Promise<{ machine: string; number: number; hash: string; verdict: Verdict }> {
+  async verify(id: string, reference: string | undefined): Promise<VerifiedLogbook> {
     const row = await this.find(id);
-    const version = await this.machines.find(reference ?? row.machine);
-    const runnable = await this.machines.runnable(version.hash);
-    return {
-      machine: version.name,
-      number: version.number,
-      hash: version.hash,
-      verdict: verifyText(runnable, row.text),
-    };
+    const { name, version, hash } = await this.machines.find(reference ?? row.machine_name);
+    const runnable = await this.machines.runnable(hash);
+    return { machine: { name, version, hash }, verdict: verifyText(runnable, row.text) };
+  }
+}
+
+function readOrRefuse(text: string): Logbook {
+  try {
+    return readLogbook(text);
+  } catch (error) {
+    if (error instanceof NotALogbook) throw new Problem(422, "notALogbook", error.message);
+    throw error;
   }
 }
 
 export function logbookRoutes(logbooks: Logbooks): Router {
   const router = Router();
-  const shown = (row: Omit<LogbookRow, "text" | "position">) => ({
-    ...row,
-    outcome: row.outcome === null ? null : JSON.parse(row.outcome),
-  });
   router.get("/", async (_request, response) => {
-    response.json({ logbooks: (await logbooks.list()).map(shown) });
+    response.json({ logbooks: await logbooks.list() });
   });
   router.post(
     "/",
@@ -90,7 +118,7 @@ export function logbookRoutes(logbooks: Logbooks): Router {
         throw new Problem(415, "badContent", "Send the logbook's text as application/x-ndjson.");
       const name = typeof request.query["name"] === "string" ? request.query["name"].slice(0, 200) : "logbook";
       const row = await logbooks.add(request.body, name);
-      response.status(201).location(`/api/logbooks/${row.id}`).json(shown(row));
+      response.status(201).location(`/api/logbooks/${row.id}`).json(row);
     },
   );
   router.get("/:id", async (request, response) => {

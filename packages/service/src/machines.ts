@@ -1,17 +1,20 @@
-/** Machines: stored texts, known by their content. */
+/** Machines: stored texts, known by their hashes. */
 
 import { type Compilation, compile, type Message, Runnable } from "@zany/core";
 import { Router } from "express";
-import type { MachineRow, Store } from "./database.js";
+import { sql } from "kysely";
+import type { AddedMachine, MachineInfo, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
 import { Problem } from "./problems.js";
+import type { MachineRow } from "./storage/schema.js";
+import type { Store } from "./storage/store.js";
+import type { Writer } from "./storage/writer.js";
 import { newMachine, valid } from "./validation.js";
-import type { Writer } from "./writer.js";
 
 /** How many machines are kept ready to run. */
 const MAX_READY = 200;
 
 /** A message with places instead of positions, as clients get it. */
-export function messageJson(compilation: Compilation, message: Message) {
+function messageJson(compilation: Compilation, message: Message): MessageInfo {
   const { from, to, related, ...rest } = message;
   const start = compilation.sources.place(from);
   const end = compilation.sources.place(to);
@@ -26,9 +29,6 @@ export function messageJson(compilation: Compilation, message: Message) {
   };
 }
 
-/** The texts of included files, by their paths from the folder of the machine's file. */
-export type Parts = Readonly<Record<string, string>>;
-
 function compileWith(text: string, parts: Parts): Compilation {
   // Warnings take reasoning, and a text from anybody must not keep the service from its matches.
   return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
@@ -37,17 +37,37 @@ function compileWith(text: string, parts: Parts): Compilation {
 }
 
 /** A machine as clients get it. */
-function machineJson({ parts, ...row }: MachineRow) {
+function machineJson({ parts, ...row }: MachineRow): StoredMachine {
   return { ...row, parts: JSON.parse(parts) as Parts };
 }
 
 export class Machines {
   private readonly ready = new Map<string, Runnable>();
 
+  private readonly insert;
+
   constructor(
     private readonly store: Store,
     private readonly writer: Writer,
-  ) {}
+  ) {
+    this.insert = store.prepare<Omit<MachineRow, "version">>((db, value) =>
+      db
+        .insertInto("machines")
+        .values({
+          hash: value("hash"),
+          name: value("name"),
+          version: (e) =>
+            e
+              .selectFrom("machines as others")
+              .select(sql<number>`coalesce(max(others.version), 0) + 1`.as("next"))
+              .where("others.name", "=", value("name")),
+          text: value("text"),
+          parts: value("parts"),
+          created: value("created"),
+        })
+        .onConflict((conflict) => conflict.column("hash").doNothing()),
+    );
+  }
 
   /**
    * Stores a text and the files it includes. A version that is stored already is found again.
@@ -57,11 +77,11 @@ export class Machines {
   async add(
     text: string,
     parts: Parts,
-  ): Promise<{ machine: MachineRow; created: boolean; messages: ReturnType<typeof messageJson>[] }> {
+  ): Promise<{ machine: MachineRow; created: boolean; messages: readonly MessageInfo[] }> {
     const compilation = compileWith(text, parts);
     const messages = compilation.messages.map((m) => messageJson(compilation, m));
     if (!compilation.ok) {
-      const [first] = messages.filter((m) => m.severity === "error");
+      const first = messages.find((m) => m.severity === "error");
       throw new Problem(422, "doesNotCompile", `The machine does not compile: line ${first?.line}: ${first?.words}`, {
         messages,
       });
@@ -69,18 +89,10 @@ export class Machines {
     const runnable = new Runnable(compilation.machine);
     const { hash } = runnable;
     const { name } = compilation.machine;
-    const { sqlite } = this.store;
     let created = false;
     await this.writer.write(() => {
-      const next = sqlite
-        .prepare("SELECT coalesce(max(number), 0) + 1 AS number FROM machines WHERE name = ?")
-        .get(name) as { number: number };
-      const done = sqlite
-        .prepare(
-          "INSERT INTO machines (hash, name, number, text, parts, created) VALUES (?, ?, ?, ?, ?, ?) ON CONFLICT (hash) DO NOTHING",
-        )
-        .run(hash, name, next.number, text, JSON.stringify(compilation.parts), new Date().toISOString());
-      created = done.changes > 0;
+      const row = { hash, name, text, parts: JSON.stringify(compilation.parts), created: new Date().toISOString() };
+      created = this.insert.run(row) > 0;
     });
     this.keep(runnable);
     return { machine: await this.find(hash), created, messages };
@@ -92,24 +104,24 @@ export class Machines {
    * @throws Problem 404 when there is none
    */
   async find(reference: string): Promise<MachineRow> {
-    const [name = "", number] = reference.split("@");
+    const [name = "", version] = reference.split("@");
     let query = this.store.db.selectFrom("machines").selectAll();
     if (/^[0-9a-f]{64}$/.test(reference)) query = query.where("hash", "=", reference);
     else {
-      query = query.where("name", "=", name).orderBy("number", "desc");
-      if (number !== undefined) query = query.where("number", "=", Number(number));
+      query = query.where("name", "=", name).orderBy("version", "desc");
+      if (version !== undefined) query = query.where("version", "=", Number(version));
     }
     const row = await query.limit(1).executeTakeFirst();
     if (!row) throw new Problem(404, "noSuchMachine", `There is no machine "${reference}" here.`);
     return row;
   }
 
-  async list(): Promise<Omit<MachineRow, "text" | "parts">[]> {
+  async list(): Promise<MachineInfo[]> {
     return this.store.db
       .selectFrom("machines")
-      .select(["hash", "name", "number", "created"])
+      .select(["hash", "name", "version", "created"])
       .orderBy("name")
-      .orderBy("number", "desc")
+      .orderBy("version", "desc")
       .execute();
   }
 
@@ -146,10 +158,11 @@ export function machineRoutes(machines: Machines): Router {
   router.post("/", async (request, response) => {
     const { text, parts } = valid(newMachine, request.body);
     const { machine, created, messages } = await machines.add(text, parts);
+    const added: AddedMachine = { ...machineJson(machine), messages };
     response
       .status(created ? 201 : 200)
       .location(`/api/machines/${machine.hash}`)
-      .json({ ...machineJson(machine), messages });
+      .json(added);
   });
   router.get("/:reference", async (request, response) => {
     const machine = await machines.find(request.params.reference);

@@ -1,7 +1,7 @@
 /** The service through its client and plain HTTP: storing, playing, following, verifying, and losing its power. */
 
 import { readFileSync } from "node:fs";
-import { type MatchEvent, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
+import { type MatchUpdate, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
 import { compile, Runnable, verifyText } from "@zany/core";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { newFolder, type Running, ROOT, startService } from "./running.js";
@@ -50,10 +50,10 @@ async function problemOf(promise: Promise<unknown>): Promise<ServiceProblem> {
 describe("machines", () => {
   test("the demo is there: every machine, two in two versions, and their logbooks", async () => {
     const machines = await client.machines();
-    expect(machines.map((m) => `${m.name}@${m.number}`)).toEqual(
+    expect(machines.map((m) => `${m.name}@${m.version}`)).toEqual(
       expect.arrayContaining(["FerryJourney@1", "KiteDuel@2", "KiteDuel@1", "StallSiege@2", "StallSiege@1"]),
     );
-    expect(new Set((await client.logbooks()).map((l) => l.machine)).size).toBe(9);
+    expect(new Set((await client.logbooks()).map((l) => l.machine.name)).size).toBe(9);
     const { parts } = await client.machine("FerryJourney");
     expect(Object.keys(parts)).toEqual(["shared/foes.zany"]);
   });
@@ -81,7 +81,7 @@ describe("a match", () => {
     const match = await client.beginMatch({
       machine: "KiteDuel",
       seed: "q",
-      overrides: [{ path: "/data/kites/south/pace", value: 20 }],
+      given: { data: [{ path: "/data/kites/south/pace", value: 20 }] },
     });
     const { north = "", south = "" } = match.keys;
     expect((await client.match(match.id)).options).toEqual([]);
@@ -142,41 +142,45 @@ describe("a match", () => {
     expect(JSON.stringify(theirs)).toContain('"seat":"left"');
   });
 
-  test("hears the game's reports, moves its clock by hand, and begins in any state with given data", async () => {
+  test("hears the game's events, waits on a manual clock, and begins in any state with given data", async () => {
     const match = await client.beginMatch({
       machine: "KiteVolleys",
-      hand: true,
-      at: { state: "Volley", args: { pattern: "wall", kites: 3 } },
-      overrides: [{ path: "/data/tears", value: 4 }],
+      clock: "manual",
+      given: {
+        state: { name: "Volley", args: { pattern: "wall", kites: 3 } },
+        data: [{ path: "/data/tears", value: 4 }],
+      },
     });
     expect(match.view).toMatchObject({ here: ["Volley"], due: match.view.now + 20_000 });
-    const game = await client.match(match.id, match.gameKey);
-    expect(game.reports.map((r) => [r.report, r.heard, r.parameters.map((p) => p.name)])).toEqual([
+    const game = await client.match(match.id, match.hostKey);
+    expect(game.events.map((r) => [r.event, r.heard, r.parameters.map((p) => p.name)])).toEqual([
       ["KiteStruck", true, []],
       ["KitesLeft", true, ["left"]],
     ]);
-    expect(await problemOf(client.report(match.id, match.keys["flyer"] ?? "", "KiteStruck", {}))).toMatchObject({
+    expect(await problemOf(client.event(match.id, match.keys["flyer"] ?? "", "KiteStruck", {}))).toMatchObject({
       status: 403,
     });
-    expect((await client.report(match.id, match.gameKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
-    expect((await client.report(match.id, match.gameKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
-    expect(await problemOf(client.report(match.id, match.gameKey, "KitesLeft", { left: "two" }))).toMatchObject({
+    expect((await client.event(match.id, match.hostKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
+    expect((await client.event(match.id, match.hostKey, "KiteStruck", {}, "r1")).view.step).toBe(1);
+    expect(await problemOf(client.event(match.id, match.hostKey, "KitesLeft", { left: "two" }))).toMatchObject({
       code: "badArgument",
     });
-    expect((await client.moveClock(match.id, match.gameKey, 19_000)).view).toMatchObject({
+    expect((await client.wait(match.id, match.hostKey, 19_000)).view).toMatchObject({
       here: ["Volley"],
       now: match.view.now + 19_000,
     });
     await service.stop("SIGKILL");
     service = await startService(data, "--demo");
     client = new ZanyClient(service.address);
-    expect((await client.moveClock(match.id, match.gameKey)).view).toMatchObject({
+    expect((await client.wait(match.id, match.hostKey)).view).toMatchObject({
       here: ["Flyer"],
       now: match.view.now + 20_000,
     });
     const real = await client.beginMatch({ machine: "KiteVolleys" });
-    expect(await problemOf(client.moveClock(real.id, real.gameKey))).toMatchObject({ code: "realClock" });
-    expect(await problemOf(client.beginMatch({ machine: "KiteVolleys", at: { state: "Volly" } }))).toMatchObject({
+    expect(await problemOf(client.wait(real.id, real.hostKey))).toMatchObject({ code: "realClock" });
+    expect(
+      await problemOf(client.beginMatch({ machine: "KiteVolleys", given: { state: { name: "Volly" } } })),
+    ).toMatchObject({
       status: 422,
       message: expect.stringContaining("Volly"),
     });
@@ -204,9 +208,9 @@ describe("a match", () => {
     const abort = new AbortController();
     for await (const event of client.follow(match.id, { after: -1, signal: abort.signal }))
       if (event.kind === "now" && event.match.view.step >= 3) abort.abort();
-    const stopped = await client.setBot(match.id, match.gameKey, "north", null);
+    const stopped = await client.setBot(match.id, match.hostKey, "north", null);
     expect(stopped.bots).toEqual({ south: "random" });
-    expect(await problemOf(client.setBot(match.id, match.gameKey, "north", "carefull"))).toMatchObject({
+    expect(await problemOf(client.setBot(match.id, match.hostKey, "north", "carefull"))).toMatchObject({
       status: 422,
       message: expect.stringContaining("careful, random"),
     });
@@ -260,10 +264,10 @@ describe("plain HTTP", () => {
         {
           method: "POST",
           headers: { "content-type": "application/json" },
-          body: '{"machine":"KiteDuel","overrides":[{"path":"/data/kites/east","value":1}]}',
+          body: '{"machine":"KiteDuel","given":{"data":[{"path":"/data/kites/east","value":1}]}}',
         },
         422,
-        "badOverride",
+        "badGiven",
       ],
       [
         "/api/logbooks",
@@ -310,7 +314,7 @@ describe("time and power", () => {
     const first = new ZanyClient(running.address);
     const { hash } = await first.addMachine(HASTY);
     const awake = await first.beginMatch({ machine: hash });
-    const events: MatchEvent[] = [];
+    const events: MatchUpdate[] = [];
     for await (const event of first.follow(awake.id, { after: 0 })) {
       events.push(event);
       if (event.kind === "now" && event.match.view.outcome) break;

@@ -1,7 +1,6 @@
 /** Arguments as they are typed at a table: by name, in order, or asked for one after the other. */
 
-import type { ActionOption, ParameterOption } from "@zany/core";
-import { valueFrom } from "../files.js";
+import { type ActionOption, type ParameterOption, valueFrom } from "@zany/core";
 import { say, style } from "../terminal.js";
 
 /** Asks for one line; undefined when there are no more. */
@@ -11,7 +10,7 @@ export type Ask = (prompt: string) => Promise<string | undefined>;
 export type PickCell = (parameter: ParameterOption) => Promise<string | undefined> | undefined;
 
 /**
- * Collects the arguments of an action or report. Those that are missing are asked for, and a single
+ * Collects the arguments of an action or event. Those that are missing are asked for, and a single
  * open value is taken at once.
  *
  * @param look what is to be chosen after the arguments so far

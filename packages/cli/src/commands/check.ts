@@ -1,6 +1,6 @@
 /** `zany check`: the messages of machines. */
 
-import { type Compilation, mend, renderMessage } from "@zany/core";
+import { type Compilation, applyFixes, renderMessage } from "@zany/core";
 import { compileFile, writeText } from "../files.js";
 import { count, say, sayJson, style } from "../terminal.js";
 
@@ -11,7 +11,7 @@ export async function check(
   files: readonly string[],
   options: { readonly json?: boolean; readonly fix?: boolean },
 ): Promise<number> {
-  if (options.fix) for (const file of files) fix(file, options.json ?? false);
+  if (options.fix) for (const file of files) fixAll(file, options.json ?? false);
   const compilations = files.map((file) => ({ file, compilation: compileFile(file) }));
   const any = compilations.some(({ compilation }) => compilation.messages.length > 0);
   if (options.json) {
@@ -37,13 +37,13 @@ export async function check(
 }
 
 /** Carries out fixes until there is none left; one may bring the next to light. */
-function fix(file: string, quiet: boolean): void {
+function fixAll(file: string, quiet: boolean): void {
   for (let round = 0; round < MAX_ROUNDS; round++) {
     const { sources, messages } = compileFile(file);
-    const { texts, messages: mended } = mend(sources, messages);
-    if (mended.length === 0) return;
+    const { texts, messages: fixed } = applyFixes(sources, messages);
+    if (fixed.length === 0) return;
     for (const [name, text] of texts) writeText(name, text);
-    for (const message of mended) {
+    for (const message of fixed) {
       const { file: at, line } = sources.place(message.from);
       if (!quiet) say(style("green", `fixed ${message.name} at ${at}:${line}: ${message.fix?.title}`));
     }
@@ -64,11 +64,11 @@ function found(file: string, { machine, messages }: Compilation): string {
     return `${file}: ${[errors > 0 ? count(errors, "error") : "", warnings > 0 ? count(warnings, "warning") : ""].filter(Boolean).join(", ")}`;
   }
   const states = machine.states.filter((s) => s.id > 0).length;
-  return `${file}: ${machine.name} is well. ${count(states, "state")}, ${count(machine.actions.length, "action")}, ${count(machine.endings.length, "ending")}, ${count(machine.tests.length, "test")}.`;
+  return `${file}: no problems found in ${machine.name}: ${count(states, "state")}, ${count(machine.actions.length, "action")}, ${count(machine.endings.length, "ending")}, ${count(machine.tests.length, "test")}.`;
 }
 
 function asJson({ messages, sources }: Compilation): unknown[] {
-  return messages.map(({ from, to, fix: mending, ...message }) => {
+  return messages.map(({ from, to, fix, ...message }) => {
     const start = sources.place(from);
     const end = sources.place(to);
     return {
@@ -78,9 +78,9 @@ function asJson({ messages, sources }: Compilation): unknown[] {
       endLine: end.line,
       endColumn: end.column,
       related: message.related && { words: message.related.words, ...sources.place(message.related.from) },
-      fix: mending && {
-        title: mending.title,
-        edits: mending.edits.map((edit) => ({
+      fix: fix && {
+        title: fix.title,
+        edits: fix.edits.map((edit) => ({
           ...sources.place(edit.from),
           length: edit.to - edit.from,
           text: edit.text,

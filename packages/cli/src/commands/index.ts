@@ -15,9 +15,9 @@ export {
   matchList,
   matchLogbook,
   matchNew,
-  matchReport,
+  matchEvent,
   matchShow,
-  matchTime,
+  matchWait,
   matchWatch,
   upload,
 } from "./remote.js";

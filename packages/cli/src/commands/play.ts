@@ -7,15 +7,15 @@ import {
   type ActionOption,
   type BeginOptions,
   begin,
+  events,
   boardOf,
-  botNames,
+  policyNames,
   type Input,
   isCell,
   LogbookWriter,
   makeBot,
   options as optionsOf,
   type ParameterOption,
-  reports,
   type Runnable,
   type Situation,
   signalInWords,
@@ -25,7 +25,7 @@ import {
   valueInWords,
   view,
 } from "@zany/core";
-import { overrideFrom, runnableFile, UsedWrongly, valueFrom } from "../files.js";
+import { botOptions, givenOptions, runnableFile, UsedWrongly } from "../files.js";
 import { boardLines, showOptions, showView } from "../show.js";
 import { duration, millisecondsFrom, say, style } from "../terminal.js";
 import { argumentsFrom } from "./asking.js";
@@ -36,8 +36,6 @@ interface PlayOptions {
   readonly given: readonly string[];
   readonly seats?: number;
   readonly open: readonly string[];
-  readonly at?: string;
-  readonly with: readonly string[];
   readonly bot: readonly string[];
   readonly watch: readonly string[];
   readonly save?: string;
@@ -50,29 +48,19 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
   const runnable = runnableFile(file);
   if (!runnable) return 1;
   const seed = options.seed ?? randomBytes(6).toString("hex");
-  if (options.with.length > 0 && options.at === undefined)
-    throw new UsedWrongly("--with gives arguments to the state of --at, which is missing.");
   const how: BeginOptions = {
     seed,
-    overrides: options.given.map(overrideFrom),
+    given: givenOptions(options.given),
     now: Date.now(),
     ...(options.seats !== undefined && { seats: options.seats }),
     ...(options.open.length > 0 && { open: options.open }),
-    ...(options.at !== undefined && {
-      at: {
-        state: options.at,
-        args: Object.fromEntries(
-          options.with.map((text) => pair(text, "name=value")).map(([name, value]) => [name, valueFrom(value)]),
-        ),
-      },
-    }),
   };
   const begun = begin(runnable, how);
   if (!begun.taken) throw new UsedWrongly(begun.refusal?.words ?? begun.fault?.words ?? "The match does not begin.");
   const lines: string[] = [];
   const writer = new LogbookWriter(runnable, how, begun.taken, (line) => lines.push(line));
   const table = new Table(runnable, writer, seed, options.watch);
-  for (const text of options.bot) table.setBot(...pair(text, "seat=bot"));
+  for (const [seat, policy] of Object.entries(botOptions(options.bot))) table.setBot(seat, policy);
   say(
     `${style("bold", runnable.machine.name)}  ${style("dim", `seed ${seed}; type a number, or a name with its arguments; ? explains, q leaves`)}`,
   );
@@ -83,12 +71,6 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
     say(`The logbook is in ${options.save}.`);
   }
   return 0;
-}
-
-function pair(text: string, form: string): [string, string] {
-  const equals = text.indexOf("=");
-  if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form ${form}.`);
-  return [text.slice(0, equals), text.slice(equals + 1)];
 }
 
 /** One match at one keyboard. */
@@ -105,13 +87,13 @@ class Table {
     private readonly watched: readonly string[],
   ) {}
 
-  setBot(seat: string, bot: string): void {
+  setBot(seat: string, policy: string): void {
     const { machine } = this.runnable;
     if (!machine.seats.names.includes(seat))
       throw new UsedWrongly(`There is no seat "${seat}"; there are ${machine.seats.names.join(", ")}.`);
-    if (!botNames(this.runnable).includes(bot))
-      throw new UsedWrongly(`There is no bot "${bot}"; there are ${botNames(this.runnable).join(", ")}.`);
-    this.bots.set(seat, bot);
+    if (!policyNames(this.runnable).includes(policy))
+      throw new UsedWrongly(`There is no policy "${policy}"; there are ${policyNames(this.runnable).join(", ")}.`);
+    this.bots.set(seat, policy);
   }
 
   async play(first: Taken): Promise<void> {
@@ -167,11 +149,11 @@ class Table {
     const options = seat === undefined ? [] : optionsOf(this.runnable, this.situation, seat);
     if (seat !== undefined) showOptions(options);
     else
-      for (const { report, heard } of reports(this.runnable, this.situation))
-        if (heard) say(`  ${style("bold", "report")} ${report}`);
+      for (const { event, heard } of events(this.runnable, this.situation))
+        if (heard) say(`  ${style("bold", "event")} ${event}`);
     this.botSteps = 0;
     for (;;) {
-      const line = await this.ask(seat === undefined ? "nobody can act; wait, report, or q: " : `${seat}> `);
+      const line = await this.ask(seat === undefined ? "nobody can act; wait, event, or q: " : `${seat}> `);
       if (line === undefined || line === "q") return false;
       if (line === "") continue;
       const [word = "", ...rest] = line.split(/\s+/);
@@ -190,12 +172,12 @@ class Table {
   > = {
     "?": (_, options) => this.explain(options),
     wait: ([time]) => this.wait(time),
-    report: ([name = "", ...typed]) => this.report(name, typed),
+    event: ([name = "", ...typed]) => this.event(name, typed),
     join: ([seat = ""]) => this.take({ kind: "join", seat }),
     leave: ([seat = ""]) => this.take({ kind: "leave", seat }),
-    bot: ([seat = "", bot = "random"]) => {
+    bot: ([seat = "", policy = "random"]) => {
       try {
-        this.setBot(seat, bot);
+        this.setBot(seat, policy);
         return true;
       } catch (error) {
         say(style("yellow", `  ${(error as Error).message}`));
@@ -222,9 +204,11 @@ class Table {
     say("  Type the number of an action, or its name with arguments: slash target=south.");
     say('  To act for another seat, name it first: "south: pause".');
     say("  wait         lets time pass until the next timer; wait 5s as long as that");
-    say("  report NAME  says what the game would report, with its arguments");
+    say("  event NAME   tells of an event of the game, with its arguments");
     say("  join SEAT    takes an open seat; leave SEAT leaves one");
-    say(`  bot SEAT B   lets a bot play a seat (${botNames(this.runnable).join(", ")}); person SEAT takes it back`);
+    say(
+      `  bot SEAT P   lets a policy play a seat (${policyNames(this.runnable).join(", ")}); person SEAT takes it back`,
+    );
     say("  q            leaves the match");
     showOptions(options);
     return false;
@@ -250,13 +234,13 @@ class Table {
       say("  No timer is running.");
       return false;
     }
-    const at = by === undefined ? (due as number) : this.situation.now + by;
-    say(style("dim", `  ${duration(at - this.situation.now)} pass`));
-    return this.take({ kind: "time", at });
+    const then = by === undefined ? (due as number) : this.situation.now + by;
+    say(style("dim", `  ${duration(then - this.situation.now)} pass`));
+    return this.take({ kind: "time", time: then });
   }
 
-  private async report(name: string, typed: readonly string[]): Promise<boolean> {
-    const known = reports(this.runnable, this.situation).find((r) => r.report === name);
+  private async event(name: string, typed: readonly string[]): Promise<boolean> {
+    const known = events(this.runnable, this.situation).find((e) => e.event === name);
     const args = known
       ? await argumentsFrom(
           typed,
@@ -264,7 +248,7 @@ class Table {
           (prompt) => this.ask(prompt),
         )
       : {};
-    return args !== undefined && this.take({ kind: "report", report: name, args });
+    return args !== undefined && this.take({ kind: "event", event: name, args });
   }
 
   private async act(seat: string, options: readonly ActionOption[], line: string): Promise<boolean> {
@@ -288,7 +272,7 @@ class Table {
       (prompt) => this.ask(prompt),
       (parameter) => this.pick(seat, parameter),
     );
-    return args !== undefined && this.take({ kind: "act", seat, action, args });
+    return args !== undefined && this.take({ kind: "action", seat, action, args });
   }
 
   /** In a terminal a cell is picked on the first board there is. */
@@ -329,13 +313,13 @@ class Table {
   }
 
   private tell(before: Situation | undefined, taken: Taken): void {
-    const { draws, notes, stops } = taken.happenings;
+    const { rolls, notes, clamped } = taken.happenings;
     if (taken.input.kind === "timer") say(style("dim", `  timer ${taken.input.timer}`));
-    if (draws.length > 0) say(style("dim", `  dice ${draws.map((d) => `${d.value} (${d.range})`).join(", ")}`));
+    if (rolls.length > 0) say(style("dim", `  dice ${rolls.map((r) => `${r.value} (${r.range})`).join(", ")}`));
     for (const note of notes) say(`  ${note.to === undefined ? "" : `to ${note.to}: `}${note.text}`);
     for (const signal of stepLine(this.runnable, before, taken).signals ?? [])
       say(style("dim", `  signal ${signalInWords(signal)}`));
-    for (const stop of stops) say(style("dim", `  stopped at ${stop.kept} instead of ${stop.wanted}`));
+    for (const { kept, wanted } of clamped) say(style("dim", `  clamped to ${kept} instead of ${wanted}`));
   }
 
   private async ask(prompt: string): Promise<string | undefined> {

@@ -4,8 +4,8 @@ import { randomUUID } from "node:crypto";
 import { writeFileSync } from "node:fs";
 import { basename } from "node:path";
 import { type MatchInfo, type MessageInfo, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
-import { inputInWords, noteInWords } from "@zany/core";
-import { compileFile, overrideFrom, readText, UsedWrongly, valueFrom } from "../files.js";
+import { inputInWords, noteInWords, valueFrom } from "@zany/core";
+import { botOptions, compileFile, givenOptions, pairsFrom, readText, UsedWrongly } from "../files.js";
 import { keepKeys, keptKey } from "../keys.js";
 import { showOptions, showView } from "../show.js";
 import { count, millisecondsFrom, pad, say, sayJson, style } from "../terminal.js";
@@ -26,13 +26,13 @@ export async function upload(file: string, options: Common): Promise<number> {
   if (file.endsWith(".jsonl")) {
     const logbook = await client.addLogbook(text, basename(file));
     if (options.json) sayJson(logbook);
-    else say(`Logbook ${logbook.id}: ${logbook.machine}, ${count(logbook.steps, "step")}.`);
+    else say(`Logbook ${logbook.id}: ${logbook.machine.name}, ${count(logbook.steps, "step")}.`);
     return 0;
   }
   try {
     const machine = await client.addMachine(text, compileFile(file, { errorsOnly: true }).parts);
     if (options.json) sayJson(machine);
-    else say(`${machine.name}@${machine.number} is stored as ${machine.hash.slice(0, 12)}.`);
+    else say(`${machine.name}@${machine.version} is stored as ${machine.hash.slice(0, 12)}.`);
     return 0;
   } catch (error) {
     const messages =
@@ -46,26 +46,13 @@ export async function upload(file: string, options: Common): Promise<number> {
   }
 }
 
-/** `name=value` texts as an object. */
-function pairsFrom<T>(texts: readonly string[], value: (text: string) => T): Record<string, T> {
-  return Object.fromEntries(
-    texts.map((text) => {
-      const equals = text.indexOf("=");
-      if (equals < 1) throw new UsedWrongly(`"${text}" is not of the form name=value.`);
-      return [text.slice(0, equals), value(text.slice(equals + 1))];
-    }),
-  );
-}
-
 interface NewOptions extends Common {
   readonly seed?: string;
   readonly given: readonly string[];
   readonly seats?: number;
   readonly open: readonly string[];
-  readonly at?: string;
-  readonly with: readonly string[];
   readonly bot: readonly string[];
-  readonly hand?: boolean;
+  readonly manualClock?: boolean;
 }
 
 export async function matchNew(machine: string, options: NewOptions): Promise<number> {
@@ -74,13 +61,12 @@ export async function matchNew(machine: string, options: NewOptions): Promise<nu
     machine,
     ...(options.seed !== undefined && { seed: options.seed }),
     ...(options.seats !== undefined && { seats: options.seats }),
-    ...(options.given.length > 0 && { overrides: options.given.map(overrideFrom) }),
+    ...(options.given.length > 0 && { given: givenOptions(options.given) }),
     ...(options.open.length > 0 && { open: options.open }),
-    ...(options.at !== undefined && { at: { state: options.at, args: pairsFrom(options.with, valueFrom) } }),
-    ...(options.bot.length > 0 && { bots: pairsFrom(options.bot, (bot) => bot) }),
-    ...(options.hand && { hand: true }),
+    ...(options.bot.length > 0 && { bots: botOptions(options.bot) }),
+    ...(options.manualClock && { clock: "manual" }),
   });
-  keepKeys(match.id, { ...match.keys, [GAME]: match.gameKey });
+  keepKeys(match.id, { ...match.keys, [HOST]: match.hostKey });
   if (options.json) {
     sayJson(match);
     return 0;
@@ -88,7 +74,7 @@ export async function matchNew(machine: string, options: NewOptions): Promise<nu
   say(
     `Match ${style("bold", match.id)} has begun. Each seat acts with its key; they are kept for you on this computer.`,
   );
-  for (const [seat, key] of [...Object.entries(match.keys), ["the game", match.gameKey] as const])
+  for (const [seat, key] of [...Object.entries(match.keys), ["host", match.hostKey] as const])
     say(`  ${pad(seat, 12)} ${key}`);
   showView(match.view);
   return 0;
@@ -103,7 +89,7 @@ export async function matchList(options: Common): Promise<number> {
   if (matches.length === 0) say("No match has been begun here yet. Begin one with: zany match new MACHINE");
   for (const match of matches)
     say(
-      `${match.id}  ${pad(`${match.name}@${match.number}`, 20)} step ${pad(String(match.step), 5)} ${stateOf(match)}`,
+      `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} step ${pad(String(match.step), 5)} ${stateOf(match)}`,
     );
   return 0;
 }
@@ -146,7 +132,7 @@ export async function matchAct(
   const client = new ZanyClient(options.service);
   const key = keyFor(id, { ...options, seat });
   if (key === undefined) return 2;
-  const args = pairsFrom(texts, valueFrom);
+  const args = pairsFrom(texts, "name=value", valueFrom);
   const step = options.step ?? (await client.match(id, key)).view.step;
   return answered(client.act(id, key, action, args, step, randomUUID()), options);
 }
@@ -166,27 +152,33 @@ async function answered(request: Promise<SeenMatch>, options: Common): Promise<n
   }
 }
 
-/** Under this name the key of the game itself is kept. */
-const GAME = "(game)";
+/** Under this name the host's key is kept. */
+const HOST = "(host)";
 
-function gameKey(id: string, options: AsSeat): string {
-  const key = options.key ?? keptKey(id, GAME);
-  if (key === undefined) throw new UsedWrongly(`The game's key of match ${id} is not known here; give it with --key.`);
+function hostKey(id: string, options: AsSeat): string {
+  const key = options.key ?? keptKey(id, HOST);
+  if (key === undefined) throw new UsedWrongly(`The host's key of match ${id} is not known here; give it with --key.`);
   return key;
 }
 
-export function matchReport(id: string, report: string, texts: readonly string[], options: AsSeat): Promise<number> {
+export function matchEvent(id: string, event: string, texts: readonly string[], options: AsSeat): Promise<number> {
   return answered(
-    new ZanyClient(options.service).report(id, gameKey(id, options), report, pairsFrom(texts, valueFrom), randomUUID()),
+    new ZanyClient(options.service).event(
+      id,
+      hostKey(id, options),
+      event,
+      pairsFrom(texts, "name=value", valueFrom),
+      randomUUID(),
+    ),
     options,
   );
 }
 
-export function matchTime(id: string, time: string | undefined, options: AsSeat): Promise<number> {
+export function matchWait(id: string, time: string | undefined, options: AsSeat): Promise<number> {
   const by = time === undefined ? undefined : millisecondsFrom(time);
   if (time !== undefined && by === undefined)
     throw new UsedWrongly(`"${time}" is no time; write 500ms, 2s, 10m, 36h or 10d.`);
-  return answered(new ZanyClient(options.service).moveClock(id, gameKey(id, options), by), options);
+  return answered(new ZanyClient(options.service).wait(id, hostKey(id, options), by), options);
 }
 
 export function matchJoin(id: string, seat: string, options: Common): Promise<number> {
@@ -198,13 +190,13 @@ export function matchJoin(id: string, seat: string, options: Common): Promise<nu
 }
 
 export function matchLeave(id: string, seat: string, options: AsSeat): Promise<number> {
-  const key = options.key ?? keptKey(id, seat) ?? gameKey(id, options);
+  const key = options.key ?? keptKey(id, seat) ?? hostKey(id, options);
   return answered(new ZanyClient(options.service).leave(id, key, seat), options);
 }
 
-export function matchBot(id: string, seat: string, bot: string | undefined, options: AsSeat): Promise<number> {
-  const key = options.key ?? keptKey(id, seat) ?? gameKey(id, options);
-  return answered(new ZanyClient(options.service).setBot(id, key, seat, bot ?? null), options);
+export function matchBot(id: string, seat: string, policy: string | undefined, options: AsSeat): Promise<number> {
+  const key = options.key ?? keptKey(id, seat) ?? hostKey(id, options);
+  return answered(new ZanyClient(options.service).setBot(id, key, seat, policy ?? null), options);
 }
 
 export async function matchWatch(id: string, options: AsSeat): Promise<number> {

@@ -26,9 +26,9 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
   if (options.machine !== undefined) {
     const runnable = runnableFile(options.machine);
     if (!runnable) return 1;
-    if (runnable.machine.name !== logbook.header.machine)
+    if (runnable.machine.name !== logbook.header.machine.name)
       throw new UsedWrongly(
-        `"${file}" is a match of ${logbook.header.machine}, and "${options.machine}" is ${runnable.machine.name}.`,
+        `"${file}" is a match of ${logbook.header.machine.name}, and "${options.machine}" is ${runnable.machine.name}.`,
       );
     const replayer = new Replayer(runnable, logbook.header);
     for (const line of logbook.steps) {
@@ -50,15 +50,15 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
     showStep(line, differences.get(line.step));
     return code;
   }
-  const { machine, hash, seed, begun } = logbook.header;
-  say(`${style("bold", machine)} ${style("dim", `${hash.slice(0, 8)}, seed ${seed}, begun ${begun}`)}`);
+  const { machine, seed, begun } = logbook.header;
+  say(`${style("bold", machine.name)} ${style("dim", `${machine.hash.slice(0, 8)}, seed ${seed}, begun ${begun}`)}`);
   for (const line of logbook.steps) {
     say(
-      `${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)} ${style("cyan", pad(line.places.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd(),
+      `${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)} ${style("cyan", pad(line.states.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd(),
     );
     const different = differences.get(line.step);
     if (different) {
-      say(style("red", `     goes another way from here:`));
+      say(style("red", `     diverges here:`));
       for (const d of different) say(`     ${differenceText(d)}`);
       break;
     }
@@ -77,15 +77,15 @@ function read(file: string) {
 }
 
 function showStep(line: StepLine, differences: readonly Difference[] | undefined): void {
-  say(`${style("bold", `step ${line.step}`)}  ${inputInWords(line.input)}  ${style("dim", line.at)}`);
-  say(`  places   ${line.places.join(" > ") || "(over)"}`);
-  for (const d of line.draws)
-    say(`  draw     ${d.value} of ${d.range}${d.stream ? ` from ${d.stream}` : ""}  ${style("dim", `at ${d.at}`)}`);
+  say(`${style("bold", `step ${line.step}`)}  ${inputInWords(line.input)}  ${style("dim", line.time)}`);
+  say(`  states   ${line.states.join(" > ") || "(over)"}`);
+  for (const d of line.dice)
+    say(`  roll     ${d.value} of ${d.range}${d.stream ? ` from ${d.stream}` : ""}  ${style("dim", `at ${d.source}`)}`);
   for (const n of line.notes) say(`  note     ${noteInWords(n)}`);
   for (const c of line.changes)
-    say(`  change   ${c.path} ${c.value === undefined ? "is gone" : `= ${JSON.stringify(c.value)}`}`);
+    say(`  change   ${c.path} ${c.value === undefined ? "removed" : `= ${JSON.stringify(c.value)}`}`);
   if (differences) {
-    say(style("red", "  goes another way here:"));
+    say(style("red", "  diverges here:"));
     for (const d of differences) say(`  ${differenceText(d)}`);
   }
 }
@@ -93,5 +93,5 @@ function showStep(line: StepLine, differences: readonly Difference[] | undefined
 /** One difference in one line. */
 export function differenceText(d: Difference): string {
   const text = (value: unknown): string => (value === undefined ? "nothing" : JSON.stringify(value));
-  return `${d.path}: written ${text(d.expected)}, came ${text(d.came)}`;
+  return `${d.path}: recorded ${text(d.recorded)}, replayed ${text(d.replayed)}`;
 }

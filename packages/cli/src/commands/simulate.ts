@@ -14,7 +14,7 @@ import {
   type SimulateOptions,
   type Tally,
 } from "@zany/core";
-import { compileFile, readText, runnableFile, UsedWrongly } from "../files.js";
+import { botOptions, compileFile, givenOptions, readText, runnableFile, UsedWrongly } from "../files.js";
 import { bar, count, pad, say, sayJson, style } from "../terminal.js";
 
 /** The bundle beside this one that plays a share. */
@@ -23,7 +23,8 @@ const WORKER: string = "simulate-worker.cjs";
 interface Wish {
   readonly matches: number;
   readonly seed: string;
-  readonly policy: readonly string[];
+  readonly bot: readonly string[];
+  readonly given: readonly string[];
   readonly seats?: number;
   readonly cores?: number;
   readonly json?: boolean;
@@ -34,7 +35,8 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
   if (!runnable) return 1;
   const options = {
     seed: wish.seed,
-    policies: policiesOf(wish.policy),
+    bots: botOptions(wish.bot),
+    given: givenOptions(wish.given),
     ...(wish.seats !== undefined && { seats: wish.seats }),
   };
   try {
@@ -54,20 +56,10 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;
 }
 
-function policiesOf(texts: readonly string[]): Record<string, string> {
-  return Object.fromEntries(
-    texts.map((text) => {
-      const [seat, policy, ...more] = text.split("=");
-      if (!seat || !policy || more.length > 0) throw new UsedWrongly(`"${text}" is not of the form seat=policy.`);
-      return [seat, policy];
-    }),
-  );
-}
-
 /** Shares the matches out evenly; the sum is the same however they are shared. */
 async function onAllCores(
   machine: { readonly text: string; readonly parts: Readonly<Record<string, string>> },
-  options: Pick<SimulateOptions, "seed" | "policies">,
+  options: Pick<SimulateOptions, "seed" | "bots" | "given">,
   wish: Wish,
 ): Promise<Tally> {
   const cores = Math.max(1, Math.min(wish.cores ?? availableParallelism(), wish.matches));

@@ -41,5 +41,5 @@ function tell(runnable: Runnable, result: TestResult): void {
     `      at ${place.file}:${place.line}:${place.column}  ${sources.text({ from: result.failure.position, to: result.failure.to })}`,
   );
   say(`      expected: ${result.failure.expected}`);
-  say(`      came:     ${result.failure.actual}`);
+  say(`      actual:   ${result.failure.actual}`);
 }

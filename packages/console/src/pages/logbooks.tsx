@@ -49,7 +49,7 @@ export function LogbooksPage(): ReactNode {
                 <To href={`/logbooks/${logbook.id}`}>{logbook.name.replace(/\.jsonl$/, "")}</To>
               </td>
               <td>
-                {logbook.machine} <code className="text-soft">{logbook.hash.slice(0, 8)}</code>
+                {logbook.machine.name} <code className="text-soft">{logbook.machine.hash.slice(0, 8)}</code>
               </td>
               <td className="tabular-nums">{logbook.steps}</td>
               <td>

@@ -9,7 +9,7 @@ import {
   type FileSpan,
   format,
   KINDS,
-  mend,
+  applyFixes,
   type Message,
   rename,
 } from "@zany/core";
@@ -59,12 +59,12 @@ export default function MachinePage({ reference }: { reference: string }): React
       </div>
     );
   }
-  if (!fresh && !data) return <Quiet>One moment ...</Quiet>;
+  if (!fresh && !data) return <Quiet>Loading ...</Quiet>;
   return (
     <Workbench
       key={data?.hash ?? "new"}
       stored={data ? { [MAIN]: data.text, ...data.parts } : NEW}
-      label={data ? `${data.name}@${data.number}` : "New machine"}
+      label={data ? `${data.name}@${data.version}` : "New machine"}
       hash={data?.hash}
     />
   );
@@ -122,13 +122,13 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
     mutationFn: () => client.addMachine(files[MAIN] ?? "", compilation.parts),
     onSuccess: async (machine) => {
       await queries.invalidateQueries();
-      navigate(`/machines/${machine.name}@${machine.number}`);
+      navigate(`/machines/${machine.name}@${machine.version}`);
     },
   });
   const play = useMutation({
     mutationFn: () => client.beginMatch({ machine: hash ?? "" }),
     onSuccess: (match) => {
-      keepKeys(match.id, match.keys, match.gameKey);
+      keepKeys(match.id, match.keys, match.hostKey);
       navigate(`/matches/${match.id}`);
     },
   });
@@ -170,7 +170,7 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
               show({ file: path === MAIN ? MAIN_NAME : path, from: position - baseOf(compilation, path), to: 0 });
             }}
             onFix={(message) => {
-              const { texts } = mend(compilation.sources, [message]);
+              const { texts } = applyFixes(compilation.sources, [message]);
               setFiles((before) => ({
                 ...before,
                 ...Object.fromEntries([...texts].map(([name, now]) => [name === MAIN_NAME ? MAIN : name, now])),
@@ -381,7 +381,7 @@ function Messages({ compilation, messages, complete, onPick, onFix }: MessagesPr
   if (messages.length === 0) {
     return (
       <p role="status" className="border-t border-line px-4 py-2 text-good">
-        {machine.name} is well: {machine.states.length - 1} states, {machine.actions.length} actions,{" "}
+        No problems found in {machine.name}: {machine.states.length - 1} states, {machine.actions.length} actions,{" "}
         {machine.endings.length} endings, {machine.tests.length} tests.
       </p>
     );
@@ -423,7 +423,7 @@ function Messages({ compilation, messages, complete, onPick, onFix }: MessagesPr
   );
 }
 
-/** The page of a message: what it means, a file that earns it, the same mended. */
+/** The page of a message: what it means, a file that triggers it, the same fixed. */
 function Explained({ name }: { name: string }): ReactNode {
   const kind = KINDS.get(name);
   if (!kind) return null;
@@ -434,8 +434,8 @@ function Explained({ name }: { name: string }): ReactNode {
       </p>
       <div className="grid grid-cols-2 gap-3">
         {[
-          ["Earns it", kind.earns],
-          ["Mended", kind.mended],
+          ["Earns it", kind.triggers],
+          ["Mended", kind.fixed],
         ].map(([title, text]) => (
           <div key={title}>
             <p className="text-soft">{title}</p>

@@ -32,15 +32,15 @@ export function MachinesPage(): ReactNode {
                   <To href={`/machines/${name}`}>{name}</To>
                 </td>
                 <td>
-                  {newest.number} <code className="ml-1 text-soft">{newest.hash.slice(0, 8)}</code>
+                  {newest.version} <code className="ml-1 text-soft">{newest.hash.slice(0, 8)}</code>
                 </td>
                 <td className="text-soft">
                   <When at={newest.created} />
                 </td>
                 <td>
                   {older.map((v) => (
-                    <To key={v.hash} href={`/machines/${name}@${v.number}`}>
-                      {v.number}
+                    <To key={v.hash} href={`/machines/${name}@${v.version}`}>
+                      {v.version}
                     </To>
                   ))}
                 </td>

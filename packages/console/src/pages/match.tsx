@@ -13,16 +13,16 @@ import { GamePanel } from "../parts/game-panel.js";
 import { SeatPanel } from "../parts/seat-panel.js";
 import { Story } from "../parts/story.js";
 import { useWatching, Watched } from "../parts/watched.js";
-import { client, compileStored, gameKeyOf, keysOf } from "../service.js";
+import { client, compileStored, hostKeyOf, keysOf } from "../service.js";
 
 /** A browser opens six connections to one host; streams may not take them all. */
 const MAX_STREAMS = 4;
 
 export default function MatchPage({ id }: { id: string }): ReactNode {
   const keys = keysOf(id);
-  const gameKey = gameKeyOf(id);
+  const hostKey = hostKeyOf(id);
   const keysText = JSON.stringify(keys);
-  const [game, setGame] = useState<SeenMatch | null>(null);
+  const [hosted, setHosted] = useState<SeenMatch | null>(null);
   const [picking, setPicking] = useState<Picking | null>(null);
   const [seen, setSeen] = useState<Readonly<Record<string, SeenMatch>>>({});
   const [lines, setLines] = useState<readonly StepLine[]>([]);
@@ -30,7 +30,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
   const first = useQuery({ queryKey: ["match", id], queryFn: () => client.match(id), staleTime: 0 });
   const info = useQuery({
     queryKey: ["match machine", id],
-    queryFn: () => client.machine(first.data?.machine ?? ""),
+    queryFn: () => client.machine(first.data?.machine.hash ?? ""),
     enabled: first.data !== undefined,
   });
 
@@ -42,15 +42,15 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
     const held = Object.entries(JSON.parse(keysText) as Record<string, string>);
     const see = (who: string, match: SeenMatch): void =>
       setSeen((before) => ((before[who]?.view.step ?? -1) > match.view.step ? before : { ...before, [who]: match }));
-    /** What no stream tells: the seats beyond the first few, and the game's own part. */
+    /** What no stream tells: the seats beyond the first few, and the host's part. */
     const look = (): void => {
       for (const [seat, key] of held.slice(MAX_STREAMS))
         void client.match(id, key).then(
           (match) => see(seat, match),
           () => {},
         );
-      const own = gameKeyOf(id);
-      if (own !== undefined) void client.match(id, own).then(setGame, () => {});
+      const own = hostKeyOf(id);
+      if (own !== undefined) void client.match(id, own).then(setHosted, () => {});
     };
     const follow = async (seat: string, key: string | undefined, leads: boolean): Promise<void> => {
       for await (const event of client.follow(id, {
@@ -79,7 +79,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
   }, [id, keysText]);
 
   const graph = useMemo(() => (info.data ? diagramOf(compileStored(info.data).machine) : undefined), [info.data]);
-  const watching = useWatching(first.data?.view.machine ?? "");
+  const watching = useWatching(first.data?.machine.name ?? "");
   if (first.error) {
     return (
       <div className="p-6">
@@ -88,7 +88,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
     );
   }
   const any = Object.values(seen)[0] ?? first.data;
-  if (!any) return <Quiet>One moment ...</Quiet>;
+  if (!any) return <Quiet>Loading ...</Quiet>;
   const { view } = any;
   const here = view.outcome ? [view.outcome.ending] : view.states;
   const names = view.seats.map((s) => s.seat);
@@ -97,7 +97,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
     <WatchingContext value={watching}>
       <div className="flex h-full flex-col">
         <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
-          <h1 className="text-base font-semibold">{view.machine}</h1>
+          <h1 className="text-base font-semibold">{any.machine.name}</h1>
           <span className="font-mono text-soft">{id}</span>
           <span className="text-soft">step {view.step}</span>
           <span role="status" className="rounded bg-sunken px-2 py-0.5">
@@ -132,7 +132,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
                   seat={seat}
                   match={seen[seat] ?? any}
                   matchKey={keys[seat]}
-                  gameKey={gameKey}
+                  hostKey={hostKey}
                   id={id}
                   changed={changed}
                   onPicking={setPicking}
@@ -144,7 +144,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
                 <SharedData view={view} changed={changed} />
               </PickingContext>
             </div>
-            {gameKey !== undefined && game ? <GamePanel id={id} gameKey={gameKey} match={game} /> : null}
+            {hostKey !== undefined && hosted ? <GamePanel id={id} hostKey={hostKey} match={hosted} /> : null}
           </div>
           <div className="flex min-h-0 flex-col border-l border-line bg-panel">
             <section aria-label="Diagram" className="min-h-0 flex-[1.4] p-2">

@@ -13,15 +13,15 @@ export function MatchesPage(): ReactNode {
       <Trouble error={error} />
       {data && data.length === 0 ? <Quiet>No match has been begun here yet.</Quiet> : null}
       {data && data.length > 0 ? (
-        <Table heads={["Match", "Machine", "Step", "Stands", "Last step"]}>
+        <Table heads={["Match", "Machine", "Step", "Status", "Last step"]}>
           {data.map((match) => (
             <tr key={match.id}>
               <td className="font-mono">
                 <To href={`/matches/${match.id}`}>{match.id}</To>
               </td>
               <td>
-                {match.name}
-                <span className="text-soft">@{match.number}</span>
+                {match.machine.name}
+                <span className="text-soft">@{match.machine.version}</span>
               </td>
               <td className="tabular-nums">{match.step}</td>
               <td>

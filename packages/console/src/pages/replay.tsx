@@ -58,7 +58,7 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
     }
   }, [text.data]);
   const machines = useQuery({ queryKey: ["machines"], queryFn: () => client.machines() });
-  const versions = machines.data?.filter((m) => m.name === logbook?.header.machine) ?? [];
+  const versions = machines.data?.filter((m) => m.name === logbook?.header.machine.name) ?? [];
   const chosen = version || versions[0]?.hash || "";
   const machine = useQuery({
     queryKey: ["machine", chosen],
@@ -83,10 +83,10 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
   if (logbook && machines.data && versions.length === 0)
     return (
       <Quiet>
-        No version of {logbook.header.machine} is stored here, so it cannot be replayed. Upload its machine first.
+        No version of {logbook.header.machine.name} is stored here, so it cannot be replayed. Upload its machine first.
       </Quiet>
     );
-  if (!replay) return <Quiet>One moment ...</Quiet>;
+  if (!replay) return <Quiet>Loading ...</Quiet>;
   return (
     <Player
       key={`${id} ${chosen}`}
@@ -101,8 +101,8 @@ export default function ReplayPage({ source, id }: { source: "logbook" | "match"
           >
             {versions.map((v) => (
               <option key={v.hash} value={v.hash}>
-                {v.number}
-                {v.hash === replay.header.hash ? " (its own)" : ""}
+                {v.version}
+                {v.hash === replay.header.machine.hash ? " (played on)" : ""}
               </option>
             ))}
           </select>
@@ -170,7 +170,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
   return (
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
-        <h1 className="text-base font-semibold">{header.machine}</h1>
+        <h1 className="text-base font-semibold">{header.machine.name}</h1>
         <span className="text-soft">
           seed <code>{header.seed}</code>
         </span>
@@ -190,7 +190,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
         <Button aria-label="Step back" disabled={at === 0} onClick={() => go(at - 1)}>
           {"\u2190"}
         </Button>
-        <Button aria-label="Step on" disabled={at === last} onClick={() => go(at + 1)}>
+        <Button aria-label="Step forward" disabled={at === last} onClick={() => go(at + 1)}>
           {"\u2192"}
         </Button>
         <Button aria-label="Last step" disabled={at === last} onClick={() => go(last)}>
@@ -201,7 +201,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
             <span
               className="absolute -top-2.5 h-2.5 w-0.5 bg-bad"
               style={{ left: `${last === 0 ? 0 : (diverged / last) * 100}%` }}
-              title={`goes another way from step ${diverged}`}
+              title={`diverges at step ${diverged}`}
             />
           ) : null}
           <Slider.Root
@@ -232,12 +232,12 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
             <Data view={shown.view} line={shown.line} />
           ) : (
             <p className="mt-3 text-soft">
-              The rules went another way at step {diverged}; from there on only what was written is known.
+              The replay diverged at step {diverged}; from there on only what was recorded is known.
             </p>
           )}
         </div>
         <section aria-label="Diagram" className="min-h-0 border-l border-line bg-panel p-2">
-          <Diagram graph={graph} active={over ? [over.ending] : shown.line.places} />
+          <Diagram graph={graph} active={over ? [over.ending] : shown.line.states} />
         </section>
       </div>
     </div>
@@ -258,10 +258,10 @@ function DivergenceBar({
   return (
     <div role="alert" className="flex items-center gap-3 border-b border-bad bg-bad-wash px-4 py-1.5 text-bad">
       <span>
-        Goes another way at step {step}, {inputInWords(line.line.input)}:{" "}
+        Diverges at step {step}, {inputInWords(line.line.input)}:{" "}
         {line.differences
           .slice(0, 3)
-          .map((d) => `${d.path} was ${valueInWords(d.expected)}, came ${valueInWords(d.came)}`)
+          .map((d) => `${d.path} recorded ${valueInWords(d.recorded)}, replayed ${valueInWords(d.replayed)}`)
           .join("; ")}
       </span>
       {at === step ? null : (
@@ -316,17 +316,22 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
     <section aria-label="This step" className="rounded-lg border border-line bg-panel p-3">
       <h2 className="text-base font-semibold">
         {inputInWords(line.input)}{" "}
-        <span className="text-xs font-normal text-soft">{line.at.replace("T", " ").replace(/\.\d+Z$/, " UTC")}</span>
+        <span className="text-xs font-normal text-soft">{line.time.replace("T", " ").replace(/\.\d+Z$/, " UTC")}</span>
       </h2>
       <dl className="mt-2 grid grid-cols-[5rem_1fr] gap-y-1">
-        <dt className="text-soft">places</dt>
-        <dd>{line.places.join(" \u203a ") || "over"}</dd>
-        {line.draws.length > 0 ? (
+        <dt className="text-soft">states</dt>
+        <dd>{line.states.join(" \u203a ") || "over"}</dd>
+        {line.dice.length > 0 ? (
           <>
             <dt className="text-soft">dice</dt>
             <dd>
-              {line.draws.map((d) => (
-                <span key={`${d.at} ${String(d.value)}`} className="mr-3" title={`drawn at ${d.at} of the text`}>
+              {line.dice.map((d, i) => (
+                <span
+                  // biome-ignore lint/suspicious/noArrayIndexKey: a step never changes
+                  key={i}
+                  className="mr-3"
+                  title={`rolled at ${d.source} of the text`}
+                >
                   <span className="font-medium">{valueInWords(d.value)}</span>{" "}
                   <span className="text-soft">of {d.range}</span>
                 </span>
@@ -334,9 +339,9 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
             </dd>
           </>
         ) : null}
-        {line.notes.length > 0 || line.signals || line.stops ? (
+        {line.notes.length > 0 || line.signals || line.clamped ? (
           <>
-            <dt className="text-soft">told</dt>
+            <dt className="text-soft">notes</dt>
             <dd>
               <StepDetails line={line} />
             </dd>
@@ -352,7 +357,7 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
                   <span className="text-soft">
                     {valueInWords(valueAt(before, c.path))} {"\u2192"}
                   </span>{" "}
-                  <span className="font-medium">{c.value === undefined ? "gone" : valueInWords(c.value)}</span>
+                  <span className="font-medium">{c.value === undefined ? "removed" : valueInWords(c.value)}</span>
                 </span>
               ))}
             </dd>
@@ -361,10 +366,10 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
       </dl>
       {differences.length > 0 ? (
         <div className="mt-3 rounded border border-bad bg-bad-wash p-2 text-bad">
-          <p className="font-medium">Here the rules go another way:</p>
+          <p className="font-medium">The replay diverges here:</p>
           {differences.map((d) => (
             <p key={d.path}>
-              <code>{d.path}</code> was {valueInWords(d.expected)}, came {valueInWords(d.came)}
+              <code>{d.path}</code> recorded {valueInWords(d.recorded)}, replayed {valueInWords(d.replayed)}
             </p>
           ))}
         </div>

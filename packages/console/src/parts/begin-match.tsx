@@ -1,8 +1,8 @@
-/** Asks how a match shall begin: machine, dice, seats and bots, clock, another state than the start, other data. */
+/** Asks how a match shall begin: machine, dice, seats and bots, clock, given state and data. */
 
 import { useMutation, useQuery } from "@tanstack/react-query";
 import type { NewMatch, StoredMachine } from "@zany/client";
-import { botNames, type Machine, Runnable } from "@zany/core";
+import { givenFrom, type Machine, policyNames, Runnable } from "@zany/core";
 import { Dialog } from "radix-ui";
 import { type FormEvent, type ReactNode, useMemo, useState } from "react";
 import { useLocation } from "wouter";
@@ -47,7 +47,7 @@ export function BeginMatch({
             <select value={hash} onChange={(e) => setChosen(e.target.value)} className={FIELD}>
               {machines.data?.map((m) => (
                 <option key={m.hash} value={m.hash}>
-                  {m.name}@{m.number}
+                  {m.name}@{m.version}
                 </option>
               ))}
             </select>
@@ -60,7 +60,7 @@ export function BeginMatch({
   );
 }
 
-/** What stands in the form for each seat, beside a bot's name. */
+/** What stands in the form for each seat, beside a policy's name. */
 const MINE = "";
 const OPEN = "(open)";
 
@@ -71,7 +71,7 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
   const [count, setCount] = useState(least);
   const [seed, setSeed] = useState("");
   const [sitting, setSitting] = useState<Readonly<Record<string, string>>>({});
-  const [hand, setHand] = useState(false);
+  const [manual, setManual] = useState(false);
   const [state, setState] = useState("");
   const [args, setArgs] = useState("");
   const [data, setData] = useState("");
@@ -80,7 +80,7 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
   const begin = useMutation({
     mutationFn: (wish: NewMatch) => client.beginMatch(wish),
     onSuccess: (match) => {
-      keepKeys(match.id, match.keys, match.gameKey);
+      keepKeys(match.id, match.keys, match.hostKey);
       navigate(`/matches/${match.id}`);
     },
   });
@@ -99,11 +99,11 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
         ...(least < names.length && { seats: count }),
         ...(open.length > 0 && { open }),
         ...(Object.keys(bots).length > 0 && { bots }),
-        ...(hand && { hand }),
-        ...(state !== "" && { at: { state, args: Object.fromEntries(pairs(args, /[,\n]/)) } }),
-        ...(data.trim() !== "" && {
-          overrides: pairs(data, /\n/).map(([path, value]) => ({ path: `/data/${path.split(".").join("/")}`, value })),
-        }),
+        ...(manual && { clock: "manual" }),
+        given: givenFrom([
+          ...linesOf(data, /\n/),
+          ...(state === "" ? [] : [`state=${state}`, ...linesOf(args, /[,\n]/).map((line) => `state.${line}`)]),
+        ]),
       });
     } catch (error) {
       setProblem((error as Error).message);
@@ -143,9 +143,9 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
               >
                 <option value={MINE}>me</option>
                 <option value={OPEN}>open, for somebody</option>
-                {botNames(runnable).map((bot) => (
-                  <option key={bot} value={bot}>
-                    bot {bot}
+                {policyNames(runnable).map((policy) => (
+                  <option key={policy} value={policy}>
+                    bot {policy}
                   </option>
                 ))}
               </select>
@@ -154,11 +154,11 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
         </div>
       </fieldset>
       <label className="flex items-center gap-2">
-        <input type="checkbox" checked={hand} onChange={(e) => setHand(e.target.checked)} />
-        <span>Move the clock by hand</span>
+        <input type="checkbox" checked={manual} onChange={(e) => setManual(e.target.checked)} />
+        <span>Manual clock: time passes only when you let it</span>
       </label>
       <details>
-        <summary className="cursor-pointer text-soft">Begin elsewhere, with other data</summary>
+        <summary className="cursor-pointer text-soft">Given: another state, other data</summary>
         <div className="mt-2 space-y-2">
           <label className="block">
             <span className="text-soft">State</span>
@@ -191,7 +191,7 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
       <Trouble error={problem ?? begin.error} />
       <div className="flex justify-end gap-2">
         <Dialog.Close asChild>
-          <Button>Not now</Button>
+          <Button>Cancel</Button>
         </Dialog.Close>
         <Button type="submit" look="main" disabled={begin.isPending}>
           Begin
@@ -205,20 +205,10 @@ function signature({ name, parameters }: Machine["states"][number]): string {
   return parameters.length === 0 ? name : `${name}(${parameters.map((p) => p.name).join(", ")})`;
 }
 
-/** `name=value` texts; a value is JSON where it is JSON, else a text. @throws Error in words for anything else */
-function pairs(text: string, between: RegExp): [string, unknown][] {
+/** The texts between commas or line ends, without blank ones. */
+function linesOf(text: string, between: RegExp): string[] {
   return text
     .split(between)
     .map((part) => part.trim())
-    .filter((part) => part !== "")
-    .map((part) => {
-      const equals = part.indexOf("=");
-      if (equals < 1) throw new Error(`"${part}" is not of the form name=value.`);
-      const written = part.slice(equals + 1).trim();
-      try {
-        return [part.slice(0, equals).trim(), JSON.parse(written) as unknown];
-      } catch {
-        return [part.slice(0, equals).trim(), written];
-      }
-    });
+    .filter((part) => part !== "");
 }

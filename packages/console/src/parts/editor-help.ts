@@ -32,7 +32,7 @@ export interface Helper {
 const KINDS = {
   value: "variable",
   field: "property",
-  place: "class",
+  state: "class",
   signal: "namespace",
   type: "type",
   word: "keyword",

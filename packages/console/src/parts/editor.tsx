@@ -31,7 +31,7 @@ const DECLARING = new Set(
   ),
 );
 const DOING = new Set(
-  "let note raise retire for if then else in where choose odds stay acted return again history needs by wins loses draws ranks scores given expect wait refused ties of per seat is and or not implies mod open closed accept".split(
+  "let note raise eliminate for if then else in where choose odds stay acted return again history needs by wins loses draws ranks scores given expect wait refused ties of per seat is and or not implies mod open closed accept".split(
     " ",
   ),
 );

@@ -1,7 +1,7 @@
-/** The game's own part of a match: its reports as buttons, and a clock that is moved by hand. */
+/** The host's part of a match: events of the game as buttons, and time on a manual clock. */
 
 import type { SeenMatch } from "@zany/client";
-import type { ReportOption } from "@zany/core";
+import type { EventOption } from "@zany/core";
 import { type ReactNode, useState } from "react";
 import { client } from "../service.js";
 import { Button, Trouble } from "./basics.js";
@@ -14,8 +14,8 @@ const LEAPS: readonly (readonly [string, number])[] = [
   ["+1 min", 60 * SECOND],
 ];
 
-export function GamePanel({ id, gameKey, match }: { id: string; gameKey: string; match: SeenMatch }): ReactNode {
-  const { view, reports, clock } = match;
+export function GamePanel({ id, hostKey, match }: { id: string; hostKey: string; match: SeenMatch }): ReactNode {
+  const { view, events, clock } = match;
   const [problem, setProblem] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
   const attempt = async (wish: () => Promise<unknown>): Promise<void> => {
@@ -24,26 +24,26 @@ export function GamePanel({ id, gameKey, match }: { id: string; gameKey: string;
     await wish().catch(setProblem);
     setBusy(false);
   };
-  if (view.outcome || (reports.length === 0 && clock === "real")) return null;
+  if (view.outcome || (events.length === 0 && clock === "real")) return null;
   return (
     <section aria-label="The game" className="border-t border-line px-4 py-2">
       <h2 className="mb-1 font-semibold">The game</h2>
-      {reports.length > 0 ? (
-        <ul aria-label="Reports" className="space-y-1">
-          {reports.map((report) => (
-            <li key={report.report}>
-              <Report
-                option={report}
+      {events.length > 0 ? (
+        <ul aria-label="Events" className="space-y-1">
+          {events.map((option) => (
+            <li key={option.event}>
+              <Event
+                option={option}
                 busy={busy}
-                onReport={(args) =>
-                  void attempt(() => client.report(id, gameKey, report.report, args, crypto.randomUUID()))
+                onTell={(args) =>
+                  void attempt(() => client.event(id, hostKey, option.event, args, crypto.randomUUID()))
                 }
               />
             </li>
           ))}
         </ul>
       ) : null}
-      {clock === "hand" ? (
+      {clock === "manual" ? (
         <div className="mt-2 flex flex-wrap items-center gap-2">
           <span className="text-soft">
             clock <time className="tabular-nums text-ink">{new Date(view.now).toISOString().slice(11, 23)}</time>
@@ -53,12 +53,12 @@ export function GamePanel({ id, gameKey, match }: { id: string; gameKey: string;
           </span>
           <Button
             disabled={busy || view.due === undefined}
-            onClick={() => void attempt(() => client.moveClock(id, gameKey))}
+            onClick={() => void attempt(() => client.wait(id, hostKey))}
           >
             To the next timer
           </Button>
           {LEAPS.map(([label, by]) => (
-            <Button key={label} disabled={busy} onClick={() => void attempt(() => client.moveClock(id, gameKey, by))}>
+            <Button key={label} disabled={busy} onClick={() => void attempt(() => client.wait(id, hostKey, by))}>
               {label}
             </Button>
           ))}
@@ -69,22 +69,22 @@ export function GamePanel({ id, gameKey, match }: { id: string; gameKey: string;
   );
 }
 
-/** One report: a button, and its arguments one after the other. */
-function Report({
+/** One event: a button, and its arguments one after the other. */
+function Event({
   option,
   busy,
-  onReport,
+  onTell,
 }: {
-  option: ReportOption;
+  option: EventOption;
   busy: boolean;
-  onReport: (args: Readonly<Record<string, unknown>>) => void;
+  onTell: (args: Readonly<Record<string, unknown>>) => void;
 }): ReactNode {
   const [args, setArgs] = useState<Readonly<Record<string, unknown>> | null>(null);
   const next = args && option.parameters.find((p) => !Object.hasOwn(args, p.name));
   const go = (now: Readonly<Record<string, unknown>>): void => {
     if (option.parameters.every((p) => Object.hasOwn(now, p.name))) {
       setArgs(null);
-      onReport(now);
+      onTell(now);
     } else {
       setArgs(now);
     }
@@ -99,14 +99,14 @@ function Report({
           onClick={() => go({})}
           className="min-w-24 rounded border border-sail bg-sail-wash px-2 py-1 text-left font-medium disabled:opacity-50"
         >
-          {option.report}
+          {option.event}
         </button>
         <span className="text-xs text-soft">{option.heard ? "some state hears it now" : "nobody hears it now"}</span>
       </div>
       {next && args ? (
         <fieldset className="mt-1 rounded border border-line p-2">
           <legend className="px-1 text-soft">
-            {option.report}: {next.name}
+            {option.event}: {next.name}
           </legend>
           <ParameterInput key={next.name} parameter={next} onChoose={(value) => go({ ...args, [next.name]: value })} />
         </fieldset>

@@ -12,16 +12,16 @@ import { ParameterInput } from "./parameter-input.js";
 interface SeatPanelProps {
   readonly seat: string;
   readonly match: SeenMatch;
-  /** The seat's key, when this browser holds it; the game's decides about every seat. */
+  /** The seat's key, when this browser holds it; the host's decides about every seat. */
   readonly matchKey: string | undefined;
-  readonly gameKey: string | undefined;
+  readonly hostKey: string | undefined;
   readonly id: string;
   readonly changed: ReadonlySet<string>;
   readonly onPicking: (picking: Picking | null) => void;
 }
 
 /** One seat: its data, who plays it, and its actions. */
-export function SeatPanel({ seat, match, matchKey, gameKey, id, changed, onPicking }: SeatPanelProps): ReactNode {
+export function SeatPanel({ seat, match, matchKey, hostKey, id, changed, onPicking }: SeatPanelProps): ReactNode {
   const { view } = match;
   const onTurn = view.turn.includes(seat);
   const status = view.seats.find((s) => s.seat === seat)?.status;
@@ -53,7 +53,7 @@ export function SeatPanel({ seat, match, matchKey, gameKey, id, changed, onPicki
         <SeatData view={view} seat={seat} changed={changed} />
       </div>
       {view.outcome ? null : (
-        <Sitting id={id} seat={seat} match={match} seatKey={matchKey ?? gameKey} status={status} />
+        <Sitting id={id} seat={seat} match={match} seatKey={matchKey ?? hostKey} status={status} />
       )}
       {matchKey !== undefined && options.length > 0 ? (
         <Actions
@@ -95,7 +95,7 @@ function Sitting({
           className="rounded border border-sea px-2 py-0.5 text-sea"
           onClick={() => attempt(client.join(id, seat).then(({ key }) => keepKeys(id, { [seat]: key })))}
         >
-          Sit down
+          Take the seat
         </button>
       ) : null}
       {seatKey === undefined || status !== "in" ? null : (
@@ -109,9 +109,9 @@ function Sitting({
               className="rounded border border-line bg-cloth px-1 py-0.5 text-ink"
             >
               <option value="">a person</option>
-              {match.botNames.map((bot) => (
-                <option key={bot} value={bot}>
-                  bot {bot}
+              {match.policies.map((policy) => (
+                <option key={policy} value={policy}>
+                  bot {policy}
                 </option>
               ))}
             </select>
@@ -121,7 +121,7 @@ function Sitting({
             className="ml-auto hover:text-bad"
             onClick={() => attempt(client.leave(id, seatKey, seat))}
           >
-            Leave the seat
+            Leave
           </button>
         </>
       )}

@@ -1,5 +1,5 @@
 /**
- * What happened in a match, step by step: inputs, dice, signals and who heard them, notes, values that were stopped.
+ * What happened in a match, step by step: inputs, dice, signals and who heard them, notes, clamped values.
  */
 
 import { inputInWords, noteInWords, signalInWords, type StepLine } from "@zany/core";
@@ -20,8 +20,8 @@ export function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
             <span className="w-8 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
             <span className="min-w-0">
               <span className="font-medium">{inputInWords(line.input)}</span>
-              {line.draws.length > 0 ? (
-                <span className="text-soft"> dice {line.draws.map((d) => String(d.value)).join(", ")}</span>
+              {line.dice.length > 0 ? (
+                <span className="text-soft"> dice {line.dice.map((d) => String(d.value)).join(", ")}</span>
               ) : null}
               <StepDetails line={line} />
             </span>
@@ -32,7 +32,7 @@ export function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
   );
 }
 
-/** The notes of a step, then its signals and stops, each on a line of its own. */
+/** The notes of a step, then its signals and clamped values, each on a line of its own. */
 export function StepDetails({ line }: { line: StepLine }): ReactNode {
   const details = [
     ...line.notes.map((note) => ({ words: noteInWords(note), quiet: false, title: undefined })),
@@ -41,10 +41,10 @@ export function StepDetails({ line }: { line: StepLine }): ReactNode {
       quiet: true,
       title: undefined,
     })),
-    ...(line.stops ?? []).map((stop) => ({
-      words: `stopped at ${stop.kept} instead of ${stop.wanted}`,
+    ...(line.clamped ?? []).map((clamp) => ({
+      words: `clamped to ${clamp.kept} instead of ${clamp.wanted}`,
       quiet: true,
-      title: `at ${stop.at}`,
+      title: `at ${clamp.source}`,
     })),
   ];
   return details.map(({ words, quiet, title }, i) => (

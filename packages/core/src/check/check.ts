@@ -16,7 +16,7 @@ import type {
   Machine,
   Parameter,
 } from "./machine.js";
-import { PlaceChecker } from "./places.js";
+import { StateChecker } from "./states.js";
 import { pathSegments, ProofChecker } from "./proofs.js";
 import { runRules } from "./rules/rules.js";
 import { Scope } from "./scope.js";
@@ -60,7 +60,7 @@ class MachineChecker {
   machine(reason: boolean): Machine {
     const seats = this.declareSeats();
     this.declareTypes();
-    const sides = this.declareSides();
+    const teams = this.declareTeams();
     const constantTypes = this.declareConstants();
     this.declareSignals();
     this.declareStreams();
@@ -75,12 +75,12 @@ class MachineChecker {
       const segments = node.form === "changes" ? pathSegments(node.path) : undefined;
       if (segments) this.tables.watches.push({ law, segments });
     }
-    const places = new PlaceChecker(this.tables, this.typing, this.expressions, this.effects);
-    places.declare(this.file.name, this.items.filter(isStateItem), this.ofKind("ending"), data);
+    const states = new StateChecker(this.tables, this.typing, this.expressions, this.effects);
+    states.declare(this.file.name, this.items.filter(isStateItem), this.ofKind("ending"), data);
     const functions = this.checkFunctions();
     const effects = this.checkEffects();
-    const { states, endings } = places.check();
-    const proofs = new ProofChecker(this.tables, this.expressions, states, places.actions);
+    const checked = states.check();
+    const proofs = new ProofChecker(this.tables, this.expressions, checked.states, states.actions);
     const checkedLaws = laws.map((node, id) => proofs.law(node, id)).filter((law): law is Law => law !== undefined);
     const policyNames = new Map<string, Name>();
     const policies = this.ofKind("policy").map((node) => {
@@ -96,7 +96,7 @@ class MachineChecker {
       sources: this.sources,
       standardOrder: this.file.standardOrder,
       seats,
-      sides,
+      teams,
       types: [...this.tables.types.values()],
       recordInitials: this.tables.recordInitials,
       recordSpans: this.tables.fieldSpans,
@@ -104,8 +104,8 @@ class MachineChecker {
       boundConstants: this.typing.boundConstants,
       constants,
       data,
-      states,
-      endings,
+      states: checked.states,
+      endings: checked.endings,
       signals: [...this.tables.signals.values()],
       functions,
       effects,
@@ -113,9 +113,9 @@ class MachineChecker {
       laws: checkedLaws,
       policies,
       tests,
-      actions: places.actions,
-      timers: places.timers,
-      rootSize: places.rootSize,
+      actions: states.actions,
+      timers: states.timers,
+      rootSize: states.rootSize,
       locals: this.tables.locals,
     };
     runRules(machine, this.messages, reason);
@@ -259,8 +259,8 @@ class MachineChecker {
     }
   }
 
-  private declareSides(): Machine["sides"] {
-    return this.ofKind("side").map((node) => {
+  private declareTeams(): Machine["teams"] {
+    return this.ofKind("team").map((node) => {
       const seats = node.seats.map((name) => {
         const index = this.tables.seatNames.indexOf(name.text);
         const symbol = this.tables.global.find(name.text);
@@ -268,14 +268,14 @@ class MachineChecker {
         if (index < 0) this.tables.unknown("unknown-seat", name, name.text, this.tables.seatNames, "seat");
         return index;
       });
-      const side = { name: node.name.text, seats: seats.filter((i) => i >= 0) };
+      const team = { name: node.name.text, seats: seats.filter((i) => i >= 0) };
       this.tables.declare(this.tables.global, node.name, {
-        kind: "side",
-        seats: side.seats,
+        kind: "team",
+        seats: team.seats,
         from: node.name.from,
         to: node.name.to,
       });
-      return side;
+      return team;
     });
   }
 
@@ -349,7 +349,7 @@ class MachineChecker {
     const add = (
       name: string,
       parameters: Parameter[],
-      origin: "machine" | "report" | "system",
+      origin: "machine" | "event" | "system",
       span: { from: number; to: number },
       doc?: string,
     ): void => {
@@ -366,20 +366,24 @@ class MachineChecker {
     for (const name of ["Joined", "Left"])
       add(name, [{ name: "seat", type: SEAT, slot: this.tables.newLocal(), ...at }], "system", at);
     for (const item of this.items) {
-      if (item.kind !== "signal" && item.kind !== "report") continue;
+      if (item.kind !== "signal" && item.kind !== "event") continue;
       const taken = this.tables.signals.get(item.name.text);
-      if (!taken) this.tables.names.declare(item.kind === "report" ? "a report of the game" : "a signal", item.name);
+      if (!taken) this.tables.names.declare(item.kind === "event" ? "an event of the game" : "a signal", item.name);
       if (taken)
         this.tables.duplicate(
           item.name,
-          taken.origin === "system" ? "a signal of the system" : `a ${taken.origin === "report" ? "report" : "signal"}`,
+          taken.origin === "system"
+            ? "a signal of the system"
+            : taken.origin === "event"
+              ? "an event of the game"
+              : "a signal",
           taken,
         );
       else
         add(
           item.name.text,
           this.parameters(item.parameters, new Scope()),
-          item.kind === "signal" ? "machine" : "report",
+          item.kind === "signal" ? "machine" : "event",
           item.name,
           item.doc,
         );
@@ -545,7 +549,6 @@ const STATE_ITEMS: ReadonlySet<string> = new Set([
   "enter",
   "exit",
   "after",
-  "every",
   "on",
   "when",
   "final",

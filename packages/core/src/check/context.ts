@@ -10,7 +10,7 @@ import { BUILT_INS, Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
 
 /** A place that arrows can lead to. */
-export type PlaceSymbol = Span &
+export type TargetSymbol = Span &
   ({ readonly kind: "state"; readonly id: number } | { readonly kind: "ending"; readonly id: number });
 
 /** Signatures of functions and effects, known before any body is checked. */
@@ -42,7 +42,7 @@ export class Tables {
   readonly global = new Scope();
   readonly types = new Map<string, EnumType | RecordType>();
   readonly recordInitials = new Map<string, (Expr | undefined)[]>();
-  readonly places = new Map<string, PlaceSymbol>();
+  readonly targets = new Map<string, TargetSymbol>();
   readonly signals = new Map<string, Signal>();
   readonly functions: Signature[] = [];
   readonly effects: Signature[] = [];
@@ -105,15 +105,15 @@ export class Tables {
     this.misspelt(name, at, `There is no ${kind} "${written}".`, written, known, kind);
   }
 
-  /** An unknown name, with the nearest known one as its mend. */
+  /** An unknown name, with the nearest known one as its fix. */
   misspelt(name: string, at: Span, words: string, written: string, known: Iterable<string>, kind: string): void {
     if (this.refused.has(written)) return;
     const names = [...known];
     if (written === CURSOR) this.names.want(names, kind);
-    // The place may be longer than the name, such as a whole path; then only the name is mended.
+    // The place may be longer than the name, such as a whole path; then only the name is fixed.
     const to = this.sources.text(at) === written ? at : undefined;
     const fix = to && respelling(written, to, names);
-    // A name that nobody declared is one mistake, however often it is used; a misspelt one is mended at each place.
+    // A name that nobody declared is one mistake, however often it is used; a misspelt one is fixed at each place.
     const key = `${name} ${written}`;
     if (!fix && this.undeclared.has(key)) return;
     this.undeclared.add(key);

@@ -107,17 +107,17 @@ export class EffectChecker {
           this.tables.error(
             "not-raisable",
             node.signal,
-            `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "a report of the game"}; the machine cannot raise it.`,
+            `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "an event of the game"}; the machine cannot raise it.`,
             "Declare a signal of your own.",
           );
         }
         const args = this.expressions.arguments(node.args, signal.parameters, where, signal.name, node);
         return { kind: "raise", signal: signal.id, args, ...at };
       }
-      case "retire":
+      case "eliminate":
         return {
-          kind: "retire",
-          seat: this.expressions.expect(node.seat, SEAT, where, "the seat that retires"),
+          kind: "eliminate",
+          seat: this.expressions.expect(node.seat, SEAT, where, "the seat that eliminates"),
           ...at,
         };
       case "for": {

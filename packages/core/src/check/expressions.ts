@@ -319,15 +319,15 @@ export class ExpressionChecker {
         return { kind: "if", test, then, otherwise, type: type ?? UNKNOWN, ...at };
       }
       case "inState": {
-        const place = this.tables.places.get(node.place.text);
-        if (place) this.tables.names.use(node.place, place);
+        const place = this.tables.targets.get(node.state.text);
+        if (place) this.tables.names.use(node.state, place);
         if (!place)
-          this.tables.unknown("unknown-place", node.place, node.place.text, this.tables.places.keys(), "state");
+          this.tables.unknown("unknown-state", node.state, node.state.text, this.tables.targets.keys(), "state");
         else if (place.kind === "ending")
           this.tables.error(
             "wrong-place",
-            node.place,
-            `"${node.place.text}" is an ending; nothing is tested in an ending.`,
+            node.state,
+            `"${node.state.text}" is an ending; nothing is tested in an ending.`,
           );
         return place?.kind === "state"
           ? { kind: "inState", state: place.id, type: BOOL, ...at }
@@ -339,7 +339,7 @@ export class ExpressionChecker {
       case "chance":
       case "pick":
       case "shuffle":
-        return this.draw(node, where);
+        return this.roll(node, where);
     }
   }
 
@@ -358,7 +358,8 @@ export class ExpressionChecker {
       case "seats":
         return { kind: "seats", type: listOf(SEAT), ...at };
       case "inPlay":
-        return { kind: "inPlay", type: listOf(SEAT), ...at };
+      case "seated":
+        return { kind: name.text, type: listOf(SEAT), ...at };
       case "others":
         if (!where.me && !where.ending)
           this.tables.error(
@@ -401,7 +402,7 @@ export class ExpressionChecker {
         return { kind: "constant", value: symbol.value, type: symbol.type, ...at };
       case "seat":
         return { kind: "constant", value: symbol.value, type: SEAT, ...at };
-      case "side":
+      case "team":
         return {
           kind: "list",
           items: symbol.seats.map((value) => ({ kind: "constant", value, type: SEAT, ...at })),
@@ -422,7 +423,7 @@ export class ExpressionChecker {
   /** `State.name`: the data of a state, read from anywhere; a fault while it is not active. */
   private dataOfState(node: ExprNode & { kind: "member" }, where: Where): Expr | undefined {
     if (node.of.kind !== "name" || where.scope.find(node.of.name.text)) return undefined;
-    const place = this.tables.places.get(node.of.name.text);
+    const place = this.tables.targets.get(node.of.name.text);
     if (place?.kind !== "state") return undefined;
     const at = { from: node.from, to: node.to };
     const { slot = -1, fields = [] } = this.tables.stateData.get(place.id) ?? {};
@@ -699,7 +700,7 @@ export class ExpressionChecker {
         body = node.body && this.number(node.body, inner, "what is sorted by");
         type = listOf(element);
     }
-    if (node.ties === "byLot" && where.effects !== true) this.drawNotAllowed(node, where, "ties byLot");
+    if (node.ties === "byLot" && where.effects !== true) this.rollNotAllowed(node, where, "ties byLot");
     return {
       kind: "binder",
       word,
@@ -731,9 +732,9 @@ export class ExpressionChecker {
     return UNKNOWN;
   }
 
-  private draw(node: ExprNode & { kind: "roll" | "chance" | "pick" | "shuffle" }, where: Where): Expr {
+  private roll(node: ExprNode & { kind: "roll" | "chance" | "pick" | "shuffle" }, where: Where): Expr {
     const at = { from: node.from, to: node.to };
-    if (where.effects !== true) this.drawNotAllowed(node, where, node.kind);
+    if (where.effects !== true) this.rollNotAllowed(node, where, node.kind);
     let stream = 0;
     if (node.stream) {
       stream = this.tables.streams.get(node.stream.text) ?? 0;
@@ -747,7 +748,7 @@ export class ExpressionChecker {
           "stream of dice",
         );
     }
-    const inner: Where = { ...where, effects: where.effects === true ? "the range of a draw" : where.effects };
+    const inner: Where = { ...where, effects: where.effects === true ? "the range of a roll" : where.effects };
     switch (node.kind) {
       case "roll": {
         const times = node.times && this.expect(node.times, INT, inner, "how many dice");
@@ -812,13 +813,13 @@ export class ExpressionChecker {
     }
   }
 
-  private drawNotAllowed(at: Span, where: Where, what: string): void {
+  private rollNotAllowed(at: Span, where: Where, what: string): void {
     const place = where.effects === true ? "here" : `in ${where.effects}`;
     this.tables.error(
-      "draw-not-allowed",
+      "roll-not-allowed",
       at,
-      `Nothing is drawn ${place}, so "${what}" cannot stand here.`,
-      "Draw in an effect, keep the value with let or in data, and use that.",
+      `Nothing is rolled ${place}, so "${what}" cannot stand here.`,
+      "Roll in an effect, keep the value with let or in data, and use that.",
     );
   }
 
@@ -883,7 +884,6 @@ export class ExpressionChecker {
         ...where.scope.all().filter((n) => where.scope.find(n)?.kind === "function"),
         ...this.tables.types.keys(),
         "next",
-        "taken",
         "canAct",
         "floor",
         "ceil",
@@ -912,7 +912,6 @@ export class ExpressionChecker {
     };
     switch (name.text) {
       case "next":
-      case "taken":
       case "canAct": {
         if (node.args.length !== 1)
           this.tables.error("wrong-arguments", at, `${name.text} takes one seat.`, `Write ${name.text}(seat).`);
@@ -1049,15 +1048,15 @@ export class ExpressionChecker {
   // ---- complaints ------------------------------------------------------------------------------
 
   private unknownValue(name: Name, where: Where): void {
-    const known = [...where.scope.all(), "seats", "inPlay", ...(where.me ? ["me", "others"] : [])];
+    const known = [...where.scope.all(), "seats", "inPlay", "seated", ...(where.me ? ["me", "others"] : [])];
     // What could not be declared has been told; that it is unknown here only follows.
     if (this.tables.refused.has(name.text)) return;
-    const place = this.tables.places.get(name.text);
+    const place = this.tables.targets.get(name.text);
     if (place) {
       this.tables.error(
         "unknown-value",
         name,
-        `"${name.text}" is a place, not a value.`,
+        `"${name.text}" is a state or an ending, not a value.`,
         `To ask whether the match is there, write "in ${name.text}"; to read its data, "${name.text}.name".`,
       );
     } else {

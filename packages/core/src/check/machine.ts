@@ -17,7 +17,7 @@ export interface Machine {
   readonly sources: Sources;
   readonly standardOrder: boolean;
   readonly seats: SeatPlan;
-  readonly sides: readonly { readonly name: string; readonly seats: readonly number[] }[];
+  readonly teams: readonly { readonly name: string; readonly seats: readonly number[] }[];
   readonly types: readonly (EnumType | RecordType)[];
   /** For each record type, by name, the written defaults of its fields. */
   readonly recordInitials: ReadonlyMap<string, readonly (Expr | undefined)[]>;
@@ -76,7 +76,7 @@ export interface Signal extends Span {
   readonly doc?: string;
   readonly parameters: readonly Parameter[];
   /** Raised by the machine, announced by the game, or by the system (`Joined`, `Left`). */
-  readonly origin: "machine" | "report" | "system";
+  readonly origin: "machine" | "event" | "system";
 }
 
 /** A parameter of a function, effect, signal, state or ending. */
@@ -105,7 +105,7 @@ export interface EffectDeclaration extends Span {
   readonly body: Block;
 }
 
-// ---- places ------------------------------------------------------------------------------------
+// ---- states ------------------------------------------------------------------------------------
 
 export type StateKind = "machine" | "state" | "overlay" | "final";
 
@@ -121,7 +121,7 @@ export interface State extends Span {
   readonly children: readonly number[];
   readonly depth: number;
   readonly parallel: boolean;
-  readonly draft: boolean;
+  readonly stub: boolean;
   /**
    * Parameters first, then data; one box of this many fields, in slot `slot` of the root, or -1 when there are none.
    */
@@ -142,8 +142,8 @@ export interface State extends Span {
 export interface Turn extends Span {
   readonly each: boolean;
   readonly of: Expr;
-  /** The slot of the root that holds who has acted; -1 without `each`. */
-  readonly actedSlot: number;
+  /** The slot of the root that holds who is ready; -1 without `each`. */
+  readonly readySlot: number;
 }
 
 export interface Action extends Span {
@@ -201,7 +201,7 @@ export interface When extends Span {
   readonly test:
     | { readonly kind: "holds"; readonly test: Expr }
     | { readonly kind: "done"; readonly of: number; readonly final: number }
-    | { readonly kind: "allActed" }
+    | { readonly kind: "allReady" }
     | { readonly kind: "entered" };
   readonly block?: Block;
   readonly arrow: Arrow;
@@ -229,7 +229,7 @@ export type Target =
 
 export type Arrow = Span &
   (
-    | { readonly kind: "stay" | "acted" | "return" }
+    | { readonly kind: "stay" | "ready" | "return" }
     /** `inner`: in the standard order, an arrow inwards that does not leave its own state. */
     | { readonly kind: "to"; readonly again: boolean; readonly inner: boolean; readonly target: Target }
     | { readonly kind: "history"; readonly deep: boolean; readonly state: number }
@@ -282,7 +282,7 @@ export type Statement = Span &
     | { readonly kind: "call"; readonly effect: number; readonly args: readonly Expr[] }
     | { readonly kind: "note"; readonly audience?: Expr; readonly text: Expr }
     | { readonly kind: "raise"; readonly signal: number; readonly args: readonly Expr[] }
-    | { readonly kind: "retire"; readonly seat: Expr }
+    | { readonly kind: "eliminate"; readonly seat: Expr }
     | {
         readonly kind: "for";
         readonly slot: number;
@@ -350,8 +350,8 @@ export type Expr = Span & { readonly type: Type } & (
         readonly ties: Ties /** The text says what happens to equal ones. */;
         readonly tiesStated: boolean;
       }
-    | { readonly kind: "me" | "seats" | "inPlay" | "others" | "now" }
-    | { readonly kind: "next" | "taken" | "canAct"; readonly seat: Expr }
+    | { readonly kind: "me" | "seats" | "inPlay" | "seated" | "others" | "now" }
+    | { readonly kind: "next" | "canAct"; readonly seat: Expr }
     | { readonly kind: "inState"; readonly state: number }
     | {
         readonly kind: "roll";
@@ -394,7 +394,7 @@ export type Expectation = Span &
   (
     | { readonly kind: "ending"; readonly ending: number }
     | { readonly kind: "result"; readonly seat: number; readonly word: ResultWord }
-    | { readonly kind: "place"; readonly seat: number; readonly what: "rank" | "score"; readonly value: Expr }
+    | { readonly kind: "standing"; readonly seat: number; readonly what: "rank" | "score"; readonly value: Expr }
     | { readonly kind: "turn"; readonly seats: Expr }
     | { readonly kind: "open" | "closed"; readonly seat: number; readonly call: ActionCall; readonly reason?: string }
     | { readonly kind: "note"; readonly text: string }
@@ -411,7 +411,7 @@ export type TestLine = Span &
       }
     | { readonly kind: "wait"; readonly time: Expr; readonly dice: readonly Expr[] }
     | {
-        readonly kind: "report";
+        readonly kind: "event";
         readonly signal: number;
         readonly args: readonly Expr[];
         readonly dice: readonly Expr[];

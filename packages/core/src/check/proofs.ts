@@ -26,7 +26,7 @@ const REFUSAL_CODES = [
   "seatOut",
   "unknownAction",
   "notOpenHere",
-  "alreadyActed",
+  "alreadyReady",
   "notYourTurn",
   "badArgument",
   "needsFailed",
@@ -65,11 +65,11 @@ export class ProofChecker {
         return { form: "holds", test: this.expressions.condition(node.test, where, "a law"), ...at };
       case "changes": {
         const segments = this.watchedPath(node.path);
-        return segments && { form: "changes", path: segments.join("."), states: this.stateIds(node.places), ...at };
+        return segments && { form: "changes", path: segments.join("."), states: this.stateIds(node.states), ...at };
       }
       case "entered": {
         const [target] = this.stateIds([node.target]);
-        const states = this.stateIds(node.places);
+        const states = this.stateIds(node.states);
         return target === undefined ? undefined : { form: "entered", target, states, ...at };
       }
     }
@@ -118,13 +118,13 @@ export class ProofChecker {
   private stateIds(names: readonly Name[]): number[] {
     const ids: number[] = [];
     for (const name of names) {
-      const place = this.tables.places.get(name.text);
+      const place = this.tables.targets.get(name.text);
       if (place) this.tables.names.use(name, place);
       if (place?.kind === "state") ids.push(place.id);
       else if (place) this.tables.error("wrong-place", name, `"${name.text}" is an ending; a law speaks of states.`);
       else
         this.tables.unknown(
-          "unknown-place",
+          "unknown-state",
           name,
           name.text,
           this.states.slice(1).map((s) => s.name),
@@ -201,11 +201,11 @@ export class ProofChecker {
     const where: Where = { scope: new Scope(this.tables.global), effects: "a test", me: false };
     switch (node.kind) {
       case "at": {
-        const place = this.tables.places.get(node.target.name.text);
+        const place = this.tables.targets.get(node.target.name.text);
         const state = place?.kind === "state" ? this.states[place.id] : undefined;
         if (!state) {
           this.tables.unknown(
-            "unknown-place",
+            "unknown-state",
             node.target.name,
             node.target.name.text,
             this.states.slice(1).map((s) => s.name),
@@ -239,18 +239,18 @@ export class ProofChecker {
           dice: this.dice(node.dice, where),
           ...at,
         };
-      case "report": {
-        const signal = this.tables.signals.get(node.report.name.text);
-        if (signal) this.tables.names.use(node.report.name, signal);
-        if (signal?.origin !== "report") {
-          const reports = [...this.tables.signals.values()].filter((s) => s.origin === "report").map((s) => s.name);
-          this.tables.unknown("unknown-signal", node.report.name, node.report.name.text, reports, "report");
+      case "event": {
+        const signal = this.tables.signals.get(node.event.name.text);
+        if (signal) this.tables.names.use(node.event.name, signal);
+        if (signal?.origin !== "event") {
+          const events = [...this.tables.signals.values()].filter((s) => s.origin === "event").map((s) => s.name);
+          this.tables.unknown("unknown-signal", node.event.name, node.event.name.text, events, "event");
           return undefined;
         }
         return {
-          kind: "report",
+          kind: "event",
           signal: signal.id,
-          args: this.expressions.arguments(node.report.args, signal.parameters, where, signal.name, node),
+          args: this.expressions.arguments(node.event.args, signal.parameters, where, signal.name, node),
           dice: this.dice(node.dice, where),
           ...at,
         };
@@ -287,21 +287,21 @@ export class ProofChecker {
     const at = { from: node.from, to: node.to };
     switch (node.kind) {
       case "ending": {
-        const place = this.tables.places.get(node.ending.text);
+        const place = this.tables.targets.get(node.ending.text);
         if (place) this.tables.names.use(node.ending, place);
         if (place?.kind === "ending") return { kind: "ending", ending: place.id, ...at };
-        const endings = [...this.tables.places].filter(([, p]) => p.kind === "ending").map(([name]) => name);
-        this.tables.unknown("unknown-place", node.ending, node.ending.text, endings, "ending");
+        const endings = [...this.tables.targets].filter(([, p]) => p.kind === "ending").map(([name]) => name);
+        this.tables.unknown("unknown-state", node.ending, node.ending.text, endings, "ending");
         return undefined;
       }
       case "result": {
         const seat = this.seat(node.seat);
         return seat === undefined ? undefined : { kind: "result", seat, word: node.word, ...at };
       }
-      case "place": {
+      case "standing": {
         const seat = this.seat(node.seat);
         const value = this.expressions.expect(node.value, INT, where, `the ${node.what}`);
-        return seat === undefined ? undefined : { kind: "place", seat, what: node.what, value, ...at };
+        return seat === undefined ? undefined : { kind: "standing", seat, what: node.what, value, ...at };
       }
       case "turn":
         return { kind: "turn", seats: this.expressions.seats(node.seats, where, "what follows turn of"), ...at };
@@ -331,7 +331,7 @@ export class ProofChecker {
     return nodes.map((node) => {
       const value = this.expressions.check(node, where);
       if (!["int", "num", "bool", "unknown"].includes(value.type.kind))
-        this.tables.error("wrong-type", node, "A set draw is a face, an index from 0, or true and false.");
+        this.tables.error("wrong-type", node, "A set roll is a face, an index from 0, or true and false.");
       return value;
     });
   }

@@ -11,6 +11,7 @@ export function cannotFail(e: Expr): boolean {
     case "me":
     case "seats":
     case "inPlay":
+    case "seated":
     case "inState":
       return true;
     case "stateData":

@@ -8,7 +8,7 @@ export interface Reads {
   /** Active states, seats in play, or anything else that is not data. */
   readonly more: boolean;
   /** Among that, more than who is in play: active states, who can act, the time. */
-  readonly places: boolean;
+  readonly states: boolean;
   /** Private or hidden data of the machine or of a state. */
   readonly secret: boolean;
 }
@@ -17,7 +17,7 @@ export interface Reads {
 export function readsOf(machine: Machine, expr: Expr): Reads {
   const slots = new Set<number>();
   let more = false;
-  let places = false;
+  let states = false;
   let secret = false;
   const functions = new Set<number>();
   const visit = (node: unknown): void => {
@@ -39,14 +39,14 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
         break;
       }
       case "inState":
-      case "taken":
       case "canAct":
       case "now":
         more = true;
-        places = true;
+        states = true;
         break;
       case "me":
       case "inPlay":
+      case "seated":
       case "others":
       case "next":
         more = true;
@@ -62,5 +62,5 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
     for (const [key, value] of Object.entries(e)) if (key !== "type") visit(value);
   };
   visit(expr);
-  return { slots, more, places, secret };
+  return { slots, more, states, secret };
 }

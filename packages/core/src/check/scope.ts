@@ -18,7 +18,7 @@ export type ValueSymbol = Span &
     | { readonly kind: "constant"; readonly id: number; readonly type: Type }
     | { readonly kind: "member"; readonly type: EnumType; readonly value: number }
     | { readonly kind: "seat"; readonly value: number }
-    | { readonly kind: "side"; readonly seats: readonly number[] }
+    | { readonly kind: "team"; readonly seats: readonly number[] }
     | { readonly kind: "function" | "effect"; readonly id: number }
   );
 
@@ -30,7 +30,7 @@ export const SYMBOL_WORDS: Readonly<Record<ValueSymbol["kind"], string>> = {
   constant: "a constant",
   member: "a member of an enumeration",
   seat: "a seat",
-  side: "a side",
+  team: "a team",
   function: "a function",
   effect: "an effect",
 };
@@ -40,9 +40,9 @@ export const BUILT_INS: ReadonlySet<string> = new Set([
   "me",
   "seats",
   "inPlay",
+  "seated",
   "others",
   "next",
-  "taken",
   "canAct",
   "now",
   "all",

@@ -9,10 +9,10 @@ import { CURSOR, type Declaration, type Mention } from "../check/names.js";
 import { describe, type Type } from "../check/types.js";
 import { type Compilation, compile, type FindPart } from "../compile.js";
 import { Messages } from "../language/message.js";
-import { ITEM_WORDS, RESERVED, STATEMENT_WORDS, TOP_WORDS } from "../language/parser/cursor.js";
 import { scan, type Token } from "../language/scanner.js";
 import { Sources, type Span } from "../language/source.js";
-import { BUILT_IN_CALLS, WORDS } from "./words.js";
+import { isReserved, WORDS, wordsOf } from "../language/words.js";
+import { BUILT_IN_WORDS, BUILT_IN_CALLS } from "./words.js";
 
 /** A stretch of one of the machine's files. */
 export interface FileSpan extends Span {
@@ -35,7 +35,7 @@ export interface Hover extends Span {
 
 export interface Completion {
   readonly name: string;
-  readonly kind: "value" | "field" | "place" | "signal" | "type" | "word" | "function";
+  readonly kind: "value" | "field" | "state" | "signal" | "type" | "word" | "function";
   readonly detail: string;
 }
 
@@ -122,7 +122,7 @@ export function hover(compilation: Compilation, offset: number, file?: string): 
       : undefined;
   const signature = signatureOf(compilation, declared.name);
   const head =
-    signature && /function|effect|signal|report|state|ending/.test(declared.kind)
+    signature && /function|effect|signal|event|state|ending/.test(declared.kind)
       ? signature.label
       : declared.detail === ""
         ? declared.name
@@ -166,7 +166,7 @@ export function rename(
     };
   if (!/^[A-Za-z_][A-Za-z0-9_]*$/.test(name))
     return { refused: `"${name}" is no name: letters, digits and _, not beginning with a digit.` };
-  if (RESERVED.has(name)) return { refused: `"${name}" is a word of the language.` };
+  if (isReserved(name)) return { refused: `"${name}" is a word of the language.` };
   if (BUILT_INS.has(name)) return { refused: `"${name}" is built into the language.` };
   if (declared.kind === "a seat" && before.sources.text(declared.span) !== declared.name)
     return { refused: "Numbered seats take their name from the line that declares them." };
@@ -245,21 +245,23 @@ export function completions(asked: Asked, offset: number): Completions {
       items.push({
         name,
         kind: BUILT_IN_CALLS.has(name) ? "function" : kind,
-        detail: declared?.detail || declared?.kind.replace(/^an? /, "") || WORDS.get(name) || "",
+        detail: declared?.detail || declared?.kind.replace(/^an? /, "") || BUILT_IN_WORDS.get(name) || "",
       });
     }
   }
   if (arrow)
-    for (const word of ["stay", "acted", "return", "again", "choose", "odds", "history"])
-      if (!items.some((i) => i.name === word)) items.push({ name: word, kind: "word", detail: WORDS.get(word) ?? "" });
+    for (const word of wordsOf("arrow"))
+      if (!items.some((i) => i.name === word))
+        items.push({ name: word, kind: "word", detail: WORDS.get(word)?.words ?? "" });
   if (lead && !arrow) {
     const words = insideBlock(text, from)
-      ? STATEMENT_WORDS
+      ? wordsOf("statement")
       : depthAt(text, from) > 0
-        ? ITEM_WORDS
-        : [...TOP_WORDS, ...ITEM_WORDS];
+        ? wordsOf("item")
+        : wordsOf("top", "item");
     for (const word of words)
-      if (!items.some((i) => i.name === word)) items.push({ name: word, kind: "word", detail: WORDS.get(word) ?? "" });
+      if (!items.some((i) => i.name === word))
+        items.push({ name: word, kind: "word", detail: WORDS.get(word)?.words ?? "" });
   }
   const near = before.toLowerCase();
   return {
@@ -289,7 +291,7 @@ function textOf(asked: Asked): string {
 }
 
 function kindOf(wanted: string): Completion["kind"] {
-  if (/state|place|overlay|ending|final/.test(wanted)) return "place";
+  if (/state|overlay|ending|final/.test(wanted)) return "state";
   if (/field|operation|data of/.test(wanted)) return "field";
   if (/signal/.test(wanted)) return "signal";
   if (/type/.test(wanted)) return "type";
@@ -327,7 +329,7 @@ function insideBlock(text: string, offset: number): boolean {
     if (t.text === "{") {
       open.push(
         words.some((w) =>
-          ["enter", "exit", "action", "effect", "on", "when", "after", "every", "if", "for", "else"].includes(w),
+          ["enter", "exit", "action", "effect", "on", "when", "after", "if", "for", "else"].includes(w),
         ) && !words.includes("choose"),
       );
       words = [];

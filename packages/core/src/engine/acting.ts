@@ -94,7 +94,7 @@ export class Acting {
     const visible = rt.configuration.actions.get(actionName);
     if (!visible) {
       if (machine.actions.some((a) => a.name === actionName))
-        return refusal("notOpenHere", `"${actionName}" is not possible in ${this.place()}.`);
+        return refusal("notOpenHere", `"${actionName}" is not possible in ${this.whereabouts()}.`);
       const near = nearest(actionName, new Set(machine.actions.map((a) => a.name)));
       return refusal("unknownAction", `There is no action "${actionName}".${near ? ` Did you mean "${near}"?` : ""}`);
     }
@@ -196,8 +196,8 @@ export class Acting {
   private notNow(visible: readonly VisibleAction[], seat: number): Refusal {
     const { engine } = this;
     const { naming } = engine;
-    const acted = visible.some((v) => v.turns.some((turn) => engine.hasActed(turn, seat)));
-    if (acted) return refusal("alreadyActed", `${naming.seats[seat]} has acted already and waits for the others.`);
+    const done = visible.some((v) => v.turns.some((turn) => engine.isReady(turn, seat)));
+    if (done) return refusal("alreadyReady", `${naming.seats[seat]} is ready already and waits for the others.`);
     const by = visible
       .map((v) => (engine.actions[v.action.id] as ReadyAction).by)
       .find((b) => b !== undefined && b !== "anyone");
@@ -210,7 +210,7 @@ export class Acting {
     return refusal("notYourTurn", whose ? `It is ${possessive(whose)} turn.` : "It is nobody's turn.");
   }
 
-  private place(): string {
+  private whereabouts(): string {
     const { rt, machine } = this.engine;
     return rt.configuration.leaves.map((id) => (id === 0 ? machine.name : machine.states[id]?.name)).join(", ");
   }

@@ -49,8 +49,8 @@ export class Configuration {
   readonly plans = new Map<number, Plan>();
   /** All layers from the top, each innermost first; filled in when first asked for. */
   everything: readonly (readonly number[])[] | undefined;
-  /** A draft state that is active, or -1. */
-  readonly draft: number;
+  /** A stub state that is active, or -1. */
+  readonly stub: number;
   /** What the engine generates for it; kept here because it is asked for at every step. */
   flow: ConfigurationFlow | undefined;
 
@@ -68,7 +68,7 @@ export class Configuration {
     this.leaves = top.filter((id) => !top.some((other) => stateOf(other).parent === id));
     this.whens = this.awake.flatMap((id) => stateOf(id).whens);
     this.timers = this.awake.flatMap((id) => stateOf(id).timers.map((t) => t.id));
-    this.draft = this.awake.find((id) => stateOf(id).draft) ?? -1;
+    this.stub = this.awake.find((id) => stateOf(id).stub) ?? -1;
     for (const id of this.awake) {
       for (const listener of stateOf(id).listeners)
         this.listeners[listener.signal] = [...(this.listeners[listener.signal] ?? []), listener];
@@ -105,7 +105,7 @@ export class Configuration {
   }
 
   /** The names of the active states, outer first, frozen layers first. */
-  places(machine: Machine): string[] {
+  activeStates(machine: Machine): string[] {
     return this.layers.flatMap((layer) => layer.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""));
   }
 }

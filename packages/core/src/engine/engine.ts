@@ -30,7 +30,7 @@ import { Generator } from "./generate.js";
 import { Moving } from "./moving.js";
 import { readyEnding, unfinishedOutcome } from "./outcome.js";
 import { seedStream } from "./random.js";
-import { Runtime, SEAT_OUT, type SetDraw } from "./runtime.js";
+import { Runtime, SEAT_OUT, type SetRoll } from "./runtime.js";
 import type { HeardRecord, Outcome, Situation } from "./situation.js";
 import { StandardOrder } from "./standard-order.js";
 import { type Run, StatementCompiler } from "./statements.js";
@@ -75,8 +75,8 @@ interface ReadyTurn {
   readonly seats: Get<readonly number[]>;
   /** For a turn of one seat, not of each: that seat, without a list around it. */
   readonly seat: Get<number> | undefined;
-  /** The slot of who has acted, or -1. */
-  readonly actedSlot: number;
+  /** The slot of who is ready, or -1. */
+  readonly readySlot: number;
   /** Working it out can be a fault. */
   readonly mayFail: boolean;
 }
@@ -94,7 +94,7 @@ interface ReadyLaw {
 
 const ALWAYS: Get<boolean> = () => true;
 const NO_SEATS: readonly number[] = [];
-const NO_DRAWS: readonly SetDraw[] = [];
+const NO_ROLLS: readonly SetRoll[] = [];
 
 export class Engine {
   /** The names of the seats of the match at hand: a machine with `seats 2..6` has fewer than it could. */
@@ -187,13 +187,13 @@ export class Engine {
     return this.value(e) as Get<boolean>;
   }
 
-  private readyTurn({ of, each, actedSlot }: Turn): ReadyTurn {
+  private readyTurn({ of, each, readySlot }: Turn): ReadyTurn {
     const get = this.value(of);
     const mayFail = !cannotFail(of);
     if (of.type.kind === "list")
-      return { seats: () => (get() as Box).at as number[], seat: undefined, actedSlot, mayFail };
+      return { seats: () => (get() as Box).at as number[], seat: undefined, readySlot, mayFail };
     const seats = (): number[] => [get() as number];
-    return { seats, seat: each ? undefined : (get as Get<number>), actedSlot, mayFail };
+    return { seats, seat: each ? undefined : (get as Get<number>), readySlot, mayFail };
   }
 
   private readyAction(action: Action): ReadyAction {
@@ -273,7 +273,7 @@ export class Engine {
         return this.condition(test.test);
       case "done":
         return test.final >= 0 ? () => this.rt.configuration.active[test.final] === 1 : () => this.isDone(test.of);
-      case "allActed": {
+      case "allReady": {
         const turn = this.turnAround(state);
         return () => turn >= 0 && this.turnOf(turn).length === 0;
       }
@@ -298,9 +298,9 @@ export class Engine {
   }
 
   /** Ends the acting seat's part of the `turn of each` around a state. */
-  acted(source: number): Run {
+  readyOf(source: number): Run {
     const { rt } = this;
-    const slot = this.machine.states[this.turnAround(source)]?.turn?.actedSlot ?? -1;
+    const slot = this.machine.states[this.turnAround(source)]?.turn?.readySlot ?? -1;
     return () => {
       const root = rt.ownRoot(slot);
       root.at[slot] = (root.at[slot] as number) | (1 << rt.me);
@@ -320,12 +320,12 @@ export class Engine {
     const { rt } = this;
     const turn = this.turns[id];
     if (!turn) return NO_SEATS;
-    const acted = turn.actedSlot >= 0 ? (rt.root.at[turn.actedSlot] as number) : 0;
+    const ready = turn.readySlot >= 0 ? (rt.root.at[turn.readySlot] as number) : 0;
     const seats = turn.seats();
     for (let i = 0; i < seats.length; i++) {
       const seat = seats[i] as number;
-      if (rt.seats[seat] === SEAT_OUT || (acted & (1 << seat)) !== 0)
-        return seats.filter((s) => rt.seats[s] !== SEAT_OUT && (acted & (1 << s)) === 0);
+      if (rt.seats[seat] === SEAT_OUT || (ready & (1 << seat)) !== 0)
+        return seats.filter((s) => rt.seats[s] !== SEAT_OUT && (ready & (1 << s)) === 0);
     }
     return seats;
   }
@@ -340,9 +340,9 @@ export class Engine {
   }
 
   /** True when this seat has had its part of the state's `turn of each`. */
-  hasActed(id: number, seat: number): boolean {
-    const actedSlot = this.turns[id]?.actedSlot ?? -1;
-    return actedSlot >= 0 && ((this.rt.root.at[actedSlot] as number) & (1 << seat)) !== 0;
+  isReady(id: number, seat: number): boolean {
+    const readySlot = this.turns[id]?.readySlot ?? -1;
+    return readySlot >= 0 && ((this.rt.root.at[readySlot] as number) & (1 << seat)) !== 0;
   }
 
   // ---- taking an input to rest -----------------------------------------------------------------
@@ -356,12 +356,12 @@ export class Engine {
   /** What is left to be done at rest: at an ending signals are dropped; the laws are tested. */
   finish(): void {
     const { rt } = this;
-    if (rt.outcome || rt.configuration.draft >= 0) {
+    if (rt.outcome || rt.configuration.stub >= 0) {
       if (rt.waiting > 0) {
         const dropped = rt.dropSignals();
         rt.happenings?.dropped.push(...dropped.flatMap((signal) => this.machine.signals[signal]?.name ?? []));
       }
-      if (!rt.outcome) rt.outcome = unfinishedOutcome(this, this.machine.states[rt.configuration.draft] as State);
+      if (!rt.outcome) rt.outcome = unfinishedOutcome(this, this.machine.states[rt.configuration.stub] as State);
     }
     this.testLaws();
     this.testTurns();
@@ -444,7 +444,7 @@ export class Engine {
   // ---- situations ------------------------------------------------------------------------------
 
   /** Takes a situation into the working memory. */
-  load(situation: Situation, setDraws: readonly SetDraw[] = NO_DRAWS): void {
+  load(situation: Situation, setRolls: readonly SetRoll[] = NO_ROLLS): void {
     const { rt } = this;
     this.loads++;
     rt.giveOut();
@@ -457,7 +457,7 @@ export class Engine {
     rt.outcome = situation.outcome;
     rt.now = situation.now;
     rt.me = -1;
-    rt.reset(setDraws);
+    rt.reset(setRolls);
   }
 
   private seat(seats: readonly number[]): void {
@@ -506,7 +506,7 @@ export class Engine {
   }
 
   /** Empties the working memory for a new match: seats, dice and the machine's data with their defaults. */
-  prepare(seed: string, seats: readonly number[], now: number, setDraws: readonly SetDraw[]): void {
+  prepare(seed: string, seats: readonly number[], now: number, setRolls: readonly SetRoll[]): void {
     const { rt, machine } = this;
     this.loads++;
     rt.giveOut();
@@ -517,11 +517,11 @@ export class Engine {
     rt.history = machine.states.map(() => null);
     rt.timers = machine.timers.map(() => Number.NaN);
     rt.configuration = this.configurations.none;
-    rt.reset(setDraws);
+    rt.reset(setRolls);
     for (const [stream, name] of machine.streams.entries()) seedStream(rt.dice, stream, seed, name);
     rt.root = new Box(rt.epoch, new Array<unknown>(machine.rootSize).fill(null));
     for (const state of machine.states)
-      if (state.turn && state.turn.actedSlot >= 0) rt.root.at[state.turn.actedSlot] = 0;
+      if (state.turn && state.turn.readySlot >= 0) rt.root.at[state.turn.readySlot] = 0;
     for (const field of machine.data) rt.root.at[field.slot] = this.expressions.initial(field.type, field.initial);
   }
 }

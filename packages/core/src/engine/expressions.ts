@@ -8,7 +8,7 @@ import { Fault } from "./fault.js";
 import { gridCall } from "./grid.js";
 import { sortedBy } from "./order.js";
 import type { Runtime } from "./runtime.js";
-import { SEAT_IN, SEAT_OUT } from "./runtime.js";
+import { SEAT_OUT } from "./runtime.js";
 import { compareKeys, type Naming, toText } from "./values.js";
 
 export type Get<T = unknown> = () => T;
@@ -233,6 +233,8 @@ export class ExpressionCompiler {
         return () => rt.everySeat();
       case "inPlay":
         return () => rt.inPlay();
+      case "seated":
+        return () => rt.seated();
       case "others":
         return () => this.others();
       case "now":
@@ -240,10 +242,6 @@ export class ExpressionCompiler {
       case "next": {
         const seat = this.number(e.seat);
         return () => rt.nextSeat(seat(), e);
-      }
-      case "taken": {
-        const seat = this.number(e.seat);
-        return () => rt.seats[seat()] === SEAT_IN;
       }
       case "canAct": {
         const seat = this.number(e.seat);
@@ -258,7 +256,7 @@ export class ExpressionCompiler {
       case "chance": {
         const part = this.number(e.part);
         const whole = e.whole && this.number(e.whole);
-        return () => rt.drawChance(e.stream, part(), whole?.(), e);
+        return () => rt.rollChance(e.stream, part(), whole?.(), e);
       }
       case "pick":
         return this.pick(e);
@@ -587,15 +585,15 @@ export class ExpressionCompiler {
     const { stream } = e;
     const low = this.number(e.low);
     const high = this.number(e.high);
-    if (!e.whole) return () => rt.drawReal(stream, low(), high(), e);
-    if (!e.times) return () => rt.drawWhole(stream, low(), high(), e);
+    if (!e.whole) return () => rt.rollReal(stream, low(), high(), e);
+    if (!e.times) return () => rt.rollWhole(stream, low(), high(), e);
     const times = this.number(e.times);
     return () => {
       let sum = 0;
       const [from, to, count] = [low(), high(), times()];
       for (let i = 0; i < count; i++) {
         rt.spend(1, e);
-        sum += rt.drawWhole(stream, from, to, e);
+        sum += rt.rollWhole(stream, from, to, e);
       }
       return sum;
     };
@@ -609,12 +607,12 @@ export class ExpressionCompiler {
     return () => {
       const at = list();
       if (at.length === 0) throw new Fault("emptyPick", e, "This picks from an empty list.");
-      if (!weight) return share(at[rt.drawWhole(e.stream, 0, at.length - 1, e)]);
+      if (!weight) return share(at[rt.rollWhole(e.stream, 0, at.length - 1, e)]);
       const weights = at.map((item) => {
         rt.locals[slot] = item;
         return weight();
       });
-      return share(at[rt.drawWeighted(e.stream, weights, e)]);
+      return share(at[rt.pickWeighted(e.stream, weights, e)]);
     };
   }
 
@@ -623,7 +621,7 @@ export class ExpressionCompiler {
     const mixed = items.slice();
     for (let i = mixed.length - 1; i > 0; i--) {
       this.rt.spend(1, at);
-      const j = this.rt.drawWhole(stream, 0, i, at);
+      const j = this.rt.rollWhole(stream, 0, i, at);
       [mixed[i], mixed[j]] = [mixed[j], mixed[i]];
     }
     return mixed;

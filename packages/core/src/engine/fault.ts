@@ -13,7 +13,7 @@ export type FaultCode =
   | "emptyPick"
   | "badWeights"
   | "emptyRange"
-  | "badDraw"
+  | "badRoll"
   | "listFull"
   | "textTooLong"
   | "notACell"

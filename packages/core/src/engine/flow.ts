@@ -99,8 +99,8 @@ export class Flow extends Generator {
   private isTurnOf(id: number, scope: Scope): Code {
     const { turn } = this.machine.states[id] as State;
     if (!turn) return "false";
-    const acted = turn.actedSlot >= 0 ? ` && (rt.root.at[${turn.actedSlot}] & (1 << seat)) === 0` : "";
-    return `(${this.isAmong(turn.of, scope)}${acted})`;
+    const ready = turn.readySlot >= 0 ? ` && (rt.root.at[${turn.readySlot}] & (1 << seat)) === 0` : "";
+    return `(${this.isAmong(turn.of, scope)}${ready})`;
   }
 
   private isAmong(of: Expr, scope: Scope): Code {
@@ -174,8 +174,8 @@ export class Flow extends Generator {
       case "stay":
       case "missing":
         return this.restOf(configuration);
-      case "acted":
-        return `${this.keep(this.engine.acted(source))}();\n${this.restOf(configuration)}`;
+      case "ready":
+        return `${this.keep(this.engine.readyOf(source))}();\n${this.restOf(configuration)}`;
       case "to":
         return this.to(arrow.target, arrow, source, configuration, scope);
       case "choose": {
@@ -255,7 +255,7 @@ export class Flow extends Generator {
   }
 
   private clearActed({ turn }: State): Code {
-    return turn && turn.actedSlot >= 0 ? `rt.ownRoot(${turn.actedSlot}).at[${turn.actedSlot}] = 0;\n` : "";
+    return turn && turn.readySlot >= 0 ? `rt.ownRoot(${turn.readySlot}).at[${turn.readySlot}] = 0;\n` : "";
   }
 
   private enter({ state: id, configuration }: Plan["entered"][number], args: readonly Code[]): Code {
@@ -289,7 +289,7 @@ export class Flow extends Generator {
   }
 
   private restCode(configuration: Configuration): Code {
-    if (configuration.draft >= 0 || configuration.layers[0]?.length === 0)
+    if (configuration.stub >= 0 || configuration.layers[0]?.length === 0)
       return `() => ${this.keep(() => this.engine.finish())}()`;
     const scope = new Scope(undefined, configuration);
     const whens = configuration.whens.map((when) => {

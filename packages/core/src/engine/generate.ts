@@ -15,7 +15,7 @@ import { Box, ownedChild, sameValue, share } from "./box.js";
 import { checkedInt, checkedNum, clamp, type ExpressionCompiler, type Get, listElement } from "./expressions.js";
 import { Fault } from "./fault.js";
 import { sortedBy } from "./order.js";
-import { drawSmall, WORDS_PER_STREAM } from "./random.js";
+import { randomSmall, WORDS_PER_STREAM } from "./random.js";
 import type { Configuration } from "./configuration.js";
 import type { Runtime } from "./runtime.js";
 import { SEAT_OUT } from "./runtime.js";
@@ -40,7 +40,7 @@ const HELPERS = {
   num: checkedNum,
   element: listElement,
   sorted: sortedBy,
-  face: drawSmall,
+  face: randomSmall,
   some(box: Box, at: Span): unknown[] {
     if (box.at.length === 0)
       throw new Fault("missingIndex", at, "This list is empty, so it has no first or last element.");
@@ -234,6 +234,8 @@ export class Generator {
         return "rt.everySeat()";
       case "inPlay":
         return "rt.inPlay()";
+      case "seated":
+        return "rt.seated()";
       case "now":
         return "rt.now";
       case "next":
@@ -254,7 +256,7 @@ export class Generator {
           return `(${e.low.value} + face(rt.dice, ${e.stream * WORDS_PER_STREAM}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
         }
         if (e.whole && !e.times)
-          return `rt.drawWhole(${e.stream}, ${this.expression(e.low, scope)}, ${this.expression(e.high, scope)}, ${this.place(e)})`;
+          return `rt.rollWhole(${e.stream}, ${this.expression(e.low, scope)}, ${this.expression(e.high, scope)}, ${this.place(e)})`;
         break;
       case "take": {
         const { setup, holder, slot } = this.location(e.target, scope);
@@ -439,7 +441,7 @@ export class Generator {
         return `if (rt.happenings) ${this.closure(this.statements.single(s), scope)};\n`;
       case "raise":
         return this.raised(s, scope);
-      case "retire":
+      case "eliminate":
         return `rt.setSeat(${this.expression(s.seat, scope)}, ${SEAT_OUT});\n`;
       case "for":
         if (s.source.type.kind === "list") return this.loop(s, scope);
@@ -498,7 +500,7 @@ export class Generator {
     const head = `const ${value} = ${this.storedCode(s.value, scope)};\n${this.watch(s.target, scope)}${location.setup}const ${box} = ${location.holder}, ${slot} = ${location.slot};\n`;
     const stopped = scope.configuration
       ? ""
-      : ` rt.happenings?.stops.push({ position: ${s.from}, wanted: W, kept: ${box}.at[${slot}] });`;
+      : ` rt.happenings?.clamped.push({ position: ${s.from}, wanted: W, kept: ${box}.at[${slot}] });`;
     const bounds = type.kind === "int" && clamp(type) ? type : undefined;
     let tail: Code;
     if (s.op === "=") {

@@ -1,4 +1,4 @@
-/** What can be seen of a match: what a seat may do, what the game may report, and the match as one seat sees it. */
+/** What can be seen of a match: what a seat may do, what the game may tell it, and the match as one seat sees it. */
 
 import type { Machine } from "../check/machine.js";
 import { describe, type Type } from "../check/types.js";
@@ -27,25 +27,25 @@ export function options(
   return number < 0 ? [] : acting.options(number, chosen);
 }
 
-/** A report the game can make. */
-export interface ReportOption {
-  readonly report: string;
+/** An event the game can tell of. */
+export interface EventOption {
+  readonly event: string;
   readonly doc?: string;
   /** Whether some state hears it now. */
   readonly heard: boolean;
   readonly parameters: readonly ParameterOption[];
 }
 
-/** Every report of the machine; none once the match is over. */
-export function reports(runnable: Runnable, situation: Situation): ReportOption[] {
+/** Every event of the machine; none once the match is over. */
+export function events(runnable: Runnable, situation: Situation): EventOption[] {
   const { engine, acting } = runnable;
   if (situation.outcome) return [];
   engine.load(situation);
   return engine.machine.signals.flatMap(({ id, name, doc, origin, parameters }) =>
-    origin === "report"
+    origin === "event"
       ? [
           {
-            report: name,
+            event: name,
             ...(doc !== undefined && { doc }),
             heard: situation.configuration.listeners[id] !== undefined,
             parameters: parameters.map((p) => acting.freely(p)),
@@ -118,7 +118,7 @@ export function view(runnable: Runnable, situation: Situation, seat: string | nu
     machine: machine.name,
     step: situation.step,
     now: situation.now,
-    states: situation.configuration.places(machine),
+    states: situation.configuration.activeStates(machine),
     here: situation.configuration.leaves.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""),
     turn: acting.onTurn().map((s) => naming.seats[s] as string),
     seats: naming.seats.map((name, i) => ({ seat: name, status: seatStatus(situation.seats[i] ?? SEAT_OUT) })),

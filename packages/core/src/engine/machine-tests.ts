@@ -5,7 +5,7 @@ import type { Type } from "../check/types.js";
 import { Fault } from "./fault.js";
 import { options } from "./looking.js";
 import { begin, type Runnable, step, type StepResult } from "./play.js";
-import { type Override, pointerOf } from "./pointer.js";
+import { type GivenDatum, pointerOf } from "./pointer.js";
 import { type Input, RESULT_OF_WORD, type Situation, type Taken } from "./situation.js";
 import { type Json, keyText, toJson, toText } from "./values.js";
 
@@ -45,9 +45,9 @@ class TestRun {
   private situation: Situation | undefined;
   private readonly story: string[] = [];
   private readonly notes: string[] = [];
-  private readonly overrides: Override[] = [];
+  private readonly data: GivenDatum[] = [];
   private beginDice: (number | boolean)[] = [];
-  private at: { state: string; args: Record<string, Json> } | undefined;
+  private state: { name: string; args: Record<string, Json> } | undefined;
 
   constructor(
     private readonly runnable: Runnable,
@@ -80,7 +80,7 @@ class TestRun {
         this.prepareEvaluation();
         if (line.kind === "given") {
           for (const { target, value } of line.values)
-            this.overrides.push({ path: this.pointer(target), value: this.json(value) });
+            this.data.push({ path: this.pointer(target), value: this.json(value) });
           this.beginDice = [...this.beginDice, ...this.dice(line.dice)];
         } else {
           const state = engine.machine.states[line.state];
@@ -88,7 +88,7 @@ class TestRun {
           const args = Object.fromEntries(
             state.parameters.map((p, i) => [p.name, line.args[i] ? this.json(line.args[i] as Expr) : null]),
           );
-          this.at = { state: state.name, args };
+          this.state = { name: state.name, args };
         }
         return;
       case "wait": {
@@ -96,12 +96,12 @@ class TestRun {
         const wait = engine.expressions.number(line.time)();
         this.take(
           line,
-          { kind: "time", at: now + wait, dice: this.dice(line.dice) },
+          { kind: "time", time: now + wait, dice: this.dice(line.dice) },
           `time passes: ${this.written(line).replace(/^wait\s+/, "")}`,
         );
         return;
       }
-      case "report": {
+      case "event": {
         this.begin(line);
         const signal = engine.machine.signals[line.signal];
         const args = Object.fromEntries(
@@ -109,7 +109,7 @@ class TestRun {
         );
         this.take(
           line,
-          { kind: "report", report: signal?.name ?? "", args, dice: this.dice(line.dice) },
+          { kind: "event", event: signal?.name ?? "", args, dice: this.dice(line.dice) },
           this.written(line),
         );
         return;
@@ -126,7 +126,7 @@ class TestRun {
       case "act": {
         this.begin(line);
         const input: Input = {
-          kind: "act",
+          kind: "action",
           seat: this.seat(line.seat),
           action: line.call.action,
           args: this.args(line.call),
@@ -145,10 +145,9 @@ class TestRun {
     if (!this.situation) {
       const result = begin(this.runnable, {
         seed: this.test.words,
-        overrides: this.overrides,
+        given: { data: this.data, ...(this.state && { state: this.state }) },
         dice: this.beginDice,
         ...this.seating(),
-        ...(this.at && { at: this.at }),
       });
       if (!result.taken)
         throw new Failure(at, "the match begins", result.fault?.words ?? result.refusal?.words ?? "it does not begin");
@@ -186,7 +185,7 @@ class TestRun {
     engine.rt.happenings = null;
   }
 
-  private act(line: TestLine & { kind: "act" }, input: Input & { kind: "act" }): void {
+  private act(line: TestLine & { kind: "act" }, input: Input & { kind: "action" }): void {
     const result = step(this.runnable, this.situation as Situation, input);
     if (line.refused !== undefined) {
       if (!result.refusal) throw new Failure(line, `refused ${line.refused}`, "it was accepted");
@@ -231,7 +230,7 @@ class TestRun {
     this.prepareEvaluation();
     const here = outcome
       ? `it ended in ${outcome.ending}`
-      : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
+      : `the match is in ${situation.configuration.activeStates(engine.machine).join(", ")}`;
     switch (e.kind) {
       case "ending": {
         const name = engine.machine.endings[e.ending]?.name ?? "";
@@ -245,7 +244,7 @@ class TestRun {
           throw new Failure(e, `${this.seat(e.seat)}: ${wanted}`, result ? `${this.seat(e.seat)}: ${result}` : here);
         return;
       }
-      case "place": {
+      case "standing": {
         const actual = outcome?.results[e.seat]?.[e.what];
         const wanted = engine.expressions.number(e.value)();
         if (actual !== wanted)
@@ -318,7 +317,7 @@ class TestRun {
       const situation = this.situation as Situation;
       actual = situation.outcome
         ? `it ended in ${situation.outcome.ending}`
-        : `the match is in ${situation.configuration.places(engine.machine).join(", ")}`;
+        : `the match is in ${situation.configuration.activeStates(engine.machine).join(", ")}`;
     }
     throw new Failure(test, this.written(test), actual);
   }

@@ -9,12 +9,12 @@ import type { Run } from "./statements.js";
 /** What of a state runs or is made on the way in and out. All have the same shape, which keeps reading them fast. */
 interface Rooms {
   readonly name: string;
-  /** Slots of its data and of who has acted, or -1. */
+  /** Slots of its data and of who is ready, or -1. */
   readonly slot: number;
-  readonly actedSlot: number;
+  readonly readySlot: number;
   readonly timers: readonly number[];
   readonly initials: readonly Get[];
-  /** It has data, timers or a count of who has acted. */
+  /** It has data, timers or a count of who is ready. */
   readonly keeps: boolean;
   readonly enter: Run | undefined;
   readonly exit: Run | undefined;
@@ -39,18 +39,18 @@ export class Moving {
     making: Making,
   ) {
     this.rooms = machine.states.map((state): Rooms => {
-      const actedSlot = state.turn?.actedSlot ?? -1;
+      const readySlot = state.turn?.readySlot ?? -1;
       return {
         name: state.name,
         slot: state.slot,
-        actedSlot,
+        readySlot,
         timers: state.timers.map((t) => t.id),
         initials: state.fields.map(
           (field): Get =>
             () =>
               making.initial(field),
         ),
-        keeps: state.slot >= 0 || state.timers.length > 0 || actedSlot >= 0,
+        keeps: state.slot >= 0 || state.timers.length > 0 || readySlot >= 0,
         enter: sequence(state.enters.flatMap((e) => (e.block ? [making.block(e.block)] : []))),
         exit: sequence(state.exits.map((block) => making.block(block))),
       };
@@ -91,10 +91,10 @@ export class Moving {
   forget(id: number): void {
     const rooms = this.rooms[id] as Rooms;
     if (!rooms.keeps) return;
-    const { timers, slot, actedSlot } = rooms;
+    const { timers, slot, readySlot } = rooms;
     for (let i = 0; i < timers.length; i++) this.rt.setTimer(timers[i] as number, Number.NaN);
     if (slot >= 0) this.setRoot(slot, null);
-    if (actedSlot >= 0) this.setRoot(actedSlot, 0);
+    if (readySlot >= 0) this.setRoot(readySlot, 0);
   }
 
   /** Timers under an overlay keep what they had left: due times become remainders, and back. */
@@ -137,7 +137,7 @@ export class Moving {
     );
   }
 
-  private makeRoom({ slot, actedSlot, initials }: Rooms, args: readonly unknown[]): void {
+  private makeRoom({ slot, readySlot, initials }: Rooms, args: readonly unknown[]): void {
     const { rt } = this;
     if (slot >= 0) {
       const box = new Box(rt.epoch, []);
@@ -145,7 +145,7 @@ export class Moving {
       // One after the other, as a default may use the fields before it.
       for (const [i, initial] of initials.entries()) box.at.push(i < args.length ? args[i] : initial());
     }
-    if (actedSlot >= 0) this.setRoot(actedSlot, 0);
+    if (readySlot >= 0) this.setRoot(readySlot, 0);
   }
 
   private setRoot(slot: number, value: unknown): void {

@@ -71,11 +71,11 @@ interface Given {
   readonly scores: (number | undefined)[];
 }
 
-/** The outcome of a match that came to a place not written yet. */
-export function unfinishedOutcome(engine: Engine, draft: State): Outcome {
+/** The outcome of a match that came to a stub state. */
+export function unfinishedOutcome(engine: Engine, stub: State): Outcome {
   const { rt, naming } = engine;
   return {
-    ending: draft.name,
+    ending: stub.name,
     args: {},
     unfinished: true,
     results: rt.seats.map((_, seat) => ({ seat: naming.seats[seat] as string, result: "none" })),

@@ -11,7 +11,7 @@ import { Fault } from "./fault.js";
 import { sha256Hex } from "./hash.js";
 import type { Flow } from "./flow.js";
 import { mayGenerate } from "./generate.js";
-import { applyOverride, type Override } from "./pointer.js";
+import { applyGiven, type GivenDatum } from "./pointer.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./runtime.js";
 import {
   type FaultReport,
@@ -53,6 +53,13 @@ export class Runnable {
   }
 }
 
+/** What a match begins with in place of the machine's own. */
+export interface Given {
+  readonly data?: readonly GivenDatum[];
+  /** The state to begin in, and the arguments it takes. */
+  readonly state?: { readonly name: string; readonly args?: Arguments };
+}
+
 export interface BeginOptions {
   /** Where all dice come from. */
   readonly seed: string;
@@ -60,13 +67,11 @@ export interface BeginOptions {
   readonly seats?: number;
   /** Seats that nobody has taken yet. */
   readonly open?: readonly string[];
-  /** Starting data to put in place of the machine's own. */
-  readonly overrides?: readonly Override[];
-  /** A state to begin in, instead of the start. */
-  readonly at?: { readonly state: string; readonly args?: Arguments };
+  /** Starting data and a starting state in place of the machine's own. */
+  readonly given?: Given;
   /** The match's time in milliseconds since 1970 UTC. */
   readonly now?: number;
-  /** Draws set by hand, in the order in which they are drawn. */
+  /** Rolls set by hand, in the order in which they are rolled. */
   readonly dice?: readonly (number | boolean)[];
 }
 
@@ -81,9 +86,9 @@ export interface StepResult {
 }
 
 /**
- * Begins a match: step 0. Overrides come first, then `enter` of the start, then all that follows.
+ * Begins a match: step 0. Given data come first, then `enter` of the start, then all that follows.
  *
- * @returns the first situation, or a refusal (bad seats or overrides) or fault, without one
+ * @returns the first situation, or a refusal (bad seats or given data) or fault, without one
  */
 export function begin(
   runnable: Runnable,
@@ -112,19 +117,19 @@ export function begin(
       options.now ?? 0,
       options.dice ?? [],
     );
-    for (const override of options.overrides ?? []) applyOverride(engine, override);
+    for (const datum of options.given?.data ?? []) applyGiven(engine, datum);
     const { target, args } = startOf(engine, options);
     engine.order.start(target, args);
     engine.settle();
-    refuseUnusedDraws(engine);
-    return { taken: { input: { kind: "begin", at: rt.now }, situation: engine.publishWritable(0), happenings } };
+    refuseUnusedRolls(engine);
+    return { taken: { input: { kind: "begin", time: rt.now }, situation: engine.publishWritable(0), happenings } };
   } catch (error) {
     if (error instanceof Fault) return { fault: report(error) };
     if (error instanceof WrongValue)
       return {
         refusal: {
-          code: "badOverride",
-          words: `The starting data do not fit: ${error.message}${/[.?]$/.test(error.message) ? "" : "."}`,
+          code: "badGiven",
+          words: `What is given does not fit: ${error.message}${/[.?]$/.test(error.message) ? "" : "."}`,
         },
       };
     throw error;
@@ -134,8 +139,8 @@ export function begin(
 }
 
 function startOf(engine: Engine, options: BeginOptions): { target: number; args: unknown[] } {
-  if (!options.at) return { target: 0, args: [] };
-  const { state: name, args = {} } = options.at;
+  if (!options.given?.state) return { target: 0, args: [] };
+  const { name, args = {} } = options.given.state;
   const state = engine.machine.states.find((s) => s.name === name && s.id > 0 && s.kind !== "overlay");
   if (!state) throw new WrongValue(`there is no state "${name}" to begin in`);
   const values: unknown[] = [];
@@ -155,7 +160,7 @@ function startOf(engine: Engine, options: BeginOptions): { target: number; args:
  * own, and stay even when the input is refused.
  */
 export function step(runnable: Runnable, situation: Situation, input: Input): StepResult {
-  const quiet = input.kind === "act" ? quietly(runnable, situation, input) : undefined;
+  const quiet = input.kind === "action" ? quietly(runnable, situation, input) : undefined;
   if (quiet) return { taken: [quiet], situation: quiet.situation };
   const taken: Taken[] = [];
   const result = advance(runnable, situation, input, (t) => taken.push(t));
@@ -169,12 +174,12 @@ export function step(runnable: Runnable, situation: Situation, input: Input): St
  * @returns undefined when it is not admitted, a timer is due first, or something is wrong: then it is taken in the
  * ordinary way
  */
-function quietly(runnable: Runnable, before: Situation, input: Input & { kind: "act" }): Taken | undefined {
+function quietly(runnable: Runnable, before: Situation, input: Input & { kind: "action" }): Taken | undefined {
   const { engine } = runnable;
-  const at = Math.max(before.now, input.at ?? before.now);
-  if (!engine.flow || input.dice || engine.isDue(before, at)) return undefined;
+  const time = Math.max(before.now, input.time ?? before.now);
+  if (!engine.flow || input.dice || engine.isDue(before, time)) return undefined;
   engine.load(before);
-  engine.rt.now = at;
+  engine.rt.now = time;
   engine.rt.happenings = null;
   try {
     if (!takeFast(engine, engine.flow, before.step, input)) return undefined;
@@ -197,7 +202,7 @@ class QuietlyTaken implements Taken {
   ) {}
 
   get input(): Input {
-    return { ...this.given, at: this.situation.now };
+    return { ...this.given, time: this.situation.now };
   }
 
   get happenings(): StepHappenings {
@@ -226,7 +231,7 @@ export interface Moment {
 /**
  * Takes inputs one after the other until `next` gives none, the match is over, or one is not accepted.
  * Equal to repeated `step`, but nothing is made that nobody looks at: without a `sink`, no situations,
- * notes or draws in between.
+ * notes or rolls in between.
  *
  * @param next gives the next input for the moment, or undefined to stop
  * @param sink is told of every step taken
@@ -250,7 +255,7 @@ class Runner implements Moment {
   private readonly flow: Flow | undefined;
   /** The last situation that was made, and the inputs taken in place since. */
   private current: Situation;
-  private readonly since: (Input & { kind: "act" })[] = [];
+  private readonly since: (Input & { kind: "action" })[] = [];
   private loads = 0;
   step: number;
 
@@ -293,7 +298,7 @@ class Runner implements Moment {
       if (this.engine.loads !== this.loads) this.retake();
       if (!input) return { situation: this.situation };
       const stop =
-        this.sink || input.at !== undefined || input.dice || input.kind !== "act"
+        this.sink || input.time !== undefined || input.dice || input.kind !== "action"
           ? this.slow(input, this.sink)
           : this.fast(input);
       if (stop) return stop;
@@ -308,7 +313,7 @@ class Runner implements Moment {
     return result.refusal || result.fault ? result : undefined;
   }
 
-  private flowing(flow: Flow, input: Input & { kind: "act" }): Stop | undefined {
+  private flowing(flow: Flow, input: Input & { kind: "action" }): Stop | undefined {
     try {
       if (takeFast(this.engine, flow, this.step, input)) return undefined;
     } catch (error) {
@@ -339,7 +344,7 @@ class Runner implements Moment {
    * have: then the inputs since the last situation are taken again, which gives what was before it, and
    * the action once more by those who can tell what is wrong.
    */
-  private fast(input: Input & { kind: "act" }): RunResult | undefined {
+  private fast(input: Input & { kind: "action" }): RunResult | undefined {
     this.engine.again();
     const stop = this.flow ? this.flowing(this.flow, input) : takeAction(this.runnable, this.step, input);
     if (!stop) {
@@ -358,9 +363,9 @@ class Runner implements Moment {
 function advance(runnable: Runnable, situation: Situation, input: Input, sink: (taken: Taken) => void): RunResult {
   const { engine } = runnable;
   let current = situation;
-  const until = Math.max(situation.now, input.at ?? situation.now);
+  const until = Math.max(situation.now, input.time ?? situation.now);
   if (input.kind === "timer") return oneTimer(runnable, current, input, sink);
-  // Draws set for time to pass are those of the timers it runs, one after the other.
+  // Rolls set for time to pass are those of the timers it runs, one after the other.
   let timerDice = input.kind === "time" ? (input.dice ?? NO_DICE) : NO_DICE;
   for (let count = 0; ; count++) {
     const next = engine.nextTimer(current);
@@ -377,7 +382,7 @@ function advance(runnable: Runnable, situation: Situation, input: Input, sink: (
     const result = oneTimer(
       runnable,
       current,
-      { kind: "timer", timer: next.timer.name, at: next.due, ...(timerDice.length > 0 && { dice: timerDice }) },
+      { kind: "timer", timer: next.timer.name, time: next.due, ...(timerDice.length > 0 && { dice: timerDice }) },
       sink,
       used,
     );
@@ -386,7 +391,7 @@ function advance(runnable: Runnable, situation: Situation, input: Input, sink: (
     if (result.fault) return result;
   }
   if (input.kind === "time") {
-    if (timerDice.length > 0) return { situation: current, fault: report(unusedDraws(timerDice.length)) };
+    if (timerDice.length > 0) return { situation: current, fault: report(unusedRolls(timerDice.length)) };
     if (current.now < until && !current.outcome) current = { ...current, now: until };
     return { situation: current };
   }
@@ -397,7 +402,7 @@ function advance(runnable: Runnable, situation: Situation, input: Input, sink: (
   const stop = takeInput(runnable, current, input);
   const after = stop ?? published(engine, current.step + 1);
   if ("refusal" in after || "fault" in after) return { situation: current, ...after };
-  sink({ input: { ...input, at: until }, situation: after, happenings });
+  sink({ input: { ...input, time: until }, situation: after, happenings });
   return { situation: after };
 }
 
@@ -409,24 +414,24 @@ function takeInput(
   input: Exclude<Input, { kind: "time" | "timer" }>,
 ): Stop | undefined {
   switch (input.kind) {
-    case "act":
+    case "action":
       return takeAction(runnable, current.step, input);
-    case "report":
-      return takeReport(runnable, current, input);
+    case "event":
+      return takeEvent(runnable, current, input);
     default:
       return takeSeat(runnable, current, input);
   }
 }
 
 /** Tests and runs an action in the working memory, which stands at step `at`. */
-function takeAction(runnable: Runnable, at: number, input: Input & { kind: "act" }): Stop | undefined {
+function takeAction(runnable: Runnable, at: number, input: Input & { kind: "action" }): Stop | undefined {
   const { engine, acting } = runnable;
   try {
     const ready = acting.admit(at, input.seat, input.action, input.args ?? NO_ARGUMENTS, input.step);
     if (!("run" in ready)) return { refusal: ready };
     (ready as Admitted).run();
     engine.settle();
-    if (input.dice) refuseUnusedDraws(engine);
+    if (input.dice) refuseUnusedRolls(engine);
     return undefined;
   } catch (error) {
     if (error instanceof Fault) return { fault: report(error) };
@@ -439,7 +444,7 @@ function takeFast(
   engine: Engine,
   flow: Flow,
   at: number,
-  { seat, action, args = NO_ARGUMENTS, step }: Input & { kind: "act" },
+  { seat, action, args = NO_ARGUMENTS, step }: Input & { kind: "action" },
 ): boolean {
   const { rt } = engine;
   if (rt.outcome || (step !== undefined && step !== at)) return false;
@@ -449,13 +454,13 @@ function takeFast(
   return false;
 }
 
-function takeReport(runnable: Runnable, current: Situation, input: Input & { kind: "report" }): Stop | undefined {
+function takeEvent(runnable: Runnable, current: Situation, input: Input & { kind: "event" }): Stop | undefined {
   const { engine } = runnable;
-  const signal = engine.machine.signals.find((s) => s.name === input.report && s.origin === "report");
+  const signal = engine.machine.signals.find((s) => s.name === input.event && s.origin === "event");
   return guarded(() => {
     if (current.outcome)
       return { code: "matchOver", words: `The match is over: it ended in ${current.outcome.ending}.` };
-    if (!signal) return { code: "unknownReport", words: `This machine knows no report "${input.report}".` };
+    if (!signal) return { code: "unknownEvent", words: `This machine knows no event "${input.event}".` };
     const values: unknown[] = [];
     for (const p of signal.parameters) {
       try {
@@ -467,7 +472,7 @@ function takeReport(runnable: Runnable, current: Situation, input: Input & { kin
     }
     engine.order.announce(signal.id, values, signal);
     engine.settle();
-    refuseUnusedDraws(engine);
+    refuseUnusedRolls(engine);
     return undefined;
   });
 }
@@ -495,12 +500,12 @@ function takeSeat(runnable: Runnable, current: Situation, input: Input & { kind:
     const signal = engine.machine.signals.find((s) => s.name === (input.kind === "join" ? "Joined" : "Left"));
     if (signal) engine.order.announce(signal.id, [seat], signal);
     engine.settle();
-    refuseUnusedDraws(engine);
+    refuseUnusedRolls(engine);
     return undefined;
   });
 }
 
-/** @param used when given, draws that are left over are no fault, and it is told how many were not */
+/** @param used when given, rolls that are left over are no fault, and it is told how many were not */
 function oneTimer(
   runnable: Runnable,
   current: Situation,
@@ -526,15 +531,19 @@ function oneTimer(
   const stop = guarded(() => {
     engine.runTimer(next.timer);
     engine.settle();
-    if (!used) refuseUnusedDraws(engine);
+    if (!used) refuseUnusedRolls(engine);
     return undefined;
   });
   const after = stop ?? published(engine, current.step + 1);
   if ("refusal" in after || "fault" in after) return { situation: current, ...after };
   const { dice, ...rest } = input;
-  const drawn = dice?.slice(0, dice.length - engine.rt.unusedSetDraws) ?? NO_DICE;
-  if (used) used.count = drawn.length;
-  sink({ input: { ...rest, at: next.due, ...(drawn.length > 0 && { dice: drawn }) }, situation: after, happenings });
+  const rolled = dice?.slice(0, dice.length - engine.rt.unusedSetRolls) ?? NO_DICE;
+  if (used) used.count = rolled.length;
+  sink({
+    input: { ...rest, time: next.due, ...(rolled.length > 0 && { dice: rolled }) },
+    situation: after,
+    happenings,
+  });
   return { situation: after };
 }
 
@@ -558,16 +567,16 @@ function guarded(body: () => Refusal | undefined): Stop | undefined {
   }
 }
 
-function refuseUnusedDraws(engine: Engine): void {
-  const unused = engine.rt.unusedSetDraws;
-  if (unused > 0) throw unusedDraws(unused);
+function refuseUnusedRolls(engine: Engine): void {
+  const unused = engine.rt.unusedSetRolls;
+  if (unused > 0) throw unusedRolls(unused);
 }
 
-function unusedDraws(count: number): Fault {
+function unusedRolls(count: number): Fault {
   return new Fault(
-    "badDraw",
+    "badRoll",
     { from: 0, to: 0 },
-    `${count} of the set draws ${count === 1 ? "was" : "were"} not drawn.`,
+    `${count} of the set rolls ${count === 1 ? "was" : "were"} not used.`,
   );
 }
 

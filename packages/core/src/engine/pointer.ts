@@ -7,8 +7,8 @@ import type { Engine } from "./engine.js";
 import { mapSlot } from "./expressions.js";
 import { fromJson, WrongValue } from "./values.js";
 
-/** One piece of starting data: `/data/kites/north/lift` and its value. */
-export interface Override {
+/** One piece of given data: `/data/kites/north/lift` and its value. */
+export interface GivenDatum {
   readonly path: string;
   readonly value: unknown;
 }
@@ -32,9 +32,9 @@ export function pointerOf(parts: readonly string[]): string {
  *
  * @throws WrongValue when the path leads nowhere or the value does not fit
  */
-export function applyOverride(engine: Engine, override: Override): void {
+export function applyGiven(engine: Engine, given: GivenDatum): void {
   const { rt, machine, naming } = engine;
-  const [root, name, ...parts] = pointerParts(override.path);
+  const [root, name, ...parts] = pointerParts(given.path);
   const field = root === "data" ? machine.data.find((f) => f.name === name) : undefined;
   if (!field)
     throw new WrongValue(
@@ -63,14 +63,14 @@ export function applyOverride(engine: Engine, override: Override): void {
     }
     const found = child(type, part, holder, engine);
     if (!found)
-      throw new WrongValue(nothingThere(part, override.path.split("/").slice(1, -1).join("."), partsOf(type, engine)));
+      throw new WrongValue(nothingThere(part, given.path.split("/").slice(1, -1).join("."), partsOf(type, engine)));
     ({ slot, type } = found);
   }
   try {
-    holder.at[slot] = fromJson(type, override.value, { seats: naming.seats.slice(0, rt.seats.length) });
+    holder.at[slot] = fromJson(type, given.value, { seats: naming.seats.slice(0, rt.seats.length) });
   } catch (error) {
     if (!(error instanceof WrongValue)) throw error;
-    throw new WrongValue(`"${override.path}": ${error.message}`);
+    throw new WrongValue(`"${given.path}": ${error.message}`);
   }
 }
 

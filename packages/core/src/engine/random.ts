@@ -42,9 +42,9 @@ function next32(words: Uint32Array, at: number): number {
  * `count` are drawn again. Takes 32 bits at a time, or two draws (21 high bits, then 32 low ones)
  * when `count` is over 2^32.
  */
-export function drawBelow(words: Uint32Array, stream: number, count: number): number {
+export function randomBelow(words: Uint32Array, stream: number, count: number): number {
   const at = stream * WORDS_PER_STREAM;
-  if (count < TWO_32) return drawSmall(words, at, count);
+  if (count < TWO_32) return randomSmall(words, at, count);
   if (count === TWO_32) return next32(words, at);
   const limit = TWO_53 - (TWO_53 % count);
   for (;;) {
@@ -55,7 +55,7 @@ export function drawBelow(words: Uint32Array, stream: number, count: number): nu
 }
 
 /** The same for a count below 2^32; the stream's words begin at `at`. */
-export function drawSmall(words: Uint32Array, at: number, count: number): number {
+export function randomSmall(words: Uint32Array, at: number, count: number): number {
   const divisor = count >>> 0;
   const last = TWO_32 - divisor;
   for (;;) {
@@ -67,7 +67,7 @@ export function drawSmall(words: Uint32Array, at: number, count: number): number
 }
 
 /** A number from 0 up to, not including, 1: 53 random bits, 27 from the first draw and 26 from the second. */
-export function drawUnit(words: Uint32Array, stream: number): number {
+export function randomUnit(words: Uint32Array, stream: number): number {
   const at = stream * WORDS_PER_STREAM;
   const high = next32(words, at) >>> 5;
   const low = next32(words, at) >>> 6;

@@ -8,8 +8,8 @@ import type { Span } from "../language/source.js";
 import { Box, newEpoch } from "./box.js";
 import type { Configuration } from "./configuration.js";
 import { Fault } from "./fault.js";
-import { drawBelow, drawUnit, WORDS_PER_STREAM } from "./random.js";
-import type { DrawRecord, Outcome, StepHappenings } from "./situation.js";
+import { randomBelow, randomUnit, WORDS_PER_STREAM } from "./random.js";
+import type { RollRecord, Outcome, StepHappenings } from "./situation.js";
 
 /** Most effects in one step, so that every step ends soon. */
 export const MAX_EFFECTS = 100_000;
@@ -28,8 +28,8 @@ interface WaitingSignal {
   readonly at: Span;
 }
 
-/** A draw set by hand: a face, an index from 0, or yes and no. */
-export type SetDraw = number | boolean;
+/** A roll set by hand: a face, an index from 0, or yes and no. */
+export type SetRoll = number | boolean;
 
 export class Runtime {
   epoch = 0;
@@ -59,8 +59,8 @@ export class Runtime {
   happenings: StepHappenings | null = null;
   /** Which slots of the root were written in this step; slot n counts as bit n mod 32. */
   touched = 0;
-  setDraws: readonly SetDraw[] = [];
-  private nextSetDraw = 0;
+  setRolls: readonly SetRoll[] = [];
+  private nextSetRoll = 0;
   /** Effects so far in this step. Blocks count themselves here; loops look whether it is too much. */
   effects = 0;
   private everySeatList = new Box(0, []);
@@ -77,11 +77,11 @@ export class Runtime {
   }
 
   /** Prepares for a step. What the step before owned stays owned; `giveOut` ends that. */
-  reset(setDraws: readonly SetDraw[]): void {
+  reset(setRolls: readonly SetRoll[]): void {
     this.clearSignals();
     this.touched = 0;
-    this.setDraws = setDraws;
-    this.nextSetDraw = 0;
+    this.setRolls = setRolls;
+    this.nextSetRoll = 0;
     this.effects = 0;
     this.named = -1;
   }
@@ -123,7 +123,7 @@ export class Runtime {
     for (let i = 0; i < words.length; i++) this.dice[i] = words[i] as number;
   }
 
-  /** The dice as they are now, for a situation: the same array again when nothing was drawn. */
+  /** The dice as they are now, for a situation: the same array again when nothing was rolled. */
   giveDice(): Uint32Array {
     const { dice, given } = this;
     for (let i = 0; i < dice.length; i++) if (dice[i] !== given[i]) return (this.given = dice.slice());
@@ -145,6 +145,13 @@ export class Runtime {
       this.inPlayOf = this.seats;
     }
     return this.inPlayCache;
+  }
+
+  /** The seats in play that somebody holds, as a list. */
+  seated(): Box {
+    const list: number[] = [];
+    for (let seat = 0; seat < this.seats.length; seat++) if (this.seats[seat] === SEAT_IN) list.push(seat);
+    return new Box(0, list);
   }
 
   /** All seats of the match, as a list. */
@@ -197,85 +204,85 @@ export class Runtime {
     this.endOfSignals = 0;
   }
 
-  // ---- draws -----------------------------------------------------------------------------------
+  // ---- rolls -----------------------------------------------------------------------------------
 
   /** A whole number from `low` to `high`. */
-  drawWhole(stream: number, low: number, high: number, at: Span): number {
+  rollWhole(stream: number, low: number, high: number, at: Span): number {
     if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} holds no face.`);
-    let value = low + drawBelow(this.dice, stream, high - low + 1);
-    if (this.nextSetDraw < this.setDraws.length) {
-      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+    let value = low + randomBelow(this.dice, stream, high - low + 1);
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
       if (typeof set !== "number" || !Number.isInteger(set) || set < low || set > high)
-        throw new Fault("badDraw", at, `The draw set to ${set} is not one of ${low}..${high}.`);
+        throw new Fault("badRoll", at, `The roll set to ${set} is not one of ${low}..${high}.`);
       value = set;
     }
-    if (this.happenings) this.recordDraw(stream, `${low}..${high}`, value, at);
+    if (this.happenings) this.recordRoll(stream, `${low}..${high}`, value, at);
     return value;
   }
 
   /** A number from `low` up to `high`. */
-  drawReal(stream: number, low: number, high: number, at: Span): number {
+  rollReal(stream: number, low: number, high: number, at: Span): number {
     if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} is empty.`);
-    let value = low + drawUnit(this.dice, stream) * (high - low);
-    if (this.nextSetDraw < this.setDraws.length) {
-      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+    let value = low + randomUnit(this.dice, stream) * (high - low);
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
       if (typeof set !== "number" || set < low || set > high)
-        throw new Fault("badDraw", at, `The draw set to ${set} is not between ${low} and ${high}.`);
+        throw new Fault("badRoll", at, `The roll set to ${set} is not between ${low} and ${high}.`);
       value = set;
     }
-    if (this.happenings) this.recordDraw(stream, `${low}..${high}`, value, at);
+    if (this.happenings) this.recordRoll(stream, `${low}..${high}`, value, at);
     return value;
   }
 
   /** Yes with a probability of `part` percent, or of `part` in `whole`. */
-  drawChance(stream: number, part: number, whole: number | undefined, at: Span): boolean {
+  rollChance(stream: number, part: number, whole: number | undefined, at: Span): boolean {
     if (whole !== undefined && whole < 1)
       throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
     let value =
-      whole === undefined ? drawUnit(this.dice, stream) * 100 < part : drawBelow(this.dice, stream, whole) < part;
-    if (this.nextSetDraw < this.setDraws.length) {
-      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+      whole === undefined ? randomUnit(this.dice, stream) * 100 < part : randomBelow(this.dice, stream, whole) < part;
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
       if (typeof set !== "boolean")
-        throw new Fault("badDraw", at, `The draw set to ${set} answers a chance: set true or false.`);
+        throw new Fault("badRoll", at, `The roll set to ${set} answers a chance: set true or false.`);
       value = set;
     }
-    if (this.happenings) this.recordDraw(stream, whole === undefined ? `${part}%` : `${part} in ${whole}`, value, at);
+    if (this.happenings) this.recordRoll(stream, whole === undefined ? `${part}%` : `${part} in ${whole}`, value, at);
     return value;
   }
 
   /** An index from 0 with a probability in proportion to its weight. */
-  drawWeighted(stream: number, weights: readonly number[], at: Span): number {
+  pickWeighted(stream: number, weights: readonly number[], at: Span): number {
     let total = 0;
     for (const weight of weights) {
       if (weight < 0) throw new Fault("badWeights", at, `A weight is ${weight}; weights are not negative.`);
       total += weight;
     }
-    if (total === 0) throw new Fault("badWeights", at, "The weights add up to 0, so nothing can be drawn.");
-    let left = drawBelow(this.dice, stream, total);
+    if (total === 0) throw new Fault("badWeights", at, "The weights add up to 0, so nothing can be picked.");
+    let left = randomBelow(this.dice, stream, total);
     let index = 0;
     while (left >= (weights[index] as number)) left -= weights[index++] as number;
-    if (this.nextSetDraw < this.setDraws.length) {
-      const set = this.setDraws[this.nextSetDraw++] as SetDraw;
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
       if (typeof set !== "number" || !Number.isInteger(set) || set < 0 || set >= weights.length)
-        throw new Fault("badDraw", at, `The draw set to ${set} is not an index from 0 to ${weights.length - 1}.`);
+        throw new Fault("badRoll", at, `The roll set to ${set} is not an index from 0 to ${weights.length - 1}.`);
       index = set;
     }
-    if (this.happenings) this.recordDraw(stream, `weights ${weights.join(", ")}`, index, at);
+    if (this.happenings) this.recordRoll(stream, `weights ${weights.join(", ")}`, index, at);
     return index;
   }
 
-  /** How many of the set draws have not been used. */
-  get unusedSetDraws(): number {
-    return this.setDraws.length - this.nextSetDraw;
+  /** How many of the set rolls have not been used. */
+  get unusedSetRolls(): number {
+    return this.setRolls.length - this.nextSetRoll;
   }
 
-  private recordDraw(stream: number, range: string, value: number | boolean, at: Span): void {
-    const draw: DrawRecord = {
+  private recordRoll(stream: number, range: string, value: number | boolean, at: Span): void {
+    const roll: RollRecord = {
       position: at.from,
       range,
       value,
       ...(stream > 0 && { stream: this.streams[stream] as string }),
     };
-    this.happenings?.draws.push(draw);
+    this.happenings?.rolls.push(roll);
   }
 }

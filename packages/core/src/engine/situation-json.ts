@@ -17,7 +17,7 @@ export function seatStatus(status: number | undefined): "in" | "open" | "out" {
 
 /**
  * The whole situation, as digests cover it: step, time (ms), states by layer, data, data of active
- * states, who has acted, running timers, seats, dice, history and outcome. See docs/logbook.md.
+ * states, who is ready, running timers, seats, dice, history and outcome. See docs/logbook.md.
  */
 export function situationJson(engine: Engine, situation: Situation): Json {
   const { machine } = engine;
@@ -25,14 +25,14 @@ export function situationJson(engine: Engine, situation: Situation): Json {
   const name = (id: number): string => machine.states[id]?.name ?? "";
   const data = Object.fromEntries(machine.data.map((f) => [f.name, toJson(f.type, situation.root.at[f.slot], naming)]));
   const local: Record<string, Json> = {};
-  const acted: Record<string, Json> = {};
+  const ready: Record<string, Json> = {};
   for (const state of machine.states) {
     const box = state.slot >= 0 ? situation.root.at[state.slot] : null;
     if (box instanceof Box)
       local[state.name] = Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, box.at[i], naming)]));
-    const slot = state.turn?.actedSlot ?? -1;
+    const slot = state.turn?.readySlot ?? -1;
     if (slot >= 0 && situation.root.at[slot] !== 0)
-      acted[state.name] = naming.seats.filter((_, seat) => ((situation.root.at[slot] as number) & (1 << seat)) !== 0);
+      ready[state.name] = naming.seats.filter((_, seat) => ((situation.root.at[slot] as number) & (1 << seat)) !== 0);
   }
   const timers = Object.fromEntries(
     machine.timers
@@ -54,7 +54,7 @@ export function situationJson(engine: Engine, situation: Situation): Json {
     layers: situation.configuration.layers.map((layer) => layer.filter((id) => id > 0).map(name)),
     data,
     local,
-    acted,
+    ready,
     timers,
     seats: Object.fromEntries(naming.seats.map((seat, i) => [seat, seatStatus(situation.seats[i])])),
     dice,

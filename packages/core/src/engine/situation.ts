@@ -54,27 +54,27 @@ export const RESULT_OF_WORD: Readonly<Record<ResultWord, SeatResultWord>> = {
 
 // ---- inputs ------------------------------------------------------------------------------------
 
-/** What comes into a match. `at` is its time; left out, no time has passed. */
-export type Input = { readonly at?: number; readonly dice?: readonly (number | boolean)[] } & (
+/** What comes into a match. `time` is when, in milliseconds since 1970 UTC; left out, no time has passed. */
+export type Input = { readonly time?: number; readonly dice?: readonly (number | boolean)[] } & (
   | {
-      readonly kind: "act";
+      readonly kind: "action";
       readonly seat: string;
       readonly action: string;
       readonly args?: { readonly [name: string]: unknown };
       readonly step?: number;
     }
-  | { readonly kind: "report"; readonly report: string; readonly args?: { readonly [name: string]: unknown } }
+  | { readonly kind: "event"; readonly event: string; readonly args?: { readonly [name: string]: unknown } }
   | { readonly kind: "join" | "leave"; readonly seat: string }
   /** Time alone: all timers due by then run. */
-  | { readonly kind: "time"; readonly at: number }
+  | { readonly kind: "time"; readonly time: number }
   /** The next timer to be due, as a logbook names it; it must be this one. */
   | { readonly kind: "timer"; readonly timer: string }
 );
 
 // ---- what happened -----------------------------------------------------------------------------
 
-export interface DrawRecord {
-  /** Where in the text the draw stands. */
+export interface RollRecord {
+  /** Where in the text the roll stands. */
   readonly position: number;
   readonly stream?: string;
   readonly range: string;
@@ -106,7 +106,7 @@ export interface HeardRecord {
 }
 
 /** A bounded value that was stopped at its bound. */
-export interface StopRecord {
+export interface ClampRecord {
   readonly position: number;
   readonly wanted: number;
   readonly kept: number;
@@ -114,10 +114,10 @@ export interface StopRecord {
 
 /** What a step did, in the order in which it did it. */
 export interface StepHappenings {
-  readonly draws: DrawRecord[];
+  readonly rolls: RollRecord[];
   readonly notes: NoteRecord[];
   readonly signals: SignalRecord[];
-  readonly stops: StopRecord[];
+  readonly clamped: ClampRecord[];
   /** States left and entered. */
   readonly moves: { readonly kind: "leave" | "enter"; readonly state: string }[];
   /** Signals that an ending kept from being heard. */
@@ -125,12 +125,12 @@ export interface StepHappenings {
 }
 
 export function newHappenings(): StepHappenings {
-  return { draws: [], notes: [], signals: [], stops: [], moves: [], dropped: [] };
+  return { rolls: [], notes: [], signals: [], clamped: [], moves: [], dropped: [] };
 }
 
 /** One step taken: the input that was run and the situation it led to. */
 export interface Taken {
-  readonly input: Input | { readonly kind: "begin"; readonly at: number };
+  readonly input: Input | { readonly kind: "begin"; readonly time: number };
   readonly situation: Situation;
   readonly happenings: StepHappenings;
 }

@@ -104,7 +104,7 @@ export class StandardOrder implements StepOrder {
       made.push({
         source,
         tests,
-        content: way?.kind === "acted" ? [...content, engine.acted(source)] : content,
+        content: way?.kind === "ready" ? [...content, engine.readyOf(source)] : content,
         goal: this.goal(way),
         at: way ?? at,
       });
@@ -160,7 +160,7 @@ export class StandardOrder implements StepOrder {
   rest(): void {
     const { rt } = this.engine;
     this.patience.reset();
-    while (!rt.outcome && rt.configuration.draft < 0) {
+    while (!rt.outcome && rt.configuration.stub < 0) {
       const eventless = this.selectEventlessTransitions();
       if (eventless.length > 0) {
         this.microstep(eventless);

@@ -138,7 +138,7 @@ export class StatementCompiler {
             s,
           );
       }
-      case "retire": {
+      case "eliminate": {
         const seat = expressions.number(s.seat);
         return () => rt.setSeat(seat(), SEAT_OUT);
       }
@@ -260,7 +260,7 @@ export class StatementCompiler {
   }
 
   private stopped(at: Span, wanted: number, kept: number): void {
-    this.rt.happenings?.stops.push({ position: at.from, wanted, kept });
+    this.rt.happenings?.clamped.push({ position: at.from, wanted, kept });
   }
 
   private room(type: ListType, size: number, at: Span): void {

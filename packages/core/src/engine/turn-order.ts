@@ -65,8 +65,8 @@ export class TurnOrder implements StepOrder {
       case "stay":
       case "missing":
         return () => {};
-      case "acted":
-        return engine.acted(source);
+      case "ready":
+        return engine.readyOf(source);
       case "return":
         return () => this.follow(engine.configurations.back(rt.configuration), NO_VALUES);
       case "to":
@@ -91,7 +91,7 @@ export class TurnOrder implements StepOrder {
         return () =>
           (
             ways[
-              rt.drawWeighted(
+              rt.pickWeighted(
                 0,
                 weights.map((weight) => weight()),
                 arrow,
@@ -205,7 +205,7 @@ export class TurnOrder implements StepOrder {
     this.patience.reset();
     for (;;) {
       while (rt.waiting > 0 && !rt.outcome) this.deliver();
-      if (rt.outcome || rt.configuration.draft >= 0 || !this.takeWhen()) return;
+      if (rt.outcome || rt.configuration.stub >= 0 || !this.takeWhen()) return;
     }
   }
 

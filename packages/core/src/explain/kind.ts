@@ -9,24 +9,24 @@ export interface Kind {
   readonly title: string;
   /** Why it matters and what to do, in a few sentences. */
   readonly about: string;
-  /** The smallest file that earns it. */
-  readonly earns: string;
-  /** The same file, mended; it earns no message at all. */
-  readonly mended: string;
+  /** The smallest file that triggers it. */
+  readonly triggers: string;
+  /** The same file, fixed; it triggers no message at all. */
+  readonly fixed: string;
 }
 
-/** Makes a kind; `mend` is what is replaced by what in the file that earns it. */
+/** Makes a kind; `fix` is what is replaced by what in the file that triggers it. */
 export function kind(
   severity: Severity,
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
 ): Kind {
-  let mended = earns;
-  for (const [from, to] of mend) mended = mended.replace(from, () => to);
-  return { name, severity, title, about, earns, mended };
+  let fixed = triggers;
+  for (const [from, to] of fix) fixed = fixed.replace(from, () => to);
+  return { name, severity, title, about, triggers, fixed };
 }
 
 export interface Frame {

@@ -2,12 +2,12 @@
 
 import type { Kind } from "./kind.js";
 import { NAMES } from "./names.js";
-import { PLACES } from "./places.js";
+import { STATES } from "./states.js";
 import { TURNS } from "./turns.js";
 import { USES } from "./uses.js";
 import { VALUES } from "./values.js";
 import { WRITING } from "./writing.js";
 
 export const KINDS: ReadonlyMap<string, Kind> = new Map(
-  [...WRITING, ...NAMES, ...PLACES, ...TURNS, ...VALUES, ...USES].map((kind) => [kind.name, kind]),
+  [...WRITING, ...NAMES, ...STATES, ...TURNS, ...VALUES, ...USES].map((kind) => [kind.name, kind]),
 );

@@ -6,7 +6,7 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
     [
       "unknown-value",
       "unknown-field",
-      "unknown-place",
+      "unknown-state",
       "unknown-signal",
       "unknown-effect",
       "unknown-action",
@@ -33,16 +33,16 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
     ["unheard-signal", "unraised-signal", "unread-data", "unset-data", "never-open", "unused-declaration"],
   ],
   ["a flag set and never cleared; battle data that outlives the battle", ["flag-never-cleared", "outlives-state"]],
-  ["an amount that can be negative; a value that can leave its limits", ["negative-amount", "always-stopped"]],
+  ["an amount that can be negative; a value that can leave its limits", ["negative-amount", "always-clamped"]],
   ["somebody's turn, but every action can be closed at once", ["no-open-action"]],
   ["a loop of states that never waits for anyone", ["endless-loop"]],
-  ["a fallen or departed seat that can still get the turn", ["fallen-on-turn", "departed-on-turn"]],
+  ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "out-on-turn"]],
   ["a wait whose condition nothing in that state can make true", ["endless-wait"]],
   ["something that can still act or change data after an ending", ["late-signal"]],
   ["private data that can leak to another seat", ["secret-leak"]],
   [
     "a roll on entering that fires again at every re-entry; a buff undone by a constant over the base",
-    ["draw-again-for-nothing", "constant-over-base"],
+    ["roll-again-for-nothing", "constant-over-base"],
   ],
   [
     "data set only on a path that may not have been taken; data changed outside its phase",
@@ -57,6 +57,6 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ["a condition always true or false", ["condition-always"]],
   [
     "a fault in the middle of a step",
-    ["may-divide-by-zero", "index-may-miss", "list-may-be-empty", "may-be-none", "empty-draw"],
+    ["may-divide-by-zero", "index-may-miss", "list-may-be-empty", "may-be-none", "roll-empty"],
   ],
 ];

@@ -6,9 +6,9 @@ const e = (
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
-): Kind => kind("error", name, title, about, earns, ...mend);
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
+): Kind => kind("error", name, title, about, triggers, ...fix);
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 const RING = "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home";
@@ -32,9 +32,9 @@ export const NAMES: readonly Kind[] = [
     ["lfit", "lift"],
   ),
   e(
-    "unknown-place",
+    "unknown-state",
     "A state, overlay or ending that is not declared.",
-    "An arrow points at a declared place, and `in` asks for a declared state.",
+    "An arrow points at a declared state, overlay or ending, and `in` asks for a declared state.",
     frame({ turn: "action rest -> Brake", rest: "state Break { after 5m -> Turn }" }),
     ["Brake", "Break"],
   ),

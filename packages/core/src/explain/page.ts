@@ -14,14 +14,14 @@ ${kind.title} ${severity}
 
 ${kind.about}
 
-Earns it:
+Triggers it:
 
 \`\`\`zany
-${kind.earns}\`\`\`
+${kind.triggers}\`\`\`
 
-Mended:
+Fixed:
 
 \`\`\`zany
-${kind.mended}\`\`\`
+${kind.fixed}\`\`\`
 `;
 }

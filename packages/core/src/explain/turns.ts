@@ -6,9 +6,9 @@ const w = (
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
-): Kind => kind("warning", name, title, about, earns, ...mend);
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
+): Kind => kind("warning", name, title, about, triggers, ...fix);
 
 const DUEL = `machine Duel
 seats ann, ben
@@ -82,7 +82,7 @@ export const TURNS: readonly Kind[] = [
     frame({
       seats: "ann, ben",
       top: "data { gauge per seat: int 0..9 = 0 }",
-      rest: "state Filling {\n  every 1s { for s in seats { gauge[s] += roll(1..3) } }\n  when any(s in seats: gauge[s] == 9) -> Acting\n}\n\nstate Acting {\n  turn of filter(s in seats where gauge[s] == 9)\n  action ring { gauge[me] = 0 } -> Filling\n  action stop -> Home\n  after 1m -> Home\n}",
+      rest: "state Filling {\n  after each 1s { for s in seats { gauge[s] += roll(1..3) } }\n  when any(s in seats: gauge[s] == 9) -> Acting\n}\n\nstate Acting {\n  turn of filter(s in seats where gauge[s] == 9)\n  action ring { gauge[me] = 0 } -> Filling\n  action stop -> Home\n  after 1m -> Home\n}",
       turn: "action fill -> Filling",
     }),
     ["filter(s in seats where gauge[s] == 9)", "maxBy(s in seats: gauge[s] ties inOrder)"],
@@ -96,7 +96,7 @@ export const TURNS: readonly Kind[] = [
     ["state Pass {\n  enter { onTurn = next(onTurn) } -> Turn\n}\n\n", ""],
   ),
   w(
-    "departed-on-turn",
+    "out-on-turn",
     "A turn that is nobody's once its seat has left.",
     "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time.",
     frame({ seats: "ann, ben" }).replace("on Left(s) -> Home\n\n", ""),

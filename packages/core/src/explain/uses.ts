@@ -6,9 +6,9 @@ const w = (
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
-): Kind => kind("warning", name, title, about, earns, ...mend);
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
+): Kind => kind("warning", name, title, about, triggers, ...fix);
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 
@@ -110,9 +110,9 @@ export const USES: readonly Kind[] = [
     ['note "{line.size} wait" }', "line.take() }"],
   ),
   w(
-    "draw-again-for-nothing",
-    "A draw that can be had again without any cost.",
-    "The state draws whenever it is entered, and somebody can leave it and come back for nothing, until the dice please.",
+    "roll-again-for-nothing",
+    "A roll that can be repeated without any cost.",
+    "The state rolls whenever it is entered, and somebody can leave it and come back for nothing, until the dice please.",
     frame({
       top: "data { price: int 1..6 = 1 }",
       turn: "action shop -> Shop",

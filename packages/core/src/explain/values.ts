@@ -6,9 +6,9 @@ const w = (
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
-): Kind => kind("warning", name, title, about, earns, ...mend);
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
+): Kind => kind("warning", name, title, about, triggers, ...fix);
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 
@@ -24,9 +24,9 @@ export const VALUES: readonly Kind[] = [
     ["roll(1..6) - guard", "max(0, roll(1..6) - guard)"],
   ),
   w(
-    "always-stopped",
-    "A value that is always stopped at its bounds.",
-    "A bounded int stops at its bounds. Here what is written lies outside every time, so it is never what was written.",
+    "always-clamped",
+    "A value that is always clamped.",
+    "A bounded int is clamped to its bounds. Here what is written lies outside every time, so it is never what was written.",
     frame({ top: BELLS, turn: "action toll { bells = 12 } -> stay\nwhen bells == 9 -> Home" }),
     ["bells = 12", "bells = 9"],
   ),
@@ -43,7 +43,7 @@ export const VALUES: readonly Kind[] = [
   w(
     "index-may-miss",
     "An index that can lie outside.",
-    "Told of lists whose size is fixed and of cells of a grid. Ask for the size, or bring the index back inside with mod.",
+    "Reported for lists whose size is fixed and for cells of a grid. Ask for the size, or bring the index back inside with mod.",
     frame({
       top: 'const cries: list of text = ["apples", "bread"]\ndata { day: int 0..9 = 0 }',
       turn: 'action cry {\n  note "{cries[day]}"\n  day += 1\n} -> stay\nwhen day == 9 -> Home',
@@ -81,8 +81,8 @@ export const VALUES: readonly Kind[] = [
     ["goal: int 0..9", "goal: int 0..9 = 0"],
   ),
   w(
-    "empty-draw",
-    "A draw from a range that can be empty.",
+    "roll-empty",
+    "A roll from a range that can be empty.",
     "The lower bound can exceed the upper one; the match would stop there with a fault.",
     frame({
       top: BELLS,

@@ -6,9 +6,9 @@ const e = (
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
-): Kind => kind("error", name, title, about, earns, ...mend);
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
+): Kind => kind("error", name, title, about, triggers, ...fix);
 
 export const WRITING: readonly Kind[] = [
   e(
@@ -130,7 +130,7 @@ export const WRITING: readonly Kind[] = [
   kind(
     "warning",
     "unknown-message",
-    "A silence for a message that does not exist.",
+    "An accept for a message that does not exist.",
     "accept names a message by its stable name, as in the headline of the message.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
@@ -141,8 +141,8 @@ export const WRITING: readonly Kind[] = [
   kind(
     "warning",
     "unneeded-accept",
-    "A silence where there is nothing to silence.",
-    "The line below no longer earns the message, so the silence would only hide a later mistake.",
+    "An accept where there is nothing to accept.",
+    "The line below no longer triggers the message, so the accept would only hide a later mistake.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
       turn: 'accept condition-always "rung for luck"\nwhen bells == 9 -> Home\naction ring { bells += 1 } -> stay',

@@ -6,7 +6,7 @@
 import type { Arrow, Ending, Expr, Machine, ResultRule, State, Target } from "../check/machine.js";
 import type { Span } from "../language/source.js";
 import type { ResultWord } from "../language/syntax.js";
-import { drawnLocals, shareOf } from "./odds.js";
+import { rolledLocals, shareOf } from "./odds.js";
 
 /** Longer delays are not written out on an arrow. */
 const LONGEST_DELAY = 24;
@@ -21,7 +21,7 @@ export interface DiagramNode {
   /** The inner node it begins in. */
   readonly start?: string;
   readonly parallel: boolean;
-  readonly draft: boolean;
+  readonly stub: boolean;
   /** Whose turn it is there, as it is written. */
   readonly turn?: string;
   /** What leads back from an overlay. */
@@ -63,10 +63,10 @@ export function diagramOf(machine: Machine): Diagram {
 class Drawing {
   private readonly edges = new Map<string, { from: string; to: string; labels: Set<string>; again: boolean }>();
   private readonly returns = new Map<number, Set<string>>();
-  private readonly drawn: ReadonlyMap<number, string>;
+  private readonly rolled: ReadonlyMap<number, string>;
 
   constructor(private readonly machine: Machine) {
-    this.drawn = drawnLocals(machine);
+    this.rolled = rolledLocals(machine);
   }
 
   diagram(): Diagram {
@@ -83,7 +83,7 @@ class Drawing {
         ...(state.parent > 0 && { parent: machine.states[state.parent]?.name ?? "" }),
         ...(start && { start: start.name }),
         parallel: state.parallel,
-        draft: state.draft,
+        stub: state.stub,
         ...(state.turn && { turn: this.written(state.turn.of) }),
         returns: [...(this.returns.get(state.id) ?? [])],
         ...(state.doc !== undefined && { doc: state.doc }),
@@ -95,7 +95,7 @@ class Drawing {
         kind: "ending",
         name: ending.name,
         parallel: false,
-        draft: false,
+        stub: false,
         returns: [],
         ...this.resultsOf(ending),
         ...(ending.doc !== undefined && { doc: ending.doc }),
@@ -106,7 +106,7 @@ class Drawing {
       labels: [...labels],
     }));
     if (edges.some((e) => e.from === ANYWHERE))
-      nodes.push({ id: ANYWHERE, kind: "anywhere", name: "anywhere", parallel: false, draft: false, returns: [] });
+      nodes.push({ id: ANYWHERE, kind: "anywhere", name: "anywhere", parallel: false, stub: false, returns: [] });
     const start = machine.states[machine.states[0]?.start ?? -1];
     return { machine: machine.name, ...(start && { start: start.name }), nodes, edges };
   }
@@ -131,7 +131,7 @@ class Drawing {
         this.arrow(
           state,
           timer.arrow,
-          `after ${this.delay(timer.delay)}${timer.test ? ` if ${this.written(timer.test)}` : ""}`,
+          `${timer.repeats ? "after each" : "after"} ${this.delay(timer.delay)}${timer.test ? ` when ${this.written(timer.test)}` : ""}`,
         );
     for (const listener of state.listeners) {
       const signal = this.machine.signals[listener.signal]?.name ?? "";
@@ -145,8 +145,8 @@ class Drawing {
           ? this.written(test.test)
           : test.kind === "done"
             ? `done ${this.machine.states[test.final >= 0 ? test.final : test.of]?.name}`
-            : test.kind === "allActed"
-              ? "all acted"
+            : test.kind === "allReady"
+              ? "all ready"
               : "";
       this.arrow(state, when.arrow, label);
     }
@@ -179,10 +179,10 @@ class Drawing {
     }
   }
 
-  /** A condition as written; one that was drawn before, with its probability. */
+  /** A condition as written; one that was rolled before, with its probability. */
   private condition(test: Expr): string {
-    const drawn = test.kind === "local" ? this.drawn.get(test.slot) : undefined;
-    return drawn === undefined ? this.written(test) : `${this.written(test)} ${drawn}`;
+    const rolled = test.kind === "local" ? this.rolled.get(test.slot) : undefined;
+    return rolled === undefined ? this.written(test) : `${this.written(test)} ${rolled}`;
   }
 
   private edge(state: State, target: Target, label: string, again: boolean): void {

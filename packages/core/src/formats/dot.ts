@@ -17,9 +17,9 @@ export function dotOf(diagram: Diagram): string {
       node.name,
       ...(node.turn === undefined ? [] : [`turn of ${node.turn}`]),
       ...(node.results === undefined ? [] : [node.results]),
-      ...(node.draft ? ["not written yet"] : []),
+      ...(node.stub ? ["not written yet"] : []),
     ].join("\n");
-    const dashed = node.kind === "overlay" || node.draft || node.kind === "anywhere";
+    const dashed = node.kind === "overlay" || node.stub || node.kind === "anywhere";
     if (children.length === 0) {
       const shape = node.kind === "ending" || node.kind === "final" ? " shape=oval peripheries=2" : "";
       lines.push(

@@ -12,7 +12,7 @@ function fixed(machine: Machine, e: Expr): number | undefined {
 
 /**
  * The share of one entry of odds: exact where it has few digits, else as a fraction beside it, such as
- * `33.3% (1/3)`; the weight as written when it is worked out only when it is drawn.
+ * `33.3% (1/3)`; the weight as written when it is worked out only when it is rolled.
  */
 export function shareOf(machine: Machine, odds: Odds, entry: Odds["entries"][number]): string {
   const weights = odds.entries.map((e) => fixed(machine, e.weight));
@@ -55,15 +55,15 @@ function visitAll(node: unknown, visit: (node: { readonly kind?: string }) => vo
 }
 
 /** The local values that hold a chance and nothing else, by slot, each with its probability. */
-export function drawnLocals(machine: Machine): ReadonlyMap<number, string> {
-  const drawn = new Map<number, string>();
+export function rolledLocals(machine: Machine): ReadonlyMap<number, string> {
+  const rolled = new Map<number, string>();
   visitAll([machine.effects, machine.states], (node) => {
     const s = node as { kind?: string; slot: number; value: Expr };
     if (s.kind !== "let" || s.value.kind !== "chance") return;
     const share = chanceWords(machine, s.value);
-    if (share !== undefined) drawn.set(s.slot, share);
+    if (share !== undefined) rolled.set(s.slot, share);
   });
-  return drawn;
+  return rolled;
 }
 
 /** The chances in some part of a machine whose probability the text fixes, each as written with its probability. */

@@ -13,7 +13,7 @@ export interface OutlineItem {
     | "action"
     | "data"
     | "signal"
-    | "report"
+    | "event"
     | "function"
     | "effect"
     | "constant"
@@ -80,7 +80,7 @@ export function outlineOf(machine: Machine): OutlineItem[] {
     const detail = [
       takes(state.parameters),
       state.parallel ? "side by side" : "",
-      state.draft ? "not written yet" : "",
+      state.stub ? "not written yet" : "",
       state.turn ? written(state.turn).replace(/^turn of/, "turn of") : "",
     ]
       .filter(Boolean)
@@ -114,7 +114,7 @@ export function outlineOf(machine: Machine): OutlineItem[] {
     ...machine.data.map(dataItem),
     ...machine.signals
       .filter((s) => s.origin !== "system")
-      .map((s) => item(s.origin === "report" ? "report" : "signal", s.name, takes(s.parameters), s, s, [], s.doc)),
+      .map((s) => item(s.origin === "event" ? "event" : "signal", s.name, takes(s.parameters), s, s, [], s.doc)),
     ...machine.functions.map((f) =>
       item("function", f.name, `${takes(f.parameters) || "()"}: ${describe(f.type)}`, f, f.nameSpan, [], f.doc),
     ),

@@ -182,7 +182,7 @@ function linesOf(node: DiagramNode): string[] {
   if (node.turn !== undefined) lines.push(short(`turn of ${node.turn}`));
   if (node.returns.length > 0) lines.push(short(`returns: ${node.returns.join(", ")}`));
   if (node.parallel) lines.push("side by side");
-  if (node.draft) lines.push("not written yet");
+  if (node.stub) lines.push("not written yet");
   if (node.results !== undefined) lines.push(short(node.results));
   return lines;
 }
@@ -291,7 +291,7 @@ class Picture {
     const stroke = active ? palette.sail : data.kind === "overlay" ? palette.sea : ending ? tone : palette.line;
     const radius = ending ? height / 2 : data.kind === "anywhere" ? 2 : 8;
     const dashed =
-      data.kind === "overlay" || data.draft || data.kind === "anywhere" ? { "stroke-dasharray": "5 4" } : {};
+      data.kind === "overlay" || data.stub || data.kind === "anywhere" ? { "stroke-dasharray": "5 4" } : {};
     const lines = linesOf(data);
     const foldable = outer || data.folded !== undefined;
     return {

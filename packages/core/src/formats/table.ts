@@ -1,11 +1,11 @@
 /**
- * The table of a machine: every state against every action, signal, report and timer: where it leads, why it
+ * The table of a machine: every state against every action, signal, event and timer: where it leads, why it
  * is refused, where it is inherited from, or that nobody decided.
  */
 
 import type { Action, Arrow, Expr, Machine, Signal, State, Target } from "../check/machine.js";
 import type { Span } from "../language/source.js";
-import { chancesIn, drawnLocals, shareOf } from "./odds.js";
+import { chancesIn, rolledLocals, shareOf } from "./odds.js";
 
 export interface TableCell {
   /**
@@ -23,7 +23,7 @@ export interface TableCell {
 }
 
 interface TableColumn {
-  readonly kind: "action" | "signal" | "report" | "system" | "condition" | "timer";
+  readonly kind: "action" | "signal" | "event" | "system" | "condition" | "timer";
   readonly name: string;
 }
 
@@ -34,7 +34,7 @@ export interface TableRow {
   readonly kind: State["kind"];
   /** Whose turn it is, as written. */
   readonly turn?: string;
-  /** The chances drawn by what stands in this state itself, with their exact probabilities. */
+  /** The chances rolled by what stands in this state itself, with their exact probabilities. */
   readonly chances: readonly string[];
   /** One cell for each column; conditions and timers may have several, or none. */
   readonly cells: readonly (readonly TableCell[])[];
@@ -157,8 +157,8 @@ function conditionCells(machine: Machine, chain: readonly State[]): TableCell[] 
           ? [`when ${words(machine, test.test)}`]
           : test.kind === "done"
             ? [`when done ${machine.states[test.final >= 0 ? test.final : test.of]?.name}`]
-            : test.kind === "allActed"
-              ? ["when all acted"]
+            : test.kind === "allReady"
+              ? ["when all ready"]
               : ["at once"];
       return {
         kind: leadsOn(when.arrow) ? "leads" : "happens",
@@ -173,11 +173,11 @@ function conditionCells(machine: Machine, chain: readonly State[]): TableCell[] 
 function timerCells(machine: Machine, chain: readonly State[]): TableCell[] {
   return chain.flatMap((state) =>
     state.timers.map((timer): TableCell => {
-      const time = `${timer.repeats ? "every" : "after"} ${words(machine, timer.delay)}`;
+      const time = `${timer.repeats ? "after each" : "after"} ${words(machine, timer.delay)}`;
       return {
         kind: timer.arrow && leadsOn(timer.arrow) ? "leads" : "happens",
         words: timer.arrow ? arrowWords(machine, timer.arrow) : "happens",
-        conditions: [time, ...(timer.test ? [`if ${words(machine, timer.test)}`] : [])],
+        conditions: [time, ...(timer.test ? [`when ${words(machine, timer.test)}`] : [])],
         ...inherited(chain, state),
       };
     }),
@@ -200,9 +200,9 @@ function arrowWords(machine: Machine, arrow: Arrow): string {
     case "history":
       return `-> history ${arrow.deep ? "deep " : ""}${machine.states[arrow.state]?.name}`;
     case "choose": {
-      const drawn = drawnLocals(machine);
+      const rolled = rolledLocals(machine);
       const condition = (test: Expr): string =>
-        [words(machine, test), test.kind === "local" ? drawn.get(test.slot) : undefined].filter(Boolean).join(" ");
+        [words(machine, test), test.kind === "local" ? rolled.get(test.slot) : undefined].filter(Boolean).join(" ");
       const branches = arrow.branches.map(
         (b) => `${b.test ? condition(b.test) : "always"}: ${arrowWords(machine, b.arrow)}`,
       );

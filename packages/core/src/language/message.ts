@@ -5,7 +5,7 @@ import type { Sources, Span } from "./source.js";
 /** `error`: the machine does not run. `warning`: it runs, but something is very likely wrong. */
 export type Severity = "error" | "warning";
 
-/** A change of the text that mends what a message tells of. */
+/** A change of the text that fixes what a message tells of. */
 export interface Fix {
   /** What it does, such as `Write "lift"`. */
   readonly title: string;
@@ -23,7 +23,7 @@ export interface Message extends Span {
   readonly help?: string;
   /** Another place that belongs to the story. */
   readonly related?: Span & { readonly words: string };
-  /** The mend, when it is certain. */
+  /** The fix, when it is certain. */
   readonly fix?: Fix;
 }
 

@@ -95,7 +95,7 @@ export type ExprNode = Span &
     | { readonly kind: "unary"; readonly op: "not" | "-"; readonly of: ExprNode }
     | { readonly kind: "binary"; readonly op: BinaryOperator; readonly left: ExprNode; readonly right: ExprNode }
     | { readonly kind: "if"; readonly test: ExprNode; readonly then: ExprNode; readonly otherwise: ExprNode }
-    | { readonly kind: "inState"; readonly place: Name }
+    | { readonly kind: "inState"; readonly state: Name }
     | {
         readonly kind: "binder";
         readonly word: BinderWord;
@@ -129,7 +129,7 @@ export type StatementNode = Span &
     | { readonly kind: "call"; readonly call: ExprNode }
     | { readonly kind: "note"; readonly audience?: ExprNode; readonly text: ExprNode }
     | { readonly kind: "raise"; readonly signal: Name; readonly args: readonly ArgumentNode[] }
-    | { readonly kind: "retire"; readonly seat: ExprNode }
+    | { readonly kind: "eliminate"; readonly seat: ExprNode }
     | {
         readonly kind: "for";
         readonly variable: Name;
@@ -155,7 +155,7 @@ export interface ReferenceNode extends Span {
 
 export type ArrowNode = Span &
   (
-    | { readonly kind: "stay" | "acted" | "return" }
+    | { readonly kind: "stay" | "ready" | "return" }
     | { readonly kind: "to"; readonly target: ReferenceNode; readonly again: boolean; readonly inner: boolean }
     | { readonly kind: "history"; readonly deep: boolean; readonly target: Name }
     | { readonly kind: "choose"; readonly branches: readonly BranchNode[]; readonly otherwise?: BranchNode }
@@ -204,14 +204,14 @@ export interface StateNode extends Span {
   readonly kind: "state" | "overlay";
   readonly doc?: string;
   readonly parallel: boolean;
-  readonly draft: boolean;
+  readonly stub: boolean;
   readonly name: Name;
   readonly parameters: readonly ParameterNode[];
   readonly items: readonly ItemNode[];
 }
 
 export type WhenTest =
-  | ({ readonly kind: "allActed" } & Span)
+  | ({ readonly kind: "allReady" } & Span)
   | ({ readonly kind: "done"; readonly final: Name } & Span)
   | ({ readonly kind: "holds"; readonly test: ExprNode } & Span);
 
@@ -225,12 +225,13 @@ export type ItemNode =
   | (Span & { readonly kind: "exit"; readonly block: BlockNode })
   | (Span & {
       readonly kind: "after";
+      /** `after each`: again and again. */
+      readonly each: boolean;
       readonly delay: ExprNode;
       readonly test?: ExprNode;
       readonly block?: BlockNode;
       readonly arrow?: ArrowNode;
     })
-  | (Span & { readonly kind: "every"; readonly delay: ExprNode; readonly block: BlockNode })
   | (Span & {
       readonly kind: "on";
       readonly signal: Name;
@@ -263,8 +264,8 @@ export interface EndingNode extends Span {
 
 export type LawNode = Span & { readonly kind: "law"; readonly words: string } & (
     | { readonly form: "holds"; readonly test: ExprNode }
-    | { readonly form: "changes"; readonly path: ExprNode; readonly places: readonly Name[] }
-    | { readonly form: "entered"; readonly target: Name; readonly places: readonly Name[] }
+    | { readonly form: "changes"; readonly path: ExprNode; readonly states: readonly Name[] }
+    | { readonly form: "entered"; readonly target: Name; readonly states: readonly Name[] }
   );
 
 export interface PolicyNode extends Span {
@@ -277,7 +278,7 @@ export type ExpectationNode = Span &
   (
     | { readonly kind: "ending"; readonly ending: Name }
     | { readonly kind: "result"; readonly seat: Name; readonly word: ResultWord }
-    | { readonly kind: "place"; readonly seat: Name; readonly what: "rank" | "score"; readonly value: ExprNode }
+    | { readonly kind: "standing"; readonly seat: Name; readonly what: "rank" | "score"; readonly value: ExprNode }
     | { readonly kind: "turn"; readonly seats: ExprNode }
     | {
         readonly kind: "open" | "closed";
@@ -298,7 +299,7 @@ export type TestLineNode = Span &
         readonly dice: readonly ExprNode[];
       }
     | { readonly kind: "wait"; readonly time: ExprNode; readonly dice: readonly ExprNode[] }
-    | { readonly kind: "report"; readonly report: ReferenceNode; readonly dice: readonly ExprNode[] }
+    | { readonly kind: "event"; readonly event: ReferenceNode; readonly dice: readonly ExprNode[] }
     | { readonly kind: "joins" | "leaves"; readonly seat: Name }
     | {
         readonly kind: "act";
@@ -337,7 +338,7 @@ export type TopNode =
       readonly value: ExprNode;
     })
   | (Span & {
-      readonly kind: "signal" | "report";
+      readonly kind: "signal" | "event";
       readonly doc?: string;
       readonly name: Name;
       readonly parameters: readonly ParameterNode[];
@@ -357,7 +358,7 @@ export type TopNode =
       readonly parameters: readonly ParameterNode[];
       readonly body: BlockNode;
     })
-  | (Span & { readonly kind: "side"; readonly name: Name; readonly seats: readonly Name[] })
+  | (Span & { readonly kind: "team"; readonly name: Name; readonly seats: readonly Name[] })
   | (Span & { readonly kind: "dice"; readonly name: Name });
 
 export type SeatsNode = Span &

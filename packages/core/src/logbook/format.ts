@@ -1,12 +1,15 @@
 /** The lines of a logbook. The format is described, with a worked example, in docs/logbook.md. */
 
-import type { Override } from "../engine/pointer.js";
+import type { Given } from "../engine/play.js";
 import type { Outcome } from "../engine/situation.js";
 import type { Change } from "../engine/situation-json.js";
 import type { Json } from "../engine/values.js";
 
 /** The version of the format that is written. */
-export const LOGBOOK_FORMAT = 1;
+export const LOGBOOK_FORMAT = 2;
+
+/** The last version of Zany Compass that reads logbooks of format 1. */
+export const LAST_READER_OF_FORMAT_1 = "0.1.0";
 
 /** A situation's digest stands in every step whose number is a multiple of this, the first included. */
 export const DIGEST_EVERY = 256;
@@ -14,22 +17,24 @@ export const DIGEST_EVERY = 256;
 export interface Header {
   readonly zany: "logbook";
   readonly format: number;
-  readonly machine: string;
-  /** SHA-256 of the machine's text. */
-  readonly hash: string;
+  readonly machine: {
+    readonly name: string;
+    /** SHA-256 of the machine's texts. */
+    readonly hash: string;
+  };
   readonly seed: string;
   readonly seats: readonly string[];
   /** Seats that nobody had taken when the match began. */
   readonly open?: readonly string[];
-  readonly overrides: readonly Override[];
-  readonly at?: { readonly state: string; readonly args?: { readonly [name: string]: unknown } };
+  /** What the match began with in place of the machine's own; left out when there is nothing. */
+  readonly given?: Given;
   /** When the match began, RFC 3339 in UTC. */
   readonly begun: string;
 }
 
-export interface LineDraw {
-  /** Where the draw stands in the machine's text, `line:column`. Not compared. */
-  readonly at: string;
+export interface LineRoll {
+  /** Where the roll stands in the machine's text, `line:column`. Not compared. */
+  readonly source: string;
   readonly stream?: string;
   readonly range: string;
   readonly value: number | boolean;
@@ -40,13 +45,13 @@ export interface LineSignal {
   readonly signal: string;
   readonly values: { readonly [name: string]: Json };
   /** Where it was raised, `line:column`. */
-  readonly at: string;
-  readonly heard: readonly { readonly state: string; readonly at: string; readonly led?: true }[];
+  readonly source: string;
+  readonly heard: readonly { readonly state: string; readonly source: string; readonly led?: true }[];
 }
 
-/** A bounded value that was stopped at its bound. For people; not compared. */
-export interface LineStop {
-  readonly at: string;
+/** A value that was kept at its bound. For people; not compared. */
+export interface LineClamp {
+  readonly source: string;
   readonly wanted: number;
   readonly kept: number;
 }
@@ -55,29 +60,29 @@ export interface LineStop {
 export type LineNote = string | { readonly to: string; readonly text: string };
 
 export interface LineInput {
-  readonly kind: "begin" | "act" | "report" | "join" | "leave" | "timer";
+  readonly kind: "begin" | "action" | "event" | "join" | "leave" | "timer";
   readonly seat?: string;
   readonly action?: string;
-  readonly report?: string;
+  readonly event?: string;
   readonly timer?: string;
   readonly args?: { readonly [name: string]: Json };
-  /** Draws that were set by hand. */
+  /** Rolls that were set by hand. */
   readonly dice?: readonly (number | boolean)[];
 }
 
 export interface StepLine {
   readonly step: number;
   /** The match's time, RFC 3339 in UTC. */
-  readonly at: string;
+  readonly time: string;
   readonly input: LineInput;
-  readonly draws: readonly LineDraw[];
+  readonly dice: readonly LineRoll[];
   /** Active states after the step, outer first. */
-  readonly places: readonly string[];
+  readonly states: readonly string[];
   readonly notes: readonly LineNote[];
   readonly changes: readonly Change[];
   /** Left out when there are none. */
   readonly signals?: readonly LineSignal[];
-  readonly stops?: readonly LineStop[];
+  readonly clamped?: readonly LineClamp[];
   readonly digest?: string;
 }
 

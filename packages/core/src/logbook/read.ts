@@ -1,7 +1,7 @@
 /** Reads a whole logbook into memory, for showing it. */
 
-import type { ClosingLine, Header, StepLine } from "./format.js";
-import { isHeader, splitLines } from "./verify.js";
+import { type ClosingLine, type Header, LOGBOOK_FORMAT, type StepLine } from "./format.js";
+import { isHeader, otherFormat, splitLines } from "./verify.js";
 
 export interface Logbook {
   readonly header: Header;
@@ -21,6 +21,8 @@ export class NotALogbook extends Error {}
 export function readLogbook(text: string): Logbook {
   const [first, ...rest] = splitLines(text);
   const header = parse(first ?? "");
+  if (header?.["zany"] === "logbook" && header["format"] !== LOGBOOK_FORMAT)
+    throw new NotALogbook(`This cannot be read: ${otherFormat(header["format"])}.`);
   if (header?.["zany"] !== "logbook" || !isHeader(header))
     throw new NotALogbook("The first line is not the header of a Zany logbook.");
   const steps: StepLine[] = [];
@@ -31,7 +33,7 @@ export function readLogbook(text: string): Logbook {
     if (value["end"] === true) closing = value as unknown as ClosingLine;
     else steps.push(value as unknown as StepLine);
   }
-  return { header: header as unknown as Header, steps, ...(closing && { closing }) };
+  return { header, steps, ...(closing && { closing }) };
 }
 
 function parse(line: string): Record<string, unknown> | undefined {

@@ -1,4 +1,4 @@
-/** Plays a logbook's inputs again and compares what comes with what was written. */
+/** Plays a logbook's inputs again and compares what is replayed with what was recorded. */
 
 import type { BeginOptions, Runnable } from "../engine/play.js";
 import { begin, step } from "../engine/play.js";
@@ -9,17 +9,17 @@ import { canonicalJson } from "./canonical.js";
 import type { Header, LineInput, StepLine } from "./format.js";
 import { situationDigest, stepLine } from "./write.js";
 
-/** One piece of a step that came out differently. */
+/** One piece of a step that replayed out differently. */
 export interface Difference {
   /**
-   * What differs: a data path such as `/data/kites/north/lift`, or `input`, `draws`, `places`, `notes`, `digest`,
+   * What differs: a data path such as `/data/kites/north/lift`, or `time`, `input`, `dice`, `states`, `notes`, `digest`,
    * `result`.
    */
   readonly path: string;
   /** As the logbook has it; undefined when it has nothing there. */
-  readonly expected?: Json;
-  /** As it came now. */
-  readonly came?: Json;
+  readonly recorded?: Json;
+  /** As the replay has it. */
+  readonly replayed?: Json;
 }
 
 /** One step of a replay. */
@@ -27,7 +27,7 @@ export interface ReplayedStep {
   readonly line: StepLine;
   /** What the step did now; missing when it could not be taken at all. */
   readonly taken?: Taken;
-  /** Empty when it went as written. */
+  /** Empty when it went as recorded. */
   readonly differences: readonly Difference[];
 }
 
@@ -47,7 +47,7 @@ export class Replayer {
     if (!taken)
       return {
         line,
-        differences: [{ path: "input", expected: line.input as unknown as Json, came: refused ?? "refused" }],
+        differences: [{ path: "input", recorded: line.input as unknown as Json, replayed: refused ?? "refused" }],
       };
     this.situation = taken.situation;
     return { line, taken, differences: this.compare(line, stepLine(this.runnable, before, taken), taken.situation) };
@@ -67,24 +67,24 @@ export class Replayer {
     return { taken };
   }
 
-  private compare(expected: StepLine, came: StepLine, situation: Situation): Difference[] {
+  private compare(recorded: StepLine, replayed: StepLine, situation: Situation): Difference[] {
     const differences: Difference[] = [];
     const add = (path: string, was: unknown, is: unknown): void => {
       if (canonicalJson(was) !== canonicalJson(is))
         differences.push({
           path,
-          ...(was !== undefined && { expected: was as Json }),
-          ...(is !== undefined && { came: is as Json }),
+          ...(was !== undefined && { recorded: was as Json }),
+          ...(is !== undefined && { replayed: is as Json }),
         });
     };
-    add("time", expected.at, came.at);
-    add("draws", expected.draws.map(withoutPlace), came.draws.map(withoutPlace));
-    add("places", expected.places, came.places);
-    add("notes", expected.notes, came.notes);
-    differences.push(...compareChanges(expected, came));
-    if (expected.digest !== undefined && differences.length === 0) {
-      const digest = came.digest ?? situationDigest(this.runnable, situation);
-      if (digest !== expected.digest) differences.push({ path: "digest", expected: expected.digest, came: digest });
+    add("time", recorded.time, replayed.time);
+    add("dice", recorded.dice.map(withoutSource), replayed.dice.map(withoutSource));
+    add("states", recorded.states, replayed.states);
+    add("notes", recorded.notes, replayed.notes);
+    differences.push(...compareChanges(recorded, replayed));
+    if (recorded.digest !== undefined && differences.length === 0) {
+      const digest = replayed.digest ?? situationDigest(this.runnable, situation);
+      if (digest !== recorded.digest) differences.push({ path: "digest", recorded: recorded.digest, replayed: digest });
     }
     return differences;
   }
@@ -101,8 +101,7 @@ export function beginOptions(header: Header): BeginOptions {
     seed: header.seed,
     seats: header.seats.length,
     ...(header.open && { open: header.open }),
-    overrides: header.overrides,
-    ...(header.at && { at: header.at }),
+    ...(header.given && { given: header.given }),
     now: Date.parse(header.begun),
   };
 }
@@ -111,27 +110,27 @@ export function beginOptions(header: Header): BeginOptions {
 export function inputFrom(line: StepLine): Input {
   return {
     ...(line.input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }),
-    at: Date.parse(line.at),
+    time: Date.parse(line.time),
   } as Input;
 }
 
-function withoutPlace(draw: StepLine["draws"][number]): unknown {
-  const { at: _, ...rest } = draw;
+function withoutSource(roll: StepLine["dice"][number]): unknown {
+  const { source: _, ...rest } = roll;
   return rest;
 }
 
-function compareChanges(expected: StepLine, came: StepLine): Difference[] {
+function compareChanges(recorded: StepLine, replayed: StepLine): Difference[] {
   const differences: Difference[] = [];
-  const left = new Map(came.changes.map((change) => [change.path, change]));
-  for (const change of expected.changes) {
+  const left = new Map(replayed.changes.map((change) => [change.path, change]));
+  for (const change of recorded.changes) {
     const other = left.get(change.path);
     left.delete(change.path);
-    if (!other) differences.push({ path: change.path, ...(change.value !== undefined && { expected: change.value }) });
+    if (!other) differences.push({ path: change.path, ...(change.value !== undefined && { recorded: change.value }) });
     else if (canonicalJson(change.value) !== canonicalJson(other.value))
       differences.push(...deepDifferences(change.path, change.value, other.value));
   }
   for (const change of left.values())
-    differences.push({ path: change.path, ...(change.value !== undefined && { came: change.value }) });
+    differences.push({ path: change.path, ...(change.value !== undefined && { replayed: change.value }) });
   return differences;
 }
 
@@ -143,7 +142,7 @@ function deepDifferences(path: string, was: Json | undefined, is: Json | undefin
       canonicalJson(was[key]) === canonicalJson(is[key]) ? [] : deepDifferences(`${path}/${key}`, was[key], is[key]),
     );
   }
-  return [{ path, ...(was !== undefined && { expected: was }), ...(is !== undefined && { came: is }) }];
+  return [{ path, ...(was !== undefined && { recorded: was }), ...(is !== undefined && { replayed: is }) }];
 }
 
 function isObject(value: Json | undefined): value is { readonly [key: string]: Json } {

@@ -8,26 +8,26 @@ import type { Json } from "../engine/values.js";
 import type { Header, LineInput, StepLine } from "./format.js";
 
 /** A header without what would tell the dice beforehand. */
-export function seenHeader(header: Header): Omit<Header, "seed" | "overrides"> {
-  const { seed: _, overrides: _overrides, ...seen } = header;
+export function seenHeader(header: Header): Omit<Header, "seed" | "given"> {
+  const { seed: _, given: _given, ...seen } = header;
   return seen;
 }
 
 /**
  * A step as `seat` may see it (`null`: a watcher). Private and hidden data, notes to others and the
- * arguments of others' sealed actions are left out; so are the draws, signals and stops of a machine that
+ * arguments of others' sealed actions are left out; so are the dice, signals and clamped values of a machine that
  * keeps any secret, because they can tell one.
  */
 export function seenLine(runnable: Runnable, line: StepLine, seat: string | null): StepLine {
   const { machine } = runnable;
-  const { digest: _, signals, stops, ...rest } = line;
+  const { digest: _, signals, clamped, ...rest } = line;
   const open = !keepsSecrets(machine);
   return {
     ...rest,
     ...(open && signals && { signals }),
-    ...(open && stops && { stops }),
+    ...(open && clamped && { clamped }),
     input: seenInput(machine, line.input, seat),
-    draws: open ? line.draws : [],
+    dice: open ? line.dice : [],
     notes: line.notes.filter((note) => typeof note === "string" || note.to === seat),
     changes: line.changes.flatMap((change) => seenChange(machine, change, seat)),
   };
@@ -38,9 +38,9 @@ function keepsSecrets(machine: Machine): boolean {
 }
 
 function seenInput(machine: Machine, input: LineInput, seat: string | null): LineInput {
-  if (input.kind !== "act" || input.seat === seat) return input;
+  if (input.kind !== "action" || input.seat === seat) return input;
   const sealed = machine.actions.some((a) => a.sealed && a.name === input.action);
-  return sealed ? { kind: "act", seat: input.seat as string } : input;
+  return sealed ? { kind: "action", seat: input.seat as string } : input;
 }
 
 function seenChange(machine: Machine, change: Change, seat: string | null): Change[] {

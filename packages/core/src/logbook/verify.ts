@@ -6,7 +6,7 @@
 import { RunningDigest } from "../engine/hash.js";
 import type { Runnable } from "../engine/play.js";
 import { canonicalJson } from "./canonical.js";
-import { type ClosingLine, type Header, LOGBOOK_FORMAT, type StepLine } from "./format.js";
+import { type ClosingLine, type Header, LAST_READER_OF_FORMAT_1, LOGBOOK_FORMAT, type StepLine } from "./format.js";
 import { type Difference, Replayer } from "./replay.js";
 import { situationDigest } from "./write.js";
 
@@ -121,7 +121,7 @@ class Verifier {
   private base(): { steps: number; otherVersion: boolean } {
     return {
       steps: Math.max(0, this.numbers.length - 1),
-      otherVersion: this.header !== undefined && this.header.hash !== this.runnable.hash,
+      otherVersion: this.header !== undefined && this.header.machine.hash !== this.runnable.hash,
     };
   }
 
@@ -174,9 +174,9 @@ class Verifier {
       };
     const differences: Difference[] = [];
     if (canonicalJson(closing.result) !== canonicalJson(last.outcome))
-      differences.push({ path: "result", expected: closing.result as never, came: last.outcome as never });
+      differences.push({ path: "result", recorded: closing.result as never, replayed: last.outcome as never });
     const digest = situationDigest(this.runnable, last);
-    if (digest !== closing.digest) differences.push({ path: "digest", expected: closing.digest, came: digest });
+    if (digest !== closing.digest) differences.push({ path: "digest", recorded: closing.digest, replayed: digest });
     return differences.length > 0
       ? { kind: "diverged", step: last.step, line: this.count, input: { kind: "begin" }, differences, ...base }
       : undefined;
@@ -197,31 +197,40 @@ function parseObject(text: string): Record<string, unknown> | undefined {
 /** Why a first line is not the header of a logbook of this machine; undefined when it is. */
 function foreignHeader(value: Record<string, unknown> | undefined, runnable: Runnable): string | undefined {
   if (value?.["zany"] !== "logbook") return "this is not a Zany logbook";
-  if (value["format"] !== LOGBOOK_FORMAT)
-    return `this logbook has format ${String(value["format"])}, and this version reads format ${LOGBOOK_FORMAT}`;
+  if (value["format"] !== LOGBOOK_FORMAT) return otherFormat(value["format"]);
   if (!isHeader(value)) return "the header is incomplete";
-  if (value["machine"] !== runnable.machine.name)
-    return `this is a match of ${String(value["machine"])}, not of ${runnable.machine.name}`;
+  if (value.machine.name !== runnable.machine.name)
+    return `this is a match of ${value.machine.name}, not of ${runnable.machine.name}`;
   return undefined;
 }
 
+/** What is said of a logbook in another format. */
+export function otherFormat(format: unknown): string {
+  const here = `this logbook has format ${String(format)}, and this version reads format ${LOGBOOK_FORMAT}`;
+  return format === 1 ? `${here}; the last version that reads it is ${LAST_READER_OF_FORMAT_1}` : here;
+}
+
 /** True for an object with everything a header must have. */
-export function isHeader(value: Record<string, unknown>): boolean {
-  const texts = ["machine", "hash", "seed", "begun"].every((key) => typeof value[key] === "string");
+export function isHeader(value: Record<string, unknown>): value is Record<string, unknown> & Header {
+  const machine = value["machine"] as Partial<Header["machine"]> | null | undefined;
+  const given = value["given"] as Header["given"] | null;
   return (
-    texts &&
+    typeof machine?.name === "string" &&
+    typeof machine.hash === "string" &&
+    typeof value["seed"] === "string" &&
+    typeof value["begun"] === "string" &&
+    !Number.isNaN(Date.parse(value["begun"])) &&
     Array.isArray(value["seats"]) &&
-    Array.isArray(value["overrides"]) &&
-    !Number.isNaN(Date.parse(value["begun"] as string))
+    (given === undefined || (given !== null && typeof given === "object" && Array.isArray(given.data ?? [])))
   );
 }
 
 function isStepLine(value: Record<string, unknown>): value is Record<string, unknown> & StepLine {
-  const lists = ["draws", "places", "notes", "changes"].every((key) => Array.isArray(value[key]));
+  const lists = ["dice", "states", "notes", "changes"].every((key) => Array.isArray(value[key]));
   return (
     lists &&
     Number.isInteger(value["step"]) &&
-    typeof value["at"] === "string" &&
+    typeof value["time"] === "string" &&
     value["input"] !== null &&
     typeof value["input"] === "object"
   );

@@ -25,10 +25,10 @@ function called(args: { readonly [name: string]: Json } | undefined): string {
 /** An input in one short line: `north slash(south)`. */
 export function inputInWords(input: LineInput): string {
   switch (input.kind) {
-    case "act":
+    case "action":
       return `${input.seat} ${input.action ?? "acts"}${called(input.args)}`;
-    case "report":
-      return `report ${input.report}${called(input.args)}`;
+    case "event":
+      return `event ${input.event}${called(input.args)}`;
     case "timer":
       return `timer ${input.timer}`;
     case "begin":
@@ -39,9 +39,9 @@ export function inputInWords(input: LineInput): string {
 }
 
 /** A signal in one line: who raised it, by line and column in the text, who heard it, and whether that led on. */
-export function signalInWords({ signal, values, at, heard }: LineSignal): string {
-  const by = heard.map((h) => `${h.state} (${h.at}${h.led ? ", which led on" : ""})`);
-  return `${signal}${called(values)} from ${at}: heard by ${by.length > 0 ? by.join(", ") : "nobody"}`;
+export function signalInWords({ signal, values, source, heard }: LineSignal): string {
+  const by = heard.map((h) => `${h.state} (${h.source}${h.led ? ", which led on" : ""})`);
+  return `${signal}${called(values)} from ${source}: heard by ${by.length > 0 ? by.join(", ") : "nobody"}`;
 }
 
 /** A note in one line; one for a single seat says for whom. */

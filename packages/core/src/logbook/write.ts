@@ -1,7 +1,7 @@
 /** Writes a match down, line by line, as it is played. */
 
 import { RunningDigest, sha256Hex } from "../engine/hash.js";
-import type { BeginOptions, Runnable } from "../engine/play.js";
+import type { BeginOptions, Given, Runnable } from "../engine/play.js";
 import type { Machine } from "../check/machine.js";
 import type { SignalRecord, Situation, Taken } from "../engine/situation.js";
 import { changesBetween, situationJson } from "../engine/situation-json.js";
@@ -24,15 +24,17 @@ export function headerOf(runnable: Runnable, options: BeginOptions, first: Situa
   return {
     zany: "logbook",
     format: LOGBOOK_FORMAT,
-    machine: machine.name,
-    hash: runnable.hash,
+    machine: { name: machine.name, hash: runnable.hash },
     seed: options.seed,
     seats: machine.seats.names.slice(0, first.seats.length),
     ...(options.open && options.open.length > 0 && { open: options.open }),
-    overrides: options.overrides ?? [],
-    ...(options.at && { at: options.at }),
+    ...(isGiven(options.given) && { given: options.given }),
     begun: timeText(first.now),
   };
+}
+
+function isGiven(given: Given | undefined): given is Given {
+  return given !== undefined && ((given.data?.length ?? 0) > 0 || given.state !== undefined);
 }
 
 /** The line of one step. `before` is the situation it started from; for step 0 there is none. */
@@ -42,22 +44,26 @@ export function stepLine(runnable: Runnable, before: Situation | undefined, take
   const whole = situation.step % DIGEST_EVERY === 0 ? situationJson(engine, situation) : undefined;
   return {
     step: situation.step,
-    at: timeText(situation.now),
+    time: timeText(situation.now),
     input: inputOf(taken),
-    draws: happenings.draws.map(({ position, ...draw }) => ({ at: placeText(machine, position), ...draw })),
-    places: situation.configuration.places(machine),
+    dice: happenings.rolls.map(({ position, ...roll }) => ({ source: sourceText(machine, position), ...roll })),
+    states: situation.configuration.activeStates(machine),
     notes: happenings.notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
     changes: before ? changesBetween(engine, before, situation) : firstChanges(whole as Json),
     ...(happenings.signals.length > 0 && { signals: happenings.signals.map((signal) => signalOf(machine, signal)) }),
-    ...(happenings.stops.length > 0 && {
-      stops: happenings.stops.map(({ position, wanted, kept }) => ({ at: placeText(machine, position), wanted, kept })),
+    ...(happenings.clamped.length > 0 && {
+      clamped: happenings.clamped.map(({ position, wanted, kept }) => ({
+        source: sourceText(machine, position),
+        wanted,
+        kept,
+      })),
     }),
     ...(whole !== undefined && { digest: sha256Hex(canonicalJson(whole)) }),
   };
 }
 
 /** A place in the text as `line:column`; of an included file, with its name before it. */
-function placeText(machine: Machine, position: number): string {
+function sourceText(machine: Machine, position: number): string {
   const { file, line, column } = machine.sources.place(position);
   return position > (machine.sources.files[0]?.text.length ?? 0) ? `${file}:${line}:${column}` : `${line}:${column}`;
 }
@@ -66,10 +72,10 @@ function signalOf(machine: Machine, { signal, values, position, heard }: SignalR
   return {
     signal,
     values,
-    at: placeText(machine, position),
+    source: sourceText(machine, position),
     heard: heard.map((h) => ({
       state: h.state,
-      at: placeText(machine, h.position),
+      source: sourceText(machine, h.position),
       ...(h.led && { led: true as const }),
     })),
   };
@@ -85,7 +91,7 @@ function firstChanges(whole: Json): StepLine["changes"] {
 }
 
 function inputOf(taken: Taken): LineInput {
-  const { at: _, ...input } = taken.input as LineInput & { at?: number; step?: number };
+  const { time: _, ...input } = taken.input as LineInput & { time?: number; step?: number };
   const { step: _step, dice, ...rest } = input as LineInput & { step?: number };
   return { ...rest, ...(dice && dice.length > 0 && { dice }) };
 }

@@ -9,7 +9,7 @@ import { RandomPlayer } from "./random-player.js";
 export const RANDOM_BOT = "random";
 
 /** The names of the bots a machine has. */
-export function botNames(runnable: Runnable): string[] {
+export function policyNames(runnable: Runnable): string[] {
   return [...new Set([...runnable.machine.policies.map((p) => p.name), RANDOM_BOT])];
 }
 

@@ -4,5 +4,5 @@ import type { Input, Situation } from "../engine/situation.js";
 
 export interface Player {
   /** What the seat does now, or undefined when it has nothing to do. */
-  choose(situation: Situation, seat: string): (Input & { kind: "act" }) | undefined;
+  choose(situation: Situation, seat: string): (Input & { kind: "action" }) | undefined;
 }

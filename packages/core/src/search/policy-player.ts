@@ -35,12 +35,12 @@ export class PolicyPlayer implements Player {
     this.random = new RandomPlayer(runnable, seed);
   }
 
-  choose(situation: Situation, seat: string): (Input & { kind: "act" }) | undefined {
+  choose(situation: Situation, seat: string): (Input & { kind: "action" }) | undefined {
     for (const entry of this.entries) {
       const args = this.argsOf(entry, situation, seat);
       if (!args) continue;
       const [option] = options(this.runnable, situation, seat, { action: entry.action, args });
-      if (option?.open) return { kind: "act", seat, action: entry.action, args };
+      if (option?.open) return { kind: "action", seat, action: entry.action, args };
     }
     return this.random.choose(situation, seat);
   }

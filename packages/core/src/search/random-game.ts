@@ -1,12 +1,12 @@
-/** Plays the game's part: reports at random, of those that are heard, as a running game would make them. Seeded. */
+/** Plays the game's part: events at random, of those that are heard, as a running game would tell of them. Seeded. */
 
 import type { ParameterOption } from "../engine/acting.js";
-import { reports } from "../engine/looking.js";
+import { events } from "../engine/looking.js";
 import type { Runnable } from "../engine/play.js";
-import { drawBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
+import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
 import type { Input, Situation } from "../engine/situation.js";
 
-/** Numbers without near bounds are reported as 0 to this. */
+/** Numbers without near bounds are told as 0 to this. */
 const MOST = 9;
 
 export class RandomGame {
@@ -20,17 +20,17 @@ export class RandomGame {
   }
 
   /**
-   * A report that is heard now; undefined when there is none.
+   * An event that is heard now; undefined when there is none.
    *
-   * @param mayWait in one of four cases nothing is reported, so that time can pass instead
+   * @param mayWait in one of four cases nothing happens, so that time can pass instead
    */
-  choose(situation: Situation, mayWait: boolean): (Input & { kind: "report" }) | undefined {
-    const heard = reports(this.runnable, situation).filter((r) => r.heard);
+  choose(situation: Situation, mayWait: boolean): (Input & { kind: "event" }) | undefined {
+    const heard = events(this.runnable, situation).filter((r) => r.heard);
     const chosen = heard[this.below(heard.length)];
     if (!chosen || (mayWait && this.below(4) === 0)) return undefined;
     return {
-      kind: "report",
-      report: chosen.report,
+      kind: "event",
+      event: chosen.event,
       args: Object.fromEntries(chosen.parameters.map((p) => [p.name, this.valueOf(p)])),
     };
   }
@@ -43,6 +43,6 @@ export class RandomGame {
   }
 
   private below(count: number): number {
-    return drawBelow(this.words, 0, Math.max(1, count));
+    return randomBelow(this.words, 0, Math.max(1, count));
   }
 }

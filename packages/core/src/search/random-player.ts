@@ -3,7 +3,7 @@
 import type { ActionOption } from "../engine/acting.js";
 import { options } from "../engine/looking.js";
 import type { Runnable } from "../engine/play.js";
-import { drawBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
+import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
 import type { Input, Situation } from "../engine/situation.js";
 import type { Player } from "./player.js";
 
@@ -27,14 +27,14 @@ export class RandomPlayer implements Player {
     seedStream(this.words, 0, seed, "player");
   }
 
-  choose(situation: Situation, seat: string): (Input & { kind: "act" }) | undefined {
+  choose(situation: Situation, seat: string): (Input & { kind: "action" }) | undefined {
     const open = options(this.runnable, situation, seat).filter(
       (o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action),
     );
     while (open.length > 0) {
-      const [option] = open.splice(drawBelow(this.words, 0, open.length), 1) as [ActionOption];
+      const [option] = open.splice(randomBelow(this.words, 0, open.length), 1) as [ActionOption];
       const args = this.fill(situation, seat, option.action, {});
-      if (args) return { kind: "act", seat, action: option.action, args };
+      if (args) return { kind: "action", seat, action: option.action, args };
     }
     return undefined;
   }
@@ -57,7 +57,7 @@ export class RandomPlayer implements Player {
     if (parameter.values) {
       const values = parameter.values.filter((v) => v.open);
       while (values.length > 0) {
-        const [value] = values.splice(drawBelow(this.words, 0, values.length), 1);
+        const [value] = values.splice(randomBelow(this.words, 0, values.length), 1);
         const filled = this.fill(situation, seat, action, { ...args, [parameter.name]: value?.value });
         if (filled) return filled;
       }
@@ -65,7 +65,7 @@ export class RandomPlayer implements Player {
     }
     const value = parameter.range
       ? parameter.range.low +
-        drawBelow(this.words, 0, Math.min(parameter.range.high - parameter.range.low + 1, 2 ** 32))
+        randomBelow(this.words, 0, Math.min(parameter.range.high - parameter.range.low + 1, 2 ** 32))
       : "";
     return this.fill(situation, seat, action, { ...args, [parameter.name]: value });
   }

@@ -1,9 +1,9 @@
 /** Lets bots play many matches and counts. Match number i is the same whoever plays it, and on how many cores. */
 
-import { begin, type Runnable, run } from "../engine/play.js";
+import { begin, type Given, type Runnable, run } from "../engine/play.js";
 import type { Input } from "../engine/situation.js";
 import type { SeatResultWord } from "../engine/situation.js";
-import { botNames, makeBot, RANDOM_BOT } from "./bot.js";
+import { policyNames, makeBot, RANDOM_BOT } from "./bot.js";
 import type { Player } from "./player.js";
 import { RandomGame } from "./random-game.js";
 
@@ -13,7 +13,9 @@ export interface SimulateOptions {
   readonly first: number;
   readonly end: number;
   /** The policy of each seat by name; other seats play at random. */
-  readonly policies?: Readonly<Record<string, string>>;
+  readonly bots?: Readonly<Record<string, string>>;
+  /** What every match begins with in place of the machine's own. */
+  readonly given?: Given;
   /** How many seats, where the machine leaves it open. */
   readonly seats?: number;
   /** Steps after which a match counts as endless. */
@@ -52,10 +54,10 @@ const LIMIT = 10_000;
  */
 export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   const { machine } = runnable;
-  for (const [seat, policy] of Object.entries(options.policies ?? {})) {
+  for (const [seat, policy] of Object.entries(options.bots ?? {})) {
     if (!machine.seats.names.includes(seat)) throw new BadSimulation(`There is no seat "${seat}".`);
-    if (!botNames(runnable).includes(policy))
-      throw new BadSimulation(`There is no policy "${policy}"; there are ${botNames(runnable).join(", ")}.`);
+    if (!policyNames(runnable).includes(policy))
+      throw new BadSimulation(`There is no policy "${policy}"; there are ${policyNames(runnable).join(", ")}.`);
   }
   const tally = new Counter();
   for (let number = options.first; number < options.end; number++) {
@@ -67,7 +69,11 @@ export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
 
 function play(runnable: Runnable, options: SimulateOptions, number: number, tally: Counter): void {
   const seed = `${options.seed} ${number}`;
-  const begun = begin(runnable, { seed, ...(options.seats !== undefined && { seats: options.seats }) });
+  const begun = begin(runnable, {
+    seed,
+    ...(options.seats !== undefined && { seats: options.seats }),
+    ...(options.given && { given: options.given }),
+  });
   if (!begun.taken) {
     if (!begun.fault) throw new BadSimulation(begun.refusal?.words ?? "No match can begin.");
     tally.add(FAULTY, number, 0, [], begun.fault.words);
@@ -77,7 +83,7 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
   const playerOf = (seat: string): Player => {
     let player = players.get(seat);
     if (!player) {
-      player = makeBot(runnable, options.policies?.[seat] ?? RANDOM_BOT, `${seed} ${seat}`) as Player;
+      player = makeBot(runnable, options.bots?.[seat] ?? RANDOM_BOT, `${seed} ${seat}`) as Player;
       players.set(seat, player);
     }
     return player;
@@ -95,9 +101,9 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
       const input = playerOf(seat).choose(situation, seat);
       if (input) return input;
     }
-    // Nobody can act: the game reports something, or time goes on to the next timer, when there is one.
+    // Nobody can act: an event of the game happens, or time goes on to the next timer, when there is one.
     const due = runnable.engine.nextTimer(situation)?.due;
-    return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", at: due });
+    return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
   });
   const { outcome, step } = result.situation;
   if (result.fault) tally.add(FAULTY, number, step, [], result.fault.words);

@@ -198,7 +198,7 @@ export class Accesses {
     else if (
       !("parameters" in node) &&
       "kind" in node &&
-      ["let", "assign", "change", "call", "note", "raise", "retire", "for", "if"].includes(
+      ["let", "assign", "change", "call", "note", "raise", "eliminate", "for", "if"].includes(
         (node as { kind: string }).kind,
       ) &&
       !("arrow" in node)

@@ -101,7 +101,7 @@ export class Executor {
         const after = s.args.reduce((known, arg) => this.taking(arg, known).store, store);
         return [{ store: after, raised: [...way.raised, { signal: s.signal, args, often: false }] }];
       }
-      case "retire": {
+      case "eliminate": {
         this.values.evaluate(s.seat, store);
         return [{ ...way, store: store.withInPlay(between(Math.max(0, store.inPlay.low - 1), store.inPlay.high)) }];
       }

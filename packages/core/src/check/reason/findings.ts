@@ -58,7 +58,7 @@ export interface Findings {
   /** Tests whose outcome another message explains. */
   readonly explained: Set<Expr>;
   /** Something in the machine takes seats out of play. */
-  readonly retires: boolean;
+  readonly eliminates: boolean;
   /** Actions that somebody could take. */
   readonly opened: ReadonlySet<Action>;
 }
@@ -132,7 +132,7 @@ class Collector {
       circles: [...flow.circles.values()],
       brokenLaws: flow.brokenLaws,
       explained: new Set(),
-      retires: retires([this.machine.effects, this.machine.states]),
+      eliminates: eliminates([this.machine.effects, this.machine.states]),
       opened: this.opened,
     };
   }
@@ -294,11 +294,11 @@ function reach(
     : { low: value.low, high: value.high };
 }
 
-function retires(node: unknown): boolean {
+function eliminates(node: unknown): boolean {
   if (node === null || typeof node !== "object") return false;
-  if (Array.isArray(node)) return node.some(retires);
-  if ((node as { kind?: string }).kind === "retire") return true;
-  return Object.entries(node).some(([key, part]) => key !== "type" && retires(part));
+  if (Array.isArray(node)) return node.some(eliminates);
+  if ((node as { kind?: string }).kind === "eliminate") return true;
+  return Object.entries(node).some(([key, part]) => key !== "type" && eliminates(part));
 }
 
 function endingOf(arrow: Arrow): (Target & { kind: "ending" }) | undefined {

@@ -333,7 +333,7 @@ export class Flow {
     this.stand(at);
     switch (arrow.kind) {
       case "stay":
-      case "acted":
+      case "ready":
       case "missing":
         this.arrive({ ...at, store: at.store.withLocals(new Map()) });
         return;
@@ -588,7 +588,7 @@ export class Flow {
       return;
     }
     this.stand(at);
-    if (this.state(at.leaf).draft) {
+    if (this.state(at.leaf).stub) {
       this.rest(at, at.store);
       return;
     }
@@ -826,7 +826,7 @@ export class Flow {
       trail: [],
       heard: 0,
     });
-    if (this.state(point.leaf).draft) return;
+    if (this.state(point.leaf).stub) return;
     for (const action of this.actionsAt(point.leaf)) {
       this.ways = 0;
       for (const { store } of this.openings(action, point)) {

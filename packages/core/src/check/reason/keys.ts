@@ -121,15 +121,15 @@ export class Keys {
       case "seats":
         return e.kind;
       case "inPlay":
+      case "seated":
       case "others":
         this.reads.push(PLACE, ME);
         return e.kind;
       case "next":
-      case "taken":
         this.reads.push(PLACE);
         return this.wrap(e.kind, e.seat);
       default:
-        // Draws, what is taken, the time, who can act: another time they are another value.
+        // Rolls, what is taken from lists, the time, who can act: another time they are another value.
         return undefined;
     }
   }

@@ -309,6 +309,9 @@ export abstract class Values {
           return listOfItems(this.machine.seats.names.map((_, seat) => choice(2 ** seat)));
         return listOfSize(store.inPlay.low, store.inPlay.high, choice(2 ** this.seats - 1));
       }
+      case "seated":
+        // An open seat is in play, and nobody sits there yet.
+        return listOfSize(0, store.inPlay.high, choice(2 ** this.seats - 1));
       case "others": {
         const me = store.locals.get(ME)?.value;
         const mask = (2 ** this.seats - 1) & ~(me?.kind === "choice" && single(me.mask) >= 0 ? me.mask : 0);
@@ -322,7 +325,6 @@ export abstract class Values {
       }
       case "next":
         return this.next(this.mask(e.seat, store), store);
-      case "taken":
       case "canAct":
         this.evaluate(e.seat, store);
         return EITHER;

@@ -26,9 +26,9 @@ export function checkAmounts(found: Findings, messages: Messages): void {
     if (type.kind === "int" && value && (value.low > type.high || value.high < type.low)) {
       const bound = value.low > type.high ? type.high : type.low;
       messages.warning(
-        "always-stopped",
+        "always-clamped",
         statement,
-        `What is written to "${text(target)}" is always outside ${describe(type)}: it stops at ${bound} every time.`,
+        `What is written to "${text(target)}" is always outside ${describe(type)}: it is clamped to ${bound} every time.`,
         "Write what fits, or widen the bounds of the type.",
       );
     }
@@ -45,7 +45,7 @@ function isLess(found: Findings, statement: Statement & { kind: "assign" }): boo
   );
 }
 
-/** Something less something else: meant as an amount. A bare draw from -1 to 1 is meant to go both ways. */
+/** Something less something else: meant as an amount. A bare roll from -1 to 1 is meant to go both ways. */
 function isDifference(e: Expr): boolean {
   if (e.kind === "binary" && e.op === "-") return true;
   return e.kind === "local" || (e.kind === "round" && isDifference(e.of));

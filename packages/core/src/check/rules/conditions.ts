@@ -108,7 +108,12 @@ function isFixed(machine: Machine, test: Expr): boolean {
 function hasLocal(node: unknown): boolean {
   if (node === null || typeof node !== "object") return false;
   if (Array.isArray(node)) return node.some(hasLocal);
-  if ((node as Expr).kind === "local" || (node as Expr).kind === "seats" || (node as Expr).kind === "inPlay")
+  if (
+    (node as Expr).kind === "local" ||
+    (node as Expr).kind === "seats" ||
+    (node as Expr).kind === "inPlay" ||
+    (node as Expr).kind === "seated"
+  )
     return true;
   return Object.entries(node).some(([key, part]) => key !== "type" && hasLocal(part));
 }

@@ -75,7 +75,10 @@ function canTie(machine: Machine, e: Expr & { kind: "binder" }): boolean {
   if (e.body?.kind === "local" && e.body.slot === e.slot) return false;
   if (e.source.kind === "list" && e.source.items.length < 2) return false;
   if (
-    (e.source.kind === "seats" || e.source.kind === "inPlay" || e.source.kind === "others") &&
+    (e.source.kind === "seats" ||
+      e.source.kind === "inPlay" ||
+      e.source.kind === "seated" ||
+      e.source.kind === "others") &&
     machine.seats.names.length < 2
   )
     return false;

@@ -46,7 +46,7 @@ export function checkLaws(found: Findings, messages: Messages): void {
           "law-broken",
           law,
           `This law can never hold in "${machine.states[leaf]?.name}": a match that comes there stops with a fault.`,
-          "Look at what is true in that state, and mend the law or the machine.",
+          "Look at what is true in that state, and fix the law or the machine.",
         );
     }
   }

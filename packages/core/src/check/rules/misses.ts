@@ -35,7 +35,7 @@ const MESSAGES: Readonly<
     help: "Set it on every way, or give it a written default when that is what you mean.",
   },
   emptyRange: {
-    name: "empty-draw",
+    name: "roll-empty",
     words: (what) => `The range of "${what}" can be empty here, and the match would stop with a fault.`,
     help: "See to it that the lower bound never exceeds the upper one.",
   },

@@ -18,7 +18,7 @@ export function checkReach(machine: Machine, messages: Messages): void {
         `Nothing leads to the ${what} "${state.name}".`,
         "Point an arrow at it, or remove it.",
       );
-    } else if (isLeaf(state) && state.kind !== "final" && !state.draft && !hasWayOut(machine, state)) {
+    } else if (isLeaf(state) && state.kind !== "final" && !state.stub && !hasWayOut(machine, state)) {
       messages.warning(
         "no-way-out",
         state.nameSpan,

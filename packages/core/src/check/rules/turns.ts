@@ -26,7 +26,7 @@ export function checkTurns(found: Findings, messages: Messages): void {
     const chain = flow.chain(point.leaf);
     const holder = chain.find((s) => s.turn);
     const turn = holder?.turn;
-    if (!holder || !turn || chain[0]?.draft) continue;
+    if (!holder || !turn || chain[0]?.stub) continue;
     flow.standing(point, () => {
       const stuck = chain[0]?.kind !== "final" && !goesOnAlone(found, chain);
       if (stuck && !turn.each && turn.of.type.kind === "list") {
@@ -93,7 +93,7 @@ function text(found: Findings, span: { from: number; to: number }): string {
 function goesOnAlone(found: Findings, chain: readonly State[]): boolean {
   for (const state of chain) {
     if (state.timers.some((t) => t.arrow && leads(t.arrow))) return true;
-    if (state.listeners.some((l) => found.machine.signals[l.signal]?.origin === "report" && (l.arrow || l.block)))
+    if (state.listeners.some((l) => found.machine.signals[l.signal]?.origin === "event" && (l.arrow || l.block)))
       return true;
     if (state.timers.some((t) => t.block && (t.repeats || t.test))) return true;
     if (
@@ -120,11 +120,11 @@ function leads(arrow: Action["arrow"]): boolean {
 
 /** Lists that name a group on purpose: everybody, everybody in play, a side, seats by name. */
 function isGroup(machine: Machine, e: Expr): boolean {
-  if (e.kind === "seats" || e.kind === "inPlay" || e.kind === "others") return true;
+  if (e.kind === "seats" || e.kind === "inPlay" || e.kind === "seated" || e.kind === "others") return true;
   if (e.kind === "list")
     return (
       e.items.length <= 1 ||
-      machine.sides.some((side) => machine.sources.text(e) === side.name) ||
+      machine.teams.some((team) => machine.sources.text(e) === team.name) ||
       e.items.every((i) => i.kind === "constant")
     );
   return false;
@@ -168,8 +168,8 @@ function stuckAt(
       store,
     );
     if (!store) continue;
-    // What a seat that leaves brings about is told by itself; here everybody is there whom nothing retires.
-    if (!found.retires) store = store.learnInPlay(only(flow.values.seats));
+    // What a seat that leaves brings about is told by itself; here everybody is there whom nothing eliminates.
+    if (!found.eliminates) store = store.learnInPlay(only(flow.values.seats));
     store = flow.values.chosenFrom(turn.of, { kind: "me", type: SEAT, from: turn.from, to: turn.to }, store);
     let stores: Store[] = [store];
     const tests: [Expr, boolean][] = [];
@@ -257,7 +257,7 @@ interface FallenTest {
  */
 function fallenTests(found: Findings): FallenTest[] {
   const { machine } = found;
-  if (found.retires) return [];
+  if (found.eliminates) return [];
   const tests: { test: Expr }[] = [];
   for (const state of machine.states) {
     for (const when of state.whens) {
@@ -398,7 +398,7 @@ function checkDepartures(found: Findings, messages: Messages): void {
   const left = machine.signals.find((s) => s.name === "Left")?.id;
   const waiting = machine.states.filter((state) => {
     const { turn } = state;
-    if (!turn || readsOf(machine, turn.of).more || (turn.each && state.whens.some((w) => w.test.kind === "allActed")))
+    if (!turn || readsOf(machine, turn.of).more || (turn.each && state.whens.some((w) => w.test.kind === "allReady")))
       return false;
     if (turn.of.kind === "seats" || turn.of.kind === "inPlay") return false;
     const leaves = [...new Set([...flow.points.values()].map((p) => p.leaf))].filter(
@@ -418,7 +418,7 @@ function checkDepartures(found: Findings, messages: Messages): void {
   if (!first?.turn) return;
   const others = waiting.length === 1 ? "" : ` So it is in ${waiting.length - 1} more.`;
   messages.warning(
-    "departed-on-turn",
+    "out-on-turn",
     first.turn,
     `When the seat on turn leaves, nobody has the turn in "${first.name}" any more, and the match waits for ever.${others}`,
     "Say what happens then, for the whole machine: on Left(s) -> ...; or set a time: after 2d -> ...",

@@ -39,13 +39,13 @@ function checkSignals(found: Findings, messages: Messages): void {
     if (signal.origin === "system" || !isOwn(machine, signal)) continue;
     const raised = accesses.isCalled("signal", signal.id);
     const listener = machine.states.flatMap((s) => s.listeners).find((l) => l.signal === signal.id);
-    if (signal.origin === "report") {
+    if (signal.origin === "event") {
       if (!listener)
         messages.warning(
           "unheard-signal",
           signal,
-          `The game may report "${signal.name}", but nothing here hears it.`,
-          `Hear it where it matters, on ${signal.name} ..., or remove the report.`,
+          `The game may tell of "${signal.name}", but nothing here hears it.`,
+          `Hear it where it matters, on ${signal.name} ..., or remove the event.`,
         );
     } else if (raised && !listener)
       messages.warning(

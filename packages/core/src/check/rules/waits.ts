@@ -1,4 +1,4 @@
-/** Circles that wait for nobody, waits that nothing ends, and draws that can be had again for nothing. */
+/** Circles that wait for nobody, waits that nothing ends, and rolls that can be had again for nothing. */
 
 import type { Span } from "../../language/source.js";
 import type { Messages } from "../../language/message.js";
@@ -31,10 +31,10 @@ function checkCircles(found: Findings, messages: Messages): void {
       for (const test of [...testsOf(state)]) {
         const r = readsOf(machine, test);
         for (const slot of r.slots) reads.add(slot);
-        more ||= r.places || (r.more && found.retires);
+        more ||= r.states || (r.more && found.eliminates);
       }
       lot ||= state.whens.some((w) => hasOdds(w.arrow));
-      if (state.whens.some((w) => w.test.kind === "allActed" || w.test.kind === "done")) more = true;
+      if (state.whens.some((w) => w.test.kind === "allReady" || w.test.kind === "done")) more = true;
     }
     if (lot || more) continue;
     // On the way round only what entering, leaving, conditions and listeners do happens; actions and timers do not.
@@ -57,7 +57,7 @@ function checkCircles(found: Findings, messages: Messages): void {
       "endless-loop",
       first.nameSpan,
       `The machine can go round for ever without waiting for anybody: ${names}; ${asked}.`,
-      "Let one of these states wait: for somebody's turn, a time or a report; or change on the way what ends the circle.",
+      "Let one of these states wait: for somebody's turn, a time or an event; or change on the way what ends the circle.",
     );
   }
 }
@@ -99,7 +99,7 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
   for (const point of flow.points.values()) {
     const chain = flow.chain(point.leaf);
     const leaf = chain[0] as State;
-    if (leaf.draft || leaf.kind === "final" || told.has(leaf.id)) continue;
+    if (leaf.stub || leaf.kind === "final" || told.has(leaf.id)) continue;
     const whens = chain.flatMap((s) => s.whens.filter((w) => w.test.kind === "holds"));
     if (whens.length === 0) continue;
     const someone = flow.turnAt(leaf.id) && flow.actionsAt(leaf.id).length > 0;
@@ -112,7 +112,7 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
     if (
       someone ||
       others ||
-      chain.some((s) => s.whens.some((w) => w.test.kind === "done" || w.test.kind === "allActed"))
+      chain.some((s) => s.whens.some((w) => w.test.kind === "done" || w.test.kind === "allReady"))
     )
       continue;
     const around = new Set(chain.map((s) => s.id));
@@ -135,7 +135,7 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
       "endless-wait",
       when.test.test,
       `"${leaf.name}" waits until ${test}, but nothing that happens there can make it true.`,
-      "Let a timer, a report or an action here change what it asks; or lead on with else.",
+      "Let a timer, an event or an action here change what it asks; or lead on with else.",
     );
   }
 }
@@ -145,9 +145,9 @@ function movesOn(state: State): boolean {
   return state.timers.length > 0 || state.listeners.length > 0 || state.actions.length > 0;
 }
 
-// ---- draws at every entry ----------------------------------------------------------------------
+// ---- rolls at every entry ----------------------------------------------------------------------
 
-/** A state whose `enter` draws, and which a seat can leave and enter again without any cost. */
+/** A state whose `enter` rolls, and which a seat can leave and enter again without any cost. */
 function checkRerolls(found: Findings, messages: Messages): void {
   const { machine } = found;
   const free = new Map<number, number[]>();
@@ -171,8 +171,8 @@ function checkRerolls(found: Findings, messages: Messages): void {
         add(state.id, when.arrow.target.state);
   }
   for (const state of machine.states) {
-    const draw = state.enters.map(({ block }) => block && drawIn(machine, block)).find(Boolean);
-    if (!draw) continue;
+    const roll = state.enters.map(({ block }) => block && rollIn(machine, block)).find(Boolean);
+    if (!roll) continue;
     const seen = new Set<number>();
     const work = leavesIn(machine, state.id);
     let again = false;
@@ -189,10 +189,10 @@ function checkRerolls(found: Findings, messages: Messages): void {
     }
     if (again)
       messages.warning(
-        "draw-again-for-nothing",
-        draw,
-        `Whoever is in "${state.name}" can leave it and come back without any cost, and this draw is made anew each time.`,
-        "Draw where it cannot be repeated: in the state before, or in the action that pays for it.",
+        "roll-again-for-nothing",
+        roll,
+        `Whoever is in "${state.name}" can leave it and come back without any cost, and this roll is made anew each time.`,
+        "Roll where it cannot be repeated: in the state before, or in the action that pays for it.",
       );
   }
 }
@@ -214,7 +214,7 @@ function entersAnew(machine: Machine, from: number, to: number): Set<number> {
   return entered;
 }
 
-/** True when a block does more than tell: it writes, draws, raises or retires. */
+/** True when a block does more than tell: it writes, draws, raises or eliminates. */
 function changes(machine: Machine, block: Block | undefined): boolean {
   return (
     block?.statements.some((s): boolean => {
@@ -235,12 +235,12 @@ function changes(machine: Machine, block: Block | undefined): boolean {
   );
 }
 
-/** The first draw in a block or in an effect it calls; for those the call. */
-function drawIn(machine: Machine, node: unknown, at?: Span, depth = 0): Span | undefined {
+/** The first roll in a block or in an effect it calls; for those the call. */
+function rollIn(machine: Machine, node: unknown, at?: Span, depth = 0): Span | undefined {
   if (node === null || typeof node !== "object" || depth > 60) return undefined;
   if (Array.isArray(node)) {
     for (const part of node) {
-      const found = drawIn(machine, part, at, depth + 1);
+      const found = rollIn(machine, part, at, depth + 1);
       if (found) return found;
     }
     return undefined;
@@ -248,12 +248,12 @@ function drawIn(machine: Machine, node: unknown, at?: Span, depth = 0): Span | u
   const e = node as Expr & { effect?: number };
   if (e.kind === "roll" || e.kind === "chance" || e.kind === "pick" || e.kind === "shuffle") return at ?? e;
   if (e.effect !== undefined) {
-    const found = drawIn(machine, machine.effects[e.effect]?.body, at ?? e, depth + 1);
+    const found = rollIn(machine, machine.effects[e.effect]?.body, at ?? e, depth + 1);
     if (found) return found;
   }
   for (const [key, part] of Object.entries(node)) {
     if (key === "type") continue;
-    const found = drawIn(machine, part, at, depth + 1);
+    const found = rollIn(machine, part, at, depth + 1);
     if (found) return found;
   }
   return undefined;

@@ -1,7 +1,7 @@
 /** Effect blocks, their statements, and arrows. */
 
 import type { ArrowNode, BlockNode, BranchNode, ExprNode, ReferenceNode, StatementNode } from "../syntax.js";
-import { ITEM_WORDS, SyntaxFailure, TOP_WORDS } from "./cursor.js";
+import { SyntaxFailure } from "./cursor.js";
 import { ExpressionParser } from "./expressions.js";
 
 export class BlockParser extends ExpressionParser {
@@ -43,7 +43,7 @@ export class BlockParser extends ExpressionParser {
   private blockIsLost(): boolean {
     const { kind, text } = this.token;
     if (kind === "end" || text === "->") return true;
-    return kind === "word" && (ITEM_WORDS.has(text) || (TOP_WORDS.has(text) && text !== "seats"));
+    return this.begins("item") || (this.begins("top") && text !== "seats");
   }
 
   private skipStatement(): void {
@@ -80,9 +80,11 @@ export class BlockParser extends ExpressionParser {
         const { name: signal, args } = this.reference("a signal");
         return { kind: "raise", signal, args, ...this.span(from) };
       }
-      case "retire": {
+      case "eliminate": {
+        // Before anything but a seat on the same line it is a name.
+        if (this.nextToken.leads || this.nextToken.kind !== "word" || !this.isName(this.nextToken)) break;
         this.take();
-        return { kind: "retire", seat: this.expression(), ...this.span(from) };
+        return { kind: "eliminate", seat: this.expression(), ...this.span(from) };
       }
       case "for": {
         this.take();
@@ -96,8 +98,8 @@ export class BlockParser extends ExpressionParser {
       case "if":
         return this.ifStatement();
       default:
-        return this.assignmentOrCall();
     }
+    return this.assignmentOrCall();
   }
 
   private ifStatement(): StatementNode {
@@ -120,7 +122,7 @@ export class BlockParser extends ExpressionParser {
       this.fail(
         "syntax",
         `Expected a statement, but found ${this.found()}.`,
-        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise or retire.",
+        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise or eliminate.",
       );
     const target = this.assignable();
     if (this.is("=") || this.is("+=") || this.is("-=")) {
@@ -173,9 +175,9 @@ export class BlockParser extends ExpressionParser {
       const from = this.expect("->", "and where it leads").from;
       switch (this.token.text) {
         case "stay":
-        case "acted":
+        case "ready":
         case "return": {
-          const kind = this.take().text as "stay" | "acted" | "return";
+          const kind = this.take().text as "stay" | "ready" | "return";
           return { kind, ...this.span(from) };
         }
         case "again": {

@@ -4,80 +4,7 @@ import type { Fix, Messages } from "../message.js";
 import { scan, type Token } from "../scanner.js";
 import type { SourceFile, Span } from "../source.js";
 import type { Name } from "../syntax.js";
-
-/** Words that begin an item of a state or of the file; inside a block they mean that a `}` is missing. */
-export const ITEM_WORDS: ReadonlySet<string> = new Set([
-  "data",
-  "start",
-  "turn",
-  "state",
-  "parallel",
-  "draft",
-  "action",
-  "sealed",
-  "enter",
-  "exit",
-  "after",
-  "every",
-  "on",
-  "when",
-  "final",
-]);
-
-/** Words that begin an item of the file and cannot stand inside a state. */
-export const TOP_WORDS: ReadonlySet<string> = new Set([
-  "machine",
-  "include",
-  "seats",
-  "type",
-  "const",
-  "signal",
-  "report",
-  "function",
-  "effect",
-  "side",
-  "dice",
-  "overlay",
-  "ending",
-  "law",
-  "policy",
-  "test",
-]);
-
-/** Words that begin a statement. */
-export const STATEMENT_WORDS: ReadonlySet<string> = new Set(["let", "note", "raise", "retire", "for", "if"]);
-
-/** Words that cannot be names. The words that only mean something at one spot (`by`, `ties`, `wins` ...) can. */
-export const RESERVED: ReadonlySet<string> = new Set(
-  [
-    ...ITEM_WORDS,
-    ...TOP_WORDS,
-    ...STATEMENT_WORDS,
-    "then",
-    "else",
-    "and",
-    "or",
-    "not",
-    "implies",
-    "mod",
-    "in",
-    "where",
-    "choose",
-    "odds",
-    "stay",
-    "acted",
-    "return",
-    "again",
-    "history",
-    "needs",
-    "true",
-    "false",
-    "none",
-    "expect",
-    "given",
-    "wait",
-  ].filter((w) => w !== "seats"),
-);
+import { isReserved, WORDS } from "../words.js";
 
 /** Thrown to leave a broken construct; its message has been reported already. Never leaves the parser. */
 export class SyntaxFailure extends Error {}
@@ -155,7 +82,7 @@ export class Cursor {
 
   /** True when the current token can be a name. */
   protected isName(token: Token = this.token): boolean {
-    return token.kind === "word" && !RESERVED.has(token.text);
+    return token.kind === "word" && !isReserved(token.text);
   }
 
   protected name(what: string): Name {
@@ -171,6 +98,15 @@ export class Cursor {
       );
     }
     return this.fail("syntax", `Expected ${what}, but found ${this.found()}.`);
+  }
+
+  /** True when the current word begins an item of a state, or of the file. Some do only with a name on the same line. */
+  protected begins(role: "item" | "top"): boolean {
+    const { kind, text } = this.token;
+    const word = kind === "word" ? WORDS.get(text) : undefined;
+    if (word?.role !== role) return false;
+    if (word.reserved || text === "seats") return true;
+    return this.nextToken.kind === "word" && !this.nextToken.leads;
   }
 
   protected found(token: Token = this.token): string {

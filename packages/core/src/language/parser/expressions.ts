@@ -21,7 +21,7 @@ import { Cursor, SyntaxFailure } from "./cursor.js";
 
 const BINDERS: ReadonlySet<string> = new Set(BINDER_WORDS);
 const COMPARISONS: ReadonlySet<string> = new Set(["==", "!=", "<", "<=", ">", ">=", "in"]);
-const DRAWS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"]);
+const ROLLS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"]);
 
 export class ExpressionParser extends Cursor {
   expression(): ExprNode {
@@ -133,7 +133,7 @@ export class ExpressionParser extends Cursor {
   }
 
   private call(of: ExprNode & { kind: "name" | "member" }): ExprNode {
-    if (DRAWS.has(of.name.text) && (of.kind === "name" || of.of.kind === "name")) return this.draw(of);
+    if (ROLLS.has(of.name.text) && (of.kind === "name" || of.of.kind === "name")) return this.roll(of);
     if (of.kind === "name" && BINDERS.has(of.name.text)) return this.binder(of.name);
     const args = this.arguments();
     return { kind: "call", of, args, ...this.span(of.from) };
@@ -183,7 +183,7 @@ export class ExpressionParser extends Cursor {
     };
   }
 
-  private draw(of: ExprNode & { kind: "name" | "member" }): ExprNode {
+  private roll(of: ExprNode & { kind: "name" | "member" }): ExprNode {
     const stream = of.kind === "member" && of.of.kind === "name" ? { stream: of.of.name } : {};
     this.expect("(", `after ${of.name.text}`);
     const first = of.name.text === "chance" ? this.sum() : this.expression();
@@ -247,8 +247,8 @@ export class ExpressionParser extends Cursor {
         if (this.accept("none")) return { kind: "none", from, to };
         if (token.text === "in") {
           this.take();
-          const place = this.name('the name of a state after "in"');
-          return { kind: "inState", place, ...this.span(from) };
+          const state = this.name('the name of a state after "in"');
+          return { kind: "inState", state, ...this.span(from) };
         }
         if (this.isName()) return { kind: "name", name: this.name("a value"), from, to };
         break;

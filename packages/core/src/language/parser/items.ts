@@ -13,8 +13,9 @@ import type {
   WhenTest,
 } from "../syntax.js";
 import type { Token } from "../scanner.js";
+import { isReserved } from "../words.js";
 import { BlockParser } from "./blocks.js";
-import { ITEM_WORDS, SyntaxFailure, TOP_WORDS } from "./cursor.js";
+import { SyntaxFailure } from "./cursor.js";
 
 /** A state body that a line suggests has ended, though its brace has not come. */
 interface Suspect {
@@ -27,7 +28,7 @@ export class ItemParser extends BlockParser {
   protected suspect: Suspect | undefined;
 
   protected startsItem(): boolean {
-    return this.token.kind === "word" && ITEM_WORDS.has(this.token.text);
+    return this.begins("item");
   }
 
   /** The `{ items }` of a state or overlay. */
@@ -35,8 +36,8 @@ export class ItemParser extends BlockParser {
     const open = this.expect("{", `to open the body of ${owner.text}`);
     const items: ItemNode[] = [];
     while (!this.is("}")) {
-      const { kind, text, leads } = this.token;
-      if (kind === "end" || (kind === "word" && TOP_WORDS.has(text) && !this.startsItem())) {
+      const { kind, leads } = this.token;
+      if (kind === "end" || this.begins("top")) {
         this.reportLostBrace(owner, open.from);
         return items;
       }
@@ -83,7 +84,7 @@ export class ItemParser extends BlockParser {
       const { kind, text, leads } = this.token;
       if (kind === "end") return;
       if (depth === 0 && text === "}") return;
-      if (!first && depth <= 0 && leads && kind === "word" && (ITEM_WORDS.has(text) || TOP_WORDS.has(text))) return;
+      if (!first && depth <= 0 && leads && kind === "word" && (this.begins("item") || this.begins("top"))) return;
       if (text === "{") depth++;
       if (text === "}") depth--;
       this.take();
@@ -109,7 +110,7 @@ export class ItemParser extends BlockParser {
         }
         case "state":
         case "parallel":
-        case "draft":
+        case "stub":
           return this.state();
         case "action":
         case "sealed":
@@ -126,15 +127,12 @@ export class ItemParser extends BlockParser {
           return { kind: "exit", block: this.block(), ...this.span(from) };
         case "after": {
           this.take();
+          const each = this.isEach();
+          if (each) this.take();
           const delay = this.expression();
-          const test = this.accept("if") ? this.expression() : undefined;
+          const test = this.condition();
           const rest = this.blockAndArrow("after");
-          return { kind: "after", delay, ...(test && { test }), ...rest, ...this.span(from) };
-        }
-        case "every": {
-          this.take();
-          const delay = this.expression();
-          return { kind: "every", delay, block: this.block(), ...this.span(from) };
+          return { kind: "after", each, delay, ...(test && { test }), ...rest, ...this.span(from) };
         }
         case "on":
           return this.listener();
@@ -149,8 +147,21 @@ export class ItemParser extends BlockParser {
     return this.fail(
       "syntax",
       `Expected an item of a state, but found ${this.found()}.`,
-      "Items are: data, start, state, turn of, action, enter, exit, after, every, on, when, final.",
+      "Items are: data, start, state, turn of, action, enter, exit, after, on, when, final.",
     );
+  }
+
+  /** "each" after "after": with a delay behind it on the line; else it is a name. */
+  private isEach(): boolean {
+    if (!this.is("each")) return false;
+    const { kind, text, leads, touching } = this.nextToken;
+    if (leads || kind === "end") return false;
+    return kind === "mark" ? text === "(" && !touching : !isReserved(text) || text === "if";
+  }
+
+  /** `when C` behind a timer or a listener. It belongs there only on the same line; on a new one it is an item. */
+  private condition(): ExprNode | undefined {
+    return this.is("when") && !this.token.leads && this.accept("when") ? this.expression() : undefined;
   }
 
   private data(): ItemNode {
@@ -241,17 +252,17 @@ export class ItemParser extends BlockParser {
       const { from } = this.token;
       const column = this.indent();
       let parallel = false;
-      let draft = false;
-      while (this.is("parallel") || this.is("draft")) {
+      let stub = false;
+      while (this.is("parallel") || this.is("stub")) {
         if (this.take().text === "parallel") parallel = true;
-        else draft = true;
+        else stub = true;
       }
       const kind = this.is("overlay") ? "overlay" : "state";
       this.expect(kind, "here");
       const name = this.name(`the name of the ${kind}`);
       const parameters = this.parameters();
       const items = this.is("{") ? this.body(name, column) : [];
-      return { kind, ...(doc !== undefined && { doc }), parallel, draft, name, parameters, items, ...this.span(from) };
+      return { kind, ...(doc !== undefined && { doc }), parallel, stub, name, parameters, items, ...this.span(from) };
     });
   }
 
@@ -314,7 +325,7 @@ export class ItemParser extends BlockParser {
     const names = this.accept("(")
       ? this.list(")", "the signal's values", () => this.name("a name for the signal's value"))
       : [];
-    const test = this.accept("when") ? this.expression() : undefined;
+    const test = this.condition();
     const rest = this.blockAndArrow("on");
     return { kind: "on", signal, names, ...(test && { test }), ...rest, ...this.span(from) };
   }
@@ -323,10 +334,10 @@ export class ItemParser extends BlockParser {
     const from = this.take().from;
     const testFrom = this.token.from;
     let test: WhenTest;
-    if (this.is("all") && this.nextIs("acted")) {
+    if (this.is("all") && this.nextIs("ready")) {
       this.take();
       this.take();
-      test = { kind: "allActed", ...this.span(testFrom) };
+      test = { kind: "allReady", ...this.span(testFrom) };
     } else if (this.is("done") && this.isName(this.nextToken)) {
       this.take();
       test = { kind: "done", final: this.name("a final state"), ...this.span(testFrom) };

@@ -38,7 +38,7 @@ export function parsePart(file: SourceFile, messages: Messages): FileNode {
 }
 
 class FileParser extends ItemParser {
-  private readonly silences: AcceptNode[] = [];
+  private readonly accepted: AcceptNode[] = [];
   private readonly includes: (Span & { path: string })[] = [];
   private seats: SeatsNode | undefined;
 
@@ -69,7 +69,7 @@ class FileParser extends ItemParser {
       includes: this.includes,
       ...(this.seats && { seats: this.seats }),
       items,
-      accepts: this.silences,
+      accepts: this.accepted,
       lost: this.lost,
       ...this.span(from),
     };
@@ -101,7 +101,7 @@ class FileParser extends ItemParser {
       standardOrder: false,
       includes: this.includes,
       items,
-      accepts: this.silences,
+      accepts: this.accepted,
       lost: this.lost,
       ...this.span(from),
     };
@@ -159,7 +159,7 @@ class FileParser extends ItemParser {
       }
       const offset = this.file.base;
       const message = { text: this.file.text.slice(first.from - offset, to - offset), from: first.from, to };
-      this.silences.push({ message, reason: this.plainText("the reason"), ...this.span(from) });
+      this.accepted.push({ message, reason: this.plainText("the reason"), ...this.span(from) });
     }
   }
 
@@ -214,7 +214,7 @@ class FileParser extends ItemParser {
         return { kind: "const", ...documented, name, type, value: this.expression(), ...this.span(from) };
       }
       case "signal":
-      case "report": {
+      case "event": {
         this.take();
         const name = this.name(`the name of the ${text}`);
         return { kind: text, ...documented, name, parameters: this.parameters(), ...this.span(from) };
@@ -234,13 +234,13 @@ class FileParser extends ItemParser {
         const parameters = this.parameters();
         return { kind: "effect", ...documented, name, parameters, body: this.block(), ...this.span(from) };
       }
-      case "side": {
+      case "team": {
         this.take();
-        const name = this.name("the name of the side");
-        this.expect(":", "before the side's seats");
+        const name = this.name("the name of the team");
+        this.expect(":", "before the team's seats");
         const seats = [this.name("a seat")];
         while (this.accept(",")) seats.push(this.name("a seat"));
-        return { kind: "side", name, seats, ...this.span(from) };
+        return { kind: "team", name, seats, ...this.span(from) };
       }
       case "dice":
         this.take();
@@ -261,7 +261,7 @@ class FileParser extends ItemParser {
           this.fail(
             "syntax",
             `Expected a declaration, but found ${this.found()}.`,
-            "A file holds seats, type, const, signal, function, effect, data, start, state, overlay, ending, law, policy and test.",
+            "A file holds seats, type, const, signal, event, function, effect, data, start, state, overlay, ending, law, policy and test.",
           );
         this.suspect = undefined;
         return this.item();
@@ -309,24 +309,24 @@ class FileParser extends ItemParser {
       this.take();
       const path = this.expression();
       this.expect("only", "after the path");
-      const places = this.placesAfter("in");
-      return { kind: "law", words, form: "changes", path, places, ...this.span(from) };
+      const states = this.statesAfter("in");
+      return { kind: "law", words, form: "changes", path, states, ...this.span(from) };
     }
     if (this.isName() && this.nextIs("entered")) {
       const target = this.name("a state");
       this.take();
       this.expect("only", 'after "entered"');
-      const places = this.placesAfter("from");
-      return { kind: "law", words, form: "entered", target, places, ...this.span(from) };
+      const states = this.statesAfter("from");
+      return { kind: "law", words, form: "entered", target, states, ...this.span(from) };
     }
     return { kind: "law", words, form: "holds", test: this.expression(), ...this.span(from) };
   }
 
-  private placesAfter(word: string): Name[] {
+  private statesAfter(word: string): Name[] {
     this.expect(word, 'after "only"');
-    const places = [this.name("a state")];
-    while (this.accept(",")) places.push(this.name("a state"));
-    return places;
+    const states = [this.name("a state")];
+    while (this.accept(",")) states.push(this.name("a state"));
+    return states;
   }
 
   private policy(): PolicyNode {
@@ -393,22 +393,28 @@ class FileParser extends ItemParser {
       const time = this.expression();
       return { kind: "wait", time, dice: this.setDice(), ...this.span(from) };
     }
-    if (this.accept("report")) {
-      const report = this.reference("a report");
-      return { kind: "report", report, dice: this.setDice(), ...this.span(from) };
+    if (this.is("event") && this.isName(this.nextToken) && !this.nextToken.leads && !this.isSeat("event")) {
+      this.take();
+      const event = this.reference("an event");
+      return { kind: "event", event, dice: this.setDice(), ...this.span(from) };
     }
     if (this.accept("expect")) {
       const expectations = [this.expectation()];
       while (this.accept(",")) expectations.push(this.expectation());
       return { kind: "expect", expectations, ...this.span(from) };
     }
-    const seat = this.name("a line of a test: at, given, wait, report, expect, or a seat and its action");
+    const seat = this.name("a line of a test: at, given, wait, event, expect, or a seat and its action");
     if (this.accept("joins")) return { kind: "joins", seat, ...this.span(from) };
     if (this.accept("leaves")) return { kind: "leaves", seat, ...this.span(from) };
     const action = this.reference(`an action of ${seat.text}`);
     const dice = this.setDice();
     const refused = this.accept("refused") ? this.name("the code of the refusal") : undefined;
     return { kind: "act", seat, action, dice, ...(refused && { refused }), ...this.span(from) };
+  }
+
+  /** Whether the seats declared so far have this name. */
+  private isSeat(name: string): boolean {
+    return this.seats?.kind === "named" && this.seats.names.some((n) => n.text === name);
   }
 
   private valuePath(): ExprNode {
@@ -459,7 +465,7 @@ class FileParser extends ItemParser {
     if (this.isName() && (this.nextIs("rank") || this.nextIs("score"))) {
       const seat = this.name("a seat");
       const what = this.take().text as "rank" | "score";
-      return { kind: "place", seat, what, value: this.expression(), ...this.span(from) };
+      return { kind: "standing", seat, what, value: this.expression(), ...this.span(from) };
     }
     return { kind: "holds", test: this.expression(), ...this.span(from) };
   }

@@ -3,7 +3,7 @@
 import type { Fix, Message } from "./message.js";
 import type { Sources } from "./source.js";
 
-export interface Mended {
+export interface FixedTexts {
   /** The new texts of the files that changed, by name. */
   readonly texts: ReadonlyMap<string, string>;
   /** The messages whose fixes were carried out, in the order of the text. */
@@ -11,7 +11,7 @@ export interface Mended {
 }
 
 /** Carries out every fix of some messages; of fixes that touch the same place only the first. */
-export function mend(sources: Sources, messages: readonly Message[]): Mended {
+export function applyFixes(sources: Sources, messages: readonly Message[]): FixedTexts {
   const done: Message[] = [];
   const edits: Fix["edits"][number][] = [];
   for (const message of messages) {

@@ -6,20 +6,20 @@ const e = (
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
-): Kind => kind("error", name, title, about, earns, ...mend);
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
+): Kind => kind("error", name, title, about, triggers, ...fix);
 const w = (
   name: string,
   title: string,
   about: string,
-  earns: string,
-  ...mend: readonly (readonly [string, string])[]
-): Kind => kind("warning", name, title, about, earns, ...mend);
+  triggers: string,
+  ...fix: readonly (readonly [string, string])[]
+): Kind => kind("warning", name, title, about, triggers, ...fix);
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 
-export const PLACES: readonly Kind[] = [
+export const STATES: readonly Kind[] = [
   e(
     "no-seats",
     "The machine does not say who plays.",
@@ -58,7 +58,7 @@ export const PLACES: readonly Kind[] = [
   e(
     "wrong-place",
     "Something that cannot stand here.",
-    "Overlays stand at the top, `return` leads out of an overlay, `-> acted` needs a turn of each. The message says where it belongs.",
+    "Overlays stand at the top, `return` leads out of an overlay, `-> ready` needs a turn of each. The message says where it belongs.",
     frame({ turn: "action rest -> return" }),
     ["return", "stay"],
   ),
@@ -87,8 +87,8 @@ export const PLACES: readonly Kind[] = [
     ["when now > since + 60000 -> Home", 'after 1m -> Home\n  action look { note "{since}" } -> stay'],
   ),
   e(
-    "draw-not-allowed",
-    "A draw where nothing is drawn.",
+    "roll-not-allowed",
+    "A roll where nothing is rolled.",
     "Dice fall in effects, arrow arguments and odds. A condition that drew would come out anew each time it is looked at.",
     frame({
       top: BELLS,
@@ -112,8 +112,8 @@ export const PLACES: readonly Kind[] = [
   e(
     "not-raisable",
     "Raising what the machine does not raise.",
-    "Joined and Left come from the system, reports from the game. For an event of the machine's own declare a signal.",
-    frame({ top: "report Landed()", turn: "on Landed -> Home\naction land { raise Landed() } -> stay" }),
+    "Joined and Left come from the system, events from the game. For something the machine itself announces declare a signal.",
+    frame({ top: "event Landed()", turn: "on Landed -> Home\naction land { raise Landed() } -> stay" }),
     ["  action land { raise Landed() } -> stay\n", ""],
   ),
   w(
@@ -144,7 +144,7 @@ export const PLACES: readonly Kind[] = [
   w(
     "endless-loop",
     "States that go round without waiting for anybody.",
-    "One of them must wait for a turn, a time or a report, or something on the way must change what ends the circle. Otherwise the step never ends, and the engine stops it with a fault.",
+    "One of them must wait for a turn, a time or an event, or something on the way must change what ends the circle. Otherwise the step never ends, and the engine stops it with a fault.",
     frame({
       top: BELLS,
       turn: "action ring { bells += 1 } -> Count",
@@ -161,7 +161,7 @@ export const PLACES: readonly Kind[] = [
       turn: "action volley -> Volley\naction cut { kitesUp -= 1 } -> stay",
       rest: "state Volley {\n  when kitesUp == 0 -> Home\n}",
     }),
-    ["  when kitesUp == 0 -> Home\n}", "  every 1s { kitesUp -= 1 }\n  when kitesUp == 0 -> Home\n}"],
+    ["  when kitesUp == 0 -> Home\n}", "  after each 1s { kitesUp -= 1 }\n  when kitesUp == 0 -> Home\n}"],
   ),
   w(
     "late-signal",

@@ -1,4 +1,4 @@
-/** Keys and names made at random. */
+/** Keys and names made at random, and how keys come in and are kept. */
 
 import { createHash, randomBytes } from "node:crypto";
 import type { Request } from "express";
@@ -12,12 +12,13 @@ export function newId(length = 10): string {
   return [...randomBytes(length)].map((byte) => ALPHABET[byte % ALPHABET.length]).join("");
 }
 
-/** A seat's key: 192 bits, hard to guess. */
+/** A key: 192 bits, hard to guess. */
 export function newKey(): string {
   return randomBytes(24).toString("base64url");
 }
 
-export function hashKey(key: string): string {
+/** What is kept of a key. */
+export function hashSecret(key: string): string {
   return createHash("sha256").update(key).digest("hex");
 }
 

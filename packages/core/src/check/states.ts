@@ -53,7 +53,7 @@ interface Draft {
 /** An arrow without `again` and `inner`. */
 const NEITHER = { again: false, inner: false };
 
-export class PlaceChecker {
+export class StateChecker {
   readonly states: Draft[] = [];
   readonly endings: { readonly node: EndingNode; readonly ending: Mutable<Ending>; readonly scope: Scope }[] = [];
   readonly actions: Action[] = [];
@@ -115,15 +115,15 @@ export class PlaceChecker {
         to: node.to,
       };
       this.endings.push({ node, ending, scope });
-      this.declarePlace(node.name, { kind: "ending", id, from: node.name.from, to: node.name.to });
+      this.declareTarget(node.name, { kind: "ending", id, from: node.name.from, to: node.name.to });
     }
   }
 
-  private declarePlace(name: Name, symbol: { kind: "state" | "ending"; id: number } & Span): void {
+  private declareTarget(name: Name, symbol: { kind: "state" | "ending"; id: number } & Span): void {
     this.tables.names.declare(symbol.kind === "ending" ? "an ending" : "a state", name);
-    const taken = this.tables.places.get(name.text);
+    const taken = this.tables.targets.get(name.text);
     if (taken) this.tables.duplicate(name, taken.kind === "ending" ? "an ending" : "a state", taken);
-    else this.tables.places.set(name.text, symbol);
+    else this.tables.targets.set(name.text, symbol);
   }
 
   private declareState(from: {
@@ -150,7 +150,7 @@ export class PlaceChecker {
       children: [],
       depth: from.depth,
       parallel: node?.parallel ?? false,
-      draft: node?.draft ?? false,
+      stub: node?.stub ?? false,
       fields: [],
       parameters: [],
       slot: -1,
@@ -166,7 +166,7 @@ export class PlaceChecker {
     };
     this.states.push({ state, items: from.items, scope });
     if (from.kind !== "machine") {
-      this.declarePlace(from.name, { kind: "state", id, from: from.name.from, to: from.name.to });
+      this.declareTarget(from.name, { kind: "state", id, from: from.name.from, to: from.name.to });
       this.declareStateData(state, node, from.items, scope);
     }
     const children: number[] = [];
@@ -352,19 +352,15 @@ export class PlaceChecker {
         case "exit":
           exits.push(this.effects.block(item.block, where));
           break;
-        case "after":
-        case "every": {
+        case "after": {
           const delay = this.expressions.expect(item.delay, INT, { ...where, effects: "a duration" }, "a duration");
-          const test =
-            item.kind === "after" && item.test
-              ? this.expressions.condition(item.test, where, 'the condition of "after"')
-              : undefined;
-          const { block, arrow } = this.way(item.block, item.kind === "after" ? item.arrow : undefined, where, state);
+          const test = item.test && this.expressions.condition(item.test, where, 'the condition of "after"');
+          const { block, arrow } = this.way(item.block, item.arrow, where, state);
           const timer: Timer = {
             id: this.timers.length,
             state: state.id,
-            name: `${state.name}.${item.kind}${timers.filter((t) => t.repeats === (item.kind === "every")).length + 1}`,
-            repeats: item.kind === "every",
+            name: `${state.name}.after${timers.length + 1}`,
+            repeats: item.each,
             delay,
             ...(test && { test }),
             ...(block && { block }),
@@ -391,7 +387,7 @@ export class PlaceChecker {
   }
 
   private turn(each: boolean, of: Expr, at: Span): Turn {
-    return { each, of, actedSlot: each ? this.rootSize++ : -1, ...at };
+    return { each, of, readySlot: each ? this.rootSize++ : -1, ...at };
   }
 
   private start(state: State, start: Name | undefined): number {
@@ -432,7 +428,7 @@ export class PlaceChecker {
       this.tables.names.use(start, found.nameSpan);
       return found.id;
     }
-    const place = this.tables.places.get(start.text);
+    const place = this.tables.targets.get(start.text);
     if (place)
       this.tables.error(
         "wrong-place",
@@ -442,7 +438,7 @@ export class PlaceChecker {
       );
     else
       this.tables.unknown(
-        "unknown-place",
+        "unknown-state",
         start,
         start.text,
         inner.map((s) => s.name),
@@ -585,17 +581,17 @@ export class PlaceChecker {
     const rest = { ...(block && { block }), arrow: arrow ?? ({ kind: "missing", ...at } as const), ...at };
     const { test } = node;
     switch (test.kind) {
-      case "allActed":
+      case "allReady":
         if (!this.turnAround(state)?.each)
           this.tables.error(
             "wrong-place",
             test,
-            '"all acted" needs a "turn of each".',
+            '"all ready" needs a "turn of each".',
             "Write turn of each ... in this state.",
           );
-        return { id: this.whenCount++, state: state.id, test: { kind: "allActed" }, ...rest };
+        return { id: this.whenCount++, state: state.id, test: { kind: "allReady" }, ...rest };
       case "done": {
-        const place = this.tables.places.get(test.final.text);
+        const place = this.tables.targets.get(test.final.text);
         if (place) this.tables.names.use(test.final, place);
         const named = place?.kind === "state" ? this.states[place.id]?.state : undefined;
         const ends = (candidate: State): boolean =>
@@ -607,7 +603,7 @@ export class PlaceChecker {
           return { id: this.whenCount++, state: state.id, test: { kind: "done", ...of }, ...rest };
         }
         this.tables.unknown(
-          "unknown-place",
+          "unknown-state",
           test.final,
           test.final.text,
           within.map((s) => s.name),
@@ -647,16 +643,16 @@ export class PlaceChecker {
     switch (node.kind) {
       case "stay":
         return { kind: "stay", ...at };
-      case "acted":
+      case "ready":
         if (!this.turnAround(state)?.each)
           this.tables.error(
             "wrong-place",
             node,
-            '"acted" ends a seat\'s part of a "turn of each", and there is none around it.',
+            '"ready" ends a seat\'s part of a "turn of each", and there is none around it.',
             'Write "turn of each ..." in a state around it.',
           );
-        if (!where.me) this.tables.error("no-me", node, '"acted" is said by the seat acting, and nobody acts here.');
-        return { kind: "acted", ...at };
+        if (!where.me) this.tables.error("no-me", node, '"ready" is said by the seat acting, and nobody acts here.');
+        return { kind: "ready", ...at };
       case "return":
         if (!this.insideOverlay(state))
           this.tables.error(
@@ -673,12 +669,12 @@ export class PlaceChecker {
           : { kind: "missing", ...at };
       }
       case "history": {
-        const place = this.tables.places.get(node.target.text);
+        const place = this.tables.targets.get(node.target.text);
         if (place) this.tables.names.use(node.target, place);
         if (place?.kind === "state") return { kind: "history", deep: node.deep, state: place.id, ...at };
         if (place)
           this.tables.error("wrong-place", node.target, `"${node.target.text}" is an ending and has no history.`);
-        else this.tables.unknown("unknown-place", node.target, node.target.text, this.tables.places.keys(), "state");
+        else this.tables.unknown("unknown-state", node.target, node.target.text, this.tables.targets.keys(), "state");
         return { kind: "missing", ...at };
       }
       case "choose": {
@@ -692,7 +688,7 @@ export class PlaceChecker {
             "wrong-place",
             node,
             "The standard order knows no odds.",
-            "Draw in the effects of one step and choose in the next.",
+            "Roll in the effects of one step and choose in the next.",
           );
         const entries: { weight: Expr; target: Target }[] = [];
         for (const entry of node.entries) {
@@ -729,14 +725,14 @@ export class PlaceChecker {
     state: State,
     { again, inner }: { readonly again: boolean; readonly inner: boolean },
   ): Target | undefined {
-    const place = this.tables.places.get(node.name.text);
+    const place = this.tables.targets.get(node.name.text);
     const effects: Where = { ...where, effects: true };
     if (!place) {
       this.tables.unknown(
-        "unknown-place",
+        "unknown-state",
         node.name,
         node.name.text,
-        [...this.tables.places.keys(), "stay", "acted", "return"],
+        [...this.tables.targets.keys(), "stay", "ready", "return"],
         "state, overlay or ending",
       );
       for (const arg of node.args) this.expressions.check(arg.value, effects);
@@ -795,7 +791,7 @@ export class PlaceChecker {
       this.tables.error(
         "wrong-place",
         node.name,
-        `"${target.name}" is not around this place, so there is nothing to enter again.`,
+        `"${target.name}" is not around this state, so there is nothing to enter again.`,
         `Write -> ${target.name}.`,
       );
     }

@@ -1,5 +1,5 @@
 /**
- * `accept NAME "reason"`: messages that are right but meant are silenced on the line below; a silence that is not
+ * `accept NAME "reason"`: messages that are right but meant are accepted on the line below; a silence that is not
  * needed is told.
  */
 
@@ -10,14 +10,14 @@ import { didYouMean, respelling } from "../language/suggest.js";
 import { KINDS } from "../explain/kinds.js";
 
 /** Takes the accepted warnings out of the messages. Errors cannot be accepted. */
-export function silence(accepts: readonly AcceptNode[], sources: Sources, messages: Messages): void {
+export function applyAccepts(accepts: readonly AcceptNode[], sources: Sources, messages: Messages): void {
   for (const accept of accepts) {
     const { file, line } = below(accept, accepts, sources);
-    const silenced = messages.remove((m) => {
+    const accepted = messages.remove((m) => {
       const place = sources.place(m.from);
       return m.severity === "warning" && m.name === accept.message.text && place.file === file && place.line === line;
     });
-    if (silenced) continue;
+    if (accepted) continue;
     const kind = KINDS.get(accept.message.text);
     if (!kind) {
       messages.warning(
@@ -30,23 +30,23 @@ export function silence(accepts: readonly AcceptNode[], sources: Sources, messag
       );
       continue;
     }
-    const fix = { title: "Remove this silence", edits: [{ ...wholeLine(accept, sources), text: "" }] };
+    const fix = { title: "Remove this accept", edits: [{ ...wholeLine(accept, sources), text: "" }] };
     const words =
       kind.severity === "error"
         ? `"${kind.name}" is an error; it cannot be accepted.`
-        : `Nothing is silenced here: the line below earns no "${kind.name}".`;
+        : `Nothing is accepted here: the line below triggers no "${kind.name}".`;
     messages.warning(
       "unneeded-accept",
       accept,
       words,
-      kind.severity === "error" ? "Mend it; an error keeps the machine from running." : "Remove it.",
+      kind.severity === "error" ? "Fix it; an error keeps the machine from running." : "Remove it.",
       undefined,
       fix,
     );
   }
 }
 
-/** The line that a silence is for: the next one that is neither blank, nor a comment, nor another silence. */
+/** The line that an accept is for: the next one that is neither blank, nor a comment, nor another silence. */
 function below(accept: AcceptNode, accepts: readonly AcceptNode[], sources: Sources): { file: string; line: number } {
   const { file, line } = sources.place(accept.from);
   const text = sources.files.find((f) => f.name === file)?.text.split("\n") ?? [];
@@ -58,7 +58,7 @@ function below(accept: AcceptNode, accepts: readonly AcceptNode[], sources: Sour
   return { file, line: at };
 }
 
-/** The silence with its line, when it has that to itself. */
+/** The accept with its line, when it has that to itself. */
 function wholeLine(accept: AcceptNode, sources: Sources): { from: number; to: number } {
   const column = sources.place(accept.from).column;
   const line = sources.lineText(accept.from);

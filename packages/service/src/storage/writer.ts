@@ -3,7 +3,7 @@
  * writes share one flush to the disk. A promise is kept only after that flush.
  */
 
-import type { Database as Sqlite } from "better-sqlite3";
+import type { Store } from "./store.js";
 
 interface Job {
   readonly run: () => void;
@@ -14,7 +14,7 @@ interface Job {
 export class Writer {
   private waiting: Job[] = [];
 
-  constructor(private readonly sqlite: Sqlite) {}
+  constructor(private readonly store: Store) {}
 
   /** Runs `run`, which must be synchronous, in the next transaction. Resolves once it is on the disk. */
   write(run: () => void): Promise<void> {
@@ -28,9 +28,9 @@ export class Writer {
     const jobs = this.waiting;
     this.waiting = [];
     try {
-      this.sqlite.transaction(() => {
+      this.store.transaction(() => {
         for (const job of jobs) job.run();
-      })();
+      });
     } catch {
       // One of them fails: each on its own, so that only that one is refused.
       for (const job of jobs) this.alone(job);
@@ -41,7 +41,7 @@ export class Writer {
 
   private alone(job: Job): void {
     try {
-      this.sqlite.transaction(job.run)();
+      this.store.transaction(job.run);
       job.resolve();
     } catch (error) {
       job.reject(error);

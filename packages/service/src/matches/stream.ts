@@ -6,9 +6,12 @@
 
 import { seenLine, type StepLine } from "@zany/core";
 import type { Request, Response } from "express";
-import { GAME, type Host, type LiveMatch, type Who } from "./host.js";
-import { Problem } from "./problems.js";
-import { streamQuery, valid } from "./validation.js";
+import { Problem } from "../problems.js";
+import { streamQuery, valid } from "../validation.js";
+import type { Host } from "./host.js";
+import { type Asker, seatOf } from "./keys.js";
+import type { LiveMatch } from "./live.js";
+import { seenMatch } from "./seen.js";
 
 /** A comment now and then keeps proxies from closing a quiet stream. */
 const HEARTBEAT = 20_000;
@@ -18,7 +21,7 @@ const streams = new Set<Response>();
 export async function streamMatch(
   host: Host,
   match: LiveMatch,
-  who: Who,
+  asker: Asker,
   request: Request,
   response: Response,
 ): Promise<void> {
@@ -33,11 +36,11 @@ export async function streamMatch(
     for (const line of lines) {
       if (line.step <= sent) continue;
       response.write(
-        `id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, who === GAME ? null : who))}\n\n`,
+        `id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, seatOf(asker)))}\n\n`,
       );
       sent = line.step;
     }
-    response.write(`event: now\ndata: ${JSON.stringify(host.look(of, who))}\n\n`);
+    response.write(`event: now\ndata: ${JSON.stringify(seenMatch(of, asker))}\n\n`);
   };
   const stop = host.follow((announcement) => {
     if (announcement.match.id !== match.id) return;
@@ -56,7 +59,7 @@ export async function streamMatch(
     stop();
     streams.delete(response);
   });
-  const missed = await host.lines(match.id, sent);
+  const missed = await host.records.lines(match.id, sent);
   const kept = early;
   early = undefined;
   send([...missed, ...kept], await host.find(match.id));

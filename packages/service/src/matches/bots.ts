@@ -1,0 +1,61 @@
+/** The bots of hosted matches: a little after one of them gets the turn, it acts. */
+
+import { makeBot, policyNames, type Runnable, view } from "@zany/core";
+import type { Logger } from "pino";
+import { Problem } from "../problems.js";
+import type { Host } from "./host.js";
+import type { LiveMatch } from "./live.js";
+
+/** What a bot takes to think, in milliseconds, so that people can follow it. */
+const THINKING = 250;
+/** Steps that bots take one after the other before they wait for a person. */
+const MOST_STEPS = 500;
+
+export class Bots {
+  private readonly thinking = new Set<string>();
+  private closed = false;
+
+  constructor(
+    private readonly host: Host,
+    private readonly log: Logger,
+  ) {}
+
+  /** Lets the bots of a match act, a little later, when one of them is on turn. */
+  wake(match: LiveMatch): void {
+    const { id } = match;
+    if (this.closed || this.thinking.has(id) || match.botSteps >= MOST_STEPS) return;
+    if (match.suspended !== null || match.head.outcome || Object.keys(match.bots).length === 0) return;
+    this.thinking.add(id);
+    setTimeout(() => {
+      this.thinking.delete(id);
+      if (!this.closed)
+        this.act(id).catch((error: unknown) => this.log.error({ err: error, match: id }, "a bot could not act"));
+    }, THINKING).unref();
+  }
+
+  private async act(id: string): Promise<void> {
+    const match = await this.host.find(id);
+    const { runnable, head, header } = match;
+    for (const seat of view(runnable, head, null).turn) {
+      const policy = match.bots[seat];
+      if (policy === undefined) continue;
+      // A seed for every step: what a bot does depends on nothing but the match.
+      const input = makeBot(runnable, policy, `${header.seed} ${seat} ${head.step}`)?.choose(head, seat);
+      if (!input) continue;
+      await this.host.take(id, { ...input, step: head.step }, { byBot: true });
+      return;
+    }
+  }
+
+  close(): void {
+    this.closed = true;
+  }
+}
+
+/** @throws Problem 422 for a seat or policy that a match does not have */
+export function needPolicy(runnable: Runnable, seats: readonly string[], seat: string, policy: string): void {
+  if (!seats.includes(seat)) throw new Problem(422, "noSuchSeat", `This match has no seat "${seat}".`);
+  const known = policyNames(runnable);
+  if (!known.includes(policy))
+    throw new Problem(422, "noSuchPolicy", `This machine has no policy "${policy}"; it has ${known.join(", ")}.`);
+}

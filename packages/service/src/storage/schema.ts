@@ -1,0 +1,177 @@
+/** The database's tables and their migrations. */
+
+import { type Generated, type Kysely, type Migration, Migrator, sql } from "kysely";
+
+export interface MachineRow {
+  /** SHA-256 of the text and its parts: what a version is known by. */
+  hash: string;
+  name: string;
+  /** 1 for the first version of this name, and so on. */
+  version: number;
+  text: string;
+  /** The texts of the included files by their paths, JSON. */
+  parts: string;
+  created: string;
+}
+
+export interface MatchRow {
+  id: string;
+  /** The hash of the machine it is played on. */
+  machine: string;
+  /** The logbook's header, JSON. */
+  header: string;
+  step: number;
+  /** The outcome, JSON, once it is over. */
+  outcome: string | null;
+  /** When the next timer is due, in milliseconds since 1970 UTC. */
+  due: number | null;
+  /** Why a match does not go on although it is not over: a fault in a timer. */
+  suspended: string | null;
+  /** The time of a manual clock, in milliseconds since 1970 UTC; null for a match on real time. */
+  manual_time: number | null;
+  /** The policies of bots by their seats, JSON. */
+  bots: string;
+  created: string;
+  updated: string;
+}
+
+interface KeyRow {
+  match: string;
+  /** The seat; empty for the host's key. */
+  seat: string;
+  /** SHA-256 of the key; the key itself is not kept. */
+  key_hash: string;
+}
+
+export interface StepRow {
+  match: string;
+  step: number;
+  /** The logbook's line, without its line end. */
+  line: string;
+  /** The request that led to it, so that a repeated one does no harm. */
+  request: string | null;
+}
+
+export interface LogbookRow {
+  /** Ascending number of storing, for the order of lists. */
+  position: Generated<number>;
+  id: string;
+  name: string;
+  machine_name: string;
+  machine_hash: string;
+  steps: number;
+  outcome: string | null;
+  text: string;
+  created: string;
+}
+
+export interface Schema {
+  machines: MachineRow;
+  matches: MatchRow;
+  keys: KeyRow;
+  steps: StepRow;
+  logbooks: LogbookRow;
+}
+
+/** Migrations of data folders with logbooks of format 1, which this version does not read. */
+const FORMAT_1 = ["0001-first", "0002-parts", "0003-hand-and-bots"];
+/** The last version that reads logbooks and data folders of format 1. */
+const LAST_OF_FORMAT_1 = "0.1.0";
+
+const migrations: Record<string, Migration> = {
+  "0100-format-2": {
+    async up(db: Kysely<unknown>) {
+      const { schema } = db;
+      const strict = sql`STRICT`;
+      await schema
+        .createTable("machines")
+        .addColumn("hash", "text", (c) => c.primaryKey())
+        .addColumn("name", "text", (c) => c.notNull())
+        .addColumn("version", "integer", (c) => c.notNull())
+        .addColumn("text", "text", (c) => c.notNull())
+        .addColumn("parts", "text", (c) => c.notNull())
+        .addColumn("created", "text", (c) => c.notNull())
+        .addUniqueConstraint("machines_name_version", ["name", "version"])
+        .modifyEnd(strict)
+        .execute();
+      await schema
+        .createTable("matches")
+        .addColumn("id", "text", (c) => c.primaryKey())
+        .addColumn("machine", "text", (c) => c.notNull().references("machines.hash"))
+        .addColumn("header", "text", (c) => c.notNull())
+        .addColumn("step", "integer", (c) => c.notNull())
+        .addColumn("outcome", "text")
+        .addColumn("due", "integer")
+        .addColumn("suspended", "text")
+        .addColumn("manual_time", "integer")
+        .addColumn("bots", "text", (c) => c.notNull())
+        .addColumn("created", "text", (c) => c.notNull())
+        .addColumn("updated", "text", (c) => c.notNull())
+        .modifyEnd(strict)
+        .execute();
+      await schema.createIndex("matches_due").on("matches").column("due").where("due", "is not", null).execute();
+      await schema.createIndex("matches_updated").on("matches").column("updated").execute();
+      await schema
+        .createTable("keys")
+        .addColumn("match", "text", (c) => c.notNull().references("matches.id"))
+        .addColumn("seat", "text", (c) => c.notNull())
+        .addColumn("key_hash", "text", (c) => c.notNull())
+        .addPrimaryKeyConstraint("keys_primary", ["match", "seat"])
+        .modifyEnd(strict)
+        .execute();
+      await schema
+        .createTable("steps")
+        .addColumn("match", "text", (c) => c.notNull())
+        .addColumn("step", "integer", (c) => c.notNull())
+        .addColumn("line", "text", (c) => c.notNull())
+        .addColumn("request", "text")
+        .addPrimaryKeyConstraint("steps_primary", ["match", "step"])
+        .modifyEnd(sql`STRICT, WITHOUT ROWID`)
+        .execute();
+      await schema
+        .createIndex("steps_request")
+        .unique()
+        .on("steps")
+        .columns(["match", "request"])
+        .where("request", "is not", null)
+        .execute();
+      await schema
+        .createTable("logbooks")
+        .addColumn("position", "integer", (c) => c.primaryKey().autoIncrement())
+        .addColumn("id", "text", (c) => c.notNull().unique())
+        .addColumn("name", "text", (c) => c.notNull())
+        .addColumn("machine_name", "text", (c) => c.notNull())
+        .addColumn("machine_hash", "text", (c) => c.notNull())
+        .addColumn("steps", "integer", (c) => c.notNull())
+        .addColumn("outcome", "text")
+        .addColumn("text", "text", (c) => c.notNull())
+        .addColumn("created", "text", (c) => c.notNull())
+        .modifyEnd(strict)
+        .execute();
+    },
+  },
+};
+
+/** A database that another version of the service made, in words for the person who started this one. */
+export class DataOfAnotherVersion extends Error {}
+
+/**
+ * Brings a database to the newest version.
+ *
+ * @throws DataOfAnotherVersion when it holds what this version does not read; nothing is changed then
+ */
+export async function bringUpToDate(db: Kysely<Schema>): Promise<void> {
+  const migrator = new Migrator({ db, provider: { getMigrations: async () => migrations } });
+  const tables = await db.introspection.getTables({ withInternalKyselyTables: true });
+  if (tables.some((t) => t.name === "kysely_migration")) {
+    const rows = await sql<{ name: string }>`SELECT name FROM kysely_migration`.execute(db);
+    const foreign = rows.rows.map((row) => row.name).filter((name) => migrations[name] === undefined);
+    if (foreign.some((name) => FORMAT_1.includes(name)))
+      throw new DataOfAnotherVersion(
+        `holds matches and logbooks of format 1. The last version that reads them is ${LAST_OF_FORMAT_1}`,
+      );
+    if (foreign.length > 0) throw new DataOfAnotherVersion("was written by a newer version of Zany Compass");
+  }
+  const { error } = await migrator.migrateToLatest();
+  if (error) throw error;
+}

@@ -1,0 +1,77 @@
+/** The open database: Kysely for most of it, prepared statements of Kysely's making for what happens at every step. */
+
+import type { DatabaseSyncInstance } from "@photostructure/sqlite";
+import { type Compilable, Kysely } from "kysely";
+import { dialectOn, openSqlite, type SqlValue, transaction } from "./driver.js";
+import { bringUpToDate, type Schema } from "./schema.js";
+
+/** Stands in a query for a value that comes with each call. */
+class Parameter {
+  constructor(readonly name: string) {}
+}
+
+/** Gives the parameter of a name, typed as the value that will stand there. */
+type Parameters<Values> = <Name extends keyof Values & string>(name: Name) => Values[Name];
+
+/** A query compiled once by Kysely's builder and prepared once by SQLite. Its calls are synchronous. */
+export interface Statement<Values, Row> {
+  /** Runs it; gives how many rows were changed. */
+  run(values: Values): number;
+  /** The first row, if there is one. */
+  first(values: Values): Row | undefined;
+}
+
+export class Store {
+  private constructor(
+    readonly db: Kysely<Schema>,
+    private readonly sqlite: DatabaseSyncInstance,
+  ) {}
+
+  /**
+   * Opens the database file and brings it to the newest version.
+   *
+   * @throws DataOfAnotherVersion when it holds what this version does not read
+   */
+  static async open(file: string): Promise<Store> {
+    const sqlite = openSqlite(file);
+    const db = new Kysely<Schema>({ dialect: dialectOn(sqlite) });
+    try {
+      await bringUpToDate(db);
+    } catch (error) {
+      await db.destroy();
+      throw error;
+    }
+    return new Store(db, sqlite);
+  }
+
+  /** Runs `work`, which must be synchronous, in one transaction; when it throws, nothing of it is kept. */
+  transaction<T>(work: () => T): T {
+    return transaction(this.sqlite, work);
+  }
+
+  /**
+   * Prepares a query. `build` gets the builder and a function that gives its parameters, whose types are held by
+   * the schema like those of any other query.
+   */
+  prepare<Values, Row = unknown>(
+    build: (db: Kysely<Schema>, parameter: Parameters<Values>) => Compilable<Row>,
+  ): Statement<Values, Row> {
+    const compiled = build(this.db, (name) => new Parameter(name) as never).compile();
+    const statement = this.sqlite.prepare(compiled.sql);
+    const fill = (values: Values): SqlValue[] =>
+      compiled.parameters.map((p) => (p instanceof Parameter ? values[p.name as keyof Values] : p) as SqlValue);
+    return {
+      run: (values) => Number(statement.run(...fill(values)).changes),
+      first: (values) => statement.get(...fill(values)) as Row | undefined,
+    };
+  }
+
+  /** Asks the database something, to see that it answers. */
+  ping(): void {
+    this.sqlite.prepare("SELECT 1").get();
+  }
+
+  close(): Promise<void> {
+    return this.db.destroy();
+  }
+}
