@@ -1,4 +1,7 @@
-/** Holds the rules of the house about who may import whom (ARCHITECTURE.md). */
+/**
+ * Holds the rules of the house about who may import whom (ARCHITECTURE.md), and the house's picture there against
+ * the imports it measures.
+ */
 
 import { cruise } from "dependency-cruiser";
 import rules from "./import-rules.mjs";
@@ -22,5 +25,7 @@ if (seen < 50) {
   process.exit(1);
 }
 for (const { rule, from, to } of summary.violations) console.error(`${rule.name}: ${from} -> ${to}`);
-console.log(`${seen} modules, ${summary.violations.length} imports against the rules`);
+const circles = summary.violations.filter(({ rule }) => rule.name === "no-circles").length;
+const against = summary.violations.length - circles;
+console.log(`${seen} modules, ${circles} imports in circles (types counted), ${against} against the rules`);
 process.exit(summary.violations.length > 0 ? 1 : 0);

@@ -1,12 +1,27 @@
-/** The rules: data flows one way, and the core knows nobody. */
+/** The rules: data flows one way, the core knows nobody, and nothing goes round in a circle. Types count. */
 
-const CORE_FOLDERS = ["language", "check", "engine", "logbook", "search"];
+/** The rooms of the core, each importing only from those before it. */
+const CORE_ROOMS = [
+  "language",
+  "explain",
+  "check",
+  "engine/values",
+  "engine/situation",
+  "engine/code",
+  "engine/steps",
+  "engine/matches",
+  "logbook",
+  "search",
+  "formats",
+  "compile.ts",
+  "editing",
+];
 
-const oneWay = CORE_FOLDERS.map((folder, i) => ({
-  name: `core-${folder}-imports-only-from-before`,
+const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({
+  name: `core-${room.replace("/", "-")}-imports-only-from-before`,
   severity: "error",
-  from: { path: `^packages/core/src/${folder}/` },
-  to: { path: `^packages/core/src/(${[...CORE_FOLDERS.slice(i + 1), "formats"].join("|")})/` },
+  from: { path: `^packages/core/src/${room}` },
+  to: { path: `^packages/core/src/(${CORE_ROOMS.slice(i + 1).join("|")})` },
 }));
 
 export default {
@@ -42,11 +57,6 @@ export default {
       from: { path: "^packages/service/" },
       to: { path: "^packages/(client|cli|console)/", pathNot: "^packages/client/src/api\\.ts$" },
     },
-    {
-      name: "no-circles",
-      severity: "error",
-      from: {},
-      to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } },
-    },
+    { name: "no-circles", severity: "error", from: {}, to: { circular: true } },
   ],
 };

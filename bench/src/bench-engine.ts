@@ -40,9 +40,9 @@ for (let i = 0; i < MATCHES; i++) {
 }
 
 function copyStart(situation: Situation, hand: HandDuel): void {
-  const kites = (situation.root.at[0] as { at: { at: unknown[] }[] }).at;
-  for (const [i, kite] of kites.entries()) Object.assign(hand.kites[i] as object, { gust: kite.at[5] as number });
-  hand.queue = [...(situation.root.at[2] as { at: number[] }).at];
+  const kites = (situation.root.parts[0] as { parts: { parts: unknown[] }[] }).parts;
+  for (const [i, kite] of kites.entries()) Object.assign(hand.kites[i] as object, { gust: kite.parts[5] as number });
+  hand.queue = [...(situation.root.parts[2] as { parts: number[] }).parts];
   hand.lap = 1;
 }
 
@@ -140,7 +140,7 @@ function byStep(): number {
     const mends = [0, 0];
     let situation = start;
     while (!situation.outcome) {
-      const seat = (situation.root.at[2] as { at: number[] }).at[0] as number;
+      const seat = (situation.root.parts[2] as { parts: number[] }).parts[0] as number;
       const result = step(runnable, situation, (INPUTS[seat] as Input[])[deedAt(situation.step, seat, mends)] as Input);
       if (result.refusal || result.fault) throw new Error(JSON.stringify(result.refusal ?? result.fault));
       situation = result.situation;
@@ -206,7 +206,7 @@ function handLogbooks(): { steps: number; texts: string[] } {
     while (match.phase === Phase.Turn) {
       const seat = match.queue[0] as number;
       const deed = DEEDS[deedAt(match.steps, seat, mends)] as Deed;
-      match.record = { draws: [], notes: [], signals: [], stops: [] };
+      match.record = { dice: [], notes: [], signals: [], clamped: [] };
       if (!match.act(seat, deed, 1 - seat)) throw new Error("refused");
       write(`${handLine(match, before, seat, deed)}\n`);
       before = HandDuel.from(match);
@@ -237,19 +237,19 @@ function handLine(match: HandDuel, before: HandDuel, seat: number, deed: Deed): 
       if (s !== before.queue[i]) changes.push({ path: `/data/queue/${i}`, value: SEATS[s] });
   return JSON.stringify({
     step: match.steps,
-    at: new Date(match.now).toISOString(),
+    time: new Date(match.now).toISOString(),
     input: {
       kind: "action",
       seat: SEATS[seat],
       action: deed,
       ...(deed === "slash" && { args: { target: SEATS[1 - seat] } }),
     },
-    draws: match.record?.draws,
-    places: match.phase === Phase.Turn ? ["Lap", "Turn"] : [],
+    dice: match.record?.dice,
+    states: match.phase === Phase.Turn ? ["Lap", "Turn"] : [],
     notes: match.record?.notes,
     changes,
     ...(match.record?.signals.length && { signals: match.record.signals }),
-    ...(match.record?.stops.length && { stops: match.record.stops }),
+    ...(match.record?.clamped.length && { clamped: match.record.clamped }),
   });
 }
 
@@ -265,7 +265,7 @@ function handSituation(match: HandDuel): { whole: unknown; outcome: unknown } {
       layers: [[]],
       data,
       local: {},
-      acted: {},
+      ready: {},
       timers: {},
       seats: { north: "in", south: "in" },
       dice: { main: [...match.words] },

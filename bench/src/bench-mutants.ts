@@ -9,6 +9,7 @@ import {
   begin,
   compile,
   type Input,
+  nextTimer,
   options,
   RandomGame,
   RandomPlayer,
@@ -81,7 +82,7 @@ function inputAt(
     const leaver = seats.find((s) => s.status === "in");
     if (leaver) return { kind: "leave", seat: leaver.seat };
   }
-  const due = runnable.engine.nextTimer(situation)?.due;
+  const due = nextTimer(runnable.machine, situation)?.due;
   if (due !== undefined && (number + at) % 9 === 8) return { kind: "time", time: due };
   if ((number + at) % 5 === 4) {
     for (const { seat } of seats) {

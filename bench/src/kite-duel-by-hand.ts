@@ -25,15 +25,15 @@ export interface Kite {
 }
 
 export interface HandRecord {
-  draws: { at: string; range: string; value: number }[];
+  dice: { source: string; range: string; value: number }[];
   notes: string[];
   signals: {
     signal: string;
     values: { source: string; target: string; amount: number };
-    at: string;
-    heard: { state: string; at: string }[];
+    source: string;
+    heard: { state: string; source: string }[];
   }[];
-  stops: { at: string; wanted: number; kept: number }[];
+  clamped: { source: string; wanted: number; kept: number }[];
 }
 
 export interface HandOutcome {
@@ -96,8 +96,8 @@ export class HandDuel {
               this.record.signals.push({
                 signal: "Struck",
                 values: { source: SEATS[seat] as string, target: SEATS[target] as string, amount: hit },
-                at: "29:3",
-                heard: hit >= 10 ? [{ state: "Lap", at: "77:3" }] : [],
+                source: "29:3",
+                heard: hit >= 10 ? [{ state: "Lap", source: "77:3" }] : [],
               });
             }
             break;
@@ -154,10 +154,10 @@ export class HandDuel {
     return hit;
   }
 
-  /** A lift that stops at its bounds. */
-  private within(wanted: number, at: string): number {
+  /** A lift that is clamped to its bounds. */
+  private within(wanted: number, source: string): number {
     const kept = wanted < 0 ? 0 : wanted > 40 ? 40 : wanted;
-    if (kept !== wanted) this.record?.stops.push({ at, wanted, kept });
+    if (kept !== wanted) this.record?.clamped.push({ source, wanted, kept });
     return kept;
   }
 
@@ -194,13 +194,13 @@ export class HandDuel {
     this.turnEnds = this.now + TEN_DAYS;
   }
 
-  private roll(low: number, high: number, at: string): number {
+  private roll(low: number, high: number, source: string): number {
     const count = high - low + 1;
     const limit = 4294967296 - (4294967296 % count);
     let x = this.next();
     while (x >= limit) x = this.next();
     const value = low + (x % count);
-    this.record?.draws.push({ at, range: `${low}..${high}`, value });
+    this.record?.dice.push({ source, range: `${low}..${high}`, value });
     return value;
   }
 

@@ -1,7 +1,16 @@
-/** Zany Compass, the core: language, checker, engine. Runs in Node and in browsers. */
+/** Zany Compass, the core: language, checker, engine, logbook, search. Runs in Node and in browsers. */
+
+// ---- from text to machine ------------------------------------------------------------------------
 
 export type { Machine } from "./check/machine.js";
 export { type Compilation, type CompileOptions, compile, type FindPart } from "./compile.js";
+export { format } from "./language/format.js";
+export { applyFixes } from "./language/fix.js";
+export { type Fix, type Message, renderMessage, type Severity } from "./language/message.js";
+export { type Place, Sources } from "./language/source.js";
+export { KINDS } from "./explain/kinds.js";
+export { MISTAKES } from "./explain/mistakes.js";
+export { pageOf } from "./explain/page.js";
 export {
   type Asked,
   type Completion,
@@ -17,82 +26,83 @@ export {
   type Signature,
   signatureHelp,
 } from "./editing/editing.js";
-export { BadGiven, givenFrom, valueFrom } from "./formats/given.js";
-export { type OutlineItem, outlineOf } from "./formats/outline.js";
-export { format } from "./language/format.js";
-export { pageOf } from "./explain/page.js";
-export { MISTAKES } from "./explain/mistakes.js";
-export { KINDS } from "./explain/kinds.js";
-export { type Fix, type Message, renderMessage, type Severity } from "./language/message.js";
-export { applyFixes } from "./language/fix.js";
-export { type Place, Sources } from "./language/source.js";
-export type { ActionOption, Arguments, ParameterOption, ValueOption } from "./engine/acting.js";
-export { type BoardCell, boardOf, isCell, isOnBoard, type Piece } from "./engine/board.js";
-export { runTests, type TestResult } from "./engine/machine-tests.js";
-export { options, type EventOption, events, type View, type ViewField, view } from "./engine/looking.js";
+
+// ---- playing -------------------------------------------------------------------------------------
+
+export { type BeginOptions, begin } from "./engine/matches/begin.js";
+export type { Given, GivenDatum } from "./engine/matches/given.js";
+export { runTests, type TestResult } from "./engine/matches/machine-tests.js";
+export type { RunResult } from "./engine/matches/one-input.js";
+export type { ActionOption, EventOption, ParameterOption, ValueOption } from "./engine/matches/options.js";
+export { type Moment, run } from "./engine/matches/run.js";
+export { Runnable } from "./engine/matches/runnable.js";
+export { type StepOptions, type StepResult, step } from "./engine/matches/step.js";
+export { events, options, type View, type ViewField, view } from "./engine/matches/view.js";
 export {
-  type BeginOptions,
-  type Given,
-  begin,
-  type Moment,
-  Runnable,
-  type RunResult,
-  run,
-  type StepResult,
-  step,
-} from "./engine/play.js";
-export type { GivenDatum } from "./engine/pointer.js";
-export type {
-  RollRecord,
-  FaultReport,
-  Input,
-  NoteRecord,
-  Outcome,
-  Refusal,
-  SeatResult,
-  Situation,
-  StepHappenings,
-  ClampRecord,
-  Taken,
-} from "./engine/situation.js";
-export { type Change, changesBetween, situationJson } from "./engine/situation-json.js";
-export type { Json } from "./engine/values.js";
+  type ClampRecord,
+  type FaultReport,
+  type Input,
+  type NoteRecord,
+  nextTimer,
+  type Outcome,
+  type Refusal,
+  type RollRecord,
+  type SeatResult,
+  type Situation,
+  type StepHappenings,
+  type Taken,
+} from "./engine/situation/situation.js";
+export type { Arguments } from "./engine/values/json.js";
+export { type Change, changesBetween, situationJson } from "./engine/situation/situation-json.js";
+export { RunningDigest, sha256Hex } from "./engine/values/hash.js";
+export { isCell, type Json } from "./engine/values/json.js";
+
+// ---- matches written down ------------------------------------------------------------------------
+
 export { canonicalJson } from "./logbook/canonical.js";
 export {
   type ClosingLine,
   DIGEST_EVERY,
   type Header,
-  LOGBOOK_FORMAT,
-  type LineRoll,
+  type LineClamp,
   type LineInput,
   type LineNote,
+  type LineRoll,
   type LineSignal,
-  type LineClamp,
+  LOGBOOK_FORMAT,
   type StepLine,
   timeText,
 } from "./logbook/format.js";
 export { type Logbook, NotALogbook, readLogbook } from "./logbook/read.js";
 export { beginOptions, type Difference, inputFrom, type ReplayedStep, Replayer } from "./logbook/replay.js";
+export { seenHeader, seenLine } from "./logbook/seen.js";
 export { splitLines, type Verdict, verify, verifyText } from "./logbook/verify.js";
+export { inputInWords, noteInWords, signalInWords, valueInWords } from "./logbook/words.js";
 export { closingLine, headerOf, LogbookWriter, situationDigest, stepLine } from "./logbook/write.js";
-export { policyNames, makeBot, RANDOM_BOT } from "./search/bot.js";
+
+// ---- bots and counting ---------------------------------------------------------------------------
+
+export { makeBot, policyNames, RANDOM_BOT } from "./search/bot.js";
 export type { Player } from "./search/player.js";
 export { RandomGame } from "./search/random-game.js";
 export { RandomPlayer } from "./search/random-player.js";
-export { RunningDigest, sha256Hex } from "./engine/hash.js";
-export { seenHeader, seenLine } from "./logbook/seen.js";
-export { type Diagram, diagramOf, foldDiagram } from "./formats/diagram.js";
-export { dotOf } from "./formats/dot.js";
-export { type LayoutNode, layoutGraph, type Palette, type Shape, shapesOf, svgOf } from "./formats/picture.js";
-export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "./formats/table.js";
-export { inputInWords, noteInWords, signalInWords, valueInWords } from "./logbook/words.js";
 export {
   addTallies,
   BadSimulation,
   ENDLESS,
   FAULTY,
   STUCK,
-  simulate,
   type SimulateOptions,
+  simulate,
   type Tally,
 } from "./search/simulate.js";
+
+// ---- as people see and type it -------------------------------------------------------------------
+
+export { type BoardCell, boardOf, isOnBoard, type Piece } from "./formats/board.js";
+export { type Diagram, diagramOf, foldDiagram } from "./formats/diagram.js";
+export { dotOf } from "./formats/dot.js";
+export { BadGiven, givenFrom, valueFrom } from "./formats/given.js";
+export { type OutlineItem, outlineOf } from "./formats/outline.js";
+export { type LayoutNode, layoutGraph, type Palette, type Shape, shapesOf, svgOf } from "./formats/picture.js";
+export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "./formats/table.js";

@@ -171,7 +171,7 @@ test("mutated examples: parsing, formatting, compiling and playing them ends, in
               }
             : { kind: "time", time: Math.min(due ?? 0, situation.now + 1_000) };
           situation = step(runnable, situation, input).situation;
-          expect(situationJson(runnable.engine, situation)).toBeTruthy();
+          expect(situationJson(runnable.machine, situation)).toBeTruthy();
         }
       },
     ),

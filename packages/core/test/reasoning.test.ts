@@ -13,6 +13,7 @@ import {
   RandomPlayer,
   Runnable,
   type Situation,
+  nextTimer,
   situationJson,
   step,
   view,
@@ -56,7 +57,7 @@ function chosen(
 ): Input | undefined {
   const { turn, seats } = view(runnable, situation, null);
   if (number % 4 === 3 && at === 4) return { kind: "leave", seat: seats[number % seats.length]?.seat ?? "" };
-  const due = runnable.engine.nextTimer(situation)?.due;
+  const due = nextTimer(runnable.machine, situation)?.due;
   if (due !== undefined && (number + at) % 6 === 5) return { kind: "time", time: due };
   if ((number + at) % 5 === 4) {
     for (const { seat } of seats) {
@@ -128,7 +129,7 @@ function unreckoned(
   found: NonNullable<ReturnType<typeof findOut>>,
 ): string | undefined {
   const { machine } = runnable;
-  const { data } = situationJson(runnable.engine, situation) as { data: Record<string, unknown> };
+  const { data } = situationJson(runnable.machine, situation) as { data: Record<string, unknown> };
   for (const name of view(runnable, situation, null).here) {
     const leaf = machine.states.find((s) => s.name === name);
     if (!leaf || leaf.id === 0) continue;

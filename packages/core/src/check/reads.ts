@@ -64,3 +64,12 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
   visit(expr);
   return { slots, more, states, secret };
 }
+
+/** True when an expression reads one of some local values. */
+export function usesLocals(node: unknown, slots: ReadonlySet<number>): boolean {
+  if (Array.isArray(node)) return node.some((item) => usesLocals(item, slots));
+  if (node === null || typeof node !== "object") return false;
+  const e = node as { kind?: string; slot?: number };
+  if (e.kind === "local" && slots.has(e.slot as number)) return true;
+  return Object.entries(e).some(([key, value]) => key !== "type" && usesLocals(value, slots));
+}

@@ -117,7 +117,7 @@ export function hover(compilation: Compilation, offset: number, file?: string): 
       ? {
           from: from - base,
           to: to - base,
-          markdown: "```zany\nsignal " + mention.key.slice(7) + "(seat: seat)\n```\n\nA signal of the system.",
+          markdown: `\`\`\`zany\nsignal ${mention.key.slice(7)}(seat: seat)\n\`\`\`\n\nA signal of the system.`,
         }
       : undefined;
   const signature = signatureOf(compilation, declared.name);

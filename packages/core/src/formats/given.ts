@@ -1,7 +1,7 @@
 /** What a match is given to begin with, as people type it: `kites.north.lift=3`, `state=Volley`, `state.kites=3`. */
 
-import type { Given } from "../engine/play.js";
-import type { GivenDatum } from "../engine/pointer.js";
+import type { Given } from "../engine/matches/given.js";
+import type { GivenDatum } from "../engine/matches/given.js";
 
 /** A text that says nothing that could be given, in words for the person who typed it. */
 export class BadGiven extends Error {}

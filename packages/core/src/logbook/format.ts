@@ -1,9 +1,9 @@
 /** The lines of a logbook. The format is described, with a worked example, in docs/logbook.md. */
 
-import type { Given } from "../engine/play.js";
-import type { Outcome } from "../engine/situation.js";
-import type { Change } from "../engine/situation-json.js";
-import type { Json } from "../engine/values.js";
+import type { Given } from "../engine/matches/given.js";
+import type { Outcome } from "../engine/situation/situation.js";
+import type { Change } from "../engine/situation/situation-json.js";
+import type { Json } from "../engine/values/json.js";
 
 /** The version of the format that is written. */
 export const LOGBOOK_FORMAT = 2;

@@ -1,10 +1,12 @@
 /** Plays a logbook's inputs again and compares what is replayed with what was recorded. */
 
-import type { BeginOptions, Runnable } from "../engine/play.js";
-import { begin, step } from "../engine/play.js";
-import type { Input, Situation, Taken } from "../engine/situation.js";
-import { situationJson } from "../engine/situation-json.js";
-import type { Json } from "../engine/values.js";
+import type { BeginOptions } from "../engine/matches/begin.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import { begin } from "../engine/matches/begin.js";
+import { step } from "../engine/matches/step.js";
+import type { Input, Situation, Taken } from "../engine/situation/situation.js";
+import { situationJson } from "../engine/situation/situation-json.js";
+import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
 import type { Header, LineInput, StepLine } from "./format.js";
 import { situationDigest, stepLine } from "./write.js";
@@ -91,7 +93,7 @@ export class Replayer {
 
   /** The present situation as JSON, for showing. */
   json(): Json {
-    return this.situation ? situationJson(this.runnable.engine, this.situation) : null;
+    return this.situation ? situationJson(this.runnable.machine, this.situation) : null;
   }
 }
 

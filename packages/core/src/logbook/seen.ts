@@ -1,10 +1,10 @@
 /** What one seat may see of a logbook while the match is still played: no seed, no secrets, no digests. */
 
 import type { Machine } from "../check/machine.js";
-import type { Runnable } from "../engine/play.js";
-import { pointerParts } from "../engine/pointer.js";
-import type { Change } from "../engine/situation-json.js";
-import type { Json } from "../engine/values.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import { pointerParts } from "../engine/values/pointer.js";
+import type { Change } from "../engine/situation/situation-json.js";
+import type { Json } from "../engine/values/json.js";
 import type { Header, LineInput, StepLine } from "./format.js";
 
 /** A header without what would tell the dice beforehand. */

@@ -3,8 +3,8 @@
  * that was changed by hand is told apart from rules that have changed: rules leave the digest right.
  */
 
-import { RunningDigest } from "../engine/hash.js";
-import type { Runnable } from "../engine/play.js";
+import { RunningDigest } from "../engine/values/hash.js";
+import type { Runnable } from "../engine/matches/runnable.js";
 import { canonicalJson } from "./canonical.js";
 import { type ClosingLine, type Header, LAST_READER_OF_FORMAT_1, LOGBOOK_FORMAT, type StepLine } from "./format.js";
 import { type Difference, Replayer } from "./replay.js";

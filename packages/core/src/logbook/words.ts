@@ -1,7 +1,7 @@
 /** Values and steps in words, for lists that people read. */
 
-import { isCell } from "../engine/board.js";
-import type { Json } from "../engine/values.js";
+import { isCell } from "../engine/values/json.js";
+import type { Json } from "../engine/values/json.js";
 import type { LineInput, LineNote, LineSignal } from "./format.js";
 
 /** A JSON value in short words: yes and no, cells as `x,y`, records by what is in them. */

@@ -1,11 +1,13 @@
 /** Writes a match down, line by line, as it is played. */
 
-import { RunningDigest, sha256Hex } from "../engine/hash.js";
-import type { BeginOptions, Given, Runnable } from "../engine/play.js";
+import { RunningDigest, sha256Hex } from "../engine/values/hash.js";
+import type { BeginOptions } from "../engine/matches/begin.js";
+import type { Given } from "../engine/matches/given.js";
+import type { Runnable } from "../engine/matches/runnable.js";
 import type { Machine } from "../check/machine.js";
-import type { SignalRecord, Situation, Taken } from "../engine/situation.js";
-import { changesBetween, situationJson } from "../engine/situation-json.js";
-import type { Json } from "../engine/values.js";
+import type { SignalRecord, Situation, Taken } from "../engine/situation/situation.js";
+import { changesBetween, situationJson } from "../engine/situation/situation-json.js";
+import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
 import {
   type ClosingLine,
@@ -39,9 +41,9 @@ function isGiven(given: Given | undefined): given is Given {
 
 /** The line of one step. `before` is the situation it started from; for step 0 there is none. */
 export function stepLine(runnable: Runnable, before: Situation | undefined, taken: Taken): StepLine {
-  const { engine, machine } = runnable;
+  const { machine } = runnable;
   const { situation, happenings } = taken;
-  const whole = situation.step % DIGEST_EVERY === 0 ? situationJson(engine, situation) : undefined;
+  const whole = situation.step % DIGEST_EVERY === 0 ? situationJson(machine, situation) : undefined;
   return {
     step: situation.step,
     time: timeText(situation.now),
@@ -49,7 +51,7 @@ export function stepLine(runnable: Runnable, before: Situation | undefined, take
     dice: happenings.rolls.map(({ position, ...roll }) => ({ source: sourceText(machine, position), ...roll })),
     states: situation.configuration.activeStates(machine),
     notes: happenings.notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
-    changes: before ? changesBetween(engine, before, situation) : firstChanges(whole as Json),
+    changes: before ? changesBetween(machine, before, situation) : firstChanges(whole as Json),
     ...(happenings.signals.length > 0 && { signals: happenings.signals.map((signal) => signalOf(machine, signal)) }),
     ...(happenings.clamped.length > 0 && {
       clamped: happenings.clamped.map(({ position, wanted, kept }) => ({
@@ -98,7 +100,7 @@ function inputOf(taken: Taken): LineInput {
 
 /** The digest of a situation, as lines carry it. */
 export function situationDigest(runnable: Runnable, situation: Situation): string {
-  return sha256Hex(canonicalJson(situationJson(runnable.engine, situation)));
+  return sha256Hex(canonicalJson(situationJson(runnable.machine, situation)));
 }
 
 /**

@@ -1,6 +1,6 @@
 /** Bots by name: the machine's policies, and one that plays at random. */
 
-import type { Runnable } from "../engine/play.js";
+import type { Runnable } from "../engine/matches/runnable.js";
 import type { Player } from "./player.js";
 import { PolicyPlayer } from "./policy-player.js";
 import { RandomPlayer } from "./random-player.js";

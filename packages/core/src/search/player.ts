@@ -1,6 +1,6 @@
 /** Whatever chooses for a seat. */
 
-import type { Input, Situation } from "../engine/situation.js";
+import type { Input, Situation } from "../engine/situation/situation.js";
 
 export interface Player {
   /** What the seat does now, or undefined when it has nothing to do. */

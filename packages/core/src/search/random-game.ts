@@ -1,10 +1,10 @@
 /** Plays the game's part: events at random, of those that are heard, as a running game would tell of them. Seeded. */
 
-import type { ParameterOption } from "../engine/acting.js";
-import { events } from "../engine/looking.js";
-import type { Runnable } from "../engine/play.js";
-import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
-import type { Input, Situation } from "../engine/situation.js";
+import type { ParameterOption } from "../engine/matches/options.js";
+import { events } from "../engine/matches/view.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/values/random.js";
+import type { Input, Situation } from "../engine/situation/situation.js";
 
 /** Numbers without near bounds are told as 0 to this. */
 const MOST = 9;

@@ -1,10 +1,10 @@
 /** A player that takes any open action, each equally likely, and any open arguments. Seeded. */
 
-import type { ActionOption } from "../engine/acting.js";
-import { options } from "../engine/looking.js";
-import type { Runnable } from "../engine/play.js";
-import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/random.js";
-import type { Input, Situation } from "../engine/situation.js";
+import type { ActionOption } from "../engine/matches/options.js";
+import { options } from "../engine/matches/view.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/values/random.js";
+import type { Input, Situation } from "../engine/situation/situation.js";
 import type { Player } from "./player.js";
 
 export interface RandomPlayerOptions {

@@ -1,8 +1,10 @@
 /** Lets bots play many matches and counts. Match number i is the same whoever plays it, and on how many cores. */
 
-import { begin, type Given, type Runnable, run } from "../engine/play.js";
-import type { Input } from "../engine/situation.js";
-import type { SeatResultWord } from "../engine/situation.js";
+import { begin } from "../engine/matches/begin.js";
+import type { Given } from "../engine/matches/given.js";
+import { run } from "../engine/matches/run.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import { type Input, nextTimer, type SeatResultWord } from "../engine/situation/situation.js";
 import { policyNames, makeBot, RANDOM_BOT } from "./bot.js";
 import type { Player } from "./player.js";
 import { RandomGame } from "./random-game.js";
@@ -102,7 +104,7 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
       if (input) return input;
     }
     // Nobody can act: an event of the game happens, or time goes on to the next timer, when there is one.
-    const due = runnable.engine.nextTimer(situation)?.due;
+    const due = nextTimer(runnable.machine, situation)?.due;
     return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
   });
   const { outcome, step } = result.situation;

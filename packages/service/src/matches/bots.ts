@@ -1,22 +1,27 @@
 /** The bots of hosted matches: a little after one of them gets the turn, it acts. */
 
-import { makeBot, policyNames, type Runnable, view } from "@zany/core";
+import { type Input, makeBot, policyNames, type Runnable, view } from "@zany/core";
 import type { Logger } from "pino";
 import { Problem } from "../problems.js";
-import type { Host } from "./host.js";
-import type { LiveMatch } from "./live.js";
+import type { InputExtras, LiveMatch } from "./live.js";
 
 /** What a bot takes to think, in milliseconds, so that people can follow it. */
 const THINKING = 250;
 /** Steps that bots take one after the other before they wait for a person. */
 const MOST_STEPS = 500;
 
+/** What bots ask of the host. */
+interface BotHost {
+  find(id: string): Promise<LiveMatch>;
+  take(id: string, input: Input, extras: InputExtras): Promise<unknown>;
+}
+
 export class Bots {
   private readonly thinking = new Set<string>();
   private closed = false;
 
   constructor(
-    private readonly host: Host,
+    private readonly host: BotHost,
     private readonly log: Logger,
   ) {}
 

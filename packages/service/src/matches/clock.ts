@@ -1,8 +1,8 @@
 /** Wakes matches when their timers are due: one alarm, set for the earliest timer of all. */
 
-import { step } from "@zany/core";
+import { type Situation, step, type Taken } from "@zany/core";
 import type { Logger } from "pino";
-import type { Host } from "./host.js";
+import type { LiveMatch } from "./live.js";
 import type { MatchRecords } from "./records.js";
 
 /** The longest sleep in milliseconds; the clock may be set while the service sleeps. */
@@ -13,12 +13,19 @@ const MAX_SLEEP = 60_000;
  */
 const MOST_IDLE_TIMERS = 100_000;
 
+/** What the clock asks of the host. */
+interface ClockHost {
+  find(id: string): Promise<LiveMatch>;
+  commit(match: LiveMatch, before: Situation, after: Situation, taken: readonly Taken[]): Promise<void>;
+  suspend(id: string, why: string): Promise<void>;
+}
+
 export class MatchClock {
   private alarm: NodeJS.Timeout | undefined;
   private closed = false;
 
   constructor(
-    private readonly host: Host,
+    private readonly host: ClockHost,
     private readonly records: MatchRecords,
     private readonly log: Logger,
   ) {}

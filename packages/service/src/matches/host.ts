@@ -12,10 +12,10 @@ import {
   headerOf,
   type Input,
   inputFrom,
-  type Refusal,
   type Runnable,
   type Situation,
   type StepLine,
+  type StepOptions,
   step,
   stepLine,
   type Taken,
@@ -30,9 +30,11 @@ import type { Writer } from "../storage/writer.js";
 import { Bots, needPolicy } from "./bots.js";
 import { MatchClock } from "./clock.js";
 import { MatchKeys } from "./keys.js";
-import { type LiveMatch, liveMatch } from "./live.js";
+import { type InputExtras, type LiveMatch, liveMatch, type TakenInput } from "./live.js";
 import { MatchRecords } from "./records.js";
 
+/** Every step is written down, so its words are made as it is taken. */
+const WRITTEN: StepOptions = { happenings: "now" };
 /** How many matches are kept in memory. */
 const MAX_LIVE = 1_000;
 
@@ -40,21 +42,6 @@ const MAX_LIVE = 1_000;
 export interface Announcement {
   readonly match: LiveMatch;
   readonly lines: readonly StepLine[];
-}
-
-/** An input that was taken, or refused. */
-export interface TakenInput {
-  readonly match: LiveMatch;
-  readonly refusal?: Refusal;
-}
-
-/** What belongs to an input besides itself. */
-export interface InputExtras {
-  /** The sender's name for the request, so that a repeated one is taken once. */
-  readonly request?: string | undefined;
-  /** Is written together with the step. */
-  readonly also?: () => void;
-  readonly byBot?: boolean;
 }
 
 export class Host {
@@ -211,7 +198,7 @@ export class Host {
     if (match.suspended !== null) throw new Problem(409, "suspended", `This match is suspended: ${match.suspended}`);
     const before = match.head;
     const time = match.manualTime === null ? Date.now() : before.now;
-    const { situation, taken, refusal, fault } = step(match.runnable, before, { time, ...input });
+    const { situation, taken, refusal, fault } = step(match.runnable, before, { time, ...input }, WRITTEN);
     match.botSteps = byBot ? match.botSteps + 1 : 0;
     match.idleTimers = 0;
     if (match.manualTime !== null) match.manualTime = situation.now;

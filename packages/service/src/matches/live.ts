@@ -1,7 +1,7 @@
 /** A match in memory, and what stands in the database for it. */
 
 import type { Bots, ClockKind, MachineVersion } from "@zany/client/api";
-import type { Header, Runnable, Situation } from "@zany/core";
+import type { Header, Refusal, Runnable, Situation } from "@zany/core";
 import { view } from "@zany/core";
 
 /** `head` is ahead of `shown` only while its steps are on their way to the disk. */
@@ -38,4 +38,19 @@ export function clockOf(match: LiveMatch): ClockKind {
 export function dueOf(match: LiveMatch): number | null {
   if (match.manualTime !== null || match.suspended !== null) return null;
   return view(match.runnable, match.head, null).due ?? null;
+}
+
+/** An input that was taken, or refused. */
+export interface TakenInput {
+  readonly match: LiveMatch;
+  readonly refusal?: Refusal;
+}
+
+/** What belongs to an input besides itself. */
+export interface InputExtras {
+  /** The sender's name for the request, so that a repeated one is taken once. */
+  readonly request?: string | undefined;
+  /** Is written together with the step. */
+  readonly also?: () => void;
+  readonly byBot?: boolean;
 }

@@ -7,8 +7,8 @@ import { Problem } from "../problems.js";
 import { bearerKey } from "../secrets.js";
 import * as body from "../validation.js";
 import { type Asker, HOST, needHolder, needHost, needSeat, seatOf, WATCHER } from "./keys.js";
-import type { Host, TakenInput } from "./host.js";
-import type { LiveMatch } from "./live.js";
+import type { Host } from "./host.js";
+import type { LiveMatch, TakenInput } from "./live.js";
 import { seenMatch, seenOption } from "./seen.js";
 import { streamMatch } from "./stream.js";
 

@@ -1,0 +1,196 @@
+/** The generated code of expressions, by kind. A kind without an entry runs as its closure. */
+
+import type { Expr } from "../../check/machine.js";
+import { isBoxed, MAX_INT } from "../../check/types.js";
+import { SEAT_OUT } from "../situation/memory.js";
+import { WORDS_PER_STREAM } from "../values/random.js";
+import type { Code, Generating } from "./generating.js";
+import type { CodeScope } from "./scope.js";
+
+type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
+
+/** Gives undefined where the closure is to run after all. */
+type Table = { readonly [K in Expr["kind"]]?: (g: Generating, e: Of<K>, scope: CodeScope) => Code | undefined };
+
+const GENERATED: Table = {
+  constant: (_, { value }) => literal(value),
+  local: (_, { slot }, scope) => scope.read(slot),
+  data: (_, { slot }) => `memory.root.parts[${slot}]`,
+  stateData: (_, { slot, field, of }) => (of === undefined ? `memory.root.parts[${slot}].parts[${field}]` : undefined),
+  field: (g, e, scope) => `${g.expression(e.of, scope)}.parts[${e.field}]`,
+  index: (g, e, scope) => {
+    if (e.of.type.kind === "perSeat") return `${g.expression(e.of, scope)}.parts[${g.expression(e.key, scope)}]`;
+    if (e.of.type.kind !== "list") return undefined;
+    return `element(${g.expression(e.of, scope)}.parts, ${g.expression(e.key, scope)}, ${g.at(e)})`;
+  },
+  if: (g, e, scope) =>
+    `(${g.expression(e.test, scope)} ? ${g.expression(e.then, scope)} : ${g.expression(e.otherwise, scope)})`,
+  call: (g, e, scope) => `${g.functionCode(e.function)}(${e.args.map((arg) => g.expression(arg, scope)).join(", ")})`,
+
+  not: (g, e, scope) => `!(${g.expression(e.of, scope)})`,
+  negate: (g, e, scope) => `(0 - ${g.expression(e.of, scope)})`,
+  binary: (g, e, scope) => (e.op === "in" ? among(g, e, scope) : binary(g, e, scope)),
+  least: (g, e, scope) => `Math.min(${e.args.map((arg) => g.expression(arg, scope)).join(", ")})`,
+  greatest: (g, e, scope) => `Math.max(${e.args.map((arg) => g.expression(arg, scope)).join(", ")})`,
+  abs: (g, e, scope) => `Math.abs(${g.expression(e.of, scope)})`,
+
+  listProperty: (g, e, scope) => {
+    if (e.property === "size") return `${g.expression(e.of, scope)}.parts.length`;
+    if (e.property === "empty") return `(${g.expression(e.of, scope)}.parts.length === 0)`;
+    if (e.property === "first") return `filled(${g.expression(e.of, scope)}.parts, "first", ${g.at(e)})[0]`;
+    return undefined;
+  },
+  listHas: (g, e, scope) =>
+    isBoxed(e.value.type) ? undefined : `has(${g.expression(e.of, scope)}, ${g.expression(e.value, scope)})`,
+  list: (g, e, scope) => `new Box(memory.epoch, [${e.items.map((item) => g.storedCode(item, scope)).join(", ")}])`,
+  take: (g, e, scope) => {
+    const { setup, holder, slot } = g.location(e.target, scope);
+    return `(() => { ${setup}return taken(own(${holder}, ${slot}, memory.epoch), ${e.method === "take"}, ${g.at(e)}); })()`;
+  },
+  binder: (g, e, scope) => binder(g, e, scope),
+
+  me: (_, _e, scope) => scope.me ?? "memory.me",
+  seats: () => "memory.everySeat()",
+  inPlay: () => "memory.inPlay()",
+  seated: () => "memory.seated()",
+  now: () => "memory.now",
+  next: (g, e, scope) => `memory.nextSeat(${g.expression(e.seat, scope)}, ${g.at(e)})`,
+  inState: (_, { state }, { configuration }) =>
+    configuration ? String(configuration.active[state] === 1) : `(memory.configuration.active[${state}] === 1)`,
+
+  roll: (g, e, scope) => {
+    if (!e.whole || e.times) return undefined;
+    // Nobody looks and nothing is set by hand: the face alone.
+    if (
+      scope.configuration &&
+      e.low.kind === "constant" &&
+      e.high.kind === "constant" &&
+      isSmall(e.low.value, e.high.value)
+    )
+      return `(${e.low.value} + face(memory.dice, ${e.stream * WORDS_PER_STREAM}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
+    return `memory.rollWhole(${e.stream}, ${g.expression(e.low, scope)}, ${g.expression(e.high, scope)}, ${g.at(e)})`;
+  },
+};
+
+/** The code of an expression; undefined for what runs as its closure. */
+export function expressionCode(g: Generating, e: Expr, scope: CodeScope): Code | undefined {
+  const generate = GENERATED[e.kind] as ((g: Generating, e: never, scope: CodeScope) => Code | undefined) | undefined;
+  return generate?.(g, e as never, scope);
+}
+
+function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefined {
+  const { op } = e;
+  if (op === "mod") return undefined;
+  const left = g.expression(e.left, scope);
+  const right = g.expression(e.right, scope);
+  switch (op) {
+    case "and":
+      return `(${left} && ${right})`;
+    case "or":
+      return `(${left} || ${right})`;
+    case "implies":
+      return `(!${left} || ${right})`;
+    case "==":
+    case "!=": {
+      const compound = isBoxed(e.left.type) || isBoxed(e.right.type);
+      return compound ? `${op === "==" ? "" : "!"}same(${left}, ${right})` : `(${left} ${op}= ${right})`;
+    }
+    case "<":
+    case "<=":
+    case ">":
+    case ">=":
+      return `(${left} ${op} ${right})`;
+    case "/":
+      return `num(${left} / divisor(${right}, ${g.at(e)}), ${g.at(e)})`;
+    default: {
+      const code = op === "*" ? `(${left} * ${right} + 0)` : `(${left} ${op} ${right})`;
+      if (e.type.kind === "num") return `num(${code}, ${g.at(e)})`;
+      const exact = e.type.kind === "int" && e.type.low > -MAX_INT && e.type.high < MAX_INT;
+      return exact ? code : `int(${code}, ${g.at(e)})`;
+    }
+  }
+}
+
+function among(g: Generating, { left, right }: Of<"binary">, scope: CodeScope): Code | undefined {
+  const within = inRange(g, left, right, scope);
+  if (within !== undefined) return within;
+  if (right.kind === "inPlay" && left.kind === "local")
+    return `(memory.seats[${g.expression(left, scope)}] !== ${SEAT_OUT})`;
+  if (right.type.kind !== "list" || right.kind === "range" || isBoxed(left.type)) return undefined;
+  // The left side is computed first, as everywhere.
+  const v = g.variable();
+  return `((${v}) => has(${g.expression(right, scope)}, ${v}))(${g.expression(left, scope)})`;
+}
+
+/** Whether a number is in a range or among a list's indices, without making that list. */
+function inRange(g: Generating, value: Expr, list: Expr, scope: CodeScope): Code | undefined {
+  if (value.kind !== "local" || value.type.kind !== "int") return undefined;
+  const number = g.expression(value, scope);
+  if (list.kind === "listProperty" && list.property === "indices")
+    return `(${number} >= 0 && ${number} < ${g.expression(list.of, scope)}.parts.length)`;
+  if (list.kind === "range" && list.low.kind === "constant" && list.high.kind === "constant")
+    return `(${number} >= ${list.low.value} && ${number} <= ${list.high.value})`;
+  return undefined;
+}
+
+function isSmall(low: unknown, high: unknown): boolean {
+  return typeof low === "number" && typeof high === "number" && low <= high && high - low < 2 ** 31;
+}
+
+/** The common binders over lists; the rest run as closures. */
+function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefined {
+  if (e.source.type.kind !== "list" || e.ties === "byLot") return undefined;
+  const source = `${g.expression(e.source, scope)}.parts`;
+  const inner = scope.inside();
+  const item = inner.add(e.slot);
+  const plain = !isBoxed(e.source.type.of);
+  const where = e.where && g.expression(e.where, inner);
+  const spend = g.spent(e, e.source, scope);
+  const guard = where === undefined ? "" : `if (!(${where})) continue; `;
+  const body = e.body && g.expression(e.body, inner);
+  // A function of its own, made once, that is handed what it uses from around.
+  const around = [...scope.entries().map(([, name]) => name), ...(scope.me === undefined ? [] : [scope.me])];
+  const apart = (code: Code): Code =>
+    `${g.keep(g.build(`(${["list", ...around].join(", ")}) => { ${code} }`))}(${[source, ...around].join(", ")})`;
+  const loop = (before: Code, each: Code, after: Code): Code =>
+    apart(
+      `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
+    );
+  const kept = plain ? item : `share(${item})`;
+  switch (e.word) {
+    case "any":
+      return loop("", `if (${body}) return true;`, "return false;");
+    case "all":
+      return loop("", `if (!(${body})) return false;`, "return true;");
+    case "count":
+      return loop("let n = 0; ", "n++;", "return n;");
+    case "sum":
+      return loop("let n = 0; ", `n += ${body};`, `return ${e.type.kind === "num" ? "num" : "int"}(n, ${g.at(e)});`);
+    case "filter":
+      return loop("const kept = []; ", `kept.push(${kept});`, "return new Box(memory.epoch, kept);");
+    case "map":
+      return loop("const kept = []; ", `kept.push(share(${body}));`, "return new Box(memory.epoch, kept);");
+    case "sort":
+    case "sortDown": {
+      const key = `${e.word === "sort" ? "" : "-"}(${body})`;
+      if (plain && guard === "")
+        return apart(
+          `const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = kept[i]; ${spend}keys[i] = ${key}; } return new Box(memory.epoch, sorted(kept, keys));`,
+        );
+      return loop(
+        "const kept = [], keys = []; ",
+        `kept.push(${kept}); keys.push(${key});`,
+        "return new Box(memory.epoch, sorted(kept, keys));",
+      );
+    }
+    default:
+      return undefined;
+  }
+}
+
+function literal(value: number | boolean | string | null): Code {
+  if (typeof value === "number") return value < 0 || Object.is(value, -0) ? `(${value + 0})` : String(value);
+  return value === null || typeof value === "boolean"
+    ? String(value)
+    : JSON.stringify(value).replaceAll("\u2028", "\\u2028").replaceAll("\u2029", "\\u2029");
+}

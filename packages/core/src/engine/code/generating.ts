@@ -1,0 +1,50 @@
+/** What the tables of generated code may ask of the generator. */
+
+import type { Block, Expr, Location, Machine, Statement } from "../../check/machine.js";
+import type { Span } from "../../language/source.js";
+import type { CodeScope } from "./scope.js";
+import type { Statements } from "./statements.js";
+
+/** A piece of JavaScript. */
+export type Code = string;
+
+/** Where the one who generates whole steps does better, knowing the configuration. */
+export interface GeneratorHooks {
+  /** True for effects that are written out where they are called. */
+  inlines(effect: number): boolean;
+  /** The code of raising a signal; undefined to raise it as usual. */
+  raised(s: Statement & { kind: "raise" }, scope: CodeScope): Code | undefined;
+}
+
+export interface Generating {
+  readonly machine: Machine;
+  readonly statements: Statements;
+  readonly hooks: GeneratorHooks;
+  /** Makes code run; what it gives is what the code says. */
+  build(code: Code): unknown;
+  /** Code that refers to an object. */
+  keep(value: unknown): Code;
+  /** Code that refers to a place in the machine's text. */
+  at(span: Span): Code;
+  /** A name that no other code uses. */
+  variable(): Code;
+  expression(e: Expr, scope: CodeScope): Code;
+  /** An expression whose value will stand in a second place. */
+  storedCode(e: Expr, scope: CodeScope): Code;
+  blockCode(block: Block, outer: CodeScope): Code;
+  /** Calls a closure, after putting the variables of generated code where closures look for them. */
+  closure(get: unknown, scope: CodeScope): Code;
+  /** Refers to a function of the machine, which is generated when it is first called for. */
+  functionCode(id: number): Code;
+  /** Refers to an effect of the machine, which is generated when it is first called for. */
+  effectCode(id: number): Code;
+  /** What an element of a loop over `source` costs. */
+  spent(at: Span, source: Expr, scope: CodeScope): Code;
+  /** The box that directly holds a location, as the step's own, and the slot in it. */
+  location(target: Location, scope: CodeScope): { setup: Code; holder: Code; slot: Code };
+}
+
+/** Lists of seats are short, and never changed in place. */
+export function isSeatList(e: Expr): boolean {
+  return e.kind === "seats" || e.kind === "inPlay" || e.kind === "seated";
+}

@@ -1,0 +1,253 @@
+/**
+ * Generates JavaScript from the typed tree, for hosts that may run generated code: the service and the
+ * command line. The browser, whose pages forbid it, runs the closures of `expressions.ts` and
+ * `statements.ts`; a property test holds the two equal, the words of their faults included. What is rare or
+ * long is not generated: it calls the closure that would run anyway.
+ *
+ * Nothing of a machine's text gets into the generated code but numbers and quoted texts: names are
+ * slots by now, and everything else is handed over as an object.
+ */
+
+import type { Block, Branch, Expr, Location, Machine } from "../../check/machine.js";
+import { isBoxed, type Type } from "../../check/types.js";
+import type { Span } from "../../language/source.js";
+import type { Memory } from "../situation/memory.js";
+import { Box, ownedChild, sameValue, share } from "../values/box.js";
+import type { Get, Run } from "../values/closure.js";
+import { randomSmall } from "../values/random.js";
+import { sortedBy } from "../values/sort.js";
+import { expressionCode } from "./generated-expressions.js";
+import { blockCode } from "./generated-statements.js";
+import { type Code, type Generating, type GeneratorHooks, isSeatList } from "./generating.js";
+import { CodeScope } from "./scope.js";
+import type { Statements } from "./statements.js";
+import {
+  checkedDivisor,
+  checkedInt,
+  checkedNum,
+  clamp,
+  filled,
+  listElement,
+  pushed,
+  slotFinder,
+  takenFrom,
+} from "./support.js";
+
+/** True where generated code may run. */
+export function mayGenerate(): boolean {
+  try {
+    return new Function("return 1")() === 1;
+  } catch {
+    return false;
+  }
+}
+
+/** What generated code calls by short names: the same functions that closures call. */
+const HELPERS = {
+  Box,
+  own: ownedChild,
+  same: sameValue,
+  share,
+  int: checkedInt,
+  num: checkedNum,
+  element: listElement,
+  sorted: sortedBy,
+  face: randomSmall,
+  filled,
+  pushed,
+  taken: takenFrom,
+  divisor: checkedDivisor,
+  /** For plain values: no comparing part by part. */
+  has(box: Box, value: unknown): boolean {
+    for (const item of box.parts) if (item === value) return true;
+    return false;
+  },
+} as const;
+
+const NO_HOOKS: GeneratorHooks = { inlines: () => false, raised: () => undefined };
+
+export class Generator implements Generating {
+  readonly machine: Machine;
+  readonly memory: Memory;
+  /** Objects that generated code refers to: places in the text, closures, watchers. */
+  private readonly kept: unknown[] = [];
+  private readonly functions: unknown[] = [];
+  private readonly effects: unknown[] = [];
+  private variables = 0;
+
+  constructor(
+    readonly statements: Statements,
+    readonly hooks: GeneratorHooks = NO_HOOKS,
+  ) {
+    this.machine = statements.machine;
+    this.memory = statements.memory;
+  }
+
+  // ---- what is made ----------------------------------------------------------------------------
+
+  /** The generated form of `Expressions.compile`. */
+  value(e: Expr): Get {
+    return this.build(`() => ${this.expression(e, new CodeScope())}`) as Get;
+  }
+
+  /** The generated form of `Expressions.stored`. */
+  stored(e: Expr): Get {
+    return this.build(`() => ${this.storedCode(e, new CodeScope())}`) as Get;
+  }
+
+  /** The generated form of `Statements.block`. */
+  block(block: Block | undefined): Run {
+    if (!block || block.statements.length === 0) return this.statements.block(block);
+    return this.build(`() => {\n${this.blockCode(block, new CodeScope())}}`) as Run;
+  }
+
+  /** A choice: the first branch whose test holds. `arrows` are the branches' own, ready to be followed. */
+  choice(branches: readonly Branch[], arrows: readonly Run[], none: Run): Run {
+    let code = "";
+    for (const [i, branch] of branches.entries()) {
+      const scope = new CodeScope();
+      const test = branch.test ? this.expression(branch.test, scope) : "true";
+      code += `if (${test}) {\n${branch.block ? this.blockCode(branch.block, scope) : ""}return ${this.keep(arrows[i])}();\n}\n`;
+    }
+    return this.build(`() => {\n${code}${this.keep(none)}();\n}`) as Run;
+  }
+
+  /** A block and what comes after it. */
+  blockThen(block: Block | undefined, next: Run): Run {
+    if (!block || block.statements.length === 0) return next;
+    return this.build(`() => {\n${this.blockCode(block, new CodeScope())}${this.keep(next)}();\n}`) as Run;
+  }
+
+  build(code: Code): unknown {
+    const names = Object.keys(HELPERS);
+    // What is kept is bound to constants, which the host's compiler sees through.
+    const used = new Map([...code.matchAll(/\b([KFE])\[(\d+)\]/g)].map((m) => [`${m[1]}${m[2]}`, `${m[1]}[${m[2]}]`]));
+    const constants = [...used].map(([name, kept]) => `const ${name} = ${kept};\n`).join("");
+    const body = code.replace(/\b([KFE])\[(\d+)\]/g, "$1$2");
+    const make = new Function("memory", "L", "K", "F", "E", ...names, `"use strict";\n${constants}return ${body};`);
+    return make(this.memory, this.memory.locals, this.kept, this.functions, this.effects, ...Object.values(HELPERS));
+  }
+
+  // ---- pieces ----------------------------------------------------------------------------------
+
+  keep(value: unknown): Code {
+    this.kept.push(value);
+    return `K[${this.kept.length - 1}]`;
+  }
+
+  at(span: Span): Code {
+    return this.keep({ from: span.from, to: span.to });
+  }
+
+  variable(): Code {
+    return `t${this.variables++}`;
+  }
+
+  expression(e: Expr, scope: CodeScope): Code {
+    return expressionCode(this, e, scope) ?? this.closure(this.statements.expressions.compile(e), scope);
+  }
+
+  storedCode(e: Expr, scope: CodeScope): Code {
+    const code = this.expression(e, scope);
+    return isBoxed(e.type) && !isFresh(e) ? `share(${code})` : code;
+  }
+
+  blockCode(block: Block, outer: CodeScope): Code {
+    return blockCode(this, block, outer);
+  }
+
+  closure(get: unknown, scope: CodeScope): Code {
+    const kept = this.keep(get);
+    const synced = scope.entries().map(([slot, name]) => `L[${slot}] = ${name}`);
+    return synced.length === 0 ? `${kept}()` : `(${synced.join(", ")}, ${kept}())`;
+  }
+
+  functionCode(id: number): Code {
+    // Everything is defined in text order of what it calls, which ends because nothing calls itself.
+    if (!this.functions[id]) {
+      const declaration = this.machine.functions[id];
+      if (!declaration) throw new Error(`There is no function number ${id}.`);
+      const scope = new CodeScope();
+      const parameters = declaration.parameters.map((p) => scope.add(p.slot));
+      const body = this.expression(declaration.body, scope);
+      this.functions[id] = this.build(`(${parameters.join(", ")}) => ${this.clamped(declaration.type, body)}`);
+    }
+    return `F[${id}]`;
+  }
+
+  effectCode(id: number): Code {
+    if (!this.effects[id]) {
+      const declaration = this.machine.effects[id];
+      if (!declaration) throw new Error(`There is no effect number ${id}.`);
+      const scope = new CodeScope();
+      const parameters = declaration.parameters.map((p) => scope.add(p.slot));
+      this.effects[id] = this.build(`(${parameters.join(", ")}) => {\n${this.blockCode(declaration.body, scope)}}`);
+    }
+    return `E[${id}]`;
+  }
+
+  private clamped(type: Type, code: Code): Code {
+    if (!clamp(type) || type.kind !== "int") return code;
+    const { low, high } = type;
+    const v = this.variable();
+    return `((${v}) => ${v} < ${low} ? ${low} : ${v} > ${high} ? ${high} : ${v})(${code})`;
+  }
+
+  /**
+   * What an element of a loop costs. Over seats, of which there are few, quiet code looks at the end of the step only
+   * whether it was too much.
+   */
+  spent(at: Span, source: Expr, scope: CodeScope): Code {
+    return isSeatList(source) && scope.configuration ? "memory.effects += 1;\n" : `memory.spend(1, ${this.at(at)});\n`;
+  }
+
+  location(target: Location, scope: CodeScope): { setup: Code; holder: Code; slot: Code } {
+    const { base, path } = target;
+    let setup = "";
+    let holder: Code;
+    let slot: Code;
+    if (base.kind === "local") {
+      holder = this.keep(new Box(0, this.memory.locals));
+      slot = String(base.slot);
+    } else if (base.kind === "data") {
+      holder = this.root(base.slot);
+      slot = String(base.slot);
+    } else {
+      holder = `own(memory.ownRoot(${base.slot}), ${base.slot}, memory.epoch)`;
+      slot = String(base.field);
+    }
+    for (const step of path) {
+      const box = this.variable();
+      const outer = this.variable();
+      // Mostly it is the step's own already, which is seen without a call.
+      setup += `const ${outer} = ${holder};\nlet ${box} = ${outer}.parts[${slot}];\nif (${box}.owner !== memory.epoch) ${box} = own(${outer}, ${slot}, memory.epoch);\n`;
+      holder = box;
+      if (step.kind === "field") {
+        slot = String(step.field);
+        continue;
+      }
+      const key = this.expression(step.key, scope);
+      const found = this.variable();
+      if (step.of.kind === "perSeat") setup += `const ${found} = ${key};\n`;
+      else
+        setup += `const ${found} = ${this.keep(slotFinder(step.of, step.key, this.memory.naming))}(${box}.parts, ${key});\n`;
+      slot = found;
+    }
+    return { setup, holder, slot };
+  }
+
+  /** The root box as the step's own, which it mostly is already. */
+  private root(slot: number): Code {
+    return `(memory.root.owner === memory.epoch ? (memory.touched |= ${1 << (slot & 31)}, memory.root) : memory.ownRoot(${slot}))`;
+  }
+}
+
+/** Values that nothing else can hold yet. */
+function isFresh(e: Expr): boolean {
+  return (
+    e.kind === "list" ||
+    e.kind === "record" ||
+    e.kind === "take" ||
+    (e.kind === "binder" && e.word !== "minBy" && e.word !== "maxBy")
+  );
+}

@@ -1,0 +1,95 @@
+/** Expressions that make lists, records and maps, or ask them; grids are in a file of their own. */
+
+import type { Type } from "../../check/types.js";
+import { Box, ownedChild, share } from "../values/box.js";
+import type { Get } from "../values/closure.js";
+import type { ExpressionTable } from "./compiler.js";
+import { gridCall } from "./grid.js";
+import { locationCode } from "./locations.js";
+import { clamp, contains, filled, takenFrom } from "./support.js";
+
+export const LISTS: ExpressionTable<
+  "listProperty" | "listHas" | "mapProperty" | "gridProperty" | "gridCall" | "take" | "list" | "record"
+> = {
+  listProperty(code, e) {
+    const of = code.list(e.of);
+    const { memory } = code;
+    switch (e.property) {
+      case "size":
+        return () => of().parts.length;
+      case "empty":
+        return () => of().parts.length === 0;
+      case "first":
+        return () => filled(of().parts, "first", e)[0];
+      case "last":
+        return () => filled(of().parts, "last", e).at(-1);
+      case "rest":
+        return () => new Box(memory.epoch, filled(of().parts, "rest", e).slice(1).map(share));
+      case "indices":
+        return () =>
+          new Box(
+            memory.epoch,
+            of().parts.map((_, i) => i),
+          );
+    }
+  },
+
+  listHas(code, e) {
+    const of = code.list(e.of);
+    const value = code.compile(e.value);
+    return () => contains(of().parts, value());
+  },
+
+  mapProperty(code, e) {
+    const of = code.list(e.of);
+    switch (e.property) {
+      case "size":
+        return () => of().parts.length / 2;
+      case "empty":
+        return () => of().parts.length === 0;
+      case "keys":
+        return () => new Box(0, entries(of(), 0));
+      case "values":
+        return () => new Box(0, entries(of(), 1).map(share));
+    }
+  },
+
+  gridProperty: (code, e) => gridCall(e, (x) => code.compile(x)),
+  gridCall: (code, e) => gridCall(e, (x) => code.compile(x)),
+
+  take(code, e) {
+    const { memory } = code;
+    const { holder, slot } = locationCode(code, e.target);
+    const first = e.method === "take";
+    return () => {
+      const parent = holder();
+      return takenFrom(ownedChild(parent, slot(parent), memory.epoch), first, e);
+    };
+  },
+
+  list(code, e) {
+    const items = e.items.map((item) => code.stored(item));
+    return () => {
+      const parts = items.map((item) => item());
+      return new Box(code.memory.epoch, parts);
+    };
+  },
+
+  record(code, e) {
+    const fields = e.fields.map((field, i): Get => {
+      const type = e.type.kind === "record" ? (e.type.fields[i]?.type as Type) : field.type;
+      const get = code.stored(field);
+      const within = clamp(type);
+      return within ? () => within(get() as number) : get;
+    });
+    return () => {
+      const parts = fields.map((field) => field());
+      return new Box(code.memory.epoch, parts);
+    };
+  },
+};
+
+/** The keys of a map's entries, or their values. */
+function entries(map: Box, which: 0 | 1): unknown[] {
+  return map.parts.filter((_, i) => i % 2 === which);
+}

@@ -1,0 +1,66 @@
+/** Expressions that roll dice. The rolls themselves are the working memory's. */
+
+import type { Span } from "../../language/source.js";
+import type { Memory } from "../situation/memory.js";
+import { Box, share } from "../values/box.js";
+import type { ExpressionTable } from "./compiler.js";
+import { pickable } from "./support.js";
+
+export const ROLLS: ExpressionTable<"roll" | "chance" | "pick" | "shuffle"> = {
+  roll(code, e) {
+    const { memory } = code;
+    const { stream } = e;
+    const low = code.number(e.low);
+    const high = code.number(e.high);
+    if (!e.whole) return () => memory.rollReal(stream, low(), high(), e);
+    if (!e.times) return () => memory.rollWhole(stream, low(), high(), e);
+    const times = code.number(e.times);
+    return () => {
+      let sum = 0;
+      const [from, to, count] = [low(), high(), times()];
+      for (let i = 0; i < count; i++) {
+        memory.spend(1, e);
+        sum += memory.rollWhole(stream, from, to, e);
+      }
+      return sum;
+    };
+  },
+
+  chance(code, e) {
+    const part = code.number(e.part);
+    const whole = e.whole && code.number(e.whole);
+    return () => code.memory.rollChance(e.stream, part(), whole?.(), e);
+  },
+
+  pick(code, e) {
+    const { memory } = code;
+    const list = code.source(e.list);
+    const weight = e.weight && code.number(e.weight.body);
+    const slot = e.weight?.slot ?? 0;
+    return () => {
+      const items = pickable(list(), e);
+      if (!weight) return share(items[memory.rollWhole(e.stream, 0, items.length - 1, e)]);
+      const weights = items.map((item) => {
+        memory.locals[slot] = item;
+        return weight();
+      });
+      return share(items[memory.pickWeighted(e.stream, weights, e)]);
+    };
+  },
+
+  shuffle(code, e) {
+    const list = code.list(e.list);
+    return () => new Box(code.memory.epoch, shuffled(code.memory, list().parts.map(share), e.stream, e));
+  },
+};
+
+/** Fisher and Yates, from the back: for i from the last down to 1, swap i with an index rolled from 0 to i. */
+export function shuffled(memory: Memory, items: readonly unknown[], stream: number, at: Span): unknown[] {
+  const mixed = items.slice();
+  for (let i = mixed.length - 1; i > 0; i--) {
+    memory.spend(1, at);
+    const j = memory.rollWhole(stream, 0, i, at);
+    [mixed[i], mixed[j]] = [mixed[j], mixed[i]];
+  }
+  return mixed;
+}

@@ -1,0 +1,197 @@
+/** Turns typed statements into closures over the working memory of a step. */
+
+import type { Block, Branch, Location, Machine, Statement } from "../../check/machine.js";
+import { isBoxed } from "../../check/types.js";
+import type { Memory } from "../situation/memory.js";
+import { SEAT_OUT } from "../situation/memory.js";
+import { share } from "../values/box.js";
+import type { Get, Run } from "../values/closure.js";
+import { Fault } from "../values/fault.js";
+import type { Expressions } from "./expressions.js";
+import { assignment, listChange } from "./writing.js";
+
+const NOTHING: Run = () => {};
+
+/** A statement of one kind. */
+type Of<K extends Statement["kind"]> = Statement & { readonly kind: K };
+
+/** One function for every kind of statement; one that is missing does not compile. */
+const STATEMENTS: { readonly [K in Statement["kind"]]: (code: Statements, s: Of<K>) => Run } = {
+  let({ memory, expressions }, s) {
+    const value = expressions.stored(s.value);
+    const { slot } = s;
+    return () => {
+      memory.locals[slot] = value();
+    };
+  },
+
+  assign: (code, s) => assignment(code.expressions, s, code.watch(s.target)),
+  change: (code, s) => listChange(code.expressions, s, code.watch(s.target)),
+
+  call(code, s) {
+    const { locals } = code.memory;
+    const slots = code.machine.effects[s.effect]?.parameters.map((p) => p.slot) ?? [];
+    const args = s.args.map((arg) => code.expressions.stored(arg));
+    const body = code.effectBody(s.effect);
+    return () => {
+      // All arguments are computed before any is bound: an argument may use a value of the same name's slot.
+      const values = args.map((arg) => arg());
+      for (let i = 0; i < values.length; i++) locals[slots[i] as number] = values[i];
+      body();
+    };
+  },
+
+  note({ memory, expressions }, s) {
+    const text = expressions.compile(s.text) as Get<string>;
+    const audience = s.audience && expressions.number(s.audience);
+    return () => {
+      const { happenings, naming } = memory;
+      if (!happenings) return;
+      try {
+        const seat = audience?.();
+        happenings.notes.push({ text: text(), ...(seat !== undefined && { to: naming.seats[seat] as string }) });
+      } catch (error) {
+        // Notes are made only when they are asked for, so they cannot be what a step fails at.
+        if (!(error instanceof Fault)) throw error;
+        if (!audience) happenings.notes.push({ text: `(${error.message})` });
+      }
+    };
+  },
+
+  raise({ memory, expressions }, s) {
+    const { signal } = s;
+    const args = s.args.map((arg) => expressions.stored(arg));
+    return () => {
+      const values = args.map((arg) => arg());
+      memory.raise(signal, values, s);
+    };
+  },
+
+  eliminate({ memory, expressions }, s) {
+    const seat = expressions.number(s.seat);
+    return () => memory.setSeat(seat(), SEAT_OUT);
+  },
+
+  for(code, s) {
+    const { memory, expressions } = code;
+    const source = expressions.source(s.source);
+    const where = s.where && expressions.condition(s.where);
+    const body = code.block(s.body);
+    const { slot } = s;
+    const boxed = s.source.type.kind === "list" && isBoxed(s.source.type.of);
+    return () => {
+      const items = source();
+      // The list as it was when the loop began, whatever the body does to it.
+      const fixed = items.length > 1 ? items.slice() : items;
+      for (const item of fixed) {
+        memory.spend(1, s);
+        memory.locals[slot] = boxed ? share(item) : item;
+        if (!where || where()) body();
+      }
+    };
+  },
+
+  if(code, s) {
+    const branches = s.branches.map((b) => ({ test: code.expressions.condition(b.test), body: code.block(b.body) }));
+    const otherwise = code.block(s.otherwise);
+    const [only] = branches;
+    if (branches.length === 1 && only) {
+      return () => {
+        if (only.test()) only.body();
+        else otherwise();
+      };
+    }
+    return () => {
+      for (const branch of branches) if (branch.test()) return branch.body();
+      otherwise();
+    };
+  },
+};
+
+export class Statements {
+  readonly machine: Machine;
+  readonly memory: Memory;
+  private readonly effects: (Run | undefined)[] = [];
+
+  constructor(readonly expressions: Expressions) {
+    this.machine = expressions.machine;
+    this.memory = expressions.memory;
+  }
+
+  block(block: Block | undefined): Run {
+    if (!block || block.statements.length === 0) return NOTHING;
+    const { memory } = this;
+    const runs = block.statements.map((s) => this.single(s));
+    const [first, second] = runs as [Run, Run];
+    const count = runs.length;
+    switch (count) {
+      case 1:
+        return () => {
+          memory.effects += 1;
+          first();
+        };
+      case 2:
+        return () => {
+          memory.effects += 2;
+          first();
+          second();
+        };
+      default:
+        return () => {
+          memory.effects += count;
+          for (let i = 0; i < count; i++) (runs[i] as Run)();
+        };
+    }
+  }
+
+  /** A block and what comes after it. */
+  blockThen(block: Block | undefined, next: Run): Run {
+    if (!block || block.statements.length === 0) return next;
+    const first = this.block(block);
+    return () => {
+      first();
+      next();
+    };
+  }
+
+  /** A choice: the first branch whose test holds. `arrows` are the branches' own, ready to be followed. */
+  choice(branches: readonly Branch[], arrows: readonly Run[], none: Run): Run {
+    const ready = branches.map((branch, i) => ({
+      test: branch.test && this.expressions.condition(branch.test),
+      run: this.blockThen(branch.block, arrows[i] as Run),
+    }));
+    return () => {
+      for (const { test, run } of ready) if (!test || test()) return run();
+      none();
+    };
+  }
+
+  /** One statement; what it costs is counted by its block. */
+  single(s: Statement): Run {
+    return (STATEMENTS[s.kind] as (code: Statements, s: never) => Run)(this, s as never);
+  }
+
+  /** The body of an effect, compiled when it is first called for; effects never call themselves. */
+  effectBody(id: number): Run {
+    const known = this.effects[id];
+    if (known) return known;
+    const run = this.block(this.machine.effects[id]?.body);
+    this.effects[id] = run;
+    return run;
+  }
+
+  /** Tests the laws that say where this location may be changed; undefined when there are none. */
+  watch(target: Location): Run | undefined {
+    if (target.watched.length === 0) return undefined;
+    const { memory } = this;
+    const laws = this.machine.laws.filter((law) => target.watched.includes(law.id) && law.form === "changes");
+    return () => {
+      if (!memory.begun) return;
+      for (const law of laws) {
+        if (law.form === "changes" && !law.states.some((state) => memory.configuration.active[state] === 1)) {
+          throw new Fault("lawBroken", target, `The law "${law.words}" does not allow this change here.`);
+        }
+      }
+    };
+  }
+}

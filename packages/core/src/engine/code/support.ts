@@ -1,0 +1,182 @@
+/**
+ * What closures and generated code both call at run time: the checks that make a mistake of the machine a fault,
+ * and the words of those faults. One copy, so that both ways of running fail alike.
+ */
+
+import { type IntType, MAX_INT, type Type } from "../../check/types.js";
+import type { Span } from "../../language/source.js";
+import { type Box, CELL_STRIDE, sameValue, share } from "../values/box.js";
+import { Fault } from "../values/fault.js";
+import { compareKeys, type Naming, toText } from "../values/json.js";
+
+/** What a list without a written bound holds at most. */
+export const MAX_LIST = 100_000;
+/** Longest list that a range may become. */
+const MAX_RANGE = 100_000;
+/** The longest text that is put together. */
+const MAX_TEXT = 100_000;
+
+// ---- numbers -----------------------------------------------------------------------------------
+
+/** Keeps a number within the bounds of its type; undefined for types that have none. */
+export function clamp(type: Type): ((value: number) => number) | undefined {
+  if (type.kind !== "int" || (type.low === -MAX_INT && type.high === MAX_INT)) return undefined;
+  const { low, high } = type;
+  return (value) => (value < low ? low : value > high ? high : value);
+}
+
+/** True for ints that arithmetic can bring beyond the exact whole numbers. */
+export function mayOverflow(type: Type): boolean {
+  return (type as IntType).low <= -MAX_INT || (type as IntType).high >= MAX_INT;
+}
+
+export function checkedInt(value: number, at: Span): number {
+  if (value > MAX_INT || value < -MAX_INT)
+    throw new Fault("outOfRange", at, `${value} is beyond the exact whole numbers.`);
+  return value;
+}
+
+export function checkedNum(value: number, at: Span): number {
+  if (!Number.isFinite(value))
+    throw new Fault("outOfRange", at, `This comes to ${value}, which is no number to go on with.`);
+  return value + 0;
+}
+
+/** A divisor that is not 0. */
+export function checkedDivisor(divisor: number, at: Span): number {
+  if (divisor === 0) throw new Fault("divisionByZero", at, "This divides by zero.");
+  return divisor;
+}
+
+/** The remainder with the sign of the divisor. */
+export function modulo(value: number, divisor: number, at: Span): number {
+  if (divisor === 0) throw new Fault("divisionByZero", at, "This takes the remainder of a division by zero.");
+  return value - divisor * Math.floor(value / divisor) + 0;
+}
+
+/** Rounds to the nearest whole number, halves away from zero. */
+export function nearest(value: number): number {
+  return value < 0 ? -Math.floor(0.5 - value) : Math.floor(value + 0.5);
+}
+
+// ---- values ------------------------------------------------------------------------------------
+
+/** A value that is not none. */
+export function checkedValue(value: unknown, at: Span): unknown {
+  if (value === null) throw new Fault("noneUsed", at, "This is none here, and a value is needed.");
+  return value;
+}
+
+/** A text that is not longer than one may be that is put together. */
+export function checkedText(text: string, at: Span): string {
+  if (text.length > MAX_TEXT) throw new Fault("textTooLong", at, `This text is longer than ${MAX_TEXT} characters.`);
+  return text;
+}
+
+/** The cell at some coordinates. */
+export function checkedCell(x: number, y: number, at: Span): number {
+  if (x < 0 || y < 0 || x >= CELL_STRIDE || y >= CELL_STRIDE)
+    throw new Fault("notACell", at, `There is no cell ${x},${y}.`);
+  return x + y * CELL_STRIDE;
+}
+
+/** The whole numbers from one to another, both included. */
+export function rangeOf(low: number, high: number, at: Span): number[] {
+  if (high - low >= MAX_RANGE)
+    throw new Fault("outOfRange", at, `The range ${low}..${high} is longer than ${MAX_RANGE}.`);
+  const items: number[] = [];
+  for (let i = low; i <= high; i++) items.push(i);
+  return items;
+}
+
+// ---- lists and maps ----------------------------------------------------------------------------
+
+export function contains(items: readonly unknown[], value: unknown): boolean {
+  for (const item of items) if (sameValue(item, value)) return true;
+  return false;
+}
+
+/** The parts of a list that has a first and a last. @param property what of it was asked for */
+export function filled(parts: readonly unknown[], property: string, at: Span): readonly unknown[] {
+  if (parts.length === 0) throw new Fault("missingIndex", at, `This list is empty, so it has no ${property}.`);
+  return parts;
+}
+
+/** An index that lies in a list, or, with `most` the list's size, at its end. */
+export function checkedIndex(parts: readonly unknown[], index: number, most: number, at: Span): number {
+  if (index < 0 || index > most)
+    throw new Fault(
+      "missingIndex",
+      at,
+      `The list has ${parts.length === 0 ? "no elements" : `elements 0 to ${parts.length - 1}`}, so there is no [${index}].`,
+    );
+  return index;
+}
+
+/** The element of a list. A missing one is a fault. */
+export function listElement(parts: readonly unknown[], index: number, at: Span): unknown {
+  if (index < 0 || index >= parts.length) checkedIndex(parts, index, parts.length - 1, at);
+  return parts[index];
+}
+
+/** Takes an element out of a list that is the step's own. */
+export function takenFrom(list: Box, first: boolean, at: Span): unknown {
+  if (list.parts.length === 0) throw new Fault("missingIndex", at, "There is nothing left in this list to take.");
+  return share(first ? list.parts.shift() : list.parts.pop());
+}
+
+/** The elements to pick one of. */
+export function pickable(parts: readonly unknown[], at: Span): readonly unknown[] {
+  if (parts.length === 0) throw new Fault("emptyPick", at, "This picks from an empty list.");
+  return parts;
+}
+
+/** A size that a list may have. */
+export function checkedSize(size: number, most: number, at: Span): void {
+  if (size > most) throw new Fault("listFull", at, `This list holds at most ${most}, and would get ${size}.`);
+}
+
+/** Appends to a list without a written bound. */
+export function pushed(parts: unknown[], value: unknown, at: Span): void {
+  checkedSize(parts.push(value), MAX_LIST, at);
+}
+
+/** The slot of a key's entry in a map's parts, or the complement of where it would go. */
+export function mapSlot(parts: readonly unknown[], key: unknown): number {
+  let low = 0;
+  let high = parts.length / 2;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    const order = compareKeys(parts[middle * 2], key);
+    if (order === 0) return middle * 2;
+    if (order < 0) low = middle + 1;
+    else high = middle;
+  }
+  return ~(low * 2);
+}
+
+/** How the slot of an element is found from its key. A missing element is a fault. */
+export function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly unknown[], key: unknown) => number {
+  switch (of.kind) {
+    case "map":
+      return (parts, key) => {
+        const slot = mapSlot(parts, key);
+        if (slot < 0) throw new Fault("missingKey", at, `The map has no entry for ${toText(of.key, key, naming)}.`);
+        return slot + 1;
+      };
+    case "grid": {
+      const { width, height } = of;
+      return (_, key) => {
+        const x = (key as number) % CELL_STRIDE;
+        const y = Math.floor((key as number) / CELL_STRIDE);
+        if (x >= width || y >= height)
+          throw new Fault("notACell", at, `The cell ${x},${y} is outside the grid of ${width} by ${height}.`);
+        return y * width + x;
+      };
+    }
+    case "list":
+      return (parts, key) => checkedIndex(parts, key as number, parts.length - 1, at);
+    default:
+      return (_, key) => key as number;
+  }
+}

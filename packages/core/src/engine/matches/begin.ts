@@ -1,0 +1,89 @@
+/** Beginning a match: step 0. */
+
+import { Fault } from "../values/fault.js";
+import { WrongValue } from "../values/json.js";
+import { SEAT_IN, SEAT_OPEN } from "../situation/memory.js";
+import { type FaultReport, newHappenings, type Refusal, type Taken } from "../situation/situation.js";
+import { applyGiven, type Given, startOf } from "./given.js";
+import { faultReport, refuseUnusedRolls } from "./one-input.js";
+import { type Engine, engineOf, type Runnable } from "./runnable.js";
+
+export interface BeginOptions {
+  /** Where all dice come from. */
+  readonly seed: string;
+  /** How many seats, for machines with a range of them; else all. */
+  readonly seats?: number;
+  /** Seats that nobody has taken yet. */
+  readonly open?: readonly string[];
+  /** Starting data and a starting state in place of the machine's own. */
+  readonly given?: Given;
+  /** The match's time in milliseconds since 1970 UTC. */
+  readonly now?: number;
+  /** Rolls set by hand, in the order in which they are rolled. */
+  readonly dice?: readonly (number | boolean)[];
+}
+
+/** The first step of a match, or why there is none. */
+export interface Begun {
+  readonly taken?: Taken;
+  readonly refusal?: Refusal;
+  readonly fault?: FaultReport;
+}
+
+/**
+ * Begins a match. Given data come first, then `enter` of the start, then all that follows.
+ *
+ * @returns the first situation, or a refusal (bad seats or given data) or fault, without one
+ */
+export function begin(runnable: Runnable, options: BeginOptions): Begun {
+  const engine = engineOf(runnable);
+  const { machine, memory, steps } = engine;
+  const refusal = badSeats(engine, options);
+  if (refusal) return { refusal };
+  const count = options.seats ?? machine.seats.least;
+  const happenings = newHappenings();
+  memory.happenings = happenings;
+  memory.begun = false;
+  try {
+    const seats = machine.seats.names.slice(0, count);
+    memory.clear(
+      options.seed,
+      seats.map((name) => (options.open?.includes(name) ? SEAT_OPEN : SEAT_IN)),
+      options.now ?? 0,
+      options.dice ?? [],
+    );
+    fillData(engine);
+    for (const datum of options.given?.data ?? []) applyGiven(engine, datum);
+    const { target, args } = startOf(engine, options.given?.state);
+    steps.order.start(target, args);
+    steps.settle();
+    refuseUnusedRolls(memory);
+    return {
+      taken: { input: { kind: "begin", time: memory.now }, situation: memory.publishWritable(0), happenings },
+    };
+  } catch (error) {
+    if (error instanceof Fault) return { fault: faultReport(error) };
+    if (!(error instanceof WrongValue)) throw error;
+    const end = /[.?]$/.test(error.message) ? "" : ".";
+    return { refusal: { code: "badGiven", words: `What is given does not fit: ${error.message}${end}` } };
+  } finally {
+    memory.begun = true;
+  }
+}
+
+/** The machine's data with their first values, in a memory that was cleared. */
+export function fillData({ machine, memory, code }: Engine): void {
+  for (const field of machine.data) memory.root.parts[field.slot] = code.first(field);
+}
+
+function badSeats({ machine }: Engine, { seats, open }: BeginOptions): Refusal | undefined {
+  const { names, least } = machine.seats;
+  const count = seats ?? least;
+  if (!Number.isInteger(count) || count < least || count > names.length)
+    return {
+      code: "badSeats",
+      words: `This machine has ${least === names.length ? least : `${least} to ${names.length}`} seats, not ${count}.`,
+    };
+  const unknown = open?.find((seat) => !names.slice(0, count).includes(seat));
+  return unknown === undefined ? undefined : { code: "badSeats", words: `This match has no seat "${unknown}".` };
+}

@@ -1,0 +1,382 @@
+/** Runs the tests that stand in a machine's file. */
+
+import type { ActionCall, Expectation, Expr, Location, Test, TestLine } from "../../check/machine.js";
+import type { Type } from "../../check/types.js";
+import { Fault } from "../values/fault.js";
+import { options } from "./view.js";
+import { pointerOf } from "../values/pointer.js";
+import { begin, fillData } from "./begin.js";
+import type { GivenDatum } from "./given.js";
+import { type Engine, engineOf, type Runnable } from "./runnable.js";
+import { step, type StepResult } from "./step.js";
+import { SEAT_IN } from "../situation/memory.js";
+import { type Input, RESULT_OF_WORD, type Situation, type Taken } from "../situation/situation.js";
+import { type Json, keyText, toJson, toText } from "../values/json.js";
+
+/** What came of one test. */
+export interface TestResult {
+  readonly words: string;
+  /** Where the test stands in the text. */
+  readonly position: number;
+  readonly ok: boolean;
+  /** What happened up to the end or the failing line, one line each. */
+  readonly story: readonly string[];
+  readonly failure?: {
+    readonly position: number;
+    readonly to: number;
+    readonly expected: string;
+    readonly actual: string;
+  };
+}
+
+/** Leaves a test at the first thing that is not as it should be. */
+class Failure extends Error {
+  constructor(
+    readonly at: { from: number; to: number },
+    readonly expected: string,
+    readonly actual: string,
+  ) {
+    super(expected);
+  }
+}
+
+/** Runs all tests of a machine. Each begins a match of its own, seeded by the test's words. */
+export function runTests(runnable: Runnable): TestResult[] {
+  return runnable.machine.tests.map((test) => new TestRun(runnable, test).result());
+}
+
+class TestRun {
+  private situation: Situation | undefined;
+  private readonly story: string[] = [];
+  private readonly notes: string[] = [];
+  private readonly data: GivenDatum[] = [];
+  private beginDice: (number | boolean)[] = [];
+  private state: { name: string; args: Record<string, Json> } | undefined;
+
+  private readonly engine: Engine;
+
+  constructor(
+    private readonly runnable: Runnable,
+    private readonly test: Test,
+  ) {
+    this.engine = engineOf(runnable);
+  }
+
+  result(): TestResult {
+    const base = { words: this.test.words, position: this.test.from, story: this.story };
+    try {
+      for (const line of this.test.lines) this.line(line);
+      if (!this.situation) this.begin(this.test);
+      return { ...base, ok: true };
+    } catch (error) {
+      const failure = error instanceof Fault ? new Failure(error.at, "no fault", error.message) : error;
+      if (!(failure instanceof Failure)) throw error;
+      return {
+        ...base,
+        ok: false,
+        failure: { position: failure.at.from, to: failure.at.to, expected: failure.expected, actual: failure.actual },
+      };
+    }
+  }
+
+  private line(line: TestLine): void {
+    const { engine } = this;
+    switch (line.kind) {
+      case "given":
+      case "at":
+        if (this.situation) throw new Failure(line, "given and at before the first step", "the match has begun");
+        this.prepareEvaluation();
+        if (line.kind === "given") {
+          for (const { target, value } of line.values)
+            this.data.push({ path: this.pointer(target), value: this.json(value) });
+          this.beginDice = [...this.beginDice, ...this.dice(line.dice)];
+        } else {
+          const state = engine.machine.states[line.state];
+          if (!state) return;
+          const args = Object.fromEntries(
+            state.parameters.map((p, i) => [p.name, line.args[i] ? this.json(line.args[i] as Expr) : null]),
+          );
+          this.state = { name: state.name, args };
+        }
+        return;
+      case "wait": {
+        const now = this.begin(line).now;
+        const wait = engine.code.expressions.number(line.time)();
+        this.take(
+          line,
+          { kind: "time", time: now + wait, dice: this.dice(line.dice) },
+          `time passes: ${this.written(line).replace(/^wait\s+/, "")}`,
+        );
+        return;
+      }
+      case "event": {
+        this.begin(line);
+        const signal = engine.machine.signals[line.signal];
+        const args = Object.fromEntries(
+          (signal?.parameters ?? []).map((p, i) => [p.name, this.json(line.args[i] as Expr)]),
+        );
+        this.take(
+          line,
+          { kind: "event", event: signal?.name ?? "", args, dice: this.dice(line.dice) },
+          this.written(line),
+        );
+        return;
+      }
+      case "joins":
+      case "leaves":
+        this.begin(line);
+        this.take(
+          line,
+          { kind: line.kind === "joins" ? "join" : "leave", seat: this.seat(line.seat) },
+          this.written(line),
+        );
+        return;
+      case "act": {
+        this.begin(line);
+        const input: Input = {
+          kind: "action",
+          seat: this.seat(line.seat),
+          action: line.call.action,
+          args: this.args(line.call),
+          ...(line.dice.length > 0 && { dice: this.dice(line.dice) }),
+        };
+        this.act(line, input);
+        return;
+      }
+      case "expect":
+        this.begin(line);
+        for (const expectation of line.expectations) this.expect(expectation);
+    }
+  }
+
+  private begin(at: { from: number; to: number }): Situation {
+    if (!this.situation) {
+      const result = begin(this.runnable, {
+        seed: this.test.words,
+        given: { data: this.data, ...(this.state && { state: this.state }) },
+        dice: this.beginDice,
+        ...this.seating(),
+      });
+      if (!result.taken)
+        throw new Failure(at, "the match begins", result.fault?.words ?? result.refusal?.words ?? "it does not begin");
+      this.tell("begin", [result.taken]);
+      this.situation = result.taken.situation;
+    }
+    this.prepareEvaluation();
+    return this.situation;
+  }
+
+  /** Seats that join are open at first; where the number of seats is left open, there are as many as the test names. */
+  private seating(): { seats: number; open: string[] } {
+    const { names, least } = this.runnable.machine.seats;
+    const named = this.test.lines.flatMap((line) =>
+      line.kind === "joins" || line.kind === "leaves" || line.kind === "act" ? [line.seat] : [],
+    );
+    const open = this.test.lines.flatMap((line) => (line.kind === "joins" ? [this.seat(line.seat)] : []));
+    return {
+      seats: Math.min(names.length, Math.max(least, ...named.map((seat) => seat + 1))),
+      open: [...new Set(open)],
+    };
+  }
+
+  /** Puts the present situation where expressions are computed; before the match, an empty one. */
+  private prepareEvaluation(): void {
+    const { memory, machine } = this.engine;
+    memory.happenings = null;
+    if (this.situation) {
+      memory.load(this.situation);
+      return;
+    }
+    const seated = machine.seats.names.map(() => SEAT_IN);
+    memory.clear("", seated, 0, []);
+    fillData(this.engine);
+  }
+
+  private act(line: TestLine & { kind: "act" }, input: Input & { kind: "action" }): void {
+    const result = step(this.runnable, this.situation as Situation, input);
+    if (line.refused !== undefined) {
+      if (!result.refusal) throw new Failure(line, `refused ${line.refused}`, "it was accepted");
+      this.story.push(`${this.written(line)}: ${result.refusal.words}`);
+      if (result.refusal.code !== line.refused)
+        throw new Failure(line, `refused ${line.refused}`, `refused ${result.refusal.code}: ${result.refusal.words}`);
+      return;
+    }
+    this.accept(line, result, this.written(line));
+  }
+
+  private take(line: TestLine, input: Input, told: string): void {
+    this.accept(line, step(this.runnable, this.situation as Situation, input), told);
+  }
+
+  private accept(line: TestLine, result: StepResult, told: string): void {
+    this.tell(told, result.taken);
+    this.situation = result.situation;
+    if (result.refusal)
+      throw new Failure(line, "it is accepted", `refused ${result.refusal.code}: ${result.refusal.words}`);
+    if (result.fault) throw new Failure(line, "no fault", `${result.fault.code}: ${result.fault.words}`);
+  }
+
+  private tell(told: string, taken: readonly Taken[]): void {
+    this.story.push(told);
+    for (const { happenings, situation, input } of taken) {
+      if (input.kind === "timer") this.story.push(`  timer ${input.timer}`);
+      for (const note of happenings.notes) {
+        this.notes.push(note.text);
+        this.story.push(`  "${note.text}"`);
+      }
+      if (situation.outcome) this.story.push(`  ending ${situation.outcome.ending}`);
+    }
+  }
+
+  // ---- expectations ----------------------------------------------------------------------------
+
+  private expect(e: Expectation): void {
+    const { engine } = this;
+    const situation = this.situation as Situation;
+    const { outcome } = situation;
+    this.prepareEvaluation();
+    const here = outcome
+      ? `it ended in ${outcome.ending}`
+      : `the match is in ${situation.configuration.activeStates(engine.machine).join(", ")}`;
+    switch (e.kind) {
+      case "ending": {
+        const name = engine.machine.endings[e.ending]?.name ?? "";
+        if (outcome?.ending !== name) throw new Failure(e, `ending ${name}`, here);
+        return;
+      }
+      case "result": {
+        const result = outcome?.results[e.seat]?.result;
+        const wanted = RESULT_OF_WORD[e.word];
+        if (result !== wanted)
+          throw new Failure(e, `${this.seat(e.seat)}: ${wanted}`, result ? `${this.seat(e.seat)}: ${result}` : here);
+        return;
+      }
+      case "standing": {
+        const actual = outcome?.results[e.seat]?.[e.what];
+        const wanted = engine.code.expressions.number(e.value)();
+        if (actual !== wanted)
+          throw new Failure(
+            e,
+            `${this.seat(e.seat)} ${e.what} ${wanted}`,
+            actual === undefined ? `no ${e.what}` : `${e.what} ${actual}`,
+          );
+        return;
+      }
+      case "turn": {
+        const wanted = [...engine.code.expressions.seats(e.seats)()]
+          .sort((a, b) => a - b)
+          .map((s) => this.seat(s))
+          .join(", ");
+        const actual = engine.steps.turns
+          .now()
+          .map((s) => this.seat(s))
+          .join(", ");
+        if (actual !== wanted)
+          throw new Failure(
+            e,
+            `turn of ${wanted || "nobody"}`,
+            actual ? `turn of ${actual}` : `nobody's turn; ${here}`,
+          );
+        return;
+      }
+      case "open":
+      case "closed":
+        this.expectOption(e, situation);
+        return;
+      case "note": {
+        const found = this.notes.some((text) => text === e.text);
+        if (!found)
+          throw new Failure(
+            e,
+            `note "${e.text}"`,
+            this.notes.length > 0 ? `the last note is "${this.notes.at(-1)}"` : "no note at all",
+          );
+        return;
+      }
+      case "holds":
+        this.expectCondition(e.test);
+    }
+  }
+
+  private expectOption(e: Expectation & { kind: "open" | "closed" }, situation: Situation): void {
+    const seat = this.seat(e.seat);
+    const [option] = options(this.runnable, situation, seat, { action: e.call.action, args: this.args(e.call) });
+    const open = option?.open ?? false;
+    const reason = option?.reason ?? `${e.call.action} is not possible here`;
+    if (e.kind === "open" && !open) throw new Failure(e, `${e.call.action} open to ${seat}`, `closed: ${reason}`);
+    if (e.kind === "closed" && open) throw new Failure(e, `${e.call.action} closed to ${seat}`, "it is open");
+    if (e.kind === "closed" && e.reason !== undefined && plain(reason) !== plain(e.reason))
+      throw new Failure(e, `closed because "${e.reason}"`, `closed because "${reason}"`);
+  }
+
+  private expectCondition(test: Expr): void {
+    const { engine } = this;
+    if (engine.code.expressions.compile(test)() === true) return;
+    let actual = "it does not hold";
+    if (test.kind === "binary" && ["==", "!=", "<", "<=", ">", ">=", "in"].includes(test.op)) {
+      const sides = [test.left, test.right].filter((side) => side.kind !== "constant");
+      actual = sides
+        .map(
+          (side) =>
+            `${this.written(side)} is ${toText(side.type, engine.code.expressions.compile(side)(), engine.memory.naming)}`,
+        )
+        .join(", ");
+    } else if (test.kind === "inState") {
+      const situation = this.situation as Situation;
+      actual = situation.outcome
+        ? `it ended in ${situation.outcome.ending}`
+        : `the match is in ${situation.configuration.activeStates(engine.machine).join(", ")}`;
+    }
+    throw new Failure(test, this.written(test), actual);
+  }
+
+  // ---- small things ----------------------------------------------------------------------------
+
+  private seat(number: number): string {
+    return this.runnable.machine.seats.names[number] ?? "";
+  }
+
+  private json(e: Expr): Json {
+    const { engine } = this;
+    return toJson(e.type, engine.code.expressions.compile(e)(), engine.memory.naming);
+  }
+
+  private args(call: ActionCall): Record<string, Json> {
+    return Object.fromEntries([...call.args].map(([name, e]) => [name, this.json(e)]));
+  }
+
+  private dice(exprs: readonly Expr[]): (number | boolean)[] {
+    return exprs.map((e) => this.engine.code.expressions.compile(e)() as number | boolean);
+  }
+
+  private pointer(target: Location): string {
+    const { engine } = this;
+    const { machine } = engine;
+    const field = target.base.kind === "data" ? machine.data[target.base.slot] : undefined;
+    const parts = ["data", field?.name ?? ""];
+    let type: Type | undefined = field?.type;
+    for (const s of target.path) {
+      if (s.kind === "field") {
+        const inner: { name: string; type: Type } | undefined =
+          type?.kind === "record" ? type.fields[s.field] : undefined;
+        parts.push(inner?.name ?? "");
+        type = inner?.type;
+      } else {
+        const key = keyText(s.key.type, engine.code.expressions.compile(s.key)(), engine.memory.naming);
+        // A cell "x,y" of a grid is row y, then x.
+        if (type?.kind === "grid") parts.push(...key.split(",").reverse());
+        else parts.push(key);
+        type = type && "of" in type ? type.of : type?.kind === "map" ? type.value : undefined;
+      }
+    }
+    return pointerOf(parts);
+  }
+
+  private written(line: { from: number; to: number }): string {
+    return this.runnable.machine.sources.text(line).replace(/\s+/g, " ");
+  }
+}
+
+function plain(reason: string): string {
+  return reason.toLowerCase().replace(/\.$/, "");
+}

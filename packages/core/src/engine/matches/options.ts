@@ -1,0 +1,286 @@
+/** Options: everything that is open to a seat now, and what is closed with its reason. */
+
+import { usesLocals } from "../../check/reads.js";
+import type { Machine } from "../../check/machine.js";
+import type { RefusalCode } from "../../check/proofs.js";
+import type { IntType, Type } from "../../check/types.js";
+import type { VisibleAction } from "../situation/configuration.js";
+import { type Memory, SEAT_IN } from "../situation/memory.js";
+import type { Situation } from "../situation/situation.js";
+import type { Arguments } from "../values/json.js";
+import type { ReadyAction, ReadyNeed, ReadyParameter } from "../steps/actions.js";
+import type { Steps } from "../steps/steps.js";
+import { Fault } from "../values/fault.js";
+import { type Json, toJson, toText } from "../values/json.js";
+import { type Admission, sentence } from "./admission.js";
+
+/** Longest list of values that is listed one by one; longer whole-number ranges are given by their ends. */
+const MAX_LISTED = 64;
+/** How many combinations of arguments are tried before an action is taken for open. */
+const MAX_TRIED = 5_000;
+
+/** One value an argument may or may not have now. */
+export interface ValueOption {
+  readonly value: Json;
+  /** The value as people read it. */
+  readonly label: string;
+  readonly open: boolean;
+  readonly reason?: string;
+}
+
+export interface ParameterOption {
+  readonly name: string;
+  /** The type as it is written in the language. */
+  readonly type: string;
+  /** The values of its domain, closed ones with their reason. Without, it is free: see `range` and `textMax`. */
+  readonly values?: readonly ValueOption[];
+  readonly range?: { readonly low: number; readonly high: number };
+  readonly textMax?: number;
+}
+
+export interface ActionOption {
+  readonly action: string;
+  readonly doc?: string;
+  readonly open: boolean;
+  /** Why it is closed: the refusal it would meet. */
+  readonly code?: RefusalCode | "fault";
+  readonly reason?: string;
+  readonly parameters: readonly ParameterOption[];
+}
+
+/** An event the game can tell of. */
+export interface EventOption {
+  readonly event: string;
+  readonly doc?: string;
+  /** Whether some state hears it now. */
+  readonly heard: boolean;
+  readonly parameters: readonly ParameterOption[];
+}
+
+/** How an action looks with the arguments chosen so far. */
+type Look = Omit<ActionOption, "action" | "doc">;
+
+export class Options {
+  /** For every action, the needs that no argument has a part in: they close it before any is chosen. */
+  private readonly apart: readonly ReadonlySet<ReadyNeed>[];
+
+  constructor(
+    private readonly machine: Machine,
+    private readonly memory: Memory,
+    private readonly steps: Steps,
+    private readonly admission: Admission,
+  ) {
+    this.apart = steps.actions.map(({ action, needs }) => {
+      const slots = new Set(action.parameters.map((p) => p.slot));
+      return new Set(needs.filter((need) => slots.size === 0 || !usesLocals(need.written, slots)));
+    });
+  }
+
+  /** Every action a seat can see here, open or closed, with the values of its next argument. */
+  of(seat: number, chosen: { readonly action: string; readonly args: Arguments } | undefined): ActionOption[] {
+    const { memory } = this;
+    if (memory.outcome || memory.seats[seat] !== SEAT_IN) return [];
+    memory.me = seat;
+    const seen: ActionOption[] = [];
+    for (const [name, visible] of memory.configuration.actions) {
+      if (chosen && chosen.action !== name) continue;
+      seen.push(this.option(visible, seat, chosen?.args ?? {}));
+    }
+    return seen;
+  }
+
+  /** Every event of the machine; none once the match is over. */
+  events(situation: Situation): EventOption[] {
+    if (situation.outcome) return [];
+    return this.machine.signals.flatMap(({ id, name, doc, origin, parameters }) => {
+      if (origin !== "event") return [];
+      const heard = situation.configuration.listeners[id] !== undefined;
+      const free = parameters.map((p) => this.anyOf(p));
+      return [{ event: name, ...(doc !== undefined && { doc }), heard, parameters: free }];
+    });
+  }
+
+  /** True when some action is open to a seat; for the language's `canAct`. */
+  canAct(seat: number): boolean {
+    const { memory } = this;
+    if (memory.seats[seat] !== SEAT_IN || memory.outcome) return false;
+    const { me } = memory;
+    memory.me = seat;
+    try {
+      for (const visible of memory.configuration.actions.values()) {
+        for (const mine of this.candidates(visible, seat))
+          if (this.completes(this.steps.actions[mine.id] as ReadyAction, 0, { left: MAX_TRIED })) return true;
+      }
+      return false;
+    } finally {
+      memory.me = me;
+    }
+  }
+
+  private option(visible: readonly VisibleAction[], seat: number, args: Arguments): ActionOption {
+    const candidates = this.candidates(visible, seat);
+    const { action } = candidates[0] ?? (visible[0] as VisibleAction);
+    const base = { action: action.name, ...(action.doc !== undefined && { doc: action.doc }) };
+    if (candidates.length === 0) {
+      const { code, words } = this.admission.notNow(visible, seat);
+      return { ...base, open: false, code, reason: words, parameters: [] };
+    }
+    try {
+      const looked = candidates.map((c) => this.look(this.steps.actions[c.id] as ReadyAction, args));
+      return { ...base, ...(looked.find((l) => l.open) ?? (looked[0] as Look)) };
+    } catch (error) {
+      if (!(error instanceof Fault)) throw error;
+      return { ...base, open: false, code: "fault", reason: error.message, parameters: [] };
+    }
+  }
+
+  /** The actions of one name that a seat may take as far as the turn goes: one, but for the standard order. */
+  private candidates(visible: readonly VisibleAction[], seat: number): readonly VisibleAction[] {
+    const mine = visible.filter((v) => this.admission.mayAct(v, seat));
+    return this.machine.standardOrder ? mine : mine.slice(0, 1);
+  }
+
+  /** Looks at one action with the arguments chosen so far. */
+  private look(ready: ReadyAction, args: Arguments): Look {
+    const { parameters } = ready;
+    const apart = this.apart[ready.action.id] as ReadonlySet<ReadyNeed>;
+    const early = this.admission.unmet(ready, (need) => apart.has(need));
+    if (early) return { open: false, code: "needsFailed", reason: early.words, parameters: [] };
+    let fixed = 0;
+    for (const p of parameters) {
+      if (!Object.hasOwn(args, p.name)) break;
+      const closed = this.admission.set(p, args) ?? this.admission.closedValue(p);
+      if (closed !== undefined) return { open: false, code: "badArgument", reason: closed, parameters: [] };
+      fixed++;
+    }
+    if (fixed < parameters.length) return this.lookAtNext(ready, fixed);
+    const unmet = this.admission.unmet(ready);
+    return unmet
+      ? { open: false, code: "needsFailed", reason: unmet.words, parameters: [] }
+      : { open: true, parameters: [] };
+  }
+
+  /** The values of the next parameter, after the first `fixed` ones have been set. */
+  private lookAtNext(ready: ReadyAction, fixed: number): Look {
+    const [next, ...rest] = ready.parameters.slice(fixed) as [ReadyParameter, ...ReadyParameter[]];
+    const later = rest.map(({ name, type }): ParameterOption => ({ name, type: typeWords(type) }));
+    const listed = this.listed(next);
+    if (!listed) return { open: true, parameters: [this.free(next), ...later] };
+    const values = this.valuesOf(ready, fixed, listed);
+    const parameters = [{ name: next.name, type: typeWords(next.type), values }, ...later];
+    return values.some((v) => v.open)
+      ? { open: true, parameters }
+      : { open: false, code: "badArgument", reason: closedReason(next.name, values), parameters };
+  }
+
+  private valuesOf(ready: ReadyAction, fixed: number, listed: readonly unknown[]): ValueOption[] {
+    const { memory, admission } = this;
+    const next = ready.parameters[fixed] as ReadyParameter;
+    const after = ready.parameters[fixed + 1];
+    const budget = { left: MAX_TRIED };
+    return listed.map((value): ValueOption => {
+      memory.locals[next.slot] = value;
+      const base = {
+        value: toJson(next.type, value, memory.naming),
+        label: toText(next.type, value, memory.naming),
+      };
+      const closed = admission.closedValue(next);
+      if (closed !== undefined) return { ...base, open: false, reason: closed };
+      if (this.completes(ready, fixed + 1, budget)) return { ...base, open: true };
+      const unmet = after ? undefined : admission.unmet(ready)?.words;
+      return { ...base, open: false, reason: unmet ?? this.nothingFor(after) };
+    });
+  }
+
+  /** Why no value of the next parameter is open. */
+  private nothingFor(next: ReadyParameter | undefined): string {
+    return next && this.listed(next)?.length === 0
+      ? `there is nothing to choose for "${next.name}"`
+      : "no further argument fits it";
+  }
+
+  /** True when the parameters from number `from` on can be chosen so that all needs hold. */
+  private completes(ready: ReadyAction, from: number, budget: { left: number }): boolean {
+    if (--budget.left < 0) return true;
+    const p = ready.parameters[from];
+    if (!p) return ready.needs.every((need) => need.test());
+    const values = this.listed(p);
+    if (!values) return true;
+    for (const value of values) {
+      this.memory.locals[p.slot] = value;
+      if (p.open() && this.completes(ready, from + 1, budget)) return true;
+    }
+    return false;
+  }
+
+  /** The values of a parameter one by one; undefined when they are too many to list. */
+  private listed({ ends, domain, type }: ReadyParameter): readonly unknown[] | undefined {
+    if (ends && ends.high() - ends.low() >= MAX_LISTED) return undefined;
+    return domain ? domain().parts : allOf(type, this.memory.seats.length);
+  }
+
+  private free({ name, type, ends }: ReadyParameter): ParameterOption {
+    if (!ends) return unbound(name, type);
+    return { name, type: typeWords(type), range: { low: ends.low(), high: ends.high() } };
+  }
+
+  /** A parameter that nothing but its type restricts: its values where they can be listed. */
+  private anyOf({ name, type }: { readonly name: string; readonly type: Type }): ParameterOption {
+    const { naming, seats } = this.memory;
+    const values = allOf(type, seats.length);
+    if (!values) return unbound(name, type);
+    return {
+      name,
+      type: typeWords(type),
+      values: values.map((value) => ({
+        value: toJson(type, value, naming),
+        label: toText(type, value, naming),
+        open: true,
+      })),
+    };
+  }
+}
+
+function typeWords(type: Type): string {
+  return type.kind === "int"
+    ? `int ${type.low}..${type.high}`
+    : type.kind === "text" && type.max !== undefined
+      ? `text max ${type.max}`
+      : "name" in type
+        ? type.name
+        : type.kind;
+}
+
+function closedReason(name: string, values: readonly ValueOption[]): string {
+  const reasons = [...new Set(values.map((v) => v.reason).filter((r) => r !== undefined))];
+  if (reasons.length === 0) return `There is nothing to choose for "${name}".`;
+  return sentence(reasons.length === 1 ? (reasons[0] as string) : `no choice for "${name}" is open`);
+}
+
+/** All values of a type when they are few. */
+function allOf(type: Type, seats: number): readonly unknown[] | undefined {
+  switch (type.kind) {
+    case "bool":
+      return [false, true];
+    case "enum":
+      return type.members.map((_, i) => i);
+    case "seat":
+      return Array.from({ length: seats }, (_, i) => i);
+    case "int": {
+      const { low, high } = type as IntType;
+      return high - low < MAX_LISTED ? Array.from({ length: high - low + 1 }, (_, i) => low + i) : undefined;
+    }
+    case "maybe": {
+      const inner = allOf(type.of, seats);
+      return inner && [null, ...inner];
+    }
+    default:
+      return undefined;
+  }
+}
+
+function unbound(name: string, type: Type): ParameterOption {
+  const base = { name, type: typeWords(type) };
+  if (type.kind === "int") return { ...base, range: { low: type.low, high: type.high } };
+  return type.kind === "text" && type.max !== undefined ? { ...base, textMax: type.max } : base;
+}

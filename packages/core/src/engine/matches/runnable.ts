@@ -1,0 +1,59 @@
+/** A machine made ready to run: all rooms of the engine put together, everything that can be is worked out once. */
+
+import type { Machine } from "../../check/machine.js";
+import { Code } from "../code/code.js";
+import { mayGenerate } from "../code/generator.js";
+import { Memory } from "../situation/memory.js";
+import { Steps } from "../steps/steps.js";
+import { sha256Hex } from "../values/hash.js";
+import { Admission } from "./admission.js";
+import { Options } from "./options.js";
+
+/** Make it once and use it for any number of matches. */
+export class Runnable {
+  /** SHA-256 of the machine's texts: what its version is known by. */
+  readonly hash: string;
+  readonly #engine: Engine;
+
+  /**
+   * The machine must have compiled without errors.
+   *
+   * @param generated run generated code (the default where the host allows it) or closures; both do the same
+   */
+  constructor(
+    readonly machine: Machine,
+    generated: boolean = mayGenerate(),
+  ) {
+    this.hash = sha256Hex(machine.sources.files.map((file) => file.text).join("\u0000"));
+    this.#engine = new Engine(machine, generated);
+  }
+
+  /** The engine of a machine, for the functions of this room. */
+  static engine(runnable: Runnable): Engine {
+    return runnable.#engine;
+  }
+}
+
+/** The rooms of the engine for one machine. */
+export class Engine {
+  readonly memory: Memory;
+  readonly code: Code;
+  readonly steps: Steps;
+  readonly admission: Admission;
+  readonly options: Options;
+
+  constructor(
+    readonly machine: Machine,
+    generated: boolean,
+  ) {
+    this.memory = new Memory(machine);
+    // The language's `canAct` asks the room above the code that contains it; it is there before anything runs.
+    this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat));
+    this.steps = new Steps(machine, this.memory, this.code);
+    this.admission = new Admission(machine, this.memory, this.code, this.steps);
+    this.options = new Options(machine, this.memory, this.steps, this.admission);
+  }
+}
+
+/** The engine behind a runnable, for this room alone: callers use the functions of `index.ts`. */
+export const engineOf = Runnable.engine;

@@ -1,0 +1,398 @@
+/**
+ * The working memory of a machine's steps. A situation is taken in here, the closures of expressions and
+ * effects read and write it, and a new situation is made from it when the step has come to rest. A fault
+ * leaves it behind as it is: the situation it came from has not been touched.
+ */
+
+import type { Machine } from "../../check/machine.js";
+import { growsDeep } from "../../check/size.js";
+import type { Span } from "../../language/source.js";
+import { Box, newEpoch } from "../values/box.js";
+import { type Configuration, Configurations } from "./configuration.js";
+import { Fault } from "../values/fault.js";
+import { randomBelow, randomUnit, seedStream, WORDS_PER_STREAM } from "../values/random.js";
+import type { HeardRecord, Outcome, RollRecord, Situation, StepHappenings } from "./situation.js";
+import { toJson } from "../values/json.js";
+import { MAX_WEIGHT, weightOf } from "../values/weight.js";
+
+/** Most effects in one step, so that every step ends soon. */
+export const MAX_EFFECTS = 100_000;
+/** Most signals waiting at once. */
+const MAX_SIGNALS = 1_000;
+
+/** In play and held, in play and open, or out for good (eliminated, or left). */
+export const SEAT_IN = 0;
+export const SEAT_OPEN = 1;
+export const SEAT_OUT = 2;
+
+interface WaitingSignal {
+  readonly signal: number;
+  readonly values: readonly unknown[];
+  /** Where in the text it was raised. */
+  readonly at: Span;
+}
+
+/** A roll set by hand: a face, an index from 0, or yes and no. */
+export type SetRoll = number | boolean;
+
+const NO_ROLLS: readonly SetRoll[] = [];
+
+export class Memory {
+  epoch = 0;
+  root: Box = new Box(0, []);
+  readonly locals: unknown[];
+  /** The seat acting, or -1. */
+  me = -1;
+  now = 0;
+  configuration: Configuration;
+  timers: readonly number[] = [];
+  /** The timers are a copy of this step's own. */
+  timersOwned = false;
+  seats: readonly number[] = [];
+  history: readonly (readonly number[] | null)[] = [];
+  readonly dice: Uint32Array;
+  private given: Uint32Array = new Uint32Array(0);
+  outcome: Outcome | null = null;
+  /** Waiting signals stand from `nextSignal` up to `endOfSignals`; what is behind is left over and overwritten. */
+  private readonly signals: WaitingSignal[] = [];
+  private nextSignal = 0;
+  private endOfSignals = 0;
+  /** Seats that already have a result, while an ending is being worked out; else -1. */
+  named = -1;
+  /** False while the match begins: laws about changes do not count yet. */
+  begun = true;
+  /** Filled only when somebody wants to know what happened. */
+  happenings: StepHappenings | null = null;
+  /** Which slots of the root were written in this step; slot n counts as bit n mod 32. */
+  touched = 0;
+  setRolls: readonly SetRoll[] = [];
+  private nextSetRoll = 0;
+  /** Effects so far in this step. Blocks count themselves here; loops look whether it is too much. */
+  effects = 0;
+  private everySeatList = new Box(0, []);
+  private inPlayCache: Box | null = null;
+  private inPlayOf: readonly number[] | null = null;
+
+  /** The names of the seats of the match at hand: a machine with `seats 2..6` has fewer than it could. */
+  readonly naming: { seats: readonly string[] };
+  readonly configurations: Configurations;
+  /** The names of the streams of dice. */
+  private readonly streams: readonly string[];
+  private readonly growsDeep: boolean;
+  /** How often it has been filled anew: a run notices when somebody else used it. */
+  loads = 0;
+
+  constructor(private readonly machine: Machine) {
+    this.naming = { seats: machine.seats.names };
+    this.configurations = new Configurations(machine);
+    this.configuration = this.configurations.none;
+    this.growsDeep = growsDeep(machine);
+    this.streams = machine.streams;
+    this.locals = new Array<unknown>(machine.locals).fill(null);
+    this.dice = new Uint32Array(machine.streams.length * WORDS_PER_STREAM);
+  }
+
+  // ---- situations ------------------------------------------------------------------------------
+
+  /** Takes a situation in. */
+  load(situation: Situation, setRolls: readonly SetRoll[] = NO_ROLLS): void {
+    this.loads++;
+    this.release();
+    this.root = situation.root;
+    this.configuration = situation.configuration;
+    this.timers = situation.timers;
+    this.seat(situation.seats);
+    this.history = situation.history;
+    this.takeDice(situation.dice);
+    this.outcome = situation.outcome;
+    this.now = situation.now;
+    this.me = -1;
+    this.reset(setRolls);
+  }
+
+  private seat(seats: readonly number[]): void {
+    this.seats = seats;
+    if (this.naming.seats.length !== seats.length) this.naming.seats = this.machine.seats.names.slice(0, seats.length);
+  }
+
+  /** A situation as the memory stands. */
+  publish(step: number): Situation {
+    this.release();
+    return {
+      step,
+      now: this.now,
+      configuration: this.configuration,
+      root: this.root,
+      timers: this.timers,
+      seats: this.seats,
+      history: this.history,
+      dice: this.giveDice(),
+      outcome: this.outcome,
+    };
+  }
+
+  /**
+   * A situation as the memory stands, at the end of a step that may be written down.
+   *
+   * @throws Fault when it comes to more than can be
+   */
+  publishWritable(step: number): Situation {
+    const situation = this.publish(step);
+    if (this.growsDeep && weightOf(situation.root) > MAX_WEIGHT)
+      throw new Fault(
+        "tooLarge",
+        { from: 0, to: 0 },
+        `The match's data come to more than ${MAX_WEIGHT} values and characters.`,
+      );
+    return situation;
+  }
+
+  /** Begins a step that goes on in the memory as it stands. */
+  again(): void {
+    this.me = -1;
+    this.touched = 0;
+    this.effects = 0;
+  }
+
+  /** Empties the memory for a new match: seats and dice, no state active, no data yet. */
+  clear(seed: string, seats: readonly number[], now: number, setRolls: readonly SetRoll[]): void {
+    const { machine } = this;
+    this.loads++;
+    this.release();
+    this.now = now;
+    this.me = -1;
+    this.outcome = null;
+    this.seat(seats);
+    this.history = machine.states.map(() => null);
+    this.timers = machine.timers.map(() => Number.NaN);
+    this.configuration = this.configurations.none;
+    this.reset(setRolls);
+    for (const [stream, name] of machine.streams.entries()) seedStream(this.dice, stream, seed, name);
+    this.root = new Box(this.epoch, new Array<unknown>(machine.rootSize).fill(null));
+    for (const { turn } of machine.states) if (turn && turn.readySlot >= 0) this.root.parts[turn.readySlot] = 0;
+  }
+
+  // ---- steps -----------------------------------------------------------------------------------
+
+  /** Prepares for a step. What the step before owned stays owned; `release` ends that. */
+  private reset(setRolls: readonly SetRoll[]): void {
+    this.clearSignals();
+    this.touched = 0;
+    this.setRolls = setRolls;
+    this.nextSetRoll = 0;
+    this.effects = 0;
+    this.named = -1;
+  }
+
+  /** Counts effects in a loop; a step that has more than any sensible machine needs is stopped. */
+  spend(count: number, at: Span): void {
+    this.effects += count;
+    if (this.effects > MAX_EFFECTS)
+      throw new Fault("tooManyEffects", at, `This step has more than ${MAX_EFFECTS} effects.`);
+  }
+
+  // ---- writing ---------------------------------------------------------------------------------
+
+  /** The root box, as the step's own; the slot says what of it will be written. */
+  ownRoot(slot: number): Box {
+    this.touched |= 1 << (slot & 31);
+    if (this.root.owner === this.epoch) return this.root;
+    this.root = new Box(this.epoch, this.root.parts.slice());
+    return this.root;
+  }
+
+  setTimer(timer: number, value: number): void {
+    if (!this.timersOwned) {
+      this.timers = this.timers.slice();
+      this.timersOwned = true;
+    }
+    (this.timers as number[])[timer] = value;
+  }
+
+  /** Everything is part of a situation now: the next write of anything copies it. */
+  private release(): void {
+    this.epoch = newEpoch();
+    this.timersOwned = false;
+  }
+
+  /** Goes on with the dice of a situation. */
+  private takeDice(words: Uint32Array): void {
+    this.given = words;
+    for (let i = 0; i < words.length; i++) this.dice[i] = words[i] as number;
+  }
+
+  /** The dice as they are now, for a situation: the same array again when nothing was rolled. */
+  private giveDice(): Uint32Array {
+    const { dice, given } = this;
+    for (let i = 0; i < dice.length; i++) if (dice[i] !== given[i]) return (this.given = dice.slice());
+    return given;
+  }
+
+  setSeat(seat: number, status: number): void {
+    const seats = this.seats.slice();
+    seats[seat] = status;
+    this.seats = seats;
+  }
+
+  /** The seats in play, as a list. */
+  inPlay(): Box {
+    if (this.inPlayOf !== this.seats || !this.inPlayCache) {
+      const list: number[] = [];
+      for (let seat = 0; seat < this.seats.length; seat++) if (this.seats[seat] !== SEAT_OUT) list.push(seat);
+      this.inPlayCache = new Box(0, list);
+      this.inPlayOf = this.seats;
+    }
+    return this.inPlayCache;
+  }
+
+  /** The seats in play that somebody holds, as a list. */
+  seated(): Box {
+    const list: number[] = [];
+    for (let seat = 0; seat < this.seats.length; seat++) if (this.seats[seat] === SEAT_IN) list.push(seat);
+    return new Box(0, list);
+  }
+
+  /** All seats of the match, as a list. */
+  everySeat(): Box {
+    if (this.everySeatList.parts.length !== this.seats.length)
+      this.everySeatList = new Box(
+        0,
+        this.seats.map((_, seat) => seat),
+      );
+    return this.everySeatList;
+  }
+
+  /** Cyclically the next seat in play after `seat`; the seat itself when it is the only one. */
+  nextSeat(seat: number, at: Span): number {
+    const count = this.seats.length;
+    for (let i = 1; i <= count; i++) {
+      const candidate = (seat + i) % count;
+      if (this.seats[candidate] !== SEAT_OUT) return candidate;
+    }
+    throw new Fault("noNextSeat", at, "No seat is in play, so there is no next one.");
+  }
+
+  raise(signal: number, values: readonly unknown[], at: Span): void {
+    if (this.waiting >= MAX_SIGNALS)
+      throw new Fault("tooManySignals", at, `More than ${MAX_SIGNALS} signals wait at once.`);
+    this.signals[this.endOfSignals++] = { signal, values, at };
+  }
+
+  /** How many signals wait. */
+  get waiting(): number {
+    return this.endOfSignals - this.nextSignal;
+  }
+
+  /** Takes the signal that has waited longest. */
+  takeSignal(): WaitingSignal {
+    const signal = this.signals[this.nextSignal++] as WaitingSignal;
+    if (this.nextSignal === this.endOfSignals) this.clearSignals();
+    return signal;
+  }
+
+  /** Forgets all waiting signals and gives their numbers. */
+  dropSignals(): number[] {
+    const dropped = this.signals.slice(this.nextSignal, this.endOfSignals).map((s) => s.signal);
+    this.clearSignals();
+    return dropped;
+  }
+
+  /** Records a signal that is being heard; those who act on it go into the list it gives. */
+  recordSignal(signal: number, values: readonly unknown[], at: Span): HeardRecord[] | undefined {
+    const declared = this.machine.signals[signal];
+    if (!this.happenings || !declared) return undefined;
+    const heard: HeardRecord[] = [];
+    const named = Object.fromEntries(
+      declared.parameters.map((p, i) => [p.name, toJson(p.type, values[i], this.naming)]),
+    );
+    this.happenings.signals.push({ signal: declared.name, values: named, position: at.from, heard });
+    return heard;
+  }
+
+  private clearSignals(): void {
+    this.nextSignal = 0;
+    this.endOfSignals = 0;
+  }
+
+  // ---- rolls -----------------------------------------------------------------------------------
+
+  /** A whole number from `low` to `high`. */
+  rollWhole(stream: number, low: number, high: number, at: Span): number {
+    if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} holds no face.`);
+    let value = low + randomBelow(this.dice, stream, high - low + 1);
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+      if (typeof set !== "number" || !Number.isInteger(set) || set < low || set > high)
+        throw new Fault("badRoll", at, `The roll set to ${set} is not one of ${low}..${high}.`);
+      value = set;
+    }
+    if (this.happenings) this.recordRoll(stream, `${low}..${high}`, value, at);
+    return value;
+  }
+
+  /** A number from `low` up to `high`. */
+  rollReal(stream: number, low: number, high: number, at: Span): number {
+    if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} is empty.`);
+    let value = low + randomUnit(this.dice, stream) * (high - low);
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+      if (typeof set !== "number" || set < low || set > high)
+        throw new Fault("badRoll", at, `The roll set to ${set} is not between ${low} and ${high}.`);
+      value = set;
+    }
+    if (this.happenings) this.recordRoll(stream, `${low}..${high}`, value, at);
+    return value;
+  }
+
+  /** Yes with a probability of `part` percent, or of `part` in `whole`. */
+  rollChance(stream: number, part: number, whole: number | undefined, at: Span): boolean {
+    if (whole !== undefined && whole < 1)
+      throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
+    let value =
+      whole === undefined ? randomUnit(this.dice, stream) * 100 < part : randomBelow(this.dice, stream, whole) < part;
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+      if (typeof set !== "boolean")
+        throw new Fault("badRoll", at, `The roll set to ${set} answers a chance: set true or false.`);
+      value = set;
+    }
+    if (this.happenings) this.recordRoll(stream, whole === undefined ? `${part}%` : `${part} in ${whole}`, value, at);
+    return value;
+  }
+
+  /** An index from 0 with a probability in proportion to its weight. */
+  pickWeighted(stream: number, weights: readonly number[], at: Span): number {
+    let total = 0;
+    for (const weight of weights) {
+      if (weight < 0) throw new Fault("badWeights", at, `A weight is ${weight}; weights are not negative.`);
+      total += weight;
+    }
+    if (total === 0) throw new Fault("badWeights", at, "The weights add up to 0, so nothing can be picked.");
+    let left = randomBelow(this.dice, stream, total);
+    let index = 0;
+    while (left >= (weights[index] as number)) left -= weights[index++] as number;
+    if (this.nextSetRoll < this.setRolls.length) {
+      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+      if (typeof set !== "number" || !Number.isInteger(set) || set < 0 || set >= weights.length)
+        throw new Fault("badRoll", at, `The roll set to ${set} is not an index from 0 to ${weights.length - 1}.`);
+      index = set;
+    }
+    if (this.happenings) this.recordRoll(stream, `weights ${weights.join(", ")}`, index, at);
+    return index;
+  }
+
+  /** How many of the set rolls have not been used. */
+  get unusedSetRolls(): number {
+    return this.setRolls.length - this.nextSetRoll;
+  }
+
+  private recordRoll(stream: number, range: string, value: number | boolean, at: Span): void {
+    const roll: RollRecord = {
+      position: at.from,
+      range,
+      value,
+      ...(stream > 0 && { stream: this.streams[stream] as string }),
+    };
+    this.happenings?.rolls.push(roll);
+  }
+}

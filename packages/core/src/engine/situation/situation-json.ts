@@ -1,0 +1,183 @@
+/** A situation as JSON, and the differences between two situations as paths and values. */
+
+import type { Machine } from "../../check/machine.js";
+import type { Type } from "../../check/types.js";
+import { Box } from "../values/box.js";
+import { pointerOf } from "../values/pointer.js";
+import { WORDS_PER_STREAM } from "../values/random.js";
+import { SEAT_IN, SEAT_OPEN } from "./memory.js";
+import type { Situation } from "./situation.js";
+import { type Json, keyText, type Naming, toJson } from "../values/json.js";
+
+/** How a seat's status is written. */
+export function seatStatus(status: number | undefined): "in" | "open" | "out" {
+  return status === SEAT_IN ? "in" : status === SEAT_OPEN ? "open" : "out";
+}
+
+/**
+ * The whole situation, as digests cover it: step, time (ms), states by layer, data, data of active
+ * states, who is ready, running timers, seats, dice, history and outcome. See docs/logbook.md.
+ */
+export function situationJson(machine: Machine, situation: Situation): Json {
+  const naming = namingOf(machine, situation);
+  const name = (id: number): string => machine.states[id]?.name ?? "";
+  const data = Object.fromEntries(
+    machine.data.map((f) => [f.name, toJson(f.type, situation.root.parts[f.slot], naming)]),
+  );
+  const local: Record<string, Json> = {};
+  const ready: Record<string, Json> = {};
+  for (const state of machine.states) {
+    const box = state.slot >= 0 ? situation.root.parts[state.slot] : null;
+    if (box instanceof Box)
+      local[state.name] = Object.fromEntries(
+        state.fields.map((f, i) => [f.name, toJson(f.type, box.parts[i], naming)]),
+      );
+    const slot = state.turn?.readySlot ?? -1;
+    if (slot >= 0 && situation.root.parts[slot] !== 0)
+      ready[state.name] = naming.seats.filter(
+        (_, seat) => ((situation.root.parts[slot] as number) & (1 << seat)) !== 0,
+      );
+  }
+  const timers = Object.fromEntries(
+    machine.timers
+      .filter((t) => !Number.isNaN(situation.timers[t.id]))
+      .map((t) => [t.name, situation.timers[t.id] as number]),
+  );
+  const history = Object.fromEntries(
+    situation.history.flatMap((leaves, id) => (leaves ? [[name(id), leaves.map(name)]] : [])),
+  );
+  const dice = Object.fromEntries(
+    machine.streams.map((stream, i) => [
+      stream,
+      [...situation.dice.slice(i * WORDS_PER_STREAM, (i + 1) * WORDS_PER_STREAM)],
+    ]),
+  );
+  return {
+    step: situation.step,
+    now: situation.now,
+    layers: situation.configuration.layers.map((layer) => layer.filter((id) => id > 0).map(name)),
+    data,
+    local,
+    ready,
+    timers,
+    seats: Object.fromEntries(naming.seats.map((seat, i) => [seat, seatStatus(situation.seats[i])])),
+    dice,
+    history,
+    outcome: situation.outcome as unknown as Json,
+  };
+}
+
+/** The names of a situation's seats. */
+export function namingOf(machine: Machine, situation: Situation): Naming {
+  return { seats: machine.seats.names.slice(0, situation.seats.length) };
+}
+
+/** A value that is new at its path; without a value it is gone. */
+export interface Change {
+  /** A JSON Pointer into the situation: `/data/kites/north/lift`. */
+  readonly path: string;
+  readonly value?: Json;
+}
+
+/** What differs in data, state data and seats between two situations of one match, in the order of the text. */
+export function changesBetween(machine: Machine, before: Situation, after: Situation): Change[] {
+  const naming = namingOf(machine, after);
+  const changes: Change[] = [];
+  for (const field of machine.data)
+    compare(
+      field.type,
+      before.root.parts[field.slot],
+      after.root.parts[field.slot],
+      ["data", field.name],
+      naming,
+      changes,
+    );
+  for (const state of machine.states) {
+    if (state.slot < 0) continue;
+    const [was, is] = [before.root.parts[state.slot] as Box | null, after.root.parts[state.slot] as Box | null];
+    if (was === is) continue;
+    const path = ["local", state.name];
+    if (!is) changes.push({ path: pointerOf(path) });
+    else if (!was)
+      changes.push({
+        path: pointerOf(path),
+        value: Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, is.parts[i], naming)])),
+      });
+    else
+      for (const [i, f] of state.fields.entries())
+        compare(f.type, was.parts[i], is.parts[i], [...path, f.name], naming, changes);
+  }
+  for (const [i, seat] of naming.seats.entries()) {
+    if (before.seats[i] !== after.seats[i])
+      changes.push({ path: pointerOf(["seats", seat]), value: seatStatus(after.seats[i]) });
+  }
+  return changes;
+}
+
+function compare(
+  type: Type,
+  was: unknown,
+  is: unknown,
+  path: readonly string[],
+  naming: Naming,
+  changes: Change[],
+): void {
+  if (was === is) return;
+  if (was instanceof Box && is instanceof Box) {
+    const [a, b] = [was.parts, is.parts];
+    switch (type.kind) {
+      case "record":
+        for (const [i, f] of type.fields.entries())
+          if (a[i] !== b[i]) compare(f.type, a[i], b[i], [...path, f.name], naming, changes);
+        return;
+      case "perSeat":
+        for (let i = 0; i < b.length; i++)
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, naming.seats[i] ?? ""], naming, changes);
+        return;
+      case "list":
+        if (a.length !== b.length) break;
+        for (let i = 0; i < b.length; i++)
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, String(i)], naming, changes);
+        return;
+      case "grid":
+        for (let i = 0; i < b.length; i++)
+          if (a[i] !== b[i])
+            compare(
+              type.of,
+              a[i],
+              b[i],
+              [...path, String(Math.floor(i / type.width)), String(i % type.width)],
+              naming,
+              changes,
+            );
+        return;
+      case "map":
+        compareMaps(type, a, b, path, naming, changes);
+        return;
+      case "maybe":
+        compare(type.of, was, is, path, naming, changes);
+        return;
+      default:
+    }
+  }
+  changes.push({ path: pointerOf(path), value: toJson(type, is, naming) });
+}
+
+function compareMaps(
+  type: Type & { kind: "map" },
+  a: readonly unknown[],
+  b: readonly unknown[],
+  path: readonly string[],
+  naming: Naming,
+  changes: Change[],
+): void {
+  const before = new Map<unknown, unknown>();
+  for (let i = 0; i < a.length; i += 2) before.set(a[i], a[i + 1]);
+  for (let i = 0; i < b.length; i += 2) {
+    const key = keyText(type.key, b[i], naming);
+    if (before.has(b[i])) compare(type.value, before.get(b[i]), b[i + 1], [...path, key], naming, changes);
+    else changes.push({ path: pointerOf([...path, key]), value: toJson(type.value, b[i + 1], naming) });
+    before.delete(b[i]);
+  }
+  for (const key of before.keys()) changes.push({ path: pointerOf([...path, keyText(type.key, key, naming)]) });
+}

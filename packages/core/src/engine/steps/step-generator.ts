@@ -1,0 +1,384 @@
+/**
+ * Whole steps as generated code: for every configuration that comes up and every action in it, one
+ * function that tests the action, runs its effects, leaves and enters, delivers signals, takes `when`s and
+ * tests the laws, with everything in it that is known there: which states are active, which laws can
+ * be broken, how to get from here to there. It does what `TurnOrder` does, for runs in which nobody looks at what
+ * happened; a property test holds the two equal. What is rare it leaves to `TurnOrder`; a step that ends
+ * in a fault here is taken again there, which says what is wrong.
+ */
+
+import type { ActionParameter, Arrow, Block, Expr, Listener, State, Statement, Target } from "../../check/machine.js";
+import { cannotFail, quietSignals } from "../../check/quiet.js";
+import { routineSizes } from "../../check/size.js";
+import type { Code as CodeText, GeneratorHooks } from "../code/generating.js";
+import { Generator } from "../code/generator.js";
+import { CodeScope } from "../code/scope.js";
+import type { Act, Configuration, GeneratedSteps, Plan, VisibleAction } from "../situation/configuration.js";
+import { MAX_EFFECTS, SEAT_IN, SEAT_OUT } from "../situation/memory.js";
+import { NO_ARGUMENTS } from "../values/json.js";
+import type { Run } from "../values/closure.js";
+import { Fault } from "../values/fault.js";
+import { fromJson, seatNumber, WrongValue } from "../values/json.js";
+import type { ReadyAction } from "./actions.js";
+import type { StepParts } from "./parts.js";
+import type { TurnOrder } from "./turn-order.js";
+
+/** The most operations of an effect that is written out where it is called. */
+const MAX_INLINED = 400;
+/** No argument can have this value. */
+const WRONG = Symbol("wrong");
+
+export class StepGenerator implements GeneratorHooks {
+  private readonly machine;
+  private readonly memory;
+  private readonly generator: Generator;
+  private readonly quiet;
+  private readonly sizes;
+
+  constructor(
+    private readonly parts: StepParts,
+    private readonly order: TurnOrder,
+    private readonly actions: readonly ReadyAction[],
+  ) {
+    this.machine = parts.machine;
+    this.memory = parts.memory;
+    this.generator = new Generator(parts.code.statements, this);
+    this.quiet = quietSignals(this.machine);
+    this.sizes = routineSizes(this.machine);
+  }
+
+  /** The generated code of a configuration. */
+  of(configuration: Configuration): GeneratedSteps {
+    return (configuration.generated ??= this.make(configuration));
+  }
+
+  private make(configuration: Configuration): GeneratedSteps {
+    const acts: Act[] = [];
+    const steps: GeneratedSteps = {
+      names: [...configuration.actions.keys()],
+      acts,
+      rest: () => {
+        steps.rest = this.generator.build(this.restCode(configuration)) as Run;
+        steps.rest();
+      },
+      turn: () => {
+        steps.turn = this.turnFunction(configuration);
+        return steps.turn();
+      },
+    };
+    for (const visible of configuration.actions.values()) {
+      const number = acts.length;
+      acts.push((seat, args) => {
+        const act = this.generator.build(this.actCode(configuration, visible)) as Act;
+        acts[number] = act;
+        return act(seat, args);
+      });
+    }
+    return steps;
+  }
+
+  // ---- an action -------------------------------------------------------------------------------
+
+  private actCode(configuration: Configuration, visible: readonly VisibleAction[]): CodeText {
+    let code = `if (seat < 0 || memory.seats[seat] !== ${SEAT_IN}) return false;\nmemory.me = seat;\n`;
+    // The first whose turn it is counts; only side by side there is more than one.
+    for (const v of visible) code += `if (${this.mayAct(v, configuration)}) {\n${this.admitted(v, configuration)}}\n`;
+    return `(seat, args) => {\n${code}return false;\n}`;
+  }
+
+  private mayAct({ action, turns }: VisibleAction, configuration: Configuration): CodeText {
+    const scope = new CodeScope(undefined, configuration);
+    if (action.by === "anyone") return "true";
+    if (action.by) return this.isAmong(action.by, scope);
+    return turns.map((id) => this.isTurnOf(id, scope)).join(" || ") || "false";
+  }
+
+  private isTurnOf(id: number, scope: CodeScope): CodeText {
+    const { turn } = this.machine.states[id] as State;
+    if (!turn) return "false";
+    const ready = turn.readySlot >= 0 ? ` && (memory.root.parts[${turn.readySlot}] & (1 << seat)) === 0` : "";
+    return `(${this.isAmong(turn.of, scope)}${ready})`;
+  }
+
+  private isAmong(of: Expr, scope: CodeScope): CodeText {
+    const code = this.generator.expression(of, scope);
+    return of.type.kind === "list" ? `has(${code}, seat)` : `(${code} === seat)`;
+  }
+
+  private admitted({ action }: VisibleAction, configuration: Configuration): CodeText {
+    const scope = new CodeScope(undefined, configuration, "seat");
+    const ready = this.actions[action.id] as ReadyAction;
+    let code = this.noOthers(action.parameters);
+    for (const p of action.parameters) {
+      const given =
+        p.name in Object.prototype
+          ? `(Object.hasOwn(args, ${JSON.stringify(p.name)}) ? args[${JSON.stringify(p.name)}] : undefined)`
+          : `args[${JSON.stringify(p.name)}]`;
+      const value = scope.add(p.slot);
+      code +=
+        p.type.kind === "seat"
+          ? `const ${value} = ${this.generator.keep(this.seatNumber)}(${given});\nif (${value} < 0) return false;\n`
+          : `const ${value} = ${this.generator.keep(this.reader(p.type))}(${given});\nif (${value} === ${this.generator.keep(WRONG)}) return false;\n`;
+      const open = ready.parameters.find((r) => r.slot === p.slot)?.tests ?? [];
+      for (const test of open) code += `if (!${this.generator.expression(test, scope)}) return false;\n`;
+    }
+    for (const need of action.needs) code += `if (!${this.generator.expression(need.test, scope)}) return false;\n`;
+    return `${code}${this.generator.keep(this.order.budget)}.reset();\n${this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope)}return true;\n`;
+  }
+
+  /** Refuses names that are no parameters. Where all must be given, counting the names is enough. */
+  private noOthers(parameters: readonly ActionParameter[]): CodeText {
+    const none = `args !== ${this.generator.keep(NO_ARGUMENTS)}`;
+    if (parameters.some((p) => p.type.kind === "maybe")) {
+      const names = parameters.map((p) => `name !== ${JSON.stringify(p.name)}`).join(" && ");
+      return `for (const name in args) if (${names}) return false;\n`;
+    }
+    return parameters.length === 0
+      ? `if (${none}) for (const name in args) return false;\n`
+      : `let given = 0;\nfor (const name in args) given++;\nif (given > ${parameters.length}) return false;\n`;
+  }
+
+  private readonly seatNumber = (name: unknown): number => seatNumber(this.memory.naming.seats, name);
+
+  private reader(type: Parameters<typeof fromJson>[0]): (value: unknown) => unknown {
+    const { naming } = this.memory;
+    return (value) => {
+      try {
+        return fromJson(type, value, naming);
+      } catch (error) {
+        if (error instanceof WrongValue) return WRONG;
+        throw error;
+      }
+    };
+  }
+
+  // ---- arrows ----------------------------------------------------------------------------------
+
+  /** A block and its arrow, up to rest. */
+  private blockAndArrow(
+    block: Block | undefined,
+    arrow: Arrow,
+    source: number,
+    configuration: Configuration,
+    scope: CodeScope,
+  ): CodeText {
+    return `${block ? this.generator.blockCode(block, scope) : ""}${this.arrow(arrow, source, configuration, scope)}`;
+  }
+
+  /** Follows an arrow and goes on to rest where it leads. */
+  private arrow(arrow: Arrow, source: number, configuration: Configuration, scope: CodeScope): CodeText {
+    switch (arrow.kind) {
+      case "stay":
+      case "missing":
+        return this.restOf(configuration);
+      case "ready":
+        return `${this.generator.keep(this.parts.turns.ready(source))}();\n${this.restOf(configuration)}`;
+      case "to":
+        return this.to(arrow.target, arrow, source, configuration, scope);
+      case "choose": {
+        const branches = arrow.branches.map(
+          (b) =>
+            `if (${b.test ? this.generator.expression(b.test, scope) : "true"}) {\n${this.blockAndArrow(b.block, b.arrow, source, configuration, scope.inside())}}`,
+        );
+        const otherwise = arrow.otherwise
+          ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside())
+          : `${this.generator.keep(this.order.arrow(arrow, source))}();\n`;
+        return `${branches.join(" else ")} else {\n${otherwise}}\n`;
+      }
+      default:
+        return this.slowly(arrow, source, scope);
+    }
+  }
+
+  /** Leaves an arrow to the closures, and goes on wherever it has led. */
+  private slowly(arrow: Arrow, source: number, scope: CodeScope): CodeText {
+    const follow = this.order.arrow(arrow, source);
+    return `${this.synced(scope)}${this.generator.keep(() => {
+      follow();
+      this.of(this.memory.configuration).rest();
+    })}();\n`;
+  }
+
+  private synced(scope: CodeScope): CodeText {
+    return scope
+      .entries()
+      .map(([slot, name]) => `L[${slot}] = ${name};\n`)
+      .join("");
+  }
+
+  private to(
+    target: Target,
+    arrow: Arrow & { kind: "to" },
+    source: number,
+    configuration: Configuration,
+    scope: CodeScope,
+  ): CodeText {
+    if (target.kind === "ending") return this.slowly(arrow, source, scope);
+    const plan = this.parts.configurations.way(configuration, source, [target.state], arrow.again);
+    const states = this.machine.states;
+    const lawful =
+      plan &&
+      this.machine.laws.every(
+        (law) =>
+          law.form !== "entered" ||
+          !plan.entered.some((e) => e.state === law.target) ||
+          law.states.some((id) => configuration.active[id] === 1),
+      );
+    if (!plan || plan.layered || !lawful || this.parts.entering.keepsHistory) return this.slowly(arrow, source, scope);
+    // Arguments are worked out before anything is left.
+    const args = target.args.map((arg) => [this.generator.variable(), this.generator.storedCode(arg, scope)] as const);
+    const first = args.map(([name, code]) => `const ${name} = ${code};\n`).join("");
+    const outside = new CodeScope(undefined, configuration);
+    const left = plan.left.map(
+      (id) =>
+        `${(states[id] as State).exits.map((block) => `{\n${this.generator.blockCode(block, outside)}}\n`).join("")}${this.forget(
+          states[id] as State,
+          plan.entered.some((e) => e.state === id),
+        )}`,
+    );
+    const entered = plan.entered.map((e) => this.enter(e, e.state === target.state ? args.map(([name]) => name) : []));
+    return `{\n${first}${left.join("")}${entered.join("")}memory.configuration = ${this.generator.keep(plan.to)};\n${this.restOf(plan.to)}}\n`;
+  }
+
+  /** @param anew it is entered again, which starts its timers over */
+  private forget(state: State, anew: boolean): CodeText {
+    const timers = anew
+      ? ""
+      : state.timers
+          .map((t) => `if (memory.timersOwned) memory.timers[${t.id}] = NaN; else memory.setTimer(${t.id}, NaN);\n`)
+          .join("");
+    const slot = state.slot >= 0 ? `memory.ownRoot(${state.slot}).parts[${state.slot}] = null;\n` : "";
+    return `${timers}${slot}${this.clearReady(state)}`;
+  }
+
+  private clearReady({ turn }: State): CodeText {
+    return turn && turn.readySlot >= 0 ? `memory.ownRoot(${turn.readySlot}).parts[${turn.readySlot}] = 0;\n` : "";
+  }
+
+  private enter({ state: id, configuration }: Plan["entered"][number], args: readonly CodeText[]): CodeText {
+    const state = this.machine.states[id] as State;
+    const scope = new CodeScope(undefined, configuration);
+    let code = "";
+    if (state.slot >= 0) {
+      const box = this.generator.variable();
+      code += `{\nconst ${box} = new Box(memory.epoch, []);\nmemory.ownRoot(${state.slot}).parts[${state.slot}] = ${box};\n`;
+      for (const [i, field] of state.fields.entries())
+        code += `${box}.parts.push(${args[i] ?? `${this.generator.keep(() => this.parts.code.first(field))}()`});\n`;
+      code += "}\n";
+    }
+    code += this.clearReady(state);
+    for (const { block } of state.enters) if (block) code += `{\n${this.generator.blockCode(block, scope)}}\n`;
+    for (const { id: timer, delay } of state.timers) {
+      const time =
+        delay.kind === "constant"
+          ? String(Math.max(0, delay.value as number))
+          : `Math.max(0, ${this.generator.expression(delay, scope)})`;
+      code += `if (memory.timersOwned) memory.timers[${timer}] = memory.now + ${time}; else memory.setTimer(${timer}, memory.now + ${time});\n`;
+    }
+    // Only what is called from here can ask where the match stands on the way: the code itself knows.
+    return /\bK\[\d+\]\(|\bF\[/.test(code)
+      ? `memory.configuration = ${this.generator.keep(configuration)};\n${code}`
+      : code;
+  }
+
+  // ---- coming to rest --------------------------------------------------------------------------
+
+  private restOf(configuration: Configuration): CodeText {
+    return `${this.generator.keep(this.of(configuration))}.rest();\n`;
+  }
+
+  private restCode(configuration: Configuration): CodeText {
+    if (configuration.stub >= 0 || configuration.layers[0]?.length === 0)
+      return `() => ${this.generator.keep(() => this.parts.finish())}()`;
+    const scope = new CodeScope(undefined, configuration);
+    const whens = configuration.whens.map((when) => {
+      const { test } = when;
+      const asked =
+        test.kind === "holds"
+          ? this.generator.expression(test.test, scope)
+          : test.kind === "entered"
+            ? "true"
+            : `${this.generator.keep(this.parts.whens.test(when))}()`;
+      return `if (${asked}) {\n${this.spend()}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`;
+    });
+    return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}${this.turnsTested(configuration, scope)}}`;
+  }
+
+  private deliveries(configuration: Configuration): CodeText {
+    if (this.machine.signals.every((signal) => signal.origin !== "machine")) return "";
+    const cases = configuration.listeners.map((listeners, signal) =>
+      listeners ? `case ${signal}: {\n${this.delivery(listeners, configuration)}break;\n}\n` : "",
+    );
+    return `while (memory.waiting > 0) {\nconst s = memory.takeSignal(), values = s.values;\n${this.spend()}switch (s.signal) {\n${cases.join("")}}\n}\n`;
+  }
+
+  /** All listeners act, then the first arrow is followed. */
+  private delivery(listeners: readonly Listener[], configuration: Configuration): CodeText {
+    let code = listeners.some((listener) => listener.arrow) ? "let led = -1;\n" : "";
+    let arrows = "";
+    for (const [i, listener] of listeners.entries()) {
+      const scope = new CodeScope(undefined, configuration);
+      const bound = listener.slots.map((slot, j) => `${scope.add(slot)} = values[${j}]`);
+      const body = `${listener.block ? this.generator.blockCode(listener.block, scope) : ""}${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
+      code += `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}${listener.arrow ? this.synced(scope) : ""}${listener.test ? `if (${this.generator.expression(listener.test, scope)}) {\n${body}}\n` : body}}\n`;
+      // What a block lets, and the signal's values, are read from the working memory behind it.
+      if (listener.arrow)
+        arrows += `if (led === ${i}) {\n${this.arrow(listener.arrow, listener.state, configuration, new CodeScope(undefined, configuration))}return;\n}\n`;
+    }
+    return code + arrows;
+  }
+
+  /** Counts a small step. Where names would be wanted, the step is taken again by those who can tell them. */
+  private spend(): CodeText {
+    return `if (${this.generator.keep(this.order.budget)}.spend()) ${this.generator.keep(this.tooLong)}();\n`;
+  }
+
+  private readonly tooLong = (): never => {
+    throw new Fault("endlessLoop", { from: 0, to: 0 }, "This step does not come to rest.");
+  };
+
+  /** A signal that only notes would hear is counted, not raised. */
+  raised(s: Statement & { kind: "raise" }, scope: CodeScope): CodeText | undefined {
+    if (!scope.configuration || !this.quiet.has(s.signal)) return undefined;
+    const args = s.args.filter((arg) => !cannotFail(arg)).map((arg) => `${this.generator.expression(arg, scope)};\n`);
+    return `${args.join("")}${this.spend()}`;
+  }
+
+  /** Large effects are not written out at every call. */
+  inlines(effect: number): boolean {
+    return (this.sizes.effects[effect] ?? 0) <= MAX_INLINED;
+  }
+
+  private laws(scope: CodeScope): CodeText {
+    const laws = this.parts.laws.holding
+      .map(({ written, mask, more, broken }) => {
+        const test = `if (!${this.generator.expression(written, scope)}) ${this.generator.keep(broken)}();\n`;
+        return more ? test : `if ((memory.touched & ${mask}) !== 0) ${test}`;
+      })
+      .join("");
+    return `${laws}if (memory.effects > ${MAX_EFFECTS}) ${this.generator.keep(this.tooLong)}();\n`;
+  }
+
+  /** As in `StepParts.finish`: whose turn it is can be told, or the step is a fault. */
+  private turnsTested(configuration: Configuration, scope: CodeScope): CodeText {
+    const turns = configuration.turns.flatMap((id) => this.machine.states[id]?.turn ?? []);
+    return turns.map(({ of }) => (cannotFail(of) ? "" : `${this.generator.expression(of, scope)};\n`)).join("");
+  }
+
+  private turnFunction(configuration: Configuration): () => readonly string[] {
+    const { memory } = this;
+    const { turns } = this.parts;
+    const [id] = configuration.turns;
+    const turn = id === undefined ? undefined : this.machine.states[id]?.turn;
+    if (configuration.turns.length === 1 && turn && !turn.each && turn.of.type.kind !== "list") {
+      const of = this.generator.build(
+        `() => ${this.generator.expression(turn.of, new CodeScope(undefined, configuration))}`,
+      ) as () => number;
+      return () => {
+        const seat = of();
+        return memory.seats[seat] === SEAT_OUT || memory.outcome ? [] : (turns.alone[seat] as readonly string[]);
+      };
+    }
+    return () => turns.namesNow();
+  }
+}

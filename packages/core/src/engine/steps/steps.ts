@@ -1,0 +1,50 @@
+/**
+ * The steps of one machine: its parts, its actions made ready, and the order in which an input is taken to
+ * rest. Everything happens in one `Memory`; no situation that was given out before is touched.
+ */
+
+import type { Machine, Timer } from "../../check/machine.js";
+import type { Code } from "../code/code.js";
+import type { Memory } from "../situation/memory.js";
+import { type ReadyAction, readyAction } from "./actions.js";
+import type { StepOrder } from "./order.js";
+import { StepParts } from "./parts.js";
+import { StandardOrder } from "./standard-order.js";
+import { StepGenerator } from "./step-generator.js";
+import type { Turns } from "./turns.js";
+import { TurnOrder } from "./turn-order.js";
+
+export class Steps {
+  readonly actions: readonly ReadyAction[];
+  readonly order: StepOrder;
+  readonly turns: Turns;
+  /** Whole steps as generated code; undefined where nothing is generated, and in the standard order. */
+  readonly generator: StepGenerator | undefined;
+  private readonly parts: StepParts;
+
+  constructor(
+    machine: Machine,
+    readonly memory: Memory,
+    code: Code,
+  ) {
+    this.parts = new StepParts(machine, memory, code);
+    this.turns = this.parts.turns;
+    const turnOrder = machine.standardOrder ? undefined : new TurnOrder(this.parts);
+    const order: StepOrder = turnOrder ?? new StandardOrder(this.parts);
+    this.order = order;
+    this.actions = machine.actions.map((action) => readyAction(code, action, order.ready(action)));
+    this.generator = turnOrder && code.isGenerated ? new StepGenerator(this.parts, turnOrder, this.actions) : undefined;
+  }
+
+  /** Goes on until nothing is left to be done, then tests laws and turns. */
+  settle(): void {
+    this.order.rest();
+    this.parts.finish();
+  }
+
+  /** Runs a timer that is due. */
+  runTimer(timer: Timer): void {
+    this.parts.timers.rings(timer);
+    this.order.timer(timer);
+  }
+}

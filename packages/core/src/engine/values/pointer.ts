@@ -1,0 +1,15 @@
+/** JSON Pointers (RFC 6901): paths into a situation. */
+
+/** The parts of a pointer, unescaped. */
+export function pointerParts(pointer: string): string[] {
+  if (pointer === "") return [];
+  return pointer
+    .split("/")
+    .slice(1)
+    .map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"));
+}
+
+/** A pointer from its parts. */
+export function pointerOf(parts: readonly string[]): string {
+  return parts.map((part) => `/${part.replaceAll("~", "~0").replaceAll("/", "~1")}`).join("");
+}
