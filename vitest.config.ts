@@ -3,7 +3,7 @@ import { defineConfig } from "vitest/config";
 
 /** The tests of the packages that are called through their bundles or pages. */
 const OF_BUILDS = ["cli", "service", "console"].flatMap((name) =>
-  readdirSync(`packages/${name}/test`)
+  readdirSync(`${import.meta.dirname}/packages/${name}/test`)
     .filter((file) => file.endsWith(".test.ts"))
     .map((file) => `packages/${name}/test/${file}`),
 );

@@ -1,6 +1,7 @@
 /** What an expression reads, so that it need only be tested again when that has changed. */
 
 import type { Expr, Machine } from "./machine.js";
+import { someExpr, visitExpr } from "./visit.js";
 
 export interface Reads {
   /** Slots of the root box. */
@@ -16,17 +17,11 @@ export interface Reads {
 /** Everything an expression reads, through the functions it calls too. */
 export function readsOf(machine: Machine, expr: Expr): Reads {
   const slots = new Set<number>();
+  const called = new Set<number>();
   let more = false;
   let states = false;
   let secret = false;
-  const functions = new Set<number>();
-  const visit = (node: unknown): void => {
-    if (Array.isArray(node)) {
-      for (const item of node) visit(item);
-      return;
-    }
-    if (node === null || typeof node !== "object") return;
-    const e = node as Expr;
+  const look = (e: Expr): void => {
     switch (e.kind) {
       case "data":
         slots.add(e.slot);
@@ -52,24 +47,19 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
         more = true;
         break;
       case "call":
-        if (!functions.has(e.function)) {
-          functions.add(e.function);
-          visit(machine.functions[e.function]?.body);
+        if (!called.has(e.function)) {
+          called.add(e.function);
+          visitExpr(machine.functions[e.function]?.body, { expr: look });
         }
         break;
       default:
     }
-    for (const [key, value] of Object.entries(e)) if (key !== "type") visit(value);
   };
-  visit(expr);
+  visitExpr(expr, { expr: look });
   return { slots, more, states, secret };
 }
 
 /** True when an expression reads one of some local values. */
-export function usesLocals(node: unknown, slots: ReadonlySet<number>): boolean {
-  if (Array.isArray(node)) return node.some((item) => usesLocals(item, slots));
-  if (node === null || typeof node !== "object") return false;
-  const e = node as { kind?: string; slot?: number };
-  if (e.kind === "local" && slots.has(e.slot as number)) return true;
-  return Object.entries(e).some(([key, value]) => key !== "type" && usesLocals(value, slots));
+export function usesLocals(expr: Expr, slots: ReadonlySet<number>): boolean {
+  return someExpr(expr, (e) => e.kind === "local" && slots.has(e.slot));
 }

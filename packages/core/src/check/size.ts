@@ -5,7 +5,8 @@
  * lines that each use the one before twice come to more than any computer can do.
  */
 
-import type { Machine } from "./machine.js";
+import type { Block, Expr, Machine } from "./machine.js";
+import { type Visitor, visitBlock, visitExpr } from "./visit.js";
 import type { Type } from "./types.js";
 
 /** Counting stops here; it is far above every limit. */
@@ -33,19 +34,21 @@ export function routineSizes({ functions, effects }: Pick<Machine, "functions" |
   return sizes;
 }
 
-function operations(node: unknown, sizeOf: (list: "functions" | "effects", id: number) => number): number {
-  if (node === null || typeof node !== "object") return 0;
+function operations(
+  body: Expr | Block | undefined,
+  sizeOf: (list: "functions" | "effects", id: number) => number,
+): number {
   let total = 0;
-  if (Array.isArray(node)) {
-    for (const part of node) total = Math.min(PLENTY, total + operations(part, sizeOf));
-    return total;
-  }
-  const { kind, function: called, effect } = node as { kind?: string; function?: number; effect?: number };
-  if (kind !== undefined) total = 1;
-  if (kind === "call")
-    total += called !== undefined ? sizeOf("functions", called) : sizeOf("effects", effect as number);
-  for (const [key, part] of Object.entries(node))
-    if (key !== "type") total = Math.min(PLENTY, total + operations(part, sizeOf));
+  const add = (count: number): void => {
+    total = Math.min(PLENTY, total + count);
+  };
+  const visitor: Visitor = {
+    expr: (e) => add(e.kind === "call" ? 1 + sizeOf("functions", e.function) : 1),
+    statement: (s) => add(s.kind === "call" ? 1 + sizeOf("effects", s.effect) : 1),
+    location: ({ path }) => add(1 + path.length),
+  };
+  if (body && "statements" in body) visitBlock(body, visitor);
+  else visitExpr(body, visitor);
   return total;
 }
 

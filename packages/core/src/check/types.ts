@@ -156,3 +156,20 @@ export function common(a: Type, b: Type): Type | undefined {
 export function isOrdered(type: Type): boolean {
   return type.kind === "int" || type.kind === "num" || type.kind === "unknown";
 }
+
+/** The types right inside a type: of its fields, elements, keys and values. */
+export function typesIn(type: Type): readonly Type[] {
+  switch (type.kind) {
+    case "record":
+      return type.fields.map((field) => field.type);
+    case "map":
+      return [type.key, type.value];
+    case "list":
+    case "perSeat":
+    case "grid":
+    case "maybe":
+      return [type.of];
+    default:
+      return [];
+  }
+}

@@ -1,5 +1,7 @@
 /** The exact probabilities of chances, as far as the text fixes them. */
 
+import type { State } from "../check/machine.js";
+import { type Visitor, visitBlock, visitMachine, visitState } from "../check/visit.js";
 import type { Arrow, Expr, Machine } from "../check/machine.js";
 
 type Odds = Arrow & { kind: "odds" };
@@ -44,44 +46,34 @@ function chanceWords(machine: Machine, e: Expr & { kind: "chance" }): string | u
     : undefined;
 }
 
-function visitAll(node: unknown, visit: (node: { readonly kind?: string }) => void): void {
-  if (node === null || typeof node !== "object") return;
-  if (Array.isArray(node)) {
-    for (const part of node) visitAll(part, visit);
-    return;
-  }
-  visit(node as { kind?: string });
-  for (const [key, part] of Object.entries(node)) if (key !== "type") visitAll(part, visit);
-}
-
 /** The local values that hold a chance and nothing else, by slot, each with its probability. */
 export function rolledLocals(machine: Machine): ReadonlyMap<number, string> {
   const rolled = new Map<number, string>();
-  visitAll([machine.effects, machine.states], (node) => {
-    const s = node as { kind?: string; slot: number; value: Expr };
-    if (s.kind !== "let" || s.value.kind !== "chance") return;
-    const share = chanceWords(machine, s.value);
-    if (share !== undefined) rolled.set(s.slot, share);
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind !== "let" || s.value.kind !== "chance") return;
+      const share = chanceWords(machine, s.value);
+      if (share !== undefined) rolled.set(s.slot, share);
+    },
   });
   return rolled;
 }
 
-/** The chances in some part of a machine whose probability the text fixes, each as written with its probability. */
-export function chancesIn(machine: Machine, part: unknown): string[] {
+/** The chances in a state whose probability the text fixes, each as written with its probability. */
+export function chancesIn(machine: Machine, state: State): string[] {
   const found = new Set<string>();
   const called = new Set<number>();
-  const look = (node: unknown): void =>
-    visitAll(node, (inner) => {
-      const e = inner as Expr & { effect?: number };
-      if (e.kind === "chance") {
-        const share = chanceWords(machine, e);
-        if (share !== undefined) found.add(`${machine.sources.text(e).replace(/\s+/g, " ")}: ${share}`);
-      }
-      if (e.effect !== undefined && !called.has(e.effect)) {
-        called.add(e.effect);
-        look(machine.effects[e.effect]?.body);
-      }
-    });
-  look(part);
+  const visitor: Visitor = {
+    expr: (e) => {
+      const share = e.kind === "chance" ? chanceWords(machine, e) : undefined;
+      if (share !== undefined) found.add(`${machine.sources.text(e).replace(/\s+/g, " ")}: ${share}`);
+    },
+    statement: (s) => {
+      if (s.kind !== "call" || called.has(s.effect)) return;
+      called.add(s.effect);
+      visitBlock(machine.effects[s.effect]?.body, visitor);
+    },
+  };
+  visitState(state, visitor);
   return [...found];
 }

@@ -70,14 +70,7 @@ export function tableOf(machine: Machine): Table {
           .reverse(),
         kind: state.kind,
         ...(turn && { turn: words(machine, turn.of) }),
-        chances: chancesIn(machine, [
-          state.enters,
-          state.exits,
-          state.actions,
-          state.timers,
-          state.listeners,
-          state.whens,
-        ]),
+        chances: chancesIn(machine, state),
         cells: [
           ...actions.map((name) => [actionCell(machine, chain, name)]),
           ...signals.map((s) => [signalCell(machine, chain, s)]),

@@ -4,7 +4,8 @@
  */
 
 import type { Span } from "../../language/source.js";
-import type { Block, Expr, Location, Machine, Statement } from "../machine.js";
+import type { Expr, Location, Machine, Statement } from "../machine.js";
+import { type Visitor, visitBlock, visitEnding, visitExpr, visitState, visitTest } from "../visit.js";
 
 /**
  * The path of a datum: `d` and a slot of the machine, or `s`, a slot and a field of a state, then the
@@ -51,20 +52,22 @@ export class Accesses {
       for (const f of state.fields)
         if (f.initial) this.at({ kind: "state", id: state.id }, () => this.expr(f.initial as Expr));
       this.at({ kind: "state", id: state.id }, () => {
-        const { fields: _fields, parameters: _parameters, listeners, ...items } = state;
-        for (const l of listeners) this.calls.push({ place: this.place, routine: "heard", id: l.signal });
-        this.any([items.turn, items.actions, items.enters, items.exits, items.timers, listeners, items.whens]);
+        for (const l of state.listeners) this.calls.push({ place: this.place, routine: "heard", id: l.signal });
+        visitState(state, this.visitor);
       });
     }
     for (const [id, f] of machine.functions.entries()) this.at({ kind: "function", id }, () => this.expr(f.body));
-    for (const [id, e] of machine.effects.entries()) this.at({ kind: "effect", id }, () => this.block(e.body));
-    for (const e of machine.endings) this.at({ kind: "ending", id: e.id }, () => this.any(e.results));
+    for (const [id, e] of machine.effects.entries())
+      this.at({ kind: "effect", id }, () => visitBlock(e.body, this.visitor));
+    for (const e of machine.endings) this.at({ kind: "ending", id: e.id }, () => visitEnding(e, this.visitor));
     for (const c of machine.constants) this.expr(c.value);
     for (const initials of machine.recordInitials.values()) for (const e of initials) if (e) this.expr(e);
     for (const l of machine.laws) this.at({ kind: "law", id: l.id }, () => l.form === "holds" && this.expr(l.test));
     for (const [id, p] of machine.policies.entries())
-      this.at({ kind: "policy", id }, () => this.any(p.entries.map((e) => [e.test, [...e.call.args.values()]])));
-    for (const [id, t] of machine.tests.entries()) this.at({ kind: "test", id }, () => this.tests(t.lines));
+      this.at({ kind: "policy", id }, () => {
+        for (const e of p.entries) for (const part of [e.test, ...e.call.args.values()]) this.expr(part);
+      });
+    for (const [id, t] of machine.tests.entries()) this.at({ kind: "test", id }, () => visitTest(t, this.visitor));
     for (const access of this.all) {
       const list = this.byPath.get(access.path);
       if (list) list.push(access);
@@ -122,41 +125,38 @@ export class Accesses {
     this.place = before;
   }
 
-  private tests(lines: Machine["tests"][number]["lines"]): void {
-    for (const line of lines) {
-      if (line.kind === "given") {
-        for (const { target, value } of line.values) {
-          this.write(target);
-          this.expr(value);
-        }
-      } else this.any(line);
-    }
+  /** What is read and written is told by `expr` and `statement`, which go on by themselves where they say false. */
+  private readonly visitor: Visitor = {
+    expr: (e) => this.seeExpr(e),
+    statement: (s) => this.seeStatement(s),
+    location: (target) => {
+      this.write(target);
+      return false;
+    },
+  };
+
+  private expr(e: Expr | undefined): void {
+    visitExpr(e, this.visitor);
   }
 
-  private block(block: Block): void {
-    for (const s of block.statements) this.statement(s);
-  }
-
-  private statement(s: Statement): void {
+  private seeStatement(s: Statement): boolean {
     switch (s.kind) {
       case "assign":
         this.write(s.target, s);
         this.own(s.target, s.value);
-        return;
+        return false;
       case "change":
         this.write(s.target, s);
         for (const arg of s.args) this.expr(arg);
-        return;
+        return false;
       case "call":
         this.calls.push({ place: this.place, routine: "effect", id: s.effect });
-        for (const arg of s.args) this.expr(arg);
-        return;
+        return true;
       case "raise":
         this.calls.push({ place: this.place, routine: "signal", id: s.signal });
-        for (const arg of s.args) this.expr(arg);
-        return;
+        return true;
       default:
-        for (const [key, part] of Object.entries(s)) if (key !== "kind") this.any(part);
+        return true;
     }
   }
 
@@ -183,31 +183,8 @@ export class Accesses {
     });
   }
 
-  private any(node: unknown): void {
-    if (node === null || typeof node !== "object") return;
-    if (Array.isArray(node)) {
-      for (const part of node) this.any(part);
-      return;
-    }
-    if (node instanceof Map) {
-      for (const part of node.values()) this.any(part);
-      return;
-    }
-    if ("statements" in node) this.block(node as Block);
-    else if ("type" in node && "kind" in node) this.expr(node as Expr);
-    else if (
-      !("parameters" in node) &&
-      "kind" in node &&
-      ["let", "assign", "change", "call", "note", "raise", "eliminate", "for", "if"].includes(
-        (node as { kind: string }).kind,
-      ) &&
-      !("arrow" in node)
-    )
-      this.statement(node as Statement);
-    else for (const part of Object.values(node)) this.any(part);
-  }
-
-  private expr(e: Expr): void {
+  /** @returns false when all that is inside has been seen */
+  private seeExpr(e: Expr): boolean {
     const path = pathOf(e);
     if (path !== undefined) {
       this.all.push({
@@ -224,7 +201,7 @@ export class Accesses {
           this.expr(inner.key);
           inner = inner.of;
         } else if (inner.kind === "field" || inner.kind === "unwrap") inner = inner.of;
-        else return;
+        else return false;
       }
     }
     if (e.kind === "take") {
@@ -234,34 +211,33 @@ export class Accesses {
         this.all.push({ path: taken, place: this.place, kind: "write", takes: true, from: e.from, to: e.to });
         this.all.push({ path: taken, place: this.place, kind: "read", expr: e, from: e.from, to: e.to });
       }
-      return;
+      return false;
     }
     if (e.kind === "call") this.calls.push({ place: this.place, routine: "function", id: e.function });
     if (e.kind === "named") this.calls.push({ place: this.place, routine: "constant", id: e.constant });
-    for (const [key, part] of Object.entries(e)) if (key !== "type") this.any(part);
+    return true;
   }
 }
 
-/** The slots of the root box that something writes when it runs, through the effects it calls. */
-export function slotsWritten(machine: Machine, nodes: unknown): Set<number> {
+/**
+ * The slots of the root box that something writes when it runs, through the effects it calls.
+ *
+ * @param visit visits what runs
+ */
+export function slotsWritten(machine: Machine, visit: (visitor: Visitor) => void): Set<number> {
   const slots = new Set<number>();
   const called = new Set<number>();
-  const visit = (node: unknown): void => {
-    if (node === null || typeof node !== "object") return;
-    if (Array.isArray(node)) {
-      for (const part of node) visit(part);
-      return;
-    }
-    const { kind, target, effect } = node as { kind?: string; target?: Location; effect?: number };
-    if ((kind === "assign" || kind === "change" || kind === "take") && target && target.base.kind !== "local")
-      slots.add(target.base.slot);
-    if (kind === "call" && effect !== undefined && !called.has(effect)) {
-      called.add(effect);
-      visit(machine.effects[effect]?.body);
-    }
-    for (const [key, part] of Object.entries(node)) if (key !== "type") visit(part);
+  const visitor: Visitor = {
+    location: ({ base }) => {
+      if (base.kind !== "local") slots.add(base.slot);
+    },
+    statement: (s) => {
+      if (s.kind !== "call" || called.has(s.effect)) return;
+      called.add(s.effect);
+      visitBlock(machine.effects[s.effect]?.body, visitor);
+    },
   };
-  visit(nodes);
+  visit(visitor);
   return slots;
 }
 

@@ -1,5 +1,7 @@
 /** What is known when a match begins, and the numbers at which ranges are cut while they grow. */
 
+import { typesIn } from "../types.js";
+import { visitMachine } from "../visit.js";
 import type { Expr, Machine } from "../machine.js";
 import type { Type } from "../types.js";
 import type { Accesses } from "./accesses.js";
@@ -87,19 +89,24 @@ export class Beginning {
 /** The numbers at which ranges are cut when they are widened: all that the text compares with or bounds by. */
 export function thresholds(machine: Machine): number[] {
   const numbers = new Set<number>([0, 1]);
-  const visit = (node: unknown, seen: Set<unknown>): void => {
-    if (node === null || typeof node !== "object" || seen.has(node)) return;
-    seen.add(node);
-    if (Array.isArray(node)) {
-      for (const part of node) visit(part, seen);
-      return;
-    }
-    const e = node as { kind?: string; value?: unknown; low?: unknown; high?: unknown };
-    if (e.kind === "constant" && typeof e.value === "number") for (const d of [-1, 0, 1]) numbers.add(e.value + d);
-    if (e.kind === "int") for (const bound of [e.low, e.high]) if (typeof bound === "number") numbers.add(bound);
-    for (const [key, part] of Object.entries(node)) if (key !== "sources") visit(part, seen);
+  const seen = new Set<Type>();
+  const bounds = (type: Type): void => {
+    if (seen.has(type)) return;
+    seen.add(type);
+    if (type.kind === "int") for (const bound of [type.low, type.high]) numbers.add(bound);
+    for (const inner of typesIn(type)) bounds(inner);
   };
-  const { sources: _sources, laws: _laws, policies: _policies, tests: _tests, ...rest } = machine;
-  visit({ ...rest, recordInitials: [...machine.recordInitials.values()] }, new Set());
+  for (const type of machine.types) bounds(type);
+  for (const { type } of [...machine.data, ...machine.states.flatMap((s) => s.fields)]) bounds(type);
+  visitMachine(
+    { ...machine, laws: [], policies: [], tests: [] },
+    {
+      expr: (e) => {
+        bounds(e.type);
+        if (e.kind === "constant" && typeof e.value === "number") for (const d of [-1, 0, 1]) numbers.add(e.value + d);
+      },
+      location: ({ type }) => bounds(type),
+    },
+  );
   return [...numbers].sort((a, b) => a - b);
 }

@@ -1,5 +1,6 @@
 /** What effects do to what is known: statements carried out on a store that stands for many situations at once. */
 
+import { partsOf } from "../visit.js";
 import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
 import type { Evaluator } from "./evaluate.js";
@@ -375,12 +376,8 @@ function elementType(type: Type): Type {
   return type.kind === "list" ? type.of : { kind: "unknown" };
 }
 
-function forEachTake(node: unknown, visit: (take: Expr & { kind: "take" }) => void): void {
-  if (node === null || typeof node !== "object") return;
-  if (Array.isArray(node)) {
-    for (const part of node) forEachTake(part, visit);
-    return;
-  }
-  for (const [key, part] of Object.entries(node)) if (key !== "type") forEachTake(part, visit);
-  if ((node as Expr).kind === "take") visit(node as Expr & { kind: "take" });
+/** Visits what an expression takes from lists, inner ones first. */
+function forEachTake(expr: Expr, visit: (take: Expr & { kind: "take" }) => void): void {
+  for (const part of partsOf(expr)) forEachTake(part, visit);
+  if (expr.kind === "take") visit(expr);
 }

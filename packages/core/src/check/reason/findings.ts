@@ -1,5 +1,6 @@
 /** What the reasoning found out about a machine, put together for the rules. */
 
+import { visitMachine } from "../visit.js";
 import type { Action, Arrow, Ending, Expr, Law, Location, Machine, Statement, Target, When } from "../machine.js";
 import { Accesses } from "./accesses.js";
 import { TooMuch, type Trouble } from "./values.js";
@@ -132,7 +133,7 @@ class Collector {
       circles: [...flow.circles.values()],
       brokenLaws: flow.brokenLaws,
       explained: new Set(),
-      eliminates: eliminates([this.machine.effects, this.machine.states]),
+      eliminates: canEliminate(this.machine),
       opened: this.opened,
     };
   }
@@ -294,11 +295,15 @@ function reach(
     : { low: value.low, high: value.high };
 }
 
-function eliminates(node: unknown): boolean {
-  if (node === null || typeof node !== "object") return false;
-  if (Array.isArray(node)) return node.some(eliminates);
-  if ((node as { kind?: string }).kind === "eliminate") return true;
-  return Object.entries(node).some(([key, part]) => key !== "type" && eliminates(part));
+/** True when something of the machine takes seats out of play. */
+function canEliminate(machine: Machine): boolean {
+  let found = false;
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "eliminate") found = true;
+    },
+  });
+  return found;
 }
 
 function endingOf(arrow: Arrow): (Target & { kind: "ending" }) | undefined {

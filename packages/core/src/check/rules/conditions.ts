@@ -1,5 +1,6 @@
 /** Conditions that always come out the same, branches never taken, and endings of which order decides. */
 
+import { someExpr } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
@@ -102,18 +103,10 @@ function partsOf(test: Expr): Expr[] {
 /** Made of constants alone: a switch that somebody set on purpose. */
 function isFixed(machine: Machine, test: Expr): boolean {
   const { slots, more } = readsOf(machine, test);
-  return slots.size === 0 && !more && !hasLocal(test);
+  return slots.size === 0 && !more && !someExpr(test, isVarying);
 }
 
-function hasLocal(node: unknown): boolean {
-  if (node === null || typeof node !== "object") return false;
-  if (Array.isArray(node)) return node.some(hasLocal);
-  if (
-    (node as Expr).kind === "local" ||
-    (node as Expr).kind === "seats" ||
-    (node as Expr).kind === "inPlay" ||
-    (node as Expr).kind === "seated"
-  )
-    return true;
-  return Object.entries(node).some(([key, part]) => key !== "type" && hasLocal(part));
+/** Something that is not the same in every match, although it is no data. */
+function isVarying(e: Expr): boolean {
+  return e.kind === "local" || e.kind === "seats" || e.kind === "inPlay" || e.kind === "seated";
 }

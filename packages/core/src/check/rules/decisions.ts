@@ -1,5 +1,6 @@
 /** What nobody decided: which of equals comes first, and what somebody is told whose choice is refused. */
 
+import { type Visitor, visitBlock, visitExpr, visitState } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Expr, Machine } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
@@ -29,24 +30,11 @@ export function checkDecisions(found: Findings, messages: Messages): void {
   }
 }
 
+/** Binders in which equal elements need an order. */
+const ORDERING: ReadonlySet<string> = new Set(["sort", "sortDown", "minBy", "maxBy"]);
+
 function checkTies(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
-  const look = (node: unknown, told: (e: Expr & { kind: "binder" }) => void): void => {
-    if (node === null || typeof node !== "object") return;
-    if (Array.isArray(node)) {
-      for (const part of node) look(part, told);
-      return;
-    }
-    const e = node as Expr;
-    if (
-      e.kind === "binder" &&
-      !e.tiesStated &&
-      ["sort", "sortDown", "minBy", "maxBy"].includes(e.word) &&
-      canTie(machine, e)
-    )
-      told(e);
-    for (const [key, part] of Object.entries(node)) if (key !== "type") look(part, told);
-  };
   const tell = (e: Expr & { kind: "binder" }): void => {
     const body = e.body ? machine.sources.text(e.body).replace(/\s+/g, " ") : "";
     messages.warning(
@@ -61,13 +49,17 @@ function checkTies(found: Findings, messages: Messages): void {
       },
     );
   };
-  for (const state of machine.states)
-    look([state.turn, state.actions, state.enters, state.exits, state.timers, state.listeners, state.whens], tell);
+  const visitor: Visitor = {
+    expr: (e) => {
+      if (e.kind === "binder" && !e.tiesStated && ORDERING.has(e.word) && canTie(machine, e)) tell(e);
+    },
+  };
+  for (const state of machine.states) visitState(state, visitor);
   // What only laws, policies and tests ask decides nothing in a match.
   for (const [id, f] of machine.functions.entries())
-    if (accesses.statesOf({ kind: "function", id }).size > 0) look(f.body, tell);
+    if (accesses.statesOf({ kind: "function", id }).size > 0) visitExpr(f.body, visitor);
   for (const [id, e] of machine.effects.entries())
-    if (accesses.statesOf({ kind: "effect", id }).size > 0) look(e.body, tell);
+    if (accesses.statesOf({ kind: "effect", id }).size > 0) visitBlock(e.body, visitor);
 }
 
 /** Equal plain values cannot be told apart, and a list of one has no ties. */

@@ -1,5 +1,6 @@
 /** Data that live longer than what they belong to: flags never cleared, what is left over from the last time. */
 
+import { visitExpr } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
@@ -193,18 +194,11 @@ function asksFor(machine: Machine, test: Expr, path: DataPath): boolean {
   const { slots, more } = readsOf(machine, test);
   if (more || slots.size !== 1) return false;
   let asked = false;
-  const visit = (node: unknown): void => {
-    if (node === null || typeof node !== "object") return;
-    if (Array.isArray(node)) {
-      for (const part of node) visit(part);
-      return;
-    }
-    const e = node as Expr;
-    if (e.kind === "call") visit(machine.functions[e.function]?.body);
+  const look = (e: Expr): void => {
+    if (e.kind === "call") visitExpr(machine.functions[e.function]?.body, { expr: look });
     if (pathOf(e) === path) asked = true;
-    for (const [key, part] of Object.entries(node)) if (key !== "type") visit(part);
   };
-  visit(test);
+  visitExpr(test, { expr: look });
   return asked;
 }
 

@@ -1,5 +1,6 @@
 /** Private and hidden data on their way to seats that may not see them. */
 
+import { partsOf } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Action, Arrow, Block, DataField, Expr, Location, Machine, State, Statement } from "../machine.js";
@@ -241,17 +242,7 @@ class SecretFinder {
           : [...source, ...parts];
       }
       default: {
-        const found: Secret[] = [];
-        const walk = (node: unknown): void => {
-          if (node === null || typeof node !== "object") return;
-          if (Array.isArray(node)) {
-            for (const part of node) walk(part);
-            return;
-          }
-          if ("type" in node && "kind" in node) found.push(...this.secrets(node as Expr, known, depth + 1));
-        };
-        for (const [key, part] of Object.entries(e)) if (key !== "type") walk(part);
-        return found;
+        return partsOf(e).flatMap((part) => this.secrets(part, known, depth + 1));
       }
     }
   }

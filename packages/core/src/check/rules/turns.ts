@@ -1,5 +1,6 @@
 /** Whose turn it is: nobody's, too many's, a fallen or departed seat's, or one's that can do nothing. */
 
+import { usesLocals } from "../reads.js";
 import type { Messages } from "../../language/message.js";
 import type { Action, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
@@ -204,12 +205,12 @@ function openTest(action: Action): Expr | undefined {
   const at = { from: action.from, to: action.to };
   const parts: Expr[] = [];
   const own = new Set(action.parameters.map((p) => p.slot));
-  for (const need of action.needs) if (!mentions(need.test, own)) parts.push(need.test);
+  for (const need of action.needs) if (!usesLocals(need.test, own)) parts.push(need.test);
   for (const p of action.parameters) {
-    const free = p.domain && !mentions(p.domain, new Set([...own].filter((s) => s !== p.slot)));
+    const free = p.domain && !usesLocals(p.domain, new Set([...own].filter((s) => s !== p.slot)));
     if (!p.domain || !free) continue;
     const others = new Set([...own].filter((s) => s !== p.slot));
-    if (p.where && mentions(p.where, others)) continue;
+    if (p.where && usesLocals(p.where, others)) continue;
     parts.push(
       p.where
         ? {
@@ -233,14 +234,6 @@ function openTest(action: Action): Expr | undefined {
   }
   if (parts.length === 0) return undefined;
   return parts.reduce((left, right) => ({ kind: "binary", op: "and", left, right, type: BOOL, ...at }));
-}
-
-function mentions(node: unknown, slots: ReadonlySet<number>): boolean {
-  if (node === null || typeof node !== "object") return false;
-  if (Array.isArray(node)) return node.some((part) => mentions(part, slots));
-  const e = node as Expr;
-  if (e.kind === "local" && slots.has(e.slot)) return true;
-  return Object.entries(node).some(([key, part]) => key !== "type" && mentions(part, slots));
 }
 
 // ---- the fallen --------------------------------------------------------------------------------

@@ -1,5 +1,6 @@
 /** What is declared and never used: signals nobody hears or raises, data nobody reads or sets, actions never open. */
 
+import { visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Expr, Machine, State } from "../machine.js";
@@ -75,11 +76,13 @@ function checkData(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
   const compared = new Set<string>();
   const fields = new Set<string>();
-  visitAll(machine, (e) => {
-    if (e.kind === "field" && e.of.type.kind === "record") fields.add(`${e.of.type.name}.${e.field}`);
-    if (e.kind === "binary" && (e.op === "==" || e.op === "!=" || e.op === "in")) noteRecord(e.left.type, compared);
-    if (e.kind === "listHas") noteRecord(e.value.type, compared);
-    if (e.kind === "text") for (const part of e.parts) if (typeof part !== "string") noteRecord(part.type, compared);
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind === "field" && e.of.type.kind === "record") fields.add(`${e.of.type.name}.${e.field}`);
+      if (e.kind === "binary" && (e.op === "==" || e.op === "!=" || e.op === "in")) noteRecord(e.left.type, compared);
+      if (e.kind === "listHas") noteRecord(e.value.type, compared);
+      if (e.kind === "text") for (const part of e.parts) if (typeof part !== "string") noteRecord(part.type, compared);
+    },
   });
   const check = (
     path: string,
@@ -170,25 +173,6 @@ function hasOwnDefaults(type: Type): boolean {
   return type.kind === "record" || ((type.kind === "perSeat" || type.kind === "grid") && hasOwnDefaults(type.of));
 }
 
-/** Every expression of a machine. */
-function visitAll(machine: Machine, visit: (e: Expr) => void): void {
-  const walk = (node: unknown): void => {
-    if (node === null || typeof node !== "object") return;
-    if (Array.isArray(node)) {
-      for (const part of node) walk(part);
-      return;
-    }
-    if (node instanceof Map) {
-      for (const part of node.values()) walk(part);
-      return;
-    }
-    if ("type" in node && "kind" in node) visit(node as Expr);
-    for (const [key, part] of Object.entries(node))
-      if (key !== "type" && key !== "sources" && key !== "types") walk(part);
-  };
-  walk(machine);
-}
-
 // ---- routines, constants, types ----------------------------------------------------------------
 
 function checkRoutines(found: Findings, messages: Messages): void {
@@ -240,10 +224,12 @@ function checkOpenings(found: Findings, messages: Messages): void {
 function checkQueues(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
   const paths = new Map<string, Span>();
-  visitAll(machine, (e) => {
-    if (e.kind !== "listProperty" || e.property !== "empty") return;
-    const path = pathWithin(e.of);
-    if (path && !paths.has(path)) paths.set(path, e);
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind !== "listProperty" || e.property !== "empty") return;
+      const path = pathWithin(e.of);
+      if (path && !paths.has(path)) paths.set(path, e);
+    },
   });
   for (const [path, asked] of paths) {
     const writes = accesses

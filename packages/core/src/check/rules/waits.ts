@@ -1,5 +1,6 @@
 /** Circles that wait for nobody, waits that nothing ends, and rolls that can be had again for nothing. */
 
+import { visitBlock, visitPassing } from "../visit.js";
 import type { Span } from "../../language/source.js";
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
@@ -38,10 +39,9 @@ function checkCircles(found: Findings, messages: Messages): void {
     }
     if (lot || more) continue;
     // On the way round only what entering, leaving, conditions and listeners do happens; actions and timers do not.
-    const written = slotsWritten(
-      machine,
-      [...states].map((s) => [s.enters, s.exits, s.whens, s.listeners]),
-    );
+    const written = slotsWritten(machine, (visitor) => {
+      for (const s of states) visitPassing(s, visitor);
+    });
     if ([...reads].some((slot) => written.has(slot))) continue;
     told.add(key);
     for (const state of inside) for (const test of testsOf(state)) found.explained.add(test);
@@ -214,7 +214,7 @@ function entersAnew(machine: Machine, from: number, to: number): Set<number> {
   return entered;
 }
 
-/** True when a block does more than tell: it writes, draws, raises or eliminates. */
+/** True when a block does more than tell: it writes, rolls, raises or eliminates. */
 function changes(machine: Machine, block: Block | undefined): boolean {
   return (
     block?.statements.some((s): boolean => {
@@ -235,26 +235,20 @@ function changes(machine: Machine, block: Block | undefined): boolean {
   );
 }
 
+/** Effects call each other no deeper than texts may nest. */
+const MAX_DEPTH = 60;
+
 /** The first roll in a block or in an effect it calls; for those the call. */
-function rollIn(machine: Machine, node: unknown, at?: Span, depth = 0): Span | undefined {
-  if (node === null || typeof node !== "object" || depth > 60) return undefined;
-  if (Array.isArray(node)) {
-    for (const part of node) {
-      const found = rollIn(machine, part, at, depth + 1);
-      if (found) return found;
-    }
-    return undefined;
-  }
-  const e = node as Expr & { effect?: number };
-  if (e.kind === "roll" || e.kind === "chance" || e.kind === "pick" || e.kind === "shuffle") return at ?? e;
-  if (e.effect !== undefined) {
-    const found = rollIn(machine, machine.effects[e.effect]?.body, at ?? e, depth + 1);
-    if (found) return found;
-  }
-  for (const [key, part] of Object.entries(node)) {
-    if (key === "type") continue;
-    const found = rollIn(machine, part, at, depth + 1);
-    if (found) return found;
-  }
-  return undefined;
+function rollIn(machine: Machine, block: Block | undefined, depth = 0): Span | undefined {
+  let found: Span | undefined;
+  if (depth > MAX_DEPTH) return undefined;
+  visitBlock(block, {
+    expr: (e) => {
+      if (e.kind === "roll" || e.kind === "chance" || e.kind === "pick" || e.kind === "shuffle") found ??= e;
+    },
+    statement: (s) => {
+      if (s.kind === "call" && rollIn(machine, machine.effects[s.effect]?.body, depth + 1)) found ??= s;
+    },
+  });
+  return found;
 }
