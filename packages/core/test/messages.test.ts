@@ -284,7 +284,7 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   ]);
   expect(
     names("machine M\nseats a, b\nstart S\nstate S { turn of a action go { n = 1 } -> E }\nending E { draws all }"),
-  ).toEqual(["unknown-value: Known here: a, b, seats, inPlay, seated, me, others."]);
+  ).toEqual(["unknown-value: Known here: a, b, me, seats, inPlay, seated, others, now."]);
 });
 
 test("nesting too deep is refused in words", () => {

@@ -6,7 +6,8 @@ import { didYouMean, respelling } from "../language/suggest.js";
 import type { Name } from "../language/syntax.js";
 import type { Expr, Parameter, Signal } from "./machine.js";
 import { CURSOR, NameIndex } from "./names.js";
-import { BUILT_INS, Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
+import { BUILT_INS } from "./builtins.js";
+import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
 
 /** A place that arrows can lead to. */

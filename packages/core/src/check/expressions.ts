@@ -1,5 +1,13 @@
 /** Checks expressions: resolves names, infers types, and turns syntax into typed expressions. */
 
+import {
+  BUILT_IN_FUNCTIONS,
+  BUILT_IN_VALUES,
+  isNumberFunction,
+  NUMBER_FUNCTIONS,
+  type NumberFunction,
+  type NumberFunctionName,
+} from "./builtins.js";
 import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
@@ -14,7 +22,6 @@ import {
   fits,
   INT,
   intBetween,
-  type IntType,
   isOrdered,
   listOf,
   MAX_INT,
@@ -883,15 +890,7 @@ export class ExpressionChecker {
       const known = [
         ...where.scope.all().filter((n) => where.scope.find(n)?.kind === "function"),
         ...this.tables.types.keys(),
-        "next",
-        "canAct",
-        "floor",
-        "ceil",
-        "nearest",
-        "min",
-        "max",
-        "abs",
-        "cell",
+        ...BUILT_IN_FUNCTIONS,
       ];
       this.tables.unknown("unknown-value", name, name.text, known, "function");
     }
@@ -901,15 +900,7 @@ export class ExpressionChecker {
 
   private builtInCall(name: Name, node: ExprNode & { kind: "call" }, where: Where): Expr | undefined {
     const at = { from: node.from, to: node.to };
-    const numbers = (least: number, most: number): Expr[] => {
-      if (node.args.length < least || node.args.length > most)
-        this.tables.error(
-          "wrong-arguments",
-          at,
-          `${name.text} takes ${least === most ? countOf(least, "argument") : `at least ${countOf(least, "argument")}`}, but gets ${node.args.length}.`,
-        );
-      return node.args.map((a) => this.number(a.value, where, `an argument of ${name.text}`));
-    };
+    if (isNumberFunction(name.text)) return this.numberFunction(name.text, node, where);
     switch (name.text) {
       case "next":
       case "canAct": {
@@ -919,28 +910,6 @@ export class ExpressionChecker {
         const seat = arg ? this.expect(arg.value, SEAT, where, `the argument of ${name.text}`) : unknownAt(at);
         return { kind: name.text, seat, type: name.text === "next" ? SEAT : BOOL, ...at };
       }
-      case "floor":
-      case "ceil":
-      case "nearest": {
-        const of = numbers(1, 1)[0] ?? unknownAt(at);
-        return { kind: "round", how: name.text, of, type: of.type.kind === "int" ? of.type : INT, ...at };
-      }
-      case "abs": {
-        const of = numbers(1, 1)[0] ?? unknownAt(at);
-        return { kind: "abs", of, type: of.type.kind === "int" ? absolute(of.type) : of.type, ...at };
-      }
-      case "min":
-      case "max": {
-        const args = numbers(2, 100);
-        const kind = name.text === "min" ? "least" : "greatest";
-        const ints = args.map((a) => a.type).filter((t): t is IntType => t.kind === "int");
-        const pick = name.text === "min" ? Math.min : Math.max;
-        const type =
-          ints.length === args.length && ints.length > 0
-            ? intBetween(pick(...ints.map((t) => t.low)), pick(...ints.map((t) => t.high)))
-            : NUM;
-        return { kind, args, type, ...at };
-      }
       case "cell": {
         const parameters: Parameter[] = ["x", "y"].map((n, slot) => ({ name: n, type: INT, slot, ...at }));
         const [x, y] = this.arguments(node.args, parameters, where, "cell", at) as [Expr, Expr];
@@ -949,6 +918,22 @@ export class ExpressionChecker {
       default:
         return undefined;
     }
+  }
+
+  private numberFunction(name: NumberFunctionName, node: ExprNode & { kind: "call" }, where: Where): Expr {
+    const at = { from: node.from, to: node.to };
+    const { count, gives, range }: NumberFunction = NUMBER_FUNCTIONS[name];
+    const [least, most] = count;
+    const args = node.args.map((arg) => this.number(arg.value, where, `an argument of ${name}`));
+    if (args.length < least || args.length > most) {
+      const wanted = least === most ? countOf(least, "argument") : `at least ${countOf(least, "argument")}`;
+      this.tables.error("wrong-arguments", at, `${name} takes ${wanted}, but gets ${args.length}.`);
+      return unknownAt(at);
+    }
+    const ints = args.map((arg) => arg.type).filter((type) => type.kind === "int");
+    if (ints.length < args.length) return { kind: "numeric", name, args, type: gives === "int" ? INT : NUM, ...at };
+    const { low, high } = range(...ints);
+    return { kind: "numeric", name, args, type: intBetween(low, high), ...at };
   }
 
   private methodCall(node: ExprNode & { kind: "call" }, callee: ExprNode & { kind: "member" }, where: Where): Expr {
@@ -1048,7 +1033,8 @@ export class ExpressionChecker {
   // ---- complaints ------------------------------------------------------------------------------
 
   private unknownValue(name: Name, where: Where): void {
-    const known = [...where.scope.all(), "seats", "inPlay", "seated", ...(where.me ? ["me", "others"] : [])];
+    const values = Object.keys(BUILT_IN_VALUES).filter((value) => where.me || (value !== "me" && value !== "others"));
+    const known = [...where.scope.all(), ...values];
     // What could not be declared has been told; that it is unknown here only follows.
     if (this.tables.refused.has(name.text)) return;
     const place = this.tables.targets.get(name.text);
@@ -1111,11 +1097,6 @@ function arithmetic(op: string, a: Type, b: Type): Type {
       return intBetween(b.low < 0 ? -most : 0, b.high > 0 ? most : 0);
     }
   }
-}
-
-function absolute(type: IntType): IntType {
-  const most = Math.max(Math.abs(type.low), Math.abs(type.high));
-  return intBetween(type.low <= 0 && type.high >= 0 ? 0 : Math.min(Math.abs(type.low), Math.abs(type.high)), most);
 }
 
 function overlaps(a: readonly string[], b: readonly string[]): boolean {

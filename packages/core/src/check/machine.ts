@@ -7,6 +7,7 @@
  * the machine's fields, then one slot for each state that has data or arguments.
  */
 
+import type { NumberFunctionName } from "./builtins.js";
 import type { Sources, Span } from "../language/source.js";
 import type { BinaryOperator, BinderWord, ResultWord, Ties } from "../language/syntax.js";
 import type { NameIndex } from "./names.js";
@@ -301,7 +302,6 @@ export type Statement = Span &
 
 export type ListProperty = "size" | "empty" | "first" | "last" | "rest" | "indices";
 export type GridProperty = "cells" | "width" | "height";
-type Rounding = "floor" | "ceil" | "nearest";
 
 export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "constant"; readonly value: number | boolean | string | null }
@@ -337,9 +337,7 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "range"; readonly low: Expr; readonly high: Expr }
     | { readonly kind: "if"; readonly test: Expr; readonly then: Expr; readonly otherwise: Expr }
     | { readonly kind: "call"; readonly function: number; readonly args: readonly Expr[] }
-    | { readonly kind: "round"; readonly how: Rounding; readonly of: Expr }
-    | { readonly kind: "least" | "greatest"; readonly args: readonly Expr[] }
-    | { readonly kind: "abs"; readonly of: Expr }
+    | { readonly kind: "numeric"; readonly name: NumberFunctionName; readonly args: readonly Expr[] }
     | {
         readonly kind: "binder";
         readonly word: BinderWord;

@@ -35,39 +35,6 @@ export const SYMBOL_WORDS: Readonly<Record<ValueSymbol["kind"], string>> = {
   effect: "an effect",
 };
 
-/** Names that the language gives a meaning; nothing else may be called so. */
-export const BUILT_INS: ReadonlySet<string> = new Set([
-  "me",
-  "seats",
-  "inPlay",
-  "seated",
-  "others",
-  "next",
-  "canAct",
-  "now",
-  "all",
-  "any",
-  "count",
-  "sum",
-  "minBy",
-  "maxBy",
-  "filter",
-  "map",
-  "sort",
-  "sortDown",
-  "floor",
-  "ceil",
-  "nearest",
-  "min",
-  "max",
-  "abs",
-  "roll",
-  "chance",
-  "pick",
-  "shuffle",
-  "cell",
-]);
-
 /** A chain of scopes; a name is looked up from the inside out, and a new one may not hide an outer one. */
 export class Scope {
   private readonly names = new Map<string, ValueSymbol>();

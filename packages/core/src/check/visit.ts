@@ -66,10 +66,7 @@ const INSIDE: { readonly [K in Expr["kind"]]: (e: Of<K>) => Parts } = {
   range: ({ low, high }) => [low, high],
   if: ({ test, then, otherwise }) => [test, then, otherwise],
   call: ({ args }) => args,
-  round: of,
-  least: ({ args }) => args,
-  greatest: ({ args }) => args,
-  abs: of,
+  numeric: ({ args }) => args,
   binder: ({ source, where, body }) => [source, where, body],
   me: none,
   seats: none,
@@ -114,7 +111,7 @@ export function someExpr(e: Expr | undefined, is: (e: Expr) => boolean): boolean
   return e !== undefined && (is(e) || partsOf(e).some((part) => someExpr(part, is)));
 }
 
-export function visitLocation(target: Location, visitor: Visitor): void {
+function visitLocation(target: Location, visitor: Visitor): void {
   if (visitor.location?.(target) === false) return;
   for (const key of keysOf(target)) visitExpr(key, visitor);
 }
@@ -125,7 +122,7 @@ export function visitBlock(block: Block | undefined, visitor: Visitor): void {
   for (const s of block?.statements ?? []) visitStatement(s, visitor);
 }
 
-export function visitStatement(s: Statement, visitor: Visitor): void {
+function visitStatement(s: Statement, visitor: Visitor): void {
   if (visitor.statement?.(s) === false) return;
   switch (s.kind) {
     case "let":
@@ -165,7 +162,7 @@ export function visitStatement(s: Statement, visitor: Visitor): void {
   }
 }
 
-export function visitArrow(arrow: Arrow | undefined, visitor: Visitor): void {
+function visitArrow(arrow: Arrow | undefined, visitor: Visitor): void {
   if (!arrow || visitor.arrow?.(arrow) === false) return;
   switch (arrow.kind) {
     case "stay":

@@ -1,5 +1,6 @@
 /** Walks over the typed machine: every arrow of a state, every arrow inside an arrow. */
 
+import { branchesOf } from "./visit.js";
 import type { Arrow, Machine, State } from "./machine.js";
 
 /** All arrows that stand in a state itself, choices and odds taken apart into their ends. */
@@ -14,8 +15,7 @@ export function arrowsOf(state: State): Arrow[] {
 
 /** An arrow without its choices: the arrows it can come to. */
 export function ends(arrow: Arrow): Arrow[] {
-  if (arrow.kind === "choose")
-    return [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].flatMap((b) => ends(b.arrow));
+  if (arrow.kind === "choose") return branchesOf(arrow).flatMap((b) => ends(b.arrow));
   if (arrow.kind === "odds")
     return arrow.entries.map((e) => ({
       kind: "to",
@@ -33,8 +33,7 @@ export function writtenArrows(machine: Machine): Arrow[] {
   const found: Arrow[] = [];
   const visit = (arrow: Arrow): void => {
     found.push(arrow);
-    if (arrow.kind === "choose")
-      for (const branch of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])]) visit(branch.arrow);
+    if (arrow.kind === "choose") for (const branch of branchesOf(arrow)) visit(branch.arrow);
   };
   for (const state of machine.states) {
     for (const item of [...state.actions, ...state.timers, ...state.listeners, ...state.whens])

@@ -4,7 +4,7 @@
  * The console's editor and the language server both ask here.
  */
 
-import { BUILT_INS } from "../check/scope.js";
+import { BUILT_IN_CALLS, BUILT_INS } from "../check/builtins.js";
 import { CURSOR, type Declaration, type Mention } from "../check/names.js";
 import { describe, type Type } from "../check/types.js";
 import { type Compilation, compile, type FindPart } from "../compile.js";
@@ -12,7 +12,6 @@ import { Messages } from "../language/message.js";
 import { scan, type Token } from "../language/scanner.js";
 import { Sources, type Span } from "../language/source.js";
 import { isReserved, WORDS, wordsOf } from "../language/words.js";
-import { BUILT_IN_WORDS, BUILT_IN_CALLS } from "./words.js";
 
 /** A stretch of one of the machine's files. */
 export interface FileSpan extends Span {
@@ -245,7 +244,7 @@ export function completions(asked: Asked, offset: number): Completions {
       items.push({
         name,
         kind: BUILT_IN_CALLS.has(name) ? "function" : kind,
-        detail: declared?.detail || declared?.kind.replace(/^an? /, "") || BUILT_IN_WORDS.get(name) || "",
+        detail: declared?.detail || declared?.kind.replace(/^an? /, "") || BUILT_INS.get(name)?.words || "",
       });
     }
   }
@@ -371,7 +370,7 @@ export function signatureHelp(compilation: Compilation, offset: number, file?: s
 /** How something that takes arguments is called. */
 function signatureOf({ machine }: Compilation, name: string): Omit<Signature, "active"> | undefined {
   const built = BUILT_IN_CALLS.get(name);
-  if (built) return { label: `${name}(${built.join(", ")})`, parameters: built };
+  if (built) return { label: `${name}(${built.takes.join(", ")})`, parameters: built.takes };
   const of = (
     parameters: readonly { readonly name: string; readonly type: Type }[],
     behind = "",

@@ -100,19 +100,15 @@ export class Keys {
         return this.write(e.of);
       case "not":
       case "negate":
-      case "abs":
         return this.wrap(e.kind, e.of);
-      case "round":
-        return this.wrap(e.how, e.of);
+      case "numeric":
+        return this.wrap(e.name, ...e.args);
       case "binary":
         return this.wrap(e.op, e.left, e.right);
       case "range":
         return this.wrap("range", e.low, e.high);
       case "if":
         return this.wrap("if", e.test, e.then, e.otherwise);
-      case "least":
-      case "greatest":
-        return this.wrap(e.kind, ...e.args);
       case "call":
         this.reads.push(...this.readsOfFunction(e.function));
         return this.wrap(`f${e.function}`, ...e.args);

@@ -5,6 +5,7 @@
  * followed comes to "any value of its type", never to less.
  */
 
+import { NUMBER_FUNCTIONS, type Range } from "../builtins.js";
 import type { Expr, Location, Machine } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
 import { headOf, Keys, seatKey } from "./keys.js";
@@ -279,21 +280,10 @@ export abstract class Values {
         if (!called) return ANY;
         return this.fitted(this.evaluate(called.body, this.called(called.parameters, e.args, store)), e.type);
       }
-      case "round": {
-        const of = this.number(e.of, store);
-        const round = e.how === "floor" ? Math.floor : e.how === "ceil" ? Math.ceil : Math.round;
-        return between(round(of.low), round(of.high));
-      }
-      case "least":
-      case "greatest": {
-        const args = e.args.map((arg) => this.number(arg, store));
-        const pick = e.kind === "least" ? Math.min : Math.max;
-        return { kind: "number", low: pick(...args.map((a) => a.low)), high: pick(...args.map((a) => a.high)) };
-      }
-      case "abs": {
-        const of = this.number(e.of, store);
-        const ends = [Math.abs(of.low), Math.abs(of.high)];
-        return { kind: "number", low: of.low <= 0 && of.high >= 0 ? 0 : Math.min(...ends), high: Math.max(...ends) };
+      case "numeric": {
+        const range: (...args: NumberSet[]) => Range = NUMBER_FUNCTIONS[e.name].range;
+        const { low, high } = range(...e.args.map((arg) => this.number(arg, store)));
+        return between(low, high);
       }
       case "binder":
         return this.binder(e, store);

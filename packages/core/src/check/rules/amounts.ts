@@ -1,5 +1,6 @@
 /** Amounts that turn round, values that always stop at their bounds, and bonuses undone by a constant. */
 
+import { NUMBER_FUNCTIONS } from "../builtins.js";
 import type { Messages } from "../../language/message.js";
 import { describe } from "../types.js";
 import type { Expr, Statement } from "../machine.js";
@@ -48,7 +49,10 @@ function isLess(found: Findings, statement: Statement & { kind: "assign" }): boo
 /** Something less something else: meant as an amount. A bare roll from -1 to 1 is meant to go both ways. */
 function isDifference(e: Expr): boolean {
   if (e.kind === "binary" && e.op === "-") return true;
-  return e.kind === "local" || (e.kind === "round" && isDifference(e.of));
+  return (
+    e.kind === "local" ||
+    (e.kind === "numeric" && NUMBER_FUNCTIONS[e.name].gives === "int" && isDifference(e.args[0] as Expr))
+  );
 }
 
 function shown(n: number): string {

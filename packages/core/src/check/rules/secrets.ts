@@ -1,6 +1,6 @@
 /** Private and hidden data on their way to seats that may not see them. */
 
-import { partsOf } from "../visit.js";
+import { branchesOf, partsOf } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Action, Arrow, Block, DataField, Expr, Location, Machine, State, Statement } from "../machine.js";
@@ -100,9 +100,7 @@ class SecretFinder {
   }
 
   private arrow(arrow: Arrow, known: Known, turn: boolean): void {
-    if (arrow.kind === "choose")
-      for (const b of [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])])
-        this.way(b.block, b.arrow, known, turn);
+    if (arrow.kind === "choose") for (const b of branchesOf(arrow)) this.way(b.block, b.arrow, known, turn);
     const targets =
       arrow.kind === "to" ? [arrow.target] : arrow.kind === "odds" ? arrow.entries.map((e) => e.target) : [];
     for (const target of targets)

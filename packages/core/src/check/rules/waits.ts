@@ -1,6 +1,6 @@
 /** Circles that wait for nobody, waits that nothing ends, and rolls that can be had again for nothing. */
 
-import { visitBlock, visitPassing } from "../visit.js";
+import { branchesOf, visitBlock, visitPassing } from "../visit.js";
 import type { Span } from "../../language/source.js";
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
@@ -80,11 +80,7 @@ function testsOf(state: State): Expr[] {
 }
 
 function hasOdds(arrow: Arrow): boolean {
-  return (
-    arrow.kind === "odds" ||
-    (arrow.kind === "choose" &&
-      [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => hasOdds(b.arrow)))
-  );
+  return arrow.kind === "odds" || (arrow.kind === "choose" && branchesOf(arrow).some((b) => hasOdds(b.arrow)));
 }
 
 function slotOf(path: string): number {

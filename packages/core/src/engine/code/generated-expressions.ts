@@ -1,5 +1,6 @@
 /** The generated code of expressions, by kind. A kind without an entry runs as its closure. */
 
+import type { NumberFunctionName } from "../../check/builtins.js";
 import type { Expr } from "../../check/machine.js";
 import { isBoxed, MAX_INT } from "../../check/types.js";
 import { SEAT_OUT } from "../situation/memory.js";
@@ -11,6 +12,9 @@ type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
 
 /** Gives undefined where the closure is to run after all. */
 type Table = { readonly [K in Expr["kind"]]?: (g: Generating, e: Of<K>, scope: CodeScope) => Code | undefined };
+
+/** The functions of numbers that can be written as they are: what they give needs no check. */
+const INLINE: { readonly [N in NumberFunctionName]?: Code } = { min: "Math.min", max: "Math.max", abs: "Math.abs" };
 
 const GENERATED: Table = {
   constant: (_, { value }) => literal(value),
@@ -30,9 +34,10 @@ const GENERATED: Table = {
   not: (g, e, scope) => `!(${g.expression(e.of, scope)})`,
   negate: (g, e, scope) => `(0 - ${g.expression(e.of, scope)})`,
   binary: (g, e, scope) => (e.op === "in" ? among(g, e, scope) : binary(g, e, scope)),
-  least: (g, e, scope) => `Math.min(${e.args.map((arg) => g.expression(arg, scope)).join(", ")})`,
-  greatest: (g, e, scope) => `Math.max(${e.args.map((arg) => g.expression(arg, scope)).join(", ")})`,
-  abs: (g, e, scope) => `Math.abs(${g.expression(e.of, scope)})`,
+  numeric: (g, e, scope) => {
+    const inline = INLINE[e.name];
+    return inline && `${inline}(${e.args.map((arg) => g.expression(arg, scope)).join(", ")})`;
+  },
 
   listProperty: (g, e, scope) => {
     if (e.property === "size") return `${g.expression(e.of, scope)}.parts.length`;

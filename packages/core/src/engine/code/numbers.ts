@@ -1,5 +1,6 @@
 /** Expressions that reckon and compare. */
 
+import { nearest, type NumberFunctionName } from "../../check/builtins.js";
 import type { Expr } from "../../check/machine.js";
 import { isBoxed } from "../../check/types.js";
 import { Box, sameValue } from "../values/box.js";
@@ -14,15 +15,20 @@ import {
   mapSlot,
   mayOverflow,
   modulo,
-  nearest,
   rangeOf,
 } from "./support.js";
 
-const ROUNDING = { floor: Math.floor, ceil: Math.ceil, nearest } as const;
+/** How each function of numbers is computed. */
+const FUNCTIONS: { readonly [N in NumberFunctionName]: (...args: number[]) => number } = {
+  floor: Math.floor,
+  ceil: Math.ceil,
+  nearest,
+  abs: Math.abs,
+  min: Math.min,
+  max: Math.max,
+};
 
-export const NUMBERS: ExpressionTable<
-  "not" | "negate" | "binary" | "range" | "cell" | "round" | "least" | "greatest" | "abs"
-> = {
+export const NUMBERS: ExpressionTable<"not" | "negate" | "binary" | "range" | "cell" | "numeric"> = {
   not(code, e) {
     const of = code.condition(e.of);
     return () => !of();
@@ -66,18 +72,15 @@ export const NUMBERS: ExpressionTable<
     return () => checkedCell(x(), y(), e);
   },
 
-  round(code, e) {
-    const of = code.number(e.of);
-    const round = ROUNDING[e.how];
-    return () => checkedInt(round(of()) + 0, e);
-  },
-
-  least: (code, e) => extreme(code, e.args, true),
-  greatest: (code, e) => extreme(code, e.args, false),
-
-  abs(code, e) {
-    const of = code.number(e.of);
-    return () => Math.abs(of());
+  numeric(code, e) {
+    const compute = FUNCTIONS[e.name];
+    const [first, second, ...rest] = e.args.map((arg) => code.number(arg)) as [Get<number>, ...Get<number>[]];
+    const whole = e.type.kind === "int";
+    const result = (value: number): number => (whole ? checkedInt(value + 0, e) : value);
+    if (!second) return () => result(compute(first()));
+    if (rest.length === 0) return () => result(compute(first(), second()));
+    const all = [first, second, ...rest];
+    return () => result(compute(...all.map((get) => get())));
   },
 };
 
@@ -145,17 +148,4 @@ function arithmetic(code: ExpressionCode, e: Binary): Get<number> {
     e.op === "+" ? () => left() + right() : e.op === "-" ? () => left() - right() : () => left() * right() + 0;
   if (e.type.kind === "num") return () => checkedNum(compute(), e);
   return mayOverflow(e.type) ? () => checkedInt(compute(), e) : compute;
-}
-
-function extreme(code: ExpressionCode, args: readonly Expr[], least: boolean): Get<number> {
-  const [first, second, ...rest] = args.map((arg) => code.number(arg)) as [Get<number>, Get<number>, ...Get<number>[]];
-  if (rest.length > 0) {
-    const all = [first, second, ...rest];
-    return () => (least ? Math.min(...all.map((get) => get())) : Math.max(...all.map((get) => get())));
-  }
-  return () => {
-    const a = first();
-    const b = second();
-    return a < b === least ? a : b;
-  };
 }

@@ -54,11 +54,6 @@ export function modulo(value: number, divisor: number, at: Span): number {
   return value - divisor * Math.floor(value / divisor) + 0;
 }
 
-/** Rounds to the nearest whole number, halves away from zero. */
-export function nearest(value: number): number {
-  return value < 0 ? -Math.floor(0.5 - value) : Math.floor(value + 0.5);
-}
-
 // ---- values ------------------------------------------------------------------------------------
 
 /** A value that is not none. */

@@ -1,5 +1,6 @@
 /** Entering and leaving states: their data, their timers, their `enter` and `exit`, and what history remembers. */
 
+import { branchesOf } from "../../check/visit.js";
 import type { Arrow, Machine } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
 import type { Memory } from "../situation/memory.js";
@@ -143,8 +144,5 @@ function sequence(runs: readonly Run[]): Run | undefined {
 
 function usesHistory(arrow: Arrow): boolean {
   if (arrow.kind === "history") return true;
-  return (
-    arrow.kind === "choose" &&
-    [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])].some((b) => usesHistory(b.arrow))
-  );
+  return arrow.kind === "choose" && branchesOf(arrow).some((b) => usesHistory(b.arrow));
 }
