@@ -11,6 +11,8 @@ export { type Place, Sources } from "./language/source.js";
 export { KINDS } from "./explain/kinds.js";
 export { MISTAKES } from "./explain/mistakes.js";
 export { pageOf } from "./explain/page.js";
+export { colourOf, type WordColour } from "./editing/colours.js";
+export { textMateGrammar } from "./editing/grammar.js";
 export {
   type Asked,
   type Completion,

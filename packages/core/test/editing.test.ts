@@ -1,6 +1,18 @@
 /** What editors ask, answered over one file and over several. A bar in a text stands for the cursor. */
 
-import { type Asked, compiled, completions, definitions, hover, references, rename, signatureHelp } from "@zany/core";
+import { readFileSync } from "node:fs";
+import {
+  type Asked,
+  colourOf,
+  compiled,
+  completions,
+  definitions,
+  hover,
+  references,
+  rename,
+  signatureHelp,
+  textMateGrammar,
+} from "@zany/core";
 import { describe, expect, test } from "vitest";
 import { exampleText, findPart } from "./examples.js";
 
@@ -117,3 +129,30 @@ test("the call at the cursor, with the parameter that stands there", () => {
   expect(help("max(0, force", 6)?.active).toBe(1);
   expect(help("state Judge {", 8)).toBeUndefined();
 });
+
+describe("colours", () => {
+  test("a word that can be a name too is coloured only where it begins a line", () => {
+    expect(["stub Later", "event Rain", "team red: a", "eliminate a"].map((line) => colour(line, ""))).toEqual([
+      "declaration",
+      "declaration",
+      "declaration",
+      "control",
+    ]);
+    expect([
+      colour("stub = 1", "x = "),
+      colour("min(1, 2)", "x = "),
+      colour("min", "x."),
+      colour("seats", "x = "),
+      colour("Gust", ""),
+    ]).toEqual([undefined, "function", undefined, "value", undefined]);
+  });
+
+  test("the grammar for editors has the words, and its file is up to date", () => {
+    expect(readFileSync("editors/zany.tmLanguage.json", "utf8")).toBe(textMateGrammar());
+    for (const word of ["state", "stub", "event", "ready", "inner", "eliminate", "seated", "cell"])
+      expect(textMateGrammar()).toMatch(new RegExp(`[|:(]${word}[|)]`));
+  });
+});
+
+const colour = (line: string, before: string) =>
+  colourOf(/^\w+/.exec(line)?.[0] ?? "", before, line.replace(/^\w+/, ""));

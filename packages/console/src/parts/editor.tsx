@@ -6,7 +6,7 @@ import { lintGutter, lintKeymap, setDiagnostics } from "@codemirror/lint";
 import { EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
-import type { Message } from "@zany/core";
+import { colourOf, type Message, type WordColour } from "@zany/core";
 import { help, type Helper } from "./editor-help.js";
 import { type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
 
@@ -25,16 +25,15 @@ interface EditorProps {
   readonly handle?: Ref<EditorHandle>;
 }
 
-const DECLARING = new Set(
-  "machine seats type const signal report function effect side dice data start state parallel draft action sealed enter exit after every on when final overlay ending law policy test turn include".split(
-    " ",
-  ),
-);
-const DOING = new Set(
-  "let note raise eliminate for if then else in where choose odds stay acted return again history needs by wins loses draws ranks scores given expect wait refused ties of per seat is and or not implies mod open closed accept".split(
-    " ",
-  ),
-);
+/** How each colour of a word is drawn. */
+const DRAWN: Readonly<Record<WordColour, string>> = {
+  declaration: "keyword",
+  control: "controlKeyword",
+  operator: "controlKeyword",
+  value: "atom",
+  type: "controlKeyword",
+  function: "controlKeyword",
+};
 
 /** Colours only: what a text means is the compiler's business. */
 const colours = StreamLanguage.define({
@@ -49,8 +48,8 @@ const colours = StreamLanguage.define({
     if (stream.match(/^->/)) return "operator";
     const word = stream.match(/^[A-Za-z_]\w*/) as RegExpMatchArray | null;
     if (word) {
-      if (DECLARING.has(word[0])) return "keyword";
-      if (DOING.has(word[0])) return "controlKeyword";
+      const colour = colourOf(word[0], stream.string.slice(0, stream.start), stream.string.slice(stream.pos));
+      if (colour) return DRAWN[colour];
       return /^[A-Z]/.test(word[0]) ? "typeName" : null;
     }
     stream.next();
@@ -64,6 +63,7 @@ const look = HighlightStyle.define([
   { tag: tags.number, color: "var(--sail)" },
   { tag: tags.keyword, color: "var(--sea)", fontWeight: "600" },
   { tag: tags.controlKeyword, color: "var(--sea)" },
+  { tag: tags.atom, color: "var(--sea)" },
   { tag: tags.operator, color: "var(--sail)", fontWeight: "600" },
   { tag: tags.typeName, fontWeight: "600" },
 ]);
