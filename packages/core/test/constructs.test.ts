@@ -310,7 +310,7 @@ test "lists" {
   expect sum(f in foes: f.lift) == 21, count(f in foes where f.w == 0) == 1, minBy(f in foes: f.lift).name1 == "Gust"
   expect sort(x in xs: x) == [1, 2, 9], map(f in foes where f.lift > 3: f.lift) == [9, 9], any(x in xs: x == 1), all(x in xs: x > 0)
   expect maxBy(f in foes: f.lift).name1 == "Squall", filter(x in 1..5 where x mod 2 == 0) == [2, 4], sortDown(f in foes: f.lift)[2].name1 == "Gust"
-  expect -7 mod 3 == 2, 7 mod -3 == -2, floor(-7 / 2) == -4, nearest(2.5) == 3, nearest(-2.5) == -3, abs(-4) == 4, clampTo9(50) == 9, max(1, 2, 3) == 3
+  expect -7 mod 3 == 2, 7 mod -3 == -2, floor(-7 / 2) == -4, nearest(2.5) == 3, nearest(-2.5) == -3, abs(-4) == 4, sign(-2.5) == -1, sign(0) == 0, sign(7) == 1, clampTo9(50) == 9, max(1, 2, 3) == 3
   expect (if t == "hi" then 1 else 2) == 1, false implies false, 1 < 2 and not (2 < 1) or false
 }`,
   "state data is made anew and gone after": `

@@ -72,6 +72,13 @@ export const NUMBER_FUNCTIONS = {
       return { low: low <= 0 && high >= 0 ? 0 : Math.min(...ends), high: Math.max(...ends) };
     },
   },
+  sign: {
+    takes: ["number: num"],
+    words: "-1 below zero, 0 at zero, 1 above it",
+    count: [1, 1],
+    gives: "int",
+    range: growing(Math.sign),
+  },
   min: {
     takes: ["first: num", "second: num", "..."],
     words: "the least of them",

@@ -24,6 +24,7 @@ const FUNCTIONS: { readonly [N in NumberFunctionName]: (...args: number[]) => nu
   ceil: Math.ceil,
   nearest,
   abs: Math.abs,
+  sign: Math.sign,
   min: Math.min,
   max: Math.max,
 };
