@@ -10,6 +10,8 @@ export interface BuiltIn {
   readonly takes: readonly string[];
   /** What it is, in a line. */
   readonly words: string;
+  /** Came after machines had been written: one that declares the name itself means its own. */
+  readonly late?: true;
 }
 
 /** The least and the greatest value a number can have. */
@@ -78,6 +80,7 @@ export const NUMBER_FUNCTIONS = {
     count: [1, 1],
     gives: "int",
     range: growing(Math.sign),
+    late: true,
   },
   min: {
     takes: ["first: num", "second: num", "..."],
@@ -148,11 +151,17 @@ export const BUILT_IN_CALLS: ReadonlyMap<string, BuiltIn> = new Map<string, Buil
   ...Object.entries(BINDERS),
 ]);
 
-/** Everything that has a name of the language's own; nothing else may be called so. */
+/** Everything that has a name of the language's own. */
 export const BUILT_INS: ReadonlyMap<string, BuiltIn> = new Map<string, BuiltIn>([
   ...Object.entries(BUILT_IN_VALUES),
   ...BUILT_IN_CALLS,
 ]);
+
+/** Names that no machine may declare. */
+export function isTaken(name: string): boolean {
+  const builtIn = BUILT_INS.get(name);
+  return builtIn !== undefined && !builtIn.late;
+}
 
 /** The functions that are called like those a machine declares, for "did you mean". */
 export const BUILT_IN_FUNCTIONS: readonly string[] = [...Object.keys(NUMBER_FUNCTIONS), ...Object.keys(FUNCTIONS)];

@@ -6,7 +6,7 @@ import { didYouMean, respelling } from "../language/suggest.js";
 import type { Name } from "../language/syntax.js";
 import type { Expr, Parameter, Signal } from "./machine.js";
 import { CURSOR, NameIndex } from "./names.js";
-import { BUILT_INS } from "./builtins.js";
+import { isTaken } from "./builtins.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
 
@@ -77,7 +77,7 @@ export class Tables {
 
   /** Declares a value's name in a scope; a name that is built in or taken is reported. */
   declare(scope: Scope, name: Name, symbol: ValueSymbol): void {
-    if (BUILT_INS.has(name.text)) {
+    if (isTaken(name.text)) {
       this.refused.add(name.text);
       this.error(
         "built-in-name",

@@ -3,6 +3,7 @@
 import {
   BUILT_IN_FUNCTIONS,
   BUILT_IN_VALUES,
+  isTaken,
   isNumberFunction,
   NUMBER_FUNCTIONS,
   type NumberFunction,
@@ -840,7 +841,8 @@ export class ExpressionChecker {
       return unknownAt(at);
     }
     const { name } = node.of;
-    const builtIn = this.builtInCall(name, node, where);
+    const own = isTaken(name.text) ? undefined : where.scope.find(name.text);
+    const builtIn = own ? undefined : this.builtInCall(name, node, where);
     if (builtIn) return builtIn;
     const record = this.tables.types.get(name.text);
     if (record?.kind === "record") {

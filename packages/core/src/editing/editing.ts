@@ -4,7 +4,7 @@
  * The console's editor and the language server both ask here.
  */
 
-import { BUILT_IN_CALLS, BUILT_INS } from "../check/builtins.js";
+import { BUILT_IN_CALLS, BUILT_INS, isTaken } from "../check/builtins.js";
 import { CURSOR, type Declaration, type Mention } from "../check/names.js";
 import { describe, type Type } from "../check/types.js";
 import { type Compilation, compile, type FindPart } from "../compile.js";
@@ -166,7 +166,7 @@ export function rename(
   if (!/^[A-Za-z_][A-Za-z0-9_]*$/.test(name))
     return { refused: `"${name}" is no name: letters, digits and _, not beginning with a digit.` };
   if (isReserved(name)) return { refused: `"${name}" is a word of the language.` };
-  if (BUILT_INS.has(name)) return { refused: `"${name}" is built into the language.` };
+  if (isTaken(name)) return { refused: `"${name}" is built into the language.` };
   if (declared.kind === "a seat" && before.sources.text(declared.span) !== declared.name)
     return { refused: "Numbered seats take their name from the line that declares them." };
   const spans = spansOf(before, mention.key);

@@ -9,6 +9,7 @@
  */
 
 import type { Action, Arrow, Expr, Law, Listener, Machine, State, Target, When } from "../machine.js";
+import { branchesOf } from "../visit.js";
 import { isInside } from "../walk.js";
 import type { Accesses } from "./accesses.js";
 import { Beginning, thresholds } from "./beginning.js";
@@ -16,6 +17,7 @@ import { Evaluator } from "./evaluate.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
 import { ANY, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
 import { seatKey } from "./keys.js";
+import { type Beside, type Entry, type Item, StandardOrder, type StandardParts } from "./standard-order.js";
 import { joinStores, ME, Store } from "./store.js";
 
 /** A state at rest, seen apart for each seat that may have the turn. */
@@ -42,6 +44,13 @@ interface Passing {
   /** Signals heard since the step began. */
   readonly heard: number;
 }
+
+/** The items that another branch may take where one takes a `when`. */
+const whensBeside: Beside = (state) =>
+  state.whens.map((item) => ({ item, test: item.test.kind === "holds" ? item.test.test : undefined }));
+
+/** A way, with the states entered on it. */
+type FreshWay = Way & { readonly fresh: ReadonlySet<number> };
 
 /** Told of what happens while the settled machine is gone through once more. */
 export interface FlowWatcher {
@@ -88,6 +97,8 @@ export class Flow {
   private ways = 0;
   private readonly overlayWrites = new Map<number, ReadonlySet<number>>();
   private readonly heard: ReadonlyMap<number, boolean>;
+  /** For machines that ask for it; all others go by the language's own order. */
+  private readonly standard: StandardOrder<Passing> | undefined;
 
   constructor(
     readonly machine: Machine,
@@ -112,6 +123,7 @@ export class Flow {
         machine.states.some((state) => state.listeners.some((l) => l.signal === s.id)),
       ]),
     );
+    this.standard = machine.standardOrder ? new StandardOrder(this.standardParts()) : undefined;
   }
 
   /**
@@ -206,6 +218,32 @@ export class Flow {
     return -1;
   }
 
+  private standardParts(): StandardParts<Passing> {
+    return {
+      machine: this.machine,
+      values: this.values,
+      effects: this.effects,
+      chain: (leaf) => this.chain(leaf),
+      pathTo: (target, below) => this.pathTo(target, below),
+      joined: (stores) => this.joined(stores),
+      standIn: (leaf, at) => {
+        this.here = { ...at, leaf };
+        this.leafNow = at.leaf;
+      },
+      exits: (leaf, upTo, ways) => this.exits(leaf, upTo, ways),
+      forget: (leaf, upTo, store) => this.forget(leaf, upTo, store),
+      enterAll: (entries, at) => this.enterAll(entries, at),
+      arrive: (at) => this.arrive(at),
+      pass: (at) => this.pass(at),
+      leavesSeen: (inside) => this.leavesSeen(inside),
+      chooses: (arrow, store, leaf) => this.watcher?.chooses(arrow, store, leaf),
+      moves: (arrow, target, at) => {
+        if ("ending" in target) this.end(arrow, target.ending, at);
+        else this.watcher?.moves(arrow, target, at.leaf);
+      },
+    };
+  }
+
   // ---- the beginning ---------------------------------------------------------------------------
 
   private begin(): void {
@@ -227,10 +265,40 @@ export class Flow {
 
   /** Enters states from the outside in, the last with its arguments, then what they start in; goes on from there. */
   private enter(path: readonly number[], args: readonly Possible[], from: Passing): void {
-    let ways: (Way & { fresh: ReadonlySet<number> })[] = [
-      { store: from.store, raised: from.raised, fresh: from.fresh },
-    ];
+    this.enterAll([{ path, args }], from);
+  }
+
+  /** Enters several, in branches beside each other, and goes on from the leaf reached last. */
+  private enterAll(entries: readonly Entry[], from: Passing): void {
+    let ways: FreshWay[] = [{ store: from.store, raised: from.raised, fresh: from.fresh }];
     const leaves: number[] = [];
+    for (const { path, args } of entries) ways = this.enterPath(path, args, from, ways, leaves);
+    if (ways.length === 0) return;
+    const all = new Set([...leaves, ...from.peers]);
+    const leaf = leaves.at(-1) as number;
+    all.delete(leaf);
+    const merged = this.ways > MAX_WAYS ? [mergeFresh(ways)] : ways;
+    for (const way of merged)
+      this.arrive({
+        leaf,
+        peers: all,
+        store: way.store,
+        raised: way.raised,
+        fresh: way.fresh,
+        trail: from.trail,
+        heard: from.heard,
+      });
+  }
+
+  /** Enters the states of a path and what they start in; adds the leaves that are active then. */
+  private enterPath(
+    path: readonly number[],
+    args: readonly Possible[],
+    from: Passing,
+    before: FreshWay[],
+    leaves: number[],
+  ): FreshWay[] {
+    let ways = before;
     const go = (id: number, given: readonly Possible[]): void => {
       const state = this.state(id);
       this.entered.add(id);
@@ -264,28 +332,10 @@ export class Flow {
       }
       if (last) down(id);
     }
-    if (ways.length === 0) return;
-    const all = new Set([...leaves, ...from.peers]);
-    const leaf = leaves.at(-1) as number;
-    all.delete(leaf);
-    const merged = this.ways > MAX_WAYS ? [mergeFresh(ways)] : ways;
-    for (const way of merged)
-      this.arrive({
-        leaf,
-        peers: all,
-        store: way.store,
-        raised: way.raised,
-        fresh: way.fresh,
-        trail: from.trail,
-        heard: from.heard,
-      });
+    return ways;
   }
 
-  private enterOne(
-    state: State,
-    args: readonly Possible[],
-    way: Way & { fresh: ReadonlySet<number> },
-  ): (Way & { fresh: ReadonlySet<number> })[] {
+  private enterOne(state: State, args: readonly Possible[], way: FreshWay): FreshWay[] {
     let { store } = way;
     if (state.slot >= 0) {
       const fields: Possible[] = [];
@@ -317,13 +367,25 @@ export class Flow {
 
   /** Leaves everything from a leaf up to, not including, a state. */
   private leave(leaf: number, upTo: number, ways: Way[]): Way[] {
+    return this.exits(leaf, upTo, ways).map((w) => ({ ...w, store: this.forget(leaf, upTo, w.store) }));
+  }
+
+  /** What `exit` does on the way from a leaf up to, not including, a state. */
+  private exits(leaf: number, upTo: number, ways: Way[]): Way[] {
     let left = ways;
-    for (let id = leaf; id >= 0 && id !== upTo; id = this.state(id).parent) {
-      const state = this.state(id);
-      for (const block of state.exits) left = left.flatMap((w) => this.effects.run(block, w));
-      if (state.slot >= 0) left = left.map((w) => ({ ...w, store: w.store.write(state.slot, undefined) }));
-    }
+    for (let id = leaf; id >= 0 && id !== upTo; id = this.state(id).parent)
+      for (const block of this.state(id).exits) left = left.flatMap((w) => this.effects.run(block, w));
     return left;
+  }
+
+  /** Without the data of the states that are left. */
+  private forget(leaf: number, upTo: number, known: Store): Store {
+    let store = known;
+    for (let id = leaf; id >= 0 && id !== upTo; id = this.state(id).parent) {
+      const { slot } = this.state(id);
+      if (slot >= 0) store = store.write(slot, undefined);
+    }
+    return store;
   }
 
   // ---- arrows ----------------------------------------------------------------------------------
@@ -344,21 +406,15 @@ export class Flow {
         this.goTo(arrow, arrow.target, source, arrow.again, at);
         return;
       case "history": {
-        const inside = [...this.points.values()]
-          .map((p) => p.leaf)
-          .filter((leaf) => leaf !== arrow.state && isInside(this.machine, leaf, arrow.state));
         this.watcher?.moves(arrow, { state: arrow.state }, at.leaf);
         this.move(arrow.state, [], source, false, at);
-        for (const leaf of new Set(inside)) this.move(leaf, [], source, false, at);
+        for (const leaf of this.leavesSeen(arrow.state)) this.move(leaf, [], source, false, at);
         return;
       }
       case "choose": {
         this.watcher?.chooses(arrow, at.store, at.leaf);
         let rest: readonly Store[] = [at.store];
-        for (const { test, block, arrow: onward } of [
-          ...arrow.branches,
-          ...(arrow.otherwise ? [arrow.otherwise] : []),
-        ]) {
+        for (const { test, block, arrow: onward } of branchesOf(arrow)) {
           this.stand(at);
           const holds = test ? rest.flatMap((s) => this.values.split(test, true, s)) : rest;
           const not: Store[] = test ? rest.flatMap((s) => this.values.split(test, false, s)) : [];
@@ -379,6 +435,18 @@ export class Flow {
     }
   }
 
+  /** The leaves inside a state in which a match has been seen at rest. */
+  private leavesSeen(inside: number): number[] {
+    const leaves = [...this.points.values()].map((p) => p.leaf);
+    return [...new Set(leaves.filter((leaf) => leaf !== inside && isInside(this.machine, leaf, inside)))];
+  }
+
+  private end(arrow: Arrow, ending: number, at: Passing): void {
+    this.endings.add(ending);
+    this.watcher?.moves(arrow, { ending }, at.leaf);
+    if (at.raised.length > 0) this.watcher?.drops(at.raised, arrow);
+  }
+
   private joined(stores: readonly Store[]): readonly Store[] {
     this.ways += stores.length;
     return (this.ways > MAX_WAYS && stores.length > 1) || stores.length > 8
@@ -394,9 +462,7 @@ export class Flow {
       return taken.value;
     });
     if (target.kind === "ending") {
-      this.endings.add(target.ending);
-      this.watcher?.moves(arrow, { ending: target.ending }, at.leaf);
-      if (at.raised.length > 0) this.watcher?.drops(at.raised, arrow);
+      this.end(arrow, target.ending, at);
       return;
     }
     this.watcher?.moves(arrow, { state: target.state }, at.leaf);
@@ -583,7 +649,8 @@ export class Flow {
 
   private pass(at: Passing): void {
     const [signal, ...waiting] = at.raised;
-    if (signal) {
+    // Signals come before any `when`; in the standard order it is the other way round.
+    if (signal && !this.standard) {
       this.deliver(signal, { ...at, raised: waiting });
       return;
     }
@@ -601,7 +668,7 @@ export class Flow {
           if (!at.fresh.has(state.id)) continue;
           const fresh = new Set(at.fresh);
           fresh.delete(state.id);
-          this.take(when, { ...at, store, fresh });
+          this.take(when, { ...at, store, fresh }, whensBeside);
           return;
         }
         tested.push(when);
@@ -612,7 +679,8 @@ export class Flow {
     }
     if (!store) return;
     this.watcher?.settles(tested, at.store, at.leaf);
-    this.rest(at, store);
+    if (signal) this.deliver(signal, { ...at, store, raised: waiting });
+    else this.rest(at, store);
   }
 
   /** Takes a condition where it may hold, and gives what is known where it does not. */
@@ -621,7 +689,7 @@ export class Flow {
     if (test.kind === "holds") {
       this.watcher?.tested(test.test, at.store, at.leaf);
       for (const store of this.joined(this.values.split(test.test, true, at.store))) {
-        this.take(when, { ...at, store });
+        this.take(when, { ...at, store }, whensBeside);
         this.here = at;
         this.leafNow = at.leaf;
       }
@@ -629,10 +697,11 @@ export class Flow {
     }
     if (test.kind === "done") {
       const done = this.isDone(test.of, test.final, at.leaf, at.peers);
-      if (done !== false) this.take(when, at);
-      return done === true ? undefined : at.store;
+      if (done !== false) this.take(when, at, whensBeside);
+      // In the standard order the signals raised before come first.
+      return done === true && !(this.standard && at.raised.length > 0) ? undefined : at.store;
     }
-    this.take(when, at);
+    this.take(when, at, whensBeside);
     return at.store;
   }
 
@@ -646,9 +715,16 @@ export class Flow {
       : false;
   }
 
-  private take(item: When, at: Passing): void {
+  /** Takes an action, a timer or a `when`; in the standard order branches beside may take something with it. */
+  private take(item: Item, at: Passing, beside: Beside = () => []): void {
+    if (this.standard) {
+      for (const store of this.standard.take(item, undefined, at, beside))
+        this.arrive({ ...at, store: store.withLocals(new Map()) });
+      return;
+    }
+    const { from, to } = this.state(item.state);
     for (const way of this.effects.run(item.block, { store: at.store, raised: at.raised }))
-      this.follow(item.arrow, item.state, { ...at, ...way });
+      this.follow(item.arrow ?? { kind: "stay", from, to }, item.state, { ...at, ...way });
   }
 
   /** One signal to every live listener, innermost first; of those with an arrow the first is taken. */
@@ -659,6 +735,10 @@ export class Flow {
     }
     if (at.heard > MAX_HEARD) {
       this.meetInTransit({ ...at, raised: [signal, ...at.raised] });
+      return;
+    }
+    if (this.standard) {
+      this.deliverInBranches(this.standard, signal, at);
       return;
     }
     this.stand(at);
@@ -687,6 +767,31 @@ export class Flow {
           ...(isInside(this.machine, at.leaf, arrow.source) ? {} : this.asPeer(way, arrow.source)),
         });
       else this.pass(clean);
+    }
+  }
+
+  /** One signal in the standard order: the innermost listener of each branch, effects and arrow being one. */
+  private deliverInBranches(standard: StandardOrder<Passing>, signal: Raised, at: Passing): void {
+    const listeners: Beside = (state) =>
+      state.listeners.filter((l) => l.signal === signal.signal).map((item) => ({ item, test: item.test }));
+    let bound = at.store;
+    for (const { item } of this.machine.states.flatMap(listeners))
+      for (const [i, slot] of (item as Listener).slots.entries())
+        bound = this.values.bound(slot, signal.args[i] ?? ANY, bound);
+    // A signal that may be raised any number of times comes once more, until nothing new comes of it.
+    for (const raised of signal.often ? [[signal, ...at.raised], at.raised] : [at.raised]) {
+      const next: Passing = { ...at, raised, heard: at.heard + 1 };
+      for (const leaf of [at.leaf, ...at.peers]) {
+        const view = leaf === at.leaf ? next : { ...next, ...this.asPeer(next, leaf) };
+        let rest: readonly Store[] = [bound];
+        for (const { item, test } of this.chain(leaf).flatMap(listeners)) {
+          if (test) for (const store of rest) this.watcher?.tested(test, store, leaf);
+          rest = rest.flatMap((store) => standard.take(item, test, { ...view, store }, listeners));
+        }
+        // Nobody hears it, or a branch beside does, which is gone through on its own.
+        if (leaf === at.leaf)
+          for (const store of this.joined(rest)) this.pass({ ...next, store: store.withLocals(at.store.locals) });
+      }
     }
   }
 
@@ -808,8 +913,12 @@ export class Flow {
     return 2 ** this.values.seats - 1;
   }
 
-  /** The actions that can be taken in a leaf; an inner one hides an outer one of the same name. */
+  /**
+   * The actions that can be taken in a leaf; an inner one hides an outer one of the same name, but in the standard
+   * order, where the outer one may be taken when the inner one cannot.
+   */
   actionsAt(leaf: number): Action[] {
+    if (this.standard) return this.chain(leaf).flatMap((state) => state.actions);
     const byName = new Map<string, Action>();
     for (const state of this.chain(leaf))
       for (const action of state.actions) if (!byName.has(action.name)) byName.set(action.name, action);
@@ -832,8 +941,9 @@ export class Flow {
       for (const { store } of this.openings(action, point)) {
         this.watcher?.opens(action);
         this.stand(at());
-        for (const way of this.effects.run(action.block, { store, raised: [] }))
-          this.follow(action.arrow, action.state, { ...at(), ...way });
+        this.take(action, { ...at(), store }, (state) =>
+          state.actions.filter((other) => other.name === action.name).map((item) => ({ item, test: undefined })),
+        );
       }
     }
     for (const state of this.chain(point.leaf)) {
@@ -844,11 +954,7 @@ export class Flow {
         if (timer.test) this.watcher?.tested(timer.test, point.store, point.leaf);
         for (const store of timer.test ? this.values.split(timer.test, true, point.store) : [point.store]) {
           this.stand(at());
-          for (const way of this.effects.run(timer.block, { store, raised: [] }))
-            this.follow(timer.arrow ?? { kind: "stay", from: timer.from, to: timer.to }, timer.state, {
-              ...at(),
-              ...way,
-            });
+          this.take(timer, { ...at(), store });
         }
       }
     }
@@ -945,7 +1051,7 @@ export class Flow {
   }
 }
 
-function mergeFresh(ways: readonly (Way & { fresh: ReadonlySet<number> })[]): Way & { fresh: ReadonlySet<number> } {
+function mergeFresh(ways: readonly FreshWay[]): FreshWay {
   const fresh = new Set<number>();
   for (const way of ways) for (const f of way.fresh) fresh.add(f);
   return { ...ways.map((w): Way => ({ store: w.store, raised: w.raised })).reduce(joinWays), fresh };
