@@ -1,7 +1,7 @@
 /** The rules: data flows one way, the core knows nobody, and nothing goes round in a circle. Types count. */
 
 /** The rooms of the core, each importing only from those before it. */
-const CORE_ROOMS = [
+export const CORE_ROOMS = [
   "language",
   "explain",
   "check",

@@ -57,8 +57,8 @@ program.addHelpText(
   "\nExit codes: 0 no problems found, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany check --help",
 );
 
-const add = (spec: string, description: string): Command =>
-  program.command(spec).description(description).exitOverride().configureOutput(program.configureOutput());
+const add = (spec: string, description: string, hidden = false): Command =>
+  program.command(spec, { hidden }).description(description).exitOverride().configureOutput(program.configureOutput());
 
 example(
   add("check", "read machines and say what is wrong, and where")
@@ -99,6 +99,16 @@ example(
     .option("--out <file>", "write it to this file"),
   "zany diagram examples/kite-duel.zany --out kite-duel.svg",
 ).action(async (file, options) => finish((await work()).diagram(file, options)));
+
+example(
+  add("dump", "show what the compiler makes of a machine", true)
+    .argument("<file>", "the machine")
+    .option("--tokens", "the tokens of this file")
+    .option("--tree", "its syntax tree, as JSON")
+    .option("--machine", "the typed machine, as JSON")
+    .option("--code", "the JavaScript that runs"),
+  "zany dump --code examples/kite-duel.zany",
+).action(async (file, options) => finish((await work()).dump(file, options)));
 
 example(
   add("lsp", "answer an editor: the Language Server Protocol over standard input and output").addOption(
@@ -171,7 +181,12 @@ example(
     .option("--port <number>", "the port to listen on", wholeNumber, 4747)
     .option("--host <address>", "the address to listen on", "127.0.0.1")
     .option("--data <folder>", "where everything is kept", ".zany")
-    .option("--demo", "load the Gale Fair's machines and logbooks first"),
+    .option("--demo", "load the Gale Fair's machines and logbooks first")
+    .addOption(
+      new Option("--log-level <level>", "how much is logged")
+        .choices(["trace", "debug", "info", "warn", "error", "silent"])
+        .default("info"),
+    ),
   "zany serve --port 8080 --data fair-data",
 ).action(async (options) => finish((await work()).serve(options)));
 

@@ -1,17 +1,24 @@
 /** The frame around all pages, and which address shows which page. */
 
-import { lazy, type ReactNode, Suspense, useState } from "react";
-import { Link, Route, Switch, useLocation } from "wouter";
-import { LogbooksPage } from "./pages/logbooks.js";
-import { MachinesPage } from "./pages/machines.js";
-import { MatchesPage } from "./pages/matches.js";
+import { type ComponentType, lazy, type ReactNode, Suspense, useState } from "react";
+import { Link, Redirect, Route, Switch, useLocation } from "wouter";
 import { Quiet } from "./parts/basics.js";
 import { isDark, toggleTheme } from "./theme.js";
 
-// The editor, the layout of diagrams and the engine come only with the pages that need them.
-const MachinePage = lazy(() => import("./pages/machine.js"));
-const MatchPage = lazy(() => import("./pages/match.js"));
-const ReplayPage = lazy(() => import("./pages/replay.js"));
+/**
+ * Every page is a file in pages/, and its name is its address: `matches.ID.replay.tsx` is /matches/:id/replay, and
+ * gets `id`. A page is loaded when it is shown.
+ */
+const PAGES = Object.entries(import.meta.glob<{ default: ComponentType<Record<string, string>> }>("./pages/*.tsx")).map(
+  ([file, load]) => ({
+    address: file
+      .replace("./pages", "")
+      .replace(".tsx", "")
+      .replace(/\.([A-Z]+)/g, (_, name: string) => `/:${name.toLowerCase()}`)
+      .replaceAll(".", "/"),
+    Page: lazy(load),
+  }),
+);
 
 export function App(): ReactNode {
   return (
@@ -20,13 +27,14 @@ export function App(): ReactNode {
       <main className="min-h-0 flex-1">
         <Suspense fallback={<Quiet>One moment ...</Quiet>}>
           <Switch>
-            <Route path="/" component={MachinesPage} />
-            <Route path="/machines/:reference">{(params) => <MachinePage reference={params.reference} />}</Route>
-            <Route path="/matches" component={MatchesPage} />
-            <Route path="/matches/:id/replay">{(params) => <ReplayPage source="match" id={params.id} />}</Route>
-            <Route path="/matches/:id">{(params) => <MatchPage id={params.id} />}</Route>
-            <Route path="/logbooks" component={LogbooksPage} />
-            <Route path="/logbooks/:id">{(params) => <ReplayPage source="logbook" id={params.id} />}</Route>
+            <Route path="/">
+              <Redirect to="/machines" replace />
+            </Route>
+            {PAGES.map(({ address, Page }) => (
+              <Route key={address} path={address}>
+                {(params) => <Page {...params} />}
+              </Route>
+            ))}
             <Route>
               <Quiet>There is no page at this address.</Quiet>
             </Route>
@@ -46,15 +54,9 @@ function Header(): ReactNode {
         Zany Compass
       </Link>
       <nav aria-label="Pages" className="flex gap-1">
-        <Tab href="/" at={["/machines"]}>
-          Machines
-        </Tab>
-        <Tab href="/matches" at={["/matches"]}>
-          Matches
-        </Tab>
-        <Tab href="/logbooks" at={["/logbooks"]}>
-          Logbooks
-        </Tab>
+        <Tab href="/machines">Machines</Tab>
+        <Tab href="/matches">Matches</Tab>
+        <Tab href="/logbooks">Logbooks</Tab>
       </nav>
       <button
         type="button"
@@ -70,9 +72,9 @@ function Header(): ReactNode {
   );
 }
 
-function Tab({ href, at, children }: { href: string; at: readonly string[]; children: ReactNode }): ReactNode {
+function Tab({ href, children }: { href: string; children: ReactNode }): ReactNode {
   const [location] = useLocation();
-  const here = location === href || at.some((prefix) => location.startsWith(prefix));
+  const here = location.startsWith(href);
   return (
     <Link
       href={href}

@@ -12,6 +12,7 @@ export { KINDS } from "./explain/kinds.js";
 export { MISTAKES } from "./explain/mistakes.js";
 export { pageOf } from "./explain/page.js";
 export { colourOf, type WordColour } from "./editing/colours.js";
+export { dumpCode, dumpMachine, dumpTokens, dumpTree } from "./editing/dump.js";
 export { textMateGrammar } from "./editing/grammar.js";
 export {
   type Asked,

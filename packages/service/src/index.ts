@@ -29,7 +29,10 @@ export interface ServiceOptions {
   readonly console?: string;
   /** The folder with examples to load first. */
   readonly demo?: string;
+  /** Where it is logged; without it to the standard output, from `logLevel` on. */
   readonly log?: Logger;
+  /** A level of pino's; "info" when not given. */
+  readonly logLevel?: string;
 }
 
 export interface Service {
@@ -47,7 +50,7 @@ export class CannotStart extends Error {}
  * @throws CannotStart when the port is taken the address is not this computer's, or the data folder is of another version
  */
 export async function startService(options: ServiceOptions): Promise<Service> {
-  const log = options.log ?? pino({ level: "info" });
+  const log = options.log ?? pino({ level: options.logLevel ?? "info" });
   const store = await openStore(options.data);
   const writer = new Writer(store);
   const machines = new Machines(store, writer);

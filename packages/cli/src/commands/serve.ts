@@ -12,6 +12,7 @@ export async function serve(options: {
   readonly host: string;
   readonly data: string;
   readonly demo?: boolean;
+  readonly logLevel: string;
 }): Promise<number> {
   // This bundle is CommonJS, in a folder beside those of the service and the console.
   const here = __dirname;
@@ -26,6 +27,7 @@ export async function serve(options: {
       port: options.port,
       host: options.host,
       data: options.data,
+      logLevel: options.logLevel,
       console: join(here, "../console"),
       ...(options.demo && { demo: examples }),
     });

@@ -6,7 +6,7 @@ import { type ReactNode, useState } from "react";
 import { Button, Ended, Page, Quiet, Table, To, Trouble } from "../parts/basics.js";
 import { client } from "../service.js";
 
-export function LogbooksPage(): ReactNode {
+export default function LogbooksPage(): ReactNode {
   const { data, error } = useQuery({ queryKey: ["logbooks"], queryFn: () => client.logbooks() });
   const [verdicts, setVerdicts] = useState<Readonly<Record<string, VerifiedLogbook>>>({});
   const verify = useMutation({

@@ -7,7 +7,7 @@ import { Link } from "wouter";
 import { Page, Quiet, Table, To, Trouble, When } from "../parts/basics.js";
 import { client } from "../service.js";
 
-export function MachinesPage(): ReactNode {
+export default function MachinesPage(): ReactNode {
   const { data, error } = useQuery({ queryKey: ["machines"], queryFn: () => client.machines() });
   return (
     <Page

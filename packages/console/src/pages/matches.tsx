@@ -6,7 +6,7 @@ import { Ended, Page, Quiet, Table, To, Trouble, When } from "../parts/basics.js
 import { BeginMatch } from "../parts/begin-match.js";
 import { client } from "../service.js";
 
-export function MatchesPage(): ReactNode {
+export default function MatchesPage(): ReactNode {
   const { data, error } = useQuery({ queryKey: ["matches"], queryFn: () => client.matches(), refetchInterval: 5_000 });
   return (
     <Page title="Matches" aside={<BeginMatch />}>

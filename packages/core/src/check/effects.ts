@@ -117,7 +117,7 @@ export class EffectChecker {
       case "eliminate":
         return {
           kind: "eliminate",
-          seat: this.expressions.expect(node.seat, SEAT, where, "the seat that eliminates"),
+          seat: this.expressions.expect(node.seat, SEAT, where, "the seat that is eliminated"),
           ...at,
         };
       case "for": {

@@ -9,7 +9,7 @@
 
 import type { NumberFunctionName } from "./builtins.js";
 import type { Sources, Span } from "../language/source.js";
-import type { BinaryOperator, BinderWord, ResultWord, Ties } from "../language/syntax.js";
+import type { BinaryOperator, BinderWord, PlainStatement, ResultWord, Ties } from "../language/syntax.js";
 import type { NameIndex } from "./names.js";
 import type { EnumType, Field, RecordType, Type } from "./types.js";
 
@@ -272,6 +272,7 @@ export type ListMethod = "push" | "take" | "takeLast" | "remove" | "insert" | "c
 
 export type Statement = Span &
   (
+    | PlainStatement<Expr>
     | { readonly kind: "let"; readonly slot: number; readonly value: Expr }
     | { readonly kind: "assign"; readonly target: Location; readonly op: "=" | "+=" | "-="; readonly value: Expr }
     | {
@@ -281,9 +282,7 @@ export type Statement = Span &
         readonly args: readonly Expr[];
       }
     | { readonly kind: "call"; readonly effect: number; readonly args: readonly Expr[] }
-    | { readonly kind: "note"; readonly audience?: Expr; readonly text: Expr }
     | { readonly kind: "raise"; readonly signal: number; readonly args: readonly Expr[] }
-    | { readonly kind: "eliminate"; readonly seat: Expr }
     | {
         readonly kind: "for";
         readonly slot: number;

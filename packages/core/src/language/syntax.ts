@@ -122,14 +122,18 @@ export type TextPart = string | ExprNode;
 
 // ---- statements and arrows ---------------------------------------------------------------------
 
+/** Statements that look the same before and after names and types are known; `E` is the kind of expression. */
+export type PlainStatement<E> =
+  | { readonly kind: "note"; readonly audience?: E; readonly text: E }
+  | { readonly kind: "eliminate"; readonly seat: E };
+
 export type StatementNode = Span &
   (
+    | PlainStatement<ExprNode>
     | { readonly kind: "let"; readonly name: Name; readonly value: ExprNode }
     | { readonly kind: "assign"; readonly target: ExprNode; readonly op: "=" | "+=" | "-="; readonly value: ExprNode }
     | { readonly kind: "call"; readonly call: ExprNode }
-    | { readonly kind: "note"; readonly audience?: ExprNode; readonly text: ExprNode }
     | { readonly kind: "raise"; readonly signal: Name; readonly args: readonly ArgumentNode[] }
-    | { readonly kind: "eliminate"; readonly seat: ExprNode }
     | {
         readonly kind: "for";
         readonly variable: Name;

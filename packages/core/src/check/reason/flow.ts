@@ -697,9 +697,10 @@ export class Flow {
     }
     if (test.kind === "done") {
       const done = this.isDone(test.of, test.final, at.leaf, at.peers);
+      // In the standard order this is an event too, and those raised before it come first.
+      if (this.standard && at.raised.length > 0) return at.store;
       if (done !== false) this.take(when, at, whensBeside);
-      // In the standard order the signals raised before come first.
-      return done === true && !(this.standard && at.raised.length > 0) ? undefined : at.store;
+      return done === true ? undefined : at.store;
     }
     this.take(when, at, whensBeside);
     return at.store;

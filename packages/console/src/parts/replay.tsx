@@ -21,10 +21,10 @@ import {
 } from "@zany/core";
 import { Slider } from "radix-ui";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { Button, Ended, Quiet, Trouble } from "../parts/basics.js";
-import { SeatData, SharedData } from "../parts/data.js";
-import { Diagram } from "../parts/diagram.js";
-import { StepDetails } from "../parts/story.js";
+import { Button, Ended, Quiet, Trouble } from "./basics.js";
+import { SeatData, SharedData } from "./data.js";
+import { Diagram } from "./diagram.js";
+import { StepDetails } from "./story.js";
 import { client, compileStored } from "../service.js";
 
 /** One step as it is shown. */
@@ -44,7 +44,7 @@ interface Replay {
   readonly diverged: number;
 }
 
-export default function ReplayPage({ source, id }: { source: "logbook" | "match"; id: string }): ReactNode {
+export function Replay({ source, id }: { source: "logbook" | "match"; id: string }): ReactNode {
   const [version, setVersion] = useState("");
   const text = useQuery({
     queryKey: ["logbook text", source, id],
