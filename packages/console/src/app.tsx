@@ -2,7 +2,7 @@
 
 import { type ComponentType, lazy, type ReactNode, Suspense, useState } from "react";
 import { Link, Redirect, Route, Switch, useLocation } from "wouter";
-import { Quiet } from "./parts/basics.js";
+import { Hint } from "./parts/basics.js";
 import { isDark, toggleTheme } from "./theme.js";
 
 /**
@@ -25,7 +25,7 @@ export function App(): ReactNode {
     <div className="flex h-full flex-col">
       <Header />
       <main className="min-h-0 flex-1">
-        <Suspense fallback={<Quiet>One moment ...</Quiet>}>
+        <Suspense fallback={<Hint>One moment ...</Hint>}>
           <Switch>
             <Route path="/">
               <Redirect to="/machines" replace />
@@ -36,7 +36,7 @@ export function App(): ReactNode {
               </Route>
             ))}
             <Route>
-              <Quiet>There is no page at this address.</Quiet>
+              <h1 className="p-6 text-soft">There is no page at this address.</h1>
             </Route>
           </Switch>
         </Suspense>

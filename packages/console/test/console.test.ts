@@ -1,18 +1,9 @@
 /** The console in headless Chromium, against a service with the demo data. */
 
-import { type BrowserContext, chromium, type Page } from "playwright-core";
+import type { BrowserContext, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { newFolder, type Running, startService } from "../../service/test/running.js";
-
-const FLAGS = [
-  "--no-sandbox",
-  "--disable-gpu",
-  "--disable-quic",
-  "--no-first-run",
-  "--disable-background-networking",
-  "--disable-component-update",
-  "--disable-sync",
-];
+import { openBrowser } from "./browser.js";
 
 let service: Running;
 let browser: BrowserContext;
@@ -22,13 +13,7 @@ const complaints: string[] = [];
 
 beforeAll(async () => {
   service = await startService(newFolder(), "--demo");
-  browser = await chromium.launchPersistentContext(newFolder(), {
-    headless: true,
-    executablePath: "/usr/bin/chromium",
-    viewport: { width: 1280, height: 800 },
-    args: FLAGS,
-  });
-  browser.setDefaultTimeout(15_000);
+  browser = await openBrowser();
 });
 afterAll(async () => {
   await browser?.close();
@@ -255,7 +240,7 @@ describe("beginning a match another way", () => {
       await page.getByLabel(/^Data/).fill("tears=4");
     });
     const game = page.getByRole("region", { name: "The game" });
-    await page.getByRole("button", { name: "Watch tears" }).click();
+    await page.getByRole("button", { name: "Watch tears", exact: true }).click();
     await game.getByRole("button", { name: "KiteStruck" }).click();
     await page.getByText(/signal KiteStruck from 37:\d+: heard by Volley \(70:\d+\)/).waitFor();
     expect(await page.getByRole("region", { name: "Watched" }).textContent()).toContain("tears55 at step 1");

@@ -3,7 +3,7 @@
 import { useMutation, useQuery } from "@tanstack/react-query";
 import type { LogbookInfo, VerifiedLogbook } from "@zany/client";
 import { type ReactNode, useState } from "react";
-import { Button, Ended, Page, Quiet, Table, To, Trouble } from "../parts/basics.js";
+import { Button, Ended, Page, Hint, Table, To, ErrorText } from "../parts/basics.js";
 import { client } from "../service.js";
 
 export default function LogbooksPage(): ReactNode {
@@ -32,14 +32,14 @@ export default function LogbooksPage(): ReactNode {
         </Button>
       }
     >
-      <Trouble error={error ?? verify.error} />
+      <ErrorText error={error ?? verify.error} />
       {known.length > 0 ? (
         <p role="status" className="mb-3">
           {known.length - bad} verified, <span className={bad > 0 ? "text-bad" : ""}>{bad} not</span>
         </p>
       ) : null}
       {data && data.length === 0 ? (
-        <Quiet>No logbook is stored here yet. Upload one with: zany upload FILE.jsonl</Quiet>
+        <Hint>No logbook is stored here yet. Upload one with: zany upload FILE.jsonl</Hint>
       ) : null}
       {data && data.length > 0 ? (
         <Table heads={["Logbook", "Machine", "Steps", "Ended", "Verified"]}>

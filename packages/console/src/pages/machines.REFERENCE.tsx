@@ -15,7 +15,7 @@ import {
 } from "@zany/core";
 import { type ReactNode, useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import { useLocation } from "wouter";
-import { Button, Quiet, Trouble } from "../parts/basics.js";
+import { Button, Hint, ErrorText } from "../parts/basics.js";
 import { BeginMatch } from "../parts/begin-match.js";
 import { useMessages } from "../parts/checking.js";
 import { Diagram } from "../parts/diagram.js";
@@ -55,11 +55,11 @@ export default function MachinePage({ reference }: { reference: string }): React
   if (error) {
     return (
       <div className="p-6">
-        <Trouble error={error} />
+        <ErrorText error={error} />
       </div>
     );
   }
-  if (!fresh && !data) return <Quiet>Loading ...</Quiet>;
+  if (!fresh && !data) return <Hint>Loading ...</Hint>;
   return (
     <Workbench
       key={data?.hash ?? "new"}
@@ -153,7 +153,7 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
           Begin a match
         </Button>
       </div>
-      <Trouble error={save.error ?? play.error} />
+      <ErrorText error={save.error ?? play.error} />
       <div className="grid min-h-0 flex-1 grid-cols-2">
         <div className="flex min-h-0 flex-col border-r border-line">
           <FileTabs paths={Object.keys(files)} open={open} onOpen={setOpen} />

@@ -4,7 +4,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { MachineInfo } from "@zany/client";
 import type { ReactNode } from "react";
 import { Link } from "wouter";
-import { Page, Quiet, Table, To, Trouble, When } from "../parts/basics.js";
+import { Page, Hint, Table, To, ErrorText, When } from "../parts/basics.js";
 import { client } from "../service.js";
 
 export default function MachinesPage(): ReactNode {
@@ -18,9 +18,9 @@ export default function MachinesPage(): ReactNode {
         </Link>
       }
     >
-      <Trouble error={error} />
+      <ErrorText error={error} />
       {data && data.length === 0 ? (
-        <Quiet>No machine is stored here yet. Write one, or upload a file with: zany upload FILE</Quiet>
+        <Hint>No machine is stored here yet. Write one, or upload a file with: zany upload FILE</Hint>
       ) : null}
       {data && data.length > 0 ? (
         <Table heads={["Machine", "Newest version", "Stored", "Older versions"]}>

@@ -5,7 +5,7 @@ import type { SeenMatch } from "@zany/client";
 import { diagramOf, type StepLine } from "@zany/core";
 import { type ReactNode, useEffect, useMemo, useState } from "react";
 import { Link } from "wouter";
-import { Ended, Quiet, Trouble } from "../parts/basics.js";
+import { Ended, Hint, ErrorText } from "../parts/basics.js";
 import { type Picking, PickingContext } from "../parts/board.js";
 import { SharedData, WatchingContext } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
@@ -83,12 +83,12 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
   if (first.error) {
     return (
       <div className="p-6">
-        <Trouble error={first.error} />
+        <ErrorText error={first.error} />
       </div>
     );
   }
   const any = Object.values(seen)[0] ?? first.data;
-  if (!any) return <Quiet>Loading ...</Quiet>;
+  if (!any) return <Hint>Loading ...</Hint>;
   const { view } = any;
   const here = view.outcome ? [view.outcome.ending] : view.states;
   const names = view.seats.map((s) => s.seat);

@@ -2,7 +2,7 @@
 
 import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
-import { Ended, Page, Quiet, Table, To, Trouble, When } from "../parts/basics.js";
+import { Ended, Page, Hint, Table, To, ErrorText, When } from "../parts/basics.js";
 import { BeginMatch } from "../parts/begin-match.js";
 import { client } from "../service.js";
 
@@ -10,8 +10,8 @@ export default function MatchesPage(): ReactNode {
   const { data, error } = useQuery({ queryKey: ["matches"], queryFn: () => client.matches(), refetchInterval: 5_000 });
   return (
     <Page title="Matches" aside={<BeginMatch />}>
-      <Trouble error={error} />
-      {data && data.length === 0 ? <Quiet>No match has been begun here yet.</Quiet> : null}
+      <ErrorText error={error} />
+      {data && data.length === 0 ? <Hint>No match has been begun here yet.</Hint> : null}
       {data && data.length > 0 ? (
         <Table heads={["Match", "Machine", "Step", "Status", "Last step"]}>
           {data.map((match) => (

@@ -5,8 +5,18 @@ import type { Outcome } from "@zany/core";
 import type { ButtonHTMLAttributes, ReactNode } from "react";
 import { Link } from "wouter";
 
-export function Quiet({ children }: { children: ReactNode }): ReactNode {
+export function Hint({ children }: { children: ReactNode }): ReactNode {
   return <p className="p-6 text-soft">{children}</p>;
+}
+
+/** A part of a page that scrolls by itself, by keyboard too. */
+export function Scrolling({ label, children }: { label: string; children: ReactNode }): ReactNode {
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: without it, the keyboard could not scroll here
+    <section aria-label={label} tabIndex={0} className="min-h-0 overflow-auto p-3">
+      {children}
+    </section>
+  );
 }
 
 export function Page({
@@ -45,7 +55,7 @@ export function Button({ look = "plain", className = "", ...rest }: ButtonProps)
 }
 
 /** What went wrong, in the service's own words. */
-export function Trouble({ error }: { error: unknown }): ReactNode {
+export function ErrorText({ error }: { error: unknown }): ReactNode {
   if (!error) return null;
   const words = error instanceof Error ? error.message : String(error);
   return (

@@ -7,7 +7,7 @@ import { Dialog } from "radix-ui";
 import { type FormEvent, type ReactNode, useMemo, useState } from "react";
 import { useLocation } from "wouter";
 import { client, compileStored, keepKeys } from "../service.js";
-import { Button, Trouble } from "./basics.js";
+import { Button, ErrorText } from "./basics.js";
 
 const FIELD = "mt-1 w-full rounded border border-line bg-cloth px-2 py-1.5";
 
@@ -52,7 +52,7 @@ export function BeginMatch({
               ))}
             </select>
           </label>
-          <Trouble error={machines.error ?? stored.error} />
+          <ErrorText error={machines.error ?? stored.error} />
           {stored.data ? <Wishes key={hash} stored={stored.data} /> : null}
         </Dialog.Content>
       </Dialog.Portal>
@@ -188,7 +188,7 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
           </label>
         </div>
       </details>
-      <Trouble error={problem ?? begin.error} />
+      <ErrorText error={problem ?? begin.error} />
       <div className="flex justify-end gap-2">
         <Dialog.Close asChild>
           <Button>Cancel</Button>

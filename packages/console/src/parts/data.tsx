@@ -124,13 +124,13 @@ function Datum({
         ) : (
           <Value value={value} />
         )}
+        <WatchButton path={path} />
       </dd>
-      <WatchButton path={path} name={name} />
     </div>
   );
 }
 
-function WatchButton({ path, name }: { path: string; name: string }): ReactNode {
+function WatchButton({ path }: { path: string }): ReactNode {
   const watching = useContext(WatchingContext);
   if (!watching) return null;
   const on = watching.paths.includes(path);
@@ -138,10 +138,10 @@ function WatchButton({ path, name }: { path: string; name: string }): ReactNode 
     <button
       type="button"
       aria-pressed={on}
-      aria-label={`Watch ${name}`}
+      aria-label={`Watch ${path.split("/").slice(2).join(".")}`}
       title={on ? "Watch no longer" : `Watch ${path}`}
       onClick={() => watching.toggle(path)}
-      className={`shrink-0 px-0.5 text-xs ${on ? "text-sail" : "text-line group-hover:text-soft focus:text-soft"}`}
+      className={`ml-auto shrink-0 px-0.5 text-xs ${on ? "text-sail" : "text-line group-hover:text-soft focus:text-soft"}`}
     >
       {on ? "\u25c9" : "\u25cb"}
     </button>

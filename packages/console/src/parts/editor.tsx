@@ -115,7 +115,7 @@ export function Editor({ text, messages, onChange, helper, handle }: EditorProps
           lintGutter(),
           help(() => helping.current),
           keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap, indentWithTab]),
-          EditorView.contentAttributes.of({ "aria-label": "The machine's text" }),
+          EditorView.contentAttributes.of({ "aria-label": "The machine's text", tabindex: "0" }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) change.current(update.state.doc.toString());
           }),

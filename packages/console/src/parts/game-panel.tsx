@@ -4,7 +4,7 @@ import type { SeenMatch } from "@zany/client";
 import type { EventOption } from "@zany/core";
 import { type ReactNode, useState } from "react";
 import { client } from "../service.js";
-import { Button, Trouble } from "./basics.js";
+import { Button, ErrorText } from "./basics.js";
 import { ParameterInput } from "./parameter-input.js";
 
 const SECOND = 1_000;
@@ -64,7 +64,7 @@ export function GamePanel({ id, hostKey, match }: { id: string; hostKey: string;
           ))}
         </div>
       ) : null}
-      <Trouble error={problem} />
+      <ErrorText error={problem} />
     </section>
   );
 }

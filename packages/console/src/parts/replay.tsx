@@ -21,7 +21,7 @@ import {
 } from "@zany/core";
 import { Slider } from "radix-ui";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
-import { Button, Ended, Quiet, Trouble } from "./basics.js";
+import { Button, Ended, ErrorText, Hint, Scrolling } from "./basics.js";
 import { SeatData, SharedData } from "./data.js";
 import { Diagram } from "./diagram.js";
 import { StepDetails } from "./story.js";
@@ -74,19 +74,19 @@ export function Replay({ source, id }: { source: "logbook" | "match"; id: string
   if (error) {
     return (
       <div className="p-6">
-        <Trouble error={error} />
+        <ErrorText error={error} />
       </div>
     );
   }
   if (text.data !== undefined && !logbook)
-    return <Quiet>This is not a logbook that can be shown. A match can be replayed when it is over.</Quiet>;
+    return <Hint>This is not a logbook that can be shown. A match can be replayed when it is over.</Hint>;
   if (logbook && machines.data && versions.length === 0)
     return (
-      <Quiet>
+      <Hint>
         No version of {logbook.header.machine.name} is stored here, so it cannot be replayed. Upload its machine first.
-      </Quiet>
+      </Hint>
     );
-  if (!replay) return <Quiet>Loading ...</Quiet>;
+  if (!replay) return <Hint>Loading ...</Hint>;
   return (
     <Player
       key={`${id} ${chosen}`}
@@ -226,7 +226,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
       ) : null}
       <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
         <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
-        <div className="min-h-0 overflow-auto p-3">
+        <Scrolling label="The step and its data">
           <StepCard shown={shown} before={before} />
           {shown.view ? (
             <Data view={shown.view} line={shown.line} />
@@ -235,7 +235,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
               The replay diverged at step {diverged}; from there on only what was recorded is known.
             </p>
           )}
-        </div>
+        </Scrolling>
         <section aria-label="Diagram" className="min-h-0 border-l border-line bg-panel p-2">
           <Diagram graph={graph} active={over ? [over.ending] : shown.line.states} />
         </section>

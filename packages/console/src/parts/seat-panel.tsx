@@ -4,7 +4,7 @@ import { type SeenMatch, ServiceProblem } from "@zany/client";
 import type { ActionOption } from "@zany/core";
 import { type ReactNode, useEffect, useRef, useState } from "react";
 import { client, keepKeys } from "../service.js";
-import { Trouble } from "./basics.js";
+import { ErrorText } from "./basics.js";
 import type { Picking } from "./board.js";
 import { SeatData } from "./data.js";
 import { ParameterInput } from "./parameter-input.js";
@@ -125,7 +125,7 @@ function Sitting({
           </button>
         </>
       )}
-      <Trouble error={problem} />
+      <ErrorText error={problem} />
     </div>
   );
 }
@@ -238,7 +238,7 @@ function Actions({
         />
       ) : null}
       <div className="mt-2">
-        <Trouble error={problem} />
+        <ErrorText error={problem} />
       </div>
     </div>
   );

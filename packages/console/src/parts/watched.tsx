@@ -64,14 +64,16 @@ export function Watched({
               <dd className="truncate text-xs text-soft">
                 {before.map((b) => `${valueInWords(b.value)} at step ${b.step}`).join(", ")}
               </dd>
-              <button
-                type="button"
-                aria-label={`Watch ${path} no longer`}
-                onClick={() => watching.toggle(path)}
-                className="ml-auto text-soft hover:text-bad"
-              >
-                {"\u00d7"}
-              </button>
+              <dd className="ml-auto">
+                <button
+                  type="button"
+                  aria-label={`Watch ${path} no longer`}
+                  onClick={() => watching.toggle(path)}
+                  className="text-soft hover:text-bad"
+                >
+                  {"\u00d7"}
+                </button>
+              </dd>
             </div>
           );
         })}

@@ -1,0 +1,129 @@
+/**
+ * Every page for everybody: an accessibility checker finds nothing, in both themes and two sizes; the keyboard reaches
+ * whatever the mouse does, and shows where it is; nothing runs over the edge of a small window.
+ */
+
+import axe from "axe-core";
+import type { BrowserContext, Page } from "playwright-core";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { ZanyClient } from "@zany/client";
+import { newFolder, type Running, startService } from "../../service/test/running.js";
+import { openBrowser } from "./browser.js";
+
+const SIZES = [
+  { width: 1280, height: 800 },
+  { width: 800, height: 600 },
+] as const;
+
+let service: Running;
+/** Pages by their names: where each is, and what is there once it is shown. */
+let pages: Readonly<Record<string, { readonly path: string; readonly shown: string | RegExp }>>;
+
+beforeAll(async () => {
+  service = await startService(newFolder(), "--demo", "--log-level", "silent");
+  const client = new ZanyClient(service.address);
+  const open = await client.beginMatch({ machine: "LanternTrails", seed: "seen", clock: "manual" });
+  const over = await client.beginMatch({ machine: "KiteDuel", seed: "seen" });
+  const [onTurn = ""] = over.view.turn;
+  await client.act(over.id, over.keys[onTurn] ?? "", "cutLoose", {}, 0);
+  const [logbook] = await client.logbooks();
+  pages = {
+    machines: { path: "/machines", shown: "KiteDuel" },
+    "a machine": { path: "/machines/KiteDuel", shown: /No problems found in/ },
+    "a new machine": { path: "/machines/new", shown: "Store version" },
+    matches: { path: "/matches", shown: "KiteDuel" },
+    "a match": { path: `/matches/${open.id}`, shown: "begin" },
+    "a match that is over": { path: `/matches/${over.id}`, shown: "cutLoose" },
+    "a match replayed": { path: `/matches/${over.id}/replay`, shown: "begin" },
+    logbooks: { path: "/logbooks", shown: "kite-duel-01" },
+    "a logbook": { path: `/logbooks/${logbook?.id}`, shown: "begin" },
+    "no page": { path: "/nowhere", shown: "There is no page at this address." },
+  };
+});
+afterAll(() => service?.stop());
+
+const NAMES = [
+  "machines",
+  "a machine",
+  "a new machine",
+  "matches",
+  "a match",
+  "a match that is over",
+  "a match replayed",
+  "logbooks",
+  "a logbook",
+  "no page",
+];
+
+describe.each(
+  SIZES.flatMap((size) =>
+    (["light", "dark"] as const).map((theme) => [`${size.width}x${size.height}`, theme, size] as const),
+  ),
+)("at %s, %s", (_words, theme, size) => {
+  let browser: BrowserContext;
+  let page: Page;
+
+  beforeAll(async () => {
+    browser = await openBrowser({ viewport: size, colorScheme: theme });
+    page = browser.pages()[0] ?? (await browser.newPage());
+  });
+  afterAll(() => browser?.close());
+
+  async function show(name: string): Promise<void> {
+    const { path, shown } = pages[name] ?? { path: "", shown: "" };
+    await page.goto(`${service.address}${path}`);
+    await page.getByText(shown).first().waitFor();
+  }
+
+  test.each(NAMES)("%s has nothing that an accessibility checker finds", async (name) => {
+    await show(name);
+    await page.evaluate(axe.source);
+    const found = await page.evaluate(async () => {
+      const checker = (globalThis as unknown as { axe: typeof axe }).axe;
+      const { violations, passes } = await checker.run(document, {
+        runOnly: ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "best-practice"],
+      });
+      return {
+        violations: violations.flatMap((v) =>
+          v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 160)} ${n.failureSummary}`),
+        ),
+        passes: passes.length,
+      };
+    });
+    expect(found.violations).toEqual([]);
+    expect(found.passes).toBeGreaterThan(10);
+  });
+
+  test.each(NAMES)("%s does not run over the window's edge", async (name) => {
+    await show(name);
+    const over = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth);
+    expect(over).toBeLessThanOrEqual(0);
+  });
+
+  test("the keyboard reaches every control in order, and one sees where it is", async () => {
+    for (const name of ["machines", "a match", "a logbook"]) {
+      await show(name);
+      await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
+      const seen: string[] = [];
+      for (let i = 0; i < 12; i++) {
+        await page.keyboard.press("Tab");
+        const at = await page.evaluate(() => {
+          const element = document.activeElement as HTMLElement;
+          const { outlineStyle, outlineWidth, boxShadow } = getComputedStyle(element);
+          const box = element.getBoundingClientRect();
+          return {
+            name: element.getAttribute("aria-label") ?? element.textContent?.trim().slice(0, 40) ?? "",
+            marked: (outlineStyle !== "none" && outlineWidth !== "0px") || boxShadow !== "none",
+            visible: box.width > 0 && box.height > 0,
+            inPage: element !== document.body,
+          };
+        });
+        // Behind the last one the focus leaves the page.
+        if (!at.inPage) break;
+        expect(at, `${name}, after ${seen.join(" > ")}`).toMatchObject({ marked: true, visible: true });
+        seen.push(at.name);
+      }
+      expect(seen.slice(0, 4)).toEqual(["Zany Compass", "Machines", "Matches", "Logbooks"]);
+    }
+  });
+});

@@ -1,0 +1,29 @@
+/** A browser for the tests: headless, with a profile of its own. */
+
+import { type BrowserContext, chromium } from "playwright-core";
+import { newFolder } from "../../service/test/running.js";
+
+const FLAGS = [
+  "--no-sandbox",
+  "--disable-gpu",
+  "--disable-quic",
+  "--no-first-run",
+  "--disable-background-networking",
+  "--disable-component-update",
+  "--disable-sync",
+];
+
+/** @param more what else the browser pretends: its size, what the system prefers */
+export async function openBrowser(
+  more: { readonly viewport?: { width: number; height: number }; readonly colorScheme?: "light" | "dark" } = {},
+): Promise<BrowserContext> {
+  const browser = await chromium.launchPersistentContext(newFolder(), {
+    headless: true,
+    executablePath: "/usr/bin/chromium",
+    viewport: { width: 1280, height: 800 },
+    args: FLAGS,
+    ...more,
+  });
+  browser.setDefaultTimeout(15_000);
+  return browser;
+}
