@@ -352,8 +352,13 @@ export class ItemParser extends BlockParser {
   private blockAndArrow(what: string, mayBeEmpty = false) {
     const block = this.is("{") ? this.block() : undefined;
     const arrow = this.optionalArrow();
-    if (!block && !arrow && !mayBeEmpty)
-      this.fail("syntax", `Expected "{" or "->" to complete ${what}, but found ${this.found()}.`);
+    if (!block && !arrow && !mayBeEmpty) {
+      const help =
+        this.is("when") && this.token.leads && (what === "on" || what === "after")
+          ? `A condition of "${what}" stands on the same line; on a line of its own "when" begins an item of the state.`
+          : undefined;
+      this.fail("syntax", `Expected "{" or "->" to complete ${what}, but found ${this.found()}.`, help);
+    }
     return { ...(block && { block }), ...(arrow && { arrow }) };
   }
 }

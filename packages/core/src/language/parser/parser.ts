@@ -404,8 +404,10 @@ class FileParser extends ItemParser {
       return { kind: "expect", expectations, ...this.span(from) };
     }
     const seat = this.name("a line of a test: at, given, wait, event, expect, or a seat and its action");
-    if (this.accept("joins")) return { kind: "joins", seat, ...this.span(from) };
-    if (this.accept("leaves")) return { kind: "leaves", seat, ...this.span(from) };
+    // With arguments it is an action of that name.
+    const joinsOrLeaves = (this.is("joins") || this.is("leaves")) && !this.nextIs("(");
+    if (joinsOrLeaves && this.accept("joins")) return { kind: "joins", seat, ...this.span(from) };
+    if (joinsOrLeaves && this.accept("leaves")) return { kind: "leaves", seat, ...this.span(from) };
     const action = this.reference(`an action of ${seat.text}`);
     const dice = this.setDice();
     const refused = this.accept("refused") ? this.name("the code of the refusal") : undefined;
