@@ -34,6 +34,11 @@ function whyNot(error: unknown): string {
   return code === "EACCES" || code === "EROFS" ? "permission is missing" : message;
 }
 
+/** Refuses a file that could not be written when its time comes. */
+export function needFolder(path: string): void {
+  if (!existsSync(dirname(path))) throw new UsedWrongly(`Cannot write "${path}": there is no such folder.`);
+}
+
 /** Writes a file whole or not at all. */
 export function writeText(path: string, text: string): void {
   try {

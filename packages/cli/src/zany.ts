@@ -21,13 +21,28 @@ function atLeastOne(text: string): number {
   return number;
 }
 
+function port(text: string): number {
+  const number = wholeNumber(text);
+  if (number > 65_535) throw new InvalidArgumentError("It is at most 65535; 0 takes a free one.");
+  return number;
+}
+
+function webAddress(text: string): string {
+  if (!/^https?:\/\//.test(text) || !URL.canParse(text))
+    throw new InvalidArgumentError("It is an address such as http://127.0.0.1:4747.");
+  return text;
+}
+
 function collect(text: string, before: readonly string[]): readonly string[] {
   return [...before, text];
 }
 
 const json = () => new Option("--json", "print one JSON value for programs");
 const service = () =>
-  new Option("--service <url>", "the service to talk to").env("ZANY_SERVICE").default("http://127.0.0.1:4747");
+  new Option("--service <url>", "the service to talk to")
+    .argParser(webAddress)
+    .env("ZANY_SERVICE")
+    .default("http://127.0.0.1:4747");
 const keyOption = () =>
   new Option("--key <key>", "a seat's key; keys of matches begun here are known already").env("ZANY_KEY");
 const given = () =>
@@ -178,7 +193,7 @@ example(
 
 example(
   add("serve", "run the service and its console")
-    .option("--port <number>", "the port to listen on", wholeNumber, 4747)
+    .option("--port <number>", "the port to listen on", port, 4747)
     .option("--host <address>", "the address to listen on", "127.0.0.1")
     .option("--data <folder>", "where everything is kept", ".zany")
     .option("--demo", "load the Gale Fair's machines and logbooks first")

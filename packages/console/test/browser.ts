@@ -1,7 +1,9 @@
 /** A browser for the tests: headless, with a profile of its own. */
 
+import { mkdtempSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import { type BrowserContext, chromium } from "playwright-core";
-import { newFolder } from "../../service/test/running.js";
 
 const FLAGS = [
   "--no-sandbox",
@@ -17,7 +19,7 @@ const FLAGS = [
 export async function openBrowser(
   more: { readonly viewport?: { width: number; height: number }; readonly colorScheme?: "light" | "dark" } = {},
 ): Promise<BrowserContext> {
-  const browser = await chromium.launchPersistentContext(newFolder(), {
+  const browser = await chromium.launchPersistentContext(mkdtempSync(join(tmpdir(), "zany-browser-")), {
     headless: true,
     executablePath: "/usr/bin/chromium",
     viewport: { width: 1280, height: 800 },

@@ -126,14 +126,27 @@ function serveConsole(app: express.Express, folder: string): void {
   });
 }
 
-/** Opens the data folder. @throws CannotStart when another version of the service wrote it */
+/** What keeps a folder from being used, by the code of the system's error. */
+const UNUSABLE: Readonly<Record<string, string>> = {
+  EACCES: "may not be written by you",
+  EPERM: "may not be written by you",
+  EROFS: "lies on a disk that cannot be written",
+  ENOSPC: "lies on a disk that is full",
+  ENOTDIR: "lies inside a file",
+  EEXIST: "is a file",
+  ERR_SQLITE_ERROR: "holds a zany.db that is no database of this program, or a damaged one",
+};
+
+/** Opens the data folder. @throws CannotStart when it cannot be used, or another version of the service wrote it */
 async function openStore(folder: string): Promise<Store> {
   try {
     return await Store.open(join(folder, "zany.db"));
   } catch (error) {
     if (error instanceof DataOfAnotherVersion)
       throw new CannotStart(`The data folder "${folder}" ${error.message}. Choose another folder with --data.`);
-    throw error;
+    const why = UNUSABLE[(error as NodeJS.ErrnoException).code ?? ""];
+    if (why === undefined) throw error;
+    throw new CannotStart(`The data folder "${folder}" ${why}. Choose another folder with --data.`);
   }
 }
 

@@ -1,7 +1,6 @@
 /** `zany play`: a match in the terminal, all seats at one keyboard, bots in those that are theirs. */
 
 import { randomBytes } from "node:crypto";
-import { writeFileSync } from "node:fs";
 import { createInterface, type Interface } from "node:readline/promises";
 import {
   type ActionOption,
@@ -25,7 +24,7 @@ import {
   valueInWords,
   view,
 } from "@zany/core";
-import { botOptions, givenOptions, runnableFile, UsedWrongly } from "../files.js";
+import { botOptions, givenOptions, needFolder, runnableFile, UsedWrongly, writeText } from "../files.js";
 import { boardLines, showOptions, showView } from "../show.js";
 import { duration, millisecondsFrom, say, style } from "../terminal.js";
 import { argumentsFrom } from "./asking.js";
@@ -47,6 +46,8 @@ const BOT_STEPS = 500;
 export async function play(file: string, options: PlayOptions): Promise<number> {
   const runnable = runnableFile(file);
   if (!runnable) return 1;
+  for (const path of options.watch) needDatum(runnable, path);
+  if (options.save !== undefined) needFolder(options.save);
   const seed = options.seed ?? randomBytes(6).toString("hex");
   const how: BeginOptions = {
     seed,
@@ -67,7 +68,7 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
   await table.play(begun.taken);
   writer.close();
   if (options.save !== undefined) {
-    writeFileSync(options.save, lines.join(""));
+    writeText(options.save, lines.join(""));
     say(`The logbook is in ${options.save}.`);
   }
   return 0;
@@ -328,6 +329,18 @@ class Table {
     if (process.stdin.isTTY !== true) say(done ? "" : String(value));
     return done ? undefined : String(value).trim();
   }
+}
+
+/** Refuses to watch what no match of the machine has. */
+function needDatum({ machine }: Runnable, path: string): void {
+  const [first = "", second] = path.split(/[.[]/);
+  if (machine.data.some((field) => field.name === first)) return;
+  const state = machine.states.find((s) => s.name === first);
+  if (state?.fields.some((field) => field.name === second)) return;
+  const known = machine.data.map((field) => field.name).join(", ");
+  throw new UsedWrongly(
+    `There is no "${path}" to watch; the match has ${known || "no data"}, a state's own data are STATE.name.`,
+  );
 }
 
 /** The value at a dotted path, such as `kites.north.lift` or `Volley.left`; undefined when it is not there. */

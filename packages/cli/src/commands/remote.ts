@@ -1,11 +1,10 @@
 /** Commands that talk to a service: `zany upload` and `zany match ...`. */
 
 import { randomUUID } from "node:crypto";
-import { writeFileSync } from "node:fs";
 import { basename } from "node:path";
 import { type MatchInfo, type MessageInfo, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
 import { inputInWords, noteInWords, valueFrom } from "@zany/core";
-import { botOptions, compileFile, givenOptions, pairsFrom, readText, UsedWrongly } from "../files.js";
+import { botOptions, compileFile, givenOptions, pairsFrom, readText, UsedWrongly, writeText } from "../files.js";
 import { keepKeys, keptKey } from "../keys.js";
 import { showOptions, showView } from "../show.js";
 import { count, millisecondsFrom, pad, say, sayJson, style } from "../terminal.js";
@@ -204,6 +203,8 @@ export async function matchWatch(id: string, options: AsSeat): Promise<number> {
   const key = keyFor(id, options);
   const abort = new AbortController();
   process.once("SIGINT", () => abort.abort());
+  // A service that is lost later is waited for; one that was never there is not.
+  await client.match(id, key);
   for await (const event of client.follow(id, { ...(key !== undefined && { key }), signal: abort.signal })) {
     if (options.json) {
       sayJson(event);
@@ -224,7 +225,7 @@ export async function matchLogbook(id: string, options: AsSeat & { readonly out?
   const text = await new ZanyClient(options.service).matchLogbook(id, keyFor(id, options));
   if (options.out === undefined) process.stdout.write(text);
   else {
-    writeFileSync(options.out, text);
+    writeText(options.out, text);
     say(`The logbook is in ${options.out}.`);
   }
   return 0;

@@ -1,7 +1,7 @@
 /** `zany test`: runs the tests that stand in machines. */
 
 import { type Runnable, runTests, type TestResult } from "@zany/core";
-import { runnableFile } from "../files.js";
+import { runnableFile, UsedWrongly } from "../files.js";
 import { count, say, sayJson, style } from "../terminal.js";
 
 export async function test(
@@ -26,6 +26,8 @@ export async function test(
       tests: results.map((r) => ({ ...r, line: runnable.machine.sources.place(r.position).line })),
     });
   }
+  if (options.only !== undefined && passed + failed === 0)
+    throw new UsedWrongly(`No test has "${options.only}" in its words.`);
   if (options.json) sayJson(told);
   else say(`${count(passed, "test")} passed, ${failed} failed`);
   return failed > 0 ? 1 : 0;
