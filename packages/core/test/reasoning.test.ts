@@ -22,7 +22,7 @@ import {
 import { describe, expect, test } from "vitest";
 import type { Type } from "../src/check/types.js";
 import { findOut } from "../src/check/reason/findings.js";
-import { isInside } from "../src/check/walk.js";
+import { isInside } from "../src/check/tree.js";
 import { bitsOf, type Possible } from "../src/check/reason/possible.js";
 import { EXAMPLES, exampleText, findPart } from "./examples.js";
 import { mutantsOf } from "./mutants.js";
@@ -158,10 +158,10 @@ const EXCLUDED: Readonly<Record<string, string>> = {
 };
 
 /** Right machines in other styles, parallel states and overlays over overlays among them. */
-const WELL = new URL("machines/well/", import.meta.url);
+const RIGHT = new URL("machines/right/", import.meta.url);
 const MACHINES: readonly (readonly [string, string])[] = [
   ...EXAMPLES.map((name) => [name, exampleText(name)] as const),
-  ...readdirSync(WELL).map((name) => [name, readFileSync(new URL(name, WELL), "utf8")] as const),
+  ...readdirSync(RIGHT).map((name) => [name, readFileSync(new URL(name, RIGHT), "utf8")] as const),
 ];
 
 describe.each(MACHINES)("%s", (name, text) => {

@@ -3,8 +3,8 @@
 import { partsOf } from "../visit.js";
 import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
-import type { Evaluator } from "./evaluate.js";
-import { MAX_SEATS_APART } from "./values.js";
+import type { Reasoner } from "./assume.js";
+import { MAX_SEATS_APART } from "./evaluate.js";
 import {
   ANY,
   between,
@@ -57,7 +57,7 @@ export class Executor {
 
   constructor(
     private readonly machine: Machine,
-    private readonly values: Evaluator,
+    private readonly values: Reasoner,
     private readonly steps: readonly number[],
   ) {}
 
@@ -237,7 +237,7 @@ export class Executor {
     }
     const now = this.values.read(s.target, after);
     if ((s.method === "take" || s.method === "takeLast") && now.kind === "list" && now.least === 0) {
-      this.values.watcher?.trouble(
+      this.values.watcher?.mayFault(
         "emptyList",
         { kind: "take", target: s.target, method: s.method, type: elementType(s.target.type), from: s.from, to: s.to },
         store,
@@ -249,7 +249,7 @@ export class Executor {
       given[0]?.kind === "number" &&
       (now.most === 0 || given[0].low >= now.most)
     ) {
-      this.values.watcher?.trouble("missesIndex", s.args[0] as Expr, store);
+      this.values.watcher?.mayFault("missesIndex", s.args[0] as Expr, store);
     }
     const next = this.changed(now, s, given);
     this.watcher?.written(s, s.target, next, now, store);

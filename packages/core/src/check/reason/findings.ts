@@ -3,7 +3,7 @@
 import { visitMachine } from "../visit.js";
 import type { Action, Arrow, Ending, Expr, Law, Location, Machine, Statement, Target, When } from "../machine.js";
 import { Accesses } from "./accesses.js";
-import { TooMuch, type Trouble } from "./values.js";
+import { TooMuch, type PossibleFault } from "./evaluate.js";
 import type { Raised } from "./execute.js";
 import { Flow } from "./flow.js";
 import type { Possible } from "./possible.js";
@@ -42,7 +42,7 @@ export interface Findings {
   readonly accesses: Accesses;
   readonly flow: Flow;
   readonly tests: ReadonlyMap<Expr, Tested>;
-  readonly troubles: ReadonlyMap<Expr, Trouble>;
+  readonly possibleFaults: ReadonlyMap<Expr, PossibleFault>;
   readonly written: ReadonlyMap<Statement, Written & { readonly target: Location }>;
   readonly overlaps: readonly Overlap[];
   /** From which leaves to which states, by the arrow as written. */
@@ -88,7 +88,7 @@ export function findOut(machine: Machine): Findings | undefined {
 
 class Collector {
   private readonly tests = new Map<Expr, Tested>();
-  private readonly troubles = new Map<Expr, Trouble>();
+  private readonly possibleFaults = new Map<Expr, PossibleFault>();
   private readonly written = new Map<Statement, Written & { target: Location }>();
   private readonly overlaps = new Map<Expr, Overlap>();
   private readonly looks = new Map<unknown, number>();
@@ -105,7 +105,7 @@ class Collector {
 
   collect(): Findings {
     const { flow } = this;
-    flow.values.watcher = { trouble: (kind, at) => this.troubles.set(at, kind) };
+    flow.values.watcher = { mayFault: (kind, at) => this.possibleFaults.set(at, kind) };
     flow.effects.watcher = {
       written: (statement, target, value, _before, store) => this.write(statement, target, value, store),
       tested: (test, store) => this.test(test, store, store),
@@ -125,7 +125,7 @@ class Collector {
       accesses: this.accesses,
       flow,
       tests: this.tests,
-      troubles: this.troubles,
+      possibleFaults: this.possibleFaults,
       written: this.written,
       overlaps: [...this.overlaps.values()],
       moves: this.moves,

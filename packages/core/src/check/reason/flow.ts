@@ -10,10 +10,10 @@
 
 import type { Action, Arrow, Expr, Law, Listener, Machine, State, Target, When } from "../machine.js";
 import { branchesOf } from "../visit.js";
-import { isInside } from "../walk.js";
+import { isInside } from "../tree.js";
 import type { Accesses } from "./accesses.js";
 import { Beginning, thresholds } from "./beginning.js";
-import { Evaluator } from "./evaluate.js";
+import { Reasoner } from "./assume.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
 import { ANY, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
 import { seatKey } from "./keys.js";
@@ -81,7 +81,7 @@ export class Flow {
   readonly circles = new Map<number, readonly number[]>();
   /** Laws that surely do not hold, with the leaf where they do not. */
   readonly brokenLaws = new Map<Law, number>();
-  readonly values: Evaluator;
+  readonly values: Reasoner;
   readonly effects: Executor;
   /** What is known while a state is passed without rest, joined over all ways through it. */
   private readonly transits = new Map<number, { way: Way; peers: Set<number>; fresh: Set<number>; visits: number }>();
@@ -104,7 +104,7 @@ export class Flow {
     readonly machine: Machine,
     readonly accesses: Accesses,
   ) {
-    this.values = new Evaluator(machine, (state) => this.active(state));
+    this.values = new Reasoner(machine, (state) => this.active(state));
     this.steps = thresholds(machine);
     this.effects = new Executor(machine, this.values, this.steps);
     this.beginning = new Beginning(accesses, this.values);

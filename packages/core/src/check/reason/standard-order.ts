@@ -7,8 +7,8 @@
 
 import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { branchesOf } from "../visit.js";
-import { isInside } from "../walk.js";
-import type { Evaluator } from "./evaluate.js";
+import { isInside } from "../tree.js";
+import type { Reasoner } from "./assume.js";
 import { type Executor, joinWays, type Way } from "./execute.js";
 import type { Possible } from "./possible.js";
 import type { Store } from "./store.js";
@@ -26,7 +26,7 @@ export type Beside = (state: State) => readonly { readonly item: Item; readonly 
 /** What this asks of the walk it belongs to; `P` is where that walk is. */
 export interface StandardParts<P extends Where> {
   readonly machine: Machine;
-  readonly values: Evaluator;
+  readonly values: Reasoner;
   readonly effects: Executor;
   chain(leaf: number): State[];
   pathTo(target: number, below: number): number[];

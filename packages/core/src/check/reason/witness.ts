@@ -2,7 +2,7 @@
 
 import type { Expr, Machine } from "../machine.js";
 import { type Field, MAX_INT, type Type } from "../types.js";
-import type { Evaluator } from "./evaluate.js";
+import type { Reasoner } from "./assume.js";
 import { bitsOf, isSingle, meet, only, type Possible, choice } from "./possible.js";
 import { readsOf } from "../reads.js";
 import type { Store } from "./store.js";
@@ -28,7 +28,7 @@ interface Leaf {
  * @returns the values in words, "" when the tests hold whatever the data are; undefined when none was found
  */
 export function witness(
-  values: Evaluator,
+  values: Reasoner,
   stores: readonly Store[],
   tests: readonly (readonly [Expr, boolean])[],
 ): string | undefined {
@@ -153,7 +153,7 @@ function put(store: Store, leaf: Leaf, value: Possible): Store {
 }
 
 /** The data that make the example: those whose value cannot be left open. */
-function needed(leaves: readonly Leaf[], found: Store, holds: (store: Store) => boolean, values: Evaluator): Leaf[] {
+function needed(leaves: readonly Leaf[], found: Store, holds: (store: Store) => boolean, values: Reasoner): Leaf[] {
   let open = found;
   return leaves.filter((leaf) => {
     const without = put(open, leaf, values.anyOf(leaf.type));

@@ -2,7 +2,7 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Machine } from "../machine.js";
-import { writtenArrows } from "../walk.js";
+import { writtenArrows } from "../tree.js";
 
 export function checkChoices(machine: Machine, messages: Messages): void {
   for (const arrow of writtenArrows(machine)) {

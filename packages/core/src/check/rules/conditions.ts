@@ -5,7 +5,7 @@ import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
 import { readsOf } from "../reads.js";
-import { writtenArrows } from "../walk.js";
+import { writtenArrows } from "../tree.js";
 
 export function checkConditions(found: Findings, messages: Messages): void {
   const branches = new Set<Expr>();

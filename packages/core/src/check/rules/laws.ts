@@ -3,7 +3,7 @@
 import type { Messages } from "../../language/message.js";
 import type { Machine } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
-import { isInside } from "../walk.js";
+import { isInside } from "../tree.js";
 
 export function checkLaws(found: Findings, messages: Messages): void {
   const { machine } = found;

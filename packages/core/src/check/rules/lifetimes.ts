@@ -7,7 +7,7 @@ import { readsOf } from "../reads.js";
 import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
-import { isInside } from "../walk.js";
+import { isInside } from "../tree.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;

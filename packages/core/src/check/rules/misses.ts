@@ -2,11 +2,11 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Expr } from "../machine.js";
-import type { Trouble } from "../reason/values.js";
+import type { PossibleFault } from "../reason/evaluate.js";
 import type { Findings } from "../reason/findings.js";
 
 const MESSAGES: Readonly<
-  Record<Trouble, { readonly name: string; readonly words: (what: string) => string; readonly help: string }>
+  Record<PossibleFault, { readonly name: string; readonly words: (what: string) => string; readonly help: string }>
 > = {
   divisionByZero: {
     name: "may-divide-by-zero",
@@ -43,7 +43,7 @@ const MESSAGES: Readonly<
 
 export function checkMisses(found: Findings, messages: Messages): void {
   const unset = new Set<string>();
-  for (const [at, kind] of found.troubles) {
+  for (const [at, kind] of found.possibleFaults) {
     const { name, words, help } = MESSAGES[kind];
     // Of data that may not be set the first use is the place; the others only follow.
     if (kind === "unsetData") {

@@ -3,7 +3,7 @@
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine, State } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
-import { arrowsOf, ends, isInside } from "../walk.js";
+import { arrowsOf, ends, isInside } from "../tree.js";
 
 export function checkReach(machine: Machine, messages: Messages): void {
   const { states, endings } = reachable(machine);

@@ -11,7 +11,7 @@ import { bitsOf, choice, only, single } from "../reason/possible.js";
 import { ME, type Store } from "../reason/store.js";
 import { witness } from "../reason/witness.js";
 import { BOOL, INT, SEAT } from "../types.js";
-import { ends, isInside, writtenArrows } from "../walk.js";
+import { ends, isInside, writtenArrows } from "../tree.js";
 import { seatKey } from "../reason/keys.js";
 
 export function checkTurns(found: Findings, messages: Messages): void {

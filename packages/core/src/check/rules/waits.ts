@@ -7,7 +7,7 @@ import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { isInside } from "../walk.js";
+import { isInside } from "../tree.js";
 
 export function checkWaits(found: Findings, messages: Messages): void {
   checkCircles(found, messages);

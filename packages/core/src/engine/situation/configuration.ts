@@ -5,7 +5,7 @@
  */
 
 import type { Action, Listener, Machine, When } from "../../check/machine.js";
-import { isInside } from "../../check/walk.js";
+import { isInside } from "../../check/tree.js";
 import type { Run } from "../values/closure.js";
 import type { Arguments } from "../values/json.js";
 

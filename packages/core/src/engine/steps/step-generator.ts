@@ -8,7 +8,7 @@
  */
 
 import type { ActionParameter, Arrow, Block, Expr, Listener, State, Statement, Target } from "../../check/machine.js";
-import { cannotFail, quietSignals } from "../../check/quiet.js";
+import { cannotFail, quietSignals } from "../../check/cannot-fail.js";
 import { routineSizes } from "../../check/size.js";
 import type { Code as CodeText, GeneratorHooks } from "../code/generating.js";
 import { Generator } from "../code/generator.js";

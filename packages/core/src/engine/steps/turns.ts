@@ -1,6 +1,6 @@
 /** Turns: whose it is in a state, and who is ready in a `turn of each`. */
 
-import { cannotFail } from "../../check/quiet.js";
+import { cannotFail } from "../../check/cannot-fail.js";
 import type { Machine, Turn } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
 import { type Memory, SEAT_OUT } from "../situation/memory.js";
