@@ -138,7 +138,12 @@ describe("a machine", () => {
     await page.keyboard.insertText("bour\n}\n\nending Harbour { draws all }\n");
     const messages = page.getByRole("list", { name: "Messages" });
     await messages.getByText('There is no value "knts". Did you mean "knots"?').waitFor();
-    await messages.getByRole("button", { name: "Explain" }).click();
+    // While one types, messages about the lines around come and go.
+    await messages
+      .getByRole("listitem")
+      .filter({ hasText: 'no value "knts"' })
+      .getByRole("button", { name: "Explain" })
+      .click();
     await page
       .getByRole("region", { name: "About unknown-value" })
       .getByText("A value that is not declared.")
