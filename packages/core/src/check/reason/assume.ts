@@ -7,7 +7,7 @@ import type { Expr } from "../machine.js";
 import { MAX_INT } from "../types.js";
 import { ANY, between, choice, isSingle, listOfSize, meet, type Possible, single, truth } from "./possible.js";
 import { ANY_RELATION, limits, RELATIONS, swapped } from "./relations.js";
-import { joinStores, ME, type Store } from "./store.js";
+import { joinKnowledge, ME, type Knowledge } from "./knowledge.js";
 import { MAX_SEATS_APART, PAIR, Evaluator } from "./evaluate.js";
 
 /** Alternatives kept apart when a condition is taken to pieces. */
@@ -15,13 +15,13 @@ const MAX_SPLIT = 6;
 
 export class Reasoner extends Evaluator {
   /** What is known when a condition holds (or does not); undefined when that cannot be. */
-  under(e: Expr, holds: boolean, store: Store): Store | undefined {
+  under(e: Expr, holds: boolean, store: Knowledge): Knowledge | undefined {
     const all = this.split(e, holds, store);
-    return all.length === 0 ? undefined : all.reduce((a, b) => joinStores(a, b));
+    return all.length === 0 ? undefined : all.reduce((a, b) => joinKnowledge(a, b));
   }
 
   /** As `under`, with the ways in which it can hold kept apart. */
-  split(e: Expr, holds: boolean, store: Store): Store[] {
+  split(e: Expr, holds: boolean, store: Knowledge): Knowledge[] {
     const wanted = holds ? 2 : 1;
     const may = this.truth(e, store);
     if (!(may & wanted)) return [];
@@ -70,7 +70,7 @@ export class Reasoner extends Evaluator {
   }
 
   /** What a called function learned of its arguments, without its own values. */
-  private back(inner: Store, outer: Store): Store {
+  private back(inner: Knowledge, outer: Knowledge): Knowledge {
     const locals = new Map(outer.locals);
     for (const [slot, local] of inner.locals) {
       const before = outer.locals.get(slot);
@@ -79,7 +79,7 @@ export class Reasoner extends Evaluator {
     return inner.withLocals(locals);
   }
 
-  private splitBinder(e: Expr & { kind: "binder" }, holds: boolean, store: Store): Store[] {
+  private splitBinder(e: Expr & { kind: "binder" }, holds: boolean, store: Knowledge): Knowledge[] {
     const learned = this.learn(e, truth(holds), store);
     if (!learned) return [];
     if (e.word !== "any" && e.word !== "all") return [learned];
@@ -87,7 +87,7 @@ export class Reasoner extends Evaluator {
     const each = (e.word === "all") === holds;
     if (source.items && source.items.length <= MAX_SEATS_APART && source.items.every(isSingle) && e.body) {
       const outer = learned.locals;
-      const one = (item: Possible, s: Store): Store[] => {
+      const one = (item: Possible, s: Knowledge): Knowledge[] => {
         const inner = this.bound(e.slot, item, s);
         const met = e.where ? this.split(e.where, true, inner) : [inner];
         const found = met.flatMap((m) => this.split(e.body as Expr, holds, m));
@@ -95,7 +95,10 @@ export class Reasoner extends Evaluator {
         return [...found, ...skipped].map((m) => m.withLocals(outer));
       };
       if (!each) return this.cap(source.items.flatMap((item) => one(item, learned)));
-      return source.items.reduce<Store[]>((stores, item) => this.cap(stores.flatMap((s) => one(item, s))), [learned]);
+      return source.items.reduce<Knowledge[]>(
+        (stores, item) => this.cap(stores.flatMap((s) => one(item, s))),
+        [learned],
+      );
     }
     if (each) return [learned];
     // Somewhere there is one, so there is one at all, and a filter leaves one.
@@ -113,13 +116,13 @@ export class Reasoner extends Evaluator {
     return some ? [some] : [];
   }
 
-  private cap(stores: Store[]): Store[] {
+  private cap(stores: Knowledge[]): Knowledge[] {
     if (stores.length <= MAX_SPLIT) return stores;
-    const rest = stores.slice(MAX_SPLIT - 1).reduce((a, b) => joinStores(a, b));
+    const rest = stores.slice(MAX_SPLIT - 1).reduce((a, b) => joinKnowledge(a, b));
     return [...stores.slice(0, MAX_SPLIT - 1), rest];
   }
 
-  private learnComparison(e: Expr & { kind: "binary" }, holds: boolean, store: Store): Store[] {
+  private learnComparison(e: Expr & { kind: "binary" }, holds: boolean, store: Knowledge): Knowledge[] {
     if (e.op === "in") return this.learnMember(e, holds, store);
     const wanted = holds ? (RELATIONS[e.op] as number) : ANY_RELATION & ~(RELATIONS[e.op] as number);
     const a = this.evaluate(e.left, store);
@@ -137,7 +140,7 @@ export class Reasoner extends Evaluator {
     return both ? [both] : [];
   }
 
-  private learnMember(e: Expr & { kind: "binary" }, holds: boolean, store: Store): Store[] {
+  private learnMember(e: Expr & { kind: "binary" }, holds: boolean, store: Knowledge): Knowledge[] {
     const list = this.evaluate(e.right, store);
     let learned = this.learn(e, truth(holds), store);
     if (learned && holds && list.kind === "list" && list.of) learned = this.learn(e.left, list.of, learned);
@@ -151,7 +154,7 @@ export class Reasoner extends Evaluator {
    *
    * @param value the expression that is the element, such as `me` or a parameter
    */
-  chosenFrom(list: Expr, value: Expr, store: Store, depth = 0): Store {
+  chosenFrom(list: Expr, value: Expr, store: Knowledge, depth = 0): Knowledge {
     if (depth > 5) return store;
     if (list.kind === "call") {
       const called = this.machine.functions[list.function];
@@ -171,7 +174,7 @@ export class Reasoner extends Evaluator {
   }
 
   /** Meets what an expression may be with what has been learned of it; undefined when both cannot be. */
-  learn(e: Expr, value: Possible, store: Store): Store | undefined {
+  learn(e: Expr, value: Possible, store: Knowledge): Knowledge | undefined {
     const now = this.evaluate(e, store);
     const met = meet(now, value);
     if (!met) return undefined;
@@ -179,7 +182,7 @@ export class Reasoner extends Evaluator {
     return this.put(e, met, store);
   }
 
-  private put(e: Expr, value: Possible, store: Store): Store | undefined {
+  private put(e: Expr, value: Possible, store: Knowledge): Knowledge | undefined {
     switch (e.kind) {
       case "data":
         return store.learn(e.slot, value);
@@ -305,7 +308,7 @@ export class Reasoner extends Evaluator {
   }
 
   /** Writes what was learned of an element into the data it stands in, where it is clear which one it is. */
-  private putInto(e: Expr, value: Possible, store: Store): Store {
+  private putInto(e: Expr, value: Possible, store: Knowledge): Knowledge {
     if (e.kind === "index") {
       const of = this.evaluate(e.of, store);
       const seat = of.kind === "perSeat" ? single(this.mask(e.key, store)) : -1;
@@ -326,7 +329,7 @@ export class Reasoner extends Evaluator {
     return store;
   }
 
-  private factOf(e: Expr, value: Possible, store: Store): Store {
+  private factOf(e: Expr, value: Possible, store: Knowledge): Knowledge {
     const key = this.keys.of(e, store);
     return key ? store.fact(key, value) : store;
   }
@@ -335,7 +338,7 @@ export class Reasoner extends Evaluator {
    * What holds once an expression has been worked out without a fault: lists whose first or last was taken hold
    * something.
    */
-  afterwards(e: Expr, store: Store): Store {
+  afterwards(e: Expr, store: Knowledge): Knowledge {
     switch (e.kind) {
       case "listProperty": {
         const inner = this.afterwards(e.of, store);

@@ -7,7 +7,7 @@ import type { Type } from "../types.js";
 import type { Accesses } from "./accesses.js";
 import type { Reasoner } from "./assume.js";
 import { anyOf, join, type Possible } from "./possible.js";
-import type { Store } from "./store.js";
+import type { Knowledge } from "./knowledge.js";
 
 export class Beginning {
   constructor(
@@ -42,7 +42,7 @@ export class Beginning {
    *
    * @param path the datum's path, as `accesses` names it
    */
-  initial(type: Type, initial: Expr | undefined, path: string, store: Store): Possible {
+  initial(type: Type, initial: Expr | undefined, path: string, store: Knowledge): Possible {
     const { values, accesses } = this;
     const seats = values.seats;
     if (accesses.neverWritten(path)) return anyOf(type, seats);

@@ -8,7 +8,7 @@
 import { NUMBER_FUNCTIONS, type Range } from "../builtins.js";
 import type { Expr, Location, Machine } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
-import { headOf, Keys, seatKey } from "./keys.js";
+import { headOf, ExpressionKeys, seatKey } from "./expression-keys.js";
 import {
   ANY,
   anyOf,
@@ -34,14 +34,14 @@ import {
   truth,
 } from "./possible.js";
 import { ANY_RELATION, overlap, RELATIONS, relationOf, swapped } from "./relations.js";
-import { ME, type Store } from "./store.js";
+import { ME, type Knowledge } from "./knowledge.js";
 
 /** What may go wrong where an expression is worked out. */
 export type PossibleFault = "divisionByZero" | "missesIndex" | "emptyList" | "noValue" | "unsetData" | "emptyRange";
 
 /** Told of whatever the reasoning comes by while it goes through the settled machine. */
 export interface Watcher {
-  mayFault(kind: PossibleFault, at: Expr, store: Store): void;
+  mayFault(kind: PossibleFault, at: Expr, store: Knowledge): void;
 }
 
 /** Expressions worked out before the reasoning gives up: a bound of its cost, the same on every machine. */
@@ -56,7 +56,7 @@ export class TooMuch extends Error {}
 export const PAIR = "pair";
 
 export abstract class Evaluator {
-  readonly keys: Keys;
+  readonly keys: ExpressionKeys;
   readonly seats: number;
   watcher: Watcher | undefined;
   private work = 0;
@@ -69,12 +69,12 @@ export abstract class Evaluator {
     /** Whether a state is active at the point now being looked at. */
     private readonly active: (state: number) => boolean | undefined,
   ) {
-    this.keys = new Keys(machine);
+    this.keys = new ExpressionKeys(machine);
     this.seats = machine.seats.names.length;
   }
 
   /** What is known when a condition holds (or does not); undefined when that cannot be. */
-  abstract under(e: Expr, holds: boolean, store: Store): Store | undefined;
+  abstract under(e: Expr, holds: boolean, store: Knowledge): Knowledge | undefined;
 
   anyOf(type: Type): Possible {
     let known = this.types.get(type);
@@ -82,7 +82,7 @@ export abstract class Evaluator {
     return known;
   }
 
-  defaultOf(type: Type, store: Store): Possible {
+  defaultOf(type: Type, store: Knowledge): Possible {
     let known = this.defaults.get(type);
     if (!known) {
       known = defaultOf(type, this.seats, (record, field) => {
@@ -96,24 +96,24 @@ export abstract class Evaluator {
 
   // ---- values ----------------------------------------------------------------------------------
 
-  number(e: Expr, store: Store): NumberSet {
+  number(e: Expr, store: Knowledge): NumberSet {
     const value = this.evaluate(e, store);
     return value.kind === "number" ? value : between(-MAX_INT, MAX_INT);
   }
 
-  truth(e: Expr, store: Store): number {
+  truth(e: Expr, store: Knowledge): number {
     const value = this.evaluate(e, store);
     return value.kind === "choice" ? value.mask : EITHER.mask;
   }
 
-  mask(e: Expr, store: Store): number {
+  mask(e: Expr, store: Knowledge): number {
     const value = this.evaluate(e, store);
     if (value.kind === "choice") return value.mask;
     if (value.kind === "maybe" && value.of?.kind === "choice") return value.of.mask;
     return 2 ** this.seats - 1;
   }
 
-  list(e: Expr, store: Store): ListSet {
+  list(e: Expr, store: Knowledge): ListSet {
     const value = this.evaluate(e, store);
     if (value.kind === "list") return value;
     if (value.kind === "map")
@@ -122,7 +122,7 @@ export abstract class Evaluator {
   }
 
   /** All that an expression may come to. */
-  evaluate(e: Expr, store: Store): Possible {
+  evaluate(e: Expr, store: Knowledge): Possible {
     if (++this.work > MAX_WORK) throw new TooMuch();
     const value = this.compute(e, store);
     if (value.kind === "any" && e.kind !== "local") {
@@ -132,7 +132,7 @@ export abstract class Evaluator {
     return this.withFacts(e, value, store);
   }
 
-  private withFacts(e: Expr, value: Possible, store: Store): Possible {
+  private withFacts(e: Expr, value: Possible, store: Knowledge): Possible {
     if (store.facts.size === 0) return value;
     switch (e.kind) {
       case "constant":
@@ -156,11 +156,11 @@ export abstract class Evaluator {
     }
   }
 
-  private mayFault(kind: PossibleFault, at: Expr, store: Store): void {
+  private mayFault(kind: PossibleFault, at: Expr, store: Knowledge): void {
     this.watcher?.mayFault(kind, at, store);
   }
 
-  private compute(e: Expr, store: Store): Possible {
+  private compute(e: Expr, store: Knowledge): Possible {
     switch (e.kind) {
       case "constant":
         return this.constant(e);
@@ -381,7 +381,7 @@ export abstract class Evaluator {
     return value;
   }
 
-  private index(e: Expr & { kind: "index" }, store: Store): Possible {
+  private index(e: Expr & { kind: "index" }, store: Knowledge): Possible {
     const of = this.evaluate(e.of, store);
     if (of.kind === "perSeat") {
       const mask = this.mask(e.key, store);
@@ -413,7 +413,7 @@ export abstract class Evaluator {
    * Tells when an index may lie outside. Of a list whose size changes little can be said about an index that changes
    * too.
    */
-  minding(of: Possible, key: Possible, type: Type, at: Expr, store: Store): void {
+  minding(of: Possible, key: Possible, type: Type, at: Expr, store: Knowledge): void {
     if (of.kind === "grid" && type.kind === "grid" && key.kind === "cell" && outside(key, type))
       this.mayFault("missesIndex", at, store);
     if (of.kind !== "list" || key.kind !== "number") return;
@@ -422,7 +422,7 @@ export abstract class Evaluator {
     if (sure || (fixed && (key.high >= of.least || key.low < 0))) this.mayFault("missesIndex", at, store);
   }
 
-  private listProperty(e: Expr & { kind: "listProperty" }, store: Store): Possible {
+  private listProperty(e: Expr & { kind: "listProperty" }, store: Knowledge): Possible {
     const of = this.list(e.of, store);
     switch (e.property) {
       case "size":
@@ -446,7 +446,7 @@ export abstract class Evaluator {
    * True for what is followed one by one: data, and elements per seat of a seat that is known. Of other elements too
    * little is known.
    */
-  private isPinned(e: Expr, store: Store): boolean {
+  private isPinned(e: Expr, store: Knowledge): boolean {
     switch (e.kind) {
       case "index":
         return (
@@ -475,7 +475,7 @@ export abstract class Evaluator {
     return EITHER;
   }
 
-  next(mask: number, store: Store): Possible {
+  next(mask: number, store: Knowledge): Possible {
     const all = 2 ** this.seats - 1;
     if (store.inPlay.low === this.seats) {
       let after = 0;
@@ -486,7 +486,7 @@ export abstract class Evaluator {
     return choice(one >= 0 && store.inPlay.low >= 2 ? all & ~mask : all);
   }
 
-  private binary(e: Expr & { kind: "binary" }, store: Store): Possible {
+  private binary(e: Expr & { kind: "binary" }, store: Knowledge): Possible {
     switch (e.op) {
       case "and":
       case "or":
@@ -525,7 +525,7 @@ export abstract class Evaluator {
     }
   }
 
-  private compare(e: Expr & { kind: "binary" }, store: Store): Possible {
+  private compare(e: Expr & { kind: "binary" }, store: Knowledge): Possible {
     const a = this.evaluate(e.left, store);
     const b = this.evaluate(e.right, store);
     const relation = relationOf(a, b) & this.knownRelation(e, store);
@@ -534,7 +534,7 @@ export abstract class Evaluator {
     return (relation & ~wanted) === 0 ? TRUE : (relation & wanted) === 0 ? FALSE : EITHER;
   }
 
-  protected knownRelation(e: Expr & { kind: "binary" }, store: Store): number {
+  protected knownRelation(e: Expr & { kind: "binary" }, store: Knowledge): number {
     if (!store.mayKnow(PAIR)) return ANY_RELATION;
     const pair = this.pair(e, store);
     const fact = pair && store.facts.get(pair.text);
@@ -545,7 +545,7 @@ export abstract class Evaluator {
   /** The key of how two expressions lie to each other, the same in both directions. */
   protected pair(
     e: Expr & { kind: "binary" },
-    store: Store,
+    store: Knowledge,
   ): { text: string; reads: readonly number[]; swapped: boolean } | undefined {
     const a = this.keys.of(e.left, store);
     const b = a && this.keys.of(e.right, store);
@@ -558,7 +558,7 @@ export abstract class Evaluator {
     };
   }
 
-  private arithmetic(e: Expr & { kind: "binary" }, store: Store): Possible {
+  private arithmetic(e: Expr & { kind: "binary" }, store: Knowledge): Possible {
     const a = this.number(e.left, store);
     const b = this.number(e.right, store);
     switch (e.op) {
@@ -588,7 +588,7 @@ export abstract class Evaluator {
     }
   }
 
-  private binder(e: Expr & { kind: "binder" }, store: Store): Possible {
+  private binder(e: Expr & { kind: "binder" }, store: Knowledge): Possible {
     const source = this.list(e.source, store);
     // One element at a time, each under what the condition says of it.
     const items = source.items && source.items.length <= 8 ? source.items : source.of === undefined ? [] : undefined;
@@ -663,7 +663,7 @@ export abstract class Evaluator {
   }
 
   /** What has been learned of the list that a binder's condition leaves. */
-  private filtered(e: Expr & { kind: "binder" }, store: Store): ListSet | undefined {
+  private filtered(e: Expr & { kind: "binder" }, store: Knowledge): ListSet | undefined {
     if (e.word === "filter" || e.source.type.kind !== "list" || !store.mayKnow("binder filter")) return undefined;
     const { body: _body, ...rest } = e;
     const key = this.keys.of({ ...rest, word: "filter", ties: "inOrder", type: e.source.type }, store);
@@ -672,7 +672,7 @@ export abstract class Evaluator {
   }
 
   /** A variable bound to an element. */
-  bound(slot: number, value: Possible, store: Store): Store {
+  bound(slot: number, value: Possible, store: Knowledge): Knowledge {
     const at = value.kind === "choice" ? single(value.mask) : -1;
     return store.bind(slot, { value, key: at >= 0 ? seatKey(at) : undefined });
   }
@@ -681,8 +681,8 @@ export abstract class Evaluator {
   called(
     parameters: readonly { readonly slot: number; readonly type: Type }[],
     args: readonly Expr[],
-    store: Store,
-  ): Store {
+    store: Knowledge,
+  ): Knowledge {
     const values = args.map((arg, i) => ({
       value: this.fitted(this.evaluate(arg, store), parameters[i]?.type),
       key: this.keys.of(arg, store),
@@ -694,7 +694,7 @@ export abstract class Evaluator {
   }
 
   /** What a place that can be written holds now. */
-  read(location: Location, store: Store): Possible {
+  read(location: Location, store: Knowledge): Possible {
     const { base } = location;
     let value: Possible | undefined =
       base.kind === "local" ? store.locals.get(base.slot)?.value : store.data[base.slot];

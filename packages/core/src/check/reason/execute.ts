@@ -16,7 +16,7 @@ import {
   type Possible,
   single,
 } from "./possible.js";
-import { joinStores, type Store } from "./store.js";
+import { joinKnowledge, type Knowledge } from "./knowledge.js";
 
 /** A signal on its way, with what its values may be. */
 export interface Raised {
@@ -28,7 +28,7 @@ export interface Raised {
 
 /** One way through an effect: what is known at its end, and the signals raised on the way. */
 export interface Way {
-  readonly store: Store;
+  readonly store: Knowledge;
   readonly raised: readonly Raised[];
 }
 
@@ -40,9 +40,9 @@ export interface EffectWatcher {
     target: Location,
     value: Possible | undefined,
     before: Possible | undefined,
-    store: Store,
+    store: Knowledge,
   ): void;
-  tested(test: Expr, store: Store): void;
+  tested(test: Expr, store: Knowledge): void;
 }
 
 /** Ways kept apart; more are joined. */
@@ -110,11 +110,11 @@ export class Executor {
         return this.loop(s, way);
       case "if": {
         const done: Way[] = [];
-        let rest: Store | undefined = store;
+        let rest: Knowledge | undefined = store;
         for (const branch of s.branches) {
           if (!rest) break;
           this.watcher?.tested(branch.test, rest);
-          const open: Store = rest;
+          const open: Knowledge = rest;
           for (const under of this.values.split(branch.test, true, open))
             done.push(...this.run(branch.body, { ...way, store: under }));
           rest = this.values.under(branch.test, false, open);
@@ -126,14 +126,14 @@ export class Executor {
   }
 
   /** `let x = data` goes by the name of what it was read from until that changes. */
-  private letKey(value: Expr, store: Store) {
+  private letKey(value: Expr, store: Knowledge) {
     return value.type.kind === "seat" || value.type.kind === "int" || value.type.kind === "maybe"
       ? this.values.keys.of(value, store)
       : undefined;
   }
 
   /** Works an expression out; what it takes from lists is gone afterwards. */
-  taking(e: Expr, store: Store): { value: Possible; store: Store } {
+  taking(e: Expr, store: Knowledge): { value: Possible; store: Knowledge } {
     const value = this.values.evaluate(e, store);
     let after = store;
     forEachTake(e, (take) => {
@@ -177,7 +177,7 @@ export class Executor {
       const ways = once(source.of ?? ANY, known);
       if (ways.length === 0) break;
       const next = ways.reduce(joinWays);
-      const store = joinStores(known.store, next.store, round >= ROUNDS ? this.steps : undefined);
+      const store = joinKnowledge(known.store, next.store, round >= ROUNDS ? this.steps : undefined);
       const stable = store === known.store && round > 0;
       known = {
         store,
@@ -209,7 +209,7 @@ export class Executor {
 
   // ---- writing ---------------------------------------------------------------------------------
 
-  private assign(s: Statement & { kind: "assign" }, store: Store): Store {
+  private assign(s: Statement & { kind: "assign" }, store: Knowledge): Knowledge {
     const { value: given, store: after } = this.taking(s.value, store);
     let value = given;
     const before = s.op === "=" ? undefined : this.values.read(s.target, store);
@@ -227,7 +227,7 @@ export class Executor {
     return s.op === "=" && s.target.path.length === 0 ? nowSet(s.target, written) : written;
   }
 
-  private change(s: Statement & { kind: "change" }, store: Store): Store {
+  private change(s: Statement & { kind: "change" }, store: Knowledge): Knowledge {
     const given: Possible[] = [];
     let after = store;
     for (const arg of s.args) {
@@ -284,7 +284,7 @@ export class Executor {
   }
 
   /** Writes a value to a place; where it is not clear which element it is, it may be any of them. */
-  put(target: Location, value: Possible, store: Store): Store {
+  put(target: Location, value: Possible, store: Knowledge): Knowledge {
     const { base } = target;
     if (base.kind === "local") {
       const now = store.locals.get(base.slot)?.value ?? ANY;
@@ -297,7 +297,7 @@ export class Executor {
     return store.write(base.slot, { kind: "record", fields: box.fields.map((f, i) => (i === base.field ? field : f)) });
   }
 
-  private into(now: Possible, path: readonly LocationStep[], value: Possible, store: Store): Possible {
+  private into(now: Possible, path: readonly LocationStep[], value: Possible, store: Knowledge): Possible {
     const [step, ...rest] = path;
     if (!step) return value;
     if (step.kind === "field") {
@@ -334,7 +334,7 @@ export class Executor {
 }
 
 /** The datum that a location stands in has been set: it no longer holds what nobody has put there. */
-function nowSet({ base }: Location, store: Store): Store {
+function nowSet({ base }: Location, store: Knowledge): Knowledge {
   if (base.kind === "local") return store;
   return store.marked(base.kind === "data" ? `${base.slot}` : `${base.slot}:${base.field}`, false);
 }
@@ -346,7 +346,7 @@ function shorter(list: ListSet, method: "take" | "takeLast"): ListSet {
 }
 
 /** The locals a caller had, with what has been learned of them. */
-function keepLocals(before: Store, after: Store): Store["locals"] {
+function keepLocals(before: Knowledge, after: Knowledge): Knowledge["locals"] {
   const locals = new Map(before.locals);
   for (const [slot, local] of before.locals) {
     const now = after.locals.get(slot);
@@ -369,7 +369,7 @@ export function joinWays(a: Way, b: Way): Way {
       };
     }
   }
-  return { store: joinStores(a.store, b.store), raised };
+  return { store: joinKnowledge(a.store, b.store), raised };
 }
 
 function elementType(type: Type): Type {

@@ -7,7 +7,7 @@ import { TooMuch, type PossibleFault } from "./evaluate.js";
 import type { Raised } from "./execute.js";
 import { Flow } from "./flow.js";
 import type { Possible } from "./possible.js";
-import type { Store } from "./store.js";
+import type { Knowledge } from "./knowledge.js";
 import { witness } from "./witness.js";
 
 /** Two branches that can hold at once and lead to different endings. */
@@ -138,7 +138,7 @@ class Collector {
     };
   }
 
-  private test(test: Expr, store: Store, apart: Store): void {
+  private test(test: Expr, store: Knowledge, apart: Knowledge): void {
     const known = this.tests.get(test) ?? { mask: 0, apart: 0 };
     this.tests.set(test, known);
     const quiet = this.flow.values.watcher;
@@ -156,8 +156,8 @@ class Collector {
 
   // ---- branches that hold at once --------------------------------------------------------------
 
-  private choice(arrow: Arrow & { kind: "choose" }, store: Store): void {
-    let rest: Store | undefined = store;
+  private choice(arrow: Arrow & { kind: "choose" }, store: Knowledge): void {
+    let rest: Knowledge | undefined = store;
     for (const { test } of arrow.branches) {
       if (!test || !rest) break;
       this.test(test, rest, store);
@@ -171,7 +171,7 @@ class Collector {
     );
   }
 
-  private whens(whens: readonly When[], store: Store): void {
+  private whens(whens: readonly When[], store: Knowledge): void {
     this.quietly(whens[0], () =>
       this.overlap(
         whens.flatMap((w) => (w.test.kind === "holds" ? [{ test: w.test.test, arrow: w.arrow }] : [])),
@@ -191,11 +191,11 @@ class Collector {
     values.watcher = before;
   }
 
-  private overlap(branches: readonly { readonly test: Expr; readonly arrow: Arrow }[], store: Store): void {
+  private overlap(branches: readonly { readonly test: Expr; readonly arrow: Arrow }[], store: Knowledge): void {
     const { values } = this.flow;
-    const split = (stores: readonly Store[], test: Expr, holds: boolean): Store[] =>
+    const split = (stores: readonly Knowledge[], test: Expr, holds: boolean): Knowledge[] =>
       stores.flatMap((s) => values.split(test, holds, s)).slice(0, MAX_STORES);
-    let base: Store[] = [store];
+    let base: Knowledge[] = [store];
     for (const [i, first] of branches.entries()) {
       const one = endingOf(first.arrow);
       const holding = one ? split(base, first.test, true) : [];
@@ -254,7 +254,7 @@ class Collector {
     statement: Statement & { kind: "assign" | "change" },
     target: Location,
     value: Possible | undefined,
-    store: Store,
+    store: Knowledge,
   ): void {
     const known = this.written.get(statement) ?? {
       amount: undefined,

@@ -16,16 +16,16 @@ import { Beginning, thresholds } from "./beginning.js";
 import { Reasoner } from "./assume.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
 import { ANY, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
-import { seatKey } from "./keys.js";
+import { seatKey } from "./expression-keys.js";
 import { type Beside, type Entry, type Item, StandardOrder, type StandardParts } from "./standard-order.js";
-import { joinStores, ME, Store } from "./store.js";
+import { joinKnowledge, ME, Knowledge } from "./knowledge.js";
 
 /** A state at rest, seen apart for each seat that may have the turn. */
 export interface Point {
   readonly leaf: number;
   /** The seat that has the turn, when it is one and known; else -1. */
   readonly turn: number;
-  store: Store;
+  store: Knowledge;
   /** Leaves of parallel states beside it that may be active too. */
   readonly peers: Set<number>;
   visits: number;
@@ -35,7 +35,7 @@ export interface Point {
 interface Passing {
   readonly leaf: number;
   readonly peers: ReadonlySet<number>;
-  readonly store: Store;
+  readonly store: Knowledge;
   readonly raised: readonly Raised[];
   /** States entered just now, whose `enter -> ...` is still to be taken. */
   readonly fresh: ReadonlySet<number>;
@@ -54,9 +54,9 @@ type FreshWay = Way & { readonly fresh: ReadonlySet<number> };
 
 /** Told of what happens while the settled machine is gone through once more. */
 export interface FlowWatcher {
-  tested(test: Expr, store: Store, leaf: number): void;
-  chooses(arrow: Arrow & { kind: "choose" }, store: Store, leaf: number): void;
-  settles(whens: readonly When[], store: Store, leaf: number): void;
+  tested(test: Expr, store: Knowledge, leaf: number): void;
+  chooses(arrow: Arrow & { kind: "choose" }, store: Knowledge, leaf: number): void;
+  settles(whens: readonly When[], store: Knowledge, leaf: number): void;
   moves(arrow: Arrow, target: { readonly state: number } | { readonly ending: number }, leaf: number): void;
   drops(signals: readonly Raised[], arrow: Arrow): void;
   opens(action: Action): void;
@@ -86,7 +86,7 @@ export class Flow {
   /** What is known while a state is passed without rest, joined over all ways through it. */
   private readonly transits = new Map<number, { way: Way; peers: Set<number>; fresh: Set<number>; visits: number }>();
   /** What lay below an overlay when it was entered, by overlay and frozen leaf. */
-  private readonly frozen = new Map<number, Map<number, { store: Store; peers: Set<number> }>>();
+  private readonly frozen = new Map<number, Map<number, { store: Knowledge; peers: Set<number> }>>();
   private readonly queue = new Set<Point | number>();
   private watcher: FlowWatcher | undefined;
   private here: Passing;
@@ -111,7 +111,7 @@ export class Flow {
     this.here = {
       leaf: 0,
       peers: new Set(),
-      store: Store.empty(0, only(0)),
+      store: Knowledge.empty(0, only(0)),
       raised: [],
       fresh: new Set(),
       trail: [],
@@ -249,7 +249,7 @@ export class Flow {
   private begin(): void {
     const { machine } = this;
     const seats = machine.seats.names.length;
-    let store = Store.empty(machine.rootSize, between(Math.min(1, seats), seats));
+    let store = Knowledge.empty(machine.rootSize, between(Math.min(1, seats), seats));
     if (machine.seats.least === seats) store = store.withInPlay(only(seats));
     for (const field of machine.data) {
       const value = this.beginning.initial(field.type, field.initial, `d${field.slot}`, store);
@@ -379,7 +379,7 @@ export class Flow {
   }
 
   /** Without the data of the states that are left. */
-  private forget(leaf: number, upTo: number, known: Store): Store {
+  private forget(leaf: number, upTo: number, known: Knowledge): Knowledge {
     let store = known;
     for (let id = leaf; id >= 0 && id !== upTo; id = this.state(id).parent) {
       const { slot } = this.state(id);
@@ -413,11 +413,11 @@ export class Flow {
       }
       case "choose": {
         this.watcher?.chooses(arrow, at.store, at.leaf);
-        let rest: readonly Store[] = [at.store];
+        let rest: readonly Knowledge[] = [at.store];
         for (const { test, block, arrow: onward } of branchesOf(arrow)) {
           this.stand(at);
           const holds = test ? rest.flatMap((s) => this.values.split(test, true, s)) : rest;
-          const not: Store[] = test ? rest.flatMap((s) => this.values.split(test, false, s)) : [];
+          const not: Knowledge[] = test ? rest.flatMap((s) => this.values.split(test, false, s)) : [];
           for (const store of this.joined(holds)) {
             this.stand(at);
             for (const way of this.effects.run(block, { store, raised: at.raised }))
@@ -447,10 +447,10 @@ export class Flow {
     if (at.raised.length > 0) this.watcher?.drops(at.raised, arrow);
   }
 
-  private joined(stores: readonly Store[]): readonly Store[] {
+  private joined(stores: readonly Knowledge[]): readonly Knowledge[] {
     this.ways += stores.length;
     return (this.ways > MAX_WAYS && stores.length > 1) || stores.length > 8
-      ? [stores.reduce((a, b) => joinStores(a, b))]
+      ? [stores.reduce((a, b) => joinKnowledge(a, b))]
       : stores;
   }
 
@@ -550,10 +550,10 @@ export class Flow {
   // ---- overlays --------------------------------------------------------------------------------
 
   private freeze(overlay: number, at: Passing): void {
-    const leaves = this.frozen.get(overlay) ?? new Map<number, { store: Store; peers: Set<number> }>();
+    const leaves = this.frozen.get(overlay) ?? new Map<number, { store: Knowledge; peers: Set<number> }>();
     this.frozen.set(overlay, leaves);
     const known = leaves.get(at.leaf);
-    const store = known ? joinStores(known.store, at.store) : at.store;
+    const store = known ? joinKnowledge(known.store, at.store) : at.store;
     if (known && store === known.store) return;
     leaves.set(at.leaf, { store, peers: new Set([...(known?.peers ?? []), ...at.peers]) });
     // What comes back from the overlay now may be more.
@@ -581,7 +581,7 @@ export class Flow {
   }
 
   /** What lay below, but for what the overlay may have written. */
-  private thawed(overlay: number, below: Store, above: Store): Store {
+  private thawed(overlay: number, below: Knowledge, above: Knowledge): Knowledge {
     const writes = this.writtenIn(overlay);
     let store = below.moved().withInPlay(above.inPlay);
     for (const [slot, value] of above.data.entries()) {
@@ -627,8 +627,8 @@ export class Flow {
     const merged = joinWays(known.way, way);
     const store =
       known.visits++ >= VISITS
-        ? joinStores(known.way.store, merged.store, this.steps)
-        : joinStores(known.way.store, at.store);
+        ? joinKnowledge(known.way.store, merged.store, this.steps)
+        : joinKnowledge(known.way.store, at.store);
     const news =
       store !== known.way.store ||
       merged.raised.length > known.way.raised.length ||
@@ -659,7 +659,7 @@ export class Flow {
       this.rest(at, at.store);
       return;
     }
-    let store: Store | undefined = at.store;
+    let store: Knowledge | undefined = at.store;
     const tested: When[] = [];
     for (const state of this.chain(at.leaf)) {
       for (const when of state.whens) {
@@ -684,7 +684,7 @@ export class Flow {
   }
 
   /** Takes a condition where it may hold, and gives what is known where it does not. */
-  private perhaps(when: When, at: Passing): Store | undefined {
+  private perhaps(when: When, at: Passing): Knowledge | undefined {
     const { test } = when;
     if (test.kind === "holds") {
       this.watcher?.tested(test.test, at.store, at.leaf);
@@ -784,7 +784,7 @@ export class Flow {
       const next: Passing = { ...at, raised, heard: at.heard + 1 };
       for (const leaf of [at.leaf, ...at.peers]) {
         const view = leaf === at.leaf ? next : { ...next, ...this.asPeer(next, leaf) };
-        let rest: readonly Store[] = [bound];
+        let rest: readonly Knowledge[] = [bound];
         for (const { item, test } of this.chain(leaf).flatMap(listeners)) {
           if (test) for (const store of rest) this.watcher?.tested(test, store, leaf);
           rest = rest.flatMap((store) => standard.take(item, test, { ...view, store }, listeners));
@@ -822,7 +822,7 @@ export class Flow {
         let known: Way = { store, raised: at.raised };
         for (let round = 0; round < 12; round++) {
           const next = this.effects.run(listener.block, known).reduce(joinWays);
-          const joined = joinStores(known.store, next.store, round > 2 ? this.steps : undefined);
+          const joined = joinKnowledge(known.store, next.store, round > 2 ? this.steps : undefined);
           if (joined === known.store) break;
           known = { store: joined, raised: known.raised };
         }
@@ -841,13 +841,13 @@ export class Flow {
     return out;
   }
 
-  private rest(at: Passing, known: Store): void {
-    let store: Store = known.settled();
+  private rest(at: Passing, known: Knowledge): void {
+    let store: Knowledge = known.settled();
     this.here = at;
     // A law that does not hold is a fault, so at rest every law holds.
     for (const law of this.machine.laws) {
       if (law.form !== "holds") continue;
-      const under: Store | undefined = this.values.under(law.test, true, store);
+      const under: Knowledge | undefined = this.values.under(law.test, true, store);
       if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
       store = under ?? store;
     }
@@ -867,7 +867,7 @@ export class Flow {
     this.meetAtRest(at, store, seat);
   }
 
-  private meetAtRest(at: Passing, store: Store, seat: number): void {
+  private meetAtRest(at: Passing, store: Knowledge, seat: number): void {
     const key = at.leaf * 64 + seat + 1;
     const known = this.points.get(key);
     if (!known) {
@@ -875,7 +875,7 @@ export class Flow {
       this.points.set(key, point);
       if (!this.watcher) this.queue.add(point);
     } else {
-      const joined = joinStores(known.store, store, known.visits >= VISITS ? this.steps : undefined);
+      const joined = joinKnowledge(known.store, store, known.visits >= VISITS ? this.steps : undefined);
       const peers = [...at.peers].filter((p) => !known.peers.has(p));
       for (const peer of peers) known.peers.add(peer);
       if (joined === known.store && peers.length === 0) return;
@@ -905,7 +905,7 @@ export class Flow {
   }
 
   /** The seats an expression names, a seat or a list of seats. */
-  seatsOf(e: Expr, store: Store): number {
+  seatsOf(e: Expr, store: Knowledge): number {
     const value = this.values.evaluate(e, store);
     if (value.kind === "choice") return value.mask;
     if (value.kind === "maybe") return value.of?.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
@@ -986,9 +986,9 @@ export class Flow {
   }
 
   /** Who may take an action, with which arguments: what is known when it begins. */
-  openings(action: Action, point: Point): { store: Store; seat: number }[] {
+  openings(action: Action, point: Point): { store: Knowledge; seat: number }[] {
     return this.standing(point, () => {
-      const found: { store: Store; seat: number }[] = [];
+      const found: { store: Knowledge; seat: number }[] = [];
       const turn = this.turnAt(point.leaf);
       const all = 2 ** this.values.seats - 1;
       const mask =
@@ -1005,7 +1005,7 @@ export class Flow {
           ? bitsOf(mask).map((seat) => 2 ** seat)
           : [mask]) {
         const seat = single(acting);
-        let store: Store | undefined = point.store.bind(ME, {
+        let store: Knowledge | undefined = point.store.bind(ME, {
           value: choice(acting),
           key: seat >= 0 ? seatKey(seat) : undefined,
         });
@@ -1015,7 +1015,7 @@ export class Flow {
             { kind: "me", type: { kind: "seat" }, from: action.from, to: action.from },
             store,
           );
-        let stores: Store[] = [store];
+        let stores: Knowledge[] = [store];
         for (const p of action.parameters) {
           stores = [...this.joined(stores.flatMap((s) => this.given(p, s)))];
         }
@@ -1029,7 +1029,7 @@ export class Flow {
     });
   }
 
-  private given(p: Action["parameters"][number], store: Store): Store[] {
+  private given(p: Action["parameters"][number], store: Knowledge): Knowledge[] {
     const { values } = this;
     let value = values.anyOf(p.type);
     if (p.domain) {

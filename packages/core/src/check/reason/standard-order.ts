@@ -11,7 +11,7 @@ import { isInside } from "../tree.js";
 import type { Reasoner } from "./assume.js";
 import { type Executor, joinWays, type Way } from "./execute.js";
 import type { Possible } from "./possible.js";
-import type { Store } from "./store.js";
+import type { Knowledge } from "./knowledge.js";
 
 /** What can be taken: an action, a timer, a listener, a when. */
 export interface Item {
@@ -30,11 +30,11 @@ export interface StandardParts<P extends Where> {
   readonly effects: Executor;
   chain(leaf: number): State[];
   pathTo(target: number, below: number): number[];
-  joined(stores: readonly Store[]): readonly Store[];
+  joined(stores: readonly Knowledge[]): readonly Knowledge[];
   /** From here on things are looked at as if the match were in `leaf`. */
   standIn(leaf: number, at: P): void;
   exits(leaf: number, upTo: number, ways: Way[]): Way[];
-  forget(leaf: number, upTo: number, store: Store): Store;
+  forget(leaf: number, upTo: number, store: Knowledge): Knowledge;
   /** Enters the targets one after the other and goes on from there. */
   enterAll(targets: readonly Entry[], from: P): void;
   /** Goes on with an arrow behind it, or without one. */
@@ -42,14 +42,14 @@ export interface StandardParts<P extends Where> {
   pass(at: P): void;
   /** Where a history may lead. */
   leavesSeen(inside: number): number[];
-  chooses(arrow: Arrow & { kind: "choose" }, store: Store, leaf: number): void;
+  chooses(arrow: Arrow & { kind: "choose" }, store: Knowledge, leaf: number): void;
   moves(arrow: Arrow, target: { readonly state: number } | { readonly ending: number }, at: P): void;
 }
 
 interface Where {
   readonly leaf: number;
   readonly peers: ReadonlySet<number>;
-  readonly store: Store;
+  readonly store: Knowledge;
   readonly raised: Way["raised"];
 }
 
@@ -87,7 +87,7 @@ export class StandardOrder<P extends Where> {
    * Takes an item in the leaf where the walk is; `beside` names what other branches may take at the same time.
    * Gives what is known where it is not taken.
    */
-  take(item: Item, test: Expr | undefined, at: P, beside: Beside): readonly Store[] {
+  take(item: Item, test: Expr | undefined, at: P, beside: Beside): readonly Knowledge[] {
     return this.select(item, test, at, (taken, store) => this.together(taken, { ...at, store }, beside));
   }
 
@@ -96,13 +96,13 @@ export class StandardOrder<P extends Where> {
     item: Item,
     tested: Expr | undefined,
     at: P,
-    taken: (transition: Transition, store: Store) => void,
-  ): readonly Store[] {
+    taken: (transition: Transition, store: Knowledge) => void,
+  ): readonly Knowledge[] {
     const { values } = this.parts;
-    let rest: readonly Store[] = [at.store];
+    let rest: readonly Knowledge[] = [at.store];
     for (const transition of this.transitions(item, tested, at)) {
       let holds = rest;
-      const not: Store[] = [];
+      const not: Knowledge[] = [];
       for (const test of transition.tests) {
         this.parts.standIn(at.leaf, at);
         not.push(...holds.flatMap((s) => values.split(test, false, s)));
@@ -138,7 +138,9 @@ export class StandardOrder<P extends Where> {
   /** Takes a transition, and the same with whatever other branches may take at the same time. */
   private together(first: Transition, at: P, beside: Beside): void {
     const inChain = new Set(this.parts.chain(at.leaf));
-    let all: { readonly taken: readonly Transition[]; readonly store: Store }[] = [{ taken: [first], store: at.store }];
+    let all: { readonly taken: readonly Transition[]; readonly store: Knowledge }[] = [
+      { taken: [first], store: at.store },
+    ];
     for (const peers of this.branches(at)) {
       const items = new Set(peers.flatMap((peer) => this.parts.chain(peer)));
       all = all.flatMap((one) => {

@@ -5,7 +5,7 @@ import { type Field, MAX_INT, type Type } from "../types.js";
 import type { Reasoner } from "./assume.js";
 import { bitsOf, isSingle, meet, only, type Possible, choice } from "./possible.js";
 import { readsOf } from "../reads.js";
-import type { Store } from "./store.js";
+import type { Knowledge } from "./knowledge.js";
 
 /** Values tried before the search gives up. */
 const MAX_TRIES = 400;
@@ -29,17 +29,17 @@ interface Leaf {
  */
 export function witness(
   values: Reasoner,
-  stores: readonly Store[],
+  stores: readonly Knowledge[],
   tests: readonly (readonly [Expr, boolean])[],
 ): string | undefined {
   let tries = 0;
-  const holds = (store: Store): boolean =>
+  const holds = (store: Knowledge): boolean =>
     tests.every(([test, wanted]) => values.truth(test, store) === (wanted ? 2 : 1));
-  const possible = (store: Store): boolean =>
+  const possible = (store: Knowledge): boolean =>
     tests.every(([test, wanted]) => values.truth(test, store) & (wanted ? 2 : 1));
   const slots = new Set<number>();
   for (const [test] of tests) for (const slot of readsOf(values.machine, test).slots) slots.add(slot);
-  const search = (store: Store, leaves: readonly Leaf[]): Store | undefined => {
+  const search = (store: Knowledge, leaves: readonly Leaf[]): Knowledge | undefined => {
     if (!possible(store) || ++tries > MAX_TRIES) return undefined;
     const [leaf, ...rest] = leaves;
     if (!leaf) return holds(store) ? store : undefined;
@@ -86,7 +86,7 @@ function candidates(value: Possible): Possible[] {
   }
 }
 
-function leavesOf(machine: Machine, store: Store, slots: ReadonlySet<number>): Leaf[] {
+function leavesOf(machine: Machine, store: Knowledge, slots: ReadonlySet<number>): Leaf[] {
   const leaves: Leaf[] = [];
   const walk = (words: string, slot: number, path: readonly number[], value: Possible, type: Type): void => {
     switch (value.kind) {
@@ -126,19 +126,19 @@ function leavesOf(machine: Machine, store: Store, slots: ReadonlySet<number>): L
   return leaves;
 }
 
-function at(store: Store, leaf: Leaf): Possible | undefined {
+function at(store: Knowledge, leaf: Leaf): Possible | undefined {
   let value = store.data[leaf.slot];
   for (const step of leaf.path)
     value = value?.kind === "record" ? value.fields[step] : value?.kind === "perSeat" ? value.seats[step] : undefined;
   return value;
 }
 
-function set(store: Store, leaf: Leaf, value: Possible): Store {
+function set(store: Knowledge, leaf: Leaf, value: Possible): Knowledge {
   const now = at(store, leaf);
   return put(store, leaf, (now && meet(now, value)) ?? value);
 }
 
-function put(store: Store, leaf: Leaf, value: Possible): Store {
+function put(store: Knowledge, leaf: Leaf, value: Possible): Knowledge {
   const into = (now: Possible, path: readonly number[]): Possible => {
     const [step, ...rest] = path;
     if (step === undefined) return value;
@@ -153,7 +153,12 @@ function put(store: Store, leaf: Leaf, value: Possible): Store {
 }
 
 /** The data that make the example: those whose value cannot be left open. */
-function needed(leaves: readonly Leaf[], found: Store, holds: (store: Store) => boolean, values: Reasoner): Leaf[] {
+function needed(
+  leaves: readonly Leaf[],
+  found: Knowledge,
+  holds: (store: Knowledge) => boolean,
+  values: Reasoner,
+): Leaf[] {
   let open = found;
   return leaves.filter((leaf) => {
     const without = put(open, leaf, values.anyOf(leaf.type));
@@ -163,7 +168,7 @@ function needed(leaves: readonly Leaf[], found: Store, holds: (store: Store) => 
   });
 }
 
-function inWords(machine: Machine, leaves: readonly Leaf[], store: Store): string {
+function inWords(machine: Machine, leaves: readonly Leaf[], store: Knowledge): string {
   const named = leaves.map((leaf) => ({ leaf, value: at(store, leaf) })).filter(({ value }) => value !== undefined);
   const words = named.flatMap(({ leaf, value }) => {
     const text = value && valueWords(machine, value, leaf.type);

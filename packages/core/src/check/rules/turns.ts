@@ -8,11 +8,11 @@ import { pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
 import { bitsOf, choice, only, single } from "../reason/possible.js";
-import { ME, type Store } from "../reason/store.js";
+import { ME, type Knowledge } from "../reason/knowledge.js";
 import { witness } from "../reason/witness.js";
 import { BOOL, INT, SEAT } from "../types.js";
 import { ends, isInside, writtenArrows } from "../tree.js";
-import { seatKey } from "../reason/keys.js";
+import { seatKey } from "../reason/expression-keys.js";
 
 export function checkTurns(found: Findings, messages: Messages): void {
   const { flow } = found;
@@ -159,7 +159,7 @@ function stuckAt(
   }
   for (const acting of flow.values.seats <= 4 ? bitsOf(mask).map((s) => 2 ** s) : [mask]) {
     const seat = single(acting);
-    let store: Store | undefined = point.store.bind(ME, {
+    let store: Knowledge | undefined = point.store.bind(ME, {
       value: choice(acting),
       key: seat >= 0 ? seatKey(seat) : undefined,
     });
@@ -172,7 +172,7 @@ function stuckAt(
     // What a seat that leaves brings about is told by itself; here everybody is there whom nothing eliminates.
     if (!found.eliminates) store = store.learnInPlay(only(flow.values.seats));
     store = flow.values.chosenFrom(turn.of, { kind: "me", type: SEAT, from: turn.from, to: turn.to }, store);
-    let stores: Store[] = [store];
+    let stores: Knowledge[] = [store];
     const tests: [Expr, boolean][] = [];
     for (const action of actions) {
       const test = openTest(action);

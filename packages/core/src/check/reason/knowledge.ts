@@ -41,7 +41,7 @@ const NO_FACTS: ReadonlyMap<string, Fact> = new Map();
 /** The kinds of expressions that facts are about; many stores share their facts. */
 const HEADS = new WeakMap<ReadonlyMap<string, Fact>, ReadonlySet<string>>();
 
-export class Store {
+export class Knowledge {
   constructor(
     /** By slot of the root box; undefined for a state that is not active. */
     readonly data: readonly (Possible | undefined)[],
@@ -53,38 +53,38 @@ export class Store {
     readonly unset: ReadonlySet<string>,
   ) {}
 
-  static empty(size: number, inPlay: NumberSet): Store {
-    return new Store(new Array(size).fill(undefined), new Map(), NO_FACTS, inPlay, new Set());
+  static empty(size: number, inPlay: NumberSet): Knowledge {
+    return new Knowledge(new Array(size).fill(undefined), new Map(), NO_FACTS, inPlay, new Set());
   }
 
   /** Writes a datum: facts that read it are forgotten. */
-  write(slot: number, value: Possible | undefined): Store {
+  write(slot: number, value: Possible | undefined): Knowledge {
     const data = this.data.slice();
     data[slot] = value;
-    return new Store(data, this.freed(slot), this.without(slot), this.inPlay, this.unset);
+    return new Knowledge(data, this.freed(slot), this.without(slot), this.inPlay, this.unset);
   }
 
   /** Learns more about a datum, without a change of it. */
-  learn(slot: number, value: Possible): Store {
+  learn(slot: number, value: Possible): Knowledge {
     if (this.data[slot] === value) return this;
     const data = this.data.slice();
     data[slot] = value;
-    return new Store(data, this.locals, this.facts, this.inPlay, this.unset);
+    return new Knowledge(data, this.locals, this.facts, this.inPlay, this.unset);
   }
 
-  bind(slot: number, local: Local): Store {
+  bind(slot: number, local: Local): Knowledge {
     const read = slot === ME ? ME : -slot - 2;
     const locals = new Map(this.freed(read));
     locals.set(slot, local);
-    return new Store(this.data, locals, this.without(read), this.inPlay, this.unset);
+    return new Knowledge(this.data, locals, this.without(read), this.inPlay, this.unset);
   }
 
-  learnLocal(slot: number, value: Possible): Store {
+  learnLocal(slot: number, value: Possible): Knowledge {
     const known = this.locals.get(slot);
     if (!known || known.value === value) return this;
     const locals = new Map(this.locals);
     locals.set(slot, { ...known, value });
-    return new Store(this.data, locals, this.facts, this.inPlay, this.unset);
+    return new Knowledge(this.data, locals, this.facts, this.inPlay, this.unset);
   }
 
   /** False when surely nothing is known of expressions of this kind. */
@@ -95,41 +95,41 @@ export class Store {
     return heads.has(head);
   }
 
-  fact(key: Key, value: Possible): Store {
+  fact(key: Key, value: Possible): Knowledge {
     const facts = new Map(this.facts);
     facts.set(key.text, { value, reads: key.reads, head: key.head });
-    return new Store(this.data, this.locals, facts, this.inPlay, this.unset);
+    return new Knowledge(this.data, this.locals, facts, this.inPlay, this.unset);
   }
 
-  withInPlay(inPlay: NumberSet): Store {
-    return new Store(this.data, this.freed(PLACE), this.without(PLACE), inPlay, this.unset);
+  withInPlay(inPlay: NumberSet): Knowledge {
+    return new Knowledge(this.data, this.freed(PLACE), this.without(PLACE), inPlay, this.unset);
   }
 
   /** What the data alone tell. */
-  withoutFacts(): Store {
-    return this.facts.size === 0 ? this : new Store(this.data, this.locals, NO_FACTS, this.inPlay, this.unset);
+  withoutFacts(): Knowledge {
+    return this.facts.size === 0 ? this : new Knowledge(this.data, this.locals, NO_FACTS, this.inPlay, this.unset);
   }
 
   /** As `withInPlay`, but what was known stays: it was learned, not changed. */
-  learnInPlay(inPlay: NumberSet): Store {
-    return new Store(this.data, this.locals, this.facts, inPlay, this.unset);
+  learnInPlay(inPlay: NumberSet): Knowledge {
+    return new Knowledge(this.data, this.locals, this.facts, inPlay, this.unset);
   }
 
   /** The same after the match has moved to another place. */
-  moved(): Store {
-    return new Store(this.data, this.freed(PLACE), this.without(PLACE), this.inPlay, this.unset);
+  moved(): Knowledge {
+    return new Knowledge(this.data, this.freed(PLACE), this.without(PLACE), this.inPlay, this.unset);
   }
 
-  marked(name: string, unset: boolean): Store {
+  marked(name: string, unset: boolean): Knowledge {
     if (this.unset.has(name) === unset) return this;
     const marks = new Set(this.unset);
     if (unset) marks.add(name);
     else marks.delete(name);
-    return new Store(this.data, this.locals, this.facts, this.inPlay, marks);
+    return new Knowledge(this.data, this.locals, this.facts, this.inPlay, marks);
   }
 
   /** Between steps nothing local is left. */
-  settled(): Store {
+  settled(): Knowledge {
     let { facts } = this;
     for (const { reads } of facts.values()) {
       if (!reads.some(isLocal)) continue;
@@ -138,16 +138,16 @@ export class Store {
     }
     return this.locals.size === 0 && facts === this.facts
       ? this
-      : new Store(this.data, new Map(), facts, this.inPlay, this.unset);
+      : new Knowledge(this.data, new Map(), facts, this.inPlay, this.unset);
   }
 
   /** The data of another store under these locals. */
-  withData(other: Store): Store {
-    return other === this ? this : new Store(other.data, this.locals, other.facts, other.inPlay, other.unset);
+  withData(other: Knowledge): Knowledge {
+    return other === this ? this : new Knowledge(other.data, this.locals, other.facts, other.inPlay, other.unset);
   }
 
-  withLocals(locals: ReadonlyMap<number, Local>): Store {
-    return new Store(this.data, locals, this.facts, this.inPlay, this.unset);
+  withLocals(locals: ReadonlyMap<number, Local>): Knowledge {
+    return new Knowledge(this.data, locals, this.facts, this.inPlay, this.unset);
   }
 
   /** Local values no longer stand for an expression that now comes to something else. */
@@ -174,7 +174,7 @@ function isLocal(read: number): boolean {
 }
 
 /** What holds at both. Gives `a` back when `b` adds nothing. */
-export function joinStores(a: Store, b: Store, steps?: readonly number[]): Store {
+export function joinKnowledge(a: Knowledge, b: Knowledge, steps?: readonly number[]): Knowledge {
   if (a === b) return a;
   const both = steps ? (x: Possible, y: Possible) => widen(x, y, steps) : join;
   let data: (Possible | undefined)[] | undefined;
@@ -213,5 +213,5 @@ export function joinStores(a: Store, b: Store, steps?: readonly number[]): Store
   let { unset } = a;
   for (const name of b.unset) if (!a.unset.has(name)) unset = new Set([...unset, name]);
   if (!data && !locals && !facts && inPlay === a.inPlay && unset === a.unset) return a;
-  return new Store(data ?? a.data, locals ?? a.locals, facts ?? a.facts, inPlay, unset);
+  return new Knowledge(data ?? a.data, locals ?? a.locals, facts ?? a.facts, inPlay, unset);
 }

@@ -4,21 +4,21 @@
 
 import type { Expr, Machine } from "../machine.js";
 import { readsOf } from "../reads.js";
-import { type Key, ME, PLACE, type Store } from "./store.js";
+import { type Key, ME, PLACE, type Knowledge } from "./knowledge.js";
 
-/** Keys longer than this are not worth keeping. */
+/** ExpressionKeys longer than this are not worth keeping. */
 const MAX_LENGTH = 400;
 
-export class Keys {
+export class ExpressionKeys {
   private readonly functionReads = new Map<number, readonly number[]>();
   /** The variables of the binders around, by slot. */
   private readonly bound = new Map<number, string>();
-  /** Keys of expressions without local values: the same everywhere. */
+  /** ExpressionKeys of expressions without local values: the same everywhere. */
   private readonly closed = new WeakMap<Expr, Key>();
   private reads: number[] = [];
   /** A local value was met on the way. */
   private open = false;
-  private store: Store | undefined;
+  private store: Knowledge | undefined;
 
   constructor(private readonly machine: Machine) {}
 
@@ -27,7 +27,7 @@ export class Keys {
    *
    * @returns undefined for what draws or changes something, and for what is too long
    */
-  of(e: Expr, store: Store): Key | undefined {
+  of(e: Expr, store: Knowledge): Key | undefined {
     const known = this.closed.get(e);
     if (known) return known;
     this.reads = [];
