@@ -26,7 +26,9 @@ beforeAll(async () => {
   const over = await client.beginMatch({ machine: "KiteDuel", seed: "seen" });
   const [onTurn = ""] = over.view.turn;
   await client.act(over.id, over.keys[onTurn] ?? "", "cutLoose", {}, 0);
-  const [logbook] = await client.logbooks();
+  const logbooks = await client.logbooks();
+  const diverging = logbooks.find((l) => l.name.startsWith("kite-duel-07"));
+  const [logbook] = logbooks;
   pages = {
     machines: { path: "/machines", shown: "KiteDuel" },
     "a machine": { path: "/machines/KiteDuel", shown: /No problems found in/ },
@@ -37,6 +39,7 @@ beforeAll(async () => {
     "a match replayed": { path: `/matches/${over.id}/replay`, shown: "begin" },
     logbooks: { path: "/logbooks", shown: "kite-duel-01" },
     "a logbook": { path: `/logbooks/${logbook?.id}`, shown: "begin" },
+    "a logbook that diverges": { path: `/logbooks/${diverging?.id}`, shown: /^Diverges at step/ },
     "no page": { path: "/nowhere", shown: "There is no page at this address." },
   };
 });
@@ -52,6 +55,7 @@ const NAMES = [
   "a match replayed",
   "logbooks",
   "a logbook",
+  "a logbook that diverges",
   "no page",
 ];
 

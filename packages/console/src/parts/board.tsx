@@ -87,7 +87,7 @@ function Cell({ cell, view, picking }: { cell: BoardCell; view: View; picking: P
           data-open={option?.open ? "" : undefined}
           tabIndex={option?.open ? 0 : -1}
           onClick={() => option?.open && picking.onPick(option.value)}
-          className={`h-full w-full ${option?.open ? "bg-sea-wash ring-1 ring-sea ring-inset hover:bg-sea hover:text-panel" : "opacity-60"}`}
+          className={`h-full w-full ${option?.open ? "bg-sea-wash ring-1 ring-sea ring-inset hover:bg-sea hover:text-panel" : ""}`}
         >
           {inside}
         </button>

@@ -6,8 +6,8 @@ import { type ReactNode, useMemo } from "react";
 const TONES: Readonly<Record<TableCell["kind"], string>> = {
   leads: "text-ink",
   happens: "text-ink",
-  refused: "text-soft opacity-60",
-  unheard: "text-soft opacity-60",
+  refused: "text-soft italic",
+  unheard: "text-soft italic",
   undecided: "text-sail",
 };
 

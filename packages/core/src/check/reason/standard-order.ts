@@ -117,21 +117,33 @@ export class StandardOrder<P extends Where> {
   /** An item's branches in text order. */
   private transitions({ state, block, arrow }: Item, test: Expr | undefined, at: P): Transition[] {
     const made: Transition[] = [];
-    const add = (tests: readonly Expr[], content: readonly Block[], way: Arrow | undefined): void => {
+    const { values } = this.parts;
+    const add = (
+      tests: readonly Expr[],
+      content: readonly Block[],
+      way: Arrow | undefined,
+      known: Knowledge | undefined,
+    ): void => {
       if (way?.kind !== "choose") {
         made.push({ source: state, tests, content, arrow: way });
         return;
       }
       this.parts.standIn(at.leaf, at);
-      this.parts.chooses(way, at.store, at.leaf);
-      for (const branch of branchesOf(way))
+      if (known) this.parts.chooses(way, known, at.leaf);
+      let rest = known;
+      for (const branch of branchesOf(way)) {
+        const here = rest && branch.test ? values.under(branch.test, true, rest) : rest;
+        if (rest && branch.test) rest = values.under(branch.test, false, rest);
         add(
           branch.test ? [...tests, branch.test] : tests,
           branch.block ? [...content, branch.block] : content,
           branch.arrow,
+          here,
         );
+      }
     };
-    add(test ? [test] : [], block ? [block] : [], arrow);
+    this.parts.standIn(at.leaf, at);
+    add(test ? [test] : [], block ? [block] : [], arrow, test ? values.under(test, true, at.store) : at.store);
     return made;
   }
 
