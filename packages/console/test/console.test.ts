@@ -189,7 +189,7 @@ describe("a match", () => {
     await theirs.getByRole("button", { name: "cutLoose" }).click();
     await page.getByRole("status").getByText("Flown").waitFor();
     expect(await page.getByRole("status").textContent()).toMatch(new RegExp(`Flown.*${first} win|${second} loss`));
-    expect(await page.getByRole("button", { name: "slash" }).count()).toBe(0);
+    await expect.poll(() => page.getByRole("button", { name: "slash" }).count()).toBe(0);
     await page.getByRole("link", { name: "Replay" }).click();
     await page.getByRole("list", { name: "Steps" }).getByRole("button").nth(4).waitFor();
   });
@@ -248,7 +248,7 @@ describe("beginning a match another way", () => {
     await page.getByRole("button", { name: "Watch tears", exact: true }).click();
     await game.getByRole("button", { name: "KiteStruck" }).click();
     await page.getByText(/signal KiteStruck from 37:\d+: heard by Volley \(70:\d+\)/).waitFor();
-    expect(await page.getByRole("region", { name: "Watched" }).textContent()).toContain("tears55 at step 1");
+    await expect.poll(() => page.getByRole("region", { name: "Watched" }).textContent()).toContain("tears55 at step 1");
     await game.getByText("next timer in 20.0 s").waitFor();
     await game.getByRole("button", { name: "+10 s" }).click();
     await game.getByText("next timer in 10.0 s").waitFor();

@@ -87,7 +87,8 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
       </div>
     );
   }
-  const any = Object.values(seen)[0] ?? first.data;
+  // Each seat has a stream of its own; what all may see is taken from the one that is furthest.
+  const any = Object.values(seen).sort((a, b) => b.view.step - a.view.step)[0] ?? first.data;
   if (!any) return <Hint>Loading ...</Hint>;
   const { view } = any;
   const here = view.outcome ? [view.outcome.ending] : view.states;
@@ -147,9 +148,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
             {hostKey !== undefined && hosted ? <GamePanel id={id} hostKey={hostKey} match={hosted} /> : null}
           </div>
           <div className="flex min-h-0 flex-col border-l border-line bg-panel">
-            <section aria-label="Diagram" className="min-h-0 flex-[1.4] p-2">
-              {graph ? <Diagram graph={graph} active={here} /> : null}
-            </section>
+            <div className="min-h-0 flex-[1.4] p-2">{graph ? <Diagram graph={graph} active={here} /> : null}</div>
             <Watched watching={watching} views={Object.values(seen).map((m) => m.view)} lines={lines} />
             <Story lines={lines} />
           </div>

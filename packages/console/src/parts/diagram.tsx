@@ -39,11 +39,10 @@ interface DiagramProps {
   readonly graph: Graph;
   /** Names of the active states; an ending when the match is over. */
   readonly active?: readonly string[];
-  readonly className?: string;
 }
 
 /** A diagram; a click on a state with inner states folds it, another unfolds it. */
-export function Diagram({ graph, active = [], className = "" }: DiagramProps): ReactNode {
+export function Diagram({ graph, active = [] }: DiagramProps): ReactNode {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const shape = useMemo(() => JSON.stringify(foldDiagram(graph, folded)), [graph, folded]);
   const [drawn, setDrawn] = useState<{ readonly graph: Graph; readonly laid: LayoutNode }>();
@@ -74,7 +73,8 @@ export function Diagram({ graph, active = [], className = "" }: DiagramProps): R
       return now;
     });
   return (
-    <div className={`h-full w-full overflow-auto ${className}`}>
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: without it, the keyboard could not scroll a large diagram
+    <section aria-label="Diagram" tabIndex={0} className="h-full w-full overflow-auto">
       <svg
         role="img"
         aria-label={`Diagram of ${graph.machine}${active.length > 0 ? `; the match is in ${active.join(", ")}` : ""}`}
@@ -87,7 +87,7 @@ export function Diagram({ graph, active = [], className = "" }: DiagramProps): R
           {shapesOf(drawn.graph, drawn.laid, COLOURS, new Set(active)).map((s, i) => element(s, i, toggle))}
         </g>
       </svg>
-    </div>
+    </section>
   );
 }
 

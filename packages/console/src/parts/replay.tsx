@@ -236,9 +236,9 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
             </p>
           )}
         </Scrolling>
-        <section aria-label="Diagram" className="min-h-0 border-l border-line bg-panel p-2">
+        <div className="min-h-0 border-l border-line bg-panel p-2">
           <Diagram graph={graph} active={over ? [over.ending] : shown.line.states} />
-        </section>
+        </div>
       </div>
     </div>
   );
