@@ -249,7 +249,9 @@ export type ItemNode =
 
 // ---- top level ---------------------------------------------------------------------------------
 
-export type ResultWord = "wins" | "loses" | "draws" | "none";
+/** Words that begin a result, in endings and in what tests expect. */
+export const RESULT_WORDS = ["wins", "loses", "draws", "none"] as const;
+export type ResultWord = (typeof RESULT_WORDS)[number];
 
 export type ResultNode = Span &
   (

@@ -5,14 +5,14 @@ import { visitMachine } from "../visit.js";
 import type { Expr, Machine } from "../machine.js";
 import type { Type } from "../types.js";
 import type { Accesses } from "./accesses.js";
-import type { Reasoner } from "./assume.js";
+import type { Evaluator } from "./evaluate.js";
 import { anyOf, join, type Possible } from "./possible.js";
 import type { Knowledge } from "./knowledge.js";
 
 export class Beginning {
   constructor(
     private readonly accesses: Accesses,
-    private readonly values: Reasoner,
+    private readonly values: Evaluator,
   ) {}
 
   /**

@@ -5,6 +5,8 @@
  * followed comes to "any value of its type", never to less.
  */
 
+import { arithmetic, negated } from "./arithmetic.js";
+import { evaluateBinder } from "./binders.js";
 import { NUMBER_FUNCTIONS, type Range } from "../builtins.js";
 import type { Expr, Location, Machine } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
@@ -49,13 +51,23 @@ const MAX_WORK = 6_000_000;
 /** Seats kept apart; more are taken together. */
 export const MAX_SEATS_APART = 4;
 
+/** Expressions of some kinds. */
+type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
+
 /** Thrown when the work is more than the reasoning allows itself; whoever asked then knows nothing. */
 export class TooMuch extends Error {}
 
 /** Facts about how two expressions lie to each other. */
 export const PAIR = "pair";
 
-export abstract class Evaluator {
+/** What follows where a condition holds, asked for inside expressions. */
+export interface Assuming {
+  /** What is known when a condition holds (or does not); undefined when that cannot be. */
+  under(e: Expr, holds: boolean, store: Knowledge): Knowledge | undefined;
+}
+
+/** Says what expressions may come to. */
+export class Evaluator {
   readonly keys: ExpressionKeys;
   readonly seats: number;
   watcher: Watcher | undefined;
@@ -68,13 +80,16 @@ export abstract class Evaluator {
     readonly machine: Machine,
     /** Whether a state is active at the point now being looked at. */
     private readonly active: (state: number) => boolean | undefined,
+    private readonly conditions: Assuming,
   ) {
     this.keys = new ExpressionKeys(machine);
     this.seats = machine.seats.names.length;
   }
 
-  /** What is known when a condition holds (or does not); undefined when that cannot be. */
-  abstract under(e: Expr, holds: boolean, store: Knowledge): Knowledge | undefined;
+  /** What is known where a condition holds; undefined when it cannot. */
+  holding(e: Expr, store: Knowledge): Knowledge | undefined {
+    return this.conditions.under(e, true, store);
+  }
 
   anyOf(type: Type): Possible {
     let known = this.types.get(type);
@@ -156,7 +171,8 @@ export abstract class Evaluator {
     }
   }
 
-  private mayFault(kind: PossibleFault, at: Expr, store: Knowledge): void {
+  /** Tells the watcher, when there is one. */
+  mayFault(kind: PossibleFault, at: Expr, store: Knowledge): void {
     this.watcher?.mayFault(kind, at, store);
   }
 
@@ -164,14 +180,8 @@ export abstract class Evaluator {
     switch (e.kind) {
       case "constant":
         return this.constant(e);
-      case "named": {
-        let known = this.constants.get(e.constant);
-        if (!known) {
-          const value = this.machine.constants[e.constant]?.value;
-          this.constants.set(e.constant, (known = value ? this.evaluate(value, store) : ANY));
-        }
-        return known;
-      }
+      case "named":
+        return this.named(e.constant, store);
       case "default":
         return this.defaultOf(e.type, store);
       case "text":
@@ -182,137 +192,54 @@ export abstract class Evaluator {
       case "data":
         if (store.unset.size > 0 && store.unset.has(`${e.slot}`)) this.mayFault("unsetData", e, store);
         return store.data[e.slot] ?? this.anyOf(e.type);
-      case "stateData": {
-        if (store.unset.size > 0 && store.unset.has(`${e.slot}:${e.field}`)) this.mayFault("unsetData", e, store);
-        const box = store.data[e.slot];
-        return (box?.kind === "record" ? box.fields[e.field] : undefined) ?? this.anyOf(e.type);
-      }
-      case "field": {
-        const of = this.evaluate(e.of, store);
-        return (of.kind === "record" ? of.fields[e.field] : undefined) ?? this.anyOf(e.type);
-      }
-      case "coordinate": {
-        const of = this.evaluate(e.of, store);
-        return of.kind === "cell" ? of[e.axis] : this.anyOf(e.type);
-      }
+      case "stateData":
+        return this.stateData(e, store);
+      case "field":
+      case "coordinate":
+      case "unwrap":
+        return this.part(e, store);
       case "index":
         return this.index(e, store);
       case "listProperty":
         return this.listProperty(e, store);
       case "listHas":
         return this.member(this.evaluate(e.value, store), this.list(e.of, store));
-      case "mapProperty": {
-        const of = this.evaluate(e.of, store);
-        if (of.kind !== "map") return this.anyOf(e.type);
-        if (e.property === "size") return between(of.least, of.most);
-        if (e.property === "empty") return of.most === 0 ? TRUE : of.least > 0 ? FALSE : EITHER;
-        return listOfSize(
-          of.least,
-          of.most,
-          e.property === "values" ? of.of : e.type.kind === "list" ? this.anyOf(e.type.of) : ANY,
-        );
-      }
-      case "gridProperty": {
-        const { type } = e.of;
-        this.evaluate(e.of, store);
-        if (type.kind !== "grid") return this.anyOf(e.type);
-        if (e.property === "width") return only(type.width);
-        if (e.property === "height") return only(type.height);
-        return listOfSize(type.width * type.height, type.width * type.height, inside(type));
-      }
-      case "gridCall": {
-        this.evaluate(e.of, store);
-        for (const arg of e.args) this.evaluate(arg, store);
-        const { type } = e.of;
-        if (type.kind !== "grid") return this.anyOf(e.type);
-        if (e.method === "distance") return between(0, type.width + type.height);
-        return e.method === "inside" ? EITHER : listOfSize(0, type.width * type.height, inside(type));
-      }
-      case "take": {
-        const list = this.read(e.target, store);
-        if (list.kind !== "list") return this.anyOf(e.type);
-        if (list.least === 0) this.mayFault("emptyList", e, store);
-        return (e.method === "take" ? list.items?.[0] : list.items?.at(-1)) ?? list.of ?? this.anyOf(e.type);
-      }
+      case "mapProperty":
+        return this.mapProperty(e, store);
+      case "gridProperty":
+      case "gridCall":
+        return this.grid(e, store);
+      case "take":
+        return this.take(e, store);
       case "list":
         return listOfItems(e.items.map((item) => this.evaluate(item, store)));
       case "record":
-        return {
-          kind: "record",
-          fields: e.fields.map((f, i) =>
-            this.fitted(this.evaluate(f, store), e.type.kind === "record" ? e.type.fields[i]?.type : undefined),
-          ),
-        };
+        return this.record(e, store);
       case "cell":
         return { kind: "cell", x: this.number(e.x, store), y: this.number(e.y, store) };
       case "not":
-        return negated(this.truth(e.of, store));
-      case "negate": {
-        const of = this.number(e.of, store);
-        return { kind: "number", low: -of.high, high: -of.low };
-      }
-      case "unwrap": {
-        const of = this.evaluate(e.of, store);
-        if (of.kind !== "maybe") return of.kind === "any" ? this.anyOf(e.type) : of;
-        if (of.none && this.isPinned(e.of, store)) this.mayFault("noValue", e, store);
-        return of.of ?? this.anyOf(e.type);
-      }
+        return opposite(this.truth(e.of, store));
+      case "negate":
+        return negated(this.number(e.of, store));
       case "binary":
         return this.binary(e, store);
-      case "range": {
-        const low = this.number(e.low, store);
-        const high = this.number(e.high, store);
-        const least = Math.max(0, high.low - low.high + 1);
-        const most = Math.max(0, high.high - low.low + 1);
-        if (least === most && most <= 8) return listOfItems(Array.from({ length: most }, (_, i) => only(low.low + i)));
-        return listOfSize(least, Math.min(most, MAX_INT), most === 0 ? undefined : between(low.low, high.high));
-      }
-      case "if": {
-        const test = this.truth(e.test, store);
-        const then = test & 2 ? this.under(e.test, true, store) : undefined;
-        const otherwise = test & 1 ? this.under(e.test, false, store) : undefined;
-        const a = then && this.evaluate(e.then, then);
-        const b = otherwise && this.evaluate(e.otherwise, otherwise);
-        return a && b ? join(a, b) : (a ?? b ?? this.anyOf(e.type));
-      }
-      case "call": {
-        const called = this.machine.functions[e.function];
-        if (!called) return ANY;
-        return this.fitted(this.evaluate(called.body, this.called(called.parameters, e.args, store)), e.type);
-      }
-      case "numeric": {
-        const range: (...args: NumberSet[]) => Range = NUMBER_FUNCTIONS[e.name].range;
-        const { low, high } = range(...e.args.map((arg) => this.number(arg, store)));
-        return between(low, high);
-      }
+      case "range":
+        return this.range(e, store);
+      case "if":
+        return this.either(e, store);
+      case "call":
+        return this.call(e, store);
+      case "numeric":
+        return this.numeric(e, store);
       case "binder":
-        return this.binder(e, store);
+        return evaluateBinder(e, store, this);
       case "me":
         return store.locals.get(ME)?.value ?? this.anyOf(e.type);
-      case "seats": {
-        const { least, names } = this.machine.seats;
-        if (least === names.length) return listOfItems(names.map((_, seat) => choice(2 ** seat)));
-        return listOfSize(least, names.length, this.anyOf({ kind: "seat" }));
-      }
-      case "inPlay": {
-        if (store.inPlay.low === this.seats)
-          return listOfItems(this.machine.seats.names.map((_, seat) => choice(2 ** seat)));
-        return listOfSize(store.inPlay.low, store.inPlay.high, choice(2 ** this.seats - 1));
-      }
+      case "seats":
+      case "inPlay":
       case "seated":
-        // An open seat is in play, and nobody sits there yet.
-        return listOfSize(0, store.inPlay.high, choice(2 ** this.seats - 1));
-      case "others": {
-        const me = store.locals.get(ME)?.value;
-        const mask = (2 ** this.seats - 1) & ~(me?.kind === "choice" && single(me.mask) >= 0 ? me.mask : 0);
-        if (store.inPlay.low === this.seats && me?.kind === "choice" && single(me.mask) >= 0)
-          return listOfItems(bitsOf(mask).map((seat) => choice(2 ** seat)));
-        return listOfSize(
-          Math.max(0, store.inPlay.low - 1),
-          store.inPlay.high - 1,
-          mask === 0 ? undefined : choice(mask),
-        );
-      }
+      case "others":
+        return this.seatList(e.kind, store);
       case "next":
         return this.next(this.mask(e.seat, store), store);
       case "canAct":
@@ -324,6 +251,131 @@ export abstract class Evaluator {
       }
       case "now":
         return between(0, MAX_INT);
+      case "roll":
+      case "chance":
+      case "pick":
+      case "shuffle":
+        return this.dice(e, store);
+    }
+  }
+
+  private named(constant: number, store: Knowledge): Possible {
+    let known = this.constants.get(constant);
+    if (!known) {
+      const value = this.machine.constants[constant]?.value;
+      this.constants.set(constant, (known = value ? this.evaluate(value, store) : ANY));
+    }
+    return known;
+  }
+
+  private stateData(e: Of<"stateData">, store: Knowledge): Possible {
+    if (store.unset.size > 0 && store.unset.has(`${e.slot}:${e.field}`)) this.mayFault("unsetData", e, store);
+    const box = store.data[e.slot];
+    return (box?.kind === "record" ? box.fields[e.field] : undefined) ?? this.anyOf(e.type);
+  }
+
+  /** A field of a record, a coordinate of a cell, what a value holds that may be none. */
+  private part(e: Of<"field" | "coordinate" | "unwrap">, store: Knowledge): Possible {
+    const of = this.evaluate(e.of, store);
+    if (e.kind === "field") return (of.kind === "record" ? of.fields[e.field] : undefined) ?? this.anyOf(e.type);
+    if (e.kind === "coordinate") return of.kind === "cell" ? of[e.axis] : this.anyOf(e.type);
+    if (of.kind !== "maybe") return of.kind === "any" ? this.anyOf(e.type) : of;
+    if (of.none && this.isPinned(e.of, store)) this.mayFault("noValue", e, store);
+    return of.of ?? this.anyOf(e.type);
+  }
+
+  private mapProperty(e: Of<"mapProperty">, store: Knowledge): Possible {
+    const of = this.evaluate(e.of, store);
+    if (of.kind !== "map") return this.anyOf(e.type);
+    if (e.property === "size") return between(of.least, of.most);
+    if (e.property === "empty") return of.most === 0 ? TRUE : of.least > 0 ? FALSE : EITHER;
+    const key = e.type.kind === "list" ? this.anyOf(e.type.of) : ANY;
+    return listOfSize(of.least, of.most, e.property === "values" ? of.of : key);
+  }
+
+  private grid(e: Of<"gridProperty" | "gridCall">, store: Knowledge): Possible {
+    this.evaluate(e.of, store);
+    if (e.kind === "gridCall") for (const arg of e.args) this.evaluate(arg, store);
+    const { type } = e.of;
+    if (type.kind !== "grid") return this.anyOf(e.type);
+    const cells = type.width * type.height;
+    if (e.kind === "gridCall") {
+      if (e.method === "distance") return between(0, type.width + type.height);
+      return e.method === "inside" ? EITHER : listOfSize(0, cells, inside(type));
+    }
+    if (e.property === "width") return only(type.width);
+    if (e.property === "height") return only(type.height);
+    return listOfSize(cells, cells, inside(type));
+  }
+
+  private take(e: Of<"take">, store: Knowledge): Possible {
+    const list = this.read(e.target, store);
+    if (list.kind !== "list") return this.anyOf(e.type);
+    if (list.least === 0) this.mayFault("emptyList", e, store);
+    return (e.method === "take" ? list.items?.[0] : list.items?.at(-1)) ?? list.of ?? this.anyOf(e.type);
+  }
+
+  private record(e: Of<"record">, store: Knowledge): Possible {
+    const types = e.type.kind === "record" ? e.type.fields : [];
+    return { kind: "record", fields: e.fields.map((f, i) => this.fitted(this.evaluate(f, store), types[i]?.type)) };
+  }
+
+  private range(e: Of<"range">, store: Knowledge): Possible {
+    const low = this.number(e.low, store);
+    const high = this.number(e.high, store);
+    const least = Math.max(0, high.low - low.high + 1);
+    const most = Math.max(0, high.high - low.low + 1);
+    if (least === most && most <= 8) return listOfItems(Array.from({ length: most }, (_, i) => only(low.low + i)));
+    return listOfSize(least, Math.min(most, MAX_INT), most === 0 ? undefined : between(low.low, high.high));
+  }
+
+  private either(e: Of<"if">, store: Knowledge): Possible {
+    const test = this.truth(e.test, store);
+    const then = test & 2 ? this.conditions.under(e.test, true, store) : undefined;
+    const otherwise = test & 1 ? this.conditions.under(e.test, false, store) : undefined;
+    const a = then && this.evaluate(e.then, then);
+    const b = otherwise && this.evaluate(e.otherwise, otherwise);
+    return a && b ? join(a, b) : (a ?? b ?? this.anyOf(e.type));
+  }
+
+  private call(e: Of<"call">, store: Knowledge): Possible {
+    const called = this.machine.functions[e.function];
+    if (!called) return ANY;
+    return this.fitted(this.evaluate(called.body, this.called(called.parameters, e.args, store)), e.type);
+  }
+
+  private numeric(e: Of<"numeric">, store: Knowledge): Possible {
+    const range: (...args: NumberSet[]) => Range = NUMBER_FUNCTIONS[e.name].range;
+    const { low, high } = range(...e.args.map((arg) => this.number(arg, store)));
+    return between(low, high);
+  }
+
+  private seatList(kind: "seats" | "inPlay" | "seated" | "others", store: Knowledge): Possible {
+    const { least, names } = this.machine.seats;
+    const all = 2 ** this.seats - 1;
+    const everyone = store.inPlay.low === this.seats;
+    const listOf = (mask: number): Possible => listOfItems(bitsOf(mask).map((seat) => choice(2 ** seat)));
+    switch (kind) {
+      case "seats":
+        return least === names.length ? listOf(all) : listOfSize(least, names.length, this.anyOf({ kind: "seat" }));
+      case "inPlay":
+        return everyone ? listOf(all) : listOfSize(store.inPlay.low, store.inPlay.high, choice(all));
+      case "seated":
+        // An open seat is in play, and nobody sits there yet.
+        return listOfSize(0, store.inPlay.high, choice(all));
+      case "others": {
+        const me = store.locals.get(ME)?.value;
+        const known = me?.kind === "choice" && single(me.mask) >= 0;
+        const mask = known ? all & ~me.mask : all;
+        if (everyone && known) return listOf(mask);
+        const of = mask === 0 ? undefined : choice(mask);
+        return listOfSize(Math.max(0, store.inPlay.low - 1), store.inPlay.high - 1, of);
+      }
+    }
+  }
+
+  private dice(e: Of<"roll" | "chance" | "pick" | "shuffle">, store: Knowledge): Possible {
+    switch (e.kind) {
       case "roll": {
         const low = this.number(e.low, store);
         const high = this.number(e.high, store);
@@ -498,7 +550,7 @@ export abstract class Evaluator {
         const whenDecided = e.op === "and" ? 1 : 2;
         let mask = left & decides ? whenDecided : 0;
         if (left & goesOn) {
-          const after = this.under(e.left, e.op !== "or", store);
+          const after = this.conditions.under(e.left, e.op !== "or", store);
           if (after) mask |= this.truth(e.right, after);
           else mask ||= whenDecided;
         }
@@ -534,7 +586,8 @@ export abstract class Evaluator {
     return (relation & ~wanted) === 0 ? TRUE : (relation & wanted) === 0 ? FALSE : EITHER;
   }
 
-  protected knownRelation(e: Expr & { kind: "binary" }, store: Knowledge): number {
+  /** How the two sides of a comparison are known to lie to each other. */
+  knownRelation(e: Expr & { kind: "binary" }, store: Knowledge): number {
     if (!store.mayKnow(PAIR)) return ANY_RELATION;
     const pair = this.pair(e, store);
     const fact = pair && store.facts.get(pair.text);
@@ -543,7 +596,7 @@ export abstract class Evaluator {
   }
 
   /** The key of how two expressions lie to each other, the same in both directions. */
-  protected pair(
+  pair(
     e: Expr & { kind: "binary" },
     store: Knowledge,
   ): { text: string; reads: readonly number[]; swapped: boolean } | undefined {
@@ -561,114 +614,8 @@ export abstract class Evaluator {
   private arithmetic(e: Expr & { kind: "binary" }, store: Knowledge): Possible {
     const a = this.number(e.left, store);
     const b = this.number(e.right, store);
-    switch (e.op) {
-      case "+":
-        return { kind: "number", low: a.low + b.low, high: a.high + b.high };
-      case "-":
-        return { kind: "number", low: a.low - b.high, high: a.high - b.low };
-      case "*": {
-        const corners = [a.low * b.low, a.low * b.high, a.high * b.low, a.high * b.high];
-        return { kind: "number", low: Math.min(...corners), high: Math.max(...corners) };
-      }
-      case "/": {
-        if (b.low <= 0 && b.high >= 0) {
-          this.mayFault("divisionByZero", e, store);
-          return { kind: "number", low: -Number.MAX_VALUE, high: Number.MAX_VALUE };
-        }
-        const corners = [a.low / b.low, a.low / b.high, a.high / b.low, a.high / b.high];
-        return { kind: "number", low: Math.min(...corners), high: Math.max(...corners) };
-      }
-      default: {
-        if (b.low <= 0 && b.high >= 0) this.mayFault("divisionByZero", e, store);
-        // Inside one stretch of the divisor the remainder only moves along.
-        if (b.low === b.high && b.low > 0 && Math.floor(a.low / b.low) === Math.floor(a.high / b.low))
-          return between(a.low - Math.floor(a.low / b.low) * b.low, a.high - Math.floor(a.low / b.low) * b.low);
-        return between(b.low < 0 ? b.low + 1 : 0, b.high > 0 ? b.high - 1 : 0);
-      }
-    }
-  }
-
-  private binder(e: Expr & { kind: "binder" }, store: Knowledge): Possible {
-    const source = this.list(e.source, store);
-    // One element at a time, each under what the condition says of it.
-    const items = source.items && source.items.length <= 8 ? source.items : source.of === undefined ? [] : undefined;
-    const each = (items ?? [source.of as Possible]).map((item) => {
-      const inner = this.bound(e.slot, item, store);
-      const test = e.where ? this.truth(e.where, inner) : 2;
-      const under = test & 2 ? (e.where && test === 3 ? this.under(e.where, true, inner) : inner) : undefined;
-      const value = under?.locals.get(e.slot)?.value;
-      return {
-        test: under ? test : 1,
-        value: value ?? item,
-        body: under && e.body ? this.evaluate(e.body, under) : undefined,
-      };
-    });
-    const kept = each.filter((x) => x.test & 2);
-    const exact = items !== undefined;
-    const known = e.where && !exact && e.word !== "any" && e.word !== "all" ? this.filtered(e, store) : undefined;
-    const sure = exact
-      ? kept.filter((x) => x.test === 2).length
-      : Math.max(known?.least ?? 0, !e.where || each[0]?.test === 2 ? source.least : 0);
-    const most = exact ? kept.length : kept.length === 0 ? 0 : Math.min(known?.most ?? MAX_INT, source.most);
-    const of = kept.length === 0 ? undefined : kept.map((x) => x.value).reduce(join);
-    switch (e.word) {
-      case "any":
-      case "all": {
-        const decides = e.word === "any" ? 2 : 1;
-        const masks = kept.map((x) => ({
-          mask: x.body?.kind === "choice" ? x.body.mask : 3,
-          sure: x.test === 2 && exact,
-        }));
-        const surely = exact
-          ? masks.some((m) => m.sure && m.mask === decides)
-          : sure > 0 && masks.every((m) => m.mask === decides);
-        if (surely) return choice(decides);
-        return choice((3 - decides) | (masks.some((m) => m.mask & decides) ? decides : 0));
-      }
-      case "count":
-        return between(sure, most);
-      case "sum": {
-        if (!exact) {
-          const body = kept[0]?.body;
-          if (body?.kind !== "number") return kept.length === 0 ? only(0) : this.anyOf(e.type);
-          return {
-            kind: "number",
-            low: Math.min(body.low * sure, body.low * most),
-            high: Math.max(body.high * most, body.high * sure),
-          };
-        }
-        let low = 0;
-        let high = 0;
-        for (const { test, body } of kept) {
-          if (body?.kind !== "number") return this.anyOf(e.type);
-          low += test === 2 ? body.low : Math.min(0, body.low);
-          high += test === 2 ? body.high : Math.max(0, body.high);
-        }
-        return { kind: "number", low, high };
-      }
-      case "filter":
-        return exact && sure === most ? listOfItems(kept.map((x) => x.value)) : listOfSize(sure, most, of);
-      case "map":
-        return exact && sure === most
-          ? listOfItems(kept.map((x) => x.body ?? ANY))
-          : listOfSize(sure, most, kept.length === 0 ? undefined : kept.map((x) => x.body ?? ANY).reduce(join));
-      case "sort":
-      case "sortDown":
-        return listOfSize(sure, most, of);
-      default:
-        // With a condition of its own little can be said about whether it leaves any.
-        if (most === 0 || (!e.where && sure === 0)) this.mayFault("emptyList", e, store);
-        return of ?? this.anyOf(e.type);
-    }
-  }
-
-  /** What has been learned of the list that a binder's condition leaves. */
-  private filtered(e: Expr & { kind: "binder" }, store: Knowledge): ListSet | undefined {
-    if (e.word === "filter" || e.source.type.kind !== "list" || !store.mayKnow("binder filter")) return undefined;
-    const { body: _body, ...rest } = e;
-    const key = this.keys.of({ ...rest, word: "filter", ties: "inOrder", type: e.source.type }, store);
-    const fact = key && store.facts.get(key.text)?.value;
-    return fact?.kind === "list" ? fact : undefined;
+    if ((e.op === "/" || e.op === "mod") && b.low <= 0 && b.high >= 0) this.mayFault("divisionByZero", e, store);
+    return arithmetic(e.op, a, b);
   }
 
   /** A variable bound to an element. */
@@ -713,7 +660,8 @@ export abstract class Evaluator {
   }
 }
 
-function negated(mask: number): ChoiceSet {
+/** The truth values turned round. */
+function opposite(mask: number): ChoiceSet {
   return choice(((mask & 1) << 1) | (mask >> 1));
 }
 

@@ -3,7 +3,8 @@
 import { partsOf } from "../visit.js";
 import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
-import type { Reasoner } from "./assume.js";
+import type { Conditions } from "./conditions.js";
+import type { Evaluator } from "./evaluate.js";
 import { MAX_SEATS_APART } from "./evaluate.js";
 import {
   ANY,
@@ -54,12 +55,15 @@ const ROUNDS = 2;
 
 export class Executor {
   watcher: EffectWatcher | undefined;
+  private readonly values: Evaluator;
 
   constructor(
     private readonly machine: Machine,
-    private readonly values: Reasoner,
+    private readonly conditions: Conditions,
     private readonly steps: readonly number[],
-  ) {}
+  ) {
+    this.values = conditions.values;
+  }
 
   /** Carries out a block from one store. */
   run(block: Block | undefined, way: Way): Way[] {
@@ -115,9 +119,9 @@ export class Executor {
           if (!rest) break;
           this.watcher?.tested(branch.test, rest);
           const open: Knowledge = rest;
-          for (const under of this.values.split(branch.test, true, open))
+          for (const under of this.conditions.split(branch.test, true, open))
             done.push(...this.run(branch.body, { ...way, store: under }));
-          rest = this.values.under(branch.test, false, open);
+          rest = this.conditions.under(branch.test, false, open);
         }
         if (rest) done.push(...this.run(s.otherwise, { ...way, store: rest }));
         return this.capped(done);
@@ -148,13 +152,13 @@ export class Executor {
     if (source.most === 0) return [way];
     const once = (item: Possible, from: Way): Way[] => {
       const bound = this.values.bound(s.slot, item, from.store);
-      const inner = s.where ? this.values.split(s.where, true, bound) : [bound];
-      const skipped = s.where ? this.values.split(s.where, false, bound).map((store) => ({ ...from, store })) : [];
+      const inner = s.where ? this.conditions.split(s.where, true, bound) : [bound];
+      const skipped = s.where ? this.conditions.split(s.where, false, bound).map((store) => ({ ...from, store })) : [];
       return [
         ...inner.flatMap((store) =>
           this.run(s.body, {
             ...from,
-            store: this.values.chosenFrom(
+            store: this.conditions.chosenFrom(
               s.source,
               { kind: "local", slot: s.slot, type: elementType(s.source.type), from: s.from, to: s.to },
               store,

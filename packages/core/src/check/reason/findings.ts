@@ -148,7 +148,7 @@ class Collector {
     known.apart |= apart === store ? mask : this.flow.values.truth(test, apart);
     if (test.kind === "binary" && (test.op === "and" || test.op === "or")) {
       this.test(test.left, store, apart);
-      const right = this.flow.values.under(test.left, test.op === "and", store);
+      const right = this.flow.conditions.under(test.left, test.op === "and", store);
       if (right) this.test(test.right, right, apart);
     }
     this.flow.values.watcher = quiet;
@@ -161,7 +161,7 @@ class Collector {
     for (const { test } of arrow.branches) {
       if (!test || !rest) break;
       this.test(test, rest, store);
-      rest = this.flow.values.under(test, false, rest);
+      rest = this.flow.conditions.under(test, false, rest);
     }
     this.quietly(arrow, () =>
       this.overlap(
@@ -194,7 +194,7 @@ class Collector {
   private overlap(branches: readonly { readonly test: Expr; readonly arrow: Arrow }[], store: Knowledge): void {
     const { values } = this.flow;
     const split = (stores: readonly Knowledge[], test: Expr, holds: boolean): Knowledge[] =>
-      stores.flatMap((s) => values.split(test, holds, s)).slice(0, MAX_STORES);
+      stores.flatMap((s) => this.flow.conditions.split(test, holds, s)).slice(0, MAX_STORES);
     let base: Knowledge[] = [store];
     for (const [i, first] of branches.entries()) {
       const one = endingOf(first.arrow);

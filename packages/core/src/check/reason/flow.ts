@@ -13,7 +13,8 @@ import { branchesOf } from "../visit.js";
 import { isInside } from "../tree.js";
 import type { Accesses } from "./accesses.js";
 import { Beginning, thresholds } from "./beginning.js";
-import { Reasoner } from "./assume.js";
+import { Conditions } from "./conditions.js";
+import type { Evaluator } from "./evaluate.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
 import { ANY, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
 import { seatKey } from "./expression-keys.js";
@@ -81,7 +82,8 @@ export class Flow {
   readonly circles = new Map<number, readonly number[]>();
   /** Laws that surely do not hold, with the leaf where they do not. */
   readonly brokenLaws = new Map<Law, number>();
-  readonly values: Reasoner;
+  readonly conditions: Conditions;
+  readonly values: Evaluator;
   readonly effects: Executor;
   /** What is known while a state is passed without rest, joined over all ways through it. */
   private readonly transits = new Map<number, { way: Way; peers: Set<number>; fresh: Set<number>; visits: number }>();
@@ -104,9 +106,10 @@ export class Flow {
     readonly machine: Machine,
     readonly accesses: Accesses,
   ) {
-    this.values = new Reasoner(machine, (state) => this.active(state));
+    this.conditions = new Conditions(machine, (state) => this.active(state));
+    this.values = this.conditions.values;
     this.steps = thresholds(machine);
-    this.effects = new Executor(machine, this.values, this.steps);
+    this.effects = new Executor(machine, this.conditions, this.steps);
     this.beginning = new Beginning(accesses, this.values);
     this.here = {
       leaf: 0,
@@ -221,7 +224,7 @@ export class Flow {
   private standardParts(): StandardParts<Passing> {
     return {
       machine: this.machine,
-      values: this.values,
+      conditions: this.conditions,
       effects: this.effects,
       chain: (leaf) => this.chain(leaf),
       pathTo: (target, below) => this.pathTo(target, below),
@@ -416,8 +419,8 @@ export class Flow {
         let rest: readonly Knowledge[] = [at.store];
         for (const { test, block, arrow: onward } of branchesOf(arrow)) {
           this.stand(at);
-          const holds = test ? rest.flatMap((s) => this.values.split(test, true, s)) : rest;
-          const not: Knowledge[] = test ? rest.flatMap((s) => this.values.split(test, false, s)) : [];
+          const holds = test ? rest.flatMap((s) => this.conditions.split(test, true, s)) : rest;
+          const not: Knowledge[] = test ? rest.flatMap((s) => this.conditions.split(test, false, s)) : [];
           for (const store of this.joined(holds)) {
             this.stand(at);
             for (const way of this.effects.run(block, { store, raised: at.raised }))
@@ -688,12 +691,12 @@ export class Flow {
     const { test } = when;
     if (test.kind === "holds") {
       this.watcher?.tested(test.test, at.store, at.leaf);
-      for (const store of this.joined(this.values.split(test.test, true, at.store))) {
+      for (const store of this.joined(this.conditions.split(test.test, true, at.store))) {
         this.take(when, { ...at, store }, whensBeside);
         this.here = at;
         this.leafNow = at.leaf;
       }
-      return this.values.under(test.test, false, at.store);
+      return this.conditions.under(test.test, false, at.store);
     }
     if (test.kind === "done") {
       const done = this.isDone(test.of, test.final, at.leaf, at.peers);
@@ -815,7 +818,7 @@ export class Flow {
     for (const [i, slot] of listener.slots.entries()) bound = this.values.bound(slot, signal.args[i] ?? ANY, bound);
     const out: (Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } })[] = [];
     if (listener.test) this.watcher?.tested(listener.test, bound, at.leaf);
-    for (const store of listener.test ? this.values.split(listener.test, true, bound) : [bound]) {
+    for (const store of listener.test ? this.conditions.split(listener.test, true, bound) : [bound]) {
       let ways = this.effects.run(listener.block, { store, raised: at.raised });
       if (signal.often) {
         // Heard any number of times: go round until nothing new comes of it.
@@ -835,7 +838,7 @@ export class Flow {
           ...(listener.arrow && !at.arrow && { arrow: { arrow: listener.arrow, source: listener.state } }),
         });
     }
-    const not = listener.test ? this.values.under(listener.test, false, bound) : undefined;
+    const not = listener.test ? this.conditions.under(listener.test, false, bound) : undefined;
     if (not) out.push({ ...at, store: not.withLocals(at.store.locals) });
     if (!sure) out.push(at);
     return out;
@@ -847,19 +850,19 @@ export class Flow {
     // A law that does not hold is a fault, so at rest every law holds.
     for (const law of this.machine.laws) {
       if (law.form !== "holds") continue;
-      const under: Knowledge | undefined = this.values.under(law.test, true, store);
+      const under: Knowledge | undefined = this.conditions.under(law.test, true, store);
       if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
       store = under ?? store;
     }
     const turn = this.turnAt(at.leaf);
     // Whose turn it is has been worked out without a fault, or nothing goes on from here.
-    if (turn) store = this.values.afterwards(turn.of, store);
+    if (turn) store = this.conditions.afterwards(turn.of, store);
     store = store.settled();
     const mask = turn && !turn.each ? this.seatsOf(turn.of, store) : 0;
     const seat = this.values.seats <= MAX_SEATS ? single(mask) : -1;
     if (turn && !turn.each && turn.of.type.kind === "seat" && seat < 0 && this.values.seats <= MAX_SEATS) {
       for (const one of bitsOf(mask)) {
-        const under = this.values.learn(turn.of, choice(2 ** one), store);
+        const under = this.conditions.learn(turn.of, choice(2 ** one), store);
         if (under) this.meetAtRest(at, under, one);
       }
       return;
@@ -953,7 +956,7 @@ export class Flow {
         this.stand(at());
         this.values.evaluate(timer.delay, point.store);
         if (timer.test) this.watcher?.tested(timer.test, point.store, point.leaf);
-        for (const store of timer.test ? this.values.split(timer.test, true, point.store) : [point.store]) {
+        for (const store of timer.test ? this.conditions.split(timer.test, true, point.store) : [point.store]) {
           this.stand(at());
           this.take(timer, { ...at(), store });
         }
@@ -1010,7 +1013,7 @@ export class Flow {
           key: seat >= 0 ? seatKey(seat) : undefined,
         });
         if (turn && !action.by)
-          store = this.values.chosenFrom(
+          store = this.conditions.chosenFrom(
             turn.of,
             { kind: "me", type: { kind: "seat" }, from: action.from, to: action.from },
             store,
@@ -1021,7 +1024,7 @@ export class Flow {
         }
         for (const need of action.needs) {
           for (const s of stores) this.watcher?.tested(need.test, s, point.leaf);
-          stores = stores.flatMap((s) => this.values.split(need.test, true, s));
+          stores = stores.flatMap((s) => this.conditions.split(need.test, true, s));
         }
         for (const s of this.joined(stores)) found.push({ store: s, seat });
       }
@@ -1044,10 +1047,10 @@ export class Flow {
     return seats.flatMap((one) => {
       let inner = values.bound(p.slot, one, store);
       const self: Expr = { kind: "local", slot: p.slot, type: p.type, from: p.from, to: p.to };
-      if (p.domain) inner = values.chosenFrom(p.domain, self, inner);
+      if (p.domain) inner = this.conditions.chosenFrom(p.domain, self, inner);
       if (!p.where) return [inner];
       this.watcher?.tested(p.where, inner, this.here.leaf);
-      return values.split(p.where, true, inner);
+      return this.conditions.split(p.where, true, inner);
     });
   }
 }

@@ -8,7 +8,7 @@
 import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { branchesOf } from "../visit.js";
 import { isInside } from "../tree.js";
-import type { Reasoner } from "./assume.js";
+import type { Conditions } from "./conditions.js";
 import { type Executor, joinWays, type Way } from "./execute.js";
 import type { Possible } from "./possible.js";
 import type { Knowledge } from "./knowledge.js";
@@ -26,7 +26,7 @@ export type Beside = (state: State) => readonly { readonly item: Item; readonly 
 /** What this asks of the walk it belongs to; `P` is where that walk is. */
 export interface StandardParts<P extends Where> {
   readonly machine: Machine;
-  readonly values: Reasoner;
+  readonly conditions: Conditions;
   readonly effects: Executor;
   chain(leaf: number): State[];
   pathTo(target: number, below: number): number[];
@@ -98,15 +98,15 @@ export class StandardOrder<P extends Where> {
     at: P,
     taken: (transition: Transition, store: Knowledge) => void,
   ): readonly Knowledge[] {
-    const { values } = this.parts;
+    const { conditions } = this.parts;
     let rest: readonly Knowledge[] = [at.store];
     for (const transition of this.transitions(item, tested, at)) {
       let holds = rest;
       const not: Knowledge[] = [];
       for (const test of transition.tests) {
         this.parts.standIn(at.leaf, at);
-        not.push(...holds.flatMap((s) => values.split(test, false, s)));
-        holds = holds.flatMap((s) => values.split(test, true, s));
+        not.push(...holds.flatMap((s) => conditions.split(test, false, s)));
+        holds = holds.flatMap((s) => conditions.split(test, true, s));
       }
       for (const one of this.parts.joined(holds)) taken(transition, one);
       rest = this.parts.joined(not);
@@ -117,7 +117,7 @@ export class StandardOrder<P extends Where> {
   /** An item's branches in text order. */
   private transitions({ state, block, arrow }: Item, test: Expr | undefined, at: P): Transition[] {
     const made: Transition[] = [];
-    const { values } = this.parts;
+    const { conditions } = this.parts;
     const add = (
       tests: readonly Expr[],
       content: readonly Block[],
@@ -132,8 +132,8 @@ export class StandardOrder<P extends Where> {
       if (known) this.parts.chooses(way, known, at.leaf);
       let rest = known;
       for (const branch of branchesOf(way)) {
-        const here = rest && branch.test ? values.under(branch.test, true, rest) : rest;
-        if (rest && branch.test) rest = values.under(branch.test, false, rest);
+        const here = rest && branch.test ? conditions.under(branch.test, true, rest) : rest;
+        if (rest && branch.test) rest = conditions.under(branch.test, false, rest);
         add(
           branch.test ? [...tests, branch.test] : tests,
           branch.block ? [...content, branch.block] : content,
@@ -143,7 +143,7 @@ export class StandardOrder<P extends Where> {
       }
     };
     this.parts.standIn(at.leaf, at);
-    add(test ? [test] : [], block ? [block] : [], arrow, test ? values.under(test, true, at.store) : at.store);
+    add(test ? [test] : [], block ? [block] : [], arrow, test ? conditions.under(test, true, at.store) : at.store);
     return made;
   }
 

@@ -2,7 +2,7 @@
 
 import type { Expr, Machine } from "../machine.js";
 import { type Field, MAX_INT, type Type } from "../types.js";
-import type { Reasoner } from "./assume.js";
+import type { Evaluator } from "./evaluate.js";
 import { bitsOf, isSingle, meet, only, type Possible, choice } from "./possible.js";
 import { readsOf } from "../reads.js";
 import type { Knowledge } from "./knowledge.js";
@@ -28,7 +28,7 @@ interface Leaf {
  * @returns the values in words, "" when the tests hold whatever the data are; undefined when none was found
  */
 export function witness(
-  values: Reasoner,
+  values: Evaluator,
   stores: readonly Knowledge[],
   tests: readonly (readonly [Expr, boolean])[],
 ): string | undefined {
@@ -157,7 +157,7 @@ function needed(
   leaves: readonly Leaf[],
   found: Knowledge,
   holds: (store: Knowledge) => boolean,
-  values: Reasoner,
+  values: Evaluator,
 ): Leaf[] {
   let open = found;
   return leaves.filter((leaf) => {

@@ -163,7 +163,7 @@ function stuckAt(
       value: choice(acting),
       key: seat >= 0 ? seatKey(seat) : undefined,
     });
-    store = flow.values.learn(
+    store = flow.conditions.learn(
       turn.of.type.kind === "seat" ? turn.of : { kind: "me", type: SEAT, from: turn.from, to: turn.to },
       choice(acting),
       store,
@@ -171,7 +171,7 @@ function stuckAt(
     if (!store) continue;
     // What a seat that leaves brings about is told by itself; here everybody is there whom nothing eliminates.
     if (!found.eliminates) store = store.learnInPlay(only(flow.values.seats));
-    store = flow.values.chosenFrom(turn.of, { kind: "me", type: SEAT, from: turn.from, to: turn.to }, store);
+    store = flow.conditions.chosenFrom(turn.of, { kind: "me", type: SEAT, from: turn.from, to: turn.to }, store);
     let stores: Knowledge[] = [store];
     const tests: [Expr, boolean][] = [];
     for (const action of actions) {
@@ -181,7 +181,7 @@ function stuckAt(
         break;
       }
       tests.push([test, false]);
-      stores = stores.flatMap((s) => flow.values.split(test, false, s)).slice(0, 12);
+      stores = stores.flatMap((s) => flow.conditions.split(test, false, s)).slice(0, 12);
     }
     if (stores.length === 0) continue;
     const example = witness(flow.values, stores, tests);
@@ -366,7 +366,7 @@ function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: Expr) =
     type: BOOL,
     ...at,
   };
-  const stores = flow.values.split(test, true, point.store);
+  const stores = flow.conditions.split(test, true, point.store);
   if (stores.length === 0) return undefined;
   const example = witness(flow.values, stores, [[test, true]]);
   if (example === undefined) return undefined;

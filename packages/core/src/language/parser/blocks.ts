@@ -1,99 +1,128 @@
 /** Effect blocks, their statements, and arrows. */
 
-import type { ArrowNode, BlockNode, BranchNode, ExprNode, ReferenceNode, StatementNode } from "../syntax.js";
-import { SyntaxFailure } from "./cursor.js";
-import { ExpressionParser } from "./expressions.js";
+import type {
+  AcceptNode,
+  ArrowNode,
+  BlockNode,
+  BranchNode,
+  ExprNode,
+  ReferenceNode,
+  StatementNode,
+} from "../syntax.js";
+import { type Cursor, SyntaxFailure } from "./cursor.js";
+import type { Expressions } from "./expressions.js";
+import { skipStatement } from "./skip.js";
 
-export class BlockParser extends ExpressionParser {
+/** Reads blocks of effects and arrows at the cursor. */
+export class Blocks {
+  /** What is silenced anywhere in the file. */
+  readonly accepted: AcceptNode[] = [];
+
+  constructor(
+    private readonly cursor: Cursor,
+    private readonly expressions: Expressions,
+  ) {}
+
   /** `{ statements }`. A broken statement is skipped to the next line; a lost brace is reported where it is missing. */
   block(): BlockNode {
-    return this.nested(() => {
-      const open = this.expect("{", "to open a block");
+    return this.cursor.nested(() => {
+      const open = this.cursor.expect("{", "to open a block");
       const statements: StatementNode[] = [];
-      while (!this.is("}")) {
+      while (!this.cursor.is("}")) {
         if (this.blockIsLost()) {
-          const end = this.lastToken;
-          this.messages.error(
+          const end = this.cursor.lastToken;
+          this.cursor.messages.error(
             "missing-brace",
             { from: end.to - 1, to: end.to },
-            `A "}" is missing after this: ${this.found()} cannot stand inside a block of effects.`,
+            `A "}" is missing after this: ${this.cursor.found()} cannot stand inside a block of effects.`,
             undefined,
             { from: open.from, to: open.to, words: "The block was opened here." },
           );
-          return { statements, ...this.span(open.from) };
+          return { statements, ...this.cursor.span(open.from) };
         }
         try {
           this.accepts();
-          if (this.is("}")) break;
+          if (this.cursor.is("}")) break;
           statements.push(this.statement());
         } catch (error) {
           if (!(error instanceof SyntaxFailure)) throw error;
-          this.skipStatement();
+          skipStatement(this.cursor);
         }
       }
-      this.take();
-      return { statements, ...this.span(open.from) };
+      this.cursor.take();
+      return { statements, ...this.cursor.span(open.from) };
     });
   }
 
-  /** Reads what is silenced here. Overridden by the file's parser, which keeps it. */
-  protected accepts(): void {}
-
-  /** Inside effects an item's word, an arrow at the start of a line or the end of the text mean a lost brace. */
-  private blockIsLost(): boolean {
-    const { kind, text } = this.token;
-    if (kind === "end" || text === "->") return true;
-    return this.begins("item") || (this.begins("top") && text !== "seats");
-  }
-
-  private skipStatement(): void {
-    let depth = 0;
-    for (let first = true; ; first = false) {
-      const { kind, text, leads } = this.token;
-      if (kind === "end") return;
-      if (depth === 0 && (text === "}" || (leads && !first))) return;
-      if (text === "{") depth++;
-      if (text === "}") depth--;
-      this.take();
+  /** Reads what is silenced here. */
+  accepts(): void {
+    while (this.cursor.is("accept") && this.cursor.nextToken.kind === "word") {
+      const from = this.cursor.take().from;
+      const first = this.cursor.take();
+      let to = first.to;
+      while (this.cursor.is("-") && this.cursor.token.touching) {
+        this.cursor.take();
+        to = this.cursor.take().to;
+      }
+      const offset = this.cursor.file.base;
+      const message = { text: this.cursor.file.text.slice(first.from - offset, to - offset), from: first.from, to };
+      this.accepted.push({ message, reason: this.expressions.plainText("the reason"), ...this.cursor.span(from) });
     }
   }
 
+  /** Inside effects an item's word, an arrow at the start of a line or the end of the text mean a lost brace. */
+  private blockIsLost(): boolean {
+    const { kind, text } = this.cursor.token;
+    if (kind === "end" || text === "->") return true;
+    return this.cursor.begins("item") || (this.cursor.begins("top") && text !== "seats");
+  }
+
   private statement(): StatementNode {
-    const from = this.token.from;
-    switch (this.token.text) {
+    const from = this.cursor.token.from;
+    switch (this.cursor.token.text) {
       case "let": {
-        this.take();
-        const name = this.name('a name after "let"');
-        this.expect("=", `after "let ${name.text}"`);
-        const value = this.expression();
-        return { kind: "let", name, value, ...this.span(from) };
+        this.cursor.take();
+        const name = this.cursor.name('a name after "let"');
+        this.cursor.expect("=", `after "let ${name.text}"`);
+        const value = this.expressions.expression();
+        return { kind: "let", name, value, ...this.cursor.span(from) };
       }
       case "note": {
-        this.take();
-        const audience = this.accept("to") ? this.expression() : undefined;
-        if (this.token.kind !== "text")
-          this.fail("syntax", `Expected a text in quotes after "note", but found ${this.found()}.`);
-        return { kind: "note", ...(audience && { audience }), text: this.text(), ...this.span(from) };
+        this.cursor.take();
+        const audience = this.cursor.accept("to") ? this.expressions.expression() : undefined;
+        if (this.cursor.token.kind !== "text")
+          this.cursor.fail("syntax", `Expected a text in quotes after "note", but found ${this.cursor.found()}.`);
+        return {
+          kind: "note",
+          ...(audience && { audience }),
+          text: this.expressions.text(),
+          ...this.cursor.span(from),
+        };
       }
       case "raise": {
-        this.take();
-        const { name: signal, args } = this.reference("a signal");
-        return { kind: "raise", signal, args, ...this.span(from) };
+        this.cursor.take();
+        const { name: signal, args } = this.expressions.reference("a signal");
+        return { kind: "raise", signal, args, ...this.cursor.span(from) };
       }
       case "eliminate": {
         // Before anything but a seat on the same line it is a name.
-        if (this.nextToken.leads || this.nextToken.kind !== "word" || !this.isName(this.nextToken)) break;
-        this.take();
-        return { kind: "eliminate", seat: this.expression(), ...this.span(from) };
+        if (
+          this.cursor.nextToken.leads ||
+          this.cursor.nextToken.kind !== "word" ||
+          !this.cursor.isName(this.cursor.nextToken)
+        )
+          break;
+        this.cursor.take();
+        return { kind: "eliminate", seat: this.expressions.expression(), ...this.cursor.span(from) };
       }
       case "for": {
-        this.take();
-        const variable = this.name('a name after "for"');
-        this.expect("in", `after "for ${variable.text}"`);
-        const source = this.expression();
-        const where = this.accept("where") ? this.expression() : undefined;
+        this.cursor.take();
+        const variable = this.cursor.name('a name after "for"');
+        this.cursor.expect("in", `after "for ${variable.text}"`);
+        const source = this.expressions.expression();
+        const where = this.cursor.accept("where") ? this.expressions.expression() : undefined;
         const body = this.block();
-        return { kind: "for", variable, source, ...(where && { where }), body, ...this.span(from) };
+        return { kind: "for", variable, source, ...(where && { where }), body, ...this.cursor.span(from) };
       }
       case "if":
         return this.ifStatement();
@@ -103,60 +132,60 @@ export class BlockParser extends ExpressionParser {
   }
 
   private ifStatement(): StatementNode {
-    const from = this.token.from;
+    const from = this.cursor.token.from;
     const branches: { test: ExprNode; body: BlockNode }[] = [];
     let otherwise: BlockNode | undefined;
     do {
-      this.expect("if", "after else");
-      const test = this.expression();
+      this.cursor.expect("if", "after else");
+      const test = this.expressions.expression();
       branches.push({ test, body: this.block() });
-      if (!this.accept("else")) break;
-      if (!this.is("if")) otherwise = this.block();
+      if (!this.cursor.accept("else")) break;
+      if (!this.cursor.is("if")) otherwise = this.block();
     } while (!otherwise);
-    return { kind: "if", branches, ...(otherwise && { otherwise }), ...this.span(from) };
+    return { kind: "if", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
   }
 
   private assignmentOrCall(): StatementNode {
-    const from = this.token.from;
-    if (!this.isName())
-      this.fail(
+    const from = this.cursor.token.from;
+    if (!this.cursor.isName())
+      this.cursor.fail(
         "syntax",
-        `Expected a statement, but found ${this.found()}.`,
+        `Expected a statement, but found ${this.cursor.found()}.`,
         "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise or eliminate.",
       );
     const target = this.assignable();
-    if (this.is("=") || this.is("+=") || this.is("-=")) {
-      const op = this.take().text as "=" | "+=" | "-=";
-      const value = this.expression();
-      return { kind: "assign", target, op, value, ...this.span(from) };
+    if (this.cursor.is("=") || this.cursor.is("+=") || this.cursor.is("-=")) {
+      const op = this.cursor.take().text as "=" | "+=" | "-=";
+      const value = this.expressions.expression();
+      return { kind: "assign", target, op, value, ...this.cursor.span(from) };
     }
     if (target.kind !== "call")
-      this.fail("syntax", `Expected "=", "+=" or "-=" after this, but found ${this.found()}.`);
-    return { kind: "call", call: target, ...this.span(from) };
+      this.cursor.fail("syntax", `Expected "=", "+=" or "-=" after this, but found ${this.cursor.found()}.`);
+    return { kind: "call", call: target, ...this.cursor.span(from) };
   }
 
   /** The left side of an assignment or a call: never a comparison, so `=` after it is free. */
   private assignable(): ExprNode {
-    const first = this.name("a name");
+    const first = this.cursor.name("a name");
     let of: ExprNode = { kind: "name", name: first, from: first.from, to: first.to };
     for (;;) {
-      if (this.is(".") && this.nextToken.kind === "word") {
-        this.take();
-        const token = this.take();
+      if (this.cursor.is(".") && this.cursor.nextToken.kind === "word") {
+        this.cursor.take();
+        const token = this.cursor.take();
         of = {
           kind: "member",
           of,
           name: { text: token.text, from: token.from, to: token.to },
-          ...this.span(first.from),
+          ...this.cursor.span(first.from),
         };
-      } else if (this.is("[") && this.token.touching) {
-        this.take();
-        const key = this.expression();
-        this.expect("]", "after an index");
-        of = { kind: "index", of, key, ...this.span(first.from) };
-      } else if (this.is("(") && this.token.touching) {
-        const args = this.arguments();
-        return { kind: "call", of, args, ...this.span(first.from) };
+      } else if (this.cursor.is("[") && this.cursor.token.touching) {
+        this.cursor.take();
+        const key = this.expressions.expression();
+        this.cursor.expect("]", "after an index");
+        of = { kind: "index", of, key, ...this.cursor.span(first.from) };
+      } else if (this.cursor.is("(") && this.cursor.token.touching) {
+        const args = this.expressions.arguments();
+        return { kind: "call", of, args, ...this.cursor.span(first.from) };
       } else {
         return of;
       }
@@ -166,97 +195,104 @@ export class BlockParser extends ExpressionParser {
   // ---- arrows ----------------------------------------------------------------------------------
 
   /** `-> ...` when one stands here. */
-  protected optionalArrow(): ArrowNode | undefined {
-    return this.is("->") ? this.arrow() : undefined;
+  optionalArrow(): ArrowNode | undefined {
+    return this.cursor.is("->") ? this.arrow() : undefined;
   }
 
-  protected arrow(): ArrowNode {
-    return this.nested(() => {
-      const from = this.expect("->", "and where it leads").from;
-      switch (this.token.text) {
+  arrow(): ArrowNode {
+    return this.cursor.nested(() => {
+      const from = this.cursor.expect("->", "and where it leads").from;
+      switch (this.cursor.token.text) {
         case "stay":
         case "ready":
         case "return": {
-          const kind = this.take().text as "stay" | "ready" | "return";
-          return { kind, ...this.span(from) };
+          const kind = this.cursor.take().text as "stay" | "ready" | "return";
+          return { kind, ...this.cursor.span(from) };
         }
         case "again": {
-          this.take();
+          this.cursor.take();
           return {
             kind: "to",
             again: true,
             inner: false,
-            target: this.reference("the state to enter anew"),
-            ...this.span(from),
+            target: this.expressions.reference("the state to enter anew"),
+            ...this.cursor.span(from),
           };
         }
         case "history": {
-          this.take();
-          const deep = this.is("deep") && this.isName(this.nextToken) && this.accept("deep");
-          return { kind: "history", deep, target: this.name("the state whose history counts"), ...this.span(from) };
+          this.cursor.take();
+          const deep =
+            this.cursor.is("deep") && this.cursor.isName(this.cursor.nextToken) && this.cursor.accept("deep");
+          return {
+            kind: "history",
+            deep,
+            target: this.cursor.name("the state whose history counts"),
+            ...this.cursor.span(from),
+          };
         }
         case "choose":
           return this.choose(from);
         case "odds":
           return this.odds(from);
         default: {
-          const inner = this.is("inner") && this.isName(this.nextToken) && this.accept("inner");
-          const target: ReferenceNode = this.reference("a state, an overlay or an ending after the arrow");
-          return { kind: "to", again: false, inner, target, ...this.span(from) };
+          const inner =
+            this.cursor.is("inner") && this.cursor.isName(this.cursor.nextToken) && this.cursor.accept("inner");
+          const target: ReferenceNode = this.expressions.reference("a state, an overlay or an ending after the arrow");
+          return { kind: "to", again: false, inner, target, ...this.cursor.span(from) };
         }
       }
     });
   }
 
   private choose(from: number): ArrowNode {
-    this.take();
-    this.expect("{", 'after "choose"');
+    this.cursor.take();
+    this.cursor.expect("{", 'after "choose"');
     const branches: BranchNode[] = [];
     let otherwise: BranchNode | undefined;
-    while (!this.is("}")) {
+    while (!this.cursor.is("}")) {
       this.accepts();
-      const branchFrom = this.token.from;
-      if (this.accept("when")) {
-        const test = this.expression();
-        const block = this.is("{") ? this.block() : undefined;
+      const branchFrom = this.cursor.token.from;
+      if (this.cursor.accept("when")) {
+        const test = this.expressions.expression();
+        const block = this.cursor.is("{") ? this.block() : undefined;
         const arrow = this.arrow();
         if (otherwise)
-          this.messages.error(
+          this.cursor.messages.error(
             "else-not-last",
             { from: branchFrom, to: arrow.to },
             "This branch stands after the else, so it is never taken.",
             "Move the else to the end.",
           );
-        branches.push({ test, ...(block && { block }), arrow, ...this.span(branchFrom) });
-      } else if (this.accept("else")) {
-        const block = this.is("{") ? this.block() : undefined;
+        branches.push({ test, ...(block && { block }), arrow, ...this.cursor.span(branchFrom) });
+      } else if (this.cursor.accept("else")) {
+        const block = this.cursor.is("{") ? this.block() : undefined;
         const arrow = this.arrow();
         if (otherwise)
-          this.messages.error(
+          this.cursor.messages.error(
             "else-not-last",
             { from: branchFrom, to: arrow.to },
             "A choice has one else.",
             "Remove one of them.",
           );
-        otherwise = { ...(block && { block }), arrow, ...this.span(branchFrom) };
+        otherwise = { ...(block && { block }), arrow, ...this.cursor.span(branchFrom) };
       } else {
-        this.fail("syntax", `Expected "when", "else" or "}" in a choice, but found ${this.found()}.`);
+        this.cursor.fail("syntax", `Expected "when", "else" or "}" in a choice, but found ${this.cursor.found()}.`);
       }
     }
-    this.take();
-    return { kind: "choose", branches, ...(otherwise && { otherwise }), ...this.span(from) };
+    this.cursor.take();
+    return { kind: "choose", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
   }
 
   private odds(from: number): ArrowNode {
-    this.take();
-    this.expect("{", 'after "odds"');
+    this.cursor.take();
+    this.cursor.expect("{", 'after "odds"');
     const entries: { weight: ExprNode; target: ReferenceNode }[] = [];
-    while (!this.is("}")) {
-      const weight = this.expression();
-      this.expect("->", "after a weight");
-      entries.push({ weight, target: this.reference("a state after the arrow") });
+    while (!this.cursor.is("}")) {
+      const weight = this.expressions.expression();
+      this.cursor.expect("->", "after a weight");
+      entries.push({ weight, target: this.expressions.reference("a state after the arrow") });
     }
-    this.take();
-    return { kind: "odds", entries, ...this.span(from) };
+    this.cursor.take();
+    return { kind: "odds", entries, ...this.cursor.span(from) };
   }
 }

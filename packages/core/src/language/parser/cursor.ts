@@ -12,16 +12,27 @@ export class SyntaxFailure extends Error {}
 /** How deep constructs may nest; beyond it the text is refused in words rather than by a full stack. */
 const MAX_DEPTH = 120;
 
+/** A state body that a line suggests has ended, though its brace has not come. */
+interface Suspect {
+  readonly name: string;
+  readonly position: number;
+}
+
 /** A cursor over the tokens of one file. */
 export class Cursor {
   private readonly tokens: Token[] = [];
   private readonly docs = new Map<number, string>();
   private at = 0;
-  protected depth = 0;
+  /** How many levels the construct at hand is nested. */
+  depth = 0;
+  /** The first line that is set out no further than the body around it: where a lost brace would be. */
+  suspect: Suspect | undefined;
+  /** Names of what could not be read, so that nobody is told that they are unknown. */
+  readonly lost: string[] = [];
 
   constructor(
-    protected readonly file: SourceFile,
-    protected readonly messages: Messages,
+    readonly file: SourceFile,
+    readonly messages: Messages,
     start?: number,
     stop?: number,
   ) {
@@ -36,56 +47,56 @@ export class Cursor {
     }
   }
 
-  protected get token(): Token {
+  get token(): Token {
     return this.tokens[this.at] as Token;
   }
 
-  protected get nextToken(): Token {
+  get nextToken(): Token {
     return this.tokens[Math.min(this.at + 1, this.tokens.length - 1)] as Token;
   }
 
   /** The token before the current one; at the very start the current one. */
-  protected get lastToken(): Token {
+  get lastToken(): Token {
     return this.tokens[Math.max(this.at - 1, 0)] as Token;
   }
 
   /** The doc comment right before the current token. */
-  protected doc(): string | undefined {
+  doc(): string | undefined {
     return this.docs.get(this.at);
   }
 
-  protected take(): Token {
+  take(): Token {
     const token = this.token;
     if (token.kind !== "end") this.at++;
     return token;
   }
 
-  protected is(text: string): boolean {
+  is(text: string): boolean {
     return this.token.text === text && this.token.kind !== "text";
   }
 
-  protected nextIs(text: string): boolean {
+  nextIs(text: string): boolean {
     return this.nextToken.text === text && this.nextToken.kind !== "text";
   }
 
-  protected accept(text: string): boolean {
+  accept(text: string): boolean {
     if (!this.is(text)) return false;
     this.take();
     return true;
   }
 
   /** Takes `text`, or reports that it is missing and leaves the construct. */
-  protected expect(text: string, where: string, help?: string): Token {
+  expect(text: string, where: string, help?: string): Token {
     if (this.is(text)) return this.take();
     return this.fail("syntax", `Expected "${text}" ${where}, but found ${this.found()}.`, help);
   }
 
   /** True when the current token can be a name. */
-  protected isName(token: Token = this.token): boolean {
+  isName(token: Token = this.token): boolean {
     return token.kind === "word" && !isReserved(token.text);
   }
 
-  protected name(what: string): Name {
+  name(what: string): Name {
     if (this.isName()) {
       const token = this.take();
       return { text: token.text, from: token.from, to: token.to };
@@ -101,7 +112,7 @@ export class Cursor {
   }
 
   /** True when the current word begins an item of a state, or of the file. Some do only with a name on the same line. */
-  protected begins(role: "item" | "top"): boolean {
+  begins(role: "item" | "top"): boolean {
     const { kind, text } = this.token;
     const word = kind === "word" ? WORDS.get(text) : undefined;
     if (word?.role !== role) return false;
@@ -109,28 +120,33 @@ export class Cursor {
     return this.nextToken.kind === "word" && !this.nextToken.leads;
   }
 
-  protected found(token: Token = this.token): string {
+  found(token: Token = this.token): string {
     return token.kind === "end" ? "the end of the text" : token.kind === "text" ? "a text" : `"${token.text}"`;
   }
 
-  protected fail(name: string, words: string, help?: string, fix?: Fix): never {
+  fail(name: string, words: string, help?: string, fix?: Fix): never {
     const { from, to } = this.token;
     this.messages.error(name, { from, to: Math.max(to, from + 1) }, words, help, undefined, fix);
     throw new SyntaxFailure(words);
   }
 
-  protected span(from: number): Span {
+  /** @param begun the token behind the word that began it */
+  lose(begun: Token): void {
+    if (begun.kind === "word") this.lost.push(begun.text);
+  }
+
+  span(from: number): Span {
     return { from, to: Math.max(this.lastToken.to, from) };
   }
 
   /** The 1-based column of the current token, counted to compare how far lines are set in. */
-  protected indent(token: Token = this.token): number {
+  indent(token: Token = this.token): number {
     const offset = token.from - this.file.base;
     return offset - this.file.text.lastIndexOf("\n", offset - 1);
   }
 
   /** Runs `body` one level deeper; too deep is a message, not a full stack. */
-  protected nested<T>(body: () => T): T {
+  nested<T>(body: () => T): T {
     if (this.depth >= MAX_DEPTH)
       this.fail(
         "too-deep",
@@ -146,7 +162,7 @@ export class Cursor {
   }
 
   /** Comma list up to `close`, which is taken too. */
-  protected list<T>(close: string, what: string, item: () => T): T[] {
+  list<T>(close: string, what: string, item: () => T): T[] {
     const items: T[] = [];
     while (!this.is(close)) {
       items.push(item());

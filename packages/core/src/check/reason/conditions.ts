@@ -1,19 +1,28 @@
 /**
- * What is learned when a condition holds or does not: the store with all that follows from it, as far as it is
- * followed. Builds on what expressions come to.
+ * What is learned when a condition holds or does not: what was known, with all that follows from it, as far as it
+ * is followed. Works on what expressions may come to.
  */
 
-import type { Expr } from "../machine.js";
+import type { Expr, Machine } from "../machine.js";
 import { MAX_INT } from "../types.js";
 import { ANY, between, choice, isSingle, listOfSize, meet, type Possible, single, truth } from "./possible.js";
 import { ANY_RELATION, limits, RELATIONS, swapped } from "./relations.js";
 import { joinKnowledge, ME, type Knowledge } from "./knowledge.js";
-import { MAX_SEATS_APART, PAIR, Evaluator } from "./evaluate.js";
+import { Evaluator, MAX_SEATS_APART, PAIR } from "./evaluate.js";
 
 /** Alternatives kept apart when a condition is taken to pieces. */
 const MAX_SPLIT = 6;
 
-export class Reasoner extends Evaluator {
+/** Takes conditions to pieces, and says what is known where they hold and where they do not. */
+export class Conditions {
+  /** What expressions may come to; asks back here for what follows from the conditions inside them. */
+  readonly values: Evaluator;
+
+  /** @param active whether a state is active at the point now being looked at */
+  constructor(machine: Machine, active: (state: number) => boolean | undefined) {
+    this.values = new Evaluator(machine, active, this);
+  }
+
   /** What is known when a condition holds (or does not); undefined when that cannot be. */
   under(e: Expr, holds: boolean, store: Knowledge): Knowledge | undefined {
     const all = this.split(e, holds, store);
@@ -23,7 +32,7 @@ export class Reasoner extends Evaluator {
   /** As `under`, with the ways in which it can hold kept apart. */
   split(e: Expr, holds: boolean, store: Knowledge): Knowledge[] {
     const wanted = holds ? 2 : 1;
-    const may = this.truth(e, store);
+    const may = this.values.truth(e, store);
     if (!(may & wanted)) return [];
     if (may === wanted && e.kind !== "binary") return [store];
     switch (e.kind) {
@@ -49,9 +58,9 @@ export class Reasoner extends Evaluator {
           ...this.split(e.test, false, store).flatMap((s) => this.split(e.otherwise, holds, s)),
         ]);
       case "call": {
-        const called = this.machine.functions[e.function];
+        const called = this.values.machine.functions[e.function];
         if (!called) return [store];
-        const inner = this.called(called.parameters, e.args, store);
+        const inner = this.values.called(called.parameters, e.args, store);
         const learned = this.split(called.body, holds, inner);
         return learned.map((s) => this.learn(e, truth(holds), this.back(s, store)) ?? s);
       }
@@ -83,12 +92,12 @@ export class Reasoner extends Evaluator {
     const learned = this.learn(e, truth(holds), store);
     if (!learned) return [];
     if (e.word !== "any" && e.word !== "all") return [learned];
-    const source = this.list(e.source, store);
+    const source = this.values.list(e.source, store);
     const each = (e.word === "all") === holds;
     if (source.items && source.items.length <= MAX_SEATS_APART && source.items.every(isSingle) && e.body) {
       const outer = learned.locals;
       const one = (item: Possible, s: Knowledge): Knowledge[] => {
-        const inner = this.bound(e.slot, item, s);
+        const inner = this.values.bound(e.slot, item, s);
         const met = e.where ? this.split(e.where, true, inner) : [inner];
         const found = met.flatMap((m) => this.split(e.body as Expr, holds, m));
         const skipped = each && e.where ? this.split(e.where, false, inner) : [];
@@ -125,12 +134,12 @@ export class Reasoner extends Evaluator {
   private learnComparison(e: Expr & { kind: "binary" }, holds: boolean, store: Knowledge): Knowledge[] {
     if (e.op === "in") return this.learnMember(e, holds, store);
     const wanted = holds ? (RELATIONS[e.op] as number) : ANY_RELATION & ~(RELATIONS[e.op] as number);
-    const a = this.evaluate(e.left, store);
-    const b = this.evaluate(e.right, store);
-    const pair = isSingle(a) || isSingle(b) ? undefined : this.pair(e, store);
+    const a = this.values.evaluate(e.left, store);
+    const b = this.values.evaluate(e.right, store);
+    const pair = isSingle(a) || isSingle(b) ? undefined : this.values.pair(e, store);
     let known = store;
     if (pair) {
-      const before = this.knownRelation(e, store);
+      const before = this.values.knownRelation(e, store);
       const mask = (pair.swapped ? swapped(wanted) : wanted) & (pair.swapped ? swapped(before) : before);
       if (mask === 0) return [];
       known = known.fact({ text: pair.text, reads: pair.reads, head: PAIR }, choice(mask));
@@ -141,7 +150,7 @@ export class Reasoner extends Evaluator {
   }
 
   private learnMember(e: Expr & { kind: "binary" }, holds: boolean, store: Knowledge): Knowledge[] {
-    const list = this.evaluate(e.right, store);
+    const list = this.values.evaluate(e.right, store);
     let learned = this.learn(e, truth(holds), store);
     if (learned && holds && list.kind === "list" && list.of) learned = this.learn(e.left, list.of, learned);
     if (learned && holds && e.right.type.kind === "list")
@@ -157,16 +166,16 @@ export class Reasoner extends Evaluator {
   chosenFrom(list: Expr, value: Expr, store: Knowledge, depth = 0): Knowledge {
     if (depth > 5) return store;
     if (list.kind === "call") {
-      const called = this.machine.functions[list.function];
+      const called = this.values.machine.functions[list.function];
       if (!called) return store;
-      const inner = this.called(called.parameters, list.args, store);
+      const inner = this.values.called(called.parameters, list.args, store);
       return this.back(this.chosenFrom(called.body, value, inner, depth + 1), store);
     }
     if (list.kind === "binder" && (list.word === "filter" || list.word === "sort" || list.word === "sortDown")) {
       const outer = this.chosenFrom(list.source, value, store, depth + 1);
       if (!list.where) return outer;
-      const known = this.evaluate(value, outer);
-      const inner = outer.bind(list.slot, { value: known, key: this.keys.of(value, outer), source: value });
+      const known = this.values.evaluate(value, outer);
+      const inner = outer.bind(list.slot, { value: known, key: this.values.keys.of(value, outer), source: value });
       const met = this.under(list.where, true, inner);
       return met ? this.back(met, outer) : outer;
     }
@@ -175,7 +184,7 @@ export class Reasoner extends Evaluator {
 
   /** Meets what an expression may be with what has been learned of it; undefined when both cannot be. */
   learn(e: Expr, value: Possible, store: Knowledge): Knowledge | undefined {
-    const now = this.evaluate(e, store);
+    const now = this.values.evaluate(e, store);
     const met = meet(now, value);
     if (!met) return undefined;
     if (met === now) return store;
@@ -203,7 +212,7 @@ export class Reasoner extends Evaluator {
         return store.learnLocal(ME, value);
       }
       case "field": {
-        const of = this.evaluate(e.of, store);
+        const of = this.values.evaluate(e.of, store);
         if (of.kind === "record") {
           const learned = this.learn(
             e.of,
@@ -217,7 +226,7 @@ export class Reasoner extends Evaluator {
       case "index":
         return this.factOf(e, value, this.putInto(e, value, store));
       case "coordinate": {
-        const of = this.evaluate(e.of, store);
+        const of = this.values.evaluate(e.of, store);
         return of.kind === "cell" && value.kind === "number"
           ? this.learn(e.of, { ...of, [e.axis]: value }, store)
           : store;
@@ -243,9 +252,9 @@ export class Reasoner extends Evaluator {
       }
       case "call": {
         const learned = this.factOf(e, value, store);
-        const called = this.machine.functions[e.function];
+        const called = this.values.machine.functions[e.function];
         if (!called) return learned;
-        const inner = this.learn(called.body, value, this.called(called.parameters, e.args, learned));
+        const inner = this.learn(called.body, value, this.values.called(called.parameters, e.args, learned));
         return inner && this.back(inner, learned);
       }
       case "binder": {
@@ -282,8 +291,8 @@ export class Reasoner extends Evaluator {
       case "binary": {
         const learned = this.factOf(e, value, store);
         if (value.kind !== "number" || (e.op !== "+" && e.op !== "-")) return learned;
-        const a = this.number(e.left, store);
-        const b = this.number(e.right, store);
+        const a = this.values.number(e.left, store);
+        const b = this.values.number(e.right, store);
         if (b.low === b.high)
           return this.learn(
             e.left,
@@ -310,15 +319,15 @@ export class Reasoner extends Evaluator {
   /** Writes what was learned of an element into the data it stands in, where it is clear which one it is. */
   private putInto(e: Expr, value: Possible, store: Knowledge): Knowledge {
     if (e.kind === "index") {
-      const of = this.evaluate(e.of, store);
-      const seat = of.kind === "perSeat" ? single(this.mask(e.key, store)) : -1;
+      const of = this.values.evaluate(e.of, store);
+      const seat = of.kind === "perSeat" ? single(this.values.mask(e.key, store)) : -1;
       if (of.kind === "perSeat" && seat >= 0)
         return (
           this.learn(e.of, { kind: "perSeat", seats: of.seats.map((s, i) => (i === seat ? value : s)) }, store) ?? store
         );
     }
     if (e.kind === "field" && e.of.kind === "index") {
-      const record = this.evaluate(e.of, store);
+      const record = this.values.evaluate(e.of, store);
       if (record.kind === "record")
         return this.putInto(
           e.of,
@@ -330,7 +339,7 @@ export class Reasoner extends Evaluator {
   }
 
   private factOf(e: Expr, value: Possible, store: Knowledge): Knowledge {
-    const key = this.keys.of(e, store);
+    const key = this.values.keys.of(e, store);
     return key ? store.fact(key, value) : store;
   }
 

@@ -1,0 +1,54 @@
+/** Where reading goes on after a mistake: at the next statement, item, field or line of a test. */
+
+import type { Cursor } from "./cursor.js";
+
+/** Skips to the next statement of the block. */
+export function skipStatement(cursor: Cursor): void {
+  let depth = 0;
+  for (let first = true; ; first = false) {
+    const { kind, text, leads } = cursor.token;
+    if (kind === "end") return;
+    if (depth === 0 && (text === "}" || (leads && !first))) return;
+    if (text === "{") depth++;
+    if (text === "}") depth--;
+    cursor.take();
+  }
+}
+
+/** Skips to the next item on this level, over balanced braces. */
+export function skipItem(cursor: Cursor): void {
+  let depth = 0;
+  let first = true;
+  for (;;) {
+    const { kind, text, leads } = cursor.token;
+    if (kind === "end") return;
+    if (depth === 0 && text === "}") return;
+    if (!first && depth <= 0 && leads && kind === "word" && (cursor.begins("item") || cursor.begins("top"))) return;
+    if (text === "{") depth++;
+    if (text === "}") depth--;
+    cursor.take();
+    first = false;
+  }
+}
+
+/**
+ * Skips what is left of a field: to the end of its line and of the brackets opened in it, or to the next field on the
+ * line.
+ */
+export function skipField(cursor: Cursor): void {
+  let depth = 0;
+  for (;;) {
+    const { text, kind } = cursor.token;
+    if (kind === "end" || (depth <= 0 && text === "}")) return;
+    if (text === "(" || text === "[" || text === "{") depth++;
+    if (text === ")" || text === "]" || text === "}") depth--;
+    cursor.take();
+    if (depth <= 0 && (cursor.token.leads || (cursor.isName() && cursor.nextIs(":")))) return;
+  }
+}
+
+/** Skips to the next line of the test. */
+export function skipLine(cursor: Cursor): void {
+  do cursor.take();
+  while (!cursor.is("}") && cursor.token.kind !== "end" && !cursor.token.leads);
+}

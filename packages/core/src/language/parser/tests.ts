@@ -1,0 +1,147 @@
+/** Tests: lines that play a match, and what they expect of it. */
+
+import {
+  type ExpectationNode,
+  type ExprNode,
+  RESULT_WORDS,
+  type ResultWord,
+  type TestLineNode,
+  type TestNode,
+} from "../syntax.js";
+import { type Cursor, SyntaxFailure } from "./cursor.js";
+import type { Expressions } from "./expressions.js";
+import { skipLine } from "./skip.js";
+
+const RESULTS: ReadonlySet<string> = new Set(RESULT_WORDS);
+
+/** Reads a machine's tests at the cursor. */
+export class Tests {
+  /** @param isSeat whether the seats declared so far have this name */
+  constructor(
+    private readonly cursor: Cursor,
+    private readonly expressions: Expressions,
+    private readonly isSeat: (name: string) => boolean,
+  ) {}
+
+  test(): TestNode {
+    const from = this.cursor.take().from;
+    const words = this.expressions.plainText("what the test shows");
+    this.cursor.expect("{", "before the test's lines");
+    const lines: TestLineNode[] = [];
+    while (!this.cursor.is("}")) {
+      if (this.cursor.token.kind === "end")
+        this.cursor.fail("missing-brace", 'A "}" is missing: the test is still open.');
+      try {
+        lines.push(this.testLine());
+      } catch (error) {
+        if (!(error instanceof SyntaxFailure)) throw error;
+        skipLine(this.cursor);
+      }
+    }
+    this.cursor.take();
+    return { kind: "test", words, lines, ...this.cursor.span(from) };
+  }
+
+  private testLine(): TestLineNode {
+    const from = this.cursor.token.from;
+    if (this.cursor.is("at")) {
+      this.cursor.take();
+      return { kind: "at", target: this.expressions.reference("a state"), ...this.cursor.span(from) };
+    }
+    if (this.cursor.accept("given")) {
+      const values: { target: ExprNode; value: ExprNode }[] = [];
+      if (!this.cursor.is("dice")) {
+        do {
+          const target = this.valuePath();
+          this.cursor.expect("=", "after the data");
+          values.push({ target, value: this.expressions.expression() });
+        } while (this.cursor.accept(","));
+      }
+      return { kind: "given", values, dice: this.setDice(), ...this.cursor.span(from) };
+    }
+    if (this.cursor.accept("wait")) {
+      const time = this.expressions.expression();
+      return { kind: "wait", time, dice: this.setDice(), ...this.cursor.span(from) };
+    }
+    if (
+      this.cursor.is("event") &&
+      this.cursor.isName(this.cursor.nextToken) &&
+      !this.cursor.nextToken.leads &&
+      !this.isSeat("event")
+    ) {
+      this.cursor.take();
+      const event = this.expressions.reference("an event");
+      return { kind: "event", event, dice: this.setDice(), ...this.cursor.span(from) };
+    }
+    if (this.cursor.accept("expect")) {
+      const expectations = [this.expectation()];
+      while (this.cursor.accept(",")) expectations.push(this.expectation());
+      return { kind: "expect", expectations, ...this.cursor.span(from) };
+    }
+    const seat = this.cursor.name("a line of a test: at, given, wait, event, expect, or a seat and its action");
+    // With arguments it is an action of that name.
+    const joinsOrLeaves = (this.cursor.is("joins") || this.cursor.is("leaves")) && !this.cursor.nextIs("(");
+    if (joinsOrLeaves && this.cursor.accept("joins")) return { kind: "joins", seat, ...this.cursor.span(from) };
+    if (joinsOrLeaves && this.cursor.accept("leaves")) return { kind: "leaves", seat, ...this.cursor.span(from) };
+    const action = this.expressions.reference(`an action of ${seat.text}`);
+    const dice = this.setDice();
+    const refused = this.cursor.accept("refused") ? this.cursor.name("the code of the refusal") : undefined;
+    return { kind: "act", seat, action, dice, ...(refused && { refused }), ...this.cursor.span(from) };
+  }
+
+  private valuePath(): ExprNode {
+    const first = this.cursor.name("data to begin with");
+    let of: ExprNode = { kind: "name", name: first, from: first.from, to: first.to };
+    for (;;) {
+      if (this.cursor.accept(".")) {
+        const name = this.cursor.name("a field");
+        of = { kind: "member", of, name, ...this.cursor.span(first.from) };
+      } else if (this.cursor.is("[")) {
+        this.cursor.take();
+        const key = this.expressions.expression();
+        this.cursor.expect("]", "after an index");
+        of = { kind: "index", of, key, ...this.cursor.span(first.from) };
+      } else {
+        return of;
+      }
+    }
+  }
+
+  private setDice(): ExprNode[] {
+    if (!this.cursor.accept("dice")) return [];
+    const values = [this.expressions.expression()];
+    while (this.cursor.accept(",")) values.push(this.expressions.expression());
+    return values;
+  }
+
+  private expectation(): ExpectationNode {
+    const from = this.cursor.token.from;
+    if (this.cursor.accept("ending"))
+      return { kind: "ending", ending: this.cursor.name("an ending"), ...this.cursor.span(from) };
+    if (this.cursor.accept("turn")) {
+      this.cursor.expect("of", 'after "turn"');
+      return { kind: "turn", seats: this.expressions.expression(), ...this.cursor.span(from) };
+    }
+    if (this.cursor.accept("note"))
+      return { kind: "note", text: this.expressions.plainText("a note's text"), ...this.cursor.span(from) };
+    if ((this.cursor.is("open") || this.cursor.is("closed")) && this.cursor.isName(this.cursor.nextToken)) {
+      const kind = this.cursor.take().text as "open" | "closed";
+      const seat = this.cursor.name("a seat");
+      const action = this.expressions.reference("an action");
+      const reason =
+        kind === "closed" && this.cursor.token.kind === "text" ? this.expressions.plainText("the reason") : undefined;
+      return { kind, seat, action, ...(reason !== undefined && { reason }), ...this.cursor.span(from) };
+    }
+    if (this.cursor.isName() && RESULTS.has(this.cursor.nextToken.text) && this.cursor.nextToken.kind === "word") {
+      const seat = this.cursor.name("a seat");
+      const word = this.cursor.take().text as ResultWord;
+      return { kind: "result", seat, word, ...this.cursor.span(from) };
+    }
+    if (this.cursor.isName() && (this.cursor.nextIs("rank") || this.cursor.nextIs("score"))) {
+      const seat = this.cursor.name("a seat");
+      const what = this.cursor.take().text as "rank" | "score";
+      return { kind: "standing", seat, what, value: this.expressions.expression(), ...this.cursor.span(from) };
+    }
+    return { kind: "holds", test: this.expressions.expression(), ...this.cursor.span(from) };
+  }
+}

@@ -1,0 +1,88 @@
+/** Types, and the bounds of whole numbers, texts, lists and grids. */
+
+import type { Bound, TypeNode } from "../syntax.js";
+import type { Cursor } from "./cursor.js";
+
+/** Reads types at the cursor. */
+export class Types {
+  constructor(private readonly cursor: Cursor) {}
+
+  type(): TypeNode {
+    return this.cursor.nested(() => {
+      const from = this.cursor.token.from;
+      let node = this.plainType();
+      if (this.cursor.accept("?")) node = { kind: "maybe", of: node, ...this.cursor.span(from) };
+      return node;
+    });
+  }
+
+  private plainType(): TypeNode {
+    const from = this.cursor.token.from;
+    if (this.cursor.accept("(")) {
+      const inner = this.type();
+      this.cursor.expect(")", "to close the type");
+      return inner;
+    }
+    const name = this.cursor.name("a type");
+    switch (name.text) {
+      case "int":
+        if (!this.startsBound()) return { kind: "int", ...this.cursor.span(from) };
+        return this.boundedInt(from);
+      case "text":
+        if (!this.cursor.accept("max")) return { kind: "text", ...this.cursor.span(from) };
+        return { kind: "text", max: this.bound(), ...this.cursor.span(from) };
+      case "list": {
+        const max = this.cursor.accept("max") ? this.bound() : undefined;
+        this.cursor.expect("of", 'after "list"');
+        const of = this.type();
+        return { kind: "list", ...(max && { max }), of, ...this.cursor.span(from) };
+      }
+      case "map": {
+        this.cursor.expect("of", 'after "map"');
+        const key = this.type();
+        this.cursor.expect("to", "between a map's key and value types");
+        const value = this.type();
+        return { kind: "map", key, value, ...this.cursor.span(from) };
+      }
+      case "grid": {
+        const width = this.bound();
+        this.cursor.expect("by", "between a grid's width and height");
+        const height = this.bound();
+        this.cursor.expect("of", "before the type of a grid's cells");
+        const of = this.type();
+        return { kind: "grid", width, height, of, ...this.cursor.span(from) };
+      }
+      default:
+        return { kind: "named", name, ...this.cursor.span(from) };
+    }
+  }
+
+  /** After `int`, a bound follows only if `..` comes behind it: `f(x: int) needs` must not read on. */
+  private startsBound(): boolean {
+    return (
+      this.cursor.is("-") || this.cursor.token.kind === "int" || (this.cursor.isName() && this.cursor.nextIs(".."))
+    );
+  }
+
+  private boundedInt(from: number): TypeNode {
+    const low = this.bound();
+    this.cursor.expect("..", "between the bounds of an int");
+    const high = this.bound();
+    return { kind: "int", low, high, ...this.cursor.span(from) };
+  }
+
+  private bound(): Bound {
+    const from = this.cursor.token.from;
+    const negative = this.cursor.accept("-");
+    if (this.cursor.token.kind === "int") {
+      const { value } = this.cursor.take();
+      return { kind: "number", value: negative ? -value : value, ...this.cursor.span(from) };
+    }
+    if (negative) this.cursor.fail("syntax", `Expected a whole number after "-", but found ${this.cursor.found()}.`);
+    return {
+      kind: "constant",
+      name: this.cursor.name("a whole number or the name of a constant"),
+      ...this.cursor.span(from),
+    };
+  }
+}
