@@ -16,8 +16,10 @@ import type {
   Machine,
   Parameter,
 } from "./machine.js";
+import { Declarations } from "./declarations.js";
 import { StateChecker } from "./states.js";
-import { pathSegments, ProofChecker } from "./proofs.js";
+import { LawChecker, pathSegments } from "./laws.js";
+import { TestChecker } from "./tests.js";
 import { runRules } from "./rules/rules.js";
 import { Scope } from "./scope.js";
 import { type Field, SEAT, type Type } from "./types.js";
@@ -75,22 +77,24 @@ class MachineChecker {
       const segments = node.form === "changes" ? pathSegments(node.path) : undefined;
       if (segments) this.tables.watches.push({ law, segments });
     }
-    const states = new StateChecker(this.tables, this.typing, this.expressions, this.effects);
-    states.declare(this.file.name, this.items.filter(isStateItem), this.ofKind("ending"), data);
+    const places = new Declarations(this.tables, this.typing, this.expressions);
+    places.declare(this.file.name, this.items.filter(isStateItem), this.ofKind("ending"), data);
+    const states = new StateChecker(this.tables, this.typing, this.expressions, this.effects, places);
     const functions = this.checkFunctions();
     const effects = this.checkEffects();
     const checked = states.check();
-    const proofs = new ProofChecker(this.tables, this.expressions, checked.states, states.actions);
-    const checkedLaws = laws.map((node, id) => proofs.law(node, id)).filter((law): law is Law => law !== undefined);
+    const testChecker = new TestChecker(this.tables, this.expressions, checked.states, states.actions);
+    const lawChecker = new LawChecker(this.tables, this.expressions, checked.states);
+    const checkedLaws = laws.map((node, id) => lawChecker.law(node, id)).filter((law): law is Law => law !== undefined);
     const policyNames = new Map<string, Name>();
     const policies = this.ofKind("policy").map((node) => {
       this.tables.names.declare("a policy", node.name);
       const taken = policyNames.get(node.name.text);
       if (taken) this.tables.duplicate(node.name, "a policy", taken);
       policyNames.set(node.name.text, node.name);
-      return proofs.policy(node);
+      return testChecker.policy(node);
     });
-    const tests = this.ofKind("test").map((node) => proofs.test(node));
+    const tests = this.ofKind("test").map((node) => testChecker.test(node));
     const machine: Machine = {
       name: this.file.name.text,
       sources: this.sources,
@@ -115,7 +119,7 @@ class MachineChecker {
       tests,
       actions: states.actions,
       timers: states.timers,
-      rootSize: states.rootSize,
+      rootSize: places.rootSize,
       locals: this.tables.locals,
     };
     runRules(machine, this.messages, reason);
@@ -328,18 +332,10 @@ class MachineChecker {
   private parameters(nodes: readonly ParameterNode[], scope: Scope): Parameter[] {
     return nodes.map((node) => {
       const type = this.typing.type(node.type);
-      const slot = this.tables.newLocal();
       const initial =
         node.initial &&
         this.expressions.expect(node.initial, type, this.where("a default"), `the default of "${node.name.text}"`);
-      this.tables.declare(scope, node.name, {
-        kind: "local",
-        slot,
-        type,
-        writable: false,
-        from: node.name.from,
-        to: node.name.to,
-      });
+      const slot = this.tables.local(scope, node.name, type);
       return { name: node.name.text, type, slot, ...(initial && { initial }), from: node.from, to: node.to };
     });
   }

@@ -3,10 +3,10 @@
 import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
 import { didYouMean, respelling } from "../language/suggest.js";
-import type { Name } from "../language/syntax.js";
-import type { Expr, Parameter, Signal } from "./machine.js";
+import type { ExprNode, Name } from "../language/syntax.js";
+import type { Expr, Location, Parameter, Signal } from "./machine.js";
 import { CURSOR, NameIndex } from "./names.js";
-import { isTaken } from "./builtins.js";
+import { BUILT_IN_VALUES, isTaken } from "./builtins.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
 
@@ -31,6 +31,22 @@ export interface Where {
   readonly me: boolean;
   /** In an ending: `all` and `others` mean all seats, and those not named yet. */
   readonly ending?: boolean;
+}
+
+/** How the parts of the expression checker reach each other. */
+export interface ExpressionParts {
+  /** The typed expression; `wanted` helps where a literal alone could be of several types. */
+  check(node: ExprNode, where: Where, wanted?: Type): Expr;
+  /** One that must fit `wanted`; `what` names it in messages. */
+  expect(node: ExprNode, wanted: Type, where: Where, what: string): Expr;
+  /** One that must be a number. */
+  number(node: ExprNode, where: Where, what: string): Expr;
+  /** The key and the type of an element of something indexed. */
+  element(of: Type, keyNode: ExprNode, where: Where, ofNode: ExprNode): { key: Expr; type: Type };
+  /** The type of the elements of a list, map (its keys) or range. */
+  elementOf(source: Expr): Type;
+  /** A place to write to. Reports what cannot be written. */
+  location(node: ExprNode, where: Where): Location | undefined;
 }
 
 /** The tables of one machine while it is being checked. */
@@ -69,6 +85,13 @@ export class Tables {
 
   newLocal(): number {
     return this.locals++;
+  }
+
+  /** Declares a local value; gives its slot. */
+  local(scope: Scope, name: Name, type: Type, writable = false): number {
+    const slot = this.newLocal();
+    this.declare(scope, name, { kind: "local", slot, type, writable, from: name.from, to: name.to });
+    return slot;
   }
 
   error(name: string, at: Span, words: string, help?: string, related?: Span & { readonly words: string }): void {
@@ -119,6 +142,48 @@ export class Tables {
     if (!fix && this.undeclared.has(key)) return;
     this.undeclared.add(key);
     this.messages.error(name, at, words, didYouMean(written, names, kind), undefined, fix);
+  }
+
+  /** A name that stands for no value here. */
+  unknownValue(name: Name, where: Where): void {
+    const values = Object.keys(BUILT_IN_VALUES).filter((value) => where.me || (value !== "me" && value !== "others"));
+    const known = [...where.scope.all(), ...values];
+    // What could not be declared has been told; that it is unknown here only follows.
+    if (this.refused.has(name.text)) return;
+    const place = this.targets.get(name.text);
+    if (place) {
+      this.error(
+        "unknown-value",
+        name,
+        `"${name.text}" is a state or an ending, not a value.`,
+        `To ask whether the match is there, write "in ${name.text}"; to read its data, "${name.text}.name".`,
+      );
+    } else {
+      this.unknown("unknown-value", name, name.text, known, "value");
+    }
+  }
+
+  /** Notes where a field of a record is used. */
+  useField(at: Span, record: string, field: number): void {
+    const span = this.fieldSpans.get(record)?.[field];
+    if (span) this.names.use(at, span);
+  }
+
+  /** A field that a record does not have. */
+  unknownField(name: Name, type: Type & { kind: "record" }): void {
+    this.misspelt(
+      "unknown-field",
+      name,
+      `${type.name} has no field "${name.text}".`,
+      name.text,
+      type.fields.map((f) => f.name),
+      "field",
+    );
+  }
+
+  /** A value whose type does not fit. */
+  wrongType(at: Span, words: string, help?: string): void {
+    this.error("wrong-type", at, words, help);
   }
 
   /** The piece of source an expression was written as. */

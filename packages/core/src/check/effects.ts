@@ -45,48 +45,11 @@ export class EffectChecker {
     switch (node.kind) {
       case "let": {
         const value = this.expressions.check(node.value, where);
-        const slot = this.tables.newLocal();
-        this.tables.declare(where.scope, node.name, {
-          kind: "local",
-          slot,
-          type: letType(value.type),
-          writable: true,
-          from: node.name.from,
-          to: node.name.to,
-        });
+        const slot = this.tables.local(where.scope, node.name, letType(value.type), true);
         return { kind: "let", slot, value, ...at };
       }
-      case "assign": {
-        const target = this.expressions.location(node.target, where);
-        if (node.op === "=") {
-          const value = target
-            ? this.expressions.expect(node.value, target.type, where, `"${this.tables.written(node.target)}"`)
-            : this.expressions.check(node.value, where);
-          return target && { kind: "assign", target, op: "=", value, ...at };
-        }
-        const value = this.expressions.check(node.value, where);
-        if (!target) return undefined;
-        if (!isOrdered(target.type)) {
-          const hint =
-            target.type.kind === "list"
-              ? `To add to a list: ${this.tables.written(node.target)}.push(...).`
-              : undefined;
-          this.tables.error(
-            "wrong-type",
-            node,
-            `"${node.op}" changes numbers, but "${this.tables.written(node.target)}" is ${describe(target.type)}.`,
-            hint,
-          );
-          return undefined;
-        }
-        return {
-          kind: "assign",
-          target,
-          op: node.op,
-          value: this.expressions.coerce(value, target.type, `what "${node.op}" adds or takes`),
-          ...at,
-        };
-      }
+      case "assign":
+        return this.assign(node, where);
       case "call":
         return this.call(node.call, where, node);
       case "note": {
@@ -95,49 +58,16 @@ export class EffectChecker {
         const text = this.expressions.expect(node.text, TEXT, { ...where, effects: "a note" }, "a note");
         return { kind: "note", ...(audience && { audience }), text, ...at };
       }
-      case "raise": {
-        const signal = this.tables.signals.get(node.signal.text);
-        if (!signal) {
-          this.tables.unknown("unknown-signal", node.signal, node.signal.text, this.tables.signals.keys(), "signal");
-          for (const arg of node.args) this.expressions.check(arg.value, where);
-          return undefined;
-        }
-        this.tables.names.use(node.signal, signal);
-        if (signal.origin !== "machine") {
-          this.tables.error(
-            "not-raisable",
-            node.signal,
-            `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "an event of the game"}; the machine cannot raise it.`,
-            "Declare a signal of your own.",
-          );
-        }
-        const args = this.expressions.arguments(node.args, signal.parameters, where, signal.name, node);
-        return { kind: "raise", signal: signal.id, args, ...at };
-      }
+      case "raise":
+        return this.raise(node, where);
       case "eliminate":
         return {
           kind: "eliminate",
           seat: this.expressions.expect(node.seat, SEAT, where, "the seat that is eliminated"),
           ...at,
         };
-      case "for": {
-        const source = this.expressions.check(node.source, where);
-        const element = this.expressions.elementOf(source);
-        const slot = this.tables.newLocal();
-        const inner: Where = { ...where, scope: new Scope(where.scope) };
-        this.tables.declare(inner.scope, node.variable, {
-          kind: "local",
-          slot,
-          type: element,
-          writable: false,
-          from: node.variable.from,
-          to: node.variable.to,
-        });
-        const test =
-          node.where &&
-          this.expressions.condition(node.where, { ...inner, effects: "a condition" }, 'the condition after "where"');
-        return { kind: "for", slot, source, ...(test && { where: test }), body: this.block(node.body, inner), ...at };
-      }
+      case "for":
+        return this.loop(node, where);
       case "if": {
         const branches = node.branches.map((branch) => ({
           test: this.expressions.condition(branch.test, { ...where, effects: "a condition" }, "the condition of an if"),
@@ -147,6 +77,70 @@ export class EffectChecker {
         return { kind: "if", branches, ...(otherwise && { otherwise }), ...at };
       }
     }
+  }
+
+  private assign(node: StatementNode & { kind: "assign" }, where: Where): Statement | undefined {
+    const at = { from: node.from, to: node.to };
+    const target = this.expressions.location(node.target, where);
+    if (node.op === "=") {
+      const value = target
+        ? this.expressions.expect(node.value, target.type, where, `"${this.tables.written(node.target)}"`)
+        : this.expressions.check(node.value, where);
+      return target && { kind: "assign", target, op: "=", value, ...at };
+    }
+    const value = this.expressions.check(node.value, where);
+    if (!target) return undefined;
+    if (!isOrdered(target.type)) {
+      const hint =
+        target.type.kind === "list" ? `To add to a list: ${this.tables.written(node.target)}.push(...).` : undefined;
+      this.tables.error(
+        "wrong-type",
+        node,
+        `"${node.op}" changes numbers, but "${this.tables.written(node.target)}" is ${describe(target.type)}.`,
+        hint,
+      );
+      return undefined;
+    }
+    return {
+      kind: "assign",
+      target,
+      op: node.op,
+      value: this.expressions.coerce(value, target.type, `what "${node.op}" adds or takes`),
+      ...at,
+    };
+  }
+
+  private raise(node: StatementNode & { kind: "raise" }, where: Where): Statement | undefined {
+    const at = { from: node.from, to: node.to };
+    const signal = this.tables.signals.get(node.signal.text);
+    if (!signal) {
+      this.tables.unknown("unknown-signal", node.signal, node.signal.text, this.tables.signals.keys(), "signal");
+      for (const arg of node.args) this.expressions.check(arg.value, where);
+      return undefined;
+    }
+    this.tables.names.use(node.signal, signal);
+    if (signal.origin !== "machine") {
+      this.tables.error(
+        "not-raisable",
+        node.signal,
+        `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "an event of the game"}; the machine cannot raise it.`,
+        "Declare a signal of your own.",
+      );
+    }
+    const args = this.expressions.arguments(node.args, signal.parameters, where, signal.name, node);
+    return { kind: "raise", signal: signal.id, args, ...at };
+  }
+
+  private loop(node: StatementNode & { kind: "for" }, where: Where): Statement | undefined {
+    const at = { from: node.from, to: node.to };
+    const source = this.expressions.check(node.source, where);
+    const element = this.expressions.elementOf(source);
+    const inner: Where = { ...where, scope: new Scope(where.scope) };
+    const slot = this.tables.local(inner.scope, node.variable, element);
+    const test =
+      node.where &&
+      this.expressions.condition(node.where, { ...inner, effects: "a condition" }, 'the condition after "where"');
+    return { kind: "for", slot, source, ...(test && { where: test }), body: this.block(node.body, inner), ...at };
   }
 
   private call(node: ExprNode, where: Where, at: StatementNode): Statement | undefined {

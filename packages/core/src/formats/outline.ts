@@ -2,7 +2,7 @@
 
 import type { Machine, State } from "../check/machine.js";
 import type { Span } from "../language/source.js";
-import { describe } from "../check/types.js";
+import { describe, type Type } from "../check/types.js";
 
 export interface OutlineItem {
   readonly kind:
@@ -33,15 +33,41 @@ export interface OutlineItem {
 
 /** The outline, in the order of the text within each group. */
 export function outlineOf(machine: Machine): OutlineItem[] {
-  const item = (
-    kind: OutlineItem["kind"],
-    name: string,
-    detail: string,
-    span: Span,
-    nameSpan: Span = span,
-    children: readonly OutlineItem[] = [],
-    doc?: string,
-  ): OutlineItem => ({
+  const written = (span: Span): string => machine.sources.text(span).replace(/\s+/g, " ");
+  const [root] = machine.states;
+  return [
+    ...machine.types.flatMap((t) => typeItem(t, machine)),
+    ...machine.constants.map((c) => item("constant", c.name, describe(c.type), c, c)),
+    ...machine.data.map((f) => dataItem(f, written)),
+    ...machine.signals
+      .filter((s) => s.origin !== "system")
+      .map((s) => item(s.origin === "event" ? "event" : "signal", s.name, takes(s.parameters), s, { doc: s.doc })),
+    ...machine.functions.map((f) =>
+      item("function", f.name, `${takes(f.parameters) || "()"}: ${describe(f.type)}`, f, f),
+    ),
+    ...machine.effects.map((e) => item("effect", e.name, takes(e.parameters) || "()", e, e)),
+    ...(root ? root.actions.map((a) => item("action", a.name, takes(a.parameters), a, a)) : []),
+    ...(root ? root.children.map((id) => stateItem(machine.states[id] as State, machine, written)) : []),
+    ...machine.endings.map((e) =>
+      item("ending", e.name, line("  ", takes(e.parameters), ...e.results.map(written)), e, e),
+    ),
+    ...machine.laws.map((l) => item("law", l.words, "", l)),
+    ...machine.policies.map((p) => item("policy", p.name, "", p)),
+    ...machine.tests.map((t) => item("test", t.words, "", t)),
+  ];
+}
+
+/** @param named where its name stands, when that is known, and what its doc comment says */
+function item(
+  kind: OutlineItem["kind"],
+  name: string,
+  detail: string,
+  span: Span,
+  named: { readonly nameSpan?: Span; readonly doc?: string | undefined } = {},
+  children: readonly OutlineItem[] = [],
+): OutlineItem {
+  const { nameSpan = span, doc } = named;
+  return {
     kind,
     name,
     detail,
@@ -49,91 +75,44 @@ export function outlineOf(machine: Machine): OutlineItem[] {
     span: { from: Math.min(span.from, nameSpan.from), to: Math.max(span.to, nameSpan.to) },
     nameSpan: { from: nameSpan.from, to: nameSpan.to },
     children,
-  });
-  const written = (span: Span): string => machine.sources.text(span).replace(/\s+/g, " ");
-  const takes = (
-    parameters: readonly { readonly name: string; readonly type: Parameters<typeof describe>[0] }[],
-  ): string =>
-    parameters.length === 0 ? "" : `(${parameters.map((p) => `${p.name}: ${describe(p.type)}`).join(", ")})`;
-  const dataItem = (f: Machine["data"][number]): OutlineItem =>
-    item(
-      "data",
-      f.name,
-      `${f.visibility === "public" ? "" : `${f.visibility} `}${describe(f.type)}${f.initial ? ` = ${written(f.initial)}` : ""}`,
-      f,
-      { from: f.nameFrom, to: f.nameFrom + f.name.length },
-    );
-  const stateItem = (state: State): OutlineItem => {
-    const own = state.fields.slice(state.parameters.length).map(dataItem);
-    const actions = state.actions.map((a) =>
-      item(
-        "action",
-        a.name,
-        [takes(a.parameters), a.by === "anyone" ? "by anyone" : ""].filter(Boolean).join(" "),
-        a,
-        a.nameSpan,
-        [],
-        a.doc,
-      ),
-    );
-    const inner = state.children.map((id) => stateItem(machine.states[id] as State));
-    const detail = [
-      takes(state.parameters),
-      state.parallel ? "side by side" : "",
-      state.stub ? "not written yet" : "",
-      state.turn ? written(state.turn).replace(/^turn of/, "turn of") : "",
-    ]
-      .filter(Boolean)
-      .join(" ");
-    return item(
-      state.kind === "machine" ? "state" : state.kind,
-      state.name,
-      detail,
-      state,
-      state.nameSpan,
-      [...own, ...actions, ...inner],
-      state.doc,
-    );
   };
-  const [root] = machine.states;
-  return [
-    ...machine.types.flatMap((t) => {
-      const declared = machine.names.declarations.find((d) => d.kind === "a type" && d.name === t.name);
-      return declared
-        ? [
-            item(
-              "type",
-              t.name,
-              t.kind === "enum" ? t.members.join(", ") : t.fields.map((f) => f.name).join(", "),
-              declared.span,
-            ),
-          ]
-        : [];
-    }),
-    ...machine.constants.map((c) => item("constant", c.name, describe(c.type), c, c.nameSpan, [], c.doc)),
-    ...machine.data.map(dataItem),
-    ...machine.signals
-      .filter((s) => s.origin !== "system")
-      .map((s) => item(s.origin === "event" ? "event" : "signal", s.name, takes(s.parameters), s, s, [], s.doc)),
-    ...machine.functions.map((f) =>
-      item("function", f.name, `${takes(f.parameters) || "()"}: ${describe(f.type)}`, f, f.nameSpan, [], f.doc),
+}
+
+/** What is not empty, on one line. */
+function line(separator: string, ...parts: readonly string[]): string {
+  return parts.filter((part) => part !== "").join(separator);
+}
+
+function takes(parameters: readonly { readonly name: string; readonly type: Type }[]): string {
+  return parameters.length === 0 ? "" : `(${parameters.map((p) => `${p.name}: ${describe(p.type)}`).join(", ")})`;
+}
+
+function typeItem(type: Machine["types"][number], machine: Machine): OutlineItem[] {
+  const declared = machine.names.declarations.find((d) => d.kind === "a type" && d.name === type.name);
+  const members = type.kind === "enum" ? type.members : type.fields.map((f) => f.name);
+  return declared ? [item("type", type.name, members.join(", "), declared.span)] : [];
+}
+
+function dataItem(f: Machine["data"][number], written: (span: Span) => string): OutlineItem {
+  const visibility = f.visibility === "public" ? "" : `${f.visibility} `;
+  const initial = f.initial ? ` = ${written(f.initial)}` : "";
+  const nameSpan = { from: f.nameFrom, to: f.nameFrom + f.name.length };
+  return item("data", f.name, `${visibility}${describe(f.type)}${initial}`, f, { nameSpan });
+}
+
+function stateItem(state: State, machine: Machine, written: (span: Span) => string): OutlineItem {
+  const detail = line(
+    " ",
+    takes(state.parameters),
+    state.parallel ? "side by side" : "",
+    state.stub ? "not written yet" : "",
+    state.turn ? written(state.turn) : "",
+  );
+  return item(state.kind === "machine" ? "state" : state.kind, state.name, detail, state, state, [
+    ...state.fields.slice(state.parameters.length).map((f) => dataItem(f, written)),
+    ...state.actions.map((a) =>
+      item("action", a.name, line(" ", takes(a.parameters), a.by === "anyone" ? "by anyone" : ""), a, a),
     ),
-    ...machine.effects.map((e) => item("effect", e.name, takes(e.parameters) || "()", e, e.nameSpan, [], e.doc)),
-    ...(root ? root.actions.map((a) => item("action", a.name, takes(a.parameters), a, a.nameSpan, [], a.doc)) : []),
-    ...(root ? root.children.map((id) => stateItem(machine.states[id] as State)) : []),
-    ...machine.endings.map((e) =>
-      item(
-        "ending",
-        e.name,
-        [takes(e.parameters), e.results.map((r) => written(r)).join("  ")].filter(Boolean).join("  "),
-        e,
-        e.nameSpan,
-        [],
-        e.doc,
-      ),
-    ),
-    ...machine.laws.map((l) => item("law", l.words, "", l)),
-    ...machine.policies.map((p) => item("policy", p.name, "", p)),
-    ...machine.tests.map((t) => item("test", t.words, "", t)),
-  ];
+    ...state.children.map((id) => stateItem(machine.states[id] as State, machine, written)),
+  ]);
 }

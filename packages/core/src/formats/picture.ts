@@ -79,90 +79,120 @@ const LARGE = 24;
  * state that holds what they lead to, so that the whole keeps a shape that fits a page.
  */
 export function layoutGraph(diagram: Diagram): LayoutNode {
-  const large = diagram.nodes.length > LARGE;
-  const parents = new Map(diagram.nodes.map((n) => [n.id, n.parent]));
-  const build = (parent: string | undefined): LayoutNode[] => {
-    const inner = diagram.nodes
-      .filter((n) => n.parent === parent)
-      .map((n): LayoutNode => {
-        const lines = linesOf(n);
-        const children = build(n.id);
-        const width = Math.max(70, ...lines.map((l) => l.length * CHARACTER + (n.kind === "ending" ? 36 : 24)));
-        const height = 20 + lines.length * LINE;
-        return {
-          id: n.id,
-          width,
-          height,
-          children,
-          ...(large && children.length > 0 && { edges: edgesIn(n.id) }),
-          layoutOptions: {
-            "elk.padding": `[top=${18 + lines.length * LINE},left=14,bottom=14,right=14]`,
-            "elk.nodeSize.constraints": children.length > 0 ? "MINIMUM_SIZE" : "",
-            "elk.nodeSize.minimum": `(${width}, ${height})`,
-            // Beside each other inside, below each other outside: so it grows both ways.
-            ...(large && { ...SPACING, "elk.direction": "RIGHT" }),
-          },
-        };
-      });
-    const start = parent === undefined ? diagram.start : diagram.nodes.find((n) => n.id === parent)?.start;
-    return start === undefined ? inner : [{ id: `start of ${parent ?? ""}`, width: 10, height: 10 }, ...inner];
-  };
-  const order = diagram.nodes.map((n) => n.id);
-  const edgeOf = (e: DiagramEdge, from = e.from, to = e.to): LayoutEdge => {
+  return new LayoutBuilder(diagram).graph();
+}
+
+/** Builds what the layout takes out of a diagram. */
+class LayoutBuilder {
+  /** Whether each state's inside is laid out by itself. */
+  private readonly large: boolean;
+  private readonly parents: ReadonlyMap<string, string | undefined>;
+  private readonly order: readonly string[];
+
+  constructor(private readonly diagram: Diagram) {
+    this.large = diagram.nodes.length > LARGE;
+    this.parents = new Map(diagram.nodes.map((n) => [n.id, n.parent]));
+    this.order = diagram.nodes.map((n) => n.id);
+  }
+
+  graph(): LayoutNode {
+    const { diagram, large } = this;
+    return {
+      id: "root",
+      layoutOptions: {
+        ...SPACING,
+        "elk.hierarchyHandling": large ? "SEPARATE_CHILDREN" : "INCLUDE_CHILDREN",
+        "elk.padding": "[top=8,left=8,bottom=8,right=8]",
+        "json.edgeCoords": "CONTAINER",
+      },
+      children: this.inside(undefined),
+      edges: large ? this.edgesIn(undefined) : [...this.starts(), ...diagram.edges.map((e) => this.edge(e))],
+    };
+  }
+
+  /** The states directly inside one, with the dot from which an arrow leads to where it starts. */
+  private inside(parent: string | undefined): LayoutNode[] {
+    const inner = this.diagram.nodes.filter((n) => n.parent === parent).map((n) => this.node(n));
+    return this.startIn(parent) === undefined
+      ? inner
+      : [{ id: `start of ${parent ?? ""}`, width: 10, height: 10 }, ...inner];
+  }
+
+  private node(n: Diagram["nodes"][number]): LayoutNode {
+    const lines = linesOf(n);
+    const children = this.inside(n.id);
+    const width = Math.max(70, ...lines.map((l) => l.length * CHARACTER + (n.kind === "ending" ? 36 : 24)));
+    const height = 20 + lines.length * LINE;
+    return {
+      id: n.id,
+      width,
+      height,
+      children,
+      ...(this.large && children.length > 0 && { edges: this.edgesIn(n.id) }),
+      layoutOptions: {
+        "elk.padding": `[top=${18 + lines.length * LINE},left=14,bottom=14,right=14]`,
+        "elk.nodeSize.constraints": children.length > 0 ? "MINIMUM_SIZE" : "",
+        "elk.nodeSize.minimum": `(${width}, ${height})`,
+        // Beside each other inside, below each other outside: so it grows both ways.
+        ...(this.large && { ...SPACING, "elk.direction": "RIGHT" }),
+      },
+    };
+  }
+
+  private edge(e: DiagramEdge, from = e.from, to = e.to): LayoutEdge {
     const text = labelOf(
       from === e.from || e.labels.length === 0 ? e : { ...e, labels: [`${e.from}: ${e.labels.join(", ")}`] },
     );
     const lines = text.split("\n");
+    const width = Math.max(...lines.map((l) => l.length)) * (CHARACTER - 0.9);
     // Arrows forward in the text point down; it is those back that go up.
-    const forward = order.indexOf(from) < order.indexOf(to);
+    const forward = this.order.indexOf(from) < this.order.indexOf(to);
     return {
       id: e.id,
       sources: [from],
       targets: [to],
       layoutOptions: { "elk.layered.priority.direction": forward ? "10" : "0" },
-      labels:
-        text === ""
-          ? []
-          : [{ text, width: Math.max(...lines.map((l) => l.length)) * (CHARACTER - 0.9), height: lines.length * LINE }],
+      labels: text === "" ? [] : [{ text, width, height: lines.length * LINE }],
     };
-  };
-  const startOf = (parent: string | undefined, target: string): LayoutEdge => ({
-    id: `start ${parent ?? ""}`,
-    sources: [`start of ${parent ?? ""}`],
-    targets: [target],
-  });
+  }
+
+  private startIn(parent: string | undefined): string | undefined {
+    return parent === undefined ? this.diagram.start : this.diagram.nodes.find((n) => n.id === parent)?.start;
+  }
+
+  private start(parent: string | undefined, target: string): LayoutEdge {
+    return { id: `start ${parent ?? ""}`, sources: [`start of ${parent ?? ""}`], targets: [target] };
+  }
+
+  /** The arrows to where the machine and its states start. */
+  private starts(): LayoutEdge[] {
+    const { start, nodes } = this.diagram;
+    return [
+      ...(start !== undefined && this.order.includes(start) ? [this.start(undefined, start)] : []),
+      ...nodes.flatMap((n) => (n.start === undefined ? [] : [this.start(n.id, n.start)])),
+    ];
+  }
+
   /** The arrows whose ends meet just inside a state, each end taken as the state there that holds it. */
-  const edgesIn = (parent: string | undefined): LayoutEdge[] => {
-    const child = (id: string): string | undefined => {
-      for (let at: string | undefined = id; at !== undefined; at = parents.get(at))
-        if (parents.get(at) === parent) return at;
-      return undefined;
-    };
-    const start = parent === undefined ? diagram.start : diagram.nodes.find((n) => n.id === parent)?.start;
-    const own = diagram.edges.flatMap((e) => {
-      const from = child(e.from);
-      const to = child(e.to);
+  private edgesIn(parent: string | undefined): LayoutEdge[] {
+    const start = this.startIn(parent);
+    const own = this.diagram.edges.flatMap((e) => {
+      const from = this.childOf(parent, e.from);
+      const to = this.childOf(parent, e.to);
       // From a state to one inside it, or back, the arrow is told by its start or its name.
       return from === undefined || to === undefined || (from === to && (e.from !== from || e.to !== to))
         ? []
-        : [edgeOf(e, from, to)];
+        : [this.edge(e, from, to)];
     });
-    return [...(start === undefined ? [] : [startOf(parent, start)]), ...own];
-  };
-  const starts: LayoutEdge[] = [];
-  if (diagram.start !== undefined && order.includes(diagram.start)) starts.push(startOf(undefined, diagram.start));
-  for (const n of diagram.nodes) if (n.start !== undefined) starts.push(startOf(n.id, n.start));
-  return {
-    id: "root",
-    layoutOptions: {
-      ...SPACING,
-      "elk.hierarchyHandling": large ? "SEPARATE_CHILDREN" : "INCLUDE_CHILDREN",
-      "elk.padding": "[top=8,left=8,bottom=8,right=8]",
-      "json.edgeCoords": "CONTAINER",
-    },
-    children: build(undefined),
-    edges: large ? edgesIn(undefined) : [...starts, ...diagram.edges.map((e) => edgeOf(e))],
-  };
+    return [...(start === undefined ? [] : [this.start(parent, start)]), ...own];
+  }
+
+  /** The state directly inside `parent` that holds another. */
+  private childOf(parent: string | undefined, id: string): string | undefined {
+    for (let at: string | undefined = id; at !== undefined; at = this.parents.get(at))
+      if (this.parents.get(at) === parent) return at;
+    return undefined;
+  }
 }
 
 const SPACING: Readonly<Record<string, string>> = {

@@ -66,128 +66,160 @@ export function scan(
   stop = file.text.length,
   keepComments = false,
 ): Token[] {
-  const { text, base } = file;
-  const tokens: Token[] = [];
-  let at = start;
-  let lineHasToken = false;
+  return new Scanner(file, messages, start, stop, keepComments).scan();
+}
 
-  const push = (kind: TokenKind, end: number, value = 0, touching = true): void => {
-    tokens.push({
-      kind,
-      from: base + at,
-      to: base + end,
-      text: text.slice(at, end),
-      value,
-      touching,
-      leads: !lineHasToken,
-    });
-    lineHasToken = true;
-    at = end;
-  };
+/** One reading of a text, from its start to its end. */
+class Scanner {
+  private readonly tokens: Token[] = [];
+  private readonly text: string;
+  private at: number;
+  private lineHasToken = false;
+  /** Whether nothing stands between the token before and the one at hand. */
+  private touching = false;
 
-  while (at < stop) {
-    const before = at;
-    SPACE.lastIndex = at;
-    const space = SPACE.exec(text);
-    if (space) {
-      at = Math.min(at + space[0].length, stop);
-      if (space[0].includes("\n")) lineHasToken = false;
-      if (at >= stop) break;
-    }
-    const touching = at === before && at > start;
-    const c = text[at] as string;
-    if (text.startsWith("//", at)) {
-      const newline = text.indexOf("\n", at);
-      const end = Math.min(newline < 0 ? stop : newline, stop);
-      if (text.startsWith("///", at)) push("doc", end, 0, false);
-      else if (keepComments) push("comment", end, 0, false);
-      else at = end;
-      continue;
-    }
-    WORD.lastIndex = at;
-    const word = WORD.exec(text);
-    if (word) {
-      push("word", at + word[0].length, 0, touching);
-      continue;
-    }
-    NUMBER.lastIndex = at;
-    const number = NUMBER.exec(text);
-    if (number) {
-      scanNumber(number[0], touching);
-      continue;
-    }
-    if (c === '"') {
-      scanText(touching);
-      continue;
-    }
-    const mark = MARKS.find((m) => text.startsWith(m, at));
-    if (mark) {
-      push("mark", at + mark.length, 0, touching);
-      continue;
-    }
-    const pair = text.slice(at, at + 2);
-    const width = (text.codePointAt(at) ?? 0) > 0xffff || pair === "&&" || pair === "||" ? 2 : 1;
-    const bad = text.slice(at, at + width);
-    const span = { from: base + at, to: base + at + width };
-    messages.error(
-      "bad-character",
-      span,
-      `"${bad}" has no meaning here.`,
-      hintForCharacter(bad),
-      undefined,
-      insteadOf(bad, span),
-    );
-    push("bad", at + width, 0, touching);
+  constructor(
+    private readonly file: SourceFile,
+    private readonly messages: Messages,
+    private readonly start: number,
+    private readonly stop: number,
+    private readonly keepComments: boolean,
+  ) {
+    this.text = file.text;
+    this.at = start;
   }
-  at = stop;
-  tokens.push({ kind: "end", from: base + stop, to: base + stop, text: "", value: 0, touching: false, leads: true });
-  return tokens;
 
-  function scanNumber(written: string, touching: boolean): void {
+  scan(): Token[] {
+    while (this.space()) {
+      if (this.text.startsWith("//", this.at)) this.comment();
+      else this.token();
+    }
+    const end = this.file.base + this.stop;
+    this.tokens.push({ kind: "end", from: end, to: end, text: "", value: 0, touching: false, leads: true });
+    return this.tokens;
+  }
+
+  /** Passes over space; false at the end. */
+  private space(): boolean {
+    const before = this.at;
+    const space = this.match(SPACE, before);
+    if (space !== undefined) {
+      this.at = Math.min(before + space.length, this.stop);
+      if (space.includes("\n")) this.lineHasToken = false;
+    }
+    this.touching = this.at === before && before > this.start;
+    return this.at < this.stop;
+  }
+
+  private comment(): void {
+    const { text, at, stop } = this;
+    const newline = text.indexOf("\n", at);
+    const end = Math.min(newline < 0 ? stop : newline, stop);
+    this.touching = false;
+    if (text.startsWith("///", at)) this.push("doc", end);
+    else if (this.keepComments) this.push("comment", end);
+    else this.at = end;
+  }
+
+  private token(): void {
+    const { text, at } = this;
+    const word = this.match(WORD, at);
+    const number = word === undefined ? this.match(NUMBER, at) : undefined;
+    if (word !== undefined) this.push("word", at + word.length);
+    else if (number !== undefined) this.number(number);
+    else if (text[at] === '"') this.quoted();
+    else {
+      const mark = MARKS.find((m) => text.startsWith(m, at));
+      if (mark) this.push("mark", at + mark.length);
+      else this.bad();
+    }
+  }
+
+  private number(written: string): void {
+    const { at } = this;
+    const { base } = this.file;
     const end = at + written.length;
-    WORD.lastIndex = end;
-    const unit = WORD.exec(text)?.[0];
+    const unit = this.match(WORD, end);
     const value = Number(written.replaceAll("_", ""));
     if (unit !== undefined) {
       const ms = Object.hasOwn(DURATION_UNITS, unit) ? DURATION_UNITS[unit] : undefined;
       if (ms === undefined) {
-        messages.error(
+        this.messages.error(
           "bad-number",
           { from: base + at, to: base + end + unit.length },
           `"${written}${unit}" is neither a number nor a duration.`,
           "Durations are written 500ms, 2s, 10m, 36h or 10d.",
         );
       }
-      push("duration", end + unit.length, Math.round(value * (ms ?? 1)), touching);
+      this.push("duration", end + unit.length, Math.round(value * (ms ?? 1)));
       return;
     }
     if (!written.includes(".") && value > Number.MAX_SAFE_INTEGER) {
-      messages.error(
+      this.messages.error(
         "bad-number",
         { from: base + at, to: base + end },
         `${written} is beyond the exact whole numbers.`,
         "The largest int is 9007199254740991 (2^53 - 1).",
       );
     }
-    push(written.includes(".") ? "num" : "int", end, value, touching);
+    this.push(written.includes(".") ? "num" : "int", end, value);
   }
 
-  function scanText(touching: boolean): void {
+  private quoted(): void {
+    const { text, at, stop } = this;
+    const { base } = this.file;
     let end = at + 1;
     while (end < stop && text[end] !== '"' && text[end] !== "\n")
       end += text[end] === "\\" && text[end + 1] !== "\n" ? 2 : 1;
-    if (end >= stop || text[end] !== '"') {
-      end = Math.min(end, stop);
-      messages.error(
+    const closed = end < stop && text[end] === '"';
+    end = closed ? end + 1 : Math.min(end, stop);
+    if (!closed)
+      this.messages.error(
         "unclosed-text",
         { from: base + at, to: base + end },
         "This text has no closing quote on its line.",
         'Close it with ", and write a line break inside a text as \\n.',
       );
-      push("text", end, 0, touching);
-      return;
-    }
-    push("text", end + 1, 0, touching);
+    this.push("text", end);
+  }
+
+  /** A sign without a meaning; what most likely was meant is offered. */
+  private bad(): void {
+    const { text, at } = this;
+    const pair = text.slice(at, at + 2);
+    const width = (text.codePointAt(at) ?? 0) > 0xffff || pair === "&&" || pair === "||" ? 2 : 1;
+    const sign = text.slice(at, at + width);
+    const span = { from: this.file.base + at, to: this.file.base + at + width };
+    this.messages.error(
+      "bad-character",
+      span,
+      `"${sign}" has no meaning here.`,
+      hintForCharacter(sign),
+      undefined,
+      insteadOf(sign, span),
+    );
+    this.push("bad", at + width);
+  }
+
+  private push(kind: TokenKind, end: number, value = 0): void {
+    const { base } = this.file;
+    this.tokens.push({
+      kind,
+      from: base + this.at,
+      to: base + end,
+      text: this.text.slice(this.at, end),
+      value,
+      touching: this.touching,
+      leads: !this.lineHasToken,
+    });
+    this.lineHasToken = true;
+    this.at = end;
+  }
+
+  /** What a pattern matches right at an offset. */
+  private match(pattern: RegExp, at: number): string | undefined {
+    pattern.lastIndex = at;
+    return pattern.exec(this.text)?.[0];
   }
 }
 

@@ -211,18 +211,8 @@ export class Conditions {
       case "me": {
         return store.learnLocal(ME, value);
       }
-      case "field": {
-        const of = this.values.evaluate(e.of, store);
-        if (of.kind === "record") {
-          const learned = this.learn(
-            e.of,
-            { kind: "record", fields: of.fields.map((f, i) => (i === e.field ? value : f)) },
-            store,
-          );
-          if (learned && e.of.kind !== "index") return learned;
-        }
-        return this.factOf(e, value, this.putInto(e, value, store));
-      }
+      case "field":
+        return this.putField(e, value, store);
       case "index":
         return this.factOf(e, value, this.putInto(e, value, store));
       case "coordinate": {
@@ -250,70 +240,96 @@ export class Conditions {
             : store;
         return this.factOf(e, value, learned);
       }
-      case "call": {
-        const learned = this.factOf(e, value, store);
-        const called = this.values.machine.functions[e.function];
-        if (!called) return learned;
-        const inner = this.learn(called.body, value, this.values.called(called.parameters, e.args, learned));
-        return inner && this.back(inner, learned);
-      }
-      case "binder": {
-        const learned = this.factOf(e, value, store);
-        if (
-          e.word === "filter" &&
-          value.kind === "list" &&
-          value.least > 0 &&
-          e.where?.kind === "binary" &&
-          e.where.op === "and"
-        ) {
-          // What fits both conditions fits each of them.
-          const { left, right } = e.where;
-          const one =
-            this.learn({ ...e, where: left }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, learned) ??
-            learned;
-          return (
-            this.learn({ ...e, where: right }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, one) ?? one
-          );
-        }
-        // How many there are is how many a filter leaves.
-        if (e.word !== "count" || value.kind !== "number" || e.source.type.kind !== "list") return learned;
-        const filter: Expr = { ...e, word: "filter", type: e.source.type };
-        return this.learn(
-          filter,
-          { kind: "list", least: Math.max(0, value.low), most: Math.min(MAX_INT, value.high), of: ANY },
-          learned,
-        );
-      }
+      case "call":
+        return this.putCall(e, value, store);
+      case "binder":
+        return this.putBinder(e, value, store);
       case "negate":
         return value.kind === "number"
           ? this.learn(e.of, { kind: "number", low: -value.high, high: -value.low }, store)
           : store;
-      case "binary": {
-        const learned = this.factOf(e, value, store);
-        if (value.kind !== "number" || (e.op !== "+" && e.op !== "-")) return learned;
-        const a = this.values.number(e.left, store);
-        const b = this.values.number(e.right, store);
-        if (b.low === b.high)
-          return this.learn(
-            e.left,
-            e.op === "+"
-              ? { kind: "number", low: value.low - b.low, high: value.high - b.low }
-              : { kind: "number", low: value.low + b.low, high: value.high + b.low },
-            learned,
-          );
-        if (a.low === a.high)
-          return this.learn(
-            e.right,
-            e.op === "+"
-              ? { kind: "number", low: value.low - a.low, high: value.high - a.low }
-              : { kind: "number", low: a.low - value.high, high: a.low - value.low },
-            learned,
-          );
-        return learned;
-      }
+      case "binary":
+        return this.putBinary(e, value, store);
       default:
         return this.factOf(e, value, store);
     }
+  }
+
+  /** A field of a record: the record is known better too. */
+  private putField(e: Expr & { kind: "field" }, value: Possible, store: Knowledge): Knowledge | undefined {
+    const of = this.values.evaluate(e.of, store);
+    if (of.kind === "record") {
+      const learned = this.learn(
+        e.of,
+        { kind: "record", fields: of.fields.map((f, i) => (i === e.field ? value : f)) },
+        store,
+      );
+      if (learned && e.of.kind !== "index") return learned;
+    }
+    return this.factOf(e, value, this.putInto(e, value, store));
+  }
+
+  /** What a function gives: what its body comes to. */
+  private putCall(e: Expr & { kind: "call" }, value: Possible, store: Knowledge): Knowledge | undefined {
+    const learned = this.factOf(e, value, store);
+    const called = this.values.machine.functions[e.function];
+    if (!called) return learned;
+    const inner = this.learn(called.body, value, this.values.called(called.parameters, e.args, learned));
+    return inner && this.back(inner, learned);
+  }
+
+  /** What a filter leaves or how many there are: what its conditions say by themselves. */
+  private putBinder(e: Expr & { kind: "binder" }, value: Possible, store: Knowledge): Knowledge | undefined {
+    const learned = this.factOf(e, value, store);
+    if (
+      e.word === "filter" &&
+      value.kind === "list" &&
+      value.least > 0 &&
+      e.where?.kind === "binary" &&
+      e.where.op === "and"
+    ) {
+      // What fits both conditions fits each of them.
+      const { left, right } = e.where;
+      const one =
+        this.learn({ ...e, where: left }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, learned) ??
+        learned;
+      return (
+        this.learn({ ...e, where: right }, { kind: "list", least: value.least, most: MAX_INT, of: ANY }, one) ?? one
+      );
+    }
+    // How many there are is how many a filter leaves.
+    if (e.word !== "count" || value.kind !== "number" || e.source.type.kind !== "list") return learned;
+    const filter: Expr = { ...e, word: "filter", type: e.source.type };
+    return this.learn(
+      filter,
+      { kind: "list", least: Math.max(0, value.low), most: Math.min(MAX_INT, value.high), of: ANY },
+      learned,
+    );
+  }
+
+  /** A sum or a difference: when one side is known, so is the other. */
+  private putBinary(e: Expr & { kind: "binary" }, value: Possible, store: Knowledge): Knowledge | undefined {
+    const learned = this.factOf(e, value, store);
+    if (value.kind !== "number" || (e.op !== "+" && e.op !== "-")) return learned;
+    const a = this.values.number(e.left, store);
+    const b = this.values.number(e.right, store);
+    if (b.low === b.high)
+      return this.learn(
+        e.left,
+        e.op === "+"
+          ? { kind: "number", low: value.low - b.low, high: value.high - b.low }
+          : { kind: "number", low: value.low + b.low, high: value.high + b.low },
+        learned,
+      );
+    if (a.low === a.high)
+      return this.learn(
+        e.right,
+        e.op === "+"
+          ? { kind: "number", low: value.low - a.low, high: value.high - a.low }
+          : { kind: "number", low: a.low - value.high, high: a.low - value.low },
+        learned,
+      );
+    return learned;
   }
 
   /** Writes what was learned of an element into the data it stands in, where it is clear which one it is. */

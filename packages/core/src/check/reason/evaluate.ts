@@ -185,13 +185,11 @@ export class Evaluator {
       case "default":
         return this.defaultOf(e.type, store);
       case "text":
-        for (const part of e.parts) if (typeof part !== "string") this.evaluate(part, store);
-        return ANY;
+        return this.text(e, store);
       case "local":
         return store.locals.get(e.slot)?.value ?? this.anyOf(e.type);
       case "data":
-        if (store.unset.size > 0 && store.unset.has(`${e.slot}`)) this.mayFault("unsetData", e, store);
-        return store.data[e.slot] ?? this.anyOf(e.type);
+        return this.data(e, store);
       case "stateData":
         return this.stateData(e, store);
       case "field":
@@ -245,10 +243,8 @@ export class Evaluator {
       case "canAct":
         this.evaluate(e.seat, store);
         return EITHER;
-      case "inState": {
-        const is = this.active(e.state);
-        return is === undefined ? EITHER : truth(is);
-      }
+      case "inState":
+        return this.inState(e.state);
       case "now":
         return between(0, MAX_INT);
       case "roll":
@@ -266,6 +262,21 @@ export class Evaluator {
       this.constants.set(constant, (known = value ? this.evaluate(value, store) : ANY));
     }
     return known;
+  }
+
+  private text(e: Of<"text">, store: Knowledge): Possible {
+    for (const part of e.parts) if (typeof part !== "string") this.evaluate(part, store);
+    return ANY;
+  }
+
+  private inState(state: number): Possible {
+    const is = this.active(state);
+    return is === undefined ? EITHER : truth(is);
+  }
+
+  private data(e: Of<"data">, store: Knowledge): Possible {
+    if (store.unset.size > 0 && store.unset.has(`${e.slot}`)) this.mayFault("unsetData", e, store);
+    return store.data[e.slot] ?? this.anyOf(e.type);
   }
 
   private stateData(e: Of<"stateData">, store: Knowledge): Possible {

@@ -1,7 +1,7 @@
 /** Admission: the tests an action has to pass before it is taken, and the words of those that fail. */
 
 import type { Machine } from "../../check/machine.js";
-import type { RefusalCode } from "../../check/proofs.js";
+import type { RefusalCode } from "../../check/refusals.js";
 import { nearest } from "../../language/suggest.js";
 import type { Code } from "../code/code.js";
 import type { VisibleAction } from "../situation/configuration.js";

@@ -2,7 +2,7 @@
 
 import { usesLocals } from "../../check/reads.js";
 import type { Machine } from "../../check/machine.js";
-import type { RefusalCode } from "../../check/proofs.js";
+import type { RefusalCode } from "../../check/refusals.js";
 import type { IntType, Type } from "../../check/types.js";
 import type { VisibleAction } from "../situation/configuration.js";
 import { type Memory, SEAT_IN } from "../situation/memory.js";

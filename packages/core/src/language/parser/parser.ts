@@ -208,73 +208,20 @@ class FileParser {
     if (this.cursor.token.kind !== "word")
       this.cursor.fail("syntax", `Expected a declaration, but found ${this.cursor.found()}.`);
     switch (text) {
-      case "type": {
-        this.cursor.take();
-        const name = this.cursor.name("the name of the type");
-        if (this.cursor.accept("is")) {
-          const members = [this.cursor.name("a member")];
-          while (this.cursor.accept(",")) members.push(this.cursor.name("a member"));
-          return { kind: "enum", ...documented, name, members, ...this.cursor.span(from) };
-        }
-        return {
-          kind: "record",
-          ...documented,
-          name,
-          fields: this.items.fields(`type ${name.text}`),
-          ...this.cursor.span(from),
-        };
-      }
-      case "const": {
-        this.cursor.take();
-        const name = this.cursor.name("the name of the constant");
-        this.cursor.expect(":", "before the constant's type");
-        const type = this.types.type();
-        this.cursor.expect("=", "before the constant's value");
-        return {
-          kind: "const",
-          ...documented,
-          name,
-          type,
-          value: this.expressions.expression(),
-          ...this.cursor.span(from),
-        };
-      }
+      case "type":
+        return this.typeNode(documented);
+      case "const":
+        return this.constNode(documented);
       case "signal":
       case "event": {
         this.cursor.take();
         const name = this.cursor.name(`the name of the ${text}`);
         return { kind: text, ...documented, name, parameters: this.items.parameters(), ...this.cursor.span(from) };
       }
-      case "function": {
-        this.cursor.take();
-        const name = this.cursor.name("the name of the function");
-        const parameters = this.items.parameters();
-        this.cursor.expect(":", "before the function's type");
-        const type = this.types.type();
-        this.cursor.expect("=", "before the function's value");
-        return {
-          kind: "function",
-          ...documented,
-          name,
-          parameters,
-          type,
-          body: this.expressions.expression(),
-          ...this.cursor.span(from),
-        };
-      }
-      case "effect": {
-        this.cursor.take();
-        const name = this.cursor.name("the name of the effect");
-        const parameters = this.items.parameters();
-        return {
-          kind: "effect",
-          ...documented,
-          name,
-          parameters,
-          body: this.blocks.block(),
-          ...this.cursor.span(from),
-        };
-      }
+      case "function":
+        return this.functionNode(documented);
+      case "effect":
+        return this.effectNode(documented);
       case "team": {
         this.cursor.take();
         const name = this.cursor.name("the name of the team");
@@ -307,6 +254,71 @@ class FileParser {
         this.cursor.suspect = undefined;
         return this.items.item();
     }
+  }
+
+  private typeNode(documented: { doc?: string }): TopNode {
+    const from = this.cursor.take().from;
+    const name = this.cursor.name("the name of the type");
+    if (this.cursor.accept("is")) {
+      const members = [this.cursor.name("a member")];
+      while (this.cursor.accept(",")) members.push(this.cursor.name("a member"));
+      return { kind: "enum", ...documented, name, members, ...this.cursor.span(from) };
+    }
+    return {
+      kind: "record",
+      ...documented,
+      name,
+      fields: this.items.fields(`type ${name.text}`),
+      ...this.cursor.span(from),
+    };
+  }
+
+  private constNode(documented: { doc?: string }): TopNode {
+    const from = this.cursor.take().from;
+    const name = this.cursor.name("the name of the constant");
+    this.cursor.expect(":", "before the constant's type");
+    const type = this.types.type();
+    this.cursor.expect("=", "before the constant's value");
+    return {
+      kind: "const",
+      ...documented,
+      name,
+      type,
+      value: this.expressions.expression(),
+      ...this.cursor.span(from),
+    };
+  }
+
+  private functionNode(documented: { doc?: string }): TopNode {
+    const from = this.cursor.take().from;
+    const name = this.cursor.name("the name of the function");
+    const parameters = this.items.parameters();
+    this.cursor.expect(":", "before the function's type");
+    const type = this.types.type();
+    this.cursor.expect("=", "before the function's value");
+    return {
+      kind: "function",
+      ...documented,
+      name,
+      parameters,
+      type,
+      body: this.expressions.expression(),
+      ...this.cursor.span(from),
+    };
+  }
+
+  private effectNode(documented: { doc?: string }): TopNode {
+    const from = this.cursor.take().from;
+    const name = this.cursor.name("the name of the effect");
+    const parameters = this.items.parameters();
+    return {
+      kind: "effect",
+      ...documented,
+      name,
+      parameters,
+      body: this.blocks.block(),
+      ...this.cursor.span(from),
+    };
   }
 
   private ending(documented: { doc?: string }): EndingNode {

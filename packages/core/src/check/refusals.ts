@@ -1,0 +1,16 @@
+/** Why an action may be refused. */
+
+/** The codes of refusals, in the order in which they are tested. */
+export const REFUSAL_CODES = [
+  "stale",
+  "matchOver",
+  "notSeated",
+  "seatOut",
+  "unknownAction",
+  "notOpenHere",
+  "alreadyReady",
+  "notYourTurn",
+  "badArgument",
+  "needsFailed",
+] as const;
+export type RefusalCode = (typeof REFUSAL_CODES)[number];

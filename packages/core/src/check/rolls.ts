@@ -1,0 +1,120 @@
+/** Rolls: dice, chances, picks and shuffles. */
+
+import type { Span } from "../language/source.js";
+import type { ExprNode } from "../language/syntax.js";
+import type { ExpressionParts, Tables, Where } from "./context.js";
+import type { Expr } from "./machine.js";
+import { Scope } from "./scope.js";
+import { unknownAt } from "./typed.js";
+import { BOOL, INT, intBetween, listOf, NUM, type Type } from "./types.js";
+
+type RollNode<K extends "roll" | "chance" | "pick" | "shuffle"> = ExprNode & { readonly kind: K };
+
+/** Checks what rolls dice. */
+export class Rolls {
+  constructor(
+    private readonly tables: Tables,
+    private readonly parts: ExpressionParts,
+  ) {}
+
+  roll(node: RollNode<"roll" | "chance" | "pick" | "shuffle">, where: Where): Expr {
+    if (where.effects !== true) this.notAllowed(node, where, node.kind);
+    let stream = 0;
+    if (node.stream) {
+      stream = this.tables.streams.get(node.stream.text) ?? 0;
+      this.tables.names.use(node.stream, `dice ${node.stream.text}`);
+      if (!this.tables.streams.has(node.stream.text))
+        this.tables.unknown(
+          "unknown-value",
+          node.stream,
+          node.stream.text,
+          this.tables.streams.keys(),
+          "stream of dice",
+        );
+    }
+    const inner: Where = { ...where, effects: where.effects === true ? "the range of a roll" : where.effects };
+    switch (node.kind) {
+      case "roll":
+        return this.dice(node, stream, inner);
+      case "chance":
+        return this.chance(node, stream, inner);
+      case "pick":
+        return this.pick(node, stream, inner, where);
+      case "shuffle": {
+        const list = this.parts.check(node.list, inner);
+        return {
+          kind: "shuffle",
+          stream,
+          list,
+          type: listOf(this.parts.elementOf(list)),
+          from: node.from,
+          to: node.to,
+        };
+      }
+    }
+  }
+
+  private dice(node: RollNode<"roll">, stream: number, inner: Where): Expr {
+    const at = { from: node.from, to: node.to };
+    const times = node.times && this.parts.expect(node.times, INT, inner, "how many dice");
+    if (node.range.kind !== "binary" || node.range.op !== "..") {
+      this.tables.error(
+        "wrong-arguments",
+        node.range,
+        "A roll needs a range.",
+        "Write roll(1..6), roll(2 of 1..6) or roll(0.5..1.5).",
+      );
+      return { ...unknownAt(at), type: INT };
+    }
+    const low = this.parts.number(node.range.left, inner, "the lowest face");
+    const high = this.parts.number(node.range.right, inner, "the highest face");
+    const whole = low.type.kind === "int" && high.type.kind === "int";
+    if (!whole && times) this.tables.error("wrong-arguments", node, "Several dice are rolled in whole numbers only.");
+    let type: Type = NUM;
+    if (low.type.kind === "int" && high.type.kind === "int") {
+      if (low.type.low > high.type.high)
+        this.tables.error("empty-range", node.range, "This range holds no face.", "The lower bound comes first.");
+      const least = times?.type.kind === "int" ? Math.max(0, times.type.low) : 1;
+      const most = times?.type.kind === "int" ? times.type.high : 1;
+      type = intBetween(
+        Math.min(low.type.low * least, low.type.low * most),
+        Math.max(high.type.high * most, high.type.high * least),
+      );
+    }
+    return { kind: "roll", stream, ...(times && { times }), low, high, whole, type, ...at };
+  }
+
+  private chance(node: RollNode<"chance">, stream: number, inner: Where): Expr {
+    const at = { from: node.from, to: node.to };
+    const part = this.parts.number(node.part, inner, "the chance");
+    const whole = node.whole && this.parts.expect(node.whole, INT, inner, "what the chance is out of");
+    if (whole && part.type.kind !== "int")
+      this.tables.wrongType(part, "A chance out of a whole number is a whole number.");
+    return { kind: "chance", stream, part, ...(whole && { whole }), type: BOOL, ...at };
+  }
+
+  private pick(node: RollNode<"pick">, stream: number, inner: Where, where: Where): Expr {
+    const at = { from: node.from, to: node.to };
+    const list = this.parts.check(node.list, inner);
+    const element = this.parts.elementOf(list);
+    let weight: { slot: number; body: Expr } | undefined;
+    if (node.weight) {
+      const scope = new Scope(where.scope);
+      const { variable } = node.weight;
+      const slot = this.tables.local(scope, variable, element);
+      weight = { slot, body: this.parts.expect(node.weight.body, INT, { ...inner, scope }, "a weight") };
+    }
+    return { kind: "pick", stream, list, ...(weight && { weight }), type: element, ...at };
+  }
+
+  /** Reports a roll where nothing is rolled. */
+  notAllowed(at: Span, where: Where, what: string): void {
+    const place = where.effects === true ? "here" : `in ${where.effects}`;
+    this.tables.error(
+      "roll-not-allowed",
+      at,
+      `Nothing is rolled ${place}, so "${what}" cannot stand here.`,
+      "Roll in an effect, keep the value with let or in data, and use that.",
+    );
+  }
+}
