@@ -2,82 +2,31 @@
 
 import { useQuery } from "@tanstack/react-query";
 import type { SeenMatch } from "@zany/client";
-import { diagramOf, type StepLine } from "@zany/core";
-import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { diagramOf } from "@zany/core";
+import { type ReactNode, useMemo, useState } from "react";
 import { Link } from "wouter";
 import { Ended, Hint, ErrorText } from "../parts/basics.js";
 import { type Picking, PickingContext } from "../parts/board.js";
 import { SharedData, WatchingContext } from "../parts/data.js";
 import { Diagram } from "../parts/diagram.js";
+import { useFollowed } from "../parts/followed.js";
 import { GamePanel } from "../parts/game-panel.js";
 import { SeatPanel } from "../parts/seat-panel.js";
 import { Story } from "../parts/story.js";
 import { useWatching, Watched } from "../parts/watched.js";
 import { client, compileStored, hostKeyOf, keysOf } from "../service.js";
 
-/** A browser opens six connections to one host; streams may not take them all. */
-const MAX_STREAMS = 4;
-
 export default function MatchPage({ id }: { id: string }): ReactNode {
   const keys = keysOf(id);
   const hostKey = hostKeyOf(id);
-  const keysText = JSON.stringify(keys);
-  const [hosted, setHosted] = useState<SeenMatch | null>(null);
   const [picking, setPicking] = useState<Picking | null>(null);
-  const [seen, setSeen] = useState<Readonly<Record<string, SeenMatch>>>({});
-  const [lines, setLines] = useState<readonly StepLine[]>([]);
-  const [away, setAway] = useState(false);
+  const { seen, hosted, lines, away } = useFollowed(id, keys);
   const first = useQuery({ queryKey: ["match", id], queryFn: () => client.match(id), staleTime: 0 });
   const info = useQuery({
     queryKey: ["match machine", id],
     queryFn: () => client.machine(first.data?.machine.hash ?? ""),
     enabled: first.data !== undefined,
   });
-
-  useEffect(() => {
-    const abort = new AbortController();
-    setSeen({});
-    setLines([]);
-    // Taking a seat brings a key of its own, and with it a stream.
-    const held = Object.entries(JSON.parse(keysText) as Record<string, string>);
-    const see = (who: string, match: SeenMatch): void =>
-      setSeen((before) => ((before[who]?.view.step ?? -1) > match.view.step ? before : { ...before, [who]: match }));
-    /** What no stream tells: the seats beyond the first few, and the host's part. */
-    const look = (): void => {
-      for (const [seat, key] of held.slice(MAX_STREAMS))
-        void client.match(id, key).then(
-          (match) => see(seat, match),
-          () => {},
-        );
-      const own = hostKeyOf(id);
-      if (own !== undefined) void client.match(id, own).then(setHosted, () => {});
-    };
-    const follow = async (seat: string, key: string | undefined, leads: boolean): Promise<void> => {
-      for await (const event of client.follow(id, {
-        ...(key !== undefined && { key }),
-        after: -1,
-        signal: abort.signal,
-      })) {
-        setAway(event.kind === "away");
-        if (event.kind === "step")
-          setLines((before) =>
-            before.some((l) => l.step === event.line.step)
-              ? before
-              : [...before, event.line].sort((a, b) => a.step - b.step),
-          );
-        if (event.kind !== "now") continue;
-        see(seat, event.match);
-        if (leads) look();
-      }
-    };
-    const streams =
-      held.length > 0
-        ? held.slice(0, MAX_STREAMS).map(([seat, key], i) => follow(seat, key, i === 0))
-        : [follow("", undefined, true)];
-    for (const stream of streams) stream.catch(() => setAway(!abort.signal.aborted));
-    return () => abort.abort();
-  }, [id, keysText]);
-
   const graph = useMemo(() => (info.data ? diagramOf(compileStored(info.data).machine) : undefined), [info.data]);
   const watching = useWatching(first.data?.machine.name ?? "");
   if (first.error) {
@@ -97,30 +46,7 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
   return (
     <WatchingContext value={watching}>
       <div className="flex h-full flex-col">
-        <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
-          <h1 className="text-base font-semibold">{any.machine.name}</h1>
-          <span className="font-mono text-soft">{id}</span>
-          <span className="text-soft">step {view.step}</span>
-          <span role="status" className="rounded bg-sunken px-2 py-0.5">
-            {view.outcome ? <Ended outcome={view.outcome} /> : view.states.join(" \u203a ")}
-          </span>
-          {away ? (
-            <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">connection lost, trying again</span>
-          ) : null}
-          {any.suspended === null ? null : (
-            <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">suspended: {any.suspended}</span>
-          )}
-          <span className="ml-auto flex gap-4">
-            {view.outcome ? (
-              <Link href={`/matches/${id}/replay`} className="text-sea underline-offset-2 hover:underline">
-                Replay
-              </Link>
-            ) : null}
-            <a href={`/api/matches/${id}/logbook`} download className="text-sea underline-offset-2 hover:underline">
-              Logbook
-            </a>
-          </span>
-        </div>
+        <Heading id={id} match={any} away={away} />
         <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
           <div className="flex min-h-0 flex-col overflow-auto">
             <div
@@ -155,5 +81,34 @@ export default function MatchPage({ id }: { id: string }): ReactNode {
         </div>
       </div>
     </WatchingContext>
+  );
+}
+
+/** Which match this is, where it stands, and what can be had of it. */
+function Heading({ id, match, away }: { id: string; match: SeenMatch; away: boolean }): ReactNode {
+  const { view } = match;
+  return (
+    <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
+      <h1 className="text-base font-semibold">{match.machine.name}</h1>
+      <span className="font-mono text-soft">{id}</span>
+      <span className="text-soft">step {view.step}</span>
+      <span role="status" className="rounded bg-sunken px-2 py-0.5">
+        {view.outcome ? <Ended outcome={view.outcome} /> : view.states.join(" \u203a ")}
+      </span>
+      {away ? <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">connection lost, trying again</span> : null}
+      {match.suspended === null ? null : (
+        <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">suspended: {match.suspended}</span>
+      )}
+      <span className="ml-auto flex gap-4">
+        {view.outcome ? (
+          <Link href={`/matches/${id}/replay`} className="text-sea underline-offset-2 hover:underline">
+            Replay
+          </Link>
+        ) : null}
+        <a href={`/api/matches/${id}/logbook`} download className="text-sea underline-offset-2 hover:underline">
+          Logbook
+        </a>
+      </span>
+    </div>
   );
 }

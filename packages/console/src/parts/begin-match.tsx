@@ -72,9 +72,7 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
   const [seed, setSeed] = useState("");
   const [sitting, setSitting] = useState<Readonly<Record<string, string>>>({});
   const [manual, setManual] = useState(false);
-  const [state, setState] = useState("");
-  const [args, setArgs] = useState("");
-  const [data, setData] = useState("");
+  const [given, setGiven] = useState<GivenTexts>({ state: "", args: "", data: "" });
   const [problem, setProblem] = useState<string | null>(null);
   const [, navigate] = useLocation();
   const begin = useMutation({
@@ -89,21 +87,13 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
     event.preventDefault();
     try {
       setProblem(null);
-      const bots = Object.fromEntries(
-        seats.flatMap((seat) => (sitting[seat] && sitting[seat] !== OPEN ? [[seat, sitting[seat]]] : [])),
-      );
-      const open = seats.filter((seat) => sitting[seat] === OPEN);
       begin.mutate({
         machine: stored.hash,
         ...(seed !== "" && { seed }),
         ...(least < names.length && { seats: count }),
-        ...(open.length > 0 && { open }),
-        ...(Object.keys(bots).length > 0 && { bots }),
         ...(manual && { clock: "manual" }),
-        given: givenFrom([
-          ...linesOf(data, /\n/),
-          ...(state === "" ? [] : [`state=${state}`, ...linesOf(args, /[,\n]/).map((line) => `state.${line}`)]),
-        ]),
+        ...whoSits(seats, sitting),
+        given: givenFrom(linesOfGiven(given)),
       });
     } catch (error) {
       setProblem((error as Error).message);
@@ -130,64 +120,17 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
           />
         </label>
       ) : null}
-      <fieldset>
-        <legend className="text-soft">Who plays</legend>
-        <div className="grid grid-cols-2 gap-2">
-          {seats.map((seat) => (
-            <label key={seat} className="flex items-center gap-2">
-              <span className="min-w-16 truncate">{seat}</span>
-              <select
-                value={sitting[seat] ?? MINE}
-                onChange={(e) => setSitting({ ...sitting, [seat]: e.target.value })}
-                className="min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1"
-              >
-                <option value={MINE}>me</option>
-                <option value={OPEN}>open, for somebody</option>
-                {policyNames(runnable).map((policy) => (
-                  <option key={policy} value={policy}>
-                    bot {policy}
-                  </option>
-                ))}
-              </select>
-            </label>
-          ))}
-        </div>
-      </fieldset>
+      <WhoPlays
+        seats={seats}
+        policies={policyNames(runnable)}
+        sitting={sitting}
+        onChange={(seat, who) => setSitting({ ...sitting, [seat]: who })}
+      />
       <label className="flex items-center gap-2">
         <input type="checkbox" checked={manual} onChange={(e) => setManual(e.target.checked)} />
         <span>Manual clock: time passes only when you let it</span>
       </label>
-      <details>
-        <summary className="cursor-pointer text-soft">Given: another state, other data</summary>
-        <div className="mt-2 space-y-2">
-          <label className="block">
-            <span className="text-soft">State</span>
-            <select value={state} onChange={(e) => setState(e.target.value)} className={FIELD}>
-              <option value="">the start</option>
-              {machine.states
-                .filter((s) => s.kind === "state")
-                .map((s) => (
-                  <option key={s.id} value={s.name}>
-                    {signature(s)}
-                  </option>
-                ))}
-            </select>
-          </label>
-          <label className="block">
-            <span className="text-soft">Its arguments, such as pattern=wall, kites=3</span>
-            <input value={args} onChange={(e) => setArgs(e.target.value)} className={FIELD} />
-          </label>
-          <label className="block">
-            <span className="text-soft">Data, one path=value a line, such as kites.north.lift=3</span>
-            <textarea
-              value={data}
-              onChange={(e) => setData(e.target.value)}
-              rows={3}
-              className={`${FIELD} font-mono`}
-            />
-          </label>
-        </div>
-      </details>
+      <GivenFields machine={machine} given={given} onChange={setGiven} />
       <ErrorText error={problem ?? begin.error} />
       <div className="flex justify-end gap-2">
         <Dialog.Close asChild>
@@ -198,6 +141,114 @@ function Wishes({ stored }: { stored: StoredMachine }): ReactNode {
         </Button>
       </div>
     </form>
+  );
+}
+
+/** Who plays each seat: this browser, a bot, or whoever takes it. */
+function WhoPlays({
+  seats,
+  policies,
+  sitting,
+  onChange,
+}: {
+  seats: readonly string[];
+  policies: readonly string[];
+  sitting: Readonly<Record<string, string>>;
+  onChange: (seat: string, who: string) => void;
+}): ReactNode {
+  return (
+    <fieldset>
+      <legend className="text-soft">Who plays</legend>
+      <div className="grid grid-cols-2 gap-2">
+        {seats.map((seat) => (
+          <label key={seat} className="flex items-center gap-2">
+            <span className="min-w-16 truncate">{seat}</span>
+            <select
+              value={sitting[seat] ?? MINE}
+              onChange={(e) => onChange(seat, e.target.value)}
+              className="min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1"
+            >
+              <option value={MINE}>me</option>
+              <option value={OPEN}>open, for somebody</option>
+              {policies.map((policy) => (
+                <option key={policy} value={policy}>
+                  bot {policy}
+                </option>
+              ))}
+            </select>
+          </label>
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+/** The seats that are open, and those that bots play. */
+function whoSits(
+  seats: readonly string[],
+  sitting: Readonly<Record<string, string>>,
+): { open?: string[]; bots?: Record<string, string> } {
+  const open = seats.filter((seat) => sitting[seat] === OPEN);
+  const bots = Object.fromEntries(
+    seats.flatMap((seat) => (sitting[seat] && sitting[seat] !== OPEN ? [[seat, sitting[seat]]] : [])),
+  );
+  return { ...(open.length > 0 && { open }), ...(Object.keys(bots).length > 0 && { bots }) };
+}
+
+/** What is given instead of the start, as it is typed. */
+interface GivenTexts {
+  readonly state: string;
+  readonly args: string;
+  readonly data: string;
+}
+
+function linesOfGiven({ state, args, data }: GivenTexts): string[] {
+  const ofState = state === "" ? [] : [`state=${state}`, ...linesOf(args, /[,\n]/).map((line) => `state.${line}`)];
+  return [...linesOf(data, /\n/), ...ofState];
+}
+
+/** Asks for another state and other data to begin with. */
+function GivenFields({
+  machine,
+  given,
+  onChange,
+}: {
+  machine: Machine;
+  given: GivenTexts;
+  onChange: (given: GivenTexts) => void;
+}): ReactNode {
+  return (
+    <details>
+      <summary className="cursor-pointer text-soft">Given: another state, other data</summary>
+      <div className="mt-2 space-y-2">
+        <label className="block">
+          <span className="text-soft">State</span>
+          <select value={given.state} onChange={(e) => onChange({ ...given, state: e.target.value })} className={FIELD}>
+            <option value="">the start</option>
+            {machine.states
+              .filter((s) => s.kind === "state")
+              .map((s) => (
+                <option key={s.id} value={s.name}>
+                  {signature(s)}
+                </option>
+              ))}
+          </select>
+        </label>
+        <label className="block">
+          <span className="text-soft">Its arguments, such as pattern=wall, kites=3</span>
+          <input value={given.args} onChange={(e) => onChange({ ...given, args: e.target.value })} className={FIELD} />
+        </label>
+        <label className="block">
+          <span className="text-soft">Data, one path=value a line, such as kites.north.lift=3</span>
+          <textarea
+            value={given.data}
+            onChange={(e) => onChange({ ...given, data: e.target.value })}
+            rows={3}
+            className={`${FIELD} font-mono`}
+          />
+        </label>
+      </div>
+    </details>
   );
 }
 

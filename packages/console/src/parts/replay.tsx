@@ -20,7 +20,7 @@ import {
   view,
 } from "@zany/core";
 import { Slider } from "radix-ui";
-import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
+import { type Dispatch, type ReactNode, type SetStateAction, useEffect, useMemo, useRef, useState } from "react";
 import { Button, Ended, ErrorText, Hint, Scrolling } from "./basics.js";
 import { SeatData, SharedData } from "./data.js";
 import { Diagram } from "./diagram.js";
@@ -136,6 +136,52 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
   const [at, setAt] = useState(diverged >= 0 ? diverged : 0);
   const go = (to: number): void => setAt(Math.max(0, Math.min(last, to)));
 
+  useStepKeys(last, setAt);
+  const shown = steps[at] as Shown;
+  const before = steps[at - 1]?.view;
+  const over = shown.view?.outcome;
+  return (
+    <div className="flex h-full flex-col">
+      <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
+        <h1 className="text-base font-semibold">{header.machine.name}</h1>
+        <span className="text-soft">
+          seed <code>{header.seed}</code>
+        </span>
+        {chooser}
+        <span className="ml-auto">
+          {logbook.closing?.result ? (
+            <Ended outcome={logbook.closing.result} />
+          ) : (
+            <span className="text-soft">not over</span>
+          )}
+        </span>
+      </div>
+      <Scrubber at={at} last={last} diverged={diverged} onGo={go} />
+      {diverged >= 0 ? (
+        <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} />
+      ) : null}
+      <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
+        <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
+        <Scrolling label="The step and its data">
+          <StepCard shown={shown} before={before} />
+          {shown.view ? (
+            <Data view={shown.view} line={shown.line} />
+          ) : (
+            <p className="mt-3 text-soft">
+              The replay diverged at step {diverged}; from there on only what was recorded is known.
+            </p>
+          )}
+        </Scrolling>
+        <div className="min-h-0 border-l border-line bg-panel p-2">
+          <Diagram graph={graph} active={over ? [over.ending] : shown.line.states} />
+        </div>
+      </div>
+    </div>
+  );
+}
+
+/** The keys that go through the steps, wherever the focus is. */
+function useStepKeys(last: number, setAt: Dispatch<SetStateAction<number>>): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       if (
@@ -162,84 +208,59 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
     // Before the slider's own keys, so that a key means the same wherever the focus is.
     window.addEventListener("keydown", onKey, true);
     return () => window.removeEventListener("keydown", onKey, true);
-  }, [last]);
+  }, [last, setAt]);
+}
 
-  const shown = steps[at] as Shown;
-  const before = steps[at - 1]?.view;
-  const over = shown.view?.outcome;
+/** Buttons and a slider over all steps, with a mark where the replay diverged. */
+function Scrubber({
+  at,
+  last,
+  diverged,
+  onGo,
+}: {
+  at: number;
+  last: number;
+  diverged: number;
+  onGo: (step: number) => void;
+}): ReactNode {
   return (
-    <div className="flex h-full flex-col">
-      <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
-        <h1 className="text-base font-semibold">{header.machine.name}</h1>
-        <span className="text-soft">
-          seed <code>{header.seed}</code>
-        </span>
-        {chooser}
-        <span className="ml-auto">
-          {logbook.closing?.result ? (
-            <Ended outcome={logbook.closing.result} />
-          ) : (
-            <span className="text-soft">not over</span>
-          )}
-        </span>
+    <div className="flex items-center gap-3 border-b border-line px-4 py-2">
+      <Button aria-label="First step" disabled={at === 0} onClick={() => onGo(0)}>
+        {"\u21e4"}
+      </Button>
+      <Button aria-label="Step back" disabled={at === 0} onClick={() => onGo(at - 1)}>
+        {"\u2190"}
+      </Button>
+      <Button aria-label="Step forward" disabled={at === last} onClick={() => onGo(at + 1)}>
+        {"\u2192"}
+      </Button>
+      <Button aria-label="Last step" disabled={at === last} onClick={() => onGo(last)}>
+        {"\u21e5"}
+      </Button>
+      <div className="relative min-w-0 flex-1">
+        {diverged >= 0 ? (
+          <span
+            className="absolute -top-2.5 h-2.5 w-0.5 bg-bad"
+            style={{ left: `${last === 0 ? 0 : (diverged / last) * 100}%` }}
+            title={`diverges at step ${diverged}`}
+          />
+        ) : null}
+        <Slider.Root
+          min={0}
+          max={last}
+          value={[at]}
+          onValueChange={([to]) => onGo(to ?? 0)}
+          className="relative flex h-5 w-full touch-none items-center select-none"
+        >
+          <Slider.Track className="relative h-1.5 grow rounded-full bg-line">
+            <Slider.Range className="absolute h-full rounded-full bg-sea" />
+          </Slider.Track>
+          <Slider.Thumb aria-label="Step" className="block h-4 w-4 rounded-full border-2 border-sea bg-panel" />
+        </Slider.Root>
       </div>
-      <div className="flex items-center gap-3 border-b border-line px-4 py-2">
-        <Button aria-label="First step" disabled={at === 0} onClick={() => go(0)}>
-          {"\u21e4"}
-        </Button>
-        <Button aria-label="Step back" disabled={at === 0} onClick={() => go(at - 1)}>
-          {"\u2190"}
-        </Button>
-        <Button aria-label="Step forward" disabled={at === last} onClick={() => go(at + 1)}>
-          {"\u2192"}
-        </Button>
-        <Button aria-label="Last step" disabled={at === last} onClick={() => go(last)}>
-          {"\u21e5"}
-        </Button>
-        <div className="relative min-w-0 flex-1">
-          {diverged >= 0 ? (
-            <span
-              className="absolute -top-2.5 h-2.5 w-0.5 bg-bad"
-              style={{ left: `${last === 0 ? 0 : (diverged / last) * 100}%` }}
-              title={`diverges at step ${diverged}`}
-            />
-          ) : null}
-          <Slider.Root
-            min={0}
-            max={last}
-            value={[at]}
-            onValueChange={([to]) => go(to ?? 0)}
-            className="relative flex h-5 w-full touch-none items-center select-none"
-          >
-            <Slider.Track className="relative h-1.5 grow rounded-full bg-line">
-              <Slider.Range className="absolute h-full rounded-full bg-sea" />
-            </Slider.Track>
-            <Slider.Thumb aria-label="Step" className="block h-4 w-4 rounded-full border-2 border-sea bg-panel" />
-          </Slider.Root>
-        </div>
-        <span className="w-24 text-right tabular-nums">
-          step {at} <span className="text-soft">of {last}</span>
-        </span>
-      </div>
-      {diverged >= 0 ? (
-        <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} />
-      ) : null}
-      <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
-        <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
-        <Scrolling label="The step and its data">
-          <StepCard shown={shown} before={before} />
-          {shown.view ? (
-            <Data view={shown.view} line={shown.line} />
-          ) : (
-            <p className="mt-3 text-soft">
-              The replay diverged at step {diverged}; from there on only what was recorded is known.
-            </p>
-          )}
-        </Scrolling>
-        <div className="min-h-0 border-l border-line bg-panel p-2">
-          <Diagram graph={graph} active={over ? [over.ending] : shown.line.states} />
-        </div>
-      </div>
+      <span className="w-24 text-right tabular-nums">
+        step {at} <span className="text-soft">of {last}</span>
+      </span>
     </div>
   );
 }

@@ -130,32 +130,39 @@ function Sitting({
   );
 }
 
-/** The actions of a seat: open ones as buttons, closed ones with their reason. */
-function Actions({
+type Arguments = Readonly<Record<string, unknown>>;
+
+/** An action that is being chosen, with the arguments chosen so far. */
+interface Choosing {
+  readonly option: ActionOption;
+  readonly args: Arguments;
+}
+
+/** Goes through the arguments of an action one by one, on the board where it can, and takes it at the end. */
+function useChoosing({
   id,
-  seat,
   matchKey,
   step,
-  options,
   hasBoard,
   onPicking,
 }: {
   id: string;
-  seat: string;
   matchKey: string;
   step: number;
-  options: readonly ActionOption[];
   hasBoard: boolean;
   onPicking: SeatPanelProps["onPicking"];
-}): ReactNode {
+}): {
+  readonly busy: boolean;
+  readonly problem: unknown;
+  readonly choosing: Choosing | null;
+  readonly onBoard: boolean;
+  choose(option: ActionOption, args: Arguments): Promise<void>;
+  close(): void;
+} {
   const [busy, setBusy] = useState(false);
   const [problem, setProblem] = useState<unknown>(null);
-  const [choosing, setChoosing] = useState<{ option: ActionOption; args: Readonly<Record<string, unknown>> } | null>(
-    null,
-  );
-  const chooseRef = useRef<(option: ActionOption, args: Readonly<Record<string, unknown>>) => Promise<void>>(
-    async () => {},
-  );
+  const [choosing, setChoosing] = useState<Choosing | null>(null);
+  const chooseRef = useRef<(option: ActionOption, args: Arguments) => Promise<void>>(async () => {});
   const before = useRef(step);
   if (before.current !== step) {
     before.current = step;
@@ -174,7 +181,7 @@ function Actions({
     return () => onPicking(null);
   }, [choosing, onBoard, waiting, onPicking]);
 
-  const act = async (action: string, args: Readonly<Record<string, unknown>>): Promise<void> => {
+  const act = async (action: string, args: Arguments): Promise<void> => {
     setBusy(true);
     setProblem(null);
     try {
@@ -187,7 +194,7 @@ function Actions({
     }
   };
 
-  const choose = async (option: ActionOption, args: Readonly<Record<string, unknown>>): Promise<void> => {
+  const choose = async (option: ActionOption, args: Arguments): Promise<void> => {
     const next = option.parameters.find((p) => !Object.hasOwn(args, p.name));
     if (!next) return act(option.action, args);
     const current =
@@ -207,6 +214,29 @@ function Actions({
     });
   };
   chooseRef.current = choose;
+
+  return { busy, problem, choosing, choose, onBoard, close: () => setChoosing(null) };
+}
+
+/** The actions of a seat: open ones as buttons, closed ones with their reason. */
+function Actions({
+  id,
+  seat,
+  matchKey,
+  step,
+  options,
+  hasBoard,
+  onPicking,
+}: {
+  id: string;
+  seat: string;
+  matchKey: string;
+  step: number;
+  options: readonly ActionOption[];
+  hasBoard: boolean;
+  onPicking: SeatPanelProps["onPicking"];
+}): ReactNode {
+  const { busy, problem, choosing, choose, onBoard, close } = useChoosing({ id, matchKey, step, hasBoard, onPicking });
 
   return (
     <div className="border-t border-line p-2">
@@ -234,7 +264,7 @@ function Actions({
           choosing={choosing}
           onBoard={onBoard}
           onChoose={(args) => void choose(choosing.option, args)}
-          onClose={() => setChoosing(null)}
+          onClose={close}
         />
       ) : null}
       <div className="mt-2">
@@ -251,9 +281,9 @@ function Chooser({
   onChoose,
   onClose,
 }: {
-  choosing: { option: ActionOption; args: Readonly<Record<string, unknown>> };
+  choosing: Choosing;
   onBoard: boolean;
-  onChoose: (args: Readonly<Record<string, unknown>>) => void;
+  onChoose: (args: Arguments) => void;
   onClose: () => void;
 }): ReactNode {
   const { option, args } = choosing;
