@@ -79,8 +79,7 @@ export class Items {
         case "turn": {
           this.cursor.take();
           this.cursor.expect("of", 'after "turn"');
-          const each =
-            this.cursor.is("each") && this.cursor.isName(this.cursor.nextToken) ? this.cursor.accept("each") : false;
+          const each = this.isEach() && this.cursor.accept("each");
           return { kind: "turn", each, of: this.expressions.expression(), ...this.cursor.span(from) };
         }
         case "state":
@@ -127,12 +126,12 @@ export class Items {
     );
   }
 
-  /** "each" after "after": with a delay behind it on the line; else it is a name. */
+  /** "each" after "after" or "turn of": with what it goes over behind it on the line; else it is a name. */
   private isEach(): boolean {
     if (!this.cursor.is("each")) return false;
     const { kind, text, leads, touching } = this.cursor.nextToken;
     if (leads || kind === "end") return false;
-    return kind === "mark" ? text === "(" && !touching : !isReserved(text) || text === "if";
+    return kind === "mark" ? (text === "(" || text === "[") && !touching : !isReserved(text) || text === "if";
   }
 
   /** `when C` behind a timer or a listener. It belongs there only on the same line; on a new one it is an item. */
