@@ -132,6 +132,66 @@ test.each(EXAMPLES)("%s: any random play verifies, with timers in between too", 
   );
 });
 
+describe("a line that was changed, in any of its members", () => {
+  /** Every value inside a record, with the way to it. */
+  function* leaves(value: unknown, path: readonly (string | number)[] = []): Generator<readonly (string | number)[]> {
+    if (typeof value === "object" && value !== null)
+      for (const [key, inner] of Object.entries(value))
+        yield* leaves(inner, [...path, Array.isArray(value) ? Number(key) : key]);
+    else yield path;
+  }
+
+  const other = (value: unknown): unknown =>
+    typeof value === "number" ? value + 1 : typeof value === "boolean" ? !value : `${String(value)}x`;
+
+  /** A line with one value in it changed, written as logbooks write. */
+  function bent(line: string, which: number): string {
+    const record = JSON.parse(line) as Record<string, unknown>;
+    const paths = [...leaves(record)];
+    const path = paths[which % paths.length] ?? [];
+    let holder: Record<string | number, unknown> = record;
+    for (const part of path.slice(0, -1)) holder = holder[part] as Record<string | number, unknown>;
+    const last = path.at(-1) ?? "";
+    holder[last] = other(holder[last]);
+    return canonicalJson(record as never);
+  }
+
+  const logs = EXAMPLES.filter((name) => !CLOCKED.includes(name)).map((name) => {
+    const runnable = example(name);
+    return { name, runnable, lines: splitLines(played(runnable, `bent ${name}`)) };
+  });
+
+  test("is found, and never later than at the next digest", () => {
+    fc.assert(
+      fc.property(fc.nat(), fc.nat(), fc.nat(), (log, at, which) => {
+        const { name, runnable, lines } = logs[log % logs.length] as (typeof logs)[number];
+        const line = 1 + (at % (lines.length - 2));
+        const changed = [...lines];
+        changed[line] = bent(lines[line] as string, which);
+        const verdict = verifyText(runnable, joined(changed));
+        expect(verdict.kind, `${name} line ${line + 1}: ${changed[line]}`).not.toBe("verified");
+        if (verdict.kind === "diverged") throw new Error("a change by hand was taken for other rules");
+        if (verdict.kind !== "verified") expect(verdict.line).toBeLessThanOrEqual(lines.length);
+      }),
+      { numRuns: 150 },
+    );
+  });
+
+  test("of the header: another seed or other seats are another match", () => {
+    for (const { runnable, lines } of logs)
+      for (const which of [0, 1, 2, 3, 4, 5, 6, 7]) {
+        const changed = [bent(lines[0] as string, which), ...lines.slice(1)];
+        expect(verifyText(runnable, joined(changed)).kind, changed[0]).not.toBe("verified");
+      }
+  });
+
+  test("lines that stand for the same in other words are no logbook's lines", () => {
+    const { runnable, lines } = logs[0] as (typeof logs)[number];
+    const spaced = lines.map((line, i) => (i === 1 ? line.replace(":", ": ") : line));
+    expect(verifyText(runnable, joined(spaced)).kind).not.toBe("verified");
+  });
+});
+
 test("the demo's logbooks, some of every machine: all verify but two that were made with older rules", async () => {
   const { readdirSync } = await import("node:fs");
   const files = readdirSync(new URL("../../../examples/logbooks", import.meta.url)).sort();

@@ -123,7 +123,7 @@ export function Table({ heads, children }: { heads: readonly string[]; children:
 /** A link as it looks everywhere inside pages. */
 export function To({ href, look = "", children }: { href: string; look?: string; children: ReactNode }): ReactNode {
   return (
-    <Link href={href} className={`underline-offset-2 hover:underline ${look || "text-sea"}`}>
+    <Link href={href} className={`whitespace-nowrap underline-offset-2 hover:underline ${look || "text-sea"}`}>
       {children}
     </Link>
   );

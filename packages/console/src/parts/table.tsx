@@ -16,7 +16,8 @@ const SHORT: Partial<Record<TableCell["kind"], string>> = { refused: "\u00b7", u
 export function MachineTable({ machine }: { machine: Machine }): ReactNode {
   const { columns, rows } = useMemo(() => tableOf(machine), [machine]);
   return (
-    <div className="h-full overflow-auto">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: without it, the keyboard could not scroll a large table
+    <section aria-label="Table" tabIndex={0} className="h-full overflow-auto">
       <table className="border-separate border-spacing-0 text-left text-xs">
         <thead>
           <tr>
@@ -67,7 +68,7 @@ export function MachineTable({ machine }: { machine: Machine }): ReactNode {
           ))}
         </tbody>
       </table>
-    </div>
+    </section>
   );
 }
 

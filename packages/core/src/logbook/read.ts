@@ -1,7 +1,7 @@
 /** Reads a whole logbook into memory, for showing it. */
 
 import { type ClosingLine, type Header, LOGBOOK_FORMAT, type StepLine } from "./format.js";
-import { isHeader, otherFormat, splitLines } from "./verify.js";
+import { isHeader, isStepLine, otherFormat, splitLines } from "./verify.js";
 
 export interface Logbook {
   readonly header: Header;
@@ -31,7 +31,8 @@ export function readLogbook(text: string): Logbook {
     const value = parse(line);
     if (!value) break;
     if (value["end"] === true) closing = value as unknown as ClosingLine;
-    else steps.push(value as unknown as StepLine);
+    else if (isStepLine(value)) steps.push(value);
+    else break;
   }
   return { header, steps, ...(closing && { closing }) };
 }

@@ -6,7 +6,14 @@
 import { RunningDigest } from "../engine/values/hash.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { canonicalJson } from "./canonical.js";
-import { type ClosingLine, type Header, LAST_READER_OF_FORMAT_1, LOGBOOK_FORMAT, type StepLine } from "./format.js";
+import {
+  type ClosingLine,
+  type Header,
+  LAST_READER_OF_FORMAT_1,
+  type LineInput,
+  LOGBOOK_FORMAT,
+  type StepLine,
+} from "./format.js";
 import { type Difference, Replayer } from "./replay.js";
 import { situationDigest } from "./write.js";
 
@@ -186,9 +193,7 @@ class Verifier {
 function parseObject(text: string): Record<string, unknown> | undefined {
   try {
     const value: unknown = JSON.parse(text);
-    return value !== null && typeof value === "object" && !Array.isArray(value)
-      ? (value as Record<string, unknown>)
-      : undefined;
+    return isObject(value) ? value : undefined;
   } catch {
     return undefined;
   }
@@ -225,13 +230,45 @@ export function isHeader(value: Record<string, unknown>): value is Record<string
   );
 }
 
-function isStepLine(value: Record<string, unknown>): value is Record<string, unknown> & StepLine {
-  const lists = ["dice", "states", "notes", "changes"].every((key) => Array.isArray(value[key]));
+/** True for an object with everything a step must have, each of its kind. */
+export function isStepLine(value: Record<string, unknown>): value is Record<string, unknown> & StepLine {
+  const { step, time, input, dice, states, notes, changes } = value;
   return (
-    lists &&
-    Number.isInteger(value["step"]) &&
-    typeof value["time"] === "string" &&
-    value["input"] !== null &&
-    typeof value["input"] === "object"
+    Number.isInteger(step) &&
+    typeof time === "string" &&
+    !Number.isNaN(Date.parse(time)) &&
+    isInput(input, step === 0) &&
+    Array.isArray(dice) &&
+    dice.every(isObject) &&
+    Array.isArray(states) &&
+    Array.isArray(notes) &&
+    Array.isArray(changes) &&
+    changes.every((change) => isObject(change) && typeof change["path"] === "string")
   );
+}
+
+/** The members that each kind of input must have, all of them texts. */
+const INPUTS: Readonly<Record<Exclude<LineInput["kind"], "begin">, readonly string[]>> = {
+  action: ["seat", "action"],
+  event: ["event"],
+  join: ["seat"],
+  leave: ["seat"],
+  timer: ["timer"],
+};
+
+function isInput(value: unknown, first: boolean): boolean {
+  if (!isObject(value)) return false;
+  const { kind, args, dice } = value;
+  if (first || kind === "begin") return first && kind === "begin";
+  return (
+    typeof kind === "string" &&
+    Object.hasOwn(INPUTS, kind) &&
+    INPUTS[kind as keyof typeof INPUTS].every((member) => typeof value[member] === "string") &&
+    (args === undefined || isObject(args)) &&
+    (dice === undefined || Array.isArray(dice))
+  );
+}
+
+function isObject(value: unknown): value is Record<string, unknown> {
+  return value !== null && typeof value === "object" && !Array.isArray(value);
 }

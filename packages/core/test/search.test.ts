@@ -1,0 +1,214 @@
+/** Bots and counting: who plays takes only what is open, as its policy says, and a seed says it all. */
+
+import {
+  addTallies,
+  BadSimulation,
+  begin,
+  ENDLESS,
+  events,
+  FAULTY,
+  makeBot,
+  nextTimer,
+  options,
+  policyNames,
+  RandomGame,
+  RandomPlayer,
+  type Runnable,
+  type Situation,
+  STUCK,
+  simulate,
+  step,
+  type Tally,
+} from "@zany/core";
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { EXAMPLES, example, runnableOf } from "./examples.js";
+
+const start = (runnable: Runnable, seed: string): Situation => {
+  const { taken } = begin(runnable, { seed });
+  if (!taken) throw new Error("does not begin");
+  return taken.situation;
+};
+
+const total = (counts: Readonly<Record<string, number>>): number => Object.values(counts).reduce((a, b) => a + b, 0);
+
+describe.each(EXAMPLES)("%s", (name) => {
+  const runnable = example(name);
+
+  test("counting is by the seed alone, and every match is counted once in each way", () => {
+    const count = (seed: string): Tally => simulate(runnable, { seed, first: 0, end: 24, limit: 300 });
+    const tally = count("gale");
+    expect(count("gale")).toEqual(tally);
+    expect(count("calm")).not.toEqual(tally);
+    expect([tally.matches, total(tally.endings), total(tally.lengths)]).toEqual([24, 24, 24]);
+    const endings = [...runnable.machine.endings.map((e) => e.name), STUCK, ENDLESS];
+    for (const [ending, number] of Object.entries(tally.examples)) {
+      expect(endings).toContain(ending);
+      // The example is a match of that ending, when it is played alone.
+      const alone = simulate(runnable, { seed: "gale", first: number, end: number + 1, limit: 300 });
+      expect(alone.endings).toEqual({ [ending]: 1 });
+    }
+    const ended = 24 - (tally.endings[STUCK] ?? 0) - (tally.endings[ENDLESS] ?? 0);
+    for (const results of Object.values(tally.results)) expect(total(results)).toBeLessThanOrEqual(ended);
+  });
+
+  test("a bot's input is taken, whatever the situation; without one, nothing is open", () => {
+    const bots = [...policyNames(runnable), "random"].map((bot) => makeBot(runnable, bot, "bot"));
+    let situation = start(runnable, "bots");
+    const seats = runnable.machine.seats.names;
+    for (let i = 0; i < 60 && !situation.outcome; i++) {
+      let next: Situation | undefined;
+      for (const bot of bots)
+        for (const seat of seats) {
+          const input = bot?.choose(situation, seat);
+          if (!input) continue;
+          const result = step(runnable, situation, input);
+          expect(result.refusal, `${seat} ${input.action}`).toBeUndefined();
+          next = result.situation;
+        }
+      const due = nextTimer(runnable.machine, situation)?.due;
+      if (!next && due === undefined) return;
+      situation = next ?? step(runnable, situation, { kind: "time", time: due as number }).situation;
+    }
+  });
+});
+
+describe("players", () => {
+  const pick = runnableOf(`machine Pick
+seats a, b
+data { n: int 0..9 = 0 }
+start S
+state S {
+  turn of a
+  action low -> stay
+  action high needs n > 5 else "not yet" -> stay
+  action put(x: int in [1, 2, 3] where x != 2) -> stay
+  action help by b -> stay
+}
+ending E { draws all }
+`);
+
+  test("at random: all that is open to those on turn, equally often, and nothing else", () => {
+    const player = new RandomPlayer(pick, "fair");
+    const situation = start(pick, "fair");
+    const seen: Record<string, number> = {};
+    for (let i = 0; i < 3000; i++) {
+      const input = player.choose(situation, "a");
+      const key = `${input?.action}${JSON.stringify(input?.args)}`;
+      seen[key] = (seen[key] ?? 0) + 1;
+    }
+    expect(Object.keys(seen).sort()).toEqual(["low{}", 'put{"x":1}', 'put{"x":3}']);
+    expect(Math.abs((seen["low{}"] ?? 0) - 1500)).toBeLessThan(150);
+    expect(Math.abs((seen['put{"x":1}'] ?? 0) - 750)).toBeLessThan(130);
+    // What others may do out of turn is an interruption, and no player's business.
+    expect(player.choose(situation, "b")).toBeUndefined();
+    expect(
+      options(pick, situation, "b")
+        .filter((o) => o.open)
+        .map((o) => o.action),
+    ).toEqual(["help"]);
+  });
+
+  test("at random: what shall be avoided is avoided", () => {
+    const player = new RandomPlayer(pick, "avoid", { avoid: ["low", "put"] });
+    expect(player.choose(start(pick, "avoid"), "a")).toBeUndefined();
+  });
+
+  test("by policy: the first entry that holds and is open, in the order written", () => {
+    const siege = runnableOf(`machine Siege
+seats a, b
+data { wood: int 0..9 = 0  walls: int 0..9 = 0 }
+start S
+state S {
+  turn of a
+  action gather { wood += 2 } -> stay
+  action build needs wood >= 3 { wood -= 3 walls += 1 } -> choose { when walls == 3 -> Built else -> stay }
+  action rest -> stay
+}
+ending Built { wins a loses others }
+policy Builder { when walls < 9: build  when wood < 9: gather  else: rest }
+`);
+    const bot = makeBot(siege, "Builder", "x");
+    let situation = start(siege, "x");
+    const chosen: string[] = [];
+    while (!situation.outcome) {
+      const input = bot?.choose(situation, "a");
+      if (!input) throw new Error("it waits");
+      chosen.push(input.action);
+      ({ situation } = step(siege, situation, input));
+    }
+    expect(chosen.join(" ")).toBe("gather gather build gather build gather gather build");
+  });
+
+  test("the game's part: only events that are heard, arguments within their types", () => {
+    const game = runnableOf(`machine Wind
+seats a
+event Gust(strength: int 2..4, from: seat)
+event Calm
+start S
+state S { turn of a  on Gust(s) { note "{s}" } -> T  action end -> E }
+state T { turn of a  on Calm -> S  action end -> E }
+ending E { draws all }
+`);
+    let situation = start(game, "wind");
+    const player = new RandomGame(game, "wind");
+    const strengths = new Set<unknown>();
+    for (let i = 0; i < 200; i++) {
+      const heard = events(game, situation)
+        .filter((e) => e.heard)
+        .map((e) => e.event);
+      const input = player.choose(situation, false);
+      expect(heard).toContain(input?.event);
+      if (!input) return;
+      if (input.event === "Gust") strengths.add(input.args?.strength);
+      const result = step(game, situation, input);
+      expect(result.refusal).toBeUndefined();
+      ({ situation } = result);
+    }
+    expect([...strengths].sort()).toEqual([2, 3, 4]);
+  });
+});
+
+describe("counting", () => {
+  const odd = runnableOf(`machine Odd
+seats a, b
+data { n: int 0..9 = 0  m: int 0..9 = 3 }
+law "few": n < 3
+start S
+state S { turn of a  action add { n += roll(0..1) } -> choose { when m == 0 -> E  else -> stay }  action pass -> T }
+state T { when m == 0 -> E }
+ending E { draws all }
+`);
+
+  test("what comes to no ending says how: stuck, endless, or a fault", () => {
+    const tally = simulate(odd, { seed: "odd", first: 0, end: 200, limit: 6 });
+    expect(Object.keys(tally.endings).sort()).toEqual([ENDLESS, FAULTY, STUCK].sort());
+    expect(total(tally.endings)).toBe(200);
+    expect(Object.keys(tally.faults)).toEqual([expect.stringContaining("few")]);
+    expect(total(tally.faults)).toBe(tally.endings[FAULTY]);
+  });
+
+  test("parts add up, however they are cut and in whatever order", () => {
+    const whole = simulate(odd, { seed: "cut", first: 0, end: 60, limit: 6 });
+    fc.assert(
+      fc.property(fc.uniqueArray(fc.integer({ min: 1, max: 59 }), { maxLength: 5 }), fc.boolean(), (cuts, turned) => {
+        const bounds = [0, ...cuts.sort((a, b) => a - b), 60];
+        const parts = bounds
+          .slice(1)
+          .map((end, i) => simulate(odd, { seed: "cut", first: bounds[i] as number, end, limit: 6 }));
+        expect(addTallies(turned ? parts.reverse() : parts)).toEqual(whole);
+      }),
+      { numRuns: 20 },
+    );
+  });
+
+  test("wishes that cannot be are refused in words", () => {
+    const of =
+      (wish: object): (() => Tally) =>
+      () =>
+        simulate(odd, { seed: "x", first: 0, end: 1, ...wish });
+    expect(of({ bots: { c: "random" } })).toThrow(BadSimulation);
+    expect(of({ bots: { a: "Sly" } })).toThrow(/no policy "Sly"/);
+    expect(of({ given: { data: [{ path: "/data/nothing", value: 1 }] } })).toThrow(BadSimulation);
+  });
+});
