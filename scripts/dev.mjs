@@ -16,6 +16,8 @@ const SETTLE = 100;
 
 let service;
 let waiting;
+/** Bundles that are being made now. */
+let building = 0;
 
 function restart() {
   clearTimeout(waiting);
@@ -30,11 +32,20 @@ function restart() {
   }, SETTLE);
 }
 
-const onEnd = { name: "restart", setup: (builder) => builder.onEnd(({ errors }) => errors.length === 0 && restart()) };
-for (const options of [...SERVICE, ...CLI]) {
-  const watching = await context({ ...options, plugins: [...(options.plugins ?? []), onEnd] });
-  await watching.watch();
-}
+const restarting = {
+  name: "restart",
+  setup: (builder) => {
+    builder.onStart(() => void building++);
+    builder.onEnd(({ errors }) => {
+      building--;
+      if (errors.length === 0 && building === 0) restart();
+    });
+  },
+};
+const bundles = await Promise.all(
+  [...SERVICE, ...CLI].map((options) => context({ ...options, plugins: [...(options.plugins ?? []), restarting] })),
+);
+await Promise.all(bundles.map((bundle) => bundle.watch()));
 
 const pages = await createServer({
   configFile: "packages/console/vite.config.ts",

@@ -8,8 +8,8 @@ import { openBrowser } from "./browser.js";
 let service: Running;
 let browser: BrowserContext;
 let page: Page;
-/** Everything a page complains about; there must be nothing. */
-const complaints: string[] = [];
+/** Errors that a page logs or throws; there must be none. */
+const pageErrors: string[] = [];
 
 beforeAll(async () => {
   service = await startService(newFolder(), "--demo");
@@ -21,16 +21,16 @@ afterAll(async () => {
 });
 beforeEach(async () => {
   page = await browser.newPage();
-  page.on("pageerror", (error) => complaints.push(error.message));
+  page.on("pageerror", (error) => pageErrors.push(error.message));
   // A refused action is an answer with status 409, which the browser notes too.
   page.on(
     "console",
-    (message) => message.type() === "error" && !message.text().includes("409") && complaints.push(message.text()),
+    (message) => message.type() === "error" && !message.text().includes("409") && pageErrors.push(message.text()),
   );
 });
 afterEach(async () => {
   await page.close();
-  expect(complaints.splice(0)).toEqual([]);
+  expect(pageErrors.splice(0)).toEqual([]);
 });
 
 const open = (path: string) => page.goto(`${service.address}${path}`);

@@ -1,4 +1,4 @@
-/** What every part of the checker shares: the tables of names being built, and how to complain. */
+/** What every part of the checker shares: the tables of names being built, and how mistakes are reported. */
 
 import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
