@@ -5,6 +5,30 @@ import { describe, expect, test } from "vitest";
 
 /** Everything after `machine M` and two seats. */
 const MACHINES: Readonly<Record<string, string>> = {
+  "rolls in the condition of an if, and none where it is not reached": `
+data { n: int 0..99 = 0  deck: list of int = [4, 7] }
+start S
+state S {
+  turn of a
+  action go(x: int 0..9) {
+    if x > 5 and chance(30%) { n += 1 }
+    else if roll(1..6) == 6 or x == 0 { n += 10 }
+    else { n += 20 }
+    for s in seats { if s == a and chance(1 in 2) { n += 40 } }
+  } -> stay
+  action draw { if deck.take() == 4 { n = deck.size } } -> E
+}
+ending E { draws all }
+test "asked once, in order, and only as far as it goes" {
+  a go(7) dice true, false
+  expect n == 1
+  a go(7) dice false, 6, false
+  expect n == 11
+  a go(3) dice 2, true
+  expect n == 71
+  a draw
+  expect n == 1, deck == [7]
+}`,
   "nested states, history shallow and deep": `
 start Out
 state Out {

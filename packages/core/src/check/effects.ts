@@ -70,7 +70,7 @@ export class EffectChecker {
         return this.loop(node, where);
       case "if": {
         const branches = node.branches.map((branch) => ({
-          test: this.expressions.condition(branch.test, { ...where, effects: "a condition" }, "the condition of an if"),
+          test: this.expressions.condition(branch.test, where, "the condition of an if"),
           body: this.block(branch.body, where),
         }));
         const otherwise = node.otherwise && this.block(node.otherwise, where);

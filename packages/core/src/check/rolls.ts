@@ -107,14 +107,25 @@ export class Rolls {
     return { kind: "pick", stream, list, ...(weight && { weight }), type: element, ...at };
   }
 
-  /** Reports a roll where nothing is rolled. */
+  /** Reports a roll where nothing is rolled, and why not. */
   notAllowed(at: Span, where: Where, what: string): void {
-    const place = where.effects === true ? "here" : `in ${where.effects}`;
+    const place = where.effects === true ? "this place" : where.effects;
+    const why = WHY_NOT[place] ?? "is worked out any number of times, and a roll would come out anew each time";
     this.tables.error(
       "roll-not-allowed",
       at,
-      `Nothing is rolled ${place}, so "${what}" cannot stand here.`,
+      `"${what}" cannot stand here: ${place} ${why}.`,
       "Roll in an effect, keep the value with let or in data, and use that.",
     );
   }
 }
+
+/** Why nothing is rolled in some places. */
+const WHY_NOT: Readonly<Record<string, string>> = {
+  "a condition": "is asked any number of times, and a roll would come out anew each time",
+  "a function": "gives the same value for the same arguments",
+  "a law": "only looks at what is there",
+  "a default": "is the same in every match",
+  "a result": "follows from how the match ended",
+  "the range of a roll": "is known before the roll",
+};

@@ -119,6 +119,13 @@ export class Executor {
           if (!rest) break;
           this.watcher?.tested(branch.test, rest);
           const open: Knowledge = rest;
+          const taken = this.taking(branch.test, open).store;
+          if (taken !== open) {
+            // What a test takes from a list is gone whichever way it comes out; no more is learned of it.
+            done.push(...this.run(branch.body, { ...way, store: taken }));
+            rest = taken;
+            continue;
+          }
           for (const under of this.conditions.split(branch.test, true, open))
             done.push(...this.run(branch.body, { ...way, store: under }));
           rest = this.conditions.under(branch.test, false, open);
