@@ -5,6 +5,40 @@ import { describe, expect, test } from "vitest";
 
 /** Everything after `machine M` and two seats. */
 const MACHINES: Readonly<Record<string, string>> = {
+  "effects that give a value, kept with let, set, or left alone": `
+type Meal { bread: int 0..9 = 3  eaten: int 0..20 }
+data { meals per seat: Meal  told: text  last: Meal }
+effect eat(s: seat, much: int): int 0..5 {
+  let most = min(much, meals[s].bread)
+  meals[s].bread -= most
+  meals[s].eaten += most
+  return most + roll(0..9)
+}
+effect twice(s: seat): int {
+  let first = eat(s, 1)
+  let second = eat(s, 1)
+  return first * 10 + second
+}
+effect serve(s: seat): Meal { meals[s].bread += 1 return meals[s] }
+start S
+state S {
+  turn of a
+  action bite { let n = eat(me, 2) told = "{n}" } -> stay
+  action gulp { meals[b].eaten = twice(me) } -> stay
+  action nibble { eat(b, 1) } -> stay
+  action plate { last = serve(b) meals[b].bread = 0 } -> E
+}
+ending E { draws all }
+test "the value is of its type, and what was given stays as it was" {
+  a bite dice 4
+  expect told == "5", meals[a].bread == 1
+  a gulp dice 0, 3
+  expect meals[b].eaten == 13, meals[a].eaten == 3
+  a nibble dice 0
+  expect meals[b].bread == 2
+  a plate
+  expect last.bread == 3, meals[b].bread == 0
+}`,
   "rolls in the condition of an if, and none where it is not reached": `
 data { n: int 0..99 = 0  deck: list of int = [4, 7] }
 start S

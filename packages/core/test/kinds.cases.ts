@@ -418,6 +418,16 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one("action a1 -> odds { 1 -> Home 5 -> Two }", undefined, "state Two { after 1s -> Turn }"),
     ],
   },
+  "misplaced-return": {
+    triggers: [
+      one("action a1 { return 3 } -> Home"),
+      one("action a1 { let n = give() } -> Home", undefined, "effect give(): int { let n = 3 }"),
+    ],
+    spares: [
+      one('action a1 { let n = give()\n note "{n}" } -> Home', undefined, "effect give(): int { return 3 }"),
+      one("action a1 { give() } -> Home", undefined, "effect give(): int { return roll(1..6) }"),
+    ],
+  },
   "effect-not-allowed": {
     triggers: [one("when line.take() == ann -> Home", LINE), one('enter { note "{line.takeLast()}" }', LINE)],
     spares: [

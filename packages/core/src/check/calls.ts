@@ -137,11 +137,16 @@ export class Calls {
       return { kind: "call", function: symbol.id, args, type: signature.type, ...at };
     }
     if (symbol?.kind === "effect") {
+      const gives = this.tables.effects[symbol.id]?.slot !== undefined;
       this.tables.error(
         "wrong-type",
         name,
-        `"${name.text}" is an effect; it gives no value.`,
-        "Call it as a statement of its own. To compute a value, write a function.",
+        gives
+          ? `"${name.text}" is an effect: its value cannot be used inside an expression.`
+          : `"${name.text}" is an effect; it gives no value.`,
+        gives
+          ? `Keep it first: let value = ${name.text}(...).`
+          : "Call it as a statement of its own. To compute a value, write a function.",
       );
     } else if (symbol) {
       this.tables.error("wrong-type", name, `"${name.text}" is ${article(symbol)} and cannot be called.`);

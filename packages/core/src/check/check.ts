@@ -3,7 +3,7 @@
 import type { Messages } from "../language/message.js";
 import type { Sources } from "../language/source.js";
 import type { FileNode, ItemNode, Name, ParameterNode, TopNode } from "../language/syntax.js";
-import { Tables, type Where } from "./context.js";
+import { Tables, type Signature, type Where } from "./context.js";
 import { EffectChecker } from "./effects.js";
 import { ExpressionChecker } from "./expressions.js";
 import type {
@@ -416,7 +416,8 @@ class MachineChecker {
       list.push({
         name: item.name.text,
         parameters: [],
-        type: item.kind === "function" ? this.typing.type(item.type) : { kind: "nothing" },
+        type: item.type ? this.typing.type(item.type) : { kind: "nothing" },
+        ...(item.kind === "effect" && item.type && { slot: this.tables.newLocal() }),
         from: item.from,
         to: item.to,
       });
@@ -462,11 +463,13 @@ class MachineChecker {
 
   private checkEffects(): EffectDeclaration[] {
     const nodes = this.ofKind("effect");
-    this.refuseRecursion(nodes.map((n) => ({ name: n.name, uses: (visit) => visitStatementCalls(n.body, visit) })));
+    this.refuseRecursion(nodes.map((n) => ({ name: n.name, uses: (visit) => visitNames(n.body, visit) })));
     return nodes.map((node, id) => {
-      const { name, parameters } = this.tables.effects[id] as FunctionDeclaration;
-      const body = this.effects.block(node.body, { scope: this.scopes.get(node) as Scope, effects: true, me: false });
-      return { name, ...declared(node), parameters, body, from: node.from, to: node.to };
+      const { name, parameters, type, slot } = this.tables.effects[id] as Signature;
+      const where: Where = { scope: this.scopes.get(node) as Scope, effects: true, me: false };
+      const result = slot === undefined ? undefined : { slot, type };
+      const body = this.effects.body(node.body, where, name, result);
+      return { name, ...declared(node), parameters, body, ...(result && { result }), from: node.from, to: node.to };
     });
   }
 
@@ -570,7 +573,7 @@ function holds(wanted: Type, type: Type, seen: Set<Type>): boolean {
   return type.fields.some((f: Field) => f.type === wanted || holds(wanted, f.type, seen));
 }
 
-/** Calls `visit` for every name in an expression, the called functions included. */
+/** Calls `visit` for every name in an expression or a block, what is called included. */
 function visitNames(node: unknown, visit: (name: Name) => void): void {
   if (Array.isArray(node)) {
     for (const item of node) visitNames(item, visit);
@@ -578,16 +581,5 @@ function visitNames(node: unknown, visit: (name: Name) => void): void {
     const record = node as Record<string, unknown>;
     if (record["kind"] === "name") visit(record["name"] as Name);
     for (const value of Object.values(record)) visitNames(value, visit);
-  }
-}
-
-/** Calls `visit` for every effect called in a block. */
-function visitStatementCalls(node: unknown, visit: (name: Name) => void): void {
-  if (Array.isArray(node)) {
-    for (const item of node) visitStatementCalls(item, visit);
-  } else if (node !== null && typeof node === "object") {
-    const record = node as Record<string, unknown>;
-    if (record["kind"] === "call" && record["call"]) visitNames((record["call"] as { of: unknown }).of, visit);
-    for (const value of Object.values(record)) visitStatementCalls(value, visit);
   }
 }

@@ -18,7 +18,10 @@ export type TargetSymbol = Span &
 export interface Signature extends Span {
   readonly name: string;
   readonly parameters: readonly Parameter[];
+  /** What it gives; "nothing" for an effect without a value. */
   readonly type: Type;
+  /** For an effect that gives a value: the local value that holds it. */
+  readonly slot?: number;
 }
 
 /** Where an expression stands, and so what it may use. */

@@ -1,11 +1,13 @@
 /** Checks blocks of effects, statement by statement. */
 
+import type { Span } from "../language/source.js";
 import type { BlockNode, ExprNode, StatementNode } from "../language/syntax.js";
 import type { Tables, Where } from "./context.js";
 import type { ExpressionChecker } from "./expressions.js";
-import type { Block, Expr, ListMethod, Statement } from "./machine.js";
+import type { Block, EffectDeclaration, Expr, ListMethod, Location, Statement } from "./machine.js";
 import { Scope } from "./scope.js";
 import { describe, INT, intBetween, isOrdered, MAX_INT, SEAT, TEXT, type Type } from "./types.js";
+import { withArticle } from "./wording.js";
 
 /** What each list method takes; `element` stands for the type of the list's elements. */
 const LIST_METHODS: Readonly<Record<ListMethod, readonly ("element" | "index")[]>> = {
@@ -32,24 +34,75 @@ export class EffectChecker {
   /** Checks a block and gives its scope too: what it lets is known in the arrow behind it. */
   open(node: BlockNode, where: Where): { block: Block; where: Where } {
     const inner: Where = { ...where, scope: new Scope(where.scope), effects: true };
-    const statements: Statement[] = [];
-    for (const statement of node.statements) {
-      const checked = this.statement(statement, inner);
-      if (checked) statements.push(checked);
-    }
+    const statements = node.statements.flatMap((statement) => this.statements(statement, inner));
     return { block: { statements, from: node.from, to: node.to }, where: inner };
   }
 
-  private statement(node: StatementNode, where: Where): Statement | undefined {
+  /** The body of an effect; its last line gives its value, when it has one. */
+  body(node: BlockNode, where: Where, name: string, result: EffectDeclaration["result"]): Block {
+    const last = node.statements.at(-1);
+    if (!result) return this.block(node, where);
+    if (last?.kind !== "return") {
+      this.tables.error(
+        "misplaced-return",
+        last ?? node,
+        `"${name}" gives ${withArticle(describe(result.type))}, but does not end with "return".`,
+        "Write its value in the last line: return VALUE.",
+      );
+      return this.block(node, where);
+    }
+    const inner: Where = { ...where, scope: new Scope(where.scope), effects: true };
+    const statements = node.statements.slice(0, -1).flatMap((statement) => this.statements(statement, inner));
+    const value = this.expressions.expect(last.value, result.type, inner, `the value of "${name}"`);
+    const at = { from: last.from, to: last.to };
+    const target: Location = {
+      base: { kind: "local", slot: result.slot },
+      path: [],
+      type: result.type,
+      watched: [],
+      ...at,
+    };
+    statements.push({ kind: "assign", target, op: "=", value, ...at });
+    return { statements, from: node.from, to: node.to };
+  }
+
+  /** What a statement comes to: with the value of an effect in it, the call first. */
+  private statements(node: StatementNode, where: Where): Statement[] {
+    const before: Statement[] = [];
+    const checked = this.statement(node, where, (value) => {
+      const called = this.valueOf(value, where);
+      if (called) before.push(called.call);
+      return called?.value;
+    });
+    return checked ? [...before, checked] : before;
+  }
+
+  /** The call of an effect that gives a value, and the value; undefined for any other expression. */
+  private valueOf(node: ExprNode, where: Where): { call: Statement; value: Expr } | undefined {
+    if (node.kind !== "call" || node.of.kind !== "name") return undefined;
+    const symbol = where.scope.find(node.of.name.text);
+    const signature = symbol?.kind === "effect" ? this.tables.effects[symbol.id] : undefined;
+    const at = { from: node.from, to: node.to };
+    const call = signature?.slot === undefined ? undefined : this.call(node, where, at);
+    if (!call || signature?.slot === undefined) return undefined;
+    return { call, value: { kind: "local", slot: signature.slot, type: signature.type, ...at } };
+  }
+
+  /** @param called the value of an effect, where the whole of an expression is its call */
+  private statement(
+    node: StatementNode,
+    where: Where,
+    called: (value: ExprNode) => Expr | undefined,
+  ): Statement | undefined {
     const at = { from: node.from, to: node.to };
     switch (node.kind) {
       case "let": {
-        const value = this.expressions.check(node.value, where);
+        const value = called(node.value) ?? this.expressions.check(node.value, where);
         const slot = this.tables.local(where.scope, node.name, letType(value.type), true);
         return { kind: "let", slot, value, ...at };
       }
       case "assign":
-        return this.assign(node, where);
+        return this.assign(node, where, called);
       case "call":
         return this.call(node.call, where, node);
       case "note": {
@@ -60,6 +113,15 @@ export class EffectChecker {
       }
       case "raise":
         return this.raise(node, where);
+      case "return":
+        this.expressions.check(node.value, where);
+        this.tables.error(
+          "misplaced-return",
+          node,
+          '"return" stands only as the last line of an effect that gives a value.',
+          "To give a value, write effect NAME(...): TYPE { ... return VALUE }; to do something only now and then, use if.",
+        );
+        return undefined;
       case "eliminate":
         return {
           kind: "eliminate",
@@ -79,13 +141,22 @@ export class EffectChecker {
     }
   }
 
-  private assign(node: StatementNode & { kind: "assign" }, where: Where): Statement | undefined {
+  private assign(
+    node: StatementNode & { kind: "assign" },
+    where: Where,
+    called: (value: ExprNode) => Expr | undefined,
+  ): Statement | undefined {
     const at = { from: node.from, to: node.to };
     const target = this.expressions.location(node.target, where);
     if (node.op === "=") {
-      const value = target
-        ? this.expressions.expect(node.value, target.type, where, `"${this.tables.written(node.target)}"`)
-        : this.expressions.check(node.value, where);
+      const given = called(node.value);
+      const what = `"${this.tables.written(node.target)}"`;
+      const value = given
+        ? target && this.expressions.coerce(given, target.type, what)
+        : target
+          ? this.expressions.expect(node.value, target.type, where, what)
+          : this.expressions.check(node.value, where);
+      if (!value) return undefined;
       return target && { kind: "assign", target, op: "=", value, ...at };
     }
     const value = this.expressions.check(node.value, where);
@@ -143,7 +214,7 @@ export class EffectChecker {
     return { kind: "for", slot, source, ...(test && { where: test }), body: this.block(node.body, inner), ...at };
   }
 
-  private call(node: ExprNode, where: Where, at: StatementNode): Statement | undefined {
+  private call(node: ExprNode, where: Where, at: Span): Statement | undefined {
     if (node.kind !== "call") return undefined;
     const span = { from: at.from, to: at.to };
     if (node.of.kind === "name") {

@@ -104,6 +104,8 @@ export interface EffectDeclaration extends Span {
   readonly doc?: string;
   readonly parameters: readonly Parameter[];
   readonly body: Block;
+  /** The local value that its last line sets, and that stands for it where it is called. */
+  readonly result?: { readonly slot: number; readonly type: Type };
 }
 
 // ---- states ------------------------------------------------------------------------------------

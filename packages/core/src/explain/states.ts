@@ -100,6 +100,16 @@ export const STATES: readonly Kind[] = [
     ],
   ),
   e(
+    "misplaced-return",
+    "A return that is not the last line of an effect with a type.",
+    "An effect may give a value: effect eat(s: seat): int { ... return healed }. Its last line gives it; nothing is left early. Actions and states lead on with arrows.",
+    frame({
+      top: `${BELLS}\neffect ring(times: int 0..9): int {\n  if times == 0 { return bells }\n  bells += times\n  return bells\n}`,
+      turn: 'action toll {\n  let now1 = ring(2)\n  note "{now1}"\n} -> stay\nwhen bells == 9 -> Home',
+    }),
+    ["  if times == 0 { return bells }\n", ""],
+  ),
+  e(
     "effect-not-allowed",
     "A change where nothing is changed.",
     "Conditions, functions and laws only look. To look at the next of a list without taking it, use first or last.",

@@ -133,6 +133,8 @@ export type StatementNode = Span &
     | { readonly kind: "let"; readonly name: Name; readonly value: ExprNode }
     | { readonly kind: "assign"; readonly target: ExprNode; readonly op: "=" | "+=" | "-="; readonly value: ExprNode }
     | { readonly kind: "call"; readonly call: ExprNode }
+    /** The value of an effect; anywhere but at its end it is reported. */
+    | { readonly kind: "return"; readonly value: ExprNode }
     | { readonly kind: "raise"; readonly signal: Name; readonly args: readonly ArgumentNode[] }
     | {
         readonly kind: "for";
@@ -362,6 +364,8 @@ export type TopNode =
       readonly doc?: string;
       readonly name: Name;
       readonly parameters: readonly ParameterNode[];
+      /** The type of the value it gives; left out when it gives none. */
+      readonly type?: TypeNode;
       readonly body: BlockNode;
     })
   | (Span & { readonly kind: "team"; readonly name: Name; readonly seats: readonly Name[] })

@@ -94,7 +94,7 @@ export class Executor {
         const inner = this.values.called(called.parameters, s.args, store).withData(after);
         return this.run(called.body, { ...way, store: inner }).map((w) => ({
           ...w,
-          store: w.store.withLocals(keepLocals(store, w.store)),
+          store: w.store.withLocals(keepLocals(store, w.store, called.result?.slot)),
         }));
       }
       case "note":
@@ -356,13 +356,15 @@ function shorter(list: ListSet, method: "take" | "takeLast"): ListSet {
   return listOfSize(Math.max(0, list.least - 1), Math.max(0, list.most - 1), list.of);
 }
 
-/** The locals a caller had, with what has been learned of them. */
-function keepLocals(before: Knowledge, after: Knowledge): Knowledge["locals"] {
+/** What a caller still knows behind a call: its own local values, and the one the effect gave. */
+function keepLocals(before: Knowledge, after: Knowledge, result: number | undefined): Knowledge["locals"] {
   const locals = new Map(before.locals);
   for (const [slot, local] of before.locals) {
     const now = after.locals.get(slot);
     if (now && now !== local) locals.set(slot, now);
   }
+  const given = result === undefined ? undefined : after.locals.get(result);
+  if (given && result !== undefined) locals.set(result, { value: given.value, key: undefined });
   return locals;
 }
 

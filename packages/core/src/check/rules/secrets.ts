@@ -148,8 +148,9 @@ class SecretFinder {
         const inner = new Map(known);
         for (const [i, p] of (called?.parameters ?? []).entries())
           if (s.args[i]) inner.set(p.slot, this.secrets(s.args[i], known));
-        this.block(called?.body, inner, turn);
-        return known;
+        const after = this.block(called?.body, inner, turn);
+        const { slot = -1 } = called?.result ?? {};
+        return slot < 0 ? known : new Map(known).set(slot, after.get(slot) ?? []);
       }
       case "note": {
         const secrets = this.shown(this.secrets(s.text, known), turn);

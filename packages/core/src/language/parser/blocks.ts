@@ -126,6 +126,9 @@ export class Blocks {
       }
       case "if":
         return this.ifStatement();
+      case "return":
+        this.cursor.take();
+        return { kind: "return", value: this.expressions.expression(), ...this.cursor.span(from) };
       default:
     }
     return this.assignmentOrCall();
@@ -151,7 +154,7 @@ export class Blocks {
       this.cursor.fail(
         "syntax",
         `Expected a statement, but found ${this.cursor.found()}.`,
-        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise or eliminate.",
+        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise, eliminate or return.",
       );
     const target = this.assignable();
     if (this.cursor.is("=") || this.cursor.is("+=") || this.cursor.is("-=")) {

@@ -311,11 +311,13 @@ class FileParser {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the effect");
     const parameters = this.items.parameters();
+    const type = this.cursor.accept(":") ? this.types.type() : undefined;
     return {
       kind: "effect",
       ...documented,
       name,
       parameters,
+      ...(type && { type }),
       body: this.blocks.block(),
       ...this.cursor.span(from),
     };
