@@ -39,6 +39,42 @@ test "the value is of its type, and what was given stays as it was" {
   a plate
   expect last.bread == 3, meals[b].bread == 0
 }`,
+  "contents written out: rows of a grid, maps by key, data per seat by seat": `
+type Plank is dry, wet
+type Ship { planks: int 0..9 = 3  stock: map of text to int }
+const one: int = 1
+data {
+  deck: grid 3 by 2 of Plank = [[wet, dry, dry], [dry, dry, wet]]
+  prices: map of text to int 0..9 = ["bread": 4, "apple": 12, "{{x": one]
+  ships per seat: Ship = [a: Ship(planks: 5, stock: ["rope": 2]), else: Ship()]
+  luck per seat: int 0..5 = [b: 9]
+  known per seat: map of seat to int = [else: [a: 3]]
+  empty1: map of seat to int = []
+  spot: grid 1 by 1 of int? = [[none]]
+}
+start S
+state S {
+  turn of a
+  data { hand per seat: list of int = [a: [1, 2], else: []] }
+  action set {
+    deck = [[dry, dry, dry], [wet, wet, wet]]
+    prices = ["egg": 1]
+    ships[b] = Ship(stock: ["net": 7])
+    let rates = ["day": 2, "week": 9]
+    known[b] = [b: rates["week"]]
+  } -> stay
+  action stop -> E
+}
+ending E { draws all }
+test "the contents are what stands there, within their bounds" {
+  expect deck[cell(0, 0)] == wet, deck[cell(2, 1)] == wet, deck[cell(1, 1)] == dry
+  expect prices["bread"] == 4, prices["apple"] == 9, prices.size == 3, prices["{{x"] == 1
+  expect ships[a].planks == 5, ships[a].stock["rope"] == 2, ships[b].planks == 3, ships[b].stock.empty
+  expect luck[b] == 5, luck[a] == 0, known[b][a] == 3, empty1.empty, S.hand[a] == [1, 2], S.hand[b].empty
+  a set
+  expect deck[cell(0, 0)] == dry, deck[cell(2, 1)] == wet, prices.keys == ["egg"], ships[b].stock["net"] == 7
+  expect known[b].keys == [b], known[b][b] == 9, known[a][a] == 3
+}`,
   "rolls in the condition of an if, and none where it is not reached": `
 data { n: int 0..99 = 0  deck: list of int = [4, 7] }
 start S

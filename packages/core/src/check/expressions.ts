@@ -4,6 +4,7 @@ import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
 import { Scope } from "./scope.js";
 import { Calls } from "./calls.js";
+import { Contents } from "./contents.js";
 import type { ExpressionParts, Tables, Where } from "./context.js";
 import type { DataField, Expr, Location, Parameter } from "./machine.js";
 import {
@@ -37,6 +38,7 @@ export class ExpressionChecker implements ExpressionParts {
   private readonly calls: Calls;
   private readonly rolls: Rolls;
   private readonly places: Places;
+  private readonly contents: Contents;
 
   constructor(
     private readonly tables: Tables,
@@ -45,6 +47,7 @@ export class ExpressionChecker implements ExpressionParts {
     this.calls = new Calls(tables, typing, this);
     this.rolls = new Rolls(tables, this);
     this.places = new Places(tables, this);
+    this.contents = new Contents(tables, typing, this);
   }
 
   // ---- entry points ----------------------------------------------------------------------------
@@ -108,6 +111,8 @@ export class ExpressionChecker implements ExpressionParts {
   /** The written default of a field of data. A field without one needs a type that has a value of its own. */
   fieldInitial(node: FieldNode, type: Type, where: Where): Expr | undefined {
     const plain = type.kind === "perSeat" ? type.of : type;
+    // Of data per seat the outer keys are always seats.
+    if (node.initial?.kind === "keyed" && type.kind === "perSeat") return this.check(node.initial, where, type);
     if (node.initial) return this.expect(node.initial, plain, where, `"${node.name.text}"`);
     if (!this.typing.hasDefault(plain)) {
       this.tables.error(
@@ -154,7 +159,9 @@ export class ExpressionChecker implements ExpressionParts {
       case "call":
         return this.calls.call(node, where);
       case "list":
-        return this.list(node, where, wanted);
+        return this.contents.rows(node, where, wanted) ?? this.list(node, where, wanted);
+      case "keyed":
+        return this.contents.keyed(node, where, wanted);
       case "unary":
         return this.unary(node, where);
       case "binary":

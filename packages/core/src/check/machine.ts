@@ -329,6 +329,8 @@ export type Expr = Span & { readonly type: Type } & (
       }
     | { readonly kind: "take"; readonly target: Location; readonly method: "take" | "takeLast" }
     | { readonly kind: "list"; readonly items: readonly Expr[] }
+    /** Contents of a map, by key; of a grid, row by row; or per seat, by the seat's number. Only a map has keys. */
+    | { readonly kind: "filled"; readonly keys: readonly Expr[]; readonly items: readonly Expr[] }
     | { readonly kind: "record"; readonly fields: readonly Expr[] }
     | { readonly kind: "cell"; readonly x: Expr; readonly y: Expr }
     | { readonly kind: "not" | "negate"; readonly of: Expr }

@@ -57,6 +57,7 @@ const INSIDE: { readonly [K in Expr["kind"]]: (e: Of<K>) => Parts } = {
   gridCall: ({ of: grid, args }) => [grid, ...args],
   take: none,
   list: ({ items }) => items,
+  filled: ({ keys, items }) => [...keys, ...items],
   record: ({ fields }) => fields,
   cell: ({ x, y }) => [x, y],
   not: of,

@@ -92,6 +92,12 @@ export type ExprNode = Span &
     | { readonly kind: "index"; readonly of: ExprNode; readonly key: ExprNode }
     | { readonly kind: "call"; readonly of: ExprNode; readonly args: readonly ArgumentNode[] }
     | { readonly kind: "list"; readonly items: readonly ExprNode[] }
+    /** `[key: value, else: value]`: the contents of a map, or a value for each seat. */
+    | {
+        readonly kind: "keyed";
+        readonly entries: readonly { readonly key: ExprNode; readonly value: ExprNode }[];
+        readonly otherwise?: ExprNode;
+      }
     | { readonly kind: "unary"; readonly op: "not" | "-"; readonly of: ExprNode }
     | { readonly kind: "binary"; readonly op: BinaryOperator; readonly left: ExprNode; readonly right: ExprNode }
     | { readonly kind: "if"; readonly test: ExprNode; readonly then: ExprNode; readonly otherwise: ExprNode }

@@ -46,9 +46,8 @@ export class Beginning {
     const { values, accesses } = this;
     const seats = values.seats;
     if (accesses.neverWritten(path)) return anyOf(type, seats);
-    const given = initial
-      ? values.fitted(values.evaluate(initial, store), type.kind === "perSeat" ? type.of : type)
-      : undefined;
+    const written = initial && values.evaluate(initial, store);
+    const given = written && values.fitted(written, type.kind === "perSeat" ? type.of : type);
     const build = (t: Type, value: Possible, at: string): Possible => {
       if (accesses.neverWritten(at)) return anyOf(t, seats);
       if (
@@ -79,6 +78,7 @@ export class Beginning {
       return value;
     };
     if (type.kind === "perSeat") {
+      if (written?.kind === "perSeat") return { ...written, seats: written.seats.map((s) => build(type.of, s, path)) };
       const one = build(type.of, given ?? values.defaultOf(type.of, store), path);
       return { kind: "perSeat", seats: Array.from({ length: seats }, () => one) };
     }

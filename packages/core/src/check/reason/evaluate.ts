@@ -211,6 +211,8 @@ export class Evaluator {
         return this.take(e, store);
       case "list":
         return listOfItems(e.items.map((item) => this.evaluate(item, store)));
+      case "filled":
+        return this.filled(e, store);
       case "record":
         return this.record(e, store);
       case "cell":
@@ -324,6 +326,15 @@ export class Evaluator {
     if (list.kind !== "list") return this.anyOf(e.type);
     if (list.least === 0) this.mayFault("emptyList", e, store);
     return (e.method === "take" ? list.items?.[0] : list.items?.at(-1)) ?? list.of ?? this.anyOf(e.type);
+  }
+
+  private filled({ type, items }: Of<"filled">, store: Knowledge): Possible {
+    const of = type.kind === "map" ? type.value : type.kind === "grid" || type.kind === "perSeat" ? type.of : undefined;
+    const values = items.map((item) => this.fitted(this.evaluate(item, store), of));
+    if (type.kind === "perSeat") return { kind: "perSeat", seats: values };
+    const any = values.length === 0 ? undefined : values.reduce(join);
+    if (type.kind === "grid") return { kind: "grid", of: any ?? ANY };
+    return { kind: "map", least: Math.min(1, values.length), most: values.length, of: any };
   }
 
   private record(e: Of<"record">, store: Knowledge): Possible {

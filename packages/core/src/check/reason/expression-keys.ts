@@ -91,6 +91,8 @@ export class ExpressionKeys {
         return this.wrap(e.method, e.of, ...e.args);
       case "list":
         return this.wrap("list", ...e.items);
+      case "filled":
+        return this.wrap("filled", ...e.keys, ...e.items);
       case "record":
         return this.wrap("record", ...e.fields);
       case "cell":

@@ -350,7 +350,7 @@ export class Flow {
           given ??
           (field.initial ? this.values.evaluate(field.initial, store) : this.values.defaultOf(field.type, store));
         fields.push(
-          field.type.kind === "perSeat" && field.initial
+          field.type.kind === "perSeat" && field.initial && value.kind !== "perSeat"
             ? { kind: "perSeat", seats: Array.from({ length: this.values.seats }, () => value) }
             : this.values.fitted(value, field.type),
         );

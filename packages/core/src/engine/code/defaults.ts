@@ -47,7 +47,7 @@ export function defaultOf(code: ExpressionCode, type: Type): unknown {
 /** The first value of a field: its written default, clamped to its bounds, or that of its type. */
 export function firstValue(code: ExpressionCode, type: Type, written: Expr | undefined): unknown {
   if (!written) return defaultOf(code, type);
-  if (type.kind === "perSeat")
+  if (type.kind === "perSeat" && written.type.kind !== "perSeat")
     return new Box(
       code.memory.epoch,
       code.memory.seats.map(() => firstValue(code, type.of, written)),

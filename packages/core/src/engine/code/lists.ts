@@ -6,10 +6,10 @@ import type { Get } from "../values/closure.js";
 import type { ExpressionTable } from "./compiler.js";
 import { gridCall } from "./grid.js";
 import { locationCode } from "./locations.js";
-import { clamp, contains, filled, takenFrom } from "./support.js";
+import { clamp, contains, filled, mapSlot, takenFrom } from "./support.js";
 
 export const LISTS: ExpressionTable<
-  "listProperty" | "listHas" | "mapProperty" | "gridProperty" | "gridCall" | "take" | "list" | "record"
+  "listProperty" | "listHas" | "mapProperty" | "gridProperty" | "gridCall" | "take" | "list" | "filled" | "record"
 > = {
   listProperty(code, e) {
     const of = code.list(e.of);
@@ -72,6 +72,41 @@ export const LISTS: ExpressionTable<
     return () => {
       const parts = items.map((item) => item());
       return new Box(code.memory.epoch, parts);
+    };
+  },
+
+  filled(code, e) {
+    const { type } = e;
+    const of = type.kind === "map" ? type.value : type.kind === "grid" || type.kind === "perSeat" ? type.of : type;
+    const within = clamp(of);
+    const items = e.items.map((item): Get => {
+      const get = code.stored(item);
+      return within ? () => within(get() as number) : get;
+    });
+    const keys = e.keys.map((key) => code.stored(key));
+    const { memory } = code;
+    // Fewer seats may play than there can be.
+    if (type.kind === "perSeat")
+      return () =>
+        new Box(
+          memory.epoch,
+          memory.seats.map((_, seat) => items[seat]?.()),
+        );
+    if (type.kind !== "map")
+      return () =>
+        new Box(
+          memory.epoch,
+          items.map((item) => item()),
+        );
+    return () => {
+      const parts: unknown[] = [];
+      for (const [i, item] of items.entries()) {
+        const key = keys[i]?.();
+        const slot = mapSlot(parts, key);
+        if (slot < 0) parts.splice(~slot, 0, key, item());
+        else parts[slot + 1] = item();
+      }
+      return new Box(memory.epoch, parts);
     };
   },
 

@@ -264,14 +264,43 @@ export class Expressions {
           this.cursor.expect(")", "to close the parenthesis");
           return inner;
         }
-        if (this.cursor.accept("[")) {
-          const items = this.cursor.list("]", "the list", () => this.expression());
-          return { kind: "list", items, ...this.cursor.span(from) };
-        }
+        if (this.cursor.accept("[")) return this.bracketed(from);
         break;
       default:
     }
     return this.cursor.fail("syntax", `Expected a value, but found ${this.cursor.found()}.`);
+  }
+
+  /** `[a, b]`, or `[key: a, else: b]`; the bracket has been taken. */
+  private bracketed(from: number): ExprNode {
+    const items: ExprNode[] = [];
+    const entries: { key: ExprNode; value: ExprNode }[] = [];
+    let otherwise: ExprNode | undefined;
+    this.cursor.list("]", "the list", () => {
+      if (this.cursor.is("else")) {
+        const word = this.cursor.take();
+        this.cursor.expect(":", 'after "else" in a list with keys');
+        const value = this.expression();
+        if (otherwise)
+          this.cursor.messages.error("else-not-last", word, "A list with keys has one else.", "Remove one of them.");
+        otherwise = value;
+        return;
+      }
+      const first = this.expression();
+      if (this.cursor.accept(":")) entries.push({ key: first, value: this.expression() });
+      else items.push(first);
+    });
+    const span = this.cursor.span(from);
+    const [bare] = items;
+    if (entries.length === 0 && !otherwise) return { kind: "list", items, ...span };
+    if (bare)
+      this.cursor.messages.error(
+        "syntax",
+        bare,
+        "This stands in a list with keys, but has none.",
+        "Write its key before it, as in key: value.",
+      );
+    return { kind: "keyed", entries, ...(otherwise && { otherwise }), ...span };
   }
 
   /** A text with its `{expr}` parts taken apart. */
