@@ -140,6 +140,42 @@ policy Builder { when walls < 9: build  when wood < 9: gather  else: rest }
     expect(chosen.join(" ")).toBe("gather gather build gather build gather gather build");
   });
 
+  test("by policy: it waits where it says so, and rolls dice of its own that come out the same when asked again", () => {
+    const gauge = runnableOf(`machine Gauge
+seats a, b
+data { gauge: int 0..9 = 0  hits: int 0..99 = 0 }
+start S
+state S {
+  turn of a
+  after each 1s { gauge += 1 }
+  action strike needs gauge >= 2 { gauge -= 2 hits += 1 } -> choose { when hits == 5 -> E else -> stay }
+  action big needs gauge >= 6 { gauge -= 6 hits += 4 } -> choose { when hits >= 5 -> E else -> stay }
+}
+ending E { wins a loses others }
+policy saves { when gauge >= 6 and chance(50%): big  when gauge >= 8: strike  else: wait }
+`);
+    const situations: Situation[] = [];
+    let situation = start(gauge, "saves");
+    const bot = makeBot(gauge, "saves", "saves");
+    let waits = 0;
+    while (!situation.outcome) {
+      const input = bot?.choose(situation, "a");
+      expect(makeBot(gauge, "saves", "saves")?.choose(situation, "a")).toEqual(input);
+      if (!input) waits++;
+      ({ situation } = step(gauge, situation, input ?? { kind: "time", time: situation.now + 1000 }));
+      situations.push(situation);
+    }
+    expect(waits).toBeGreaterThan(5);
+    // Dice of different seeds differ, and the match's own are untouched.
+    const first = situations.map((s) => [...s.dice].join());
+    expect(new Set(first).size).toBe(1);
+    const lengths = Array.from({ length: 30 }, (_, i) =>
+      simulate(gauge, { seed: `${i}`, first: 0, end: 1, bots: { a: "saves" } }),
+    );
+    expect(new Set(lengths.map((t) => Object.keys(t.lengths)[0])).size).toBeGreaterThan(2);
+    expect(lengths.every((t) => t.endings["E"] === 1)).toBe(true);
+  });
+
   test("the game's part: only events that are heard, arguments within their types", () => {
     const game = runnableOf(`machine Wind
 seats a

@@ -32,6 +32,8 @@ export interface Where {
    */
   readonly effects: true | string;
   readonly me: boolean;
+  /** Dice may be rolled though nothing is changed: those of a bot, in its policy. */
+  readonly rolls?: boolean;
   /** In an ending: `all` and `others` mean all seats, and those not named yet. */
   readonly ending?: boolean;
 }

@@ -517,7 +517,12 @@ export class ExpressionChecker implements ExpressionParts {
     const element = this.elementOf(source);
     const scope = new Scope(where.scope);
     const slot = this.tables.local(scope, node.variable, element);
-    const inner: Where = { ...where, scope, effects: where.effects === true ? `${word}(...)` : where.effects };
+    const inner: Where = {
+      ...where,
+      scope,
+      rolls: false,
+      effects: where.effects === true ? `${word}(...)` : where.effects,
+    };
     const test = node.where ? this.condition(node.where, inner, `the condition after "where"`) : undefined;
     const needsBody = word !== "count" && word !== "filter";
     if (needsBody && !node.body)
@@ -566,7 +571,8 @@ export class ExpressionChecker implements ExpressionParts {
         body = node.body && this.number(node.body, inner, "what is sorted by");
         type = listOf(element);
     }
-    if (node.ties === "byLot" && where.effects !== true) this.rolls.notAllowed(node, where, "ties byLot");
+    if (node.ties === "byLot" && where.effects !== true && !where.rolls)
+      this.rolls.notAllowed(node, where, "ties byLot");
     return {
       kind: "binder",
       word,

@@ -388,7 +388,8 @@ export interface ActionCall extends Span {
 
 export interface Policy extends Span {
   readonly name: string;
-  readonly entries: readonly (Span & { readonly test?: Expr; readonly call: ActionCall })[];
+  /** An entry without a call says `wait`: the bot does nothing until something happens. */
+  readonly entries: readonly (Span & { readonly test?: Expr; readonly call?: ActionCall })[];
 }
 
 export type Expectation = Span &

@@ -18,7 +18,7 @@ export class Rolls {
   ) {}
 
   roll(node: RollNode<"roll" | "chance" | "pick" | "shuffle">, where: Where): Expr {
-    if (where.effects !== true) this.notAllowed(node, where, node.kind);
+    if (where.effects !== true && !where.rolls) this.notAllowed(node, where, node.kind);
     let stream = 0;
     if (node.stream) {
       stream = this.tables.streams.get(node.stream.text) ?? 0;
@@ -32,7 +32,11 @@ export class Rolls {
           "stream of dice",
         );
     }
-    const inner: Where = { ...where, effects: where.effects === true ? "the range of a roll" : where.effects };
+    const inner: Where = {
+      ...where,
+      rolls: false,
+      effects: where.effects === true ? "the range of a roll" : where.effects,
+    };
     switch (node.kind) {
       case "roll":
         return this.dice(node, stream, inner);

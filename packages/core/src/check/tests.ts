@@ -27,10 +27,11 @@ export class TestChecker {
   ) {}
 
   policy(node: PolicyNode): Policy {
-    const where: Where = { scope: this.tables.global, effects: "a policy", me: true };
+    const where: Where = { scope: this.tables.global, effects: "a policy", me: true, rolls: true };
     const entries = node.entries.map((entry) => {
       const test = entry.test && this.expressions.condition(entry.test, where, "the condition of a policy");
-      return { ...(test && { test }), call: this.actionCall(entry.action, where), from: entry.from, to: entry.to };
+      const call = entry.action && this.actionCall(entry.action, where);
+      return { ...(test && { test }), ...(call && { call }), from: entry.from, to: entry.to };
     });
     return { name: node.name.text, entries, from: node.from, to: node.to };
   }

@@ -303,6 +303,6 @@ export function visitMachine(machine: Machine, visitor: Visitor): void {
   for (const ending of machine.endings) visitEnding(ending, visitor);
   for (const law of machine.laws) if (law.form === "holds") visitExpr(law.test, visitor);
   for (const { entries } of machine.policies)
-    for (const { test, call } of entries) visitAll([test, ...call.args.values()], visitor);
+    for (const { test, call } of entries) visitAll([test, ...(call?.args.values() ?? [])], visitor);
   for (const test of machine.tests) visitTest(test, visitor);
 }

@@ -285,7 +285,8 @@ export type LawNode = Span & { readonly kind: "law"; readonly words: string } & 
 export interface PolicyNode extends Span {
   readonly kind: "policy";
   readonly name: Name;
-  readonly entries: readonly (Span & { readonly test?: ExprNode; readonly action: ReferenceNode })[];
+  /** An entry without an action says `wait`. */
+  readonly entries: readonly (Span & { readonly test?: ExprNode; readonly action?: ReferenceNode })[];
 }
 
 export type ExpectationNode = Span &

@@ -1,4 +1,4 @@
-/** A bot that follows a policy of the machine; where the policy has nothing open, it plays at random. */
+/** A bot that follows a policy of the machine; where that has nothing open and does not say `wait`, it plays at random. */
 
 import type { Policy } from "../check/machine.js";
 import { ReadyPolicy } from "../engine/matches/policy.js";
@@ -12,18 +12,20 @@ export class PolicyPlayer implements Player {
   private readonly policy: ReadyPolicy;
   private readonly random: RandomPlayer;
 
-  /** @param seed of the random choices that are left when no entry is open */
+  /** @param seed of the dice in the policy, and of the random choices that are left when no entry is open */
   constructor(
     private readonly runnable: Runnable,
     policy: Policy,
-    seed: string,
+    private readonly seed: string,
   ) {
     this.policy = new ReadyPolicy(runnable, policy);
     this.random = new RandomPlayer(runnable, seed);
   }
 
   choose(situation: Situation, seat: string): (Input & { kind: "action" }) | undefined {
-    for (const { action, args } of this.policy.calls(situation, seat)) {
+    for (const call of this.policy.calls(situation, seat, `${this.seed} ${seat} ${situation.step}`)) {
+      if (call === "wait") return undefined;
+      const { action, args } = call;
       const [option] = options(this.runnable, situation, seat, { action, args });
       if (option?.open) return { kind: "action", seat, action, args };
     }

@@ -65,7 +65,7 @@ export class Accesses {
     for (const l of machine.laws) this.at({ kind: "law", id: l.id }, () => l.form === "holds" && this.expr(l.test));
     for (const [id, p] of machine.policies.entries())
       this.at({ kind: "policy", id }, () => {
-        for (const e of p.entries) for (const part of [e.test, ...e.call.args.values()]) this.expr(part);
+        for (const e of p.entries) for (const part of [e.test, ...(e.call?.args.values() ?? [])]) this.expr(part);
       });
     for (const [id, t] of machine.tests.entries()) this.at({ kind: "test", id }, () => visitTest(t, this.visitor));
     for (const access of this.all) {

@@ -1,10 +1,12 @@
 /** Policies made ready: what their entries call for in a situation. */
 
 import type { Policy } from "../../check/machine.js";
+import { someExpr } from "../../check/visit.js";
 import type { Situation } from "../situation/situation.js";
 import type { Get } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import { type Json, toJson } from "../values/json.js";
+import { seedStream } from "../values/random.js";
 import { engineOf, type Runnable } from "./runnable.js";
 
 /** An action a policy calls for. */
@@ -15,10 +17,11 @@ export interface PolicyCall {
 
 export class ReadyPolicy {
   private readonly entries: readonly {
-    readonly action: string;
     readonly test: Get<boolean> | undefined;
-    readonly args: Get<PolicyCall["args"]>;
+    readonly call: Get<PolicyCall> | undefined;
   }[];
+  /** The bot's own dice, one stream for each of the match's; missing when the policy rolls none. */
+  private readonly dice: Uint32Array | undefined;
 
   constructor(
     private readonly runnable: Runnable,
@@ -26,20 +29,41 @@ export class ReadyPolicy {
   ) {
     const { code, memory } = engineOf(runnable);
     this.entries = policy.entries.map(({ test, call }) => {
-      const args = [...call.args].map(([name, e]) => ({ name, type: e.type, get: code.expressions.compile(e) }));
+      const args = [...(call?.args ?? [])].map(([name, e]) => ({
+        name,
+        type: e.type,
+        get: code.expressions.compile(e),
+      }));
       return {
-        action: call.action,
         test: test && code.expressions.condition(test),
-        args: () => Object.fromEntries(args.map(({ name, type, get }) => [name, toJson(type, get(), memory.naming)])),
+        call:
+          call &&
+          (() => ({
+            action: call.action,
+            args: Object.fromEntries(args.map(({ name, type, get }) => [name, toJson(type, get(), memory.naming)])),
+          })),
       };
     });
+    const rolls = policy.entries.some(({ test, call }) =>
+      [test, ...(call?.args.values() ?? [])].some((e) => someExpr(e, ({ kind }) => ROLLS.has(kind))),
+    );
+    if (rolls) this.dice = memory.dice.slice();
   }
 
-  /** What the entries whose conditions hold call for, in their order; one that cannot be worked out is skipped. */
-  *calls(situation: Situation, seat: string): Generator<PolicyCall> {
-    for (const { action, test, args } of this.entries) {
-      const found = this.evaluated(situation, seat, () => (!test || test() ? args() : undefined));
-      if (found) yield { action, args: found };
+  /**
+   * What the entries whose conditions hold call for, in their order; one that cannot be worked out is skipped.
+   *
+   * @param seed of the bot's dice, for this seat at this step: asking again gives the same answer
+   * @returns "wait" for an entry that says so; nothing behind it counts
+   */
+  *calls(situation: Situation, seat: string, seed: string): Generator<PolicyCall | "wait"> {
+    if (this.dice)
+      for (const [stream, name] of this.runnable.machine.streams.entries())
+        seedStream(this.dice, stream, seed, `bot ${name}`);
+    for (const { test, call } of this.entries) {
+      const found = this.evaluated(situation, seat, () => (!test || test() ? (call?.() ?? "wait") : undefined));
+      if (found) yield found;
+      if (found === "wait") return;
     }
   }
 
@@ -48,11 +72,17 @@ export class ReadyPolicy {
     memory.load(situation);
     memory.happenings = null;
     memory.me = memory.naming.seats.indexOf(seat);
+    // The match's dice lie in the memory, and a bot may not know them.
+    if (this.dice) memory.dice.set(this.dice);
     try {
       return get();
     } catch (error) {
       if (error instanceof Fault) return undefined;
       throw error;
+    } finally {
+      this.dice?.set(memory.dice);
     }
   }
 }
+
+const ROLLS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"]);

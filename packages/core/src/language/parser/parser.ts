@@ -394,15 +394,15 @@ class FileParser {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the policy");
     this.cursor.expect("{", "before the policy's entries");
-    const entries: (Span & { test?: ExprNode; action: ReferenceNode })[] = [];
+    const entries: (Span & { test?: ExprNode; action?: ReferenceNode })[] = [];
     while (!this.cursor.is("}")) {
       const at = this.cursor.token.from;
       let test: ExprNode | undefined;
       if (this.cursor.accept("when")) test = this.expressions.expression();
       else this.cursor.expect("else", "or when, in a policy");
       this.cursor.expect(":", "before the action");
-      const action = this.expressions.reference("an action");
-      entries.push({ ...(test && { test }), action, ...this.cursor.span(at) });
+      const action = this.cursor.accept("wait") ? undefined : this.expressions.reference('an action, or "wait",');
+      entries.push({ ...(test && { test }), ...(action && { action }), ...this.cursor.span(at) });
     }
     this.cursor.take();
     return { kind: "policy", name, entries, ...this.cursor.span(from) };
