@@ -1,6 +1,6 @@
 /** One small machine a construct, each with its own tests in the language itself; both ways of running them. */
 
-import { compile, Runnable, renderMessage, runTests } from "@zany/core";
+import { begin, compile, Runnable, renderMessage, runTests, type Situation, step } from "@zany/core";
 import { describe, expect, test } from "vitest";
 
 /** Everything after `machine M` and two seats. */
@@ -74,6 +74,34 @@ test "the contents are what stands there, within their bounds" {
   a set
   expect deck[cell(0, 0)] == dry, deck[cell(2, 1)] == wet, prices.keys == ["egg"], ships[b].stock["net"] == 7
   expect known[b].keys == [b], known[b][b] == 9, known[a][a] == 3
+}`,
+  "laws about numbers that fall or rise, compared after clamping": `
+type Kite { lift: int 0..9 = 5  tape: num = 1 }
+data { kites per seat: Kite  pot: int 0..9 = 3 }
+law "lift falls in a gust": kites.lift falls only in Gust
+law "tape is never added": kites.tape rises only in Shed
+law "the pot grows at night": pot rises only in Shed
+start Calm
+state Calm {
+  turn of a
+  action mend { kites[me].lift += 3 } -> stay
+  action drop { kites[b].lift -= 1 } -> stay
+  action none1 { kites[b].lift -= 0 pot += 0 pot = 2 } -> stay
+  action swap { kites[b] = Kite(lift: 7, tape: 1) } -> stay
+  action lose { kites[b] = Kite(lift: 1) } -> stay
+  action add { pot += 1 } -> stay
+  action blow -> Gust
+}
+state Gust { turn of a action drop { kites[b].lift -= 9 } -> Calm  action tape { kites[b].tape += 0.5 } -> stay }
+state Shed { turn of a action add { pot += 1 } -> E }
+ending E { draws all }
+test "what goes the other way, or nowhere, is free" {
+  a mend
+  a none1
+  a swap
+  a blow
+  a drop
+  expect kites[a].lift == 8, kites[b].lift == 0, pot == 2
 }`,
   "rolls in the condition of an if, and none where it is not reached": `
 data { n: int 0..99 = 0  deck: list of int = [4, 7] }
@@ -456,6 +484,29 @@ describe.each(Object.entries(MACHINES))("%s", (_name, body) => {
         failure && { words, line: compilation.sources.place(failure.position).line, ...failure, story },
       ).toBeUndefined();
   });
+});
+
+test("a number that falls or rises where its law does not allow it is a fault, as closures and as code", () => {
+  const body = MACHINES["laws about numbers that fall or rise, compared after clamping"] ?? "";
+  for (const generated of [true, false]) {
+    const runnable = new Runnable(compile(`machine M\nseats a, b\n${body}\n`).machine, generated);
+    const { taken } = begin(runnable, { seed: "law" });
+    for (const [path, law] of [
+      [["drop"], "lift falls in a gust"],
+      [["lose"], "lift falls in a gust"],
+      [["add"], "the pot grows at night"],
+      [["blow", "tape"], "tape is never added"],
+    ] as const) {
+      let { situation } = taken as { situation: Situation };
+      const faults = path.map((action) => {
+        const result = step(runnable, situation, { kind: "action", seat: "a", action, args: {} });
+        ({ situation } = result);
+        return result.fault?.words ?? "";
+      });
+      expect(faults.at(-1)).toContain(`By the law "${law}" this may not`);
+      expect(faults.slice(0, -1).join("")).toBe("");
+    }
+  }
 });
 
 describe("faults", () => {

@@ -589,12 +589,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "change-outside-phase": {
     triggers: [
-      `${one("action a1 { toll() } -> stay\naction a2 -> Two", `${BELLS}\neffect toll() { bells += 1 }`, "state Two {\n  turn of ann\n  action a3 { toll() } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
-      `${one("action a2 -> Two\nafter 1s { bells = 0 } -> Home", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
+      `${one("action a1 { toll() } -> stay\naction a2 -> Two", `${BELLS}\neffect toll() { bells += 1 }`, "state Two {\n  turn of ann\n  action a3 { toll() } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": bells changes only in Two\n`,
+      `${one("action a2 -> Two\nafter 1s { bells = 0 } -> Home", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": bells changes only in Two\n`,
     ],
     spares: [
-      `${one("action a2 -> Two", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": changes bells only in Two\n`,
-      `${ring("")}law "in turn": changes bells only in Turn\n`,
+      `${one("action a2 -> Two", BELLS, "state Two {\n  turn of ann\n  action a3 { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}")}law "only in Two": bells changes only in Two\n`,
+      `${ring("")}law "in turn": bells changes only in Turn\n`,
     ],
   },
   "law-broken": {

@@ -58,6 +58,21 @@ const MISTAKES: readonly [string, string | RegExp, string, string, string, RegEx
   ["built-in name", "lap: int 0..99 = 0", "lap: int 0..99 = 0 me: int", "built-in-name", "me"],
   ["reserved word", "lap: int 0..99 = 0", "lap: int 0..99 = 0 raise: int", "reserved-word", "raise"],
   [
+    "a law in the old order",
+    'law "lift falls only by a strike or rises by mending": kites.lift changes only in Turn',
+    'law "x": changes kites.lift only in Turn',
+    "syntax",
+    "changes",
+  ],
+  [
+    "a law about what is no number",
+    "kites.lift changes only in Turn",
+    "kites.braced falls only in Turn",
+    "wrong-type",
+    "kites.braced",
+    /changes only in STATES/,
+  ],
+  [
     "too few rows",
     "lap: int 0..99 = 0",
     "lap: int 0..99 = 0 g: grid 2 by 2 of int = [[1, 2]]",

@@ -71,7 +71,7 @@ export class Tables {
   readonly constants = new Map<string, number>();
   readonly streams = new Map<string, number>([["main", 0]]);
   readonly seatNames: string[] = [];
-  /** Paths of the laws `changes PATH only in ...`: law number and segments. */
+  /** Paths of the laws `PATH changes only in ...`: law number and segments. */
   readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
   /** Unknown names that have been told, with the message. */
   private readonly undeclared = new Set<string>();

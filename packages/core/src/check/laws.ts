@@ -5,7 +5,8 @@ import type { ExprNode, LawNode, Name } from "../language/syntax.js";
 import type { Tables, Where } from "./context.js";
 import type { ExpressionChecker } from "./expressions.js";
 import type { Law, State } from "./machine.js";
-import type { Field, Type } from "./types.js";
+import { describe, type Field, type Type } from "./types.js";
+import { withArticle } from "./wording.js";
 
 const NO_FIELDS: readonly Field[] = [];
 
@@ -15,7 +16,7 @@ function namesOf(node: ExprNode): Name[] {
   return node.kind === "member" ? [...namesOf(node.of), node.name] : node.kind === "index" ? namesOf(node.of) : [];
 }
 
-/** The segments of the path that a law `changes PATH only in ...` watches; indices do not count. */
+/** The segments of the path that a law `PATH changes only in ...` watches; indices do not count. */
 export function pathSegments(node: ExprNode): string[] | undefined {
   if (node.kind === "name") return [node.name.text];
   if (node.kind !== "member" && node.kind !== "index") return undefined;
@@ -38,8 +39,9 @@ export class LawChecker {
       case "holds":
         return { form: "holds", test: this.expressions.condition(node.test, where, "a law"), ...at };
       case "changes": {
-        const segments = this.watchedPath(node.path);
-        return segments && { form: "changes", path: segments.join("."), states: this.stateIds(node.states), ...at };
+        const watched = this.watchedPath(node.path, node.way !== "changes");
+        const states = this.stateIds(node.states);
+        return watched && { form: "changes", way: node.way, ...watched, states, ...at };
       }
       case "entered": {
         const [target] = this.stateIds([node.target]);
@@ -49,8 +51,15 @@ export class LawChecker {
     }
   }
 
-  /** Walks `kites.lift` through types, leaving out indices: `kites` is per seat, its element a record. */
-  private watchedPath(node: ExprNode): string[] | undefined {
+  /**
+   * Walks `kites.lift` through types, leaving out indices: `kites` is per seat, its element a record.
+   *
+   * @param numbers whether it must lead to numbers, through nothing but seats and records
+   */
+  private watchedPath(
+    node: ExprNode,
+    numbers: boolean,
+  ): { path: string; slot: number; steps: (number | "each")[] } | undefined {
     const segments = pathSegments(node);
     const symbol = segments && this.tables.global.find(segments[0] as string);
     if (!segments || symbol?.kind !== "data") {
@@ -59,11 +68,15 @@ export class LawChecker {
       return undefined;
     }
     let type: Type = symbol.type;
+    const steps: (number | "each")[] = [];
     const names = namesOf(node);
     this.tables.names.use(names[0] as Name, symbol);
     for (const [at, segment] of segments.slice(1).entries()) {
-      while (type.kind === "perSeat" || type.kind === "list" || type.kind === "grid" || type.kind === "maybe")
+      while (type.kind === "perSeat" || type.kind === "list" || type.kind === "grid" || type.kind === "maybe") {
+        if (numbers && type.kind !== "perSeat") return this.noNumber(node, type);
+        steps.push("each");
         type = type.of;
+      }
       const fields = type.kind === "record" ? type.fields : NO_FIELDS;
       const field = fields.find((f) => f.name === segment);
       if (!field) {
@@ -84,9 +97,25 @@ export class LawChecker {
           ? undefined
           : this.tables.fieldSpans.get((type as { name: string }).name)?.[fields.indexOf(field)];
       if (span) this.tables.names.use(names[at + 1] as Name, span);
+      steps.push(fields.indexOf(field));
       type = field.type;
     }
-    return segments;
+    if (type.kind === "perSeat") {
+      steps.push("each");
+      type = type.of;
+    }
+    if (numbers && type.kind !== "int" && type.kind !== "num" && type.kind !== "unknown")
+      return this.noNumber(node, type);
+    return { path: segments.join("."), slot: symbol.slot, steps };
+  }
+
+  private noNumber(node: ExprNode, type: Type): undefined {
+    this.tables.wrongType(
+      node,
+      `Only a number falls or rises: data, per seat and in records. Here stands ${withArticle(describe(type))}.`,
+      "To say where it may be written at all: PATH changes only in STATES.",
+    );
+    return undefined;
   }
 
   private stateIds(names: readonly Name[]): number[] {

@@ -9,7 +9,7 @@
 
 import type { NumberFunctionName } from "./builtins.js";
 import type { Sources, Span } from "../language/source.js";
-import type { BinaryOperator, BinderWord, PlainStatement, ResultWord, Ties } from "../language/syntax.js";
+import type { BinaryOperator, BinderWord, ChangeWay, PlainStatement, ResultWord, Ties } from "../language/syntax.js";
 import type { NameIndex } from "./names.js";
 import type { EnumType, Field, RecordType, Type } from "./types.js";
 
@@ -262,7 +262,7 @@ export interface Location extends Span {
     | { readonly kind: "local"; readonly slot: number };
   readonly path: readonly LocationStep[];
   readonly type: Type;
-  /** Laws of the form `changes ... only in ...` that watch this place, by number. */
+  /** Laws that say where this place changes, falls or rises, by number. */
   readonly watched: readonly number[];
 }
 
@@ -376,7 +376,15 @@ export type Expr = Span & { readonly type: Type } & (
 
 export type Law = Span & { readonly id: number; readonly words: string } & (
     | { readonly form: "holds"; readonly test: Expr }
-    | { readonly form: "changes"; readonly path: string; readonly states: readonly number[] }
+    | {
+        readonly form: "changes";
+        readonly way: ChangeWay;
+        readonly path: string;
+        /** The slot of the data, and the way to the numbers in it: fields by number, or every seat's. */
+        readonly slot: number;
+        readonly steps: readonly (number | "each")[];
+        readonly states: readonly number[];
+      }
     | { readonly form: "entered"; readonly target: number; readonly states: readonly number[] }
   );
 

@@ -224,7 +224,7 @@ export const STATES: readonly Kind[] = [
     "change-outside-phase",
     "Data changed where a law forbids it.",
     "A law says in which states the datum changes; this write happens in another.",
-    `${frame({ top: "data { bells: int 0..9 = 0 }", turn: "action tower -> Tower\naction ring { bells += 1 } -> stay", rest: "state Tower {\n  turn of ann\n  action toll { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}" })}law "bells ring in the tower": changes bells only in Tower\n`,
+    `${frame({ top: "data { bells: int 0..9 = 0 }", turn: "action tower -> Tower\naction ring { bells += 1 } -> stay", rest: "state Tower {\n  turn of ann\n  action toll { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}" })}law "bells ring in the tower": bells changes only in Tower\n`,
     ["  action ring { bells += 1 } -> stay\n", ""],
   ),
   w(

@@ -276,9 +276,17 @@ export interface EndingNode extends Span {
   readonly results: readonly ResultNode[];
 }
 
+export type ChangeWay = "changes" | "falls" | "rises";
+
 export type LawNode = Span & { readonly kind: "law"; readonly words: string } & (
     | { readonly form: "holds"; readonly test: ExprNode }
-    | { readonly form: "changes"; readonly path: ExprNode; readonly states: readonly Name[] }
+    | {
+        readonly form: "changes";
+        /** Whether every change counts, or only one that makes a number less, or more. */
+        readonly way: ChangeWay;
+        readonly path: ExprNode;
+        readonly states: readonly Name[];
+      }
     | { readonly form: "entered"; readonly target: Name; readonly states: readonly Name[] }
   );
 

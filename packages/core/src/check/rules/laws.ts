@@ -1,7 +1,8 @@
 /** Laws that the text itself breaks: writes and arrows where a law allows none, conditions that never hold at rest. */
 
 import type { Messages } from "../../language/message.js";
-import type { Machine } from "../machine.js";
+import type { ChangeWay } from "../../language/syntax.js";
+import type { Machine, Statement } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
 import { isInside } from "../tree.js";
 
@@ -12,7 +13,7 @@ export function checkLaws(found: Findings, messages: Messages): void {
     const names = "states" in law ? law.states.map((id) => machine.states[id]?.name).join(", ") : "";
     if (law.form === "changes") {
       for (const [statement, { target, leaves }] of found.written) {
-        if (!target.watched.includes(law.id)) continue;
+        if (!target.watched.includes(law.id) || !goes(statement, law.way)) continue;
         const outside = [...leaves].find(
           (leaf) => !law.states.some((id) => isInside(machine, leaf, id)) && !isOverlay(machine, leaf),
         );
@@ -20,7 +21,7 @@ export function checkLaws(found: Findings, messages: Messages): void {
           messages.warning(
             "change-outside-phase",
             statement,
-            `"${law.path}" changes here in "${machine.states[outside]?.name}", but only ${names} may change it.`,
+            `"${law.path}" ${law.way} here in "${machine.states[outside]?.name}", but by the law only in ${names}.`,
             "Move the change into its phase, or name this state in the law.",
             stands,
           );
@@ -57,4 +58,13 @@ function isOverlay(machine: Machine, leaf: number): boolean {
   for (let id = leaf; id > 0; id = machine.states[id]?.parent ?? -1)
     if (machine.states[id]?.kind === "overlay") return true;
   return false;
+}
+
+/** Whether a write surely goes the way a law speaks of; of one that may go either way nothing is said. */
+function goes(statement: Statement, way: ChangeWay): boolean {
+  if (way === "changes") return true;
+  if (statement.kind !== "assign" || statement.op === "=" || statement.value.type.kind !== "int") return false;
+  const { low, high } = statement.value.type;
+  const up = (statement.op === "+=") === (way === "rises");
+  return up ? low > 0 : high < 0;
 }

@@ -76,6 +76,10 @@ function assign(g: Generating, s: Of<"assign">, scope: CodeScope): Code | undefi
   const { type } = s.target;
   const last = s.target.path.at(-1);
   if (last?.kind === "index" && last.of.kind === "map") return undefined;
+  if (
+    g.machine.laws.some((law) => law.form === "changes" && law.way !== "changes" && s.target.watched.includes(law.id))
+  )
+    return undefined;
   if (s.op === "=" && (type.kind === "text" || type.kind === "list") && type.max !== undefined) return undefined;
   const value = g.variable();
   const box = g.variable();

@@ -1,10 +1,10 @@
 /** Turns typed statements into closures over the working memory of a step. */
 
-import type { Block, Branch, Location, Machine, Statement } from "../../check/machine.js";
+import type { Block, Branch, Law, Location, Machine, Statement } from "../../check/machine.js";
 import { isBoxed } from "../../check/types.js";
 import type { Memory } from "../situation/memory.js";
 import { SEAT_OUT } from "../situation/memory.js";
-import { share } from "../values/box.js";
+import { type Box, share } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import type { Expressions } from "./expressions.js";
@@ -25,7 +25,7 @@ const STATEMENTS: { readonly [K in Statement["kind"]]: (code: Statements, s: Of<
     };
   },
 
-  assign: (code, s) => assignment(code.expressions, s, code.watch(s.target)),
+  assign: (code, s) => code.compared(s.target, assignment(code.expressions, s, code.watch(s.target))),
   change: (code, s) => listChange(code.expressions, s, code.watch(s.target)),
 
   call(code, s) {
@@ -108,6 +108,16 @@ const STATEMENTS: { readonly [K in Statement["kind"]]: (code: Statements, s: Of<
   },
 };
 
+type WriteLaw = Law & { readonly form: "changes" };
+
+/** The numbers a path leads to inside a value, for every seat where it goes through all of them. */
+function numbersAt(value: unknown, steps: readonly (number | "each")[]): number[] {
+  const [step, ...rest] = steps;
+  if (step === undefined) return [value as number];
+  const { parts } = value as Box;
+  return step === "each" ? parts.flatMap((part) => numbersAt(part, rest)) : numbersAt(parts[step], rest);
+}
+
 export class Statements {
   readonly machine: Machine;
   readonly memory: Memory;
@@ -184,14 +194,48 @@ export class Statements {
   watch(target: Location): Run | undefined {
     if (target.watched.length === 0) return undefined;
     const { memory } = this;
-    const laws = this.machine.laws.filter((law) => target.watched.includes(law.id) && law.form === "changes");
+    const laws = this.lawsAbout(target).filter((law) => law.way === "changes");
+    if (laws.length === 0) return undefined;
     return () => {
       if (!memory.begun) return;
-      for (const law of laws) {
-        if (law.form === "changes" && !law.states.some((state) => memory.configuration.active[state] === 1)) {
+      for (const law of laws)
+        if (!this.allows(law))
           throw new Fault("lawBroken", target, `The law "${law.words}" does not allow this change here.`);
+    };
+  }
+
+  /** A write, and behind it the laws that say where the numbers in this place may fall or rise. */
+  compared(target: Location, write: Run): Run {
+    const { memory } = this;
+    const laws = this.lawsAbout(target).filter((law) => law.way !== "changes");
+    if (laws.length === 0) return write;
+    return () => {
+      const before = memory.begun
+        ? laws.map((law) => (this.allows(law) ? undefined : numbersAt(memory.root.parts[law.slot], law.steps)))
+        : [];
+      write();
+      for (const [i, law] of laws.entries()) {
+        const after = before[i] && numbersAt(memory.root.parts[law.slot], law.steps);
+        for (const [j, number] of (before[i] ?? []).entries()) {
+          const now = after?.[j] ?? number;
+          if (law.way === "falls" ? now < number : now > number)
+            throw new Fault(
+              "lawBroken",
+              target,
+              `By the law "${law.words}" this may not ${law.way === "falls" ? "fall" : "rise"} here.`,
+            );
         }
       }
     };
+  }
+
+  private lawsAbout(target: Location): WriteLaw[] {
+    return this.machine.laws.filter(
+      (law): law is WriteLaw => law.form === "changes" && target.watched.includes(law.id),
+    );
+  }
+
+  private allows(law: WriteLaw): boolean {
+    return law.states.some((state) => this.memory.configuration.active[state] === 1);
   }
 }

@@ -3,6 +3,7 @@
 import type { Messages } from "../message.js";
 import type { SourceFile, Span } from "../source.js";
 import {
+  type ChangeWay,
   type EndingNode,
   type ExprNode,
   type FileNode,
@@ -24,6 +25,7 @@ import { skipItem } from "./skip.js";
 import { Tests } from "./tests.js";
 import { Types } from "./types.js";
 
+const WAYS: ReadonlySet<string> = new Set<ChangeWay>(["changes", "falls", "rises"]);
 const RESULTS: ReadonlySet<string> = new Set(RESULT_WORDS);
 
 /**
@@ -366,13 +368,7 @@ class FileParser {
     const from = this.cursor.take().from;
     const words = this.expressions.plainText("what the law says");
     this.cursor.expect(":", "after the law's words");
-    if (this.cursor.is("changes")) {
-      this.cursor.take();
-      const path = this.expressions.expression();
-      this.cursor.expect("only", "after the path");
-      const states = this.statesAfter("in");
-      return { kind: "law", words, form: "changes", path, states, ...this.cursor.span(from) };
-    }
+    if (this.cursor.is("changes") && this.cursor.isName(this.cursor.nextToken)) this.pathFirst();
     if (this.cursor.isName() && this.cursor.nextIs("entered")) {
       const target = this.cursor.name("a state");
       this.cursor.take();
@@ -380,7 +376,42 @@ class FileParser {
       const states = this.statesAfter("from");
       return { kind: "law", words, form: "entered", target, states, ...this.cursor.span(from) };
     }
-    return { kind: "law", words, form: "holds", test: this.expressions.expression(), ...this.cursor.span(from) };
+    const test = this.expressions.expression();
+    if (WAYS.has(this.cursor.token.text) && this.cursor.nextIs("only")) {
+      const way = this.cursor.take().text as ChangeWay;
+      this.cursor.take();
+      return {
+        kind: "law",
+        words,
+        form: "changes",
+        way,
+        path: test,
+        states: this.statesAfter("in"),
+        ...this.cursor.span(from),
+      };
+    }
+    return { kind: "law", words, form: "holds", test, ...this.cursor.span(from) };
+  }
+
+  /** `changes PATH only in`, as it was written before the path came first. */
+  private pathFirst(): never {
+    const word = this.cursor.take();
+    const path = this.expressions.expression();
+    this.cursor.messages.error(
+      "syntax",
+      word,
+      'In a law the path comes first, then "changes only in".',
+      undefined,
+      undefined,
+      {
+        title: "Put the path first",
+        edits: [
+          { from: word.from, to: path.from, text: "" },
+          { from: path.to, to: path.to, text: " changes" },
+        ],
+      },
+    );
+    throw new SyntaxFailure("the path comes first");
   }
 
   private statesAfter(word: string): Name[] {
