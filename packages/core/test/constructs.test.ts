@@ -103,6 +103,83 @@ test "what goes the other way, or nowhere, is free" {
   a drop
   expect kites[a].lift == 8, kites[b].lift == 0, pot == 2
 }`,
+  "lines of tests: seats, open ones, an overlay to begin in, an ending's arguments, dice one by one": `
+data { n: int 0..99 = 0 }
+on Left(s) { note "{s} leaves" } -> E(s, n)
+on Joined(s) { note "{s} joins" }
+start S
+state S {
+  turn of a
+  action throw { n = roll(1..6) + roll(1..6) + roll(1..6) } -> stay
+  action pause(why: text) -> Break(why)
+  action move(x: int in [1, 2] where x != n) needs n < 9 else "too many" -> stay
+  after 1s { n = roll(1..6) }
+}
+overlay Break(why: text) { turn of b action back -> return action stop -> E(b, 7) }
+ending E(who: seat, why: int) { wins who loses others }
+test "an overlay lies over the start" {
+  at Break("tea")
+  expect in Break, in S, Break.why == "tea"
+  b back
+  expect turn of a, not in Break
+}
+test "dice by hand, by chance, and all the rest" {
+  a throw dice 2, any, 4
+  expect n >= 7, n <= 12
+  a throw dice 6, ...
+  expect n >= 8
+  a throw dice any, ...
+  a throw dice ...
+  wait 1s dice 5
+  expect n == 5
+}
+test "an ending with its arguments" {
+  at Break("x")
+  b stop
+  expect ending E(b, 7), ending E(why: 7, who: b), ending E
+}
+test "an open seat, and what is refused" {
+  seats 2
+  open b
+  a joins refused seatTaken
+  b leaves refused seatOut
+  b joins
+  expect note "b joins", closed a move(0), closed a move(3), open a move(1)
+  b leaves
+  expect ending E(b, 0)
+}`,
+  "a machine that hears nothing of it cannot be left": `
+start S
+state S { turn of a action stop -> E }
+ending E { draws all }
+test "leaving is refused" {
+  a leaves refused cannotLeave
+  a stop
+  b leaves refused matchOver
+}`,
+  "a seat that is out is opened again for somebody else": `
+data { hats per seat: int 0..9 = 1 }
+on Left(s) { hats[s] = 5  reopen s }
+on Joined(s) { hats[s] += 1 }
+start S
+state S {
+  turn of filter(s in inPlay where s in seated)
+  action wait1 -> stay
+  action drop { eliminate b reopen b reopen a } -> stay
+  action stop -> E
+}
+ending E { draws all }
+test "what the seat had is still there" {
+  b leaves
+  expect not (b in seated), inPlay == [a, b], hats[b] == 5, turn of a
+  b wait1 refused notSeated
+  b joins
+  expect b in seated, hats[b] == 6, turn of [a, b]
+  a drop
+  expect seated == [a], inPlay.size == 2
+  b joins
+  expect hats[b] == 7
+}`,
   "rolls in the condition of an if, and none where it is not reached": `
 data { n: int 0..99 = 0  deck: list of int = [4, 7] }
 start S

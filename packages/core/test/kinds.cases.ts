@@ -418,6 +418,16 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one("action a1 -> odds { 1 -> Home 5 -> Two }", undefined, "state Two { after 1s -> Turn }"),
     ],
   },
+  "given-overwritten": {
+    triggers: [
+      `${ring("").replace("  turn of ann\n", "  turn of ann\n  enter { bells = 2 }\n")}test "t" {\n  given bells = 1\n  expect bells == 2\n}\n`,
+      `${one("action go -> Two", BELLS, "effect set() { bells = 1 }\nstate Two {\n  turn of ann\n  enter { set() }\n  action a2 { bells += 1 } -> stay\n  when bells == 9 -> Home\n}")}test "t" {\n  at Two\n  given bells = 4\n  ann a2\n}\n`,
+    ],
+    spares: [
+      `${ring("").replace("  turn of ann\n", "  turn of ann\n  enter { bells += 2 }\n")}test "t" {\n  given bells = 1\n  expect bells == 3\n}\n`,
+      `${one("enter { bells = 3 }\naction go -> Two", BELLS, "state Two {\n  turn of ann\n  action a2 { bells += 1 } -> stay\n  when bells == 9 -> Home\n}")}test "t" {\n  at Two\n  given bells = 8\n  ann a2\n}\n`,
+    ],
+  },
   "misplaced-return": {
     triggers: [
       one("action a1 { return 3 } -> Home"),
@@ -683,12 +693,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "out-on-turn": {
     triggers: [
-      "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
-      "machine M\nseats 2..4 flyer\ndata { queue: list of seat = [flyer1, flyer2] }\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.push(queue.take()) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  on Left -> E\n  action a1 { onTurn = next(me) } -> T\n  action stop -> E\n}\nstate T {\n  turn of onTurn\n  action a2 -> S\n}\nending E { draws all }\n",
+      "machine M\nseats 2..4 flyer\ndata { queue: list of seat = [flyer1, flyer2] }\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.push(queue.take()) } -> stay\n  action rest -> T\n  action stop -> E\n}\nstate T {\n  turn of inPlay\n  on Left -> E\n  action wake -> S\n}\nending E { draws all }\n",
     ],
     spares: [
+      "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  after 2d -> E\n}\nending E { draws all }\n",
-      "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  on Left(s) when s == onTurn { onTurn = next(s) }\n  action stop -> E\n}\nending E { draws all }\n",
     ],
   },
   "undecided-ties": {

@@ -29,8 +29,6 @@ import { client, keepKeys } from "../service.js";
 const STARTER = `machine Untitled
 seats first, second
 
-on Left(s) -> Over(next(s))
-
 data {
   onTurn: seat = first
 }

@@ -83,7 +83,7 @@ class MachineChecker {
     const functions = this.checkFunctions();
     const effects = this.checkEffects();
     const checked = states.check();
-    const testChecker = new TestChecker(this.tables, this.expressions, checked.states, states.actions);
+    const testChecker = new TestChecker(this.tables, this.expressions, checked.states, states.actions, checked.endings);
     const lawChecker = new LawChecker(this.tables, this.expressions, checked.states);
     const checkedLaws = laws.map((node, id) => lawChecker.law(node, id)).filter((law): law is Law => law !== undefined);
     const policyNames = new Map<string, Name>();
@@ -171,6 +171,7 @@ class MachineChecker {
       this.tables.declare(this.tables.global, name, { kind: "seat", value, from: name.from, to: name.to });
       this.tables.seatNames.push(name.text);
     }
+    this.tables.least = least;
     return { names: names.map((n) => n.text), least };
   }
 

@@ -71,6 +71,8 @@ export class Tables {
   readonly constants = new Map<string, number>();
   readonly streams = new Map<string, number>([["main", 0]]);
   readonly seatNames: string[] = [];
+  /** How many seats there are at least; as many as have names at most. */
+  least = 0;
   /** Paths of the laws `PATH changes only in ...`: law number and segments. */
   readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
   /** Unknown names that have been told, with the message. */

@@ -123,11 +123,10 @@ export class EffectChecker {
         );
         return undefined;
       case "eliminate":
-        return {
-          kind: "eliminate",
-          seat: this.expressions.expect(node.seat, SEAT, where, "the seat that is eliminated"),
-          ...at,
-        };
+      case "reopen": {
+        const what = `the seat that is ${node.kind === "reopen" ? "opened" : "eliminated"}`;
+        return { kind: node.kind, seat: this.expressions.expect(node.seat, SEAT, where, what), ...at };
+      }
       case "for":
         return this.loop(node, where);
       case "if": {

@@ -402,7 +402,7 @@ export interface Policy extends Span {
 
 export type Expectation = Span &
   (
-    | { readonly kind: "ending"; readonly ending: number }
+    | { readonly kind: "ending"; readonly ending: number; readonly args?: readonly Expr[] }
     | { readonly kind: "result"; readonly seat: number; readonly word: ResultWord }
     | { readonly kind: "standing"; readonly seat: number; readonly what: "rank" | "score"; readonly value: Expr }
     | { readonly kind: "turn"; readonly seats: Expr }
@@ -411,27 +411,35 @@ export type Expectation = Span &
     | { readonly kind: "holds"; readonly test: Expr }
   );
 
+/** Rolls set by hand; null leaves one to chance, `rest` all that are not listed. */
+export interface SetDice {
+  readonly values: readonly (Expr | null)[];
+  readonly rest: boolean;
+}
+
 export type TestLine = Span &
   (
     | { readonly kind: "at"; readonly state: number; readonly args: readonly Expr[] }
     | {
         readonly kind: "given";
         readonly values: readonly { readonly target: Location; readonly value: Expr }[];
-        readonly dice: readonly Expr[];
+        readonly dice?: SetDice;
       }
-    | { readonly kind: "wait"; readonly time: Expr; readonly dice: readonly Expr[] }
+    | { readonly kind: "wait"; readonly time: Expr; readonly dice?: SetDice }
     | {
         readonly kind: "event";
         readonly signal: number;
         readonly args: readonly Expr[];
-        readonly dice: readonly Expr[];
+        readonly dice?: SetDice;
       }
-    | { readonly kind: "joins" | "leaves"; readonly seat: number }
+    | { readonly kind: "seats"; readonly count: number }
+    | { readonly kind: "open"; readonly seat: number }
+    | { readonly kind: "joins" | "leaves"; readonly seat: number; readonly refused?: string }
     | {
         readonly kind: "act";
         readonly seat: number;
         readonly call: ActionCall;
-        readonly dice: readonly Expr[];
+        readonly dice?: SetDice;
         readonly refused?: string;
       }
     | { readonly kind: "expect"; readonly expectations: readonly Expectation[] }

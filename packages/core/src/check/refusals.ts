@@ -14,3 +14,6 @@ export const REFUSAL_CODES = [
   "needsFailed",
 ] as const;
 export type RefusalCode = (typeof REFUSAL_CODES)[number];
+
+/** Why a seat may not be taken or left. */
+export const SEAT_REFUSALS = ["matchOver", "notSeated", "seatTaken", "seatOut", "cannotLeave"] as const;

@@ -1,8 +1,8 @@
 /** Checks policies and tests: what takes actions by their names. */
 
 import type {
+  DiceNode,
   ExpectationNode,
-  ExprNode,
   Name,
   PolicyNode,
   ReferenceNode,
@@ -11,9 +11,21 @@ import type {
 } from "../language/syntax.js";
 import type { Tables, Where } from "./context.js";
 import type { ExpressionChecker } from "./expressions.js";
-import type { Action, ActionCall, Expectation, Expr, Location, Policy, State, Test, TestLine } from "./machine.js";
+import type {
+  Action,
+  ActionCall,
+  Ending,
+  Expectation,
+  Expr,
+  Location,
+  Policy,
+  SetDice,
+  State,
+  Test,
+  TestLine,
+} from "./machine.js";
 import { actionKey } from "./names.js";
-import { REFUSAL_CODES, type RefusalCode } from "./refusals.js";
+import { REFUSAL_CODES, SEAT_REFUSALS } from "./refusals.js";
 import { Scope } from "./scope.js";
 import { INT } from "./types.js";
 
@@ -24,6 +36,7 @@ export class TestChecker {
     private readonly expressions: ExpressionChecker,
     private readonly states: readonly State[],
     private readonly actions: readonly Action[],
+    private readonly endings: readonly Ending[],
   ) {}
 
   policy(node: PolicyNode): Policy {
@@ -97,7 +110,7 @@ export class TestChecker {
         return {
           kind: "wait",
           time: this.expressions.expect(node.time, INT, where, "a time to wait"),
-          dice: this.dice(node.dice, where),
+          ...this.dice(node.dice, where),
           ...at,
         };
       case "event":
@@ -105,7 +118,14 @@ export class TestChecker {
       case "joins":
       case "leaves": {
         const seat = this.seat(node.seat);
-        return seat === undefined ? undefined : { kind: node.kind, seat, ...at };
+        const refused = this.refused(node.refused, SEAT_REFUSALS);
+        return seat === undefined ? undefined : { kind: node.kind, seat, ...refused, ...at };
+      }
+      case "seats":
+        return this.seatCount(node);
+      case "open": {
+        const seat = this.seat(node.seat);
+        return seat === undefined ? undefined : { kind: "open", seat, ...at };
       }
       case "act":
         return this.act(node, where);
@@ -151,7 +171,7 @@ export class TestChecker {
         : this.expressions.check(v.value, where);
       if (target) values.push({ target, value });
     }
-    return { kind: "given", values, dice: this.dice(node.dice, where), ...at };
+    return { kind: "given", values, ...this.dice(node.dice, where), ...at };
   }
 
   private event(node: TestLineNode & { kind: "event" }, where: Where): TestLine | undefined {
@@ -167,7 +187,7 @@ export class TestChecker {
       kind: "event",
       signal: signal.id,
       args: this.expressions.arguments(node.event.args, signal.parameters, where, signal.name, node),
-      dice: this.dice(node.dice, where),
+      ...this.dice(node.dice, where),
       ...at,
     };
   }
@@ -180,23 +200,33 @@ export class TestChecker {
       ? { action: node.action.name.text, args: new Map(), from: node.action.from, to: node.action.to }
       : this.actionCall(node.action, where);
     const dice = this.dice(node.dice, where);
-    if (node.refused && !REFUSAL_CODES.includes(node.refused.text as RefusalCode)) {
-      this.tables.unknown("unknown-refusal", node.refused, node.refused.text, REFUSAL_CODES, "refusal");
-    }
-    return seat === undefined
-      ? undefined
-      : { kind: "act", seat, call, dice, ...(node.refused && { refused: node.refused.text }), ...at };
+    const refused = this.refused(node.refused, REFUSAL_CODES);
+    return seat === undefined ? undefined : { kind: "act", seat, call, ...dice, ...refused, ...at };
+  }
+
+  private seatCount(node: TestLineNode & { kind: "seats" }): TestLine | undefined {
+    const { least, seatNames } = this.tables;
+    const at = { from: node.from, to: node.to };
+    if (node.count >= least && node.count <= seatNames.length) return { kind: "seats", count: node.count, ...at };
+    const range = least === seatNames.length ? `${least}` : `${least} to ${seatNames.length}`;
+    this.tables.error("wrong-arguments", node, `A match has ${range} seats here, not ${node.count}.`);
+    return undefined;
   }
 
   private expectation(node: ExpectationNode, where: Where): Expectation | undefined {
     const at = { from: node.from, to: node.to };
     switch (node.kind) {
       case "ending": {
-        const place = this.tables.targets.get(node.ending.text);
-        if (place) this.tables.names.use(node.ending, place);
-        if (place?.kind === "ending") return { kind: "ending", ending: place.id, ...at };
+        const { name, args } = node.ending;
+        const place = this.tables.targets.get(name.text);
+        if (place) this.tables.names.use(name, place);
+        if (place?.kind === "ending") {
+          const parameters = this.endings[place.id]?.parameters ?? [];
+          const given = args.length > 0 && this.expressions.arguments(args, parameters, where, name.text, node.ending);
+          return { kind: "ending", ending: place.id, ...(given && { args: given }), ...at };
+        }
         const endings = [...this.tables.targets].filter(([, p]) => p.kind === "ending").map(([name]) => name);
-        this.tables.unknown("unknown-state", node.ending, node.ending.text, endings, "ending");
+        this.tables.unknown("unknown-state", name, name.text, endings, "ending");
         return undefined;
       }
       case "result": {
@@ -232,13 +262,26 @@ export class TestChecker {
     return { action: node.name.text, args: new Map(), from: node.from, to: node.to };
   }
 
-  private dice(nodes: readonly ExprNode[], where: Where): Expr[] {
-    return nodes.map((node) => {
-      const value = this.expressions.check(node, where);
-      if (!["int", "num", "bool", "unknown"].includes(value.type.kind))
-        this.tables.error("wrong-type", node, "A set roll is a face, an index from 0, or true and false.");
-      return value;
+  private dice(node: DiceNode | undefined, where: Where): { dice?: SetDice } {
+    if (!node) return {};
+    const values = node.values.map((value) => {
+      if (value === "any") return null;
+      const checked = this.expressions.check(value, where);
+      if (!["int", "num", "bool", "unknown"].includes(checked.type.kind))
+        this.tables.wrongType(
+          value,
+          `A set roll is a face, an index from 0, or true and false, but "${this.tables.written(value)}" is none of them.`,
+          'To leave a roll to chance, write "any".',
+        );
+      return checked;
     });
+    return { dice: { values, rest: node.rest } };
+  }
+
+  private refused(name: Name | undefined, codes: readonly string[]): { refused?: string } {
+    if (!name) return {};
+    if (!codes.includes(name.text)) this.tables.unknown("unknown-refusal", name, name.text, codes, "refusal");
+    return { refused: name.text };
   }
 
   private seat(name: Name): number | undefined {

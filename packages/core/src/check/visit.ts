@@ -13,6 +13,7 @@ import type {
   Expr,
   Location,
   Machine,
+  SetDice,
   Statement,
   State,
   Test,
@@ -145,6 +146,7 @@ function visitStatement(s: Statement, visitor: Visitor): void {
       visitAll([s.audience, s.text], visitor);
       return;
     case "eliminate":
+    case "reopen":
       visitExpr(s.seat, visitor);
       return;
     case "for":
@@ -250,6 +252,10 @@ export function visitTest({ lines }: Test, visitor: Visitor): void {
   for (const line of lines) visitTestLine(line, visitor);
 }
 
+function diceOf(dice: SetDice | undefined): Expr[] {
+  return (dice?.values ?? []).filter((value) => value !== null);
+}
+
 function visitTestLine(line: TestLine, visitor: Visitor): void {
   switch (line.kind) {
     case "given":
@@ -257,26 +263,29 @@ function visitTestLine(line: TestLine, visitor: Visitor): void {
         visitLocation(target, visitor);
         visitExpr(value, visitor);
       }
-      visitAll(line.dice, visitor);
+      visitAll(diceOf(line.dice), visitor);
       return;
     case "at":
       visitAll(line.args, visitor);
       return;
     case "wait":
-      visitAll([line.time, ...line.dice], visitor);
+      visitAll([line.time, ...diceOf(line.dice)], visitor);
       return;
     case "event":
-      visitAll([...line.args, ...line.dice], visitor);
+      visitAll([...line.args, ...diceOf(line.dice)], visitor);
       return;
     case "act":
-      visitAll([...line.call.args.values(), ...line.dice], visitor);
+      visitAll([...line.call.args.values(), ...diceOf(line.dice)], visitor);
       return;
+    case "seats":
+    case "open":
     case "joins":
     case "leaves":
       return;
     case "expect":
       for (const e of line.expectations) {
         if (e.kind === "standing") visitExpr(e.value, visitor);
+        else if (e.kind === "ending") visitAll(e.args ?? [], visitor);
         else if (e.kind === "turn") visitExpr(e.seats, visitor);
         else if (e.kind === "open" || e.kind === "closed") visitAll([...e.call.args.values()], visitor);
         else if (e.kind === "holds") visitExpr(e.test, visitor);

@@ -98,8 +98,12 @@ export const TURNS: readonly Kind[] = [
   w(
     "out-on-turn",
     "A turn that is nobody's once its seat has left.",
-    "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time.",
-    frame({ seats: "ann, ben" }).replace("on Left(s) -> Home\n\n", ""),
+    "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time. A machine that hears `Left` nowhere cannot be left at all.",
+    frame({
+      seats: "ann, ben",
+      turn: "on Left(s) -> Home\naction climb -> Tower",
+      rest: "state Tower {\n  turn of ben\n  action ring -> Turn\n}",
+    }).replace("on Left(s) -> Home\n\nstart", "start"),
     ["start Turn\n", "on Left(s) -> Home\n\nstart Turn\n"],
   ),
   w(

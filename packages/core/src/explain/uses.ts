@@ -121,4 +121,11 @@ export const USES: readonly Kind[] = [
     ["action shop -> Shop", "action shop { price = roll(1..6) } -> Shop"],
     ["  enter { price = roll(1..6) }\n", ""],
   ),
+  w(
+    "given-overwritten",
+    "Data that a test is given and the machine sets at once.",
+    "What is given comes first, then `enter` of the state in which the match begins. What that sets anew is not what the test was given.",
+    `${frame({ top: "data { bells: int 0..9 = 0 }", turn: "enter { bells = 3 }\naction ring { bells += 1 } -> stay\nwhen bells == 9 -> Home" })}test "many bells" {\n  given bells = 8\n  ann ring\n  expect ending Home\n}\n`,
+    ["enter { bells = 3 }\n  ", ""],
+  ),
 ];

@@ -131,7 +131,7 @@ export type TextPart = string | ExprNode;
 /** Statements that look the same before and after names and types are known; `E` is the kind of expression. */
 export type PlainStatement<E> =
   | { readonly kind: "note"; readonly audience?: E; readonly text: E }
-  | { readonly kind: "eliminate"; readonly seat: E };
+  | { readonly kind: "eliminate" | "reopen"; readonly seat: E };
 
 export type StatementNode = Span &
   (
@@ -299,7 +299,7 @@ export interface PolicyNode extends Span {
 
 export type ExpectationNode = Span &
   (
-    | { readonly kind: "ending"; readonly ending: Name }
+    | { readonly kind: "ending"; readonly ending: ReferenceNode }
     | { readonly kind: "result"; readonly seat: Name; readonly word: ResultWord }
     | { readonly kind: "standing"; readonly seat: Name; readonly what: "rank" | "score"; readonly value: ExprNode }
     | { readonly kind: "turn"; readonly seats: ExprNode }
@@ -313,22 +313,30 @@ export type ExpectationNode = Span &
     | { readonly kind: "holds"; readonly test: ExprNode }
   );
 
+/** Rolls set by hand: `any` leaves one to chance, `...` at the end all the rest. */
+export interface DiceNode {
+  readonly values: readonly (ExprNode | "any")[];
+  readonly rest: boolean;
+}
+
 export type TestLineNode = Span &
   (
     | { readonly kind: "at"; readonly target: ReferenceNode }
     | {
         readonly kind: "given";
         readonly values: readonly { readonly target: ExprNode; readonly value: ExprNode }[];
-        readonly dice: readonly ExprNode[];
+        readonly dice?: DiceNode;
       }
-    | { readonly kind: "wait"; readonly time: ExprNode; readonly dice: readonly ExprNode[] }
-    | { readonly kind: "event"; readonly event: ReferenceNode; readonly dice: readonly ExprNode[] }
-    | { readonly kind: "joins" | "leaves"; readonly seat: Name }
+    | { readonly kind: "wait"; readonly time: ExprNode; readonly dice?: DiceNode }
+    | { readonly kind: "event"; readonly event: ReferenceNode; readonly dice?: DiceNode }
+    | { readonly kind: "seats"; readonly count: number }
+    | { readonly kind: "open"; readonly seat: Name }
+    | { readonly kind: "joins" | "leaves"; readonly seat: Name; readonly refused?: Name }
     | {
         readonly kind: "act";
         readonly seat: Name;
         readonly action: ReferenceNode;
-        readonly dice: readonly ExprNode[];
+        readonly dice?: DiceNode;
         readonly refused?: Name;
       }
     | { readonly kind: "expect"; readonly expectations: readonly ExpectationNode[] }

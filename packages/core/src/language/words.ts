@@ -72,6 +72,7 @@ const TABLE: readonly Word[] = [
   row("statement", true, "note", "tells everybody, or note to SEAT"),
   row("statement", true, "raise", "announces a signal"),
   row("statement", false, "eliminate", "takes a seat out of play for good"),
+  row("statement", false, "reopen", "opens a seat that is out for somebody else"),
   row("statement", true, "for", "for each element of a list"),
   row("statement", true, "if", "only when a condition holds"),
 

@@ -66,8 +66,8 @@ export interface LineInput {
   readonly event?: string;
   readonly timer?: string;
   readonly args?: { readonly [name: string]: Json };
-  /** Rolls that were set by hand. */
-  readonly dice?: readonly (number | boolean)[];
+  /** Rolls that were set by hand; null for one left to chance. */
+  readonly dice?: readonly (number | boolean | null)[];
 }
 
 export interface StepLine {

@@ -110,6 +110,11 @@ export class Executor {
         this.values.evaluate(s.seat, store);
         return [{ ...way, store: store.withInPlay(between(Math.max(0, store.inPlay.low - 1), store.inPlay.high)) }];
       }
+      case "reopen": {
+        this.values.evaluate(s.seat, store);
+        const most = Math.min(this.values.seats, store.inPlay.high + 1);
+        return [{ ...way, store: store.withInPlay(between(store.inPlay.low, most)) }];
+      }
       case "for":
         return this.loop(s, way);
       case "if": {

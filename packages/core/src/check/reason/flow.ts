@@ -973,6 +973,8 @@ export class Flow {
       for (const seat of seats) {
         this.ways = 0;
         let store = point.store;
+        // What nothing hears cannot happen: such a machine cannot be left.
+        if (signal.name === "Left" && !this.heard.get(signal.id)) continue;
         if (signal.name === "Left")
           store = store.withInPlay(between(Math.max(0, store.inPlay.low - 1), Math.max(0, store.inPlay.high - 1)));
         else if (signal.name === "Joined") {

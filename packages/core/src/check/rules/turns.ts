@@ -389,6 +389,8 @@ function checkDepartures(found: Findings, messages: Messages): void {
   const { machine, flow } = found;
   if (machine.seats.names.length < 2) return;
   const left = machine.signals.find((s) => s.name === "Left")?.id;
+  // A machine that never hears it cannot be left.
+  if (!machine.states.some((state) => state.listeners.some((l) => l.signal === left))) return;
   const waiting = machine.states.filter((state) => {
     const { turn } = state;
     if (!turn || readsOf(machine, turn.of).more || (turn.each && state.whens.some((w) => w.test.kind === "allReady")))

@@ -27,6 +27,7 @@ const GENERATED: Table = {
     g.hooks.raised(s, scope) ??
     `memory.raise(${s.signal}, [${s.args.map((arg) => g.storedCode(arg, scope)).join(", ")}], ${g.at(s)});\n`,
   eliminate: (g, s, scope) => `memory.setSeat(${g.expression(s.seat, scope)}, ${SEAT_OUT});\n`,
+  reopen: () => undefined,
   for: (g, s, scope) => (s.source.type.kind === "list" ? loop(g, s, scope) : undefined),
   if: (g, s, scope) => {
     let code = "";

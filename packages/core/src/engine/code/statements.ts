@@ -3,7 +3,7 @@
 import type { Block, Branch, Law, Location, Machine, Statement } from "../../check/machine.js";
 import { isBoxed } from "../../check/types.js";
 import type { Memory } from "../situation/memory.js";
-import { SEAT_OUT } from "../situation/memory.js";
+import { SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
 import { type Box, share } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
@@ -70,6 +70,14 @@ const STATEMENTS: { readonly [K in Statement["kind"]]: (code: Statements, s: Of<
   eliminate({ memory, expressions }, s) {
     const seat = expressions.number(s.seat);
     return () => memory.setSeat(seat(), SEAT_OUT);
+  },
+
+  reopen({ memory, expressions }, s) {
+    const seat = expressions.number(s.seat);
+    return () => {
+      const opened = seat();
+      if (memory.seats[opened] === SEAT_OUT) memory.setSeat(opened, SEAT_OPEN);
+    };
   },
 
   for(code, s) {

@@ -1,8 +1,9 @@
 /** Beginning a match: step 0. */
 
+import type { State } from "../../check/machine.js";
 import { Fault } from "../values/fault.js";
 import { WrongValue } from "../values/json.js";
-import { SEAT_IN, SEAT_OPEN } from "../situation/memory.js";
+import { SEAT_IN, SEAT_OPEN, type SetRoll } from "../situation/memory.js";
 import { type FaultReport, newHappenings, type Refusal, type Taken } from "../situation/situation.js";
 import { applyGiven, type Given, startOf } from "./given.js";
 import { faultReport, refuseUnusedRolls } from "./one-input.js";
@@ -20,7 +21,7 @@ export interface BeginOptions {
   /** The match's time in milliseconds since 1970 UTC. */
   readonly now?: number;
   /** Rolls set by hand, in the order in which they are rolled. */
-  readonly dice?: readonly (number | boolean)[];
+  readonly dice?: readonly SetRoll[];
 }
 
 /** The first step of a match, or why there is none. */
@@ -55,8 +56,14 @@ export function begin(runnable: Runnable, options: BeginOptions): Begun {
     fillData(engine);
     for (const datum of options.given?.data ?? []) applyGiven(engine, datum);
     const { target, args } = startOf(engine, options.given?.state);
-    steps.order.start(target, args);
+    const overlay = machine.states[target]?.kind === "overlay";
+    steps.order.start(overlay ? 0 : target, overlay ? [] : args);
     steps.settle();
+    if (overlay) {
+      if (memory.outcome) throw new WrongValue("the match is over before the overlay could be laid over it");
+      steps.order.lay(target, args, machine.states[target] as State);
+      steps.settle();
+    }
     refuseUnusedRolls(memory);
     return {
       taken: { input: { kind: "begin", time: memory.now }, situation: memory.publishWritable(0), happenings },

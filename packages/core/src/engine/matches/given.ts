@@ -120,7 +120,7 @@ function child(type: Type, part: string, holder: Box, engine: Engine): { slot: n
 export function startOf(engine: Engine, given: Given["state"]): { target: number; args: unknown[] } {
   if (!given) return { target: 0, args: [] };
   const { name, args = {} } = given;
-  const state = engine.machine.states.find((s) => s.name === name && s.id > 0 && s.kind !== "overlay");
+  const state = engine.machine.states.find((s) => s.name === name && s.id > 0);
   if (!state) throw new WrongValue(`there is no state "${name}" to begin in`);
   const values = state.parameters.map((p) => {
     if (Object.hasOwn(args, p.name)) return fromJson(p.type, args[p.name], engine.memory.naming);

@@ -1,6 +1,6 @@
 /** Runs the tests that stand in a machine's file. */
 
-import type { ActionCall, Expectation, Expr, Location, Test, TestLine } from "../../check/machine.js";
+import type { ActionCall, Expectation, Expr, Location, SetDice, Test, TestLine } from "../../check/machine.js";
 import type { Type } from "../../check/types.js";
 import { Fault } from "../values/fault.js";
 import { options } from "./view.js";
@@ -9,7 +9,7 @@ import { begin, fillData } from "./begin.js";
 import type { GivenDatum } from "./given.js";
 import { type Engine, engineOf, type Runnable } from "./runnable.js";
 import { step, type StepResult } from "./step.js";
-import { SEAT_IN } from "../situation/memory.js";
+import { SEAT_IN, type SetRoll } from "../situation/memory.js";
 import { type Input, RESULT_OF_WORD, type Situation, type Taken } from "../situation/situation.js";
 import { type Json, keyText, toJson, toText } from "../values/json.js";
 
@@ -50,7 +50,11 @@ class TestRun {
   private readonly story: string[] = [];
   private readonly notes: string[] = [];
   private readonly data: GivenDatum[] = [];
-  private beginDice: (number | boolean)[] = [];
+  private beginDice: SetRoll[] = [];
+  /** The line that sets the dice of the beginning. */
+  private given: (TestLine & { kind: "given" }) | undefined;
+  private seatCount: number | undefined;
+  private readonly open: string[] = [];
   private state: { name: string; args: Record<string, Json> } | undefined;
 
   private readonly engine: Engine;
@@ -84,12 +88,19 @@ class TestRun {
     switch (line.kind) {
       case "given":
       case "at":
-        if (this.situation) throw new Failure(line, "given and at before the first step", "the match has begun");
+      case "seats":
+      case "open":
+        if (this.situation)
+          throw new Failure(line, "seats, open, at and given before the first step", "the match has begun");
+        if (line.kind === "seats") this.seatCount = line.count;
+        if (line.kind === "open") this.open.push(this.seat(line.seat));
+        if (line.kind === "seats" || line.kind === "open") return;
         this.prepareEvaluation();
         if (line.kind === "given") {
           for (const { target, value } of line.values)
             this.data.push({ path: this.pointer(target), value: this.json(value) });
           this.beginDice = [...this.beginDice, ...this.dice(line.dice)];
+          if (line.dice) this.given = line;
         } else {
           const state = engine.machine.states[line.state];
           if (!state) return;
@@ -106,6 +117,7 @@ class TestRun {
           line,
           { kind: "time", time: now + wait, dice: this.dice(line.dice) },
           `time passes: ${this.written(line).replace(/^wait\s+/, "")}`,
+          line.dice,
         );
         return;
       }
@@ -119,18 +131,17 @@ class TestRun {
           line,
           { kind: "event", event: signal?.name ?? "", args, dice: this.dice(line.dice) },
           this.written(line),
+          line.dice,
         );
         return;
       }
       case "joins":
-      case "leaves":
+      case "leaves": {
         this.begin(line);
-        this.take(
-          line,
-          { kind: line.kind === "joins" ? "join" : "leave", seat: this.seat(line.seat) },
-          this.written(line),
-        );
+        const kind = line.kind === "joins" ? "join" : "leave";
+        this.act(line, { kind, seat: this.seat(line.seat) });
         return;
+      }
       case "act": {
         this.begin(line);
         const input: Input = {
@@ -138,9 +149,9 @@ class TestRun {
           seat: this.seat(line.seat),
           action: line.call.action,
           args: this.args(line.call),
-          ...(line.dice.length > 0 && { dice: this.dice(line.dice) }),
+          ...(line.dice && { dice: this.dice(line.dice) }),
         };
-        this.act(line, input);
+        this.act(line, input, line.dice);
         return;
       }
       case "expect":
@@ -161,22 +172,18 @@ class TestRun {
         throw new Failure(at, "the match begins", result.fault?.words ?? result.refusal?.words ?? "it does not begin");
       this.tell("begin", [result.taken]);
       this.situation = result.taken.situation;
+      if (this.given) this.allSet(this.given, this.given.dice, [result.taken]);
     }
     this.prepareEvaluation();
     return this.situation;
   }
 
-  /** Seats that join are open at first; where the number of seats is left open, there are as many as the test names. */
+  /** As many seats as the test says, or else as many as it names; those it says are open. */
   private seating(): { seats: number; open: string[] } {
     const { names, least } = this.runnable.machine.seats;
-    const named = this.test.lines.flatMap((line) =>
-      line.kind === "joins" || line.kind === "leaves" || line.kind === "act" ? [line.seat] : [],
-    );
-    const open = this.test.lines.flatMap((line) => (line.kind === "joins" ? [this.seat(line.seat)] : []));
-    return {
-      seats: Math.min(names.length, Math.max(least, ...named.map((seat) => seat + 1))),
-      open: [...new Set(open)],
-    };
+    const named = this.test.lines.flatMap((line) => ("seat" in line ? [line.seat] : []));
+    const seats = this.seatCount ?? Math.min(names.length, Math.max(least, ...named.map((seat) => seat + 1)));
+    return { seats, open: this.open };
   }
 
   /** Puts the present situation where expressions are computed; before the match, an empty one. */
@@ -192,28 +199,43 @@ class TestRun {
     fillData(this.engine);
   }
 
-  private act(line: TestLine & { kind: "act" }, input: Input & { kind: "action" }): void {
+  private act(line: TestLine & { readonly refused?: string }, input: Input, dice?: SetDice): void {
     const result = step(this.runnable, this.situation as Situation, input);
-    if (line.refused !== undefined) {
-      if (!result.refusal) throw new Failure(line, `refused ${line.refused}`, "it was accepted");
-      this.story.push(`${this.written(line)}: ${result.refusal.words}`);
-      if (result.refusal.code !== line.refused)
-        throw new Failure(line, `refused ${line.refused}`, `refused ${result.refusal.code}: ${result.refusal.words}`);
+    if (line.refused === undefined) {
+      this.accept(line, result, this.written(line), dice);
       return;
     }
-    this.accept(line, result, this.written(line));
+    if (!result.refusal) throw new Failure(line, `refused ${line.refused}`, "it was accepted");
+    this.story.push(`${this.written(line)}: ${result.refusal.words}`);
+    if (result.refusal.code !== line.refused)
+      throw new Failure(line, `refused ${line.refused}`, `refused ${result.refusal.code}: ${result.refusal.words}`);
   }
 
-  private take(line: TestLine, input: Input, told: string): void {
-    this.accept(line, step(this.runnable, this.situation as Situation, input), told);
+  private take(line: TestLine, input: Input, told: string, dice: SetDice | undefined): void {
+    this.accept(line, step(this.runnable, this.situation as Situation, input), told, dice);
   }
 
-  private accept(line: TestLine, result: StepResult, told: string): void {
+  private accept(line: TestLine, result: StepResult, told: string, dice: SetDice | undefined): void {
     this.tell(told, result.taken);
     this.situation = result.situation;
     if (result.refusal)
       throw new Failure(line, "it is accepted", `refused ${result.refusal.code}: ${result.refusal.words}`);
     if (result.fault) throw new Failure(line, "no fault", `${result.fault.code}: ${result.fault.words}`);
+    this.allSet(line, dice, result.taken);
+  }
+
+  /** A step that sets dice sets all it rolls, or says which are left to chance. */
+  private allSet(at: { from: number; to: number }, dice: SetDice | undefined, taken: readonly Taken[]): void {
+    if (!dice || dice.rest) return;
+    const rolled = taken.flatMap(({ happenings }) => happenings.rolls);
+    const missing = rolled[dice.values.length];
+    if (!missing) return;
+    const { line, column } = this.runnable.machine.sources.place(missing.position);
+    throw new Failure(
+      at,
+      `every roll is set, or "any", or "..." for all the rest`,
+      `roll ${dice.values.length + 1}, of ${missing.range} at ${line}:${column}, is not`,
+    );
   }
 
   private tell(told: string, taken: readonly Taken[]): void {
@@ -242,6 +264,13 @@ class TestRun {
       case "ending": {
         const name = engine.machine.endings[e.ending]?.name ?? "";
         if (outcome?.ending !== name) throw new Failure(e, `ending ${name}`, here);
+        for (const [i, parameter] of (engine.machine.endings[e.ending]?.parameters ?? []).entries()) {
+          const arg = e.args?.[i];
+          const wanted = arg && shown(this.json(arg));
+          const actual = shown(outcome.args[parameter.name] ?? null);
+          if (wanted !== undefined && wanted !== actual)
+            throw new Failure(e, `${parameter.name} of ${name} is ${wanted}`, `it is ${actual}`);
+        }
         return;
       }
       case "result": {
@@ -345,8 +374,10 @@ class TestRun {
     return Object.fromEntries([...call.args].map(([name, e]) => [name, this.json(e)]));
   }
 
-  private dice(exprs: readonly Expr[]): (number | boolean)[] {
-    return exprs.map((e) => this.engine.code.expressions.compile(e)() as number | boolean);
+  private dice(dice: SetDice | undefined): SetRoll[] {
+    return (dice?.values ?? []).map((e) =>
+      e === null ? null : (this.engine.code.expressions.compile(e)() as number | boolean),
+    );
   }
 
   private pointer(target: Location): string {
@@ -379,4 +410,9 @@ class TestRun {
 
 function plain(reason: string): string {
   return reason.toLowerCase().replace(/\.$/, "");
+}
+
+/** A value as a test writes it, as far as JSON can. */
+function shown(value: Json): string {
+  return typeof value === "string" ? value : JSON.stringify(value);
 }

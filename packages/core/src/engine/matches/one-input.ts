@@ -1,6 +1,6 @@
 /** One input taken to rest in the working memory, timers due before it first. What `step` and `run` share. */
 
-import { type Memory, SEAT_IN, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
+import { type Memory, SEAT_IN, SEAT_OPEN, SEAT_OUT, type SetRoll } from "../situation/memory.js";
 import {
   type FaultReport,
   type Input,
@@ -17,7 +17,7 @@ import { fromJson, seatNumber, WrongValue } from "../values/json.js";
 import { type Admitted, matchOver } from "./admission.js";
 import type { Engine } from "./runnable.js";
 
-const NO_DICE: readonly (number | boolean)[] = [];
+const NO_DICE: readonly SetRoll[] = [];
 
 /** Most timers that one input may run before it is told to come again. */
 const MAX_TIMERS = 10_000;
@@ -158,6 +158,11 @@ function takeSeat(engine: Engine, current: Situation, input: Input & { kind: "jo
       return {
         code: "seatOut",
         words: status === SEAT_OPEN ? `Nobody sits at ${input.seat}.` : `${input.seat} is out of this match already.`,
+      };
+    if (input.kind === "leave" && !engine.canBeLeft)
+      return {
+        code: "cannotLeave",
+        words: `A seat of ${engine.machine.name} cannot be left: nothing in it says what happens then (on Left).`,
       };
     memory.setSeat(seat, input.kind === "join" ? SEAT_IN : SEAT_OUT);
     const signal = engine.machine.signals.find((s) => s.name === (input.kind === "join" ? "Joined" : "Left"));

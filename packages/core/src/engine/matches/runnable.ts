@@ -41,6 +41,8 @@ export class Engine {
   readonly steps: Steps;
   readonly admission: Admission;
   readonly options: Options;
+  /** Whether something hears that a seat was left; without that, none can be. */
+  readonly canBeLeft: boolean;
 
   constructor(
     readonly machine: Machine,
@@ -52,6 +54,8 @@ export class Engine {
     this.steps = new Steps(machine, this.memory, this.code);
     this.admission = new Admission(machine, this.memory, this.code, this.steps);
     this.options = new Options(machine, this.memory, this.steps, this.admission);
+    const left = machine.signals.find((signal) => signal.name === "Left")?.id;
+    this.canBeLeft = machine.states.some((state) => state.listeners.some((l) => l.signal === left));
   }
 }
 

@@ -32,8 +32,8 @@ interface WaitingSignal {
   readonly at: Span;
 }
 
-/** A roll set by hand: a face, an index from 0, or yes and no. */
-export type SetRoll = number | boolean;
+/** A roll set by hand: a face, an index from 0, or yes and no; null leaves it to chance. */
+export type SetRoll = number | boolean | null;
 
 const NO_ROLLS: readonly SetRoll[] = [];
 
@@ -320,8 +320,8 @@ export class Memory {
   rollWhole(stream: number, low: number, high: number, at: Span): number {
     if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} holds no face.`);
     let value = low + randomBelow(this.dice, stream, high - low + 1);
-    if (this.nextSetRoll < this.setRolls.length) {
-      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+    const set = this.nextSet();
+    if (set !== null) {
       if (typeof set !== "number" || !Number.isInteger(set) || set < low || set > high)
         throw new Fault("badRoll", at, `The roll set to ${set} is not one of ${low}..${high}.`);
       value = set;
@@ -334,8 +334,8 @@ export class Memory {
   rollReal(stream: number, low: number, high: number, at: Span): number {
     if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} is empty.`);
     let value = low + randomUnit(this.dice, stream) * (high - low);
-    if (this.nextSetRoll < this.setRolls.length) {
-      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+    const set = this.nextSet();
+    if (set !== null) {
       if (typeof set !== "number" || set < low || set > high)
         throw new Fault("badRoll", at, `The roll set to ${set} is not between ${low} and ${high}.`);
       value = set;
@@ -350,8 +350,8 @@ export class Memory {
       throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
     let value =
       whole === undefined ? randomUnit(this.dice, stream) * 100 < part : randomBelow(this.dice, stream, whole) < part;
-    if (this.nextSetRoll < this.setRolls.length) {
-      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+    const set = this.nextSet();
+    if (set !== null) {
       if (typeof set !== "boolean")
         throw new Fault("badRoll", at, `The roll set to ${set} answers a chance: set true or false.`);
       value = set;
@@ -371,14 +371,19 @@ export class Memory {
     let left = randomBelow(this.dice, stream, total);
     let index = 0;
     while (left >= (weights[index] as number)) left -= weights[index++] as number;
-    if (this.nextSetRoll < this.setRolls.length) {
-      const set = this.setRolls[this.nextSetRoll++] as SetRoll;
+    const set = this.nextSet();
+    if (set !== null) {
       if (typeof set !== "number" || !Number.isInteger(set) || set < 0 || set >= weights.length)
         throw new Fault("badRoll", at, `The roll set to ${set} is not an index from 0 to ${weights.length - 1}.`);
       index = set;
     }
     if (this.happenings) this.recordRoll(stream, `weights ${weights.join(", ")}`, index, at);
     return index;
+  }
+
+  /** What the next roll is set to. */
+  private nextSet(): SetRoll {
+    return this.nextSetRoll < this.setRolls.length ? (this.setRolls[this.nextSetRoll++] as SetRoll) : null;
   }
 
   /** How many of the set rolls have not been used. */

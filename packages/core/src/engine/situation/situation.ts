@@ -78,7 +78,7 @@ export function isDue({ outcome, configuration, timers }: Situation, by: number)
 // ---- inputs ------------------------------------------------------------------------------------
 
 /** What comes into a match. `time` is when, in milliseconds since 1970 UTC; left out, no time has passed. */
-export type Input = { readonly time?: number; readonly dice?: readonly (number | boolean)[] } & (
+export type Input = { readonly time?: number; readonly dice?: readonly (number | boolean | null)[] } & (
   | {
       readonly kind: "action";
       readonly seat: string;

@@ -41,6 +41,8 @@ export interface StepOrder {
   ): number;
   /** Enters the start, or the inside of a given state, whose data `args` become. */
   start(target: number, args: readonly unknown[]): void;
+  /** Lays an overlay over everything, as an arrow of the machine's own would; its first data are `args`. */
+  lay(overlay: number, args: readonly unknown[], at: Span): void;
   /** Hears an event of the game, or that a seat was taken or left. */
   announce(signal: number, values: readonly unknown[], at: Span): void;
   /** Does what a timer that is due asks for. */

@@ -130,6 +130,11 @@ export class StandardOrder implements StepOrder {
     this.enterStates([], entered, new Map([[target, args]]));
   }
 
+  /** There are no overlays in this order. */
+  lay(): void {
+    throw new Error("an overlay in the standard order");
+  }
+
   /** An external event: what it enables is taken at once. */
   announce(signal: number, values: readonly unknown[], at: Span): void {
     this.hear(signal, values, at);

@@ -54,6 +54,10 @@ export class TurnOrder implements StepOrder {
     return mine && fits(mine) ? mine.id : -1;
   }
 
+  lay(overlay: number, args: readonly unknown[], at: Span): void {
+    this.follow(this.way(0, [overlay], false, at), args, overlay);
+  }
+
   private reaction(item: Timer | Listener): Reaction {
     return {
       test: item.test && this.parts.code.condition(item.test),

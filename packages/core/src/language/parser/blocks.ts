@@ -104,7 +104,8 @@ export class Blocks {
         const { name: signal, args } = this.expressions.reference("a signal");
         return { kind: "raise", signal, args, ...this.cursor.span(from) };
       }
-      case "eliminate": {
+      case "eliminate":
+      case "reopen": {
         // Before anything but a seat on the same line it is a name.
         if (
           this.cursor.nextToken.leads ||
@@ -112,8 +113,8 @@ export class Blocks {
           !this.cursor.isName(this.cursor.nextToken)
         )
           break;
-        this.cursor.take();
-        return { kind: "eliminate", seat: this.expressions.expression(), ...this.cursor.span(from) };
+        const word = this.cursor.take().text as "eliminate" | "reopen";
+        return { kind: word, seat: this.expressions.expression(), ...this.cursor.span(from) };
       }
       case "for": {
         this.cursor.take();
@@ -154,7 +155,7 @@ export class Blocks {
       this.cursor.fail(
         "syntax",
         `Expected a statement, but found ${this.cursor.found()}.`,
-        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise, eliminate or return.",
+        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise, eliminate, reopen or return.",
       );
     const target = this.assignable();
     if (this.cursor.is("=") || this.cursor.is("+=") || this.cursor.is("-=")) {

@@ -1,6 +1,8 @@
 /** Tests: lines that play a match, and what they expect of it. */
 
 import {
+  type DiceNode,
+  type Name,
   type ExpectationNode,
   type ExprNode,
   RESULT_WORDS,
@@ -57,11 +59,11 @@ export class Tests {
           values.push({ target, value: this.expressions.expression() });
         } while (this.cursor.accept(","));
       }
-      return { kind: "given", values, dice: this.setDice(), ...this.cursor.span(from) };
+      return { kind: "given", values, ...this.setDice(), ...this.cursor.span(from) };
     }
     if (this.cursor.accept("wait")) {
       const time = this.expressions.expression();
-      return { kind: "wait", time, dice: this.setDice(), ...this.cursor.span(from) };
+      return { kind: "wait", time, ...this.setDice(), ...this.cursor.span(from) };
     }
     if (
       this.cursor.is("event") &&
@@ -71,22 +73,38 @@ export class Tests {
     ) {
       this.cursor.take();
       const event = this.expressions.reference("an event");
-      return { kind: "event", event, dice: this.setDice(), ...this.cursor.span(from) };
+      return { kind: "event", event, ...this.setDice(), ...this.cursor.span(from) };
+    }
+    if (this.cursor.is("seats") && this.cursor.nextToken.kind === "int") {
+      this.cursor.take();
+      return { kind: "seats", count: this.cursor.take().value, ...this.cursor.span(from) };
+    }
+    const { kind, leads } = this.cursor.nextToken;
+    if (this.cursor.is("open") && kind === "word" && !leads && !this.isSeat("open")) {
+      this.cursor.take();
+      return { kind: "open", seat: this.cursor.name("a seat"), ...this.cursor.span(from) };
     }
     if (this.cursor.accept("expect")) {
       const expectations = [this.expectation()];
       while (this.cursor.accept(",")) expectations.push(this.expectation());
       return { kind: "expect", expectations, ...this.cursor.span(from) };
     }
-    const seat = this.cursor.name("a line of a test: at, given, wait, event, expect, or a seat and its action");
+    const seat = this.cursor.name(
+      "a line of a test: seats, open, at, given, wait, event, expect, or a seat and its action",
+    );
     // With arguments it is an action of that name.
     const joinsOrLeaves = (this.cursor.is("joins") || this.cursor.is("leaves")) && !this.cursor.nextIs("(");
-    if (joinsOrLeaves && this.cursor.accept("joins")) return { kind: "joins", seat, ...this.cursor.span(from) };
-    if (joinsOrLeaves && this.cursor.accept("leaves")) return { kind: "leaves", seat, ...this.cursor.span(from) };
+    if (joinsOrLeaves) {
+      const kind = this.cursor.take().text as "joins" | "leaves";
+      return { kind, seat, ...this.refused(), ...this.cursor.span(from) };
+    }
     const action = this.expressions.reference(`an action of ${seat.text}`);
     const dice = this.setDice();
-    const refused = this.cursor.accept("refused") ? this.cursor.name("the code of the refusal") : undefined;
-    return { kind: "act", seat, action, dice, ...(refused && { refused }), ...this.cursor.span(from) };
+    return { kind: "act", seat, action, ...dice, ...this.refused(), ...this.cursor.span(from) };
+  }
+
+  private refused(): { refused?: Name } {
+    return this.cursor.accept("refused") ? { refused: this.cursor.name("the code of the refusal") } : {};
   }
 
   private valuePath(): ExprNode {
@@ -107,17 +125,22 @@ export class Tests {
     }
   }
 
-  private setDice(): ExprNode[] {
-    if (!this.cursor.accept("dice")) return [];
-    const values = [this.expressions.expression()];
-    while (this.cursor.accept(",")) values.push(this.expressions.expression());
-    return values;
+  /** `dice 3, any, true, ...` */
+  private setDice(): { dice?: DiceNode } {
+    if (!this.cursor.accept("dice")) return {};
+    const values: (ExprNode | "any")[] = [];
+    do {
+      if (this.cursor.accept("...")) return { dice: { values, rest: true } };
+      const isAny = this.cursor.is("any") && !this.cursor.nextIs("(");
+      values.push(isAny && this.cursor.accept("any") ? "any" : this.expressions.expression());
+    } while (this.cursor.accept(","));
+    return { dice: { values, rest: false } };
   }
 
   private expectation(): ExpectationNode {
     const from = this.cursor.token.from;
     if (this.cursor.accept("ending"))
-      return { kind: "ending", ending: this.cursor.name("an ending"), ...this.cursor.span(from) };
+      return { kind: "ending", ending: this.expressions.reference("an ending"), ...this.cursor.span(from) };
     if (this.cursor.accept("turn")) {
       this.cursor.expect("of", 'after "turn"');
       return { kind: "turn", seats: this.expressions.expression(), ...this.cursor.span(from) };
