@@ -225,7 +225,7 @@ describe("on files", () => {
     const verified = zany(["verify", ...logs, "--machine", DUEL]);
     expect(verified.code).toBe(1);
     expect(verified.out).toContain(
-      "diverged   examples/logbooks/kite-duel-07.jsonl  at step 6 (line 8): south mend, played on another version of the rules\n             /data/kites/south/lift: recorded 26, replayed 30\n",
+      "diverged   examples/logbooks/kite-duel-07.jsonl  at step 6 (line 8): south mend, played on other rules\n             /data/kites/south/lift: recorded 26, replayed 30\n",
     );
     expect(verified.out).toContain("1 logbook verified, 1 not");
     const replayed = zany(["replay", logs[1] as string, "--machine", DUEL]);

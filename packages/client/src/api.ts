@@ -21,6 +21,8 @@ export interface MachineVersion {
   readonly version: number;
   /** SHA-256 of its texts. */
   readonly hash: string;
+  /** SHA-256 of what its texts mean: the same for versions that differ in layout, comments, tests or policies alone. */
+  readonly rules: string;
 }
 
 export interface MachineInfo extends MachineVersion {
@@ -169,7 +171,7 @@ export interface LogbookInfo {
   readonly id: string;
   readonly name: string;
   /** What it was played on, by its header; that version need not be stored here. */
-  readonly machine: Omit<MachineVersion, "version">;
+  readonly machine: Pick<MachineVersion, "name" | "hash">;
   readonly steps: number;
   readonly outcome: Outcome | null;
   readonly created: string;

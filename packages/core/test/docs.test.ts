@@ -24,7 +24,7 @@ test("the worked example of the logbook format is the file beside it, and verifi
   expect(page).toContain(text);
   expect(page).toContain(machine);
   expect(text).toContain(sha256Hex(machine));
-  expect(verifyText(runnableOf(machine), text)).toEqual({ kind: "verified", steps: 3, otherVersion: false });
+  expect(verifyText(runnableOf(machine), text)).toEqual({ kind: "verified", steps: 3, otherRules: false });
   const situation = /^\{"data".*$/m.exec(page)?.[0] ?? "";
   expect(splitLines(text)[1]).toContain(sha256Hex(situation));
 });

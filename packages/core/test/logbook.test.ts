@@ -3,6 +3,7 @@
 import {
   begin,
   canonicalJson,
+  format,
   type Input,
   LogbookWriter,
   RandomPlayer,
@@ -52,7 +53,7 @@ const joined = (lines: readonly string[]): string => lines.map((l) => `${l}\n`).
 
 describe("verify", () => {
   test("what was played goes the same way again", () => {
-    expect(verifyText(duel, LOG)).toEqual({ kind: "verified", steps: LINES.length - 3, otherVersion: false });
+    expect(verifyText(duel, LOG)).toEqual({ kind: "verified", steps: LINES.length - 3, otherRules: false });
   });
 
   test("a changed value is tampering, and the first step that does not fit is named", () => {
@@ -99,7 +100,7 @@ describe("verify", () => {
       (s) => s.input.action === "mend" && s.changes.some((c) => c.path.endsWith("/lift")),
     );
     const verdict = verifyText(duel, text);
-    expect(verdict).toMatchObject({ kind: "diverged", step: first?.step, otherVersion: true });
+    expect(verdict).toMatchObject({ kind: "diverged", step: first?.step, otherRules: true });
     if (verdict.kind !== "diverged") return;
     const [difference] = verdict.differences;
     expect(difference?.path).toMatch(/^\/data\/kites\/(north|south)\/lift$/);
@@ -203,6 +204,54 @@ test("the demo's logbooks, some of every machine: all verify but two that were m
     return kind === "diverged";
   });
   expect(diverged).toEqual(["kite-duel-07.jsonl", "stall-siege-04.jsonl"]);
+});
+
+describe("the rules of a machine", () => {
+  const rulesOf = (text: string): string => runnableOf(text).rules;
+
+  test("stay the same under another layout, other comments, tests, policies and ways to write a number", () => {
+    for (const name of EXAMPLES) {
+      const text = exampleText(name);
+      const rules = rulesOf(text);
+      const bare = text.replace(/^(test|policy) [\s\S]*?^}\n/gm, "").replace(/^\/\/.*\n/gm, "");
+      const changed = [
+        text.replaceAll("\n", "\r\n"),
+        `\uFEFF${text}`,
+        format(text.replaceAll("  ", "\t")),
+        `// a word before all\n${text}\ntest "one more" { expect 1 == 1 }\n`,
+        bare,
+        text.replace(/\bint 0\.\.99\b/g, "int 0..0_99"),
+      ];
+      for (const other of changed) expect([name, rulesOf(other)]).toEqual([name, rules]);
+      expect(example(name).hash).not.toBe(runnableOf(changed[0] as string).hash);
+    }
+  });
+
+  test("are others when anything that counts is", () => {
+    const text = exampleText("kite-duel.zany");
+    const rules = rulesOf(text);
+    for (const [from, to] of [
+      ["roll(1..6)", "roll(1..8)"],
+      ["after 10d", "after 11d"],
+      ["action mend", "action amend"],
+      ['"No tape left."', '"No tape."'],
+      ["law ", 'law "one more": lap >= 0\nlaw '],
+    ] as const) {
+      const other = text.replace(/^(test|policy) [\s\S]*/m, "").replace(from, to);
+      if (other.includes(to)) expect([from, rulesOf(other) === rules]).toEqual([from, false]);
+    }
+    expect(rulesOf(text.replace("10d", "240h"))).toBe(rules);
+  });
+
+  test("decide whether a match was played on others, not the hash of the text", () => {
+    const other = runnableOf(`${exampleText("kite-duel.zany")}\n// one more line\n`);
+    expect(other.hash).not.toBe(duel.hash);
+    expect(verifyText(other, LOG)).toMatchObject({ kind: "verified", otherRules: false });
+    // A logbook from before has no hash of the rules.
+    const { rules: _, ...machine } = JSON.parse(LINES[0] as string).machine;
+    const before = [canonicalJson({ ...JSON.parse(LINES[0] as string), machine }), ...LINES.slice(1)];
+    expect(verifyText(other, joined(before))).toMatchObject({ otherRules: true });
+  });
 });
 
 describe("the format, as docs/logbook.md says", () => {

@@ -90,9 +90,9 @@ export class Logbooks {
   /** Verifies a logbook against a version; without one, against the newest of its machine's name. */
   async verify(id: string, reference: string | undefined): Promise<VerifiedLogbook> {
     const row = await this.find(id);
-    const { name, version, hash } = await this.machines.find(reference ?? row.machine_name);
+    const { name, version, hash, rules } = await this.machines.find(reference ?? row.machine_name);
     const runnable = await this.machines.runnable(hash);
-    return { machine: { name, version, hash }, verdict: verifyText(runnable, row.text) };
+    return { machine: { name, version, hash, rules }, verdict: verifyText(runnable, row.text) };
   }
 }
 

@@ -63,6 +63,7 @@ export class Machines {
               .where("others.name", "=", value("name")),
           text: value("text"),
           parts: value("parts"),
+          rules: value("rules"),
           created: value("created"),
         })
         .onConflict((conflict) => conflict.column("hash").doNothing()),
@@ -87,11 +88,18 @@ export class Machines {
       });
     }
     const runnable = new Runnable(compilation.machine);
-    const { hash } = runnable;
+    const { hash, rules } = runnable;
     const { name } = compilation.machine;
     let created = false;
     await this.writer.write(() => {
-      const row = { hash, name, text, parts: JSON.stringify(compilation.parts), created: new Date().toISOString() };
+      const row = {
+        hash,
+        name,
+        rules,
+        text,
+        parts: JSON.stringify(compilation.parts),
+        created: new Date().toISOString(),
+      };
       created = this.insert.run(row) > 0;
     });
     this.keep(runnable);
@@ -119,7 +127,7 @@ export class Machines {
   async list(): Promise<MachineInfo[]> {
     return this.store.db
       .selectFrom("machines")
-      .select(["hash", "name", "version", "created"])
+      .select(["hash", "name", "version", "rules", "created"])
       .orderBy("name")
       .orderBy("version", "desc")
       .execute();

@@ -199,6 +199,26 @@ describe("a match", () => {
     expect((await client.leave(match.id, key, "runner3")).view.outcome).toMatchObject({ ending: "Last" });
   });
 
+  test("refuses to let a seat be left that nothing hears of; one that is opened again belongs to whoever takes it", async () => {
+    const start = (more: string): string =>
+      `machine Cart${more.length}\nseats a, b\n${more}start S\nstate S { turn of inPlay action push -> stay action stop -> E }\nending E { draws all }\n`;
+    const fixed = await client.addMachine(start(""));
+    const stays = await client.beginMatch({ machine: fixed.hash });
+    expect(await problemOf(client.leave(stays.id, stays.keys["b"] ?? "", "b"))).toMatchObject({
+      status: 409,
+      code: "cannotLeave",
+      message: expect.stringContaining("on Left"),
+    });
+    const open = await client.addMachine(start("on Left(s) { reopen s }\n"));
+    const match = await client.beginMatch({ machine: open.hash });
+    const old = match.keys["b"] ?? "";
+    expect((await client.leave(match.id, old, "b")).view.seats[1]).toEqual({ seat: "b", status: "open" });
+    expect(await problemOf(client.act(match.id, old, "push", {}, 1))).toMatchObject({ status: 409 });
+    const { key } = await client.join(match.id, "b");
+    expect((await client.act(match.id, key, "push", {}, 2)).view.step).toBe(3);
+    expect(await problemOf(client.act(match.id, old, "push", {}, 3))).toMatchObject({ status: 403, code: "badKey" });
+  });
+
   test("lets bots play any seat, and gives it back to a person", async () => {
     const match = await client.beginMatch({
       machine: "KiteDuel",

@@ -5,15 +5,24 @@ import { writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { join } from "node:path";
 import { backup, DatabaseSync } from "@photostructure/sqlite";
+import { compile, Runnable } from "@zany/core";
 import { sql } from "kysely";
 import { describe, expect, test } from "vitest";
 import { openSqlite, transaction } from "../src/storage/driver.js";
-import { DataOfAnotherVersion } from "../src/storage/schema.js";
+import { DataOfAnotherRules } from "../src/storage/schema.js";
 import { Store } from "../src/storage/store.js";
 import { newFolder, ROOT, ZANY } from "./running.js";
 
 const newFile = (): string => join(newFolder(), "zany.db");
-const MACHINE = { hash: "h", name: "Tide", version: 1, text: "machine Tide", parts: "{}", created: "2026-01-01" };
+const MACHINE = {
+  hash: "h",
+  name: "Tide",
+  version: 1,
+  text: "machine Tide",
+  parts: "{}",
+  rules: "r",
+  created: "2026-01-01",
+};
 
 describe("the driver", () => {
   test("commits are in a write-ahead log and on the disk before they count", () => {
@@ -176,7 +185,7 @@ INSERT INTO kysely_migration VALUES ('${migration}', '2026-01-01')`);
   ])("%s is refused in words, and left as it is", async (migration, words) => {
     const folder = await folderWith(migration);
     const file = join(folder, "zany.db");
-    await expect(Store.open(file)).rejects.toThrow(DataOfAnotherVersion);
+    await expect(Store.open(file)).rejects.toThrow(DataOfAnotherRules);
     const { code, said } = await serve(folder);
     expect([code, said]).toEqual([2, expect.stringMatching(words)]);
     expect(said).toContain("Choose another folder with --data.");
@@ -193,4 +202,28 @@ INSERT INTO kysely_migration VALUES ('${migration}', '2026-01-01')`);
     const code = await new Promise<number>((resolve) => child.once("close", (status) => resolve(status ?? -1)));
     return { code, said };
   }
+});
+
+test("machines of an older data folder learn what their rules are", async () => {
+  const file = newFile();
+  const text = "machine Tide\nseats a\nstart S\nstate S { turn of a action ebb -> E }\nending E { draws all }\n";
+  const store = await Store.open(file);
+  await store.db
+    .insertInto("machines")
+    .values([
+      { ...MACHINE, text },
+      { ...MACHINE, hash: "broken", version: 2, text: "machine" },
+    ])
+    .execute();
+  await store.close();
+  const sqlite = openSqlite(file);
+  sqlite.exec("ALTER TABLE machines DROP COLUMN rules; DELETE FROM kysely_migration WHERE name = '0101-rules'");
+  sqlite.close();
+  const again = await Store.open(file);
+  const rows = await again.db.selectFrom("machines").select(["hash", "rules"]).orderBy("version").execute();
+  expect(rows).toEqual([
+    { hash: "h", rules: new Runnable(compile(text).machine).rules },
+    { hash: "broken", rules: "" },
+  ]);
+  await again.close();
 });

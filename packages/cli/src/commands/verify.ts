@@ -28,7 +28,7 @@ export async function verify(
 
 function tell(file: string, verdict: Verdict): void {
   if (verdict.kind === "verified") {
-    const other = verdict.otherVersion ? ", played on another version of the rules" : "";
+    const other = verdict.otherRules ? ", played on other rules" : "";
     say(`${style("green", pad("verified", 10))} ${file}  ${count(verdict.steps, "step")}${other}`);
     return;
   }
@@ -36,7 +36,7 @@ function tell(file: string, verdict: Verdict): void {
     say(`${style("red", pad(verdict.kind, 10))} ${file}  line ${verdict.line}: ${verdict.words}`);
     return;
   }
-  const other = verdict.otherVersion ? ", played on another version of the rules" : "";
+  const other = verdict.otherRules ? ", played on other rules" : "";
   say(
     `${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} (line ${verdict.line}): ${inputInWords(verdict.input)}${other}`,
   );

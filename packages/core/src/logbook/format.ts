@@ -21,6 +21,8 @@ export interface Header {
     readonly name: string;
     /** SHA-256 of the machine's texts. */
     readonly hash: string;
+    /** SHA-256 of what they mean. Missing in logbooks of 0.2.0 that were written before it was. */
+    readonly rules?: string;
   };
   readonly seed: string;
   readonly seats: readonly string[];

@@ -17,8 +17,16 @@ import {
 import { type Difference, Replayer } from "./replay.js";
 import { situationDigest } from "./write.js";
 
+/**
+ * Whether a match was played on other rules than a machine's; of the same rules in another text it was not. Where the
+ * header has no hash of the rules, that of the texts decides.
+ */
+export function playedOnOtherRules({ machine }: Header, runnable: Runnable): boolean {
+  return machine.rules === undefined ? machine.hash !== runnable.hash : machine.rules !== runnable.rules;
+}
+
 /** What verifying came to. */
-export type Verdict = { readonly steps: number; readonly otherVersion: boolean } & (
+export type Verdict = { readonly steps: number; readonly otherRules: boolean } & (
   | { readonly kind: "verified" }
   /** The file is whole, but the machine goes another way: the rules differ. */
   | {
@@ -125,10 +133,10 @@ class Verifier {
       };
   }
 
-  private base(): { steps: number; otherVersion: boolean } {
+  private base(): { steps: number; otherRules: boolean } {
     return {
       steps: Math.max(0, this.numbers.length - 1),
-      otherVersion: this.header !== undefined && this.header.machine.hash !== this.runnable.hash,
+      otherRules: this.header !== undefined && playedOnOtherRules(this.header, this.runnable),
     };
   }
 
@@ -222,6 +230,7 @@ export function isHeader(value: Record<string, unknown>): value is Record<string
   return (
     typeof machine?.name === "string" &&
     typeof machine.hash === "string" &&
+    (machine.rules === undefined || typeof machine.rules === "string") &&
     typeof value["seed"] === "string" &&
     typeof value["begun"] === "string" &&
     !Number.isNaN(Date.parse(value["begun"])) &&

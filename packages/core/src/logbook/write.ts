@@ -26,7 +26,7 @@ export function headerOf(runnable: Runnable, options: BeginOptions, first: Situa
   return {
     zany: "logbook",
     format: LOGBOOK_FORMAT,
-    machine: { name: machine.name, hash: runnable.hash },
+    machine: { name: machine.name, hash: runnable.hash, rules: runnable.rules },
     seed: options.seed,
     seats: machine.seats.names.slice(0, first.seats.length),
     ...(options.open && options.open.length > 0 && { open: options.open }),

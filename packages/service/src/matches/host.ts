@@ -80,7 +80,7 @@ export class Host {
 
   /** Begins a match and gives a key for each seat that is taken, and one for the host. The keys are told this once. */
   async begin(wish: NewMatch): Promise<{ match: LiveMatch; keys: Record<string, string>; hostKey: string }> {
-    const { name, version, hash } = await this.machines.find(wish.machine);
+    const { name, version, hash, rules } = await this.machines.find(wish.machine);
     const runnable = await this.machines.runnable(hash);
     const { seats, open, given, bots = {} } = wish;
     const how: BeginOptions = {
@@ -95,7 +95,7 @@ export class Host {
     const header = headerOf(runnable, how, situation);
     for (const [seat, policy] of Object.entries(bots)) needPolicy(runnable, header.seats, seat, policy);
     const manualTime = wish.clock === "manual" ? situation.now : null;
-    const machine: MachineVersion = { name, version, hash };
+    const machine: MachineVersion = { name, version, hash, rules };
     const match = liveMatch({ id: newId(), machine, runnable, header, suspended: null, manualTime, bots }, situation);
     const taken = header.seats.filter((seat) => !open?.includes(seat));
     const keys = Object.fromEntries(taken.map((seat) => [seat, newKey()]));
@@ -127,14 +127,14 @@ export class Host {
   /** Plays a stored match again from its lines. */
   private async load(id: string): Promise<LiveMatch> {
     const { row, header, bots } = await this.records.find(id);
-    const { name, version, hash } = await this.machines.find(row.machine);
+    const { name, version, hash, rules } = await this.machines.find(row.machine);
     const runnable = await this.machines.runnable(hash);
     let situation = replayed(id, begin(runnable, beginOptions(header)).taken, 0);
     for (const line of (await this.records.lines(id)).slice(1))
       situation = replayed(id, step(runnable, situation, inputFrom(line)), line.step);
     const { suspended, manual_time: manualTime } = row;
     if (manualTime !== null && manualTime > situation.now) situation = { ...situation, now: manualTime };
-    const machine: MachineVersion = { name, version, hash };
+    const machine: MachineVersion = { name, version, hash, rules };
     const match = liveMatch({ id, machine, runnable, header, suspended, manualTime, bots }, situation);
     this.keep(match);
     return match;

@@ -24,8 +24,12 @@ const HOST_COLUMN = "";
 export class MatchKeys {
   private readonly insert;
   private readonly holder;
+  private readonly forget;
 
   constructor(store: Store) {
+    this.forget = store.prepare<{ match: string; seat: string }>((db, value) =>
+      db.deleteFrom("keys").where("match", "=", value("match")).where("seat", "=", value("seat")),
+    );
     this.insert = store.prepare<{ match: string; seat: string; key_hash: string }>((db, value) =>
       db.insertInto("keys").values({ match: value("match"), seat: value("seat"), key_hash: value("key_hash") }),
     );
@@ -38,8 +42,9 @@ export class MatchKeys {
     );
   }
 
-  /** Gives a seat a key; to be called inside a write. */
+  /** Gives a seat a key, and takes one away that it had; to be called inside a write. */
   giveSeat(match: string, seat: string, key: string): void {
+    this.forget.run({ match, seat });
     this.insert.run({ match, seat, key_hash: hashSecret(key) });
   }
 

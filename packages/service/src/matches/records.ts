@@ -123,14 +123,26 @@ export class MatchRecords {
     const rows = await this.store.db
       .selectFrom("matches")
       .innerJoin("machines", "machines.hash", "matches.machine")
-      .select(["id", "hash", "name", "version", "step", "outcome", "due", "suspended", "matches.created", "updated"])
+      .select([
+        "id",
+        "hash",
+        "rules",
+        "name",
+        "version",
+        "step",
+        "outcome",
+        "due",
+        "suspended",
+        "matches.created",
+        "updated",
+      ])
       .$if(machine !== undefined, (query) => query.where("name", "=", machine ?? ""))
       .orderBy("updated", "desc")
       .limit(limit)
       .execute();
-    return rows.map(({ hash, name, version, outcome, ...row }) => ({
+    return rows.map(({ hash, rules, name, version, outcome, ...row }) => ({
       ...row,
-      machine: { name, version, hash },
+      machine: { name, version, hash, rules },
       outcome: outcome === null ? null : (JSON.parse(outcome) as Outcome),
     }));
   }

@@ -1,5 +1,6 @@
 /** The database's tables and their migrations. */
 
+import { compile, Runnable } from "@zany/core";
 import { type Generated, type Kysely, type Migration, Migrator, sql } from "kysely";
 
 export interface MachineRow {
@@ -11,6 +12,8 @@ export interface MachineRow {
   text: string;
   /** The texts of the included files by their paths, JSON. */
   parts: string;
+  /** SHA-256 of what the texts mean. */
+  rules: string;
   created: string;
 }
 
@@ -148,6 +151,26 @@ const migrations: Record<string, Migration> = {
         .addColumn("created", "text", (c) => c.notNull())
         .modifyEnd(strict)
         .execute();
+    },
+  },
+  "0101-rules": {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .alterTable("machines")
+        .addColumn("rules", "text", (c) => c.notNull().defaultTo(""))
+        .execute();
+      const stored = db as Kysely<Pick<Schema, "machines">>;
+      for (const { hash, text, parts } of await stored
+        .selectFrom("machines")
+        .select(["hash", "text", "parts"])
+        .execute()) {
+        const found = JSON.parse(parts) as Record<string, string>;
+        const { machine, ok } = compile(text, undefined, (path) => found[path], { errorsOnly: true });
+        // One that this version does not compile keeps no hash of its rules; it is not played either.
+        if (!ok) continue;
+        const { rules } = new Runnable(machine, false);
+        await stored.updateTable("machines").set({ rules }).where("hash", "=", hash).execute();
+      }
     },
   },
 };

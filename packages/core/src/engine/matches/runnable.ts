@@ -1,6 +1,7 @@
 /** A machine made ready to run: all rooms of the engine put together, everything that can be is worked out once. */
 
 import type { Machine } from "../../check/machine.js";
+import { rulesText } from "../../language/rules.js";
 import { Code } from "../code/code.js";
 import { mayGenerate } from "../code/generator.js";
 import { Memory } from "../situation/memory.js";
@@ -13,6 +14,8 @@ import { Options } from "./options.js";
 export class Runnable {
   /** SHA-256 of the machine's texts: what its version is known by. */
   readonly hash: string;
+  /** SHA-256 of what its texts mean: the same for versions that differ in layout, comments, tests or policies alone. */
+  readonly rules: string;
   readonly #engine: Engine;
 
   /**
@@ -25,6 +28,7 @@ export class Runnable {
     generated: boolean = mayGenerate(),
   ) {
     this.hash = sha256Hex(machine.sources.files.map((file) => file.text).join("\u0000"));
+    this.rules = sha256Hex(rulesText(machine.sources.files));
     this.#engine = new Engine(machine, generated);
   }
 
