@@ -14,7 +14,7 @@ export default defineConfig({
     include: ["packages/*/test/**/*.test.ts"],
     globalSetup: "./scripts/build-first.ts",
     reporters: ["default", "./scripts/closing-line.ts"],
-    testTimeout: 60_000,
+    testTimeout: 180_000,
     hookTimeout: 60_000,
     maxWorkers: 2,
     // These import little of what they test, so a change of it has to be told to them.
