@@ -61,6 +61,12 @@ connection.onInitialize(() => ({
 // ---- files -------------------------------------------------------------------------------------
 
 /** A file's text: as it is in the editor when it is open there, else as it is on the disk. */
+const SEVERITIES = {
+  error: DiagnosticSeverity.Error,
+  warning: DiagnosticSeverity.Warning,
+  hint: DiagnosticSeverity.Hint,
+} as const;
+
 function textOf(path: string): string | undefined {
   const open = documents.get(pathToFileURL(path).href);
   if (open) return open.getText();
@@ -144,7 +150,7 @@ function diagnosticOf(
   const { related } = message;
   return {
     range,
-    severity: message.severity === "error" ? DiagnosticSeverity.Error : DiagnosticSeverity.Warning,
+    severity: SEVERITIES[message.severity],
     code: message.name,
     source: "zany",
     message: message.help ? `${message.words}\n${message.help}` : message.words,

@@ -79,6 +79,8 @@ example(
   add("check", "read machines and say what is wrong, and where")
     .argument("<file...>", "machines to check")
     .option("--fix", "carry out the fixes that are certain")
+    .addOption(new Option("--hints <which>", "show what may well be meant so").choices(["all", "none"]).default("none"))
+    .option("--strict", "hints count as problems")
     .addOption(json()),
   "zany check examples/kite-duel.zany",
   "zany check --fix my.zany",

@@ -733,8 +733,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
   "secret-leak": {
     triggers: [
       two(
-        'action a1 { top = deck.first } -> stay\nenter { note "{top}" }',
-        "data { hidden deck: list of int = [1, 2]  top: int = 0 }",
+        'sealed action a1(card: int in hand[me]) { laid[me] = card\n note "{me} lays {card}" } -> stay\nafter 9s { note "{laid[ann]}" } -> Home',
+        "data { private hand per seat: list of int = [3, 5]  private laid per seat: int = 0 }",
       ),
       two(
         'action a1 needs any(c in hand[next(me)]: c > 3) else "no" -> stay',
@@ -743,12 +743,13 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
     spares: [
       two(
-        'action a1 { if not deck.empty { top = deck.take() } } -> stay\nenter { note "{top}" }',
-        "data { hidden deck: list of int = [1, 2]  top: int = 0 }",
+        'action a1 { top = deck.first } -> stay\nenter { note "{top}" }\naction ask(s: seat in others) { if hand[s].has(3) { note "{s} has it: {hand[s]}" } } -> stay',
+        "data { hidden deck: list of int = [1, 2]  top: int = 0  private hand per seat: list of int = [3, 5] }",
       ),
       two(
-        'action a1 needs any(c in hand[me]: c > 3) else "no" -> stay',
-        "data { private hand per seat: list of int = [3, 5] }",
+        'sealed action a1(card: int in hand[me]) { laid[me] = card\n done1[me] = true\n note "{me} has laid" } -> Open',
+        "data { private hand per seat: list of int = [3, 5]  private laid per seat: int = 0  done1 per seat: bool }",
+        'state Open { enter { for s in seats { note "{s}: {laid[s]}, {done1[s]}" } } -> Home }',
       ),
     ],
   },

@@ -9,7 +9,7 @@ import { compile, Runnable } from "@zany/core";
 import { sql } from "kysely";
 import { describe, expect, test } from "vitest";
 import { openSqlite, transaction } from "../src/storage/driver.js";
-import { DataOfAnotherRules } from "../src/storage/schema.js";
+import { DataOfAnotherVersion } from "../src/storage/schema.js";
 import { Store } from "../src/storage/store.js";
 import { newFolder, ROOT, ZANY } from "./running.js";
 
@@ -185,7 +185,7 @@ INSERT INTO kysely_migration VALUES ('${migration}', '2026-01-01')`);
   ])("%s is refused in words, and left as it is", async (migration, words) => {
     const folder = await folderWith(migration);
     const file = join(folder, "zany.db");
-    await expect(Store.open(file)).rejects.toThrow(DataOfAnotherRules);
+    await expect(Store.open(file)).rejects.toThrow(DataOfAnotherVersion);
     const { code, said } = await serve(folder);
     expect([code, said]).toEqual([2, expect.stringMatching(words)]);
     expect(said).toContain("Choose another folder with --data.");

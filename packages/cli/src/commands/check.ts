@@ -1,19 +1,27 @@
 /** `zany check`: the messages of machines. */
 
-import { type Compilation, applyFixes, renderMessage } from "@zany/core";
+import { applyFixes, type Compilation, type Message, renderMessage, type Severity } from "@zany/core";
 import { compileFile, writeText } from "../files.js";
 import { count, say, sayJson, style } from "../terminal.js";
+
+const STYLES = { error: "red", warning: "yellow", hint: "dim" } as const;
 
 /** Fixes bring others to light a few times at most. */
 const MAX_ROUNDS = 10;
 
 export async function check(
   files: readonly string[],
-  options: { readonly json?: boolean; readonly fix?: boolean },
+  options: {
+    readonly json?: boolean;
+    readonly fix?: boolean;
+    readonly hints?: "all" | "none";
+    readonly strict?: boolean;
+  },
 ): Promise<number> {
   if (options.fix) for (const file of files) fixAll(file, options.json ?? false);
   const compilations = files.map((file) => ({ file, compilation: compileFile(file) }));
-  const any = compilations.some(({ compilation }) => compilation.messages.length > 0);
+  const counts = (message: Message): boolean => options.strict === true || message.severity !== "hint";
+  const any = compilations.some(({ compilation }) => compilation.messages.some(counts));
   if (options.json) {
     sayJson(
       compilations.map(({ file, compilation }) => ({
@@ -27,9 +35,10 @@ export async function check(
   }
   for (const { file, compilation } of compilations) {
     for (const message of compilation.messages) {
+      if (!counts(message) && options.hints !== "all") continue;
       const [headline, ...rest] = renderMessage(compilation.sources, message).split("\n");
-      say(style(message.severity === "error" ? "red" : "yellow", headline ?? ""));
-      say(`${rest.join("\n")}\n`);
+      say(style(STYLES[message.severity], headline ?? ""));
+      say(`${message.severity === "hint" ? style("dim", rest.join("\n")) : rest.join("\n")}\n`);
     }
     say(summary(file, compilation));
   }
@@ -58,13 +67,15 @@ function summary(file: string, compilation: Compilation): string {
 }
 
 function found(file: string, { machine, messages }: Compilation): string {
-  if (messages.length > 0) {
-    const errors = messages.filter((m) => m.severity === "error").length;
-    const warnings = messages.length - errors;
-    return `${file}: ${[errors > 0 ? count(errors, "error") : "", warnings > 0 ? count(warnings, "warning") : ""].filter(Boolean).join(", ")}`;
+  const of = (severity: Severity): number => messages.filter((m) => m.severity === severity).length;
+  const [errors, warnings, hints] = [of("error"), of("warning"), of("hint")];
+  const left = hints > 0 ? ` ${count(hints, "hint")} (--hints=all).` : "";
+  if (errors + warnings > 0) {
+    const words = [errors > 0 ? count(errors, "error") : "", warnings > 0 ? count(warnings, "warning") : ""];
+    return `${file}: ${words.filter(Boolean).join(", ")}${left && `.${left}`}`;
   }
   const states = machine.states.filter((s) => s.id > 0).length;
-  return `${file}: no problems found in ${machine.name}: ${count(states, "state")}, ${count(machine.actions.length, "action")}, ${count(machine.endings.length, "ending")}, ${count(machine.tests.length, "test")}.`;
+  return `${file}: no problems found in ${machine.name}: ${count(states, "state")}, ${count(machine.actions.length, "action")}, ${count(machine.endings.length, "ending")}, ${count(machine.tests.length, "test")}.${left}`;
 }
 
 function asJson({ messages, sources }: Compilation): unknown[] {

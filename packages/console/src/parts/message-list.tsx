@@ -5,6 +5,8 @@ import { type ReactNode, useState } from "react";
 import { Button } from "./basics.js";
 import { pathAt } from "./files.js";
 
+const COLOURS = { error: "text-bad", warning: "text-sail", hint: "text-soft" } as const;
+
 interface MessagesProps {
   readonly compilation: Compilation;
   readonly messages: readonly Message[];
@@ -44,7 +46,7 @@ export function MessageList({ compilation, messages, complete, onPick, onFix }: 
               onClick={() => onPick(m.from)}
               className="flex w-full gap-3 px-4 py-1.5 text-left hover:bg-sunken"
             >
-              <span className={`w-14 shrink-0 font-medium ${m.severity === "error" ? "text-bad" : "text-sail"}`}>
+              <span className={`w-14 shrink-0 font-medium ${COLOURS[m.severity]}`}>
                 {[pathAt(compilation, m.from), "line", sources.place(m.from).line].filter(Boolean).join(" ")}
               </span>
               <span>

@@ -15,7 +15,7 @@ export function applyAccepts(accepts: readonly AcceptNode[], sources: Sources, m
     const { file, line } = below(accept, accepts, sources);
     const accepted = messages.remove((m) => {
       const place = sources.place(m.from);
-      return m.severity === "warning" && m.name === accept.message.text && place.file === file && place.line === line;
+      return m.severity !== "error" && m.name === accept.message.text && place.file === file && place.line === line;
     });
     if (accepted) continue;
     const kind = KINDS.get(accept.message.text);

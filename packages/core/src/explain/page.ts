@@ -7,7 +7,9 @@ export function pageOf(kind: Kind): string {
   const severity =
     kind.severity === "error"
       ? "An error: the machine does not run."
-      : "A warning: the machine runs, but something is very likely wrong.";
+      : kind.severity === "warning"
+        ? "A warning: the machine runs, but something is very likely wrong."
+        : "A hint: it may well be meant so. Shown with `--hints=all`.";
   return `# ${kind.name}
 
 ${kind.title} ${severity}

@@ -127,12 +127,12 @@ export const TURNS: readonly Kind[] = [
   w(
     "secret-leak",
     "Private or hidden data that others get to see.",
-    "What a seat sees alone, or nobody, flows into something that others see: a note, public data, a signal, the choices or the reasons of another. What is taken from a hidden list has been moved on purpose and may be shown.",
+    "What a seat sees alone, or nobody, shows though nobody chose to show it: by itself in a state where somebody has the turn, through a sealed action, through whose turn it is, or through the choices and reasons of another. What an action shows openly, and what a phase without a turn opens, is meant to be seen.",
     frame({
       seats: "ann, ben",
       top: "data { private hand per seat: list of int = [3, 5] }",
-      turn: 'action peek { note "{hand[next(me)]}" } -> stay',
+      turn: 'enter { note "{hand[ann]}" }\naction show { note "{hand[me]}" } -> stay',
     }),
-    ['action peek { note "{hand[next(me)]}" } -> stay', 'action look { note to me "{hand[me]}" } -> stay'],
+    ['enter { note "{hand[ann]}" }', 'enter { note to ann "{hand[ann]}" }'],
   ),
 ];

@@ -55,8 +55,8 @@ export const USES: readonly Kind[] = [
   w(
     "unread-data",
     "Data that nothing reads.",
-    "They may be set, but nothing ever asks for them.",
-    frame({ top: BELLS, turn: "action ring { bells += 1 } -> stay" }),
+    "They may be set, but nothing ever asks for them. What people see may be there for them alone: then it is a hint.",
+    frame({ top: "data { hidden bells: int 0..9 = 0 }", turn: "action ring { bells += 1 } -> stay" }),
     ["-> stay", "-> stay\n  when bells == 9 -> Home"],
   ),
   w(

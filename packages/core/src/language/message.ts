@@ -2,8 +2,11 @@
 
 import type { Sources, Span } from "./source.js";
 
-/** `error`: the machine does not run. `warning`: it runs, but something is very likely wrong. */
-export type Severity = "error" | "warning";
+/**
+ * `error`: the machine does not run. `warning`: it runs, but something is very likely wrong. `hint`: it may well be
+ * meant so.
+ */
+export type Severity = "error" | "warning" | "hint";
 
 /** A change of the text that fixes what a message tells of. */
 export interface Fix {
@@ -54,6 +57,10 @@ export class Messages {
 
   warning(name: string, at: Span, words: string, help?: string, related?: Message["related"], fix?: Fix): void {
     this.say("warning", name, at, words, { help, related, fix });
+  }
+
+  hint(name: string, at: Span, words: string, help?: string, related?: Message["related"]): void {
+    this.say("hint", name, at, words, { help, related });
   }
 
   private say(severity: Severity, name: string, at: Span, words: string, { help, related, fix }: Extras): void {

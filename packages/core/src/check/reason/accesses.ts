@@ -96,6 +96,21 @@ export class Accesses {
     return !this.writes(path).some((a) => a.place.kind !== "test");
   }
 
+  /**
+   * True for a list that stays as long as it begins: its elements may be written, but nothing adds one, takes one away or
+   * puts another list in its place, nor does a test.
+   */
+  neverResized(path: DataPath): boolean {
+    return !this.touching(path).some(
+      (a) =>
+        a.kind === "write" &&
+        (a.takes === true ||
+          (a.statement?.kind === "change"
+            ? a.statement.method !== "fill"
+            : !a.indexed && a.path.length <= path.length)),
+    );
+  }
+
   /** The states in which something at a place happens; for routines those of all that call them. */
   statesOf(place: Place): ReadonlySet<number> {
     if (place.kind === "state") return new Set([place.id]);

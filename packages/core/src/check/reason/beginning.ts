@@ -45,8 +45,12 @@ export class Beginning {
   initial(type: Type, initial: Expr | undefined, path: string, store: Knowledge): Possible {
     const { values, accesses } = this;
     const seats = values.seats;
-    if (accesses.neverWritten(path)) return anyOf(type, seats);
     const written = initial && values.evaluate(initial, store);
+    if (type.kind === "list" && written?.kind === "list" && written.most > 0 && accesses.neverResized(path))
+      return accesses.neverWritten(path)
+        ? { kind: "list", least: written.least, most: written.most, of: anyOf(type.of, seats) }
+        : { kind: "list", least: written.least, most: written.most, of: written.of };
+    if (accesses.neverWritten(path)) return anyOf(type, seats);
     const given = written && values.fitted(written, type.kind === "perSeat" ? type.of : type);
     const build = (t: Type, value: Possible, at: string): Possible => {
       if (accesses.neverWritten(at)) return anyOf(t, seats);

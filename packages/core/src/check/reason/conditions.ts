@@ -5,7 +5,7 @@
 
 import type { Expr, Machine } from "../machine.js";
 import { MAX_INT } from "../types.js";
-import { ANY, between, choice, isSingle, listOfSize, meet, type Possible, single, truth } from "./possible.js";
+import { ANY, between, choice, isSingle, listOfSize, meet, type Possible, single, TRUE, truth } from "./possible.js";
 import { ANY_RELATION, limits, RELATIONS, swapped } from "./relations.js";
 import { joinKnowledge, ME, type Knowledge } from "./knowledge.js";
 import { Evaluator, MAX_SEATS_APART, PAIR } from "./evaluate.js";
@@ -244,6 +244,8 @@ export class Conditions {
         return this.putCall(e, value, store);
       case "binder":
         return this.putBinder(e, value, store);
+      case "gridCall":
+        return this.putGridCall(e, value, store);
       case "negate":
         return value.kind === "number"
           ? this.learn(e.of, { kind: "number", low: -value.high, high: -value.low }, store)
@@ -253,6 +255,16 @@ export class Conditions {
       default:
         return this.factOf(e, value, store);
     }
+  }
+
+  /** Where `inside(x, y)` holds, both coordinates are those of a cell. */
+  private putGridCall(e: Expr & { kind: "gridCall" }, value: Possible, store: Knowledge): Knowledge | undefined {
+    const learned = this.factOf(e, value, store);
+    const [x, y] = e.args;
+    const { type } = e.of;
+    if (e.method !== "inside" || type.kind !== "grid" || value !== TRUE || !x || !y) return learned;
+    const across = this.learn(x, between(0, type.width - 1), learned);
+    return across && this.learn(y, between(0, type.height - 1), across);
   }
 
   /** A field of a record: the record is known better too. */

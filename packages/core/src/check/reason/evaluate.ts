@@ -6,6 +6,7 @@
  */
 
 import { arithmetic, negated } from "./arithmetic.js";
+import { type DataPath, pathOf } from "./accesses.js";
 import { evaluateBinder } from "./binders.js";
 import { NUMBER_FUNCTIONS, type Range } from "../builtins.js";
 import type { Expr, Location, Machine } from "../machine.js";
@@ -71,6 +72,8 @@ export class Evaluator {
   readonly keys: ExpressionKeys;
   readonly seats: number;
   watcher: Watcher | undefined;
+  /** Whether a datum is a list that stays as long as it begins. */
+  neverResized: (path: DataPath) => boolean = () => false;
   private work = 0;
   private readonly constants = new Map<number, Possible>();
   private readonly types = new WeakMap<Type, Possible>();
@@ -466,7 +469,8 @@ export class Evaluator {
         .reduce(join);
     }
     const key = this.evaluate(e.key, store);
-    this.minding(of, key, e.of.type, e, store);
+    const path = pathOf(e.of);
+    this.minding(of, key, e.of.type, e, store, path === undefined || this.neverResized(path));
     if (of.kind === "grid") return of.of;
     if (of.kind === "list") {
       if (key.kind !== "number") return of.of ?? this.anyOf(e.type);
@@ -486,13 +490,15 @@ export class Evaluator {
   /**
    * Tells when an index may lie outside. Of a list whose size changes little can be said about an index that changes
    * too.
+   *
+   * @param fixedSize whether the list always stays as long as it is
    */
-  minding(of: Possible, key: Possible, type: Type, at: Expr, store: Knowledge): void {
+  minding(of: Possible, key: Possible, type: Type, at: Expr, store: Knowledge, fixedSize: boolean): void {
     if (of.kind === "grid" && type.kind === "grid" && key.kind === "cell" && outside(key, type))
       this.mayFault("missesIndex", at, store);
     if (of.kind !== "list" || key.kind !== "number") return;
     const sure = key.low >= of.most || key.high < 0;
-    const fixed = of.least === of.most || key.low === key.high;
+    const fixed = (fixedSize && of.least === of.most) || key.low === key.high;
     if (sure || (fixed && (key.high >= of.least || key.low < 0))) this.mayFault("missesIndex", at, store);
   }
 

@@ -304,16 +304,26 @@ export class Executor {
     const { base } = target;
     if (base.kind === "local") {
       const now = store.locals.get(base.slot)?.value ?? ANY;
-      return store.bind(base.slot, { value: this.into(now, target.path, value, store), key: undefined });
+      return store.bind(base.slot, { value: this.into(now, target.path, value, store, true), key: undefined });
     }
     const box = store.data[base.slot];
-    if (base.kind === "data") return store.write(base.slot, this.into(box ?? ANY, target.path, value, store));
+    if (base.kind === "data") {
+      const fixed = target.path.length === 1 && this.values.neverResized(`d${base.slot}`);
+      return store.write(base.slot, this.into(box ?? ANY, target.path, value, store, fixed));
+    }
     if (box?.kind !== "record") return store.write(base.slot, box);
     const field = this.into(box.fields[base.field] ?? ANY, target.path, value, store);
     return store.write(base.slot, { kind: "record", fields: box.fields.map((f, i) => (i === base.field ? field : f)) });
   }
 
-  private into(now: Possible, path: readonly LocationStep[], value: Possible, store: Knowledge): Possible {
+  /** @param fixed whether the list at hand stays as long as it is */
+  private into(
+    now: Possible,
+    path: readonly LocationStep[],
+    value: Possible,
+    store: Knowledge,
+    fixed = false,
+  ): Possible {
     const [step, ...rest] = path;
     if (!step) return value;
     if (step.kind === "field") {
@@ -324,7 +334,7 @@ export class Executor {
       };
     }
     const key = this.values.evaluate(step.key, store);
-    this.values.minding(now, key, step.of, step.key, store);
+    this.values.minding(now, key, step.of, step.key, store, fixed);
     if (now.kind === "perSeat") {
       const mask = this.values.mask(step.key, store);
       const sure = single(mask) >= 0;

@@ -21,10 +21,10 @@ import { seatKey } from "./expression-keys.js";
 import { type Beside, type Entry, type Item, StandardOrder, type StandardParts } from "./standard-order.js";
 import { joinKnowledge, ME, Knowledge } from "./knowledge.js";
 
-/** A state at rest, seen apart for each seat that may have the turn. */
+/** A state at rest, seen apart for each seat that may have the turn, or has it before and after. */
 export interface Point {
   readonly leaf: number;
-  /** The seat that has the turn, when it is one and known; else -1. */
+  /** That seat, when it is one and known; else -1. */
   readonly turn: number;
   store: Knowledge;
   /** Leaves of parallel states beside it that may be active too. */
@@ -99,6 +99,8 @@ export class Flow {
   private ways = 0;
   private readonly overlayWrites = new Map<number, ReadonlySet<number>>();
   private readonly heard: ReadonlyMap<number, boolean>;
+  /** The one datum that says whose turn it is, when the machine has one. */
+  private readonly usualTurn: State["turn"];
   /** For machines that ask for it; all others go by the language's own order. */
   private readonly standard: StandardOrder<Passing> | undefined;
 
@@ -108,6 +110,7 @@ export class Flow {
   ) {
     this.conditions = new Conditions(machine, (state) => this.active(state));
     this.values = this.conditions.values;
+    this.values.neverResized = (path) => accesses.neverResized(path);
     this.steps = thresholds(machine);
     this.effects = new Executor(machine, this.conditions, this.steps);
     this.beginning = new Beginning(accesses, this.values);
@@ -126,6 +129,11 @@ export class Flow {
         machine.states.some((state) => state.listeners.some((l) => l.signal === s.id)),
       ]),
     );
+    const turns = machine.states.flatMap(({ turn }) =>
+      turn && !turn.each && turn.of.kind === "data" && turn.of.type.kind === "seat" ? [turn] : [],
+    );
+    const slots = new Set(turns.map(({ of }) => (of.kind === "data" ? of.slot : -1)));
+    this.usualTurn = slots.size === 1 ? turns[0] : undefined;
     this.standard = machine.standardOrder ? new StandardOrder(this.standardParts()) : undefined;
   }
 
@@ -855,14 +863,16 @@ export class Flow {
       store = under ?? store;
     }
     const turn = this.turnAt(at.leaf);
+    // Where nobody has the turn, what is known is kept apart by whose it was or will be.
+    const apart = turn ?? this.usualTurn;
     // Whose turn it is has been worked out without a fault, or nothing goes on from here.
     if (turn) store = this.conditions.afterwards(turn.of, store);
     store = store.settled();
-    const mask = turn && !turn.each ? this.seatsOf(turn.of, store) : 0;
+    const mask = apart && !apart.each ? this.seatsOf(apart.of, store) : 0;
     const seat = this.values.seats <= MAX_SEATS ? single(mask) : -1;
-    if (turn && !turn.each && turn.of.type.kind === "seat" && seat < 0 && this.values.seats <= MAX_SEATS) {
+    if (apart && !apart.each && apart.of.type.kind === "seat" && seat < 0 && this.values.seats <= MAX_SEATS) {
       for (const one of bitsOf(mask)) {
-        const under = this.conditions.learn(turn.of, choice(2 ** one), store);
+        const under = this.conditions.learn(apart.of, choice(2 ** one), store);
         if (under) this.meetAtRest(at, under, one);
       }
       return;

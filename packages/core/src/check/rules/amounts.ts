@@ -5,7 +5,7 @@ import type { Messages } from "../../language/message.js";
 import { describe } from "../types.js";
 import type { Expr, Statement } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
-import { pathOfLocation } from "../reason/accesses.js";
+import { pathOf, pathOfLocation } from "../reason/accesses.js";
 
 export function checkAmounts(found: Findings, messages: Messages): void {
   const { machine } = found;
@@ -13,7 +13,8 @@ export function checkAmounts(found: Findings, messages: Messages): void {
   for (const [statement, { amount, value, target }] of found.written) {
     if (statement.kind !== "assign") continue;
     const minus = statement.op === "-=" || (statement.op === "=" && isLess(found, statement));
-    if (amount && amount.low < 0 && amount.high > 0 && (statement.op === "-=" || isDifference(statement.value))) {
+    const differs = statement.op === "-=" || isDifference(statement.value);
+    if (amount && amount.low < 0 && amount.high > 0 && differs && !isMeant(found, statement)) {
       const wrong = minus ? "and would then add" : "and would then take away";
       messages.warning(
         "negative-amount",
@@ -43,6 +44,48 @@ function isLess(found: Findings, statement: Statement & { kind: "assign" }): boo
     statement.value.kind === "binary" &&
     statement.value.op === "-" &&
     found.machine.sources.text(statement.value.left) === found.machine.sources.text(statement.target)
+  );
+}
+
+/**
+ * An amount that may well turn round: added to what goes both ways, the time since something, or what a seat chose within
+ * bounds that were asked of it.
+ */
+function isMeant(found: Findings, { op, target, value }: Statement & { kind: "assign" }): boolean {
+  if (op === "+=" && target.type.kind === "int" && target.type.low < 0) return true;
+  if (value.kind !== "binary" || value.op !== "-") return false;
+  return value.left.kind === "now" || isBounded(found, value.right);
+}
+
+/** A parameter whose condition compares it, or data that are set from such a parameter alone. */
+function isBounded(found: Findings, e: Expr): boolean {
+  const { machine, accesses } = found;
+  if (e.kind === "local")
+    return machine.actions.some((a) =>
+      a.parameters.some(({ slot, where }) => slot === e.slot && where !== undefined && compares(where, slot)),
+    );
+  const path = pathOf(e);
+  const writes = path === undefined ? [] : accesses.writes(path).filter((a) => a.place.kind !== "test");
+  return (
+    writes.length > 0 &&
+    writes.every(
+      ({ statement }) =>
+        statement?.kind === "assign" &&
+        statement.op === "=" &&
+        statement.value.kind === "local" &&
+        isBounded(found, statement.value),
+    )
+  );
+}
+
+/** Whether a condition says of a local value that it is no more than something. */
+function compares(test: Expr, slot: number): boolean {
+  if (test.kind !== "binary") return false;
+  const is = (side: Expr): boolean => side.kind === "local" && side.slot === slot;
+  if (test.op === "and") return compares(test.left, slot) || compares(test.right, slot);
+  return (
+    ((test.op === "<" || test.op === "<=") && is(test.left)) ||
+    ((test.op === ">" || test.op === ">=") && is(test.right))
   );
 }
 

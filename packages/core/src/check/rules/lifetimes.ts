@@ -256,7 +256,11 @@ function leftOver(
     [...found.accesses.statesOf(a.place)].some((id) => id === state || id === startOf(machine, state)) &&
     isEntered(machine, a);
   if (writes.some((a) => begins(a) || (a.statement?.kind === "change" && a.statement.method === "clear"))) return;
-  messages.warning(
+  // What a seat chooses, such as a setting, may be meant to last.
+  const chosen = writes.every(
+    ({ statement }) => statement?.kind === "assign" && statement.op === "=" && isParameter(machine, statement.value),
+  );
+  messages[chosen ? "hint" : "warning"](
     "outlives-state",
     at,
     `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the last one left.`,
@@ -292,4 +296,8 @@ function playedBeside(machine: Machine, state: State): boolean {
       other.kind !== "overlay" &&
       other.actions.length > 0,
   );
+}
+
+function isParameter(machine: Machine, e: Expr): boolean {
+  return e.kind === "local" && machine.actions.some((a) => a.parameters.some((p) => p.slot === e.slot));
 }

@@ -1,4 +1,10 @@
-/** Private and hidden data on their way to seats that may not see them. */
+/**
+ * Private and hidden data on their way to seats that may not see them.
+ *
+ * What a seat does openly, and what a phase without a turn does, is done to be seen: an action that lays a card, a showdown
+ * that opens all hands, an answer the rules give. A leak is what shows though nobody chose to show it: what a sealed action
+ * tells, what happens by itself in a state where somebody has the turn, whose turn it is, and which actions are open.
+ */
 
 import { branchesOf, partsOf } from "../visit.js";
 import type { Messages } from "../../language/message.js";
@@ -11,9 +17,18 @@ interface Secret {
   readonly field: DataField;
   /** Whose it is, as written: `me` for the one who acts; undefined when it is nobody's or not clear. */
   readonly owner: string | undefined;
-  /** A choice laid down under cover, by a sealed action: it is meant to be opened in the end. */
-  readonly sealed: boolean;
 }
+
+/** An argument of a sealed action is as secret as what it sets. */
+const CHOICE: DataField = {
+  name: "the choice",
+  type: { kind: "unknown" },
+  visibility: "private",
+  slot: -1,
+  nameFrom: 0,
+  from: 0,
+  to: 0,
+};
 
 type Known = ReadonlyMap<number, readonly Secret[]>;
 
@@ -29,28 +44,17 @@ export function checkSecrets(found: Findings, messages: Messages): void {
 }
 
 class SecretFinder {
-  private readonly laidDown: ReadonlySet<DataField>;
-
   constructor(
     private readonly machine: Machine,
     private readonly messages: Messages,
-  ) {
-    const written = new Set<DataField>();
-    for (const action of machine.actions)
-      if (action.sealed)
-        eachWrite(machine, action.block, (target) => written.add(this.fieldAt(target.base) as DataField));
-    this.laidDown = written;
-  }
+  ) {}
 
   state(state: State): void {
-    const turn = this.hasTurn(state);
     for (const action of state.actions) this.action(action);
-    for (const { block, arrow } of state.enters) this.way(block, arrow, new Map(), turn);
-    // Where the state is left its turn is over.
-    for (const block of state.exits) this.block(block, new Map(), false);
-    for (const item of [...state.timers, ...state.listeners, ...state.whens])
-      this.way(item.block, item.arrow, new Map(), turn);
     if (state.turn) this.tell(state.turn.of, this.secrets(state.turn.of, new Map()), "whose turn it is");
+    if (!this.hasTurn(state)) return;
+    for (const item of [...state.enters, ...state.timers, ...state.listeners, ...state.whens])
+      this.way(item.block, item.arrow, new Map());
   }
 
   private hasTurn(state: State): boolean {
@@ -60,17 +64,6 @@ class SecretFinder {
   }
 
   private action(action: Action): void {
-    if (action.sealed) {
-      eachWrite(this.machine, action.block, (target) => {
-        if (this.isPublic(target))
-          this.messages.warning(
-            "secret-leak",
-            target,
-            `"${action.name}" is sealed, but what it writes to "${this.text(target)}" everybody sees.`,
-            "Write to private data, which are opened later; or do not seal the action.",
-          );
-      });
-    }
     const known = new Map<number, readonly Secret[]>();
     for (const p of action.parameters) {
       if (p.domain)
@@ -86,7 +79,9 @@ class SecretFinder {
       this.tell(need.test, this.foreign(this.secrets(need.test, known)), `whether "${action.name}" is open`);
       if (need.reason) this.tell(need.reason, this.foreign(this.secrets(need.reason, known)), "the reason");
     }
-    this.way(action.block, action.arrow, known, true);
+    if (!action.sealed) return;
+    for (const p of action.parameters) known.set(p.slot, [{ field: CHOICE, owner: "me" }]);
+    this.way(action.block, action.arrow, known);
   }
 
   /** What is not the acting seat's own. */
@@ -94,66 +89,53 @@ class SecretFinder {
     return secrets.filter((s) => s.owner !== "me");
   }
 
-  private way(block: Block | undefined, arrow: Arrow | undefined, known: Known, turn: boolean): void {
-    const after = this.block(block, known, turn);
-    if (arrow) this.arrow(arrow, after, turn);
+  private way(block: Block | undefined, arrow: Arrow | undefined, known: Known): void {
+    const after = this.block(block, known);
+    if (arrow) this.arrow(arrow, after);
   }
 
-  private arrow(arrow: Arrow, known: Known, turn: boolean): void {
-    if (arrow.kind === "choose") for (const b of branchesOf(arrow)) this.way(b.block, b.arrow, known, turn);
+  private arrow(arrow: Arrow, known: Known): void {
+    if (arrow.kind === "choose") for (const b of branchesOf(arrow)) this.way(b.block, b.arrow, known);
     const targets =
       arrow.kind === "to" ? [arrow.target] : arrow.kind === "odds" ? arrow.entries.map((e) => e.target) : [];
     for (const target of targets)
       if (target.kind === "state")
         for (const arg of target.args)
-          this.tell(arg, this.shown(this.secrets(arg, known), turn), "the data of a state, which everybody sees");
+          this.tell(arg, this.secrets(arg, known), "the data of a state, which everybody sees");
   }
 
-  /** A choice laid down under cover may be opened once nobody has the turn any more. */
-  private shown(secrets: readonly Secret[], turn: boolean): readonly Secret[] {
-    return turn ? secrets : secrets.filter((s) => !s.sealed);
-  }
-
-  private block(block: Block | undefined, known: Known, turn: boolean): Known {
+  private block(block: Block | undefined, known: Known): Known {
     let now = known;
-    for (const s of block?.statements ?? []) now = this.statement(s, now, turn);
+    for (const s of block?.statements ?? []) now = this.statement(s, now);
     return now;
   }
 
-  private statement(s: Statement, known: Known, turn: boolean): Known {
+  private statement(s: Statement, known: Known): Known {
     switch (s.kind) {
       case "let":
         return new Map(known).set(s.slot, this.secrets(s.value, known));
       case "assign":
         if (this.isPublic(s.target))
-          this.tell(
-            s.value,
-            this.shown(this.secrets(s.value, known), turn),
-            `"${this.text(s.target)}", which everybody sees`,
-          );
+          this.tell(s.value, this.secrets(s.value, known), `"${this.text(s.target)}", which everybody sees`);
         return s.target.base.kind === "local"
           ? new Map(known).set(s.target.base.slot, this.secrets(s.value, known))
           : known;
       case "change":
         if (this.isPublic(s.target))
           for (const arg of s.args)
-            this.tell(
-              arg,
-              this.shown(this.secrets(arg, known), turn),
-              `"${this.text(s.target)}", which everybody sees`,
-            );
+            this.tell(arg, this.secrets(arg, known), `"${this.text(s.target)}", which everybody sees`);
         return known;
       case "call": {
         const called = this.machine.effects[s.effect];
         const inner = new Map(known);
         for (const [i, p] of (called?.parameters ?? []).entries())
           if (s.args[i]) inner.set(p.slot, this.secrets(s.args[i], known));
-        const after = this.block(called?.body, inner, turn);
+        const after = this.block(called?.body, inner);
         const { slot = -1 } = called?.result ?? {};
         return slot < 0 ? known : new Map(known).set(slot, after.get(slot) ?? []);
       }
       case "note": {
-        const secrets = this.shown(this.secrets(s.text, known), turn);
+        const secrets = this.secrets(s.text, known);
         if (!s.audience) this.tell(s.text, secrets, "a note to everybody");
         else {
           const to = this.ownerOf(s.audience);
@@ -166,22 +148,21 @@ class SecretFinder {
         return known;
       }
       case "raise":
-        for (const arg of s.args)
-          this.tell(arg, this.shown(this.secrets(arg, known), turn), "a signal, which everybody sees");
+        for (const arg of s.args) this.tell(arg, this.secrets(arg, known), "a signal, which everybody sees");
         return known;
       case "for": {
         const inner = new Map(known).set(s.slot, this.secrets(s.source, known));
-        this.block(s.body, inner, turn);
+        this.block(s.body, inner);
         return known;
       }
       case "if":
         for (const b of s.branches) {
-          const secrets = this.shown(this.secrets(b.test, known), turn);
+          const secrets = this.secrets(b.test, known);
           if (secrets.length > 0 && b.body.statements.some((x) => x.kind === "note" && !x.audience))
             this.tell(b.test, secrets, "whether this note is written to everybody");
-          this.block(b.body, known, turn);
+          this.block(b.body, known);
         }
-        this.block(s.otherwise, known, turn);
+        this.block(s.otherwise, known);
         return known;
       default:
         return known;
@@ -211,7 +192,6 @@ class SecretFinder {
             {
               field,
               owner: field.visibility === "private" ? this.ownerOf(e.key) : undefined,
-              sealed: this.laidDown.has(field),
             },
           ];
         return [...key, ...this.secrets(e.of, known, depth + 1)];
@@ -219,7 +199,7 @@ class SecretFinder {
       case "data":
       case "stateData": {
         const field = this.secretField(e);
-        return field ? [{ field, owner: undefined, sealed: this.laidDown.has(field) }] : [];
+        return field ? [{ field, owner: undefined }] : [];
       }
       case "call": {
         const called = this.machine.functions[e.function];
@@ -284,6 +264,15 @@ class SecretFinder {
     const [first] = secrets;
     if (!first) return;
     const { name, visibility } = first.field;
+    if (first.field === CHOICE) {
+      this.messages.warning(
+        "secret-leak",
+        at,
+        `A sealed action does not tell what was chosen, but that shows in ${to}.`,
+        "Keep it in private data, to be opened later; or do not seal the action.",
+      );
+      return;
+    }
     const who = visibility === "hidden" ? "nobody may see" : "only its own seat may see";
     this.messages.warning(
       "secret-leak",
@@ -293,16 +282,5 @@ class SecretFinder {
         ? "Show only what has been taken from it (take), or what may be known, such as its size."
         : "Tell it to its own seat alone, note to SEAT; or let the seat reveal it by an action.",
     );
-  }
-}
-
-function eachWrite(machine: Machine, block: Block | undefined, visit: (target: Location) => void): void {
-  for (const s of block?.statements ?? []) {
-    if (s.kind === "assign" || s.kind === "change") visit(s.target);
-    else if (s.kind === "call") eachWrite(machine, machine.effects[s.effect]?.body, visit);
-    else if (s.kind === "for") eachWrite(machine, s.body, visit);
-    else if (s.kind === "if")
-      for (const body of [...s.branches.map((b) => b.body), ...(s.otherwise ? [s.otherwise] : [])])
-        eachWrite(machine, body, visit);
   }
 }

@@ -3,7 +3,7 @@
 import { visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Expr, Machine, State } from "../machine.js";
+import type { DataField, Expr, Machine, State } from "../machine.js";
 import { isPart } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
@@ -86,18 +86,27 @@ function checkData(found: Findings, messages: Messages): void {
   });
   const check = (
     path: string,
-    field: { name: string; type: Type; initial?: Expr | undefined } & Span,
+    field: { name: string; type: Type; visibility: DataField["visibility"]; initial?: Expr | undefined } & Span,
     parameter: boolean,
   ): void => {
     const uses = accesses.touching(path);
     const reads = uses.filter((a) => a.kind === "read" && !a.own);
     const writes = uses.filter((a) => a.kind === "write" && a.place.kind !== "test");
     if (reads.length === 0) {
-      if (!parameter)
+      if (parameter) return;
+      // What is set and seen may be there for people alone.
+      if (writes.length > 0 && field.visibility !== "hidden")
+        messages.hint(
+          "unread-data",
+          nameOf(field),
+          `"${field.name}" is set, but no rule reads it: only people see it.`,
+          "When it is not meant for them, remove it and what sets it.",
+        );
+      else
         messages.warning(
           "unread-data",
           nameOf(field),
-          `"${field.name}" is ${writes.length > 0 ? "set, but never read" : "never used"}.`,
+          `"${field.name}" is ${writes.length > 0 ? "set, but nobody sees it and nothing reads it" : "never used"}.`,
           writes.length > 0 ? "Use it, or remove it and what sets it." : "Use it or remove it.",
         );
     } else if (writes.length === 0 && !field.initial && !parameter && !hasOwnDefaults(field.type)) {
