@@ -262,7 +262,8 @@ export class Conditions {
     const learned = this.factOf(e, value, store);
     const [x, y] = e.args;
     const { type } = e.of;
-    if (e.method !== "inside" || type.kind !== "grid" || value !== TRUE || !x || !y) return learned;
+    if (e.method !== "inside" || type.kind !== "grid" || !x || !y) return learned;
+    if (value.kind !== "choice" || value.mask !== TRUE.mask) return learned;
     const across = this.learn(x, between(0, type.width - 1), learned);
     return across && this.learn(y, between(0, type.height - 1), across);
   }

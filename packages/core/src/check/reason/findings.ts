@@ -220,7 +220,7 @@ class Collector {
             first: first.test,
             second: second.test,
             endings: [this.endingName(one), this.endingName(other)],
-            example,
+            example: example.words,
           });
       }
       base = split(base, first.test, false);

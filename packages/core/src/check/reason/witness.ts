@@ -21,17 +21,24 @@ interface Leaf {
   readonly type: Type;
 }
 
+export interface Witness {
+  /** The values in words, "" when the tests hold whatever the data are. */
+  readonly words: string;
+  /** Whether the values show it by themselves; else it hangs on what cannot be told of lists and grids. */
+  readonly shows: boolean;
+}
+
 /**
  * Looks for values under which all tests surely hold.
  *
  * @param stores what is known where the tests may hold together, one store for each way
- * @returns the values in words, "" when the tests hold whatever the data are; undefined when none was found
+ * @returns undefined when none was found
  */
 export function witness(
   values: Evaluator,
   stores: readonly Knowledge[],
   tests: readonly (readonly [Expr, boolean])[],
-): string | undefined {
+): Witness | undefined {
   let tries = 0;
   const holds = (store: Knowledge): boolean =>
     tests.every(([test, wanted]) => values.truth(test, store) === (wanted ? 2 : 1));
@@ -58,8 +65,9 @@ export function witness(
     if (!found) continue;
     // Best are values that show it by themselves, without what is known besides.
     const bare = found.withoutFacts();
-    const shown = holds(bare) ? bare : found;
-    return inWords(values.machine, needed(leaves, shown, holds, values), shown);
+    const shows = holds(bare);
+    const shown = shows ? bare : found;
+    return { words: inWords(values.machine, needed(leaves, shown, holds, values), shown), shows };
   }
   return undefined;
 }

@@ -256,9 +256,13 @@ function leftOver(
     [...found.accesses.statesOf(a.place)].some((id) => id === state || id === startOf(machine, state)) &&
     isEntered(machine, a);
   if (writes.some((a) => begins(a) || (a.statement?.kind === "change" && a.statement.method === "clear"))) return;
-  // What a seat chooses, such as a setting, may be meant to last.
+  // What a seat chooses, or turns up and down, such as a setting, may be meant to last.
+  const ops = new Set(writes.map(({ statement }) => (statement?.kind === "assign" ? statement.op : "=")));
+  const turned = ops.has("+=") && ops.has("-=");
   const chosen = writes.every(
-    ({ statement }) => statement?.kind === "assign" && statement.op === "=" && isParameter(machine, statement.value),
+    ({ statement }) =>
+      statement?.kind === "assign" &&
+      (statement.op === "=" ? isParameter(machine, statement.value) : turned && statement.value.kind === "constant"),
   );
   messages[chosen ? "hint" : "warning"](
     "outlives-state",

@@ -187,9 +187,10 @@ function stuckAt(
     const example = witness(flow.values, stores, tests);
     if (example === undefined) continue;
     const names = actions.map((a) => `"${a.name}"`).join(", ");
-    const when = example === "" ? "" : `with ${example} `;
+    const when = example.words === "" ? "" : `with ${example.words} `;
+    // Whether the elements of lists and grids can all come to be so is not known: there may be a way on before.
     once("no-open-action", leaf.id, () =>
-      messages.warning(
+      messages[example.shows ? "warning" : "hint"](
         "no-open-action",
         leaf.turn ?? leaf.nameSpan,
         `It can be somebody's turn in "${leaf.name}" with nothing open: ${when}${actions.length === 1 ? `the only action, ${names}, is closed` : `all of ${names} are closed`}, and the match is stuck.`,
@@ -370,7 +371,7 @@ function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: Expr) =
   if (stores.length === 0) return undefined;
   const example = witness(flow.values, stores, [[test, true]]);
   if (example === undefined) return undefined;
-  return example.includes(" = 0") ? example : `${inPlaceOf(found, expr, turn)} can be 0`;
+  return example.words.includes(" = 0") ? example.words : `${inPlaceOf(found, expr, turn)} can be 0`;
 }
 
 /** A stat as it would be written for a seat: `kites[s].lift` of the one on turn. */
