@@ -44,6 +44,7 @@ export class Accesses {
   readonly calls: Call[] = [];
   private place: Place = { kind: "default", id: 0 };
   private readonly byPath = new Map<DataPath, Access[]>();
+  private readonly resized = new Map<DataPath, boolean>();
   private readonly routineStates = new Map<string, ReadonlySet<number>>();
 
   constructor(readonly machine: Machine) {
@@ -101,14 +102,11 @@ export class Accesses {
    * puts another list in its place, nor does a test.
    */
   neverResized(path: DataPath): boolean {
-    return !this.touching(path).some(
-      (a) =>
-        a.kind === "write" &&
-        (a.takes === true ||
-          (a.statement?.kind === "change"
-            ? a.statement.method !== "fill"
-            : !a.indexed && a.path.length <= path.length)),
-    );
+    const known = this.resized.get(path);
+    if (known !== undefined) return !known;
+    const resized = this.touching(path).some((a) => a.kind === "write" && (a.takes === true || resizes(a, path)));
+    this.resized.set(path, resized);
+    return !resized;
   }
 
   /** The states in which something at a place happens; for routines those of all that call them. */
@@ -285,4 +283,10 @@ export function pathOfLocation(target: Location): DataPath | undefined {
 /** True when a path is another, or part of it. */
 export function isPart(inner: DataPath, outer: DataPath): boolean {
   return inner === outer || inner.startsWith(`${outer}.`);
+}
+
+/** Whether a write to a list, or to what it is part of, may change how long it is. */
+function resizes({ statement, indexed, path: written }: Access, path: DataPath): boolean {
+  if (statement?.kind === "change") return statement.method !== "fill";
+  return !indexed && written.length <= path.length;
 }

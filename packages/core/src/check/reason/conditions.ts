@@ -5,6 +5,7 @@
 
 import type { Expr, Machine } from "../machine.js";
 import { MAX_INT } from "../types.js";
+import { Memo } from "./memo.js";
 import { ANY, between, choice, isSingle, listOfSize, meet, type Possible, single, TRUE, truth } from "./possible.js";
 import { ANY_RELATION, limits, RELATIONS, swapped } from "./relations.js";
 import { joinKnowledge, ME, type Knowledge } from "./knowledge.js";
@@ -18,9 +19,14 @@ export class Conditions {
   /** What expressions may come to; asks back here for what follows from the conditions inside them. */
   readonly values: Evaluator;
 
+  private readonly held: Memo<Knowledge[]>;
+  private readonly failed: Memo<Knowledge[]>;
+
   /** @param active whether a state is active at the point now being looked at */
   constructor(machine: Machine, active: (state: number) => boolean | undefined) {
     this.values = new Evaluator(machine, active, this);
+    this.held = new Memo(machine);
+    this.failed = new Memo(machine);
   }
 
   /** What is known when a condition holds (or does not); undefined when that cannot be. */
@@ -31,6 +37,12 @@ export class Conditions {
 
   /** As `under`, with the ways in which it can hold kept apart. */
   split(e: Expr, holds: boolean, store: Knowledge): Knowledge[] {
+    const memo = holds ? this.held : this.failed;
+    const watched = this.values.watcher !== undefined;
+    return memo.find(e, store, watched) ?? memo.keep(e, store, watched, this.splitAnew(e, holds, store));
+  }
+
+  private splitAnew(e: Expr, holds: boolean, store: Knowledge): Knowledge[] {
     const wanted = holds ? 2 : 1;
     const may = this.values.truth(e, store);
     if (!(may & wanted)) return [];

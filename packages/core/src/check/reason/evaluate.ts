@@ -36,6 +36,7 @@ import {
   TRUE,
   truth,
 } from "./possible.js";
+import { Memo } from "./memo.js";
 import { ANY_RELATION, overlap, RELATIONS, relationOf, swapped } from "./relations.js";
 import { ME, type Knowledge } from "./knowledge.js";
 
@@ -75,6 +76,7 @@ export class Evaluator {
   /** Whether a datum is a list that stays as long as it begins. */
   neverResized: (path: DataPath) => boolean = () => false;
   private work = 0;
+  private readonly memo: Memo<Possible>;
   private readonly constants = new Map<number, Possible>();
   private readonly types = new WeakMap<Type, Possible>();
   private readonly defaults = new WeakMap<Type, Possible>();
@@ -86,6 +88,7 @@ export class Evaluator {
     private readonly conditions: Assuming,
   ) {
     this.keys = new ExpressionKeys(machine);
+    this.memo = new Memo(machine);
     this.seats = machine.seats.names.length;
   }
 
@@ -141,13 +144,13 @@ export class Evaluator {
 
   /** All that an expression may come to. */
   evaluate(e: Expr, store: Knowledge): Possible {
+    const watched = this.watcher !== undefined;
+    const known = this.memo.find(e, store, watched);
+    if (known) return known;
     if (++this.work > MAX_WORK) throw new TooMuch();
-    const value = this.compute(e, store);
-    if (value.kind === "any" && e.kind !== "local") {
-      const any = this.anyOf(e.type);
-      if (any.kind !== "any") return this.withFacts(e, any, store);
-    }
-    return this.withFacts(e, value, store);
+    let value = this.compute(e, store);
+    if (value.kind === "any" && e.kind !== "local") value = this.anyOf(e.type);
+    return this.memo.keep(e, store, watched, this.withFacts(e, value, store));
   }
 
   private withFacts(e: Expr, value: Possible, store: Knowledge): Possible {
