@@ -94,6 +94,16 @@ const STRUCTURE: ReadonlySet<string> = new Set([
 function dropConsequences(messages: Messages, sources: Sources): void {
   const lines = new Set(messages.list.filter((m) => m.name === "unclosed-text").map((m) => lineOf(m, sources)));
   messages.remove((m) => m.name === "missing-brace" && lines.has(lineOf(m, sources)));
+  // On a line with something of another language the rest hardly is what was meant.
+  if (messages.list.some((m) => m.name === "other-language")) {
+    const first = new Map<string, Message>();
+    for (const m of messages.sorted())
+      if (m.name === "other-language" && !first.has(lineOf(m, sources))) first.set(lineOf(m, sources), m);
+    messages.remove((m) => {
+      const kept = first.get(lineOf(m, sources));
+      return kept !== undefined && m !== kept && m.severity === "error";
+    });
+  }
   if (messages.list.some((m) => m.name === "missing-brace" || m.name === "unclosed-text"))
     messages.remove((m) => STRUCTURE.has(m.name));
 }

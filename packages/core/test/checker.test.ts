@@ -1,6 +1,6 @@
 /**
  * The checker on whole machines: right ones in several styles trigger nothing; mistaken ones trigger what their comments say,
- * at those lines.
+ * at those lines; slips of people who come from other languages trigger one message each.
  */
 
 import { readdirSync, readFileSync } from "node:fs";
@@ -35,5 +35,20 @@ describe.each(filesIn("mistaken"))("%s", (file, text) => {
       expect(words).toMatch(/^[A-Z"].*[.!]$/s);
       expect(help).toMatch(/^[A-Z"].*[^ ]$/s);
     }
+  });
+});
+
+describe("one mistake is one message", () => {
+  test.each(filesIn("slips"))("%s", (file, text) => {
+    const [, name = "", line, way = ""] = /^\/\/ one message: (\S+) in line (\d+): (.*)/.exec(text) ?? [];
+    const { messages, sources } = compile(text, file);
+    const told = messages.filter((m) => m.severity !== "hint");
+    expect(told.map((m) => `${m.name} in line ${sources.place(m.from).line}`)).toEqual([`${name} in line ${line}`]);
+    const [{ words = "", help = "" } = {}] = told;
+    expect(`${words} ${help}`).toMatch(new RegExp(way));
+  });
+
+  test("for eighty mistakes of people who come from other languages", () => {
+    expect(filesIn("slips").length).toBeGreaterThanOrEqual(80);
   });
 });

@@ -63,7 +63,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     spares: [one("when bells == 3 -> Home\naction ring { bells += 1 } -> stay", BELLS), ring("after 3s -> Home")],
   },
   "bad-character": {
-    triggers: [ring("after 5s -> Home # soon"), ring("action add { bells += 1 & 2 } -> stay")],
+    triggers: [ring("after 5s -> Home @ soon"), ring("action add { bells += 1 & 2 } -> stay")],
     spares: [ring("after 5s -> Home // soon #"), ring('enter { note "# & ;" }')],
   },
   "bad-number": {
@@ -223,7 +223,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "unknown-type": {
-    triggers: [one("", "data { k: integer = 3 }"), one("", "data { k: list of Seat }")],
+    triggers: [one("", "data { k: interger = 3 }"), one("", "data { k: list of Seat }")],
     spares: [
       one('enter { note "{k}" }', "data { k: int = 3 }"),
       one("action a1 { k.push(me) } -> stay\nwhen k.size == 2 -> Home", "data { k: list of seat }"),
@@ -416,6 +416,13 @@ export const CASES: Readonly<Record<string, Cases>> = {
     spares: [
       one("action a1 {\n  let six = roll(1..6) == 6\n} -> choose { when six -> Home else -> stay }"),
       one("action a1 -> odds { 1 -> Home 5 -> Two }", undefined, "state Two { after 1s -> Turn }"),
+    ],
+  },
+  "other-language": {
+    triggers: [ring("action a1 { bells++ } -> stay"), ring("action a1 { print(bells) } -> stay")],
+    spares: [
+      ring("action a1 { bells -= -1 } -> stay"),
+      ring("action a1 { print() } -> stay").replace("start Turn", "effect print() { bells += 1 }\n\nstart Turn"),
     ],
   },
   "given-overwritten": {

@@ -1,5 +1,6 @@
 /** Calls: functions, records, what is built in, and operations on lists, maps and grids. */
 
+import { FOREIGN_CALLS, FOREIGN_MEMBERS } from "../language/foreign.js";
 import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, Name } from "../language/syntax.js";
 import {
@@ -151,6 +152,12 @@ export class Calls {
     } else if (symbol) {
       this.tables.error("wrong-type", name, `"${name.text}" is ${article(symbol)} and cannot be called.`);
     } else {
+      const ours = Object.hasOwn(FOREIGN_CALLS, name.text) ? FOREIGN_CALLS[name.text] : undefined;
+      if (ours !== undefined) {
+        this.tables.error("other-language", name, `There is no function "${name.text}".`, `Write: ${ours}`);
+        for (const arg of node.args) this.parts.check(arg.value, where);
+        return unknownAt(at);
+      }
       const known = [
         ...where.scope.all().filter((n) => where.scope.find(n)?.kind === "function"),
         ...this.tables.types.keys(),
@@ -224,6 +231,11 @@ export class Calls {
     for (const arg of node.args) this.parts.check(arg.value, where);
     if (of.type.kind === "unknown") return unknownAt(at);
     const known = operationsOf(of.type);
+    const ours = Object.hasOwn(FOREIGN_MEMBERS, method) ? FOREIGN_MEMBERS[method] : undefined;
+    if (ours !== undefined && known.includes(ours)) {
+      this.tables.error("unknown-field", callee.name, `There is no "${method}" here.`, `It is called "${ours}(...)".`);
+      return unknownAt(at);
+    }
     if (known.includes(method))
       this.tables.error(
         "wrong-type",

@@ -1,5 +1,6 @@
 /** Checks blocks of effects, statement by statement. */
 
+import { FOREIGN_CALLS, FOREIGN_MEMBERS } from "../language/foreign.js";
 import type { Span } from "../language/source.js";
 import type { BlockNode, ExprNode, StatementNode } from "../language/syntax.js";
 import type { Tables, Where } from "./context.js";
@@ -245,7 +246,10 @@ export class EffectChecker {
         );
       } else {
         const effects = this.tables.effects.map((e) => e.name);
-        this.tables.unknown("unknown-effect", node.of, node.of.name.text, effects, "effect");
+        const ours = Object.hasOwn(FOREIGN_CALLS, node.of.name.text) ? FOREIGN_CALLS[node.of.name.text] : undefined;
+        if (ours !== undefined)
+          this.tables.error("other-language", node.of, `There is no effect "${node.of.name.text}".`, `Write: ${ours}`);
+        else this.tables.unknown("unknown-effect", node.of, node.of.name.text, effects, "effect");
       }
       for (const arg of node.args) this.expressions.check(arg.value, where);
       return undefined;
@@ -270,6 +274,12 @@ export class EffectChecker {
     const takes = methodsOf(target.type)[name];
     if (!takes) {
       const known = Object.keys(methodsOf(target.type));
+      const ours = Object.hasOwn(FOREIGN_MEMBERS, name) ? FOREIGN_MEMBERS[name] : undefined;
+      if (ours !== undefined && known.includes(ours)) {
+        this.tables.error("unknown-effect", callee.name, `There is no "${name}" here.`, `It is called "${ours}(...)".`);
+        for (const arg of node.args) this.expressions.check(arg.value, where);
+        return undefined;
+      }
       this.tables.unknown("unknown-effect", callee.name, name, known, `change to ${describe(target.type)}:`);
       return undefined;
     }

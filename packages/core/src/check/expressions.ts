@@ -1,5 +1,6 @@
 /** Checks expressions: resolves names, infers types, and turns syntax into typed expressions. */
 
+import { FOREIGN_MEMBERS, FOREIGN_VALUES } from "../language/foreign.js";
 import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
 import { Scope } from "./scope.js";
@@ -290,10 +291,7 @@ export class ExpressionChecker implements ExpressionParts {
       default:
     }
     const symbol = where.scope.find(name.text);
-    if (!symbol) {
-      this.tables.unknownValue(name, where);
-      return unknownAt(at);
-    }
+    if (!symbol) return this.foreign(name, where) ?? this.unknown(name, where);
     this.tables.names.use(name, symbol);
     switch (symbol.kind) {
       case "data":
@@ -324,6 +322,28 @@ export class ExpressionChecker implements ExpressionParts {
         );
         return unknownAt(at);
     }
+  }
+
+  private unknown(name: Name, where: Where): Expr {
+    this.tables.unknownValue(name, where);
+    return unknownAt(name);
+  }
+
+  /** A value that other languages call so; it is read as what it is called here. */
+  private foreign({ text, from, to }: Name, where: Where): Expr | undefined {
+    const ours = Object.hasOwn(FOREIGN_VALUES, text) ? FOREIGN_VALUES[text] : undefined;
+    if (ours === undefined || (ours === "me" && !where.me)) return undefined;
+    this.tables.messages.error(
+      "other-language",
+      { from, to },
+      `There is no "${text}": it is called "${ours}".`,
+      `Write "${ours}".`,
+      undefined,
+      { title: `Write "${ours}"`, edits: [{ from, to, text: ours }] },
+    );
+    if (ours === "me") return { kind: "me", type: SEAT, from, to };
+    if (ours === "none") return { kind: "constant", value: null, type: { kind: "maybe", of: NOTHING }, from, to };
+    return { kind: "constant", value: ours === "true", type: BOOL, from, to };
   }
 
   /** `State.name`: the data of a state, read from anywhere; a fault while it is not active. */
@@ -371,6 +391,12 @@ export class ExpressionChecker implements ExpressionParts {
     if (Object.hasOwn(properties, text)) return { ...propertyOf(of, text, properties[text] as Type), ...at };
     const operations = operationsOf(type);
     const words = `${capital(withArticle(describe(type)))} has no field "${text}".`;
+    const ours = Object.hasOwn(FOREIGN_MEMBERS, text) ? FOREIGN_MEMBERS[text] : undefined;
+    if (ours !== undefined && (Object.hasOwn(properties, ours) || operations.includes(ours))) {
+      const call = operations.includes(ours) && !Object.hasOwn(properties, ours) ? `${ours}(...)` : ours;
+      this.tables.error("unknown-field", node.name, words, `It is called "${call}" here.`);
+      return { ...unknownAt(at), type: properties[ours] ?? UNKNOWN };
+    }
     if (operations.includes(text)) this.tables.error("unknown-field", node.name, words, `It is called: ${text}(...).`);
     else if (type.kind === "perSeat")
       this.tables.error("unknown-field", node.name, words, `Say whose: ${this.tables.written(node.of)}[seat].${text}`);

@@ -1,5 +1,6 @@
 /** Type nodes to types; constant bounds; which types have a value without being given one. */
 
+import { FOREIGN_COLLECTIONS, FOREIGN_TYPES } from "../language/foreign.js";
 import type { Span } from "../language/source.js";
 import type { Bound, ExprNode, FieldNode, TypeNode } from "../language/syntax.js";
 import type { Tables } from "./context.js";
@@ -97,6 +98,21 @@ export class Typing {
     const span = plain ? undefined : this.tables.typeSpans.get(text);
     if (span) this.tables.names.use(at, span);
     if (declared) return declared;
+    const ours = Object.hasOwn(FOREIGN_TYPES, text) ? FOREIGN_TYPES[text] : undefined;
+    if (ours !== undefined) {
+      this.tables.error(
+        "other-language",
+        at,
+        `There is no type "${text}": it is called "${ours}".`,
+        `Write "${ours}".`,
+      );
+      return PLAIN[ours] ?? UNKNOWN;
+    }
+    const collection = Object.hasOwn(FOREIGN_COLLECTIONS, text) ? FOREIGN_COLLECTIONS[text] : undefined;
+    if (collection !== undefined) {
+      this.tables.error("other-language", at, `There is no type "${text}".`, `Write: ${collection}.`);
+      return UNKNOWN;
+    }
     this.tables.unknown("unknown-type", at, text, [...BUILT_IN_TYPES, ...this.tables.types.keys()], "type");
     return UNKNOWN;
   }

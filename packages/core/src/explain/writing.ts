@@ -27,9 +27,19 @@ export const WRITING: readonly Kind[] = [
     "The language is written with letters, digits and a few signs; anything else belongs into a text in quotes or a comment.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
-      turn: "action ring { bells += 1; } -> stay\nwhen bells == 9 -> Home",
+      turn: "action ring { bells += 1 @ } -> stay\nwhen bells == 9 -> Home",
     }),
-    ["1;", "1"],
+    ["1 @", "1"],
+  ),
+  e(
+    "other-language",
+    "Something that other languages write so.",
+    "Signs, words, types and names that people bring along. The message says how it is written here; reading goes on as if that stood there.",
+    frame({
+      top: "data { bells: int 0..9 = 0 }",
+      turn: "action ring { bells++ } -> stay\nwhen bells == 9 && true -> Home",
+    }).replace("bells++", "bells += 1"),
+    ["bells == 9 && true", "bells == 9"],
   ),
   e(
     "bad-number",

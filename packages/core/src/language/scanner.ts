@@ -1,6 +1,7 @@
 /** Text to tokens. Never fails: what it cannot read becomes a token of kind `bad` and a message. */
 
-import type { Fix, Messages } from "./message.js";
+import type { Messages } from "./message.js";
+import { FOREIGN_SIGNS } from "./foreign.js";
 import type { SourceFile, Span } from "./source.js";
 
 type TokenKind = "word" | "int" | "num" | "duration" | "text" | "mark" | "doc" | "comment" | "bad" | "end";
@@ -123,6 +124,7 @@ class Scanner {
 
   private token(): void {
     const { text, at } = this;
+    if (this.foreign()) return;
     const word = this.match(WORD, at);
     const number = word === undefined ? this.match(NUMBER, at) : undefined;
     if (word !== undefined) this.push("word", at + word.length);
@@ -148,7 +150,9 @@ class Scanner {
           "bad-number",
           { from: base + at, to: base + end + unit.length },
           `"${written}${unit}" is neither a number nor a duration.`,
-          "Durations are written 500ms, 2s, 10m, 36h or 10d.",
+          /^d\d+$/.test(unit)
+            ? `Dice are rolled in effects: roll(1..${unit.slice(1)}), or roll(2 of 1..6) for two of them.`
+            : "Durations are written 500ms, 2s, 10m, 36h or 10d.",
         );
       }
       this.push("duration", end + unit.length, Math.round(value * (ms ?? 1)));
@@ -183,31 +187,97 @@ class Scanner {
     this.push("text", end);
   }
 
-  /** A sign without a meaning; what most likely was meant is offered. */
+  /** Signs of other languages: told once, and read as what was meant. False when there is none here. */
+  private foreign(): boolean {
+    const { text, at } = this;
+    // Whoever keeps comments writes the text again, and must not change it.
+    if (this.keepComments) return false;
+    if (text[at] === "'") return this.singleQuoted();
+    if (text[at] === "#" || text.startsWith("/*", at) || (!this.lineHasToken && text.startsWith("--", at)))
+      return this.foreignComment();
+    const found = FOREIGN_SIGNS.find(({ sign }) => text.startsWith(sign, at));
+    // "!=" is ours, and so is "<" before a ">".
+    if (!found || (found.sign === "!" && text[at + 1] === "=")) return false;
+    const { sign, instead, words } = found;
+    const span = this.spanTo(at + sign.length);
+    // A word needs space around it where a sign needs none.
+    const before = /[\w)\]]/.test(text[at - 1] ?? "") ? " " : "";
+    const after = /[\w([]/.test(text[at + sign.length] ?? "") ? " " : "";
+    const written = /[a-z]/.test(instead) ? `${before}${instead}${after}` : instead;
+    const title = instead === "" ? "Leave it out" : `Write "${instead}"`;
+    const fix = { title, edits: [{ ...span, text: written }] };
+    const help = instead === "" ? "Leave it out." : `Write "${instead}".`;
+    this.messages.error("other-language", span, words, help, undefined, fix);
+    if (instead === "") {
+      this.at += sign.length;
+      return true;
+    }
+    this.push(/[a-z]/.test(instead) ? "word" : "mark", at + sign.length, 0, instead);
+    return true;
+  }
+
+  /** A text in single quotes, when it ends on its line. */
+  private singleQuoted(): boolean {
+    const { text, at } = this;
+    const line = text.indexOf("\n", at);
+    const close = text.indexOf("'", at + 1);
+    if (close < 0 || (line >= 0 && close > line) || close >= this.stop) return false;
+    const inside = text.slice(at + 1, close);
+    const span = this.spanTo(close + 1);
+    this.messages.error(
+      "other-language",
+      span,
+      "A text stands in straight double quotes.",
+      `Write "${inside}".`,
+      undefined,
+      inside.includes('"') ? undefined : { title: `Write "${inside}"`, edits: [{ ...span, text: `"${inside}"` }] },
+    );
+    this.push("text", close + 1, 0, `"${inside}"`);
+    return true;
+  }
+
+  private foreignComment(): boolean {
+    const { text, at } = this;
+    const block = text.startsWith("/*", at);
+    const end = block ? text.indexOf("*/", at) + 2 : text.indexOf("\n", at);
+    const stop = Math.min(end <= 1 ? this.stop : end, this.stop);
+    this.messages.error(
+      "other-language",
+      this.spanTo(at + (text[at] === "#" ? 1 : 2)),
+      'A comment begins with "//" and ends with its line.',
+      "Write // before each line of it.",
+    );
+    this.at = stop;
+    return true;
+  }
+
+  private spanTo(end: number): Span {
+    return { from: this.file.base + this.at, to: this.file.base + end };
+  }
+
+  /** A sign without a meaning. */
   private bad(): void {
     const { text, at } = this;
-    const pair = text.slice(at, at + 2);
-    const width = (text.codePointAt(at) ?? 0) > 0xffff || pair === "&&" || pair === "||" ? 2 : 1;
+    const width = (text.codePointAt(at) ?? 0) > 0xffff ? 2 : 1;
     const sign = text.slice(at, at + width);
-    const span = { from: this.file.base + at, to: this.file.base + at + width };
+    const straight = /[\u2018\u2019\u201c\u201d`']/.test(sign);
     this.messages.error(
       "bad-character",
-      span,
+      this.spanTo(at + width),
       `"${sign}" has no meaning here.`,
-      hintForCharacter(sign),
-      undefined,
-      insteadOf(sign, span),
+      straight ? 'Texts are written in straight double quotes: "like this".' : "Leave it out.",
     );
     this.push("bad", at + width);
   }
 
-  private push(kind: TokenKind, end: number, value = 0): void {
+  /** @param text what it stands for, where that is not what is written */
+  private push(kind: TokenKind, end: number, value = 0, text = this.text.slice(this.at, end)): void {
     const { base } = this.file;
     this.tokens.push({
       kind,
       from: base + this.at,
       to: base + end,
-      text: this.text.slice(this.at, end),
+      text,
       value,
       touching: this.touching,
       leads: !this.lineHasToken,
@@ -221,22 +291,4 @@ class Scanner {
     pattern.lastIndex = at;
     return pattern.exec(this.text)?.[0];
   }
-}
-
-/** What was meant, for signs of other languages whose word here is certain. */
-function insteadOf(bad: string, at: Span): Fix | undefined {
-  const text = { "&&": "and", "||": "or", ";": "" }[bad];
-  return text === undefined
-    ? undefined
-    : { title: text === "" ? "Leave it out" : `Write "${text}"`, edits: [{ ...at, text }] };
-}
-
-function hintForCharacter(c: string): string {
-  if (c === "'" || c === "\u201c" || c === "\u201d" || c === "`")
-    return 'Texts are written in straight double quotes: "like this".';
-  if (c === "&" || c === "&&") return 'Write "and".';
-  if (c === "|" || c === "||") return 'Write "or".';
-  if (c === "!") return 'Write "not", or != for "is not".';
-  if (c === ";") return "Nothing separates statements; leave it out.";
-  return "Leave it out.";
 }

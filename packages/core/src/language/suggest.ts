@@ -30,7 +30,7 @@ function distance(a: string, b: string): number {
 export function nearest(name: string, known: Iterable<string>): string | undefined {
   let best: string | undefined;
   // Of a name of one or two letters hardly anything is left after a slip: only its case can be wrong.
-  let bestDistance = name.length < 3 ? 0.5 : Math.max(1, Math.floor(name.length / 3)) + 0.5;
+  let bestDistance = name.length < 3 ? 0.6 : Math.max(1, Math.floor(name.length / 3)) + 0.5;
   for (const candidate of known) {
     if (Math.abs(candidate.length - name.length) > bestDistance) continue;
     const d = distance(name, candidate);
@@ -50,6 +50,9 @@ export function respelling(name: string, at: Span, known: Iterable<string>): Fix
     : { title: `Write "${near}"`, edits: [{ from: at.from, to: at.to, text: near }] };
 }
 
+/** Names that a message lists at most. */
+const MOST_NAMED = 16;
+
 /** The help line for a misspelt name: "Did you mean ...?", else the known names when they are few. */
 export function didYouMean(name: string, known: Iterable<string>, kind: string): string {
   const all = [...new Set(known)];
@@ -57,5 +60,5 @@ export function didYouMean(name: string, known: Iterable<string>, kind: string):
   if (near) return `Did you mean "${near}"?`;
   if (all.length === 0) return `There is no ${kind} here at all.`;
   if (all.length <= 8) return `Known here: ${all.join(", ")}.`;
-  return `Declare it, or use one of the ${all.length} known here.`;
+  return `Declare it, or use one of: ${all.slice(0, MOST_NAMED).join(", ")}${all.length > MOST_NAMED ? ", ..." : ""}.`;
 }

@@ -21,7 +21,7 @@ import { situationDigest } from "./write.js";
  * Whether a match was played on other rules than a machine's; of the same rules in another text it was not. Where the
  * header has no hash of the rules, that of the texts decides.
  */
-export function playedOnOtherRules({ machine }: Header, runnable: Runnable): boolean {
+function playedOnOtherRules({ machine }: Header, runnable: Runnable): boolean {
   return machine.rules === undefined ? machine.hash !== runnable.hash : machine.rules !== runnable.rules;
 }
 

@@ -2,6 +2,7 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Expr } from "../machine.js";
+import { someExpr } from "../visit.js";
 import type { PossibleFault } from "../reason/evaluate.js";
 import type { Findings } from "../reason/findings.js";
 
@@ -53,8 +54,30 @@ export function checkMisses(found: Findings, messages: Messages): void {
       if (unset.has(key)) continue;
       unset.add(key);
     }
-    messages.warning(name, at, words(written(found, at)), help);
+    messages[kind === "missesIndex" && isAskedBefore(found, at) ? "hint" : "warning"](
+      name,
+      at,
+      words(written(found, at)),
+      help,
+    );
   }
+}
+
+/** Whether a cell is written in an action that asks, through whatever functions, whether cells lie inside. */
+function isAskedBefore({ machine }: Findings, at: Expr): boolean {
+  const action = machine.actions.find(({ block }) => block && block.from <= at.from && at.to <= block.to);
+  const asks = (e: Expr | undefined): boolean =>
+    someExpr(
+      e,
+      (part) =>
+        (part.kind === "gridCall" && part.method === "inside") ||
+        (part.kind === "call" && asks(machine.functions[part.function]?.body)),
+    );
+  return (
+    at.type.kind === "cell" &&
+    action !== undefined &&
+    (action.needs.some((need) => asks(need.test)) || action.parameters.some((p) => asks(p.where)))
+  );
 }
 
 function written(found: Findings, at: Expr): string {

@@ -9,6 +9,7 @@ import type {
   ReferenceNode,
   StatementNode,
 } from "../syntax.js";
+import { FOREIGN_LETS, FOREIGN_STATEMENTS } from "../foreign.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
 import { skipStatement } from "./skip.js";
@@ -26,6 +27,8 @@ export class Blocks {
   /** `{ statements }`. A broken statement is skipped to the next line; a lost brace is reported where it is missing. */
   block(): BlockNode {
     return this.cursor.nested(() => {
+      if (this.cursor.is("then")) return this.untilEnd();
+      if (!this.cursor.is("{") && this.cursor.token.leads) return this.bare();
       const open = this.cursor.expect("{", "to open a block");
       const statements: StatementNode[] = [];
       while (!this.cursor.is("}")) {
@@ -54,6 +57,34 @@ export class Blocks {
     });
   }
 
+  /** `then ... end` of other languages. */
+  private untilEnd(): BlockNode {
+    const { from } = this.cursor.take();
+    this.cursor.foreign(
+      { from, to: from + "then".length },
+      "What an if does stands in braces.",
+      "Write: if COND { ... } else { ... }.",
+    );
+    const statements: StatementNode[] = [];
+    const stop = ["end", "else", "elseif", "elif", "endif", "}"];
+    while (!stop.some((word) => this.cursor.is(word)) && !this.blockIsLost()) statements.push(this.statement());
+    if (!this.cursor.accept("end")) this.cursor.accept("endif");
+    return { statements, ...this.cursor.span(from) };
+  }
+
+  /** One statement on the next line, where a block was meant. */
+  private bare(): BlockNode {
+    const { to } = this.cursor.lastToken;
+    this.cursor.messages.error(
+      "missing-brace",
+      { from: to - 1, to },
+      'A "{" is missing after this: what follows stands in braces.',
+      "Write { ... } around it.",
+    );
+    const statements = this.blockIsLost() || this.cursor.is("}") ? [] : [this.statement()];
+    return { statements, ...this.cursor.span(to) };
+  }
+
   /** Reads what is silenced here. */
   accepts(): void {
     while (this.cursor.is("accept") && this.cursor.nextToken.kind === "word") {
@@ -74,11 +105,14 @@ export class Blocks {
   private blockIsLost(): boolean {
     const { kind, text } = this.cursor.token;
     if (kind === "end" || text === "->") return true;
+    if (text === "const" && this.cursor.ahead(2).text === "=") return false;
     return this.cursor.begins("item") || (this.cursor.begins("top") && text !== "seats");
   }
 
   private statement(): StatementNode {
     const from = this.cursor.token.from;
+    const foreign = this.foreignStatement();
+    if (foreign) return foreign;
     switch (this.cursor.token.text) {
       case "let": {
         this.cursor.take();
@@ -92,12 +126,9 @@ export class Blocks {
         const audience = this.cursor.accept("to") ? this.expressions.expression() : undefined;
         if (this.cursor.token.kind !== "text")
           this.cursor.fail("syntax", `Expected a text in quotes after "note", but found ${this.cursor.found()}.`);
-        return {
-          kind: "note",
-          ...(audience && { audience }),
-          text: this.expressions.text(),
-          ...this.cursor.span(from),
-        };
+        const text = this.expressions.text();
+        this.foreignAddition();
+        return { kind: "note", ...(audience && { audience }), text, ...this.cursor.span(from) };
       }
       case "raise": {
         this.cursor.take();
@@ -118,8 +149,23 @@ export class Blocks {
       }
       case "for": {
         this.cursor.take();
+        if (this.cursor.is("(")) {
+          const { token } = this.cursor;
+          this.cursor.foreign(
+            token,
+            "A loop goes through a list.",
+            "Write: for i in 0..2 { ... }, or for x in LIST { ... }.",
+          );
+          throw new SyntaxFailure("for");
+        }
         const variable = this.cursor.name('a name after "for"');
-        this.cursor.expect("in", `after "for ${variable.text}"`);
+        if (this.cursor.is("of")) {
+          const { from: at, to } = this.cursor.take();
+          this.cursor.foreign({ from: at, to }, 'A loop goes through what stands "in" a list.', 'Write "in".', {
+            title: 'Write "in"',
+            edits: [{ from: at, to, text: "in" }],
+          });
+        } else this.cursor.expect("in", `after "for ${variable.text}"`);
         const source = this.expressions.expression();
         const where = this.cursor.accept("where") ? this.expressions.expression() : undefined;
         const body = this.block();
@@ -127,24 +173,65 @@ export class Blocks {
       }
       case "if":
         return this.ifStatement();
-      case "return":
-        this.cursor.take();
+      case "return": {
+        const word = this.cursor.take();
+        if (this.cursor.token.leads || this.cursor.is("}")) {
+          const at = { from: word.from, to: word.to };
+          return { kind: "return", value: { kind: "missing", ...at }, ...at };
+        }
         return { kind: "return", value: this.expressions.expression(), ...this.cursor.span(from) };
+      }
       default:
     }
     return this.assignmentOrCall();
+  }
+
+  /** `elseif` and its like, of other languages. */
+  private foreignElse(): boolean {
+    if (!["elseif", "elif", "elsif"].some((word) => this.cursor.is(word))) return false;
+    const { from, to } = this.cursor.take();
+    this.cursor.foreign({ from, to }, "Another condition is written in two words.", 'Write "else if".', {
+      title: 'Write "else if"',
+      edits: [{ from, to, text: "else if" }],
+    });
+    return true;
+  }
+
+  /** A statement that begins with a word of another language; it is told and read over. */
+  private foreignStatement(): StatementNode | undefined {
+    const { kind, text, from, to } = this.cursor.token;
+    const { nextToken } = this.cursor;
+    const set = this.cursor.ahead(2);
+    const isLet = FOREIGN_LETS.has(text) && nextToken.kind === "word" && !nextToken.leads && set.text === "=";
+    if (kind === "word" && isLet) {
+      this.cursor.take();
+      this.cursor.foreign({ from, to }, 'A local value begins with "let".', `Write: let ${nextToken.text} = ...`, {
+        title: 'Write "let"',
+        edits: [{ from, to, text: "let" }],
+      });
+      const name = this.cursor.name("a name");
+      this.cursor.take();
+      return { kind: "let", name, value: this.expressions.expression(), ...this.cursor.span(from) };
+    }
+    const help = FOREIGN_STATEMENTS.get(text);
+    const isName = nextToken.touching || ["=", "+=", "-=", ".", "["].includes(nextToken.text);
+    if (kind !== "word" || help === undefined || isName) return undefined;
+    this.cursor.foreign({ from, to }, `There is no "${text}" here.`, help);
+    throw new SyntaxFailure(text);
   }
 
   private ifStatement(): StatementNode {
     const from = this.cursor.token.from;
     const branches: { test: ExprNode; body: BlockNode }[] = [];
     let otherwise: BlockNode | undefined;
+    let again = false;
     do {
-      this.cursor.expect("if", "after else");
+      if (!again) this.cursor.expect("if", "after else");
       const test = this.expressions.expression();
       branches.push({ test, body: this.block() });
-      if (!this.cursor.accept("else")) break;
-      if (!this.cursor.is("if")) otherwise = this.block();
+      again = this.foreignElse();
+      if (!again && !this.cursor.accept("else")) break;
+      if (!again && !this.cursor.is("if")) otherwise = this.block();
     } while (!otherwise);
     return { kind: "if", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
   }
@@ -158,6 +245,8 @@ export class Blocks {
         "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise, eliminate, reopen or return.",
       );
     const target = this.assignable();
+    const step = this.foreignStep(target);
+    if (step) return step;
     if (this.cursor.is("=") || this.cursor.is("+=") || this.cursor.is("-=")) {
       const op = this.cursor.take().text as "=" | "+=" | "-=";
       const value = this.expressions.expression();
@@ -166,6 +255,35 @@ export class Blocks {
     if (target.kind !== "call")
       this.cursor.fail("syntax", `Expected "=", "+=" or "-=" after this, but found ${this.cursor.found()}.`);
     return { kind: "call", call: target, ...this.cursor.span(from) };
+  }
+
+  /** `"..." + value` of other languages, behind a text. */
+  private foreignAddition(): void {
+    if (!this.cursor.is("+") || this.cursor.token.leads) return;
+    const { from, to } = this.cursor.token;
+    this.cursor.foreign(
+      { from, to },
+      "Texts are not added up.",
+      'Values stand in the text, in braces: "... {value} ...".',
+    );
+    while (this.cursor.accept("+")) this.expressions.expression();
+  }
+
+  /** `x++` and `x--` of other languages. */
+  private foreignStep(target: ExprNode): StatementNode | undefined {
+    const { token, nextToken } = this.cursor;
+    if (!(token.text === "+" || token.text === "-") || nextToken.text !== token.text || !nextToken.touching)
+      return undefined;
+    const op = `${token.text}=` as "+=" | "-=";
+    this.cursor.take();
+    const { to } = this.cursor.take();
+    const at = { from: token.from, to };
+    this.cursor.foreign(at, `A number is counted with "${op}".`, `Write: ... ${op} 1.`, {
+      title: `Write "${op} 1"`,
+      edits: [{ ...at, text: ` ${op} 1` }],
+    });
+    const value: ExprNode = { kind: "number", value: 1, whole: true, ...at };
+    return { kind: "assign", target, op, value, ...this.cursor.span(target.from) };
   }
 
   /** The left side of an assignment or a call: never a comparison, so `=` after it is free. */
@@ -279,6 +397,14 @@ export class Blocks {
             "Remove one of them.",
           );
         otherwise = { ...(block && { block }), arrow, ...this.cursor.span(branchFrom) };
+      } else if (this.cursor.token.kind === "end" || this.cursor.begins("item") || this.cursor.begins("top")) {
+        const { to } = this.cursor.lastToken;
+        this.cursor.messages.error(
+          "missing-brace",
+          { from: to - 1, to },
+          'A "}" is missing after this: the choice is still open.',
+        );
+        return { kind: "choose", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
       } else {
         this.cursor.fail("syntax", `Expected "when", "else" or "}" in a choice, but found ${this.cursor.found()}.`);
       }

@@ -91,6 +91,16 @@ export class Cursor {
     return this.fail("syntax", `Expected "${text}" ${where}, but found ${this.found()}.`, help);
   }
 
+  /** The token some way ahead. */
+  ahead(count: number): Token {
+    return this.tokens[Math.min(this.at + count, this.tokens.length - 1)] as Token;
+  }
+
+  /** Reports something of another language; reading goes on as if the right thing stood there. */
+  foreign(at: Span, words: string, help: string, fix?: Fix): void {
+    this.messages.error("other-language", at, words, help, undefined, fix);
+  }
+
   /** True when the current token can be a name. */
   isName(token: Token = this.token): boolean {
     return token.kind === "word" && !isReserved(token.text);
@@ -166,7 +176,18 @@ export class Cursor {
     const items: T[] = [];
     while (!this.is(close)) {
       items.push(item());
-      if (!this.accept(",")) break;
+      if (this.accept(",")) continue;
+      const { kind, leads } = this.token;
+      if (this.is(close) || leads || !(kind === "word" || kind === "int" || kind === "num" || kind === "text")) break;
+      const end = this.lastToken.to;
+      this.messages.error(
+        "syntax",
+        { from: end - 1, to: end },
+        `A "," is missing after this, before ${this.found()}.`,
+        "Commas stand between them.",
+        undefined,
+        { title: 'Write ","', edits: [{ from: end, to: end, text: "," }] },
+      );
     }
     this.expect(close, `to close ${what}`);
     return items;

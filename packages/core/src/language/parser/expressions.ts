@@ -26,7 +26,21 @@ export class Expressions {
   constructor(private readonly cursor: Cursor) {}
 
   expression(): ExprNode {
-    return this.cursor.nested(() => (this.cursor.is("if") ? this.ifExpression() : this.implication()));
+    const value = this.cursor.nested(() => (this.cursor.is("if") ? this.ifExpression() : this.implication()));
+    return this.cursor.is("?") ? this.ternary(value) : value;
+  }
+
+  /** `a ? b : c` of other languages. */
+  private ternary(test: ExprNode): ExprNode {
+    this.cursor.foreign(
+      this.cursor.take(),
+      "A choice between two values is written with words.",
+      "Write: if COND then VALUE else VALUE.",
+    );
+    const then = this.expression();
+    this.cursor.expect(":", "between the two values");
+    const otherwise = this.expression();
+    return { kind: "if", test, then, otherwise, ...this.cursor.span(test.from) };
   }
 
   private ifExpression(): ExprNode {
@@ -64,11 +78,18 @@ export class Expressions {
 
   private comparison(): ExprNode {
     const left = this.range();
-    if (this.cursor.is("="))
-      this.cursor.fail("syntax", 'A single "=" sets a value; to compare, write "==".', undefined, {
-        title: 'Write "=="',
-        edits: [{ from: this.cursor.token.from, to: this.cursor.token.to, text: "==" }],
-      });
+    if (this.cursor.is("=")) {
+      const { from, to } = this.cursor.take();
+      this.cursor.messages.error(
+        "syntax",
+        { from, to },
+        'A single "=" sets a value; to compare, write "==".',
+        'Write "==".',
+        undefined,
+        { title: 'Write "=="', edits: [{ from, to, text: "==" }] },
+      );
+      return { kind: "binary", op: "==", left, right: this.range(), ...this.cursor.span(left.from) };
+    }
     if (!COMPARISONS.has(this.cursor.token.text) || this.cursor.token.kind === "text") return left;
     const op = this.cursor.take().text as BinaryOperator;
     const right = this.range();
@@ -89,7 +110,18 @@ export class Expressions {
   }
 
   private product(): ExprNode {
-    return this.leftAssociative(["*", "/", "mod"], () => this.sign());
+    let left = this.leftAssociative(["*", "/", "mod"], () => this.sign());
+    // `chance(35%)` ends with the sign; anywhere else it is the remainder of other languages.
+    while (this.cursor.is("%") && !this.cursor.nextIs(")")) {
+      const { from, to } = this.cursor.take();
+      this.cursor.foreign({ from, to }, 'The remainder of a division is written "mod".', 'Write "mod".', {
+        title: 'Write "mod"',
+        edits: [{ from, to, text: "mod" }],
+      });
+      const right = this.sign();
+      left = { kind: "binary", op: "mod", left, right, ...this.cursor.span(left.from) };
+    }
+    return left;
   }
 
   private leftAssociative(ops: readonly string[], operand: () => ExprNode): ExprNode {
@@ -208,9 +240,16 @@ export class Expressions {
           this.cursor.expect(")", "to close chance(...)");
           return { kind: "chance", ...stream, part: first, ...this.cursor.span(of.from) };
         }
-        if (!this.cursor.is("in"))
-          this.cursor.fail("syntax", "A chance says what it is out of.", "Write chance(35%) or chance(1 in 5).");
-        this.cursor.take();
+        if (!this.cursor.accept("in")) {
+          this.cursor.messages.error(
+            "syntax",
+            first,
+            "A chance says what it is out of.",
+            "Write chance(35%) or chance(1 in 5).",
+          );
+          this.cursor.expect(")", "to close chance(...)");
+          return { kind: "chance", ...stream, part: first, ...this.cursor.span(of.from) };
+        }
         const whole = this.sum();
         this.cursor.expect(")", "to close chance(...)");
         return { kind: "chance", ...stream, part: first, whole, ...this.cursor.span(of.from) };

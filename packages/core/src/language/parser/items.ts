@@ -19,6 +19,18 @@ import type { Expressions } from "./expressions.js";
 import { skipField, skipItem } from "./skip.js";
 import type { Types } from "./types.js";
 
+/** How units of time are written, by their words without an "s". */
+const UNITS: Readonly<Record<string, string>> = {
+  millisecond: "ms",
+  m: "ms",
+  sec: "s",
+  second: "s",
+  minute: "m",
+  min: "m",
+  hour: "h",
+  day: "d",
+};
+
 /** Reads items of states, fields and parameters at the cursor. */
 export class Items {
   constructor(
@@ -30,7 +42,13 @@ export class Items {
 
   /** The `{ items }` of a state or overlay. */
   private body(owner: Name, column: number): ItemNode[] {
-    const open = this.cursor.expect("{", `to open the body of ${owner.text}`);
+    const colon = this.cursor.is(":") ? this.cursor.take() : undefined;
+    if (colon)
+      this.cursor.foreign(colon, "The body of a state stands in braces.", "Write { in place of the colon.", {
+        title: 'Write "{"',
+        edits: [{ from: colon.from, to: colon.to, text: " {" }],
+      });
+    const open = colon ?? this.cursor.expect("{", `to open the body of ${owner.text}`);
     const items: ItemNode[] = [];
     while (!this.cursor.is("}")) {
       const { kind, leads } = this.cursor.token;
@@ -105,6 +123,7 @@ export class Items {
           const each = this.isEach();
           if (each) this.cursor.take();
           const delay = this.expressions.expression();
+          this.foreignUnit(delay);
           const test = this.condition();
           const rest = this.blockAndArrow("after");
           return { kind: "after", each, delay, ...(test && { test }), ...rest, ...this.cursor.span(from) };
@@ -134,6 +153,23 @@ export class Items {
     return kind === "mark" ? (text === "(" || text === "[") && !touching : !isReserved(text) || text === "if";
   }
 
+  /** `30 seconds` in place of `30s`. */
+  private foreignUnit(delay: ExprNode): void {
+    const { kind, text, leads, from, to } = this.cursor.token;
+    const unit = kind === "word" && !leads ? UNITS[text.replace(/s$/, "")] : undefined;
+    if (delay.kind !== "number" || unit === undefined) return;
+    this.cursor.take();
+    this.cursor.foreign(
+      { from, to },
+      "A unit of time stands right behind its number.",
+      `Write ${delay.value}${unit}.`,
+      {
+        title: `Write "${delay.value}${unit}"`,
+        edits: [{ from: delay.from, to, text: `${delay.value}${unit}` }],
+      },
+    );
+  }
+
   /** `when C` behind a timer or a listener. It belongs there only on the same line; on a new one it is an item. */
   private condition(): ExprNode | undefined {
     return this.cursor.is("when") && !this.cursor.token.leads && this.cursor.accept("when")
@@ -156,7 +192,8 @@ export class Items {
       if (this.cursor.is("}")) break;
       const begun = this.cursor.token;
       const { from } = begun;
-      if (this.cursor.token.kind === "end" || (this.cursor.begins("item") && !this.cursor.nextIs(":"))) {
+      const isItem = (this.cursor.begins("item") || this.cursor.begins("top")) && !this.cursor.nextIs(":");
+      if (this.cursor.token.kind === "end" || isItem) {
         const end = this.cursor.lastToken;
         this.cursor.messages.error(
           "missing-brace",
@@ -224,7 +261,7 @@ export class Items {
       this.cursor.expect(kind, "here");
       const name = this.cursor.name(`the name of the ${kind}`);
       const parameters = this.parameters();
-      const items = this.cursor.is("{") ? this.body(name, column) : [];
+      const items = this.cursor.is("{") || this.cursor.is(":") ? this.body(name, column) : [];
       return {
         kind,
         ...(doc !== undefined && { doc }),

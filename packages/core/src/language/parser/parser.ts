@@ -17,6 +17,7 @@ import {
   type SeatsNode,
   type TopNode,
 } from "../syntax.js";
+import { FOREIGN_DECLARATIONS } from "../foreign.js";
 import { Blocks } from "./blocks.js";
 import { Cursor, SyntaxFailure } from "./cursor.js";
 import { Expressions } from "./expressions.js";
@@ -247,6 +248,7 @@ class FileParser {
       case "test":
         return this.tests.test();
       default:
+        this.foreignDeclaration();
         if (!this.cursor.begins("item"))
           this.cursor.fail(
             "syntax",
@@ -256,6 +258,16 @@ class FileParser {
         this.cursor.suspect = undefined;
         return this.items.item();
     }
+  }
+
+  /** A declaration that begins with a word of another language. */
+  private foreignDeclaration(): void {
+    const { token, nextToken } = this.cursor;
+    const help =
+      nextToken.kind === "word" || nextToken.kind === "text" ? FOREIGN_DECLARATIONS.get(token.text) : undefined;
+    if (help === undefined) return;
+    this.cursor.foreign({ from: token.from, to: token.to }, `There is no "${token.text}" here.`, help);
+    throw new SyntaxFailure(token.text);
   }
 
   private typeNode(documented: { doc?: string }): TopNode {

@@ -89,6 +89,11 @@ export class Tests {
       while (this.cursor.accept(",")) expectations.push(this.expectation());
       return { kind: "expect", expectations, ...this.cursor.span(from) };
     }
+    if (this.cursor.is("assert") && !this.isSeat("assert")) {
+      const { from: at, to } = this.cursor.token;
+      this.cursor.foreign({ from: at, to }, 'What must be so begins with "expect".', "Write: expect COND.");
+      throw new SyntaxFailure("assert");
+    }
     const seat = this.cursor.name(
       "a line of a test: seats, open, at, given, wait, event, expect, or a seat and its action",
     );

@@ -11,6 +11,14 @@ export class Types {
     return this.cursor.nested(() => {
       const from = this.cursor.token.from;
       let node = this.plainType();
+      if (this.cursor.is("[") && this.cursor.token.touching && this.cursor.nextIs("]")) {
+        this.cursor.foreign(
+          { from: this.cursor.take().from, to: this.cursor.take().to },
+          "A list's type is written in words.",
+          "Write: list of TYPE.",
+        );
+        node = { kind: "list", of: node, ...this.cursor.span(from) };
+      }
       if (this.cursor.accept("?")) node = { kind: "maybe", of: node, ...this.cursor.span(from) };
       return node;
     });
@@ -32,6 +40,7 @@ export class Types {
         if (!this.cursor.accept("max")) return { kind: "text", ...this.cursor.span(from) };
         return { kind: "text", max: this.bound(), ...this.cursor.span(from) };
       case "list": {
+        if (this.cursor.is("<")) return this.angled(from);
         const max = this.cursor.accept("max") ? this.bound() : undefined;
         this.cursor.expect("of", 'after "list"');
         const of = this.type();
@@ -55,6 +64,14 @@ export class Types {
       default:
         return { kind: "named", name, ...this.cursor.span(from) };
     }
+  }
+
+  /** `list<int>` of other languages. */
+  private angled(from: number): TypeNode {
+    this.cursor.foreign(this.cursor.take(), "A list's type is written in words.", "Write: list of TYPE.");
+    const of = this.type();
+    this.cursor.accept(">");
+    return { kind: "list", of, ...this.cursor.span(from) };
   }
 
   /** After `int`, a bound follows only if `..` comes behind it: `f(x: int) needs` must not read on. */

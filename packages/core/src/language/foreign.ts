@@ -1,0 +1,161 @@
+/**
+ * What people bring along from other languages, and what is written here in its place. Each is one message with the way
+ * out, and reading goes on as if the right thing stood there, so that nothing else is reported for it.
+ */
+
+/** A sign of another language: what it is read as, and the words for it. */
+export interface ForeignSign {
+  readonly sign: string;
+  /** What stands in its place; a word, a mark, or nothing. */
+  readonly instead: string;
+  readonly words: string;
+}
+
+/** The longest first. */
+export const FOREIGN_SIGNS: readonly ForeignSign[] = [
+  { sign: "===", instead: "==", words: 'Equal is written "==".' },
+  { sign: "!==", instead: "!=", words: 'Not equal is written "!=".' },
+  { sign: "&&", instead: "and", words: 'Both is written "and".' },
+  { sign: "||", instead: "or", words: 'Either is written "or".' },
+  { sign: "=>", instead: "->", words: 'An arrow is written "->".' },
+  { sign: ":=", instead: "=", words: 'A value is set with "=".' },
+  { sign: "~=", instead: "!=", words: 'Not equal is written "!=".' },
+  { sign: "<>", instead: "!=", words: 'Not equal is written "!=".' },
+  { sign: "!", instead: "not", words: 'The opposite is written "not".' },
+  { sign: ";", instead: "", words: "Nothing separates statements: leave it out." },
+];
+
+/** How a statement that begins with a word of another language is written here. */
+export const FOREIGN_STATEMENTS: ReadonlyMap<string, string> = new Map([
+  [
+    "while",
+    "Loops go through lists: for x in LIST { ... }. To wait for something, use a state with when COND -> STATE.",
+  ],
+  ["repeat", "Loops go through lists: for x in LIST { ... }."],
+  ["loop", "Loops go through lists: for x in LIST { ... }."],
+  ["foreach", "Write: for x in LIST { ... }."],
+  ["switch", "Write if a { ... } else if b { ... }; where it leads to states, -> choose { when a -> S  else -> T }."],
+  ["match", "Write if a { ... } else if b { ... }; where it leads to states, -> choose { when a -> S  else -> T }."],
+  ["case", "Write if a { ... } else if b { ... }."],
+  ["goto", "An arrow leads to a state, behind the block: action move { ... } -> STATE."],
+  ["break", "A loop goes through its whole list; leave elements out with where: for x in LIST where COND { ... }."],
+  ["continue", "Leave elements out with where: for x in LIST where COND { ... }."],
+  ["throw", 'An action is refused by needs COND else "reason".'],
+  ["end", "A block ends with a brace: }."],
+]);
+
+/** Words that begin a local value in other languages. */
+export const FOREIGN_LETS: ReadonlySet<string> = new Set(
+  "var local const auto val mut dim int float double bool boolean string text num number seat char long".split(" "),
+);
+
+/** Words that begin a declaration in other languages. */
+export const FOREIGN_DECLARATIONS: ReadonlyMap<string, string> = new Map([
+  ["enum", "Write: type Mood is calm, angry"],
+  ["struct", "Write: type Fighter { hp: int 0..20 }"],
+  ["class", "Write: type Fighter { hp: int 0..20 }"],
+  ["record", "Write: type Fighter { hp: int 0..20 }"],
+  ["interface", "Write: type Fighter { hp: int 0..20 }"],
+  ["var", "Data stand in a block: data { round: int 0..99 = 0 }"],
+  ["let", "Data stand in a block: data { round: int 0..99 = 0 }. A value that never changes: const most: int = 9"],
+  ["def", "Write: function alive(s: seat): bool = VALUE, or effect hit(s: seat) { ... }"],
+  ["func", "Write: function alive(s: seat): bool = VALUE, or effect hit(s: seat) { ... }"],
+  ["fn", "Write: function alive(s: seat): bool = VALUE, or effect hit(s: seat) { ... }"],
+  ["sub", "Write: effect hit(s: seat) { ... }"],
+  ["void", "Write: effect hit(s: seat) { ... }"],
+  ["import", 'Write: include "file.zany"'],
+  ["players", "Write: seats ann, ben"],
+]);
+
+/** Types of other languages, and how they are called here. */
+export const FOREIGN_TYPES: Readonly<Record<string, string>> = {
+  string: "text",
+  String: "text",
+  str: "text",
+  float: "num",
+  double: "num",
+  number: "num",
+  real: "num",
+  boolean: "bool",
+  Boolean: "bool",
+  integer: "int",
+  Integer: "int",
+  uint: "int",
+  long: "int",
+  player: "seat",
+  Player: "seat",
+};
+
+/** Types of other languages that take others, and how they are written here. */
+export const FOREIGN_COLLECTIONS: Readonly<Record<string, string>> = {
+  array: "list of TYPE",
+  Array: "list of TYPE",
+  vector: "list of TYPE",
+  List: "list of TYPE",
+  set: "list of TYPE",
+  Set: "list of TYPE",
+  dict: "map of KEY to VALUE",
+  dictionary: "map of KEY to VALUE",
+  table: "map of KEY to VALUE",
+  Map: "map of KEY to VALUE",
+  enum: "type NAME is a, b, declared at the top of the file",
+};
+
+/** Values of other languages, and how they are called here. */
+export const FOREIGN_VALUES: Readonly<Record<string, "true" | "false" | "none" | "me">> = {
+  True: "true",
+  TRUE: "true",
+  False: "false",
+  FALSE: "false",
+  null: "none",
+  nil: "none",
+  None: "none",
+  NULL: "none",
+  undefined: "none",
+  self: "me",
+  this: "me",
+};
+
+/** Functions of other languages, and what is written here. */
+export const FOREIGN_CALLS: Readonly<Record<string, string>> = {
+  random: "roll(1..6)",
+  rand: "roll(1..6)",
+  randint: "roll(1..6)",
+  rnd: "roll(1..6)",
+  dice: "roll(1..6)",
+  choice: "pick(LIST)",
+  choose: "pick(LIST)",
+  len: "LIST.size",
+  length: "LIST.size",
+  size: "LIST.size",
+  count: "count(x in LIST where COND)",
+  round: "nearest(...)",
+  int: "floor(...)",
+  str: 'a text with the value in braces, "{value}"',
+  print: 'note "..."',
+  println: 'note "..."',
+  printf: 'note "{value}"',
+  echo: 'note "..."',
+  log: 'note "..."',
+};
+
+/** Fields and operations of other languages, and how they are called here. */
+export const FOREIGN_MEMBERS: Readonly<Record<string, string>> = {
+  length: "size",
+  len: "size",
+  Length: "size",
+  Count: "size",
+  isEmpty: "empty",
+  append: "push",
+  add: "push",
+  push_back: "push",
+  pop: "takeLast",
+  shift: "take",
+  dequeue: "take",
+  contains: "has",
+  includes: "has",
+  delete: "remove",
+  erase: "remove",
+  row: "y",
+  col: "x",
+};
