@@ -33,9 +33,27 @@ export function checkAmounts(found: Findings, messages: Messages): void {
         `What is written to "${text(target)}" is always outside ${describe(type)}: it is clamped to ${bound} every time.`,
         "Write what fits, or widen the bounds of the type.",
       );
+    } else if (type.kind === "int" && statement.op === "=") {
+      for (const branch of branchesOf(statement.value)) {
+        const { low, high } = branch.type.kind === "int" ? branch.type : { low: 0, high: 0 };
+        if (low !== high || (low >= type.low && low <= type.high)) continue;
+        messages.warning(
+          "always-clamped",
+          branch,
+          `"${text(target)}" is ${describe(type)}: ${low} is clamped to ${low > type.high ? type.high : type.low}.`,
+          "Write what fits, or widen the bounds of the type.",
+        );
+      }
     }
   }
   checkConstants(found, messages);
+}
+
+/** The values that an `if` chooses among; none for any other expression. */
+function branchesOf(e: Expr): Expr[] {
+  return e.kind === "if"
+    ? [e.then, e.otherwise].flatMap((branch) => (branch.kind === "if" ? branchesOf(branch) : [branch]))
+    : [];
 }
 
 /** `x = x - e` is `x -= e`. */

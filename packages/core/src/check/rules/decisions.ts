@@ -55,6 +55,9 @@ function checkTies(found: Findings, messages: Messages): void {
     },
   };
   for (const state of machine.states) visitState(state, visitor);
+  // Who comes first of equals is part of a ranking.
+  for (const { results } of machine.endings)
+    for (const rule of results) if (rule.kind === "ranks") visitExpr(rule.list, visitor);
   // What only laws, policies and tests ask decides nothing in a match.
   for (const [id, f] of machine.functions.entries())
     if (accesses.statesOf({ kind: "function", id }).size > 0) visitExpr(f.body, visitor);

@@ -2,10 +2,12 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Ending, Expr, Machine } from "../machine.js";
+import { visitMachine } from "../visit.js";
 
 export function checkResults(machine: Machine, messages: Messages): void {
   for (const ending of machine.endings) {
-    const missing = seatsWithoutResult(machine, ending);
+    const coverage = coverageOf(machine, ending);
+    const missing = seatsWithoutResult(machine, coverage, ending);
     if (missing)
       messages.error(
         "seat-without-result",
@@ -13,36 +15,87 @@ export function checkResults(machine: Machine, messages: Messages): void {
         `The ending "${ending.name}" gives no result to ${missing}.`,
         'Name every seat; "others" are all that have not been named: "loses others".',
       );
+    else if (coverage.part && !coverage.everyone)
+      messages.warning(
+        "seat-without-result",
+        coverage.part,
+        `"${machine.sources.text(coverage.part)}" need not hold every seat, and "${ending.name}" gives no result to the others.`,
+        'Say what they get: "others" are all that have not been named, as in "loses others".',
+      );
   }
 }
 
-/** Who goes without a result, in words; undefined when everyone surely or possibly has one. */
-function seatsWithoutResult(machine: Machine, ending: Ending): string | undefined {
+/** Whom the results of an ending name. */
+interface Coverage {
+  readonly everyone: boolean;
+  readonly named: ReadonlySet<number>;
+  /** Single seats that are known only when the match ends. */
+  readonly unknown: number;
+  /** The one list that may leave seats out, when nothing else could name them. */
+  readonly part: Expr | undefined;
+}
+
+function coverageOf(machine: Machine, ending: Ending): Coverage {
   const named = new Set<number>();
-  let unknownSeats = 0;
-  const add = (expr: Expr): boolean => {
-    switch (expr.kind) {
+  const parts: Expr[] = [];
+  let unknown = 0;
+  const add = (e: Expr): boolean => {
+    switch (e.kind) {
       case "seats":
       case "others":
         return true;
       case "constant":
-        if (typeof expr.value === "number") named.add(expr.value);
+        if (typeof e.value === "number") named.add(e.value);
         return false;
       case "list":
-        return expr.items.map(add).some(Boolean);
-      default:
-        if (expr.type.kind === "list" && expr.kind !== "inPlay") return true;
-        if (expr.type.kind === "seat") unknownSeats++;
+        return e.items.map(add).some(Boolean);
+      case "inPlay":
+        parts.push(e);
         return false;
+      case "binder":
+        if (e.word !== "filter" && !e.where) return add(e.source);
+        parts.push(e);
+        return false;
+      case "local":
+        if (e.type.kind === "seat") unknown++;
+        else parts.push(e);
+        return false;
+      default:
+        if (e.type.kind === "seat") unknown++;
+        // What a function or a datum holds is not looked into.
+        return e.type.kind === "list";
     }
   };
+  let everyone = false;
   for (const rule of ending.results) {
-    const everyone = rule.kind === "ranks" ? add(rule.list) : rule.kind === "result" ? add(rule.seats) : false;
-    if (everyone) return undefined;
+    if (rule.kind !== "scores" && add(rule.kind === "ranks" ? rule.list : rule.seats)) everyone = true;
   }
+  // Several lists, or a list and a seat, may well make up all of them together.
+  const alone = parts.length === 1 && unknown === 0 && (parts[0]?.kind !== "inPlay" || canBeOut(machine));
+  const part = alone ? parts[0] : undefined;
+  if (parts.length > 0 && !part) everyone = true;
+  return { everyone, named, unknown, part };
+}
+
+/** Whether a seat can fall out of a match before it ends. */
+function canBeOut(machine: Machine): boolean {
+  const left = machine.signals.find((signal) => signal.name === "Left")?.id;
+  if (machine.states.some((state) => state.listeners.some((l) => l.signal === left))) return true;
+  let out = false;
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "eliminate") out = true;
+    },
+  });
+  return out;
+}
+
+/** Who surely goes without a result, in words; undefined when everyone surely or possibly has one. */
+function seatsWithoutResult(machine: Machine, coverage: Coverage, ending: Ending): string | undefined {
+  const { everyone, named, unknown, part } = coverage;
   const { names } = machine.seats;
-  if (named.size + unknownSeats >= names.length && names.length > 0) return undefined;
+  if (everyone || part || (named.size + unknown >= names.length && names.length > 0)) return undefined;
   if (ending.results.length === 0) return "anyone";
   const left = names.filter((_, seat) => !named.has(seat));
-  return unknownSeats > 0 ? "every seat" : left.join(", ");
+  return unknown > 0 ? "every seat" : left.join(", ");
 }

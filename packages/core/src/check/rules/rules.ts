@@ -7,6 +7,7 @@ import { checkAmounts } from "./amounts.js";
 import { checkChoices } from "./choices.js";
 import { checkConditions } from "./conditions.js";
 import { checkDecisions } from "./decisions.js";
+import { checkEliminated } from "./eliminated.js";
 import { checkGiven } from "./given.js";
 import { checkLaws } from "./laws.js";
 import { checkLifetimes } from "./lifetimes.js";
@@ -48,6 +49,7 @@ export function runRules(machine: Machine, messages: Messages, reason: boolean):
   if (messages.failed || !reason) return;
   checkReach(machine, messages);
   checkGiven(machine, messages);
+  checkEliminated(machine, messages);
   const found = findOut(machine);
   messages.givenUp = !found;
   if (found) for (const rule of REASONED) rule(found, messages);

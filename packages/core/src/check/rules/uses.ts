@@ -277,12 +277,21 @@ function pathWithin(e: Expr): string | undefined {
   return of && e.kind === "field" ? `${of}.${e.field}` : undefined;
 }
 
+/** A filter that asks no more than whether each is still there. */
+function onlyPresent({ where }: Expr & { kind: "binder" }): boolean {
+  return (
+    where?.kind === "binary" && where.op === "in" && (where.right.kind === "inPlay" || where.right.kind === "seated")
+  );
+}
+
 /** A value that may be a shorter list than before: the rest of one, what a filter leaves, an empty one. */
 function mayShorten(value: Expr): boolean {
   switch (value.kind) {
     case "listProperty":
       return value.property === "rest";
     case "binder":
+      // Leaving out those who are gone takes nobody off a queue whose turn has come.
+      if (onlyPresent(value)) return value.source.kind !== "data" && mayShorten(value.source);
       return value.word === "filter" || value.where !== undefined || mayShorten(value.source);
     case "list":
       return value.items.length === 0;

@@ -1,0 +1,92 @@
+/** A seat that is eliminated and still has the turn where the arrow leads: nobody can act there. */
+
+import type { Messages } from "../../language/message.js";
+import type { Arrow, Block, Expr, Machine, State, Statement } from "../machine.js";
+import { branchesOf } from "../visit.js";
+
+export function checkEliminated(machine: Machine, messages: Messages): void {
+  for (const state of machine.states)
+    for (const item of [...state.actions, ...state.timers, ...state.listeners, ...state.whens])
+      follow(machine, state, statementsOf(item.block), item.arrow, "by" in item && item.by !== undefined, messages);
+}
+
+const statementsOf = (block: Block | undefined): readonly Statement[] => block?.statements ?? [];
+
+/** @param outOfTurn the seat that acts need not be the one on turn */
+function follow(
+  machine: Machine,
+  source: State,
+  done: readonly Statement[],
+  arrow: Arrow | undefined,
+  outOfTurn: boolean,
+  messages: Messages,
+): void {
+  if (arrow?.kind === "choose") {
+    for (const branch of branchesOf(arrow))
+      follow(machine, source, [...done, ...statementsOf(branch.block)], branch.arrow, outOfTurn, messages);
+    return;
+  }
+  const stays = arrow === undefined || arrow.kind === "stay";
+  const target = arrow?.kind === "to" && arrow.target.kind === "state" ? machine.states[arrow.target.state] : undefined;
+  const leads = stays ? source : target;
+  const turn = leads && turnOf(machine, leads);
+  if (!leads || turn?.kind !== "data" || turn.type.kind !== "seat") return;
+  const entered = stays ? [] : enteredBlocks(machine, leads);
+  for (const [i, s] of done.entries()) {
+    if (s.kind !== "eliminate" || !isHolder(machine, source, s.seat, turn.slot, outOfTurn)) continue;
+    if ([...done.slice(i + 1), ...entered].some((later) => mayWrite(machine, later, turn.slot))) return;
+    const name = machine.sources.text(turn);
+    messages.warning(
+      "out-on-turn",
+      s,
+      `The seat that is eliminated here still has the turn in "${leads.name}", so nobody can act there.`,
+      `Give the turn on: ${name} = next(${name}).`,
+      { from: turn.from, to: turn.to, words: "The turn there." },
+    );
+    return;
+  }
+}
+
+/** Whether a seat is the one a datum names: that datum, or who acts where it says whose turn it is. */
+function isHolder(machine: Machine, source: State, seat: Expr, slot: number, outOfTurn: boolean): boolean {
+  if (seat.kind === "data") return seat.slot === slot;
+  const turn = turnOf(machine, source);
+  return seat.kind === "me" && !outOfTurn && turn?.kind === "data" && turn.slot === slot;
+}
+
+function turnOf(machine: Machine, state: State): Expr | undefined {
+  for (let id = state.id; id >= 0; id = machine.states[id]?.parent ?? -1) {
+    const turn = machine.states[id]?.turn;
+    if (turn) return turn.each ? undefined : turn.of;
+  }
+  return undefined;
+}
+
+/** What `enter` does in a state and where it starts; one that leads on by itself may do anything. */
+function enteredBlocks(machine: Machine, state: State): Statement[] {
+  const found: Statement[] = [];
+  for (let id = state.id; id >= 0; id = machine.states[id]?.start ?? -1)
+    for (const { block } of machine.states[id]?.enters ?? []) found.push(...statementsOf(block));
+  return found;
+}
+
+function mayWrite(machine: Machine, s: Statement, slot: number): boolean {
+  const inside = (block: Block | undefined): boolean =>
+    statementsOf(block).some((inner) => mayWrite(machine, inner, slot));
+  switch (s.kind) {
+    case "assign":
+    case "change":
+      return s.target.base.kind === "data" && s.target.base.slot === slot;
+    case "call":
+      return inside(machine.effects[s.effect]?.body);
+    case "for":
+      return inside(s.body);
+    case "if":
+      return s.branches.some((branch) => inside(branch.body)) || inside(s.otherwise);
+    // Whoever hears it may give the turn on.
+    case "raise":
+      return true;
+    default:
+      return false;
+  }
+}
