@@ -391,6 +391,38 @@ test "goes on when somebody does" {
   wait 15s
   expect in Late, beats == 6
 }`,
+  "an arrow behind enter is asked once for each entry, and a return is no entry": `
+data { n: int 0..9 = 0 }
+start S
+state S {
+  turn of a
+  enter { n += 1 } -> choose { when n < 4 -> Break else -> stay }
+  action more -> again S
+  action go -> Side
+}
+overlay Break { turn of b action back -> return }
+parallel state Side {
+  state Left { start First state First { enter -> Break } }
+  state Right { start Early state Early { enter { n = 0 } -> Late } state Late { turn of a action end -> E } }
+}
+ending E { draws all }
+test "once" {
+  expect in Break, n == 1
+  b back
+  expect turn of a, n == 1
+  a more
+  expect in Break, n == 2
+  b back
+  a more
+  b back
+  a more
+  expect not in Break, n == 4
+  a go
+  expect in Break, in Early, n == 0
+  b back
+  expect in Late, not in Break
+  a end
+}`,
   "overlays lie on each other and take arguments": `
 data { n: int 0..99 = 0 }
 start Play

@@ -200,12 +200,16 @@ export interface When extends Span {
   /** Its number among all conditions of the machine. */
   readonly id: number;
   readonly state: number;
-  /** `done` waits for the state `of` to be done: in its final number `final`, or in any when that is -1. */
+  /**
+   * `done` waits for the state `of` to be done: in its final number `final`, or in any when that is -1. `entered` is
+   * the arrow behind `enter`, asked once for each entry: the slot of the root says that it is still to be followed;
+   * -1 where following it always leaves the state.
+   */
   readonly test:
     | { readonly kind: "holds"; readonly test: Expr }
     | { readonly kind: "done"; readonly of: number; readonly final: number }
     | { readonly kind: "allReady" }
-    | { readonly kind: "entered" };
+    | { readonly kind: "entered"; readonly pendingSlot: number };
   readonly block?: Block;
   readonly arrow: Arrow;
 }

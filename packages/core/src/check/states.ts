@@ -6,12 +6,25 @@ import type { Tables, Where } from "./context.js";
 import type { Declarations, Mutable, StateDraft } from "./declarations.js";
 import type { EffectChecker } from "./effects.js";
 import type { ExpressionChecker } from "./expressions.js";
-import type { Action, Arrow, Block, Ending, Expr, Listener, ResultRule, State, Timer, When } from "./machine.js";
+import type {
+  Action,
+  Arrow,
+  Block,
+  Ending,
+  Expr,
+  Listener,
+  ResultRule,
+  State,
+  Target,
+  Timer,
+  When,
+} from "./machine.js";
 import { actionKey } from "./names.js";
 import { Scope } from "./scope.js";
 import { unknownAt } from "./typed.js";
 import { INT, listOf, SEAT, TEXT, type Type } from "./types.js";
 import type { Typing } from "./typing.js";
+import { branchesOf } from "./visit.js";
 
 /** What stands inside a state, in text order of each kind. */
 interface Inside {
@@ -85,7 +98,13 @@ export class StateChecker {
         inside.enters.push({ ...(block && { block }), ...(arrow && { arrow }) });
         const at = { from: item.from, to: item.to };
         if (arrow)
-          inside.whens.push({ id: this.whenCount++, state: state.id, test: { kind: "entered" }, arrow, ...at });
+          inside.whens.push({
+            id: this.whenCount++,
+            state: state.id,
+            test: { kind: "entered", pendingSlot: this.leaves(arrow, state) ? -1 : this.places.rootSize++ },
+            arrow,
+            ...at,
+          });
         return;
       }
       case "exit":
@@ -109,6 +128,35 @@ export class StateChecker {
         // Declared in the first pass.
         return;
     }
+  }
+
+  /** Whichever way an arrow goes, its state is left for good: for an ending, or for a state outside it. */
+  private leaves(arrow: Arrow, state: State): boolean {
+    const isOutside = ({ target }: { readonly target: Target }): boolean => {
+      if (target.kind === "ending") return true;
+      const to = this.places.states[target.state]?.state;
+      return to !== undefined && to.kind !== "overlay" && !this.isAround(state, to) && !this.isAround(to, state);
+    };
+    switch (arrow.kind) {
+      case "to":
+        return isOutside(arrow);
+      case "odds":
+        return arrow.entries.every(isOutside);
+      case "choose":
+        return branchesOf(arrow).every((branch) => this.leaves(branch.arrow, state));
+      case "stay":
+      case "ready":
+      case "return":
+      case "history":
+      case "missing":
+        return false;
+    }
+  }
+
+  /** One state is the other or lies around it. */
+  private isAround(outer: State, inner: State): boolean {
+    for (let id = inner.id; id >= 0; id = this.places.states[id]?.state.parent ?? -1) if (id === outer.id) return true;
+    return false;
   }
 
   private timer(item: ItemNode & { kind: "after" }, number: number, state: State, where: Where): Timer {

@@ -46,6 +46,14 @@ interface Passing {
   readonly heard: number;
 }
 
+/** What lies below an overlay: a frozen leaf, what is known there, and the arrows still to be taken. */
+interface Frozen {
+  readonly leaf: number;
+  readonly store: Knowledge;
+  readonly peers: Set<number>;
+  readonly fresh: ReadonlySet<number>;
+}
+
 /** The items that another branch may take where one takes a `when`. */
 const whensBeside: Beside = (state) =>
   state.whens.map((item) => ({ item, test: item.test.kind === "holds" ? item.test.test : undefined }));
@@ -87,8 +95,8 @@ export class Flow {
   readonly effects: Executor;
   /** What is known while a state is passed without rest, joined over all ways through it. */
   private readonly transits = new Map<number, { way: Way; peers: Set<number>; fresh: Set<number>; visits: number }>();
-  /** What lay below an overlay when it was entered, by overlay and frozen leaf. */
-  private readonly frozen = new Map<number, Map<number, { store: Knowledge; peers: Set<number> }>>();
+  /** What lay below an overlay when it was entered, by overlay, frozen leaf and arrows still to be taken. */
+  private readonly frozen = new Map<number, Map<string, Frozen>>();
   private readonly queue = new Set<Point | number>();
   private watcher: FlowWatcher | undefined;
   private here: Passing;
@@ -215,7 +223,7 @@ export class Flow {
   private frozenIn(overlay: number, state: number, seen = new Set<number>()): boolean | undefined {
     if (seen.has(overlay)) return undefined;
     seen.add(overlay);
-    const below = [...(this.frozen.get(overlay)?.keys() ?? [])].map((leaf) => {
+    const below = [...(this.frozen.get(overlay)?.values() ?? [])].map(({ leaf }) => {
       if (isInside(this.machine, leaf, state)) return true;
       const under = this.overlayOf(leaf);
       return under < 0 ? false : this.frozenIn(under, state, seen);
@@ -401,15 +409,22 @@ export class Flow {
 
   // ---- arrows ----------------------------------------------------------------------------------
 
-  /** Follows an arrow that stands in a state from where the step now is. */
-  private follow(arrow: Arrow, source: number, at: Passing): void {
+  /**
+   * Follows an arrow that stands in a state from where the step now is.
+   *
+   * @param repeats the same item may be taken again at once, so that staying is one more round of a circle
+   */
+  private follow(arrow: Arrow, source: number, at: Passing, repeats = false): void {
     this.stand(at);
     switch (arrow.kind) {
       case "stay":
       case "ready":
-      case "missing":
-        this.arrive({ ...at, store: at.store.withLocals(new Map()) });
+      case "missing": {
+        const after = { ...at, store: at.store.withLocals(new Map()) };
+        if (repeats) this.arrive(after);
+        else this.pass(after);
         return;
+      }
       case "return":
         this.giveBack(at);
         return;
@@ -432,7 +447,7 @@ export class Flow {
           for (const store of this.joined(holds)) {
             this.stand(at);
             for (const way of this.effects.run(block, { store, raised: at.raised }))
-              this.follow(onward, source, { ...at, ...way });
+              this.follow(onward, source, { ...at, ...way }, repeats);
           }
           rest = this.joined(not);
         }
@@ -514,7 +529,7 @@ export class Flow {
   ): void {
     if (ended.has(overlay)) return;
     ended.add(overlay);
-    for (const [leaf, below] of this.frozen.get(overlay) ?? []) {
+    for (const { leaf, ...below } of this.frozen.get(overlay)?.values() ?? []) {
       const out = this.leave(at.leaf, 0, [{ store: this.thawed(overlay, below.store, at.store), raised: at.raised }]);
       const under = this.overlayOf(leaf);
       if (under >= 0) {
@@ -561,12 +576,14 @@ export class Flow {
   // ---- overlays --------------------------------------------------------------------------------
 
   private freeze(overlay: number, at: Passing): void {
-    const leaves = this.frozen.get(overlay) ?? new Map<number, { store: Knowledge; peers: Set<number> }>();
-    this.frozen.set(overlay, leaves);
-    const known = leaves.get(at.leaf);
+    const below = this.frozen.get(overlay) ?? new Map<string, Frozen>();
+    this.frozen.set(overlay, below);
+    const fresh = new Set([...at.fresh].filter((id) => isInside(this.machine, at.leaf, id)));
+    const key = [at.leaf, ...[...fresh].sort((a, b) => a - b)].join();
+    const known = below.get(key);
     const store = known ? joinKnowledge(known.store, at.store) : at.store;
     if (known && store === known.store) return;
-    leaves.set(at.leaf, { store, peers: new Set([...(known?.peers ?? []), ...at.peers]) });
+    below.set(key, { leaf: at.leaf, store, peers: new Set([...(known?.peers ?? []), ...at.peers]), fresh });
     // What comes back from the overlay now may be more.
     if (!this.watcher)
       for (const point of this.points.values()) if (isInside(this.machine, point.leaf, overlay)) this.queue.add(point);
@@ -578,13 +595,13 @@ export class Flow {
       { store: at.store.withLocals(new Map()).moved(), raised: at.raised },
     ]).reduce<Way[]>((all, way) => [all[0] ? joinWays(all[0], way) : way], []);
     if (!left) return;
-    for (const [leaf, below] of this.frozen.get(overlay) ?? []) {
+    for (const below of this.frozen.get(overlay)?.values() ?? []) {
       this.arrive({
-        leaf,
+        leaf: below.leaf,
         peers: below.peers,
         store: this.thawed(overlay, below.store, left.store),
         raised: left.raised,
-        fresh: new Set(),
+        fresh: below.fresh,
         trail: at.trail,
         heard: at.heard,
       });
@@ -700,7 +717,7 @@ export class Flow {
     if (test.kind === "holds") {
       this.watcher?.tested(test.test, at.store, at.leaf);
       for (const store of this.joined(this.conditions.split(test.test, true, at.store))) {
-        this.take(when, { ...at, store }, whensBeside);
+        this.take(when, { ...at, store }, whensBeside, true);
         this.here = at;
         this.leafNow = at.leaf;
       }
@@ -710,10 +727,10 @@ export class Flow {
       const done = this.isDone(test.of, test.final, at.leaf, at.peers);
       // In the standard order this is an event too, and those raised before it come first.
       if (this.standard && at.raised.length > 0) return at.store;
-      if (done !== false) this.take(when, at, whensBeside);
+      if (done !== false) this.take(when, at, whensBeside, true);
       return done === true ? undefined : at.store;
     }
-    this.take(when, at, whensBeside);
+    this.take(when, at, whensBeside, true);
     return at.store;
   }
 
@@ -728,7 +745,7 @@ export class Flow {
   }
 
   /** Takes an action, a timer or a `when`; in the standard order branches beside may take something with it. */
-  private take(item: Item, at: Passing, beside: Beside = () => []): void {
+  private take(item: Item, at: Passing, beside: Beside = () => [], repeats = false): void {
     if (this.standard) {
       for (const store of this.standard.take(item, undefined, at, beside))
         this.arrive({ ...at, store: store.withLocals(new Map()) });
@@ -736,7 +753,7 @@ export class Flow {
     }
     const { from, to } = this.state(item.state);
     for (const way of this.effects.run(item.block, { store: at.store, raised: at.raised }))
-      this.follow(item.arrow ?? { kind: "stay", from, to }, item.state, { ...at, ...way });
+      this.follow(item.arrow ?? { kind: "stay", from, to }, item.state, { ...at, ...way }, repeats);
   }
 
   /** One signal to every live listener, innermost first; of those with an arrow the first is taken. */

@@ -4,7 +4,7 @@
  * leaves it behind as it is: the situation it came from has not been touched.
  */
 
-import type { Machine } from "../../check/machine.js";
+import type { Machine, State } from "../../check/machine.js";
 import { growsDeep } from "../../check/size.js";
 import type { Span } from "../../language/source.js";
 import { Box, newEpoch } from "../values/box.js";
@@ -36,6 +36,14 @@ interface WaitingSignal {
 export type SetRoll = number | boolean | null;
 
 const NO_ROLLS: readonly SetRoll[] = [];
+
+/** In the root's slot of an arrow behind `enter`: its state was entered, and the arrow is still to be followed. */
+export const PENDING = true;
+
+/** The slots that say which of a state's arrows behind `enter` are still to be followed. */
+export function pendingSlotsOf({ whens }: State): number[] {
+  return whens.flatMap(({ test }) => (test.kind === "entered" && test.pendingSlot >= 0 ? [test.pendingSlot] : []));
+}
 
 export class Memory {
   epoch = 0;

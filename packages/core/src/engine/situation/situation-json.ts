@@ -5,7 +5,7 @@ import type { Type } from "../../check/types.js";
 import { Box } from "../values/box.js";
 import { pointerOf } from "../values/pointer.js";
 import { WORDS_PER_STREAM } from "../values/random.js";
-import { SEAT_IN, SEAT_OPEN } from "./memory.js";
+import { PENDING, pendingSlotsOf, SEAT_IN, SEAT_OPEN } from "./memory.js";
 import type { Situation } from "./situation.js";
 import { type Json, keyText, type Naming, toJson } from "../values/json.js";
 
@@ -16,7 +16,7 @@ export function seatStatus(status: number | undefined): "in" | "open" | "out" {
 
 /**
  * The whole situation, as digests cover it: step, time (ms), states by layer, data, data of active
- * states, who is ready, running timers, seats, dice, history and outcome. See docs/logbook.md.
+ * states, who is ready, arrows behind `enter` still to be followed, running timers, seats, dice, history and outcome. See docs/logbook.md.
  */
 export function situationJson(machine: Machine, situation: Situation): Json {
   const naming = namingOf(machine, situation);
@@ -38,6 +38,9 @@ export function situationJson(machine: Machine, situation: Situation): Json {
         (_, seat) => ((situation.root.parts[slot] as number) & (1 << seat)) !== 0,
       );
   }
+  const pending = machine.states
+    .filter((state) => pendingSlotsOf(state).some((slot) => situation.root.parts[slot] === PENDING))
+    .map((state) => state.name);
   const timers = Object.fromEntries(
     machine.timers
       .filter((t) => !Number.isNaN(situation.timers[t.id]))
@@ -59,6 +62,7 @@ export function situationJson(machine: Machine, situation: Situation): Json {
     data,
     local,
     ready,
+    ...(pending.length > 0 && { pending }),
     timers,
     seats: Object.fromEntries(naming.seats.map((seat, i) => [seat, seatStatus(situation.seats[i])])),
     dice,

@@ -3,7 +3,7 @@
 import { branchesOf } from "../../check/visit.js";
 import type { Arrow, Machine } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
-import type { Memory } from "../situation/memory.js";
+import { type Memory, PENDING, pendingSlotsOf } from "../situation/memory.js";
 import { Box } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
 import type { Timers } from "./timers.js";
@@ -14,9 +14,11 @@ interface ReadyState {
   /** Slots of its data and of who is ready, or -1. */
   readonly slot: number;
   readonly readySlot: number;
+  /** Slots that say which of its arrows behind `enter` are still to be followed. */
+  readonly pendingSlots: readonly number[];
   readonly timers: readonly number[];
   readonly initials: readonly Get[];
-  /** It has data, timers or a count of who is ready. */
+  /** It has data, timers, a count of who is ready, or arrows to be followed. */
   readonly keeps: boolean;
   readonly enter: Run | undefined;
   readonly exit: Run | undefined;
@@ -34,17 +36,19 @@ export class Entering {
   ) {
     this.states = machine.states.map((state): ReadyState => {
       const readySlot = state.turn?.readySlot ?? -1;
+      const pendingSlots = pendingSlotsOf(state);
       return {
         name: state.name,
         slot: state.slot,
         readySlot,
+        pendingSlots,
         timers: state.timers.map((t) => t.id),
         initials: state.fields.map(
           (field): Get =>
             () =>
               code.first(field),
         ),
-        keeps: state.slot >= 0 || state.timers.length > 0 || readySlot >= 0,
+        keeps: state.slot >= 0 || state.timers.length > 0 || readySlot >= 0 || pendingSlots.length > 0,
         enter: sequence(state.enters.flatMap((e) => (e.block ? [code.block(e.block)] : []))),
         exit: sequence(state.exits.map((block) => code.block(block))),
       };
@@ -79,10 +83,11 @@ export class Entering {
   forget(id: number): void {
     const state = this.states[id] as ReadyState;
     if (!state.keeps) return;
-    const { timers, slot, readySlot } = state;
+    const { timers, slot, readySlot, pendingSlots } = state;
     for (let i = 0; i < timers.length; i++) this.timers.stop(timers[i] as number);
     if (slot >= 0) this.setRoot(slot, null);
     if (readySlot >= 0) this.setRoot(readySlot, 0);
+    for (let i = 0; i < pendingSlots.length; i++) this.setRoot(pendingSlots[i] as number, null);
   }
 
   /** A state is frozen under an overlay, or goes on: its timers keep what they had left. */
@@ -116,7 +121,7 @@ export class Entering {
     );
   }
 
-  private makeData({ slot, readySlot, initials }: ReadyState, args: readonly unknown[]): void {
+  private makeData({ slot, readySlot, pendingSlots, initials }: ReadyState, args: readonly unknown[]): void {
     const { memory } = this;
     if (slot >= 0) {
       const box = new Box(memory.epoch, []);
@@ -125,6 +130,7 @@ export class Entering {
       for (const [i, initial] of initials.entries()) box.parts.push(i < args.length ? args[i] : initial());
     }
     if (readySlot >= 0) this.setRoot(readySlot, 0);
+    for (let i = 0; i < pendingSlots.length; i++) this.setRoot(pendingSlots[i] as number, PENDING);
   }
 
   private setRoot(slot: number, value: unknown): void {

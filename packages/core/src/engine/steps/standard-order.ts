@@ -64,9 +64,11 @@ export class StandardOrder implements StepOrder {
       for (const when of state.whens) {
         // The event of "when done" is matched where it is heard; what is left of its test is which final is active.
         const test = whens.test(when);
+        const use = whens.use(when);
         this.whens[when.id] = this.transitions(state.id, undefined, when.block, when.arrow, when).map((t) => ({
           ...t,
           tests: test ? [test, ...t.tests] : t.tests,
+          content: use ? [use, ...t.content] : t.content,
         }));
       }
     }

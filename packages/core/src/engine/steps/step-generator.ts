@@ -14,7 +14,7 @@ import type { Code as CodeText, GeneratorHooks } from "../code/generating.js";
 import { Generator } from "../code/generator.js";
 import { CodeScope } from "../code/scope.js";
 import type { Act, Configuration, GeneratedSteps, Plan, VisibleAction } from "../situation/configuration.js";
-import { MAX_EFFECTS, SEAT_IN, SEAT_OUT } from "../situation/memory.js";
+import { MAX_EFFECTS, PENDING, pendingSlotsOf, SEAT_IN, SEAT_OUT } from "../situation/memory.js";
 import { NO_ARGUMENTS } from "../values/json.js";
 import type { Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
@@ -248,7 +248,17 @@ export class StepGenerator implements GeneratorHooks {
           .map((t) => `if (memory.timersOwned) memory.timers[${t.id}] = NaN; else memory.setTimer(${t.id}, NaN);\n`)
           .join("");
     const slot = state.slot >= 0 ? `memory.ownRoot(${state.slot}).parts[${state.slot}] = null;\n` : "";
-    return `${timers}${slot}${this.clearReady(state)}`;
+    return `${timers}${slot}${this.clearReady(state)}${this.allPending(state, "null")}`;
+  }
+
+  private allPending(state: State, value: CodeText): CodeText {
+    return pendingSlotsOf(state)
+      .map((slot) => this.pending(slot, value))
+      .join("");
+  }
+
+  private pending(slot: number, value: CodeText): CodeText {
+    return `memory.ownRoot(${slot}).parts[${slot}] = ${value};\n`;
   }
 
   private clearReady({ turn }: State): CodeText {
@@ -266,7 +276,7 @@ export class StepGenerator implements GeneratorHooks {
         code += `${box}.parts.push(${args[i] ?? `${this.generator.keep(() => this.parts.code.first(field))}()`});\n`;
       code += "}\n";
     }
-    code += this.clearReady(state);
+    code += this.clearReady(state) + this.allPending(state, String(PENDING));
     for (const { block } of state.enters) if (block) code += `{\n${this.generator.blockCode(block, scope)}}\n`;
     for (const { id: timer, delay } of state.timers) {
       const time =
@@ -296,10 +306,11 @@ export class StepGenerator implements GeneratorHooks {
       const asked =
         test.kind === "holds"
           ? this.generator.expression(test.test, scope)
-          : test.kind === "entered"
+          : test.kind === "entered" && test.pendingSlot < 0
             ? "true"
             : `${this.generator.keep(this.parts.whens.test(when))}()`;
-      return `if (${asked}) {\n${this.spend()}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`;
+      const use = test.kind === "entered" && test.pendingSlot >= 0 ? this.pending(test.pendingSlot, "null") : "";
+      return `if (${asked}) {\n${this.spend()}${use}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`;
     });
     return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}${this.turnsTested(configuration, scope)}}`;
   }

@@ -35,9 +35,17 @@ export class TurnOrder implements StepOrder {
       for (const when of state.whens)
         this.whens[when.id] = {
           test: whens.test(when),
-          run: code.blockThen(when.block, this.arrow(when.arrow, when.state)),
+          run: this.using(whens.use(when), code.blockThen(when.block, this.arrow(when.arrow, when.state))),
         };
     }
+  }
+
+  private using(use: Run | undefined, run: Run): Run {
+    if (!use) return run;
+    return () => {
+      use();
+      run();
+    };
   }
 
   ready(action: Action): Run {

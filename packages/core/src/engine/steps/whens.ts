@@ -2,8 +2,8 @@
 
 import type { Machine, State, When } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
-import type { Memory } from "../situation/memory.js";
-import type { Get } from "../values/closure.js";
+import { type Memory, PENDING } from "../situation/memory.js";
+import type { Get, Run } from "../values/closure.js";
 import type { Turns } from "./turns.js";
 
 export class Whens {
@@ -14,7 +14,7 @@ export class Whens {
     private readonly turns: Turns,
   ) {}
 
-  /** The test of a `when`; undefined for the arrow behind `enter`, which waits for nothing. */
+  /** The test of a `when`; undefined for an arrow behind `enter` that is followed whenever its state is active. */
   test({ test, state }: When): Get<boolean> | undefined {
     switch (test.kind) {
       case "holds":
@@ -26,8 +26,17 @@ export class Whens {
         return () => turn >= 0 && this.turns.seatsOf(turn).length === 0;
       }
       case "entered":
-        return undefined;
+        return test.pendingSlot < 0 ? undefined : () => this.memory.root.parts[test.pendingSlot] === PENDING;
     }
+  }
+
+  /** What is done first when a `when` is taken: an arrow behind `enter` is used up. */
+  use({ test }: When): Run | undefined {
+    if (test.kind !== "entered" || test.pendingSlot < 0) return undefined;
+    const slot = test.pendingSlot;
+    return () => {
+      this.memory.ownRoot(slot).parts[slot] = null;
+    };
   }
 
   /** True when a state stands in one of its finals, or, side by side, all its inner states do. */
