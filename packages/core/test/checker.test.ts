@@ -4,7 +4,7 @@
  */
 
 import { readdirSync, readFileSync } from "node:fs";
-import { compile, renderMessage } from "@zany/core";
+import { compile, renderMessage, Runnable, runTests } from "@zany/core";
 import { describe, expect, test } from "vitest";
 
 const folder = (name: string) => new URL(`machines/${name}/`, import.meta.url);
@@ -14,6 +14,17 @@ const filesIn = (name: string): [string, string][] =>
 test.each(filesIn("right"))("nothing is found in %s", (file, text) => {
   const { messages, sources } = compile(text, file);
   expect(messages.map((m) => renderMessage(sources, m)).join("\n")).toBe("");
+});
+
+describe("small games on a grid are reasoned about whole", () => {
+  test.each(filesIn("grids"))("%s", (file, text) => {
+    const { messages, sources, givenUp, machine } = compile(text, file);
+    const told = messages.filter((m) => m.severity !== "hint");
+    expect(told.map((m) => renderMessage(sources, m)).join("\n")).toBe("");
+    expect(givenUp).toBe(false);
+    expect(runTests(new Runnable(machine)).filter((t) => t.failure)).toEqual([]);
+    expect(machine.tests.length).toBeGreaterThan(0);
+  });
 });
 
 describe.each(filesIn("mistaken"))("%s", (file, text) => {

@@ -165,7 +165,7 @@ function visitStatement(s: Statement, visitor: Visitor): void {
   }
 }
 
-function visitArrow(arrow: Arrow | undefined, visitor: Visitor): void {
+export function visitArrow(arrow: Arrow | undefined, visitor: Visitor): void {
   if (!arrow || visitor.arrow?.(arrow) === false) return;
   switch (arrow.kind) {
     case "stay":

@@ -8,12 +8,14 @@ import { ANY, between, choice, join, type ListSet, listOfItems, listOfSize, only
 
 type Binder = Expr & { readonly kind: "binder" };
 
-/** Lists up to this size are gone through element by element. */
+/** Lists up to this size are gone through element by element; of lists inside lists the sizes multiply. */
 const MAX_APART = 8;
 
 /** What this asks of the evaluator it belongs to. */
 export interface BinderParts {
   readonly keys: ExpressionKeys;
+  /** How many elements are gone through one by one for each that is now. */
+  apart: number;
   anyOf(type: Type): Possible;
   evaluate(e: Expr, store: Knowledge): Possible;
   list(e: Expr, store: Knowledge): ListSet;
@@ -66,8 +68,8 @@ export function evaluateBinder(e: Binder, store: Knowledge, parts: BinderParts):
     case "sortDown":
       return listOfSize(sure, most, of);
     default:
-      // With a condition of its own little can be said about whether it leaves any.
-      if (most === 0 || (!e.where && sure === 0)) parts.mayFault("emptyList", e, store);
+      // With a condition of its own, or a filter's, little can be said about whether it leaves any.
+      if (most === 0 || (!e.where && sure === 0 && e.source.kind !== "binder")) parts.mayFault("emptyList", e, store);
       return of ?? parts.anyOf(e.type);
   }
 }
@@ -75,8 +77,10 @@ export function evaluateBinder(e: Binder, store: Knowledge, parts: BinderParts):
 /** Goes through the list one element at a time, each under what the condition says of it. */
 function select(e: Binder, store: Knowledge, parts: BinderParts): Selection {
   const source = parts.list(e.source, store);
-  const apart = source.items && source.items.length <= MAX_APART ? source.items : undefined;
+  const apart = source.items && parts.apart * source.items.length <= MAX_APART ? source.items : undefined;
   const items = apart ?? (source.of === undefined ? [] : undefined);
+  const around = parts.apart;
+  parts.apart *= Math.max(1, items?.length ?? 1);
   const each = (items ?? [source.of as Possible]).map((item): Kept => {
     const inner = parts.bound(e.slot, item, store);
     const test = e.where ? parts.truth(e.where, inner) : 2;
@@ -87,6 +91,7 @@ function select(e: Binder, store: Knowledge, parts: BinderParts): Selection {
       body: under && e.body ? parts.evaluate(e.body, under) : undefined,
     };
   });
+  parts.apart = around;
   const kept = each.filter((x) => x.test & 2);
   if (items) return { kept, exact: true, sure: kept.filter((x) => x.test === 2).length, most: kept.length };
   const known = e.where && e.word !== "any" && e.word !== "all" ? filtered(e, store, parts) : undefined;

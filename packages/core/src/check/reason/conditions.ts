@@ -106,7 +106,10 @@ export class Conditions {
     if (e.word !== "any" && e.word !== "all") return [learned];
     const source = this.values.list(e.source, store);
     const each = (e.word === "all") === holds;
-    if (source.items && source.items.length <= MAX_SEATS_APART && source.items.every(isSingle) && e.body) {
+    const around = this.values.apart;
+    const count = around * (source.items?.length ?? 0);
+    if (source.items && count <= MAX_SEATS_APART && source.items.every(isSingle) && e.body) {
+      this.values.apart = Math.max(1, count);
       const outer = learned.locals;
       const one = (item: Possible, s: Knowledge): Knowledge[] => {
         const inner = this.values.bound(e.slot, item, s);
@@ -115,18 +118,18 @@ export class Conditions {
         const skipped = each && e.where ? this.split(e.where, false, inner) : [];
         return [...found, ...skipped].map((m) => m.withLocals(outer));
       };
-      if (!each) return this.cap(source.items.flatMap((item) => one(item, learned)));
-      return source.items.reduce<Knowledge[]>(
-        (stores, item) => this.cap(stores.flatMap((s) => one(item, s))),
-        [learned],
-      );
+      const ways = each
+        ? source.items.reduce<Knowledge[]>((stores, item) => this.cap(stores.flatMap((s) => one(item, s))), [learned])
+        : this.cap(source.items.flatMap((item) => one(item, learned)));
+      this.values.apart = around;
+      return ways;
     }
     if (each) return [learned];
     // Somewhere there is one, so there is one at all, and a filter leaves one.
     if (!e.where && e.body && e.source.type.kind === "list") {
       const { body, ...rest } = e;
       const left = this.learn(
-        { ...rest, word: "filter", where: body, type: e.source.type },
+        { ...rest, word: "filter", where: holds ? body : negation(body), type: e.source.type },
         { kind: "list", least: 1, most: MAX_INT, of: ANY },
         learned,
       );
@@ -406,4 +409,9 @@ export class Conditions {
         return store;
     }
   }
+}
+
+/** What holds where a condition does not. */
+function negation(e: Expr): Expr {
+  return { kind: "not", of: e, type: e.type, from: e.from, to: e.to };
 }

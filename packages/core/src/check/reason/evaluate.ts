@@ -71,6 +71,8 @@ export interface Assuming {
 /** Says what expressions may come to. */
 export class Evaluator {
   readonly keys: ExpressionKeys;
+  /** How many elements are gone through one by one for each that is now. */
+  apart = 1;
   readonly seats: number;
   watcher: Watcher | undefined;
   /** Whether a datum is a list that stays as long as it begins. */

@@ -17,6 +17,8 @@ interface Overlap {
   readonly endings: readonly [string, string];
   /** Example values in words. */
   readonly example: string;
+  /** A win before an ending that nobody wins outright: at the last moment the win counts. */
+  readonly meant: boolean;
 }
 
 /** How a test came out, over all ways that lead to it: bit 0 false, bit 1 true. */
@@ -221,6 +223,7 @@ class Collector {
             second: second.test,
             endings: [this.endingName(one), this.endingName(other)],
             example: example.words,
+            meant: this.hasWinner(one) && !this.hasWinner(other),
           });
       }
       base = split(base, first.test, false);
@@ -232,6 +235,10 @@ class Collector {
     const name = this.machine.endings[target.ending]?.name ?? "";
     const args = target.args.map((a) => this.machine.sources.text(a)).join(", ");
     return args === "" ? name : `${name}(${args})`;
+  }
+
+  private hasWinner({ ending }: Target & { kind: "ending" }): boolean {
+    return this.machine.endings[ending]?.results.some((r) => r.kind === "result" && r.word === "wins") ?? false;
   }
 
   private sameResult(a: Target & { kind: "ending" }, b: Target & { kind: "ending" }): boolean {

@@ -37,16 +37,28 @@ interface Fact {
   readonly head: string;
 }
 
-const NO_FACTS: ReadonlyMap<string, Fact> = new Map();
-/** The kinds of expressions that facts are about; many stores share their facts. */
-const HEADS = new WeakMap<ReadonlyMap<string, Fact>, ReadonlySet<string>>();
+/** Facts by the text of their keys. Many stores share theirs. */
+class Facts extends Map<string, Fact> {
+  private heads: ReadonlySet<string> | undefined;
+
+  /** Whether any of them is about an expression of this kind. */
+  about(head: string): boolean {
+    this.heads ??= new Set([...this.values()].map((f) => f.head));
+    return this.heads.has(head);
+  }
+}
+
+const NO_FACTS = new Facts();
 
 export class Knowledge {
+  /** What has been worked out from it, by who keeps it: see memo.ts. No part of what is known. */
+  results: Map<object, Map<Expr, unknown>> | undefined = undefined;
+
   constructor(
     /** By slot of the root box; undefined for a state that is not active. */
     readonly data: readonly (Possible | undefined)[],
     readonly locals: ReadonlyMap<number, Local>,
-    readonly facts: ReadonlyMap<string, Fact>,
+    readonly facts: Facts,
     /** How many seats are in play. */
     readonly inPlay: NumberSet,
     /** Data that on some path hold what nobody has put there: `slot` for the machine's, `slot:field` for a state's. */
@@ -89,14 +101,11 @@ export class Knowledge {
 
   /** False when surely nothing is known of expressions of this kind. */
   mayKnow(head: string): boolean {
-    if (this.facts.size === 0) return false;
-    let heads = HEADS.get(this.facts);
-    if (!heads) HEADS.set(this.facts, (heads = new Set([...this.facts.values()].map((f) => f.head))));
-    return heads.has(head);
+    return this.facts.size > 0 && this.facts.about(head);
   }
 
   fact(key: Key, value: Possible): Knowledge {
-    const facts = new Map(this.facts);
+    const facts = new Facts(this.facts);
     facts.set(key.text, { value, reads: key.reads, head: key.head });
     return new Knowledge(this.data, this.locals, facts, this.inPlay, this.unset);
   }
@@ -133,7 +142,7 @@ export class Knowledge {
     let { facts } = this;
     for (const { reads } of facts.values()) {
       if (!reads.some(isLocal)) continue;
-      facts = new Map([...facts].filter(([, fact]) => !fact.reads.some(isLocal)));
+      facts = new Facts([...facts].filter(([, fact]) => !fact.reads.some(isLocal)));
       break;
     }
     return this.locals.size === 0 && facts === this.facts
@@ -161,9 +170,9 @@ export class Knowledge {
     return locals;
   }
 
-  private without(read: number): ReadonlyMap<string, Fact> {
+  private without(read: number): Facts {
     for (const { reads } of this.facts.values()) {
-      if (reads.includes(read)) return new Map([...this.facts].filter(([, fact]) => !fact.reads.includes(read)));
+      if (reads.includes(read)) return new Facts([...this.facts].filter(([, fact]) => !fact.reads.includes(read)));
     }
     return this.facts;
   }
@@ -198,14 +207,14 @@ export function joinKnowledge(a: Knowledge, b: Knowledge, steps?: readonly numbe
       });
   }
   for (const [slot, y] of b.locals) if (!a.locals.has(slot)) (locals ??= new Map(a.locals)).set(slot, y);
-  let facts: Map<string, Fact> | undefined;
+  let facts: Facts | undefined;
   for (const [key, x] of a.facts) {
     const y = b.facts.get(key);
     if (x === y) continue;
     // A loop ends when nothing is learned anew: while widening, a fact that still changes is dropped.
     const value = y && join(x.value, y.value);
     if (value === x.value) continue;
-    facts ??= new Map(a.facts);
+    facts ??= new Facts(a.facts);
     if (value && !steps) facts.set(key, { ...x, value });
     else facts.delete(key);
   }

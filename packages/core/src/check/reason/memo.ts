@@ -15,7 +15,6 @@ const PLAIN: ReadonlySet<string> = new Set(["constant", "named", "default", "loc
 
 /** Results by what was known and by expression. Of expressions that ask where the match is nothing is kept. */
 export class Memo<T> {
-  private readonly kept = new WeakMap<Knowledge, Map<Expr, Kept<T>>>();
   private readonly askPlace = new WeakMap<Expr, boolean>();
 
   constructor(private readonly machine: Machine) {}
@@ -23,14 +22,15 @@ export class Memo<T> {
   /** @param watched whether a watcher has to be told of what may go wrong */
   find(e: Expr, store: Knowledge, watched: boolean): T | undefined {
     if (PLAIN.has(e.kind)) return undefined;
-    const known = this.kept.get(store)?.get(e);
+    const known = store.results?.get(this)?.get(e) as Kept<T> | undefined;
     return known && (known.watched || !watched) ? known.value : undefined;
   }
 
   keep(e: Expr, store: Knowledge, watched: boolean, value: T): T {
     if (PLAIN.has(e.kind) || this.asksPlace(e)) return value;
-    let results = this.kept.get(store);
-    if (!results) this.kept.set(store, (results = new Map()));
+    store.results ??= new Map();
+    let results = store.results.get(this);
+    if (!results) store.results.set(this, (results = new Map()));
     results.set(e, { value, watched });
     return value;
   }

@@ -30,9 +30,9 @@ export function checkConditions(found: Findings, messages: Messages): void {
         : "What depends on it never happens: look for what should have made it true.",
     );
   }
-  for (const { first, second, endings, example } of found.overlaps) {
+  for (const { first, second, endings, example, meant } of found.overlaps) {
     const where = example === "" ? "Both can hold at once" : `With ${example} both hold`;
-    messages.warning(
+    messages[meant ? "hint" : "warning"](
       "endings-overlap",
       second,
       `${where}, and only the order of the branches decides between ${endings[0]} and ${endings[1]}.`,

@@ -35,13 +35,13 @@ const ORDERING: ReadonlySet<string> = new Set(["sort", "sortDown", "minBy", "max
 
 function checkTies(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
-  const tell = (e: Expr & { kind: "binder" }): void => {
+  const tell = (e: Expr & { kind: "binder" }, lot: string): void => {
     const body = e.body ? machine.sources.text(e.body).replace(/\s+/g, " ") : "";
     messages.warning(
       "undecided-ties",
       e,
       `Two of them can have the same ${body}, and nothing says which then comes first.`,
-      `Say it behind: ${body} ties inOrder (as they stand in the list) or ties byLot.`,
+      `Say it behind: ${body} ties inOrder (as they stand in the list)${lot}.`,
       undefined,
       e.body && {
         title: 'Write "ties inOrder", as it is done now',
@@ -49,15 +49,17 @@ function checkTies(found: Findings, messages: Messages): void {
       },
     );
   };
-  const visitor: Visitor = {
+  const telling = (lot: string): Visitor => ({
     expr: (e) => {
-      if (e.kind === "binder" && !e.tiesStated && ORDERING.has(e.word) && canTie(machine, e)) tell(e);
+      if (e.kind === "binder" && !e.tiesStated && ORDERING.has(e.word) && canTie(machine, e)) tell(e, lot);
     },
-  };
+  });
+  const visitor = telling(" or ties byLot");
   for (const state of machine.states) visitState(state, visitor);
-  // Who comes first of equals is part of a ranking.
+  // Who comes first of equals is part of a ranking. Nothing is rolled in an ending.
+  const ranking = telling("");
   for (const { results } of machine.endings)
-    for (const rule of results) if (rule.kind === "ranks") visitExpr(rule.list, visitor);
+    for (const rule of results) if (rule.kind === "ranks") visitExpr(rule.list, ranking);
   // What only laws, policies and tests ask decides nothing in a match.
   for (const [id, f] of machine.functions.entries())
     if (accesses.statesOf({ kind: "function", id }).size > 0) visitExpr(f.body, visitor);

@@ -8,6 +8,7 @@ import { checkChoices } from "./choices.js";
 import { checkConditions } from "./conditions.js";
 import { checkDecisions } from "./decisions.js";
 import { checkEliminated } from "./eliminated.js";
+import { checkFreeArguments } from "./free-arguments.js";
 import { checkGiven } from "./given.js";
 import { checkLaws } from "./laws.js";
 import { checkLifetimes } from "./lifetimes.js";
@@ -49,6 +50,7 @@ export function runRules(machine: Machine, messages: Messages, reason: boolean):
   if (messages.failed || !reason) return;
   checkReach(machine, messages);
   checkGiven(machine, messages);
+  checkFreeArguments(machine, messages);
   checkEliminated(machine, messages);
   const found = findOut(machine);
   messages.givenUp = !found;
