@@ -94,6 +94,14 @@ export class Rolls {
     const whole = node.whole && this.parts.expect(node.whole, INT, inner, "what the chance is out of");
     if (whole && part.type.kind !== "int")
       this.tables.wrongType(part, "A chance out of a whole number is a whole number.");
+    const most = whole === undefined ? 100 : whole.type.kind === "int" ? whole.type.high : Number.POSITIVE_INFINITY;
+    if (part.type.kind === "int" && (part.type.low > most || part.type.high < 0))
+      this.tables.error(
+        "wrong-arguments",
+        { from: node.part.from, to: (node.whole ?? node.part).to },
+        `A chance lies between ${whole ? `0 in ${most} and ${most} in ${most}` : "0% and 100%"}.`,
+        "Write a part of the whole, as in chance(35%) or chance(1 in 5); what always happens needs no chance.",
+      );
     return { kind: "chance", stream, part, ...(whole && { whole }), type: BOOL, ...at };
   }
 

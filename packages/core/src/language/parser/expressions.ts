@@ -114,6 +114,14 @@ export class Expressions {
     // `chance(35%)` ends with the sign; anywhere else it is the remainder of other languages.
     while (this.cursor.is("%") && !this.cursor.nextIs(")")) {
       const { from, to } = this.cursor.take();
+      if (!this.beginsValue()) {
+        this.cursor.foreign(
+          { from: left.from, to },
+          "A percentage stands only in a chance.",
+          "Write a share as a number, 0.3 for 30%, or as a whole number of hundredths, and chance(n in 100).",
+        );
+        continue;
+      }
       this.cursor.foreign({ from, to }, 'The remainder of a division is written "mod".', 'Write "mod".', {
         title: 'Write "mod"',
         edits: [{ from, to, text: "mod" }],
@@ -122,6 +130,12 @@ export class Expressions {
       left = { kind: "binary", op: "mod", left, right, ...this.cursor.span(left.from) };
     }
     return left;
+  }
+
+  /** True when a value goes on in the same line. */
+  private beginsValue(): boolean {
+    const { kind, leads } = this.cursor.token;
+    return !leads && (kind === "int" || kind === "num" || this.cursor.isName() || this.cursor.is("("));
   }
 
   private leftAssociative(ops: readonly string[], operand: () => ExprNode): ExprNode {

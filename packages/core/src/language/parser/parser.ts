@@ -180,6 +180,11 @@ class FileParser {
       if (this.cursor.token.kind !== "int")
         this.cursor.fail("syntax", `Expected the greatest number of seats, but found ${this.cursor.found()}.`);
       const high = this.cursor.take().value;
+      if (this.cursor.is("of")) {
+        this.namedAndCounted(`${low}..${high}`);
+        this.cursor.take();
+        return { kind: "named", names: this.seatNames(), ...this.cursor.span(from) };
+      }
       return {
         kind: "counted",
         low,
@@ -188,10 +193,19 @@ class FileParser {
         ...this.cursor.span(from),
       };
     }
+    return { kind: "named", names: this.seatNames(), ...this.cursor.span(from) };
+  }
+
+  private seatNames(): Name[] {
     const names = [this.cursor.name("the name of a seat")];
     for (;;) {
       if (!this.cursor.accept(",")) {
         if (!this.cursor.isName() || this.cursor.token.leads) break;
+        if (this.cursor.nextToken.kind === "int") {
+          this.namedAndCounted(`${this.cursor.nextToken.value}..${names.length}`);
+          while (!this.cursor.token.leads) this.cursor.take();
+          break;
+        }
         this.cursor.messages.error(
           "syntax",
           this.cursor.token,
@@ -201,7 +215,17 @@ class FileParser {
       }
       names.push(this.cursor.name("the name of a seat"));
     }
-    return { kind: "named", names, ...this.cursor.span(from) };
+    return names;
+  }
+
+  /** Seats of their own names, and how many of them play: the machine says one or the other. */
+  private namedAndCounted(range: string): void {
+    this.cursor.messages.error(
+      "syntax",
+      this.cursor.token,
+      "Seats that have names of their own all play; where their number varies they are counted.",
+      `Write "seats reds, blues", or "seats ${range} crew" for crew1, crew2 and so on.`,
+    );
   }
 
   private topItem(): TopNode {
