@@ -15,6 +15,7 @@ export const CORE_ROOMS = [
   "formats",
   "compile.ts",
   "editing",
+  "local",
 ];
 
 const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({

@@ -1,12 +1,13 @@
 /** Files as commands read them: machines that must compile, logbooks, and mistakes in plain words. */
 
-import { createReadStream, existsSync, readFileSync, renameSync, writeFileSync } from "node:fs";
+import { createReadStream, existsSync, readdirSync, readFileSync, renameSync, statSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import {
   BadGiven,
   compile,
   type Compilation,
   type CompileOptions,
+  type FindPart,
   type Given,
   givenFrom,
   renderMessage,
@@ -16,22 +17,76 @@ import {
 /** Says what is wrong with how a command was used; ends it with exit code 2. */
 export class UsedWrongly extends Error {}
 
-/** The text of a file. */
+/** Stands for standard input where a file is named. */
+const STANDARD_INPUT = "-";
+let typed: Buffer | undefined;
+
+/** The text of a file, or of standard input for `-`. Text is UTF-8; a byte-order mark is kept. */
 export function readText(path: string): string {
+  let bytes: Buffer;
   try {
-    return readFileSync(path, "utf8");
+    bytes = path === STANDARD_INPUT ? (typed ??= readFileSync(0)) : readFileSync(path);
   } catch (error) {
     const { code } = error as NodeJS.ErrnoException;
     throw new UsedWrongly(`Cannot read "${path}": ${code === "ENOENT" ? "there is no such file" : whyNot(error)}.`);
   }
+  try {
+    return new TextDecoder("utf-8", { fatal: true, ignoreBOM: true }).decode(bytes);
+  } catch {
+    throw new UsedWrongly(
+      `Cannot read "${path}": it is no UTF-8 text, from ${firstWrong(bytes)} on. Save it as UTF-8.`,
+    );
+  }
+}
+
+/** The line of the first bytes that are no UTF-8. */
+function firstWrong(bytes: Buffer): string {
+  let line = 1;
+  for (let from = 0; from < bytes.length; line++) {
+    const end = bytes.indexOf(10, from) + 1 || bytes.length;
+    const part = bytes.subarray(from, end);
+    if (Buffer.compare(Buffer.from(part.toString("utf8")), part) !== 0) break;
+    from = end;
+  }
+  return `line ${line}`;
 }
 
 /** What kept a file from being read or written, in words. */
-function whyNot(error: unknown): string {
+export function whyNot(error: unknown): string {
   const { code, message } = error as NodeJS.ErrnoException;
-  if (code === "ENOENT") return "there is no such folder";
-  if (code === "EISDIR") return "it is a folder";
-  return code === "EACCES" || code === "EROFS" ? "permission is missing" : message;
+  switch (code) {
+    case "ENOENT":
+      return "there is no such folder";
+    case "EISDIR":
+      return "it is a folder";
+    case "EACCES":
+    case "EPERM":
+    case "EROFS":
+      return "permission is missing";
+    case "ENOSPC":
+      return "the device is full";
+    default:
+      return message;
+  }
+}
+
+/** The machines of a folder and of those inside it, in the order of their names; anything else stays as it is. */
+export function machinesIn(paths: readonly string[]): string[] {
+  return paths.flatMap((path) => {
+    if (path === STANDARD_INPUT || !existsSync(path) || !statSync(path).isDirectory()) return [path];
+    const found = readdirSync(path, { recursive: true, encoding: "utf8" })
+      .filter((name) => name.endsWith(".zany") && !name.split(/[/\\]/).includes("node_modules"))
+      .map((name) => join(path, name))
+      .filter((file) => isMachine(file))
+      .sort();
+    if (found.length === 0) throw new UsedWrongly(`There is no machine in "${path}": none of its files ends in .zany.`);
+    return found;
+  });
+}
+
+/** Files that others include are no machines by themselves: nothing in them begins one. */
+function isMachine(file: string): boolean {
+  return /^\s*machine\b/.test(readText(file).replace(/\/\/.*/g, ""));
 }
 
 /** Refuses a file that could not be written when its time comes. */
@@ -49,16 +104,16 @@ export function writeText(path: string, text: string): void {
   }
 }
 
+/** Finds the files that a machine's file includes, beside it. */
+export function findPartOf(path: string): FindPart {
+  return (part) => {
+    const file = join(dirname(path), part);
+    return existsSync(file) ? readText(file) : undefined;
+  };
+}
+
 export function compileFile(path: string, options: CompileOptions = {}): Compilation {
-  return compile(
-    readText(path),
-    path,
-    (part) => {
-      const file = join(dirname(path), part);
-      return existsSync(file) ? readText(file) : undefined;
-    },
-    options,
-  );
+  return compile(readText(path), path, findPartOf(path), options);
 }
 
 /** A machine that runs; when it does not compile, its messages are printed and nothing is given. */
@@ -101,7 +156,8 @@ export function botOptions(texts: readonly string[]): Record<string, string> {
 /** The lines of a file, one at a time, without their line ends. Only a line feed ends a line. */
 export async function* linesOf(path: string): AsyncGenerator<string> {
   let rest = "";
-  for await (const chunk of createReadStream(path, "utf8")) {
+  const from = path === STANDARD_INPUT ? process.stdin.setEncoding("utf8") : createReadStream(path, "utf8");
+  for await (const chunk of from) {
     const lines = (rest + String(chunk)).split("\n");
     rest = lines.pop() ?? "";
     yield* lines;

@@ -1,4 +1,7 @@
-/** A match in a terminal: where it stands, whose turn it is, everybody's data as bars, what can be done. */
+/**
+ * A match as lines of a terminal: where it stands, whose turn it is, everybody's data as bars, boards and tables, what
+ * can be done. Nothing is cut off: what is longer than the terminal goes on in the next line.
+ */
 
 import {
   type ActionOption,
@@ -6,60 +9,172 @@ import {
   boardOf,
   isCell,
   type Json,
+  nameOf,
   type Outcome,
   valueInWords,
   type View,
+  type ViewChange,
   type ViewField,
 } from "@zany/core";
-import { bar, duration, pad, say, style } from "./terminal.js";
+import { bar, columns, duration, pad, say, seenWidth, style, wrap } from "./terminal.js";
 
-/** Shows a whole view. */
+/** How lines are made. */
+export interface Drawing {
+  /** The columns there are. */
+  readonly width: number;
+  /** What is marked as changed, by path. */
+  readonly changed?: ReadonlyMap<string, ViewChange>;
+  /** The names of overlays, so that what lies below one is told apart. */
+  readonly overlays?: ReadonlySet<string>;
+}
+
+const PLAIN = (): Drawing => ({ width: columns() });
+
+/** Prints a whole view. */
 export function showView(view: View): void {
-  const states = view.states.join(" > ") || view.machine;
+  const drawing = PLAIN();
+  for (const line of [...headLines(view, drawing), ...dataLines(view, drawing)]) say(line);
+  if (view.outcome) showOutcome(view.outcome);
+}
+
+/** Prints what a seat can do. */
+export function showOptions(options: readonly ActionOption[]): void {
+  for (const line of optionLines(options, PLAIN())) say(line);
+}
+
+/** Prints the result of a match that is over. */
+export function showOutcome(outcome: Outcome): void {
+  for (const line of outcomeLines(outcome, PLAIN())) say(line);
+}
+
+/** Step, states and turn, in one line. */
+export function headLines(view: View, { width, overlays }: Drawing): string[] {
   const due = view.due === undefined ? "" : style("dim", `  next timer in ${duration(view.due - view.now)}`);
   const turn = view.outcome
     ? ""
     : view.turn.length > 0
       ? style("bold", `turn: ${view.turn.join(", ")}`)
       : style("dim", "nobody's turn");
-  say(`${style("dim", `step ${view.step}`)}  ${style("cyan", states)}  ${turn}${due}`);
-  for (const field of view.data) showField(view, field);
-  if (view.outcome) showOutcome(view.outcome);
+  return wrap(`${style("dim", `step ${view.step}`)}  ${statesText(view, overlays)}  ${turn}${due}`, width, "  ");
 }
 
-function showField(view: View, field: ViewField): void {
-  const name = field.state === undefined ? field.name : `${field.state}.${field.name}`;
-  if (field.type.startsWith("per seat")) {
-    showPerSeat(view, name, field);
-    return;
-  }
-  const board = boardOf(view, field);
-  if (board) {
-    for (const line of boardLines(view, name, board)) say(line);
-    return;
-  }
-  const bounds = field.bounds?.[""];
-  if (bounds && typeof field.value === "number" && bounds[1] - bounds[0] <= 10_000) {
-    say(`  ${pad(name, 10)} ${field.value} of ${bounds[1]}`);
-    return;
-  }
-  say(`  ${pad(name, 10)} ${short(field.value)}`);
+/** `Round > Turn`, and what lies over it: `Round > Turn (frozen) / Break`. */
+function statesText({ states, machine }: View, overlays: ReadonlySet<string> | undefined): string {
+  const top = states.findLastIndex((name) => overlays?.has(name));
+  if (top < 0) return style("cyan", states.join(" > ") || machine);
+  const below = states.slice(0, top).join(" > ");
+  return `${style("dim", `${below} (frozen) /`)} ${style("cyan", states.slice(top).join(" > "))}`;
 }
+
+// ---- data --------------------------------------------------------------------------------------
+
+/** All data: the machine's, then each state's under its name. Short values share lines. */
+export function dataLines(view: View, drawing: Drawing): string[] {
+  const lines: string[] = [];
+  for (const state of [undefined, ...new Set(view.data.flatMap((f) => f.state ?? []))]) {
+    const fields = view.data.filter((f) => f.state === state);
+    const short = fields.filter(isShort);
+    lines.push(...fields.filter((f) => !isShort(f)).flatMap((field) => fieldLines(view, field, drawing)));
+    if (short.length > 0) {
+      const texts = short.map((field) => `${field.name} ${shortText(field, drawing)}`);
+      lines.push(...wrapParts(texts, `  ${state === undefined ? "" : `${style("cyan", state)}  `}`, drawing.width));
+    }
+  }
+  return lines;
+}
+
+/** One piece of data, whole. */
+export function fieldLines(view: View, field: ViewField, drawing: Drawing): string[] {
+  if (field.type.startsWith("per seat")) return perSeatLines(view, field, drawing);
+  const board = boardOf(view, field);
+  if (board) return boardLines(view, nameOf(field), board);
+  const rows = recordsOf(field.value);
+  if (rows) return tableLines(field, rows, drawing);
+  return wrap(`  ${pad(nameOf(field), 10)} ${shortText(field, drawing)}`, drawing.width, " ".repeat(13));
+}
+
+/** Values that fit beside others. */
+function isShort(field: ViewField): boolean {
+  const { value, type } = field;
+  if (type.startsWith("per seat") || type.startsWith("grid")) return false;
+  return value === null || typeof value !== "object" || isCell(value) || Object.keys(value).length === 0;
+}
+
+function shortText(field: ViewField, drawing: Drawing): string {
+  const parts = partsOf(field.value);
+  if (parts)
+    return parts
+      .map(
+        ([name, value]) => `${style("dim", name)} ${marked(`${nameOf(field)}.${name}`, valueInWords(value), drawing)}`,
+      )
+      .join("   ");
+  const bounds = field.bounds?.[""];
+  const most = bounds && bounds[1] - bounds[0] <= 10_000 ? style("dim", ` of ${bounds[1]}`) : "";
+  return `${marked(nameOf(field), valueInWords(field.value), drawing)}${typeof field.value === "number" ? most : ""}`;
+}
+
+/** A value, marked when it has changed: numbers with by how much, others with what they were. */
+function marked(path: string, text: string, { changed }: Drawing): string {
+  if (!changed) return text;
+  const change = changed.get(path);
+  if (change) return `${style("yellow", text)}${style("dim", ` (${differenceText(change)})`)}`;
+  return partChanged(path, changed) ? style("yellow", text) : text;
+}
+
+function partChanged(path: string, changed: ReadonlyMap<string, ViewChange>): boolean {
+  for (const known of changed.keys()) if (known.startsWith(`${path}.`) || known.startsWith(`${path}[`)) return true;
+  return false;
+}
+
+/** By how much a number changed, or what something else was before. */
+function differenceText({ before, after }: ViewChange): string {
+  if (typeof before === "number" && typeof after === "number")
+    return after > before ? `+${after - before}` : String(after - before);
+  return before === undefined ? "new" : `was ${valueInWords(before)}`;
+}
+
+/** One line for a change: `kites.south.lift 40 -> 31`. */
+function changeText({ path, before, after }: ViewChange): string {
+  if (before === undefined) return `${path} ${valueInWords(after)}`;
+  if (after === undefined) return `${path} is gone`;
+  return `${path} ${valueInWords(before)} -> ${valueInWords(after)}`;
+}
+
+/** Changes, several to a line. */
+export function changeLines(changes: readonly ViewChange[], width: number): string[] {
+  return changes.length === 0 ? [] : wrapParts(changes.map(changeText), "  ", width);
+}
+
+/** Puts texts beside each other as far as there is room; one that is too long goes on in the next line. */
+function wrapParts(texts: readonly string[], first: string, width: number): string[] {
+  const indent = " ".repeat(Math.max(2, seenWidth(first)));
+  const lines: string[] = [];
+  let line = first;
+  for (const text of texts) {
+    const isEmpty = seenWidth(line) <= indent.length;
+    if (!isEmpty && seenWidth(line) + 3 + seenWidth(text) > width) {
+      lines.push(line);
+      line = indent;
+    }
+    line += seenWidth(line) <= indent.length ? text : `   ${text}`;
+  }
+  return [...lines, line].flatMap((l) => wrap(l, width, `${indent}  `));
+}
+
+// ---- boards ------------------------------------------------------------------------------------
 
 /** A board with its columns and rows numbered; one cell can be marked. */
 export function boardLines(
   view: View,
   name: string,
   board: readonly (readonly BoardCell[])[],
-  marked?: { readonly x: number; readonly y: number },
+  at?: { readonly x: number; readonly y: number },
 ): string[] {
   const head = `  ${pad(name, 10)} ${style("dim", (board[0] ?? []).map((_, x) => pad(String(x), CELL)).join(""))}`;
   const text = (cell: BoardCell): string =>
-    cell.x === marked?.x && cell.y === marked.y
-      ? style("inverse", pad(cellText(cell, view), CELL - 1))
-      : cellText(cell, view);
+    cell.x === at?.x && cell.y === at.y ? style("inverse", pad(cellText(cell, view), CELL - 1)) : cellText(cell, view);
   return [
-    head,
+    head.trimEnd(),
     ...board.map((row, y) =>
       `  ${pad("", 8)}${style("dim", pad(String(y), 2))} ${row.map((cell) => pad(text(cell), CELL)).join("")}`.trimEnd(),
     ),
@@ -79,71 +194,121 @@ function cellText(cell: BoardCell, view: View): string {
   return piece.owner === undefined ? text : style(view.turn.includes(piece.owner) ? "green" : "yellow", text);
 }
 
+// ---- records and seats ---------------------------------------------------------------------------
+
+type Row = { readonly [name: string]: Json };
+
+/** The fields of a record, the entries of a map; undefined for anything else. */
+function partsOf(value: Json): [string, Json][] | undefined {
+  if (value === null || typeof value !== "object" || Array.isArray(value) || isCell(value)) return undefined;
+  const parts = Object.entries(value as Row);
+  return parts.length > 0 ? parts : undefined;
+}
+
+/** A list of records, as rows; undefined for anything else. */
+function recordsOf(value: Json): readonly Row[] | undefined {
+  if (!Array.isArray(value) || value.length === 0) return undefined;
+  const rows = value as readonly Json[];
+  const isRow = (row: Json): row is Row =>
+    row !== null && typeof row === "object" && !Array.isArray(row) && !isCell(row) && Object.keys(row).length > 0;
+  return rows.every(isRow) ? rows : undefined;
+}
+
+/** Records under the names of their fields, each behind the index that actions name it by. */
+function tableLines(field: ViewField, rows: readonly Row[], drawing: Drawing): string[] {
+  const path = nameOf(field);
+  const names = Object.keys(rows[0] as Row);
+  const cells = rows.map((row, i) =>
+    names.map((name) => marked(`${path}[${i}].${name}`, valueInWords(row[name]), drawing)),
+  );
+  const widths = names.map((name, i) => Math.max(name.length, ...cells.map((row) => seenWidth(row[i] ?? ""))) + 2);
+  const line = (first: string, texts: readonly string[]): string =>
+    `  ${first} ${texts.map((text, i) => pad(text, widths[i] as number)).join("")}`.trimEnd();
+  const head = `${pad(path, 10)}${" ".repeat(3)}`;
+  return [
+    line(
+      head,
+      names.map((name) => style("dim", pad(name, name.length))),
+    ),
+    ...cells.map((row, i) => line(pad("", 10) + style("dim", pad(String(i), 3)), row)),
+  ].flatMap((text) => wrap(text, drawing.width, " ".repeat(18)));
+}
+
 /** One block of bars a seat, side by side when there is room. */
-function showPerSeat(view: View, name: string, field: ViewField): void {
-  const values = field.value as { readonly [seat: string]: unknown };
+function perSeatLines(view: View, field: ViewField, drawing: Drawing): string[] {
+  const path = nameOf(field);
+  const values = field.value as Row;
   const seats = view.seats.filter((s) => Object.hasOwn(values, s.seat));
   const blocks = seats.map(({ seat, status }) => {
     const mark = view.turn.includes(seat) ? style("green", "\u25b6") : " ";
     const lines = [`${mark} ${style("bold", seat)}${status === "in" ? "" : ` (${status})`}`];
-    const value = values[seat];
-    if (value !== null && typeof value === "object" && !Array.isArray(value) && !isCell(value as Json)) {
-      for (const [part, v] of Object.entries(value)) lines.push(partLine(part, v, field.bounds?.[part]));
+    const value = values[seat] as Json;
+    if (value !== null && typeof value === "object" && !Array.isArray(value) && !isCell(value)) {
+      for (const [part, v] of Object.entries(value as Row))
+        lines.push(partLine(part, v, field.bounds?.[part], `${path}.${seat}.${part}`, drawing));
     } else {
-      lines.push(partLine(name, value, field.bounds?.[""]));
+      lines.push(partLine(path, value, field.bounds?.[""], `${path}.${seat}`, drawing));
     }
     return lines;
   });
-  const width = 36;
-  const perRow = Math.max(1, Math.min(blocks.length, Math.floor((process.stdout.columns ?? 100) / width)));
+  const most = Math.max(24, ...blocks.flat().map(seenWidth)) + 2;
+  const perRow = Math.max(1, Math.min(blocks.length, Math.floor((drawing.width - 2) / most)));
+  const lines: string[] = [];
   for (let from = 0; from < blocks.length; from += perRow) {
     const row = blocks.slice(from, from + perRow);
     const height = Math.max(...row.map((block) => block.length));
-    for (let i = 0; i < height; i++) say(`  ${row.map((block) => pad(block[i] ?? "", width)).join("")}`.trimEnd());
+    for (let i = 0; i < height; i++) {
+      const text = `  ${row.map((block) => pad(block[i] ?? "", most)).join("")}`.trimEnd();
+      lines.push(...wrap(text, drawing.width, " ".repeat(14)));
+    }
   }
+  return lines;
 }
 
-function partLine(name: string, value: unknown, bounds: readonly [number, number] | undefined): string {
-  if (typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 10_000) {
-    return `    ${pad(name, 7)} ${bar(value, bounds[0], bounds[1])} ${value}/${bounds[1]}`;
-  }
-  return `    ${pad(name, 7)} ${typeof value === "boolean" ? (value ? style("yellow", "yes") : "no") : short(value)}`;
+function partLine(
+  name: string,
+  value: Json | undefined,
+  bounds: readonly [number, number] | undefined,
+  path: string,
+  drawing: Drawing,
+): string {
+  if (typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 10_000)
+    return `    ${pad(name, 7)} ${bar(value, bounds[0], bounds[1])} ${marked(path, String(value), drawing)}/${bounds[1]}`;
+  const text = typeof value === "boolean" && value ? style("yellow", "yes") : valueInWords(value);
+  return `    ${pad(name, 7)} ${marked(path, text, drawing)}`;
 }
 
-function short(value: unknown): string {
-  const text = valueInWords(value as Json);
-  return text.length > 70 ? `${text.slice(0, 67)}...` : text;
-}
+// ---- what can be done, and what came of it -------------------------------------------------------
 
 /** The result of a match that is over. */
-export function showOutcome(outcome: Outcome): void {
+export function outcomeLines(outcome: Outcome, { width }: Drawing): string[] {
   const args = Object.entries(outcome.args)
-    .map(([name, value]) => `${name}: ${short(value)}`)
+    .map(([name, value]) => `${name}: ${valueInWords(value)}`)
     .join(", ");
-  say(
-    outcome.unfinished
-      ? style("yellow", `unfinished: "${outcome.ending}" is not written yet`)
-      : style("bold", `ending ${outcome.ending}${args ? ` (${args})` : ""}`),
-  );
-  for (const { seat, result, rank, score } of outcome.results) {
-    const colour = result === "win" ? "green" : result === "loss" ? "red" : "yellow";
-    say(
-      `  ${pad(seat, 12)} ${style(colour, result)}${rank === undefined ? "" : `  rank ${rank}`}${score === undefined ? "" : `  score ${score}`}`,
-    );
-  }
+  const head = outcome.unfinished
+    ? style("yellow", `unfinished: "${outcome.ending}" is not written yet`)
+    : style("bold", `ending ${outcome.ending}${args ? ` (${args})` : ""}`);
+  return [
+    ...wrap(head, width, "  "),
+    ...outcome.results.map(({ seat, result, rank, score }) => {
+      const colour = result === "win" ? "green" : result === "loss" ? "red" : "yellow";
+      return `  ${pad(seat, 12)} ${style(colour, result)}${rank === undefined ? "" : `  rank ${rank}`}${score === undefined ? "" : `  score ${score}`}`;
+    }),
+  ];
 }
 
 /** The actions of a seat: open ones numbered, closed ones with their reason. */
-export function showOptions(options: readonly ActionOption[]): void {
+export function optionLines(options: readonly ActionOption[], { width }: Drawing): string[] {
   let number = 0;
-  const width = Math.max(10, ...options.map((o) => signature(o).length)) + 2;
-  for (const option of options) {
-    if (option.open)
-      say(
-        `  ${style("bold", String(++number))}  ${pad(signature(option), width)}${option.doc ? style("dim", option.doc) : ""}`.trimEnd(),
-      );
-    else say(style("dim", `  -  ${pad(signature(option), width)}${option.reason ?? ""}`).trimEnd());
-  }
+  const widest = Math.max(10, ...options.map((o) => signature(o).length)) + 2;
+  const indent = " ".repeat(Math.min(widest + 5, 24));
+  return options.flatMap((option) => {
+    const text = pad(signature(option), widest);
+    const line = option.open
+      ? `  ${style("bold", String(++number))}  ${text}${option.doc ? style("dim", option.doc) : ""}`
+      : style("dim", `  -  ${text}${option.reason ?? ""}`);
+    return wrap(line.trimEnd(), width, indent);
+  });
 }
 
 function signature(option: ActionOption): string {

@@ -4,12 +4,12 @@ import { styleText } from "node:util";
 
 type Style = "inverse" | "bold" | "dim" | "red" | "green" | "yellow" | "cyan";
 
-const coloured =
-  process.stdout.isTTY === true && process.env["NO_COLOR"] === undefined && process.env["TERM"] !== "dumb";
+/** Colours only where they are seen and nobody asked for none: NO_COLOR counts when it is set and not empty. */
+const coloured = process.stdout.isTTY === true && !process.env["NO_COLOR"] && process.env["TERM"] !== "dumb";
 
 /** Text in a style, or as it is when nobody would see the style. */
 export function style(format: Style, text: string): string {
-  return coloured ? styleText(format, text) : text;
+  return coloured ? styleText(format, text, { validateStream: false }) : text;
 }
 
 /** Writes a line to standard output. */
@@ -29,11 +29,56 @@ export function bar(value: number, low: number, high: number, width = 12): strin
   return `${"\u2501".repeat(full)}${style("dim", "\u2504".repeat(width - full))}`;
 }
 
+// biome-ignore lint/suspicious/noControlCharactersInRegex: that is how styles are written
+const STYLES = /\u001b\[[0-9;]*m/g;
+// biome-ignore lint/suspicious/noControlCharactersInRegex: the same, at one place
+const STYLE_HERE = /\u001b\[[0-9;]*m/y;
+
+/** How many columns of a terminal a text takes: styles take none. */
+export function seenWidth(text: string): number {
+  return text.replace(STYLES, "").length;
+}
+
+/** The columns of the terminal, 100 where the output is none; in fewer than 40 nothing can be laid out. */
+export function columns(): number {
+  return Math.max(40, process.stdout.columns ?? 100);
+}
+
 /** Pads to a width that counts only what is seen. */
 export function pad(text: string, width: number): string {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: that is how styles are written
-  const seen = text.replace(/\u001b\[[0-9;]*m/g, "").length;
-  return text + " ".repeat(Math.max(0, width - seen));
+  return text + " ".repeat(Math.max(0, width - seenWidth(text)));
+}
+
+/** Breaks a line between words, so that none is wider than `width`; all but the first begin with `indent`. */
+export function wrap(line: string, width: number, indent: string): string[] {
+  if (seenWidth(line) <= width) return [line];
+  const lines: string[] = [];
+  let rest = line;
+  while (seenWidth(rest) > width) {
+    const at = breakAt(rest, width, lines.length === 0 ? 0 : indent.length);
+    lines.push(rest.slice(0, at).trimEnd());
+    rest = indent + rest.slice(at).trimStart();
+  }
+  return [...lines, rest];
+}
+
+/** Where a text is broken: behind the last word that fits, or in the middle of one that is wider than the line. */
+function breakAt(text: string, width: number, least: number): number {
+  let seen = 0;
+  let last = -1;
+  for (let i = 0; i < text.length; ) {
+    STYLE_HERE.lastIndex = i;
+    const style = STYLE_HERE.exec(text);
+    if (style) {
+      i += style[0].length;
+      continue;
+    }
+    if (seen >= width) return last > least ? last : i;
+    if (text[i] === " " && seen > least) last = i;
+    seen++;
+    i++;
+  }
+  return text.length;
 }
 
 /** A count with its noun: "1 step", "3 steps". */

@@ -3,8 +3,9 @@
  * only when a command runs, so that help and mistakes are answered at once.
  */
 
-import { Command, CommanderError, InvalidArgumentError, Option } from "commander";
+import { Argument, Command, CommanderError, InvalidArgumentError, Option } from "commander";
 import type * as Work from "./commands/index.js";
+import { completionScript, SHELLS } from "./completions.js";
 
 const USED_WRONGLY = 2;
 
@@ -37,6 +38,7 @@ function collect(text: string, before: readonly string[]): readonly string[] {
   return [...before, text];
 }
 
+const junit = () => new Option("--junit <file>", "write a JUnit report to this file too");
 const json = () => new Option("--json", "print one JSON value for programs");
 const service = () =>
   new Option("--service <url>", "the service to talk to")
@@ -63,7 +65,7 @@ const program = new Command("zany")
   .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
   .version("0.2.0", "-V, --version", "print the version")
   .helpOption("-h, --help", "show help")
-  .helpCommand(false)
+  .helpCommand("help [command]", "show help for a command")
   .showSuggestionAfterError(true)
   .configureOutput({ outputError: (text, write) => write(text.replace(/^error: /, "zany: ")) })
   .exitOverride();
@@ -77,12 +79,13 @@ const add = (spec: string, description: string, hidden = false): Command =>
 
 example(
   add("check", "read machines and say what is wrong, and where")
-    .argument("<file...>", "machines to check")
+    .argument("<file...>", "machines, or folders of machines; - reads standard input")
     .option("--fix", "carry out the fixes that are certain")
     .addOption(new Option("--hints <which>", "show what may well be meant so").choices(["all", "none"]).default("none"))
     .option("--strict", "hints count as problems")
+    .addOption(junit())
     .addOption(json()),
-  "zany check examples/kite-duel.zany",
+  "zany check examples",
   "zany check --fix my.zany",
 ).action(async (files, options) => finish((await work()).check(files, options)));
 
@@ -143,8 +146,9 @@ example(
 
 example(
   add("test", "run the tests that stand in machines")
-    .argument("<file...>", "machines to test")
+    .argument("<file...>", "machines, or folders of machines; - reads standard input")
     .option("--only <text>", "run only tests whose words hold this text")
+    .addOption(junit())
     .addOption(json()),
   'zany test examples/kite-duel.zany --only "ten days"',
 ).action(async (files, options) => finish((await work()).test(files, options)));
@@ -157,6 +161,7 @@ example(
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
     .option("--open <seat>", "a seat that nobody has taken yet; may be repeated", collect, [])
     .addOption(bot())
+    .option("--events", "the game's events happen by themselves too, at random")
     .option("--watch <path>", "show this datum at every step, such as kites.north.lift; may be repeated", collect, [])
     .option("--save <file>", "write the match's logbook to this file"),
   "zany play examples/kite-duel.zany --bot south=careful",
@@ -176,6 +181,7 @@ example(
   add("verify", "replay logbooks on a machine and name the first step that differs")
     .argument("<logbook...>", "logbooks to verify")
     .requiredOption("--machine <file>", "the machine to replay them on")
+    .addOption(junit())
     .addOption(json()),
   "zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany",
 ).action(async (files, options) => finish((await work()).verify(files, options)));
@@ -214,6 +220,15 @@ example(
     .addOption(json()),
   "zany upload examples/kite-duel.zany",
 ).action(async (file, options) => finish((await work()).upload(file, options)));
+
+example(
+  add("completions", "print a completion script for a shell").addArgument(
+    new Argument("<shell>", "the shell").choices(SHELLS),
+  ),
+  "zany completions bash > ~/.local/share/bash-completion/completions/zany",
+).action((shell) => {
+  process.stdout.write(completionScript(program, shell));
+});
 
 const match = add("match", "begin, watch and play matches of a service");
 const addMatch = (spec: string, description: string): Command =>
@@ -323,7 +338,12 @@ async function finish(code: Promise<number>): Promise<void> {
 
 async function main(): Promise<void> {
   // Whoever reads the output may stop early, as head does; then there is nobody left to write for.
-  process.stdout.on("error", (error: NodeJS.ErrnoException) => process.exit(error.code === "EPIPE" ? 0 : 1));
+  process.stdout.on("error", (error: NodeJS.ErrnoException) => {
+    if (error.code === "EPIPE") process.exit(0);
+    const why = error.code === "ENOSPC" ? "the device is full" : error.message;
+    process.stderr.write(`zany: Cannot write the output: ${why}.\n`);
+    process.exit(USED_WRONGLY);
+  });
   try {
     if (process.argv.length <= 2) program.help();
     await program.parseAsync();

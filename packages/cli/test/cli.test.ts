@@ -133,38 +133,59 @@ describe("on files", () => {
     );
   });
 
-  test("play: two seats at one keyboard, refusals in words, a logbook at the end that verifies", () => {
+  test("play: the notation of tests, refusals in words, lines taken back, a test and a logbook that hold", () => {
     const log = join(folder, "played.jsonl");
-    const played = zany(["play", DUEL, "--seed", "abc", "--given", "kites.south.lift=5", "--save", log], {
-      input: "slash target=north\n9\nfly\nsouth: brace\n1\n",
+    const tests = file("with-tests.zany", text);
+    const played = zany(["play", DUEL, "--seed", "abc", "--given", "kites.south.lift=15", "--save", log], {
+      input: [
+        "slash(north)",
+        "9",
+        "fly",
+        "slsh",
+        "slash target=south dice 6",
+        "mend 3",
+        "south brace",
+        "brace",
+        "undo",
+        "slash(south) dice 6",
+        `/test "a short one" to ${tests}`,
+        "1",
+        "leave",
+      ].join("\n"),
     });
     expect(played.code).toBe(0);
     for (const line of [
       '"target" of "slash" cannot be north: that is your own kite. (badArgument)',
       "There is no number 9; they go from 1 to 5.",
-      'There is no action "fly". (unknownAction)',
+      'There is no action "fly" here. ? lists what can be typed.',
+      'There is no action "slsh" here. Did you mean "slash"?',
+      "Arguments stand in brackets, as in a test: slash(target).",
+      '"mend" takes no arguments; behind it only dice can stand, as in "mend dice 6".',
       "It is north's turn. (notYourTurn)",
-      "north slashes south for 12",
+      "kites.north.braced no -> yes",
+      "taken back: the match is at step 0 again",
+      "north slashes south for 13",
+      "kites.south.lift 15 -> 2   queue north, south -> south",
+      `The test stands at the end of ${tests}.`,
+      "south> 1\n  dice",
       "ending Flown (winner: north)",
-    ]) {
+    ])
       expect(played.out).toContain(line);
-    }
+    // What has not changed is not printed again.
+    expect(played.out.match(/pull {4}/g)).toHaveLength(2);
+    expect(zany(["test", tests, "--only", "a short one"])).toMatchObject({ code: 0 });
     expect(zany(["verify", log, "--machine", DUEL])).toMatchObject({
       code: 0,
-      out: expect.stringMatching(/^verified .* 1 step\n/),
+      out: expect.stringMatching(/^verified .* 3 steps\n/),
     });
-    expect(zany(["replay", log, "--step", "1"]).out).toContain("change   /data/kites/south/lift = 0");
+    expect(zany(["replay", log, "--step", "1"]).out).toContain("change   /data/kites/south/lift = 2");
   });
 
-  test("play: bots, a state to begin in, events, time, watched data, signals; what is typed wrongly is said", () => {
-    const volleys = zany(
+  test("play: a state to begin in, events, time, bots, watched data; it says what it waits for", () => {
+    const volleys = ["play", "examples/kite-volleys.zany", "--seed", "x", "--given", "state=Volley"];
+    const played = zany(
       [
-        "play",
-        "examples/kite-volleys.zany",
-        "--seed",
-        "x",
-        "--given",
-        "state=Volley",
+        ...volleys,
         "--given",
         "state.pattern=wall",
         "--given",
@@ -175,27 +196,39 @@ describe("on files", () => {
         "flyer=hauler",
       ],
       {
-        input: "event KiteStruck\nwait 5x\nwait 5s\nevent KitesLeft two\nevent KitesLeft left=0\nperson flyer\nq\n",
+        input:
+          "event KiteStruck\nwait 5x\nwait 5s\nKitesLeft\nevent KitesLeft(two)\nevent KitesLeft\n0\nlook tears\nq\n",
       },
     );
-    expect(volleys.code).toBe(0);
+    expect(played.code).toBe(0);
     for (const line of [
-      "tears      4 of 12",
+      "It waits for the game's event KiteStruck or KitesLeft(left: int).",
+      "nobody (Enter: let it go on)> event KiteStruck",
+      "tears 3 -> 4",
       "signal KiteStruck from 37:7: heard by Volley (70:3)",
       '"5x" is no time',
       "next timer in 15s",
-      "(badArgument)",
+      '"KitesLeft" is an event of the game: event KitesLeft.',
+      'There is no value "two".',
       "watch Volley.left = 3",
       "signal KitesLeft(0) from 38:7: heard by Volley (71:3)",
       "flyer (hauler): patch",
-      "watch Volley.left = not there now",
+      "tears      4 of 12",
     ])
-      expect(volleys.out).toContain(line);
+      expect(played.out).toContain(line);
+    const alone = zany(["play", "examples/kite-volleys.zany", "--seed", "x", "--events", "--bot", "flyer=random"]);
+    expect(alone.out).toMatch(/the game: event Kite[\s\S]*ending \w+/);
     const siege = zany(["play", "examples/market-siege.zany", "--seed", "y"], {
-      input: "select\nwalk 3,3\nwalk 3,2\nhold\nq\n",
+      input: "select\nwalk(cell(3, 3))\nwalk(cell(3, 2))\nhold\nq\n",
     });
-    for (const line of ["port0", '"goal" of "walk" cannot be 3,3', "Turn > Walked", "turn: blues"])
+    for (const line of [
+      "crews         owner  kind    place  nerve  done",
+      '"goal" of "walk" cannot be 3,3',
+      "crews[0].place 1,2 -> 3,2   Walked.crew 0   Walked.from 1,2",
+      "turn: blues",
+    ])
       expect(siege.out).toContain(line);
+    expect(Math.max(...siege.out.split("\n").map((line) => line.length))).toBeLessThanOrEqual(100);
     expect(zany(["play", DUEL, "--bot", "south=carefull"])).toMatchObject({
       code: 2,
       err: expect.stringContaining("careful, random"),
@@ -204,6 +237,55 @@ describe("on files", () => {
       code: 2,
       err: expect.stringContaining("Trun"),
     });
+  });
+
+  test("folders, standard input, other line ends, bytes that are no text, a full device, reports, completions", () => {
+    const duel = readFileSync(join(ROOT, DUEL), "utf8");
+    expect(zany(["check", "examples"])).toMatchObject({ code: 0, out: expect.not.stringContaining("foes.zany") });
+    expect(zany(["check", "-"], { input: duel.replaceAll("\n", "\r\n") })).toMatchObject({
+      code: 0,
+      out: expect.stringMatching(/^-: no problems found in KiteDuel/),
+    });
+    expect(zany(["format", "-"], { input: duel })).toMatchObject({ code: 0, out: duel });
+    const bytes = join(folder, "bytes.zany");
+    writeFileSync(bytes, Buffer.concat([Buffer.from("machine M\n// "), Buffer.from([0xff, 0xfe]), Buffer.from("\n")]));
+    expect(zany(["check", bytes])).toMatchObject({ code: 2, err: expect.stringContaining("from line 2 on") });
+    const full = spawnSync("sh", ["-c", `${process.execPath} ${ZANY} check examples > /dev/full`], {
+      cwd: ROOT,
+      encoding: "utf8",
+    });
+    expect(full).toMatchObject({ status: 2, stderr: "zany: Cannot write the output: the device is full.\n" });
+
+    const report = join(folder, "report.xml");
+    const broken = file("broken.zany", `${duel.replace("-> Judge", "-> Jugde")}\ntest "<&" { expect ending Flown }\n`);
+    expect(zany(["check", broken, "--junit", report]).code).toBe(1);
+    expect(readFileSync(report, "utf8")).toMatch(/failures="1"[\s\S]*unknown-state at \d+:\d+" classname=/);
+    const failing = file("failing.zany", `${duel}\ntest "<&" { expect ending Flown }\n`);
+    expect(zany(["test", failing, broken, "--junit", report]).code).toBe(1);
+    const written = readFileSync(report, "utf8");
+    expect(written).toContain('<testsuites name="zany test" tests="4" failures="2">');
+    expect(written).toMatch(
+      /name="&lt;&amp;"[^>]*>\n\s+<failure message="expected: ending Flown; actual: the match is/,
+    );
+    const logs = ["examples/logbooks/kite-duel-06.jsonl", "examples/logbooks/kite-duel-07.jsonl"];
+    expect(zany(["verify", ...logs, "--machine", DUEL, "--junit", report]).code).toBe(1);
+    expect(readFileSync(report, "utf8")).toContain('<testsuites name="zany verify" tests="2" failures="1">');
+    expect(JSON.parse(zany(["check", DUEL, "--json"]).out)[0]).toMatchObject({ ok: true, givenUp: false });
+
+    const bash = `${zany(["completions", "bash"]).out}
+COMP_WORDS=(zany match ne); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"
+COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
+    expect(spawnSync("bash", ["-c", bash], { cwd: folder, encoding: "utf8" }).stdout).toBe("new\n--strict\n");
+    for (const shell of ["zsh", "fish"]) expect(zany(["completions", shell]).out).toContain("simulate");
+    expect(zany(["help", "verify"]).out).toContain("Usage: zany verify");
+    const colours = (env: Record<string, string>): string =>
+      spawnSync("script", ["-qec", `${process.execPath} ${ZANY} test ${DUEL}`, "/dev/null"], {
+        cwd: ROOT,
+        encoding: "utf8",
+        env: { ...process.env, TERM: "xterm", ...env },
+      }).stdout;
+    expect(colours({ NO_COLOR: "" })).toContain("\u001b[32m");
+    expect(colours({ NO_COLOR: "1" })).not.toContain("\u001b[32m");
   });
 
   test("play, in a terminal: a cell is picked on the board with arrow keys", () => {
@@ -217,7 +299,7 @@ describe("on files", () => {
       { cwd: ROOT, encoding: "utf8", env: { ...process.env, TERM: "xterm" } },
     );
     expect(stdout).toContain("arrow keys and Enter, or type x,y:");
-    expect(stdout).toMatch(/place {6}1,4/);
+    expect(stdout).toMatch(/place 1,4/);
   });
 
   test("verify and replay: name the first step that diverges", () => {
@@ -343,7 +425,7 @@ describe("with a service", () => {
     expect(at(["upload", "examples/lantern-trails.zany"]).code).toBe(0);
     const begun = (...args: string[]) => (JSON.parse(at(["match", "new", ...args, "--json"]).out) as { id: string }).id;
     const volley = begun("KiteVolleys", "--manual-clock", "--given", "state=Volley", "--given", "state.pattern=cross");
-    expect(at(["match", "event", volley, "KitesLeft", "left=2"]).out).toContain("Volley.left 2 of 20");
+    expect(at(["match", "event", volley, "KitesLeft", "left=2"]).out).toContain("left 2 of 20");
     expect(at(["match", "wait", volley, "5s"]).out).toContain("next timer in 15s");
     expect(at(["match", "wait", volley]).out).toContain("turn: flyer");
     expect(at(["match", "event", volley, "KitesRight"])).toMatchObject({

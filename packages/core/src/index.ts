@@ -8,6 +8,7 @@ export { format } from "./language/format.js";
 export { applyFixes } from "./language/fix.js";
 export { type Fix, type Message, renderMessage, type Severity } from "./language/message.js";
 export { type Place, Sources } from "./language/source.js";
+export { nearest } from "./language/suggest.js";
 export { KINDS } from "./explain/kinds.js";
 export { MISTAKES } from "./explain/mistakes.js";
 export { pageOf } from "./explain/page.js";
@@ -109,3 +110,19 @@ export { BadGiven, givenFrom, valueFrom } from "./formats/given.js";
 export { type OutlineItem, outlineOf } from "./formats/outline.js";
 export { type LayoutNode, layoutGraph, type Palette, type Shape, shapesOf, svgOf } from "./formats/picture.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "./formats/table.js";
+
+// ---- local matches -------------------------------------------------------------------------------
+
+export { nameOf, type ViewChange, viewChanges } from "./formats/changes.js";
+export { quoted, valueText } from "./formats/value-text.js";
+export {
+  type AskedSeat,
+  CannotBegin,
+  LocalMatch,
+  type LocalOptions,
+  NoSuchBot,
+  type Own,
+} from "./local/local-match.js";
+export { matchTest } from "./local/match-test.js";
+export type { Typed } from "./local/typed-line.js";
+export { type Waiting, waiting } from "./local/waiting.js";

@@ -1,7 +1,8 @@
 /** `zany check`: the messages of machines. */
 
 import { applyFixes, type Compilation, type Message, renderMessage, type Severity } from "@zany/core";
-import { compileFile, writeText } from "../files.js";
+import { compileFile, machinesIn, needFolder, writeText } from "../files.js";
+import { type Case, writeJunit } from "../junit.js";
 import { count, say, sayJson, style } from "../terminal.js";
 
 const STYLES = { error: "red", warning: "yellow", hint: "dim" } as const;
@@ -10,24 +11,37 @@ const STYLES = { error: "red", warning: "yellow", hint: "dim" } as const;
 const MAX_ROUNDS = 10;
 
 export async function check(
-  files: readonly string[],
+  paths: readonly string[],
   options: {
     readonly json?: boolean;
+    readonly junit?: string;
     readonly fix?: boolean;
     readonly hints?: "all" | "none";
     readonly strict?: boolean;
   },
 ): Promise<number> {
+  if (options.junit !== undefined) needFolder(options.junit);
+  const files = machinesIn(paths);
   if (options.fix) for (const file of files) fixAll(file, options.json ?? false);
   const compilations = files.map((file) => ({ file, compilation: compileFile(file) }));
   const counts = (message: Message): boolean => options.strict === true || message.severity !== "hint";
   const any = compilations.some(({ compilation }) => compilation.messages.some(counts));
+  if (options.junit !== undefined)
+    writeJunit(
+      options.junit,
+      "check",
+      compilations.map(({ file, compilation }) => ({
+        name: file,
+        cases: casesOf(file, compilation, counts),
+      })),
+    );
   if (options.json) {
     sayJson(
       compilations.map(({ file, compilation }) => ({
         file,
         machine: compilation.machine.name,
         ok: compilation.ok,
+        givenUp: compilation.givenUp,
         messages: asJson(compilation),
       })),
     );
@@ -43,6 +57,21 @@ export async function check(
     say(summary(file, compilation));
   }
   return any ? 1 : 0;
+}
+
+/** Each message is a case that failed; a machine without any is one that passed. */
+function casesOf(file: string, { machine, messages, sources }: Compilation, counts: (m: Message) => boolean): Case[] {
+  const found = messages.filter(counts);
+  if (found.length === 0) return [{ name: `${machine.name}: no problems found`, file }];
+  return found.map((message) => {
+    const place = sources.place(message.from);
+    return {
+      name: `${message.name} at ${place.line}:${place.column}`,
+      file: place.file,
+      line: place.line,
+      failure: { headline: message.words, text: renderMessage(sources, message) },
+    };
+  });
 }
 
 /** Carries out fixes until there is none left; one may bring the next to light. */

@@ -1,25 +1,34 @@
 /** `zany test`: runs the tests that stand in machines. */
 
 import { type Runnable, runTests, type TestResult } from "@zany/core";
-import { runnableFile, UsedWrongly } from "../files.js";
+import { machinesIn, needFolder, runnableFile, UsedWrongly } from "../files.js";
+import { type Case, type Suite, writeJunit } from "../junit.js";
 import { count, say, sayJson, style } from "../terminal.js";
 
 export async function test(
-  files: readonly string[],
-  options: { readonly only?: string; readonly json?: boolean },
+  paths: readonly string[],
+  options: { readonly only?: string; readonly json?: boolean; readonly junit?: string },
 ): Promise<number> {
+  if (options.junit !== undefined) needFolder(options.junit);
   let failed = 0;
   let passed = 0;
   const told: unknown[] = [];
-  for (const file of files) {
+  const suites: Suite[] = [];
+  for (const file of machinesIn(paths)) {
     const runnable = runnableFile(file);
-    if (!runnable) return 1;
+    if (!runnable) {
+      failed++;
+      const headline = "It does not compile: zany check says why.";
+      suites.push({ name: file, cases: [{ name: "compiles", file, failure: { headline, text: headline } }] });
+      continue;
+    }
     const results = runTests(runnable).filter((r) => options.only === undefined || r.words.includes(options.only));
     for (const result of results) {
       if (result.ok) passed++;
       else failed++;
       if (!options.json) tell(runnable, result);
     }
+    suites.push({ name: file, cases: results.map((result) => caseOf(runnable, file, result)) });
     told.push({
       file,
       machine: runnable.machine.name,
@@ -28,9 +37,19 @@ export async function test(
   }
   if (options.only !== undefined && passed + failed === 0)
     throw new UsedWrongly(`No test has "${options.only}" in its words.`);
+  if (options.junit !== undefined) writeJunit(options.junit, "test", suites);
   if (options.json) sayJson(told);
   else say(`${count(passed, "test")} passed, ${failed} failed`);
   return failed > 0 ? 1 : 0;
+}
+
+function caseOf(runnable: Runnable, file: string, { words, position, story, failure }: TestResult): Case {
+  const { sources } = runnable.machine;
+  const base = { name: words, file, line: sources.place(position).line };
+  if (!failure) return base;
+  const { line, column } = sources.place(failure.position);
+  const headline = `expected: ${failure.expected}; actual: ${failure.actual}`;
+  return { ...base, failure: { headline, text: [...story, `at ${file}:${line}:${column}`, headline].join("\n") } };
 }
 
 function tell(runnable: Runnable, result: TestResult): void {

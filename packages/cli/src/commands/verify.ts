@@ -2,18 +2,20 @@
 
 import { existsSync } from "node:fs";
 import { inputInWords, type Verdict, verify as verifyLines } from "@zany/core";
-import { linesOf, runnableFile, UsedWrongly } from "../files.js";
+import { linesOf, needFolder, runnableFile, UsedWrongly } from "../files.js";
+import { type Case, writeJunit } from "../junit.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
 import { differenceText } from "./replay.js";
 
 export async function verify(
   files: readonly string[],
-  options: { readonly machine: string; readonly json?: boolean },
+  options: { readonly machine: string; readonly json?: boolean; readonly junit?: string },
 ): Promise<number> {
+  if (options.junit !== undefined) needFolder(options.junit);
   const runnable = runnableFile(options.machine);
   if (!runnable) return 1;
   for (const file of files)
-    if (!existsSync(file)) throw new UsedWrongly(`Cannot read "${file}": there is no such file.`);
+    if (file !== "-" && !existsSync(file)) throw new UsedWrongly(`Cannot read "${file}": there is no such file.`);
   const verdicts: { file: string; verdict: Verdict }[] = [];
   for (const file of files) {
     const verdict = await verifyLines(runnable, linesOf(file));
@@ -21,9 +23,22 @@ export async function verify(
     if (!options.json) tell(file, verdict);
   }
   const bad = verdicts.filter(({ verdict }) => verdict.kind !== "verified").length;
+  if (options.junit !== undefined)
+    writeJunit(options.junit, "verify", [
+      { name: options.machine, cases: verdicts.map(({ file, verdict }) => caseOf(file, verdict)) },
+    ]);
   if (options.json) sayJson(verdicts);
   else say(`${count(files.length - bad, "logbook")} verified, ${bad} not`);
   return bad > 0 ? 1 : 0;
+}
+
+function caseOf(file: string, verdict: Verdict): Case {
+  if (verdict.kind === "verified") return { name: file, file };
+  if (verdict.kind !== "diverged")
+    return { name: file, file, line: verdict.line, failure: { headline: verdict.words, text: verdict.words } };
+  const headline = `diverged at step ${verdict.step}: ${inputInWords(verdict.input)}`;
+  const text = [headline, ...verdict.differences.map(differenceText)].join("\n");
+  return { name: file, file, line: verdict.line, failure: { headline, text } };
 }
 
 function tell(file: string, verdict: Verdict): void {

@@ -50,8 +50,8 @@ export class TestChecker {
   }
 
   /**
-   * An action with arguments by name. All actions of that name count; the first that fits the arguments decides their
-   * types.
+   * An action with arguments by name. All actions of that name count; the first for which there are neither too many
+   * nor too few decides their types, else the first for which there are not too many.
    */
   private actionCall(node: ReferenceNode, where: Where): ActionCall {
     const at = { action: node.name.text, from: node.from, to: node.to };
@@ -68,11 +68,14 @@ export class TestChecker {
       for (const arg of node.args) this.expressions.check(arg.value, where);
       return { args: new Map(), ...at };
     }
-    const action = (named.find(
+    const fitting = named.filter(
       (a) =>
         a.parameters.length >= node.args.length &&
         node.args.every((arg) => !arg.label || a.parameters.some((p) => p.name === arg.label?.text)),
-    ) ?? named[0]) as Action;
+    );
+    const isGiven = (p: Action["parameters"][number], i: number): boolean =>
+      p.type.kind === "maybe" || node.args.some((arg, j) => (arg.label ? arg.label.text === p.name : j === i));
+    const action = (fitting.find((a) => a.parameters.every(isGiven)) ?? fitting[0] ?? named[0]) as Action;
     const parameters = action.parameters.map((p) => ({
       name: p.name,
       type: p.type,

@@ -1,17 +1,16 @@
 /** Runs the tests that stand in a machine's file. */
 
-import type { ActionCall, Expectation, Expr, Location, SetDice, Test, TestLine } from "../../check/machine.js";
-import type { Type } from "../../check/types.js";
+import type { Expectation, Expr, SetDice, Test, TestLine } from "../../check/machine.js";
 import { Fault } from "../values/fault.js";
 import { options } from "./view.js";
-import { pointerOf } from "../values/pointer.js";
 import { begin, fillData } from "./begin.js";
 import type { GivenDatum } from "./given.js";
 import { type Engine, engineOf, type Runnable } from "./runnable.js";
+import { LineInputs } from "./line-inputs.js";
 import { step, type StepResult } from "./step.js";
 import { SEAT_IN, type SetRoll } from "../situation/memory.js";
 import { type Input, RESULT_OF_WORD, type Situation, type Taken } from "../situation/situation.js";
-import { type Json, keyText, toJson, toText } from "../values/json.js";
+import { type Json, toText } from "../values/json.js";
 
 /** What came of one test. */
 export interface TestResult {
@@ -58,12 +57,14 @@ class TestRun {
   private state: { name: string; args: Record<string, Json> } | undefined;
 
   private readonly engine: Engine;
+  private readonly inputs: LineInputs;
 
   constructor(
     private readonly runnable: Runnable,
     private readonly test: Test,
   ) {
     this.engine = engineOf(runnable);
+    this.inputs = new LineInputs(this.engine);
   }
 
   result(): TestResult {
@@ -93,65 +94,32 @@ class TestRun {
         if (this.situation)
           throw new Failure(line, "seats, open, at and given before the first step", "the match has begun");
         if (line.kind === "seats") this.seatCount = line.count;
-        if (line.kind === "open") this.open.push(this.seat(line.seat));
+        if (line.kind === "open") this.open.push(this.inputs.seat(line.seat));
         if (line.kind === "seats" || line.kind === "open") return;
         this.prepareEvaluation();
         if (line.kind === "given") {
           for (const { target, value } of line.values)
-            this.data.push({ path: this.pointer(target), value: this.json(value) });
-          this.beginDice = [...this.beginDice, ...this.dice(line.dice)];
+            this.data.push({ path: this.inputs.pointer(target), value: this.inputs.json(value) });
+          this.beginDice = [...this.beginDice, ...this.inputs.dice(line.dice)];
           if (line.dice) this.given = line;
         } else {
           const state = engine.machine.states[line.state];
           if (!state) return;
           const args = Object.fromEntries(
-            state.parameters.map((p, i) => [p.name, line.args[i] ? this.json(line.args[i] as Expr) : null]),
+            state.parameters.map((p, i) => [p.name, line.args[i] ? this.inputs.json(line.args[i] as Expr) : null]),
           );
           this.state = { name: state.name, args };
         }
         return;
-      case "wait": {
-        const now = this.begin(line).now;
-        const wait = engine.code.expressions.number(line.time)();
-        this.take(
-          line,
-          { kind: "time", time: now + wait, dice: this.dice(line.dice) },
-          `time passes: ${this.written(line).replace(/^wait\s+/, "")}`,
-          line.dice,
-        );
-        return;
-      }
-      case "event": {
-        this.begin(line);
-        const signal = engine.machine.signals[line.signal];
-        const args = Object.fromEntries(
-          (signal?.parameters ?? []).map((p, i) => [p.name, this.json(line.args[i] as Expr)]),
-        );
-        this.take(
-          line,
-          { kind: "event", event: signal?.name ?? "", args, dice: this.dice(line.dice) },
-          this.written(line),
-          line.dice,
-        );
-        return;
-      }
+      case "wait":
+      case "event":
       case "joins":
-      case "leaves": {
-        this.begin(line);
-        const kind = line.kind === "joins" ? "join" : "leave";
-        this.act(line, { kind, seat: this.seat(line.seat) });
-        return;
-      }
+      case "leaves":
       case "act": {
-        this.begin(line);
-        const input: Input = {
-          kind: "action",
-          seat: this.seat(line.seat),
-          action: line.call.action,
-          args: this.args(line.call),
-          ...(line.dice && { dice: this.dice(line.dice) }),
-        };
-        this.act(line, input, line.dice);
+        const { now } = this.begin(line);
+        const input = this.inputs.of(line, now);
+        const told = line.kind === "wait" ? `time passes: ${this.waited(line)}` : this.written(line);
+        this.take(line, input, told, "dice" in line ? line.dice : undefined);
         return;
       }
       case "expect":
@@ -199,20 +167,21 @@ class TestRun {
     fillData(this.engine);
   }
 
-  private act(line: TestLine & { readonly refused?: string }, input: Input, dice?: SetDice): void {
+  private take(
+    line: TestLine & { readonly refused?: string },
+    input: Input,
+    told: string,
+    dice: SetDice | undefined,
+  ): void {
     const result = step(this.runnable, this.situation as Situation, input);
     if (line.refused === undefined) {
-      this.accept(line, result, this.written(line), dice);
+      this.accept(line, result, told, dice);
       return;
     }
     if (!result.refusal) throw new Failure(line, `refused ${line.refused}`, "it was accepted");
-    this.story.push(`${this.written(line)}: ${result.refusal.words}`);
+    this.story.push(`${told}: ${result.refusal.words}`);
     if (result.refusal.code !== line.refused)
       throw new Failure(line, `refused ${line.refused}`, `refused ${result.refusal.code}: ${result.refusal.words}`);
-  }
-
-  private take(line: TestLine, input: Input, told: string, dice: SetDice | undefined): void {
-    this.accept(line, step(this.runnable, this.situation as Situation, input), told, dice);
   }
 
   private accept(line: TestLine, result: StepResult, told: string, dice: SetDice | undefined): void {
@@ -266,7 +235,7 @@ class TestRun {
         if (outcome?.ending !== name) throw new Failure(e, `ending ${name}`, here);
         for (const [i, parameter] of (engine.machine.endings[e.ending]?.parameters ?? []).entries()) {
           const arg = e.args?.[i];
-          const wanted = arg && shown(this.json(arg));
+          const wanted = arg && shown(this.inputs.json(arg));
           const actual = shown(outcome.args[parameter.name] ?? null);
           if (wanted !== undefined && wanted !== actual)
             throw new Failure(e, `${parameter.name} of ${name} is ${wanted}`, `it is ${actual}`);
@@ -277,7 +246,11 @@ class TestRun {
         const result = outcome?.results[e.seat]?.result;
         const wanted = RESULT_OF_WORD[e.word];
         if (result !== wanted)
-          throw new Failure(e, `${this.seat(e.seat)}: ${wanted}`, result ? `${this.seat(e.seat)}: ${result}` : here);
+          throw new Failure(
+            e,
+            `${this.inputs.seat(e.seat)}: ${wanted}`,
+            result ? `${this.inputs.seat(e.seat)}: ${result}` : here,
+          );
         return;
       }
       case "standing": {
@@ -286,7 +259,7 @@ class TestRun {
         if (actual !== wanted)
           throw new Failure(
             e,
-            `${this.seat(e.seat)} ${e.what} ${wanted}`,
+            `${this.inputs.seat(e.seat)} ${e.what} ${wanted}`,
             actual === undefined ? `no ${e.what}` : `${e.what} ${actual}`,
           );
         return;
@@ -294,11 +267,11 @@ class TestRun {
       case "turn": {
         const wanted = [...engine.code.expressions.seats(e.seats)()]
           .sort((a, b) => a - b)
-          .map((s) => this.seat(s))
+          .map((s) => this.inputs.seat(s))
           .join(", ");
         const actual = engine.steps.turns
           .now()
-          .map((s) => this.seat(s))
+          .map((s) => this.inputs.seat(s))
           .join(", ");
         if (actual !== wanted)
           throw new Failure(
@@ -328,8 +301,8 @@ class TestRun {
   }
 
   private expectOption(e: Expectation & { kind: "open" | "closed" }, situation: Situation): void {
-    const seat = this.seat(e.seat);
-    const [option] = options(this.runnable, situation, seat, { action: e.call.action, args: this.args(e.call) });
+    const seat = this.inputs.seat(e.seat);
+    const [option] = options(this.runnable, situation, seat, { action: e.call.action, args: this.inputs.args(e.call) });
     const open = option?.open ?? false;
     const reason = option?.reason ?? `${e.call.action} is not possible here`;
     if (e.kind === "open" && !open) throw new Failure(e, `${e.call.action} open to ${seat}`, `closed: ${reason}`);
@@ -361,46 +334,8 @@ class TestRun {
 
   // ---- small things ----------------------------------------------------------------------------
 
-  private seat(number: number): string {
-    return this.runnable.machine.seats.names[number] ?? "";
-  }
-
-  private json(e: Expr): Json {
-    const { engine } = this;
-    return toJson(e.type, engine.code.expressions.compile(e)(), engine.memory.naming);
-  }
-
-  private args(call: ActionCall): Record<string, Json> {
-    return Object.fromEntries([...call.args].map(([name, e]) => [name, this.json(e)]));
-  }
-
-  private dice(dice: SetDice | undefined): SetRoll[] {
-    return (dice?.values ?? []).map((e) =>
-      e === null ? null : (this.engine.code.expressions.compile(e)() as number | boolean),
-    );
-  }
-
-  private pointer(target: Location): string {
-    const { engine } = this;
-    const { machine } = engine;
-    const field = target.base.kind === "data" ? machine.data[target.base.slot] : undefined;
-    const parts = ["data", field?.name ?? ""];
-    let type: Type | undefined = field?.type;
-    for (const s of target.path) {
-      if (s.kind === "field") {
-        const inner: { name: string; type: Type } | undefined =
-          type?.kind === "record" ? type.fields[s.field] : undefined;
-        parts.push(inner?.name ?? "");
-        type = inner?.type;
-      } else {
-        const key = keyText(s.key.type, engine.code.expressions.compile(s.key)(), engine.memory.naming);
-        // A cell "x,y" of a grid is row y, then x.
-        if (type?.kind === "grid") parts.push(...key.split(",").reverse());
-        else parts.push(key);
-        type = type && "of" in type ? type.of : type?.kind === "map" ? type.value : undefined;
-      }
-    }
-    return pointerOf(parts);
+  private waited(line: TestLine): string {
+    return this.written(line).replace(/^wait\s+/, "");
   }
 
   private written(line: { from: number; to: number }): string {

@@ -3,7 +3,7 @@
 import { usesLocals } from "../../check/reads.js";
 import type { Machine } from "../../check/machine.js";
 import type { RefusalCode } from "../../check/refusals.js";
-import type { IntType, Type } from "../../check/types.js";
+import { describe, type IntType, type Type } from "../../check/types.js";
 import type { VisibleAction } from "../situation/configuration.js";
 import { type Memory, SEAT_IN } from "../situation/memory.js";
 import type { Situation } from "../situation/situation.js";
@@ -163,11 +163,11 @@ export class Options {
   /** The values of the next parameter, after the first `fixed` ones have been set. */
   private lookAtNext(ready: ReadyAction, fixed: number): Look {
     const [next, ...rest] = ready.parameters.slice(fixed) as [ReadyParameter, ...ReadyParameter[]];
-    const later = rest.map(({ name, type }): ParameterOption => ({ name, type: typeWords(type) }));
+    const later = rest.map(({ name, type }): ParameterOption => ({ name, type: describe(type) }));
     const listed = this.listed(next);
     if (!listed) return { open: true, parameters: [this.free(next), ...later] };
     const values = this.valuesOf(ready, fixed, listed);
-    const parameters = [{ name: next.name, type: typeWords(next.type), values }, ...later];
+    const parameters = [{ name: next.name, type: describe(next.type), values }, ...later];
     return values.some((v) => v.open)
       ? { open: true, parameters }
       : { open: false, code: "badArgument", reason: closedReason(next.name, values), parameters };
@@ -221,7 +221,7 @@ export class Options {
 
   private free({ name, type, ends }: ReadyParameter): ParameterOption {
     if (!ends) return unbound(name, type);
-    return { name, type: typeWords(type), range: { low: ends.low(), high: ends.high() } };
+    return { name, type: describe(type), range: { low: ends.low(), high: ends.high() } };
   }
 
   /** A parameter that nothing but its type restricts: its values where they can be listed. */
@@ -231,7 +231,7 @@ export class Options {
     if (!values) return unbound(name, type);
     return {
       name,
-      type: typeWords(type),
+      type: describe(type),
       values: values.map((value) => ({
         value: toJson(type, value, naming),
         label: toText(type, value, naming),
@@ -239,16 +239,6 @@ export class Options {
       })),
     };
   }
-}
-
-function typeWords(type: Type): string {
-  return type.kind === "int"
-    ? `int ${type.low}..${type.high}`
-    : type.kind === "text" && type.max !== undefined
-      ? `text max ${type.max}`
-      : "name" in type
-        ? type.name
-        : type.kind;
 }
 
 function closedReason(name: string, values: readonly ValueOption[]): string {
@@ -280,7 +270,7 @@ function allOf(type: Type, seats: number): readonly unknown[] | undefined {
 }
 
 function unbound(name: string, type: Type): ParameterOption {
-  const base = { name, type: typeWords(type) };
+  const base = { name, type: describe(type) };
   if (type.kind === "int") return { ...base, range: { low: type.low, high: type.high } };
   return type.kind === "text" && type.max !== undefined ? { ...base, textMax: type.max } : base;
 }

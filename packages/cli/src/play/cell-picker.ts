@@ -23,7 +23,7 @@ const PROMPT = "  arrow keys and Enter, or type x,y: ";
  *
  * @param first where the mark stands at first
  * @param size width and height of the board
- * @returns the cell as `x,y`, or whatever else was typed; undefined when there are no more lines
+ * @returns the cell as `cell(x, y)`, or whatever else was typed; undefined when there are no more lines
  */
 export async function pickCell(
   first: Cell,
@@ -53,7 +53,8 @@ export async function pickCell(
   process.stdin.on("keypress", hear);
   try {
     const typed = await ask(PROMPT);
-    return typed === "" ? `${at.x},${at.y}` : typed;
+    const cell = typed === "" ? [at.x, at.y] : /^(\d+), ?(\d+)$/.exec(typed ?? "")?.slice(1);
+    return cell ? `cell(${cell.join(", ")})` : typed;
   } finally {
     process.stdin.off("keypress", hear);
   }
