@@ -344,7 +344,7 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     });
     expect(zany(["simulate", DUEL, "--bot", "north=carefull"])).toMatchObject({
       code: 2,
-      err: expect.stringContaining('There is no policy "carefull"; there are careful, random.'),
+      err: expect.stringContaining('There is no policy "carefull". Did you mean "careful"?'),
     });
   });
 

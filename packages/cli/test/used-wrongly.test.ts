@@ -79,10 +79,10 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   // playing
   [["play", DUEL, "--seats", "3"], 2, "zany: This machine has 2 seats, not 3.\n"],
   [["play", DUEL, "--seats", "two"], 2, /It is a whole number/],
-  [["play", DUEL, "--open", "west"], 2, 'zany: This match has no seat "west".\n'],
+  [["play", DUEL, "--open", "west"], 2, 'zany: This match has no seat "west". There are north, south.\n'],
   [["play", DUEL, "--bot", "south"], 2, 'zany: "south" is not of the form seat=policy.\n'],
-  [["play", DUEL, "--bot", "west=careful"], 2, 'zany: There is no seat "west"; there are north, south.\n'],
-  [["play", DUEL, "--bot", "south=bold"], 2, 'zany: There is no policy "bold"; there are careful, random.\n'],
+  [["play", DUEL, "--bot", "west=careful"], 2, 'zany: This match has no seat "west". There are north, south.\n'],
+  [["play", DUEL, "--bot", "south=bold"], 2, 'zany: There is no policy "bold". There are careful, random.\n'],
   [["play", DUEL, "--watch", "kits"], 2, /^zany: There is no "kits" to watch; the match has .*kites/],
   [["play", DUEL, "--watch", "Turn.wind"], 2, /^zany: There is no "Turn\.wind" to watch/],
   ...["play", "simulate"].flatMap((command) =>
@@ -107,7 +107,7 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   [["simulate", DUEL, "--matches", "0"], 2, /It is at least 1/],
   [["simulate", DUEL, "--matches", "many"], 2, /It is a whole number/],
   [["simulate", DUEL, "--cores", "0"], 2, /It is at least 1/],
-  [["simulate", DUEL, "--bot", "north=bold"], 2, 'zany: There is no policy "bold"; there are careful, random.\n'],
+  [["simulate", DUEL, "--bot", "north=bold"], 2, 'zany: There is no policy "bold". There are careful, random.\n'],
   // the service
   [["serve", "--port", "99999"], 2, /It is at most 65535; 0 takes a free one/],
   [["serve", "--port", "x"], 2, /It is a whole number/],

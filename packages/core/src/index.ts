@@ -86,7 +86,7 @@ export { closingLine, headerOf, LogbookWriter, situationDigest, stepLine } from 
 
 // ---- bots and counting ---------------------------------------------------------------------------
 
-export { makeBot, policyNames, RANDOM_BOT } from "./search/bot.js";
+export { makeBot, policyNames, RANDOM_BOT, wrongBot } from "./search/bot.js";
 export type { Player } from "./search/player.js";
 export { RandomGame } from "./search/random-game.js";
 export { RandomPlayer } from "./search/random-player.js";

@@ -102,7 +102,10 @@ describe("KiteDuel", () => {
       return result.refusal;
     };
     expect(refusal({ ...act("north", "brace"), step: 3 })?.code).toBe("stale");
-    expect(refusal(act("east", "brace"))?.code).toBe("notSeated");
+    expect(refusal(act("nroth", "brace"))).toEqual({
+      code: "notSeated",
+      words: 'This match has no seat "nroth". Did you mean "north"?',
+    });
     expect(refusal(act("north", "brase"))).toEqual({
       code: "unknownAction",
       words: 'There is no action "brase". Did you mean "brace"?',

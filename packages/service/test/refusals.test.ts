@@ -133,14 +133,14 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     { path: "/api/matches", body: { machine: "Crossing", bots: { cook: "careful" } } },
     422,
     "noSuchSeat",
-    'This match has no seat "cook".',
+    /^This match has no seat "cook"\. There are skipper, mate/,
   ],
   [
     "a bot of a policy that is none",
     { path: "/api/matches", body: { machine: "Crossing", bots: { mate: "bold" } } },
     422,
     "noSuchPolicy",
-    /^This machine has no policy "bold"; it has .*careful/,
+    /^There is no policy "bold"\. There .*careful/,
   ],
   [
     "an open seat that is none",
@@ -317,10 +317,10 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
   // the game's part
   [
     "an event that is none",
-    { path: "/api/matches/{real}/events", key: "{host}", body: { event: "Hail" } },
+    { path: "/api/matches/{real}/events", key: "{host}", body: { event: "gust" } },
     409,
     "unknownEvent",
-    /Hail/,
+    'This machine knows no event "gust". Did you mean "Gust"?',
   ],
   [
     "an event with a wrong argument",

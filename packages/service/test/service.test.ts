@@ -232,7 +232,7 @@ describe("a match", () => {
     expect(stopped.bots).toEqual({ south: "random" });
     expect(await problemOf(client.setBot(match.id, match.hostKey, "north", "carefull"))).toMatchObject({
       status: 422,
-      message: expect.stringContaining("careful, random"),
+      message: expect.stringContaining('Did you mean "careful"?'),
     });
     expect(await problemOf(client.beginMatch({ machine: "KiteDuel", bots: { norht: "random" } }))).toMatchObject({
       status: 422,

@@ -10,7 +10,7 @@ import { step, type StepResult } from "../engine/matches/step.js";
 import { options, type View, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
 import { type ViewChange, viewChanges } from "../formats/changes.js";
-import { makeBot, policyNames } from "../search/bot.js";
+import { makeBot, wrongBot } from "../search/bot.js";
 import { RandomGame } from "../search/random-game.js";
 import { matchTest } from "./match-test.js";
 import { type Typed, TypedLines } from "./typed-line.js";
@@ -89,12 +89,8 @@ export class LocalMatch {
 
   /** @throws NoSuchBot */
   setBot(seat: string, policy: string): void {
-    const { machine } = this.runnable;
-    if (!machine.seats.names.includes(seat))
-      throw new NoSuchBot(`There is no seat "${seat}"; there are ${machine.seats.names.join(", ")}.`);
-    const policies = policyNames(this.runnable);
-    if (!policies.includes(policy))
-      throw new NoSuchBot(`There is no policy "${policy}"; there are ${policies.join(", ")}.`);
+    const wrong = wrongBot(this.runnable, this.runnable.machine.seats.names, seat, policy);
+    if (wrong) throw new NoSuchBot(wrong.words);
     this.bots.set(seat, policy);
   }
 

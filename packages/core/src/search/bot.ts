@@ -1,6 +1,8 @@
 /** Bots by name: the machine's policies, and one that plays at random. */
 
+import { noSuchSeat } from "../engine/matches/admission.js";
 import type { Runnable } from "../engine/matches/runnable.js";
+import { whichExist } from "../language/suggest.js";
 import type { Player } from "./player.js";
 import { PolicyPlayer } from "./policy-player.js";
 import { RandomPlayer } from "./random-player.js";
@@ -11,6 +13,19 @@ export const RANDOM_BOT = "random";
 /** The names of the bots a machine has. */
 export function policyNames(runnable: Runnable): string[] {
   return [...new Set([...runnable.machine.policies.map((p) => p.name), RANDOM_BOT])];
+}
+
+/** Why a seat of a match cannot be given to a bot of this name; undefined when it can. */
+export function wrongBot(
+  runnable: Runnable,
+  seats: readonly string[],
+  seat: string,
+  policy: string,
+): { readonly code: "noSuchSeat" | "noSuchPolicy"; readonly words: string } | undefined {
+  if (!seats.includes(seat)) return { code: "noSuchSeat", words: noSuchSeat(seat, seats) };
+  const policies = policyNames(runnable);
+  if (policies.includes(policy)) return undefined;
+  return { code: "noSuchPolicy", words: `There is no policy "${policy}". ${whichExist(policy, policies)}` };
 }
 
 /**

@@ -5,7 +5,7 @@ import type { Given } from "../engine/matches/given.js";
 import { run } from "../engine/matches/run.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { type Input, nextTimer, type SeatResultWord } from "../engine/situation/situation.js";
-import { policyNames, makeBot, RANDOM_BOT } from "./bot.js";
+import { makeBot, RANDOM_BOT, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
 import { RandomGame } from "./random-game.js";
 
@@ -57,9 +57,8 @@ const LIMIT = 10_000;
 export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   const { machine } = runnable;
   for (const [seat, policy] of Object.entries(options.bots ?? {})) {
-    if (!machine.seats.names.includes(seat)) throw new BadSimulation(`There is no seat "${seat}".`);
-    if (!policyNames(runnable).includes(policy))
-      throw new BadSimulation(`There is no policy "${policy}"; there are ${policyNames(runnable).join(", ")}.`);
+    const wrong = wrongBot(runnable, machine.seats.names, seat, policy);
+    if (wrong) throw new BadSimulation(wrong.words);
   }
   const tally = new Counter();
   for (let number = options.first; number < options.end; number++) {

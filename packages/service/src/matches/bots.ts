@@ -1,6 +1,6 @@
 /** The bots of hosted matches: a little after one of them gets the turn, it acts. */
 
-import { type Input, makeBot, policyNames, type Runnable, view } from "@zany/core";
+import { type Input, makeBot, type Runnable, view, wrongBot } from "@zany/core";
 import type { Logger } from "pino";
 import { Problem } from "../problems.js";
 import type { InputExtras, LiveMatch } from "./live.js";
@@ -59,8 +59,6 @@ export class Bots {
 
 /** @throws Problem 422 for a seat or policy that a match does not have */
 export function needPolicy(runnable: Runnable, seats: readonly string[], seat: string, policy: string): void {
-  if (!seats.includes(seat)) throw new Problem(422, "noSuchSeat", `This match has no seat "${seat}".`);
-  const known = policyNames(runnable);
-  if (!known.includes(policy))
-    throw new Problem(422, "noSuchPolicy", `This machine has no policy "${policy}"; it has ${known.join(", ")}.`);
+  const wrong = wrongBot(runnable, seats, seat, policy);
+  if (wrong) throw new Problem(422, wrong.code, wrong.words);
 }

@@ -2,7 +2,7 @@
 
 import type { Machine } from "../../check/machine.js";
 import type { RefusalCode } from "../../check/refusals.js";
-import { nearest } from "../../language/suggest.js";
+import { whichExist } from "../../language/suggest.js";
 import type { Code } from "../code/code.js";
 import type { VisibleAction } from "../situation/configuration.js";
 import { type Memory, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
@@ -74,7 +74,7 @@ export class Admission {
 
   private unseated(seat: number, name: string): Refusal | undefined {
     const { seats } = this.memory;
-    if (seat < 0 || seat >= seats.length) return refusal("notSeated", `This match has no seat "${name}".`);
+    if (seat < 0 || seat >= seats.length) return refusal("notSeated", noSuchSeat(name, this.memory.naming.seats));
     if (seats[seat] === SEAT_OPEN) return refusal("notSeated", `Nobody sits at ${name} yet.`);
     return seats[seat] === SEAT_OUT ? refusal("seatOut", `${name} is out of this match.`) : undefined;
   }
@@ -87,8 +87,7 @@ export class Admission {
       const here = leaves.map((id) => (id === 0 ? machine.name : machine.states[id]?.name)).join(", ");
       return refusal("notOpenHere", `"${action}" is not possible in ${here}.`);
     }
-    const near = nearest(action, new Set(known));
-    return refusal("unknownAction", `There is no action "${action}".${near ? ` Did you mean "${near}"?` : ""}`);
+    return refusal("unknownAction", `There is no action "${action}". ${whichExist(action, [...new Set(known)])}`);
   }
 
   /** Sets the arguments in the working memory, or says which does not fit. */
@@ -206,6 +205,11 @@ function badArgument(ready: ReadyAction, name: string, words: string): Refusal {
 
 function refusal(code: RefusalCode, words: string): Refusal & { readonly code: RefusalCode } {
   return { code, words };
+}
+
+/** The words for a seat that a match does not have. */
+export function noSuchSeat(name: string, seats: readonly string[]): string {
+  return `This match has no seat "${name}". ${whichExist(name, seats)}`;
 }
 
 function possessive(name: string): string {

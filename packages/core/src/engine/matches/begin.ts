@@ -5,6 +5,7 @@ import { Fault } from "../values/fault.js";
 import { WrongValue } from "../values/json.js";
 import { SEAT_IN, SEAT_OPEN, type SetRoll } from "../situation/memory.js";
 import { type FaultReport, newHappenings, type Refusal, type Taken } from "../situation/situation.js";
+import { noSuchSeat } from "./admission.js";
 import { applyGiven, type Given, startOf } from "./given.js";
 import { faultReport, refuseUnusedRolls } from "./one-input.js";
 import { type Engine, engineOf, type Runnable } from "./runnable.js";
@@ -91,6 +92,7 @@ function badSeats({ machine }: Engine, { seats, open }: BeginOptions): Refusal |
       code: "badSeats",
       words: `This machine has ${least === names.length ? least : `${least} to ${names.length}`} seats, not ${count}.`,
     };
-  const unknown = open?.find((seat) => !names.slice(0, count).includes(seat));
-  return unknown === undefined ? undefined : { code: "badSeats", words: `This match has no seat "${unknown}".` };
+  const playing = names.slice(0, count);
+  const unknown = open?.find((seat) => !playing.includes(seat));
+  return unknown === undefined ? undefined : { code: "badSeats", words: noSuchSeat(unknown, playing) };
 }

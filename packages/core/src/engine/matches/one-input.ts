@@ -1,5 +1,6 @@
 /** One input taken to rest in the working memory, timers due before it first. What `step` and `run` share. */
 
+import { whichExist } from "../../language/suggest.js";
 import { type Memory, SEAT_IN, SEAT_OPEN, SEAT_OUT, type SetRoll } from "../situation/memory.js";
 import {
   type FaultReport,
@@ -14,7 +15,7 @@ import { NO_ARGUMENTS } from "../values/json.js";
 import type { StepGenerator } from "../steps/step-generator.js";
 import { Fault } from "../values/fault.js";
 import { fromJson, seatNumber, WrongValue } from "../values/json.js";
-import { type Admitted, matchOver } from "./admission.js";
+import { type Admitted, matchOver, noSuchSeat } from "./admission.js";
 import type { Engine } from "./runnable.js";
 
 const NO_DICE: readonly SetRoll[] = [];
@@ -122,10 +123,15 @@ export function takeGenerated(
 }
 
 function takeEvent(engine: Engine, current: Situation, input: Input & { kind: "event" }): Stop | undefined {
-  const signal = engine.machine.signals.find((s) => s.name === input.event && s.origin === "event");
+  const events = engine.machine.signals.filter((s) => s.origin === "event");
+  const signal = events.find((s) => s.name === input.event);
   return guarded(() => {
     if (current.outcome) return matchOver(current.outcome.ending);
-    if (!signal) return { code: "unknownEvent", words: `This machine knows no event "${input.event}".` };
+    if (!signal) {
+      const names = events.map((s) => s.name);
+      const words = `This machine knows no event "${input.event}". ${whichExist(input.event, names)}`;
+      return { code: "unknownEvent", words };
+    }
     const values: unknown[] = [];
     for (const p of signal.parameters) {
       try {
@@ -147,7 +153,7 @@ function takeSeat(engine: Engine, current: Situation, input: Input & { kind: "jo
   return guarded(() => {
     const seat = memory.naming.seats.indexOf(input.seat);
     if (current.outcome) return matchOver(current.outcome.ending);
-    if (seat < 0) return { code: "notSeated", words: `This match has no seat "${input.seat}".` };
+    if (seat < 0) return { code: "notSeated", words: noSuchSeat(input.seat, memory.naming.seats) };
     const status = memory.seats[seat];
     if (input.kind === "join" && status !== SEAT_OPEN)
       return {
