@@ -91,6 +91,10 @@ describe("verify", () => {
   test("what is no logbook, or of another machine or format, is foreign", () => {
     for (const text of ["", "hello", "{}", '{"zany":"logbook","format":99}', played(example("stall-siege.zany"), "x")])
       expect(verifyText(duel, text).kind).toBe("foreign");
+    expect(verifyText(duel, LOG.replace(/"seed":"[^"]*",/, ""))).toMatchObject({
+      kind: "foreign",
+      words: expect.stringMatching(/^it has no seed: it was taken for a seat or a watcher/),
+    });
   });
 
   test("other rules are a divergence: the step, what was recorded, what was replayed, and where", () => {

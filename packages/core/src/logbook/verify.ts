@@ -211,6 +211,8 @@ function parseObject(text: string): Record<string, unknown> | undefined {
 function foreignHeader(value: Record<string, unknown> | undefined, runnable: Runnable): string | undefined {
   if (value?.["zany"] !== "logbook") return "this is not a Zany logbook";
   if (value["format"] !== LOGBOOK_FORMAT) return otherFormat(value["format"]);
+  if (value["seed"] === undefined && isHeader({ ...value, seed: "" }))
+    return "it has no seed: it was taken for a seat or a watcher while the match went on; take it again at the end";
   if (!isHeader(value)) return "the header is incomplete";
   if (value.machine.name !== runnable.machine.name)
     return `this is a match of ${value.machine.name}, not of ${runnable.machine.name}`;
