@@ -262,7 +262,7 @@ example(
     .argument("<match>", "the match")
     .option("--seat <seat>", "the seat to look from")
     .addOption(keyOption()),
-  "zany match show 7f3k2m9q --seat north",
+  "zany match show wp4czdr2jj --seat north",
 ).action(async (id, options) => finish((await work()).matchShow(id, options)));
 
 example(
@@ -273,7 +273,7 @@ example(
     .argument("[arguments...]", "its arguments, as name=value")
     .option("--step <number>", "the step you believe to be current", wholeNumber)
     .addOption(keyOption()),
-  "zany match act 7f3k2m9q north slash target=south",
+  "zany match act wp4czdr2jj north slash target=south",
 ).action(async (id, seat, action, args, options) => finish((await work()).matchAct(id, seat, action, args, options)));
 
 example(
@@ -282,7 +282,7 @@ example(
     .argument("<event>", "the event")
     .argument("[arguments...]", "its arguments, as name=value")
     .addOption(keyOption()),
-  "zany match event 7f3k2m9q KitesLeft left=2",
+  "zany match event wp4czdr2jj KitesLeft left=2",
 ).action(async (id, event, args, options) => finish((await work()).matchEvent(id, event, args, options)));
 
 example(
@@ -290,12 +290,12 @@ example(
     .argument("<match>", "the match")
     .argument("[time]", "how long, such as 2s or 10m; without, to the next timer")
     .addOption(keyOption()),
-  "zany match wait 7f3k2m9q 10s",
+  "zany match wait wp4czdr2jj 10s",
 ).action(async (id, time, options) => finish((await work()).matchWait(id, time, options)));
 
 example(
   addMatch("join", "take an open seat").argument("<match>", "the match").argument("<seat>", "the seat"),
-  "zany match join 7f3k2m9q south",
+  "zany match join wp4czdr2jj south",
 ).action(async (id, seat, options) => finish((await work()).matchJoin(id, seat, options)));
 
 example(
@@ -303,7 +303,7 @@ example(
     .argument("<match>", "the match")
     .argument("<seat>", "the seat")
     .addOption(keyOption()),
-  "zany match leave 7f3k2m9q south",
+  "zany match leave wp4czdr2jj south",
 ).action(async (id, seat, options) => finish((await work()).matchLeave(id, seat, options)));
 
 example(
@@ -312,7 +312,7 @@ example(
     .argument("<seat>", "the seat")
     .argument("[policy]", "a policy of the machine, or random; without, a person plays again")
     .addOption(keyOption()),
-  "zany match bot 7f3k2m9q south careful",
+  "zany match bot wp4czdr2jj south careful",
 ).action(async (id, seat, policy, options) => finish((await work()).matchBot(id, seat, policy, options)));
 
 example(
@@ -320,7 +320,7 @@ example(
     .argument("<match>", "the match")
     .option("--seat <seat>", "the seat to look from")
     .addOption(keyOption()),
-  "zany match watch 7f3k2m9q",
+  "zany match watch wp4czdr2jj",
 ).action(async (id, options) => finish((await work()).matchWatch(id, options)));
 
 example(
@@ -329,7 +329,7 @@ example(
     .option("--out <file>", "write it to this file instead of printing it")
     .option("--seat <seat>", "the seat to look from")
     .addOption(keyOption()),
-  "zany match logbook 7f3k2m9q --out duel.jsonl",
+  "zany match logbook wp4czdr2jj --out duel.jsonl",
 ).action(async (id, options) => finish((await work()).matchLogbook(id, options)));
 
 async function finish(code: Promise<number>): Promise<void> {

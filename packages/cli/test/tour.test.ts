@@ -1,7 +1,10 @@
-/** The README's tour, as somebody would type it: every command is executed, every output compared. */
+/**
+ * What the documents tell people to type: every command of the README's tour is executed and every output compared,
+ * and the step of docs/ci.md runs as it stands there.
+ */
 
 import { spawnSync } from "node:child_process";
-import { readFileSync, symlinkSync } from "node:fs";
+import { chmodSync, copyFileSync, mkdirSync, readFileSync, symlinkSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, expect, test } from "vitest";
 import { newFolder, type Running, ROOT, startService, ZANY } from "../../service/test/running.js";
@@ -63,4 +66,50 @@ test("the README's tour goes as it is written", () => {
     if (!found) expect(printed).toBe(shown.join("\n").trimEnd());
     [...shown.join("\n").matchAll(NEW_EACH_TIME)].forEach((m, i) => void learned.set(m[0], found?.[i + 1] as string));
   }
+});
+
+test("the step in docs/ci.md is a whole build: it passes, tells everything that fails, and writes reports", () => {
+  const page = readFileSync(join(ROOT, "docs/ci.md"), "utf8");
+  const step = /```sh\n([\s\S]*?)```/.exec(page)?.[1] as string;
+  const at = newFolder();
+  for (const name of ["bin", "machines", "logbooks"]) mkdirSync(join(at, name));
+  writeFileSync(join(at, "bin/zany"), `#!/bin/sh\nexec "${process.execPath}" "${ZANY}" "$@"\n`);
+  chmodSync(join(at, "bin/zany"), 0o755);
+  const duel = join(at, "machines/duel.zany");
+  copyFileSync(join(ROOT, "examples/kite-duel.zany"), duel);
+  copyFileSync(join(ROOT, "examples/logbooks/kite-duel-06.jsonl"), join(at, "logbooks/autumn.jsonl"));
+  const env = { ...process.env, PATH: `${join(at, "bin")}:${process.env["PATH"]}` };
+  const run = (script: string) => spawnSync("sh", ["-c", script], { cwd: at, encoding: "utf8", env });
+  const report = (name: string): string => readFileSync(join(at, `reports/${name}.xml`), "utf8");
+
+  expect(run(step)).toMatchObject({ status: 0, stderr: "" });
+  for (const name of ["check", "test", "verify"]) expect(report(name)).toMatch(/failures="0">[\s\S]*<testcase /);
+
+  const text = readFileSync(duel, "utf8");
+  writeFileSync(duel, text.replace("wait 10d", "wait 9d").replace("max(0, force - shield(target))", "force - 3 "));
+  const { status, stdout } = run(step);
+  expect(status).toBe(1);
+  for (const words of ["would change", "warning negative-amount", "FAIL", "diverged"]) expect(stdout).toContain(words);
+  expect(report("check")).toContain('<testcase name="negative-amount at 27:25"');
+  expect(report("verify")).toContain('name="logbooks/autumn.jsonl"');
+
+  // Every member of what is printed as JSON is named on the page; what is inside an input, docs/logbook.md has.
+  const members = new Set<string>();
+  const collect = (value: unknown): void => {
+    if (Array.isArray(value)) value.forEach(collect);
+    else if (value && typeof value === "object")
+      for (const [name, inner] of Object.entries(value)) {
+        members.add(name);
+        if (name !== "input") collect(inner);
+      }
+  };
+  writeFileSync(join(at, "machines/slip.zany"), text.replace("-> Judge", "-> Jugde"));
+  for (const line of [
+    "check --json machines",
+    "test --json machines",
+    "verify --json --machine machines/duel.zany logbooks/*",
+  ])
+    collect(JSON.parse(run(`zany ${line}`).stdout));
+  expect(members.size).toBeGreaterThan(20);
+  expect([...members].filter((member) => !page.includes(`\`${member}\``))).toEqual([]);
 });

@@ -113,8 +113,7 @@ function asJson({ messages, sources }: Compilation): unknown[] {
     const end = sources.place(to);
     return {
       ...message,
-      line: start.line,
-      column: start.column,
+      ...start,
       endLine: end.line,
       endColumn: end.column,
       related: message.related && { words: message.related.words, ...sources.place(message.related.from) },

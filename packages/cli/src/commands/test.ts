@@ -14,15 +14,18 @@ export async function test(
   let passed = 0;
   const told: unknown[] = [];
   const suites: Suite[] = [];
-  for (const file of machinesIn(paths)) {
+  const files = machinesIn(paths);
+  for (const file of files) {
     const runnable = runnableFile(file);
     if (!runnable) {
       failed++;
+      told.push({ file, machine: null, ok: false, tests: [] });
       const headline = "It does not compile: zany check says why.";
       suites.push({ name: file, cases: [{ name: "compiles", file, failure: { headline, text: headline } }] });
       continue;
     }
     const results = runTests(runnable).filter((r) => options.only === undefined || r.words.includes(options.only));
+    if (files.length > 1 && results.length > 0 && !options.json) say(style("bold", file));
     for (const result of results) {
       if (result.ok) passed++;
       else failed++;
@@ -32,7 +35,8 @@ export async function test(
     told.push({
       file,
       machine: runnable.machine.name,
-      tests: results.map((r) => ({ ...r, line: runnable.machine.sources.place(r.position).line })),
+      ok: results.every((r) => r.ok),
+      tests: results.map((result) => jsonOf(runnable, result)),
     });
   }
   if (options.only !== undefined && passed + failed === 0)
@@ -41,6 +45,14 @@ export async function test(
   if (options.json) sayJson(told);
   else say(`${count(passed, "test")} passed, ${failed} failed`);
   return failed > 0 ? 1 : 0;
+}
+
+function jsonOf({ machine: { sources } }: Runnable, { words, position, ok, story, failure }: TestResult) {
+  const { line } = sources.place(position);
+  if (!failure) return { words, line, ok, story };
+  const { expected, actual } = failure;
+  const at = sources.place(failure.position);
+  return { words, line, ok, story, failure: { line: at.line, column: at.column, expected, actual } };
 }
 
 function caseOf(runnable: Runnable, file: string, { words, position, story, failure }: TestResult): Case {

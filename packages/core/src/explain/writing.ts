@@ -102,13 +102,13 @@ export const WRITING: readonly Kind[] = [
   e(
     "too-deep",
     "Nested deeper than can be read.",
-    "Expressions and blocks nest up to 200 levels. Long before that a function or an effect of its own is easier to read.",
+    "Expressions and blocks nest up to 120 levels. Long before that a function or an effect of its own is easier to read.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
-      turn: `action ring { bells += ${"(".repeat(220)}1${")".repeat(220)} } -> stay\nwhen bells == 9 -> Home`,
+      turn: `action ring { bells += ${"(".repeat(130)}1${")".repeat(130)} } -> stay\nwhen bells == 9 -> Home`,
     }),
-    ["(".repeat(220), ""],
-    [")".repeat(220), ""],
+    ["(".repeat(130), ""],
+    [")".repeat(130), ""],
   ),
   e(
     "too-large",
