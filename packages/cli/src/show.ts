@@ -73,8 +73,11 @@ export function dataLines(view: View, drawing: Drawing): string[] {
   const lines: string[] = [];
   for (const state of [undefined, ...new Set(view.data.flatMap((f) => f.state ?? []))]) {
     const fields = view.data.filter((f) => f.state === state);
+    const seatwise = fields.filter(isPerSeat);
     const short = fields.filter(isShort);
-    lines.push(...fields.filter((f) => !isShort(f)).flatMap((field) => fieldLines(view, field, drawing)));
+    if (seatwise.length > 0) lines.push(...perSeatLines(view, seatwise, drawing));
+    for (const field of fields)
+      if (!isPerSeat(field) && !isShort(field)) lines.push(...fieldLines(view, field, drawing));
     if (short.length > 0) {
       const texts = short.map((field) => `${field.name} ${shortText(field, drawing)}`);
       lines.push(...wrapParts(texts, `  ${state === undefined ? "" : `${style("cyan", state)}  `}`, drawing.width));
@@ -85,7 +88,7 @@ export function dataLines(view: View, drawing: Drawing): string[] {
 
 /** One piece of data, whole. */
 export function fieldLines(view: View, field: ViewField, drawing: Drawing): string[] {
-  if (field.type.startsWith("per seat")) return perSeatLines(view, field, drawing);
+  if (isPerSeat(field)) return perSeatLines(view, [field], drawing);
   const board = boardOf(view, field);
   if (board) return boardLines(view, nameOf(field), board);
   const rows = recordsOf(field.value);
@@ -93,10 +96,14 @@ export function fieldLines(view: View, field: ViewField, drawing: Drawing): stri
   return wrap(`  ${pad(nameOf(field), 10)} ${shortText(field, drawing)}`, drawing.width, " ".repeat(13));
 }
 
+function isPerSeat({ type }: ViewField): boolean {
+  return type.startsWith("per seat");
+}
+
 /** Values that fit beside others. */
 function isShort(field: ViewField): boolean {
   const { value, type } = field;
-  if (type.startsWith("per seat") || type.startsWith("grid")) return false;
+  if (isPerSeat(field) || type.startsWith("grid")) return false;
   return value === null || typeof value !== "object" || isCell(value) || Object.keys(value).length === 0;
 }
 
@@ -234,22 +241,15 @@ function tableLines(field: ViewField, rows: readonly Row[], drawing: Drawing): s
   ].flatMap((text) => wrap(text, drawing.width, " ".repeat(18)));
 }
 
-/** One block of bars a seat, side by side when there is room. */
-function perSeatLines(view: View, field: ViewField, drawing: Drawing): string[] {
-  const path = nameOf(field);
-  const values = field.value as Row;
-  const seats = view.seats.filter((s) => Object.hasOwn(values, s.seat));
+/** One block of bars a seat with all that it has, side by side when there is room. */
+function perSeatLines(view: View, fields: readonly ViewField[], drawing: Drawing): string[] {
+  const seats = view.seats.filter(({ seat }) => fields.some(({ value }) => Object.hasOwn(value as Row, seat)));
+  const parts = new Map(seats.map(({ seat }) => [seat, fields.flatMap((field) => seatParts(field, seat))]));
+  const widest = Math.max(7, ...[...parts.values()].flat().map(({ name }) => name.length));
   const blocks = seats.map(({ seat, status }) => {
     const mark = view.turn.includes(seat) ? style("green", "\u25b6") : " ";
-    const lines = [`${mark} ${style("bold", seat)}${status === "in" ? "" : ` (${status})`}`];
-    const value = values[seat] as Json;
-    if (value !== null && typeof value === "object" && !Array.isArray(value) && !isCell(value)) {
-      for (const [part, v] of Object.entries(value as Row))
-        lines.push(partLine(part, v, field.bounds?.[part], `${path}.${seat}.${part}`, drawing));
-    } else {
-      lines.push(partLine(path, value, field.bounds?.[""], `${path}.${seat}`, drawing));
-    }
-    return lines;
+    const head = `${mark} ${style("bold", seat)}${status === "in" ? "" : ` (${status})`}`;
+    return [head, ...(parts.get(seat) ?? []).map((part) => partLine(part, widest, drawing))];
   });
   const most = Math.max(24, ...blocks.flat().map(seenWidth)) + 2;
   const perRow = Math.max(1, Math.min(blocks.length, Math.floor((drawing.width - 2) / most)));
@@ -265,17 +265,34 @@ function perSeatLines(view: View, field: ViewField, drawing: Drawing): string[] 
   return lines;
 }
 
-function partLine(
-  name: string,
-  value: Json | undefined,
-  bounds: readonly [number, number] | undefined,
-  path: string,
-  drawing: Drawing,
-): string {
+/** One line of a seat's block. */
+interface SeatPart {
+  readonly name: string;
+  readonly path: string;
+  readonly value: Json | undefined;
+  readonly bounds: readonly [number, number] | undefined;
+}
+
+/** What one seat has of a piece of data: the fields of its record, or its one value. */
+function seatParts(field: ViewField, seat: string): SeatPart[] {
+  const path = nameOf(field);
+  const value = (field.value as Row)[seat];
+  if (value === undefined) return [];
+  const inner = partsOf(value);
+  if (!inner) return [{ name: path, path: `${path}.${seat}`, value, bounds: field.bounds?.[""] }];
+  return inner.map(([name, of]) => ({
+    name,
+    path: `${path}.${seat}.${name}`,
+    value: of,
+    bounds: field.bounds?.[name],
+  }));
+}
+
+function partLine({ name, path, value, bounds }: SeatPart, width: number, drawing: Drawing): string {
   if (typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 10_000)
-    return `    ${pad(name, 7)} ${bar(value, bounds[0], bounds[1])} ${marked(path, String(value), drawing)}/${bounds[1]}`;
+    return `    ${pad(name, width)} ${bar(value, bounds[0], bounds[1])} ${marked(path, String(value), drawing)}/${bounds[1]}`;
   const text = typeof value === "boolean" && value ? style("yellow", "yes") : valueInWords(value);
-  return `    ${pad(name, 7)} ${marked(path, text, drawing)}`;
+  return `    ${pad(name, width)} ${marked(path, text, drawing)}`;
 }
 
 // ---- what can be done, and what came of it -------------------------------------------------------

@@ -1,6 +1,6 @@
 /**
- * What the documents tell people to type: every command of the README's tour is executed and every output compared,
- * and the step of docs/ci.md runs as it stands there.
+ * What the documents tell people to type: every command of the README's tour and of docs/from-switch.md is executed
+ * and every output compared, and the step of docs/ci.md runs as it stands there.
  */
 
 import { spawnSync } from "node:child_process";
@@ -48,9 +48,12 @@ beforeAll(async () => {
 
 afterAll(() => service.stop());
 
-test("the README's tour goes as it is written", () => {
-  const commands = tour(readFileSync(join(ROOT, "README.md"), "utf8"));
-  expect(commands.length).toBeGreaterThan(7);
+test.each([
+  ["README.md", 8],
+  ["docs/from-switch.md", 4],
+])("what %s tells people to type goes as it is written", (name, number) => {
+  const commands = tour(readFileSync(join(ROOT, name), "utf8"));
+  expect(commands.length).toBeGreaterThanOrEqual(number);
   const learned = new Map<string, string>();
   for (const { command, shown } of commands) {
     const words = command.replace(NEW_EACH_TIME, (word) => learned.get(word) ?? word);

@@ -7,13 +7,28 @@ import { runnableOf } from "./examples.js";
 
 const doc = (name: string): string => readFileSync(new URL(`../../../docs/${name}`, import.meta.url), "utf8");
 
-test.each(["language.md", "logbook.md", "tutorial.md"])("the machines in %s compile and pass their tests", (name) => {
-  const blocks = [...doc(name).matchAll(/```zany\n([\s\S]*?)```/g)].map((m) => m[1] as string);
-  expect(blocks.length).toBeGreaterThan(0);
-  for (const text of blocks) {
-    const { machine, messages, sources } = compile(text);
-    expect(messages.map((m) => renderMessage(sources, m)).join("\n")).toBe("");
-    for (const result of runTests(new Runnable(machine))) expect(result.failure).toBeUndefined();
+test.each(["language.md", "logbook.md", "tutorial.md", "from-switch.md"])(
+  "the machines in %s compile and pass their tests",
+  (name) => {
+    const blocks = [...doc(name).matchAll(/```zany\n([\s\S]*?)```/g)].map((m) => m[1] as string);
+    expect(blocks.length).toBeGreaterThan(0);
+    for (const text of blocks) {
+      const { machine, messages, sources } = compile(text);
+      expect(messages.map((m) => renderMessage(sources, m)).join("\n")).toBe("");
+      for (const result of runTests(new Runnable(machine))) expect(result.failure).toBeUndefined();
+    }
+  },
+);
+
+test("what docs/from-switch.md quotes stands in the files beside it", () => {
+  const files = {
+    ts: [doc("examples/stall-brawl.ts")],
+    "zany part": [doc("examples/stall-brawl-1.zany"), doc("examples/stall-brawl.zany")],
+  };
+  for (const [kind, texts] of Object.entries(files)) {
+    const quotes = [...doc("from-switch.md").matchAll(new RegExp(`\\n\`\`\`${kind}\\n([\\s\\S]*?)\`\`\``, "g"))];
+    expect(quotes.length).toBeGreaterThan(4);
+    for (const [, quote = ""] of quotes) expect(texts.filter((text) => text.includes(quote))).toHaveLength(1);
   }
 });
 

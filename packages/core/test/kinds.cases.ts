@@ -534,13 +534,35 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one(
         "action a1 -> Two",
         "data { left: int 0..9 = 3 }\nevent Landed()",
-        "state Two {\n  when left == 0 -> Home\n  on Landed { left -= 1 }\n}",
+        'accept no-time-limit "the game is in the same process"\nstate Two {\n  when left == 0 -> Home\n  on Landed { left -= 1 }\n}',
       ),
       one(
         "action a1 -> Two\naction a2 { left -= 1 } -> stay",
         "data { left: int 0..9 = 3 }",
         "state Two {\n  when left == 0 -> Home\n  after 20s -> Turn\n}",
       ),
+    ],
+  },
+  "no-time-limit": {
+    triggers: [
+      one(
+        "action a1 -> Two",
+        "data { left: int 0..9 = 3 }\nevent Landed(kites: int)",
+        "state Two {\n  on Landed(kites) { left -= kites }\n  when left == 0 -> Home\n}",
+      ),
+      one(
+        "action a1 -> Two",
+        "event Landed()\nevent Lost()",
+        "overlay Two {\n  on Landed -> return\n  on Lost -> Home\n  action hold by anyone -> Paused\n}\noverlay Paused { action goOn by anyone -> return }",
+      ),
+    ],
+    spares: [
+      one(
+        "action a1 -> Two",
+        "event Landed()",
+        "state Two {\n  on Landed -> Turn\n  action giveUp by anyone -> Home\n}",
+      ),
+      "machine M\nseats ann\nevent Begun()\nevent Done()\nstart S\nstate S { on Begun -> T }\nstate T { on Done -> E }\nending E { draws all }\n",
     ],
   },
   "late-signal": {
@@ -678,10 +700,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "fallen-on-turn": {
     triggers: [
-      duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[onTurn] == 0 -> Won(next(onTurn))").replace(
-        "ending Both { draws all }\n",
-        "",
-      ),
+      // A stat without bounds can go past nothing; a comparison tells who has fallen.
+      duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[onTurn] <= 0 -> Won(next(onTurn))")
+        .replace("ending Both { draws all }\n", "")
+        .replace("int 0..9", "int"),
       duel(
         "action a1 { lift[next(me)] -= 1 } -> Judge\n  action wait1 { lift[me] -= 1 } -> stay",
         "when lift[ann] == 0 and lift[ben] == 0 -> Both\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)",

@@ -174,6 +174,17 @@ export const STATES: readonly Kind[] = [
     ["  when kitesUp == 0 -> Home\n}", "  after each 1s { kitesUp -= 1 }\n  when kitesUp == 0 -> Home\n}"],
   ),
   w(
+    "no-time-limit",
+    "A state that only an event leads out of.",
+    "The game tells of events: an animation has ended, a ball has landed. When the game crashes or a client goes, nobody does, and a match that waits for nothing else stands still for ever. Set a limit beside it.",
+    frame({
+      top: "event Landed()",
+      turn: "action throw -> Flight",
+      rest: "state Flight {\n  on Landed -> Turn\n}",
+    }),
+    ["  on Landed -> Turn\n}", "  on Landed -> Turn\n  after 30s -> Turn\n}"],
+  ),
+  w(
     "late-signal",
     "A signal raised on the way to an ending.",
     "After an ending nothing acts: signals that still wait are dropped, and what their listeners would have done does not happen.",

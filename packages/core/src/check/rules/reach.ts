@@ -7,10 +7,12 @@ import { arrowsOf, ends, isInside } from "../tree.js";
 
 export function checkReach(machine: Machine, messages: Messages): void {
   const { states, endings } = reachable(machine);
+  // Where a stub leads is not written yet: it may be to any of them.
+  const isOpen = machine.states.some((state) => state.stub && states.has(state.id));
   for (const state of machine.states) {
     if (state.id === 0) continue;
     if (!states.has(state.id)) {
-      if (!states.has(state.parent)) continue;
+      if (isOpen || !states.has(state.parent)) continue;
       const what = state.kind === "overlay" ? "overlay" : state.kind === "final" ? "final" : "state";
       messages.warning(
         "unreachable-state",
@@ -28,7 +30,7 @@ export function checkReach(machine: Machine, messages: Messages): void {
     }
   }
   for (const ending of machine.endings) {
-    if (!endings.has(ending.id))
+    if (!isOpen && !endings.has(ending.id))
       messages.warning(
         "unreachable-ending",
         ending.nameSpan,

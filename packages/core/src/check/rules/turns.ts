@@ -313,7 +313,9 @@ function visitZeroTests(
       const zero =
         e.right.kind === "constant" &&
         (e.right.value === 0 || (e.right.value === 1 && (e.op === "<" || e.op === ">=")));
-      if (zero && e.left.type.kind === "int" && e.left.type.low === 0 && e.op !== "!=") visit(e.left, counted);
+      // Where a stat can be less than nothing, only a comparison tells the fallen from those that stand.
+      const least = e.left.type.kind === "int" ? e.left.type.low : 1;
+      if (zero && e.op !== "!=" && (least === 0 || (least < 0 && e.op !== "=="))) visit(e.left, counted);
       return;
     }
     default:
@@ -359,19 +361,26 @@ function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: Expr) =
   const expr = stat(turn);
   const path = pathOf(expr);
   if (path === undefined || found.accesses.neverWritten(path)) return undefined;
-  const test: Expr = {
-    kind: "binary",
-    op: "==",
-    left: expr,
-    right: { kind: "constant", value: 0, type: INT, ...at },
-    type: BOOL,
-    ...at,
+  const fell = (of: Expr): Expr => {
+    const right: Expr = { kind: "constant", value: 0, type: INT, ...at };
+    return { kind: "binary", op: "<=", left: of, right, type: BOOL, ...at };
   };
-  const stores = flow.conditions.split(test, true, point.store);
-  if (stores.length === 0) return undefined;
-  const example = witness(flow.values, stores, [[test, true]]);
-  if (example === undefined) return undefined;
-  return example.words.includes(" = 0") ? example.words : `${inPlaceOf(found, expr, turn)} can be 0`;
+  const general = exampleOf(found, fell(expr), [point.store]);
+  if (general === undefined) return undefined;
+  // Of one seat alone it is said most plainly.
+  for (const seat of bitsOf(flow.seatsOf(turn, point.store))) {
+    const name: Expr = { kind: "constant", value: seat, type: SEAT, ...at };
+    const isIt: Expr = { kind: "binary", op: "==", left: turn, right: name, type: BOOL, ...at };
+    const example = exampleOf(found, fell(stat(name)), flow.conditions.split(isIt, true, point.store));
+    if (example?.includes(" = 0")) return example;
+  }
+  return general.includes(" = 0") ? general : `${inPlaceOf(found, expr, turn)} can be 0`;
+}
+
+/** In words what can make a condition true; undefined when nothing can. */
+function exampleOf({ flow }: Findings, test: Expr, before: readonly Knowledge[]): string | undefined {
+  const stores = before.flatMap((store) => flow.conditions.split(test, true, store));
+  return stores.length === 0 ? undefined : witness(flow.values, stores, [[test, true]])?.words;
 }
 
 /** A stat as it would be written for a seat: `kites[s].lift` of the one on turn. */

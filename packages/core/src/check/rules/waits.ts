@@ -1,4 +1,4 @@
-/** Circles that wait for nobody, waits that nothing ends, and rolls that can be had again for nothing. */
+/** Circles that wait for nobody, waits that nothing or only an event ends, and rolls that can be had again for nothing. */
 
 import { branchesOf, visitBlock, visitPassing } from "../visit.js";
 import type { Span } from "../../language/source.js";
@@ -7,11 +7,12 @@ import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { isInside } from "../tree.js";
+import { ends, isInside } from "../tree.js";
 
 export function checkWaits(found: Findings, messages: Messages): void {
   checkCircles(found, messages);
   checkEndlessWaits(found, messages);
+  checkEventWaits(found, messages);
   checkRerolls(found, messages);
 }
 
@@ -134,6 +135,45 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
       "Let a timer, an event or an action here change what it asks; or lead on with else.",
     );
   }
+}
+
+/**
+ * States that only an event of the game leads out of: when the game that should tell of it has gone, the match stands
+ * still. A machine without any action is the game's own in every state, and means it.
+ */
+function checkEventWaits(found: Findings, messages: Messages): void {
+  const { machine, flow } = found;
+  if (machine.actions.length === 0) return;
+  const told = new Set<number>();
+  for (const { leaf: id, peers } of flow.points.values()) {
+    const chain = flow.chain(id);
+    const leaf = chain[0] as State;
+    if (told.has(id) || leaf.stub || leaf.kind === "final" || peers.size > 0) continue;
+    const goesOnOtherwise =
+      (flow.turnAt(id) && flow.actionsAt(id).some((a) => !a.by)) ||
+      chain.some((s) => s.timers.length > 0 || s.actions.some((a) => a.by && leadsOut(machine, a.arrow)));
+    if (goesOnOtherwise) continue;
+    const events = chain.flatMap((s) => s.listeners).filter((l) => machine.signals[l.signal]?.origin === "event");
+    const [first] = events;
+    if (!first) continue;
+    told.add(id);
+    const names = [...new Set(events.map((l) => machine.signals[l.signal]?.name))];
+    messages.warning(
+      "no-time-limit",
+      leaf.nameSpan,
+      `"${leaf.name}" waits for ${names.join(" or ")} alone: if the game does not tell of it, the match stands still for ever.`,
+      "Set a limit beside it: after 30s -> STATE.",
+    );
+  }
+}
+
+/** An arrow that can lead on for good; an overlay comes back. */
+function leadsOut(machine: Machine, arrow: Arrow): boolean {
+  return ends(arrow).some((a) =>
+    a.kind === "to"
+      ? a.target.kind === "ending" || machine.states[a.target.state]?.kind !== "overlay"
+      : a.kind === "return" || a.kind === "history",
+  );
 }
 
 /** Something can happen in a state while it is at rest, so that data may change. */
