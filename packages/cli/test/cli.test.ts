@@ -231,7 +231,7 @@ describe("on files", () => {
     expect(Math.max(...siege.out.split("\n").map((line) => line.length))).toBeLessThanOrEqual(100);
     expect(zany(["play", DUEL, "--bot", "south=carefull"])).toMatchObject({
       code: 2,
-      err: expect.stringContaining("careful, random"),
+      err: expect.stringContaining('Did you mean "careful"?'),
     });
     expect(zany(["play", DUEL, "--given", "state=Trun"])).toMatchObject({
       code: 2,
