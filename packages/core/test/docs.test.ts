@@ -7,7 +7,7 @@ import { runnableOf } from "./examples.js";
 
 const doc = (name: string): string => readFileSync(new URL(`../../../docs/${name}`, import.meta.url), "utf8");
 
-test.each(["language.md", "logbook.md", "tutorial.md", "from-switch.md"])(
+test.each(["language.md", "logbook.md", "tutorial.md", "from-switch.md", "cookbook.md"])(
   "the machines in %s compile and pass their tests",
   (name) => {
     const blocks = [...doc(name).matchAll(/```zany\n([\s\S]*?)```/g)].map((m) => m[1] as string);

@@ -40,6 +40,25 @@ ending Won(winner: seat) { wins winner  loses others }
 ending Both { draws all }
 `;
 
+/** Each takes one out of the own basket, until a condition holds. */
+const baskets = (done: string): string => `machine M
+seats ann, ben
+data { basket per seat: list of int = [ann: [1, 8], ben: [6, 2]]  picked per seat: int 0..99 }
+start Pick
+state Pick {
+  turn of each seats
+  action pick1(index: int in basket[me].indices) { picked[me] += basket[me][index]  basket[me].remove(index) } -> ready
+  when all ready -> Look
+}
+state Look {
+  enter -> choose {
+    when ${done} -> E
+    else -> Pick
+  }
+}
+ending E { ranks sortDown(s in seats: picked[s] ties inOrder) }
+`;
+
 /** A bout entered again and again from a journey. */
 const journey = (data: string, sea: string, bout: string): string => `machine Journey
 seats ann
@@ -660,9 +679,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "  when in Turn -> Home\n",
         "",
       ),
+      // Whoever is ready may have nothing left; whoever comes back to the state may not.
+      baskets("basket[ann].empty"),
     ],
     spares: [
       one("action a1(n: int in filter(i in 1..3 where i > bells)) { bells = n } -> stay", BELLS),
+      baskets("any(s in seats: basket[s].empty)"),
+      // What is learned behind the action holds at the beginning too, though nobody has asked there.
+      `machine M\nseats a, b, c\ndata { onTurn: seat = a  had per seat: bool = [a: true] }\nstart S\nstate S {\n  turn of onTurn\n  action hand(to: seat in seats where not had[to] else "had it") { had[to] = true  onTurn = to } -> choose {\n    when all(s in seats: had[s]) -> E\n    else -> stay\n  }\n}\nending E { draws all }\n`,
       `machine M\nseats ann\n${BELLS}\nstart S\nstate S {\n  turn of ann\n  action a1 needs bells < 5 else "high" { bells += 1 } -> stay\n  action a2 needs bells >= 5 else "low" -> E\n}\nending E { wins ann }\n`,
     ],
   },

@@ -24,8 +24,8 @@ describe.each([...KINDS.values()])("$name", (kind) => {
   });
 
   test("is triggered by others and spared where it comes close", () => {
-    expect(triggers).toHaveLength(2);
-    expect(spares).toHaveLength(2);
+    expect(triggers.length).toBeGreaterThanOrEqual(2);
+    expect(spares.length).toBeGreaterThanOrEqual(2);
     for (const text of triggers) expect(names(text), text).toContain(kind.name);
     for (const text of spares) expect(said(text), text).toBe("");
   });

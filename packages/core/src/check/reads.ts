@@ -10,6 +10,8 @@ export interface Reads {
   readonly more: boolean;
   /** Among that, more than who is in play: active states, who can act, the time. */
   readonly states: boolean;
+  /** Among that, who is in play. */
+  readonly players: boolean;
   /** Private or hidden data of the machine or of a state. */
   readonly secret: boolean;
 }
@@ -20,6 +22,7 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
   const called = new Set<number>();
   let more = false;
   let states = false;
+  let players = false;
   let secret = false;
   const look = (e: Expr): void => {
     switch (e.kind) {
@@ -40,11 +43,14 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
         states = true;
         break;
       case "me":
+        more = true;
+        break;
       case "inPlay":
       case "seated":
       case "others":
       case "next":
         more = true;
+        players = true;
         break;
       case "call":
         if (!called.has(e.function)) {
@@ -56,7 +62,7 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
     }
   };
   visitExpr(expr, { expr: look });
-  return { slots, more, states, secret };
+  return { slots, more, states, players, secret };
 }
 
 /** True when an expression reads one of some local values. */

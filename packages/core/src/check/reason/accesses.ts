@@ -29,6 +29,8 @@ export interface Access extends Span {
   readonly indexed?: boolean;
   /** Among the reads: it only serves the writing of the same datum, such as the left of `x = x + 1`. */
   readonly own?: boolean;
+  /** Among the reads: it asks a grid for its cells or for who is near, not for what lies on them. */
+  readonly shape?: boolean;
   /** Written by a `take` inside an expression. */
   readonly takes?: boolean;
 }
@@ -174,6 +176,7 @@ export class Accesses {
   }
 
   private written: DataPath | undefined;
+  private shaped: Expr | undefined;
 
   private own(target: Location, value: Expr): void {
     this.written = pathOfLocation(target);
@@ -206,6 +209,7 @@ export class Accesses {
         kind: "read",
         expr: e,
         ...(path === this.written && { own: true }),
+        ...(e === this.shaped && { shape: true }),
         from: e.from,
         to: e.to,
       });
@@ -226,6 +230,7 @@ export class Accesses {
       }
       return false;
     }
+    if (e.kind === "gridProperty" || e.kind === "gridCall") this.shaped = e.of;
     if (e.kind === "call") this.calls.push({ place: this.place, routine: "function", id: e.function });
     if (e.kind === "named") this.calls.push({ place: this.place, routine: "constant", id: e.constant });
     return true;

@@ -384,7 +384,7 @@ export class Conditions {
 
   private factOf(e: Expr, value: Possible, store: Knowledge): Knowledge {
     const key = this.values.keys.of(e, store);
-    return key ? store.fact(key, value) : store;
+    return key ? store.fact(key, value, e) : store;
   }
 
   /**

@@ -35,8 +35,8 @@ export class ExpressionKeys {
     this.store = store;
     const text = this.write(e);
     if (text === undefined || text.length > MAX_LENGTH) return undefined;
-    const key = { text, reads: this.reads, head: headOf(e) };
-    if (!this.open) this.closed.set(e, key);
+    const key = { text, reads: this.reads, head: headOf(e), closed: !this.open };
+    if (key.closed) this.closed.set(e, key);
     return key;
   }
 

@@ -38,7 +38,7 @@ interface Passing {
   readonly peers: ReadonlySet<number>;
   readonly store: Knowledge;
   readonly raised: readonly Raised[];
-  /** States entered just now, whose `enter -> ...` is still to be taken. */
+  /** States entered just now, whose `enter -> ...` is still to be taken, or in which each is still to have a turn. */
   readonly fresh: ReadonlySet<number>;
   /** The leaves gone through since the step began. */
   readonly trail: readonly number[];
@@ -85,6 +85,8 @@ const MAX_SEATS = 4;
 export class Flow {
   readonly points = new Map<number, Point>();
   readonly entered = new Set<number>();
+  /** What is known where a leaf with a `turn of each` begins to rest, before anybody has acted in it. */
+  readonly begun = new Map<number, Knowledge>();
   readonly endings = new Set<number>();
   /** The leaves of a step that came back to one of them without any rest, by that leaf. */
   readonly circles = new Map<number, readonly number[]>();
@@ -378,7 +380,7 @@ export class Flow {
       }
     }
     const fresh = new Set(way.fresh);
-    if (state.whens.some((w) => w.test.kind === "entered")) fresh.add(state.id);
+    if (state.turn?.each || state.whens.some((w) => w.test.kind === "entered")) fresh.add(state.id);
     let ways: Way[] = [{ store, raised: way.raised }];
     for (const { block } of state.enters) if (block) ways = ways.flatMap((w) => this.effects.run(block, w));
     return ways.map((w) => ({ ...w, store: w.store.withLocals(new Map()), fresh }));
@@ -885,6 +887,11 @@ export class Flow {
     // Whose turn it is has been worked out without a fault, or nothing goes on from here.
     if (turn) store = this.conditions.afterwards(turn.of, store);
     store = store.settled();
+    const each = this.chain(at.leaf).find((s) => s.turn?.each);
+    if (each && at.fresh.has(each.id)) {
+      const known = this.begun.get(at.leaf);
+      this.begun.set(at.leaf, known ? joinKnowledge(known, store) : store);
+    }
     const mask = apart && !apart.each ? this.seatsOf(apart.of, store) : 0;
     const seat = this.values.seats <= MAX_SEATS ? single(mask) : -1;
     if (apart && !apart.each && apart.of.type.kind === "seat" && seat < 0 && this.values.seats <= MAX_SEATS) {
@@ -905,7 +912,10 @@ export class Flow {
       this.points.set(key, point);
       if (!this.watcher) this.queue.add(point);
     } else {
-      const joined = joinKnowledge(known.store, store, known.visits >= VISITS ? this.steps : undefined);
+      const isWide = known.visits >= VISITS;
+      const before = isWide ? known.store : known.store.recalling(store, this.evaluated(known.store));
+      const arriving = store.recalling(known.store, this.evaluated(store));
+      const joined = joinKnowledge(before, arriving, isWide ? this.steps : undefined);
       const peers = [...at.peers].filter((p) => !known.peers.has(p));
       for (const peer of peers) known.peers.add(peer);
       if (joined === known.store && peers.length === 0) return;
@@ -925,6 +935,10 @@ export class Flow {
         trail: at.trail,
         heard: at.heard,
       });
+  }
+
+  private evaluated(store: Knowledge): (e: Expr) => Possible {
+    return (e) => this.values.evaluate(e, store);
   }
 
   // ---- inputs ----------------------------------------------------------------------------------

@@ -4,7 +4,7 @@
  */
 
 import type { Expr } from "../machine.js";
-import { join, type NumberSet, type Possible, widen } from "./possible.js";
+import { join, meet, type NumberSet, type Possible, widen } from "./possible.js";
 
 /** A local value: what it may be, and the argument it stands for when it is a parameter. */
 export interface Local {
@@ -24,6 +24,8 @@ export interface Key {
   readonly reads: readonly number[];
   /** The kind of expression it names, so that most lookups end before a key is written. */
   readonly head: string;
+  /** Written without local values: the expression means the same wherever it is worked out. */
+  readonly closed?: boolean;
 }
 
 /** Among the reads of a key, and as the local slot of the seat acting. */
@@ -35,6 +37,8 @@ interface Fact {
   readonly value: Possible;
   readonly reads: readonly number[];
   readonly head: string;
+  /** The expression, when it means the same everywhere. */
+  readonly of?: Expr;
 }
 
 /** Facts by the text of their keys. Many stores share theirs. */
@@ -104,10 +108,36 @@ export class Knowledge {
     return this.facts.size > 0 && this.facts.about(head);
   }
 
-  fact(key: Key, value: Possible): Knowledge {
+  /** @param of the expression that the key names */
+  fact(key: Key, value: Possible, of?: Expr): Knowledge {
     const facts = new Facts(this.facts);
-    facts.set(key.text, { value, reads: key.reads, head: key.head });
+    facts.set(key.text, { value, reads: key.reads, head: key.head, ...(of && key.closed && { of }) });
     return new Knowledge(this.data, this.locals, facts, this.inPlay, this.unset);
+  }
+
+  /**
+   * With the facts of another store that hold here too, though nobody has asked: they follow from the data.
+   *
+   * @param evaluate what an expression may come to here
+   */
+  recalling(other: Knowledge, evaluate: (e: Expr) => Possible): Knowledge {
+    let facts: Facts | undefined;
+    for (const [key, fact] of other.facts) {
+      if (!fact.of || this.facts.has(key)) continue;
+      const here = evaluate(fact.of);
+      if (join(fact.value, here) === fact.value) (facts ??= new Facts(this.facts)).set(key, fact);
+    }
+    return facts ? new Knowledge(this.data, this.locals, facts, this.inPlay, this.unset) : this;
+  }
+
+  /**
+   * False when a fact says otherwise than the data do.
+   *
+   * @param evaluate what an expression may come to by the data alone
+   */
+  agrees(evaluate: (e: Expr) => Possible): boolean {
+    for (const { of, value } of this.facts.values()) if (of && !meet(evaluate(of), value)) return false;
+    return true;
   }
 
   withInPlay(inPlay: NumberSet): Knowledge {

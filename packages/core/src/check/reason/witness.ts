@@ -44,12 +44,17 @@ export function witness(
     tests.every(([test, wanted]) => values.truth(test, store) === (wanted ? 2 : 1));
   const possible = (store: Knowledge): boolean =>
     tests.every(([test, wanted]) => values.truth(test, store) & (wanted ? 2 : 1));
+  // What has been learned on the way must not say otherwise than the values do.
+  const agrees = (store: Knowledge): boolean => {
+    const bare = store.withoutFacts();
+    return store.agrees((e) => values.evaluate(e, bare));
+  };
   const slots = new Set<number>();
   for (const [test] of tests) for (const slot of readsOf(values.machine, test).slots) slots.add(slot);
   const search = (store: Knowledge, leaves: readonly Leaf[]): Knowledge | undefined => {
     if (!possible(store) || ++tries > MAX_TRIES) return undefined;
     const [leaf, ...rest] = leaves;
-    if (!leaf) return holds(store) ? store : undefined;
+    if (!leaf) return holds(store) && agrees(store) ? store : undefined;
     const now = at(store, leaf);
     if (!now) return undefined;
     if (isSingle(now)) return search(store, rest);

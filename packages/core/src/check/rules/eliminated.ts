@@ -34,7 +34,9 @@ function follow(
   const entered = stays ? [] : enteredBlocks(machine, leads);
   for (const [i, s] of done.entries()) {
     if (s.kind !== "eliminate" || !isHolder(machine, source, s.seat, turn.slot, outOfTurn)) continue;
-    if ([...done.slice(i + 1), ...entered].some((later) => mayWrite(machine, later, turn.slot))) return;
+    // Whoever acts may have given it on before; what the datum says itself is whoever has it by then.
+    const given = s.seat.kind === "me" ? done.filter((_, j) => j !== i) : done.slice(i + 1);
+    if ([...given, ...entered].some((other) => mayWrite(machine, other, turn.slot))) return;
     const name = machine.sources.text(turn);
     messages.warning(
       "out-on-turn",

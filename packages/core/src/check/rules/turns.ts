@@ -5,6 +5,7 @@ import type { Messages } from "../../language/message.js";
 import type { Action, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { pathOf } from "../reason/accesses.js";
+import { isAsEntered } from "./each-once.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
 import { bitsOf, choice, only, single } from "../reason/possible.js";
@@ -143,7 +144,6 @@ function stuckAt(
   const { flow } = found;
   const turn = flow.turnAt(point.leaf) as NonNullable<State["turn"]>;
   const actions = flow.actionsAt(point.leaf).filter((a) => !a.by || a.by === "anyone");
-  const mask = flow.seatsOf(turn.of, point.store);
   const leaf = chain[0] as State;
   if (actions.length === 0) {
     const chosen = leaf.turn ?? turn;
@@ -157,9 +157,14 @@ function stuckAt(
     );
     return;
   }
+  const whenOpen = actions.map(openTest);
+  const asked = whenOpen.filter((test) => test !== undefined);
+  const isBegun = turn.each && point.peers.size === 0 && isAsEntered(found.machine, chain, asked);
+  const known = (isBegun && flow.begun.get(point.leaf)) || point.store;
+  const mask = flow.seatsOf(turn.of, known);
   for (const acting of flow.values.seats <= 4 ? bitsOf(mask).map((s) => 2 ** s) : [mask]) {
     const seat = single(acting);
-    let store: Knowledge | undefined = point.store.bind(ME, {
+    let store: Knowledge | undefined = known.bind(ME, {
       value: choice(acting),
       key: seat >= 0 ? seatKey(seat) : undefined,
     });
@@ -174,8 +179,7 @@ function stuckAt(
     store = flow.conditions.chosenFrom(turn.of, { kind: "me", type: SEAT, from: turn.from, to: turn.to }, store);
     let stores: Knowledge[] = [store];
     const tests: [Expr, boolean][] = [];
-    for (const action of actions) {
-      const test = openTest(action);
+    for (const test of whenOpen) {
       if (!test) {
         stores = [];
         break;

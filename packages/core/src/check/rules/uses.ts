@@ -109,7 +109,13 @@ function checkData(found: Findings, messages: Messages): void {
           `"${field.name}" is ${writes.length > 0 ? "set, but nobody sees it and nothing reads it" : "never used"}.`,
           writes.length > 0 ? "Use it, or remove it and what sets it." : "Use it or remove it.",
         );
-    } else if (writes.length === 0 && !field.initial && !parameter && !hasOwnDefaults(field.type)) {
+    } else if (
+      writes.length === 0 &&
+      !field.initial &&
+      !parameter &&
+      !hasOwnDefaults(field.type) &&
+      reads.some((a) => !a.shape)
+    ) {
       const set = uses.some((a) => a.kind === "write");
       if (!set)
         messages.warning(
