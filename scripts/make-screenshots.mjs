@@ -225,28 +225,19 @@ async function terminal(name, script) {
 
 const shown = (command) =>
   `echo '$ ${command.replaceAll("'", "'\\''")}'; ${command.replace(/^zany/, "node dist/cli/zany.cjs")}; echo`;
-const broken = join(folder, "broken.zany");
-execFileSync(
-  "sed",
-  [
-    "-n",
-    "-e",
-    "/-> BothDown/d; /^ending BothDown/d; s/max(0, force - shield(target))/force - shield(target)/; /enter { kites.queue.first..braced/d",
-    "-e",
-    `w ${broken}`,
-    "examples/kite-duel.zany",
-  ],
-  { stdio: "ignore" },
-);
+/** A session at a keyboard: lines are typed one after the other, a pause after each. */
+const typed = (command, lines, size = "cols 110 rows 44") => {
+  const keys = lines.map((line) => `sleep 0.6; printf '%b' '${line.replaceAll("'", "'\\''")}'`).join("; ");
+  const run = command.replace(/^zany/, `node ${process.cwd()}/dist/cli/zany.cjs`);
+  return `cd ${process.cwd()}; (sleep 0.8; ${keys}; sleep 30) | script -qec "stty ${size}; ${run}" /dev/null`;
+};
 
 await terminal(
   "check",
   [
     `cd ${process.cwd()}`,
     shown("zany check examples/kite-duel.zany"),
-    `cp ${broken} broken.zany`,
-    shown("zany check broken.zany"),
-    "rm broken.zany",
+    shown("zany check docs/examples/broken-duel.zany"),
   ].join("; "),
 );
 await terminal(
@@ -259,7 +250,17 @@ await terminal(
 );
 await terminal(
   "play",
-  `cd ${process.cwd()}; echo '$ zany play examples/kite-duel.zany --seed harbour --given kites.north.tape=0'; (sleep 1; echo "slash"; sleep 1; echo "south: brace"; sleep 0.5; echo mend; sleep 20) | node dist/cli/zany.cjs play examples/kite-duel.zany --seed harbour --given kites.north.tape=0 --given kites.south.tape=0`,
+  typed("zany play docs/examples/stall-brawl.zany --seed quay --bot wren=heckler", [
+    "throw(odo) dice 7, false\\n",
+    "event AnimationEnded\\n",
+    "throw(rook) dice 4, true\\n",
+    "event AnimationEnded\\n",
+    "pasue\\n",
+  ]),
+);
+await terminal(
+  "play-board",
+  typed("zany play examples/market-siege.zany --seed fair", ["select(1)\\n", "walk\\n", "\\x1b[D", "\\x1b[A"]),
 );
 await terminal(
   "verify",

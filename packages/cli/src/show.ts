@@ -116,16 +116,19 @@ function shortText(field: ViewField, drawing: Drawing): string {
       )
       .join("   ");
   const bounds = field.bounds?.[""];
-  const most = bounds && bounds[1] - bounds[0] <= 10_000 ? style("dim", ` of ${bounds[1]}`) : "";
-  return `${marked(nameOf(field), valueInWords(field.value), drawing)}${typeof field.value === "number" ? most : ""}`;
+  const isBounded = typeof field.value === "number" && bounds && bounds[1] - bounds[0] <= 10_000;
+  return marked(nameOf(field), valueInWords(field.value), drawing, isBounded ? style("dim", ` of ${bounds[1]}`) : "");
 }
 
-/** A value, marked when it has changed: numbers with by how much, others with what they were. */
-function marked(path: string, text: string, { changed }: Drawing): string {
-  if (!changed) return text;
-  const change = changed.get(path);
-  if (change) return `${style("yellow", text)}${style("dim", ` (${differenceText(change)})`)}`;
-  return partChanged(path, changed) ? style("yellow", text) : text;
+/**
+ * A value, marked when it has changed: numbers with by how much, others with what they were.
+ *
+ * @param of its greatest value, written behind it
+ */
+function marked(path: string, text: string, { changed }: Drawing, of = ""): string {
+  const change = changed?.get(path);
+  if (change) return `${style("yellow", text)}${of}${style("dim", ` (${differenceText(change)})`)}`;
+  return `${changed && partChanged(path, changed) ? style("yellow", text) : text}${of}`;
 }
 
 function partChanged(path: string, changed: ReadonlyMap<string, ViewChange>): boolean {
@@ -290,7 +293,7 @@ function seatParts(field: ViewField, seat: string): SeatPart[] {
 
 function partLine({ name, path, value, bounds }: SeatPart, width: number, drawing: Drawing): string {
   if (typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 10_000)
-    return `    ${pad(name, width)} ${bar(value, bounds[0], bounds[1])} ${marked(path, String(value), drawing)}/${bounds[1]}`;
+    return `    ${pad(name, width)} ${bar(value, bounds[0], bounds[1])} ${marked(path, String(value), drawing, `/${bounds[1]}`)}`;
   const text = typeof value === "boolean" && value ? style("yellow", "yes") : valueInWords(value);
   return `    ${pad(name, width)} ${marked(path, text, drawing)}`;
 }

@@ -3,7 +3,7 @@
 import { applyFixes, type Compilation, type Message, renderMessage, type Severity } from "@zany/core";
 import { compileFile, machinesIn, needFolder, writeText } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
-import { count, say, sayJson, style } from "../terminal.js";
+import { columns, count, say, sayJson, style, wrap } from "../terminal.js";
 
 const STYLES = { error: "red", warning: "yellow", hint: "dim" } as const;
 
@@ -51,12 +51,18 @@ export async function check(
     for (const message of compilation.messages) {
       if (!counts(message) && options.hints !== "all") continue;
       const [headline, ...rest] = renderMessage(compilation.sources, message).split("\n");
+      const text = rest.flatMap(fitted).join("\n");
       say(style(STYLES[message.severity], headline ?? ""));
-      say(`${message.severity === "hint" ? style("dim", rest.join("\n")) : rest.join("\n")}\n`);
+      say(`${message.severity === "hint" ? style("dim", text) : text}\n`);
     }
     say(summary(file, compilation));
   }
   return any ? 1 : 0;
+}
+
+/** Words broken to fit a terminal; elsewhere, and of the machine's own text, lines stay as they are. */
+function fitted(line: string): string[] {
+  return process.stdout.isTTY && !/^ *\d* \|/.test(line) ? wrap(line, columns(), "  ") : [line];
 }
 
 /** Each message is a case that failed; a machine without any is one that passed. */

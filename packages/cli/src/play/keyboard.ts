@@ -160,7 +160,8 @@ export class Keyboard {
       );
     let args = "";
     if (parameters.length > 0 && (rest === "" || rest.startsWith("dice "))) {
-      if (offered && !offered.open) return this.say(offered.reason ?? "It is closed.", offered.code);
+      if (!offered) return this.take({ kind: "action", seat: whose, action: name }, [], "typed") ? "on" : "again";
+      if (!offered.open) return this.say(offered.reason ?? "It is closed.", offered.code);
       const asked = await askedArguments(
         parameters,
         (before) => options(runnable, situation, whose, { action: name, args: before })[0],

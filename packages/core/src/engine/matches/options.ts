@@ -192,11 +192,21 @@ export class Options {
     });
   }
 
-  /** Why no value of the next parameter is open. */
+  /** Why no value of the next parameter is open: what closes all of them, when it is one thing. */
   private nothingFor(next: ReadyParameter | undefined): string {
-    return next && this.listed(next)?.length === 0
-      ? `there is nothing to choose for "${next.name}"`
-      : "no further argument fits it";
+    if (!next) return "nothing fits it";
+    const values = this.listed(next) ?? [];
+    if (values.length === 0) return `there is nothing to choose for "${next.name}"`;
+    const reasons = new Set(
+      values.map((value) => {
+        this.memory.locals[next.slot] = value;
+        return this.admission.closedValue(next);
+      }),
+    );
+    const [reason] = reasons;
+    return reasons.size === 1 && reason !== undefined
+      ? `no choice for "${next.name}" is open: ${reason}`
+      : `no choice for "${next.name}" goes with it`;
   }
 
   /** True when the parameters from number `from` on can be chosen so that all needs hold. */
