@@ -17,7 +17,6 @@ export { dumpCode, dumpMachine, dumpTokens, dumpTree } from "./editing/dump.js";
 export { textMateGrammar } from "./editing/grammar.js";
 export {
   type Asked,
-  type Completion,
   type Completions,
   compiled,
   completions,
@@ -30,6 +29,7 @@ export {
   type Signature,
   signatureHelp,
 } from "./editing/editing.js";
+export type { Completion } from "./editing/expected.js";
 
 // ---- playing -------------------------------------------------------------------------------------
 

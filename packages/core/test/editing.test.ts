@@ -117,6 +117,34 @@ describe("completion", () => {
     expect(complete('"the crowd gasps"', '"the cr|"')).toEqual([]);
     expect(complete('"the crowd gasps"', '"the {am|}"')).toEqual(["amount"]);
   });
+
+  test("offers what a test, a policy, a law and the end of an effect with a value ask for", () => {
+    expect(complete("  wait 10d\n", "  |\n  wait 10d\n")).toEqual(
+      ["north", "south", "at", "event", "expect", "given", "open", "seats", "wait"], // names first
+    );
+    expect(complete("  wait 10d\n", "  north |\n  wait 10d\n")).toEqual([
+      "brace",
+      "cutLoose",
+      "mend",
+      "pause",
+      "slash",
+      "unpause",
+      "joins",
+      "leaves",
+    ]);
+    expect(complete("expect ending Lapsed", "expect ending |")).toEqual(["BothDown", "Flown", "Lapsed"]);
+    expect(complete("expect ending Lapsed", "expect closed north s|")).toEqual(["slash"]);
+    expect(complete("expect ending Lapsed, south loses", "expect north |")).toContain("rank");
+    expect(complete("else: slash", "else: wa|")).toEqual(["wait"]);
+    expect(complete("kites.lift changes only in Turn", "kites.lift r|")).toEqual(["rises"]);
+    expect(complete("kites.lift changes only in Turn", "kites.lift falls o|")).toEqual(["only"]);
+    const valued = "effect strike(source: seat, target: seat, force: int): int {";
+    expect(complete("effect strike(source: seat, target: seat, force: int) {", `${valued}\n  ret|\n`)).toEqual([
+      "return",
+    ]);
+    // Where nothing is given back, and inside braces of its own, it cannot stand.
+    expect(complete("  kites[target].lift -= hit", "  ret|")).toEqual([]);
+  });
 });
 
 test("the call at the cursor, with the parameter that stands there", () => {

@@ -12,6 +12,7 @@ import { Messages } from "../language/message.js";
 import { scan, type Token } from "../language/scanner.js";
 import { Sources, type Span } from "../language/source.js";
 import { isReserved, WORDS, wordsOf } from "../language/words.js";
+import { type Completion, expectedAt } from "./expected.js";
 
 /** A stretch of one of the machine's files. */
 export interface FileSpan extends Span {
@@ -30,12 +31,6 @@ export interface Asked {
 export interface Hover extends Span {
   /** What it is, in Markdown: how it is declared, then its doc comment. */
   readonly markdown: string;
-}
-
-export interface Completion {
-  readonly name: string;
-  readonly kind: "value" | "field" | "state" | "signal" | "type" | "word" | "function";
-  readonly detail: string;
 }
 
 export interface Completions {
@@ -235,6 +230,9 @@ export function completions(asked: Asked, offset: number): Completions {
   const lead =
     /^\s*$/.test(text.slice(text.lastIndexOf("\n", from - 1) + 1, from)) || /[{}]\s*$/.test(text.slice(0, from));
   const items: Completion[] = [];
+  const add = (...more: readonly Completion[]): void => {
+    for (const item of more) if (!items.some((known) => known.name === item.name)) items.push(item);
+  };
   const arrow = /->\s*$/.test(text.slice(0, from));
   if (wanted) {
     const kind = kindOf(wanted.kind);
@@ -248,19 +246,18 @@ export function completions(asked: Asked, offset: number): Completions {
       });
     }
   }
-  if (arrow)
-    for (const word of wordsOf("arrow"))
-      if (!items.some((i) => i.name === word))
-        items.push({ name: word, kind: "word", detail: WORDS.get(word)?.words ?? "" });
-  if (lead && !arrow) {
+  const tokens = tokensOf(text.slice(0, from)).filter((t) => !["comment", "doc", "end"].includes(t.kind));
+  const expected = compilation && expectedAt(compilation.machine, tokens, text.lastIndexOf("\n", from - 1) + 1);
+  add(...(expected?.items ?? []));
+  const described = (word: string): Completion => ({ name: word, kind: "word", detail: WORDS.get(word)?.words ?? "" });
+  if (arrow) add(...wordsOf("arrow").map(described));
+  else if (lead && !expected?.alone) {
     const words = insideBlock(text, from)
       ? wordsOf("statement")
       : depthAt(text, from) > 0
         ? wordsOf("item")
         : wordsOf("top", "item");
-    for (const word of words)
-      if (!items.some((i) => i.name === word))
-        items.push({ name: word, kind: "word", detail: WORDS.get(word)?.words ?? "" });
+    add(...words.map(described));
   }
   const near = before.toLowerCase();
   return {
