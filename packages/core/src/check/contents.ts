@@ -47,6 +47,7 @@ export class Contents {
         this.tables.wrongType(
           row,
           `${size}, so a row has ${countOf(width, "cell")}, but this one has ${countOf(row.items.length, "cell")}.`,
+          "Every row of a grid has the same number of cells.",
         );
       return row.items.map((cell) => this.parts.expect(cell, type.of, where, "a cell of the grid"));
     });
@@ -61,7 +62,7 @@ export class Contents {
       this.tables.wrongType(
         node,
         `Keys belong to a map or to data per seat, and here ${withArticle(describe(type))} is wanted.`,
-        type.kind === "list" ? "Leave the keys out: [a, b]." : undefined,
+        type.kind === "list" ? "Leave the keys out: [a, b]." : "Write a value of that type.",
       );
       for (const { value } of node.entries) this.parts.check(value, where);
       return unknownAt(node);

@@ -5,6 +5,7 @@ import type { Sources, Span } from "../language/source.js";
 import { didYouMean, respelling } from "../language/suggest.js";
 import type { ExprNode, Name } from "../language/syntax.js";
 import type { Expr, Location, Parameter, Signal } from "./machine.js";
+import { instead } from "./conversions.js";
 import { CURSOR, NameIndex } from "./names.js";
 import { BUILT_IN_VALUES, isTaken } from "./builtins.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
@@ -189,8 +190,13 @@ export class Tables {
   }
 
   /** A value whose type does not fit. */
-  wrongType(at: Span, words: string, help?: string): void {
+  wrongType(at: Span, words: string, help: string): void {
     this.error("wrong-type", at, words, help);
+  }
+
+  /** What to write where a value of another type is wanted. */
+  instead(expr: Span & { readonly type: Type }, wanted: Type): string {
+    return instead({ type: expr.type, text: this.written(expr) }, wanted, this.seatNames);
   }
 
   /** The piece of source an expression was written as. */

@@ -1,5 +1,6 @@
 /** Checks expressions: resolves names, infers types, and turns syntax into typed expressions. */
 
+import { asWritten } from "./conversions.js";
 import { FOREIGN_MEMBERS, FOREIGN_VALUES } from "../language/foreign.js";
 import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
@@ -69,7 +70,12 @@ export class ExpressionChecker implements ExpressionParts {
       expr.type.kind === "seat" ||
       (expr.type.kind === "list" && fits(expr.type.of, SEAT)) ||
       expr.type.kind === "unknown";
-    if (!ok) this.tables.wrongType(expr, `${what} is a seat or a list of seats, not ${describe(expr.type)}.`);
+    if (!ok)
+      this.tables.wrongType(
+        expr,
+        `${capital(what)} is a seat or a list of seats, not ${withArticle(describeKind(expr.type))}.`,
+        this.tables.instead(expr, SEAT),
+      );
     return expr;
   }
 
@@ -103,7 +109,8 @@ export class ExpressionChecker implements ExpressionParts {
     } else {
       this.tables.wrongType(
         expr,
-        `${capital(what)} is ${withArticle(describeKind(wanted))}, but "${this.tables.written(expr)}" is ${withArticle(describeKind(expr.type))}.`,
+        `${capital(what)} is ${withArticle(describeKind(wanted))}, but ${asWritten(this.tables.written(expr))} is ${withArticle(describeKind(expr.type))}.`,
+        this.tables.instead(expr, wanted),
       );
     }
     return { ...expr, type: UNKNOWN };
@@ -199,7 +206,8 @@ export class ExpressionChecker implements ExpressionParts {
       if (!both)
         this.tables.wrongType(
           item,
-          `A list holds one type, but "${this.tables.written(item)}" is ${withArticle(describe(item.type))} and the ones before are ${describe(of)}.`,
+          `A list holds one type, but ${asWritten(this.tables.written(item))} is ${withArticle(describe(item.type))} and the ones before are ${describe(of)}.`,
+          this.tables.instead(item, of),
         );
       else of = both;
     }
@@ -209,8 +217,7 @@ export class ExpressionChecker implements ExpressionParts {
 
   private unary(node: ExprNode & { kind: "unary" }, where: Where): Expr {
     const at = { from: node.from, to: node.to };
-    if (node.op === "not")
-      return { kind: "not", of: this.condition(node.of, where, 'what follows "not"'), type: BOOL, ...at };
+    if (node.op === "not") return this.negated(node, where);
     const of = this.number(node.of, where, 'what follows "-"');
     return {
       kind: "negate",
@@ -218,6 +225,12 @@ export class ExpressionChecker implements ExpressionParts {
       type: of.type.kind === "int" ? intBetween(-of.type.high, -of.type.low) : of.type,
       ...at,
     };
+  }
+
+  private negated(node: ExprNode & { kind: "unary" }, where: Where): Expr {
+    const of = this.condition(node.of, where, 'what follows "not"');
+    // Of what is no condition it has been said already.
+    return { kind: "not", of, type: of.type.kind === "unknown" ? UNKNOWN : BOOL, from: node.from, to: node.to };
   }
 
   private either(node: ExprNode & { kind: "if" }, where: Where, wanted?: Type): Expr {
@@ -230,6 +243,7 @@ export class ExpressionChecker implements ExpressionParts {
       this.tables.wrongType(
         otherwise,
         `Both values of an if have one type, but "${this.tables.written(then)}" is ${withArticle(describe(then.type))} and "${this.tables.written(otherwise)}" is ${withArticle(describe(otherwise.type))}.`,
+        this.tables.instead(otherwise, then.type),
       );
     return { kind: "if", test, then, otherwise, type: type ?? UNKNOWN, ...at };
   }
@@ -453,7 +467,8 @@ export class ExpressionChecker implements ExpressionParts {
         if (!common(left.type, right.type)) {
           this.tables.wrongType(
             at,
-            `"${this.tables.written(left)}" is ${withArticle(describeKind(left.type))} and "${this.tables.written(right)}" is ${withArticle(describeKind(right.type))}: they are never equal.`,
+            `${asWritten(this.tables.written(left))} is ${withArticle(describeKind(left.type))} and ${asWritten(this.tables.written(right))} is ${withArticle(describeKind(right.type))}: they are never equal.`,
+            right.kind === "constant" ? this.tables.instead(right, left.type) : this.tables.instead(left, right.type),
           );
         }
         return { kind: "binary", op, left, right, type: BOOL, ...at };
@@ -513,11 +528,13 @@ export class ExpressionChecker implements ExpressionParts {
       this.tables.wrongType(
         right,
         `What follows "in" is a list, but "${this.tables.written(right)}" is ${withArticle(describe(right.type))}.`,
+        this.tables.instead(right, listOf(left.type)),
       );
     else if (!common(left.type, of))
       this.tables.wrongType(
         left,
-        `"${this.tables.written(left)}" is ${withArticle(describe(left.type))}, but the list holds ${describe(of)}.`,
+        `${asWritten(this.tables.written(left))} is ${withArticle(describe(left.type))}, but the list holds ${describe(of)}.`,
+        this.tables.instead(left, of),
       );
     return { kind: "binary", op: "in", left, right, type: BOOL, ...at };
   }
@@ -621,11 +638,9 @@ export class ExpressionChecker implements ExpressionParts {
       this.tables.wrongType(
         source,
         `"${this.tables.written(source)}" is ${withArticle(describe(source.type))}, not a list.`,
-        source.type.kind === "grid"
-          ? `Its cells are a list: ${this.tables.written(source)}.cells`
-          : source.type.kind === "perSeat"
-            ? "Go through seats, and index it by each."
-            : undefined,
+        source.type.kind === "int"
+          ? `To count, write a range: 1..${this.tables.written(source)}.`
+          : this.tables.instead(source, listOf(UNKNOWN)),
       );
     return UNKNOWN;
   }

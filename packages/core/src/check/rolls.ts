@@ -93,7 +93,11 @@ export class Rolls {
     const part = this.parts.number(node.part, inner, "the chance");
     const whole = node.whole && this.parts.expect(node.whole, INT, inner, "what the chance is out of");
     if (whole && part.type.kind !== "int")
-      this.tables.wrongType(part, "A chance out of a whole number is a whole number.");
+      this.tables.wrongType(
+        part,
+        "A chance out of a whole number is a whole number.",
+        "Write whole numbers, as in chance(1 in 5), or a percentage: chance(12.5%).",
+      );
     const most = whole === undefined ? 100 : whole.type.kind === "int" ? whole.type.high : Number.POSITIVE_INFINITY;
     if (part.type.kind === "int" && (part.type.low > most || part.type.high < 0))
       this.tables.error(

@@ -9,6 +9,7 @@ import type {
   ReferenceNode,
   StatementNode,
 } from "../syntax.js";
+import { WORDS } from "../words.js";
 import { FOREIGN_LETS, FOREIGN_STATEMENTS } from "../foreign.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
@@ -124,9 +125,7 @@ export class Blocks {
       case "note": {
         this.cursor.take();
         const audience = this.cursor.accept("to") ? this.expressions.expression() : undefined;
-        if (this.cursor.token.kind !== "text")
-          this.cursor.fail("syntax", `Expected a text in quotes after "note", but found ${this.cursor.found()}.`);
-        const text = this.expressions.text();
+        const text = this.cursor.token.kind === "text" ? this.expressions.text() : this.noText();
         this.foreignAddition();
         return { kind: "note", ...(audience && { audience }), text, ...this.cursor.span(from) };
       }
@@ -366,6 +365,28 @@ export class Blocks {
     });
   }
 
+  /** A note whose text is a value without quotes. */
+  private noText(): ExprNode {
+    const { token } = this.cursor;
+    if (token.leads || (token.kind !== "int" && token.kind !== "num" && !this.cursor.isName()))
+      this.cursor.fail("syntax", `Expected a text in quotes after "note", but found ${this.cursor.found()}.`);
+    const value = this.expressions.expression();
+    const { from, to } = value;
+    const text = `"{${this.cursor.written(value)}}"`;
+    this.cursor.messages.error(
+      "syntax",
+      value,
+      "What is noted is a text in quotes.",
+      `Write: note ${text}`,
+      undefined,
+      {
+        title: `Write ${text}`,
+        edits: [{ from, to, text }],
+      },
+    );
+    return { kind: "text", parts: [value], from, to };
+  }
+
   private choose(from: number): ArrowNode {
     this.cursor.take();
     this.cursor.expect("{", 'after "choose"');
@@ -419,10 +440,24 @@ export class Blocks {
     const entries: { weight: ExprNode; target: ReferenceNode }[] = [];
     while (!this.cursor.is("}")) {
       const weight = this.expressions.expression();
-      this.cursor.expect("->", "after a weight");
-      entries.push({ weight, target: this.expressions.reference("a state after the arrow") });
+      const arrow = this.cursor.expect("->", "after a weight");
+      if (WORDS.get(this.cursor.token.text)?.role === "arrow" && WORDS.get(this.cursor.token.text)?.reserved)
+        this.otherArrow(arrow.from);
+      else entries.push({ weight, target: this.expressions.reference("a state after the arrow") });
     }
     this.cursor.take();
     return { kind: "odds", entries, ...this.cursor.span(from) };
+  }
+
+  /** Odds lead to places; whatever else an arrow can do is chosen by what was rolled before. */
+  private otherArrow(from: number): void {
+    const word = this.cursor.take();
+    if (word.text === "again" || word.text === "history") this.expressions.reference("a state");
+    this.cursor.messages.error(
+      "wrong-place",
+      this.cursor.span(from),
+      `"${word.text}" cannot stand in odds: they lead to states, overlays and endings alone.`,
+      `Roll before, and choose: { let rare = chance(1 in 3) } -> choose { when rare -> ${word.text} else -> X }.`,
+    );
   }
 }

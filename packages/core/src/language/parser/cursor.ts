@@ -145,6 +145,11 @@ export class Cursor {
     if (begun.kind === "word") this.lost.push(begun.text);
   }
 
+  /** The text of a span, as it is written. */
+  written({ from, to }: Span): string {
+    return this.file.text.slice(from - this.file.base, to - this.file.base);
+  }
+
   span(from: number): Span {
     return { from, to: Math.max(this.lastToken.to, from) };
   }

@@ -284,13 +284,19 @@ export class Items {
     const parameters = this.cursor.accept("(")
       ? this.cursor.list(")", "the parameters", () => this.actionParameter())
       : [];
-    let by: "anyone" | ExprNode | undefined;
-    if (this.cursor.accept("by")) by = this.cursor.accept("anyone") ? "anyone" : this.expressions.expression();
+    let by = this.whoMay();
     const needs: { test: ExprNode; reason?: ExprNode }[] = [];
     while (this.cursor.accept("needs")) {
       const test = this.expressions.expression();
       const reason = this.reason();
       needs.push({ test, ...(reason && { reason }) });
+      const late = this.cursor.token;
+      const found = this.whoMay();
+      if (!found) continue;
+      const at = this.cursor.span(late.from);
+      const help = `Write: action ${name.text} ${this.cursor.written(at)} needs ...`;
+      this.cursor.messages.error("syntax", at, '"by" comes before "needs".', help);
+      by ??= found;
     }
     const rest = this.blockAndArrow("an action", true);
     return {
@@ -304,6 +310,11 @@ export class Items {
       ...rest,
       ...this.cursor.span(from),
     };
+  }
+
+  private whoMay(): "anyone" | ExprNode | undefined {
+    if (!this.cursor.accept("by")) return undefined;
+    return this.cursor.accept("anyone") ? "anyone" : this.expressions.expression();
   }
 
   private actionParameter(): ActionParameterNode {
