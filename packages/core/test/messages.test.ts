@@ -32,9 +32,31 @@ const MISTAKES: readonly [string, string | RegExp, string, string, string, RegEx
   ["refusal code", "refused matchOver", "refused matchover", "unknown-refusal", "matchover", /"matchOver"/],
   ["argument by name", "slash(target: next(me))", "slash(tagret: next(me))", "unknown-argument", "tagret", /"target"/],
   ["text for a number", "lap += 1", 'lap += "one"', "wrong-type", '"one"'],
-  ["number for a bool", "braced = true", "braced = 1", "wrong-type", "1"],
+  ["number in quotes", "lap += 1", 'lap += "1"', "wrong-type", '"1"', /Leave the quotes out: 1\./],
+  ["number for a bool", "braced = true", "braced = 1", "wrong-type", "1", /Write true/],
+  [
+    "bool for a number",
+    "lap += 1",
+    "lap += aloft(north)",
+    "wrong-type",
+    "aloft(north)",
+    /if aloft\(north\) then 1 else 0/,
+  ],
+  ["list for a seat", "turn of queue.first", "turn of kites", "wrong-type", "kites", /north, south/],
+  ["record for a number", "lap += 1", "lap += kites[north]", "wrong-type", "kites[north]", /kites\[north\]\.lift/],
+  ["number for a list", "queue = sortDown", "queue = 3  queue = sortDown", "wrong-type", "3", /Write a list/],
+  ["who may, behind the needs", 'tape left" {', 'tape left" by anyone {', "syntax", "by anyone", /by anyone needs/],
+  ["note without quotes", 'note "the crowd gasps"', "note amount", "syntax", "amount", /"\{amount\}"/],
+  [
+    "back, by chance",
+    "after 2d -> return",
+    "after 2d -> odds { 1 -> return 2 -> Paused }",
+    "wrong-place",
+    "-> return",
+    /choose/,
+  ],
   ["num for an int", "kites[me].lift += 12", "kites[me].lift += 12 / 2", "wrong-type", "12 / 2", /floor/],
-  ["seat compared with an int", "where target != me", "where target != 1", "wrong-type", "target != 1"],
+  ["seat compared with an int", "where target != me", "where target != 1", "wrong-type", "target != 1", /north, south/],
   [
     "too many arguments",
     "strike(me, target, kites",
@@ -155,6 +177,8 @@ describe("a mistake in KiteDuel", () => {
     if (!message) return;
     expect(sources.text(message)).toBe(pointsAt);
     if (help) expect(`${message.words} ${message.help ?? ""}`).toMatch(help);
+    // Whatever does not fit, it is said what to write instead, and that alone is said.
+    if (name === "wrong-type") expect([messages.length, message.help]).toEqual([1, expect.stringMatching(/./)]);
     if (name !== "unreachable-state" && name !== "unreachable-ending") expect(ok).toBe(false);
   });
 
@@ -162,6 +186,16 @@ describe("a mistake in KiteDuel", () => {
     const { messages } = compile(broken("kites[target].lift -= hit", "kites[target].lfit -= hit"));
     expect(messages.map((m) => m.name)).toEqual(["unknown-field"]);
   });
+});
+
+test("a comparison that always comes out the same says what its sides can be", () => {
+  const words = (from: string, to: string): string[] => compile(broken(from, to)).messages.map((m) => m.words);
+  expect(words("    after 10d ->", "    when lap == 120 -> Lapsed(north)\n    after 10d ->")).toEqual([
+    '"lap == 120" is always false: lap goes from 1 to 99 here, and this asks for 120.',
+  ]);
+  expect(words("    after 10d ->", "    after 10d when kites[north].tape <= 3 ->")).toEqual([
+    '"kites[north].tape <= 3" is always true: kites[north].tape goes from 0 to 2 here, and this asks for at most 3.',
+  ]);
 });
 
 test("the examples compile without a message", () => {

@@ -6,7 +6,8 @@ import { Accesses } from "./accesses.js";
 import { TooMuch, type PossibleFault } from "./evaluate.js";
 import type { Raised } from "./execute.js";
 import { Flow } from "./flow.js";
-import type { Possible } from "./possible.js";
+import { join, type Possible } from "./possible.js";
+import { RELATIONS } from "./relations.js";
 import type { Knowledge } from "./knowledge.js";
 import { witness } from "./witness.js";
 
@@ -27,6 +28,8 @@ interface Tested {
   mask: number;
   /** What it may be when the tests before it in the same choice are not minded. */
   apart: number;
+  /** What the sides of a comparison may come to where it is tested. */
+  sides: readonly [Possible, Possible] | undefined;
 }
 
 /** What was written by one statement, over all ways that lead to it. */
@@ -141,11 +144,16 @@ class Collector {
   }
 
   private test(test: Expr, store: Knowledge, apart: Knowledge): void {
-    const known = this.tests.get(test) ?? { mask: 0, apart: 0 };
+    const known = this.tests.get(test) ?? { mask: 0, apart: 0, sides: undefined };
     this.tests.set(test, known);
-    const quiet = this.flow.values.watcher;
-    const mask = this.flow.values.truth(test, store);
-    this.flow.values.watcher = undefined;
+    const { values } = this.flow;
+    const quiet = values.watcher;
+    const mask = values.truth(test, store);
+    values.watcher = undefined;
+    if (test.kind === "binary" && Object.hasOwn(RELATIONS, test.op)) {
+      const [left, right] = [values.evaluate(test.left, store), values.evaluate(test.right, store)];
+      known.sides = known.sides ? [join(known.sides[0], left), join(known.sides[1], right)] : [left, right];
+    }
     known.mask |= mask;
     known.apart |= apart === store ? mask : this.flow.values.truth(test, apart);
     if (test.kind === "binary" && (test.op === "and" || test.op === "or")) {

@@ -6,6 +6,7 @@ import type { Arrow, Expr, Machine } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
 import { readsOf } from "../reads.js";
 import { writtenArrows } from "../tree.js";
+import { reasonOf } from "./reasons.js";
 
 export function checkConditions(found: Findings, messages: Messages): void {
   const branches = new Set<Expr>();
@@ -15,7 +16,7 @@ export function checkConditions(found: Findings, messages: Messages): void {
   }
   const told = new Set<Expr>();
   for (const test of found.explained) tellParts(test, told);
-  for (const [test, { mask, apart }] of found.tests) {
+  for (const [test, { mask, apart, sides }] of found.tests) {
     if (branches.has(test) || told.has(test) || isFixed(found.machine, test)) continue;
     const always = mask === 1 ? false : apart === 2 ? true : undefined;
     if (always === undefined) continue;
@@ -24,7 +25,7 @@ export function checkConditions(found: Findings, messages: Messages): void {
     messages.warning(
       "condition-always",
       test,
-      `"${written}" is always ${always} here.`,
+      `"${written}" is always ${always}${because(reasonOf(found.machine, test, sides))}.`,
       always
         ? "Leave it out, or look for what should have made it false."
         : "What depends on it never happens: look for what should have made it true.",
@@ -40,6 +41,11 @@ export function checkConditions(found: Findings, messages: Messages): void {
       { from: first.from, to: first.to, words: `The other condition, for ${endings[0]}, stands here.` },
     );
   }
+}
+
+/** The reason behind a statement; where there is none to tell, that it is meant of this place. */
+function because(reason: string | undefined): string {
+  return reason === undefined ? " here" : `: ${reason}`;
 }
 
 /** What holds as a part of what has been told is not told again. */
@@ -72,14 +78,14 @@ function checkBranches(
         test,
         messages,
         known.apart === 1
-          ? "its condition never holds here"
+          ? `its condition never holds${because(reasonOf(found.machine, test, known.sides))}`
           : "whenever its condition holds, a branch before it is taken",
       );
     else if (known.apart === 2) {
       messages.warning(
         "condition-always",
         test,
-        `"${found.machine.sources.text(test).replace(/\s+/g, " ")}" is always true here, so nothing behind it is ever taken.`,
+        `"${found.machine.sources.text(test).replace(/\s+/g, " ")}" is always true, so nothing behind it is ever taken${because(reasonOf(found.machine, test, known.sides))}.`,
         "Look for what should have made it false, or lead there without a choice.",
       );
       break;
