@@ -198,6 +198,36 @@ test("a comparison that always comes out the same says what its sides can be", (
   ]);
 });
 
+test("data that may not be set come with the way on which nothing sets them", () => {
+  const { messages, sources } = compile(`machine Aim
+seats ann
+data { goal: int 0..9  shots: int 0..9 = 0 }
+start Stand
+state Stand {
+  turn of ann
+  action aim { goal = 3 } -> Shoot
+  action walk -> Walk
+}
+state Walk {
+  turn of ann
+  action aimThere { goal = 4 } -> Shoot
+  action run -> Shoot
+}
+state Shoot {
+  turn of ann
+  action shoot { shots += 1 } -> choose {
+    when shots == goal -> Home
+    else -> stay
+  }
+}
+ending Home { wins ann }
+`);
+  expect(messages.map((m) => [m.name, sources.text(m)])).toEqual([["may-be-unset", "goal"]]);
+  const related = messages[0]?.related;
+  expect(related?.words).toBe("Nothing sets it on the way Stand -> Walk -> Shoot.");
+  expect(sources.place(related?.from ?? 0).line).toBe(13);
+});
+
 test("the examples compile without a message", () => {
   for (const name of [...EXAMPLES, "older/kite-duel-1.zany", "older/stall-siege-1.zany"]) {
     expect(compile(exampleText(name), name, findPart).messages, name).toEqual([]);

@@ -46,3 +46,10 @@ export function writtenArrows(machine: Machine): Arrow[] {
 export function isInside(machine: Machine, inner: number, outer: number): boolean {
   return inner >= outer && inner <= (machine.states[outer]?.last ?? -1);
 }
+
+/** Where a state comes to rest when it is entered: its starts, down to the leaf. */
+export function leavesIn(machine: Machine, id: number): number[] {
+  const state = machine.states[id] as State;
+  if (state.start >= 0) return leavesIn(machine, state.start);
+  return state.parallel ? state.children.flatMap((child) => leavesIn(machine, child)) : [id];
+}

@@ -55,6 +55,8 @@ export interface Findings {
     readonly arrow: Arrow;
     readonly from: number;
     readonly to: { readonly state: number } | { readonly ending: number };
+    /** Data that may not have been set when it is followed, as the knowledge there names them. */
+    readonly unset: Set<string>;
   }[];
   readonly dropped: ReadonlyMap<number, Arrow>;
   /** Leaves that came round again within one step. */
@@ -98,7 +100,7 @@ class Collector {
   private readonly overlaps = new Map<Expr, Overlap>();
   private readonly looks = new Map<unknown, number>();
   private readonly moves: Findings["moves"][number][] = [];
-  private readonly seenMoves = new Set<string>();
+  private readonly seenMoves = new Map<string, Findings["moves"][number]>();
   private readonly dropped = new Map<number, Arrow>();
   private readonly opened = new Set<Action>();
 
@@ -119,7 +121,7 @@ class Collector {
       tested: (test, store) => this.test(test, store, store),
       chooses: (arrow, store) => this.choice(arrow, store),
       settles: (whens, store) => this.whens(whens, store),
-      moves: (arrow, to, from) => this.move(arrow, to, from),
+      moves: (arrow, to, at) => this.move(arrow, to, at),
       drops: (signals, arrow) => this.drop(signals, arrow),
       opens: (action) => this.opened.add(action),
     });
@@ -289,11 +291,19 @@ class Collector {
     if (amount.kind === "number") known.amount = reach(known.amount, amount);
   }
 
-  private move(arrow: Arrow, to: { readonly state: number } | { readonly ending: number }, from: number): void {
+  private move(
+    arrow: Arrow,
+    to: { readonly state: number } | { readonly ending: number },
+    { leaf: from, store }: { readonly leaf: number; readonly store: Knowledge },
+  ): void {
     const key = `${arrow.from} ${from} ${"state" in to ? to.state : -1 - to.ending}`;
-    if (this.seenMoves.has(key)) return;
-    this.seenMoves.add(key);
-    this.moves.push({ arrow, from, to });
+    let move = this.seenMoves.get(key);
+    if (!move) {
+      move = { arrow, from, to, unset: new Set() };
+      this.seenMoves.set(key, move);
+      this.moves.push(move);
+    }
+    for (const name of store.unset) move.unset.add(name);
   }
 
   private drop(signals: readonly Raised[], arrow: Arrow): void {

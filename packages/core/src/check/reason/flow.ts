@@ -66,7 +66,7 @@ export interface FlowWatcher {
   tested(test: Expr, store: Knowledge, leaf: number): void;
   chooses(arrow: Arrow & { kind: "choose" }, store: Knowledge, leaf: number): void;
   settles(whens: readonly When[], store: Knowledge, leaf: number): void;
-  moves(arrow: Arrow, target: { readonly state: number } | { readonly ending: number }, leaf: number): void;
+  moves(arrow: Arrow, target: { readonly state: number } | { readonly ending: number }, at: Passing): void;
   drops(signals: readonly Raised[], arrow: Arrow): void;
   opens(action: Action): void;
 }
@@ -260,7 +260,7 @@ export class Flow {
       chooses: (arrow, store, leaf) => this.watcher?.chooses(arrow, store, leaf),
       moves: (arrow, target, at) => {
         if ("ending" in target) this.end(arrow, target.ending, at);
-        else this.watcher?.moves(arrow, target, at.leaf);
+        else this.watcher?.moves(arrow, target, at);
       },
     };
   }
@@ -434,7 +434,7 @@ export class Flow {
         this.goTo(arrow, arrow.target, source, arrow.again, at);
         return;
       case "history": {
-        this.watcher?.moves(arrow, { state: arrow.state }, at.leaf);
+        this.watcher?.moves(arrow, { state: arrow.state }, at);
         this.move(arrow.state, [], source, false, at);
         for (const leaf of this.leavesSeen(arrow.state)) this.move(leaf, [], source, false, at);
         return;
@@ -471,7 +471,7 @@ export class Flow {
 
   private end(arrow: Arrow, ending: number, at: Passing): void {
     this.endings.add(ending);
-    this.watcher?.moves(arrow, { ending }, at.leaf);
+    this.watcher?.moves(arrow, { ending }, at);
     if (at.raised.length > 0) this.watcher?.drops(at.raised, arrow);
   }
 
@@ -493,7 +493,7 @@ export class Flow {
       this.end(arrow, target.ending, at);
       return;
     }
-    this.watcher?.moves(arrow, { state: target.state }, at.leaf);
+    this.watcher?.moves(arrow, { state: target.state }, { ...at, store });
     this.move(target.state, args, source, again, { ...at, store });
   }
 

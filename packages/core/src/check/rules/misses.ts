@@ -1,7 +1,9 @@
 /** What may go wrong where an expression is worked out: a fault that stops the match in the middle of a step. */
 
-import type { Messages } from "../../language/message.js";
+import type { Message, Messages } from "../../language/message.js";
+import type { Span } from "../../language/source.js";
 import type { Expr } from "../machine.js";
+import { isInside, leavesIn } from "../tree.js";
 import { someExpr } from "../visit.js";
 import type { PossibleFault } from "../reason/evaluate.js";
 import type { Findings } from "../reason/findings.js";
@@ -53,6 +55,8 @@ export function checkMisses(found: Findings, messages: Messages): void {
       const key = at.kind === "data" ? `d${at.slot}` : at.kind === "stateData" ? `s${at.slot}.${at.field}` : "";
       if (unset.has(key)) continue;
       unset.add(key);
+      messages.warning(name, at, words(written(found, at)), help, unsetWay(found, at));
+      continue;
     }
     messages[kind === "missesIndex" && isAskedBefore(found, at) ? "hint" : "warning"](
       name,
@@ -61,6 +65,34 @@ export function checkMisses(found: Findings, messages: Messages): void {
       help,
     );
   }
+}
+
+/** The shortest way to where a datum is read on which nothing sets it: its last arrow, and the states on it. */
+function unsetWay({ machine, moves }: Findings, at: Expr): Message["related"] {
+  const name = at.kind === "data" ? `${at.slot}` : at.kind === "stateData" ? `${at.slot}:${at.field}` : undefined;
+  const goal = machine.states.findLast((s) => s.id > 0 && s.from <= at.from && at.to <= s.to);
+  if (name === undefined || !goal) return undefined;
+  const before = new Map<number, { readonly leaf: number; readonly arrow: Span } | undefined>();
+  const queue = leavesIn(machine, 0);
+  for (const leaf of queue) before.set(leaf, undefined);
+  for (const leaf of queue) {
+    const last = before.get(leaf);
+    if (isInside(machine, leaf, goal.id) && last) {
+      const way: string[] = [];
+      for (let id: number | undefined = leaf; id !== undefined; id = before.get(id)?.leaf)
+        way.unshift(machine.states[id]?.name ?? "");
+      return { from: last.arrow.from, to: last.arrow.to, words: `Nothing sets it on the way ${way.join(" -> ")}.` };
+    }
+    for (const { arrow, from, to, unset } of moves) {
+      if (from !== leaf || !("state" in to) || !unset.has(name)) continue;
+      for (const next of leavesIn(machine, to.state))
+        if (!before.has(next)) {
+          before.set(next, { leaf, arrow });
+          queue.push(next);
+        }
+    }
+  }
+  return undefined;
 }
 
 /** Whether a cell is written in an action that asks, through whatever functions, whether cells lie inside. */

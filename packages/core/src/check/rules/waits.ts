@@ -7,7 +7,7 @@ import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { ends, isInside } from "../tree.js";
+import { ends, isInside, leavesIn } from "../tree.js";
 
 export function checkWaits(found: Findings, messages: Messages): void {
   checkCircles(found, messages);
@@ -231,13 +231,6 @@ function checkRerolls(found: Findings, messages: Messages): void {
         "Roll where it cannot be repeated: in the state before, or in the action that pays for it.",
       );
   }
-}
-
-/** Where a state comes to rest when it is entered: its starts, down to the leaf. */
-function leavesIn(machine: Machine, id: number): number[] {
-  const state = machine.states[id] as State;
-  if (state.start >= 0) return leavesIn(machine, state.start);
-  return state.parallel ? state.children.flatMap((child) => leavesIn(machine, child)) : [id];
 }
 
 function entersAnew(machine: Machine, from: number, to: number): Set<number> {
