@@ -1,6 +1,6 @@
 /**
- * What the documents tell people to type: every command of the README's tour and of docs/from-switch.md is executed
- * and every output compared, and the step of docs/ci.md runs as it stands there.
+ * What the documents tell people to type: every command of the README's tour, docs/from-switch.md and
+ * docs/first-machine.md is executed and every output compared, and the step of docs/ci.md runs as it stands there.
  */
 
 import { spawnSync } from "node:child_process";
@@ -51,6 +51,7 @@ afterAll(() => service.stop());
 test.each([
   ["README.md", 8],
   ["docs/from-switch.md", 4],
+  ["docs/first-machine.md", 4],
 ])("what %s tells people to type goes as it is written", (name, number) => {
   const commands = tour(readFileSync(join(ROOT, name), "utf8"));
   expect(commands.length).toBeGreaterThanOrEqual(number);
