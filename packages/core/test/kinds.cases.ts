@@ -635,6 +635,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Where nothing comes nothing is taken, so a wall that stood still stands.
+      one(
+        "action hold -> Storm\naction mend { left -= 2 } -> Storm",
+        "data { wall: int 0..9 = 9  left: int 0..5 = 5  force: int 0..3 = 1 }",
+        "state Storm {\n  enter { wall -= left * force  force = 2 } -> choose {\n    when wall == 0 -> Broken\n    when left == 0 -> Home\n    else -> Turn\n  }\n}\nending Broken { loses ann }",
+      ),
       duel(
         "action a1 { lift[next(me)] -= 1 } -> Judge",
         "when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)",
@@ -1096,6 +1102,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Asked so that the last may be looked at: no queue.
+      one(
+        'action add(n: int 1..9 where rows.empty or n > rows.last else "must rise") { rows.push(n) } -> stay\nwhen rows.size == 5 -> Home',
+        "data { rows: list of int }",
+      ),
       one(
         "action a1 { queue = [3, 1, 2] } -> Two",
         "data { queue: list of int }",

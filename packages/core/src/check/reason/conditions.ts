@@ -335,12 +335,18 @@ export class Conditions {
     );
   }
 
-  /** A sum or a difference: when one side is known, so is the other. */
+  /** A sum or a difference: when one side is known, so is the other. A product above 0: both sides are. */
   private putBinary(e: Expr & { kind: "binary" }, value: Possible, store: Knowledge): Knowledge | undefined {
     const learned = this.factOf(e, value, store);
-    if (value.kind !== "number" || (e.op !== "+" && e.op !== "-")) return learned;
+    if (value.kind !== "number" || (e.op !== "+" && e.op !== "-" && e.op !== "*")) return learned;
     const a = this.values.number(e.left, store);
     const b = this.values.number(e.right, store);
+    if (e.op === "*") {
+      if (value.low <= 0 || a.low < 0 || b.low < 0 || e.type.kind !== "int") return learned;
+      const some = between(1, MAX_INT);
+      const left = this.learn(e.left, some, learned);
+      return left && this.learn(e.right, some, left);
+    }
     if (b.low === b.high)
       return this.learn(
         e.left,

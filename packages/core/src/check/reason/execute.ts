@@ -2,7 +2,7 @@
 
 import { partsOf } from "../visit.js";
 import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
-import { MAX_INT, type Type } from "../types.js";
+import { BOOL, INT, MAX_INT, type Type } from "../types.js";
 import type { Conditions } from "./conditions.js";
 import type { Evaluator } from "./evaluate.js";
 import { MAX_SEATS_APART } from "./evaluate.js";
@@ -84,7 +84,7 @@ export class Executor {
         return [{ ...way, store: after.bind(s.slot, { value, key: this.letKey(s.value, after) }) }];
       }
       case "assign":
-        return [{ ...way, store: this.assign(s, store) }];
+        return this.amounts(s, store).map((known) => ({ ...way, store: this.assign(s, known) }));
       case "change":
         return [{ ...way, store: this.change(s, store) }];
       case "call": {
@@ -224,6 +224,35 @@ export class Executor {
   }
 
   // ---- writing ---------------------------------------------------------------------------------
+
+  /**
+   * Where taking something can bring a number to its lower bound, taking nothing is kept apart: a wall that stood and
+   * from which nothing was taken stands. The same for adding, and the upper bound.
+   */
+  private amounts(s: Statement & { kind: "assign" }, store: Knowledge): readonly Knowledge[] {
+    const { type } = s.target;
+    if (s.op === "=" || type.kind !== "int" || s.value.kind === "constant") return [store];
+    const silent = this.values.watcher;
+    this.values.watcher = undefined;
+    const before = this.values.read(s.target, store);
+    const amount = this.values.evaluate(s.value, store);
+    let ways: readonly Knowledge[] = [store];
+    if (before.kind === "number" && amount.kind === "number" && amount.low === 0 && amount.high > 0) {
+      const { low, high } = type;
+      const reaches =
+        s.op === "-="
+          ? before.low > low && before.low - amount.high <= low
+          : before.high < high && before.high + amount.high >= high;
+      // What is rolled or taken comes out anew each time it is looked at.
+      if (reaches && low > -MAX_INT && high < MAX_INT && this.values.keys.of(s.value, store)) {
+        const zero: Expr = { kind: "constant", value: 0, type: INT, from: s.value.from, to: s.value.to };
+        const none: Expr = { kind: "binary", op: "==", left: s.value, right: zero, type: BOOL, from: s.from, to: s.to };
+        ways = [...this.conditions.split(none, true, store), ...this.conditions.split(none, false, store)];
+      }
+    }
+    this.values.watcher = silent;
+    return ways.length === 0 ? [store] : ways;
+  }
 
   private assign(s: Statement & { kind: "assign" }, store: Knowledge): Knowledge {
     const { value: given, store: after } = this.taking(s.value, store);

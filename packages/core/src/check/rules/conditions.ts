@@ -22,7 +22,9 @@ export function checkConditions(found: Findings, messages: Messages): void {
     if (always === undefined) continue;
     tellParts(test, told);
     const written = found.machine.sources.text(test).replace(/\s+/g, " ");
-    messages.warning(
+    // Asking whether there is one at all may be a precaution, whoever calls.
+    const careful = always && test.kind === "binary" && test.op === "!=" && isNone(test.right);
+    messages[careful ? "hint" : "warning"](
       "condition-always",
       test,
       `"${written}" is always ${always}${because(reasonOf(found.machine, test, sides))}.`,
@@ -41,6 +43,10 @@ export function checkConditions(found: Findings, messages: Messages): void {
       { from: first.from, to: first.to, words: `The other condition, for ${endings[0]}, stands here.` },
     );
   }
+}
+
+function isNone(e: Expr): boolean {
+  return e.kind === "constant" && e.value === null;
 }
 
 /** The reason behind a statement; where there is none to tell, that it is meant of this place. */

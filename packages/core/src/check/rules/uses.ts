@@ -1,6 +1,6 @@
 /** What is declared and never used: signals nobody hears or raises, data nobody reads or sets, actions never open. */
 
-import { visitMachine } from "../visit.js";
+import { someExpr, visitExpr, visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { DataField, Expr, Machine, State } from "../machine.js";
@@ -239,9 +239,13 @@ function checkOpenings(found: Findings, messages: Messages): void {
 function checkQueues(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
   const paths = new Map<string, Span>();
+  const guards = new Set<Expr>();
   visitMachine(machine, {
     expr: (e) => {
-      if (e.kind !== "listProperty" || e.property !== "empty") return;
+      if (e.kind === "binary" && (e.op === "and" || e.op === "or" || e.op === "implies"))
+        addGuards(e.left, [e.right], guards);
+      if (e.kind === "if") addGuards(e.test, [e.then, e.otherwise], guards);
+      if (e.kind !== "listProperty" || e.property !== "empty" || guards.has(e)) return;
       const path = pathWithin(e.of);
       if (path && !paths.has(path)) paths.set(path, e);
     },
@@ -273,6 +277,20 @@ function checkQueues(found: Findings, messages: Messages): void {
       "Take from it where an entry is used up: LIST.take().",
     );
   }
+}
+
+/** Asking whether a list is empty before its first or last is looked at asks nothing about a queue. */
+function addGuards(test: Expr, behind: readonly Expr[], guards: Set<Expr>): void {
+  visitExpr(test, {
+    expr: (asked) => {
+      if (asked.kind !== "listProperty" || asked.property !== "empty") return;
+      const path = pathWithin(asked.of);
+      const looks = (e: Expr): boolean =>
+        ((e.kind === "listProperty" && (e.property === "first" || e.property === "last")) || e.kind === "index") &&
+        pathWithin(e.of) === path;
+      if (path !== undefined && behind.some((e) => someExpr(e, looks))) guards.add(asked);
+    },
+  });
 }
 
 function pathWithin(e: Expr): string | undefined {
