@@ -724,6 +724,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats ann, ben\ndata { pace per seat: int 0..9 = 3 }\nfunction fastest(): list of seat = filter(s in seats where all(o in seats: pace[o] <= pace[s]))\non Left(s) -> E\nstart S\nstate S {\n  turn of fastest()\n  action a1 { pace[me] = 0 } -> stay\n  action stop -> E\n  after 1m -> E\n}\nending E { draws all }\n",
     ],
     spares: [
+      // From a circle seats fall away, and nobody asks who is first in it.
+      'machine M\nseats a, b, c\ndata { circle: list of seat = [a, b, c] }\nstart S\nstate S {\n  turn of circle\n  action out(s: seat in circle where s != me else "you") { circle = filter(x in circle where x != s) } -> choose {\n    when circle.size == 1 -> E\n    else -> stay\n  }\n  action hum -> stay\n}\nending E { wins circle  loses others }\n',
       "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of seats\n  action a1 -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of each queue\n  action a1 -> ready\n  action drop { queue = [me] } -> ready\n  when all ready -> E\n}\nending E { draws all }\n",
     ],

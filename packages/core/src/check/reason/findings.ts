@@ -1,5 +1,6 @@
 /** What the reasoning found out about a machine, put together for the rules. */
 
+import { readsOf } from "../reads.js";
 import { visitMachine } from "../visit.js";
 import type { Action, Arrow, Ending, Expr, Law, Location, Machine, Statement, Target, When } from "../machine.js";
 import { Accesses } from "./accesses.js";
@@ -18,7 +19,10 @@ interface Overlap {
   readonly endings: readonly [string, string];
   /** Example values in words. */
   readonly example: string;
-  /** A win before an ending that nobody wins outright: at the last moment the win counts. */
+  /**
+   * It may well be meant, or not come to be: a win before an ending that nobody wins outright, which counts at the last
+   * moment; conditions about what lies on a grid, where no values show that both can hold.
+   */
   readonly meant: boolean;
 }
 
@@ -233,7 +237,9 @@ class Collector {
             second: second.test,
             endings: [this.endingName(one), this.endingName(other)],
             example: example.words,
-            meant: this.hasWinner(one) && !this.hasWinner(other),
+            meant:
+              (this.hasWinner(one) && !this.hasWinner(other)) ||
+              (!example.shows && this.readsGrid(first.test) && this.readsGrid(second.test)),
           });
       }
       base = split(base, first.test, false);
@@ -245,6 +251,10 @@ class Collector {
     const name = this.machine.endings[target.ending]?.name ?? "";
     const args = target.args.map((a) => this.machine.sources.text(a)).join(", ");
     return args === "" ? name : `${name}(${args})`;
+  }
+
+  private readsGrid(test: Expr): boolean {
+    return [...readsOf(this.machine, test).slots].some((slot) => this.machine.data[slot]?.type.kind === "grid");
   }
 
   private hasWinner({ ending }: Target & { kind: "ending" }): boolean {

@@ -22,9 +22,7 @@ export function checkConditions(found: Findings, messages: Messages): void {
     if (always === undefined) continue;
     tellParts(test, told);
     const written = found.machine.sources.text(test).replace(/\s+/g, " ");
-    // Asking whether there is one at all may be a precaution, whoever calls.
-    const careful = always && test.kind === "binary" && test.op === "!=" && isNone(test.right);
-    messages[careful ? "hint" : "warning"](
+    messages[always && isPrecaution(test) ? "hint" : "warning"](
       "condition-always",
       test,
       `"${written}" is always ${always}${because(reasonOf(found.machine, test, sides))}.`,
@@ -45,8 +43,18 @@ export function checkConditions(found: Findings, messages: Messages): void {
   }
 }
 
-function isNone(e: Expr): boolean {
-  return e.kind === "constant" && e.value === null;
+/** Asking whether there is one at all, before it is used, may be done whoever calls. */
+function isPrecaution(test: Expr): boolean {
+  switch (test.kind) {
+    case "binary":
+      return test.op === "!=" && test.right.kind === "constant" && test.right.value === null;
+    case "not":
+      return (test.of.kind === "listProperty" || test.of.kind === "mapProperty") && test.of.property === "empty";
+    case "listHas":
+      return true;
+    default:
+      return false;
+  }
 }
 
 /** The reason behind a statement; where there is none to tell, that it is meant of this place. */

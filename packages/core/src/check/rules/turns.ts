@@ -13,6 +13,7 @@ import { ME, type Knowledge } from "../reason/knowledge.js";
 import { witness } from "../reason/witness.js";
 import { BOOL, INT, SEAT } from "../types.js";
 import { ends, isInside, writtenArrows } from "../tree.js";
+import { visitMachine } from "../visit.js";
 import { seatKey } from "../reason/expression-keys.js";
 
 export function checkTurns(found: Findings, messages: Messages): void {
@@ -43,7 +44,7 @@ export function checkTurns(found: Findings, messages: Messages): void {
             ),
           );
       }
-      if (!turn.each && turn.of.type.kind === "list" && !isGroup(found.machine, turn.of)) {
+      if (!turn.each && turn.of.type.kind === "list" && !isGroup(found.machine, turn.of) && !isCircle(found, turn.of)) {
         const list = flow.values.list(turn.of, point.store);
         if (list.most > 1)
           once("several-on-turn", holder.id, () =>
@@ -130,6 +131,28 @@ function isGroup(machine: Machine, e: Expr): boolean {
       e.items.every((i) => i.kind === "constant")
     );
   return false;
+}
+
+/**
+ * A list from which seats only ever fall away, and of which nobody asks who is first: those who are still in it, any of
+ * whom may act.
+ */
+function isCircle({ machine, accesses }: Findings, turn: Expr): boolean {
+  const path = pathOf(turn);
+  if (path === undefined) return false;
+  const isFilter = (value: Expr): boolean =>
+    value.kind === "binder" && value.word === "filter" && pathOf(value.source) === path;
+  const onlyFiltered = accesses
+    .writes(path)
+    .every((a) => a.place.kind === "test" || (a.statement?.kind === "assign" && isFilter(a.statement.value)));
+  let ordered = false;
+  visitMachine(machine, {
+    expr: (e) => {
+      const asks = e.kind === "index" || (e.kind === "listProperty" && /^(first|last|rest)$/.test(e.property));
+      ordered ||= asks && pathOf(e.of) === path;
+    },
+  });
+  return onlyFiltered && !ordered;
 }
 
 // ---- nothing open ------------------------------------------------------------------------------
