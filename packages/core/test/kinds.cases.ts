@@ -725,7 +725,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
     spares: [
       // From a circle seats fall away, and nobody asks who is first in it.
-      'machine M\nseats a, b, c\ndata { circle: list of seat = [a, b, c] }\nstart S\nstate S {\n  turn of circle\n  action out(s: seat in circle where s != me else "you") { circle = filter(x in circle where x != s) } -> choose {\n    when circle.size == 1 -> E\n    else -> stay\n  }\n  action hum -> stay\n}\nending E { wins circle  loses others }\n',
+      'machine M\nseats a, b, c\ndata { circle: list of seat = [a, b, c] }\nstart S\nstate S {\n  turn of circle\n  action out(s: seat in circle where s != me else "you") { circle = filter(x in circle where x != s) } -> choose {\n    when circle.size == 1 -> E\n    else -> stay\n  }\n  action hum -> stay\n  when circle.empty -> E\n}\nending E { wins circle  loses others }\n',
       "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of seats\n  action a1 -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of each queue\n  action a1 -> ready\n  action drop { queue = [me] } -> ready\n  when all ready -> E\n}\nending E { draws all }\n",
     ],
@@ -1041,6 +1041,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "flag-never-cleared": {
     triggers: [
+      // Once everybody is locked out, every later clue passes at once.
+      "machine M\nseats a, b\ndata { locked per seat: bool = false  clue: int 0..9 = 0 }\nfunction able(s: seat): bool = s in inPlay and not locked[s]\nstart Clue\nstate Clue {\n  turn of filter(s in seats where able(s)).first\n  when not any(s in seats: able(s)) -> NextClue\n  action miss { locked[me] = true } -> stay\n  action hit -> NextClue\n}\nstate NextClue {\n  enter { clue += 1 } -> choose {\n    when clue == 9 -> E\n    else -> Clue\n  }\n}\nending E { draws all }\n",
       two(
         'enter { note "on" }\naction a1 { braced[me] = true } -> again Turn\naction a2(s: seat in others) { if not braced[s] { lift[s] -= 1 } } -> again Turn\nwhen lift[ben] == 0 -> Home',
         "data { braced per seat: bool = false  lift per seat: int 0..9 = 9 }",
@@ -1052,6 +1054,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // While somebody has not had it, it goes on; when all had it, it ends.
+      'machine M\nseats a, b, c\ndata { onTurn: seat = a  had per seat: bool = [a: true] }\nstart S\nstate S {\n  turn of onTurn\n  action hand(to: seat in seats where not had[to] else "had it") { had[to] = true  onTurn = to } -> Look\n}\nstate Look {\n  enter -> choose {\n    when any(s in seats: not had[s]) -> S\n    else -> E\n  }\n}\nending E { draws all }\n',
       two(
         'enter { note "on" }\naction a1(s: seat in seats) { braced[s] = true } -> stay\naction a3 { braced[ben] = false } -> again Turn\naction a2(s: seat in others) { if not braced[s] { lift[s] -= 1 } } -> again Turn\nwhen lift[ben] == 0 -> Home',
         "data { braced per seat: bool = false  lift per seat: int 0..9 = 9 }",

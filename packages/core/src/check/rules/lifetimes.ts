@@ -7,6 +7,7 @@ import { readsOf } from "../reads.js";
 import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
+import { type Possible, truth } from "../reason/possible.js";
 import { isInside } from "../tree.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
@@ -99,7 +100,7 @@ function flag(
   if (sets.length !== writes.length) return;
   const state = holder(found, uses);
   if (state === 0 || !comesAgain(found, state)) {
-    const way = leavesBy(found, path, uses);
+    const way = leavesBy(found, path, uses, truth(!begins));
     if (way)
       messages.warning(
         "flag-never-cleared",
@@ -122,11 +123,14 @@ function flag(
 /**
  * A condition on a datum that leads out of all the states that use it, to a place from where they can be entered
  * again: whoever comes back then finds it still holding.
+ *
+ * @param last what the datum comes to and stays; undefined when the caller asks whether the condition lasts
  */
 function leavesBy(
   found: Findings,
   path: DataPath,
   uses: readonly Access[],
+  last: Possible | undefined,
 ):
   | {
       readonly from: string;
@@ -161,6 +165,7 @@ function leavesBy(
   }
   for (const { test, arrow, state } of ways) {
     if (arrow.kind !== "to" || arrow.target.kind !== "state" || !outside(arrow.target.state)) continue;
+    if (last && !holdsWith(found, state, test, path, last)) continue;
     const back = reachesFrom(found, arrow.target.state);
     if ([...users].some((id) => [...back].some((at) => isInside(machine, at, id))))
       return {
@@ -189,10 +194,32 @@ function lasts(test: Expr, path: DataPath, grows: boolean): boolean {
   );
 }
 
-/** True when a condition is about one datum alone, through the functions it calls. */
+/** True when a condition surely holds in a state once a datum, everywhere where there are several, is at its last. */
+function holdsWith({ flow }: Findings, state: State, test: Expr, path: DataPath, last: Possible): boolean {
+  const at = /^d(\d+)((?:\.\d+)*)$/.exec(path);
+  const point = [...flow.points.values()].find((p) => isInside(flow.machine, p.leaf, state.id));
+  // Of data of a state, and of a state passed through, it is taken for granted.
+  if (!at || !point) return true;
+  const slot = Number(at[1]);
+  const fields = (at[2] ?? "").split(".").filter(Boolean).map(Number);
+  const into = (now: Possible, way: readonly number[]): Possible => {
+    if (now.kind === "perSeat") return { kind: "perSeat", seats: now.seats.map((one) => into(one, way)) };
+    const [field, ...rest] = way;
+    if (field === undefined) return last;
+    if (now.kind !== "record") return now;
+    return { kind: "record", fields: now.fields.map((f, i) => (i === field ? into(f, rest) : f)) };
+  };
+  const now = point.store.data[slot];
+  return (
+    now === undefined ||
+    flow.standing(point, () => flow.values.truth(test, point.store.write(slot, into(now, fields))) === 2)
+  );
+}
+
+/** True when a condition is about one datum alone and who is in play, through the functions it calls. */
 function asksFor(machine: Machine, test: Expr, path: DataPath): boolean {
-  const { slots, more } = readsOf(machine, test);
-  if (more || slots.size !== 1) return false;
+  const { slots, states } = readsOf(machine, test);
+  if (states || slots.size !== 1) return false;
   let asked = false;
   const look = (e: Expr): void => {
     if (e.kind === "call") visitExpr(machine.functions[e.function]?.body, { expr: look });
@@ -232,7 +259,7 @@ function leftOver(
   messages: Messages,
 ): void {
   const { machine } = found;
-  const way = leavesBy(found, path, uses);
+  const way = leavesBy(found, path, uses, undefined);
   const signs = new Set(writes.map((a) => (a.statement?.kind === "assign" && a.path === path ? a.statement.op : "=")));
   if (way && signs.size === 1 && !signs.has("=") && lasts(way.test, path, signs.has("+="))) {
     messages.warning(
