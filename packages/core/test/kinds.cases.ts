@@ -59,6 +59,29 @@ state Look {
 ending E { ranks sortDown(s in seats: picked[s] ties inOrder) }
 `;
 
+/** Gulls that peck, each by itself, until none is hungry. */
+const gulls = (pecking: string, done: string): string => `machine Quay
+seats ann
+type Gull { hunger: int 0..9 = 3  beak: int 1..3 = 1 }
+data { gulls: list of Gull = [Gull(), Gull(beak: 2)]  buns: int 0..20 = 20 }
+function hungry(g: Gull): bool = g.hunger > 0
+effect peck(n: int) { buns -= n }
+start Turn
+state Turn {
+  turn of ann
+  action feed(i: int in gulls.indices) { gulls[i].hunger -= 2  if hungry(gulls[i]) { note "still hungry" } } -> Peck
+  action shoo { peck(1) } -> Peck
+}
+state Peck {
+  enter { ${pecking} } -> choose {
+    ${done}
+    when buns == 0 -> Turn
+    else -> Turn
+  }
+}
+ending Home { wins ann }
+`;
+
 /** A bout entered again and again from a journey. */
 const journey = (data: string, sea: string, bout: string): string => `machine Journey
 seats ann
@@ -511,6 +534,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "no-way-out": {
     triggers: [
+      // Two that lead to each other and nowhere else; leaving the match is no way out.
+      two(
+        "action a1 -> Two",
+        undefined,
+        "state Two {\n  turn of ann\n  action look -> Three\n}\nstate Three {\n  turn of ben\n  action back -> Two\n}",
+      ),
       one("action a1 -> Two", undefined, "state Two {\n  turn of ann\n  action look -> stay\n}"),
       one("action a1 -> Two", undefined, "state Two { after each 1s { bells += 1 } }").replace(
         "start Turn",
@@ -533,7 +562,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "data { n: int 0..9 = 0 }",
         "state Two {\n  enter { n += 1 } -> choose {\n    when n == 9 -> Home\n    else -> again Two\n  }\n}",
       ),
-      one("action a1 -> Two", undefined, "state Two {\n  enter -> Three\n}\nstate Three {\n  after 1s -> Two\n}"),
+      one(
+        "action a1 -> Two",
+        undefined,
+        "state Two {\n  enter -> Three\n}\nstate Three {\n  after 1s -> Two\n  after 1h -> Home\n}",
+      ),
     ],
   },
   "endless-wait": {
@@ -752,12 +785,31 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
   },
+  "fallen-acts": {
+    triggers: [
+      gulls('for g in gulls { note "it pecks"  buns -= g.beak }', "when not any(g in gulls: hungry(g)) -> Home"),
+      gulls(
+        "for i in gulls.indices { peck(gulls[i].beak) }",
+        "when count(g in gulls where g.hunger > 0) == 0 -> Home\n    when all(g in gulls: g.hunger == 0) -> Home",
+      ),
+    ],
+    spares: [
+      gulls(
+        "for g in filter(x in gulls where hungry(x)) { buns -= g.beak }",
+        "when not any(g in gulls: hungry(g)) -> Home",
+      ),
+      gulls("for g in gulls { if g.hunger > 0 { peck(g.beak) } }", "when all(g in gulls: g.hunger == 0) -> Home"),
+    ],
+  },
   "out-on-turn": {
     triggers: [
+      // That few are left is no help while there are others.
+      "machine M\nseats 3..5 mate\ndata { captain: seat = mate1  knots: int 0..20 = 0 }\non Left(s) when inPlay.size < 2 -> E\nstart S\nstate S {\n  turn of captain\n  action steer { knots += 1 } -> choose {\n    when knots == 20 -> E\n    else -> stay\n  }\n  action hand(to: seat in others) { captain = to } -> stay\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  on Left -> E\n  action a1 { onTurn = next(me) } -> T\n  action stop -> E\n}\nstate T {\n  turn of onTurn\n  action a2 -> S\n}\nending E { draws all }\n",
       "machine M\nseats 2..4 flyer\ndata { queue: list of seat = [flyer1, flyer2] }\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.push(queue.take()) } -> stay\n  action rest -> T\n  action stop -> E\n}\nstate T {\n  turn of inPlay\n  on Left -> E\n  action wake -> S\n}\nending E { draws all }\n",
     ],
     spares: [
+      "machine M\nseats 3..5 mate\ndata { captain: seat = mate1 }\non Left(s) -> choose {\n  when inPlay.size < 2 -> E\n  when s == captain { captain = next(s) } -> stay\n  else -> stay\n}\nstart S\nstate S {\n  turn of captain\n  action hand(to: seat in others) { captain = to } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  after 2d -> E\n}\nending E { draws all }\n",
     ],

@@ -36,7 +36,7 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ["an amount that can be negative; a value that can leave its limits", ["negative-amount", "always-clamped"]],
   ["somebody's turn, but every action can be closed at once", ["no-open-action"]],
   ["a loop of states that never waits for anyone", ["endless-loop"]],
-  ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "out-on-turn"]],
+  ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "fallen-acts", "out-on-turn"]],
   ["a wait whose condition nothing in that state can make true", ["endless-wait", "no-time-limit"]],
   ["something that can still act or change data after an ending", ["late-signal"]],
   ["private data that can leak to another seat", ["secret-leak"]],

@@ -96,6 +96,17 @@ export const TURNS: readonly Kind[] = [
     ["state Pass {\n  enter { onTurn = next(onTurn) } -> Turn\n}\n\n", ""],
   ),
   w(
+    "fallen-acts",
+    "Something fallen that still acts.",
+    "Whether all units of a list have fallen decides an ending, so those with nothing left are out; but where each of them does something, nobody asks whether it stands. The last one to fall goes on biting.",
+    frame({
+      top: "type Gull { hunger: int 0..9 = 3  beak: int 1..3 = 1 }\n\ndata { gulls: list of Gull = [Gull(), Gull(beak: 2)]  buns: int 0..20 = 20 }",
+      turn: 'action feed(i: int in gulls.indices where gulls[i].hunger > 0 else "it is full") needs buns > 0 else "no buns left" { gulls[i].hunger -= 2 } -> Peck',
+      rest: "state Peck {\n  enter {\n    for g in gulls { buns -= g.beak }\n  } -> choose {\n    when all(g in gulls: g.hunger == 0) -> Home\n    else -> Turn\n  }\n}",
+    }),
+    ["for g in gulls {", "for g in gulls where g.hunger > 0 {"],
+  ),
+  w(
     "out-on-turn",
     "A turn that is nobody's once its seat has left.",
     "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time. A machine that hears `Left` nowhere cannot be left at all.",

@@ -3,7 +3,7 @@
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine, State } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
-import { arrowsOf, ends, isInside } from "../tree.js";
+import { arrowsOf, ends, isInside, leavesIn } from "../tree.js";
 
 export function checkReach(machine: Machine, messages: Messages): void {
   const { states, endings } = reachable(machine);
@@ -29,6 +29,7 @@ export function checkReach(machine: Machine, messages: Messages): void {
       );
     }
   }
+  checkTraps(machine, states, messages);
   for (const ending of machine.endings) {
     if (!isOpen && !endings.has(ending.id))
       messages.warning(
@@ -38,6 +39,62 @@ export function checkReach(machine: Machine, messages: Messages): void {
         "Point an arrow at it, or remove it.",
       );
   }
+}
+
+/** Several states that lead to each other and to no ending: told once, at the first of them. */
+function checkTraps(machine: Machine, reached: ReadonlySet<number>, messages: Messages): void {
+  const leaves = machine.states.filter((s) => s.id > 0 && reached.has(s.id) && isLeaf(s));
+  const home = new Set<number>();
+  for (let before = -1; before !== home.size; ) {
+    before = home.size;
+    for (const leaf of leaves) if (!home.has(leaf.id) && leadsHome(machine, leaf, home)) home.add(leaf.id);
+  }
+  // A match that cannot end from its beginning is told by its endings.
+  if (leavesIn(machine, 0).some((id) => !home.has(id))) return;
+  const caught = leaves.filter((leaf) => !home.has(leaf.id) && hasWayOut(machine, leaf));
+  const [first] = caught;
+  if (!first) return;
+  const names = caught.map((leaf) => `"${leaf.name}"`);
+  const listed = names.length > 4 ? `${names.slice(0, 4).join(", ")} and others` : names.join(" and ");
+  messages.warning(
+    "no-way-out",
+    first.nameSpan,
+    `From "${first.name}" a match comes to no ending any more: ${listed} lead only to each other.`,
+    "Lead out of one of them, to an ending or to a state that comes to one.",
+  );
+}
+
+/** True when something but leaving the match leads from a leaf to an ending, or to a leaf that is known to come to one. */
+function leadsHome(machine: Machine, leaf: State, home: ReadonlySet<number>): boolean {
+  if (leaf.stub || leaf.kind === "final") return true;
+  for (let id = leaf.id; id >= 0; id = machine.states[id]?.parent ?? -1) {
+    const around = machine.states[id] as State;
+    // What branches beside it do is not followed.
+    if (around.parallel) return true;
+    for (const arrow of arrowsBesideLeaving(machine, around))
+      switch (arrow.kind) {
+        case "return":
+        case "history":
+          return true;
+        case "to":
+          if (arrow.target.kind === "ending" || leavesIn(machine, arrow.target.state).some((to) => home.has(to)))
+            return true;
+          break;
+        default:
+      }
+  }
+  return false;
+}
+
+/** The arrows of a state itself; listeners for the system's signals do not count. */
+function arrowsBesideLeaving(machine: Machine, state: State): Arrow[] {
+  const items = [
+    ...state.actions,
+    ...state.timers,
+    ...state.whens,
+    ...state.listeners.filter((l) => machine.signals[l.signal]?.origin !== "system"),
+  ];
+  return items.flatMap((item) => (item.arrow ? ends(item.arrow) : []));
 }
 
 /** States and endings that arrows lead to, but no match comes to: the conditions on the way never hold. */
@@ -134,14 +191,7 @@ function isLeaf(state: State): boolean {
 function hasWayOut(machine: Machine, state: State): boolean {
   for (let id = state.id; id >= 0; id = machine.states[id]?.parent ?? -1) {
     const around = machine.states[id] as State;
-    const items = [
-      ...around.actions,
-      ...around.timers,
-      ...around.whens,
-      ...around.listeners.filter((l) => machine.signals[l.signal]?.origin !== "system"),
-    ];
-    for (const item of items)
-      if (item.arrow && ends(item.arrow).some((arrow) => leaves(machine, arrow, state))) return true;
+    if (arrowsBesideLeaving(machine, around).some((arrow) => leaves(machine, arrow, state))) return true;
   }
   return false;
 }

@@ -8,6 +8,7 @@ import { checkChoices } from "./choices.js";
 import { checkConditions } from "./conditions.js";
 import { checkDecisions } from "./decisions.js";
 import { checkEliminated } from "./eliminated.js";
+import { checkFallenUnits } from "./fallen-units.js";
 import { checkFreeArguments } from "./free-arguments.js";
 import { checkGiven } from "./given.js";
 import { checkLaws } from "./laws.js";
@@ -52,6 +53,7 @@ export function runRules(machine: Machine, messages: Messages, reason: boolean):
   checkGiven(machine, messages);
   checkFreeArguments(machine, messages);
   checkEliminated(machine, messages);
+  checkFallenUnits(machine, messages);
   const found = findOut(machine);
   messages.givenUp = !found;
   if (found) for (const rule of REASONED) rule(found, messages);

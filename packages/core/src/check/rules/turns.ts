@@ -4,7 +4,7 @@ import { usesLocals } from "../reads.js";
 import type { Messages } from "../../language/message.js";
 import type { Action, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
-import { pathOf } from "../reason/accesses.js";
+import { pathOf, slotsWritten } from "../reason/accesses.js";
 import { isAsEntered } from "./each-once.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
@@ -13,7 +13,7 @@ import { ME, type Knowledge } from "../reason/knowledge.js";
 import { witness } from "../reason/witness.js";
 import { BOOL, INT, SEAT } from "../types.js";
 import { ends, isInside, writtenArrows } from "../tree.js";
-import { visitMachine } from "../visit.js";
+import { branchesOf, visitArrow, visitBlock, visitMachine } from "../visit.js";
 import { seatKey } from "../reason/expression-keys.js";
 
 export function checkTurns(found: Findings, messages: Messages): void {
@@ -439,14 +439,14 @@ function checkDepartures(found: Findings, messages: Messages): void {
     return leaves.some((leaf) => {
       const chain = flow.chain(leaf);
       if (goesOnAlone(found, chain)) return false;
-      const hears = chain.some((s) => s.listeners.some((l) => l.signal === left && (l.arrow || l.block)));
+      const hears = chain.some((s) => s.listeners.some((l) => l.signal === left && mindsHolder(machine, l, turn.of)));
       const asks = chain.some((s) =>
         s.whens.some((w) => w.test.kind === "holds" && readsOf(machine, w.test.test).more),
       );
       return !hears && !asks;
     });
   });
-  const first = waiting[0];
+  const [first] = waiting;
   if (!first?.turn) return;
   const others = waiting.length === 1 ? "" : ` So it is in ${waiting.length - 1} more.`;
   messages.warning(
@@ -455,4 +455,25 @@ function checkDepartures(found: Findings, messages: Messages): void {
     `When the seat on turn leaves, nobody has the turn in "${first.name}" any more, and the match waits for ever.${others}`,
     "Say what happens then, for the whole machine: on Left(s) -> ...; or set a time: after 2d -> ...",
   );
+}
+
+/**
+ * Whether a listener for seats that leave does something about one that was on turn: it leads on, or says who is next.
+ * That few are left is no help while there are others.
+ */
+function mindsHolder(machine: Machine, { test, block, arrow }: State["listeners"][number], turn: Expr): boolean {
+  const { slots } = readsOf(machine, turn);
+  const written = slotsWritten(machine, (visitor) => {
+    visitBlock(block, visitor);
+    visitArrow(arrow, visitor);
+  });
+  if ([...written].some((slot) => slots.has(slot))) return true;
+  if (!arrow || !leads(arrow)) return false;
+  const asked = (e: Expr): boolean => machine.seats.names.length === 2 || readsOf(machine, e).slots.size > 0;
+  if (test) return asked(test);
+  return ends(arrow).every((a) => a.kind !== "stay") || branchTests(arrow).some(asked);
+}
+
+function branchTests(arrow: Action["arrow"]): Expr[] {
+  return arrow.kind === "choose" ? branchesOf(arrow).flatMap((b) => b.test ?? []) : [];
 }
