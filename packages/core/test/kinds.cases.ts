@@ -897,6 +897,29 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one("action a1 { bells = 0 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS),
     ],
   },
+  "unpaid-cost": {
+    triggers: [
+      two(
+        'action a1 { coins[me] -= 3  power[me] += 2 } -> stay\naction a2 needs coins[me] > 0 else "none" { coins[me] -= 1 } -> stay\nwhen power[ann] == 9 -> Home',
+        "data { coins per seat: int 0..9 = 4  power per seat: int 0..9 = 0 }",
+      ),
+      two(
+        'action a1(s: seat in seats where s != me else "you") { purse[me].coins -= 2  purse[me].bread += 1 } -> stay\naction a2 needs purse[me].coins >= 1 else "none" { purse[me].coins -= 1 } -> stay\nwhen purse[ann].bread == 9 -> Home',
+        "type Purse { coins: int 0..9 = 4  bread: int 0..9 = 0 }\ndata { purse per seat: Purse }",
+      ),
+    ],
+    spares: [
+      two(
+        'action a1 needs coins[me] >= 3 else "three" { coins[me] -= 3  power[me] += 2 } -> stay\naction a2 needs coins[me] > 0 else "none" { coins[me] -= 1 } -> stay\nwhen power[ann] == 9 -> Home',
+        "data { coins per seat: int 0..9 = 4  power per seat: int 0..9 = 0 }",
+      ),
+      // Nobody asks for tiredness before it goes down: that is no price.
+      two(
+        "action rest1 { tired[me] -= 3  power[me] += 2 } -> stay\naction work { tired[me] += 1 } -> stay\nwhen power[ann] == 9 -> Home\nwhen tired[ann] == 9 -> Home",
+        "data { tired per seat: int 0..9 = 4  power per seat: int 0..9 = 0 }",
+      ),
+    ],
+  },
   "may-divide-by-zero": {
     triggers: [
       ring("action a1 { bells = 9 mod bells } -> stay"),
@@ -1121,6 +1144,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "outlives-state": {
     triggers: [
+      // What lies in the pot is given again in every round.
+      "machine M\nseats a, b\ndata { pot: int 0..99 = 0  coins per seat: int 0..40 = 20  onTurn: seat = a }\nstart Round\nstate Round {\n  start Bet\n  state Bet {\n    turn of onTurn\n    action bet { coins[me] -= 2  pot += 2  onTurn = next(me) } -> stay\n    action show -> Settle\n  }\n  state Settle {\n    enter { coins[pick(seats)] += pot } -> choose {\n      when coins[a] == 40 -> E\n      else -> again Round\n    }\n  }\n}\nending E { draws all }\n",
       journey(
         "data { shots: int 0..3 = 3 }",
         "action sail -> Bout",

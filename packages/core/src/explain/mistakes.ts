@@ -33,7 +33,10 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
     ["unheard-signal", "unraised-signal", "unread-data", "unset-data", "never-open", "unused-declaration"],
   ],
   ["a flag set and never cleared; battle data that outlives the battle", ["flag-never-cleared", "outlives-state"]],
-  ["an amount that can be negative; a value that can leave its limits", ["negative-amount", "always-clamped"]],
+  [
+    "an amount that can be negative; a value that can leave its limits",
+    ["negative-amount", "always-clamped", "unpaid-cost"],
+  ],
   ["somebody's turn, but every action can be closed at once", ["no-open-action"]],
   ["a loop of states that never waits for anyone", ["endless-loop"]],
   ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "fallen-acts", "out-on-turn"]],

@@ -31,6 +31,17 @@ export const VALUES: readonly Kind[] = [
     ["bells = 12", "bells = 9"],
   ),
   w(
+    "unpaid-cost",
+    "A cost that may not be paid in full.",
+    "A bounded int stops at its bound: what takes three coins from somebody who has one takes one, and what was bought is given all the same. Other actions ask for the coins before.",
+    frame({
+      seats: "ann, ben",
+      top: "data { coins per seat: int 0..9 = 4  bells per seat: int 0..9 = 0 }",
+      turn: 'action buy { coins[me] -= 3  bells[me] += 1 } -> stay\naction give needs coins[me] >= 1 else "no coins" { coins[me] -= 1 } -> stay\nwhen bells[ann] == 9 -> Home',
+    }),
+    ["action buy {", 'action buy needs coins[me] >= 3 else "three coins" {'],
+  ),
+  w(
     "may-divide-by-zero",
     "A division whose divisor can be 0.",
     "The match would stop there with a fault. Ask first, or keep the divisor away from 0.",

@@ -2,7 +2,7 @@
 
 import { visitExpr } from "../visit.js";
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Expr, Machine, State } from "../machine.js";
+import type { Arrow, Expr, Machine, State, Statement } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
@@ -118,6 +118,20 @@ function flag(
     `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the next time.`,
     `Clear it where "${within.name}" begins, or make it data of that state, which is made anew at each entry.`,
   );
+}
+
+/** Where a sum that only ever grows is paid out whole, in states that come again; undefined when it is not. */
+function givenAway(
+  found: Findings,
+  path: DataPath,
+  writes: readonly Access[],
+  uses: readonly Access[],
+): (Statement & { readonly kind: "assign" }) | undefined {
+  const grows = writes.every((a) => a.path === path && a.statement?.kind === "assign" && a.statement.op === "+=");
+  if (!grows || !/^d\d+$/.test(path) || !comesAgain(found, holder(found, uses))) return undefined;
+  for (const statement of found.written.keys())
+    if (statement.kind === "assign" && statement.op === "+=" && pathOf(statement.value) === path) return statement;
+  return undefined;
 }
 
 /**
@@ -259,6 +273,17 @@ function leftOver(
   messages: Messages,
 ): void {
   const { machine } = found;
+  const given = givenAway(found, path, writes, uses);
+  if (given) {
+    const to = machine.sources.text(given.target).replace(/\s+/g, " ");
+    messages.warning(
+      "outlives-state",
+      given,
+      `"${name}" is given to "${to}" here and kept as well: the next time it is given once more.`,
+      `Set it back where it has been given: ${name} = 0.`,
+    );
+    return;
+  }
   const way = leavesBy(found, path, uses, undefined);
   const signs = new Set(writes.map((a) => (a.statement?.kind === "assign" && a.path === path ? a.statement.op : "=")));
   if (way && signs.size === 1 && !signs.has("=") && lasts(way.test, path, signs.has("+="))) {

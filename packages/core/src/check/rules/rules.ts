@@ -6,6 +6,7 @@ import { type Findings, findOut } from "../reason/findings.js";
 import { checkAmounts } from "./amounts.js";
 import { checkChoices } from "./choices.js";
 import { checkConditions } from "./conditions.js";
+import { checkCosts } from "./costs.js";
 import { checkDecisions } from "./decisions.js";
 import { checkEliminated } from "./eliminated.js";
 import { checkFallenUnits } from "./fallen-units.js";
@@ -30,6 +31,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkEntered,
   checkMisses,
   checkAmounts,
+  checkCosts,
   checkTurns,
   checkLifetimes,
   checkLaws,
