@@ -467,6 +467,10 @@ function mindsHolder(machine: Machine, { test, block, arrow }: State["listeners"
     visitBlock(block, visitor);
     visitArrow(arrow, visitor);
   });
+  // A seat that is opened again keeps its turn, for whoever takes it.
+  let reopened = false;
+  visitBlock(block, { statement: (s) => void (reopened ||= s.kind === "reopen") });
+  if (reopened) return true;
   if ([...written].some((slot) => slots.has(slot))) return true;
   if (!arrow || !leads(arrow)) return false;
   const asked = (e: Expr): boolean => machine.seats.names.length === 2 || readsOf(machine, e).slots.size > 0;
