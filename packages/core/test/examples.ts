@@ -20,7 +20,7 @@ export function exampleText(name: string): string {
 
 /** A machine ready to run; its messages when it is not. */
 export function runnableOf(text: string): Runnable {
-  const compilation = compile(text, "machine.zany", findPart);
+  const compilation = compile(text, "machine.zany", findPart, { errorsOnly: true });
   if (!compilation.ok)
     throw new Error(compilation.messages.map((m) => renderMessage(compilation.sources, m)).join("\n\n"));
   return new Runnable(compilation.machine);

@@ -325,7 +325,7 @@ test("whatever is cut out of a machine or put into it, compiling ends with messa
         expect(ok).toBe(!messages.some((m) => m.severity === "error"));
       },
     ),
-    { numRuns: 1_000 },
+    { numRuns: 500 },
   );
 });
 
