@@ -801,8 +801,23 @@ export const CASES: Readonly<Record<string, Cases>> = {
       gulls("for g in gulls { if g.hunger > 0 { peck(g.beak) } }", "when all(g in gulls: g.hunger == 0) -> Home"),
     ],
   },
+  "turn-never-passed": {
+    triggers: [
+      duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)")
+        .replace("{ onTurn = next(onTurn) } ", "")
+        .replace("ending Both { draws all }\n", ""),
+      "machine M\nseats 2..4 p\ndata { starter: seat = p2  n: int 0..9 = 0 }\nstart S\nstate S {\n  turn of starter\n  action go { n += 1 } -> T\n}\nstate T {\n  turn of starter\n  action back -> S\n  when n == 9 -> E\n}\nending E { draws all }\n",
+    ],
+    spares: [
+      // The others act too, by themselves or in another state.
+      "machine M\nseats a, b\ndata { asker: seat = a  n: int 0..9 = 0 }\nstart S\nstate S {\n  turn of asker\n  action ask { n += 1 } -> T\n}\nstate T {\n  turn of next(asker)\n  action answer -> S\n  when n == 9 -> E\n}\nending E { draws all }\n",
+      "machine M\nseats a, b\nstart Fill\nstate Fill { after 1s -> Act(b) }\nstate Act(who: seat) {\n  turn of who\n  action ring -> E\n  action rest -> Fill\n}\nending E { draws all }\n",
+    ],
+  },
   "out-on-turn": {
     triggers: [
+      // Eliminated in a state that is passed through, and still on turn two states later.
+      'machine M\nseats 3..5 p\ndata { onTurn: seat = p1  lives per seat: int 0..3 = 3 }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action dare(s: seat in inPlay) { lives[s] -= 1 } -> Count\n}\nstate Count {\n  enter { for s in inPlay where lives[s] == 0 { eliminate s } } -> choose {\n    when inPlay.size == 1 -> Last(inPlay.first)\n    else -> Deal\n  }\n}\nstate Deal { enter { note "again" } -> Turn }\nending Last(w: seat) { wins w  loses others }\n',
       // That few are left is no help while there are others.
       "machine M\nseats 3..5 mate\ndata { captain: seat = mate1  knots: int 0..20 = 0 }\non Left(s) when inPlay.size < 2 -> E\nstart S\nstate S {\n  turn of captain\n  action steer { knots += 1 } -> choose {\n    when knots == 20 -> E\n    else -> stay\n  }\n  action hand(to: seat in others) { captain = to } -> stay\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  on Left -> E\n  action a1 { onTurn = next(me) } -> T\n  action stop -> E\n}\nstate T {\n  turn of onTurn\n  action a2 -> S\n}\nending E { draws all }\n",

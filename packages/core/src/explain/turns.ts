@@ -107,6 +107,17 @@ export const TURNS: readonly Kind[] = [
     ["for g in gulls {", "for g in gulls where g.hunger > 0 {"],
   ),
   w(
+    "turn-never-passed",
+    "A turn that always stays with one seat.",
+    "The turn is read from a datum that nothing ever writes, and no other state gives anybody a turn: only one seat ever plays.",
+    frame({
+      seats: "ann, ben",
+      top: "data { onTurn: seat = ann  bells: int 0..9 = 0 }",
+      turn: "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home",
+    }).replace("turn of ann", "turn of onTurn"),
+    ["bells += 1 }", "bells += 1  onTurn = next(me) }"],
+  ),
+  w(
     "out-on-turn",
     "A turn that is nobody's once its seat has left.",
     "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time. A machine that hears `Left` nowhere cannot be left at all.",

@@ -86,6 +86,25 @@ export function checkTurns(found: Findings, messages: Messages): void {
     });
   }
   checkDepartures(found, messages);
+  checkPassing(found, messages);
+}
+
+/** A turn that stays with one seat: the datum it is read from is never written, and nobody else ever acts. */
+function checkPassing({ machine, accesses }: Findings, messages: Messages): void {
+  if (machine.seats.names.length < 2) return;
+  const turns = machine.states.flatMap((s) => s.turn ?? []);
+  const [first] = turns;
+  const path = first && pathOf(first.of);
+  // Arguments of a state are given by the arrows that lead there.
+  if (first?.of.kind !== "data" || path === undefined || first.of.type.kind !== "seat") return;
+  if (!accesses.neverWritten(path)) return;
+  if (turns.some((t) => pathOf(t.of) !== path) || machine.states.some((s) => s.actions.some((a) => a.by))) return;
+  messages.warning(
+    "turn-never-passed",
+    first,
+    `The turn always stays with whoever has it first: nothing ever changes "${machine.sources.text(first.of)}".`,
+    `Pass it on: ${machine.sources.text(first.of)} = next(me).`,
+  );
 }
 
 function text(found: Findings, span: { from: number; to: number }): string {
