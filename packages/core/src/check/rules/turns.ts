@@ -8,7 +8,7 @@ import { pathOf, slotsWritten } from "../reason/accesses.js";
 import { isAsEntered } from "./each-once.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
-import { bitsOf, choice, only, single } from "../reason/possible.js";
+import { between, bitsOf, choice, only, single } from "../reason/possible.js";
 import { ME, type Knowledge } from "../reason/knowledge.js";
 import { witness } from "../reason/witness.js";
 import { BOOL, INT, SEAT } from "../types.js";
@@ -218,6 +218,9 @@ function stuckAt(
     if (!store) continue;
     // What a seat that leaves brings about is told by itself; here everybody is there whom nothing eliminates.
     if (!found.eliminates) store = store.learnInPlay(only(flow.values.seats));
+    // Whoever has the turn is in play.
+    else if (store.inPlay.high > 0)
+      store = store.learnInPlay(between(Math.max(1, store.inPlay.low), store.inPlay.high));
     store = flow.conditions.chosenFrom(turn.of, { kind: "me", type: SEAT, from: turn.from, to: turn.to }, store);
     let stores: Knowledge[] = [store];
     const tests: [Expr, boolean][] = [];
