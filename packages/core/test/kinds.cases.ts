@@ -1076,6 +1076,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unraised-signal": {
     triggers: [
+      // Whoever raises it has left the state that listens.
+      two(
+        "on Struck(who) { hits += 1 }\naction a1 -> Two\nwhen hits == 3 -> Home",
+        "signal Struck(who: seat)\ndata { hits: int 0..9 = 0 }",
+        "state Two { enter { raise Struck(ann)  hits += 1 } -> Turn }",
+      ),
       one("on Gust(force) when force > 3 -> Home", "signal Gust(force: int)"),
       one(
         'action a1 { raise Calm() } -> stay\non Calm { note "calm" }\non Gust { note "gust" }',
@@ -1083,6 +1089,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Around the state that raises it and the one that is left, it is heard.
+      "machine M\nseats ann\nsignal Rung()\ndata { bells: int 0..9 = 0 }\nstart S\nstate S {\n  on Rung { bells += 1 }\n  start T\n  state T {\n    turn of ann\n    action go -> U\n    action stop -> E\n  }\n  state U { enter { raise Rung() } -> choose { when bells == 9 -> E else -> T } }\n}\nending E { draws all }\n",
       one("on Gust(force) when force > 3 -> Home", "event Gust(force: int)"),
       one('action a1 { raise Calm() } -> stay\non Calm { note "calm" }', "signal Calm()"),
     ],

@@ -45,7 +45,7 @@ export const USES: readonly Kind[] = [
   w(
     "unraised-signal",
     "A listener for a signal that nobody raises.",
-    "It is never called. Raise the signal where it happens.",
+    "It is never called. Raise the signal where it happens, and listen where the match is then: a state that has been left hears nothing.",
     frame({
       top: `${BELLS}\nsignal Rung()`,
       turn: 'action ring { bells += 1 } -> stay\non Rung { note "dong" }\nwhen bells == 9 -> Home',

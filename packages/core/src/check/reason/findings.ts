@@ -2,7 +2,19 @@
 
 import { readsOf } from "../reads.js";
 import { visitMachine } from "../visit.js";
-import type { Action, Arrow, Ending, Expr, Law, Location, Machine, Statement, Target, When } from "../machine.js";
+import type {
+  Action,
+  Arrow,
+  Ending,
+  Expr,
+  Law,
+  Listener,
+  Location,
+  Machine,
+  Statement,
+  Target,
+  When,
+} from "../machine.js";
 import { Accesses } from "./accesses.js";
 import { TooMuch, type PossibleFault } from "./evaluate.js";
 import type { Raised } from "./execute.js";
@@ -73,6 +85,10 @@ export interface Findings {
   readonly eliminates: boolean;
   /** Actions that somebody could take. */
   readonly opened: ReadonlySet<Action>;
+  /** Signals that are raised on some way. */
+  readonly delivered: ReadonlySet<number>;
+  /** Listeners that are active where their signal is delivered; in the standard order nothing is noted. */
+  readonly heard: ReadonlySet<Listener>;
 }
 
 /** Ways kept apart while overlaps are looked for. */
@@ -106,6 +122,8 @@ class Collector {
   private readonly moves: Findings["moves"][number][] = [];
   private readonly seenMoves = new Map<string, Findings["moves"][number]>();
   private readonly dropped = new Map<number, Arrow>();
+  private readonly delivered = new Set<number>();
+  private readonly heard = new Set<Listener>();
   private readonly opened = new Set<Action>();
 
   constructor(
@@ -128,6 +146,8 @@ class Collector {
       moves: (arrow, to, at) => this.move(arrow, to, at),
       drops: (signals, arrow) => this.drop(signals, arrow),
       opens: (action) => this.opened.add(action),
+      delivers: (signal) => this.delivered.add(signal),
+      hears: (listener) => this.heard.add(listener),
     });
     flow.values.watcher = undefined;
     flow.effects.watcher = undefined;
@@ -146,6 +166,8 @@ class Collector {
       explained: new Set(),
       eliminates: canEliminate(this.machine),
       opened: this.opened,
+      delivered: this.delivered,
+      heard: this.heard,
     };
   }
 

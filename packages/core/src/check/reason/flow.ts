@@ -69,6 +69,8 @@ export interface FlowWatcher {
   moves(arrow: Arrow, target: { readonly state: number } | { readonly ending: number }, at: Passing): void;
   drops(signals: readonly Raised[], arrow: Arrow): void;
   opens(action: Action): void;
+  delivers(signal: number): void;
+  hears(listener: Listener): void;
 }
 
 /** Joins at a point before bounds are widened. */
@@ -760,6 +762,7 @@ export class Flow {
 
   /** One signal to every live listener, innermost first; of those with an arrow the first is taken. */
   private deliver(signal: Raised, at: Passing): void {
+    this.watcher?.delivers(signal.signal);
     if (!this.heard.get(signal.signal)) {
       this.pass(at);
       return;
@@ -841,6 +844,7 @@ export class Flow {
     sure: boolean,
   ): (Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } })[] {
     this.stand(at);
+    this.watcher?.hears(listener);
     let bound = at.store;
     for (const [i, slot] of listener.slots.entries()) bound = this.values.bound(slot, signal.args[i] ?? ANY, bound);
     const out: (Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } })[] = [];

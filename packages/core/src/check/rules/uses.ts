@@ -3,7 +3,7 @@
 import { someExpr, visitExpr, visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { DataField, Expr, Machine, State } from "../machine.js";
+import type { DataField, Expr, Machine, Signal, State } from "../machine.js";
 import { isPart } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
@@ -63,7 +63,23 @@ function checkSignals(found: Findings, messages: Messages): void {
         `Raise it where it happens: raise ${signal.name}(...).`,
       );
     else if (!raised) unused(messages, signal, "signal", signal.name);
+    else if (!machine.standardOrder) checkListeners(found, signal, messages);
   }
+}
+
+/** Listeners in states that are never active when their signal is delivered: whoever raises it has left them. */
+function checkListeners({ machine, flow, delivered, heard }: Findings, signal: Signal, messages: Messages): void {
+  if (!delivered.has(signal.id)) return;
+  for (const state of machine.states)
+    for (const listener of state.listeners) {
+      if (listener.signal !== signal.id || heard.has(listener) || !flow.entered.has(state.id)) continue;
+      messages.warning(
+        "unraised-signal",
+        listener,
+        `"${signal.name}" is raised only where "${state.name}" is not active: here it is never heard.`,
+        "Listen in a state that is active then, or around both; or raise it before the state is left.",
+      );
+    }
 }
 
 function unused(messages: Messages, at: Span, what: string, name: string): void {
