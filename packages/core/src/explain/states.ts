@@ -165,7 +165,7 @@ export const STATES: readonly Kind[] = [
   w(
     "endless-wait",
     "A wait that nothing can end.",
-    "The state waits for a condition, and nothing that happens there changes what the condition asks.",
+    "The state waits for a condition, and nothing that happens there changes what the condition asks. Or an action asks whether all in play have done something, and nobody asks again when the last one that is missing leaves the match.",
     frame({
       top: "data { kitesUp: int 0..9 = 2 }",
       turn: "action volley -> Volley\naction cut { kitesUp -= 1 } -> stay",

@@ -13,7 +13,7 @@ import { ME, type Knowledge } from "../reason/knowledge.js";
 import { witness } from "../reason/witness.js";
 import { BOOL, INT, SEAT } from "../types.js";
 import { ends, isInside, writtenArrows } from "../tree.js";
-import { branchesOf, visitArrow, visitBlock, visitMachine } from "../visit.js";
+import { branchesOf, someExpr, visitArrow, visitBlock, visitMachine } from "../visit.js";
 import { seatKey } from "../reason/expression-keys.js";
 
 export function checkTurns(found: Findings, messages: Messages): void {
@@ -468,6 +468,7 @@ function checkDepartures(found: Findings, messages: Messages): void {
       return !hears && !asks;
     });
   });
+  checkLastMissing(found, left, messages);
   const [first] = waiting;
   if (!first?.turn) return;
   const others = waiting.length === 1 ? "" : ` So it is in ${waiting.length - 1} more.`;
@@ -477,6 +478,41 @@ function checkDepartures(found: Findings, messages: Messages): void {
     `When the seat on turn leaves, nobody has the turn in "${first.name}" any more, and the match waits for ever.${others}`,
     "Say what happens then, for the whole machine: on Left(s) -> ...; or set a time: after 2d -> ...",
   );
+}
+
+/**
+ * An action that leads on when all in play have done something: when the last that is missing leaves instead, nobody asks
+ * again.
+ */
+function checkLastMissing(found: Findings, left: number | undefined, messages: Messages): void {
+  const { machine, flow } = found;
+  for (const leaf of new Set([...flow.points.values()].map((p) => p.leaf))) {
+    const chain = flow.chain(leaf);
+    const asks = (e: Expr | undefined): boolean => e !== undefined && readsOf(machine, e).players;
+    const isAskedAgain =
+      goesOnAlone(found, chain) ||
+      chain.some(
+        (s) =>
+          s.whens.some((w) => w.test.kind === "allReady" || (w.test.kind === "holds" && asks(w.test.test))) ||
+          s.listeners.some((l) => l.signal === left && l.arrow && (leads(l.arrow) || branchTests(l.arrow).some(asks))),
+      );
+    if (isAskedAgain) continue;
+    for (const action of flow.actionsAt(leaf)) {
+      const test = branchTests(action.arrow).find((e) => someExpr(e, isAllInPlay));
+      if (!test) continue;
+      messages.warning(
+        "endless-wait",
+        test,
+        `When the last one that is missing leaves instead, nobody asks this again, and "${chain[0]?.name}" waits for ever.`,
+        `Ask it as a condition of the state: when ${text(found, test)} -> STATE.`,
+      );
+      return;
+    }
+  }
+}
+
+function isAllInPlay(e: Expr): boolean {
+  return e.kind === "binder" && e.word === "all" && (e.source.kind === "inPlay" || e.source.kind === "seated");
 }
 
 /**
