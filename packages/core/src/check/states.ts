@@ -130,7 +130,7 @@ export class StateChecker {
     }
   }
 
-  /** Whichever way an arrow goes, its state is left for good: for an ending, or for a state outside it. */
+  /** Whichever way an arrow goes, its state is left: for an ending, for a state outside it, or to be entered anew. */
   private leaves(arrow: Arrow, state: State): boolean {
     const isOutside = ({ target }: { readonly target: Target }): boolean => {
       if (target.kind === "ending") return true;
@@ -139,7 +139,8 @@ export class StateChecker {
     };
     switch (arrow.kind) {
       case "to":
-        return isOutside(arrow);
+        // What is entered anew is left first, and this state with it.
+        return arrow.again || isOutside(arrow);
       case "odds":
         return arrow.entries.every(isOutside);
       case "choose":
