@@ -355,7 +355,9 @@ export class Keyboard {
   }
 
   private test(rest: string): Outcome {
-    const [, words = "", file] = /^"?(.*?)"?(?:\s+to\s+(\S+))?$/s.exec(rest) ?? [];
+    const asked = /^(?:"([^"]*)")?\s*(?:to\s+(\S+))?$/.exec(rest);
+    if (!asked) return this.say('The words stand in quotes: test "a gust", test "a gust" to FILE.');
+    const [, words = "", file] = asked;
     const text = this.match.asTest(words || `played on ${new Date().toISOString().slice(0, 10)}`);
     if (file === undefined) {
       for (const line of text.trimEnd().split("\n")) say(line);

@@ -52,7 +52,7 @@ interface Mark {
 
 export class LocalMatch {
   situation: Situation;
-  private steps: readonly Taken[];
+  private readonly steps: Taken[];
   private readonly bots = new Map<string, string>();
   private readonly lines: TypedLines;
   /** Before each line that somebody typed. */
@@ -159,7 +159,7 @@ export class LocalMatch {
     const mark = { steps: this.steps.length, situation: this.situation };
     const result = step(this.runnable, this.situation, input);
     if (typed && result.situation !== this.situation) this.marks.push(mark);
-    this.steps = [...this.steps, ...result.taken];
+    this.steps.push(...result.taken);
     this.situation = result.situation;
     if (input.kind === "action" && !result.refusal && !result.fault) this.lastOwn.set(input.seat, result.situation);
     return result;
@@ -169,7 +169,7 @@ export class LocalMatch {
   undo(): boolean {
     const mark = this.marks.pop();
     if (!mark) return false;
-    this.steps = this.steps.slice(0, mark.steps);
+    this.steps.length = mark.steps;
     this.situation = mark.situation;
     for (const [seat, since] of this.lastOwn) if (since.step > mark.situation.step) this.lastOwn.delete(seat);
     return true;
