@@ -201,6 +201,6 @@ export class Tables {
 
   /** The piece of source an expression was written as. */
   written(span: Span): string {
-    return this.sources.text(span).replace(/\s+/g, " ");
+    return this.sources.written(span);
   }
 }

@@ -1,7 +1,7 @@
 /** Walks over the typed machine: every arrow of a state, every arrow inside an arrow. */
 
 import { branchesOf } from "./visit.js";
-import type { Arrow, Machine, State } from "./machine.js";
+import type { Arrow, Expr, Machine, State } from "./machine.js";
 
 /** All arrows that stand in a state itself, choices and odds taken apart into their ends. */
 export function arrowsOf(state: State): Arrow[] {
@@ -52,4 +52,49 @@ export function leavesIn(machine: Machine, id: number): number[] {
   const state = machine.states[id] as State;
   if (state.start >= 0) return leavesIn(machine, state.start);
   return state.parallel ? state.children.flatMap((child) => leavesIn(machine, child)) : [id];
+}
+
+/** True for an arrow to an ending. */
+function toEnding(arrow: Arrow): boolean {
+  return arrow.kind === "to" && arrow.target.kind === "ending";
+}
+
+/** True when an arrow can lead anywhere, an overlay included. */
+export function leads(arrow: Arrow): boolean {
+  return ends(arrow).some((a) => a.kind !== "stay" && a.kind !== "ready" && a.kind !== "missing");
+}
+
+/** True when an arrow can lead on for good: an overlay only lies over its state for a while. */
+export function leadsOut(machine: Machine, arrow: Arrow): boolean {
+  return ends(arrow).some((a) =>
+    a.kind === "to"
+      ? a.target.kind === "ending" || machine.states[a.target.state]?.kind !== "overlay"
+      : a.kind === "return" || a.kind === "history",
+  );
+}
+
+/** True when something besides the seats on turn leads on: a timer, an event, an action that anyone may take. */
+export function goesOnAlone(machine: Machine, chain: readonly State[]): boolean {
+  return chain.some(
+    (state) =>
+      state.timers.some((t) => (t.arrow && leads(t.arrow)) || (t.block && (t.repeats || t.test))) ||
+      state.listeners.some((l) => machine.signals[l.signal]?.origin === "event" && (l.arrow || l.block)) ||
+      state.actions.some((a) => a.by === "anyone" && a.needs.length === 0 && leadsOut(machine, a.arrow)),
+  );
+}
+
+/** The conditions that lead to an ending, of branches and of states. */
+export function endingTests(machine: Machine): Expr[] {
+  const tests: Expr[] = [];
+  for (const state of machine.states)
+    for (const { test, arrow } of state.whens) if (test.kind === "holds" && toEnding(arrow)) tests.push(test.test);
+  for (const arrow of writtenArrows(machine))
+    if (arrow.kind === "choose")
+      for (const { test, arrow: inner } of arrow.branches) if (toEnding(inner) && test) tests.push(test);
+  return tests;
+}
+
+/** The conditions of an arrow's branches. */
+export function branchTests(arrow: Arrow): Expr[] {
+  return arrow.kind === "choose" ? branchesOf(arrow).flatMap((b) => b.test ?? []) : [];
 }

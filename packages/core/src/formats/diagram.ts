@@ -212,7 +212,7 @@ class Drawing {
   }
 
   private written(span: Span): string {
-    return this.machine.sources.text(span).replace(/\s+/g, " ");
+    return this.machine.sources.written(span);
   }
 }
 

@@ -20,7 +20,7 @@ export function shareOf(machine: Machine, odds: Odds, entry: Odds["entries"][num
   const weights = odds.entries.map((e) => fixed(machine, e.weight));
   const total = weights.reduce<number>((sum, w) => sum + (w ?? Number.NaN), 0);
   const own = weights[odds.entries.indexOf(entry)];
-  if (own === undefined || !(total > 0)) return `weight ${machine.sources.text(entry.weight).replace(/\s+/g, " ")}`;
+  if (own === undefined || !(total > 0)) return `weight ${machine.sources.written(entry.weight)}`;
   return shareWords(own, total);
 }
 
@@ -66,7 +66,7 @@ export function chancesIn(machine: Machine, state: State): string[] {
   const visitor: Visitor = {
     expr: (e) => {
       const share = e.kind === "chance" ? chanceWords(machine, e) : undefined;
-      if (share !== undefined) found.add(`${machine.sources.text(e).replace(/\s+/g, " ")}: ${share}`);
+      if (share !== undefined) found.add(`${machine.sources.written(e)}: ${share}`);
     },
     statement: (s) => {
       if (s.kind !== "call" || called.has(s.effect)) return;

@@ -33,7 +33,7 @@ export interface OutlineItem {
 
 /** The outline, in the order of the text within each group. */
 export function outlineOf(machine: Machine): OutlineItem[] {
-  const written = (span: Span): string => machine.sources.text(span).replace(/\s+/g, " ");
+  const written = (span: Span): string => machine.sources.written(span);
   const [root] = machine.states;
   return [
     ...machine.types.flatMap((t) => typeItem(t, machine)),

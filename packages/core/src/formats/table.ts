@@ -212,7 +212,7 @@ function arrowWords(machine: Machine, arrow: Arrow): string {
 }
 
 function words(machine: Machine, span: Span): string {
-  return machine.sources.text(span).replace(/\s+/g, " ");
+  return machine.sources.written(span);
 }
 
 /** The table as comma-separated values (RFC 4180): one line a state, one field a column. */

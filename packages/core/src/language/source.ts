@@ -54,6 +54,11 @@ export class Sources {
     return file ? file.text.slice(span.from - file.base, span.to - file.base) : "";
   }
 
+  /** The same on one line, as messages quote it. */
+  written(span: Span): string {
+    return this.text(span).replace(/\s+/g, " ");
+  }
+
   /** The whole line that holds a position, without its line end. */
   lineText(position: number): string {
     const { index, line } = this.locate(position);

@@ -73,7 +73,7 @@ function awake({ machine }: Runnable, { configuration }: Situation): State[] {
 function conditionOf({ machine }: Runnable, { test }: State["whens"][number]): string {
   switch (test.kind) {
     case "holds":
-      return `"${machine.sources.text(test.test).replace(/\s+/g, " ")}"`;
+      return `"${machine.sources.written(test.test)}"`;
     case "allReady":
       return "all are ready";
     case "done":

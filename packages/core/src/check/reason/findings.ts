@@ -286,7 +286,7 @@ class Collector {
   private sameResult(a: Target & { kind: "ending" }, b: Target & { kind: "ending" }): boolean {
     const results = (e: Ending | undefined): string | undefined =>
       e && e.parameters.length === 0 && e.results.every((r) => r.kind === "result")
-        ? e.results.map((r) => this.machine.sources.text(r).replace(/\s+/g, " ")).join("; ")
+        ? e.results.map((r) => this.machine.sources.written(r)).join("; ")
         : undefined;
     if (a.ending === b.ending)
       return (

@@ -9,7 +9,7 @@ import { pathOf, pathOfLocation } from "../reason/accesses.js";
 
 export function checkAmounts(found: Findings, messages: Messages): void {
   const { machine } = found;
-  const text = (span: { from: number; to: number }): string => machine.sources.text(span).replace(/\s+/g, " ");
+  const text = (span: { from: number; to: number }): string => machine.sources.written(span);
   for (const [statement, { amount, value, target }] of found.written) {
     if (statement.kind !== "assign") continue;
     const minus = statement.op === "-=" || (statement.op === "=" && isLess(found, statement));

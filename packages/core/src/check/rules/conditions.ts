@@ -21,7 +21,7 @@ export function checkConditions(found: Findings, messages: Messages): void {
     const always = mask === 1 ? false : apart === 2 ? true : undefined;
     if (always === undefined) continue;
     tellParts(test, told);
-    const written = found.machine.sources.text(test).replace(/\s+/g, " ");
+    const written = found.machine.sources.written(test);
     messages[always && isPrecaution(test) ? "hint" : "warning"](
       "condition-always",
       test,
@@ -99,7 +99,7 @@ function checkBranches(
       messages.warning(
         "condition-always",
         test,
-        `"${found.machine.sources.text(test).replace(/\s+/g, " ")}" is always true, so nothing behind it is ever taken${because(reasonOf(found.machine, test, known.sides))}.`,
+        `"${found.machine.sources.written(test)}" is always true, so nothing behind it is ever taken${because(reasonOf(found.machine, test, known.sides))}.`,
         "Look for what should have made it false, or lead there without a choice.",
       );
       break;
@@ -112,7 +112,7 @@ function neverTaken(found: Findings, test: Expr, messages: Messages, why: string
     "branch-never-taken",
     test,
     `This branch is never taken: ${why}.`,
-    `Look at "${found.machine.sources.text(test).replace(/\s+/g, " ")}": change it, move it up, or remove the branch.`,
+    `Look at "${found.machine.sources.written(test)}": change it, move it up, or remove the branch.`,
   );
 }
 

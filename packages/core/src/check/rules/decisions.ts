@@ -36,7 +36,7 @@ const ORDERING: ReadonlySet<string> = new Set(["sort", "sortDown", "minBy", "max
 function checkTies(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
   const tell = (e: Expr & { kind: "binder" }, lot: string): void => {
-    const body = e.body ? machine.sources.text(e.body).replace(/\s+/g, " ") : "";
+    const body = e.body ? machine.sources.written(e.body) : "";
     messages.warning(
       "undecided-ties",
       e,

@@ -1,9 +1,11 @@
 /** Units that are no seats, such as foes in a list: those that have fallen act on where nothing asks for them. */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Block, Expr, Machine, Statement } from "../machine.js";
+import type { Block, Expr, Machine, Statement } from "../machine.js";
 import { pathOf, pathOfLocation } from "../reason/accesses.js";
-import { branchesOf, visitBlock, visitExpr, visitMachine } from "../visit.js";
+import { endingTests } from "../tree.js";
+import { visitZeroTests } from "./fallen.js";
+import { visitBlock, visitExpr, visitMachine } from "../visit.js";
 
 type Loop = Statement & { readonly kind: "for" };
 
@@ -31,7 +33,7 @@ function checkLoop(machine: Machine, loop: Loop, stats: Stats, messages: Message
   if (!harms(machine, loop.body, pathOf(list), record.name)) return;
   const [field = 0] = fields;
   const name = record.fields[field]?.name ?? "";
-  const text = machine.sources.text(list).replace(/\s+/g, " ");
+  const text = machine.sources.written(list);
   messages.warning(
     "fallen-acts",
     loop.source,
@@ -40,36 +42,18 @@ function checkLoop(machine: Machine, loop: Loop, stats: Stats, messages: Message
   );
 }
 
-/** Comparisons with nothing of a unit's stat, in conditions that lead to an ending. */
+/** The stats of units whose 0 counts in conditions that lead to an ending. */
 function decidingStats(machine: Machine): Stats {
   const stats = new Map<string, Set<number>>();
-  const look = (test: Expr): void => {
-    throughCalls(machine, test, (e) => {
-      const right = e.kind === "binary" && e.right.kind === "constant" ? e.right.value : undefined;
-      if (e.kind !== "binary" || !/^(==|>|<=)$/.test(e.op) || right !== 0 || e.left.kind !== "field") return false;
-      const { of } = e.left;
+  for (const test of endingTests(machine))
+    visitZeroTests(machine, test, (stat) => {
+      if (stat.kind !== "field" || stat.of.type.kind !== "record") return;
+      const { of } = stat;
       const isUnit = of.kind === "local" || (of.kind === "index" && of.of.type.kind === "list");
       if (isUnit && of.type.kind === "record")
-        stats.set(of.type.name, (stats.get(of.type.name) ?? new Set()).add(e.left.field));
-      return false;
+        stats.set(of.type.name, (stats.get(of.type.name) ?? new Set()).add(stat.field));
     });
-  };
-  const decides = (arrow: Arrow | undefined): void => {
-    if (arrow?.kind !== "choose") return;
-    for (const { test, arrow: inner } of branchesOf(arrow)) {
-      if (test && toEnding(inner)) look(test);
-      decides(inner);
-    }
-  };
-  for (const state of machine.states) {
-    for (const when of state.whens) if (when.test.kind === "holds" && toEnding(when.arrow)) look(when.test.test);
-    for (const item of [...state.actions, ...state.timers, ...state.listeners, ...state.whens]) decides(item.arrow);
-  }
   return stats;
-}
-
-function toEnding(arrow: Arrow): boolean {
-  return arrow.kind === "to" && arrow.target.kind === "ending";
 }
 
 /** Whether an `if` inside asks whether the unit stands. */

@@ -275,7 +275,7 @@ function leftOver(
   const { machine } = found;
   const given = givenAway(found, path, writes, uses);
   if (given) {
-    const to = machine.sources.text(given.target).replace(/\s+/g, " ");
+    const to = machine.sources.written(given.target);
     messages.warning(
       "outlives-state",
       given,

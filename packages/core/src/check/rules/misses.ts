@@ -113,5 +113,5 @@ function isAskedBefore({ machine }: Findings, at: Expr): boolean {
 }
 
 function written(found: Findings, at: Expr): string {
-  return found.machine.sources.text(at).replace(/\s+/g, " ");
+  return found.machine.sources.written(at);
 }

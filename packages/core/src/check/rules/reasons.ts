@@ -30,7 +30,7 @@ export function reasonOf(
   sides: readonly [Possible, Possible] | undefined,
 ): string | undefined {
   if (test.kind !== "binary" || !Object.hasOwn(RELATIONS, test.op) || !sides) return undefined;
-  const written = (e: Expr): string => machine.sources.text(e).replace(/\s+/g, " ");
+  const written = (e: Expr): string => machine.sources.written(e);
   const [left, right] = [rangeOf(machine, test.left, sides[0]), rangeOf(machine, test.right, sides[1])];
   // A constant says what it is by itself.
   if (isConstant(test.right))

@@ -8,6 +8,7 @@ import { checkChoices } from "./choices.js";
 import { checkConditions } from "./conditions.js";
 import { checkCosts } from "./costs.js";
 import { checkDecisions } from "./decisions.js";
+import { checkDepartures } from "./departures.js";
 import { checkEliminated } from "./eliminated.js";
 import { checkFallenUnits } from "./fallen-units.js";
 import { checkFreeArguments } from "./free-arguments.js";
@@ -33,6 +34,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkAmounts,
   checkCosts,
   checkTurns,
+  checkDepartures,
   checkLifetimes,
   checkLaws,
   checkDecisions,

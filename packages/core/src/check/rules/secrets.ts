@@ -257,7 +257,7 @@ class SecretFinder {
   }
 
   private text(at: Span): string {
-    return this.machine.sources.text(at).replace(/\s+/g, " ");
+    return this.machine.sources.written(at);
   }
 
   private tell(at: Span, secrets: readonly Secret[], to: string): void {

@@ -235,7 +235,7 @@ function checkOpenings(found: Findings, messages: Messages): void {
       !turn && !action.by
         ? "nobody has the turn there"
         : never
-          ? `"${machine.sources.text(never).replace(/\s+/g, " ")}" never holds there`
+          ? `"${machine.sources.written(never)}" never holds there`
           : "there is never a value for its arguments";
     if (never) found.explained.add(never);
     messages.warning(
@@ -289,7 +289,7 @@ function checkQueues(found: Findings, messages: Messages): void {
     messages.warning(
       "queue-never-emptied",
       asked,
-      `"${machine.sources.text(asked).replace(/\s+/g, " ")}" is asked here, but nothing ever takes anything out.`,
+      `"${machine.sources.written(asked)}" is asked here, but nothing ever takes anything out.`,
       "Take from it where an entry is used up: LIST.take().",
     );
   }

@@ -7,7 +7,7 @@ import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { ends, isInside, leavesIn } from "../tree.js";
+import { isInside, leadsOut, leavesIn } from "../tree.js";
 
 export function checkWaits(found: Findings, messages: Messages): void {
   checkCircles(found, messages);
@@ -127,7 +127,7 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
     told.add(leaf.id);
     const [when] = whens;
     if (when?.test.kind !== "holds") continue;
-    const test = machine.sources.text(when.test.test).replace(/\s+/g, " ");
+    const test = machine.sources.written(when.test.test);
     messages.warning(
       "endless-wait",
       when.test.test,
@@ -165,15 +165,6 @@ function checkEventWaits(found: Findings, messages: Messages): void {
       "Set a limit beside it: after 30s -> STATE.",
     );
   }
-}
-
-/** An arrow that can lead on for good; an overlay comes back. */
-function leadsOut(machine: Machine, arrow: Arrow): boolean {
-  return ends(arrow).some((a) =>
-    a.kind === "to"
-      ? a.target.kind === "ending" || machine.states[a.target.state]?.kind !== "overlay"
-      : a.kind === "return" || a.kind === "history",
-  );
 }
 
 /** Something can happen in a state while it is at rest, so that data may change. */

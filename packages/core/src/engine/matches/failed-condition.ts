@@ -72,7 +72,7 @@ export class FailedConditions {
 
   /** An expression as it is written, on one line. */
   written(e: Expr): string {
-    return this.machine.sources.text(e).replace(/\s+/g, " ");
+    return this.machine.sources.written(e);
   }
 
   private readyFor(e: Expr): Explainable {

@@ -339,7 +339,7 @@ class TestRun {
   }
 
   private written(line: { from: number; to: number }): string {
-    return this.runnable.machine.sources.text(line).replace(/\s+/g, " ");
+    return this.runnable.machine.sources.written(line);
   }
 }
 

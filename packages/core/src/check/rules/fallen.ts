@@ -1,0 +1,155 @@
+/** Seats that have fallen by a stat of theirs, and can still get the turn. */
+
+import type { Expr, Machine } from "../machine.js";
+import { readsOf } from "../reads.js";
+import { pathOf } from "../reason/accesses.js";
+import type { Findings } from "../reason/findings.js";
+import type { Point } from "../reason/flow.js";
+import type { Knowledge } from "../reason/knowledge.js";
+import { bitsOf } from "../reason/possible.js";
+import { witness } from "../reason/witness.js";
+import { endingTests } from "../tree.js";
+import { BOOL, INT, SEAT } from "../types.js";
+
+export interface FallenTest {
+  readonly test: Expr;
+  /** The stat that decides, with the seat it belongs to taken out. */
+  readonly path: (seat: Expr) => Expr;
+}
+
+/**
+ * The stats per seat whose 0 ends the match: tested in a branch or condition of the machine's own that leads to an
+ * ending.
+ */
+export function fallenTests(found: Findings): FallenTest[] {
+  const { machine } = found;
+  if (found.eliminates) return [];
+  const stats = new Map<string, FallenTest>();
+  for (const test of endingTests(machine)) {
+    visitZeroTests(machine, test, (stat, counted) => {
+      const path = pathOf(stat);
+      const of = seatIndex(stat);
+      // Counted over all seats, it says less: whoever chooses the next by it has minded it.
+      if (path && of && !stats.has(path) && !(counted && minded(found, path)))
+        stats.set(path, { test, path: (seat) => withSeat(stat, seat) });
+    });
+  }
+  return [...stats.values()];
+}
+
+/**
+ * Comparisons of a stat with nothing, through the functions a test calls.
+ *
+ * @param visit is told the stat, and whether it stands inside a binder
+ */
+export function visitZeroTests(
+  machine: Machine,
+  e: Expr,
+  visit: (stat: Expr, counted: boolean) => void,
+  depth = 0,
+  counted = false,
+): void {
+  if (depth > 6) return;
+  switch (e.kind) {
+    case "not":
+      visitZeroTests(machine, e.of, visit, depth, counted);
+      return;
+    case "call":
+      visitZeroTests(machine, machine.functions[e.function]?.body as Expr, visit, depth + 1, counted);
+      return;
+    case "binder":
+      for (const part of [e.where, e.body]) if (part) visitZeroTests(machine, part, visit, depth + 1, true);
+      return;
+    case "listProperty":
+      visitZeroTests(machine, e.of, visit, depth + 1, counted);
+      return;
+    case "binary": {
+      if (e.op === "and" || e.op === "or" || e.op === "implies") {
+        visitZeroTests(machine, e.left, visit, depth, counted);
+        visitZeroTests(machine, e.right, visit, depth, counted);
+        return;
+      }
+      visitZeroTests(machine, e.left, visit, depth + 1, counted);
+      const zero =
+        e.right.kind === "constant" &&
+        (e.right.value === 0 || (e.right.value === 1 && (e.op === "<" || e.op === ">=")));
+      // Where a stat can be less than nothing, only a comparison tells the fallen from those that stand.
+      const least = e.left.type.kind === "int" ? e.left.type.low : 1;
+      if (zero && e.op !== "!=" && (least === 0 || (least < 0 && e.op !== "=="))) visit(e.left, counted);
+      return;
+    }
+    default:
+  }
+}
+
+/** True when what is written to the data that turns are read from asks for the stat. */
+function minded(found: Findings, path: string): boolean {
+  const turns = new Set(
+    found.machine.states.flatMap((s) => (s.turn ? [...readsOf(found.machine, s.turn.of).slots] : [])),
+  );
+  const slot = Number(/^[ds](\d+)/.exec(path)?.[1]);
+  for (const [statement, { target }] of found.written) {
+    if (target.base.kind === "local" || !turns.has(target.base.slot) || target.base.slot === slot) continue;
+    const values = statement.kind === "assign" ? [statement.value] : statement.kind === "change" ? statement.args : [];
+    if (values.some((value) => readsOf(found.machine, value).slots.has(slot))) return true;
+  }
+  return false;
+}
+
+function seatIndex(stat: Expr): boolean {
+  if (stat.kind === "field") return seatIndex(stat.of);
+  return (
+    stat.kind === "index" &&
+    stat.of.type.kind === "perSeat" &&
+    (stat.of.kind === "data" || stat.of.kind === "stateData")
+  );
+}
+
+function withSeat(stat: Expr, seat: Expr): Expr {
+  if (stat.kind === "field") return { ...stat, of: withSeat(stat.of, seat) };
+  return stat.kind === "index" ? { ...stat, key: seat } : stat;
+}
+
+/**
+ * In words how the seat on turn can have fallen at a point; undefined when it cannot, or nothing ever takes from the
+ * stat.
+ */
+export function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: Expr) => Expr): string | undefined {
+  const { flow } = found;
+  if (turn.type.kind !== "seat") return undefined;
+  const at = { from: turn.from, to: turn.to };
+  const expr = stat(turn);
+  const path = pathOf(expr);
+  if (path === undefined || found.accesses.neverWritten(path)) return undefined;
+  const fell = (of: Expr): Expr => {
+    const right: Expr = { kind: "constant", value: 0, type: INT, ...at };
+    return { kind: "binary", op: "<=", left: of, right, type: BOOL, ...at };
+  };
+  const general = exampleOf(found, fell(expr), [point.store]);
+  if (general === undefined) return undefined;
+  // Of one seat alone it is said most plainly.
+  for (const seat of bitsOf(flow.seatsOf(turn, point.store))) {
+    const name: Expr = { kind: "constant", value: seat, type: SEAT, ...at };
+    const isIt: Expr = { kind: "binary", op: "==", left: turn, right: name, type: BOOL, ...at };
+    const example = exampleOf(found, fell(stat(name)), flow.conditions.split(isIt, true, point.store));
+    if (example?.includes(" = 0")) return example;
+  }
+  return general.includes(" = 0") ? general : `${inPlaceOf(found, expr, turn)} can be 0`;
+}
+
+/** In words what can make a condition true; undefined when nothing can. */
+function exampleOf({ flow }: Findings, test: Expr, before: readonly Knowledge[]): string | undefined {
+  const stores = before.flatMap((store) => flow.conditions.split(test, true, store));
+  return stores.length === 0 ? undefined : witness(flow.values, stores, [[test, true]])?.words;
+}
+
+/** A stat as it would be written for a seat: `kites[s].lift` of the one on turn. */
+function inPlaceOf(found: Findings, stat: Expr, seat: Expr): string {
+  if (stat.kind === "field") {
+    const written = found.machine.sources.written(stat);
+    return `${inPlaceOf(found, stat.of, seat)}${written.slice(written.lastIndexOf("."))}`;
+  }
+  return stat.kind === "index"
+    ? `${found.machine.sources.written(stat.of)}[${found.machine.sources.written(seat)}]`
+    : found.machine.sources.written(stat);
+}
