@@ -214,6 +214,13 @@ example(
 ).action(async (options) => finish((await work()).serve(options)));
 
 example(
+  add("doctor", "compare all that a data folder holds with itself, while no service uses it")
+    .option("--data <folder>", "the folder", ".zany")
+    .addOption(json()),
+  "zany doctor --data fair-data",
+).action(async (options) => finish((await work()).doctor(options)));
+
+example(
   add("upload", "store a machine, or a logbook, in a service")
     .argument("<file>", "a .zany or .jsonl file")
     .addOption(service())
@@ -314,6 +321,19 @@ example(
     .addOption(keyOption()),
   "zany match bot wp4czdr2jj south careful",
 ).action(async (id, seat, policy, options) => finish((await work()).matchBot(id, seat, policy, options)));
+
+example(
+  addMatch("resume", "let a suspended match go on")
+    .argument("<match>", "the match")
+    .option("--machine <machine>", "on this version, on which all its steps go as they went: Name@2, or a hash")
+    .addOption(keyOption()),
+  "zany match resume wp4czdr2jj --machine KiteDuel@3",
+).action(async (id, options) => finish((await work()).matchResume(id, options)));
+
+example(
+  addMatch("cancel", "end a match for good, without a result").argument("<match>", "the match").addOption(keyOption()),
+  "zany match cancel wp4czdr2jj",
+).action(async (id, options) => finish((await work()).matchCancel(id, options)));
 
 example(
   addMatch("watch", "follow a match as it is played")

@@ -80,6 +80,8 @@ export interface MatchInfo {
   readonly due: number | null;
   /** Why it does not go on although it is not over. */
   readonly suspended: string | null;
+  /** When it was cancelled for good; RFC 3339, UTC. */
+  readonly cancelled: string | null;
   readonly created: string;
   readonly updated: string;
 }
@@ -93,6 +95,7 @@ export interface SeenMatch {
   readonly view: View;
   readonly options: readonly ActionOption[];
   readonly suspended: string | null;
+  readonly cancelled: string | null;
   readonly clock: ClockKind;
   readonly bots: Bots;
   /** The policies that bots can play by. */
@@ -152,6 +155,11 @@ export interface OptionRequest {
 /** How long to wait on a manual clock, in milliseconds; without, until the next timer. */
 export interface WaitRequest {
   readonly by?: number;
+}
+
+/** Another version of the machine on which a suspended match goes on; without, the one it has. */
+export interface ResumeRequest {
+  readonly machine?: string;
 }
 
 /** The policy that shall play a seat; null gives it back to people. */

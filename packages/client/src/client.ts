@@ -15,6 +15,7 @@ import type {
   NewMatch,
   OptionRequest,
   Parts,
+  ResumeRequest,
   SeenMatch,
   StoredMachine,
   VerifiedLogbook,
@@ -109,6 +110,20 @@ export class ZanyClient {
   setBot(id: string, key: string, seat: string, policy: string | null): Promise<SeenMatch> {
     const body: BotRequest = { policy };
     return this.json("PUT", matchPath(id, "bots", seat), { key, body });
+  }
+
+  /**
+   * Lets a suspended match go on. @param key the host's @param machine another version, on which all its steps go as
+   * they went
+   */
+  resume(id: string, key: string, machine?: string): Promise<SeenMatch> {
+    const body: ResumeRequest = machine === undefined ? {} : { machine };
+    return this.json("POST", matchPath(id, "resume"), { key, body });
+  }
+
+  /** Ends a match for good, without a result. @param key the host's */
+  cancel(id: string, key: string): Promise<SeenMatch> {
+    return this.json("DELETE", matchPath(id), { key });
   }
 
   /** The logbook's text; before the ending without what the holder of the key may not see. */

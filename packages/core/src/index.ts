@@ -37,6 +37,7 @@ export { type BeginOptions, begin } from "./engine/matches/begin.js";
 export type { Given, GivenDatum } from "./engine/matches/given.js";
 export { runTests, type TestResult } from "./engine/matches/machine-tests.js";
 export type { RunResult } from "./engine/matches/one-input.js";
+export { restore } from "./engine/matches/restore.js";
 export type { ActionOption, EventOption, ParameterOption, ValueOption } from "./engine/matches/options.js";
 export { type Moment, run } from "./engine/matches/run.js";
 export { Runnable } from "./engine/matches/runnable.js";
@@ -59,7 +60,7 @@ export {
 export type { Arguments } from "./engine/values/json.js";
 export { type Change, changesBetween, situationJson } from "./engine/situation/situation-json.js";
 export { RunningDigest, sha256Hex } from "./engine/values/hash.js";
-export { isCell, type Json } from "./engine/values/json.js";
+export { isCell, type Json, WrongValue } from "./engine/values/json.js";
 
 // ---- matches written down ------------------------------------------------------------------------
 

@@ -6,6 +6,7 @@ import {
   type Input,
   makeBot,
   nextTimer,
+  restore,
   type Runnable,
   type Situation,
   situationDigest,
@@ -20,8 +21,8 @@ import { EXAMPLES, example, runnableOf } from "./examples.js";
 
 type Json = null | boolean | number | string | readonly Json[] | { readonly [name: string]: Json };
 
-/** A match at random, bots and time in turn: every situation, and what led there. */
-function* played(runnable: Runnable, seed: string, length: number): Generator<readonly [Situation, Situation]> {
+/** A match at random, bots and time in turn: every situation, the one before it, and the input that led there. */
+function* played(runnable: Runnable, seed: string, length: number): Generator<readonly [Situation, Situation, Input]> {
   const begun = begin(runnable, { seed });
   if (!begun.taken) throw new Error("does not begin");
   let { situation } = begun.taken;
@@ -36,7 +37,7 @@ function* played(runnable: Runnable, seed: string, length: number): Generator<re
     if (!input) return;
     const { situation: next, taken } = step(runnable, situation, input);
     if (taken.length === 0) return;
-    yield [situation, next];
+    yield [situation, next, input];
     situation = next;
   }
 }
@@ -82,6 +83,19 @@ describe.each(EXAMPLES)("%s", (name) => {
       }
     expect(new Set(seen.values()).size).toBe(seen.size);
     expect(seen.size).toBeGreaterThan(3);
+  });
+
+  test("read back from its JSON, a situation is the same one, and what follows is the same", () => {
+    let count = 0;
+    for (const seed of ["back", "again"])
+      for (const [before, after, input] of played(runnable, seed, 60)) {
+        const text = JSON.stringify(json(runnable, before));
+        const back = restore(runnable, JSON.parse(text) as Json);
+        expect(JSON.stringify(json(runnable, back))).toBe(text);
+        expect(situationDigest(runnable, step(runnable, back, input).situation)).toBe(situationDigest(runnable, after));
+        count++;
+      }
+    expect(count).toBeGreaterThan(3);
   });
 
   test("states, seats and dice stand there by name, and step by step", () => {

@@ -3,21 +3,26 @@
 import { existsSync } from "node:fs";
 import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
-import { join } from "node:path";
+import { setTimeout as timeout } from "node:timers/promises";
 import express, { json } from "express";
 import helmet from "helmet";
 import { type Logger, pino } from "pino";
 import { pinoHttp } from "pino-http";
 import { loadDemo } from "./demo.js";
+import { CannotStart, openFolder } from "./folder.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
 import { Machines, machineRoutes } from "./machines.js";
 import { Host } from "./matches/host.js";
 import { matchRoutes } from "./matches/routes.js";
 import { endStreams } from "./matches/stream.js";
 import { Problem, problemHandler } from "./problems.js";
-import { DataOfAnotherVersion } from "./storage/schema.js";
-import { Store } from "./storage/store.js";
-import { Writer } from "./storage/writer.js";
+import { Requests } from "./requests.js";
+import type { FolderLock } from "./storage/lock.js";
+import type { Store } from "./storage/store.js";
+import { StorageFails, Writer } from "./storage/writer.js";
+
+export { type Damage, type Examination, examine } from "./doctor.js";
+export { CannotStart } from "./folder.js";
 
 export interface ServiceOptions {
   readonly port: number;
@@ -41,23 +46,46 @@ export interface Service {
   close(): Promise<void>;
 }
 
-/** Says why the service could not start, in words for the person who started it. */
-export class CannotStart extends Error {}
+/** How long requests under way may take when the service stops, in milliseconds. */
+const STOPPING = 10_000;
 
 /**
  * Starts the service and resolves when it listens.
  *
- * @throws CannotStart when the port is taken the address is not this computer's, or the data folder is of another version
+ * @throws CannotStart when the port is taken, the address is not this computer's, or the data folder is in use, cannot
+ * be used or is of another version
  */
 export async function startService(options: ServiceOptions): Promise<Service> {
-  const log = options.log ?? pino({ level: options.logLevel ?? "info" });
-  const store = await openStore(options.data);
-  const writer = new Writer(store);
+  const log = options.log ?? ownLog(options.logLevel ?? "info");
+  const { store, lock } = await openFolder(options.data);
+  try {
+    return await startOn(store, lock, options, log);
+  } catch (error) {
+    await store.close();
+    lock.release();
+    throw error;
+  }
+}
+
+/** A log on the standard output. When that takes no more (a file on a full disk), the service goes on without. */
+function ownLog(level: string): Logger {
+  const output = pino.destination(1);
+  output.on("error", () => {});
+  return pino({ level }, output);
+}
+
+async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, log: Logger): Promise<Service> {
+  const writer = new Writer(store, log);
   const machines = new Machines(store, writer);
   const logbooks = new Logbooks(store, writer, machines);
   const host = new Host(store, writer, machines, log);
-  if (options.demo !== undefined) await loadDemo(options.demo, machines, logbooks);
+  if (options.demo !== undefined)
+    await loadDemo(options.demo, machines, logbooks).catch((error: unknown) => {
+      // On a full disk what is stored already can be seen and played without it.
+      if (!(error instanceof StorageFails)) throw error;
+    });
 
+  const requests = new Requests();
   const app = express();
   app.disable("x-powered-by");
   app.use(
@@ -65,13 +93,17 @@ export async function startService(options: ServiceOptions): Promise<Service> {
       logger: log,
       autoLogging: { ignore: (request) => request.url === "/healthz" },
       redact: ["req.headers.authorization"],
-      customLogLevel: (_request, response, error) => (error || response.statusCode >= 500 ? "error" : "debug"),
+      // What is refused because the disk fails or the service stops has been logged once already.
+      customLogLevel: (_request, { statusCode }, error) =>
+        statusCode !== 503 && (error || statusCode >= 500) ? "error" : "debug",
     }),
   );
   app.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: CONTENT_SECURITY } }));
+  app.use(requests.handler());
   app.get("/healthz", (_request, response) => {
     store.ping();
-    response.json({ ok: true });
+    const reason = writer.failing;
+    response.json(reason === undefined ? { ok: true, status: "ok" } : { ok: false, status: "degraded", reason });
   });
   app.use("/api", json({ limit: "8mb" }));
   app.use("/api/machines", machineRoutes(machines));
@@ -85,18 +117,26 @@ export async function startService(options: ServiceOptions): Promise<Service> {
 
   const server = createServer(app);
   await listen(server, options.port, options.host ?? "127.0.0.1");
-  await host.resume();
-  const { address, port, family } = server.address() as AddressInfo;
+  const { address: ip, port, family } = server.address() as AddressInfo;
+  const address = `http://${family === "IPv6" ? `[${ip}]` : ip}:${port}`;
+  lock.tell(`the service at ${address} (process ${process.pid})`);
+  await host.resumeAll();
   return {
-    address: `http://${family === "IPv6" ? `[${address}]` : address}:${port}`,
+    address,
+    /** What is under way is answered, then streams are ended, then the database is closed. */
     async close() {
-      host.close();
-      endStreams();
-      await new Promise((resolve) => {
-        server.close(resolve);
-        server.closeAllConnections();
+      requests.close();
+      const closed = new Promise((resolve) => server.close(resolve));
+      const answered = host.stop().then(() => {
+        endStreams();
+        return requests.settled();
       });
+      await Promise.race([answered, timeout(STOPPING, undefined, { ref: false })]);
+      server.closeAllConnections();
+      await closed;
+      writer.close();
       await store.close();
+      lock.release();
     },
   };
 }
@@ -124,30 +164,6 @@ function serveConsole(app: express.Express, folder: string): void {
   app.get("/{*page}", (_request, response) => {
     response.set("Cache-Control", "no-cache").sendFile("index.html", { root: folder });
   });
-}
-
-/** What keeps a folder from being used, by the code of the system's error. */
-const UNUSABLE: Readonly<Record<string, string>> = {
-  EACCES: "may not be written by you",
-  EPERM: "may not be written by you",
-  EROFS: "lies on a disk that cannot be written",
-  ENOSPC: "lies on a disk that is full",
-  ENOTDIR: "lies inside a file",
-  EEXIST: "is a file",
-  ERR_SQLITE_ERROR: "holds a zany.db that is no database of this program, or a damaged one",
-};
-
-/** Opens the data folder. @throws CannotStart when it cannot be used, or another version of the service wrote it */
-async function openStore(folder: string): Promise<Store> {
-  try {
-    return await Store.open(join(folder, "zany.db"));
-  } catch (error) {
-    if (error instanceof DataOfAnotherVersion)
-      throw new CannotStart(`The data folder "${folder}" ${error.message}. Choose another folder with --data.`);
-    const why = UNUSABLE[(error as NodeJS.ErrnoException).code ?? ""];
-    if (why === undefined) throw error;
-    throw new CannotStart(`The data folder "${folder}" ${why}. Choose another folder with --data.`);
-  }
 }
 
 async function listen(server: Server, port: number, address: string): Promise<void> {

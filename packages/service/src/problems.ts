@@ -12,6 +12,8 @@ export class Problem extends Error {
     detail: string,
     /** More members of the problem's document. */
     readonly more: Readonly<Record<string, unknown>> = {},
+    /** Headers of the answer. */
+    readonly headers: Readonly<Record<string, string>> = {},
   ) {
     super(detail);
   }
@@ -26,7 +28,9 @@ const TITLES: Readonly<Record<number, string>> = {
   413: "This is too large",
   415: "This kind of content is not read here",
   422: "It was understood, but is not right",
+  429: "This is too much at once",
   500: "Something went wrong here",
+  503: "It cannot be done at the moment",
 };
 
 /** Answers with the problem a handler threw. Anything unforeseen is logged and told without its inside. */
@@ -37,9 +41,10 @@ export function problemHandler(log: Logger) {
       return;
     }
     const problem = asProblem(error);
-    if (problem.status >= 500) log.error({ err: error, url: request.url }, "a request failed");
+    if (problem.status === 500) log.error({ err: error, url: request.url }, "a request failed");
     response
       .status(problem.status)
+      .set(problem.headers)
       .type("application/problem+json")
       .send(
         JSON.stringify({

@@ -7,6 +7,7 @@ import type {
   NewMachine,
   NewMatch,
   OptionRequest,
+  ResumeRequest,
   VerifyRequest,
   WaitRequest,
 } from "@zany/client/api";
@@ -67,6 +68,8 @@ export const wait = Joi.object<WaitRequest>({
     .min(1)
     .max(366 * 86_400_000),
 }).default({});
+
+export const resume = Joi.object<ResumeRequest>({ machine: REFERENCE }).default({});
 
 export const bot = Joi.object<BotRequest>({ policy: NAME.allow(null).required() }).required();
 

@@ -320,7 +320,7 @@ describe("plain HTTP", () => {
   });
 
   test("health, and the console behind every other address, with a policy that forbids foreign scripts", async () => {
-    expect(await (await get("/healthz")).json()).toEqual({ ok: true });
+    expect(await (await get("/healthz")).json()).toEqual({ ok: true, status: "ok" });
     const page = await get("/matches/some-match");
     expect(page.headers.get("content-security-policy")).toContain("script-src 'self'");
     expect(await page.text()).toContain("<title>Zany Compass</title>");

@@ -2,6 +2,7 @@
 
 export * from "./check.js";
 export * from "./diagram.js";
+export * from "./doctor.js";
 export * from "./dump.js";
 export * from "./explain.js";
 export * from "./format.js";

@@ -94,6 +94,7 @@ export async function matchList(options: Common): Promise<number> {
 }
 
 function stateOf(match: MatchInfo): string {
+  if (match.cancelled !== null) return style("dim", "cancelled");
   if (match.suspended !== null) return style("red", `suspended: ${match.suspended}`);
   if (!match.outcome) return "running";
   const results = match.outcome.results.map((r) => `${r.seat} ${r.result}`).join(", ");
@@ -109,6 +110,9 @@ export async function matchShow(id: string, options: AsSeat): Promise<number> {
 
 function show(match: SeenMatch): void {
   showView(match.view);
+  if (match.cancelled !== null) say(style("yellow", "This match was cancelled."));
+  if (match.suspended !== null)
+    say(style("red", `This match is suspended: ${match.suspended} Let it go on with: zany match resume ${match.id}`));
   if (match.options.length === 0) return;
   say();
   showOptions(match.options);
@@ -196,6 +200,14 @@ export function matchLeave(id: string, seat: string, options: AsSeat): Promise<n
 export function matchBot(id: string, seat: string, policy: string | undefined, options: AsSeat): Promise<number> {
   const key = options.key ?? keptKey(id, seat) ?? hostKey(id, options);
   return answered(new ZanyClient(options.service).setBot(id, key, seat, policy ?? null), options);
+}
+
+export function matchResume(id: string, options: AsSeat & { readonly machine?: string }): Promise<number> {
+  return answered(new ZanyClient(options.service).resume(id, hostKey(id, options), options.machine), options);
+}
+
+export function matchCancel(id: string, options: AsSeat): Promise<number> {
+  return answered(new ZanyClient(options.service).cancel(id, hostKey(id, options)), options);
 }
 
 export async function matchWatch(id: string, options: AsSeat): Promise<number> {

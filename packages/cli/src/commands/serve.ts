@@ -2,9 +2,8 @@
 
 import { existsSync } from "node:fs";
 import { join } from "node:path";
-import { pathToFileURL } from "node:url";
-import type * as ServiceModule from "@zany/service";
 import { UsedWrongly } from "../files.js";
+import { serviceModule } from "./doctor.js";
 import { say } from "../terminal.js";
 
 export async function serve(options: {
@@ -16,12 +15,12 @@ export async function serve(options: {
 }): Promise<number> {
   // This bundle is CommonJS, in a folder beside those of the service and the console.
   const here = __dirname;
-  const { startService, CannotStart } = (await import(
-    pathToFileURL(join(here, "../service/service.mjs")).href
-  )) as typeof ServiceModule;
+  const { startService, CannotStart } = await serviceModule();
   const examples = join(here, "../../examples");
   if (options.demo && !existsSync(examples))
     throw new UsedWrongly("The examples are not beside this program, so there is no demo to load.");
+  // Where nothing more can be printed (a file on a full disk, a closed terminal), the service still goes on.
+  for (const stream of [process.stdout, process.stderr]) stream.removeAllListeners("error").on("error", () => {});
   try {
     const service = await startService({
       port: options.port,

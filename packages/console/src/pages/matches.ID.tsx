@@ -96,6 +96,7 @@ function Heading({ id, match, away }: { id: string; match: SeenMatch; away: bool
         {view.outcome ? <Ended outcome={view.outcome} /> : view.states.join(" \u203a ")}
       </span>
       {away ? <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">connection lost, trying again</span> : null}
+      {match.cancelled === null ? null : <span className="rounded bg-sunken px-2 py-0.5">cancelled</span>}
       {match.suspended === null ? null : (
         <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">suspended: {match.suspended}</span>
       )}

@@ -27,6 +27,8 @@ export default function MatchesPage(): ReactNode {
               <td>
                 {match.outcome ? (
                   <Ended outcome={match.outcome} />
+                ) : match.cancelled !== null ? (
+                  <span className="text-soft">cancelled</span>
                 ) : match.suspended === null ? (
                   "running"
                 ) : (

@@ -1,9 +1,11 @@
 /** The bots of hosted matches: a little after one of them gets the turn, it acts. */
 
-import { type Input, makeBot, type Runnable, view, wrongBot } from "@zany/core";
+import { type Input, makeBot, type Runnable, type Situation, view, wrongBot } from "@zany/core";
 import type { Logger } from "pino";
 import { Problem } from "../problems.js";
-import type { InputExtras, LiveMatch } from "./live.js";
+import { StorageFails } from "../storage/writer.js";
+import type { Wish } from "./line.js";
+import type { LiveMatch } from "./live.js";
 
 /** What a bot takes to think, in milliseconds, so that people can follow it. */
 const THINKING = 250;
@@ -13,7 +15,7 @@ const MOST_STEPS = 500;
 /** What bots ask of the host. */
 interface BotHost {
   find(id: string): Promise<LiveMatch>;
-  take(id: string, input: Input, extras: InputExtras): Promise<unknown>;
+  take(id: string, wish: Wish): Promise<unknown>;
 }
 
 export class Bots {
@@ -29,27 +31,33 @@ export class Bots {
   wake(match: LiveMatch): void {
     const { id } = match;
     if (this.closed || this.thinking.has(id) || match.botSteps >= MOST_STEPS) return;
-    if (match.suspended !== null || match.head.outcome || Object.keys(match.bots).length === 0) return;
+    const { suspended, cancelled, situation, bots } = match;
+    if (suspended !== null || cancelled !== null || situation.outcome || Object.keys(bots).length === 0) return;
     this.thinking.add(id);
     setTimeout(() => {
       this.thinking.delete(id);
-      if (!this.closed)
-        this.act(id).catch((error: unknown) => this.log.error({ err: error, match: id }, "a bot could not act"));
+      if (this.closed) return;
+      this.act(id).catch((error: unknown) => {
+        if (!(error instanceof StorageFails)) this.log.error({ err: error, match: id }, "a bot could not act");
+      });
     }, THINKING).unref();
   }
 
   private async act(id: string): Promise<void> {
     const match = await this.host.find(id);
-    const { runnable, head, header } = match;
-    for (const seat of view(runnable, head, null).turn) {
-      const policy = match.bots[seat];
+    await this.host.take(id, { input: (now) => this.choice(match, now), from: "bot" });
+  }
+
+  /** What the first bot on turn does; undefined when none is, or it can do nothing. */
+  private choice({ runnable, bots, header }: LiveMatch, now: Situation): Input | undefined {
+    for (const seat of view(runnable, now, null).turn) {
+      const policy = bots[seat];
       if (policy === undefined) continue;
       // A seed for every step: what a bot does depends on nothing but the match.
-      const input = makeBot(runnable, policy, `${header.seed} ${seat} ${head.step}`)?.choose(head, seat);
-      if (!input) continue;
-      await this.host.take(id, { ...input, step: head.step }, { byBot: true });
-      return;
+      const input = makeBot(runnable, policy, `${header.seed} ${seat} ${now.step}`)?.choose(now, seat);
+      if (input) return { ...input, step: now.step } as Input;
     }
+    return undefined;
   }
 
   close(): void {

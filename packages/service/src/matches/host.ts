@@ -1,25 +1,19 @@
 /**
- * The host: matches that are being played. It holds them in memory while they are in use, takes their
- * inputs through the engine, and writes every step down before anybody hears of it. No rule of any game
- * stands here; bots, the clock, keys and records have files of their own.
+ * The host: matches that are being played. It holds them in memory while they are in use and gives each its line of
+ * inputs. No rule of any game stands here; lines, loading, bots, the clock, keys and records have files of their own.
  */
 
 import type { MachineVersion, NewMatch } from "@zany/client/api";
 import {
   type BeginOptions,
   begin,
-  beginOptions,
+  type Header,
   headerOf,
-  type Input,
-  inputFrom,
+  nextTimer,
   type Runnable,
-  type Situation,
   type StepLine,
-  type StepOptions,
-  step,
   stepLine,
   type Taken,
-  view,
 } from "@zany/core";
 import type { Logger } from "pino";
 import type { Machines } from "../machines.js";
@@ -28,13 +22,14 @@ import { newId, newKey } from "../secrets.js";
 import type { Store } from "../storage/store.js";
 import type { Writer } from "../storage/writer.js";
 import { Bots, needPolicy } from "./bots.js";
+import { chained, chainOf } from "./chain.js";
 import { MatchClock } from "./clock.js";
 import { MatchKeys } from "./keys.js";
-import { type InputExtras, type LiveMatch, liveMatch, type TakenInput } from "./live.js";
-import { MatchRecords } from "./records.js";
+import { MatchLine, type TakenInput, type Wish } from "./line.js";
+import type { LiveMatch } from "./live.js";
+import { loadMatch } from "./loading.js";
+import { MatchRecords, noSuchMatch } from "./records.js";
 
-/** Every step is written down, so its words are made as it is taken. */
-const WRITTEN: StepOptions = { happenings: "now" };
 /** How many matches are kept in memory. */
 const MAX_LIVE = 1_000;
 
@@ -44,42 +39,65 @@ export interface Announcement {
   readonly lines: readonly StepLine[];
 }
 
+/** A match in memory with its line of inputs. */
+interface Playing {
+  readonly match: LiveMatch;
+  readonly line: MatchLine;
+}
+
 export class Host {
   readonly keys: MatchKeys;
   readonly records: MatchRecords;
   private readonly bots: Bots;
   private readonly clock: MatchClock;
-  private readonly live = new Map<string, LiveMatch>();
-  private readonly loading = new Map<string, Promise<LiveMatch>>();
+  /** Those in memory, the last used at the end. */
+  private readonly live = new Map<string, Playing>();
+  private readonly loading = new Map<string, Promise<Playing>>();
   private readonly followers = new Set<(announcement: Announcement) => void>();
+  private stopping = false;
 
   constructor(
     store: Store,
     private readonly writer: Writer,
-    private readonly machines: Machines,
-    log: Logger,
+    readonly machines: Machines,
+    private readonly log: Logger,
   ) {
     this.keys = new MatchKeys(store);
     this.records = new MatchRecords(store);
     this.bots = new Bots(this, log);
-    this.clock = new MatchClock(this, this.records, log);
+    this.clock = new MatchClock(this, this.records, writer, log);
+    writer.onRecovery(() => {
+      this.clock.schedule();
+      for (const { match } of this.live.values()) this.bots.wake(match);
+    });
   }
 
-  /** Sets the clock going and lets bots go on, after a start of the service. */
-  async resume(): Promise<void> {
+  /** Sets the clock going and lets bots go on, after a start of the service. A match that does not load is left alone. */
+  async resumeAll(): Promise<void> {
     this.clock.schedule();
-    for (const id of await this.records.withBots()) this.bots.wake(await this.find(id));
+    for (const id of await this.records.withBots()) {
+      try {
+        this.bots.wake(await this.find(id));
+      } catch (error) {
+        this.log.warn({ err: error, match: id }, "a match could not be loaded");
+      }
+    }
   }
 
-  close(): void {
+  /** Takes no more inputs, and resolves when those under way have been answered. */
+  async stop(): Promise<void> {
+    this.stopping = true;
     this.clock.close();
     this.bots.close();
+    await Promise.allSettled(this.loading.values());
+    for (const { line } of this.live.values()) await line.settled();
   }
 
   // ---- beginning and finding -------------------------------------------------------------------
 
   /** Begins a match and gives a key for each seat that is taken, and one for the host. The keys are told this once. */
   async begin(wish: NewMatch): Promise<{ match: LiveMatch; keys: Record<string, string>; hostKey: string }> {
+    this.refuseStopping();
     const { name, version, hash, rules } = await this.machines.find(wish.machine);
     const runnable = await this.machines.runnable(hash);
     const { seats, open, given, bots = {} } = wish;
@@ -93,19 +111,32 @@ export class Host {
     const first = beginOrRefuse(runnable, how);
     const { situation } = first;
     const header = headerOf(runnable, how, situation);
+    const headerText = JSON.stringify(header);
     for (const [seat, policy] of Object.entries(bots)) needPolicy(runnable, header.seats, seat, policy);
-    const manualTime = wish.clock === "manual" ? situation.now : null;
-    const machine: MachineVersion = { name, version, hash, rules };
-    const match = liveMatch({ id: newId(), machine, runnable, header, suspended: null, manualTime, bots }, situation);
+    const line = JSON.stringify(stepLine(runnable, undefined, first));
+    const match: LiveMatch = {
+      id: newId(),
+      machine: { name, version, hash, rules },
+      runnable,
+      header,
+      headerText,
+      bots,
+      cancelled: null,
+      situation,
+      chain: chained(chainOf(headerText), line),
+      suspended: null,
+      manualTime: wish.clock === "manual" ? situation.now : null,
+      botSteps: 0,
+      idleTimers: 0,
+    };
     const taken = header.seats.filter((seat) => !open?.includes(seat));
     const keys = Object.fromEntries(taken.map((seat) => [seat, newKey()]));
     const hostKey = newKey();
-    const line = stepLine(runnable, undefined, first);
     await this.writer.write(() => {
       this.records.addMatch(match);
       for (const [seat, key] of Object.entries(keys)) this.keys.giveSeat(match.id, seat, key);
       this.keys.giveHost(match.id, hostKey);
-      this.records.addStep(match.id, line, null);
+      this.records.addStep(match.id, 0, line);
     });
     this.keep(match);
     this.clock.schedule();
@@ -113,10 +144,23 @@ export class Host {
     return { match, keys, hostKey };
   }
 
-  /** @throws Problem 404 */
+  /** @throws Problem 404 for a match that is not there; it need not load */
+  need(id: string): void {
+    if (!this.live.has(id) && !this.records.exists(id)) throw noSuchMatch(id);
+  }
+
+  /** @throws Problem 404, or 409 when it does not load */
   async find(id: string): Promise<LiveMatch> {
+    return (await this.playing(id)).match;
+  }
+
+  private async playing(id: string): Promise<Playing> {
     const known = this.live.get(id);
-    if (known) return known;
+    if (known) {
+      this.live.delete(id);
+      this.live.set(id, known);
+      return known;
+    }
     const underWay = this.loading.get(id);
     if (underWay) return underWay;
     const loading = this.load(id).finally(() => this.loading.delete(id));
@@ -124,37 +168,56 @@ export class Host {
     return loading;
   }
 
-  /** Plays a stored match again from its lines. */
-  private async load(id: string): Promise<LiveMatch> {
+  /** Plays a stored match again. */
+  private async load(id: string): Promise<Playing> {
     const { row, header, bots } = await this.records.find(id);
-    const { name, version, hash, rules } = await this.machines.find(row.machine);
-    const runnable = await this.machines.runnable(hash);
-    let situation = replayed(id, begin(runnable, beginOptions(header)).taken, 0);
-    for (const line of (await this.records.lines(id)).slice(1))
-      situation = replayed(id, step(runnable, situation, inputFrom(line)), line.step);
-    const { suspended, manual_time: manualTime } = row;
-    if (manualTime !== null && manualTime > situation.now) situation = { ...situation, now: manualTime };
-    const machine: MachineVersion = { name, version, hash, rules };
-    const match = liveMatch({ id, machine, runnable, header, suspended, manualTime, bots }, situation);
-    this.keep(match);
-    return match;
+    const { machine, runnable } = await this.version(row.machine);
+    const { header: headerText, step, chain, suspended, cancelled, manual_time: manualTime } = row;
+    const snapshots = await this.records.snapshots(id);
+    const loaded = await loadMatch({ id, header, headerText, step, chain }, runnable, this.records, snapshots);
+    const now = Math.max(loaded.situation.now, manualTime ?? 0);
+    return this.keep({
+      ...{ id, machine, runnable, header, headerText, suspended, cancelled, manualTime, bots },
+      situation: { ...loaded.situation, now },
+      chain,
+      botSteps: 0,
+      idleTimers: 0,
+    });
   }
 
-  private keep(match: LiveMatch): void {
-    this.live.set(match.id, match);
+  private async version(reference: string): Promise<{ machine: MachineVersion; runnable: Runnable }> {
+    const { name, version, hash, rules } = await this.machines.find(reference);
+    return { machine: { name, version, hash, rules }, runnable: await this.machines.runnable(hash) };
+  }
+
+  private keep(match: LiveMatch): Playing {
+    const line = new MatchLine(match, this.records, this.writer, (of, lines) => {
+      this.announce({ match: of, lines });
+      this.clock.schedule();
+      this.bots.wake(of);
+    });
+    const playing = { match, line };
+    this.live.set(match.id, playing);
     for (const [id, other] of this.live) {
       if (this.live.size <= MAX_LIVE) break;
-      if (other.head === other.shown) this.live.delete(id);
+      if (other.line.idle) this.live.delete(id);
     }
+    return playing;
   }
 
   // ---- playing ---------------------------------------------------------------------------------
+
+  /** Takes an input to rest, in its turn; see `MatchLine.take`. */
+  async take(id: string, wish: Wish): Promise<TakenInput> {
+    this.refuseStopping();
+    return (await this.playing(id)).line.take(wish);
+  }
 
   /** Takes an open seat; its key is told this once. */
   async join(id: string, seat: string): Promise<TakenInput & { key: string }> {
     const key = newKey();
     const also = (): void => this.keys.giveSeat(id, seat, key);
-    return { ...(await this.take(id, { kind: "join", seat }, { also })), key };
+    return { ...(await this.take(id, { input: () => ({ kind: "join", seat }), also })), key };
   }
 
   /**
@@ -166,82 +229,98 @@ export class Host {
     const match = await this.find(id);
     if (match.manualTime === null)
       throw new Problem(409, "realClock", "This match is on real time; only a match begun with a manual clock waits.");
-    const time = by === undefined ? view(match.runnable, match.head, null).due : match.head.now + by;
-    if (time === undefined) throw new Problem(409, "noTimer", "No timer is running.");
-    return this.take(id, { kind: "time", time });
+    return this.take(id, {
+      input: (now) => {
+        const time = by === undefined ? nextTimer(match.runnable.machine, now)?.due : now.now + by;
+        if (time === undefined) throw new Problem(409, "noTimer", "No timer is running.");
+        return { kind: "time", time };
+      },
+    });
   }
 
   /** Lets a policy play a seat, or with null gives it back to people. */
   async setBot(id: string, seat: string, policy: string | null): Promise<LiveMatch> {
+    this.refuseStopping();
     const match = await this.find(id);
     if (policy !== null) needPolicy(match.runnable, match.header.seats, seat, policy);
-    const { [seat]: _, ...others } = match.bots;
-    const bots = policy === null ? others : { ...others, [seat]: policy };
-    await this.writer.write(() => this.records.setBots(id, bots));
-    match.bots = bots;
-    match.botSteps = 0;
+    const { line } = await this.playing(id);
+    await line.take((progress) => {
+      const { [seat]: _, ...others } = progress.bots;
+      progress.bots = policy === null ? others : { ...others, [seat]: policy };
+      progress.botSteps = 0;
+    });
+    return match;
+  }
+
+  // ---- matches that do not go on ----------------------------------------------------------------
+
+  /** Writes down that a match that does not load does not go on, and why. */
+  suspend(id: string, why: string): Promise<void> {
+    return this.writer.write(() => this.records.suspend(id, why, null));
+  }
+
+  /**
+   * Lets a suspended match go on, or one that does not load: as it is, or on another version of its machine on which
+   * all its steps go as they went.
+   *
+   * @throws Problem 409 when it still does not load, goes another way on that version, or was not suspended
+   */
+  async resume(id: string, reference: string | undefined): Promise<LiveMatch> {
+    this.refuseStopping();
+    const { row, header } = await this.records.find(id);
+    if (row.cancelled !== null) throw new Problem(409, "cancelled", "This match was cancelled.");
+    if (row.suspended === null && (await this.loads(id)))
+      throw new Problem(409, "notSuspended", "This match is not suspended: it goes on.");
+    const mended = reference === undefined ? undefined : await this.mended(id, header, reference);
+    this.live.delete(id);
+    if (!mended) await this.find(id);
+    // The clock looks at it at once, and then knows when the next timer is due.
+    await this.writer.write(() => {
+      if (mended) this.records.setMachine(id, mended.hash, mended.headerText, mended.chain);
+      this.records.suspend(id, null, Date.now());
+    });
+    this.live.delete(id);
+    const match = await this.find(id);
     this.announce({ match, lines: [] });
+    this.clock.schedule();
     this.bots.wake(match);
     return match;
   }
 
-  /**
-   * Takes an input to rest. Acknowledged (resolved) only when it is on the disk. A request that was
-   * taken before is acknowledged again and changes nothing.
-   *
-   * @throws Problem 409 for a match that is suspended, or a fault of its machine
-   */
-  async take(id: string, input: Input, extras: InputExtras = {}): Promise<TakenInput> {
-    const { request, also, byBot = false } = extras;
-    const match = await this.find(id);
-    if (request !== undefined && this.records.knowsRequest(id, request)) return { match };
-    if (match.suspended !== null) throw new Problem(409, "suspended", `This match is suspended: ${match.suspended}`);
-    const before = match.head;
-    const time = match.manualTime === null ? Date.now() : before.now;
-    const { situation, taken, refusal, fault } = step(match.runnable, before, { time, ...input }, WRITTEN);
-    match.botSteps = byBot ? match.botSteps + 1 : 0;
-    match.idleTimers = 0;
-    if (match.manualTime !== null) match.manualTime = situation.now;
-    await this.commit(match, before, situation, taken, refusal || fault ? {} : { request, ...(also && { also }) });
-    if (fault)
-      throw new Problem(409, "fault", `The machine is at fault here: ${fault.words} Nothing was changed.`, {
-        fault: { code: fault.code, line: match.runnable.machine.sources.place(fault.position).line },
-      });
-    return { match, ...(refusal && { refusal }) };
+  private async loads(id: string): Promise<boolean> {
+    return this.find(id).then(
+      () => true,
+      () => false,
+    );
   }
 
-  /** Writes steps down, shows them, and tells everyone who follows. */
-  async commit(
-    match: LiveMatch,
-    before: Situation,
-    after: Situation,
-    taken: readonly Taken[],
-    { request, also }: InputExtras = {},
-  ): Promise<void> {
-    if (after === before) return;
-    const lines = taken.map((one, i) => stepLine(match.runnable, taken[i - 1]?.situation ?? before, one));
-    match.head = after;
-    try {
-      await this.writer.write(() => {
-        for (const line of lines)
-          this.records.addStep(match.id, line, line === lines.at(-1) ? (request ?? null) : null);
-        also?.();
-        this.records.update(match, after);
-      });
-    } catch (error) {
-      // What is in memory is ahead of the disk and must not be shown: the next use loads it anew.
-      this.live.delete(match.id);
-      throw error;
-    }
-    match.shown = after;
-    this.announce({ match, lines });
-    this.clock.schedule();
-    this.bots.wake(match);
+  /** A match as it would be on another version. @throws Problem 409 when it goes another way there */
+  private async mended(
+    id: string,
+    old: Header,
+    reference: string,
+  ): Promise<{ readonly hash: string; readonly headerText: string; readonly chain: string }> {
+    const { machine, runnable } = await this.version(reference);
+    const { name, hash, rules } = machine;
+    const header: Header = { ...old, machine: { name, hash, rules } };
+    const headerText = JSON.stringify(header);
+    const { row } = await this.records.find(id);
+    let chain = chainOf(headerText);
+    for await (const lines of this.records.lines(id)) for (const { line } of lines) chain = chained(chain, line);
+    await loadMatch({ id, header, headerText, step: row.step, chain }, runnable, this.records, []);
+    return { hash, headerText, chain };
   }
 
-  /** Writes down that a match does not go on, and why. */
-  suspend(id: string, why: string): Promise<void> {
-    return this.writer.write(() => this.records.suspend(id, why));
+  /** Ends a match for good, without a result. @throws Problem 409 when it is over or does not load */
+  async cancel(id: string): Promise<LiveMatch> {
+    this.refuseStopping();
+    const { match, line } = await this.playing(id);
+    await line.take((progress) => {
+      if (progress.situation.outcome) throw new Problem(409, "matchOver", "This match is over.");
+      progress.cancelled ??= new Date().toISOString();
+      progress.suspended = null;
+    });
+    return match;
   }
 
   // ---- following -------------------------------------------------------------------------------
@@ -255,6 +334,10 @@ export class Host {
   private announce(announcement: Announcement): void {
     for (const follower of this.followers) follower(announcement);
   }
+
+  private refuseStopping(): void {
+    if (this.stopping) throw new Problem(503, "stopping", "The service is stopping.", {}, { "Retry-After": "5" });
+  }
 }
 
 /** @throws Problem 422 when a match does not begin that way */
@@ -263,17 +346,4 @@ function beginOrRefuse(runnable: Runnable, how: BeginOptions): Taken {
   if (taken) return taken;
   const { code, words } = refusal ?? fault ?? { code: "noBegin", words: "The match does not begin." };
   throw new Problem(422, code, words);
-}
-
-/** The situation after one stored step was taken again. @throws Problem 409 when it does not go that way */
-function replayed(id: string, result: { readonly situation?: Situation } | undefined, number: number): Situation {
-  const situation = result?.situation;
-  if (situation && situation.step === number) return situation;
-  throw new Problem(
-    409,
-    "doesNotReplay",
-    number === 0
-      ? `The match "${id}" does not begin any more.`
-      : `The match "${id}" does not replay beyond step ${number - 1}; its logbook can still be downloaded.`,
-  );
 }

@@ -1,26 +1,45 @@
 /** What is kept of matches: their rows, steps and lists. Every statement on these tables stands here. */
 
 import type { MatchInfo } from "@zany/client/api";
-import type { Header, Outcome, Situation, StepLine } from "@zany/core";
+import type { Header, Outcome } from "@zany/core";
 import { Problem } from "../problems.js";
-import type { MatchRow, StepRow } from "../storage/schema.js";
+import type { MatchRow, RequestRow, SnapshotRow, StepRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
-import { dueOf, type LiveMatch } from "./live.js";
+import { dueOf, type LiveMatch, type MatchProgress } from "./live.js";
 
 /** The columns that change while a match is played. */
-type Progress = Pick<MatchRow, "id" | "step" | "outcome" | "due" | "suspended" | "manual_time" | "updated">;
+type Progress = Omit<MatchRow, "machine" | "header" | "created">;
 
 /** How many matches whose timers are due are woken at once. */
 const MOST_DUE = 100;
+/** How many lines are read at once. */
+const PAGE = 500;
+/** How many snapshots are kept of a match: the last one, and one to fall back on. */
+const SNAPSHOTS = 2;
+
+/** A line of a match as it is stored. */
+export type StoredLine = Pick<StepRow, "step" | "line">;
+
+/** What is stored of a match besides its steps. */
+export interface StoredMatch {
+  readonly row: MatchRow;
+  readonly header: Header;
+  readonly bots: LiveMatch["bots"];
+}
 
 export class MatchRecords {
   private readonly insertMatch;
   private readonly insertStep;
+  private readonly insertRequest;
+  private readonly insertSnapshot;
+  private readonly deleteSnapshots;
   private readonly updateMatch;
-  private readonly updateBots;
+  private readonly updateMachine;
   private readonly updateSuspended;
   private readonly selectEarliest;
   private readonly selectRequest;
+  private readonly selectLines;
+  private readonly selectExists;
 
   constructor(private readonly store: Store) {
     this.insertMatch = store.prepare<MatchRow>((db, value) =>
@@ -29,9 +48,11 @@ export class MatchRecords {
         machine: value("machine"),
         header: value("header"),
         step: value("step"),
+        chain: value("chain"),
         outcome: value("outcome"),
         due: value("due"),
         suspended: value("suspended"),
+        cancelled: value("cancelled"),
         manual_time: value("manual_time"),
         bots: value("bots"),
         created: value("created"),
@@ -39,33 +60,55 @@ export class MatchRecords {
       }),
     );
     this.insertStep = store.prepare<StepRow>((db, value) =>
-      db
-        .insertInto("steps")
-        .values({ match: value("match"), step: value("step"), line: value("line"), request: value("request") }),
+      db.insertInto("steps").values({ match: value("match"), step: value("step"), line: value("line") }),
+    );
+    this.insertRequest = store.prepare<RequestRow>((db, value) =>
+      db.insertInto("requests").values({
+        match: value("match"),
+        key_hash: value("key_hash"),
+        name: value("name"),
+        content: value("content"),
+        step: value("step"),
+      }),
+    );
+    this.insertSnapshot = store.prepare<SnapshotRow>((db, value) =>
+      db.insertInto("snapshots").values({
+        match: value("match"),
+        step: value("step"),
+        situation: value("situation"),
+        chain: value("chain"),
+        seal: value("seal"),
+      }),
+    );
+    this.deleteSnapshots = store.prepare<{ match: string; before: number }>((db, value) =>
+      db.deleteFrom("snapshots").where("match", "=", value("match")).where("step", "<", value("before")),
     );
     this.updateMatch = store.prepare<Progress>((db, value) =>
       db
         .updateTable("matches")
         .set({
           step: value("step"),
+          chain: value("chain"),
           outcome: value("outcome"),
           due: value("due"),
           suspended: value("suspended"),
+          cancelled: value("cancelled"),
           manual_time: value("manual_time"),
+          bots: value("bots"),
           updated: value("updated"),
         })
         .where("id", "=", value("id")),
     );
-    this.updateBots = store.prepare<{ id: string; bots: string }>((db, value) =>
+    this.updateMachine = store.prepare<Pick<MatchRow, "id" | "machine" | "header" | "chain">>((db, value) =>
       db
         .updateTable("matches")
-        .set({ bots: value("bots") })
+        .set({ machine: value("machine"), header: value("header"), chain: value("chain") })
         .where("id", "=", value("id")),
     );
-    this.updateSuspended = store.prepare<{ id: string; suspended: string }>((db, value) =>
+    this.updateSuspended = store.prepare<Pick<MatchRow, "id" | "suspended" | "due">>((db, value) =>
       db
         .updateTable("matches")
-        .set({ due: null, suspended: value("suspended") })
+        .set({ due: value("due"), suspended: value("suspended") })
         .where("id", "=", value("id")),
     );
     this.selectEarliest = store.prepare<object, { due: number | null }>((db) =>
@@ -74,8 +117,26 @@ export class MatchRecords {
         .select((e) => e.fn.min("due").as("due"))
         .where("due", "is not", null),
     );
-    this.selectRequest = store.prepare<{ match: string; request: string }, { step: number }>((db, value) =>
-      db.selectFrom("steps").select("step").where("match", "=", value("match")).where("request", "=", value("request")),
+    this.selectRequest = store.prepare<Pick<RequestRow, "match" | "key_hash" | "name">, { content: string }>(
+      (db, value) =>
+        db
+          .selectFrom("requests")
+          .select("content")
+          .where("match", "=", value("match"))
+          .where("key_hash", "=", value("key_hash"))
+          .where("name", "=", value("name")),
+    );
+    this.selectLines = store.prepare<{ match: string; after: number; most: number }, StoredLine>((db, value) =>
+      db
+        .selectFrom("steps")
+        .select(["step", "line"])
+        .where("match", "=", value("match"))
+        .where("step", ">", value("after"))
+        .orderBy("step")
+        .limit(value("most")),
+    );
+    this.selectExists = store.prepare<{ id: string }, { id: string }>((db, value) =>
+      db.selectFrom("matches").select("id").where("id", "=", value("id")),
     );
   }
 
@@ -84,38 +145,68 @@ export class MatchRecords {
   addMatch(match: LiveMatch): void {
     const now = new Date().toISOString();
     this.insertMatch.run({
-      ...progressOf(match, match.head),
+      ...progressOf(match, match),
       machine: match.machine.hash,
-      header: JSON.stringify(match.header),
-      bots: JSON.stringify(match.bots),
+      header: match.headerText,
       created: now,
       updated: now,
     });
   }
 
-  addStep(match: string, line: StepLine, request: string | null): void {
-    this.insertStep.run({ match, step: line.step, line: JSON.stringify(line), request });
+  addStep(match: string, step: number, line: string): void {
+    this.insertStep.run({ match, step, line });
   }
 
-  update(match: LiveMatch, situation: Situation): void {
-    this.updateMatch.run({ ...progressOf(match, situation), updated: new Date().toISOString() });
+  addRequest(request: RequestRow): void {
+    this.insertRequest.run(request);
   }
 
-  setBots(id: string, bots: LiveMatch["bots"]): void {
-    this.updateBots.run({ id, bots: JSON.stringify(bots) });
+  addSnapshot(snapshot: SnapshotRow, every: number): void {
+    const { match, step } = snapshot;
+    this.insertSnapshot.run(snapshot);
+    this.deleteSnapshots.run({ match, before: step - every * (SNAPSHOTS - 1) });
   }
 
-  suspend(id: string, why: string): void {
-    this.updateSuspended.run({ id, suspended: why });
+  update(match: LiveMatch, progress: MatchProgress): void {
+    this.updateMatch.run({ ...progressOf(match, progress), updated: new Date().toISOString() });
+  }
+
+  /** Sets another version of the machine, with all that follows from it; snapshots are of the old one. */
+  setMachine(id: string, machine: string, header: string, chain: string): void {
+    this.updateMachine.run({ id, machine, header, chain });
+    this.deleteSnapshots.run({ match: id, before: Number.MAX_SAFE_INTEGER });
+  }
+
+  /** For a match that does not load: why it does not go on, or null to try again at a time. */
+  suspend(id: string, suspended: string | null, due: number | null): void {
+    this.updateSuspended.run({ id, suspended, due });
   }
 
   // ---- reading ----------------------------------------------------------------------------------
 
+  exists(id: string): boolean {
+    return this.selectExists.first({ id }) !== undefined;
+  }
+
   /** @throws Problem 404 */
-  async find(id: string): Promise<{ row: MatchRow; header: Header; bots: LiveMatch["bots"] }> {
+  async find(id: string): Promise<StoredMatch> {
     const row = await this.store.db.selectFrom("matches").selectAll().where("id", "=", id).executeTakeFirst();
-    if (!row) throw new Problem(404, "noSuchMatch", `There is no match "${id}" here.`);
-    return { row, header: JSON.parse(row.header) as Header, bots: JSON.parse(row.bots) as LiveMatch["bots"] };
+    if (!row) throw noSuchMatch(id);
+    try {
+      return { row, header: JSON.parse(row.header) as Header, bots: JSON.parse(row.bots) as LiveMatch["bots"] };
+    } catch {
+      throw damaged(id, "its header is not readable");
+    }
+  }
+
+  /** The snapshots of a match, the newest first. */
+  async snapshots(match: string): Promise<SnapshotRow[]> {
+    return this.store.db
+      .selectFrom("snapshots")
+      .selectAll()
+      .where("match", "=", match)
+      .orderBy("step", "desc")
+      .execute();
   }
 
   /** The matches played last, of one machine's name or of all. */
@@ -133,6 +224,7 @@ export class MatchRecords {
         "outcome",
         "due",
         "suspended",
+        "cancelled",
         "matches.created",
         "updated",
       ])
@@ -147,21 +239,25 @@ export class MatchRecords {
     }));
   }
 
-  /** The lines of a match that are on the disk, after a step. */
-  async lines(id: string, after = -1): Promise<StepLine[]> {
-    const rows = await this.store.db
-      .selectFrom("steps")
-      .select("line")
-      .where("match", "=", id)
-      .where("step", ">", after)
-      .orderBy("step")
-      .execute();
-    return rows.map((row) => JSON.parse(row.line) as StepLine);
+  /** The lines of a match after a step, as many as are read at once; none when there are no more. */
+  page(match: string, after: number, most = PAGE): StoredLine[] {
+    return this.selectLines.all({ match, after, most });
   }
 
-  /** Whether a request of that name led to a step of the match. */
-  knowsRequest(match: string, request: string): boolean {
-    return this.selectRequest.first({ match, request }) !== undefined;
+  /** All lines of a match after a step, page by page, so that nothing else has to wait long. */
+  async *lines(match: string, after = -1): AsyncGenerator<StoredLine[]> {
+    for (let last = after; ; ) {
+      const lines = this.page(match, last);
+      if (lines.length === 0) return;
+      last = lines.at(-1)?.step as number;
+      yield lines;
+      await new Promise((resolve) => setImmediate(resolve));
+    }
+  }
+
+  /** What a request that led to a step asked for, by its digest; undefined for one that did not. */
+  contentOf(match: string, key_hash: string, name: string): string | undefined {
+    return this.selectRequest.first({ match, key_hash, name })?.content;
   }
 
   /** When the earliest timer of all matches is due, in milliseconds since 1970 UTC. */
@@ -183,18 +279,36 @@ export class MatchRecords {
       .where("bots", "!=", "{}")
       .where("outcome", "is", null)
       .where("suspended", "is", null)
+      .where("cancelled", "is", null)
       .execute();
     return rows.map((row) => row.id);
   }
 }
 
-function progressOf(match: LiveMatch, situation: Situation): Omit<Progress, "updated"> {
+/** What is stored of a match does not fit together. */
+export function damaged(id: string, how: string): Problem {
+  return new Problem(
+    409,
+    "damaged",
+    `What is stored of the match "${id}" was damaged: ${how}. Its logbook can be downloaded.`,
+  );
+}
+
+export function noSuchMatch(id: string): Problem {
+  return new Problem(404, "noSuchMatch", `There is no match "${id}" here.`);
+}
+
+function progressOf({ id, runnable }: LiveMatch, progress: MatchProgress): Omit<Progress, "updated"> {
+  const { situation, chain, suspended, cancelled, manualTime, bots } = progress;
   return {
-    id: match.id,
+    id,
     step: situation.step,
+    chain,
     outcome: situation.outcome ? JSON.stringify(situation.outcome) : null,
-    due: dueOf(match),
-    suspended: match.suspended,
-    manual_time: match.manualTime,
+    due: dueOf(runnable, progress),
+    suspended,
+    cancelled,
+    manual_time: manualTime,
+    bots: JSON.stringify(bots),
   };
 }

@@ -1,14 +1,16 @@
 /** Matches over HTTP: begin, look, act, follow, download. */
 
 import type { BegunMatch, JoinedMatch, SeenMatch } from "@zany/client/api";
-import { canonicalJson, closingLine, seenHeader, seenLine, sha256Hex } from "@zany/core";
+import { canonicalJson, type Input, sha256Hex } from "@zany/core";
 import { type Request, Router } from "express";
 import { Problem } from "../problems.js";
 import { bearerKey } from "../secrets.js";
 import * as body from "../validation.js";
-import { type Asker, HOST, needHolder, needHost, needSeat, seatOf, WATCHER } from "./keys.js";
+import { type Asker, HOST, needHolder, needHost, needSeat, WATCHER } from "./keys.js";
 import type { Host } from "./host.js";
-import type { LiveMatch, TakenInput } from "./live.js";
+import type { RequestName, TakenInput, Wish } from "./line.js";
+import type { LiveMatch } from "./live.js";
+import { sendLogbook } from "./logbook.js";
 import { seenMatch, seenOption } from "./seen.js";
 import { streamMatch } from "./stream.js";
 
@@ -20,10 +22,17 @@ export function matchRoutes(host: Host): Router {
   return router;
 }
 
-/** The match a request is about, and who asks. @throws Problem 404, 401 or 403 */
+/** Who asks. @throws Problem 404, 401 or 403 */
+function askerOf(host: Host, request: Request<{ id: string }>): Asker {
+  const { id } = request.params;
+  host.need(id);
+  return host.keys.asker(id, bearerKey(request));
+}
+
+/** The match a request is about, and who asks. @throws Problem 404, 401, 403, or 409 when it does not load */
 async function asked(host: Host, request: Request<{ id: string }>): Promise<{ match: LiveMatch; asker: Asker }> {
-  const match = await host.find(request.params.id);
-  return { match, asker: host.keys.asker(match.id, bearerKey(request)) };
+  const asker = askerOf(host, request);
+  return { match: await host.find(request.params.id), asker };
 }
 
 /** What was taken, as the one who asked sees it. @throws Problem 409 for a refusal */
@@ -32,6 +41,12 @@ function answer({ match, refusal }: TakenInput, asker: Asker): SeenMatch {
   if (!refusal) return seen;
   const { code, words, condition } = refusal;
   throw new Problem(409, code, words, { ...(condition && { condition }), ...seen });
+}
+
+/** A named request: the name belongs to the key it comes with, and to all that is asked for. */
+function named(request: Request<{ id: string }>, name: string | undefined, content: unknown): RequestName | undefined {
+  const key = bearerKey(request);
+  return name === undefined || key === undefined ? undefined : { name, key, content };
 }
 
 /** Lists, single matches, their streams and logbooks. */
@@ -56,20 +71,12 @@ function lookingRoutes(router: Router, host: Host): void {
   });
 
   router.get("/:id/logbook", async (request, response) => {
-    const { match, asker } = await asked(host, request);
-    const lines = await host.records.lines(match.id);
-    response.type("application/x-ndjson").attachment(`${match.machine.name}-${match.id}.jsonl`);
-    if (!match.shown.outcome) {
-      const seen = lines.map((line) => seenLine(match.runnable, line, seatOf(asker)));
-      response.send([seenHeader(match.header), ...seen].map((line) => `${JSON.stringify(line)}\n`).join(""));
-      return;
-    }
-    const text = [match.header, ...lines].map((line) => `${JSON.stringify(line)}\n`).join("");
-    response.send(`${text}${JSON.stringify(closingLine(match.runnable, match.shown, sha256Hex(text)))}\n`);
+    const { id } = request.params;
+    await sendLogbook(host, id, askerOf(host, request), response);
   });
 }
 
-/** Beginning, actions, events of the game, time. */
+/** Beginning, actions, events of the game, time, and the end of a match that does not go on. */
 function playingRoutes(router: Router, host: Host): void {
   router.post("/", async (request, response) => {
     const { match, keys, hostKey } = await host.begin(body.valid(body.newMatch, request.body));
@@ -80,10 +87,9 @@ function playingRoutes(router: Router, host: Host): void {
   router.post("/:id/actions", async (request, response) => {
     const { action, args, step, request: name } = body.valid(body.action, request.body);
     const { match, asker } = await asked(host, request);
-    const seat = needSeat(asker);
-    response.json(
-      answer(await host.take(match.id, { kind: "action", seat, action, args, step }, { request: name }), asker),
-    );
+    const input: Input = { kind: "action", seat: needSeat(asker), action, args, step };
+    const wish: Wish = { input: () => input, request: named(request, name, input) };
+    response.json(answer(await host.take(match.id, wish), asker));
   });
 
   router.post("/:id/options", async (request, response) => {
@@ -98,7 +104,9 @@ function playingRoutes(router: Router, host: Host): void {
     const { event, args, request: name } = body.valid(body.event, request.body);
     const { match, asker } = await asked(host, request);
     needHost(asker);
-    response.json(answer(await host.take(match.id, { kind: "event", event, args }, { request: name }), HOST));
+    const input: Input = { kind: "event", event, args };
+    const wish: Wish = { input: () => input, request: named(request, name, input) };
+    response.json(answer(await host.take(match.id, wish), HOST));
   });
 
   router.post("/:id/wait", async (request, response) => {
@@ -107,14 +115,27 @@ function playingRoutes(router: Router, host: Host): void {
     needHost(asker);
     response.json(answer(await host.wait(match.id, by), HOST));
   });
+
+  router.post("/:id/resume", async (request, response) => {
+    const { machine } = body.valid(body.resume, request.body ?? {});
+    needHost(askerOf(host, request));
+    response.json(seenMatch(await host.resume(request.params.id, machine), HOST));
+  });
+
+  router.delete("/:id", async (request, response) => {
+    needHost(askerOf(host, request));
+    response.json(seenMatch(await host.cancel(request.params.id), HOST));
+  });
 }
 
 /** Who plays: taking a seat, leaving it, letting a bot play it. */
 function seatRoutes(router: Router, host: Host): void {
   router.post("/:id/seats/:seat", async (request, response) => {
     const { id, seat } = request.params;
+    const asker = askerOf(host, request);
     const { key, ...taken } = await host.join(id, seat);
-    const joined: JoinedMatch = { ...answer(taken, { kind: "seat", seat }), key };
+    // Only who got the seat sees what it sees.
+    const joined: JoinedMatch = { ...answer(taken, taken.refusal ? asker : { kind: "seat", seat }), key };
     response.status(201).json(joined);
   });
 
@@ -122,7 +143,7 @@ function seatRoutes(router: Router, host: Host): void {
     const { match, asker } = await asked(host, request);
     const { seat } = request.params;
     needHolder(asker, seat);
-    response.json(answer(await host.take(match.id, { kind: "leave", seat }), asker));
+    response.json(answer(await host.take(match.id, { input: () => ({ kind: "leave", seat }) }), asker));
   });
 
   router.put("/:id/bots/:seat", async (request, response) => {

@@ -30,16 +30,17 @@ export async function streamMatch(
   if (header !== undefined && !/^\d{1,15}$/.test(header))
     throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");
   // From here on nothing may be missed: follow first, keep what comes, then send what was before.
-  let sent = header !== undefined ? Number(header) : from !== undefined ? from - 1 : match.shown.step;
+  let sent = header !== undefined ? Number(header) : from !== undefined ? from - 1 : match.situation.step;
   let early: StepLine[] | undefined = [];
+  const sendStep = ({ runnable }: LiveMatch, line: StepLine): void => {
+    if (line.step <= sent) return;
+    response.write(
+      `id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(runnable, line, seatOf(asker)))}\n\n`,
+    );
+    sent = line.step;
+  };
   const send = (lines: readonly StepLine[], of: LiveMatch): void => {
-    for (const line of lines) {
-      if (line.step <= sent) continue;
-      response.write(
-        `id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(of.runnable, line, seatOf(asker)))}\n\n`,
-      );
-      sent = line.step;
-    }
+    for (const line of lines) sendStep(of, line);
     response.write(`event: now\ndata: ${JSON.stringify(seenMatch(of, asker))}\n\n`);
   };
   const stop = host.follow((announcement) => {
@@ -59,10 +60,13 @@ export async function streamMatch(
     stop();
     streams.delete(response);
   });
-  const missed = await host.records.lines(match.id, sent);
+  for await (const lines of host.records.lines(match.id, sent)) {
+    for (const { line } of lines) sendStep(match, JSON.parse(line) as StepLine);
+    if (response.destroyed) return;
+  }
   const kept = early;
   early = undefined;
-  send([...missed, ...kept], await host.find(match.id));
+  send(kept, await host.find(match.id));
 }
 
 /** Ends all streams, so that the service can stop. */

@@ -1,6 +1,5 @@
 /** The database's tables and their migrations. */
 
-import { compile, Runnable } from "@zany/core";
 import { type Generated, type Kysely, type Migration, Migrator, sql } from "kysely";
 
 export interface MachineRow {
@@ -24,12 +23,16 @@ export interface MatchRow {
   /** The logbook's header, JSON. */
   header: string;
   step: number;
+  /** The digest of the header and all lines up to `step`; see `chained`. */
+  chain: string;
   /** The outcome, JSON, once it is over. */
   outcome: string | null;
   /** When the next timer is due, in milliseconds since 1970 UTC. */
   due: number | null;
   /** Why a match does not go on although it is not over: a fault in a timer. */
   suspended: string | null;
+  /** When it was cancelled for good; RFC 3339, UTC. */
+  cancelled: string | null;
   /** The time of a manual clock, in milliseconds since 1970 UTC; null for a match on real time. */
   manual_time: number | null;
   /** The policies of bots by their seats, JSON. */
@@ -51,8 +54,35 @@ export interface StepRow {
   step: number;
   /** The logbook's line, without its line end. */
   line: string;
-  /** The request that led to it, so that a repeated one does no harm. */
-  request: string | null;
+}
+
+/** A request that led to a step, so that a repeated one does no harm. */
+export interface RequestRow {
+  match: string;
+  /** SHA-256 of the key it came with. */
+  key_hash: string;
+  /** The name that its sender gave it. */
+  name: string;
+  /** SHA-256 of what was asked for. */
+  content: string;
+  step: number;
+}
+
+/** A situation of a match, so that loading need not begin at the beginning. */
+export interface SnapshotRow {
+  match: string;
+  step: number;
+  /** The situation, canonical JSON: what the digest in the line of that step is of. */
+  situation: string;
+  /** `chained` of the lines up to that step. */
+  chain: string;
+  /** Ties the others and the header together; see `sealOf`. */
+  seal: string;
+}
+
+/** Holds what is written to see whether the disk takes it. */
+interface TouchRow {
+  at: number;
 }
 
 export interface LogbookRow {
@@ -73,16 +103,20 @@ export interface Schema {
   matches: MatchRow;
   keys: KeyRow;
   steps: StepRow;
+  requests: RequestRow;
+  snapshots: SnapshotRow;
   logbooks: LogbookRow;
+  touches: TouchRow;
 }
 
-/** Migrations of data folders with logbooks of format 1, which this version does not read. */
-const FORMAT_1 = ["0001-first", "0002-parts", "0003-hand-and-bots"];
-/** The last version that reads logbooks and data folders of format 1. */
-const LAST_OF_FORMAT_1 = "0.1.0";
+/** The first migrations of data folders with logbooks that this version does not read, and what does. */
+const OLDER_FORMATS = [
+  { format: 1, migrations: ["0001-first", "0002-parts", "0003-hand-and-bots"], lastVersion: "0.1.0" },
+  { format: 2, migrations: ["0100-format-2", "0101-rules"], lastVersion: "0.2.0" },
+];
 
 const migrations: Record<string, Migration> = {
-  "0100-format-2": {
+  "0200-format-3": {
     async up(db: Kysely<unknown>) {
       const { schema } = db;
       const strict = sql`STRICT`;
@@ -93,6 +127,7 @@ const migrations: Record<string, Migration> = {
         .addColumn("version", "integer", (c) => c.notNull())
         .addColumn("text", "text", (c) => c.notNull())
         .addColumn("parts", "text", (c) => c.notNull())
+        .addColumn("rules", "text", (c) => c.notNull())
         .addColumn("created", "text", (c) => c.notNull())
         .addUniqueConstraint("machines_name_version", ["name", "version"])
         .modifyEnd(strict)
@@ -103,9 +138,11 @@ const migrations: Record<string, Migration> = {
         .addColumn("machine", "text", (c) => c.notNull().references("machines.hash"))
         .addColumn("header", "text", (c) => c.notNull())
         .addColumn("step", "integer", (c) => c.notNull())
+        .addColumn("chain", "text", (c) => c.notNull())
         .addColumn("outcome", "text")
         .addColumn("due", "integer")
         .addColumn("suspended", "text")
+        .addColumn("cancelled", "text")
         .addColumn("manual_time", "integer")
         .addColumn("bots", "text", (c) => c.notNull())
         .addColumn("created", "text", (c) => c.notNull())
@@ -127,16 +164,28 @@ const migrations: Record<string, Migration> = {
         .addColumn("match", "text", (c) => c.notNull())
         .addColumn("step", "integer", (c) => c.notNull())
         .addColumn("line", "text", (c) => c.notNull())
-        .addColumn("request", "text")
         .addPrimaryKeyConstraint("steps_primary", ["match", "step"])
         .modifyEnd(sql`STRICT, WITHOUT ROWID`)
         .execute();
       await schema
-        .createIndex("steps_request")
-        .unique()
-        .on("steps")
-        .columns(["match", "request"])
-        .where("request", "is not", null)
+        .createTable("requests")
+        .addColumn("match", "text", (c) => c.notNull())
+        .addColumn("key_hash", "text", (c) => c.notNull())
+        .addColumn("name", "text", (c) => c.notNull())
+        .addColumn("content", "text", (c) => c.notNull())
+        .addColumn("step", "integer", (c) => c.notNull())
+        .addPrimaryKeyConstraint("requests_primary", ["match", "key_hash", "name"])
+        .modifyEnd(sql`STRICT, WITHOUT ROWID`)
+        .execute();
+      await schema
+        .createTable("snapshots")
+        .addColumn("match", "text", (c) => c.notNull())
+        .addColumn("step", "integer", (c) => c.notNull())
+        .addColumn("situation", "text", (c) => c.notNull())
+        .addColumn("chain", "text", (c) => c.notNull())
+        .addColumn("seal", "text", (c) => c.notNull())
+        .addPrimaryKeyConstraint("snapshots_primary", ["match", "step"])
+        .modifyEnd(strict)
         .execute();
       await schema
         .createTable("logbooks")
@@ -151,26 +200,11 @@ const migrations: Record<string, Migration> = {
         .addColumn("created", "text", (c) => c.notNull())
         .modifyEnd(strict)
         .execute();
-    },
-  },
-  "0101-rules": {
-    async up(db: Kysely<unknown>) {
-      await db.schema
-        .alterTable("machines")
-        .addColumn("rules", "text", (c) => c.notNull().defaultTo(""))
+      await schema
+        .createTable("touches")
+        .addColumn("at", "integer", (c) => c.notNull())
+        .modifyEnd(strict)
         .execute();
-      const stored = db as Kysely<Pick<Schema, "machines">>;
-      for (const { hash, text, parts } of await stored
-        .selectFrom("machines")
-        .select(["hash", "text", "parts"])
-        .execute()) {
-        const found = JSON.parse(parts) as Record<string, string>;
-        const { machine, ok } = compile(text, undefined, (path) => found[path], { errorsOnly: true });
-        // One that this version does not compile keeps no hash of its rules; it is not played either.
-        if (!ok) continue;
-        const { rules } = new Runnable(machine, false);
-        await stored.updateTable("machines").set({ rules }).where("hash", "=", hash).execute();
-      }
     },
   },
 };
@@ -189,12 +223,15 @@ export async function bringUpToDate(db: Kysely<Schema>): Promise<void> {
   if (tables.some((t) => t.name === "kysely_migration")) {
     const rows = await sql<{ name: string }>`SELECT name FROM kysely_migration`.execute(db);
     const foreign = rows.rows.map((row) => row.name).filter((name) => migrations[name] === undefined);
-    if (foreign.some((name) => FORMAT_1.includes(name)))
+    const older = OLDER_FORMATS.find((known) => foreign.some((name) => known.migrations.includes(name)));
+    if (older)
       throw new DataOfAnotherVersion(
-        `holds matches and logbooks of format 1. The last version that reads them is ${LAST_OF_FORMAT_1}`,
+        `holds matches and logbooks of format ${older.format}. The last version that reads them is ${older.lastVersion}`,
       );
     if (foreign.length > 0) throw new DataOfAnotherVersion("was written by a newer version of Zany Compass");
   }
+  const due = (await migrator.getMigrations()).some((migration) => migration.executedAt === undefined);
+  if (!due) return;
   const { error } = await migrator.migrateToLatest();
   if (error) throw error;
 }

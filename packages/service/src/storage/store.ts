@@ -19,13 +19,19 @@ export interface Statement<Values, Row> {
   run(values: Values): number;
   /** The first row, if there is one. */
   first(values: Values): Row | undefined;
+  /** All rows. */
+  all(values: Values): Row[];
 }
 
 export class Store {
+  private readonly touching: Statement<{ at: number }, unknown>;
+
   private constructor(
     readonly db: Kysely<Schema>,
     private readonly sqlite: DatabaseSyncInstance,
-  ) {}
+  ) {
+    this.touching = this.prepare((builder, value) => builder.insertInto("touches").values({ at: value("at") }));
+  }
 
   /**
    * Opens the database file and brings it to the newest version.
@@ -63,7 +69,14 @@ export class Store {
     return {
       run: (values) => Number(statement.run(...fill(values)).changes),
       first: (values) => statement.get(...fill(values)) as Row | undefined,
+      all: (values) => statement.all(...fill(values)) as Row[],
     };
+  }
+
+  /** Writes a little, to see whether the disk takes it; to be called in a transaction. */
+  touch(): void {
+    this.sqlite.exec("DELETE FROM touches");
+    this.touching.run({ at: Date.now() });
   }
 
   /** Asks the database something, to see that it answers. */

@@ -1,0 +1,338 @@
+/**
+ * The line of a match: its inputs wait for each other. They are tested, taken, written and answered in the order in
+ * which they came. Those that wait are taken one on top of the other and written in one transaction; when that is not
+ * written, nothing of it counts, and every one of them begins again on what is true.
+ */
+
+import {
+  canonicalJson,
+  type FaultReport,
+  type Input,
+  nextTimer,
+  type Refusal,
+  type Situation,
+  situationJson,
+  type StepLine,
+  step,
+  stepLine,
+  type Taken,
+} from "@zany/core";
+import { Problem } from "../problems.js";
+import { hashSecret } from "../secrets.js";
+import { StorageFails, type Writer } from "../storage/writer.js";
+import { chained, sealOf } from "./chain.js";
+import { type LiveMatch, type MatchProgress, progressOf } from "./live.js";
+import { SNAPSHOT_EVERY } from "./loading.js";
+import type { MatchRecords } from "./records.js";
+
+/** Most inputs that wait in one line. */
+const MOST_WAITING = 500;
+/** How long inputs are taken in one go, in milliseconds, before what they led to is written and others get their turn. */
+const PORTION = 10;
+/**
+ * Timers that run one after the other with nobody doing anything; then the match sleeps for good, so that no clock
+ * fills the disk.
+ */
+const MOST_IDLE_TIMERS = 100_000;
+
+/** The name that a sender gave to a request: it is taken once, with the key and the content it came with first. */
+export interface RequestName {
+  readonly name: string;
+  /** The key it came with. */
+  readonly key: string;
+  /** All that is asked for. */
+  readonly content: unknown;
+}
+
+/** What is asked of a match. */
+export interface Wish {
+  /**
+   * The input, by the situation that it meets; undefined when there is nothing to do in it. Time passes to `time` of
+   * it, and without to the present.
+   *
+   * @throws Problem when it cannot be done
+   */
+  readonly input: (now: Situation) => Input | undefined;
+  readonly request?: RequestName | undefined;
+  /** Is written together with the step. */
+  readonly also?: () => void;
+  /** Who it comes from, when it is no person. */
+  readonly from?: "bot" | "clock";
+}
+
+/** A change of a match that is no step: what is changed, or a Problem that is thrown. */
+export type Change = (match: MatchProgress) => void;
+
+/** An input that was taken, or refused. */
+export interface TakenInput {
+  readonly match: LiveMatch;
+  readonly refusal?: Refusal;
+}
+
+interface Waiting {
+  readonly wish: Wish | Change;
+  readonly resolve: (taken: TakenInput) => void;
+  readonly reject: (error: unknown) => void;
+}
+
+/** What inputs led to that is not written yet. */
+interface Draft extends MatchProgress {
+  /** Written in this order, in one transaction. */
+  readonly writes: (() => void)[];
+  readonly lines: StepLine[];
+  /** How each of those who waited is answered once that is done. */
+  readonly answers: (() => void)[];
+  /** The contents of named requests in this draft, by key and name. */
+  readonly requests: Map<string, string>;
+  /** Those who are answered by it. */
+  readonly of: Waiting[];
+}
+
+export class MatchLine {
+  private waiting: Waiting[] = [];
+  /** The work under way; undefined while nobody waits. */
+  private working: Promise<void> | undefined;
+  /** How many are still to be taken one by one, because one of them cannot be written. */
+  private alone = 0;
+
+  constructor(
+    private readonly match: LiveMatch,
+    private readonly records: MatchRecords,
+    private readonly writer: Writer,
+    /** Is told of what was written, before those who asked for it. */
+    private readonly written: (match: LiveMatch, lines: readonly StepLine[]) => void,
+  ) {}
+
+  /**
+   * Takes an input to rest when its turn comes. Acknowledged (resolved) only when it is on the disk. A named request
+   * that was taken before is acknowledged again and changes nothing, and so is the action that was taken at its step.
+   *
+   * @throws Problem 409 for a match that does not go on, or a fault of its machine; 422 for a name that was used for
+   * something else; 503 while nothing can be written
+   */
+  take(wish: Wish | Change): Promise<TakenInput> {
+    if (this.waiting.length >= MOST_WAITING)
+      return Promise.reject(
+        new Problem(
+          429,
+          "tooManyWaiting",
+          `${MOST_WAITING} inputs of this match are waiting already. Send it again in a while.`,
+          {},
+          { "Retry-After": "1" },
+        ),
+      );
+    const taken = new Promise<TakenInput>((resolve, reject) => this.waiting.push({ wish, resolve, reject }));
+    this.working ??= this.work().finally(() => (this.working = undefined));
+    return taken;
+  }
+
+  /** True while nobody waits. */
+  get idle(): boolean {
+    return this.working === undefined;
+  }
+
+  /** Resolves when all who wait now have been answered. */
+  async settled(): Promise<void> {
+    while (this.working) await this.working;
+  }
+
+  private async work(): Promise<void> {
+    // Whoever asks in the same turn of the event loop comes into the same transaction.
+    await Promise.resolve();
+    while (this.waiting.length > 0) {
+      const draft = this.drafted();
+      if (draft.writes.length === 0 || (await this.write(draft))) this.publish(draft);
+      if (this.waiting.length > 0) await new Promise((resolve) => setImmediate(resolve));
+    }
+  }
+
+  /** Takes those who wait, as many as there is time for. */
+  private drafted(): Draft {
+    const draft: Draft = { ...progressOf(this.match), writes: [], lines: [], answers: [], requests: new Map(), of: [] };
+    const until = performance.now() + PORTION;
+    for (let next = this.waiting[0]; next; next = this.waiting[0]) {
+      if (!this.taken(draft, next, until)) break;
+      draft.of.push(next);
+      this.waiting.shift();
+      if (performance.now() > until || this.alone > 0) break;
+    }
+    if (this.alone > 0) this.alone--;
+    return draft;
+  }
+
+  /** Writes what a draft comes to. When that fails it is as if it had not been drafted. */
+  private async write(draft: Draft): Promise<boolean> {
+    try {
+      await this.writer.write(() => {
+        for (const write of draft.writes) write();
+        this.records.update(this.match, draft);
+      });
+      return true;
+    } catch (error) {
+      if (error instanceof StorageFails) {
+        for (const { reject } of [...draft.of, ...this.waiting.splice(0)]) reject(error);
+      } else if (draft.of.length > 1) {
+        this.waiting.unshift(...draft.of);
+        this.alone = draft.of.length;
+      } else {
+        for (const { reject } of draft.of.length > 0 ? draft.of : this.waiting.splice(0, 1)) reject(error);
+      }
+      return false;
+    }
+  }
+
+  private publish(draft: Draft): void {
+    Object.assign(this.match, progressOf(draft));
+    if (draft.writes.length > 0) this.written(this.match, draft.lines);
+    for (const answer of draft.answers) answer();
+  }
+
+  /**
+   * Takes one input on top of a draft.
+   *
+   * @returns false when timers that are due before it take longer than there is time for: it stays first in line
+   */
+  private taken(draft: Draft, { wish, resolve, reject }: Waiting, until: number): boolean {
+    const answer = (how: () => void): true => {
+      draft.answers.push(how);
+      return true;
+    };
+    const acknowledged = (refusal?: Refusal): true =>
+      answer(() => resolve({ match: this.match, ...(refusal && { refusal }) }));
+    try {
+      if (typeof wish === "function") {
+        wish(draft);
+        draft.writes.push(UPDATE);
+        return acknowledged();
+      }
+      if (wish.request && this.wasTaken(draft, wish.request)) return acknowledged();
+      refuseClosed(draft);
+      const wanted = wish.input(draft.situation);
+      if (!wanted) return acknowledged();
+      if (wish.from !== "bot" && this.isRepeated(draft, wanted)) return acknowledged();
+      const { situation } = draft;
+      const time = wanted.time ?? (draft.manualTime === null ? Date.now() : situation.now);
+      if (wish.from !== "clock") draft.idleTimers = 0;
+      if (!this.runTimers(draft, time, until)) return false;
+      refuseClosed(draft);
+      if (wish.from === "clock") return acknowledged();
+      const before = draft.situation;
+      const { situation: after, taken, refusal, fault } = step(this.match.runnable, before, { ...wanted, time }, NOW);
+      if (fault) throw faultProblem(this.match, fault);
+      if (refusal) return acknowledged(refusal);
+      if (wanted.kind !== "time") draft.botSteps = wish.from === "bot" ? draft.botSteps + 1 : 0;
+      this.add(draft, before, after, taken);
+      if (wish.also) draft.writes.push(wish.also);
+      if (wish.request) this.addRequest(draft, wish.request);
+      return acknowledged();
+    } catch (error) {
+      return answer(() => reject(error));
+    }
+  }
+
+  /** Runs the timers that are due by a time. @returns false when they take longer than there is time for */
+  private runTimers(draft: Draft, time: number, until: number): boolean {
+    for (;;) {
+      const next = nextTimer(this.match.runnable.machine, draft.situation);
+      if (!next || next.due > time || draft.suspended !== null) return true;
+      if (performance.now() > until) return false;
+      const before = draft.situation;
+      const { situation, taken, fault } = step(
+        this.match.runnable,
+        before,
+        { kind: "timer", timer: next.timer.name, time: next.due },
+        NOW,
+      );
+      // Whoever moves a clock by hand is told; on real time nobody is there to be told.
+      if (fault && draft.manualTime !== null) throw faultProblem(this.match, fault);
+      if (fault) draft.suspended = fault.words;
+      else if (++draft.idleTimers > MOST_IDLE_TIMERS)
+        draft.suspended = `its clock has run ${MOST_IDLE_TIMERS} timers with nobody doing anything`;
+      this.add(draft, before, situation, taken);
+    }
+  }
+
+  /** Adds steps to a draft, and a snapshot where one is due. */
+  private add(draft: Draft, before: Situation, after: Situation, taken: readonly Taken[]): void {
+    const { match, records } = this;
+    const { id, runnable, headerText } = match;
+    for (const [i, one] of taken.entries()) {
+      const line = stepLine(runnable, taken[i - 1]?.situation ?? before, one);
+      const text = JSON.stringify(line);
+      const chain = chained(draft.chain, text);
+      draft.chain = chain;
+      draft.lines.push(line);
+      draft.writes.push(() => records.addStep(id, line.step, text));
+      if (line.step % SNAPSHOT_EVERY !== 0) continue;
+      const situation = canonicalJson(situationJson(runnable.machine, one.situation));
+      draft.writes.push(() =>
+        records.addSnapshot(
+          { match: id, step: line.step, situation, chain, seal: sealOf(headerText, chain, situation) },
+          SNAPSHOT_EVERY,
+        ),
+      );
+    }
+    draft.situation = after;
+    if (draft.manualTime !== null) draft.manualTime = after.now;
+    // Time that passed, or a suspension, is written although there is no line for it.
+    if (taken.length === 0) draft.writes.push(UPDATE);
+  }
+
+  // ---- what was taken before --------------------------------------------------------------------
+
+  /** Whether a named request was taken before. @throws Problem 422 when it asked for something else then */
+  private wasTaken(draft: Draft, request: RequestName): boolean {
+    const { key, name, content } = requestColumns(request);
+    const known = draft.requests.get(`${key} ${name}`) ?? this.records.contentOf(this.match.id, key, name);
+    if (known === undefined) return false;
+    if (known === content) return true;
+    throw new Problem(
+      422,
+      "requestReused",
+      `The request "${name}" was something else when it was taken. Give each request a name of its own.`,
+    );
+  }
+
+  private addRequest(draft: Draft, request: RequestName): void {
+    const { key, name, content } = requestColumns(request);
+    const { step: number } = draft.situation;
+    draft.requests.set(`${key} ${name}`, content);
+    draft.writes.push(() =>
+      this.records.addRequest({ match: this.match.id, key_hash: key, name, content, step: number }),
+    );
+  }
+
+  /** Whether an action is the very one that was taken at the step it is meant for: sent twice, it is taken once. */
+  private isRepeated(draft: Draft, input: Input): boolean {
+    if (input.kind !== "action" || input.step === undefined || input.step >= draft.situation.step) return false;
+    const number = input.step + 1;
+    const line =
+      draft.lines.find((l) => l.step === number) ??
+      this.records.page(this.match.id, input.step, 1).map((stored) => JSON.parse(stored.line) as StepLine)[0];
+    const { kind, seat, action, args = {} } = input;
+    return line?.step === number && canonicalJson(line.input) === canonicalJson({ kind, seat, action, args });
+  }
+}
+
+/** Every step is written down, so its words are made as it is taken. */
+const NOW = { happenings: "now" } as const;
+
+/** Nothing is written but the match's row, which comes with every draft. */
+const UPDATE = (): void => {};
+
+/** @throws Problem 409 when a match takes no more inputs */
+function refuseClosed({ suspended, cancelled }: MatchProgress): void {
+  if (cancelled !== null) throw new Problem(409, "cancelled", "This match was cancelled.");
+  if (suspended !== null) throw new Problem(409, "suspended", `This match is suspended: ${suspended}`);
+}
+
+/** A request as it is stored: digests of its key and of its content. */
+function requestColumns({ key, name, content }: RequestName): { key: string; name: string; content: string } {
+  return { key: hashSecret(key), name, content: hashSecret(canonicalJson(content)) };
+}
+
+function faultProblem({ runnable }: LiveMatch, { code, words, position }: FaultReport): Problem {
+  return new Problem(409, "fault", `The machine is at fault here: ${words} Nothing was changed.`, {
+    fault: { code, line: runnable.machine.sources.place(position).line },
+  });
+}

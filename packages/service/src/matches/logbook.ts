@@ -1,0 +1,52 @@
+/** The logbook of a hosted match, as it is downloaded. It is there even when the match does not load. */
+
+import { createHash } from "node:crypto";
+import { once } from "node:events";
+import { closingLine, type Runnable, seenHeader, seenLine } from "@zany/core";
+import type { Response } from "express";
+import { Problem } from "../problems.js";
+import type { Host } from "./host.js";
+import { type Asker, seatOf } from "./keys.js";
+
+/**
+ * Sends the logbook: all of it once the match is over or cancelled; before that, what the asker may see, without the
+ * closing line. A match over that does not load has no closing line either.
+ *
+ * @throws Problem 409 when what the asker may see cannot be known, because the machine does not compile here any more
+ */
+export async function sendLogbook(host: Host, id: string, asker: Asker, response: Response): Promise<void> {
+  const { row, header } = await host.records.find(id);
+  const whole = row.outcome !== null || row.cancelled !== null;
+  const runnable = whole ? undefined : await runnableFor(host, row.machine, asker);
+  response.type("application/x-ndjson").attachment(`${header.machine.name}-${id}.jsonl`);
+  const digest = createHash("sha256");
+  const send = async (text: string): Promise<void> => {
+    digest.update(text);
+    if (!response.write(text) && !response.destroyed) await once(response, "drain").catch(() => {});
+  };
+  const shown = runnable === undefined ? row.header : JSON.stringify(seenHeader(header));
+  await send(`${shown}\n`);
+  for await (const lines of host.records.lines(id)) {
+    if (response.destroyed) return;
+    const texts = lines.map(({ line }) => (runnable === undefined ? line : seenText(runnable, line, asker)));
+    await send(texts.map((text) => `${text}\n`).join(""));
+  }
+  const closing = whole ? await host.find(id).catch(() => undefined) : undefined;
+  if (closing)
+    response.write(`${JSON.stringify(closingLine(closing.runnable, closing.situation, digest.digest("hex")))}\n`);
+  response.end();
+}
+
+/** The machine that says what an asker may see; undefined for the host of one that is lost, who sees all. */
+async function runnableFor(host: Host, machine: string, asker: Asker): Promise<Runnable | undefined> {
+  try {
+    return await host.machines.runnable(machine);
+  } catch (error) {
+    if (!(error instanceof Problem) || asker.kind !== "host") throw error;
+    return undefined;
+  }
+}
+
+function seenText(runnable: Runnable, text: string, asker: Asker): string {
+  return JSON.stringify(seenLine(runnable, JSON.parse(text), seatOf(asker)));
+}
