@@ -138,7 +138,7 @@ async function beginWith(page, machine, fill) {
   await page.goto(`${address}/machines/${machine}`);
   await page.getByRole("button", { name: "Begin with ..." }).click();
   await page.getByText("Who plays").waitFor();
-  await page.getByLabel(/Seed/).fill("harbour");
+  await page.getByLabel(/Seed/).fill("tide");
   await fill();
   await page.getByRole("button", { name: "Begin", exact: true }).click();
   await page.waitForURL(/matches\/\w/, { timeout: 8_000 });

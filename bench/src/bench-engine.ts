@@ -14,6 +14,7 @@ import {
   step,
   type Taken,
 } from "@zany/core";
+import { Dice } from "../../packages/core/src/engine/values/random.js";
 import { type Deed, HandDuel, Phase } from "./kite-duel-by-hand.js";
 
 const MATCHES = 400;
@@ -32,8 +33,8 @@ for (let i = 0; i < MATCHES; i++) {
   if (!taken) throw new Error("a match does not begin");
   firsts.push(taken);
   starts.push(taken.situation);
-  const hand = new HandDuel(taken.situation.dice.slice());
-  Object.assign(hand, { words: taken.situation.dice.slice() });
+  const hand = new HandDuel(new Dice(taken.situation.dice));
+  hand.dice.take(taken.situation.dice);
   // The hand-written match began with dice of its own: give it the engine's first lap.
   copyStart(taken.situation, hand);
   hands.push(hand);
@@ -268,7 +269,7 @@ function handSituation(match: HandDuel): { whole: unknown; outcome: unknown } {
       ready: {},
       timers: {},
       seats: { north: "in", south: "in" },
-      dice: { main: [...match.words] },
+      dice: { main: match.dice.state().counters[0] },
       history: {},
       outcome,
     },

@@ -4,6 +4,8 @@
  * that the bench compares two ways to do the same work.
  */
 
+import { Dice } from "../../packages/core/src/engine/values/random.js";
+
 export enum Phase {
   Turn,
   Judge,
@@ -46,7 +48,7 @@ export interface HandOutcome {
 const SEATS = ["north", "south"] as const;
 const TEN_DAYS = 864_000_000;
 
-/** One match. `words` is the state of the dice. */
+/** One match, with dice of its own. */
 export class HandDuel {
   phase = Phase.Turn;
   kites: Kite[] = [newKite(), newKite()];
@@ -59,7 +61,7 @@ export class HandDuel {
   /** What a logbook needs to know about a step; null when nobody writes one. */
   record: HandRecord | null = null;
 
-  constructor(readonly words: Uint32Array) {
+  constructor(readonly dice: Dice) {
     this.newLap();
     this.turn();
   }
@@ -68,7 +70,7 @@ export class HandDuel {
   static from(other: HandDuel): HandDuel {
     const copy = Object.create(HandDuel.prototype) as HandDuel;
     return Object.assign(copy, other, {
-      words: other.words.slice(),
+      dice: new Dice(other.dice.state()),
       kites: other.kites.map((k) => ({ ...k })),
       queue: other.queue.slice(),
     });
@@ -197,26 +199,11 @@ export class HandDuel {
   private roll(low: number, high: number, source: string): number {
     const count = high - low + 1;
     const limit = 4294967296 - (4294967296 % count);
-    let x = this.next();
-    while (x >= limit) x = this.next();
+    let x = this.dice.word(0);
+    while (x >= limit) x = this.dice.word(0);
     const value = low + (x % count);
     this.record?.dice.push({ source, range: `${low}..${high}`, value });
     return value;
-  }
-
-  private next(): number {
-    const { words } = this;
-    const s0 = words[0] as number;
-    const s1 = words[1] as number;
-    const s2 = (words[2] as number) ^ s0;
-    const s3 = (words[3] as number) ^ s1;
-    const times5 = Math.imul(s1, 5);
-    const result = Math.imul((times5 << 7) | (times5 >>> 25), 9) >>> 0;
-    words[0] = s0 ^ s3;
-    words[1] = s1 ^ s2;
-    words[2] = s2 ^ (s1 << 9);
-    words[3] = (s3 << 11) | (s3 >>> 21);
-    return result;
   }
 }
 

@@ -63,7 +63,7 @@ const example = (command: Command, ...lines: string[]): Command =>
 
 const program = new Command("zany")
   .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
-  .version("0.2.0", "-V, --version", "print the version")
+  .version("0.3.0", "-V, --version", "print the version")
   .helpOption("-h, --help", "show help")
   .helpCommand("help [command]", "show help for a command")
   .showSuggestionAfterError(true)

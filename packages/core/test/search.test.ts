@@ -167,7 +167,7 @@ policy saves { when gauge >= 6 and chance(50%): big  when gauge >= 8: strike  el
     }
     expect(waits).toBeGreaterThan(5);
     // Dice of different seeds differ, and the match's own are untouched.
-    const first = situations.map((s) => [...s.dice].join());
+    const first = situations.map((s) => [...s.dice.counters].join());
     expect(new Set(first).size).toBe(1);
     const lengths = Array.from({ length: 30 }, (_, i) =>
       simulate(gauge, { seed: `${i}`, first: 0, end: 1, bots: { a: "saves" } }),

@@ -21,6 +21,10 @@ export async function serve(options: {
     throw new UsedWrongly("The examples are not beside this program, so there is no demo to load.");
   // Where nothing more can be printed (a file on a full disk, a closed terminal), the service still goes on.
   for (const stream of [process.stdout, process.stderr]) stream.removeAllListeners("error").on("error", () => {});
+  // Whoever reads that it is up may stop it at once.
+  const stopped = new Promise<void>((resolve) => {
+    for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => resolve());
+  });
   try {
     const service = await startService({
       port: options.port,
@@ -31,9 +35,7 @@ export async function serve(options: {
       ...(options.demo && { demo: examples }),
     });
     say(`Zany Compass is at ${service.address}`);
-    await new Promise<void>((resolve) => {
-      for (const signal of ["SIGINT", "SIGTERM"] as const) process.once(signal, () => resolve());
-    });
+    await stopped;
     await service.close();
     return 0;
   } catch (error) {

@@ -113,7 +113,7 @@ class MachineChecker {
       signals: [...this.tables.signals.values()],
       functions,
       effects,
-      streams: [...this.tables.streams.keys()],
+      streams: [...this.tables.streams.values()],
       laws: checkedLaws,
       policies,
       tests,
@@ -388,11 +388,14 @@ class MachineChecker {
   }
 
   private declareStreams(): void {
+    let slot = 1;
     for (const node of this.ofKind("dice")) {
       if (this.tables.streams.has(node.name.text))
         this.tables.error("duplicate-name", node.name, `There is a stream of dice "${node.name.text}" already.`);
       else {
-        this.tables.streams.set(node.name.text, this.tables.streams.size);
+        const { name, visibility } = node;
+        this.tables.streams.set(name.text, { name: name.text, visibility, slot });
+        slot += visibility === "private" ? this.tables.seatNames.length : 1;
         this.tables.names.declare("a stream of dice", node.name, "", `dice ${node.name.text}`);
       }
     }

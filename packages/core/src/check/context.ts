@@ -4,7 +4,7 @@ import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
 import { didYouMean, respelling } from "../language/suggest.js";
 import type { ExprNode, Name } from "../language/syntax.js";
-import type { Expr, Location, Parameter, Signal } from "./machine.js";
+import type { DiceStream, Expr, Location, Parameter, Signal } from "./machine.js";
 import { instead } from "./conversions.js";
 import { CURSOR, NameIndex } from "./names.js";
 import { BUILT_IN_VALUES, isTaken } from "./builtins.js";
@@ -70,7 +70,7 @@ export class Tables {
   readonly functions: Signature[] = [];
   readonly effects: Signature[] = [];
   readonly constants = new Map<string, number>();
-  readonly streams = new Map<string, number>([["main", 0]]);
+  readonly streams = new Map<string, DiceStream>([["main", { name: "main", visibility: "public", slot: 0 }]]);
   readonly seatNames: string[] = [];
   /** How many seats there are at least; as many as have names at most. */
   least = 0;

@@ -9,7 +9,15 @@
 
 import type { NumberFunctionName } from "./builtins.js";
 import type { Sources, Span } from "../language/source.js";
-import type { BinaryOperator, BinderWord, ChangeWay, PlainStatement, ResultWord, Ties } from "../language/syntax.js";
+import type {
+  BinaryOperator,
+  BinderWord,
+  ChangeWay,
+  PlainStatement,
+  ResultWord,
+  Ties,
+  Visibility,
+} from "../language/syntax.js";
 import type { NameIndex } from "./names.js";
 import type { EnumType, Field, RecordType, Type } from "./types.js";
 
@@ -36,8 +44,8 @@ export interface Machine {
   readonly signals: readonly Signal[];
   readonly functions: readonly FunctionDeclaration[];
   readonly effects: readonly EffectDeclaration[];
-  /** Names of the streams of dice; number 0 is the unnamed one, "main". */
-  readonly streams: readonly string[];
+  /** The streams of dice; the first is the unnamed one, "main". */
+  readonly streams: readonly DiceStream[];
   readonly laws: readonly Law[];
   readonly policies: readonly Policy[];
   readonly tests: readonly Test[];
@@ -47,6 +55,22 @@ export interface Machine {
   /** Size of the root box, and number of slots for local values. */
   readonly rootSize: number;
   readonly locals: number;
+}
+
+/** A stream of dice, or one for each seat when it is private. */
+export interface DiceStream {
+  readonly name: string;
+  readonly visibility: Visibility;
+  /** Its number; the first of as many as there can be seats when it is private. */
+  readonly slot: number;
+}
+
+/** Which dice a roll takes. */
+export interface OfStream {
+  /** The number of the stream; of a private one, the number of the first seat's. */
+  readonly stream: number;
+  /** Whose private stream. */
+  readonly owner?: Expr;
 }
 
 interface SeatPlan {
@@ -358,22 +382,20 @@ export type Expr = Span & { readonly type: Type } & (
     | { readonly kind: "me" | "seats" | "inPlay" | "seated" | "others" | "now" }
     | { readonly kind: "next" | "canAct"; readonly seat: Expr }
     | { readonly kind: "inState"; readonly state: number }
-    | {
+    | (OfStream & {
         readonly kind: "roll";
-        readonly stream: number;
         readonly times?: Expr;
         readonly low: Expr;
         readonly high: Expr;
         readonly whole: boolean;
-      }
-    | { readonly kind: "chance"; readonly stream: number; readonly part: Expr; readonly whole?: Expr }
-    | {
+      })
+    | (OfStream & { readonly kind: "chance"; readonly part: Expr; readonly whole?: Expr })
+    | (OfStream & {
         readonly kind: "pick";
-        readonly stream: number;
         readonly list: Expr;
         readonly weight?: { readonly slot: number; readonly body: Expr };
-      }
-    | { readonly kind: "shuffle"; readonly stream: number; readonly list: Expr }
+      })
+    | (OfStream & { readonly kind: "shuffle"; readonly list: Expr })
   );
 
 // ---- laws, policies, tests ---------------------------------------------------------------------

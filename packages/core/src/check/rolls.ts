@@ -1,12 +1,12 @@
 /** Rolls: dice, chances, picks and shuffles. */
 
 import type { Span } from "../language/source.js";
-import type { ExprNode } from "../language/syntax.js";
+import type { ExprNode, OfStream as OfStreamNode } from "../language/syntax.js";
 import type { ExpressionParts, Tables, Where } from "./context.js";
-import type { Expr } from "./machine.js";
+import type { Expr, OfStream } from "./machine.js";
 import { Scope } from "./scope.js";
 import { unknownAt } from "./typed.js";
-import { BOOL, INT, intBetween, listOf, NUM, type Type } from "./types.js";
+import { BOOL, INT, intBetween, listOf, NUM, SEAT, type Type } from "./types.js";
 
 type RollNode<K extends "roll" | "chance" | "pick" | "shuffle"> = ExprNode & { readonly kind: K };
 
@@ -19,36 +19,24 @@ export class Rolls {
 
   roll(node: RollNode<"roll" | "chance" | "pick" | "shuffle">, where: Where): Expr {
     if (where.effects !== true && !where.rolls) this.notAllowed(node, where, node.kind);
-    let stream = 0;
-    if (node.stream) {
-      stream = this.tables.streams.get(node.stream.text) ?? 0;
-      this.tables.names.use(node.stream, `dice ${node.stream.text}`);
-      if (!this.tables.streams.has(node.stream.text))
-        this.tables.unknown(
-          "unknown-value",
-          node.stream,
-          node.stream.text,
-          this.tables.streams.keys(),
-          "stream of dice",
-        );
-    }
     const inner: Where = {
       ...where,
       rolls: false,
       effects: where.effects === true ? "the range of a roll" : where.effects,
     };
+    const of = this.streamOf(node, inner);
     switch (node.kind) {
       case "roll":
-        return this.dice(node, stream, inner);
+        return this.dice(node, of, inner);
       case "chance":
-        return this.chance(node, stream, inner);
+        return this.chance(node, of, inner);
       case "pick":
-        return this.pick(node, stream, inner, where);
+        return this.pick(node, of, inner, where);
       case "shuffle": {
         const list = this.parts.check(node.list, inner);
         return {
           kind: "shuffle",
-          stream,
+          ...of,
           list,
           type: listOf(this.parts.elementOf(list)),
           from: node.from,
@@ -58,7 +46,37 @@ export class Rolls {
     }
   }
 
-  private dice(node: RollNode<"roll">, stream: number, inner: Where): Expr {
+  /** Which dice are rolled, and whose. */
+  private streamOf({ stream, owner, from, to }: ExprNode & OfStreamNode, where: Where): OfStream {
+    const known = this.tables.streams.get(stream?.text ?? "main");
+    if (stream) {
+      this.tables.names.use(stream, `dice ${stream.text}`);
+      if (!known)
+        this.tables.unknown("unknown-value", stream, stream.text, this.tables.streams.keys(), "stream of dice");
+    }
+    if (!known) return { stream: 0 };
+    if (known.visibility !== "private") {
+      if (owner)
+        this.tables.error(
+          "wrong-arguments",
+          owner,
+          `${stream ? `"${stream.text}"` : "These dice"} are the same for all seats, so nobody's are rolled.`,
+          `Leave "for" out; or declare a stream for each seat: private dice ${stream?.text ?? "NAME"}.`,
+        );
+      return { stream: known.slot };
+    }
+    if (owner) return { stream: known.slot, owner: this.parts.expect(owner, SEAT, where, "whose dice are rolled") };
+    if (!where.me)
+      this.tables.error(
+        "wrong-arguments",
+        { from, to },
+        `Each seat has its own "${known.name}", and nobody acts here whose they could be.`,
+        `Say for whom they are rolled: ${known.name}.roll(1..6) for SEAT.`,
+      );
+    return { stream: known.slot, owner: { kind: "me", type: SEAT, from, to } };
+  }
+
+  private dice(node: RollNode<"roll">, of: OfStream, inner: Where): Expr {
     const at = { from: node.from, to: node.to };
     const times = node.times && this.parts.expect(node.times, INT, inner, "how many dice");
     if (node.range.kind !== "binary" || node.range.op !== "..") {
@@ -85,10 +103,10 @@ export class Rolls {
         Math.max(high.type.high * most, high.type.high * least),
       );
     }
-    return { kind: "roll", stream, ...(times && { times }), low, high, whole, type, ...at };
+    return { kind: "roll", ...of, ...(times && { times }), low, high, whole, type, ...at };
   }
 
-  private chance(node: RollNode<"chance">, stream: number, inner: Where): Expr {
+  private chance(node: RollNode<"chance">, of: OfStream, inner: Where): Expr {
     const at = { from: node.from, to: node.to };
     const part = this.parts.number(node.part, inner, "the chance");
     const whole = node.whole && this.parts.expect(node.whole, INT, inner, "what the chance is out of");
@@ -106,10 +124,10 @@ export class Rolls {
         `A chance lies between ${whole ? `0 in ${most} and ${most} in ${most}` : "0% and 100%"}.`,
         "Write a part of the whole, as in chance(35%) or chance(1 in 5); what always happens needs no chance.",
       );
-    return { kind: "chance", stream, part, ...(whole && { whole }), type: BOOL, ...at };
+    return { kind: "chance", ...of, part, ...(whole && { whole }), type: BOOL, ...at };
   }
 
-  private pick(node: RollNode<"pick">, stream: number, inner: Where, where: Where): Expr {
+  private pick(node: RollNode<"pick">, of: OfStream, inner: Where, where: Where): Expr {
     const at = { from: node.from, to: node.to };
     const list = this.parts.check(node.list, inner);
     const element = this.parts.elementOf(list);
@@ -120,7 +138,7 @@ export class Rolls {
       const slot = this.tables.local(scope, variable, element);
       weight = { slot, body: this.parts.expect(node.weight.body, INT, { ...inner, scope }, "a weight") };
     }
-    return { kind: "pick", stream, list, ...(weight && { weight }), type: element, ...at };
+    return { kind: "pick", ...of, list, ...(weight && { weight }), type: element, ...at };
   }
 
   /** Reports a roll where nothing is rolled, and why not. */

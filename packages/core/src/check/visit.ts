@@ -79,10 +79,10 @@ const INSIDE: { readonly [K in Expr["kind"]]: (e: Of<K>) => Parts } = {
   next: ({ seat }) => [seat],
   canAct: ({ seat }) => [seat],
   inState: none,
-  roll: ({ times, low, high }) => [times, low, high],
-  chance: ({ part, whole }) => [part, whole],
-  pick: ({ list, weight }) => [list, weight?.body],
-  shuffle: ({ list }) => [list],
+  roll: ({ times, low, high, owner }) => [times, low, high, owner],
+  chance: ({ part, whole, owner }) => [part, whole, owner],
+  pick: ({ list, weight, owner }) => [list, weight?.body, owner],
+  shuffle: ({ list, owner }) => [list, owner],
 };
 
 /** The expressions right inside an expression, in the order of the text. */

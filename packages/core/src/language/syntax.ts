@@ -80,6 +80,12 @@ export interface ArgumentNode extends Span {
   readonly value: ExprNode;
 }
 
+/** Which dice are rolled: `loot.roll(...)`, `hand.shuffle(...) for SEAT`; without a stream, the unnamed ones. */
+export interface OfStream {
+  readonly stream?: Name;
+  readonly owner?: ExprNode;
+}
+
 export type ExprNode = Span &
   (
     | { readonly kind: "number"; readonly value: number; readonly whole: boolean }
@@ -111,15 +117,14 @@ export type ExprNode = Span &
         readonly body?: ExprNode;
         readonly ties?: Ties;
       }
-    | { readonly kind: "roll"; readonly stream?: Name; readonly times?: ExprNode; readonly range: ExprNode }
-    | { readonly kind: "chance"; readonly stream?: Name; readonly part: ExprNode; readonly whole?: ExprNode }
-    | {
+    | (OfStream & { readonly kind: "roll"; readonly times?: ExprNode; readonly range: ExprNode })
+    | (OfStream & { readonly kind: "chance"; readonly part: ExprNode; readonly whole?: ExprNode })
+    | (OfStream & {
         readonly kind: "pick";
-        readonly stream?: Name;
         readonly list: ExprNode;
         readonly weight?: { readonly variable: Name; readonly body: ExprNode };
-      }
-    | { readonly kind: "shuffle"; readonly stream?: Name; readonly list: ExprNode }
+      })
+    | (OfStream & { readonly kind: "shuffle"; readonly list: ExprNode })
     /** Stands where an expression could not be read; its mistake has been reported. */
     | { readonly kind: "missing" }
   );
@@ -392,7 +397,7 @@ export type TopNode =
       readonly body: BlockNode;
     })
   | (Span & { readonly kind: "team"; readonly name: Name; readonly seats: readonly Name[] })
-  | (Span & { readonly kind: "dice"; readonly name: Name });
+  | (Span & { readonly kind: "dice"; readonly visibility: Visibility; readonly name: Name });
 
 export type SeatsNode = Span &
   (

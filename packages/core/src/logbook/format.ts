@@ -6,10 +6,10 @@ import type { Change } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 
 /** The version of the format that is written. */
-export const LOGBOOK_FORMAT = 2;
+export const LOGBOOK_FORMAT = 3;
 
-/** The last version of Zany Compass that reads logbooks of format 1. */
-export const LAST_READER_OF_FORMAT_1 = "0.1.0";
+/** The last versions of Zany Compass that read logbooks of older formats. */
+export const LAST_READERS: Readonly<Record<number, string>> = { 1: "0.1.0", 2: "0.2.0" };
 
 /** A situation's digest stands in every step whose number is a multiple of this, the first included. */
 export const DIGEST_EVERY = 256;
@@ -21,8 +21,8 @@ export interface Header {
     readonly name: string;
     /** SHA-256 of the machine's texts. */
     readonly hash: string;
-    /** SHA-256 of what they mean. Missing in logbooks of 0.2.0 that were written before it was. */
-    readonly rules?: string;
+    /** SHA-256 of what they mean. */
+    readonly rules: string;
   };
   readonly seed: string;
   readonly seats: readonly string[];
@@ -38,6 +38,8 @@ export interface LineRoll {
   /** Where the roll stands in the machine's text, `line:column`. Not compared. */
   readonly source: string;
   readonly stream?: string;
+  /** Whose private stream. */
+  readonly seat?: string;
   readonly range: string;
   readonly value: number | boolean;
 }

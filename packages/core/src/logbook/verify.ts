@@ -9,21 +9,13 @@ import { canonicalJson } from "./canonical.js";
 import {
   type ClosingLine,
   type Header,
-  LAST_READER_OF_FORMAT_1,
+  LAST_READERS,
   type LineInput,
   LOGBOOK_FORMAT,
   type StepLine,
 } from "./format.js";
 import { type Difference, Replayer } from "./replay.js";
 import { situationDigest } from "./write.js";
-
-/**
- * Whether a match was played on other rules than a machine's; of the same rules in another text it was not. Where the
- * header has no hash of the rules, that of the texts decides.
- */
-function playedOnOtherRules({ machine }: Header, runnable: Runnable): boolean {
-  return machine.rules === undefined ? machine.hash !== runnable.hash : machine.rules !== runnable.rules;
-}
 
 /** What verifying came to. */
 export type Verdict = { readonly steps: number; readonly otherRules: boolean } & (
@@ -136,7 +128,7 @@ class Verifier {
   private base(): { steps: number; otherRules: boolean } {
     return {
       steps: Math.max(0, this.numbers.length - 1),
-      otherRules: this.header !== undefined && playedOnOtherRules(this.header, this.runnable),
+      otherRules: this.header !== undefined && this.header.machine.rules !== this.runnable.rules,
     };
   }
 
@@ -222,7 +214,8 @@ function foreignHeader(value: Record<string, unknown> | undefined, runnable: Run
 /** What is said of a logbook in another format. */
 export function otherFormat(format: unknown): string {
   const here = `this logbook has format ${String(format)}, and this version reads format ${LOGBOOK_FORMAT}`;
-  return format === 1 ? `${here}; the last version that reads it is ${LAST_READER_OF_FORMAT_1}` : here;
+  const reader = typeof format === "number" ? LAST_READERS[format] : undefined;
+  return reader === undefined ? here : `${here}; the last version that reads it is ${reader}`;
 }
 
 /** True for an object with everything a header must have. */
@@ -232,7 +225,7 @@ export function isHeader(value: Record<string, unknown>): value is Record<string
   return (
     typeof machine?.name === "string" &&
     typeof machine.hash === "string" &&
-    (machine.rules === undefined || typeof machine.rules === "string") &&
+    typeof machine.rules === "string" &&
     typeof value["seed"] === "string" &&
     typeof value["begun"] === "string" &&
     !Number.isNaN(Date.parse(value["begun"])) &&

@@ -3,20 +3,20 @@
 import type { ParameterOption } from "../engine/matches/options.js";
 import { events } from "../engine/matches/view.js";
 import type { Runnable } from "../engine/matches/runnable.js";
-import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/values/random.js";
+import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
 
 /** Numbers without near bounds are told as 0 to this. */
 const MOST = 9;
 
 export class RandomGame {
-  private readonly words = new Uint32Array(WORDS_PER_STREAM);
+  private readonly dice: Dice;
 
   constructor(
     private readonly runnable: Runnable,
     seed: string,
   ) {
-    seedStream(this.words, 0, seed, "game");
+    this.dice = Dice.from(seed, ["game"]);
   }
 
   /**
@@ -43,6 +43,6 @@ export class RandomGame {
   }
 
   private below(count: number): number {
-    return randomBelow(this.words, 0, Math.max(1, count));
+    return randomBelow(this.dice, 0, Math.max(1, count));
   }
 }

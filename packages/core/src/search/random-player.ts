@@ -3,7 +3,7 @@
 import type { ActionOption } from "../engine/matches/options.js";
 import { options } from "../engine/matches/view.js";
 import type { Runnable } from "../engine/matches/runnable.js";
-import { randomBelow, seedStream, WORDS_PER_STREAM } from "../engine/values/random.js";
+import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
 import type { Player } from "./player.js";
 
@@ -17,14 +17,14 @@ export interface RandomPlayerOptions {
  * than the turn are not taken: they are interruptions.
  */
 export class RandomPlayer implements Player {
-  private readonly words = new Uint32Array(WORDS_PER_STREAM);
+  private readonly dice: Dice;
 
   constructor(
     private readonly runnable: Runnable,
     seed: string,
     private readonly wishes: RandomPlayerOptions = {},
   ) {
-    seedStream(this.words, 0, seed, "player");
+    this.dice = Dice.from(seed, ["player"]);
   }
 
   choose(situation: Situation, seat: string): (Input & { kind: "action" }) | undefined {
@@ -32,7 +32,7 @@ export class RandomPlayer implements Player {
       (o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action),
     );
     while (open.length > 0) {
-      const [option] = open.splice(randomBelow(this.words, 0, open.length), 1) as [ActionOption];
+      const [option] = open.splice(randomBelow(this.dice, 0, open.length), 1) as [ActionOption];
       const args = this.fill(situation, seat, option.action, {});
       if (args) return { kind: "action", seat, action: option.action, args };
     }
@@ -57,7 +57,7 @@ export class RandomPlayer implements Player {
     if (parameter.values) {
       const values = parameter.values.filter((v) => v.open);
       while (values.length > 0) {
-        const [value] = values.splice(randomBelow(this.words, 0, values.length), 1);
+        const [value] = values.splice(randomBelow(this.dice, 0, values.length), 1);
         const filled = this.fill(situation, seat, action, { ...args, [parameter.name]: value?.value });
         if (filled) return filled;
       }
@@ -65,7 +65,7 @@ export class RandomPlayer implements Player {
     }
     const value = parameter.range
       ? parameter.range.low +
-        randomBelow(this.words, 0, Math.min(parameter.range.high - parameter.range.low + 1, 2 ** 32))
+        randomBelow(this.dice, 0, Math.min(parameter.range.high - parameter.range.low + 1, 2 ** 32))
       : "";
     return this.fill(situation, seat, action, { ...args, [parameter.name]: value });
   }

@@ -99,7 +99,7 @@ function lineFrom(text: string): StepLine | undefined {
 
 /** The situation of the newest snapshot that fits the header, the chain and the line of its step. */
 function fromSnapshot(
-  { id, headerText }: Kept,
+  { id, header, headerText }: Kept,
   runnable: Runnable,
   records: MatchRecords,
   snapshots: readonly SnapshotRow[],
@@ -109,7 +109,7 @@ function fromSnapshot(
     if (line?.step !== step || line.digest !== sha256Hex(situation)) continue;
     if (seal !== sealOf(headerText, chain, situation)) continue;
     try {
-      return { situation: restore(runnable, JSON.parse(situation) as Json), chain };
+      return { situation: restore(runnable, JSON.parse(situation) as Json, header.seed), chain };
     } catch (error) {
       if (!(error instanceof WrongValue)) throw error;
     }

@@ -405,6 +405,7 @@ export class Evaluator {
   }
 
   private dice(e: Of<"roll" | "chance" | "pick" | "shuffle">, store: Knowledge): Possible {
+    if (e.owner) this.mask(e.owner, store);
     switch (e.kind) {
       case "roll": {
         const low = this.number(e.low, store);

@@ -4,7 +4,6 @@ import type { NumberFunctionName } from "../../check/builtins.js";
 import type { Expr } from "../../check/machine.js";
 import { isBoxed, MAX_INT } from "../../check/types.js";
 import { SEAT_OUT } from "../situation/memory.js";
-import { WORDS_PER_STREAM } from "../values/random.js";
 import type { Code, Generating } from "./generating.js";
 import type { CodeScope } from "./scope.js";
 
@@ -64,7 +63,7 @@ const GENERATED: Table = {
     configuration ? String(configuration.active[state] === 1) : `(memory.configuration.active[${state}] === 1)`,
 
   roll: (g, e, scope) => {
-    if (!e.whole || e.times) return undefined;
+    if (!e.whole || e.times || e.owner) return undefined;
     // Nobody looks and nothing is set by hand: the face alone.
     if (
       scope.configuration &&
@@ -72,7 +71,7 @@ const GENERATED: Table = {
       e.high.kind === "constant" &&
       isSmall(e.low.value, e.high.value)
     )
-      return `(${e.low.value} + face(memory.dice, ${e.stream * WORDS_PER_STREAM}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
+      return `(${e.low.value} + face(memory.dice, ${e.stream}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
     return `memory.rollWhole(${e.stream}, ${g.expression(e.low, scope)}, ${g.expression(e.high, scope)}, ${g.at(e)})`;
   },
 };

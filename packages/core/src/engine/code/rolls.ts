@@ -1,56 +1,68 @@
 /** Expressions that roll dice. The rolls themselves are the working memory's. */
 
+import type { OfStream } from "../../check/machine.js";
 import type { Span } from "../../language/source.js";
 import type { Memory } from "../situation/memory.js";
 import { Box, share } from "../values/box.js";
-import type { ExpressionTable } from "./compiler.js";
+import type { ExpressionCode, ExpressionTable } from "./compiler.js";
+import type { Get } from "../values/closure.js";
 import { pickable } from "./support.js";
+
+/** The number of the stream that a roll takes. */
+function streamOf(code: ExpressionCode, { stream, owner }: OfStream): Get<number> {
+  if (!owner) return () => stream;
+  const seat = code.number(owner);
+  return () => stream + seat();
+}
 
 export const ROLLS: ExpressionTable<"roll" | "chance" | "pick" | "shuffle"> = {
   roll(code, e) {
     const { memory } = code;
-    const { stream } = e;
+    const stream = streamOf(code, e);
     const low = code.number(e.low);
     const high = code.number(e.high);
-    if (!e.whole) return () => memory.rollReal(stream, low(), high(), e);
-    if (!e.times) return () => memory.rollWhole(stream, low(), high(), e);
+    if (!e.whole) return () => memory.rollReal(stream(), low(), high(), e);
+    if (!e.times) return () => memory.rollWhole(stream(), low(), high(), e);
     const times = code.number(e.times);
     return () => {
       let sum = 0;
-      const [from, to, count] = [low(), high(), times()];
+      const [of, from, to, count] = [stream(), low(), high(), times()];
       for (let i = 0; i < count; i++) {
         memory.spend(1, e);
-        sum += memory.rollWhole(stream, from, to, e);
+        sum += memory.rollWhole(of, from, to, e);
       }
       return sum;
     };
   },
 
   chance(code, e) {
+    const stream = streamOf(code, e);
     const part = code.number(e.part);
     const whole = e.whole && code.number(e.whole);
-    return () => code.memory.rollChance(e.stream, part(), whole?.(), e);
+    return () => code.memory.rollChance(stream(), part(), whole?.(), e);
   },
 
   pick(code, e) {
     const { memory } = code;
+    const stream = streamOf(code, e);
     const list = code.source(e.list);
     const weight = e.weight && code.number(e.weight.body);
     const slot = e.weight?.slot ?? 0;
     return () => {
       const items = pickable(list(), e);
-      if (!weight) return share(items[memory.rollWhole(e.stream, 0, items.length - 1, e)]);
+      if (!weight) return share(items[memory.rollWhole(stream(), 0, items.length - 1, e)]);
       const weights = items.map((item) => {
         memory.locals[slot] = item;
         return weight();
       });
-      return share(items[memory.pickWeighted(e.stream, weights, e)]);
+      return share(items[memory.pickWeighted(stream(), weights, e)]);
     };
   },
 
   shuffle(code, e) {
+    const stream = streamOf(code, e);
     const list = code.list(e.list);
-    return () => new Box(code.memory.epoch, shuffled(code.memory, list().parts.map(share), e.stream, e));
+    return () => new Box(code.memory.epoch, shuffled(code.memory, list().parts.map(share), stream(), e));
   },
 };
 

@@ -3,10 +3,11 @@
 import type { Policy } from "../../check/machine.js";
 import { someExpr } from "../../check/visit.js";
 import type { Situation } from "../situation/situation.js";
+import { streamNames } from "../situation/streams.js";
 import type { Get } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import { type Json, toJson } from "../values/json.js";
-import { seedStream } from "../values/random.js";
+import { newDice } from "../values/random.js";
 import { engineOf, type Runnable } from "./runnable.js";
 
 /** An action a policy calls for. */
@@ -20,8 +21,8 @@ export class ReadyPolicy {
     readonly test: Get<boolean> | undefined;
     readonly call: Get<PolicyCall> | undefined;
   }[];
-  /** The bot's own dice, one stream for each of the match's; missing when the policy rolls none. */
-  private readonly dice: Uint32Array | undefined;
+  /** Whether entries roll dice: the bot's own. */
+  private readonly rolls: boolean;
 
   constructor(
     private readonly runnable: Runnable,
@@ -44,10 +45,9 @@ export class ReadyPolicy {
           })),
       };
     });
-    const rolls = policy.entries.some(({ test, call }) =>
+    this.rolls = policy.entries.some(({ test, call }) =>
       [test, ...(call?.args.values() ?? [])].some((e) => someExpr(e, ({ kind }) => ROLLS.has(kind))),
     );
-    if (rolls) this.dice = memory.dice.slice();
   }
 
   /**
@@ -57,11 +57,12 @@ export class ReadyPolicy {
    * @returns "wait" for an entry that says so; nothing behind it counts
    */
   *calls(situation: Situation, seat: string, seed: string): Generator<PolicyCall | "wait"> {
-    if (this.dice)
-      for (const [stream, name] of this.runnable.machine.streams.entries())
-        seedStream(this.dice, stream, seed, `bot ${name}`);
+    // The match's dice lie in the situation, and a bot may not know them: it has a stream for each of them.
+    const own = this.rolls ? newDice(`${seed} bot`, streamNames(this.runnable.machine)) : undefined;
+    let before: Situation = own ? { ...situation, dice: own } : situation;
     for (const { test, call } of this.entries) {
-      const found = this.evaluated(situation, seat, () => (!test || test() ? (call?.() ?? "wait") : undefined));
+      const found = this.evaluated(before, seat, () => (!test || test() ? (call?.() ?? "wait") : undefined));
+      if (own) before = { ...before, dice: engineOf(this.runnable).memory.dice.state() };
       if (found) yield found;
       if (found === "wait") return;
     }
@@ -72,15 +73,11 @@ export class ReadyPolicy {
     memory.load(situation);
     memory.happenings = null;
     memory.me = memory.naming.seats.indexOf(seat);
-    // The match's dice lie in the memory, and a bot may not know them.
-    if (this.dice) memory.dice.set(this.dice);
     try {
       return get();
     } catch (error) {
       if (error instanceof Fault) return undefined;
       throw error;
-    } finally {
-      this.dice?.set(memory.dice);
     }
   }
 }

@@ -10,7 +10,8 @@ import type { Span } from "../../language/source.js";
 import { Box, newEpoch } from "../values/box.js";
 import { type Configuration, Configurations } from "./configuration.js";
 import { Fault } from "../values/fault.js";
-import { randomBelow, randomUnit, seedStream, WORDS_PER_STREAM } from "../values/random.js";
+import { Dice, newDice, randomBelow, randomUnit } from "../values/random.js";
+import { streamNames } from "./streams.js";
 import type { HeardRecord, Outcome, RollRecord, Situation, StepHappenings } from "./situation.js";
 import { toJson } from "../values/json.js";
 import { MAX_WEIGHT, weightOf } from "../values/weight.js";
@@ -58,8 +59,7 @@ export class Memory {
   timersOwned = false;
   seats: readonly number[] = [];
   history: readonly (readonly number[] | null)[] = [];
-  readonly dice: Uint32Array;
-  private given: Uint32Array = new Uint32Array(0);
+  readonly dice: Dice;
   outcome: Outcome | null = null;
   /** Waiting signals stand from `nextSignal` up to `endOfSignals`; what is behind is left over and overwritten. */
   private readonly signals: WaitingSignal[] = [];
@@ -84,7 +84,7 @@ export class Memory {
   /** The names of the seats of the match at hand: a machine with `seats 2..6` has fewer than it could. */
   readonly naming: { seats: readonly string[] };
   readonly configurations: Configurations;
-  /** The names of the streams of dice. */
+  /** What tells the streams of dice apart, by their numbers. */
   private readonly streams: readonly string[];
   private readonly growsDeep: boolean;
   /** How often it has been filled anew: a run notices when somebody else used it. */
@@ -95,9 +95,9 @@ export class Memory {
     this.configurations = new Configurations(machine);
     this.configuration = this.configurations.none;
     this.growsDeep = growsDeep(machine);
-    this.streams = machine.streams;
+    this.streams = streamNames(machine);
     this.locals = new Array<unknown>(machine.locals).fill(null);
-    this.dice = new Uint32Array(machine.streams.length * WORDS_PER_STREAM);
+    this.dice = Dice.from("", this.streams);
   }
 
   // ---- situations ------------------------------------------------------------------------------
@@ -111,7 +111,7 @@ export class Memory {
     this.timers = situation.timers;
     this.seat(situation.seats);
     this.history = situation.history;
-    this.takeDice(situation.dice);
+    this.dice.take(situation.dice);
     this.outcome = situation.outcome;
     this.now = situation.now;
     this.me = -1;
@@ -134,7 +134,7 @@ export class Memory {
       timers: this.timers,
       seats: this.seats,
       history: this.history,
-      dice: this.giveDice(),
+      dice: this.dice.state(),
       outcome: this.outcome,
     };
   }
@@ -175,7 +175,7 @@ export class Memory {
     this.timers = machine.timers.map(() => Number.NaN);
     this.configuration = this.configurations.none;
     this.reset(setRolls);
-    for (const [stream, name] of machine.streams.entries()) seedStream(this.dice, stream, seed, name);
+    this.dice.take(newDice(seed, this.streams));
     this.root = new Box(this.epoch, new Array<unknown>(machine.rootSize).fill(null));
     for (const { turn } of machine.states) if (turn && turn.readySlot >= 0) this.root.parts[turn.readySlot] = 0;
   }
@@ -221,19 +221,6 @@ export class Memory {
   private release(): void {
     this.epoch = newEpoch();
     this.timersOwned = false;
-  }
-
-  /** Goes on with the dice of a situation. */
-  private takeDice(words: Uint32Array): void {
-    this.given = words;
-    for (let i = 0; i < words.length; i++) this.dice[i] = words[i] as number;
-  }
-
-  /** The dice as they are now, for a situation: the same array again when nothing was rolled. */
-  private giveDice(): Uint32Array {
-    const { dice, given } = this;
-    for (let i = 0; i < dice.length; i++) if (dice[i] !== given[i]) return (this.given = dice.slice());
-    return given;
   }
 
   setSeat(seat: number, status: number): void {
@@ -404,8 +391,14 @@ export class Memory {
       position: at.from,
       range,
       value,
-      ...(stream > 0 && { stream: this.streams[stream] as string }),
+      ...(stream > 0 && streamOf(this.streams[stream] as string)),
     };
     this.happenings?.rolls.push(roll);
   }
+}
+
+/** A stream as rolls name it. */
+function streamOf(name: string): Pick<RollRecord, "stream" | "seat"> {
+  const [stream = "", seat] = name.split("\u0000");
+  return { stream, ...(seat !== undefined && { seat }) };
 }

@@ -4,10 +4,11 @@ import type { Machine } from "../../check/machine.js";
 import type { Type } from "../../check/types.js";
 import { Box } from "../values/box.js";
 import { pointerOf } from "../values/pointer.js";
-import { WORDS_PER_STREAM } from "../values/random.js";
+import { type DiceState, newDice } from "../values/random.js";
 import type { Configurations } from "./configuration.js";
 import { PENDING, pendingSlotsOf, SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./memory.js";
 import type { Outcome, Situation } from "./situation.js";
+import { streamNames } from "./streams.js";
 import { fromJson, type Json, keyText, type Naming, toJson, WrongValue } from "../values/json.js";
 
 /** How a seat's status is written. */
@@ -54,12 +55,6 @@ export function situationJson(machine: Machine, situation: Situation): Json {
   const history = Object.fromEntries(
     situation.history.flatMap((leaves, id) => (leaves ? [[name(id), leaves.map(name)]] : [])),
   );
-  const dice = Object.fromEntries(
-    machine.streams.map((stream, i) => [
-      stream,
-      [...situation.dice.slice(i * WORDS_PER_STREAM, (i + 1) * WORDS_PER_STREAM)],
-    ]),
-  );
   return {
     step: situation.step,
     now: situation.now,
@@ -70,7 +65,7 @@ export function situationJson(machine: Machine, situation: Situation): Json {
     ...(pending.length > 0 && { pending }),
     timers,
     seats: Object.fromEntries(naming.seats.map((seat, i) => [seat, seatStatus(situation.seats[i])])),
-    dice,
+    dice: diceJson(machine, situation.dice, naming),
     history,
     outcome: situation.outcome as unknown as Json,
   };
@@ -83,13 +78,44 @@ function pendingArrows(machine: Machine): { readonly name: string; readonly slot
   );
 }
 
+/** How many words were taken of each stream; of private ones by seat. */
+function diceJson({ streams }: Machine, { counters }: DiceState, { seats }: Naming): Json {
+  return Object.fromEntries(
+    streams.map(({ name, visibility, slot }) => [
+      name,
+      visibility === "private"
+        ? Object.fromEntries(seats.map((seat, i) => [seat, counters[slot + i] as number]))
+        : (counters[slot] as number),
+    ]),
+  );
+}
+
+function diceFrom(machine: Machine, json: unknown, { seats }: Naming, seed: string): DiceState {
+  const dice = newDice(seed, streamNames(machine));
+  const taken = objectFrom(json, "dice");
+  for (const { name, visibility, slot } of machine.streams) {
+    if (visibility !== "private") dice.counters[slot] = numberFrom(taken[name], name);
+    else {
+      const own = objectFrom(taken[name], name);
+      for (const [i, seat] of seats.entries()) dice.counters[slot + i] = numberFrom(own[seat], name);
+    }
+  }
+  return dice;
+}
+
 /**
  * The situation that a JSON value stands for: the other way of `situationJson`, for machines of the same rules.
  *
  * @param configurations those of the engine that will go on with it
+ * @param seed the match's, which its dice come from
  * @throws WrongValue when it is no situation of this machine
  */
-export function situationFrom(machine: Machine, configurations: Configurations, json: unknown): Situation {
+export function situationFrom(
+  machine: Machine,
+  configurations: Configurations,
+  json: unknown,
+  seed: string,
+): Situation {
   const whole = objectFrom(json, "the situation");
   const seats = objectFrom(whole["seats"], "seats");
   const naming: Naming = { seats: machine.seats.names.slice(0, Object.keys(seats).length) };
@@ -123,7 +149,6 @@ export function situationFrom(machine: Machine, configurations: Configurations, 
   for (const { name, slot } of pendingArrows(machine)) if (pending.includes(name)) parts[slot] = PENDING;
   const timers = objectFrom(whole["timers"], "timers");
   const history = objectFrom(whole["history"], "history");
-  const dice = objectFrom(whole["dice"], "dice");
   const layers = listFrom(whole["layers"], "layers").map(ids);
   const outcome = (whole["outcome"] ?? null) as Outcome | null;
   return {
@@ -141,7 +166,7 @@ export function situationFrom(machine: Machine, configurations: Configurations, 
       return status;
     }),
     history: machine.states.map(({ name }) => (Object.hasOwn(history, name) ? ids(history[name]) : null)),
-    dice: Uint32Array.from(machine.streams.flatMap((stream) => listFrom(dice[stream], "dice") as number[])),
+    dice: diceFrom(machine, whole["dice"], naming, seed),
     outcome,
   };
 }

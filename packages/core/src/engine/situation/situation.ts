@@ -6,6 +6,7 @@ import type { Box } from "../values/box.js";
 import type { Configuration } from "./configuration.js";
 import type { FaultCode } from "../values/fault.js";
 import type { Arguments, Json } from "../values/json.js";
+import type { DiceState } from "../values/random.js";
 
 /**
  * Everything a match is between two steps. Immutable: a step gives a new one that shares what it did
@@ -23,7 +24,7 @@ export interface Situation {
   readonly seats: readonly number[];
   /** For each state the innermost states that were active when it was last left. */
   readonly history: readonly (readonly number[] | null)[];
-  readonly dice: Uint32Array;
+  readonly dice: DiceState;
   readonly outcome: Outcome | null;
 }
 
@@ -100,7 +101,10 @@ export type Input = { readonly time?: number; readonly dice?: readonly (number |
 export interface RollRecord {
   /** Where in the text the roll stands. */
   readonly position: number;
+  /** The stream of dice, when it is not "main". */
   readonly stream?: string;
+  /** Whose private stream. */
+  readonly seat?: string;
   readonly range: string;
   readonly value: number | boolean;
 }

@@ -22,6 +22,7 @@ export type FaultCode =
   | "overlayAgain"
   | "endlessLoop"
   | "tooManyEffects"
+  | "tooManyRolls"
   | "tooManySignals"
   | "tooLarge"
   | "lawBroken"

@@ -236,6 +236,14 @@ export class Expressions {
   }
 
   private roll(of: ExprNode & { kind: "name" | "member" }): ExprNode {
+    const roll = this.rollOf(of);
+    // A loop over the seats may stand on the next line.
+    if (!this.cursor.is("for") || this.cursor.token.leads) return roll;
+    this.cursor.take();
+    return { ...roll, owner: this.postfix(), to: this.cursor.lastToken.to } as ExprNode;
+  }
+
+  private rollOf(of: ExprNode & { kind: "name" | "member" }): ExprNode {
     const stream = of.kind === "member" && of.of.kind === "name" ? { stream: of.of.name } : {};
     this.cursor.expect("(", `after ${of.name.text}`);
     const first = of.name.text === "chance" ? this.sum() : this.expression();

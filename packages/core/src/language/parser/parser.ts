@@ -16,6 +16,7 @@ import {
   type ResultWord,
   type SeatsNode,
   type TopNode,
+  type Visibility,
 } from "../syntax.js";
 import { FOREIGN_DECLARATIONS } from "../foreign.js";
 import { Blocks } from "./blocks.js";
@@ -228,6 +229,12 @@ class FileParser {
     );
   }
 
+  private dice(visibility: Visibility, from: number): TopNode {
+    this.cursor.take();
+    const name = this.cursor.name("the name of the stream of dice");
+    return { kind: "dice", visibility, name, ...this.cursor.span(from) };
+  }
+
   private topItem(): TopNode {
     const doc = this.cursor.doc();
     const documented = doc === undefined ? {} : { doc };
@@ -258,8 +265,17 @@ class FileParser {
         return { kind: "team", name, seats, ...this.cursor.span(from) };
       }
       case "dice":
+        return this.dice("public", from);
+      case "private":
+      case "hidden":
         this.cursor.take();
-        return { kind: "dice", name: this.cursor.name("the name of the stream of dice"), ...this.cursor.span(from) };
+        if (!this.cursor.is("dice"))
+          this.cursor.fail(
+            "syntax",
+            `Expected "dice" behind "${text}", but found ${this.cursor.found()}.`,
+            `Data that not all may see stand in a block: data { ${text} NAME: TYPE }.`,
+          );
+        return this.dice(text, from);
       case "overlay":
         this.cursor.suspect = undefined;
         return this.items.state();
