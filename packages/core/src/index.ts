@@ -41,8 +41,9 @@ export { restore } from "./engine/matches/restore.js";
 export type { ActionOption, EventOption, ParameterOption, ValueOption } from "./engine/matches/options.js";
 export { type Moment, run } from "./engine/matches/run.js";
 export { Runnable } from "./engine/matches/runnable.js";
+export { seenFault } from "./engine/matches/seen-fault.js";
 export { type StepOptions, type StepResult, step } from "./engine/matches/step.js";
-export { events, options, type View, type ViewField, view } from "./engine/matches/view.js";
+export { events, options, seenDue, type View, type ViewField, view } from "./engine/matches/view.js";
 export {
   type ClampRecord,
   type FaultReport,

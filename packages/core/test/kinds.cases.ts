@@ -905,6 +905,29 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
 
+  "public-roll": {
+    triggers: [
+      two(
+        'enter { deal1() }\naction a1 needs deck.size > 2 else "no" -> Home',
+        "data { hidden deck: list of int = [1, 2, 3] }\neffect deal1() { let mixed = shuffle(deck)  deck = mixed }",
+      ),
+      two(
+        'sealed action a1 { if chance(50%) { aim[me] = 1 } } -> stay\naction a2 { note to me "{aim[me]}" } -> stay',
+        "data { private aim per seat: int 0..9 }",
+      ),
+    ],
+    spares: [
+      two(
+        'enter { deck = deal.shuffle(deck)\n for s in seats { hand[s] = palm.roll(1..6) for s } }\naction a1 { first = deck.first  note to me "{hand[me]}" } -> stay\naction a2 { let die = roll(1..6)  note "{die} {first}" } -> stay',
+        "hidden dice deal\nprivate dice palm\ndata { hidden deck: list of int = [1, 2, 3, 4]  first: int = 0  private hand per seat: int }",
+      ),
+      two(
+        'sealed action a1 { aim[me] = palm.roll(1..6) } -> stay\naction a2 { note to me "{aim[me]}" } -> stay',
+        "private dice palm\ndata { private aim per seat: int 0..9 }",
+      ),
+    ],
+  },
+
   // ---- values ----------------------------------------------------------------------------------
   "negative-amount": {
     triggers: [

@@ -17,6 +17,11 @@ export function newKey(): string {
   return randomBytes(24).toString("base64url");
 }
 
+/** Where the dice of a match come from: 256 bits of the system's. */
+export function newSeed(): string {
+  return randomBytes(32).toString("base64url");
+}
+
 /** What is kept of a key. */
 export function hashSecret(key: string): string {
   return createHash("sha256").update(key).digest("hex");

@@ -12,6 +12,7 @@ const HASTY = DUEL.replace("after 10d -> Lapsed", "after 700ms -> Lapsed").repla
 /** A machine in which everybody keeps a secret. */
 const SECRETS = `machine Whispers
 seats left, right
+hidden dice fate
 data {
   private word per seat: text max 20
   hidden answer: int 0..9
@@ -20,7 +21,7 @@ data {
 start Talk
 state Talk {
   turn of seats
-  enter { answer = roll(0..9) }
+  enter { answer = fate.roll(0..9) }
   sealed action think(text1: text max 20) { word[me] = text1 note to me "you think {text1}" } -> stay
   action speak { said += 1 note "{me} speaks" } -> stay
   action stop -> Silence

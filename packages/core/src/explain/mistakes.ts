@@ -42,7 +42,7 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "fallen-acts", "out-on-turn"]],
   ["a wait whose condition nothing in that state can make true", ["endless-wait", "no-time-limit"]],
   ["something that can still act or change data after an ending", ["late-signal"]],
-  ["private data that can leak to another seat", ["secret-leak"]],
+  ["private data that can leak to another seat", ["secret-leak", "public-roll"]],
   [
     "a roll on entering that fires again at every re-entry; a buff undone by a constant over the base",
     ["roll-again-for-nothing", "constant-over-base"],

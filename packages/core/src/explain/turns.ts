@@ -157,4 +157,17 @@ export const TURNS: readonly Kind[] = [
     }),
     ['enter { note "{hand[ann]}" }', 'enter { note to ann "{hand[ann]}" }'],
   ),
+  kind(
+    "error",
+    "public-roll",
+    "A secret that is rolled with dice that everybody sees.",
+    "Rolls of plain dice are shown to everybody, in the match and in its logbook. What only one seat may see, or nobody, and what a sealed action rolls, comes from dice of its own: `private dice NAME` has a stream for each seat, whose rolls that seat sees, `hidden dice NAME` one that nobody sees before the match is over.",
+    frame({
+      seats: "ann, ben",
+      top: "data { private hand per seat: int 0..6 = 0 }",
+      turn: 'action roll1 {\n  hand[me] = roll(1..6)\n  note to me "a {hand[me]}"\n} -> stay',
+    }),
+    ["data {", "private dice palm\n\ndata {"],
+    ["= roll(", "= palm.roll("],
+  ),
 ];

@@ -48,6 +48,13 @@ export class Sources {
     return { file: this.files[index]?.name ?? "", line: line + 1, column: offset - start + 1 };
   }
 
+  /** The position of a place; undefined when there is no such line. */
+  position({ file, line, column }: Place): number | undefined {
+    const index = this.files.findIndex((f) => f.name === file);
+    const start = this.lineStarts[index]?.[line - 1];
+    return start === undefined ? undefined : (this.files[index]?.base ?? 0) + start + column - 1;
+  }
+
   /** The text between two positions of one file. */
   text(span: Span): string {
     const file = this.files[this.fileIndex(span.from)];

@@ -1,7 +1,7 @@
 /** What one seat may see of a logbook while the match is still played: no seed, no secrets, no digests. */
 
 import type { Machine } from "../check/machine.js";
-import type { Runnable } from "../engine/matches/runnable.js";
+import { engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { pointerParts } from "../engine/values/pointer.js";
 import type { Change } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
@@ -14,27 +14,36 @@ export function seenHeader(header: Header): Omit<Header, "seed" | "given"> {
 }
 
 /**
- * A step as `seat` may see it (`null`: a watcher). Private and hidden data, notes to others and the
- * arguments of others' sealed actions are left out; so are the dice, signals and clamped values of a machine that
- * keeps any secret, because they can tell one.
+ * A step as `seat` may see it (`null`: a watcher). Private and hidden data, notes to others and the arguments of others'
+ * sealed actions are left out; so are the rolls, signals and clamped values that come from a secret of others.
  */
 export function seenLine(runnable: Runnable, line: StepLine, seat: string | null): StepLine {
   const { machine } = runnable;
   const { digest: _, signals, clamped, ...rest } = line;
-  const open = !keepsSecrets(machine);
+  const maySee = (source: string): boolean => mayBeTold(runnable, line.input, source, seat);
+  const seenSignals = signals?.filter(({ source }) => maySee(source));
+  const seenClamped = clamped?.filter(({ source }) => maySee(source));
   return {
     ...rest,
-    ...(open && signals && { signals }),
-    ...(open && clamped && { clamped }),
+    ...(seenSignals && seenSignals.length > 0 && { signals: seenSignals }),
+    ...(seenClamped && seenClamped.length > 0 && { clamped: seenClamped }),
     input: seenInput(machine, line.input, seat),
-    dice: open ? line.dice : [],
+    dice: line.dice.filter((roll) => (roll.seat === undefined || roll.seat === seat) && maySee(roll.source)),
     notes: line.notes.filter((note) => typeof note === "string" || note.to === seat),
     changes: line.changes.flatMap((change) => seenChange(machine, change, seat)),
   };
 }
 
-function keepsSecrets(machine: Machine): boolean {
-  return [...machine.data, ...machine.states.flatMap((s) => s.fields)].some((field) => field.visibility !== "public");
+/** Whether what happened at a place of the text may be told to a seat. */
+function mayBeTold(runnable: Runnable, input: LineInput, source: string, seat: string | null): boolean {
+  const { secrecy } = engineOf(runnable);
+  if (secrecy.none) return true;
+  const { sources } = runnable.machine;
+  const [, file = sources.files[0]?.name ?? "", line, column] = /^(?:(.*):)?(\d+):(\d+)$/.exec(source) ?? [];
+  const position = sources.position({ file, line: Number(line), column: Number(column) });
+  // A place that is not there tells nothing of who may see it.
+  const audience = position === undefined ? "nobody" : secrecy.at(position);
+  return audience === "all" || (audience === "actor" && input.kind === "action" && input.seat === seat);
 }
 
 function seenInput(machine: Machine, input: LineInput, seat: string | null): LineInput {

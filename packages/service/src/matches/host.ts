@@ -18,7 +18,7 @@ import {
 import type { Logger } from "pino";
 import type { Machines } from "../machines.js";
 import { Problem } from "../problems.js";
-import { newId, newKey } from "../secrets.js";
+import { newId, newKey, newSeed } from "../secrets.js";
 import type { Store } from "../storage/store.js";
 import type { Writer } from "../storage/writer.js";
 import { Bots, needPolicy } from "./bots.js";
@@ -102,7 +102,7 @@ export class Host {
     const runnable = await this.machines.runnable(hash);
     const { seats, open, given, bots = {} } = wish;
     const how: BeginOptions = {
-      seed: wish.seed ?? newKey(),
+      seed: wish.seed ?? newSeed(),
       now: Date.now(),
       ...(seats !== undefined && { seats }),
       ...(open && { open }),
@@ -191,7 +191,7 @@ export class Host {
   }
 
   private keep(match: LiveMatch): Playing {
-    const line = new MatchLine(match, this.records, this.writer, (of, lines) => {
+    const line = new MatchLine(match, this.records, this.writer, this.log, (of, lines) => {
       this.announce({ match: of, lines });
       this.clock.schedule();
       this.bots.wake(of);

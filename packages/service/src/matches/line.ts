@@ -11,12 +11,14 @@ import {
   nextTimer,
   type Refusal,
   type Situation,
+  seenFault,
   situationJson,
   type StepLine,
   step,
   stepLine,
   type Taken,
 } from "@zany/core";
+import type { Logger } from "pino";
 import { Problem } from "../problems.js";
 import { hashSecret } from "../secrets.js";
 import { StorageFails, type Writer } from "../storage/writer.js";
@@ -99,6 +101,7 @@ export class MatchLine {
     private readonly match: LiveMatch,
     private readonly records: MatchRecords,
     private readonly writer: Writer,
+    private readonly log: Logger,
     /** Is told of what was written, before those who asked for it. */
     private readonly written: (match: LiveMatch, lines: readonly StepLine[]) => void,
   ) {}
@@ -218,7 +221,7 @@ export class MatchLine {
       if (wish.from === "clock") return acknowledged();
       const before = draft.situation;
       const { situation: after, taken, refusal, fault } = step(this.match.runnable, before, { ...wanted, time }, NOW);
-      if (fault) throw faultProblem(this.match, fault);
+      if (fault) throw faultProblem(this.match, fault, wanted.kind === "action");
       if (refusal) return acknowledged(refusal);
       if (wanted.kind !== "time") draft.botSteps = wish.from === "bot" ? draft.botSteps + 1 : 0;
       this.add(draft, before, after, taken);
@@ -244,8 +247,9 @@ export class MatchLine {
         NOW,
       );
       // Whoever moves a clock by hand is told; on real time nobody is there to be told.
-      if (fault && draft.manualTime !== null) throw faultProblem(this.match, fault);
-      if (fault) draft.suspended = fault.words;
+      if (fault && draft.manualTime !== null) throw faultProblem(this.match, fault, false);
+      if (fault) this.log.warn({ match: this.match.id, fault }, "a timer is at fault; its match is suspended");
+      if (fault) draft.suspended = seenFault(this.match.runnable, fault, false).words;
       else if (++draft.idleTimers > MOST_IDLE_TIMERS)
         draft.suspended = `its clock has run ${MOST_IDLE_TIMERS} timers with nobody doing anything`;
       this.add(draft, before, situation, taken);
@@ -331,7 +335,10 @@ function requestColumns({ key, name, content }: RequestName): { key: string; nam
   return { key: hashSecret(key), name, content: hashSecret(canonicalJson(content)) };
 }
 
-function faultProblem({ runnable }: LiveMatch, { code, words, position }: FaultReport): Problem {
+/** @param own true for the fault of an action, which is told to its seat */
+function faultProblem({ runnable }: LiveMatch, fault: FaultReport, own: boolean): Problem {
+  const { words, code, position } = seenFault(runnable, fault, own);
+  if (position === undefined) return new Problem(409, "fault", `${words} Nothing was changed.`);
   return new Problem(409, "fault", `The machine is at fault here: ${words} Nothing was changed.`, {
     fault: { code, line: runnable.machine.sources.place(position).line },
   });

@@ -1,7 +1,7 @@
 /** What is kept of matches: their rows, steps and lists. Every statement on these tables stands here. */
 
 import type { MatchInfo } from "@zany/client/api";
-import type { Header, Outcome } from "@zany/core";
+import { type Header, type Outcome, seenDue } from "@zany/core";
 import { Problem } from "../problems.js";
 import type { MatchRow, RequestRow, SnapshotRow, StepRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
@@ -51,6 +51,7 @@ export class MatchRecords {
         chain: value("chain"),
         outcome: value("outcome"),
         due: value("due"),
+        due_seen: value("due_seen"),
         suspended: value("suspended"),
         cancelled: value("cancelled"),
         manual_time: value("manual_time"),
@@ -91,6 +92,7 @@ export class MatchRecords {
           chain: value("chain"),
           outcome: value("outcome"),
           due: value("due"),
+          due_seen: value("due_seen"),
           suspended: value("suspended"),
           cancelled: value("cancelled"),
           manual_time: value("manual_time"),
@@ -222,7 +224,7 @@ export class MatchRecords {
         "version",
         "step",
         "outcome",
-        "due",
+        "due_seen as due",
         "suspended",
         "cancelled",
         "matches.created",
@@ -306,6 +308,7 @@ function progressOf({ id, runnable }: LiveMatch, progress: MatchProgress): Omit<
     chain,
     outcome: situation.outcome ? JSON.stringify(situation.outcome) : null,
     due: dueOf(runnable, progress),
+    due_seen: dueOf(runnable, progress) === null ? null : (seenDue(runnable, situation) ?? null),
     suspended,
     cancelled,
     manual_time: manualTime,

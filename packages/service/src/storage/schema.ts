@@ -29,6 +29,8 @@ export interface MatchRow {
   outcome: string | null;
   /** When the next timer is due, in milliseconds since 1970 UTC. */
   due: number | null;
+  /** The same as everybody may see it. */
+  due_seen: number | null;
   /** Why a match does not go on although it is not over: a fault in a timer. */
   suspended: string | null;
   /** When it was cancelled for good; RFC 3339, UTC. */
@@ -141,6 +143,7 @@ const migrations: Record<string, Migration> = {
         .addColumn("chain", "text", (c) => c.notNull())
         .addColumn("outcome", "text")
         .addColumn("due", "integer")
+        .addColumn("due_seen", "integer")
         .addColumn("suspended", "text")
         .addColumn("cancelled", "text")
         .addColumn("manual_time", "integer")

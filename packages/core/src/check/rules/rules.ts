@@ -9,6 +9,7 @@ import { checkConditions } from "./conditions.js";
 import { checkCosts } from "./costs.js";
 import { checkDecisions } from "./decisions.js";
 import { checkDepartures } from "./departures.js";
+import { checkDice } from "./dice.js";
 import { checkEliminated } from "./eliminated.js";
 import { checkFallenUnits } from "./fallen-units.js";
 import { checkFreeArguments } from "./free-arguments.js";
@@ -52,6 +53,7 @@ export function runRules(machine: Machine, messages: Messages, reason: boolean):
   checkSize(machine, messages);
   checkChoices(machine, messages);
   checkResults(machine, messages);
+  checkDice(machine, messages);
   if (messages.failed || !reason) return;
   checkReach(machine, messages);
   checkGiven(machine, messages);

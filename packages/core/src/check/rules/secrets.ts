@@ -6,31 +6,12 @@
  * tells, what happens by itself in a state where somebody has the turn, whose turn it is, and which actions are open.
  */
 
-import { branchesOf, partsOf } from "../visit.js";
+import { branchesOf } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Action, Arrow, Block, DataField, Expr, Location, Machine, State, Statement } from "../machine.js";
+import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement } from "../machine.js";
+import { CHOICE, type Known, type Origin, Origins } from "../origins.js";
 import type { Findings } from "../reason/findings.js";
-
-/** A secret that an expression shows something of. */
-interface Secret {
-  readonly field: DataField;
-  /** Whose it is, as written: `me` for the one who acts; undefined when it is nobody's or not clear. */
-  readonly owner: string | undefined;
-}
-
-/** An argument of a sealed action is as secret as what it sets. */
-const CHOICE: DataField = {
-  name: "the choice",
-  type: { kind: "unknown" },
-  visibility: "private",
-  slot: -1,
-  nameFrom: 0,
-  from: 0,
-  to: 0,
-};
-
-type Known = ReadonlyMap<number, readonly Secret[]>;
 
 export function checkSecrets(found: Findings, messages: Messages): void {
   const { machine } = found;
@@ -44,10 +25,14 @@ export function checkSecrets(found: Findings, messages: Messages): void {
 }
 
 class SecretFinder {
+  private readonly origins: Origins;
+
   constructor(
     private readonly machine: Machine,
     private readonly messages: Messages,
-  ) {}
+  ) {
+    this.origins = new Origins(machine, { strict: false });
+  }
 
   state(state: State): void {
     for (const action of state.actions) this.action(action);
@@ -64,7 +49,7 @@ class SecretFinder {
   }
 
   private action(action: Action): void {
-    const known = new Map<number, readonly Secret[]>();
+    const known = new Map<number, readonly Origin[]>();
     for (const p of action.parameters) {
       if (p.domain)
         this.tell(
@@ -80,12 +65,12 @@ class SecretFinder {
       if (need.reason) this.tell(need.reason, this.foreign(this.secrets(need.reason, known)), "the reason");
     }
     if (!action.sealed) return;
-    for (const p of action.parameters) known.set(p.slot, [{ field: CHOICE, owner: "me" }]);
+    for (const p of action.parameters) known.set(p.slot, [CHOICE]);
     this.way(action.block, action.arrow, known);
   }
 
   /** What is not the acting seat's own. */
-  private foreign(secrets: readonly Secret[]): Secret[] {
+  private foreign(secrets: readonly Origin[]): Origin[] {
     return secrets.filter((s) => s.owner !== "me");
   }
 
@@ -138,10 +123,10 @@ class SecretFinder {
         const secrets = this.secrets(s.text, known);
         if (!s.audience) this.tell(s.text, secrets, "a note to everybody");
         else {
-          const to = this.ownerOf(s.audience);
+          const to = this.origins.ownerOf(s.audience);
           this.tell(
             s.text,
-            secrets.filter((x) => x.field.visibility === "private" && x.owner !== to),
+            secrets.filter((x) => x.visibility === "private" && x.owner !== to),
             `a note to ${this.text(s.audience)}`,
           );
         }
@@ -169,102 +154,24 @@ class SecretFinder {
     }
   }
 
-  // ---- what an expression shows ----------------------------------------------------------------
-
-  private secrets(e: Expr, known: Known, depth = 0): Secret[] {
-    if (depth > 40) return [];
-    switch (e.kind) {
-      case "local":
-        return [...(known.get(e.slot) ?? [])];
-      case "take":
-        // What is taken has been moved on purpose.
-        return [];
-      case "listProperty":
-      case "mapProperty":
-        // How many there are is no secret.
-        return e.property === "size" || e.property === "empty" ? [] : this.secrets(e.of, known, depth + 1);
-      case "index": {
-        const field = this.secretField(e.of);
-        const key = this.secrets(e.key, known, depth + 1);
-        if (field)
-          return [
-            ...key,
-            {
-              field,
-              owner: field.visibility === "private" ? this.ownerOf(e.key) : undefined,
-            },
-          ];
-        return [...key, ...this.secrets(e.of, known, depth + 1)];
-      }
-      case "data":
-      case "stateData": {
-        const field = this.secretField(e);
-        return field ? [{ field, owner: undefined }] : [];
-      }
-      case "call": {
-        const called = this.machine.functions[e.function];
-        const inner = new Map(known);
-        for (const [i, p] of (called?.parameters ?? []).entries()) {
-          const arg = e.args[i];
-          if (!arg) continue;
-          inner.set(p.slot, this.secrets(arg, known, depth + 1));
-          this.owners.set(p.slot, this.ownerOf(arg));
-        }
-        return called ? this.secrets(called.body, inner, depth + 1) : [];
-      }
-      case "binder": {
-        const source = this.secrets(e.source, known, depth + 1);
-        const inner = new Map(known).set(e.slot, source);
-        const parts = [e.where, e.body].flatMap((part) => (part ? this.secrets(part, inner, depth + 1) : []));
-        return e.word === "count" || e.word === "any" || e.word === "all" || e.word === "sum"
-          ? parts
-          : [...source, ...parts];
-      }
-      default: {
-        return partsOf(e).flatMap((part) => this.secrets(part, known, depth + 1));
-      }
-    }
-  }
-
-  /** Whose things a parameter names, while a function is looked into. */
-  private readonly owners = new Map<number, string | undefined>();
-
-  private ownerOf(key: Expr): string {
-    if (key.kind === "me") return "me";
-    if (key.kind === "local" && this.owners.has(key.slot)) return this.owners.get(key.slot) ?? this.text(key);
-    return this.text(key);
-  }
-
-  private secretField(e: Expr): DataField | undefined {
-    const field =
-      e.kind === "data"
-        ? this.machine.data[e.slot]
-        : e.kind === "stateData"
-          ? this.machine.states.find((s) => s.slot === e.slot)?.fields[e.field]
-          : undefined;
-    return field && field.visibility !== "public" ? field : undefined;
-  }
-
-  private fieldAt(base: Location["base"]): DataField | undefined {
-    if (base.kind === "data") return this.machine.data[base.slot];
-    return base.kind === "stateData"
-      ? this.machine.states.find((s) => s.slot === base.slot)?.fields[base.field]
-      : undefined;
+  /** What an expression shows that not everybody may see. Rolls of public dice everybody sees. */
+  private secrets(e: Expr, known: Known): readonly Origin[] {
+    return this.origins.of(e, known).filter(({ visibility }) => visibility !== "public");
   }
 
   private isPublic(target: Location): boolean {
-    return this.fieldAt(target.base)?.visibility === "public";
+    return this.origins.fieldAt(target.base)?.visibility === "public";
   }
 
   private text(at: Span): string {
     return this.machine.sources.written(at);
   }
 
-  private tell(at: Span, secrets: readonly Secret[], to: string): void {
+  private tell(at: Span, secrets: readonly Origin[], to: string): void {
     const [first] = secrets;
     if (!first) return;
-    const { name, visibility } = first.field;
-    if (first.field === CHOICE) {
+    const { name, visibility } = first;
+    if (first === CHOICE) {
       this.messages.warning(
         "secret-leak",
         at,

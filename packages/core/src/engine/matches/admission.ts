@@ -1,5 +1,6 @@
 /** Admission: the tests an action has to pass before it is taken, and the words of those that fail. */
 
+import type { Secrecy } from "../../check/secrecy.js";
 import type { Machine } from "../../check/machine.js";
 import type { RefusalCode } from "../../check/refusals.js";
 import { whichExist } from "../../language/suggest.js";
@@ -24,8 +25,9 @@ export class Admission {
     private readonly memory: Memory,
     code: Code,
     private readonly steps: Steps,
+    secrecy: () => Secrecy,
   ) {
-    this.conditions = new FailedConditions(machine, code.expressions);
+    this.conditions = new FailedConditions(machine, code.expressions, secrecy);
   }
 
   /**

@@ -1,6 +1,7 @@
 /** Why a condition failed: the part that failed as it is written, and the values in it. */
 
 import type { Expr, Machine } from "../../check/machine.js";
+import type { Secrecy } from "../../check/secrecy.js";
 import type { Expressions } from "../code/expressions.js";
 import type { Refusal } from "../situation/situation.js";
 import type { Get } from "../values/closure.js";
@@ -38,18 +39,23 @@ interface Explainable {
   readonly values: readonly { readonly text: string; readonly get: Get<string> }[];
 }
 
-/** Explains conditions of one machine. Each is made ready when it first fails. */
+/**
+ * Explains conditions of one machine to the seat that acts. Each is made ready when it first fails. What comes from a
+ * secret of others is left out.
+ */
 export class FailedConditions {
   private readonly ready = new Map<Expr, Explainable>();
 
   constructor(
     private readonly machine: Machine,
     private readonly expressions: Expressions,
+    private readonly secrecy: () => Secrecy,
   ) {}
 
   /**
-   * Explains a condition that does not hold in the working memory. Of an `and` only the parts
-   * that fail are told; the values are those of the operands that are not written as plain values.
+   * Explains a condition that does not hold in the working memory. Of an `and` only the parts that fail are told, but
+   * for one with a secret in it, where that would tell. The values are those of the operands that are not written as
+   * plain values.
    */
   explain(condition: Expr): Failed {
     const failed = failedParts(this.readyFor(condition));
@@ -88,9 +94,17 @@ export class FailedConditions {
     return {
       written: this.written(e),
       holds: this.expressions.compile(e),
-      sides: e.kind === "binary" && e.op === "and" ? [this.makeReady(e.left), this.makeReady(e.right)] : undefined,
+      sides:
+        e.kind === "binary" && e.op === "and" && this.mayTell(e)
+          ? [this.makeReady(e.left), this.makeReady(e.right)]
+          : undefined,
       values: this.valuesIn(e),
     };
+  }
+
+  /** Whether the seat that acts may know what an expression comes to. */
+  private mayTell(e: Expr): boolean {
+    return this.secrecy().of(e) !== "nobody";
   }
 
   private valuesIn(e: Expr): { text: string; get: Get<string> }[] {
@@ -105,6 +119,7 @@ export class FailedConditions {
         break;
       default:
     }
+    if (!this.mayTell(e)) return [];
     const get = this.expressions.compile(e);
     const { naming } = this.expressions.memory;
     return [{ text: this.written(e), get: () => toText(e.type, get(), naming) }];

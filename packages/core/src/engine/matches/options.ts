@@ -2,6 +2,7 @@
 
 import { usesLocals } from "../../check/reads.js";
 import type { Machine } from "../../check/machine.js";
+import type { Secrecy } from "../../check/secrecy.js";
 import type { RefusalCode } from "../../check/refusals.js";
 import { describe, type IntType, type Type } from "../../check/types.js";
 import type { VisibleAction } from "../situation/configuration.js";
@@ -18,6 +19,9 @@ import { type Admission, sentence } from "./admission.js";
 const MAX_LISTED = 64;
 /** How many combinations of arguments are tried before an action is taken for open. */
 const MAX_TRIED = 5_000;
+
+/** What is said of a fault whose words would tell a secret. */
+export const SECRET_FAULT = "The machine is at fault here; what exactly is wrong would tell a secret.";
 
 /** One value an argument may or may not have now. */
 export interface ValueOption {
@@ -69,6 +73,7 @@ export class Options {
     private readonly memory: Memory,
     private readonly steps: Steps,
     private readonly admission: Admission,
+    private readonly secrecy: () => Secrecy,
   ) {
     this.apart = steps.actions.map(({ action, needs }) => {
       const slots = new Set(action.parameters.map((p) => p.slot));
@@ -130,7 +135,8 @@ export class Options {
       return { ...base, ...(looked.find((l) => l.open) ?? (looked[0] as Look)) };
     } catch (error) {
       if (!(error instanceof Fault)) throw error;
-      return { ...base, open: false, code: "fault", reason: error.message, parameters: [] };
+      const told = this.secrecy().at(error.at.from) !== "nobody";
+      return { ...base, open: false, code: "fault", reason: told ? error.message : SECRET_FAULT, parameters: [] };
     }
   }
 
@@ -164,7 +170,9 @@ export class Options {
   private lookAtNext(ready: ReadyAction, fixed: number): Look {
     const [next, ...rest] = ready.parameters.slice(fixed) as [ReadyParameter, ...ReadyParameter[]];
     const later = rest.map(({ name, type }): ParameterOption => ({ name, type: describe(type) }));
-    const listed = this.listed(next);
+    // Values that come from a secret of others are not listed; whether one is among them shows when it is tried.
+    const { domain } = next.parameter;
+    const listed = domain && this.secrecy().of(domain) === "nobody" ? undefined : this.listed(next);
     if (!listed) return { open: true, parameters: [this.free(next), ...later] };
     const values = this.valuesOf(ready, fixed, listed);
     const parameters = [{ name: next.name, type: describe(next.type), values }, ...later];

@@ -1,6 +1,7 @@
 /** A machine made ready to run: all rooms of the engine put together, everything that can be is worked out once. */
 
 import type { Machine } from "../../check/machine.js";
+import { Secrecy } from "../../check/secrecy.js";
 import { rulesText } from "../../language/rules.js";
 import { Code } from "../code/code.js";
 import { mayGenerate } from "../code/generator.js";
@@ -48,6 +49,8 @@ export class Engine {
   /** Whether something hears that a seat was left; without that, none can be. */
   readonly canBeLeft: boolean;
 
+  private knownSecrecy: Secrecy | undefined;
+
   constructor(
     readonly machine: Machine,
     generated: boolean,
@@ -56,10 +59,17 @@ export class Engine {
     // The language's `canAct` asks the room above the code that contains it; it is there before anything runs.
     this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat));
     this.steps = new Steps(machine, this.memory, this.code);
-    this.admission = new Admission(machine, this.memory, this.code, this.steps);
-    this.options = new Options(machine, this.memory, this.steps, this.admission);
+    const secrecy = () => this.secrecy;
+    this.admission = new Admission(machine, this.memory, this.code, this.steps, secrecy);
+    this.options = new Options(machine, this.memory, this.steps, this.admission, secrecy);
     const left = machine.signals.find((signal) => signal.name === "Left")?.id;
     this.canBeLeft = machine.states.some((state) => state.listeners.some((l) => l.signal === left));
+  }
+
+  /** Who may be told what; worked out when something is first told. */
+  get secrecy(): Secrecy {
+    this.knownSecrecy ??= new Secrecy(this.machine);
+    return this.knownSecrecy;
   }
 }
 

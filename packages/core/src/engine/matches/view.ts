@@ -52,7 +52,7 @@ export interface View {
   readonly turn: readonly string[];
   readonly seats: readonly { readonly seat: string; readonly status: "in" | "open" | "out" }[];
   readonly data: readonly ViewField[];
-  /** When the next timer is due, in milliseconds since 1970 UTC. */
+  /** When the next timer is due, in milliseconds since 1970 UTC; not told of one whose delay comes from a secret. */
   readonly due?: number;
   readonly outcome: Outcome | null;
 }
@@ -66,6 +66,12 @@ export interface ViewField {
   readonly value: Json;
   /** For numbers with bounds, and for those in records: where bars begin and end, by path below the value. */
   readonly bounds?: { readonly [path: string]: readonly [number, number] };
+}
+
+/** When the next timer is due; undefined when there is none, or when its delay comes from a secret. */
+export function seenDue(runnable: Runnable, situation: Situation): number | undefined {
+  const next = nextTimer(runnable.machine, situation);
+  return next && engineOf(runnable).secrecy.of(next.timer.delay) === "all" ? next.due : undefined;
 }
 
 export function view(runnable: Runnable, situation: Situation, seat: string | null): View {
@@ -94,7 +100,7 @@ export function view(runnable: Runnable, situation: Situation, seat: string | nu
     const box = state.slot >= 0 ? situation.root.parts[state.slot] : null;
     if (box instanceof Box) for (const [i, field] of state.fields.entries()) add(field, box.parts[i], state.name);
   }
-  const due = nextTimer(machine, situation)?.due;
+  const due = seenDue(runnable, situation);
   return {
     machine: machine.name,
     step: situation.step,
