@@ -226,7 +226,8 @@ class Walk {
       }
       case "for": {
         const source = this.values(s.source, [s.source, ...(s.where ? [s.where] : [])], known, control);
-        this.block(s.body, new Map(known).set(s.slot, source), source);
+        const asked = source.filter(({ visibility }) => visibility !== "public");
+        this.block(s.body, new Map(known).set(s.slot, source), asked);
         return known;
       }
       case "if": {
@@ -268,7 +269,9 @@ class Walk {
 
   /** A condition: what is behind it is only come to by what it comes from. */
   private asked(test: Expr | undefined, known: Known, control: readonly Origin[]): readonly Origin[] {
-    return test ? this.look(test, known, control) : control;
+    if (!test) return control;
+    // What follows from a roll that everybody sees is no roll of its own.
+    return this.look(test, known, control).filter(({ visibility }) => visibility !== "public");
   }
 
   private lookAll(exprs: readonly (Expr | undefined)[], known: Known, control: readonly Origin[]): void {

@@ -120,11 +120,16 @@ export class Generator implements Generating {
 
   build(code: Code): unknown {
     const names = Object.keys(HELPERS);
-    // What is kept is bound to constants, which the host's compiler sees through.
-    const used = new Map([...code.matchAll(/\b([KFE])\[(\d+)\]/g)].map((m) => [`${m[1]}${m[2]}`, `${m[1]}[${m[2]}]`]));
-    const constants = [...used].map(([name, kept]) => `const ${name} = ${kept};\n`).join("");
-    const body = code.replace(/\b([KFE])\[(\d+)\]/g, "$1$2");
-    const make = new Function("memory", "L", "K", "F", "E", ...names, `"use strict";\n${constants}return ${body};`);
+    // What is kept is bound to constants, which the host's compiler sees through. A name that stands in a quoted text
+    // alone is bound for nothing.
+    const kept = { K: this.kept, F: this.functions, E: this.effects };
+    const used = new Set([...code.matchAll(/\b[KFE]\d+\b/g)].map(([name]) => name));
+    const constants = [...used]
+      .map((name) => [name, name[0] as keyof typeof kept, Number(name.slice(1))] as const)
+      .filter(([, list, index]) => index < kept[list].length)
+      .map(([name, list, index]) => `const ${name} = ${list}[${index}];\n`)
+      .join("");
+    const make = new Function("memory", "L", "K", "F", "E", ...names, `"use strict";\n${constants}return ${code};`);
     return make(this.memory, this.memory.locals, this.kept, this.functions, this.effects, ...Object.values(HELPERS));
   }
 
@@ -132,7 +137,7 @@ export class Generator implements Generating {
 
   keep(value: unknown): Code {
     this.kept.push(value);
-    return `K[${this.kept.length - 1}]`;
+    return `K${this.kept.length - 1}`;
   }
 
   at(span: Span): Code {
@@ -172,7 +177,7 @@ export class Generator implements Generating {
       const body = this.expression(declaration.body, scope);
       this.functions[id] = this.build(`(${parameters.join(", ")}) => ${this.clamped(declaration.type, body)}`);
     }
-    return `F[${id}]`;
+    return `F${id}`;
   }
 
   effectCode(id: number): Code {
@@ -183,7 +188,7 @@ export class Generator implements Generating {
       const parameters = declaration.parameters.map((p) => scope.add(p.slot));
       this.effects[id] = this.build(`(${parameters.join(", ")}) => {\n${this.blockCode(declaration.body, scope)}}`);
     }
-    return `E[${id}]`;
+    return `E${id}`;
   }
 
   private clamped(type: Type, code: Code): Code {

@@ -183,7 +183,7 @@ export class StepGenerator implements GeneratorHooks {
         const otherwise = arrow.otherwise
           ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside())
           : `${this.generator.keep(this.order.arrow(arrow, source))}();\n`;
-        return `${branches.join(" else ")} else {\n${otherwise}}\n`;
+        return `${[...branches, `{\n${otherwise}}`].join(" else ")}\n`;
       }
       default:
         return this.slowly(arrow, source, scope);

@@ -1,0 +1,130 @@
+/**
+ * One meaning: machines at random are played by inputs at random in every way there is, as closures, as generated
+ * blocks, as whole generated steps, in one run and from their logbooks. Situations, what happened, refusals and the words
+ * of faults are the same.
+ */
+
+import {
+  type BeginOptions,
+  begin,
+  compile,
+  type Input,
+  LogbookWriter,
+  nextTimer,
+  options,
+  Runnable,
+  renderMessage,
+  run,
+  type Situation,
+  situationDigest,
+  step,
+  type Taken,
+  verifyText,
+} from "@zany/core";
+import { expect, test } from "vitest";
+import { Chance, machineOf } from "./generated-machines.js";
+
+/** How many machines; `ZANY_MACHINES` asks for more. */
+const MACHINES = Number(process.env["ZANY_MACHINES"] ?? 150);
+const STEPS = 25;
+
+function anyInput(chance: Chance, runnable: Runnable, situation: Situation): Input {
+  const { names } = runnable.machine.seats;
+  const acting = names.filter((name) => options(runnable, situation, name).some((o) => o.open && o.action !== "stop"));
+  const seat = acting.length > 0 && !chance.one(8) ? chance.of(acting) : chance.of(names);
+  switch (chance.below(14)) {
+    case 0:
+      return { kind: "event", event: "Gust", args: { force: chance.below(11) } };
+    case 1:
+      return { kind: "time", time: nextTimer(runnable.machine, situation)?.due ?? situation.now + 1000 };
+    case 2:
+      return {
+        kind: "action",
+        seat,
+        action: chance.of(["act0", "none1", "pass1"]),
+        args: { k: chance.of([1, "x", null]) },
+      };
+    case 3:
+      if (chance.one(9)) return { kind: "leave", seat };
+      break;
+    default:
+  }
+  const open = options(runnable, situation, seat).filter(
+    (o) => (o.open || chance.one(9)) && (o.action !== "stop" || chance.one(20)),
+  );
+  const chosen = chance.of(open);
+  if (!chosen) return { kind: "time", time: situation.now + 700 };
+  const args: Record<string, unknown> = {};
+  for (const p of chosen.parameters)
+    args[p.name] = p.values ? chance.of(p.values)?.value : p.range ? chance.below(7) : chance.of(["", "gale", "K[0]"]);
+  return { kind: "action", seat, action: chosen.action, args };
+}
+
+/** Plays one machine in every way. @returns how many steps were taken, faults and refusals met */
+function played(seed: number): { steps: number; faults: number; refusals: number } | undefined {
+  const text = machineOf(seed);
+  const { ok, machine, messages, sources } = compile(text, "made.zany", undefined, { errorsOnly: true });
+  if (!ok) throw new Error(`${seed}: ${messages.map((m) => renderMessage(sources, m)).join("\n")}`);
+  const closures = new Runnable(machine, false);
+  const generated = new Runnable(machine, true);
+  const how: BeginOptions = { seed: `made ${seed}`, now: 1_000 };
+  const [first, other] = [begin(closures, how), begin(generated, how)];
+  expect([other.fault, other.refusal], text).toEqual([first.fault, first.refusal]);
+  if (!first.taken || !other.taken) return undefined;
+  const chance = new Chance(seed + 1);
+  const digest = (situation: Situation): string => situationDigest(closures, situation);
+  expect(digest(other.taken.situation)).toBe(digest(first.taken.situation));
+  let logbook = "";
+  const writer = new LogbookWriter(generated, how, other.taken, (line) => (logbook += line));
+  const inputs: Input[] = [];
+  let [one, two] = [first.taken.situation, other.taken.situation];
+  const met = { steps: 0, faults: 0, refusals: 0 };
+  for (let i = 0; i < STEPS && !one.outcome; i++) {
+    const input = anyInput(chance, closures, one);
+    const by = step(closures, one, input);
+    const now = step(generated, two, input, { happenings: "now" });
+    const quiet = step(generated, two, input);
+    const told = `${seed}, step ${i}: ${JSON.stringify(input)}\n${text}`;
+    for (const same of [now, quiet]) {
+      expect([same.fault, same.refusal], told).toEqual([by.fault, by.refusal]);
+      expect(digest(same.situation), told).toBe(digest(by.situation));
+      expect(
+        same.taken.map((t: Taken) => t.happenings),
+        told,
+      ).toEqual(by.taken.map((t) => t.happenings));
+    }
+    for (const taken of now.taken) writer.add(taken);
+    if (by.fault) met.faults++;
+    else if (by.refusal) met.refusals++;
+    else inputs.push(input);
+    // A refused or faulty input may have let time pass: the run sees that by the timers' own steps.
+    if ((by.fault || by.refusal) && by.taken.length > 0) inputs.push({ kind: "time", time: by.situation.now });
+    [one, two] = [by.situation, quiet.situation];
+    met.steps += by.taken.length;
+  }
+  writer.close();
+  expect(verifyText(closures, logbook), text).toMatchObject({ kind: "verified", steps: met.steps });
+  for (const sink of [undefined, () => {}]) {
+    const left = [...inputs];
+    const ran = run(generated, other.taken.situation, () => left.shift(), sink);
+    expect([ran.fault, ran.refusal], text).toEqual([undefined, undefined]);
+    expect(digest(ran.situation), text).toBe(digest(one));
+  }
+  return met;
+}
+
+test("all ways of running agree on machines that nobody wrote", () => {
+  const met = { machines: 0, steps: 0, faults: 0, refusals: 0 };
+  for (let seed = 0; seed < MACHINES; seed++) {
+    const came = played(seed);
+    if (!came) continue;
+    met.machines++;
+    met.steps += came.steps;
+    met.faults += came.faults;
+    met.refusals += came.refusals;
+  }
+  expect(met.machines).toBeGreaterThan(MACHINES / 2);
+  expect(met.steps).toBeGreaterThan(MACHINES * 5);
+  expect(Math.min(met.faults, met.refusals)).toBeGreaterThan(MACHINES / 20);
+  if (process.env["ZANY_MACHINES"]) console.log(met);
+});
