@@ -13,6 +13,7 @@ import {
   renderMessage,
   Runnable,
 } from "@zany/core";
+import { complain } from "./terminal.js";
 
 /** Says what is wrong with how a command was used; ends it with exit code 2. */
 export class UsedWrongly extends Error {}
@@ -121,9 +122,8 @@ export function runnableFile(path: string): Runnable | undefined {
   const compilation = compileFile(path, { errorsOnly: true });
   // Closures start at once; generated code pays only when very many steps are run.
   if (compilation.ok) return new Runnable(compilation.machine, false);
-  for (const message of compilation.messages)
-    process.stderr.write(`${renderMessage(compilation.sources, message)}\n\n`);
-  process.stderr.write(`zany: "${path}" does not compile, so it cannot run.\n`);
+  for (const message of compilation.messages) complain(`${renderMessage(compilation.sources, message)}\n`);
+  complain(`zany: "${path}" does not compile, so it cannot run.`);
   return undefined;
 }
 

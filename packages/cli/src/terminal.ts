@@ -1,25 +1,60 @@
 /** Plain text for terminals: colours only where they are seen, bars, columns. */
 
-import { styleText } from "node:util";
+/** The styles, with the codes that begin and end them (ECMA-48, SGR). */
+const CODES = {
+  inverse: [7, 27],
+  bold: [1, 22],
+  dim: [2, 22],
+  red: [31, 39],
+  green: [32, 39],
+  yellow: [33, 39],
+  cyan: [36, 39],
+} as const;
 
-type Style = "inverse" | "bold" | "dim" | "red" | "green" | "yellow" | "cyan";
+/**
+ * Stands for the escape character until a text is printed. No text from outside can hold it, so that no code in a
+ * logbook, a note or a machine ever reaches the terminal.
+ */
+const ESCAPE = `\ue000${Math.random().toString(36).slice(2)}`;
 
 /** Colours only where they are seen and nobody asked for none: NO_COLOR counts when it is set and not empty. */
 const coloured = process.stdout.isTTY === true && !process.env["NO_COLOR"] && process.env["TERM"] !== "dumb";
 
 /** Text in a style, or as it is when nobody would see the style. */
-export function style(format: Style, text: string): string {
-  return coloured ? styleText(format, text, { validateStream: false }) : text;
+export function style(format: keyof typeof CODES, text: string): string {
+  const [on, off] = CODES[format];
+  return coloured ? `${ESCAPE}[${on}m${text}${ESCAPE}[${off}m` : text;
+}
+
+/** What moves the cursor, clears, or turns the direction of a text, but line ends and tabs. */
+// biome-ignore lint/suspicious/noControlCharactersInRegex: these are the ones that must not get through
+const CONTROLS = /[\u0000-\u0008\u000b-\u001f\u007f-\u009f\u200e\u200f\u202a-\u202e\u2066-\u2069]/g;
+
+/** A text as it may be printed: control characters as they are written in JSON, styles as the terminal takes them. */
+export function printable(text: string): string {
+  return text
+    .replace(CONTROLS, (c) => `\\u${c.charCodeAt(0).toString(16).padStart(4, "0")}`)
+    .replaceAll(ESCAPE, "\u001b");
 }
 
 /** Writes a line to standard output. */
 export function say(line = ""): void {
-  process.stdout.write(`${line}\n`);
+  process.stdout.write(printable(`${line}\n`));
 }
 
 /** Writes one JSON value to standard output. */
 export function sayJson(value: unknown): void {
-  process.stdout.write(`${JSON.stringify(value)}\n`);
+  say(JSON.stringify(value));
+}
+
+/** Writes a text for a file or another program to standard output: byte for byte, but for a terminal. */
+export function sayText(text: string): void {
+  process.stdout.write(process.stdout.isTTY ? printable(text) : text);
+}
+
+/** Writes a line to standard error. */
+export function complain(line: string): void {
+  process.stderr.write(printable(`${line}\n`));
 }
 
 /** A bar of `width` cells for a value between two bounds. */
@@ -29,10 +64,9 @@ export function bar(value: number, low: number, high: number, width = 12): strin
   return `${"\u2501".repeat(full)}${style("dim", "\u2504".repeat(width - full))}`;
 }
 
-// biome-ignore lint/suspicious/noControlCharactersInRegex: that is how styles are written
-const STYLES = /\u001b\[[0-9;]*m/g;
-// biome-ignore lint/suspicious/noControlCharactersInRegex: the same, at one place
-const STYLE_HERE = /\u001b\[[0-9;]*m/y;
+const STYLES = new RegExp(`${ESCAPE}\\[\\d+m`, "g");
+/** The same, at one place. */
+const STYLE_HERE = new RegExp(`${ESCAPE}\\[\\d+m`, "y");
 
 /** How many columns of a terminal a text takes: styles take none. */
 export function seenWidth(text: string): number {

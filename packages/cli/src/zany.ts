@@ -6,6 +6,7 @@
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from "commander";
 import type * as Work from "./commands/index.js";
 import { completionScript, SHELLS } from "./completions.js";
+import { complain } from "./terminal.js";
 
 const USED_WRONGLY = 2;
 
@@ -372,7 +373,7 @@ async function main(): Promise<void> {
       process.exitCode = error.exitCode === 0 ? 0 : USED_WRONGLY;
       return;
     }
-    process.stderr.write(`zany: ${(error as Error).message}\n`);
+    complain(`zany: ${(error as Error).message}`);
     process.exitCode = USED_WRONGLY;
   }
 }

@@ -3,7 +3,7 @@
 import { diagramOf, dotOf, foldDiagram, layoutGraph, type LayoutNode, svgOf } from "@zany/core";
 import type ELK from "elkjs/lib/elk-api.js";
 import { compileFile, UsedWrongly, writeText } from "../files.js";
-import { say } from "../terminal.js";
+import { say, sayText } from "../terminal.js";
 import { understood } from "./understood.js";
 
 interface DiagramOptions {
@@ -20,7 +20,7 @@ export async function diagram(file: string, options: DiagramOptions): Promise<nu
     if (!whole.nodes.some((n) => n.parent === name)) throw new UsedWrongly(`"${name}" has no inner states to fold.`);
   const graph = foldDiagram(whole, new Set(options.fold));
   const text = options.dot ? dotOf(graph) : svgOf(graph, await laidOut(layoutGraph(graph)));
-  if (options.out === undefined) process.stdout.write(text);
+  if (options.out === undefined) sayText(text);
   else {
     writeText(options.out, text);
     say(`${options.out}: ${graph.nodes.length} places, ${graph.edges.length} arrows`);

@@ -7,7 +7,7 @@ import { inputInWords, noteInWords, valueFrom } from "@zany/core";
 import { botOptions, compileFile, givenOptions, pairsFrom, readText, UsedWrongly, writeText } from "../files.js";
 import { keepKeys, keptKey } from "../keys.js";
 import { showOptions, showView } from "../show.js";
-import { count, millisecondsFrom, pad, say, sayJson, style } from "../terminal.js";
+import { count, millisecondsFrom, pad, say, sayJson, sayText, style } from "../terminal.js";
 
 interface Common {
   readonly service: string;
@@ -235,7 +235,7 @@ export async function matchWatch(id: string, options: AsSeat): Promise<number> {
 
 export async function matchLogbook(id: string, options: AsSeat & { readonly out?: string }): Promise<number> {
   const text = await new ZanyClient(options.service).matchLogbook(id, keyFor(id, options));
-  if (options.out === undefined) process.stdout.write(text);
+  if (options.out === undefined) sayText(text);
   else {
     writeText(options.out, text);
     say(`The logbook is in ${options.out}.`);

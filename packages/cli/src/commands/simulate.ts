@@ -15,7 +15,7 @@ import {
   type Tally,
 } from "@zany/core";
 import { botOptions, compileFile, givenOptions, readText, runnableFile, UsedWrongly } from "../files.js";
-import { bar, count, pad, say, sayJson, style } from "../terminal.js";
+import { bar, count, pad, printable, say, sayJson, style } from "../terminal.js";
 
 /** The bundle beside this one that plays a share. */
 const WORKER: string = "simulate-worker.cjs";
@@ -67,7 +67,8 @@ async function onAllCores(
   const progress = process.stderr.isTTY === true && !wish.json;
   const show = (): void => {
     const total = played.reduce((a, b) => a + b, 0);
-    if (progress) process.stderr.write(`\r${bar(total, 0, wish.matches, 30)} ${total} of ${wish.matches} `);
+    if (progress)
+      process.stderr.write(`\r${printable(`${bar(total, 0, wish.matches, 30)} ${total} of ${wish.matches} `)}`);
   };
   const parts = played.map(
     (_, core) =>

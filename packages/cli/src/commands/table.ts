@@ -2,7 +2,7 @@
 
 import { type TableCell, tableCsv, tableOf } from "@zany/core";
 import { compileFile, UsedWrongly } from "../files.js";
-import { say, sayJson, style } from "../terminal.js";
+import { say, sayJson, sayText, style } from "../terminal.js";
 import { understood } from "./understood.js";
 
 export async function table(
@@ -21,7 +21,7 @@ export async function table(
       `There is no state "${options.state}" in which a match can stand, nor one around such a state.`,
     );
   if (options.json) sayJson({ columns: found.columns, rows });
-  else if (options.csv) process.stdout.write(tableCsv({ columns: found.columns, rows }));
+  else if (options.csv) sayText(tableCsv({ columns: found.columns, rows }));
   else
     for (const row of rows) {
       const turn =

@@ -1,6 +1,7 @@
 /** Picks a cell on a board drawn in the terminal: arrow keys and Enter, or typed as `x,y`. */
 
 import type { Ask } from "./asking.js";
+import { say } from "../terminal.js";
 
 interface Cell {
   readonly x: number;
@@ -37,7 +38,7 @@ export async function pickCell(
     if (drawn > 0) process.stdout.write(`\u001b[${drawn}A\r\u001b[J`);
     const lines = draw(at);
     drawn = lines.length;
-    process.stdout.write(lines.map((line) => `${line}\n`).join(""));
+    for (const line of lines) say(line);
   };
   const hear = (_text: string, key: { readonly name?: string }): void => {
     const by = STEPS[key.name ?? ""];

@@ -20,7 +20,7 @@ import {
 } from "@zany/core";
 import { needFolder, whyNot, writeText } from "../files.js";
 import { boardLines, fieldLines } from "../show.js";
-import { columns, duration, millisecondsFrom, say, style } from "../terminal.js";
+import { columns, duration, millisecondsFrom, printable, say, style } from "../terminal.js";
 import { askedArguments } from "./asking.js";
 import { pickCell } from "./cell-picker.js";
 import { type Printer, printer } from "./printer.js";
@@ -414,7 +414,7 @@ export class Keyboard {
   }
 
   private async ask(prompt: string): Promise<string | undefined> {
-    process.stdout.write(prompt);
+    process.stdout.write(printable(prompt));
     const { value, done } = await this.typed.next();
     if (process.stdin.isTTY !== true) say(done ? "" : String(value));
     return done ? undefined : String(value).trim();

@@ -5,7 +5,7 @@
 
 import { type ActionOption, type LocalMatch, options, type Situation, view, viewChanges } from "@zany/core";
 import { changeLines, dataLines, type Drawing, headLines, optionLines, outcomeLines } from "../show.js";
-import { columns, say, style, wrap } from "../terminal.js";
+import { columns, printable, say, style, wrap } from "../terminal.js";
 
 /** Shows a match to whoever sits at it. */
 export interface Printer {
@@ -158,12 +158,12 @@ class Screen implements Printer {
       data.length <= room - LEAST_STORY ? data : [...data.slice(0, Math.max(0, room - LEAST_STORY - 1)), MORE];
     const story = this.storyLines().slice(-Math.max(1, room - fitting.length));
     const lines = [...head, ...fitting, "", ...story, "", ...actions];
-    process.stdout.write(`${CLEAR}${lines.slice(-(height - 1)).join("\n")}\n`);
+    process.stdout.write(CLEAR + printable(`${lines.slice(-(height - 1)).join("\n")}\n`));
   }
 
   showAll(seat: string | undefined): void {
     const { head, data } = this.parts(seat);
-    process.stdout.write(`${CLEAR}${[...head, ...data].join("\n")}\n\n`);
+    process.stdout.write(CLEAR + printable(`${[...head, ...data].join("\n")}\n\n`));
   }
 
   close(): void {

@@ -11,6 +11,9 @@ import { BUILT_IN_VALUES, isTaken } from "./builtins.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
 
+/** After so many comparisons of names nothing is suggested for further unknown ones. */
+const MOST_COMPARED = 30_000;
+
 /** A place that arrows can lead to. */
 export type TargetSymbol = Span &
   ({ readonly kind: "state"; readonly id: number } | { readonly kind: "ending"; readonly id: number });
@@ -76,6 +79,8 @@ export class Tables {
   least = 0;
   /** Paths of the laws `PATH changes only in ...`: law number and segments. */
   readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
+  /** How many names have been compared with misspelt ones. */
+  private compared = 0;
   /** Unknown names that have been told, with the message. */
   private readonly undeclared = new Set<string>();
   /** Names that could not be declared. */
@@ -140,7 +145,10 @@ export class Tables {
   /** An unknown name, with the nearest known one as its fix. */
   misspelt(name: string, at: Span, words: string, written: string, known: Iterable<string>, kind: string): void {
     if (this.refused.has(written)) return;
-    const names = [...known];
+    const all = [...known];
+    // Looking for what may have been meant takes long where both are many.
+    this.compared += all.length;
+    const names = this.compared > MOST_COMPARED && written !== CURSOR ? [] : all;
     if (written === CURSOR) this.names.want(names, kind);
     // The place may be longer than the name, such as a whole path; then only the name is fixed.
     const to = this.sources.text(at) === written ? at : undefined;
@@ -149,7 +157,14 @@ export class Tables {
     const key = `${name} ${written}`;
     if (!fix && this.undeclared.has(key)) return;
     this.undeclared.add(key);
-    this.messages.error(name, at, words, didYouMean(written, names, kind), undefined, fix);
+    this.messages.error(
+      name,
+      at,
+      words,
+      names.length > 0 ? didYouMean(written, names, kind) : undefined,
+      undefined,
+      fix,
+    );
   }
 
   /** A name that stands for no value here. */

@@ -102,7 +102,7 @@ export const WRITING: readonly Kind[] = [
   e(
     "too-deep",
     "Nested deeper than can be read.",
-    "Expressions and blocks nest up to 120 levels. Long before that a function or an effect of its own is easier to read.",
+    "Expressions and blocks nest up to 120 levels, and up to 500 terms, members or branches follow each other. Long before that a function or an effect of its own is easier to read.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
       turn: `action ring { bells += ${"(".repeat(130)}1${")".repeat(130)} } -> stay\nwhen bells == 9 -> Home`,

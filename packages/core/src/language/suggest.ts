@@ -26,9 +26,13 @@ function distance(a: string, b: string): number {
   return last[b.length] ?? 0;
 }
 
+/** Names longer than this are not compared: nobody misspells them by a letter. */
+const LONGEST = 100;
+
 /** The nearest of `known` to `name`, or undefined when none is near enough to be a slip. */
 export function nearest(name: string, known: Iterable<string>): string | undefined {
   let best: string | undefined;
+  if (name.length > LONGEST) return undefined;
   // Of a name of one or two letters hardly anything is left after a slip: only its case can be wrong.
   let bestDistance = name.length < 3 ? 0.6 : Math.max(1, Math.floor(name.length / 3)) + 0.5;
   for (const candidate of known) {

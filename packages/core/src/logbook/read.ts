@@ -1,7 +1,8 @@
 /** Reads a whole logbook into memory, for showing it. */
 
-import { type ClosingLine, type Header, LOGBOOK_FORMAT, type StepLine } from "./format.js";
-import { isHeader, isStepLine, otherFormat, splitLines } from "./verify.js";
+import type { ClosingLine, Header, StepLine } from "./format.js";
+import { readHeader, readLine } from "./schema.js";
+import { splitLines } from "./verify.js";
 
 export interface Logbook {
   readonly header: Header;
@@ -19,29 +20,15 @@ export class NotALogbook extends Error {}
  * @throws NotALogbook when even the header cannot be read
  */
 export function readLogbook(text: string): Logbook {
-  const [first, ...rest] = splitLines(text);
-  const header = parse(first ?? "");
-  if (header?.["zany"] === "logbook" && header["format"] !== LOGBOOK_FORMAT)
-    throw new NotALogbook(`This cannot be read: ${otherFormat(header["format"])}.`);
-  if (header?.["zany"] !== "logbook" || !isHeader(header))
-    throw new NotALogbook("The first line is not the header of a Zany logbook.");
+  const [first = "", ...rest] = splitLines(text);
+  const header = readHeader(first);
+  if ("words" in header) throw new NotALogbook(`This cannot be read: ${header.words}.`);
   const steps: StepLine[] = [];
-  let closing: ClosingLine | undefined;
   for (const line of rest) {
-    const value = parse(line);
-    if (!value) break;
-    if (value["end"] === true) closing = value as unknown as ClosingLine;
-    else if (isStepLine(value)) steps.push(value);
-    else break;
+    const read = readLine(line);
+    if (read.kind === "closing") return { header, steps, closing: read.closing };
+    if (read.kind === "wrong") break;
+    steps.push(read.step);
   }
-  return { header, steps, ...(closing && { closing }) };
-}
-
-function parse(line: string): Record<string, unknown> | undefined {
-  try {
-    const value: unknown = JSON.parse(line);
-    return value !== null && typeof value === "object" ? (value as Record<string, unknown>) : undefined;
-  } catch {
-    return undefined;
-  }
+  return { header, steps };
 }

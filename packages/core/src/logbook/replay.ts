@@ -9,13 +9,13 @@ import { situationJson } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
 import type { Header, LineInput, StepLine } from "./format.js";
-import { situationDigest, stepLine } from "./write.js";
+import { headerOf, situationDigest, stepLine } from "./write.js";
 
 /** One piece of a step that replayed out differently. */
 export interface Difference {
   /**
-   * What differs: a data path such as `/data/kites/north/lift`, or `time`, `input`, `dice`, `states`, `notes`, `digest`,
-   * `result`.
+   * What differs: a data path such as `/data/kites/north/lift`, one of the header such as `/header/seats`, or `time`,
+   * `input`, `dice`, `states`, `notes`, `digest`, `result`.
    */
   readonly path: string;
   /** As the logbook has it; undefined when it has nothing there. */
@@ -52,7 +52,22 @@ export class Replayer {
         differences: [{ path: "input", recorded: line.input as unknown as Json, replayed: refused ?? "refused" }],
       };
     this.situation = taken.situation;
-    return { line, taken, differences: this.compare(line, stepLine(this.runnable, before, taken), taken.situation) };
+    const differences = this.compare(line, stepLine(this.runnable, before, taken), taken.situation);
+    return {
+      line,
+      taken,
+      differences: before ? differences : [...this.compareHeader(taken.situation), ...differences],
+    };
+  }
+
+  /** What in the header is not as the match began; that it was another text or version is told by its hashes. */
+  private compareHeader(first: Situation): Difference[] {
+    const { machine: _, ...recorded } = this.header;
+    const { machine: __, ...replayed } = headerOf(this.runnable, beginOptions(this.header), first);
+    return Object.keys({ ...recorded, ...replayed }).flatMap((name) => {
+      const [was, is] = [recorded, replayed].map((header) => header[name as keyof typeof header] as Json | undefined);
+      return canonicalJson(was) === canonicalJson(is) ? [] : deepDifferences(`/header/${name}`, was, is);
+    });
   }
 
   private begin(): { taken?: Taken; refused?: string } {

@@ -6,15 +6,9 @@
 import { RunningDigest } from "../engine/values/hash.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { canonicalJson } from "./canonical.js";
-import {
-  type ClosingLine,
-  type Header,
-  LAST_READERS,
-  type LineInput,
-  LOGBOOK_FORMAT,
-  type StepLine,
-} from "./format.js";
+import type { ClosingLine, Header, StepLine } from "./format.js";
 import { type Difference, Replayer } from "./replay.js";
+import { readHeader, readLine } from "./schema.js";
 import { situationDigest } from "./write.js";
 
 /** What verifying came to. */
@@ -76,35 +70,40 @@ class Verifier {
   line(text: string): void {
     this.count++;
     if (this.foreign) return;
-    const value = parseObject(text);
-    this.lastLineUnreadable = value === undefined;
     if (this.closing) {
       this.broken ??= { line: this.count, words: "there is something after the closing line" };
       return;
     }
-    if (this.count === 1) {
-      this.readHeader(value);
-    } else if (value === undefined) {
-      this.broken ??= { line: this.count, words: "this line is not JSON" };
-    } else if (value["end"] === true) {
-      this.closing = value as unknown as ClosingLine;
-      this.fileDigest = this.file.hex();
-    } else if (isStepLine(value)) {
-      this.readStep(value);
-    } else {
-      this.broken ??= { line: this.count, words: "this line is neither a step nor the closing line" };
-    }
+    if (this.count === 1) this.begin(text);
+    else this.readLine(text);
     this.file.add(`${text}\n`);
   }
 
-  private readHeader(value: Record<string, unknown> | undefined): void {
-    const words = foreignHeader(value, this.runnable);
-    if (words) {
-      this.foreign = { line: 1, words };
-      return;
+  private begin(text: string): void {
+    const header = readHeader(text);
+    if ("words" in header) this.foreign = { line: 1, words: header.words };
+    else if (header.machine.name !== this.runnable.machine.name)
+      this.foreign = {
+        line: 1,
+        words: `this is a match of ${header.machine.name}, not of ${this.runnable.machine.name}`,
+      };
+    else {
+      this.header = header;
+      this.replayer = new Replayer(this.runnable, header);
     }
-    this.header = value as unknown as Header;
-    this.replayer = new Replayer(this.runnable, this.header);
+  }
+
+  private readLine(text: string): void {
+    // Behind a line that cannot be read nothing is looked at any more.
+    if (this.broken) return;
+    const read = readLine(text);
+    this.lastLineUnreadable = read.kind === "wrong";
+    if (read.kind === "step") this.readStep(read.step);
+    else if (read.kind === "wrong") this.broken ??= { line: this.count, words: read.words };
+    else {
+      this.closing = read.closing;
+      this.fileDigest = this.file.hex();
+    }
   }
 
   private readStep(line: StepLine): void {
@@ -188,91 +187,4 @@ class Verifier {
       ? { kind: "diverged", step: last.step, line: this.count, input: { kind: "begin" }, differences, ...base }
       : undefined;
   }
-}
-
-function parseObject(text: string): Record<string, unknown> | undefined {
-  try {
-    const value: unknown = JSON.parse(text);
-    return isObject(value) ? value : undefined;
-  } catch {
-    return undefined;
-  }
-}
-
-/** Why a first line is not the header of a logbook of this machine; undefined when it is. */
-function foreignHeader(value: Record<string, unknown> | undefined, runnable: Runnable): string | undefined {
-  if (value?.["zany"] !== "logbook") return "this is not a Zany logbook";
-  if (value["format"] !== LOGBOOK_FORMAT) return otherFormat(value["format"]);
-  if (value["seed"] === undefined && isHeader({ ...value, seed: "" }))
-    return "it has no seed: it was taken for a seat or a watcher while the match went on; take it again at the end";
-  if (!isHeader(value)) return "the header is incomplete";
-  if (value.machine.name !== runnable.machine.name)
-    return `this is a match of ${value.machine.name}, not of ${runnable.machine.name}`;
-  return undefined;
-}
-
-/** What is said of a logbook in another format. */
-export function otherFormat(format: unknown): string {
-  const here = `this logbook has format ${String(format)}, and this version reads format ${LOGBOOK_FORMAT}`;
-  const reader = typeof format === "number" ? LAST_READERS[format] : undefined;
-  return reader === undefined ? here : `${here}; the last version that reads it is ${reader}`;
-}
-
-/** True for an object with everything a header must have. */
-export function isHeader(value: Record<string, unknown>): value is Record<string, unknown> & Header {
-  const machine = value["machine"] as Partial<Header["machine"]> | null | undefined;
-  const given = value["given"] as Header["given"] | null;
-  return (
-    typeof machine?.name === "string" &&
-    typeof machine.hash === "string" &&
-    typeof machine.rules === "string" &&
-    typeof value["seed"] === "string" &&
-    typeof value["begun"] === "string" &&
-    !Number.isNaN(Date.parse(value["begun"])) &&
-    Array.isArray(value["seats"]) &&
-    (given === undefined || (given !== null && typeof given === "object" && Array.isArray(given.data ?? [])))
-  );
-}
-
-/** True for an object with everything a step must have, each of its kind. */
-export function isStepLine(value: Record<string, unknown>): value is Record<string, unknown> & StepLine {
-  const { step, time, input, dice, states, notes, changes } = value;
-  return (
-    Number.isInteger(step) &&
-    typeof time === "string" &&
-    !Number.isNaN(Date.parse(time)) &&
-    isInput(input, step === 0) &&
-    Array.isArray(dice) &&
-    dice.every(isObject) &&
-    Array.isArray(states) &&
-    Array.isArray(notes) &&
-    Array.isArray(changes) &&
-    changes.every((change) => isObject(change) && typeof change["path"] === "string")
-  );
-}
-
-/** The members that each kind of input must have, all of them texts. */
-const INPUTS: Readonly<Record<Exclude<LineInput["kind"], "begin">, readonly string[]>> = {
-  action: ["seat", "action"],
-  event: ["event"],
-  join: ["seat"],
-  leave: ["seat"],
-  timer: ["timer"],
-};
-
-function isInput(value: unknown, first: boolean): boolean {
-  if (!isObject(value)) return false;
-  const { kind, args, dice } = value;
-  if (first || kind === "begin") return first && kind === "begin";
-  return (
-    typeof kind === "string" &&
-    Object.hasOwn(INPUTS, kind) &&
-    INPUTS[kind as keyof typeof INPUTS].every((member) => typeof value[member] === "string") &&
-    (args === undefined || isObject(args)) &&
-    (dice === undefined || Array.isArray(dice))
-  );
-}
-
-function isObject(value: unknown): value is Record<string, unknown> {
-  return value !== null && typeof value === "object" && !Array.isArray(value);
 }

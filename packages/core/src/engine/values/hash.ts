@@ -13,16 +13,30 @@ export function sha256Bytes(text: string): Uint8Array {
   return sha256(utf8ToBytes(text));
 }
 
+/** How many characters a running digest gathers before it looks at them: many short pieces cost no more than one. */
+const GATHERED = 65_536;
+
 /** A digest that is fed piece by piece, for files that are streamed. */
 export class RunningDigest {
   private readonly hash = sha256.create();
+  private pieces: string[] = [];
+  private length = 0;
 
   add(text: string): void {
-    this.hash.update(utf8ToBytes(text));
+    this.pieces.push(text);
+    this.length += text.length;
+    if (this.length >= GATHERED) this.flush();
   }
 
   /** The digest of everything added so far; more can be added afterwards. */
   hex(): string {
+    this.flush();
     return bytesToHex(this.hash.clone().digest());
+  }
+
+  private flush(): void {
+    this.hash.update(utf8ToBytes(this.pieces.join("")));
+    this.pieces = [];
+    this.length = 0;
   }
 }

@@ -230,6 +230,7 @@ export class Blocks {
       branches.push({ test, body: this.block() });
       again = this.foreignElse();
       if (!again && !this.cursor.accept("else")) break;
+      this.cursor.oneMore(branches.length, "branches");
       if (!again && !this.cursor.is("if")) otherwise = this.block();
     } while (!otherwise);
     return { kind: "if", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };

@@ -1,6 +1,6 @@
 /** The parser's hold on the tokens: look ahead, take, expect, and report what is in the way. */
 
-import type { Fix, Messages } from "../message.js";
+import { type Fix, Messages } from "../message.js";
 import { scan, type Token } from "../scanner.js";
 import type { SourceFile, Span } from "../source.js";
 import type { Name } from "../syntax.js";
@@ -11,6 +11,11 @@ export class SyntaxFailure extends Error {}
 
 /** How deep constructs may nest; beyond it the text is refused in words rather than by a full stack. */
 const MAX_DEPTH = 120;
+/** How many tokens a file holds at most, and how many that begin a declaration or an item of a state. */
+const MAX_TOKENS = 250_000;
+const MAX_ITEMS = 10_000;
+/** How many of a kind may follow each other in one construct: terms of a sum, members of a value, `else if`s. */
+const MAX_IN_A_ROW = 500;
 
 /** A state body that a line suggests has ended, though its brace has not come. */
 interface Suspect {
@@ -20,7 +25,7 @@ interface Suspect {
 
 /** A cursor over the tokens of one file. */
 export class Cursor {
-  private readonly tokens: Token[] = [];
+  private tokens: Token[] = [];
   private readonly docs = new Map<number, string>();
   private at = 0;
   /** How many levels the construct at hand is nested. */
@@ -32,11 +37,17 @@ export class Cursor {
 
   constructor(
     readonly file: SourceFile,
-    readonly messages: Messages,
+    public messages: Messages,
     start?: number,
     stop?: number,
   ) {
+    let items = 0;
     for (const token of scan(file, messages, start, stop)) {
+      if (token.kind === "word" && isItem(token.text)) items++;
+      if (items > MAX_ITEMS || this.tokens.length > MAX_TOKENS) {
+        this.refuse(token);
+        return;
+      }
       if (token.kind === "doc") {
         const earlier = this.docs.get(this.tokens.length);
         const line = token.text.slice(3).trim();
@@ -45,6 +56,22 @@ export class Cursor {
         this.tokens.push(token);
       }
     }
+  }
+
+  /** Reads nothing of a file that is too large to be looked at in a reasonable time, and says just that. */
+  private refuse(at: Token): void {
+    this.messages.error(
+      "too-large",
+      at,
+      `A file holds at most ${MAX_TOKENS} words and signs, and at most ${MAX_ITEMS} states, actions and the like.`,
+      "Split the machine; or write a list, and one rule for all that is in it.",
+    );
+    // What else would be said follows from nothing having been read.
+    this.messages = new Messages();
+    const { length } = this.file.text;
+    this.tokens = [
+      { ...at, kind: "end", text: "", value: 0, from: this.file.base + length, to: this.file.base + length },
+    ];
   }
 
   get token(): Token {
@@ -176,6 +203,16 @@ export class Cursor {
     }
   }
 
+  /** Refuses the next of a kind when there are too many already: each nests around those before it. */
+  oneMore(count: number, what: string): void {
+    if (count >= MAX_IN_A_ROW)
+      this.fail(
+        "too-deep",
+        `These are more than ${MAX_IN_A_ROW} ${what} in a row.`,
+        "Take a part out into a function or an effect of its own, or go through a list.",
+      );
+  }
+
   /** Comma list up to `close`, which is taken too. */
   list<T>(close: string, what: string, item: () => T): T[] {
     const items: T[] = [];
@@ -197,4 +234,10 @@ export class Cursor {
     this.expect(close, `to close ${what}`);
     return items;
   }
+}
+
+/** True for a word that begins a declaration or an item of a state. */
+function isItem(text: string): boolean {
+  const role = WORDS.get(text)?.role;
+  return role === "item" || role === "top";
 }

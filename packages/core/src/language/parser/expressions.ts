@@ -140,7 +140,8 @@ export class Expressions {
 
   private leftAssociative(ops: readonly string[], operand: () => ExprNode): ExprNode {
     let left = operand();
-    while (ops.some((op) => this.cursor.is(op))) {
+    for (let count = 1; ops.some((op) => this.cursor.is(op)); count++) {
+      this.cursor.oneMore(count, `terms with ${ops.map((op) => `"${op}"`).join(" or ")}`);
       const op = this.cursor.take().text as BinaryOperator;
       const right = operand();
       left = { kind: "binary", op, left, right, ...this.cursor.span(left.from) };
@@ -158,7 +159,8 @@ export class Expressions {
 
   private postfix(): ExprNode {
     let of = this.primary();
-    for (;;) {
+    for (let count = 0; ; count++) {
+      this.cursor.oneMore(count, "members and calls");
       if (this.cursor.is(".") && this.cursor.nextToken.kind === "word") {
         this.cursor.take();
         const token = this.cursor.take();
