@@ -73,7 +73,7 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   [["dump", "--tree", "--code", DUEL], 2, /one of --tokens/],
   [["replay", LOG, "--step", "900"], 2, /has no step 900; its last is \d+\.$/m],
   [["replay", LOG, "--step", "two"], 2, /It is a whole number/],
-  [["replay", NO_LOG], 2, /The first line is not the header of a Zany logbook/],
+  [["replay", NO_LOG], 2, /this is not a Zany logbook/],
   [["replay", OLD_LOG], 2, /0\.1\.0/],
   [["verify", LOG], 2, /required option '--machine <file>'/],
   // playing

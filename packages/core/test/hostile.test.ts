@@ -58,8 +58,20 @@ describe("a small text that comes to much is refused", () => {
     ["deep brackets", machine("n: int", `n = ${"(".repeat(9_000)}1${")".repeat(9_000)}`), /nested more than/],
     [
       "states in states",
-      `machine M\nseats p\nstart S0\n${Array.from({ length: 9_000 }, (_, i) => `state S${i} { start S${i + 1}`).join(" ")}`,
+      `machine M\nseats p\nstart S0\n${Array.from({ length: 4_000 }, (_, i) => `state S${i} { start S${i + 1}`).join(" ")}`,
       /nested more than|missing/,
+    ],
+    [
+      "more states than are looked at",
+      `machine M\nseats p\nstart S0\n${Array.from({ length: 12_000 }, (_, i) => `state S${i} { enter -> S0 }`).join("\n")}`,
+      /^A file holds at most 250000 words and signs, and at most 10000 states, actions and the like\.$/,
+    ],
+    ["terms", machine("n: int", `n = ${"n + ".repeat(20_000)}1`), /more than 500 terms with "\+" or "-" in a row/],
+    ["members", machine("n: int", `n = n${".n".repeat(20_000)}`), /more than 500 members and calls in a row/],
+    [
+      "branches",
+      machine("n: int", `if n == 1 { n = 2 }${" else if n == 2 { n = 1 }".repeat(3_000)}`),
+      /more than 500 branches in a row/,
     ],
     ["a text too long", `machine M\nseats p\n${"// wind\n".repeat(300_000)}`, /longer than/],
     ["more seats than can sit", "machine M\nseats 1..9999999 p\nstart S\nstate S { }", /at most 30 seats/],

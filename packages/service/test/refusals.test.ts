@@ -377,7 +377,7 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     { path: "/api/logbooks", text: "hello\n", headers: { "Content-Type": "application/x-ndjson" } },
     422,
     "notALogbook",
-    /^The first line is not the header/,
+    /^This cannot be read: this is not a Zany logbook/,
   ],
   ["an unknown logbook", { method: "GET", path: "/api/logbooks/lost" }, 404, "noSuchLogbook", /"lost"/],
   ["verifying an unknown logbook", { path: "/api/logbooks/lost/verify", body: {} }, 404, "noSuchLogbook", /"lost"/],

@@ -103,7 +103,7 @@ function named(check: Check): Check {
   };
 }
 
-export function isObject(value: unknown): value is Record<string, unknown> {
+function isObject(value: unknown): value is Record<string, unknown> {
   return value !== null && typeof value === "object" && !Array.isArray(value);
 }
 
@@ -197,7 +197,7 @@ const CLOSING = object({
 });
 
 /** Why a value is no header; undefined when it is one. */
-export function wrongHeader(value: unknown): string | undefined {
+function wrongHeader(value: unknown): string | undefined {
   if (!isObject(value) || value["zany"] !== "logbook") return "this is not a Zany logbook";
   if (value["format"] !== LOGBOOK_FORMAT) return otherFormat(value["format"]);
   if (value["seed"] === undefined && HEADER({ ...value, seed: "" }, "") === undefined)
@@ -207,7 +207,7 @@ export function wrongHeader(value: unknown): string | undefined {
 }
 
 /** Why a value is no step; undefined when it is one. */
-export function wrongStep(value: unknown): string | undefined {
+function wrongStep(value: unknown): string | undefined {
   const found = STEP(value, "");
   if (found !== undefined) return found;
   const { step, input: taken } = value as StepLine;
@@ -217,7 +217,7 @@ export function wrongStep(value: unknown): string | undefined {
 }
 
 /** Why a value is no closing line; undefined when it is one. */
-export function wrongClosing(value: unknown): string | undefined {
+function wrongClosing(value: unknown): string | undefined {
   return CLOSING(value, "");
 }
 
