@@ -234,7 +234,12 @@ describe("every fault has a code, words and a place, the same however it is run"
       "18014398509481982 is beyond the exact whole numbers.",
       "sum(i in long: i)",
     ],
-    ["tooManyEffects", [act("loop1")], "This step has more than 100000 effects.", "for i in 0..99999 { n = i }"],
+    [
+      "tooManyEffects",
+      [act("loop1")],
+      "This step does more than 100000 effects come to.",
+      "for i in 0..99999 { n = i }",
+    ],
     ["lawBroken", [act("forbidden")], 'The law "who stays a" does not hold any more.', 'law "who stays a": who == a'],
   ])("%s %#", (code, inputs, words, at) => {
     const fault = faultOf(...inputs);

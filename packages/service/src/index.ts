@@ -105,7 +105,9 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
     const reason = writer.failing;
     response.json(reason === undefined ? { ok: true, status: "ok" } : { ok: false, status: "degraded", reason });
   });
-  app.use("/api", json({ limit: "8mb" }));
+  // Machines are texts of up to two million characters; whatever else is asked for is short.
+  app.use("/api/machines", json({ limit: "8mb" }));
+  app.use("/api", json({ limit: "128kb" }));
   app.use("/api/machines", machineRoutes(machines));
   app.use("/api/matches", matchRoutes(host));
   app.use("/api/logbooks", logbookRoutes(logbooks));

@@ -18,13 +18,22 @@ import { Problem } from "./problems.js";
 const NAME = Joi.string()
   .pattern(/^[A-Za-z_][A-Za-z0-9_]*$/, "a name")
   .max(200);
-const JSON_VALUE = Joi.any();
-const ARGUMENTS = Joi.object().pattern(NAME, JSON_VALUE).default({});
+/** How deep a value may be nested; no type of the language comes near. */
+const DEEPEST = 64;
+const JSON_VALUE = Joi.any().custom((value: unknown, helpers) =>
+  isDeeper(value, DEEPEST) ? helpers.message({ custom: `{{#label}} is nested more than ${DEEPEST} deep` }) : value,
+);
+const ARGUMENTS = Joi.object().pattern(NAME, JSON_VALUE).max(100).default({});
 const REQUEST = Joi.string().min(1).max(100);
 const REFERENCE = Joi.string().max(300);
 
 /** Requests whose arguments have been filled in. */
 type WithArguments<T> = Omit<T, "args"> & { readonly args: Arguments };
+
+function isDeeper(value: unknown, most: number): boolean {
+  if (value === null || typeof value !== "object") return false;
+  return most === 0 || Object.values(value).some((part) => isDeeper(part, most - 1));
+}
 
 export const newMachine = Joi.object<Required<NewMachine>>({
   text: Joi.string().max(2_000_000).required(),

@@ -5,8 +5,8 @@
  * lines that each use the one before twice come to more than any computer can do.
  */
 
-import type { Block, Expr, Machine } from "./machine.js";
-import { type Visitor, visitBlock, visitExpr } from "./visit.js";
+import type { Arrow, Block, Expr, Location, Machine, State, Statement } from "./machine.js";
+import { branchesOf, partsOf, type Visitor, visitBlock, visitExpr } from "./visit.js";
 import type { Type } from "./types.js";
 
 /** Counting stops here; it is far above every limit. */
@@ -52,33 +52,94 @@ function operations(
   return total;
 }
 
-/** True when data can hold lists in lists, or long texts in lists: little writing then makes much to write down. */
-export function growsDeep(machine: Pick<Machine, "data" | "states">): boolean {
-  const seen = new Map<Type, number>();
-  const depth = (type: Type): number => {
-    const known = seen.get(type);
-    if (known !== undefined) return known;
-    seen.set(type, 0);
-    const inside =
-      type.kind === "record"
-        ? Math.max(0, ...type.fields.map((f) => depth(f.type)))
-        : type.kind === "map"
-          ? 1 + Math.max(depth(type.key), depth(type.value))
-          : type.kind === "list"
-            ? 1 + depth(type.of)
-            : type.kind === "perSeat" || type.kind === "grid" || type.kind === "maybe"
-              ? depth(type.of)
-              : type.kind === "text" && (type.max ?? SHORT + 1) > SHORT
-                ? 1
-                : 0;
-    seen.set(type, inside);
-    return inside;
+/** How many operations, elements, cells or characters count as one effect. */
+export const PER_EFFECT = 8;
+
+/**
+ * What some expressions cost each time they are worked out, in effects, beyond the one of the statement they stand in.
+ * The bodies of binders and of functions count where they run; small ones cost nothing.
+ */
+export function costOf(...exprs: readonly (Expr | undefined)[]): number {
+  let operations = 0;
+  const count = (e: Expr): void => {
+    operations++;
+    const parts = e.kind === "binder" ? [e.source] : partsOf(e);
+    for (const part of parts) count(part);
   };
-  return [...machine.data, ...machine.states.flatMap((s) => s.fields)].some((field) => depth(field.type) > 1);
+  for (const e of exprs) if (e) count(e);
+  return Math.floor(operations / PER_EFFECT);
 }
 
-/** Texts of up to this many characters count as small. */
-const SHORT = 1_000;
+/** What the statements of a block cost each time it runs, without what stands in blocks inside it. */
+export function blockCost(block: Block): number {
+  let cost = 0;
+  for (const s of block.statements) cost += 1 + costOf(...exprsOf(s));
+  return cost;
+}
+
+/** The expressions right in a statement, without those of the blocks and loops inside it. */
+function exprsOf(s: Statement): readonly (Expr | undefined)[] {
+  switch (s.kind) {
+    case "let":
+      return [s.value];
+    case "assign":
+      return [s.value, ...keysOf(s.target)];
+    case "change":
+      return [...s.args, ...keysOf(s.target)];
+    case "call":
+    case "raise":
+      return s.args;
+    case "eliminate":
+    case "reopen":
+      return [s.seat];
+    case "for":
+      return [s.source];
+    case "if":
+      return s.branches.map(({ test }) => test);
+    // Notes are worked out only when somebody looks, so they cannot cost anything.
+    case "note":
+      return [];
+  }
+}
+
+/** What asking everything costs that states ask by themselves: conditions, branches, turns. */
+export function askingCost(state: State): number {
+  let cost = 0;
+  const arrow = (of: Arrow | undefined): void => {
+    if (of?.kind !== "choose") return;
+    for (const branch of branchesOf(of)) {
+      cost += costOf(branch.test);
+      arrow(branch.arrow);
+    }
+  };
+  for (const { test, arrow: led } of state.whens) {
+    cost += test.kind === "holds" ? costOf(test.test) : 0;
+    arrow(led);
+  }
+  for (const item of [...state.listeners, ...state.timers]) {
+    cost += costOf(item.test);
+    arrow(item.arrow);
+  }
+  if (state.turn) cost += costOf(state.turn.of);
+  return cost;
+}
+
+/** True for types whose values can be of any size: storing such a value once more is paid by what it holds. */
+export function isOpenEnded(type: Type, known = new Map<Type, boolean>()): boolean {
+  const before = known.get(type);
+  if (before !== undefined) return before;
+  known.set(type, false);
+  const open =
+    type.kind === "list" || type.kind === "map" || type.kind === "grid"
+      ? true
+      : type.kind === "record"
+        ? type.fields.some((field) => isOpenEnded(field.type, known))
+        : type.kind === "perSeat" || type.kind === "maybe"
+          ? isOpenEnded(type.of, known)
+          : false;
+  known.set(type, open);
+  return open;
+}
 
 /** How many values a type holds before anything is put into its lists and maps. */
 export function valuesOf(type: Type, seats: number, known = new Map<Type, number>()): number {
@@ -95,4 +156,8 @@ export function valuesOf(type: Type, seats: number, known = new Map<Type, number
   }
   known.set(type, count);
   return count;
+}
+
+function keysOf({ path }: Location): Expr[] {
+  return path.flatMap((step) => (step.kind === "index" ? [step.key] : []));
 }

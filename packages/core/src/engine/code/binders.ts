@@ -1,6 +1,7 @@
 /** Binders: `any`, `all`, `count`, `sum`, `filter`, `map`, and those that sort or choose by a number. */
 
 import type { Expr } from "../../check/machine.js";
+import { costOf, isOpenEnded } from "../../check/size.js";
 import { Box, share } from "../values/box.js";
 import type { Get } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
@@ -17,6 +18,7 @@ export const BINDERS: ExpressionTable<"binder"> = {
   binder(code, e) {
     const each = eachOf(code, e);
     const body = e.body && code.compile(e.body);
+    const kept = keptIn(code, e);
     switch (e.word) {
       case "any":
       case "all":
@@ -27,15 +29,21 @@ export const BINDERS: ExpressionTable<"binder"> = {
       case "filter":
       case "map":
         return () => {
-          const kept: unknown[] = [];
-          each((item) => kept.push(share(body ? body() : item)) > 0);
-          return new Box(code.memory.epoch, kept);
+          const list: unknown[] = [];
+          each((item) => list.push(kept(body ? body() : item)) > 0);
+          return new Box(code.memory.epoch, list);
         };
       default:
-        return ordered(code, e, each, body as Get<number>);
+        return ordered(code, e, each, body as Get<number>, kept);
     }
   },
 };
+
+/** How an element that goes into a list is kept: one that can be of any size is paid for. */
+function keptIn({ memory }: ExpressionCode, e: Binder): (item: unknown) => unknown {
+  const type = e.word === "map" && e.body ? e.body.type : e.source.type.kind === "list" ? e.source.type.of : undefined;
+  return type && isOpenEnded(type) ? (item) => memory.kept(item, e) : share;
+}
 
 function eachOf(code: ExpressionCode, e: Binder): Each {
   const { memory } = code;
@@ -43,10 +51,11 @@ function eachOf(code: ExpressionCode, e: Binder): Each {
   const { slot } = e;
   const source = code.source(e.source);
   const where = e.where && code.condition(e.where);
+  const cost = 1 + costOf(e.where, e.body);
   return (visit) => {
     const items = source();
     for (let i = 0; i < items.length; i++) {
-      memory.spend(1, e);
+      memory.spend(cost, e);
       const item = items[i];
       locals[slot] = item;
       if (where && !where()) continue;
@@ -86,14 +95,20 @@ function total(e: Binder, each: Each, body: Get<number> | undefined): Get<number
 }
 
 /** sort, sortDown, minBy and maxBy: by a number, ties in the list's order or by lot. */
-function ordered(code: ExpressionCode, e: Binder, each: Each, body: Get<number>): Get {
+function ordered(
+  code: ExpressionCode,
+  e: Binder,
+  each: Each,
+  body: Get<number>,
+  kept: (item: unknown) => unknown,
+): Get {
   const sign = e.word === "sortDown" || e.word === "maxBy" ? -1 : 1;
   const one = e.word === "minBy" || e.word === "maxBy";
   return () => {
     let items: unknown[] = [];
     let keys: number[] = [];
     each((item) => {
-      items.push(share(item));
+      items.push(kept(item));
       keys.push(sign * body());
       return true;
     });
@@ -107,6 +122,7 @@ function ordered(code: ExpressionCode, e: Binder, each: Each, body: Get<number>)
       items = order.map((i) => items[i]);
       keys = order.map((i) => keys[i] as number);
     }
+    if (!one) code.memory.charge(items.length * Math.ceil(Math.log2(items.length + 1)), e);
     return one ? bestOf(items, keys, e) : new Box(code.memory.epoch, sortedBy(items, keys));
   };
 }

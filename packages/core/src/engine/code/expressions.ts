@@ -1,6 +1,7 @@
 /** Turns typed expressions into closures over the working memory of a step. */
 
 import type { Expr, Machine } from "../../check/machine.js";
+import { costOf, isOpenEnded } from "../../check/size.js";
 import { isBoxed } from "../../check/types.js";
 import type { Memory } from "../situation/memory.js";
 import { type Box, share } from "../values/box.js";
@@ -12,7 +13,7 @@ import { NUMBERS } from "./numbers.js";
 import { READING } from "./reading.js";
 import { ROLLS } from "./rolls.js";
 import { SEATS } from "./seats.js";
-import { clamp } from "./support.js";
+import { clamp, isFresh } from "./support.js";
 
 /** Every kind of expression; one that is missing does not compile. */
 const EXPRESSIONS: ExpressionTable<Expr["kind"]> = { ...READING, ...NUMBERS, ...LISTS, ...BINDERS, ...SEATS, ...ROLLS };
@@ -48,7 +49,9 @@ export class Expressions implements ExpressionCode {
 
   stored(e: Expr): Get {
     const get = this.compile(e);
-    return isBoxed(e.type) ? () => share(get()) : get;
+    if (!isBoxed(e.type)) return get;
+    const { memory } = this;
+    return isOpenEnded(e.type) && !isFresh(e) ? () => memory.kept(get(), e) : () => share(get());
   }
 
   /** A seat or a list of seats, always as a list. */
@@ -59,8 +62,26 @@ export class Expressions implements ExpressionCode {
 
   source(e: Expr): Get<readonly unknown[]> {
     const list = this.list(e);
-    if (e.type.kind === "map") return () => list().parts.filter((_, i) => i % 2 === 0);
+    const { memory } = this;
+    if (e.type.kind === "map")
+      return () => {
+        const { parts } = list();
+        memory.charge(parts.length, e);
+        return parts.filter((_, i) => i % 2 === 0);
+      };
     return () => list().parts;
+  }
+
+  /** The body of a function; a large one costs something at every call. */
+  private paid(e: Expr): Get {
+    const body = this.compile(e);
+    const cost = costOf(e);
+    const { memory } = this;
+    if (cost === 0) return body;
+    return () => {
+      memory.spend(cost, e);
+      return body();
+    };
   }
 
   constant(id: number): unknown {
@@ -72,7 +93,7 @@ export class Expressions implements ExpressionCode {
     if (known) return known;
     const declaration = this.machine.functions[id];
     if (!declaration) throw new Error(`There is no function number ${id}.`);
-    const body = this.compile(declaration.body);
+    const body = this.paid(declaration.body);
     const within = clamp(declaration.type);
     const get = within ? () => within(body() as number) : body;
     this.functions[id] = get;

@@ -2,10 +2,12 @@
 
 import type { NumberFunctionName } from "../../check/builtins.js";
 import type { Expr } from "../../check/machine.js";
-import { isBoxed, MAX_INT } from "../../check/types.js";
-import { SEAT_OUT } from "../situation/memory.js";
+import { costOf, isOpenEnded } from "../../check/size.js";
+import { isBoxed, MAX_INT, type Type } from "../../check/types.js";
+import { ROLL_COST, SEAT_OUT } from "../situation/memory.js";
 import type { Code, Generating } from "./generating.js";
 import type { CodeScope } from "./scope.js";
+import { comparesTexts } from "./support.js";
 
 type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
 
@@ -45,11 +47,15 @@ const GENERATED: Table = {
     return undefined;
   },
   listHas: (g, e, scope) =>
-    isBoxed(e.value.type) ? undefined : `has(${g.expression(e.of, scope)}, ${g.expression(e.value, scope)})`,
+    isBoxed(e.value.type)
+      ? undefined
+      : `has(memory, ${g.expression(e.of, scope)}, ${g.expression(e.value, scope)}, ${g.at(e)})`,
   list: (g, e, scope) => `new Box(memory.epoch, [${e.items.map((item) => g.storedCode(item, scope)).join(", ")}])`,
   take: (g, e, scope) => {
     const { setup, holder, slot } = g.location(e.target, scope);
-    return `(() => { ${setup}return taken(own(${holder}, ${slot}, memory.epoch), ${e.method === "take"}, ${g.at(e)}); })()`;
+    const first = e.method === "take";
+    const paid = first ? `memory.charge(list.parts.length, ${g.at(e)}); ` : "";
+    return `(() => { ${setup}const list = own(${holder}, ${slot}, memory.epoch); ${paid}return taken(list, ${first}, ${g.at(e)}); })()`;
   },
   binder: (g, e, scope) => binder(g, e, scope),
 
@@ -71,7 +77,7 @@ const GENERATED: Table = {
       e.high.kind === "constant" &&
       isSmall(e.low.value, e.high.value)
     )
-      return `(${e.low.value} + face(memory.dice, ${e.stream}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
+      return `(memory.effects += ${ROLL_COST}, ${e.low.value} + face(memory.dice, ${e.stream}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
     return `memory.rollWhole(${e.stream}, ${g.expression(e.low, scope)}, ${g.expression(e.high, scope)}, ${g.at(e)})`;
   },
 };
@@ -96,8 +102,10 @@ function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefi
       return `(!${left} || ${right})`;
     case "==":
     case "!=": {
-      const compound = isBoxed(e.left.type) || isBoxed(e.right.type);
-      return compound ? `${op === "==" ? "" : "!"}same(${left}, ${right})` : `(${left} ${op}= ${right})`;
+      const compound = isBoxed(e.left.type) || isBoxed(e.right.type) || comparesTexts(e.left.type, e.right.type);
+      return compound
+        ? `${op === "==" ? "" : "!"}same(memory, ${left}, ${right}, ${g.at(e)})`
+        : `(${left} ${op}= ${right})`;
     }
     case "<":
     case "<=":
@@ -115,7 +123,8 @@ function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefi
   }
 }
 
-function among(g: Generating, { left, right }: Of<"binary">, scope: CodeScope): Code | undefined {
+function among(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefined {
+  const { left, right } = e;
   const within = inRange(g, left, right, scope);
   if (within !== undefined) return within;
   if (right.kind === "inPlay" && left.kind === "local")
@@ -123,7 +132,7 @@ function among(g: Generating, { left, right }: Of<"binary">, scope: CodeScope): 
   if (right.type.kind !== "list" || right.kind === "range" || isBoxed(left.type)) return undefined;
   // The left side is computed first, as everywhere.
   const v = g.variable();
-  return `((${v}) => has(${g.expression(right, scope)}, ${v}))(${g.expression(left, scope)})`;
+  return `((${v}) => has(memory, ${g.expression(right, scope)}, ${v}, ${g.at(e)}))(${g.expression(left, scope)})`;
 }
 
 /** Whether a number is in a range or among a list's indices, without making that list. */
@@ -149,7 +158,7 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
   const item = inner.add(e.slot);
   const plain = !isBoxed(e.source.type.of);
   const where = e.where && g.expression(e.where, inner);
-  const spend = g.spent(e, e.source, scope);
+  const spend = g.spent(e, e.source, 1 + costOf(e.where, e.body), scope);
   const guard = where === undefined ? "" : `if (!(${where})) continue; `;
   const body = e.body && g.expression(e.body, inner);
   // A function of its own, made once, that is handed what it uses from around.
@@ -160,7 +169,8 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
     apart(
       `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
     );
-  const kept = plain ? item : `share(${item})`;
+  const kept = plain ? item : keptCode(g, e, e.source.type.of, item);
+  const ordered = `memory.charge(kept.length * Math.ceil(Math.log2(kept.length + 1)), ${g.at(e)}); return new Box(memory.epoch, sorted(kept, keys));`;
   switch (e.word) {
     case "any":
       return loop("", `if (${body}) return true;`, "return false;");
@@ -173,23 +183,29 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
     case "filter":
       return loop("const kept = []; ", `kept.push(${kept});`, "return new Box(memory.epoch, kept);");
     case "map":
-      return loop("const kept = []; ", `kept.push(share(${body}));`, "return new Box(memory.epoch, kept);");
+      return loop(
+        "const kept = []; ",
+        `kept.push(${e.body ? keptCode(g, e, e.body.type, body as Code) : ""});`,
+        "return new Box(memory.epoch, kept);",
+      );
     case "sort":
     case "sortDown": {
       const key = `${e.word === "sort" ? "" : "-"}(${body})`;
       if (plain && guard === "")
         return apart(
-          `const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = kept[i]; ${spend}keys[i] = ${key}; } return new Box(memory.epoch, sorted(kept, keys));`,
+          `const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = kept[i]; ${spend}keys[i] = ${key}; } ${ordered}`,
         );
-      return loop(
-        "const kept = [], keys = []; ",
-        `kept.push(${kept}); keys.push(${key});`,
-        "return new Box(memory.epoch, sorted(kept, keys));",
-      );
+      return loop("const kept = [], keys = []; ", `kept.push(${kept}); keys.push(${key});`, ordered);
     }
     default:
       return undefined;
   }
+}
+
+/** An element that goes into a list: one that can be of any size is paid for. */
+function keptCode(g: Generating, e: Of<"binder">, type: Type, item: Code): Code {
+  if (!isBoxed(type)) return item;
+  return isOpenEnded(type) ? `memory.kept(${item}, ${g.at(e)})` : `share(${item})`;
 }
 
 function literal(value: number | boolean | string | null): Code {

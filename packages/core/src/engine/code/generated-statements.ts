@@ -1,11 +1,12 @@
 /** The generated code of statements, by kind. What gives no code runs as its closure. */
 
 import type { Block, Expr, Location, Machine, Statement } from "../../check/machine.js";
+import { blockCost, costOf, isOpenEnded } from "../../check/size.js";
 import { isBoxed } from "../../check/types.js";
 import { SEAT_OUT } from "../situation/memory.js";
-import { type Code, type Generating, isSeatList } from "./generating.js";
+import type { Code, Generating } from "./generating.js";
 import { CodeScope } from "./scope.js";
-import { clamp } from "./support.js";
+import { clamp, isSeatList } from "./support.js";
 
 type Of<K extends Statement["kind"]> = Statement & { readonly kind: K };
 
@@ -40,7 +41,7 @@ const GENERATED: Table = {
 /** The code of a block, what it costs counted first. */
 export function blockCode(g: Generating, block: Block, outer: CodeScope): Code {
   const scope = outer.inside();
-  const spent = block.statements.length === 0 ? "" : `memory.effects += ${block.statements.length};\n`;
+  const spent = block.statements.length === 0 ? "" : `memory.effects += ${blockCost(block)};\n`;
   return spent + block.statements.map((s) => statementCode(g, s, scope)).join("");
 }
 
@@ -64,13 +65,20 @@ function loop(g: Generating, s: Of<"for">, scope: CodeScope): Code {
   const source = g.expression(s.source, scope);
   const item = inner.add(s.slot);
   const where = s.where && g.expression(s.where, inner);
-  const shared = s.source.type.kind === "list" && isBoxed(s.source.type.of) ? `share(${item});\n` : "";
+  const of = s.source.type.kind === "list" ? s.source.type.of : undefined;
+  const shared =
+    of === undefined || !isBoxed(of)
+      ? ""
+      : isOpenEnded(of)
+        ? `memory.kept(${item}, ${g.at(s)});\n`
+        : `share(${item});\n`;
   // The list as it was when the loop began, whatever the body does to it. Lists of seats are never changed in place.
   const list = g.variable();
   const index = g.variable();
   const copy = isSeatList(s.source) ? "" : ".slice()";
   const guard = where === undefined ? "" : `if (!(${where})) continue;\n`;
-  return `for (let ${list} = ${source}.parts${copy}, ${index} = 0; ${index} < ${list}.length; ${index}++) {\nconst ${item} = ${list}[${index}];\n${g.spent(s, s.source, scope)}${shared}${guard}${g.blockCode(s.body, inner)}}\n`;
+  const copied = isSeatList(s.source) ? "" : `memory.charge(${list}.length, ${g.at(s)});\n`;
+  return `{\nconst ${list} = ${source}.parts${copy};\n${copied}for (let ${index} = 0; ${index} < ${list}.length; ${index}++) {\nconst ${item} = ${list}[${index}];\n${g.spent(s, s.source, 1 + costOf(s.where), scope)}${shared}${guard}${g.blockCode(s.body, inner)}}\n}\n`;
 }
 
 function assign(g: Generating, s: Of<"assign">, scope: CodeScope): Code | undefined {
@@ -91,9 +99,7 @@ function assign(g: Generating, s: Of<"assign">, scope: CodeScope): Code | undefi
   /** Writes a number within the bounds, and records what was not. */
   const clamped = (wanted: Code, kept: Code): Code => {
     const { low, high } = bounds as NonNullable<typeof bounds>;
-    const recorded = scope.configuration
-      ? ""
-      : ` memory.happenings?.clamped.push({ position: ${s.from}, wanted: ${wanted}, kept: ${box}.parts[${slot}] });`;
+    const recorded = scope.configuration ? "" : ` memory.recordClamped(${s.from}, ${wanted}, ${box}.parts[${slot}]);`;
     return `if (${wanted} < ${low} || ${wanted} > ${high}) { ${box}.parts[${slot}] = ${wanted} < ${low} ? ${low} : ${high};${recorded} } else ${box}.parts[${slot}] = ${kept};\n`;
   };
   let tail: Code;
@@ -123,8 +129,10 @@ function change(g: Generating, s: Of<"change">, scope: CodeScope): Code | undefi
     }
     case "clear":
       return `{\n${head}${list}.parts.length = 0;\n}\n`;
+    case "take":
+      return `{\n${head}memory.charge(${list}.parts.length, ${g.at(s)});\ntaken(${list}, true, ${g.at(s)});\n}\n`;
     default:
-      return `{\n${head}taken(${list}, ${s.method === "take"}, ${g.at(s)});\n}\n`;
+      return `{\n${head}taken(${list}, false, ${g.at(s)});\n}\n`;
   }
 }
 

@@ -38,13 +38,8 @@ export interface Generating {
   functionCode(id: number): Code;
   /** Refers to an effect of the machine, which is generated when it is first called for. */
   effectCode(id: number): Code;
-  /** What an element of a loop over `source` costs. */
-  spent(at: Span, source: Expr, scope: CodeScope): Code;
+  /** Pays the cost of an element of a loop over `source`. */
+  spent(at: Span, source: Expr, cost: number, scope: CodeScope): Code;
   /** The box that directly holds a location, as the step's own, and the slot in it. */
   location(target: Location, scope: CodeScope): { setup: Code; holder: Code; slot: Code };
-}
-
-/** Lists of seats are short, and never changed in place. */
-export function isSeatList(e: Expr): boolean {
-  return e.kind === "seats" || e.kind === "inPlay" || e.kind === "seated";
 }

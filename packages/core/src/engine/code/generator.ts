@@ -9,16 +9,17 @@
  */
 
 import type { Block, Branch, Expr, Location, Machine } from "../../check/machine.js";
+import { costOf, isOpenEnded } from "../../check/size.js";
 import { isBoxed, type Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
 import type { Memory } from "../situation/memory.js";
-import { Box, ownedChild, sameValue, share } from "../values/box.js";
+import { Box, ownedChild, share } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
 import { randomSmall } from "../values/random.js";
 import { sortedBy } from "../values/sort.js";
 import { expressionCode } from "./generated-expressions.js";
 import { blockCode } from "./generated-statements.js";
-import { type Code, type Generating, type GeneratorHooks, isSeatList } from "./generating.js";
+import type { Code, Generating, GeneratorHooks } from "./generating.js";
 import { CodeScope } from "./scope.js";
 import type { Statements } from "./statements.js";
 import {
@@ -27,8 +28,11 @@ import {
   checkedNum,
   clamp,
   filled,
+  isFresh,
+  isSeatList,
   listElement,
   pushed,
+  sameCharged,
   slotFinder,
   takenFrom,
 } from "./support.js";
@@ -46,7 +50,6 @@ export function mayGenerate(): boolean {
 const HELPERS = {
   Box,
   own: ownedChild,
-  same: sameValue,
   share,
   int: checkedInt,
   num: checkedNum,
@@ -58,10 +61,12 @@ const HELPERS = {
   taken: takenFrom,
   divisor: checkedDivisor,
   /** For plain values: no comparing part by part. */
-  has(box: Box, value: unknown): boolean {
+  has(memory: Memory, box: Box, value: unknown, at: Span): boolean {
+    memory.charge(box.parts.length, at);
     for (const item of box.parts) if (item === value) return true;
     return false;
   },
+  same: sameCharged,
 } as const;
 
 const NO_HOOKS: GeneratorHooks = { inlines: () => false, raised: () => undefined };
@@ -154,7 +159,8 @@ export class Generator implements Generating {
 
   storedCode(e: Expr, scope: CodeScope): Code {
     const code = this.expression(e, scope);
-    return isBoxed(e.type) && !isFresh(e) ? `share(${code})` : code;
+    if (!isBoxed(e.type) || isFresh(e)) return code;
+    return isOpenEnded(e.type) ? `memory.kept(${code}, ${this.at(e)})` : `share(${code})`;
   }
 
   blockCode(block: Block, outer: CodeScope): Code {
@@ -174,7 +180,9 @@ export class Generator implements Generating {
       if (!declaration) throw new Error(`There is no function number ${id}.`);
       const scope = new CodeScope();
       const parameters = declaration.parameters.map((p) => scope.add(p.slot));
-      const body = this.expression(declaration.body, scope);
+      const cost = costOf(declaration.body);
+      const code = this.expression(declaration.body, scope);
+      const body = cost === 0 ? code : `(memory.spend(${cost}, ${this.at(declaration.body)}), ${code})`;
       this.functions[id] = this.build(`(${parameters.join(", ")}) => ${this.clamped(declaration.type, body)}`);
     }
     return `F${id}`;
@@ -202,8 +210,10 @@ export class Generator implements Generating {
    * What an element of a loop costs. Over seats, of which there are few, quiet code looks at the end of the step only
    * whether it was too much.
    */
-  spent(at: Span, source: Expr, scope: CodeScope): Code {
-    return isSeatList(source) && scope.configuration ? "memory.effects += 1;\n" : `memory.spend(1, ${this.at(at)});\n`;
+  spent(at: Span, source: Expr, cost: number, scope: CodeScope): Code {
+    return isSeatList(source) && scope.configuration
+      ? `memory.effects += ${cost};\n`
+      : `memory.spend(${cost}, ${this.at(at)});\n`;
   }
 
   location(target: Location, scope: CodeScope): { setup: Code; holder: Code; slot: Code } {
@@ -245,14 +255,4 @@ export class Generator implements Generating {
   private root(slot: number): Code {
     return `(memory.root.owner === memory.epoch ? (memory.touched |= ${1 << (slot & 31)}, memory.root) : memory.ownRoot(${slot}))`;
   }
-}
-
-/** Values that nothing else can hold yet. */
-function isFresh(e: Expr): boolean {
-  return (
-    e.kind === "list" ||
-    e.kind === "record" ||
-    e.kind === "take" ||
-    (e.kind === "binder" && e.word !== "minBy" && e.word !== "maxBy")
-  );
 }

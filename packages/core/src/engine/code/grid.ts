@@ -3,12 +3,11 @@
 import type { Expr } from "../../check/machine.js";
 import type { GridType } from "../../check/types.js";
 import { Box, CELL_STRIDE } from "../values/box.js";
+import type { ExpressionCode } from "./compiler.js";
 
 /** The closure for a property or question of a grid. */
-export function gridCall(
-  e: Expr & { kind: "gridProperty" | "gridCall" },
-  compile: (e: Expr) => () => unknown,
-): () => unknown {
+export function gridCall(code: ExpressionCode, e: Expr & { kind: "gridProperty" | "gridCall" }): () => unknown {
+  const { memory } = code;
   const { width, height } = e.of.type as GridType;
   if (e.kind === "gridProperty") {
     switch (e.property) {
@@ -24,7 +23,12 @@ export function gridCall(
       }
     }
   }
-  const [a, b] = e.args.map(compile) as [() => number, () => number];
+  const [a, b] = e.args.map((arg) => code.compile(arg)) as [() => number, () => number];
+  /** Cells that were gone through, as a list. */
+  const paid = (cells: number[]): Box => {
+    memory.charge(cells.length, e);
+    return new Box(0, cells);
+  };
   const inside = (x: number, y: number): boolean => x >= 0 && y >= 0 && x < width && y < height;
   switch (e.method) {
     case "inside":
@@ -37,9 +41,14 @@ export function gridCall(
     case "neighbours":
       return () => new Box(0, neighbours(a(), inside));
     case "reach":
-      return () => new Box(0, within(a(), b(), inside));
+      return () => paid(within(a(), b(), inside));
     case "line":
-      return () => new Box(0, line(a(), b()));
+      return () => {
+        const [from, to] = [a(), b()];
+        // A line may lead far beyond the grid: it is paid before it is drawn.
+        memory.charge(2 * Math.max(Math.abs(xOf(from) - xOf(to)), Math.abs(yOf(from) - yOf(to))), e);
+        return new Box(0, line(from, to));
+      };
   }
 }
 

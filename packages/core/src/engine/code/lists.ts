@@ -1,7 +1,7 @@
 /** Expressions that make lists, records and maps, or ask them; grids are in a file of their own. */
 
 import type { Type } from "../../check/types.js";
-import { Box, ownedChild, share } from "../values/box.js";
+import { Box, ownedChild, share, sizeOf } from "../values/box.js";
 import type { Get } from "../values/closure.js";
 import type { ExpressionTable } from "./compiler.js";
 import { gridCall } from "./grid.js";
@@ -24,38 +24,54 @@ export const LISTS: ExpressionTable<
       case "last":
         return () => filled(of().parts, "last", e).at(-1);
       case "rest":
-        return () => new Box(memory.epoch, filled(of().parts, "rest", e).slice(1).map(share));
+        return () => {
+          const list = of();
+          const parts = filled(list.parts, "rest", e);
+          memory.charge(sizeOf(list), e);
+          return new Box(memory.epoch, parts.slice(1).map(share));
+        };
       case "indices":
-        return () =>
-          new Box(
+        return () => {
+          const { parts } = of();
+          memory.charge(parts.length, e);
+          return new Box(
             memory.epoch,
-            of().parts.map((_, i) => i),
+            parts.map((_, i) => i),
           );
+        };
     }
   },
 
   listHas(code, e) {
     const of = code.list(e.of);
     const value = code.compile(e.value);
-    return () => contains(of().parts, value());
+    const { memory } = code;
+    return () => {
+      const list = of();
+      return contains(memory, list, value(), e);
+    };
   },
 
   mapProperty(code, e) {
     const of = code.list(e.of);
+    const paid = (map: Box): Box => {
+      code.memory.charge(sizeOf(map), e);
+      return map;
+    };
     switch (e.property) {
       case "size":
         return () => of().parts.length / 2;
       case "empty":
         return () => of().parts.length === 0;
       case "keys":
-        return () => new Box(0, entries(of(), 0));
+        return () => new Box(0, entries(paid(of()), 0));
       case "values":
-        return () => new Box(0, entries(of(), 1).map(share));
+        return () => new Box(0, entries(paid(of()), 1).map(share));
     }
   },
 
-  gridProperty: (code, e) => gridCall(e, (x) => code.compile(x)),
-  gridCall: (code, e) => gridCall(e, (x) => code.compile(x)),
+  gridProperty: gridCall,
+  gridCall,
 
   take(code, e) {
     const { memory } = code;
@@ -63,7 +79,9 @@ export const LISTS: ExpressionTable<
     const first = e.method === "take";
     return () => {
       const parent = holder();
-      return takenFrom(ownedChild(parent, slot(parent), memory.epoch), first, e);
+      const list = ownedChild(parent, slot(parent), memory.epoch);
+      if (first) memory.charge(list.parts.length, e);
+      return takenFrom(list, first, e);
     };
   },
 

@@ -3,7 +3,7 @@
 import { nearest, type NumberFunctionName } from "../../check/builtins.js";
 import type { Expr } from "../../check/machine.js";
 import { isBoxed } from "../../check/types.js";
-import { Box, sameValue } from "../values/box.js";
+import { Box } from "../values/box.js";
 import type { Get } from "../values/closure.js";
 import type { ExpressionCode, ExpressionTable } from "./compiler.js";
 import {
@@ -11,11 +11,13 @@ import {
   checkedDivisor,
   checkedInt,
   checkedNum,
+  comparesTexts,
   contains,
   mapSlot,
   mayOverflow,
   modulo,
   rangeOf,
+  sameCharged,
 } from "./support.js";
 
 /** How each function of numbers is computed. */
@@ -64,7 +66,12 @@ export const NUMBERS: ExpressionTable<"not" | "negate" | "binary" | "range" | "c
   range(code, e) {
     const low = code.number(e.low);
     const high = code.number(e.high);
-    return () => new Box(0, rangeOf(low(), high(), e));
+    const { memory } = code;
+    return () => {
+      const items = rangeOf(low(), high(), e);
+      memory.charge(items.length, e);
+      return new Box(0, items);
+    };
   },
 
   cell(code, e) {
@@ -87,7 +94,8 @@ export const NUMBERS: ExpressionTable<"not" | "negate" | "binary" | "range" | "c
 
 type Binary = Expr & { kind: "binary" };
 
-function membership(code: ExpressionCode, { left: value, right: among }: Binary): Get<boolean> {
+function membership(code: ExpressionCode, e: Binary): Get<boolean> {
+  const { left: value, right: among } = e;
   const left = code.compile(value);
   if (among.kind === "range") {
     const low = code.number(among.low);
@@ -99,15 +107,21 @@ function membership(code: ExpressionCode, { left: value, right: among }: Binary)
   }
   const right = code.list(among);
   if (among.type.kind === "map") return () => mapSlot(right().parts, left()) >= 0;
-  return () => contains(right().parts, left());
+  const { memory } = code;
+  // The left side is computed first, as everywhere.
+  return () => {
+    const wanted = left();
+    return contains(memory, right(), wanted, e);
+  };
 }
 
 function equality(code: ExpressionCode, e: Binary): Get<boolean> {
   const left = code.compile(e.left);
   const right = code.compile(e.right);
-  const compound = isBoxed(e.left.type) || isBoxed(e.right.type);
-  if (e.op === "==") return compound ? () => sameValue(left(), right()) : () => left() === right();
-  return compound ? () => !sameValue(left(), right()) : () => left() !== right();
+  const { memory } = code;
+  const compound = isBoxed(e.left.type) || isBoxed(e.right.type) || comparesTexts(e.left.type, e.right.type);
+  if (e.op === "==") return compound ? () => sameCharged(memory, left(), right(), e) : () => left() === right();
+  return compound ? () => !sameCharged(memory, left(), right(), e) : () => left() !== right();
 }
 
 function logic(code: ExpressionCode, e: Binary): Get<boolean> {

@@ -44,6 +44,7 @@ export const READING: ExpressionTable<
     return () => {
       let text = "";
       for (const part of parts) text += part();
+      code.memory.charge(text.length, e);
       return checkedText(text, e);
     };
   },

@@ -2,6 +2,7 @@
 
 import type { OfStream } from "../../check/machine.js";
 import type { Span } from "../../language/source.js";
+import { costOf, isOpenEnded } from "../../check/size.js";
 import type { Memory } from "../situation/memory.js";
 import { Box, share } from "../values/box.js";
 import type { ExpressionCode, ExpressionTable } from "./compiler.js";
@@ -28,7 +29,6 @@ export const ROLLS: ExpressionTable<"roll" | "chance" | "pick" | "shuffle"> = {
       let sum = 0;
       const [of, from, to, count] = [stream(), low(), high(), times()];
       for (let i = 0; i < count; i++) {
-        memory.spend(1, e);
         sum += memory.rollWhole(of, from, to, e);
       }
       return sum;
@@ -50,12 +50,15 @@ export const ROLLS: ExpressionTable<"roll" | "chance" | "pick" | "shuffle"> = {
     const slot = e.weight?.slot ?? 0;
     return () => {
       const items = pickable(list(), e);
-      if (!weight) return share(items[memory.rollWhole(stream(), 0, items.length - 1, e)]);
+      const kept = isOpenEnded(e.type) ? (item: unknown) => memory.kept(item, e) : share;
+      if (!weight) return kept(items[memory.rollWhole(stream(), 0, items.length - 1, e)]);
+      const cost = 1 + costOf(e.weight?.body);
       const weights = items.map((item) => {
+        memory.spend(cost, e);
         memory.locals[slot] = item;
         return weight();
       });
-      return share(items[memory.pickWeighted(stream(), weights, e)]);
+      return kept(items[memory.pickWeighted(stream(), weights, e)]);
     };
   },
 
@@ -70,7 +73,6 @@ export const ROLLS: ExpressionTable<"roll" | "chance" | "pick" | "shuffle"> = {
 export function shuffled(memory: Memory, items: readonly unknown[], stream: number, at: Span): unknown[] {
   const mixed = items.slice();
   for (let i = mixed.length - 1; i > 0; i--) {
-    memory.spend(1, at);
     const j = memory.rollWhole(stream, 0, i, at);
     [mixed[i], mixed[j]] = [mixed[j], mixed[i]];
   }

@@ -1,6 +1,7 @@
 /** Turns typed statements into closures over the working memory of a step. */
 
 import type { Block, Branch, Law, Location, Machine, Statement } from "../../check/machine.js";
+import { blockCost, costOf, isOpenEnded } from "../../check/size.js";
 import { isBoxed } from "../../check/types.js";
 import type { Memory } from "../situation/memory.js";
 import { SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
@@ -8,9 +9,22 @@ import { type Box, share } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import type { Expressions } from "./expressions.js";
+import { isSeatList } from "./support.js";
 import { assignment, listChange } from "./writing.js";
 
 const NOTHING: Run = () => {};
+
+/** How many notes a step has at most, how many characters each of them, and what they may come to as effects. */
+const MOST_NOTES = 500;
+const LONGEST_NOTE = 1_000;
+const MOST_NOTED = 10_000;
+const LEFT_OUT = "(This step has more notes than are written down; the others are left out.)";
+
+/** A note, cut where it is longer than anybody reads; between characters, not in one. */
+function cut(text: string): string {
+  if (text.length <= LONGEST_NOTE) return text;
+  return `${text.slice(0, LONGEST_NOTE - 3).replace(/[\ud800-\udbff]$/, "")}...`;
+}
 
 /** A statement of one kind. */
 type Of<K extends Statement["kind"]> = Statement & { readonly kind: K };
@@ -45,15 +59,24 @@ const STATEMENTS: { readonly [K in Statement["kind"]]: (code: Statements, s: Of<
     const text = expressions.compile(s.text) as Get<string>;
     const audience = s.audience && expressions.number(s.audience);
     return () => {
-      const { happenings, naming } = memory;
+      const { happenings, naming, effects } = memory;
       if (!happenings) return;
+      const { notes } = happenings;
+      if (notes.length >= MOST_NOTES || memory.noted > MOST_NOTED) {
+        if (notes.at(-1)?.text !== LEFT_OUT) notes.push({ text: LEFT_OUT });
+        return;
+      }
+      // Notes are made only when they are asked for, so they cannot be what a step fails at, nor what it pays for.
+      memory.effects = memory.noted;
       try {
         const seat = audience?.();
-        happenings.notes.push({ text: text(), ...(seat !== undefined && { to: naming.seats[seat] as string }) });
+        notes.push({ text: cut(text()), ...(seat !== undefined && { to: naming.seats[seat] as string }) });
       } catch (error) {
-        // Notes are made only when they are asked for, so they cannot be what a step fails at.
         if (!(error instanceof Fault)) throw error;
-        if (!audience) happenings.notes.push({ text: `(${error.message})` });
+        if (!audience) notes.push({ text: "(This note could not be worked out.)" });
+      } finally {
+        memory.noted = memory.effects;
+        memory.effects = effects;
       }
     };
   },
@@ -85,15 +108,19 @@ const STATEMENTS: { readonly [K in Statement["kind"]]: (code: Statements, s: Of<
     const source = expressions.source(s.source);
     const where = s.where && expressions.condition(s.where);
     const body = code.block(s.body);
+    const cost = 1 + costOf(s.where);
     const { slot } = s;
     const boxed = s.source.type.kind === "list" && isBoxed(s.source.type.of);
+    const open = s.source.type.kind === "list" && isOpenEnded(s.source.type.of);
+    const kept = open ? (item: unknown) => memory.kept(item, s) : share;
     return () => {
       const items = source();
       // The list as it was when the loop began, whatever the body does to it.
+      if (!isSeatList(s.source)) memory.charge(items.length, s);
       const fixed = items.length > 1 ? items.slice() : items;
       for (const item of fixed) {
-        memory.spend(1, s);
-        memory.locals[slot] = boxed ? share(item) : item;
+        memory.spend(cost, s);
+        memory.locals[slot] = boxed ? kept(item) : item;
         if (!where || where()) body();
       }
     };
@@ -142,21 +169,22 @@ export class Statements {
     const runs = block.statements.map((s) => this.single(s));
     const [first, second] = runs as [Run, Run];
     const count = runs.length;
+    const cost = blockCost(block);
     switch (count) {
       case 1:
         return () => {
-          memory.effects += 1;
+          memory.effects += cost;
           first();
         };
       case 2:
         return () => {
-          memory.effects += 2;
+          memory.effects += cost;
           first();
           second();
         };
       default:
         return () => {
-          memory.effects += count;
+          memory.effects += cost;
           for (let i = 0; i < count; i++) (runs[i] as Run)();
         };
     }

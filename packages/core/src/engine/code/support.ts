@@ -4,8 +4,10 @@
  */
 
 import { type IntType, MAX_INT, type Type } from "../../check/types.js";
+import type { Expr } from "../../check/machine.js";
 import type { Span } from "../../language/source.js";
-import { type Box, CELL_STRIDE, sameValue, share } from "../values/box.js";
+import type { Memory } from "../situation/memory.js";
+import { type Box, CELL_STRIDE, sameValue, share, sizeOf } from "../values/box.js";
 import { Fault } from "../values/fault.js";
 import { compareKeys, type Naming, toText } from "../values/json.js";
 
@@ -86,8 +88,10 @@ export function rangeOf(low: number, high: number, at: Span): number[] {
 
 // ---- lists and maps ----------------------------------------------------------------------------
 
-export function contains(items: readonly unknown[], value: unknown): boolean {
-  for (const item of items) if (sameValue(item, value)) return true;
+/** Whether a list holds a value, paid by what the list holds. */
+export function contains(memory: Memory, list: Box, value: unknown, at: Span): boolean {
+  memory.charge(typeof value === "object" ? sizeOf(list) : list.parts.length, at);
+  for (const item of list.parts) if (sameValue(item, value)) return true;
   return false;
 }
 
@@ -174,4 +178,35 @@ export function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly
     default:
       return (_, key) => key as number;
   }
+}
+
+// ---- what is paid --------------------------------------------------------------------------------
+
+/** Values that nothing else can hold yet. */
+export function isFresh(e: Expr): boolean {
+  return (
+    e.kind === "list" ||
+    e.kind === "record" ||
+    e.kind === "take" ||
+    (e.kind === "binder" && e.word !== "minBy" && e.word !== "maxBy")
+  );
+}
+
+/** Whether two values are equal, paid by what one of them holds. */
+export function sameCharged(memory: Memory, a: unknown, b: unknown, at: Span): boolean {
+  memory.charge(sizeOf(a), at);
+  return sameValue(a, b);
+}
+
+/** Texts up to this long are compared for nothing. */
+const SHORT_TEXT = 64;
+
+/** True for a comparison of texts that can be long. */
+export function comparesTexts(left: Type, right: Type): boolean {
+  return left.kind === "text" && right.kind === "text" && (left.max ?? SHORT_TEXT + 1) > SHORT_TEXT;
+}
+
+/** Lists of seats are short, and never changed in place. */
+export function isSeatList(e: Expr): boolean {
+  return e.kind === "seats" || e.kind === "inPlay" || e.kind === "seated";
 }

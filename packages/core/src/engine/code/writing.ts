@@ -50,7 +50,7 @@ function counting(code: ExpressionCode, s: Assign, watch: Run | undefined): Run 
     if (wanted < low || wanted > high) {
       if (!bounded) checkedInt(wanted, s);
       box.parts[i] = wanted < low ? low : high;
-      recordClamped(memory, s, wanted, box.parts[i] as number);
+      memory.recordClamped(s.from, wanted, box.parts[i] as number);
     } else {
       box.parts[i] = whole ? wanted + 0 : checkedNum(wanted, s);
     }
@@ -63,7 +63,7 @@ function fitter(memory: Memory, { type }: Location, at: Span): (value: unknown) 
   if (within) {
     return (value) => {
       const kept = within(value as number);
-      if (kept !== value) recordClamped(memory, at, value as number, kept);
+      if (kept !== value) memory.recordClamped(at.from, value as number, kept);
       return kept;
     };
   }
@@ -85,10 +85,6 @@ function fitter(memory: Memory, { type }: Location, at: Span): (value: unknown) 
   return (value) => value;
 }
 
-function recordClamped({ happenings }: Memory, at: Span, wanted: number, kept: number): void {
-  happenings?.clamped.push({ position: at.from, wanted, kept });
-}
-
 function mapEntry(code: ExpressionCode, s: Assign, keyOf: Parameters<ExpressionCode["stored"]>[0], watch?: Run): Run {
   const { memory } = code;
   const { holder, slot } = locationCode(code, { ...s.target, path: s.target.path.slice(0, -1) });
@@ -101,6 +97,7 @@ function mapEntry(code: ExpressionCode, s: Assign, keyOf: Parameters<ExpressionC
     watch?.();
     const parent = holder();
     const { parts } = ownedChild(parent, slot(parent), memory.epoch);
+    memory.charge(parts.length + (typeof k === "string" ? k.length : 0), s);
     const found = mapSlot(parts, k);
     if (found >= 0) parts[found + 1] = next;
     else parts.splice(~found, 0, k, next);
@@ -119,7 +116,7 @@ export function listChange(code: ExpressionCode, s: Change, watch: Run | undefin
     const parent = holder();
     return ownedChild(parent, slot(parent), memory.epoch);
   };
-  if (type.kind === "map" && s.method === "remove") return removedKey(own, args[0] as Get);
+  if (type.kind === "map" && s.method === "remove") return removedKey(memory, s, own, args[0] as Get);
   return changed(memory, s, own, args, type.kind === "list" ? mostOf(type) : Number.POSITIVE_INFINITY);
 }
 
@@ -127,10 +124,11 @@ function mostOf(type: ListType): number {
   return type.max ?? MAX_LIST;
 }
 
-function removedKey(own: Get<Box>, key: Get): Run {
+function removedKey(memory: Memory, s: Change, own: Get<Box>, key: Get): Run {
   return () => {
     const k = key();
     const { parts } = own();
+    memory.charge(parts.length + (typeof k === "string" ? k.length : 0), s);
     const found = mapSlot(parts, k);
     if (found >= 0) parts.splice(found, 2);
   };
@@ -146,13 +144,18 @@ function changed(memory: Memory, s: Change, own: Get<Box>, args: readonly Get[],
         checkedSize(own().parts.push(value), most, s);
       };
     case "take":
-      return () => void takenFrom(own(), true, s);
+      return () => {
+        const list = own();
+        memory.charge(list.parts.length, s);
+        takenFrom(list, true, s);
+      };
     case "takeLast":
       return () => void takenFrom(own(), false, s);
     case "remove":
       return () => {
         const i = first() as number;
         const { parts } = own();
+        memory.charge(parts.length, s);
         parts.splice(checkedIndex(parts, i, parts.length - 1, s), 1);
       };
     case "insert":
@@ -160,6 +163,7 @@ function changed(memory: Memory, s: Change, own: Get<Box>, args: readonly Get[],
         const i = first() as number;
         const value = second();
         const { parts } = own();
+        memory.charge(parts.length, s);
         parts.splice(checkedIndex(parts, i, parts.length, s), 0, value);
         checkedSize(parts.length, most, s);
       };
@@ -171,7 +175,7 @@ function changed(memory: Memory, s: Change, own: Get<Box>, args: readonly Get[],
       return () => {
         const value = first();
         const { parts } = own();
-        for (let i = 0; i < parts.length; i++) memory.spend(1, s);
+        memory.charge(parts.length, s);
         parts.fill(value);
       };
   }

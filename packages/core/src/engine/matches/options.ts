@@ -1,12 +1,13 @@
 /** Options: everything that is open to a seat now, and what is closed with its reason. */
 
 import { usesLocals } from "../../check/reads.js";
+import { costOf } from "../../check/size.js";
 import type { Machine } from "../../check/machine.js";
 import type { Secrecy } from "../../check/secrecy.js";
 import type { RefusalCode } from "../../check/refusals.js";
 import { describe, type IntType, type Type } from "../../check/types.js";
 import type { VisibleAction } from "../situation/configuration.js";
-import { type Memory, SEAT_IN } from "../situation/memory.js";
+import { MAX_EFFECTS, type Memory, SEAT_IN } from "../situation/memory.js";
 import type { Situation } from "../situation/situation.js";
 import type { Arguments } from "../values/json.js";
 import type { ReadyAction, ReadyNeed, ReadyParameter } from "../steps/actions.js";
@@ -19,6 +20,8 @@ import { type Admission, sentence } from "./admission.js";
 const MAX_LISTED = 64;
 /** How many combinations of arguments are tried before an action is taken for open. */
 const MAX_TRIED = 5_000;
+/** What all actions together may take when a seat's options are looked at, in effects. */
+const MOST_LOOKED = 3 * MAX_EFFECTS;
 
 /** What is said of a fault whose words would tell a secret. */
 export const SECRET_FAULT = "The machine is at fault here; what exactly is wrong would tell a secret.";
@@ -67,6 +70,8 @@ type Look = Omit<ActionOption, "action" | "doc">;
 export class Options {
   /** For every action, the needs that no argument has a part in: they close it before any is chosen. */
   private readonly apart: readonly ReadonlySet<ReadyNeed>[];
+  /** For every action, what trying arguments costs, in effects. */
+  private readonly costs: readonly number[];
 
   constructor(
     private readonly machine: Machine,
@@ -75,6 +80,12 @@ export class Options {
     private readonly admission: Admission,
     private readonly secrecy: () => Secrecy,
   ) {
+    this.costs = steps.actions.map(({ needs, parameters }) =>
+      needs.reduce(
+        (cost, need) => cost + costOf(need.written),
+        1 + costOf(...parameters.flatMap(({ parameter: { domain, where } }) => [domain, where])),
+      ),
+    );
     this.apart = steps.actions.map(({ action, needs }) => {
       const slots = new Set(action.parameters.map((p) => p.slot));
       return new Set(needs.filter((need) => slots.size === 0 || !usesLocals(need.written, slots)));
@@ -87,9 +98,13 @@ export class Options {
     if (memory.outcome || memory.seats[seat] !== SEAT_IN) return [];
     memory.me = seat;
     const seen: ActionOption[] = [];
+    let left = MOST_LOOKED;
     for (const [name, visible] of memory.configuration.actions) {
       if (chosen && chosen.action !== name) continue;
+      // Each may take what a step may take, until all together have taken too much.
+      memory.effects = left > 0 ? 0 : MAX_EFFECTS;
       seen.push(this.option(visible, seat, chosen?.args ?? {}));
+      left -= memory.effects;
     }
     return seen;
   }
@@ -220,6 +235,7 @@ export class Options {
   /** True when the parameters from number `from` on can be chosen so that all needs hold. */
   private completes(ready: ReadyAction, from: number, budget: { left: number }): boolean {
     if (--budget.left < 0) return true;
+    this.memory.spend(this.costs[ready.action.id] as number, ready.action);
     const p = ready.parameters[from];
     if (!p) return ready.needs.every((need) => need.test());
     const values = this.listed(p);

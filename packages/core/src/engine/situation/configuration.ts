@@ -5,6 +5,7 @@
  */
 
 import type { Action, Listener, Machine, When } from "../../check/machine.js";
+import { askingCost } from "../../check/size.js";
 import { isInside } from "../../check/tree.js";
 import type { Run } from "../values/closure.js";
 import type { Arguments } from "../values/json.js";
@@ -66,6 +67,8 @@ export class Configuration {
   everything: readonly (readonly number[])[] | undefined;
   /** A stub state that is active, or -1. */
   readonly stub: number;
+  /** What a small step costs in it, in effects: everything its states ask by themselves. */
+  readonly asking: number;
   /** What is generated for it; kept here because it is asked for at every step. */
   generated: GeneratedSteps | undefined;
 
@@ -83,6 +86,7 @@ export class Configuration {
     this.leaves = top.filter((id) => !top.some((other) => stateOf(other).parent === id));
     this.whens = this.awake.flatMap((id) => stateOf(id).whens);
     this.timers = this.awake.flatMap((id) => stateOf(id).timers.map((t) => t.id));
+    this.asking = this.awake.reduce((cost, id) => cost + askingCost(stateOf(id)), 0);
     this.stub = this.awake.find((id) => stateOf(id).stub) ?? -1;
     for (const id of this.awake) {
       for (const listener of stateOf(id).listeners)

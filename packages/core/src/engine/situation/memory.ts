@@ -5,19 +5,30 @@
  */
 
 import type { Machine, State } from "../../check/machine.js";
-import { growsDeep } from "../../check/size.js";
+import { PER_EFFECT } from "../../check/size.js";
+import type { Field, Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
-import { Box, newEpoch } from "../values/box.js";
+import { Box, newEpoch, share, sizeOf } from "../values/box.js";
 import { type Configuration, Configurations } from "./configuration.js";
 import { Fault } from "../values/fault.js";
 import { Dice, newDice, randomBelow, randomUnit } from "../values/random.js";
 import { streamNames } from "./streams.js";
 import type { HeardRecord, Outcome, RollRecord, Situation, StepHappenings } from "./situation.js";
-import { toJson } from "../values/json.js";
-import { MAX_WEIGHT, weightOf } from "../values/weight.js";
+import { type Json, toJson } from "../values/json.js";
+import { JsonSizes, MAX_JSON } from "../values/weight.js";
 
-/** Most effects in one step, so that every step ends soon. */
+/**
+ * Most effects in one step, so that every step ends soon. Whatever goes through elements, cells or characters pays an
+ * effect for every eight of them.
+ */
 export const MAX_EFFECTS = 100_000;
+/** What a roll costs, in effects: it is written down. */
+export const ROLL_COST = 8;
+/** As many faces a roll has at most: whole numbers are exact up to here. */
+const MOST_FACES = 2 ** 53;
+/** How many values and characters of one value are told with a signal, and how many clamps of a step. */
+const MOST_TOLD = 200;
+const MOST_CLAMPED = 1_000;
 /** Most signals waiting at once. */
 const MAX_SIGNALS = 1_000;
 
@@ -35,6 +46,16 @@ interface WaitingSignal {
 
 /** A roll set by hand: a face, an index from 0, or yes and no; null leaves it to chance. */
 export type SetRoll = number | boolean | null;
+
+/** Data that can be of any size. */
+interface Weighed {
+  readonly slot: number;
+  /** For a list of values of a fixed size, what each of them comes to; else 0. */
+  readonly element: number;
+  /** The type of the machine's data; undefined for a state's, which are its fields. */
+  readonly type: Type | undefined;
+  readonly fields: readonly Field[];
+}
 
 const NO_ROLLS: readonly SetRoll[] = [];
 
@@ -77,6 +98,8 @@ export class Memory {
   private nextSetRoll = 0;
   /** Effects so far in this step. Blocks count themselves here; loops look whether it is too much. */
   effects = 0;
+  /** What the notes of this step have come to, which nobody pays for. */
+  noted = 0;
   private everySeatList = new Box(0, []);
   private inPlayCache: Box | null = null;
   private inPlayOf: readonly number[] | null = null;
@@ -86,7 +109,10 @@ export class Memory {
   readonly configurations: Configurations;
   /** What tells the streams of dice apart, by their numbers. */
   private readonly streams: readonly string[];
-  private readonly growsDeep: boolean;
+  private readonly sizes: JsonSizes;
+  /** What data of a fixed size come to at most. */
+  private fixedWeight = 0;
+  private readonly weighed: Weighed[] = [];
   /** How often it has been filled anew: a run notices when somebody else used it. */
   loads = 0;
 
@@ -94,7 +120,20 @@ export class Memory {
     this.naming = { seats: machine.seats.names };
     this.configurations = new Configurations(machine);
     this.configuration = this.configurations.none;
-    this.growsDeep = growsDeep(machine);
+    const { names } = machine.seats;
+    this.sizes = new JsonSizes(Math.max(0, ...names.map((name) => name.length)), names.length);
+    const fixed = (type: Type): boolean => this.sizes.most(type) < Number.POSITIVE_INFINITY;
+    for (const { name, type, slot } of machine.data) {
+      if (fixed(type)) this.fixedWeight += name.length + 4 + this.sizes.most(type);
+      else if (type.kind === "list" && fixed(type.of))
+        this.weighed.push({ slot, element: this.sizes.most(type.of), type, fields: [] });
+      else this.weighed.push({ slot, element: 0, type, fields: [] });
+    }
+    for (const { slot, name, fields } of machine.states) {
+      if (slot < 0) continue;
+      if (!fields.every((field) => fixed(field.type))) this.weighed.push({ slot, element: 0, type: undefined, fields });
+      else for (const { type } of fields) this.fixedWeight += name.length + 4 + this.sizes.most(type);
+    }
     this.streams = streamNames(machine);
     this.locals = new Array<unknown>(machine.locals).fill(null);
     this.dice = Dice.from("", this.streams);
@@ -146,13 +185,27 @@ export class Memory {
    */
   publishWritable(step: number): Situation {
     const situation = this.publish(step);
-    if (this.growsDeep && weightOf(situation.root) > MAX_WEIGHT)
+    if (this.weight(situation.root) > MAX_JSON)
       throw new Fault(
         "tooLarge",
         { from: 0, to: 0 },
-        `The match's data come to more than ${MAX_WEIGHT} values and characters.`,
+        `The match's data come to more than ${MAX_JSON} characters when they are written down.`,
       );
     return situation;
+  }
+
+  /** What the data come to when they are written down. */
+  private weight({ parts }: Box): number {
+    let weight = this.fixedWeight;
+    for (let i = 0; i < this.weighed.length; i++) {
+      const { slot, element, type, fields } = this.weighed[i] as Weighed;
+      const value = parts[slot];
+      if (element > 0) weight += element * (value as Box).parts.length;
+      else if (type) weight += this.sizes.of(type, value);
+      else if (value instanceof Box)
+        for (const [j, field] of fields.entries()) weight += this.sizes.of(field.type, value.parts[j]);
+    }
+    return weight;
   }
 
   /** Begins a step that goes on in the memory as it stands. */
@@ -160,6 +213,7 @@ export class Memory {
     this.me = -1;
     this.touched = 0;
     this.effects = 0;
+    this.noted = 0;
   }
 
   /** Empties the memory for a new match: seats and dice, no state active, no data yet. */
@@ -189,6 +243,7 @@ export class Memory {
     this.setRolls = setRolls;
     this.nextSetRoll = 0;
     this.effects = 0;
+    this.noted = 0;
     this.named = -1;
   }
 
@@ -196,7 +251,18 @@ export class Memory {
   spend(count: number, at: Span): void {
     this.effects += count;
     if (this.effects > MAX_EFFECTS)
-      throw new Fault("tooManyEffects", at, `This step has more than ${MAX_EFFECTS} effects.`);
+      throw new Fault("tooManyEffects", at, `This step does more than ${MAX_EFFECTS} effects come to.`);
+  }
+
+  /** Counts elements, cells or characters that are gone through; the few of a hand or a queue cost nothing. */
+  charge(parts: number, at: Span): void {
+    if (parts >= PER_EFFECT) this.spend(Math.floor(parts / PER_EFFECT), at);
+  }
+
+  /** Pays for a value that is about to stand in a second place, where its parts may have to be copied. */
+  kept<T>(value: T, at: Span): T {
+    this.charge(sizeOf(value), at);
+    return share(value);
   }
 
   // ---- writing ---------------------------------------------------------------------------------
@@ -297,11 +363,21 @@ export class Memory {
     const declared = this.machine.signals[signal];
     if (!this.happenings || !declared) return undefined;
     const heard: HeardRecord[] = [];
-    const named = Object.fromEntries(
-      declared.parameters.map((p, i) => [p.name, toJson(p.type, values[i], this.naming)]),
-    );
+    const named = Object.fromEntries(declared.parameters.map((p, i) => [p.name, this.shortJson(p.type, values[i])]));
     this.happenings.signals.push({ signal: declared.name, values: named, position: at.from, heard });
     return heard;
+  }
+
+  /** A value as a signal's record tells it: of a large one, how much it is. */
+  private shortJson(type: Type, value: unknown): Json {
+    const size = sizeOf(value);
+    return size > MOST_TOLD ? `(${size} values)` : toJson(type, value, this.naming);
+  }
+
+  /** Records a value that was stopped at its bound. */
+  recordClamped(position: number, wanted: number, kept: number): void {
+    const clamped = this.happenings?.clamped;
+    if (clamped && clamped.length < MOST_CLAMPED) clamped.push({ position, wanted, kept });
   }
 
   private clearSignals(): void {
@@ -314,6 +390,9 @@ export class Memory {
   /** A whole number from `low` to `high`. */
   rollWhole(stream: number, low: number, high: number, at: Span): number {
     if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} holds no face.`);
+    if (high - low >= MOST_FACES)
+      throw new Fault("outOfRange", at, `The range ${low}..${high} has more than 2^53 faces.`);
+    this.spend(ROLL_COST, at);
     let value = low + randomBelow(this.dice, stream, high - low + 1);
     const set = this.nextSet();
     if (set !== null) {
@@ -328,6 +407,7 @@ export class Memory {
   /** A number from `low` up to `high`. */
   rollReal(stream: number, low: number, high: number, at: Span): number {
     if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} is empty.`);
+    this.spend(ROLL_COST, at);
     let value = low + randomUnit(this.dice, stream) * (high - low);
     const set = this.nextSet();
     if (set !== null) {
@@ -343,6 +423,7 @@ export class Memory {
   rollChance(stream: number, part: number, whole: number | undefined, at: Span): boolean {
     if (whole !== undefined && whole < 1)
       throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
+    this.spend(ROLL_COST, at);
     let value =
       whole === undefined ? randomUnit(this.dice, stream) * 100 < part : randomBelow(this.dice, stream, whole) < part;
     const set = this.nextSet();
@@ -362,6 +443,8 @@ export class Memory {
       if (weight < 0) throw new Fault("badWeights", at, `A weight is ${weight}; weights are not negative.`);
       total += weight;
     }
+    if (total > MOST_FACES) throw new Fault("badWeights", at, "The weights add up to more than 2^53.");
+    this.spend(ROLL_COST + weights.length, at);
     if (total === 0) throw new Fault("badWeights", at, "The weights add up to 0, so nothing can be picked.");
     let left = randomBelow(this.dice, stream, total);
     let index = 0;
@@ -372,7 +455,7 @@ export class Memory {
         throw new Fault("badRoll", at, `The roll set to ${set} is not an index from 0 to ${weights.length - 1}.`);
       index = set;
     }
-    if (this.happenings) this.recordRoll(stream, `weights ${weights.join(", ")}`, index, at);
+    if (this.happenings) this.recordRoll(stream, weightsText(weights), index, at);
     return index;
   }
 
@@ -395,6 +478,14 @@ export class Memory {
     };
     this.happenings?.rolls.push(roll);
   }
+}
+
+/** So many weights stand in the range of a roll; of more, how many there are. */
+const WEIGHTS_WRITTEN = 16;
+
+function weightsText(weights: readonly number[]): string {
+  const written = weights.slice(0, WEIGHTS_WRITTEN).join(", ");
+  return `weights ${written}${weights.length > WEIGHTS_WRITTEN ? `, ... (${weights.length})` : ""}`;
 }
 
 /** A stream as rolls name it. */

@@ -20,6 +20,9 @@ export interface ReadyLaw {
   readonly broken: Run;
 }
 
+/** Where the whole of a step is meant. */
+const NOWHERE: Span = { from: 0, to: 0 };
+
 export class Laws {
   readonly holding: readonly ReadyLaw[];
   private readonly entering: readonly (Law & { form: "entered" })[];
@@ -41,6 +44,7 @@ export class Laws {
       if (memory.begun && !law.more && (memory.touched & law.mask) === 0) continue;
       if (!law.test()) law.broken();
     }
+    memory.spend(0, NOWHERE);
   }
 
   /** True when some law is about entering. */

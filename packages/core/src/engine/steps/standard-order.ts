@@ -254,6 +254,7 @@ export class StandardOrder implements StepOrder {
     const { machine, memory, laws, endings, entering } = this.parts;
     const [first] = transitions;
     if (!first) return;
+    memory.spend(memory.configuration.asking, first.at);
     if (this.budget.spend()) this.budget.remember(machine.states[first.source]?.name ?? "", first.at);
     const before = memory.configuration;
     const left = this.exitStates(transitions);

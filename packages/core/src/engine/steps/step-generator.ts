@@ -102,7 +102,7 @@ export class StepGenerator implements GeneratorHooks {
 
   private isAmong(of: Expr, scope: CodeScope): CodeText {
     const code = this.generator.expression(of, scope);
-    return of.type.kind === "list" ? `has(${code}, seat)` : `(${code} === seat)`;
+    return of.type.kind === "list" ? `has(memory, ${code}, seat, ${this.generator.at(of)})` : `(${code} === seat)`;
   }
 
   private admitted({ action }: VisibleAction, configuration: Configuration): CodeText {
@@ -341,7 +341,7 @@ export class StepGenerator implements GeneratorHooks {
 
   /** Counts a small step. Where names would be wanted, the step is taken again by those who can tell them. */
   private spend(): CodeText {
-    return `if (${this.generator.keep(this.order.budget)}.spend()) ${this.generator.keep(this.tooLong)}();\n`;
+    return `memory.effects += memory.configuration.asking;\nif (${this.generator.keep(this.order.budget)}.spend()) ${this.generator.keep(this.tooLong)}();\n`;
   }
 
   private readonly tooLong = (): never => {

@@ -232,6 +232,7 @@ export class TurnOrder implements StepOrder {
     const waiting = memory.takeSignal();
     const listeners = memory.configuration.listeners[waiting.signal];
     const heard = memory.recordSignal(waiting.signal, waiting.values, waiting.at);
+    memory.spend(memory.configuration.asking, waiting.at);
     if (this.budget.spend()) this.budget.remember(machine.signals[waiting.signal]?.name ?? "", waiting.at);
     if (!listeners) return;
     let arrow: Run | undefined;
@@ -258,6 +259,7 @@ export class TurnOrder implements StepOrder {
       const when = whens[i] as When;
       const { test, run } = this.whens[when.id] as TurnOrder["whens"][number];
       if (test && !test()) continue;
+      memory.spend(memory.configuration.asking, when);
       if (this.budget.spend()) this.budget.remember((machine.states[when.state] as State).name, when);
       run();
       return true;

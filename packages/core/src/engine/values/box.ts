@@ -47,6 +47,15 @@ export function share<T>(value: T): T {
   return value;
 }
 
+/** How many parts a value has, those of its parts included; a long text counts by its characters. */
+export function sizeOf(value: unknown): number {
+  if (typeof value === "string") return value.length;
+  if (!(value instanceof Box)) return 1;
+  let size = 1;
+  for (const part of value.parts) size += typeof part === "number" ? 1 : sizeOf(part);
+  return size;
+}
+
 /** Equal as values: same shape, same parts. */
 export function sameValue(a: unknown, b: unknown): boolean {
   if (a === b) return true;
