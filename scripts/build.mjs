@@ -36,6 +36,13 @@ export const SERVICE = [
     sourcemap: true,
     plugins: [packagesOutside],
   },
+  {
+    ...shared,
+    entryPoints: ["packages/service/src/work/worker.ts"],
+    outfile: "dist/service/worker.mjs",
+    format: "esm",
+    plugins: [packagesOutside],
+  },
 ];
 
 const cli = { ...shared, format: "cjs", minify: true };

@@ -1,7 +1,16 @@
 /** Files as commands read them: machines that must compile, logbooks, and mistakes in plain words. */
 
-import { createReadStream, existsSync, readdirSync, readFileSync, renameSync, statSync, writeFileSync } from "node:fs";
-import { dirname, join } from "node:path";
+import {
+  createReadStream,
+  existsSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  statSync,
+  writeFileSync,
+} from "node:fs";
+import { dirname, isAbsolute, join, relative } from "node:path";
 import {
   BadGiven,
   compile,
@@ -105,11 +114,22 @@ export function writeText(path: string, text: string): void {
   }
 }
 
-/** Finds the files that a machine's file includes, beside it. */
+/** The most bytes that a file may have which is included. */
+const MOST_INCLUDED = 8_000_000;
+
+/** Finds the files that a machine's file includes: ordinary files in its folder, or in one inside it. */
 export function findPartOf(path: string): FindPart {
   return (part) => {
     const file = join(dirname(path), part);
-    return existsSync(file) ? readText(file) : undefined;
+    if (!existsSync(file)) return undefined;
+    // A link, too, leads to where it leads.
+    const inside = relative(realpathSync(dirname(path)), realpathSync(file));
+    if (inside === "" || inside.startsWith("..") || isAbsolute(inside))
+      throw new UsedWrongly(`"${path}" includes "${part}", which is not in its folder. Put the file there.`);
+    const stats = statSync(file);
+    if (!stats.isFile() || stats.size > MOST_INCLUDED)
+      throw new UsedWrongly(`"${path}" includes "${part}", which is no file of at most ${MOST_INCLUDED} bytes.`);
+    return readText(file);
   };
 }
 

@@ -15,6 +15,7 @@ import { MatchRecords } from "./matches/records.js";
 import type { Parts } from "@zany/client/api";
 import type { Store } from "./storage/store.js";
 import { Writer } from "./storage/writer.js";
+import { WORKER, Workers } from "./work/workers.js";
 
 /** Something that is not as it was written. */
 export interface Damage {
@@ -74,7 +75,7 @@ async function examineMachines(store: Store, damages: Damage[]): Promise<number>
 }
 
 async function examineMatches(store: Store, damages: Damage[]): Promise<{ matches: number; steps: number }> {
-  const machines = new Machines(store, new Writer(store, pino({ level: "silent" })));
+  const machines = new Machines(store, new Writer(store, pino({ level: "silent" })), new Workers(WORKER));
   const records = new MatchRecords(store);
   const ids = await store.db.selectFrom("matches").select("id").orderBy("created").execute();
   let steps = 0;

@@ -20,6 +20,7 @@ import { Requests } from "./requests.js";
 import type { FolderLock } from "./storage/lock.js";
 import type { Store } from "./storage/store.js";
 import { StorageFails, Writer } from "./storage/writer.js";
+import { WORKER, Workers } from "./work/workers.js";
 
 export { type Damage, type Examination, examine } from "./doctor.js";
 export { CannotStart } from "./folder.js";
@@ -76,8 +77,9 @@ function ownLog(level: string): Logger {
 
 async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, log: Logger): Promise<Service> {
   const writer = new Writer(store, log);
-  const machines = new Machines(store, writer);
-  const logbooks = new Logbooks(store, writer, machines);
+  const workers = new Workers(WORKER);
+  const machines = new Machines(store, writer, workers);
+  const logbooks = new Logbooks(store, writer, machines, workers);
   const host = new Host(store, writer, machines, log);
   if (options.demo !== undefined)
     await loadDemo(options.demo, machines, logbooks).catch((error: unknown) => {
@@ -136,6 +138,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
       await Promise.race([answered, timeout(STOPPING, undefined, { ref: false })]);
       server.closeAllConnections();
       await closed;
+      await workers.close();
       writer.close();
       await store.close();
       lock.release();

@@ -1,15 +1,16 @@
 /** Logbooks that were uploaded: kept as they came, verified against any stored version. */
 
-import type { LogbookInfo, VerifiedLogbook } from "@zany/client/api";
-import { type Logbook, NotALogbook, type Outcome, readLogbook, verifyText } from "@zany/core";
+import type { LogbookInfo, Parts, VerifiedLogbook } from "@zany/client/api";
+import type { Outcome } from "@zany/core";
 import { Router, text as textBody } from "express";
-import type { Machines } from "./machines.js";
+import { doesNotCompile, type Machines } from "./machines.js";
 import { Problem } from "./problems.js";
 import { newId } from "./secrets.js";
 import type { LogbookRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
 import { valid, verifyLogbook } from "./validation.js";
+import type { Workers } from "./work/workers.js";
 
 const MAX_LOGBOOK = "64mb";
 
@@ -35,6 +36,7 @@ export class Logbooks {
     private readonly store: Store,
     private readonly writer: Writer,
     private readonly machines: Machines,
+    private readonly workers: Workers,
   ) {
     this.insert = store.prepare<LogbookContent>((db, value) =>
       db.insertInto("logbooks").values({
@@ -56,14 +58,16 @@ export class Logbooks {
    * @throws Problem 422 for a text that is no logbook
    */
   async add(text: string, name: string): Promise<LogbookInfo> {
-    const { header, steps, closing } = readOrRefuse(text);
+    const read = await this.workers.run("read", text);
+    if ("words" in read) throw new Problem(422, "notALogbook", read.words);
+    const { machine, steps, outcome } = read;
     const row: LogbookContent = {
       id: newId(),
       name,
-      machine_name: header.machine.name,
-      machine_hash: header.machine.hash,
-      steps: Math.max(0, steps.length - 1),
-      outcome: closing?.result ? JSON.stringify(closing.result) : null,
+      machine_name: machine.name,
+      machine_hash: machine.hash,
+      steps,
+      outcome: outcome ? JSON.stringify(outcome) : null,
       text,
       created: new Date().toISOString(),
     };
@@ -90,18 +94,12 @@ export class Logbooks {
   /** Verifies a logbook against a version; without one, against the newest of its machine's name. */
   async verify(id: string, reference: string | undefined): Promise<VerifiedLogbook> {
     const row = await this.find(id);
-    const { name, version, hash, rules } = await this.machines.find(reference ?? row.machine_name);
-    const runnable = await this.machines.runnable(hash);
-    return { machine: { name, version, hash, rules }, verdict: verifyText(runnable, row.text) };
-  }
-}
-
-function readOrRefuse(text: string): Logbook {
-  try {
-    return readLogbook(text);
-  } catch (error) {
-    if (error instanceof NotALogbook) throw new Problem(422, "notALogbook", error.message);
-    throw error;
+    const stored = await this.machines.find(reference ?? row.machine_name);
+    const { name, version, hash, rules } = stored;
+    const machine = { text: stored.text, parts: JSON.parse(stored.parts) as Parts };
+    const verdict = await this.workers.run("verify", { machine, text: row.text });
+    if (!verdict) throw doesNotCompile();
+    return { machine: { name, version, hash, rules }, verdict };
   }
 }
 

@@ -1,6 +1,6 @@
 /** Machines: stored texts, known by their hashes. */
 
-import { type Compilation, compile, type Message, Runnable } from "@zany/core";
+import { Runnable } from "@zany/core";
 import { Router } from "express";
 import { sql } from "kysely";
 import type { AddedMachine, MachineInfo, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
@@ -9,32 +9,11 @@ import type { MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
 import { newMachine, valid } from "./validation.js";
+import { compileWith } from "./work/tasks.js";
+import type { Workers } from "./work/workers.js";
 
 /** How many machines are kept ready to run. */
 const MAX_READY = 200;
-
-/** A message with places instead of positions, as clients get it. */
-function messageJson(compilation: Compilation, message: Message): MessageInfo {
-  const { from, to, related, ...rest } = message;
-  const start = compilation.sources.place(from);
-  const end = compilation.sources.place(to);
-  return {
-    ...rest,
-    file: start.file,
-    line: start.line,
-    column: start.column,
-    endLine: end.line,
-    endColumn: end.column,
-    ...(related && { related: { words: related.words, line: compilation.sources.place(related.from).line } }),
-  };
-}
-
-function compileWith(text: string, parts: Parts): Compilation {
-  // Warnings take reasoning, and a text from anybody must not keep the service from its matches.
-  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
-    errorsOnly: true,
-  });
-}
 
 /** A machine as clients get it. */
 function machineJson({ parts, ...row }: MachineRow): StoredMachine {
@@ -49,6 +28,7 @@ export class Machines {
   constructor(
     private readonly store: Store,
     private readonly writer: Writer,
+    private readonly workers: Workers,
   ) {
     this.insert = store.prepare<Omit<MachineRow, "version">>((db, value) =>
       db
@@ -79,30 +59,19 @@ export class Machines {
     text: string,
     parts: Parts,
   ): Promise<{ machine: MachineRow; created: boolean; messages: readonly MessageInfo[] }> {
-    const compilation = compileWith(text, parts);
-    const messages = compilation.messages.map((m) => messageJson(compilation, m));
-    if (!compilation.ok) {
+    const { messages, machine } = await this.workers.run("compile", { text, parts });
+    if (!machine) {
       const first = messages.find((m) => m.severity === "error");
       throw new Problem(422, "doesNotCompile", `The machine does not compile: line ${first?.line}: ${first?.words}`, {
         messages,
       });
     }
-    const runnable = new Runnable(compilation.machine);
-    const { hash, rules } = runnable;
-    const { name } = compilation.machine;
+    const { hash } = machine;
     let created = false;
     await this.writer.write(() => {
-      const row = {
-        hash,
-        name,
-        rules,
-        text,
-        parts: JSON.stringify(compilation.parts),
-        created: new Date().toISOString(),
-      };
+      const row = { ...machine, text, parts: JSON.stringify(machine.parts), created: new Date().toISOString() };
       created = this.insert.run(row) > 0;
     });
-    this.keep(runnable);
     return { machine: await this.find(hash), created, messages };
   }
 
@@ -138,13 +107,8 @@ export class Machines {
     const known = this.ready.get(hash);
     if (known) return known;
     const { text, parts } = await this.find(hash);
-    const compilation = compileWith(text, JSON.parse(parts) as Parts);
-    if (!compilation.ok)
-      throw new Problem(
-        409,
-        "doesNotCompile",
-        "This machine was stored by another version of the service and does not compile in this one.",
-      );
+    const compilation = compileWith({ text, parts: JSON.parse(parts) as Parts });
+    if (!compilation.ok) throw doesNotCompile();
     const runnable = new Runnable(compilation.machine);
     this.keep(runnable);
     return runnable;
@@ -156,6 +120,15 @@ export class Machines {
     const [oldest] = this.ready.keys();
     if (this.ready.size > MAX_READY && oldest !== undefined) this.ready.delete(oldest);
   }
+}
+
+/** A machine that compiled when it was stored. */
+export function doesNotCompile(): Problem {
+  return new Problem(
+    409,
+    "doesNotCompile",
+    "This machine was stored by another version of the service and does not compile in this one.",
+  );
 }
 
 export function machineRoutes(machines: Machines): Router {

@@ -35,9 +35,22 @@ function isDeeper(value: unknown, most: number): boolean {
   return most === 0 || Object.values(value).some((part) => isDeeper(part, most - 1));
 }
 
+/** A text whose every character is one: half of a pair would not be stored as it came. */
+const TEXT = Joi.string()
+  .max(2_000_000)
+  .custom((value: string, helpers) =>
+    isWellFormed(value)
+      ? value
+      : helpers.message({ custom: "{{#label}} holds half of a character (a lone surrogate)" }),
+  );
+
+function isWellFormed(text: string): boolean {
+  return !/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text);
+}
+
 export const newMachine = Joi.object<Required<NewMachine>>({
-  text: Joi.string().max(2_000_000).required(),
-  parts: Joi.object().pattern(Joi.string().max(500), Joi.string().max(2_000_000).allow("")).max(100).default({}),
+  text: TEXT.required(),
+  parts: Joi.object().pattern(Joi.string().max(500), TEXT.allow("")).max(100).default({}),
 }).required();
 
 const GIVEN_DATUM = Joi.object({

@@ -7,6 +7,7 @@ import type { MachineVersion, NewMatch } from "@zany/client/api";
 import {
   type BeginOptions,
   begin,
+  dataSize,
   type Header,
   headerOf,
   nextTimer,
@@ -29,9 +30,12 @@ import { MatchLine, type TakenInput, type Wish } from "./line.js";
 import type { LiveMatch } from "./live.js";
 import { loadMatch } from "./loading.js";
 import { MatchRecords, noSuchMatch } from "./records.js";
+import { WrongKeys } from "./wrong-keys.js";
 
-/** How many matches are kept in memory. */
-const MAX_LIVE = 1_000;
+/** How much of matches is kept in memory, in bytes: for each character of its data ten, and what every match takes. */
+const MAX_LIVE = 256_000_000;
+const PER_CHARACTER = 10;
+const PER_MATCH = 20_000;
 
 /** Steps that are on the disk, for those who follow the match. */
 export interface Announcement {
@@ -47,6 +51,7 @@ interface Playing {
 
 export class Host {
   readonly keys: MatchKeys;
+  readonly wrongKeys = new WrongKeys();
   readonly records: MatchRecords;
   private readonly bots: Bots;
   private readonly clock: MatchClock;
@@ -198,11 +203,17 @@ export class Host {
     });
     const playing = { match, line };
     this.live.set(match.id, playing);
-    for (const [id, other] of this.live) {
-      if (this.live.size <= MAX_LIVE) break;
-      if (other.line.idle) this.live.delete(id);
-    }
+    this.makeRoom(match.id);
     return playing;
+  }
+
+  /** Lets go of those used longest ago while all together take too much. @param used stays in any case */
+  private makeRoom(used: string): void {
+    let left = MAX_LIVE;
+    for (const [id, { match, line }] of [...this.live].reverse()) {
+      left -= PER_MATCH + PER_CHARACTER * dataSize(match.runnable, match.situation);
+      if (left < 0 && line.idle && id !== used) this.live.delete(id);
+    }
   }
 
   // ---- playing ---------------------------------------------------------------------------------

@@ -13,7 +13,7 @@ type Progress = Omit<MatchRow, "machine" | "header" | "created">;
 /** How many matches whose timers are due are woken at once. */
 const MOST_DUE = 100;
 /** How many lines are read at once. */
-const PAGE = 500;
+const PAGE = 100;
 /** How many snapshots are kept of a match: the last one, and one to fall back on. */
 const SNAPSHOTS = 2;
 

@@ -22,16 +22,24 @@ export function matchRoutes(host: Host): Router {
   return router;
 }
 
-/** Who asks. @throws Problem 404, 401 or 403 */
-function askerOf(host: Host, request: Request<{ id: string }>): Asker {
+/** Who asks. @throws Problem 404, 401, 403, or 429 after many wrong keys */
+async function askerOf(host: Host, request: Request<{ id: string }>): Promise<Asker> {
   const { id } = request.params;
+  const key = bearerKey(request);
+  const address = request.socket.remoteAddress ?? "";
   host.need(id);
-  return host.keys.asker(id, bearerKey(request));
+  if (key !== undefined) host.wrongKeys.refuse(address);
+  try {
+    return host.keys.asker(id, key);
+  } catch (error) {
+    if (error instanceof Problem && error.code === "badKey") await host.wrongKeys.slow(address);
+    throw error;
+  }
 }
 
-/** The match a request is about, and who asks. @throws Problem 404, 401, 403, or 409 when it does not load */
+/** The match a request is about, and who asks. @throws Problem as above, or 409 when the match does not load */
 async function asked(host: Host, request: Request<{ id: string }>): Promise<{ match: LiveMatch; asker: Asker }> {
-  const asker = askerOf(host, request);
+  const asker = await askerOf(host, request);
   return { match: await host.find(request.params.id), asker };
 }
 
@@ -72,7 +80,7 @@ function lookingRoutes(router: Router, host: Host): void {
 
   router.get("/:id/logbook", async (request, response) => {
     const { id } = request.params;
-    await sendLogbook(host, id, askerOf(host, request), response);
+    await sendLogbook(host, id, await askerOf(host, request), response);
   });
 }
 
@@ -118,12 +126,12 @@ function playingRoutes(router: Router, host: Host): void {
 
   router.post("/:id/resume", async (request, response) => {
     const { machine } = body.valid(body.resume, request.body ?? {});
-    needHost(askerOf(host, request));
+    needHost(await askerOf(host, request));
     response.json(seenMatch(await host.resume(request.params.id, machine), HOST));
   });
 
   router.delete("/:id", async (request, response) => {
-    needHost(askerOf(host, request));
+    needHost(await askerOf(host, request));
     response.json(seenMatch(await host.cancel(request.params.id), HOST));
   });
 }
@@ -132,7 +140,7 @@ function playingRoutes(router: Router, host: Host): void {
 function seatRoutes(router: Router, host: Host): void {
   router.post("/:id/seats/:seat", async (request, response) => {
     const { id, seat } = request.params;
-    const asker = askerOf(host, request);
+    const asker = await askerOf(host, request);
     const { key, ...taken } = await host.join(id, seat);
     // Only who got the seat sees what it sees.
     const joined: JoinedMatch = { ...answer(taken, taken.refusal ? asker : { kind: "seat", seat }), key };

@@ -4,6 +4,7 @@
  * Without that header it begins with `?from=STEP`, or with the next step to be taken.
  */
 
+import { once } from "node:events";
 import { seenLine, type StepLine } from "@zany/core";
 import type { Request, Response } from "express";
 import { Problem } from "../problems.js";
@@ -15,6 +16,9 @@ import { seenMatch } from "./seen.js";
 
 /** A comment now and then keeps proxies from closing a quiet stream. */
 const HEARTBEAT = 20_000;
+
+/** How much may wait for somebody who does not read, in bytes; then the stream is dropped, and can be taken up again. */
+const MOST_UNREAD = 2_000_000;
 
 const streams = new Set<Response>();
 
@@ -32,16 +36,18 @@ export async function streamMatch(
   // From here on nothing may be missed: follow first, keep what comes, then send what was before.
   let sent = header !== undefined ? Number(header) : from !== undefined ? from - 1 : match.situation.step;
   let early: StepLine[] | undefined = [];
+  const write = (text: string): void => {
+    response.write(text);
+    if (response.writableLength > MOST_UNREAD) response.destroy();
+  };
   const sendStep = ({ runnable }: LiveMatch, line: StepLine): void => {
     if (line.step <= sent) return;
-    response.write(
-      `id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(runnable, line, seatOf(asker)))}\n\n`,
-    );
+    write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(runnable, line, seatOf(asker)))}\n\n`);
     sent = line.step;
   };
   const send = (lines: readonly StepLine[], of: LiveMatch): void => {
     for (const line of lines) sendStep(of, line);
-    response.write(`event: now\ndata: ${JSON.stringify(seenMatch(of, asker))}\n\n`);
+    write(`event: now\ndata: ${JSON.stringify(seenMatch(of, asker))}\n\n`);
   };
   const stop = host.follow((announcement) => {
     if (announcement.match.id !== match.id) return;
@@ -53,7 +59,7 @@ export async function streamMatch(
     .set({ "Content-Type": "text/event-stream", "Cache-Control": "no-cache, no-transform", "X-Accel-Buffering": "no" });
   response.flushHeaders();
   streams.add(response);
-  const heartbeat = setInterval(() => response.write(": still here\n\n"), HEARTBEAT);
+  const heartbeat = setInterval(() => write(": still here\n\n"), HEARTBEAT);
   heartbeat.unref();
   response.on("close", () => {
     clearInterval(heartbeat);
@@ -62,6 +68,8 @@ export async function streamMatch(
   });
   for await (const lines of host.records.lines(match.id, sent)) {
     for (const { line } of lines) sendStep(match, JSON.parse(line) as StepLine);
+    // What was before comes as fast as it is read.
+    if (response.writableNeedDrain) await once(response, "drain").catch(() => {});
     if (response.destroyed) return;
   }
   const kept = early;

@@ -68,6 +68,11 @@ export interface ViewField {
   readonly bounds?: { readonly [path: string]: readonly [number, number] };
 }
 
+/** What the data of a situation come to when they are written down, in characters of JSON, or a little more. */
+export function dataSize(runnable: Runnable, situation: Situation): number {
+  return engineOf(runnable).memory.weight(situation.root);
+}
+
 /** When the next timer is due; undefined when there is none, or when its delay comes from a secret. */
 export function seenDue(runnable: Runnable, situation: Situation): number | undefined {
   const next = nextTimer(runnable.machine, situation);

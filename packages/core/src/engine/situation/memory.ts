@@ -195,7 +195,7 @@ export class Memory {
   }
 
   /** What the data come to when they are written down. */
-  private weight({ parts }: Box): number {
+  weight({ parts }: Box): number {
     let weight = this.fixedWeight;
     for (let i = 0; i < this.weighed.length; i++) {
       const { slot, element, type, fields } = this.weighed[i] as Weighed;
