@@ -6,10 +6,14 @@ import {
   format,
   type Input,
   LogbookWriter,
+  NotALogbook,
+  noteInWords,
   RandomPlayer,
-  type Runnable,
   readLogbook,
+  Replayer,
   run,
+  type Runnable,
+  seenLine,
   sha256Hex,
   splitLines,
   verifyText,
@@ -17,6 +21,8 @@ import {
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { CLOCKED, EXAMPLES, example, exampleText, runnableOf } from "./examples.js";
+import { Chance } from "./generated-machines.js";
+import { mutated, mutatedText } from "./rubbish.js";
 
 /** Plays a match with a random player and gives its logbook. */
 function played(runnable: Runnable, seed: string, pause = 0): string {
@@ -255,6 +261,50 @@ describe("the rules of a machine", () => {
     const foreign = [canonicalJson({ ...header, machine: { ...header.machine, rules: "other" } }), ...LINES.slice(1)];
     expect(verifyText(other, joined(foreign))).toMatchObject({ otherRules: true });
   });
+});
+
+test("a logbook that was mutated anywhere is told what is wrong with it; nothing is thrown", () => {
+  const chance = new Chance(5);
+  const kinds = new Map<string, number>();
+  for (let i = 0; i < 400; i++) {
+    const lines = [...LINES];
+    const at = chance.below(Math.min(lines.length, 8));
+    const line = lines[at] as string;
+    lines[at] = chance.one(4) ? mutatedText(line, chance) : JSON.stringify(mutated(JSON.parse(line), chance));
+    const verdict = verifyText(duel, joined(lines));
+    kinds.set(verdict.kind, (kinds.get(verdict.kind) ?? 0) + 1);
+    if ("words" in verdict) expect(verdict.words).not.toMatch(/undefined|Cannot read|is not a function/);
+    const read = (() => {
+      try {
+        return readLogbook(joined(lines));
+      } catch (error) {
+        expect(error).toBeInstanceOf(NotALogbook);
+        return undefined;
+      }
+    })();
+    const replayer = read && new Replayer(duel, read.header);
+    for (const step of read?.steps ?? []) {
+      seenLine(duel, step, "north");
+      for (const note of step.notes) noteInWords(note);
+      if (!replayer?.next(step).taken) break;
+    }
+  }
+  expect([...kinds.keys()].sort()).toEqual(expect.arrayContaining(["foreign", "tampered"]));
+  expect(kinds.get("verified") ?? 0).toBeLessThan(40);
+});
+
+test("the header is verified too, when the digest over the file was made anew", () => {
+  const header = JSON.parse(LINES[0] as string);
+  for (const [name, value] of [
+    ["seats", ["east", "south"]],
+    ["open", []],
+    ["extra", 1],
+  ] as const) {
+    const changed = [JSON.stringify({ ...header, [name]: value }), ...LINES.slice(1, -1)];
+    const closing = { ...JSON.parse(LINES.at(-1) as string), file: sha256Hex(joined(changed)) };
+    const verdict = verifyText(duel, joined([...changed, JSON.stringify(closing)]));
+    expect(verdict, name).toMatchObject({ kind: "diverged", step: 0, differences: [{ path: `/header/${name}` }] });
+  }
 });
 
 describe("the format, as docs/logbook.md says", () => {

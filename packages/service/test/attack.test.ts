@@ -6,6 +6,8 @@ import { type BegunMatch, type SeenMatch, ServiceProblem, ZanyClient } from "@za
 import { compile, Runnable, verifyText } from "@zany/core";
 import { DatabaseSync } from "@photostructure/sqlite";
 import { expect, test } from "vitest";
+import { Chance } from "../../core/test/generated-machines.js";
+import { mutated, mutatedText } from "../../core/test/rubbish.js";
 import { newFolder, ROOT, type Running, startService, ZANY } from "./running.js";
 
 /** Everybody may call at any time; a bell rings now and then; the number tells how many calls counted. */
@@ -288,4 +290,54 @@ test("a suspended match goes on as it is, on a mended machine, or is cancelled",
   const logbook = await client.matchLogbook(two.id);
   expect(verifyText(new Runnable(compile(text).machine), logbook)).toMatchObject({ kind: "verified", steps: 2 });
   await running.stop();
+});
+
+test("rubbish of every kind is answered in words, and never with a failure of the service", async () => {
+  const running = await startService(newFolder(), "--demo");
+  const client = new ZanyClient(running.address);
+  const chance = new Chance(3);
+  const statuses = new Map<number, number>();
+  let match = await client.beginMatch({ machine: "KiteDuel", clock: "manual" });
+  for (let i = 0; i < 400; i++) {
+    if (i % 100 === 99) match = await client.beginMatch({ machine: "KiteDuel", clock: "manual" });
+    const path = `/api/matches/${match.id}`;
+    const [method, to, body] = chance.of<readonly [string, string, unknown]>([
+      ["POST", "/api/machines", { text: mutatedText(PLAIN, chance), parts: { "a.zany": "" } }],
+      [
+        "POST",
+        "/api/matches",
+        { machine: "KiteDuel", open: ["south"], given: { data: [{ path: "/data/lap", value: 3 }] } },
+      ],
+      ["POST", `${path}/actions`, { action: "slash", args: { target: "south" }, step: 0, request: `r${i}` }],
+      [
+        "POST",
+        `${path}/actions`,
+        { action: "brace", args: { a: JSON.parse("[".repeat(500) + "]".repeat(500)) }, step: 0 },
+      ],
+      ["POST", `${path}/options`, { action: "slash", args: { target: "south" } }],
+      ["POST", `${path}/wait`, { by: 100 }],
+      ["PUT", `${path}/bots/south`, { policy: "careful" }],
+      ["POST", `${path}/resume`, { machine: "KiteDuel" }],
+      ["POST", "/api/logbooks/none/verify", { machine: "KiteDuel" }],
+    ]);
+    const response = await fetch(running.address + to, {
+      method,
+      headers: {
+        "Content-Type": "application/json",
+        Authorization: `Bearer ${chance.of([match.hostKey, match.keys["north"], match.keys["south"]])}`,
+      },
+      body: chance.one(10) ? mutatedText(JSON.stringify(body), chance) : JSON.stringify(mutated(body, chance)),
+    });
+    const text = await response.text();
+    statuses.set(response.status, (statuses.get(response.status) ?? 0) + 1);
+    expect(response.status, `${method} ${to} ${text}`).toBeLessThan(500);
+    if (response.status >= 400)
+      expect(JSON.parse(text)).toMatchObject({
+        detail: expect.stringMatching(/\S/),
+        code: expect.stringMatching(/^\w+$/),
+      });
+    expect(text).not.toMatch(/\bat .*\.m?js:|Cannot read prop|is not a function/);
+  }
+  expect([...statuses.keys()]).toEqual(expect.arrayContaining([400]));
+  expect(await running.stop()).toBe(0);
 });
