@@ -103,7 +103,7 @@ async function kills(times: number, signal: "SIGKILL" | "SIGTERM"): Promise<void
   for (let round = 0; round < times; round++) {
     let stopped = false;
     const load = matches.map(async ({ id, keys }, m) => {
-      let step = (await counted(service, id))?.step ?? 0;
+      let step = (await counted(service, id).catch(() => undefined))?.step ?? 0;
       while (!stopped) {
         const name = `${round} ${sent[m]}`;
         sent[m] = (sent[m] as number) + 1;

@@ -10,7 +10,7 @@ import {
   statSync,
   writeFileSync,
 } from "node:fs";
-import { dirname, isAbsolute, join, relative } from "node:path";
+import { delimiter, dirname, isAbsolute, join, relative } from "node:path";
 import {
   BadGiven,
   compile,
@@ -117,20 +117,43 @@ export function writeText(path: string, text: string): void {
 /** The most bytes that a file may have which is included. */
 const MOST_INCLUDED = 8_000_000;
 
-/** Finds the files that a machine's file includes: ordinary files in its folder, or in one inside it. */
+/** Folders besides a machine's own that it may include files from, as `--include` names them; see zany.ts. */
+function furtherFolders(): string[] {
+  return (process.env["ZANY_INCLUDE"] ?? "").split(delimiter).filter((folder) => folder !== "" && existsSync(folder));
+}
+
+/**
+ * The file that a machine includes: an ordinary one in the machine's folder, in one inside it, or in one that is named.
+ *
+ * @returns undefined when there is none; words for one that may not be included
+ */
+export function includedFile(
+  machine: string,
+  part: string,
+): { readonly file: string } | { readonly words: string } | undefined {
+  const file = join(dirname(machine), part);
+  if (!existsSync(file)) return undefined;
+  // A link, too, leads to where it leads.
+  if (![dirname(machine), ...furtherFolders()].some((folder) => isInside(realpathSync(folder), realpathSync(file))))
+    return { words: "which is not in its folder. Allow the other one: zany --include FOLDER ..." };
+  const stats = statSync(file);
+  if (!stats.isFile() || stats.size > MOST_INCLUDED)
+    return { words: `which is no file of at most ${MOST_INCLUDED} bytes.` };
+  return { file };
+}
+
+/** Finds the files that a machine's file includes. */
 export function findPartOf(path: string): FindPart {
   return (part) => {
-    const file = join(dirname(path), part);
-    if (!existsSync(file)) return undefined;
-    // A link, too, leads to where it leads.
-    const inside = relative(realpathSync(dirname(path)), realpathSync(file));
-    if (inside === "" || inside.startsWith("..") || isAbsolute(inside))
-      throw new UsedWrongly(`"${path}" includes "${part}", which is not in its folder. Put the file there.`);
-    const stats = statSync(file);
-    if (!stats.isFile() || stats.size > MOST_INCLUDED)
-      throw new UsedWrongly(`"${path}" includes "${part}", which is no file of at most ${MOST_INCLUDED} bytes.`);
-    return readText(file);
+    const found = includedFile(path, part);
+    if (found && "words" in found) throw new UsedWrongly(`"${path}" includes "${part}", ${found.words}`);
+    return found && readText(found.file);
   };
+}
+
+function isInside(folder: string, file: string): boolean {
+  const way = relative(folder, file);
+  return way !== "" && !way.startsWith("..") && !isAbsolute(way);
 }
 
 export function compileFile(path: string, options: CompileOptions = {}): Compilation {

@@ -38,6 +38,7 @@ import {
   type TextEdit,
 } from "vscode-languageserver/node";
 import { TextDocument } from "vscode-languageserver-textdocument";
+import { includedFile } from "./files.js";
 
 const connection = createConnection(process.stdin, process.stdout);
 const documents = new TextDocuments(TextDocument);
@@ -98,7 +99,13 @@ function askedAbout(uri: string): Question {
 function questionAt(root: string, file?: string): Question {
   const folder = dirname(root);
   const name = root.slice(folder.length + 1);
-  return { text: textOf(root) ?? "", name, folder, findPart: (part) => textOf(join(folder, part)), file: file ?? name };
+  const findPart = (part: string): string | undefined => {
+    const path = join(folder, part);
+    // What is open in the editor need not be on the disk yet.
+    const found = documents.get(pathToFileURL(path).href) ? { file: path } : includedFile(root, part);
+    return found && "file" in found ? textOf(found.file) : undefined;
+  };
+  return { text: textOf(root) ?? "", name, folder, findPart, file: file ?? name };
 }
 
 const uriOf = (asked: Question, file: string): string => pathToFileURL(join(asked.folder, file)).href;

@@ -3,6 +3,7 @@
  * only when a command runs, so that help and mistakes are answered at once.
  */
 
+import { delimiter } from "node:path";
 import { Argument, Command, CommanderError, InvalidArgumentError, Option } from "commander";
 import type * as Work from "./commands/index.js";
 import { completionScript, SHELLS } from "./completions.js";
@@ -65,6 +66,15 @@ const example = (command: Command, ...lines: string[]): Command =>
 const program = new Command("zany")
   .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
   .version("0.3.0", "-V, --version", "print the version")
+  .addOption(
+    new Option("--include <folder>", "a further folder that machines may include files from; may be repeated")
+      .argParser(collect)
+      .default([], "the machine's own"),
+  )
+  .hook("preAction", (whole) => {
+    const { include } = whole.opts<{ include: readonly string[] }>();
+    if (include.length > 0) process.env["ZANY_INCLUDE"] = include.join(delimiter);
+  })
   .helpOption("-h, --help", "show help")
   .helpCommand("help [command]", "show help for a command")
   .showSuggestionAfterError(true)

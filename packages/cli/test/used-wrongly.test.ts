@@ -1,7 +1,7 @@
 /** Every command used wrongly: exit code 2 (1 for a machine that does not compile), and words that say what to do. */
 
 import { spawnSync } from "node:child_process";
-import { mkdirSync, writeFileSync } from "node:fs";
+import { mkdirSync, symlinkSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { describe, expect, test } from "vitest";
 import { newFolder, ROOT, ZANY } from "../../service/test/running.js";
@@ -20,6 +20,11 @@ const file = (name: string, text: string): string => {
 const STUMP = file("stump.zany", "machine Stump\n");
 const NO_LOG = file("letter.jsonl", "Dear harbour master,\n");
 const OLD_LOG = file("old.jsonl", '{"zany":"logbook","format":1,"machine":"KiteDuel"}\n');
+const OUTSIDE = file(
+  "outside.zany",
+  'machine Out\ninclude "elsewhere.zany"\nseats a\nstart S\nstate S { turn of a action end -> E }\nending E { draws all }\n',
+);
+symlinkSync("/etc/passwd", join(folder, "elsewhere.zany"));
 const DAMAGED = join(folder, "damaged");
 mkdirSync(DAMAGED);
 writeFileSync(join(DAMAGED, "zany.db"), "this is no database\n");
@@ -34,6 +39,11 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   [["match", "act", "m1", "north"], 2, "zany: missing required argument 'action'\n"],
   [["lsp", "--tcp"], 2, /unknown option '--tcp'/],
   // files
+  [
+    ["check", OUTSIDE],
+    2,
+    `zany: "${OUTSIDE}" includes "elsewhere.zany", which is not in its folder. Allow the other one: zany --include FOLDER ...\n`,
+  ],
   ...["check", "outline", "table", "diagram", "format", "test", "play", "simulate", "upload"].map(
     (command) =>
       [
