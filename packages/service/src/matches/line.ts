@@ -108,7 +108,8 @@ export class MatchLine {
 
   /**
    * Takes an input to rest when its turn comes. Acknowledged (resolved) only when it is on the disk. A named request
-   * that was taken before is acknowledged again and changes nothing, and so is the action that was taken at its step.
+   * that was taken before is acknowledged again and changes nothing; without a name, the action that was taken at its
+   * step is.
    *
    * @throws Problem 409 for a match that does not go on, or a fault of its machine; 422 for a name that was used for
    * something else; 503 while nothing can be written
@@ -212,7 +213,7 @@ export class MatchLine {
       refuseClosed(draft);
       const wanted = wish.input(draft.situation);
       if (!wanted) return acknowledged();
-      if (wish.from !== "bot" && this.isRepeated(draft, wanted)) return acknowledged();
+      if (!wish.request && !wish.from && this.isRepeated(draft, wanted)) return acknowledged();
       const { situation } = draft;
       const time = wanted.time ?? (draft.manualTime === null ? Date.now() : situation.now);
       if (wish.from !== "clock") draft.idleTimers = 0;
