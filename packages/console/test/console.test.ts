@@ -294,14 +294,14 @@ describe("logbooks", () => {
     await open("/logbooks");
     await page.getByRole("button", { name: "Verify all with the newest rules" }).click();
     await page.getByText("32 verified, 2 not").waitFor();
-    await page.getByRole("link", { name: "diverged at step 6" }).first().click();
+    await page.getByRole("link", { name: "diverged at step 10" }).first().click();
     await page
       .getByRole("alert")
-      .getByText("Diverges at step 6, south mend: /data/kites/south/lift recorded 26, replayed 30")
+      .getByText("Diverges at step 10, south mend: /data/kites/south/lift recorded 23, replayed 27")
       .waitFor();
-    expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("6");
+    expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("10");
     await page.getByRole("combobox").selectOption({ label: "1 (played on)" });
-    await page.getByText("of 28").waitFor();
+    await page.getByText("of 25").waitFor();
     await expect.poll(() => page.getByRole("alert").count()).toBe(0);
   });
 

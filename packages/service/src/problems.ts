@@ -2,6 +2,7 @@
 
 import type { NextFunction, Request, Response } from "express";
 import type { Logger } from "pino";
+import { storageFailure } from "./storage/driver.js";
 
 /** A request that cannot be done, with everything its sender needs to know. */
 export class Problem extends Error {
@@ -35,9 +36,12 @@ const TITLES: Readonly<Record<number, string>> = {
 
 /** Answers with the problem a handler threw. Anything unforeseen is logged and told without its inside. */
 export function problemHandler(log: Logger) {
-  return (error: unknown, request: Request, response: Response, next: NextFunction): void => {
+  // Express knows by the number of parameters that this one handles errors.
+  return (error: unknown, request: Request, response: Response, _next: NextFunction): void => {
     if (response.headersSent) {
-      next(error);
+      // What was begun cannot be answered otherwise any more: its reader is told by the end of the connection.
+      log.error({ err: error, url: request.url }, "a request failed while it was answered");
+      response.destroy();
       return;
     }
     const problem = asProblem(error);
@@ -61,6 +65,15 @@ export function problemHandler(log: Logger) {
 
 function asProblem(error: unknown): Problem {
   if (error instanceof Problem) return error;
+  const failing = storageFailure(error);
+  if (failing !== undefined)
+    return new Problem(
+      503,
+      "storageFails",
+      `Nothing can be read at the moment: ${failing}. Send it again in a while.`,
+      {},
+      { "Retry-After": "5" },
+    );
   const { type, status } = error as { type?: string; status?: number };
   if (type === "entity.parse.failed") return new Problem(400, "badJson", "The body is not JSON.");
   if (type === "entity.too.large") return new Problem(413, "tooLarge", "The body is larger than this address takes.");
