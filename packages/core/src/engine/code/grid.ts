@@ -26,7 +26,7 @@ export function gridCall(code: ExpressionCode, e: Expr & { kind: "gridProperty" 
   const [a, b] = e.args.map((arg) => code.compile(arg)) as [() => number, () => number];
   /** Cells that were gone through, as a list. */
   const paid = (cells: number[]): Box => {
-    memory.charge(cells.length, e);
+    memory.charge(2 * cells.length, e);
     return new Box(0, cells);
   };
   const inside = (x: number, y: number): boolean => x >= 0 && y >= 0 && x < width && y < height;
@@ -46,7 +46,7 @@ export function gridCall(code: ExpressionCode, e: Expr & { kind: "gridProperty" 
       return () => {
         const [from, to] = [a(), b()];
         // A line may lead far beyond the grid: it is paid before it is drawn.
-        memory.charge(2 * Math.max(Math.abs(xOf(from) - xOf(to)), Math.abs(yOf(from) - yOf(to))), e);
+        memory.charge(3 * Math.max(Math.abs(xOf(from) - xOf(to)), Math.abs(yOf(from) - yOf(to))), e);
         return new Box(0, line(from, to));
       };
   }
