@@ -38,7 +38,7 @@ export const SERVICE = [
   },
   {
     ...shared,
-    entryPoints: ["packages/service/src/work/worker.ts"],
+    entryPoints: ["packages/service/src/workers/worker.ts"],
     outfile: "dist/service/worker.mjs",
     format: "esm",
     plugins: [packagesOutside],

@@ -15,7 +15,7 @@ import { MatchRecords } from "./matches/records.js";
 import type { Parts } from "@zany/client/api";
 import type { Store } from "./storage/store.js";
 import { Writer } from "./storage/writer.js";
-import { WORKER, Workers } from "./work/workers.js";
+import { WORKER, Workers } from "./workers/workers.js";
 
 /** Something that is not as it was written. */
 export interface Damage {

@@ -20,7 +20,7 @@ import { Requests } from "./requests.js";
 import type { FolderLock } from "./storage/lock.js";
 import type { Store } from "./storage/store.js";
 import { StorageFails, Writer } from "./storage/writer.js";
-import { WORKER, Workers } from "./work/workers.js";
+import { WORKER, Workers } from "./workers/workers.js";
 
 export { type Damage, type Examination, examine } from "./doctor.js";
 export { CannotStart } from "./folder.js";

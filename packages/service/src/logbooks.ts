@@ -10,7 +10,7 @@ import type { LogbookRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
 import { valid, verifyLogbook } from "./validation.js";
-import type { Workers } from "./work/workers.js";
+import type { Workers } from "./workers/workers.js";
 
 const MAX_LOGBOOK = "64mb";
 

@@ -9,8 +9,8 @@ import type { MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
 import { newMachine, valid } from "./validation.js";
-import { compileWith } from "./work/tasks.js";
-import type { Workers } from "./work/workers.js";
+import { compileWith } from "./workers/tasks.js";
+import type { Workers } from "./workers/workers.js";
 
 /** How many machines are kept ready to run. */
 const MAX_READY = 200;
