@@ -2,6 +2,7 @@
 
 import { check } from "./check/check.js";
 import type { Machine } from "./check/machine.js";
+import { constantFault } from "./engine/code/constants.js";
 import { type Message, Messages } from "./language/message.js";
 import { applyAccepts } from "./check/accept.js";
 import { parse, parsePart } from "./language/parser/parser.js";
@@ -76,9 +77,24 @@ export function compile(
     file.name.text === "" ? new Messages() : messages,
     !options.errorsOnly,
   );
+  if (!messages.failed) testConstants(machine, messages);
   dropConsequences(messages, sources);
   if (!options.errorsOnly && !messages.failed) applyAccepts(accepts, sources, messages);
   return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed, givenUp: messages.givenUp };
+}
+
+/** What runs a machine works out its constants first: one that cannot be worked out is told here. */
+function testConstants(machine: Machine, messages: Messages): void {
+  const fault = constantFault(machine);
+  if (!fault) return;
+  if (fault.code === "tooManyEffects")
+    messages.error(
+      "bad-constant",
+      fault.at,
+      "The constants up to here take more work than a whole step may.",
+      "Make them smaller, or fill data with them in an enter.",
+    );
+  else messages.error("bad-constant", fault.at, `This constant cannot be worked out: ${fault.message}`);
 }
 
 /** Messages about structure, which follow from a lost brace. */

@@ -117,9 +117,11 @@ function played(seed: number): { steps: number; faults: number; refusals: number
     kind: "verified",
     steps: met.steps,
   });
-  for (const sink of repeatable ? [undefined, () => {}] : []) {
+  const ways = [[generated], [generated, () => {}], [new Runnable(machine)]] as const;
+  for (const [runnable, sink] of repeatable ? ways : []) {
     const left = [...inputs];
-    const ran = run(generated, other.taken.situation, () => left.shift(), sink);
+    const start = begin(runnable, how).taken?.situation as Situation;
+    const ran = run(runnable, start, () => left.shift(), sink);
     expect([ran.fault, ran.refusal], `${seed} run ${sink}\n${text}`).toEqual([undefined, undefined]);
     expect(digest(ran.situation), `${seed} run ${sink}\n${text}`).toBe(digest(one));
   }
@@ -140,4 +142,47 @@ test("all ways of running agree on machines that nobody wrote", () => {
   expect(met.steps).toBeGreaterThan(MACHINES * 5);
   expect(Math.min(met.faults, met.refusals)).toBeGreaterThan(MACHINES / 20);
   if (process.env["ZANY_MACHINES"]) console.log(met);
+});
+
+/** Stalls side by side, open or shut: 2 to the power of their number configurations. */
+function wideMachine(stalls: number): string {
+  const stall = (i: number): string => `  state Stall${i} {
+    start Shut${i}
+    state Shut${i} { enter { shut += 1 }  action turn${i} { taken += ${i} } -> Open${i} }
+    state Open${i} { exit { opened += taken }  action turn${i} { taken -= 1 } -> Shut${i} }
+    on Bell { taken += 1 }
+  }`;
+  return `machine Market
+seats keeper
+data { taken: int 0..9999  shut: int 0..99999  opened: int 0..9999999 }
+signal Bell()
+start Stalls
+parallel state Stalls {
+  turn of keeper
+${Array.from({ length: stalls }, (_, i) => stall(i)).join("\n")}
+  action ring { raise Bell() } -> stay
+}
+ending Over { draws all }
+`;
+}
+
+test("more configurations than are kept change nothing", () => {
+  const { machine, messages } = compile(wideMachine(24), "market.zany", undefined, { errorsOnly: true });
+  expect(messages).toEqual([]);
+  const chance = new Chance(1);
+  const inputs = Array.from({ length: 1_500 }, (): Input => {
+    const action = chance.one(9) ? "ring" : `turn${chance.below(24)}`;
+    return { kind: "action", seat: "keeper", action };
+  });
+  const came = [new Runnable(machine, true), new Runnable(machine), new Runnable(machine, false)].map((runnable) => {
+    const { taken } = begin(runnable, { seed: "wide", now: 0 });
+    const left = [...inputs];
+    const { situation } = run(runnable, taken?.situation as Situation, () => left.shift());
+    return [situation.step, situationDigest(runnable, situation), engineOf(runnable).memory.configurations.cleared > 0];
+  });
+  expect(came).toEqual([
+    [inputs.length, came[2]?.[1], true],
+    [inputs.length, came[2]?.[1], false],
+    [inputs.length, came[2]?.[1], false],
+  ]);
 });

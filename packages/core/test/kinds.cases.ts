@@ -371,6 +371,16 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one('enter { note "{a1}" }', "const a1: int 0..9 = 3"),
     ],
   },
+  "bad-constant": {
+    triggers: [
+      one('enter { note "{a2}" }', "const a1: list of int = []\nconst a2: int = a1.first"),
+      one('enter { note "{a1.size}" }', "const a1: list of int = sort(x in 0..99999: 0 - x)"),
+    ],
+    spares: [
+      one('enter { note "{a2}" }', "const a1: list of int = [1]\nconst a2: int = a1.first"),
+      one('enter { note "{a1.size}" }', "const a1: list of int = sort(x in 0..999: 0 - x)"),
+    ],
+  },
   recursion: {
     triggers: [
       one('enter { note "{f(3)}" }', "function f(n: int): int = f(n - 1)"),

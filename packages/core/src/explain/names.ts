@@ -159,6 +159,16 @@ export const NAMES: readonly Kind[] = [
     ["const twice: int = once * 2\nconst once: int = 3", "const once: int = 3\nconst twice: int = once * 2"],
   ),
   e(
+    "bad-constant",
+    "A constant that cannot be worked out.",
+    "Constants are worked out before a match begins, all of them together with no more work than a step may take.",
+    frame({
+      top: "const tones: list of int = [3, 5]\nconst third: int = tones[2]",
+      turn: 'enter { note "{third}" }',
+    }),
+    ["[3, 5]", "[3, 5, 8]"],
+  ),
+  e(
     "recursion",
     "Something that calls itself.",
     "Nothing may call itself, not even in a circle: then every step ends.",

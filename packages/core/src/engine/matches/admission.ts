@@ -63,13 +63,13 @@ export class Admission {
         return mine;
       },
       ({ id }) => {
-        const ready = steps.actions[id] as ReadyAction;
+        const ready = steps.actions.of(id);
         const refused = this.bind(ready, args) ?? this.unmet(ready);
         unfit ??= refused;
         return refused === undefined;
       },
     );
-    if (chosen >= 0) return steps.actions[chosen] as ReadyAction;
+    if (chosen >= 0) return steps.actions.of(chosen);
     if (unfit) return unfit;
     return isMine ? refusal("needsFailed", `No branch of "${actionName}" holds now.`) : this.notNow(visible, seat);
   }
@@ -148,7 +148,7 @@ export class Admission {
 
   /** True when an action is a seat's to take, as far as turns go. */
   mayAct(visible: VisibleAction, seat: number): boolean {
-    const { by } = this.steps.actions[visible.id] as ReadyAction;
+    const { by } = this.steps.actions.of(visible.id);
     if (by === "anyone") return true;
     if (by) return by().includes(seat);
     for (const turn of visible.turns) if (this.steps.turns.includes(turn, seat)) return true;
@@ -161,9 +161,7 @@ export class Admission {
     const { seats } = memory.naming;
     if (visible.some((v) => v.turns.some((turn) => steps.turns.isReady(turn, seat))))
       return refusal("alreadyReady", `${seats[seat]} is ready already and waits for the others.`);
-    const by = visible
-      .map((v) => (steps.actions[v.id] as ReadyAction).by)
-      .find((b) => b !== undefined && b !== "anyone");
+    const by = visible.map((v) => steps.actions.of(v.id).by).find((b) => b !== undefined && b !== "anyone");
     const may =
       typeof by === "function"
         ? by()

@@ -11,6 +11,7 @@ import { MAX_EFFECTS, type Memory, SEAT_IN } from "../situation/memory.js";
 import type { Situation } from "../situation/situation.js";
 import type { Arguments } from "../values/json.js";
 import type { ReadyAction, ReadyNeed, ReadyParameter } from "../steps/actions.js";
+import { LazyTable } from "../values/lazy.js";
 import type { Steps } from "../steps/steps.js";
 import { Fault } from "../values/fault.js";
 import { type Json, toJson, toText } from "../values/json.js";
@@ -69,9 +70,9 @@ type Look = Omit<ActionOption, "action" | "doc">;
 
 export class Options {
   /** For every action, the needs that no argument has a part in: they close it before any is chosen. */
-  private readonly apart: readonly ReadonlySet<ReadyNeed>[];
+  private readonly apart: LazyTable<ReadonlySet<ReadyNeed>>;
   /** For every action, what trying arguments costs, in effects. */
-  private readonly costs: readonly number[];
+  private readonly costs: LazyTable<number>;
 
   constructor(
     private readonly machine: Machine,
@@ -80,13 +81,15 @@ export class Options {
     private readonly admission: Admission,
     private readonly secrecy: () => Secrecy,
   ) {
-    this.costs = steps.actions.map(({ needs, parameters }) =>
-      needs.reduce(
+    this.costs = new LazyTable((id) => {
+      const { needs, parameters } = steps.actions.of(id);
+      return needs.reduce(
         (cost, need) => cost + costOf(need.written),
         1 + costOf(...parameters.flatMap(({ parameter: { domain, where } }) => [domain, where])),
-      ),
-    );
-    this.apart = steps.actions.map(({ action, needs }) => {
+      );
+    });
+    this.apart = new LazyTable((id) => {
+      const { action, needs } = steps.actions.of(id);
       const slots = new Set(action.parameters.map((p) => p.slot));
       return new Set(needs.filter((need) => slots.size === 0 || !usesLocals(need.written, slots)));
     });
@@ -129,7 +132,7 @@ export class Options {
     try {
       for (const visible of memory.configuration.actions.values()) {
         for (const mine of this.candidates(visible, seat))
-          if (this.completes(this.steps.actions[mine.id] as ReadyAction, 0, { left: MAX_TRIED })) return true;
+          if (this.completes(this.steps.actions.of(mine.id), 0, { left: MAX_TRIED })) return true;
       }
       return false;
     } finally {
@@ -146,7 +149,7 @@ export class Options {
       return { ...base, open: false, code, reason: words, parameters: [] };
     }
     try {
-      const looked = candidates.map((c) => this.look(this.steps.actions[c.id] as ReadyAction, args));
+      const looked = candidates.map((c) => this.look(this.steps.actions.of(c.id), args));
       return { ...base, ...(looked.find((l) => l.open) ?? (looked[0] as Look)) };
     } catch (error) {
       if (!(error instanceof Fault)) throw error;
@@ -164,7 +167,7 @@ export class Options {
   /** Looks at one action with the arguments chosen so far. */
   private look(ready: ReadyAction, args: Arguments): Look {
     const { parameters } = ready;
-    const apart = this.apart[ready.action.id] as ReadonlySet<ReadyNeed>;
+    const apart = this.apart.of(ready.action.id);
     const early = this.admission.unmet(ready, (need) => apart.has(need));
     if (early) return { open: false, code: "needsFailed", reason: early.words, parameters: [] };
     let fixed = 0;
@@ -235,7 +238,7 @@ export class Options {
   /** True when the parameters from number `from` on can be chosen so that all needs hold. */
   private completes(ready: ReadyAction, from: number, budget: { left: number }): boolean {
     if (--budget.left < 0) return true;
-    this.memory.spend(this.costs[ready.action.id] as number, ready.action);
+    this.memory.spend(this.costs.of(ready.action.id), ready.action);
     const p = ready.parameters[from];
     if (!p) return ready.needs.every((need) => need.test());
     const values = this.listed(p);

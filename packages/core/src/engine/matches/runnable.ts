@@ -6,6 +6,7 @@ import { rulesText } from "../../language/rules.js";
 import { Code } from "../code/code.js";
 import { mayGenerate } from "../code/generator.js";
 import { Memory } from "../situation/memory.js";
+import { OFTEN } from "../steps/step-generator.js";
 import { Steps } from "../steps/steps.js";
 import { sha256Hex } from "../values/hash.js";
 import { Admission } from "./admission.js";
@@ -13,24 +14,31 @@ import { Options } from "./options.js";
 
 /** Make it once and use it for any number of matches. */
 export class Runnable {
-  /** SHA-256 of the machine's texts: what its version is known by. */
-  readonly hash: string;
-  /** SHA-256 of what its texts mean: the same for versions that differ in layout, comments, tests or policies alone. */
-  readonly rules: string;
   readonly #engine: Engine;
+  #hash: string | undefined;
+  #rules: string | undefined;
 
   /**
    * The machine must have compiled without errors.
    *
-   * @param generated run generated code (the default where the host allows it) or closures; both do the same
+   * @param generated run generated code from the first step on, or closures; without it, where the host allows it, what
+   * is done often is generated. All do the same
    */
   constructor(
     readonly machine: Machine,
-    generated: boolean = mayGenerate(),
+    generated?: boolean,
   ) {
-    this.hash = sha256Hex(machine.sources.files.map((file) => file.text).join("\u0000"));
-    this.rules = sha256Hex(rulesText(machine.sources.files));
-    this.#engine = new Engine(machine, generated);
+    this.#engine = new Engine(machine, generated ?? mayGenerate(), generated ? 0 : OFTEN);
+  }
+
+  /** SHA-256 of the machine's texts: what its version is known by. */
+  get hash(): string {
+    return (this.#hash ??= sha256Hex(this.machine.sources.files.map((file) => file.text).join("\u0000")));
+  }
+
+  /** SHA-256 of what its texts mean: the same for versions that differ in layout, comments, tests or policies alone. */
+  get rules(): string {
+    return (this.#rules ??= sha256Hex(rulesText(this.machine.sources.files)));
   }
 
   /** The engine of a machine, for the functions of this room. */
@@ -54,11 +62,12 @@ export class Engine {
   constructor(
     readonly machine: Machine,
     generated: boolean,
+    after: number,
   ) {
     this.memory = new Memory(machine);
     // The language's `canAct` asks the room above the code that contains it; it is there before anything runs.
     this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat));
-    this.steps = new Steps(machine, this.memory, this.code);
+    this.steps = new Steps(machine, this.memory, this.code, after);
     const secrecy = () => this.secrecy;
     this.admission = new Admission(machine, this.memory, this.code, this.steps, secrecy);
     this.options = new Options(machine, this.memory, this.steps, this.admission, secrecy);

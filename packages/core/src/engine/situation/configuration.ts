@@ -4,8 +4,8 @@
  * a step looks things up instead of scanning the machine.
  */
 
-import type { Action, Listener, Machine, When } from "../../check/machine.js";
-import { askingCost } from "../../check/size.js";
+import type { Action, Listener, Machine, State, When } from "../../check/machine.js";
+import { askingCost, costOf } from "../../check/size.js";
 import { isInside } from "../../check/tree.js";
 import type { Run } from "../values/closure.js";
 import type { Arguments } from "../values/json.js";
@@ -48,79 +48,100 @@ export interface GeneratedSteps {
   turn: () => readonly string[];
 }
 
+/** What follows from the active states. */
+interface Consequences {
+  readonly awake: readonly number[];
+  readonly leaves: readonly number[];
+  readonly actions: ReadonlyMap<string, readonly VisibleAction[]>;
+  readonly listeners: readonly (readonly Listener[] | undefined)[];
+  readonly whens: readonly When[];
+  readonly timers: readonly number[];
+  readonly turns: readonly number[];
+  readonly stub: number;
+  readonly asking: number;
+  readonly hearing: readonly (number | undefined)[];
+}
+
+/** Most of it is worked out when it is first asked for: a step passes through configurations that nobody looks at. */
 export class Configuration {
   /** 1 for every active state, frozen ones too. */
   readonly active: Uint8Array;
-  /** States that are awake: the machine itself and the top layer, innermost first, then in text order. */
-  readonly awake: readonly number[];
-  /** The innermost awake states. */
-  readonly leaves: readonly number[];
-  readonly actions = new Map<string, VisibleAction[]>();
-  /** Listeners by signal number, in the order in which they hear. */
-  readonly listeners: (readonly Listener[] | undefined)[] = [];
-  readonly whens: readonly When[];
-  readonly timers: readonly number[];
-  /** States whose `turn of` counts for at least one leaf. */
-  readonly turns: readonly number[];
   readonly plans = new Map<number, Plan>();
   /** All layers from the top, each innermost first; filled in when first asked for. */
   everything: readonly (readonly number[])[] | undefined;
-  /** A stub state that is active, or -1. */
-  readonly stub: number;
-  /** What a small step costs in it, in effects: everything its states ask by themselves. */
-  readonly asking: number;
   /** What is generated for it; kept here because it is asked for at every step. */
   generated: GeneratedSteps | undefined;
+  private known: Consequences | undefined;
 
   constructor(
-    machine: Machine,
+    private readonly machine: Machine,
     /** Active states by layer, each in text order; the first is the machine's own, the others are overlays. */
     readonly layers: readonly (readonly number[])[],
   ) {
     this.active = new Uint8Array(machine.states.length);
     for (const layer of layers) for (const id of layer) this.active[id] = 1;
-    const top = layers.at(-1) ?? [];
-    const awake = layers.length > 1 ? [0, ...top] : [...top];
-    const stateOf = (id: number) => machine.states[id] as Machine["states"][number];
-    this.awake = awake.sort((a, b) => stateOf(b).depth - stateOf(a).depth || a - b);
-    this.leaves = top.filter((id) => !top.some((other) => stateOf(other).parent === id));
-    this.whens = this.awake.flatMap((id) => stateOf(id).whens);
-    this.timers = this.awake.flatMap((id) => stateOf(id).timers.map((t) => t.id));
-    this.asking = this.awake.reduce((cost, id) => cost + askingCost(stateOf(id)), 0);
-    this.stub = this.awake.find((id) => stateOf(id).stub) ?? -1;
-    for (const id of this.awake) {
-      for (const listener of stateOf(id).listeners)
-        this.listeners[listener.signal] = [...(this.listeners[listener.signal] ?? []), listener];
-    }
-    const turnOf = new Map<number, number>();
-    for (const leaf of this.leaves) {
-      for (let id = leaf; id >= 0; id = stateOf(id).parent) {
-        if (stateOf(id).turn) {
-          turnOf.set(leaf, id);
-          break;
-        }
-      }
-    }
-    this.turns = [...new Set(turnOf.values())];
-    this.findActions(machine, turnOf);
   }
 
-  private findActions(machine: Machine, turnOf: ReadonlyMap<number, number>): void {
-    for (const leaf of this.leaves) {
-      const hidden = new Set<string>();
-      for (let id = leaf; id >= 0; id = machine.states[id]?.parent ?? -1) {
-        for (const action of machine.states[id]?.actions ?? []) {
-          // In the standard order the innermost one that is enabled counts, which may be an outer one.
-          if (hidden.has(action.name) && !machine.standardOrder) continue;
-          hidden.add(action.name);
-          const known = this.actions.get(action.name) ?? [];
-          if (known.some((v) => v.action === action)) continue;
-          const turns = new Set<number>();
-          for (const [inner, turn] of turnOf) if (isInside(machine, inner, id)) turns.add(turn);
-          this.actions.set(action.name, [...known, { id: action.id, action, turns: [...turns] }]);
-        }
-      }
-    }
+  private get consequences(): Consequences {
+    return (this.known ??= consequencesOf(this.machine, this.layers));
+  }
+
+  /** States that are awake: the machine itself and the top layer, innermost first, then in text order. */
+  get awake(): readonly number[] {
+    return this.consequences.awake;
+  }
+
+  /** The innermost awake states. */
+  get leaves(): readonly number[] {
+    return this.consequences.leaves;
+  }
+
+  get actions(): ReadonlyMap<string, readonly VisibleAction[]> {
+    return this.consequences.actions;
+  }
+
+  /** Listeners by signal number, in the order in which they hear. */
+  get listeners(): readonly (readonly Listener[] | undefined)[] {
+    return this.consequences.listeners;
+  }
+
+  get whens(): readonly When[] {
+    return this.consequences.whens;
+  }
+
+  get timers(): readonly number[] {
+    return this.consequences.timers;
+  }
+
+  /** States whose `turn of` counts for at least one leaf. */
+  get turns(): readonly number[] {
+    return this.consequences.turns;
+  }
+
+  /** A stub state that is active, or -1. */
+  get stub(): number {
+    return this.consequences.stub;
+  }
+
+  /** What taking a `when` costs in it, in effects: everything its states ask by themselves. */
+  get asking(): number {
+    return this.consequences.asking;
+  }
+
+  /** By signal number: what delivering it costs, in effects. */
+  get hearing(): readonly (number | undefined)[] {
+    return this.consequences.hearing;
+  }
+
+  /** Lets go of what leads to others. */
+  forget(): void {
+    this.plans.clear();
+    this.generated = undefined;
+  }
+
+  /** What it takes in memory, about, in bytes. */
+  get weight(): number {
+    return 500 + this.active.length + this.layers.reduce((states, layer) => states + layer.length, 0) * 100;
   }
 
   /** The names of the active states, outer first, frozen layers first. */
@@ -129,25 +150,126 @@ export class Configuration {
   }
 }
 
-/** All configurations of one machine that have come up so far. */
+function consequencesOf(machine: Machine, layers: readonly (readonly number[])[]): Consequences {
+  const stateOf = (id: number) => machine.states[id] as State;
+  const top = layers.at(-1) ?? [];
+  const awake = (layers.length > 1 ? [0, ...top] : [...top]).sort(
+    (a, b) => stateOf(b).depth - stateOf(a).depth || a - b,
+  );
+  const outer = new Set(top.map((id) => stateOf(id).parent));
+  const leaves = top.filter((id) => !outer.has(id));
+  const listeners: Listener[][] = [];
+  for (const id of awake) for (const l of stateOf(id).listeners) (listeners[l.signal] ??= []).push(l);
+  const turnOf = turnsOf(machine, leaves);
+  return {
+    awake,
+    leaves,
+    listeners,
+    actions: actionsOf(machine, leaves, turnOf),
+    whens: awake.flatMap((id) => stateOf(id).whens),
+    timers: awake.flatMap((id) => stateOf(id).timers.map((t) => t.id)),
+    turns: [...new Set(turnOf.values())],
+    stub: awake.find((id) => stateOf(id).stub) ?? -1,
+    asking: awake.reduce((cost, id) => cost + askingCost(stateOf(id)), 0),
+    hearing: listeners.map((heard) => heard.reduce((cost, listener) => cost + costOf(listener.test), 0)),
+  };
+}
+
+/** For each leaf the nearest state with a turn. */
+function turnsOf(machine: Machine, leaves: readonly number[]): ReadonlyMap<number, number> {
+  const turnOf = new Map<number, number>();
+  for (const leaf of leaves) {
+    for (let id = leaf; id >= 0; id = machine.states[id]?.parent ?? -1) {
+      if (!machine.states[id]?.turn) continue;
+      turnOf.set(leaf, id);
+      break;
+    }
+  }
+  return turnOf;
+}
+
+function actionsOf(
+  machine: Machine,
+  leaves: readonly number[],
+  turnOf: ReadonlyMap<number, number>,
+): ReadonlyMap<string, readonly VisibleAction[]> {
+  const turnsIn = turnsInside(machine, turnOf);
+  const actions = new Map<string, VisibleAction[]>();
+  const found = new Set<Action>();
+  for (const leaf of leaves) {
+    const hidden = new Set<string>();
+    for (let id = leaf; id >= 0; id = machine.states[id]?.parent ?? -1) {
+      for (const action of machine.states[id]?.actions ?? []) {
+        // In the standard order the innermost one that is enabled counts, which may be an outer one.
+        if (hidden.has(action.name) && !machine.standardOrder) continue;
+        hidden.add(action.name);
+        if (found.has(action)) continue;
+        found.add(action);
+        const visible = { id: action.id, action, turns: [...(turnsIn.get(id) ?? [])] };
+        const known = actions.get(action.name);
+        if (known) known.push(visible);
+        else actions.set(action.name, [visible]);
+      }
+    }
+  }
+  return actions;
+}
+
+/** For each state the turns that count for a leaf inside it. */
+function turnsInside(machine: Machine, turnOf: ReadonlyMap<number, number>): ReadonlyMap<number, ReadonlySet<number>> {
+  const turns = new Map<number, Set<number>>();
+  for (const [leaf, turn] of turnOf) {
+    for (let id = leaf; id >= 0; id = machine.states[id]?.parent ?? -1) {
+      const inside = turns.get(id);
+      if (inside) inside.add(turn);
+      else turns.set(id, new Set([turn]));
+    }
+  }
+  return turns;
+}
+
+/** How much of configurations is kept, in bytes, with all that was worked out for them. */
+const MOST_KEPT = 32_000_000;
+
+/** The configurations of one machine that have come up, as many as there is room for. */
 export class Configurations {
   private readonly known = new Map<string, Configuration>();
+  private kept = 0;
+  /** How often all were let go of, with what others keep for them. */
+  cleared = 0;
 
   /** The configuration of a match that is over, or has not begun. */
   readonly none: Configuration;
 
   constructor(private readonly machine: Machine) {
-    this.none = this.of([[]]);
+    this.none = new Configuration(machine, [[]]);
   }
 
   of(layers: readonly (readonly number[])[]): Configuration {
+    if (layers.length === 1 && layers[0]?.length === 0) return this.none;
     const key = layers.map((layer) => layer.join(",")).join("/");
     let configuration = this.known.get(key);
     if (!configuration) {
       configuration = new Configuration(this.machine, layers);
+      this.keep(configuration.weight);
       this.known.set(key, configuration);
     }
     return configuration;
+  }
+
+  /**
+   * Makes room for something that is kept for a configuration: side by side there can be any number. Those in use go on
+   * without what leads from them to others.
+   *
+   * @param weight what it takes, in bytes
+   */
+  keep(weight: number): void {
+    this.kept += weight;
+    if (this.kept <= MOST_KEPT) return;
+    for (const configuration of [this.none, ...this.known.values()]) configuration.forget();
+    this.known.clear();
+    this.kept = weight;
+    this.cleared++;
   }
 
   /** The way from nothing to the start, or to the inside of a given state. */

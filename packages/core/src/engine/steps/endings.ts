@@ -5,6 +5,7 @@ import type { Code } from "../code/code.js";
 import type { Memory } from "../situation/memory.js";
 import { type Outcome, RESULT_OF_WORD, type SeatResult, type SeatResultWord } from "../situation/situation.js";
 import { Fault } from "../values/fault.js";
+import { LazyTable } from "../values/lazy.js";
 import { type Json, toJson } from "../values/json.js";
 
 /** What the rules of an ending have given so far, by seat number. */
@@ -18,17 +19,17 @@ interface Results {
 type Rule = (results: Results) => void;
 
 export class Endings {
-  private readonly endings: readonly { readonly ending: Ending; readonly rules: readonly Rule[] }[];
+  private readonly endings: LazyTable<{ readonly ending: Ending; readonly rules: readonly Rule[] }>;
 
   constructor(
     private readonly machine: Machine,
     private readonly memory: Memory,
     code: Code,
   ) {
-    this.endings = machine.endings.map((ending) => ({
-      ending,
-      rules: ending.results.map((rule) => readyRule(memory, code, rule)),
-    }));
+    this.endings = new LazyTable((id) => {
+      const ending = machine.endings[id] as Ending;
+      return { ending, rules: ending.results.map((rule) => readyRule(memory, code, rule)) };
+    });
   }
 
   /** Ends the match. What was active has been left. */
@@ -40,7 +41,7 @@ export class Endings {
 
   private outcomeOf(id: number, args: readonly unknown[]): Outcome {
     const { memory } = this;
-    const { ending, rules } = this.endings[id] as Endings["endings"][number];
+    const { ending, rules } = this.endings.of(id);
     const { parameters } = ending;
     for (let i = 0; i < parameters.length; i++) memory.locals[(parameters[i] as Parameter).slot] = args[i];
     const given: Results = { words: [], ranks: [], scores: [] };

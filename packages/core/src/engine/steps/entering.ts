@@ -1,11 +1,12 @@
 /** Entering and leaving states: their data, their timers, their `enter` and `exit`, and what history remembers. */
 
 import { branchesOf } from "../../check/visit.js";
-import type { Arrow, Machine } from "../../check/machine.js";
+import type { Arrow, Machine, State } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
 import { type Memory, PENDING, pendingSlotsOf } from "../situation/memory.js";
 import { Box } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
+import { LazyTable } from "../values/lazy.js";
 import type { Timers } from "./timers.js";
 
 /** What of a state runs or is made on the way in and out. All have the same shape, which keeps reading them fast. */
@@ -25,7 +26,7 @@ interface ReadyState {
 }
 
 export class Entering {
-  private readonly states: readonly ReadyState[];
+  private readonly states: LazyTable<ReadyState>;
   readonly keepsHistory: boolean;
 
   constructor(
@@ -34,7 +35,8 @@ export class Entering {
     private readonly timers: Timers,
     code: Code,
   ) {
-    this.states = machine.states.map((state): ReadyState => {
+    this.states = new LazyTable((id): ReadyState => {
+      const state = machine.states[id] as State;
       const readySlot = state.turn?.readySlot ?? -1;
       const pendingSlots = pendingSlotsOf(state);
       return {
@@ -63,7 +65,7 @@ export class Entering {
   /** Makes a state's data, runs its `enter`, then starts its timers. `args` become its first data. */
   enter(id: number, args: readonly unknown[]): void {
     const { memory } = this;
-    const state = this.states[id] as ReadyState;
+    const state = this.states.of(id);
     if (state.keeps) this.makeData(state, args);
     if (memory.happenings) memory.happenings.moves.push({ kind: "enter", state: state.name });
     state.enter?.();
@@ -74,14 +76,14 @@ export class Entering {
   /** Runs a state's `exit`. Its data and timers are still there: `forget` ends them. */
   exit(id: number): void {
     const { memory } = this;
-    const state = this.states[id] as ReadyState;
+    const state = this.states.of(id);
     state.exit?.();
     if (memory.happenings) memory.happenings.moves.push({ kind: "leave", state: state.name });
   }
 
   /** Ends a state's timers and drops its data. */
   forget(id: number): void {
-    const state = this.states[id] as ReadyState;
+    const state = this.states.of(id);
     if (!state.keeps) return;
     const { timers, slot, readySlot, pendingSlots } = state;
     for (let i = 0; i < timers.length; i++) this.timers.stop(timers[i] as number);
@@ -92,7 +94,7 @@ export class Entering {
 
   /** A state is frozen under an overlay, or goes on: its timers keep what they had left. */
   shiftTimers(id: number, by: number): void {
-    for (const timer of (this.states[id] as ReadyState).timers) this.timers.shift(timer, by);
+    for (const timer of this.states.of(id).timers) this.timers.shift(timer, by);
   }
 
   /** Keeps for each of the states `outers` which innermost states were active in it. */

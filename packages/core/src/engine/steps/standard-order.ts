@@ -16,6 +16,7 @@ import type { Action, Arrow, Block, Expr, Listener, State, Timer, When } from ".
 import type { Span } from "../../language/source.js";
 import type { VisibleAction } from "../situation/configuration.js";
 import type { Get, Run } from "../values/closure.js";
+import { byNumber, LazyTable } from "../values/lazy.js";
 import { StepBudget, type StepOrder } from "./order.js";
 import type { StepParts } from "./parts.js";
 
@@ -39,43 +40,34 @@ interface Transition {
 const doneEvent = (state: number): number => -1 - state;
 
 export class StandardOrder implements StepOrder {
-  private readonly actions: Transition[][] = [];
-  private readonly timers: readonly Transition[][];
-  private readonly listeners: Transition[][] = [];
-  private readonly whens: Transition[][] = [];
+  private readonly actions: LazyTable<readonly Transition[]>;
+  private readonly timers: LazyTable<readonly Transition[]>;
+  private readonly listeners: LazyTable<readonly Transition[]>;
+  private readonly whens: LazyTable<readonly Transition[]>;
   private readonly budget = new StepBudget();
   /** What the action at hand has selected. */
   private selected: readonly Transition[] = [];
 
   constructor(private readonly parts: StepParts) {
-    const { machine, whens } = parts;
-    this.timers = machine.timers.map((timer) =>
-      this.transitions(timer.state, timer.test, timer.block, timer.arrow, timer),
-    );
-    for (const state of machine.states) {
-      for (const listener of state.listeners)
-        this.listeners[listener.id] = this.transitions(
-          state.id,
-          listener.test,
-          listener.block,
-          listener.arrow,
-          listener,
-        );
-      for (const when of state.whens) {
-        // The event of "when done" is matched where it is heard; what is left of its test is which final is active.
-        const test = whens.test(when);
-        const use = whens.use(when);
-        this.whens[when.id] = this.transitions(state.id, undefined, when.block, when.arrow, when).map((t) => ({
-          ...t,
-          tests: test ? [test, ...t.tests] : t.tests,
-          content: use ? [use, ...t.content] : t.content,
-        }));
-      }
-    }
+    const { machine } = parts;
+    const allListeners = byNumber(machine.states.flatMap((state) => state.listeners));
+    const allWhens = byNumber(machine.states.flatMap((state) => state.whens));
+    this.actions = new LazyTable((id) => {
+      const action = machine.actions[id] as Action;
+      return this.transitions(action.state, undefined, action.block, action.arrow, action);
+    });
+    this.timers = new LazyTable((id) => {
+      const timer = machine.timers[id] as Timer;
+      return this.transitions(timer.state, timer.test, timer.block, timer.arrow, timer);
+    });
+    this.listeners = new LazyTable((id) => {
+      const listener = allListeners[id] as Listener;
+      return this.transitions(listener.state, listener.test, listener.block, listener.arrow, listener);
+    });
+    this.whens = new LazyTable((id) => this.whenTransitions(allWhens[id] as When));
   }
 
-  ready(action: Action): Run {
-    this.actions[action.id] = this.transitions(action.state, undefined, action.block, action.arrow, action);
+  ready(): Run {
     return () => this.microstep(this.selected);
   }
 
@@ -113,6 +105,18 @@ export class StandardOrder implements StepOrder {
     return made;
   }
 
+  private whenTransitions(when: When): readonly Transition[] {
+    const { whens } = this.parts;
+    // The event of "when done" is matched where it is heard; what is left of its test is which final is active.
+    const test = whens.test(when);
+    const use = whens.use(when);
+    return this.transitions(when.state, undefined, when.block, when.arrow, when).map((t) => ({
+      ...t,
+      tests: test ? [test, ...t.tests] : t.tests,
+      content: use ? [use, ...t.content] : t.content,
+    }));
+  }
+
   private goal(arrow: Arrow | undefined): Goal {
     const stored = (args: readonly Expr[]): Get[] => args.map((arg) => this.parts.code.stored(arg));
     if (arrow?.kind === "history") return { kind: "history", state: arrow.state, deep: arrow.deep };
@@ -143,7 +147,7 @@ export class StandardOrder implements StepOrder {
   }
 
   timer(timer: Timer): void {
-    const enabled = this.enabled(this.timers[timer.id]);
+    const enabled = this.enabled(this.timers.of(timer.id));
     if (enabled) this.microstep([enabled]);
   }
 
@@ -156,7 +160,7 @@ export class StandardOrder implements StepOrder {
     const [first] = visible;
     this.selected = this.selectTransitions((state) => {
       const action = visible.find((v) => v.action.state === state.id);
-      return action && mayAct(action) && fits(action) ? this.enabled(this.actions[action.id]) : undefined;
+      return action && mayAct(action) && fits(action) ? this.enabled(this.actions.of(action.id)) : undefined;
     });
     return first && this.selected.length > 0 ? first.id : -1;
   }
@@ -200,7 +204,7 @@ export class StandardOrder implements StepOrder {
     for (const listener of state.listeners) {
       if (listener.signal !== signal) continue;
       bind(memory.locals, listener, values);
-      const enabled = this.enabled(this.listeners[listener.id]);
+      const enabled = this.enabled(this.listeners.of(listener.id));
       if (enabled) return enabled;
     }
     return undefined;
@@ -208,14 +212,14 @@ export class StandardOrder implements StepOrder {
 
   private firstWhen(state: State, wanted: (when: When) => boolean): Transition | undefined {
     for (const when of state.whens) {
-      const enabled = wanted(when) ? this.enabled(this.whens[when.id]) : undefined;
+      const enabled = wanted(when) ? this.enabled(this.whens.of(when.id)) : undefined;
       if (enabled) return enabled;
     }
     return undefined;
   }
 
-  private enabled(transitions: readonly Transition[] | undefined): Transition | undefined {
-    return transitions?.find((t) => t.tests.every((test) => test()));
+  private enabled(transitions: readonly Transition[]): Transition | undefined {
+    return transitions.find((t) => t.tests.every((test) => test()));
   }
 
   // ---- the procedures of the recommendation ----------------------------------------------------

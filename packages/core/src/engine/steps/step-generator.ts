@@ -18,27 +18,38 @@ import { MAX_EFFECTS, PENDING, pendingSlotsOf, SEAT_IN, SEAT_OUT } from "../situ
 import { NO_ARGUMENTS } from "../values/json.js";
 import type { Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
+import type { LazyTable } from "../values/lazy.js";
 import { fromJson, seatNumber, WrongValue } from "../values/json.js";
 import type { ReadyAction } from "./actions.js";
 import type { StepParts } from "./parts.js";
 import type { TurnOrder } from "./turn-order.js";
 
-/** The most operations of an effect that is written out where it is called. */
+/** The most operations of an effect that is written out where it is called, and of all in one function. */
 const MAX_INLINED = 400;
+const MAX_INLINED_TOGETHER = 20_000;
+/** How often something is done in the ordinary way before it is worth generating. */
+export const OFTEN = 8;
+/** What generated code takes in memory for each of its characters, about, in bytes. */
+const PER_CHARACTER = 4;
 /** No argument can have this value. */
 const WRONG = Symbol("wrong");
 
 export class StepGenerator implements GeneratorHooks {
   private readonly machine;
   private readonly memory;
-  private readonly generator: Generator;
+  private generator: Generator;
   private readonly quiet;
   private readonly sizes;
+  private inlined = 0;
+  /** The configurations' count at which the generator began anew. */
+  private since = 0;
 
   constructor(
     private readonly parts: StepParts,
     private readonly order: TurnOrder,
-    private readonly actions: readonly ReadyAction[],
+    private readonly actions: LazyTable<ReadyAction>,
+    /** How often each is done in the ordinary way first. */
+    private readonly after: number,
   ) {
     this.machine = parts.machine;
     this.memory = parts.memory;
@@ -52,29 +63,54 @@ export class StepGenerator implements GeneratorHooks {
     return (configuration.generated ??= this.make(configuration));
   }
 
+  /** What is seldom done in a configuration is done in the ordinary way: side by side there can be any number. */
   private make(configuration: Configuration): GeneratedSteps {
+    const { after, order, parts } = this;
     const acts: Act[] = [];
+    let rests = 0;
+    let turns = 0;
     const steps: GeneratedSteps = {
       names: [...configuration.actions.keys()],
       acts,
       rest: () => {
-        steps.rest = this.generator.build(this.restCode(configuration)) as Run;
+        if (rests++ < after) {
+          order.goOn();
+          parts.finish();
+          return;
+        }
+        steps.rest = this.built(() => this.restCode(configuration)) as Run;
         steps.rest();
       },
       turn: () => {
+        if (turns++ < after) return parts.turns.namesNow();
         steps.turn = this.turnFunction(configuration);
         return steps.turn();
       },
     };
     for (const visible of configuration.actions.values()) {
       const number = acts.length;
+      let calls = 0;
       acts.push((seat, args) => {
-        const act = this.generator.build(this.actCode(configuration, visible)) as Act;
+        if (calls++ < after) return false;
+        const act = this.built(() => this.actCode(configuration, visible)) as Act;
         acts[number] = act;
         return act(seat, args);
       });
     }
     return steps;
+  }
+
+  /** Makes code run. What was made for configurations that have been let go of goes with them. */
+  private built(make: () => CodeText): unknown {
+    const { configurations } = this.parts;
+    if (configurations.cleared !== this.since) {
+      this.since = configurations.cleared;
+      this.generator = new Generator(this.parts.code.statements, this);
+    }
+    this.inlined = 0;
+    const code = make();
+    configurations.keep(PER_CHARACTER * code.length);
+    return this.generator.build(code);
   }
 
   // ---- an action -------------------------------------------------------------------------------
@@ -107,7 +143,7 @@ export class StepGenerator implements GeneratorHooks {
 
   private admitted({ action }: VisibleAction, configuration: Configuration): CodeText {
     const scope = new CodeScope(undefined, configuration, "seat");
-    const ready = this.actions[action.id] as ReadyAction;
+    const ready = this.actions.of(action.id);
     let code = this.noOthers(action.parameters);
     for (const p of action.parameters) {
       const given =
@@ -286,9 +322,7 @@ export class StepGenerator implements GeneratorHooks {
       code += `if (memory.timersOwned) memory.timers[${timer}] = memory.now + ${time}; else memory.setTimer(${timer}, memory.now + ${time});\n`;
     }
     // Only what is called from here can ask where the match stands on the way: the code itself knows.
-    return /\bK\[\d+\]\(|\bF\[/.test(code)
-      ? `memory.configuration = ${this.generator.keep(configuration)};\n${code}`
-      : code;
+    return /\b[KFE]\d+\(/.test(code) ? `memory.configuration = ${this.generator.keep(configuration)};\n${code}` : code;
   }
 
   // ---- coming to rest --------------------------------------------------------------------------
@@ -310,7 +344,7 @@ export class StepGenerator implements GeneratorHooks {
             ? "true"
             : `${this.generator.keep(this.parts.whens.test(when))}()`;
       const use = test.kind === "entered" && test.pendingSlot >= 0 ? this.pending(test.pendingSlot, "null") : "";
-      return `if (${asked}) {\n${this.spend()}${use}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`;
+      return `if (${asked}) {\n${this.spend(configuration.asking)}${use}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`;
     });
     return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}${this.turnsTested(configuration, scope)}}`;
   }
@@ -318,7 +352,9 @@ export class StepGenerator implements GeneratorHooks {
   private deliveries(configuration: Configuration): CodeText {
     if (this.machine.signals.every((signal) => signal.origin !== "machine")) return "";
     const cases = configuration.listeners.map((listeners, signal) =>
-      listeners ? `case ${signal}: {\n${this.delivery(listeners, configuration)}break;\n}\n` : "",
+      listeners
+        ? `case ${signal}: {\n${effects(configuration.hearing[signal])}${this.delivery(listeners, configuration)}break;\n}\n`
+        : "",
     );
     return `while (memory.waiting > 0) {\nconst s = memory.takeSignal(), values = s.values;\n${this.spend()}switch (s.signal) {\n${cases.join("")}}\n}\n`;
   }
@@ -340,8 +376,8 @@ export class StepGenerator implements GeneratorHooks {
   }
 
   /** Counts a small step. Where names would be wanted, the step is taken again by those who can tell them. */
-  private spend(): CodeText {
-    return `memory.effects += memory.configuration.asking;\nif (${this.generator.keep(this.order.budget)}.spend()) ${this.generator.keep(this.tooLong)}();\n`;
+  private spend(cost = 0): CodeText {
+    return `${effects(cost)}if (${this.generator.keep(this.order.budget)}.spend()) ${this.generator.keep(this.tooLong)}();\n`;
   }
 
   private readonly tooLong = (): never => {
@@ -357,7 +393,10 @@ export class StepGenerator implements GeneratorHooks {
 
   /** Large effects are not written out at every call. */
   inlines(effect: number): boolean {
-    return (this.sizes.effects[effect] ?? 0) <= MAX_INLINED;
+    const size = this.sizes.effects[effect] ?? 0;
+    if (size > MAX_INLINED || this.inlined + size > MAX_INLINED_TOGETHER) return false;
+    this.inlined += size;
+    return true;
   }
 
   private laws(scope: CodeScope): CodeText {
@@ -382,8 +421,8 @@ export class StepGenerator implements GeneratorHooks {
     const [id] = configuration.turns;
     const turn = id === undefined ? undefined : this.machine.states[id]?.turn;
     if (configuration.turns.length === 1 && turn && !turn.each && turn.of.type.kind !== "list") {
-      const of = this.generator.build(
-        `() => ${this.generator.expression(turn.of, new CodeScope(undefined, configuration))}`,
+      const of = this.built(
+        () => `() => ${this.generator.expression(turn.of, new CodeScope(undefined, configuration))}`,
       ) as () => number;
       return () => {
         const seat = of();
@@ -392,4 +431,9 @@ export class StepGenerator implements GeneratorHooks {
     }
     return () => turns.namesNow();
   }
+}
+
+/** Pays for something whose cost is known. */
+function effects(cost = 0): CodeText {
+  return cost === 0 ? "" : `memory.effects += ${cost};\n`;
 }

@@ -3,9 +3,10 @@
  * rest. Everything happens in one `Memory`; no situation that was given out before is touched.
  */
 
-import type { Machine, Timer } from "../../check/machine.js";
+import type { Action, Machine, Timer } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
 import type { Memory } from "../situation/memory.js";
+import { LazyTable } from "../values/lazy.js";
 import { type ReadyAction, readyAction } from "./actions.js";
 import type { StepOrder } from "./order.js";
 import { StepParts } from "./parts.js";
@@ -15,7 +16,7 @@ import type { Turns } from "./turns.js";
 import { TurnOrder } from "./turn-order.js";
 
 export class Steps {
-  readonly actions: readonly ReadyAction[];
+  readonly actions: LazyTable<ReadyAction>;
   readonly order: StepOrder;
   readonly turns: Turns;
   /** Whole steps as generated code; undefined where nothing is generated, and in the standard order. */
@@ -26,14 +27,20 @@ export class Steps {
     machine: Machine,
     readonly memory: Memory,
     code: Code,
+    /** How often what a step does is done in the ordinary way before it is generated. */
+    after: number,
   ) {
     this.parts = new StepParts(machine, memory, code);
     this.turns = this.parts.turns;
     const turnOrder = machine.standardOrder ? undefined : new TurnOrder(this.parts);
     const order: StepOrder = turnOrder ?? new StandardOrder(this.parts);
     this.order = order;
-    this.actions = machine.actions.map((action) => readyAction(code, action, order.ready(action)));
-    this.generator = turnOrder && code.isGenerated ? new StepGenerator(this.parts, turnOrder, this.actions) : undefined;
+    this.actions = new LazyTable((id) => {
+      const action = machine.actions[id] as Action;
+      return readyAction(code, action, order.ready(action));
+    });
+    this.generator =
+      turnOrder && code.isGenerated ? new StepGenerator(this.parts, turnOrder, this.actions, after) : undefined;
   }
 
   /** Goes on until nothing is left to be done, then tests laws and turns. */

@@ -4,19 +4,21 @@ import type { Machine, Timer } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
 import type { Memory } from "../situation/memory.js";
 import type { Get } from "../values/closure.js";
+import { LazyTable } from "../values/lazy.js";
 
 export class Timers {
   /** Most delays are plain durations; the others are worked out at entry. */
-  private readonly delays: readonly (number | Get<number>)[];
+  private readonly delays: LazyTable<number | Get<number>>;
 
   constructor(
     machine: Machine,
     private readonly memory: Memory,
     code: Code,
   ) {
-    this.delays = machine.timers.map(({ delay }) =>
-      delay.kind === "constant" ? (delay.value as number) : code.expressions.number(delay),
-    );
+    this.delays = new LazyTable((id) => {
+      const { delay } = machine.timers[id] as Timer;
+      return delay.kind === "constant" ? (delay.value as number) : code.expressions.number(delay);
+    });
   }
 
   /** Starts a timer, because its state was entered. */
@@ -42,7 +44,7 @@ export class Timers {
 
   /** The timer's delay, in milliseconds, as it is now. */
   private delayOf(timer: number): number {
-    const delay = this.delays[timer] as number | Get<number>;
+    const delay = this.delays.of(timer);
     return typeof delay === "number" ? delay : delay();
   }
 }

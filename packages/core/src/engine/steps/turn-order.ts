@@ -9,6 +9,7 @@ import type { Span } from "../../language/source.js";
 import type { Configuration, Plan, VisibleAction } from "../situation/configuration.js";
 import type { Get, Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
+import { byNumber, LazyTable } from "../values/lazy.js";
 import { StepBudget, type StepOrder } from "./order.js";
 import type { StepParts } from "./parts.js";
 
@@ -18,26 +19,33 @@ interface Reaction {
   readonly arrow: Run | undefined;
 }
 
+/** A condition with what is done when it holds; without a test it holds at once. */
+interface ReadyWhen {
+  readonly test: Get<boolean> | undefined;
+  readonly run: Run;
+}
+
 const NO_VALUES: readonly unknown[] = [];
 
 export class TurnOrder implements StepOrder {
-  private readonly timers: readonly Reaction[];
-  private readonly listeners: Reaction[] = [];
-  /** Conditions, each with what is done when it holds; without a test it holds at once. */
-  private readonly whens: { readonly test: Get<boolean> | undefined; readonly run: Run }[] = [];
+  private readonly timers: LazyTable<Reaction>;
+  private readonly listeners: LazyTable<Reaction>;
+  private readonly whens: LazyTable<ReadyWhen>;
   readonly budget = new StepBudget();
 
   constructor(private readonly parts: StepParts) {
     const { machine, code, whens } = parts;
-    this.timers = machine.timers.map((timer) => this.reaction(timer));
-    for (const state of machine.states) {
-      for (const listener of state.listeners) this.listeners[listener.id] = this.reaction(listener);
-      for (const when of state.whens)
-        this.whens[when.id] = {
-          test: whens.test(when),
-          run: this.using(whens.use(when), code.blockThen(when.block, this.arrow(when.arrow, when.state))),
-        };
-    }
+    this.timers = new LazyTable((id) => this.reaction(machine.timers[id] as Timer));
+    const allListeners = byNumber(machine.states.flatMap((state) => state.listeners));
+    const allWhens = byNumber(machine.states.flatMap((state) => state.whens));
+    this.listeners = new LazyTable((id) => this.reaction(allListeners[id] as Listener));
+    this.whens = new LazyTable((id) => {
+      const when = allWhens[id] as When;
+      return {
+        test: whens.test(when),
+        run: this.using(whens.use(when), code.blockThen(when.block, this.arrow(when.arrow, when.state))),
+      };
+    });
   }
 
   private using(use: Run | undefined, run: Run): Run {
@@ -212,15 +220,20 @@ export class TurnOrder implements StepOrder {
   }
 
   timer(timer: Timer): void {
-    const reaction = this.timers[timer.id] as Reaction;
+    const reaction = this.timers.of(timer.id);
     if (reaction.test && !reaction.test()) return;
     reaction.run();
     reaction.arrow?.();
   }
 
   rest(): void {
-    const { memory } = this.parts;
     this.budget.reset();
+    this.goOn();
+  }
+
+  /** Goes on to rest in a step of which something has been done already. */
+  goOn(): void {
+    const { memory } = this.parts;
     for (;;) {
       while (memory.waiting > 0 && !memory.outcome) this.deliver();
       if (memory.outcome || memory.configuration.stub >= 0 || !this.takeWhen()) return;
@@ -232,13 +245,13 @@ export class TurnOrder implements StepOrder {
     const waiting = memory.takeSignal();
     const listeners = memory.configuration.listeners[waiting.signal];
     const heard = memory.recordSignal(waiting.signal, waiting.values, waiting.at);
-    memory.spend(memory.configuration.asking, waiting.at);
+    memory.spend(memory.configuration.hearing[waiting.signal] ?? 0, waiting.at);
     if (this.budget.spend()) this.budget.remember(machine.signals[waiting.signal]?.name ?? "", waiting.at);
     if (!listeners) return;
     let arrow: Run | undefined;
     for (let i = 0; i < listeners.length; i++) {
       const listener = listeners[i] as Listener;
-      const reaction = this.listeners[listener.id] as Reaction;
+      const reaction = this.listeners.of(listener.id);
       for (let j = 0; j < listener.slots.length; j++) memory.locals[listener.slots[j] as number] = waiting.values[j];
       if (reaction.test && !reaction.test()) continue;
       heard?.push({
@@ -257,7 +270,7 @@ export class TurnOrder implements StepOrder {
     const { whens } = memory.configuration;
     for (let i = 0; i < whens.length; i++) {
       const when = whens[i] as When;
-      const { test, run } = this.whens[when.id] as TurnOrder["whens"][number];
+      const { test, run } = this.whens.of(when.id);
       if (test && !test()) continue;
       memory.spend(memory.configuration.asking, when);
       if (this.budget.spend()) this.budget.remember((machine.states[when.state] as State).name, when);

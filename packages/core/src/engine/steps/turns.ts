@@ -6,6 +6,7 @@ import type { Code } from "../code/code.js";
 import { type Memory, SEAT_OUT } from "../situation/memory.js";
 import type { Box } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
+import { LazyTable } from "../values/lazy.js";
 
 /** Whose turn it is in a state. */
 interface ReadyTurn {
@@ -21,7 +22,8 @@ interface ReadyTurn {
 const NO_SEATS: readonly number[] = [];
 
 export class Turns {
-  private readonly turns: readonly (ReadyTurn | undefined)[];
+  /** By state; null for one without a turn. */
+  private readonly turns: LazyTable<ReadyTurn | null>;
   /** For each seat a list of its name alone. */
   readonly alone: readonly (readonly string[])[];
 
@@ -30,14 +32,17 @@ export class Turns {
     private readonly memory: Memory,
     code: Code,
   ) {
-    this.turns = machine.states.map(({ turn }) => turn && readyTurn(code, turn));
+    this.turns = new LazyTable((id) => {
+      const turn = machine.states[id]?.turn;
+      return turn ? readyTurn(code, turn) : null;
+    });
     this.alone = machine.seats.names.map((name) => [name]);
   }
 
   /** The seats that a state's `turn of` names: in play, and not ready yet in a `turn of each`. */
   seatsOf(state: number): readonly number[] {
     const { memory } = this;
-    const turn = this.turns[state];
+    const turn = this.turns.of(state);
     if (!turn) return NO_SEATS;
     const ready = turn.readySlot >= 0 ? (memory.root.parts[turn.readySlot] as number) : 0;
     const seats = turn.seats();
@@ -51,13 +56,13 @@ export class Turns {
 
   /** True when a state's `turn of` names this seat. */
   includes(state: number, seat: number): boolean {
-    const only = this.turns[state]?.seat;
+    const only = this.turns.of(state)?.seat;
     return only ? only() === seat && this.memory.seats[seat] !== SEAT_OUT : this.seatsOf(state).includes(seat);
   }
 
   /** True when this seat is ready in the state's `turn of each`. */
   isReady(state: number, seat: number): boolean {
-    const readySlot = this.turns[state]?.readySlot ?? -1;
+    const readySlot = this.turns.of(state)?.readySlot ?? -1;
     return readySlot >= 0 && ((this.memory.root.parts[readySlot] as number) & (1 << seat)) !== 0;
   }
 
@@ -77,7 +82,7 @@ export class Turns {
   /** Whose turn it is can be told, or the step that led here is a fault: nobody finds out only by looking. */
   test(): void {
     for (const id of this.memory.configuration.turns) {
-      const turn = this.turns[id];
+      const turn = this.turns.of(id);
       if (turn?.mayFail) turn.seats();
     }
   }
