@@ -109,16 +109,18 @@ export function machineOf(seed: number): string {
 
 class Writer {
   private names = 0;
+  /** Whether this one takes its steps in the standard order, which has no overlays and no odds. */
+  private readonly standard: boolean;
 
-  constructor(private readonly chance: Chance) {}
+  constructor(private readonly chance: Chance) {
+    this.standard = chance.one(5);
+  }
 
   machine(): string {
-    const { chance } = this;
-    const standard = false;
+    const { chance, standard } = this;
     const top: Scope = { places: PLACES, me: false, effects: false };
-    return `machine Made
+    return `machine Made${standard ? " order standard" : ""}
 seats ann, ben, cat
-${standard ? "order standard" : ""}
 type Gear is tape, bell, whistle
 type Kite { lift: int 0..40 = 9  name: text max 60  gear: Gear }
 private dice palm
@@ -130,7 +132,7 @@ event Gust(force: int 0..9)
 data {
 ${DATA.map(([name, type]) => `  ${name}: ${type}`).join("\n")}
 }
-function twice(k: int): int 0..40 = ${this.int(2, { places: [{ text: "k", kind: "int", writable: false }], me: false, effects: false })}
+function twice(k: int): int 5..40 = ${this.int(2, { places: [{ text: "k", kind: "int", writable: false }], me: false, effects: false })}
 function calm(s: seat): bool = ${this.bool(2, { places: [...PLACES, { text: "s", kind: "seat", writable: false }], me: false, effects: false })}
 function label(k: int 0..9): text = ${this.text(1, { places: [{ text: "k", kind: "int", writable: false }], me: false, effects: false })}
 effect nudge(by1: int) { ${this.block(1, { places: [...PLACES, { text: "by1", kind: "int", writable: false }], me: false, effects: true }, 2)} }
@@ -144,7 +146,7 @@ parallel state Side {
   state Wing { start Up state Up { turn of ann ${this.items("Up", 1)} action land -> Down } final Down }
   state Tail { start Low state Low { turn of who ${this.items("Low", 1)} action drop -> Gone } final Gone }
 }
-overlay Pause { turn of seats action unpause -> return  action leave1 -> Beta }
+${standard ? "" : "overlay Pause { turn of seats action unpause -> return  action leave1 -> Beta }"}
 action stop by anyone -> Calm
 ending Calm { draws all }
 ending Won(winner: seat, by1: int) { wins winner  loses others  scores s in seats: purse[s] + by1 }
@@ -235,15 +237,23 @@ action move1 -> ${this.other(name)}
     const simple = (): string =>
       chance.one(20)
         ? `Won(${this.seat(1, scope)}, ${this.int(1, scope)})`
-        : chance.of([this.other(state), this.other(state), "stay", "stay", "stay", "Pause"]);
+        : chance.of([
+            this.other(state),
+            this.other(state),
+            "stay",
+            "stay",
+            "stay",
+            ...(this.standard ? [] : ["Pause"]),
+          ]);
     if (depth === 0) return simple();
     switch (chance.below(8)) {
       case 0:
         return `choose { ${chance.some(2, () => `when ${this.bool(2, pure)} { ${this.block(1, scope, 1)} } -> ${this.arrow(state, scope, depth - 1)}`).join(" ")} else -> ${this.arrow(state, scope, depth - 1)} }`;
       case 1:
+        if (this.standard) return simple();
         return `odds { ${1 + chance.below(9)} -> ${this.other(state)} ${chance.below(5)} * ${this.known("int", pure)} -> Calm }`;
       case 2:
-        return state === "Up" || state === "Low" ? "stay" : `again ${state}`;
+        return state === "Up" || state === "Low" ? "stay" : `${this.standard ? "" : "again "}${state}`;
       case 3:
         return state === "Up" || state === "Low" ? "stay" : "history Side";
       default:
