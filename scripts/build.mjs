@@ -43,6 +43,13 @@ export const SERVICE = [
     format: "esm",
     plugins: [packagesOutside],
   },
+  {
+    ...shared,
+    entryPoints: ["packages/service/src/aside/thread.ts"],
+    outfile: "dist/service/aside.mjs",
+    format: "esm",
+    plugins: [packagesOutside],
+  },
 ];
 
 const cli = { ...shared, format: "cjs", minify: true };

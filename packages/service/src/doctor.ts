@@ -4,10 +4,9 @@
  */
 
 import { existsSync } from "node:fs";
-import { join } from "node:path";
 import { compile, Runnable, readLogbook, sha256Hex, type StepLine } from "@zany/core";
 import { pino } from "pino";
-import { CannotStart, openFolder } from "./folder.js";
+import { CannotStart, databaseOf, openFolder } from "./folder.js";
 import { Machines } from "./machines.js";
 import { chained, chainOf, sealOf } from "./matches/chain.js";
 import { loadMatch } from "./matches/loading.js";
@@ -39,7 +38,7 @@ export interface Examination {
  * @throws CannotStart when the folder is none, cannot be used, or a service uses it
  */
 export async function examine(folder: string): Promise<Examination> {
-  if (!existsSync(join(folder, "zany.db"))) throw new CannotStart(`The folder "${folder}" holds no zany.db.`);
+  if (!existsSync(databaseOf(folder))) throw new CannotStart(`The folder "${folder}" holds no zany.db.`);
   const { store, lock } = await openFolder(folder);
   try {
     const damages: Damage[] = [];
@@ -75,7 +74,8 @@ async function examineMachines(store: Store, damages: Damage[]): Promise<number>
 }
 
 async function examineMatches(store: Store, damages: Damage[]): Promise<{ matches: number; steps: number }> {
-  const machines = new Machines(store, new Writer(store, pino({ level: "silent" })), new Workers(WORKER));
+  const workers = new Workers(WORKER);
+  const machines = new Machines(store, new Writer(store, pino({ level: "silent" })), workers, workers);
   const records = new MatchRecords(store);
   const ids = await store.db.selectFrom("matches").select("id").orderBy("created").execute();
   let steps = 0;

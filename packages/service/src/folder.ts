@@ -27,6 +27,11 @@ function unusable(error: unknown): string | undefined {
   return failure === undefined ? UNUSABLE[(error as NodeJS.ErrnoException).code ?? ""] : `cannot be used: ${failure}`;
 }
 
+/** The database's file in a data folder. */
+export function databaseOf(folder: string): string {
+  return join(folder, "zany.db");
+}
+
 /**
  * Takes the data folder and opens what is in it.
  *
@@ -36,7 +41,7 @@ export async function openFolder(folder: string): Promise<{ store: Store; lock: 
   let lock: FolderLock | undefined;
   try {
     lock = FolderLock.take(folder);
-    return { lock, store: await Store.open(join(folder, "zany.db")) };
+    return { lock, store: await Store.open(databaseOf(folder)) };
   } catch (error) {
     lock?.release();
     const why = unusable(error);

@@ -6,20 +6,23 @@ import type { AddressInfo } from "node:net";
 import { setTimeout as timeout } from "node:timers/promises";
 import express, { json } from "express";
 import helmet from "helmet";
-import { type Logger, pino } from "pino";
+import type { Logger } from "pino";
 import { pinoHttp } from "pino-http";
 import { loadDemo } from "./demo.js";
-import { CannotStart, openFolder } from "./folder.js";
+import { Aside } from "./aside/aside.js";
+import { CannotStart, databaseOf, openFolder } from "./folder.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
 import { Machines, machineRoutes } from "./machines.js";
 import { Host } from "./matches/host.js";
-import { matchRoutes } from "./matches/routes.js";
-import { endStreams } from "./matches/stream.js";
-import { Problem, problemHandler } from "./problems.js";
+import { ownLog } from "./log.js";
+import { matchesApp } from "./matches/app.js";
+import { endStreams } from "./matches/streams.js";
+import { noSuchAddress, problemHandler } from "./problems.js";
 import { Requests } from "./requests.js";
 import type { FolderLock } from "./storage/lock.js";
 import type { Store } from "./storage/store.js";
 import { StorageFails, Writer } from "./storage/writer.js";
+import { warmUp } from "./warm-up.js";
 import { WORKER, Workers } from "./workers/workers.js";
 
 export { type Damage, type Examination, examine } from "./doctor.js";
@@ -68,19 +71,19 @@ export async function startService(options: ServiceOptions): Promise<Service> {
   }
 }
 
-/** A log on the standard output. When that takes no more (a file on a full disk), the service goes on without. */
-function ownLog(level: string): Logger {
-  const output = pino.destination(1);
-  output.on("error", () => {});
-  return pino({ level }, output);
-}
-
 async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, log: Logger): Promise<Service> {
+  warmUp();
   const writer = new Writer(store, log);
   const workers = new Workers(WORKER);
-  const machines = new Machines(store, writer, workers);
+  const preparers = new Workers(WORKER);
+  const machines = new Machines(store, writer, workers, preparers);
   const logbooks = new Logbooks(store, writer, machines, workers);
   const host = new Host(store, writer, machines, log);
+  const aside = new Aside(databaseOf(options.data), store, log, {
+    comesBack(match) {
+      host.takeUp(match).catch((error: unknown) => log.warn({ err: error, match }, "a match could not be taken up"));
+    },
+  });
   if (options.demo !== undefined)
     await loadDemo(options.demo, machines, logbooks).catch((error: unknown) => {
       // On a full disk what is stored already can be seen and played without it.
@@ -104,18 +107,17 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   app.use(requests.handler());
   app.get("/healthz", (_request, response) => {
     store.ping();
-    const reason = writer.failing;
+    const reason = writer.failing ?? aside.failing;
     response.json(reason === undefined ? { ok: true, status: "ok" } : { ok: false, status: "degraded", reason });
   });
   // Machines are texts of up to two million characters; whatever else is asked for is short.
   app.use("/api/machines", json({ limit: "8mb" }));
+  app.use("/api/matches/:id", aside.handler());
+  app.use("/api/matches", matchesApp(host, log, aside));
   app.use("/api", json({ limit: "128kb" }));
   app.use("/api/machines", machineRoutes(machines));
-  app.use("/api/matches", matchRoutes(host));
   app.use("/api/logbooks", logbookRoutes(logbooks));
-  app.use("/api", (request) => {
-    throw new Problem(404, "noSuchAddress", `There is nothing at ${request.method} ${request.originalUrl}.`);
-  });
+  app.use("/api", noSuchAddress);
   if (options.console !== undefined && existsSync(options.console)) serveConsole(app, options.console);
   app.use(problemHandler(log));
 
@@ -124,6 +126,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const { address: ip, port, family } = server.address() as AddressInfo;
   const address = `http://${family === "IPv6" ? `[${ip}]` : ip}:${port}`;
   lock.tell(`the service at ${address} (process ${process.pid})`);
+  aside.resumeAll();
   await host.resumeAll();
   return {
     address,
@@ -131,14 +134,14 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
     async close() {
       requests.close();
       const closed = new Promise((resolve) => server.close(resolve));
-      const answered = host.stop().then(() => {
+      const answered = Promise.all([host.stop(), aside.stop()]).then(() => {
         endStreams();
         return requests.settled();
       });
       await Promise.race([answered, timeout(STOPPING, undefined, { ref: false })]);
       server.closeAllConnections();
       await closed;
-      await workers.close();
+      await Promise.all([workers.close(), preparers.close(), aside.close()]);
       writer.close();
       await store.close();
       lock.release();

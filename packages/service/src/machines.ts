@@ -1,6 +1,6 @@
 /** Machines: stored texts, known by their hashes. */
 
-import { Runnable } from "@zany/core";
+import { fromPortable, Runnable } from "@zany/core";
 import { Router } from "express";
 import { sql } from "kysely";
 import type { AddedMachine, MachineInfo, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
@@ -9,11 +9,18 @@ import type { MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
 import { newMachine, valid } from "./validation.js";
-import { compileWith } from "./workers/tasks.js";
 import type { Workers } from "./workers/workers.js";
 
-/** How many machines are kept ready to run. */
-const MAX_READY = 200;
+/** How much of machines that are ready to run is kept, in bytes. */
+const MAX_READY = 128_000_000;
+
+/** From how many characters on a machine is large: then making it ready takes longer than others may be kept waiting. */
+const LARGE = 12_000;
+
+/** True for a machine whose matches are played aside. */
+export function isLarge({ text, parts }: Pick<MachineRow, "text" | "parts">): boolean {
+  return text.length + parts.length > LARGE;
+}
 
 /** A machine as clients get it. */
 function machineJson({ parts, ...row }: MachineRow): StoredMachine {
@@ -28,7 +35,10 @@ export class Machines {
   constructor(
     private readonly store: Store,
     private readonly writer: Writer,
+    /** Does the work on texts from anybody. */
     private readonly workers: Workers,
+    /** Does the work on texts that are stored, so that no new one keeps a match waiting. */
+    private readonly preparers: Workers,
   ) {
     this.insert = store.prepare<Omit<MachineRow, "version">>((db, value) =>
       db
@@ -105,20 +115,22 @@ export class Machines {
   /** A machine ready to run. */
   async runnable(hash: string): Promise<Runnable> {
     const known = this.ready.get(hash);
-    if (known) return known;
+    if (known) return this.kept(hash, known);
     const { text, parts } = await this.find(hash);
-    const compilation = compileWith({ text, parts: JSON.parse(parts) as Parts });
-    if (!compilation.ok) throw doesNotCompile();
-    const runnable = new Runnable(compilation.machine);
-    this.keep(runnable);
-    return runnable;
+    const machine = await this.preparers.run("prepare", { text, parts: JSON.parse(parts) as Parts });
+    if (!machine) throw doesNotCompile();
+    return this.ready.get(hash) ?? this.kept(hash, new Runnable(fromPortable(machine)));
   }
 
-  private keep(runnable: Runnable): void {
-    this.ready.delete(runnable.hash);
-    this.ready.set(runnable.hash, runnable);
-    const [oldest] = this.ready.keys();
-    if (this.ready.size > MAX_READY && oldest !== undefined) this.ready.delete(oldest);
+  private kept(hash: string, runnable: Runnable): Runnable {
+    this.ready.delete(hash);
+    this.ready.set(hash, runnable);
+    let left = MAX_READY;
+    for (const [other, { memory }] of [...this.ready].reverse()) {
+      left -= memory;
+      if (left < 0 && other !== hash) this.ready.delete(other);
+    }
+    return runnable;
   }
 }
 

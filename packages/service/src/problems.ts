@@ -34,6 +34,11 @@ const TITLES: Readonly<Record<number, string>> = {
   503: "It cannot be done at the moment",
 };
 
+/** Whatever no other handler has answered. */
+export function noSuchAddress(request: Request): never {
+  throw new Problem(404, "noSuchAddress", `There is nothing at ${request.method} ${request.originalUrl}.`);
+}
+
 /** Answers with the problem a handler threw. Anything unforeseen is logged and told without its inside. */
 export function problemHandler(log: Logger) {
   // Express knows by the number of parameters that this one handles errors.

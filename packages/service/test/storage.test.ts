@@ -119,6 +119,7 @@ describe("the store", () => {
       chain: "",
       suspended: null,
       bots: "{}",
+      aside: 0,
       created: "",
       updated: "",
     };

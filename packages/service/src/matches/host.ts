@@ -17,9 +17,10 @@ import {
   type Taken,
 } from "@zany/core";
 import type { Logger } from "pino";
-import type { Machines } from "../machines.js";
+import { isLarge, type Machines } from "../machines.js";
 import { Problem } from "../problems.js";
 import { newId, newKey, newSeed } from "../secrets.js";
+import type { MatchRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
 import type { Writer } from "../storage/writer.js";
 import { Bots, needPolicy } from "./bots.js";
@@ -30,9 +31,13 @@ import { MatchLine, type TakenInput, type Wish } from "./line.js";
 import type { LiveMatch } from "./live.js";
 import { loadMatch } from "./loading.js";
 import { MatchRecords, noSuchMatch } from "./records.js";
+import { endStreams } from "./streams.js";
 import { WrongKeys } from "./wrong-keys.js";
 
-/** How much of matches is kept in memory, in bytes: for each character of its data ten, and what every match takes. */
+/**
+ * How much of matches is kept in memory, in bytes: their machines, for each character of their data ten, and what every
+ * match takes.
+ */
 const MAX_LIVE = 256_000_000;
 const PER_CHARACTER = 10;
 const PER_MATCH = 20_000;
@@ -47,6 +52,14 @@ export interface Announcement {
 interface Playing {
   readonly match: LiveMatch;
   readonly line: MatchLine;
+}
+
+/** Which matches a host plays. */
+export interface Place {
+  /** Those of large machines, or the others. */
+  readonly aside: boolean;
+  /** Is told of a match that belongs to the other host from now on. */
+  readonly movedAway?: (match: string) => void;
 }
 
 export class Host {
@@ -66,12 +79,14 @@ export class Host {
     private readonly writer: Writer,
     readonly machines: Machines,
     private readonly log: Logger,
+    private readonly place: Place = { aside: false },
   ) {
     this.keys = new MatchKeys(store);
-    this.records = new MatchRecords(store);
+    this.records = new MatchRecords(store, place.aside ? 1 : 0);
     this.bots = new Bots(this, log);
     this.clock = new MatchClock(this, this.records, writer, log);
-    writer.onRecovery(() => {
+    writer.onChange((failing) => {
+      if (failing !== undefined) return;
       this.clock.schedule();
       for (const { match } of this.live.values()) this.bots.wake(match);
     });
@@ -190,9 +205,11 @@ export class Host {
     });
   }
 
-  private async version(reference: string): Promise<{ machine: MachineVersion; runnable: Runnable }> {
-    const { name, version, hash, rules } = await this.machines.find(reference);
-    return { machine: { name, version, hash, rules }, runnable: await this.machines.runnable(hash) };
+  private async version(reference: string): Promise<{ machine: MachineVersion; runnable: Runnable; aside: 0 | 1 }> {
+    const row = await this.machines.find(reference);
+    const { name, version, hash, rules } = row;
+    const runnable = await this.machines.runnable(hash);
+    return { machine: { name, version, hash, rules }, runnable, aside: isLarge(row) ? 1 : 0 };
   }
 
   private keep(match: LiveMatch): Playing {
@@ -210,7 +227,10 @@ export class Host {
   /** Lets go of those used longest ago while all together take too much. @param used stays in any case */
   private makeRoom(used: string): void {
     let left = MAX_LIVE;
+    const machines = new Set<Runnable>();
     for (const [id, { match, line }] of [...this.live].reverse()) {
+      if (!machines.has(match.runnable)) left -= match.runnable.memory;
+      machines.add(match.runnable);
       left -= PER_MATCH + PER_CHARACTER * dataSize(match.runnable, match.situation);
       if (left < 0 && line.idle && id !== used) this.live.delete(id);
     }
@@ -287,15 +307,34 @@ export class Host {
     if (!mended) await this.find(id);
     // The clock looks at it at once, and then knows when the next timer is due.
     await this.writer.write(() => {
-      if (mended) this.records.setMachine(id, mended.hash, mended.headerText, mended.chain);
+      if (mended) this.records.setMachine({ id, ...mended });
       this.records.suspend(id, null, Date.now());
     });
     this.live.delete(id);
     const match = await this.find(id);
+    if (mended && mended.aside !== Number(this.place.aside)) {
+      this.letGo(id);
+      this.place.movedAway?.(id);
+      return match;
+    }
     this.announce({ match, lines: [] });
     this.clock.schedule();
     this.bots.wake(match);
     return match;
+  }
+
+  /** Forgets a match that the other host plays from now on. Whoever follows it has to ask anew. */
+  letGo(id: string): void {
+    this.live.delete(id);
+    endStreams(id);
+  }
+
+  /** Takes up a match that the other host has played. */
+  async takeUp(id: string): Promise<void> {
+    this.letGo(id);
+    const match = await this.find(id);
+    this.clock.schedule();
+    this.bots.wake(match);
   }
 
   private async loads(id: string): Promise<boolean> {
@@ -310,8 +349,8 @@ export class Host {
     id: string,
     old: Header,
     reference: string,
-  ): Promise<{ readonly hash: string; readonly headerText: string; readonly chain: string }> {
-    const { machine, runnable } = await this.version(reference);
+  ): Promise<Pick<MatchRow, "machine" | "header" | "chain" | "aside">> {
+    const { machine, runnable, aside } = await this.version(reference);
     const { name, hash, rules } = machine;
     const header: Header = { ...old, machine: { name, hash, rules } };
     const headerText = JSON.stringify(header);
@@ -319,7 +358,7 @@ export class Host {
     let chain = chainOf(headerText);
     for await (const lines of this.records.lines(id)) for (const { line } of lines) chain = chained(chain, line);
     await loadMatch({ id, header, headerText, step: row.step, chain }, runnable, this.records, []);
-    return { hash, headerText, chain };
+    return { machine: hash, header: headerText, chain, aside };
   }
 
   /** Ends a match for good, without a result. @throws Problem 409 when it is over or does not load */

@@ -8,7 +8,7 @@ import type { Store } from "../storage/store.js";
 import { dueOf, type LiveMatch, type MatchProgress } from "./live.js";
 
 /** The columns that change while a match is played. */
-type Progress = Omit<MatchRow, "machine" | "header" | "created">;
+type Progress = Omit<MatchRow, "machine" | "header" | "aside" | "created">;
 
 /** How many matches whose timers are due are woken at once. */
 const MOST_DUE = 100;
@@ -41,7 +41,11 @@ export class MatchRecords {
   private readonly selectLines;
   private readonly selectExists;
 
-  constructor(private readonly store: Store) {
+  /** @param aside 1 for the matches played aside, 0 for the others: which of them are told of by their timers and bots */
+  constructor(
+    private readonly store: Store,
+    private readonly aside: 0 | 1 = 0,
+  ) {
     this.insertMatch = store.prepare<MatchRow>((db, value) =>
       db.insertInto("matches").values({
         id: value("id"),
@@ -56,6 +60,7 @@ export class MatchRecords {
         cancelled: value("cancelled"),
         manual_time: value("manual_time"),
         bots: value("bots"),
+        aside: value("aside"),
         created: value("created"),
         updated: value("updated"),
       }),
@@ -101,10 +106,10 @@ export class MatchRecords {
         })
         .where("id", "=", value("id")),
     );
-    this.updateMachine = store.prepare<Pick<MatchRow, "id" | "machine" | "header" | "chain">>((db, value) =>
+    this.updateMachine = store.prepare<Pick<MatchRow, "id" | "machine" | "header" | "chain" | "aside">>((db, value) =>
       db
         .updateTable("matches")
-        .set({ machine: value("machine"), header: value("header"), chain: value("chain") })
+        .set({ machine: value("machine"), header: value("header"), chain: value("chain"), aside: value("aside") })
         .where("id", "=", value("id")),
     );
     this.updateSuspended = store.prepare<Pick<MatchRow, "id" | "suspended" | "due">>((db, value) =>
@@ -117,7 +122,8 @@ export class MatchRecords {
       db
         .selectFrom("matches")
         .select((e) => e.fn.min("due").as("due"))
-        .where("due", "is not", null),
+        .where("due", "is not", null)
+        .where("aside", "=", aside),
     );
     this.selectRequest = store.prepare<Pick<RequestRow, "match" | "key_hash" | "name">, { content: string }>(
       (db, value) =>
@@ -150,6 +156,7 @@ export class MatchRecords {
       ...progressOf(match, match),
       machine: match.machine.hash,
       header: match.headerText,
+      aside: this.aside,
       created: now,
       updated: now,
     });
@@ -174,8 +181,9 @@ export class MatchRecords {
   }
 
   /** Sets another version of the machine, with all that follows from it; snapshots are of the old one. */
-  setMachine(id: string, machine: string, header: string, chain: string): void {
-    this.updateMachine.run({ id, machine, header, chain });
+  setMachine(version: Pick<MatchRow, "id" | "machine" | "header" | "chain" | "aside">): void {
+    const { id } = version;
+    this.updateMachine.run(version);
     this.deleteSnapshots.run({ match: id, before: Number.MAX_SAFE_INTEGER });
   }
 
@@ -269,8 +277,15 @@ export class MatchRecords {
 
   /** Matches whose timers are due by a time, the earliest first. */
   async dueBy(time: number): Promise<string[]> {
-    const query = this.store.db.selectFrom("matches").select("id").where("due", "<=", time).orderBy("due");
-    return (await query.limit(MOST_DUE).execute()).map((row) => row.id);
+    const rows = await this.store.db
+      .selectFrom("matches")
+      .select("id")
+      .where("due", "<=", time)
+      .where("aside", "=", this.aside)
+      .orderBy("due")
+      .limit(MOST_DUE)
+      .execute();
+    return rows.map((row) => row.id);
   }
 
   /** Matches that are still played and have bots in seats. */
@@ -279,6 +294,7 @@ export class MatchRecords {
       .selectFrom("matches")
       .select("id")
       .where("bots", "!=", "{}")
+      .where("aside", "=", this.aside)
       .where("outcome", "is", null)
       .where("suspended", "is", null)
       .where("cancelled", "is", null)

@@ -2,7 +2,8 @@
 
 import type { BegunMatch, JoinedMatch, SeenMatch } from "@zany/client/api";
 import { canonicalJson, type Input, sha256Hex } from "@zany/core";
-import { type Request, Router } from "express";
+import { type Request, type Response, Router } from "express";
+import { isLarge } from "../machines.js";
 import { Problem } from "../problems.js";
 import { bearerKey } from "../secrets.js";
 import * as body from "../validation.js";
@@ -14,9 +15,17 @@ import { sendLogbook } from "./logbook.js";
 import { seenMatch, seenOption } from "./seen.js";
 import { streamMatch } from "./stream.js";
 
-export function matchRoutes(host: Host): Router {
+/** Where the matches of large machines are played. */
+export interface Elsewhere {
+  /** Passes a request on and its answer back. */
+  forward(request: Request<object>, response: Response, body: unknown): Promise<void>;
+}
+
+/** @param elsewhere undefined for the host that plays them itself */
+export function matchRoutes(host: Host, elsewhere?: Elsewhere): Router {
   const router = Router();
   lookingRoutes(router, host);
+  beginningRoutes(router, host, elsewhere);
   playingRoutes(router, host);
   seatRoutes(router, host);
   return router;
@@ -26,7 +35,7 @@ export function matchRoutes(host: Host): Router {
 async function askerOf(host: Host, request: Request<{ id: string }>): Promise<Asker> {
   const { id } = request.params;
   const key = bearerKey(request);
-  const address = request.socket.remoteAddress ?? "";
+  const address = request.ip ?? "";
   host.need(id);
   if (key !== undefined) host.wrongKeys.refuse(address);
   try {
@@ -84,14 +93,35 @@ function lookingRoutes(router: Router, host: Host): void {
   });
 }
 
-/** Beginning, actions, events of the game, time, and the end of a match that does not go on. */
-function playingRoutes(router: Router, host: Host): void {
+/** Beginning, going on with a match that does not, and ending it: what may come with another version of a machine. */
+function beginningRoutes(router: Router, host: Host, elsewhere: Elsewhere | undefined): void {
   router.post("/", async (request, response) => {
-    const { match, keys, hostKey } = await host.begin(body.valid(body.newMatch, request.body));
+    const wish = body.valid(body.newMatch, request.body);
+    if (elsewhere && isLarge(await host.machines.find(wish.machine))) return elsewhere.forward(request, response, wish);
+    const { match, keys, hostKey } = await host.begin(wish);
     const begun: BegunMatch = { ...seenMatch(match, WATCHER), keys, hostKey };
     response.status(201).location(`/api/matches/${match.id}`).json(begun);
   });
 
+  router.post("/:id/resume", async (request, response) => {
+    const wish = body.valid(body.resume, request.body ?? {});
+    const { id } = request.params;
+    needHost(await askerOf(host, request));
+    if (elsewhere && wish.machine !== undefined && isLarge(await host.machines.find(wish.machine))) {
+      host.letGo(id);
+      return elsewhere.forward(request, response, wish);
+    }
+    response.json(seenMatch(await host.resume(id, wish.machine), HOST));
+  });
+
+  router.delete("/:id", async (request, response) => {
+    needHost(await askerOf(host, request));
+    response.json(seenMatch(await host.cancel(request.params.id), HOST));
+  });
+}
+
+/** Actions, events of the game, time. */
+function playingRoutes(router: Router, host: Host): void {
   router.post("/:id/actions", async (request, response) => {
     const { action, args, step, request: name } = body.valid(body.action, request.body);
     const { match, asker } = await asked(host, request);
@@ -122,17 +152,6 @@ function playingRoutes(router: Router, host: Host): void {
     const { match, asker } = await asked(host, request);
     needHost(asker);
     response.json(answer(await host.wait(match.id, by), HOST));
-  });
-
-  router.post("/:id/resume", async (request, response) => {
-    const { machine } = body.valid(body.resume, request.body ?? {});
-    needHost(await askerOf(host, request));
-    response.json(seenMatch(await host.resume(request.params.id, machine), HOST));
-  });
-
-  router.delete("/:id", async (request, response) => {
-    needHost(await askerOf(host, request));
-    response.json(seenMatch(await host.cancel(request.params.id), HOST));
   });
 }
 

@@ -13,14 +13,13 @@ import type { Host } from "./host.js";
 import { type Asker, seatOf } from "./keys.js";
 import type { LiveMatch } from "./live.js";
 import { seenMatch } from "./seen.js";
+import { addStream } from "./streams.js";
 
 /** A comment now and then keeps proxies from closing a quiet stream. */
 const HEARTBEAT = 20_000;
 
 /** How much may wait for somebody who does not read, in bytes; then the stream is dropped, and can be taken up again. */
 const MOST_UNREAD = 2_000_000;
-
-const streams = new Set<Response>();
 
 export async function streamMatch(
   host: Host,
@@ -58,13 +57,12 @@ export async function streamMatch(
     .status(200)
     .set({ "Content-Type": "text/event-stream", "Cache-Control": "no-cache, no-transform", "X-Accel-Buffering": "no" });
   response.flushHeaders();
-  streams.add(response);
+  addStream(match.id, response);
   const heartbeat = setInterval(() => write(": still here\n\n"), HEARTBEAT);
   heartbeat.unref();
   response.on("close", () => {
     clearInterval(heartbeat);
     stop();
-    streams.delete(response);
   });
   for await (const lines of host.records.lines(match.id, sent)) {
     for (const { line } of lines) sendStep(match, JSON.parse(line) as StepLine);
@@ -75,9 +73,4 @@ export async function streamMatch(
   const kept = early;
   early = undefined;
   send(kept, await host.find(match.id));
-}
-
-/** Ends all streams, so that the service can stop. */
-export function endStreams(): void {
-  for (const response of streams) response.end();
 }

@@ -39,6 +39,8 @@ export interface MatchRow {
   manual_time: number | null;
   /** The policies of bots by their seats, JSON. */
   bots: string;
+  /** 1 when its machine is large, so that it is played aside; else 0. */
+  aside: number;
   created: string;
   updated: string;
 }
@@ -208,6 +210,17 @@ const migrations: Record<string, Migration> = {
         .addColumn("at", "integer", (c) => c.notNull())
         .modifyEnd(strict)
         .execute();
+    },
+  },
+  "0201-aside": {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .alterTable("matches")
+        .addColumn("aside", "integer", (c) => c.notNull().defaultTo(0))
+        .execute();
+      // What counts as large is what did when this was written.
+      await sql`UPDATE matches SET aside = 1 WHERE machine IN
+        (SELECT hash FROM machines WHERE length(text) + length(parts) > 12000)`.execute(db);
     },
   },
 };

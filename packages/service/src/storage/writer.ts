@@ -37,7 +37,7 @@ export class Writer {
   private waiting: Job[] = [];
   private why: string | undefined;
   private trying: NodeJS.Timeout | undefined;
-  private readonly recovered: (() => void)[] = [];
+  private readonly told: ((failing: string | undefined) => void)[] = [];
 
   constructor(
     private readonly store: Store,
@@ -49,9 +49,9 @@ export class Writer {
     return this.why;
   }
 
-  /** Calls `then` whenever a failing disk takes what is written again. */
-  onRecovery(then: () => void): void {
-    this.recovered.push(then);
+  /** Calls `then` whenever the disk begins to fail, and when it takes what is written again. */
+  onChange(then: (failing: string | undefined) => void): void {
+    this.told.push(then);
   }
 
   /**
@@ -103,8 +103,10 @@ export class Writer {
   }
 
   private fails(why: string, error: unknown): void {
-    if (this.why === undefined) this.log.error({ err: error }, `nothing can be written: ${why}`);
+    const before = this.why;
     this.why = why;
+    if (before === undefined) this.log.error({ err: error }, `nothing can be written: ${why}`);
+    if (before !== why) for (const then of this.told) then(why);
     clearTimeout(this.trying);
     this.trying = setTimeout(() => this.failureOf(() => this.store.touch()), TRY_AGAIN);
     this.trying.unref();
@@ -115,6 +117,6 @@ export class Writer {
     this.why = undefined;
     clearTimeout(this.trying);
     this.log.info("the disk takes what is written again");
-    for (const then of this.recovered) then();
+    for (const then of this.told) then(undefined);
   }
 }

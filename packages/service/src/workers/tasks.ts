@@ -7,8 +7,10 @@ import {
   type Message,
   NotALogbook,
   type Outcome,
+  type PortableMachine,
   readLogbook,
   Runnable,
+  toPortable,
   type Verdict,
   verifyText,
 } from "@zany/core";
@@ -34,6 +36,8 @@ type ReadLogbook =
 /** The tasks by their names. */
 export interface Tasks {
   compile(machine: MachineText): CompiledMachine;
+  /** The machine, made ready to be run by another thread; undefined when it does not compile in this version. */
+  prepare(machine: MachineText): PortableMachine | undefined;
   read(text: string): ReadLogbook;
   verify(task: { readonly machine: MachineText; readonly text: string }): Verdict | undefined;
 }
@@ -45,6 +49,11 @@ export const TASKS: Tasks = {
     if (!compilation.ok) return { messages };
     const { hash, rules } = new Runnable(compilation.machine);
     return { messages, machine: { name: compilation.machine.name, hash, rules, parts: compilation.parts } };
+  },
+
+  prepare(text) {
+    const { ok, machine } = compileWith(text);
+    return ok ? toPortable(machine) : undefined;
   },
 
   read(text) {

@@ -12,6 +12,9 @@ import { sha256Hex } from "../values/hash.js";
 import { Admission } from "./admission.js";
 import { Options } from "./options.js";
 
+/** What a typed tree and what is made of it take for each character of the text, about, in bytes. */
+const PER_CHARACTER = 200;
+
 /** Make it once and use it for any number of matches. */
 export class Runnable {
   readonly #engine: Engine;
@@ -39,6 +42,12 @@ export class Runnable {
   /** SHA-256 of what its texts mean: the same for versions that differ in layout, comments, tests or policies alone. */
   get rules(): string {
     return (this.#rules ??= sha256Hex(rulesText(this.machine.sources.files)));
+  }
+
+  /** What it takes in memory, about, in bytes; it grows as it is used, up to a limit. */
+  get memory(): number {
+    const characters = this.machine.sources.files.reduce((length, { text }) => length + text.length, 0);
+    return PER_CHARACTER * characters + this.#engine.memory.configurations.kept;
   }
 
   /** The engine of a machine, for the functions of this room. */

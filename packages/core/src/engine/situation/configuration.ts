@@ -229,14 +229,19 @@ function turnsInside(machine: Machine, turnOf: ReadonlyMap<number, number>): Rea
 }
 
 /** How much of configurations is kept, in bytes, with all that was worked out for them. */
-const MOST_KEPT = 32_000_000;
+const MOST_KEPT = 16_000_000;
 
 /** The configurations of one machine that have come up, as many as there is room for. */
 export class Configurations {
   private readonly known = new Map<string, Configuration>();
-  private kept = 0;
+  private weight = 0;
   /** How often all were let go of, with what others keep for them. */
   cleared = 0;
+
+  /** What is kept, about, in bytes. */
+  get kept(): number {
+    return this.weight;
+  }
 
   /** The configuration of a match that is over, or has not begun. */
   readonly none: Configuration;
@@ -264,11 +269,11 @@ export class Configurations {
    * @param weight what it takes, in bytes
    */
   keep(weight: number): void {
-    this.kept += weight;
-    if (this.kept <= MOST_KEPT) return;
+    this.weight += weight;
+    if (this.weight <= MOST_KEPT) return;
     for (const configuration of [this.none, ...this.known.values()]) configuration.forget();
     this.known.clear();
-    this.kept = weight;
+    this.weight = weight;
     this.cleared++;
   }
 

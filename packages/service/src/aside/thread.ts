@@ -1,0 +1,70 @@
+/** The program of the thread in which the matches of large machines are played. */
+
+import { createHash, timingSafeEqual } from "node:crypto";
+import { createServer } from "node:http";
+import type { AddressInfo } from "node:net";
+import { parentPort, workerData } from "node:worker_threads";
+import express, { type RequestHandler } from "express";
+import { Machines } from "../machines.js";
+import { matchesApp } from "../matches/app.js";
+import { Host } from "../matches/host.js";
+import { endStreams } from "../matches/streams.js";
+import { ownLog } from "../log.js";
+import { noSuchAddress, Problem, problemHandler } from "../problems.js";
+import { Requests } from "../requests.js";
+import { Store } from "../storage/store.js";
+import { Writer } from "../storage/writer.js";
+import { WORKER, Workers } from "../workers/workers.js";
+import { type AsideOptions, type FromAside, TOKEN_HEADER } from "./messages.js";
+
+const { file, token, logLevel } = workerData as AsideOptions;
+const tell = (message: FromAside): void => parentPort?.postMessage(message);
+
+const log = ownLog(logLevel);
+const store = await Store.open(file);
+const writer = new Writer(store, log);
+writer.onChange((failing) => tell({ failing }));
+const workers = new Workers(WORKER);
+const host = new Host(store, writer, new Machines(store, writer, workers, workers), log, {
+  aside: true,
+  movedAway: (match) => tell({ comesBack: match }),
+});
+const requests = new Requests();
+
+const app = express();
+app.disable("x-powered-by");
+// What was passed on says where it came from.
+app.set("trust proxy", "loopback");
+app.use(onlyPassedOn(token), requests.handler());
+app.use("/api/matches", matchesApp(host, log));
+app.use(noSuchAddress, problemHandler(log));
+const server = createServer(app);
+server.listen(0, "127.0.0.1", () => {
+  void host.resumeAll().then(() => tell({ port: (server.address() as AddressInfo).port }));
+});
+
+parentPort?.once("message", () => void stop());
+
+/** As the service stops: what is under way is answered, then streams are ended, then the database is closed. */
+async function stop(): Promise<void> {
+  requests.close();
+  server.close();
+  await host.stop();
+  endStreams();
+  await requests.settled();
+  server.closeAllConnections();
+  writer.close();
+  await workers.close();
+  await store.close();
+  process.exit(0);
+}
+
+/** Anybody on this computer can reach the port; only what comes with the secret is answered. */
+function onlyPassedOn(secret: string): RequestHandler {
+  const digest = (text: string): Buffer => createHash("sha256").update(text).digest();
+  const wanted = digest(secret);
+  return (request, _response, next) => {
+    if (timingSafeEqual(digest(request.get(TOKEN_HEADER) ?? ""), wanted)) next();
+    else next(new Problem(403, "notPassedOn", "This port is the service's own. Ask the service itself."));
+  };
+}
