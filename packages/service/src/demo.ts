@@ -11,10 +11,10 @@ export async function loadDemo(folder: string, machines: Machines, logbooks: Log
     filesIn(join(folder, "shared"), ".zany").map((file) => [`shared/${basename(file)}`, readFileSync(file, "utf8")]),
   );
   for (const file of [...filesIn(join(folder, "older"), ".zany"), ...filesIn(folder, ".zany")])
-    await machines.add(readFileSync(file, "utf8"), parts);
+    await machines.add(Buffer.from(JSON.stringify({ text: readFileSync(file, "utf8"), parts })));
   const known = new Set((await logbooks.list()).map((l) => l.name));
   for (const file of filesIn(join(folder, "logbooks"), ".jsonl")) {
-    if (!known.has(basename(file))) await logbooks.add(readFileSync(file, "utf8"), basename(file));
+    if (!known.has(basename(file))) await logbooks.add([readFileSync(file)], basename(file));
   }
 }
 

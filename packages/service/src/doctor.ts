@@ -12,6 +12,7 @@ import { chained, chainOf, sealOf } from "./matches/chain.js";
 import { loadMatch } from "./matches/loading.js";
 import { MatchRecords } from "./matches/records.js";
 import type { Parts } from "@zany/client/api";
+import { Pieces } from "./storage/pieces.js";
 import type { Store } from "./storage/store.js";
 import { Writer } from "./storage/writer.js";
 import { WORKER, Workers } from "./workers/workers.js";
@@ -75,7 +76,7 @@ async function examineMachines(store: Store, damages: Damage[]): Promise<number>
 
 async function examineMatches(store: Store, damages: Damage[]): Promise<{ matches: number; steps: number }> {
   const workers = new Workers(WORKER);
-  const machines = new Machines(store, new Writer(store, pino({ level: "silent" })), workers, workers);
+  const machines = new Machines(store, silentWriter(store), workers, workers);
   const records = new MatchRecords(store);
   const ids = await store.db.selectFrom("matches").select("id").orderBy("created").execute();
   let steps = 0;
@@ -110,15 +111,23 @@ async function examineSnapshots(records: MatchRecords, id: string, header: strin
 }
 
 async function examineLogbooks(store: Store, damages: Damage[]): Promise<number> {
-  const rows = await store.db.selectFrom("logbooks").select(["id", "name", "text"]).orderBy("position").execute();
-  for (const { id, name, text } of rows) {
+  const rows = await store.db.selectFrom("logbooks").select(["id", "name"]).orderBy("position").execute();
+  const pieces = new Pieces(store, silentWriter(store));
+  for (const { id, name } of rows) {
     try {
-      readLogbook(text);
+      const bytes: Uint8Array[] = [];
+      for await (const some of pieces.read(id)) bytes.push(some);
+      readLogbook(new TextDecoder("utf-8", { fatal: true, ignoreBOM: true }).decode(Buffer.concat(bytes)));
     } catch (error) {
       damages.push({ of: `logbook ${id} (${name})`, words: wordsOf(error) });
     }
   }
   return rows.length;
+}
+
+/** For parts that could write, and do not here. */
+function silentWriter(store: Store): Writer {
+  return new Writer(store, pino({ level: "silent" }));
 }
 
 function wordsOf(error: unknown): string {

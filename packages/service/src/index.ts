@@ -17,7 +17,7 @@ import { Host } from "./matches/host.js";
 import { ownLog } from "./log.js";
 import { matchesApp } from "./matches/app.js";
 import { endStreams } from "./matches/streams.js";
-import { noSuchAddress, problemHandler } from "./problems.js";
+import { noSuchAddress, problemHandler, refuseOtherThanUtf8 } from "./problems.js";
 import { Requests } from "./requests.js";
 import type { FolderLock } from "./storage/lock.js";
 import type { Store } from "./storage/store.js";
@@ -84,11 +84,13 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
       host.takeUp(match).catch((error: unknown) => log.warn({ err: error, match }, "a match could not be taken up"));
     },
   });
-  if (options.demo !== undefined)
-    await loadDemo(options.demo, machines, logbooks).catch((error: unknown) => {
-      // On a full disk what is stored already can be seen and played without it.
-      if (!(error instanceof StorageFails)) throw error;
-    });
+  const prepared = logbooks
+    .clean()
+    .then(() => (options.demo === undefined ? undefined : loadDemo(options.demo, machines, logbooks)));
+  await prepared.catch((error: unknown) => {
+    // On a full disk what is stored already can be seen and played without it.
+    if (!(error instanceof StorageFails)) throw error;
+  });
 
   const requests = new Requests();
   const app = express();
@@ -110,12 +112,10 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
     const reason = writer.failing ?? aside.failing;
     response.json(reason === undefined ? { ok: true, status: "ok" } : { ok: false, status: "degraded", reason });
   });
-  // Machines are texts of up to two million characters; whatever else is asked for is short.
-  app.use("/api/machines", json({ limit: "8mb" }));
   app.use("/api/matches/:id", aside.handler());
   app.use("/api/matches", matchesApp(host, log, aside));
-  app.use("/api", json({ limit: "128kb" }));
   app.use("/api/machines", machineRoutes(machines));
+  app.use("/api", json({ limit: "128kb", verify: refuseOtherThanUtf8 }));
   app.use("/api/logbooks", logbookRoutes(logbooks));
   app.use("/api", noSuchAddress);
   if (options.console !== undefined && existsSync(options.console)) serveConsole(app, options.console);

@@ -1,23 +1,28 @@
 /** Logbooks that were uploaded: kept as they came, verified against any stored version. */
 
+import { once } from "node:events";
 import type { LogbookInfo, Parts, VerifiedLogbook } from "@zany/client/api";
 import type { Outcome } from "@zany/core";
-import { Router, text as textBody } from "express";
+import { type Request, Router } from "express";
 import { doesNotCompile, type Machines } from "./machines.js";
 import { Problem } from "./problems.js";
 import { newId } from "./secrets.js";
+import { type Bytes, Pieces } from "./storage/pieces.js";
 import type { LogbookRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
 import { valid, verifyLogbook } from "./validation.js";
 import type { Workers } from "./workers/workers.js";
 
-const MAX_LOGBOOK = "64mb";
+/** The most bytes that a logbook may have, and how many may come at the same time. */
+const MAX_LOGBOOK = 64 * 1_024 * 1_024;
+const MOST_COMING = 20;
+const TYPES = ["application/x-ndjson", "application/jsonl", "text/plain"];
 
 type LogbookContent = Omit<LogbookRow, "position">;
 
 /** A logbook as lists show it. */
-function infoOf(row: Omit<LogbookContent, "text">): LogbookInfo {
+function infoOf(row: LogbookContent): LogbookInfo {
   const { id, name, machine_name, machine_hash, steps, outcome, created } = row;
   return {
     id,
@@ -30,7 +35,10 @@ function infoOf(row: Omit<LogbookContent, "text">): LogbookInfo {
 }
 
 export class Logbooks {
+  readonly pieces: Pieces;
   private readonly insert;
+  private readonly deleteLost;
+  private coming = 0;
 
   constructor(
     private readonly store: Store,
@@ -38,6 +46,7 @@ export class Logbooks {
     private readonly machines: Machines,
     private readonly workers: Workers,
   ) {
+    this.pieces = new Pieces(store, writer);
     this.insert = store.prepare<LogbookContent>((db, value) =>
       db.insertInto("logbooks").values({
         id: value("id"),
@@ -46,29 +55,53 @@ export class Logbooks {
         machine_hash: value("machine_hash"),
         steps: value("steps"),
         outcome: value("outcome"),
-        text: value("text"),
         created: value("created"),
       }),
     );
+    this.deleteLost = store.prepare<object>((db) =>
+      db.deleteFrom("pieces").where("of", "not in", (e) => e.selectFrom("logbooks").select("id")),
+    );
+  }
+
+  /** Lets go of what came before the service ended, and did not come whole. */
+  async clean(): Promise<void> {
+    await this.writer.write(() => void this.deleteLost.run({}));
   }
 
   /**
    * Keeps a logbook. Its header must be readable; whether it is right, `verify` says.
    *
-   * @throws Problem 422 for a text that is no logbook
+   * @throws Problem 422 for what is no logbook; 429 when too many come at the same time
    */
-  async add(text: string, name: string): Promise<LogbookInfo> {
-    const read = await this.workers.run("read", text);
+  async add(bytes: Bytes, name: string): Promise<LogbookInfo> {
+    if (this.coming >= MOST_COMING)
+      throw new Problem(429, "tooManyWaiting", "Too many logbooks come at the same time.", {}, { "Retry-After": "2" });
+    const id = newId();
+    this.coming++;
+    try {
+      await this.pieces.keep(id, bytes);
+      return await this.read(id, name);
+    } catch (error) {
+      // While the disk fails it stays until the service starts again.
+      await this.pieces.drop(id).catch(() => {});
+      throw error;
+    } finally {
+      this.coming--;
+    }
+  }
+
+  /** Looks at what has come whole. */
+  private async read(id: string, name: string): Promise<LogbookInfo> {
+    const read = await this.workers.run("read", undefined, this.pieces.read(id));
     if ("words" in read) throw new Problem(422, "notALogbook", read.words);
     const { machine, steps, outcome } = read;
     const row: LogbookContent = {
-      id: newId(),
+      id,
       name,
       machine_name: machine.name,
       machine_hash: machine.hash,
       steps,
       outcome: outcome ? JSON.stringify(outcome) : null,
-      text,
       created: new Date().toISOString(),
     };
     await this.writer.write(() => void this.insert.run(row));
@@ -76,11 +109,7 @@ export class Logbooks {
   }
 
   async list(): Promise<LogbookInfo[]> {
-    const rows = await this.store.db
-      .selectFrom("logbooks")
-      .select(["id", "name", "machine_name", "machine_hash", "steps", "outcome", "created"])
-      .orderBy("position")
-      .execute();
+    const rows = await this.store.db.selectFrom("logbooks").selectAll().orderBy("position").execute();
     return rows.map(infoOf);
   }
 
@@ -97,10 +126,29 @@ export class Logbooks {
     const stored = await this.machines.find(reference ?? row.machine_name);
     const { name, version, hash, rules } = stored;
     const machine = { text: stored.text, parts: JSON.parse(stored.parts) as Parts };
-    const verdict = await this.workers.run("verify", { machine, text: row.text });
+    const verdict = await this.workers.run("verify", machine, this.pieces.read(id));
     if (!verdict) throw doesNotCompile();
     return { machine: { name, version, hash, rules }, verdict };
   }
+}
+
+/** The bytes of a request's body as they come. @throws Problem 413 or 415 for what is no logbook's text */
+async function* bodyOf(request: Request): AsyncGenerator<Uint8Array> {
+  if (!request.is(TYPES) || (request.get("content-encoding") ?? "identity") !== "identity")
+    throw new Problem(415, "badContent", "Send the logbook's text as application/x-ndjson, as it is.");
+  const charset = /charset="?([\w-]+)/i.exec(request.get("content-type") ?? "")?.[1] ?? "utf-8";
+  if (!/^utf-?8$/i.test(charset)) throw new Problem(415, "badContent", "Send UTF-8.");
+  let size = 0;
+  // What is refused half-way is answered before its sender is cut off.
+  for await (const bytes of request.iterator({ destroyOnReturn: false })) {
+    size += (bytes as Uint8Array).length;
+    if (size > MAX_LOGBOOK) throw tooLarge();
+    yield bytes as Uint8Array;
+  }
+}
+
+function tooLarge(): Problem {
+  return new Problem(413, "tooLarge", "A logbook has at most 64 megabytes.", {}, { Connection: "close" });
 }
 
 export function logbookRoutes(logbooks: Logbooks): Router {
@@ -108,23 +156,20 @@ export function logbookRoutes(logbooks: Logbooks): Router {
   router.get("/", async (_request, response) => {
     response.json({ logbooks: await logbooks.list() });
   });
-  router.post(
-    "/",
-    textBody({ type: ["application/x-ndjson", "application/jsonl", "text/plain"], limit: MAX_LOGBOOK }),
-    async (request, response) => {
-      if (typeof request.body !== "string" || request.body === "")
-        throw new Problem(415, "badContent", "Send the logbook's text as application/x-ndjson.");
-      const name = typeof request.query["name"] === "string" ? request.query["name"].slice(0, 200) : "logbook";
-      const row = await logbooks.add(request.body, name);
-      response.status(201).location(`/api/logbooks/${row.id}`).json(row);
-    },
-  );
+  router.post("/", async (request, response) => {
+    if (Number(request.get("content-length")) > MAX_LOGBOOK) throw tooLarge();
+    const name = typeof request.query["name"] === "string" ? request.query["name"].slice(0, 200) : "logbook";
+    const row = await logbooks.add(bodyOf(request), name);
+    response.status(201).location(`/api/logbooks/${row.id}`).json(row);
+  });
   router.get("/:id", async (request, response) => {
-    const row = await logbooks.find(request.params.id);
-    response
-      .type("application/x-ndjson")
-      .attachment(row.name.endsWith(".jsonl") ? row.name : `${row.name}.jsonl`)
-      .send(row.text);
+    const { id, name } = await logbooks.find(request.params.id);
+    response.type("application/x-ndjson").attachment(name.endsWith(".jsonl") ? name : `${name}.jsonl`);
+    for await (const bytes of logbooks.pieces.read(id)) {
+      if (!response.write(bytes)) await once(response, "drain").catch(() => {});
+      if (response.destroyed) return;
+    }
+    response.end();
   });
   router.post("/:id/verify", async (request, response) => {
     const { machine } = valid(verifyLogbook, request.body ?? {});

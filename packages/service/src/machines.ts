@@ -1,15 +1,17 @@
 /** Machines: stored texts, known by their hashes. */
 
 import { fromPortable, Runnable } from "@zany/core";
-import { Router } from "express";
+import { Router, raw } from "express";
 import { sql } from "kysely";
 import type { AddedMachine, MachineInfo, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
 import { Problem } from "./problems.js";
 import type { MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
-import { newMachine, valid } from "./validation.js";
 import type { Workers } from "./workers/workers.js";
+
+/** A machine is a text of up to two million characters, and so is each of its parts; all of them are less than this. */
+const LONGEST_BODY = "4mb";
 
 /** How much of machines that are ready to run is kept, in bytes. */
 const MAX_READY = 128_000_000;
@@ -63,13 +65,16 @@ export class Machines {
   /**
    * Stores a text and the files it includes. A version that is stored already is found again.
    *
-   * @throws Problem 422 with the messages when it does not compile
+   * @param body a `NewMachine` as JSON; it is long, so that a worker reads it
+   * @throws Problem 400 when it is none; 422 with the messages when it does not compile
    */
-  async add(
-    text: string,
-    parts: Parts,
-  ): Promise<{ machine: MachineRow; created: boolean; messages: readonly MessageInfo[] }> {
-    const { messages, machine } = await this.workers.run("compile", { text, parts });
+  async add(body: Uint8Array): Promise<{ machine: MachineRow; created: boolean; messages: readonly MessageInfo[] }> {
+    const asked = await this.workers.run("compile", body);
+    if ("problem" in asked) {
+      const { status, code, words, more } = asked.problem;
+      throw new Problem(status, code, words, { ...more });
+    }
+    const { messages, machine } = asked;
     if (!machine) {
       const first = messages.find((m) => m.severity === "error");
       throw new Problem(422, "doesNotCompile", `The machine does not compile: line ${first?.line}: ${first?.words}`, {
@@ -79,7 +84,7 @@ export class Machines {
     const { hash } = machine;
     let created = false;
     await this.writer.write(() => {
-      const row = { ...machine, text, parts: JSON.stringify(machine.parts), created: new Date().toISOString() };
+      const row = { ...machine, parts: JSON.stringify(machine.parts), created: new Date().toISOString() };
       created = this.insert.run(row) > 0;
     });
     return { machine: await this.find(hash), created, messages };
@@ -148,9 +153,10 @@ export function machineRoutes(machines: Machines): Router {
   router.get("/", async (_request, response) => {
     response.json({ machines: await machines.list() });
   });
-  router.post("/", async (request, response) => {
-    const { text, parts } = valid(newMachine, request.body);
-    const { machine, created, messages } = await machines.add(text, parts);
+  router.post("/", raw({ type: "application/json", limit: LONGEST_BODY }), async (request, response) => {
+    if (!Buffer.isBuffer(request.body))
+      throw new Problem(415, "badContent", "Send the machine as application/json: its text, and its parts.");
+    const { machine, created, messages } = await machines.add(request.body);
     const added: AddedMachine = { ...machineJson(machine), messages };
     response
       .status(created ? 201 : 200)

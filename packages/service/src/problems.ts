@@ -1,5 +1,6 @@
 /** Problems as RFC 9457 describes them: what every refused request gets. */
 
+import { isUtf8 } from "node:buffer";
 import type { NextFunction, Request, Response } from "express";
 import type { Logger } from "pino";
 import { storageFailure } from "./storage/driver.js";
@@ -68,6 +69,21 @@ export function problemHandler(log: Logger) {
   };
 }
 
+/** For bodies: bytes that are no UTF-8 would be taken for others without a word. */
+export function refuseOtherThanUtf8(_request: unknown, _response: unknown, body: Buffer): void {
+  if (!isUtf8(body)) throw Object.assign(new Error("no UTF-8"), { type: NOT_UTF8 });
+}
+
+const NOT_UTF8 = "entity.not.utf8";
+
+export function notUtf8(): Problem {
+  return new Problem(400, "notUtf8", "The body is no UTF-8 text.");
+}
+
+export function notJson(): Problem {
+  return new Problem(400, "badJson", "The body is not JSON.");
+}
+
 function asProblem(error: unknown): Problem {
   if (error instanceof Problem) return error;
   const failing = storageFailure(error);
@@ -80,7 +96,8 @@ function asProblem(error: unknown): Problem {
       { "Retry-After": "5" },
     );
   const { type, status } = error as { type?: string; status?: number };
-  if (type === "entity.parse.failed") return new Problem(400, "badJson", "The body is not JSON.");
+  if (type === "entity.parse.failed") return notJson();
+  if (type === NOT_UTF8) return notUtf8();
   if (type === "entity.too.large") return new Problem(413, "tooLarge", "The body is larger than this address takes.");
   if (type === "charset.unsupported" || type === "encoding.unsupported")
     return new Problem(415, "badContent", "Send UTF-8.");

@@ -106,16 +106,36 @@ export const matchQuery = Joi.object<{ limit: number; machine?: string }>({
   machine: REFERENCE,
 });
 
+/** Most entries of objects and lists that a schema goes through, and how deep it goes; and most mistakes that are told. */
+const MOST_ENTRIES = 5_000;
+const SCHEMA_DEPTH = 4;
+const MOST_TOLD = 20;
+
+/** How many entries objects and lists have, down to a depth, or more than `most`. */
+function entriesOf(value: unknown, depth: number, most: number): number {
+  if (value === null || typeof value !== "object" || depth === 0) return 0;
+  const parts = Object.values(value);
+  let entries = parts.length;
+  for (const part of parts) {
+    if (entries > most) break;
+    entries += entriesOf(part, depth - 1, most - entries);
+  }
+  return entries;
+}
+
 /**
  * The value as the schema reads it.
  *
  * @throws Problem 400 with everything that is wrong, at once
  */
 export function valid<T>(schema: Joi.ObjectSchema<T>, value: unknown): T {
+  if (entriesOf(value, SCHEMA_DEPTH, MOST_ENTRIES) > MOST_ENTRIES)
+    throw new Problem(400, "badRequest", `The body has more than ${MOST_ENTRIES} entries.`);
   const result = schema.validate(value, { abortEarly: false, convert: true, errors: { wrap: { label: '"' } } });
-  if (result.error)
-    throw new Problem(400, "badRequest", result.error.details.map((d) => d.message).join("; "), {
-      errors: result.error.details.map((d) => ({ path: d.path.join("/"), words: d.message })),
+  const told = result.error?.details.slice(0, MOST_TOLD) ?? [];
+  if (told.length > 0)
+    throw new Problem(400, "badRequest", told.map((d) => d.message).join("; "), {
+      errors: told.map((d) => ({ path: d.path.join("/"), words: d.message })),
     });
   return result.value as T;
 }

@@ -67,7 +67,7 @@ interface Sent {
   readonly path: string;
   readonly key?: string;
   readonly body?: unknown;
-  readonly text?: string;
+  readonly text?: string | Uint8Array<ArrayBuffer>;
   readonly headers?: Readonly<Record<string, string>>;
 }
 
@@ -116,6 +116,38 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     /^"machine" is required; "seats" must be less .* 30; "clock" must be one of \[real, manual\]; "sail" is not allowed$/,
   ],
   // machines
+  [
+    "a body that is no UTF-8",
+    { path: "/api/matches", text: new Uint8Array([0x22, 0xff, 0x22]), headers: JSON_TYPE() },
+    400,
+    "notUtf8",
+    "The body is no UTF-8 text.",
+  ],
+  [
+    "a body of many entries",
+    { path: "/api/matches", body: { machine: "Boat", given: { data: Array(6_000).fill(0) } } },
+    400,
+    "badRequest",
+    "The body has more than 5000 entries.",
+  ],
+  [
+    "a machine of many parts",
+    {
+      path: "/api/machines",
+      body: { text: "machine M", parts: Object.fromEntries([...Array(6_000).keys()].map((i) => [i, ""])) },
+    },
+    400,
+    "badRequest",
+    "The body has more than 5000 entries.",
+  ],
+  ["a machine as text", { path: "/api/machines", text: "machine M" }, 415, "badContent", /application\/json/],
+  [
+    "a machine that is no UTF-8",
+    { path: "/api/machines", text: new Uint8Array([0x22, 0xff, 0x22]), headers: JSON_TYPE() },
+    400,
+    "notUtf8",
+    "The body is no UTF-8 text.",
+  ],
   ["no text", { path: "/api/machines", body: {} }, 400, "badRequest", '"text" is required'],
   [
     "a machine that does not compile",
@@ -378,6 +410,31 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     422,
     "notALogbook",
     /^This cannot be read: this is not a Zany logbook/,
+  ],
+  [
+    "a logbook that is no UTF-8",
+    {
+      path: "/api/logbooks",
+      text: new Uint8Array([0x7b, 0xc3, 0x28]),
+      headers: { "Content-Type": "application/x-ndjson" },
+    },
+    422,
+    "notUtf8",
+    "It is no UTF-8 text.",
+  ],
+  [
+    "a logbook with a mark at its beginning",
+    { path: "/api/logbooks", text: '\ufeff{"zany":"logbook"}', headers: { "Content-Type": "application/x-ndjson" } },
+    422,
+    "notALogbook",
+    /byte-order mark/,
+  ],
+  [
+    "a logbook that was compressed",
+    { path: "/api/logbooks", text: "x", headers: { "Content-Type": "text/plain", "Content-Encoding": "gzip" } },
+    415,
+    "badContent",
+    /as it is/,
   ],
   ["an unknown logbook", { method: "GET", path: "/api/logbooks/lost" }, 404, "noSuchLogbook", /"lost"/],
   ["verifying an unknown logbook", { path: "/api/logbooks/lost/verify", body: {} }, 404, "noSuchLogbook", /"lost"/],

@@ -256,6 +256,7 @@ export function readLine(line: string): ReadLine {
 
 /** Reads the first line. @returns words when it is no header */
 export function readHeader(line: string): Header | { readonly words: string } {
+  if (line.startsWith("\ufeff")) return { words: "it begins with a byte-order mark; save it as UTF-8 without one" };
   let value: unknown;
   try {
     value = JSON.parse(line);

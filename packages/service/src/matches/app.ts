@@ -2,7 +2,7 @@
 
 import { json, Router } from "express";
 import type { Logger } from "pino";
-import { problemHandler } from "../problems.js";
+import { problemHandler, refuseOtherThanUtf8 } from "../problems.js";
 import type { Host } from "./host.js";
 import { type Elsewhere, matchRoutes } from "./routes.js";
 
@@ -12,7 +12,7 @@ const LONGEST_BODY = "128kb";
 /** @param elsewhere where the matches of large machines are played; undefined for the host that plays them */
 export function matchesApp(host: Host, log: Logger, elsewhere?: Elsewhere): Router {
   const app = Router();
-  app.use(json({ limit: LONGEST_BODY }));
+  app.use(json({ limit: LONGEST_BODY, verify: refuseOtherThanUtf8 }));
   app.use(matchRoutes(host, elsewhere));
   app.use(problemHandler(log));
   return app;

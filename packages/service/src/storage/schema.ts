@@ -98,8 +98,16 @@ export interface LogbookRow {
   machine_hash: string;
   steps: number;
   outcome: string | null;
-  text: string;
   created: string;
+}
+
+/** A piece of a long text; see `Pieces`. */
+interface PieceRow {
+  /** What it is of: the id of a logbook. */
+  of: string;
+  /** 0 for the first. */
+  piece: number;
+  bytes: Uint8Array;
 }
 
 export interface Schema {
@@ -110,6 +118,7 @@ export interface Schema {
   requests: RequestRow;
   snapshots: SnapshotRow;
   logbooks: LogbookRow;
+  pieces: PieceRow;
   touches: TouchRow;
 }
 
@@ -221,6 +230,20 @@ const migrations: Record<string, Migration> = {
       // What counts as large is what did when this was written.
       await sql`UPDATE matches SET aside = 1 WHERE machine IN
         (SELECT hash FROM machines WHERE length(text) + length(parts) > 12000)`.execute(db);
+    },
+  },
+  "0202-pieces": {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .createTable("pieces")
+        .addColumn("of", "text", (c) => c.notNull())
+        .addColumn("piece", "integer", (c) => c.notNull())
+        .addColumn("bytes", "blob", (c) => c.notNull())
+        .addPrimaryKeyConstraint("pieces_primary", ["of", "piece"])
+        .modifyEnd(sql`STRICT`)
+        .execute();
+      await sql`INSERT INTO pieces ("of", piece, bytes) SELECT id, 0, CAST(text AS BLOB) FROM logbooks`.execute(db);
+      await db.schema.alterTable("logbooks").dropColumn("text").execute();
     },
   },
 };

@@ -1,5 +1,6 @@
 /** What texts from anybody are put through, in a worker: each a function of plain data. */
 
+import { isUtf8 } from "node:buffer";
 import type { MessageInfo, Parts } from "@zany/client/api";
 import {
   type Compilation,
@@ -14,6 +15,8 @@ import {
   type Verdict,
   verifyText,
 } from "@zany/core";
+import { notJson, notUtf8, Problem } from "../problems.js";
+import { newMachine, valid } from "../validation.js";
 
 /** A machine's text and the files it includes. */
 export interface MachineText {
@@ -21,34 +24,55 @@ export interface MachineText {
   readonly parts: Parts;
 }
 
-/** What a machine's text comes to. */
-interface CompiledMachine {
-  readonly messages: readonly MessageInfo[];
-  /** What it is stored as; undefined when it does not compile. */
-  readonly machine?: { readonly name: string; readonly hash: string; readonly rules: string; readonly parts: Parts };
-}
+/** What a request to store a machine comes to. */
+type AskedMachine =
+  /** It is not well formed: the parts of a Problem. */
+  | {
+      readonly problem: {
+        readonly status: number;
+        readonly code: string;
+        readonly words: string;
+        readonly more: object;
+      };
+    }
+  | {
+      readonly messages: readonly MessageInfo[];
+      /** What it is stored as; undefined when it does not compile. */
+      readonly machine?: MachineText & { readonly name: string; readonly hash: string; readonly rules: string };
+    };
 
 /** What is kept of a logbook besides its text; words when it is none. */
 type ReadLogbook =
   | { readonly machine: { name: string; hash: string }; readonly steps: number; readonly outcome: Outcome | null }
   | { readonly words: string };
 
-/** The tasks by their names. */
+/** The tasks by their names. What is a long text comes last, piece by piece, as its bytes. */
 export interface Tasks {
-  compile(machine: MachineText): CompiledMachine;
+  /** @param body of the request, as it came */
+  compile(body: Uint8Array): AskedMachine;
   /** The machine, made ready to be run by another thread; undefined when it does not compile in this version. */
   prepare(machine: MachineText): PortableMachine | undefined;
-  read(text: string): ReadLogbook;
-  verify(task: { readonly machine: MachineText; readonly text: string }): Verdict | undefined;
+  read(nothing: undefined, text: string): ReadLogbook;
+  /** Undefined when the machine does not compile in this version. */
+  verify(machine: MachineText, text: string): Verdict | undefined;
 }
 
 export const TASKS: Tasks = {
-  compile({ text, parts }) {
-    const compilation = compileWith({ text, parts });
+  compile(body) {
+    let asked: MachineText;
+    try {
+      asked = valid(newMachine, jsonOf(body));
+    } catch (error) {
+      if (!(error instanceof Problem)) throw error;
+      const { status, code, message, more } = error;
+      return { problem: { status, code, words: message, more } };
+    }
+    const compilation = compileWith(asked);
     const messages = compilation.messages.map((m) => messageJson(compilation, m));
     if (!compilation.ok) return { messages };
     const { hash, rules } = new Runnable(compilation.machine);
-    return { messages, machine: { name: compilation.machine.name, hash, rules, parts: compilation.parts } };
+    const { text } = asked;
+    return { messages, machine: { name: compilation.machine.name, hash, rules, text, parts: compilation.parts } };
   },
 
   prepare(text) {
@@ -56,7 +80,7 @@ export const TASKS: Tasks = {
     return ok ? toPortable(machine) : undefined;
   },
 
-  read(text) {
+  read(_, text) {
     try {
       const { header, steps, closing } = readLogbook(text);
       const { name, hash } = header.machine;
@@ -67,12 +91,25 @@ export const TASKS: Tasks = {
     }
   },
 
-  /** Undefined when the machine does not compile in this version. */
-  verify({ machine, text }) {
+  verify(machine, text) {
     const compilation = compileWith(machine);
     return compilation.ok ? verifyText(new Runnable(compilation.machine), text) : undefined;
   },
 };
+
+/** @throws Problem 400 */
+function jsonOf(body: Uint8Array): unknown {
+  if (!isUtf8(body)) throw notUtf8();
+  try {
+    return JSON.parse(
+      Buffer.from(body)
+        .toString("utf8")
+        .replace(/^\ufeff/, ""),
+    );
+  } catch {
+    throw notJson();
+  }
+}
 
 /** Warnings take reasoning, which whoever stores a machine has done or does in the console. */
 export function compileWith({ text, parts }: MachineText): Compilation {

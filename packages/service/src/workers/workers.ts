@@ -6,18 +6,21 @@
 import { Worker } from "node:worker_threads";
 import { Problem } from "../problems.js";
 import type { Tasks } from "./tasks.js";
+import type { FromWorker, ToWorker } from "./worker.js";
 
 /** The program of a worker, built beside the service. */
 export const WORKER = new URL("./worker.mjs", import.meta.url);
 /** The most memory that a task may take, in megabytes, and the most time, in milliseconds. */
 const MEMORY = 512;
 const TIME = 20_000;
-/** How many tasks may wait. */
+/** How many tasks may wait, and of how many characters all together. */
 const MOST_WAITING = 100;
+const MOST_CHARACTERS = 16_000_000;
 
 interface Waiting {
   readonly name: keyof Tasks;
   readonly input: unknown;
+  readonly text: AsyncIterable<Uint8Array> | undefined;
   readonly resolve: (result: never) => void;
   readonly reject: (error: unknown) => void;
 }
@@ -34,15 +37,22 @@ export class Workers {
   /**
    * Does a task when its turn comes.
    *
-   * @throws Problem 429 when too many wait; 422 when it took more memory or time than any text should
+   * @param text the bytes of its long text, for a task that has one
+   * @throws Problem 429 when too many wait; 422 when it took more memory or time than any text should, or when its text
+   * is no UTF-8
    */
-  run<Name extends keyof Tasks>(name: Name, input: Parameters<Tasks[Name]>[0]): Promise<ReturnType<Tasks[Name]>> {
-    if (this.waiting.length >= MOST_WAITING)
+  run<Name extends keyof Tasks>(
+    name: Name,
+    input: Parameters<Tasks[Name]>[0],
+    text?: AsyncIterable<Uint8Array>,
+  ): Promise<ReturnType<Tasks[Name]>> {
+    const characters = this.waiting.reduce((sum, task) => sum + charactersOf(task.input), charactersOf(input));
+    if (this.waiting.length >= MOST_WAITING || (this.waiting.length > 0 && characters > MOST_CHARACTERS))
       return Promise.reject(
         new Problem(429, "tooManyWaiting", "Too many texts are being looked at.", {}, { "Retry-After": "2" }),
       );
     return new Promise((resolve, reject) => {
-      this.waiting.push({ name, input, resolve, reject });
+      this.waiting.push({ name, input, text, resolve, reject });
       this.next();
     });
   }
@@ -58,17 +68,28 @@ export class Workers {
     if (!next) return;
     this.current = next;
     this.worker ??= this.started();
-    this.worker.postMessage({ name: next.name, input: next.input });
     this.timer = setTimeout(() => this.stopped(tooMuch(`${TIME / 1000} seconds`)), TIME);
+    this.send(this.worker, next).catch((error: unknown) => {
+      if (this.current === next) this.stopped(error);
+    });
+  }
+
+  private async send(worker: Worker, { name, input, text }: Waiting): Promise<void> {
+    const post = (message: ToWorker): void => worker.postMessage(message);
+    post({ name, input, text: text !== undefined });
+    if (!text) return;
+    for await (const piece of text) post({ piece });
+    post("whole");
   }
 
   private started(): Worker {
     const worker = new Worker(this.program, { resourceLimits: { maxOldGenerationSizeMb: MEMORY } });
-    worker.on("message", (result: unknown) => {
+    worker.on("message", (come: FromWorker) => {
       clearTimeout(this.timer);
       const done = this.current;
       this.current = undefined;
-      done?.resolve(result as never);
+      if ("noText" in come) done?.reject(new Problem(422, "notUtf8", come.noText));
+      else done?.resolve(come.result as never);
       this.next();
     });
     worker.on("error", (error: NodeJS.ErrnoException) =>
@@ -89,6 +110,13 @@ export class Workers {
     failed?.reject(why);
     this.next();
   }
+}
+
+function charactersOf(input: unknown): number {
+  if (typeof input === "string") return input.length;
+  if (input instanceof Uint8Array) return input.length;
+  if (typeof input !== "object" || input === null) return 0;
+  return Object.values(input).reduce((sum: number, value) => sum + charactersOf(value), 0);
 }
 
 function tooMuch(what: string): Problem {
