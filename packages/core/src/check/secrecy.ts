@@ -150,7 +150,10 @@ class Walk {
       for (const listener of state.listeners) {
         const heard = this.signals[listener.signal];
         const known = new Map(listener.slots.map((slot, i) => [slot, heard?.values[i] ?? []]));
-        this.way(listener.block, listener.arrow, known, this.asked(listener.test, known, heard?.control ?? []));
+        const asked = this.asked(listener.test, known, heard?.control ?? []);
+        // That it heard at all.
+        this.seen.place(listener, asked);
+        this.way(listener.block, listener.arrow, known, asked);
       }
       for (const when of state.whens) {
         const test = when.test.kind === "holds" ? when.test.test : undefined;

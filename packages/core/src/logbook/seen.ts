@@ -15,13 +15,15 @@ export function seenHeader(header: Header): Omit<Header, "seed" | "given"> {
 
 /**
  * A step as `seat` may see it (`null`: a watcher). Private and hidden data, notes to others and the arguments of others'
- * sealed actions are left out; so are the rolls, signals and clamped values that come from a secret of others.
+ * sealed actions are left out; so are the rolls, signals, clamped values and what was heard that come from a secret of others.
  */
 export function seenLine(runnable: Runnable, line: StepLine, seat: string | null): StepLine {
   const { machine } = runnable;
   const { digest: _, signals, clamped, ...rest } = line;
   const maySee = (source: string): boolean => mayBeTold(runnable, line.input, source, seat);
-  const seenSignals = signals?.filter(({ source }) => maySee(source));
+  const seenSignals = signals
+    ?.filter(({ source }) => maySee(source))
+    .map(({ heard, ...signal }) => ({ ...signal, heard: heard.filter((by) => maySee(by.source)) }));
   const seenClamped = clamped?.filter(({ source }) => maySee(source));
   return {
     ...rest,

@@ -73,10 +73,10 @@ export function dataSize(runnable: Runnable, situation: Situation): number {
   return engineOf(runnable).memory.weight(situation.root);
 }
 
-/** When the next timer is due; undefined when there is none, or when its delay comes from a secret. */
+/** When the next timer is due of those whose delay comes from no secret; undefined when there is none. */
 export function seenDue(runnable: Runnable, situation: Situation): number | undefined {
-  const next = nextTimer(runnable.machine, situation);
-  return next && engineOf(runnable).secrecy.of(next.timer.delay) === "all" ? next.due : undefined;
+  const { secrecy } = engineOf(runnable);
+  return nextTimer(runnable.machine, situation, ({ delay }) => secrecy.of(delay) === "all")?.due;
 }
 
 export function view(runnable: Runnable, situation: Situation, seat: string | null): View {

@@ -54,16 +54,23 @@ export const RESULT_OF_WORD: Readonly<Record<ResultWord, SeatResultWord>> = {
   none: "none",
 };
 
-/** The next timer to be due among those awake, the earliest first; undefined when none runs. */
+/**
+ * The next timer to be due among those awake, the earliest first; undefined when none runs.
+ *
+ * @param among which of them are looked at; all when not given
+ */
 export function nextTimer(
   machine: Machine,
   { outcome, configuration, timers }: Situation,
+  among?: (timer: Timer) => boolean,
 ): { readonly timer: Timer; readonly due: number } | undefined {
   let best: { timer: Timer; due: number } | undefined;
   if (outcome) return undefined;
   for (const id of configuration.timers) {
     const due = timers[id] as number;
-    if (!Number.isNaN(due) && (!best || due < best.due)) best = { timer: machine.timers[id] as Timer, due };
+    if (Number.isNaN(due) || (best && due >= best.due)) continue;
+    const timer = machine.timers[id] as Timer;
+    if (!among || among(timer)) best = { timer, due };
   }
   return best;
 }

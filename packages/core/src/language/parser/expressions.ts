@@ -239,8 +239,8 @@ export class Expressions {
 
   private roll(of: ExprNode & { kind: "name" | "member" }): ExprNode {
     const roll = this.rollOf(of);
-    // A loop over the seats may stand on the next line.
-    if (!this.cursor.is("for") || this.cursor.token.leads) return roll;
+    // A loop may stand behind it.
+    if (!this.cursor.is("for") || this.cursor.token.leads || this.cursor.ahead(2).text === "in") return roll;
     this.cursor.take();
     return { ...roll, owner: this.postfix(), to: this.cursor.lastToken.to } as ExprNode;
   }
