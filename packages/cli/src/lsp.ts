@@ -32,6 +32,7 @@ import {
   type DocumentSymbol,
   type Location,
   ResponseError,
+  StreamMessageWriter,
   SymbolKind,
   TextDocumentSyncKind,
   TextDocuments,
@@ -39,8 +40,10 @@ import {
 } from "vscode-languageserver/node";
 import { TextDocument } from "vscode-languageserver-textdocument";
 import { includedFile } from "./files.js";
+import { GuardedReader } from "./lsp-guard.js";
 
-const connection = createConnection(process.stdin, process.stdout);
+const writer = new StreamMessageWriter(process.stdout);
+const connection = createConnection(new GuardedReader(writer), writer);
 const documents = new TextDocuments(TextDocument);
 
 connection.onInitialize(() => ({
@@ -71,7 +74,21 @@ const SEVERITIES = {
 function textOf(path: string): string | undefined {
   const open = documents.get(pathToFileURL(path).href);
   if (open) return open.getText();
-  return existsSync(path) ? readFileSync(path, "utf8") : undefined;
+  try {
+    return readFileSync(path, "utf8");
+  } catch {
+    // It is not there, or a folder, or nobody may read it: for the editor there is no text.
+    return undefined;
+  }
+}
+
+/** The file of a document; what is in no file, such as one that was not saved yet, is named by its address. */
+function pathOf(uri: string): string {
+  try {
+    return fileURLToPath(uri);
+  } catch {
+    return `/${uri}`;
+  }
 }
 
 interface Question extends Asked {
@@ -81,7 +98,7 @@ interface Question extends Asked {
 
 /** The machine that a file belongs to: the file itself, or one nearby that includes it. */
 function askedAbout(uri: string): Question {
-  const path = uri.startsWith("file:") ? fileURLToPath(uri) : `/${uri}`;
+  const path = pathOf(uri);
   const own = textOf(path) ?? documents.get(uri)?.getText() ?? "";
   if (!/^\s*(?:\/\/[^\n]*\n\s*)*machine\b/.test(own)) {
     for (const folder of [dirname(path), dirname(dirname(path))]) {

@@ -1,6 +1,6 @@
 /** `zany` as it is typed: what it prints, and its exit codes. */
 
-import { spawnSync } from "node:child_process";
+import { spawn, spawnSync } from "node:child_process";
 import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -446,6 +446,32 @@ describe("with a service", () => {
     expect(at(["match", "bot", trails, "runner1"]).code).toBe(0);
     expect(at(["match", "leave", trails, "runner2"]).code).toBe(0);
     expect(at(["match", "leave", trails, "runner3"]).out).toContain("ending Last");
+  });
+
+  test("keys are kept by several commands at once, and a damaged file is set aside, not written over", async () => {
+    at(["upload", DUEL]);
+    const state = newFolder();
+    const env = { ZANY_SERVICE: service.address, XDG_STATE_HOME: state };
+    const begin = (): Promise<string> =>
+      new Promise((resolve) => {
+        const child = spawn(process.execPath, [ZANY, "match", "new", "KiteDuel"], { env: { ...process.env, ...env } });
+        child.stdout.once("data", (text: Buffer) => resolve(/Match (\S+) has/.exec(text.toString())?.[1] ?? ""));
+      });
+    const ids = await Promise.all(Array.from({ length: 4 }, begin));
+    for (const id of ids) expect(zany(["match", "act", id, "north", "brace"], { env }).code).toBe(0);
+    const keys = join(state, "zany", "keys.json");
+    const before = '{"m1": {"north": 7}}';
+    writeFileSync(keys, before);
+    expect(zany(["match", "act", "m1", "north", "brace"], { env })).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("is damaged. Move it away."),
+    });
+    const { code, err } = zany(["match", "new", "KiteDuel"], { env });
+    expect([code, err]).toEqual([0, expect.stringContaining("keys.json.damaged")]);
+    expect(readFileSync(`${keys}.damaged`, "utf8")).toBe(before);
+    // Where nothing can be kept, they are printed.
+    const nowhere = { ...env, XDG_STATE_HOME: file("a-file", "") };
+    expect(zany(["match", "new", "KiteDuel"], { env: nowhere }).err).toMatch(/Write them down: north \S+, south \S+/);
   });
 
   test("a service that is not there, and a port that is taken, are named", () => {

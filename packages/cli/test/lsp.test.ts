@@ -1,6 +1,6 @@
 /** The language server, asked by a real editor's own client: Neovim's, over standard input and output. */
 
-import { execFileSync } from "node:child_process";
+import { execFileSync, spawnSync } from "node:child_process";
 import { copyFileSync, mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -84,4 +84,56 @@ describe("in the editor", () => {
     expect(answer("renamed")).toEqual([0, 0]);
     expect(answer("refused")).toBe('It would be an error: "Kite" has two fields "guard".');
   });
+});
+
+/** What the server answers to messages as they are sent, and how it ends. */
+function sent(...messages: readonly (object | string)[]) {
+  const frames = messages.map((message) => {
+    if (typeof message === "string") return message;
+    const text = JSON.stringify({ jsonrpc: "2.0", ...message });
+    return `Content-Length: ${Buffer.byteLength(text)}\r\n\r\n${text}`;
+  });
+  const { stdout, stderr, status } = spawnSync(process.execPath, [join(ROOT, "dist/cli/zany.cjs"), "lsp"], {
+    input: frames.join(""),
+    encoding: "utf8",
+  });
+  return { stdout, stderr, status };
+}
+
+test("what is no request is answered in words, and keeps nothing else from being answered", () => {
+  const begin = { id: 1, method: "initialize", params: { processId: null, capabilities: {}, rootUri: null } };
+  const hover = (id: number, params: unknown) => ({ id, method: "textDocument/hover", params });
+  const at = { line: 0, character: 0 };
+  const wrong: readonly (readonly [unknown, string])[] = [
+    [null, "it is no object"],
+    [{}, '\\"textDocument\\" is missing'],
+    [{ textDocument: { uri: 7 }, position: at }, '\\"uri\\" is no text'],
+    [{ textDocument: { uri: "untitled:1" } }, '\\"position\\" is missing'],
+    [{ textDocument: { uri: "untitled:1" }, position: { line: -1, character: 0 } }, '\\"line\\" is no whole number'],
+  ];
+  const odd = ["file:///%zz", "file:///tmp", "file://host/x.zany", ""].map((uri) => ({
+    textDocument: { uri },
+    position: at,
+  }));
+  const { stdout, status } = sent(
+    begin,
+    { method: "initialized", params: {} },
+    { method: "textDocument/didOpen", params: {} },
+    { method: "textDocument/didChange", params: { textDocument: { uri: "untitled:1" }, contentChanges: [{}] } },
+    { method: "textDocument/didOpen", params: { textDocument: { uri: "file:///%zz", version: 1, text: "machine M" } } },
+    ...wrong.map(([params], i) => hover(10 + i, params)),
+    ...odd.map((params, i) => hover(20 + i, params)),
+    { id: 99, method: "shutdown" },
+    { method: "exit" },
+  );
+  for (const [i, [, words]] of wrong.entries())
+    expect(stdout).toMatch(
+      new RegExp(`"id":${10 + i},"error":\\{"code":-32602,"message":"[^{}]*${words.replace(/\\/g, "\\\\")}`),
+    );
+  for (const i of odd.keys()) expect(stdout).toContain(`"id":${20 + i},"result":null`);
+  expect(stdout).toContain('"id":99,"result":null');
+  expect(stdout).not.toMatch(/Cannot read|is not a function|malformed/);
+  expect(status).toBe(0);
+  const noise = sent(begin, "Dear harbour master,\r\n\r\n");
+  expect(noise).toMatchObject({ status: 2, stderr: expect.stringContaining("not the Language Server Protocol") });
 });
