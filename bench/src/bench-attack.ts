@@ -9,7 +9,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { compile, NotALogbook, Replayer, readLogbook, Runnable, seenLine, verifyText } from "@zany/core";
 import { Chance } from "../../packages/core/test/generated-machines.js";
-import { HEAVY, heavyMachine } from "../../packages/core/test/heavy-machines.js";
+import { HEAVY, heavyMachine, LARGE } from "../../packages/core/test/heavy-machines.js";
 import { mutated, mutatedText } from "../../packages/core/test/rubbish.js";
 
 const TIMES = process.env["ZANY_LONG"] ? 5 : 1;
@@ -270,12 +270,12 @@ function logbooks(times: number): void {
 
 // ---- standing still --------------------------------------------------------------------------------
 
-/** How long others wait while each built-in is played at its largest. */
+/** How long others wait while each built-in is played at its largest, and while machines are large in each way. */
 async function stalls(): Promise<void> {
   const service = await serve(folder());
   const waits: { what: string; ms: number }[] = [];
-  for (const { what, body } of HEAVY) {
-    const { id, keys } = await begun(service, heavyMachine(body));
+  const machines = [...HEAVY.map(({ what, body }) => ({ what, text: heavyMachine(body) })), ...LARGE];
+  for (const { what, text } of machines) {
     let longest = 0;
     let going = true;
     const watching = (async () => {
@@ -287,7 +287,10 @@ async function stalls(): Promise<void> {
     })();
     await pause(30);
     longest = 0;
-    await ask(service, "POST", `/api/matches/${id}/actions`, { action: "go", args: {}, step: 0 }, keys["p"]);
+    const { id, keys } = await begun(service, text);
+    for (let step = 0; step < 2; step++)
+      await ask(service, "POST", `/api/matches/${id}/actions`, { action: "go", args: {}, step }, keys["p"]);
+    await ask(service, "GET", `/api/matches/${id}/logbook`, undefined, keys["p"]);
     going = false;
     await watching;
     waits.push({ what, ms: longest });
@@ -296,7 +299,7 @@ async function stalls(): Promise<void> {
   waits.sort((a, b) => b.ms - a.ms);
   const over = waits.filter(({ ms }) => ms > 50).length;
   const top = waits.slice(0, 5).map(({ what, ms }) => `${what} ${ms.toFixed(0)} ms`);
-  console.log(`stalls of ${waits.length} heavy actions: ${over} over 50 ms; the longest: ${top.join(", ")}`);
+  console.log(`stalls of ${waits.length} heavy or large machines: ${over} over 50 ms; the longest: ${top.join(", ")}`);
 }
 
 async function everything(): Promise<void> {

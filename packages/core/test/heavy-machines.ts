@@ -65,3 +65,66 @@ state S {
 ending E { draws all }
 `;
 }
+
+/** Machines that are large in one way each; in all of them p may go. */
+export const LARGE: readonly { readonly what: string; readonly text: string }[] = [
+  {
+    what: "a thousand states in a row",
+    text: large(
+      times(1_000, (i) => `state S${i} { turn of p action go { n += ${i} } -> S${(i + 1) % 1_000} action no -> stay }`),
+      "S0",
+    ),
+  },
+  ...[60, 500].map((count) => ({
+    what: `${count} stalls side by side`,
+    text: large(
+      `parallel state All { turn of p action go { n += 1 } -> stay
+${times(
+  count,
+  (i) => `state P${i} { start A${i}
+state A${i} { enter { n += 1 } action a${i} -> B${i} when n > ${1000 + i} -> B${i} }
+state B${i} { action b${i} -> A${i} } }`,
+)}}`,
+      "All",
+    ),
+  })),
+  ...[300, 10_000].map((count) => ({
+    what: `${count} conditions in an action`,
+    text: large(
+      `state S { turn of p action go { ${times(count, (i) => `if n > ${i} { n += ${i % 7} }`)} } -> stay }`,
+      "S",
+    ),
+  })),
+  ...[100, 4_000].map((count) => ({
+    what: `${count} actions`,
+    text: large(
+      `state S { turn of p action go -> stay
+${times(count, (i) => `action a${i}(k: int 0..9 where k + n >= 0) needs n >= ${i % 5} else "not {n}" { n += k } -> stay`)} }`,
+      "S",
+    ),
+  })),
+  {
+    what: "five thousand laws",
+    text: large(
+      `${times(5_000, (i) => `law "number ${i}": n >= 0 - ${i}`)}
+state S { turn of p action go { n += 1 } -> stay }`,
+      "S",
+    ),
+  },
+  {
+    what: "nine thousand data",
+    text: large(
+      `data { ${times(9_000, (i) => `d${i}: list of int = [${i}]`)} }
+state S { turn of p action go { d0[0] += 1 } -> stay }`,
+      "S",
+    ),
+  },
+];
+
+function times(count: number, one: (i: number) => string): string {
+  return Array.from({ length: count }, (_, i) => one(i)).join("\n");
+}
+
+function large(text: string, start: string): string {
+  return `machine Large\nseats p\ndata { n: int 0..99999999 }\nstart ${start}\n${text}\nending E { draws all }\n`;
+}
