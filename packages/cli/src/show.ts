@@ -185,8 +185,10 @@ export function boardLines(
     cell.x === at?.x && cell.y === at.y ? style("inverse", pad(cellText(cell, view), CELL - 1)) : cellText(cell, view);
   return [
     head.trimEnd(),
-    ...board.map((row, y) =>
-      `  ${pad("", 8)}${style("dim", pad(String(y), 2))} ${row.map((cell) => pad(text(cell), CELL)).join("")}`.trimEnd(),
+    ...board.map(
+      (row, y) =>
+        `  ${pad("", 8)}${style("dim", pad(String(y), 2))}` +
+        ` ${row.map((cell) => pad(text(cell), CELL)).join("")}`.trimEnd(),
     ),
   ];
 }
@@ -293,7 +295,10 @@ function seatParts(field: ViewField, seat: string): SeatPart[] {
 
 function partLine({ name, path, value, bounds }: SeatPart, width: number, drawing: Drawing): string {
   if (typeof value === "number" && bounds && bounds[1] > bounds[0] && bounds[1] - bounds[0] <= 10_000)
-    return `    ${pad(name, width)} ${bar(value, bounds[0], bounds[1])} ${marked(path, String(value), drawing, `/${bounds[1]}`)}`;
+    return (
+      `    ${pad(name, width)} ${bar(value, bounds[0], bounds[1])}` +
+      ` ${marked(path, String(value), drawing, `/${bounds[1]}`)}`
+    );
   const text = typeof value === "boolean" && value ? style("yellow", "yes") : valueInWords(value);
   return `    ${pad(name, width)} ${marked(path, text, drawing)}`;
 }
@@ -312,7 +317,10 @@ export function outcomeLines(outcome: Outcome, { width }: Drawing): string[] {
     ...wrap(head, width, "  "),
     ...outcome.results.map(({ seat, result, rank, score }) => {
       const colour = result === "win" ? "green" : result === "loss" ? "red" : "yellow";
-      return `  ${pad(seat, 12)} ${style(colour, result)}${rank === undefined ? "" : `  rank ${rank}`}${score === undefined ? "" : `  score ${score}`}`;
+      return (
+        `  ${pad(seat, 12)} ${style(colour, result)}${rank === undefined ? "" : `  rank ${rank}`}` +
+        `${score === undefined ? "" : `  score ${score}`}`
+      );
     }),
   ];
 }

@@ -82,7 +82,8 @@ const program = new Command("zany")
   .exitOverride();
 program.addHelpText(
   "after",
-  "\nExit codes: 0 no problems found, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany check --help",
+  "\nExit codes: 0 no problems found, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany " +
+    "check --help",
 );
 
 const add = (spec: string, description: string, hidden = false): Command =>

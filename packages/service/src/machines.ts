@@ -16,7 +16,9 @@ const LONGEST_BODY = "4mb";
 /** How much of machines that are ready to run is kept, in bytes. */
 const MAX_READY = 128_000_000;
 
-/** From how many characters on a machine is large: then making it ready takes longer than others may be kept waiting. */
+/**
+ * From how many characters on a machine is large: then making it ready takes longer than others may be kept waiting.
+ */
 const LARGE = 12_000;
 
 /** True for a machine whose matches are played aside. */

@@ -106,7 +106,9 @@ export const matchQuery = Joi.object<{ limit: number; machine?: string }>({
   machine: REFERENCE,
 });
 
-/** Most entries of objects and lists that a schema goes through, and how deep it goes; and most mistakes that are told. */
+/**
+ * Most entries of objects and lists that a schema goes through, and how deep it goes; and most mistakes that are told.
+ */
 const MOST_ENTRIES = 5_000;
 const SCHEMA_DEPTH = 4;
 const MOST_TOLD = 20;

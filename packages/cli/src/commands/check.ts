@@ -110,7 +110,11 @@ function found(file: string, { machine, messages }: Compilation): string {
     return `${file}: ${words.filter(Boolean).join(", ")}${left && `.${left}`}`;
   }
   const states = machine.states.filter((s) => s.id > 0).length;
-  return `${file}: no problems found in ${machine.name}: ${count(states, "state")}, ${count(machine.actions.length, "action")}, ${count(machine.endings.length, "ending")}, ${count(machine.tests.length, "test")}.${left}`;
+  return (
+    `${file}: no problems found in ${machine.name}: ${count(states, "state")}` +
+    `, ${count(machine.actions.length, "action")}, ${count(machine.endings.length, "ending")}` +
+    `, ${count(machine.tests.length, "test")}.${left}`
+  );
 }
 
 function asJson({ messages, sources }: Compilation): unknown[] {

@@ -21,7 +21,9 @@ export async function doctor(options: { readonly data: string; readonly json?: b
 
 function showExamination({ machines, matches, steps, logbooks, damages }: ServiceModule.Examination): void {
   for (const { of, words } of damages) say(`${style("red", of)}: ${words}`);
-  const looked = `${count(machines, "machine")}, ${count(matches, "match", "matches")} of ${count(steps, "step")}, ${count(logbooks, "logbook")}`;
+  const looked =
+    `${count(machines, "machine")}, ${count(matches, "match", "matches")} ` +
+    `of ${count(steps, "step")}, ${count(logbooks, "logbook")}`;
   say(`${looked}: ${damages.length === 0 ? "no problems found" : count(damages.length, "problem")}.`);
 }
 

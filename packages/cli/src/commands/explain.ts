@@ -15,7 +15,9 @@ export async function explain(name: string | undefined): Promise<number> {
   if (!kind) {
     const near = [...KINDS.keys()].filter((k) => k.includes(name) || name.includes(k));
     throw new UsedWrongly(
-      `There is no message "${name}".${near.length > 0 ? ` Did you mean ${near.join(" or ")}?` : ' "zany explain" lists them all.'}`,
+      `There is no message "${name}".${
+        near.length > 0 ? ` Did you mean ${near.join(" or ")}?` : ' "zany explain" ' + "lists them all."
+      }`,
     );
   }
   say(pageOf(kind).trimEnd());

@@ -25,7 +25,8 @@ export async function outline(file: string, options: { readonly json?: boolean }
     const place = at === sources.files[0]?.name ? String(line).padStart(width) : `${at}:${line}`;
     const doc = item.doc === undefined ? "" : `  ${item.doc.split("\n")[0]}`;
     say(
-      `${style("dim", place)}  ${"  ".repeat(depth)}${style("dim", item.kind)} ${style("bold", item.name)}${item.detail === "" ? "" : ` ${item.detail}`}${style("dim", doc)}`,
+      `${style("dim", place)}  ${"  ".repeat(depth)}${style("dim", item.kind)} ${style("bold", item.name)}` +
+        `${item.detail === "" ? "" : ` ${item.detail}`}${style("dim", doc)}`,
     );
     for (const child of item.children) show(child, depth + 1);
   };

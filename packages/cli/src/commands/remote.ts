@@ -88,7 +88,8 @@ export async function matchList(options: Common): Promise<number> {
   if (matches.length === 0) say("No match has been begun here yet. Begin one with: zany match new MACHINE");
   for (const match of matches)
     say(
-      `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} step ${pad(String(match.step), 5)} ${stateOf(match)}`,
+      `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} ` +
+        `step ${pad(String(match.step), 5)} ${stateOf(match)}`,
     );
   return 0;
 }

@@ -54,7 +54,8 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
   say(`${style("bold", machine.name)} ${style("dim", `${machine.hash.slice(0, 8)}, seed ${seed}, begun ${begun}`)}`);
   for (const line of logbook.steps) {
     say(
-      `${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)} ${style("cyan", pad(line.states.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd(),
+      `${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)}` +
+        ` ${style("cyan", pad(line.states.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd(),
     );
     const different = differences.get(line.step);
     if (different) {

@@ -99,7 +99,8 @@ function tell(machine: Machine, tally: Tally, seed: string): void {
   const width = Math.max(8, ...Object.keys(tally.endings).map((e) => e.length)) + 2;
   for (const [ending, n] of Object.entries(tally.endings).sort((a, b) => b[1] - a[1])) {
     say(
-      `  ${pad(ending, width)} ${bar(n, 0, tally.matches, 24)} ${pad(String(n), 7)} ${percent(n, tally.matches)}  ${style("dim", `first: match ${tally.examples[ending]}`)}`,
+      `  ${pad(ending, width)} ${bar(n, 0, tally.matches, 24)} ${pad(String(n), 7)} ${percent(n, tally.matches)} ` +
+        ` ${style("dim", `first: match ${tally.examples[ending]}`)}`,
     );
   }
   const never = machine.endings.map((e) => e.name).filter((name) => !Object.hasOwn(tally.endings, name));
@@ -107,9 +108,10 @@ function tell(machine: Machine, tally: Tally, seed: string): void {
   say();
   say(`${pad("results", width + 2)} ${["win", "loss", "draw", "none"].map((w) => pad(w, 14)).join("")}`.trimEnd());
   for (const [seat, counts] of Object.entries(tally.results)) {
-    say(
-      `  ${pad(seat, width)} ${(["win", "loss", "draw", "none"] as const).map((w) => pad(`${counts[w]} ${percent(counts[w], tally.matches)}`, 14)).join("")}`.trimEnd(),
+    const shares = (["win", "loss", "draw", "none"] as const).map((word) =>
+      pad(`${counts[word]} ${percent(counts[word], tally.matches)}`, 14),
     );
+    say(`  ${pad(seat, width)} ${shares.join("")}`.trimEnd());
   }
   say();
   const { least, median, most, mean } = lengthsOf(tally);

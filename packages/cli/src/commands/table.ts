@@ -31,12 +31,11 @@ export async function table(
       for (const [i, column] of found.columns.entries()) {
         const cells = row.cells[i] ?? [];
         const named = column.kind === "condition" ? "when" : column.kind === "timer" ? "time" : column.name;
+        const byItself = column.kind === "condition" || column.kind === "timer";
         // What is simply not there is told in one line below.
         for (const cell of cells)
           if (cell.kind !== "refused" && cell.kind !== "unheard")
-            say(
-              `  ${named.padEnd(width)}  ${column.kind === "condition" || column.kind === "timer" ? whenWords(cell) : inWords(cell)}`,
-            );
+            say(`  ${named.padEnd(width)}  ${byItself ? whenWords(cell) : inWords(cell)}`);
       }
       const gone = (kind: TableCell["kind"]): string =>
         found.columns

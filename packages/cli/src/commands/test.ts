@@ -71,7 +71,8 @@ function tell(runnable: Runnable, result: TestResult): void {
   const place = sources.place(result.failure.position);
   for (const line of result.story) say(style("dim", `      ${line}`));
   say(
-    `      at ${place.file}:${place.line}:${place.column}  ${sources.text({ from: result.failure.position, to: result.failure.to })}`,
+    `      at ${place.file}:${place.line}:${place.column} ` +
+      ` ${sources.text({ from: result.failure.position, to: result.failure.to })}`,
   );
   say(`      expected: ${result.failure.expected}`);
   say(`      actual:   ${result.failure.actual}`);

@@ -53,7 +53,8 @@ function tell(file: string, verdict: Verdict): void {
   }
   const other = verdict.otherRules ? ", played on other rules" : "";
   say(
-    `${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} (line ${verdict.line}): ${inputInWords(verdict.input)}${other}`,
+    `${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} ` +
+      `(line ${verdict.line}): ${inputInWords(verdict.input)}${other}`,
   );
   for (const d of verdict.differences.slice(0, 8)) say(`             ${differenceText(d)}`);
   if (verdict.differences.length > 8)

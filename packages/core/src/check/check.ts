@@ -315,7 +315,8 @@ class MachineChecker {
           this.tables.error(
             "used-too-early",
             name,
-            `"${name.text}" is ${symbol.kind === "data" ? "data" : "a function"}; a constant is made of plain values and earlier constants.`,
+            `"${name.text}" is ${symbol.kind === "data" ? "data" : "a function"}; a constant is made of plain ` +
+              `values and earlier constants.`,
           );
       });
       const type = types[id] as Type;

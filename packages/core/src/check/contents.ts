@@ -30,7 +30,8 @@ export class Contents {
     if (node.items.length !== height)
       this.tables.wrongType(
         node,
-        `${size}, so it has ${countOf(height, "row")}, but here ${node.items.length === 1 ? "is" : "are"} ${countOf(node.items.length, "row")}.`,
+        `${size}, so it has ${countOf(height, "row")}, but ` +
+          `here ${node.items.length === 1 ? "is" : "are"} ${countOf(node.items.length, "row")}.`,
         "Write each row as a list: [[a, b], [c, d]].",
       );
     const items = node.items.flatMap((row) => {

@@ -68,7 +68,10 @@ function numberFrom(type: Type, text: string): string {
     case "perSeat":
       return `Say whose: ${text}[SEAT].`;
     case "seat":
-      return `What belongs to a seat is data per seat: NAME[${text}]. Its place is found by comparing: seats[0] == ${text}.`;
+      return (
+        `What belongs to a seat is data per seat: NAME[${text}]. Its place is found by comparing: seats[0] ` +
+        `== ${text}.`
+      );
     case "text":
       return "No number is read from a text: keep it as a number, and put it into texts where it is shown.";
     default:

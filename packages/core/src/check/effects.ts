@@ -120,7 +120,8 @@ export class EffectChecker {
           "misplaced-return",
           node,
           '"return" stands only as the last line of an effect that gives a value.',
-          "To give a value, write effect NAME(...): TYPE { ... return VALUE }; to do something only now and then, use if.",
+          "To give a value, write effect NAME(...): TYPE { ... return VALUE }; to do something only now and then, " +
+            "use if.",
         );
         return undefined;
       case "eliminate":
@@ -194,7 +195,8 @@ export class EffectChecker {
       this.tables.error(
         "not-raisable",
         node.signal,
-        `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "an event of the game"}; the machine cannot raise it.`,
+        `"${signal.name}" is ${signal.origin === "system" ? "a signal of the system" : "an event of the game"}; ` +
+          `the machine cannot raise it.`,
         "Declare a signal of your own.",
       );
     }
@@ -284,11 +286,8 @@ export class EffectChecker {
       return undefined;
     }
     if (node.args.length !== takes.length) {
-      this.tables.error(
-        "wrong-arguments",
-        node,
-        `${name} takes ${takes.length === 0 ? "no argument" : takes.length === 1 ? "one argument" : `${takes.length} arguments`}, but gets ${node.args.length}.`,
-      );
+      const count = ["no argument", "one argument"][takes.length] ?? `${takes.length} arguments`;
+      this.tables.error("wrong-arguments", node, `${name} takes ${count}, but gets ${node.args.length}.`);
     }
     const args: Expr[] = [];
     for (const [i, arg] of node.args.entries()) {

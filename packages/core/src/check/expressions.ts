@@ -109,7 +109,8 @@ export class ExpressionChecker implements ExpressionParts {
     } else {
       this.tables.wrongType(
         expr,
-        `${capital(what)} is ${withArticle(describeKind(wanted))}, but ${asWritten(this.tables.written(expr))} is ${withArticle(describeKind(expr.type))}.`,
+        `${capital(what)} is ${withArticle(describeKind(wanted))}, but ${asWritten(this.tables.written(expr))} ` +
+          `is ${withArticle(describeKind(expr.type))}.`,
         this.tables.instead(expr, wanted),
       );
     }
@@ -206,7 +207,8 @@ export class ExpressionChecker implements ExpressionParts {
       if (!both)
         this.tables.wrongType(
           item,
-          `A list holds one type, but ${asWritten(this.tables.written(item))} is ${withArticle(describe(item.type))} and the ones before are ${describe(of)}.`,
+          `A list holds one type, but ${asWritten(this.tables.written(item))} ` +
+            `is ${withArticle(describe(item.type))} and the ones before are ${describe(of)}.`,
           this.tables.instead(item, of),
         );
       else of = both;
@@ -242,7 +244,9 @@ export class ExpressionChecker implements ExpressionParts {
     if (!type)
       this.tables.wrongType(
         otherwise,
-        `Both values of an if have one type, but "${this.tables.written(then)}" is ${withArticle(describe(then.type))} and "${this.tables.written(otherwise)}" is ${withArticle(describe(otherwise.type))}.`,
+        `Both values of an if have one type, but "${this.tables.written(then)}" ` +
+          `is ${withArticle(describe(then.type))} and "${this.tables.written(otherwise)}" ` +
+          `is ${withArticle(describe(otherwise.type))}.`,
         this.tables.instead(otherwise, then.type),
       );
     return { kind: "if", test, then, otherwise, type: type ?? UNKNOWN, ...at };
@@ -467,7 +471,9 @@ export class ExpressionChecker implements ExpressionParts {
         if (!common(left.type, right.type)) {
           this.tables.wrongType(
             at,
-            `${asWritten(this.tables.written(left))} is ${withArticle(describeKind(left.type))} and ${asWritten(this.tables.written(right))} is ${withArticle(describeKind(right.type))}: they are never equal.`,
+            `${asWritten(this.tables.written(left))} is ${withArticle(describeKind(left.type))} ` +
+              `and ${asWritten(this.tables.written(right))} is ${withArticle(describeKind(right.type))}: they are ` +
+              `never equal.`,
             right.kind === "constant" ? this.tables.instead(right, left.type) : this.tables.instead(left, right.type),
           );
         }
@@ -533,7 +539,8 @@ export class ExpressionChecker implements ExpressionParts {
     else if (!common(left.type, of))
       this.tables.wrongType(
         left,
-        `${asWritten(this.tables.written(left))} is ${withArticle(describe(left.type))}, but the list holds ${describe(of)}.`,
+        `${asWritten(this.tables.written(left))} is ${withArticle(describe(left.type))}, but the list ` +
+          `holds ${describe(of)}.`,
         this.tables.instead(left, of),
       );
     return { kind: "binary", op: "in", left, right, type: BOOL, ...at };

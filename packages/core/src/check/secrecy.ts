@@ -1,6 +1,6 @@
 /**
- * Who may be told what happens at each place of a machine's text: the values of a condition, a fault, a roll, a clamp, a
- * signal. What the text does on purpose (writing to public data, notes, the arguments of an ending) is not looked at
+ * Who may be told what happens at each place of a machine's text: the values of a condition, a fault, a roll, a clamp,
+ * a signal. What the text does on purpose (writing to public data, notes, the arguments of an ending) is not looked at
  * here; this is about what shows besides.
  *
  * Worked out from the text alone, once for a machine, so that playing costs nothing.

@@ -330,7 +330,11 @@ export class StateChecker {
       this.tables.error(
         "wrong-arguments",
         node.names[signal.parameters.length] ?? node,
-        `"${signal.name}" carries ${signal.parameters.length === 0 ? "no values" : `${signal.parameters.length}: ${signal.parameters.map((p) => p.name).join(", ")}`}.`,
+        `"${signal.name}" carries ${
+          signal.parameters.length === 0
+            ? "no values"
+            : `${signal.parameters.length}` + `: ${signal.parameters.map((p) => p.name).join(", ")}`
+        }.`,
         "Remove the names too many.",
       );
     }

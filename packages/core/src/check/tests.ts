@@ -273,7 +273,8 @@ export class TestChecker {
       if (!["int", "num", "bool", "unknown"].includes(checked.type.kind))
         this.tables.wrongType(
           value,
-          `A set roll is a face, an index from 0, or true and false, but "${this.tables.written(value)}" is none of them.`,
+          `A set roll is a face, an index from 0, or true and false, but "${this.tables.written(value)}" is none ` +
+            `of them.`,
           'To leave a roll to chance, write "any".',
         );
       return checked;

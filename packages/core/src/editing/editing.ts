@@ -125,7 +125,9 @@ export function hover(compilation: Compilation, offset: number, file?: string): 
   return {
     from: from - base,
     to: to - base,
-    markdown: `\`\`\`zany\n${head}\n\`\`\`\n\n${[`${declared.kind.replace(/^a/, "A")}.`, doc].filter(Boolean).join("\n\n")}`,
+    markdown:
+      `\`\`\`zany\n${head}\n\`\`\`\n` +
+      `\n${[`${declared.kind.replace(/^a/, "A")}.`, doc].filter(Boolean).join("\n\n")}`,
   };
 }
 

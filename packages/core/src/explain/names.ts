@@ -17,7 +17,8 @@ export const NAMES: readonly Kind[] = [
   e(
     "unknown-value",
     "A value that is not declared.",
-    "Names are told apart by case too. When a known name is near, the message names it, and `zany check --fix` writes it.",
+    "Names are told apart by case too. When a known name is near, the message names it, and `zany check --fix` " +
+      "writes it.",
     frame({ top: BELLS, turn: "action ring { bels += 1 } -> stay\nwhen bells == 9 -> Home" }),
     ["bels", "bells"],
   ),

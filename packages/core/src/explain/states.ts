@@ -58,7 +58,8 @@ export const STATES: readonly Kind[] = [
   e(
     "wrong-place",
     "Something that cannot stand here.",
-    "Overlays stand at the top, `return` leads out of an overlay, `-> ready` needs a turn of each. The message says where it belongs.",
+    "Overlays stand at the top, `return` leads out of an overlay, `-> ready` needs a turn of each. The message " +
+      "says where it belongs.",
     frame({ turn: "action rest -> return" }),
     ["return", "stay"],
   ),
@@ -72,7 +73,8 @@ export const STATES: readonly Kind[] = [
   e(
     "no-me",
     "`me` where nobody acts.",
-    "me is the seat acting, so it stands in actions and policies only. Elsewhere name the seat, or pass it on as an argument.",
+    "me is the seat acting, so it stands in actions and policies only. Elsewhere name the seat, or pass it on as " +
+      "an argument.",
     frame({
       top: "data { bells per seat: int 0..9 = 0 }",
       turn: "action ring { bells[me] += 1 } -> stay\nwhen bells[me] == 9 -> Home",
@@ -82,17 +84,21 @@ export const STATES: readonly Kind[] = [
   e(
     "no-time-here",
     "`now` outside of effects.",
-    "The time may be kept in data by an effect. A condition that looked at the clock would not be tested again when the time comes; `after` is.",
+    "The time may be kept in data by an effect. A condition that looked at the clock would not be tested again " +
+      "when the time comes; `after` is.",
     frame({ top: "data { since: int = 0 }", turn: "enter { since = now }\nwhen now > since + 60000 -> Home" }),
     ["when now > since + 60000 -> Home", 'after 1m -> Home\n  action look { note "{since}" } -> stay'],
   ),
   e(
     "roll-not-allowed",
     "A roll where nothing is rolled.",
-    "Dice fall in effects, arrow arguments and odds. A condition that drew would come out anew each time it is looked at.",
+    "Dice fall in effects, arrow arguments and odds. A condition that drew would come out anew each time it is " +
+      "looked at.",
     frame({
       top: BELLS,
-      turn: "action ring { bells += 1 } -> choose {\n  when chance(10%) -> Home\n  else -> stay\n}\nwhen bells == 9 -> Home",
+      turn:
+        "action ring { bells += 1 } -> choose {\n  when chance(10%) -> Home\n  else -> stay\n}\nwhen bells == " +
+        "9 -> Home",
     }),
     [
       "{ bells += 1 } -> choose {\n    when chance(10%) -> Home",
@@ -102,9 +108,12 @@ export const STATES: readonly Kind[] = [
   e(
     "misplaced-return",
     "A return that is not the last line of an effect with a type.",
-    "An effect may give a value: effect eat(s: seat): int { ... return healed }. Its last line gives it; nothing is left early. Actions and states lead on with arrows.",
+    "An effect may give a value: effect eat(s: seat): int { ... return healed }. Its last line gives it; nothing " +
+      "is left early. Actions and states lead on with arrows.",
     frame({
-      top: `${BELLS}\neffect ring(times: int 0..9): int {\n  if times == 0 { return bells }\n  bells += times\n  return bells\n}`,
+      top:
+        `${BELLS}\neffect ring(times: int 0..9): int {\n  if times == 0 { return bells }\n  bells += times\n  ` +
+        `return bells\n}`,
       turn: 'action toll {\n  let now1 = ring(2)\n  note "{now1}"\n} -> stay\nwhen bells == 9 -> Home',
     }),
     ["  if times == 0 { return bells }\n", ""],
@@ -122,7 +131,8 @@ export const STATES: readonly Kind[] = [
   e(
     "not-raisable",
     "Raising what the machine does not raise.",
-    "Joined and Left come from the system, events from the game. For something the machine itself announces declare a signal.",
+    "Joined and Left come from the system, events from the game. For something the machine itself announces " +
+      "declare a signal.",
     frame({ top: "event Landed()", turn: "on Landed -> Home\naction land { raise Landed() } -> stay" }),
     ["  action land { raise Landed() } -> stay\n", ""],
   ),
@@ -147,25 +157,32 @@ export const STATES: readonly Kind[] = [
     frame({
       top: BELLS,
       turn: "action tower -> Tower",
-      rest: 'state Tower {\n  turn of ann\n  action ring { bells += 1 } -> stay\n  action look { note "{bells}" } -> stay\n}',
+      rest:
+        'state Tower {\n  turn of ann\n  action ring { bells += 1 } -> stay\n  action look { note "{bells}" } ' +
+        "-> stay\n}",
     }),
     ['look { note "{bells}" } -> stay', 'look { note "{bells}" } -> Turn'],
   ),
   w(
     "endless-loop",
     "States that go round without waiting for anybody.",
-    "One of them must wait for a turn, a time or an event, or something on the way must change what ends the circle. Otherwise the step never ends, and the engine stops it with a fault.",
+    "One of them must wait for a turn, a time or an event, or something on the way must change what ends the " +
+      "circle. Otherwise the step never ends, and the engine stops it with a fault.",
     frame({
       top: BELLS,
       turn: "action ring { bells += 1 } -> Count",
-      rest: 'state Count {\n  enter -> choose {\n    when bells == 9 -> Home\n    else -> Echo\n  }\n}\n\nstate Echo {\n  enter { note "dong" } -> Count\n}',
+      rest:
+        "state Count {\n  enter -> choose {\n    when bells == 9 -> Home\n    else -> Echo\n  }\n}\n\nstate " +
+        'Echo {\n  enter { note "dong" } -> Count\n}',
     }),
     ["-> Count\n}\n\nending", "-> Turn\n}\n\nending"],
   ),
   w(
     "endless-wait",
     "A wait that nothing can end.",
-    "The state waits for a condition, and nothing that happens there changes what the condition asks. Or an action asks whether all in play have done something, and nobody asks again when the last one that is missing leaves the match.",
+    "The state waits for a condition, and nothing that happens there changes what the condition asks. Or an " +
+      "action asks whether all in play have done something, and nobody asks again when the last one that is missing " +
+      "leaves the match.",
     frame({
       top: "data { kitesUp: int 0..9 = 2 }",
       turn: "action volley -> Volley\naction cut { kitesUp -= 1 } -> stay",
@@ -176,7 +193,8 @@ export const STATES: readonly Kind[] = [
   w(
     "no-time-limit",
     "A state that only an event leads out of.",
-    "The game tells of events: an animation has ended, a ball has landed. When the game crashes or a client goes, nobody does, and a match that waits for nothing else stands still for ever. Set a limit beside it.",
+    "The game tells of events: an animation has ended, a ball has landed. When the game crashes or a client goes, " +
+      "nobody does, and a match that waits for nothing else stands still for ever. Set a limit beside it.",
     frame({
       top: "event Landed()",
       turn: "action throw -> Flight",
@@ -187,17 +205,21 @@ export const STATES: readonly Kind[] = [
   w(
     "late-signal",
     "A signal raised on the way to an ending.",
-    "After an ending nothing acts: signals that still wait are dropped, and what their listeners would have done does not happen.",
+    "After an ending nothing acts: signals that still wait are dropped, and what their listeners would have done " +
+      "does not happen.",
     frame({
       top: `${BELLS}\nsignal Rung()`,
-      turn: "on Rung { bells += 1 }\naction ring { raise Rung() } -> stay\nwhen bells == 9 -> Home\naction last { raise Rung() } -> Home",
+      turn:
+        "on Rung { bells += 1 }\naction ring { raise Rung() } -> stay\nwhen bells == 9 -> Home\naction last { " +
+        "raise Rung() } -> Home",
     }),
     ["last { raise Rung() }", "last { bells += 1 }"],
   ),
   w(
     "condition-always",
     "A condition that always comes out the same.",
-    "Every value that can get here has been looked at. Either the condition is not needed, or something else keeps it from ever changing.",
+    "Every value that can get here has been looked at. Either the condition is not needed, or something else " +
+      "keeps it from ever changing.",
     frame({ top: BELLS, turn: "action ring { bells += 1 } -> stay\nwhen bells > 9 -> Home" }),
     ["bells > 9", "bells == 9"],
   ),
@@ -207,7 +229,9 @@ export const STATES: readonly Kind[] = [
     "Its condition never holds here, or whenever it holds a branch before it is taken.",
     frame({
       top: BELLS,
-      turn: 'action ring { bells += 1 } -> choose {\n  when bells > 3 -> Home\n  when bells > 6 { note "deaf" } -> Home\n  else -> stay\n}',
+      turn:
+        'action ring { bells += 1 } -> choose {\n  when bells > 3 -> Home\n  when bells > 6 { note "deaf" } ' +
+        "-> Home\n  else -> stay\n}",
     }),
     [
       'when bells > 3 -> Home\n    when bells > 6 { note "deaf" } -> Home',
@@ -219,12 +243,15 @@ export const STATES: readonly Kind[] = [
   w(
     "endings-overlap",
     "Two endings that can hold at once.",
-    "Both conditions can hold in one situation, the message shows one, and only the order of the branches decides who has won. Give the case a branch of its own, first, or let one condition exclude the other.",
+    "Both conditions can hold in one situation, the message shows one, and only the order of the branches decides " +
+      "who has won. Give the case a branch of its own, first, or let one condition exclude the other.",
     frame({
       seats: "ann, ben",
       top: "data { lift per seat: int 0..9 = 5 }",
       turn: "action clash { for s in seats { lift[s] -= 1 } } -> Judge",
-      rest: "state Judge {\n  enter -> choose {\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)\n    else -> Turn\n  }\n}\n\nending Won(winner: seat) { wins winner  loses others }",
+      rest:
+        "state Judge {\n  enter -> choose {\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> " +
+        "Won(ann)\n    else -> Turn\n  }\n}\n\nending Won(winner: seat) { wins winner  loses others }",
     }),
     [
       "    when lift[ann] == 0 -> Won(ben)\n    when",
@@ -235,14 +262,22 @@ export const STATES: readonly Kind[] = [
     "change-outside-phase",
     "Data changed where a law forbids it.",
     "A law says in which states the datum changes; this write happens in another.",
-    `${frame({ top: "data { bells: int 0..9 = 0 }", turn: "action tower -> Tower\naction ring { bells += 1 } -> stay", rest: "state Tower {\n  turn of ann\n  action toll { bells += 1 } -> Turn\n  when bells == 9 -> Home\n}" })}law "bells ring in the tower": bells changes only in Tower\n`,
+    `${frame({
+      top: "data { bells: int 0..9 = 0 }",
+      turn: "action tower -> Tower\naction ring { bells += 1 } " + "-> stay",
+      rest: "state Tower {\n  turn of ann\n  action toll { bells += 1 } -> Turn\n  when bells == 9 -> " + "Home\n}",
+    })}law "bells ring in the tower": bells changes only in Tower\n`,
     ["  action ring { bells += 1 } -> stay\n", ""],
   ),
   w(
     "law-broken",
     "A law that the text itself breaks.",
-    "An arrow enters a state from where it may not be entered, or a condition can never hold in some state. The match would stop there with a fault.",
-    `${frame({ turn: "action climb -> Stairs\naction jump -> Tower", rest: "state Stairs {\n  turn of ann\n  action up -> Tower\n}\n\nstate Tower { after 1m -> Home }" })}law "by the stairs": Tower entered only from Stairs\n`,
+    "An arrow enters a state from where it may not be entered, or a condition can never hold in some state. The " +
+      "match would stop there with a fault.",
+    `${frame({
+      turn: "action climb -> Stairs\naction jump -> Tower",
+      rest: "state Stairs {\n  turn of ann\n  " + "action up -> Tower\n}\n\nstate Tower { after 1m -> Home }",
+    })}law "by the stairs": Tower entered only from Stairs\n`,
     ["  action jump -> Tower\n", ""],
   ),
 ];

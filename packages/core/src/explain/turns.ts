@@ -46,7 +46,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "no-open-action",
     "Somebody has the turn, and every action can be closed.",
-    "The match would be stuck. The message shows when: give the state an action that is always open, or lead on when nothing is left to do.",
+    "The match would be stuck. The message shows when: give the state an action that is always open, or lead on " +
+      "when nothing is left to do.",
     frame({
       top: "data { tape: int 0..3 = 3 }",
       turn: 'action mend needs tape > 0 else "no tape left" { tape -= 1 } -> stay',
@@ -56,7 +57,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "never-open",
     "An action that nobody can ever take.",
-    "Its conditions never hold where it stands, nobody has the turn there, or there is never a value for its arguments.",
+    "Its conditions never hold where it stands, nobody has the turn there, or there is never a value for its " +
+      "arguments.",
     frame({
       top: "data { tape: int 0..3 = 0 }",
       turn: 'action mend needs tape > 3 else "no tape left" { tape -= 1 } -> stay\naction buy { tape += 1 } -> stay',
@@ -66,7 +68,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "nobody-on-turn",
     "A turn that nobody may hold.",
-    "The list of those who may act can be empty, or the seat can be none, and nothing else leads on: the match waits for ever.",
+    "The list of those who may act can be empty, or the seat can be none, and nothing else leads on: the match " +
+      "waits for ever.",
     frame({
       seats: "ann, ben",
       top: "data { called: list max 1 of seat }",
@@ -78,11 +81,16 @@ export const TURNS: readonly Kind[] = [
   w(
     "several-on-turn",
     "A turn meant for one that several can hold.",
-    "Any seat in the list may act, and whoever is first takes it. Say which one, or `turn of each` when all of them are meant.",
+    "Any seat in the list may act, and whoever is first takes it. Say which one, or `turn of each` when all of " +
+      "them are meant.",
     frame({
       seats: "ann, ben",
       top: "data { gauge per seat: int 0..9 = 0 }",
-      rest: "state Filling {\n  after each 1s { for s in seats { gauge[s] += roll(1..3) } }\n  when any(s in seats: gauge[s] == 9) -> Acting\n}\n\nstate Acting {\n  turn of filter(s in seats where gauge[s] == 9)\n  action ring { gauge[me] = 0 } -> Filling\n  action stop -> Home\n  after 1m -> Home\n}",
+      rest:
+        "state Filling {\n  after each 1s { for s in seats { gauge[s] += roll(1..3) } }\n  when any(s in " +
+        "seats: gauge[s] == 9) -> Acting\n}\n\nstate Acting {\n  turn of filter(s in seats where gauge[s] == 9)\n " +
+        " action " +
+        "ring { gauge[me] = 0 } -> Filling\n  action stop -> Home\n  after 1m -> Home\n}",
       turn: "action fill -> Filling",
     }),
     ["filter(s in seats where gauge[s] == 9)", "maxBy(s in seats: gauge[s] ties inOrder)"],
@@ -90,7 +98,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "fallen-on-turn",
     "A fallen seat that can still get the turn.",
-    "A stat at 0 ends the match elsewhere, but here the seat on turn can have it at 0: the fallen strikes back. Lead every action through the state that decides.",
+    "A stat at 0 ends the match elsewhere, but here the seat on turn can have it at 0: the fallen strikes back. " +
+      "Lead every action through the state that decides.",
     DUEL,
     ["-> Pass\n", "-> Judge\n"],
     ["state Pass {\n  enter { onTurn = next(onTurn) } -> Turn\n}\n\n", ""],
@@ -98,18 +107,26 @@ export const TURNS: readonly Kind[] = [
   w(
     "fallen-acts",
     "Something fallen that still acts.",
-    "Whether all units of a list have fallen decides an ending, so those with nothing left are out; but where each of them does something, nobody asks whether it stands. The last one to fall goes on biting.",
+    "Whether all units of a list have fallen decides an ending, so those with nothing left are out; but where " +
+      "each of them does something, nobody asks whether it stands. The last one to fall goes on biting.",
     frame({
-      top: "type Gull { hunger: int 0..9 = 3  beak: int 1..3 = 1 }\n\ndata { gulls: list of Gull = [Gull(), Gull(beak: 2)]  buns: int 0..20 = 20 }",
-      turn: 'action feed(i: int in gulls.indices where gulls[i].hunger > 0 else "it is full") needs buns > 0 else "no buns left" { gulls[i].hunger -= 2 } -> Peck',
-      rest: "state Peck {\n  enter {\n    for g in gulls { buns -= g.beak }\n  } -> choose {\n    when all(g in gulls: g.hunger == 0) -> Home\n    else -> Turn\n  }\n}",
+      top:
+        "type Gull { hunger: int 0..9 = 3  beak: int 1..3 = 1 }\n\ndata { gulls: list of Gull = [Gull(), " +
+        "Gull(beak: 2)]  buns: int 0..20 = 20 }",
+      turn:
+        'action feed(i: int in gulls.indices where gulls[i].hunger > 0 else "it is full") needs buns > 0 else ' +
+        '"no buns left" { gulls[i].hunger -= 2 } -> Peck',
+      rest:
+        "state Peck {\n  enter {\n    for g in gulls { buns -= g.beak }\n  } -> choose {\n    when all(g in " +
+        "gulls: g.hunger == 0) -> Home\n    else -> Turn\n  }\n}",
     }),
     ["for g in gulls {", "for g in gulls where g.hunger > 0 {"],
   ),
   w(
     "turn-never-passed",
     "A turn that always stays with one seat.",
-    "The turn is read from a datum that nothing ever writes, and no other state gives anybody a turn: only one seat ever plays.",
+    "The turn is read from a datum that nothing ever writes, and no other state gives anybody a turn: only one " +
+      "seat ever plays.",
     frame({
       seats: "ann, ben",
       top: "data { onTurn: seat = ann  bells: int 0..9 = 0 }",
@@ -120,7 +137,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "out-on-turn",
     "A turn that is nobody's once its seat has left.",
-    "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the state a time. A machine that hears `Left` nowhere cannot be left at all.",
+    "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the " +
+      "state a time. A machine that hears `Left` nowhere cannot be left at all.",
     frame({
       seats: "ann, ben",
       turn: "on Left(s) -> Home\naction climb -> Tower",
@@ -131,11 +149,14 @@ export const TURNS: readonly Kind[] = [
   w(
     "undecided-ties",
     "An order by a value that can be equal.",
-    "Say which of the equal ones comes first: `ties inOrder`, as they stand in the list, or `ties byLot`. Then every engine, and every reader, agrees.",
+    "Say which of the equal ones comes first: `ties inOrder`, as they stand in the list, or `ties byLot`. Then " +
+      "every engine, and every reader, agrees.",
     frame({
       seats: "ann, ben",
       top: "data {\n  pace per seat: int 0..9 = 5\n  first: seat = ann\n}",
-      turn: "action race {\n  for s in seats { pace[s] = roll(1..6) }\n  first = maxBy(s in seats: pace[s])\n} -> stay\nwhen first == ben -> Home",
+      turn:
+        "action race {\n  for s in seats { pace[s] = roll(1..6) }\n  first = maxBy(s in seats: pace[s])\n} -> " +
+        "stay\nwhen first == ben -> Home",
     }),
     ["pace[s])\n", "pace[s] ties byLot)\n"],
   ),
@@ -149,7 +170,10 @@ export const TURNS: readonly Kind[] = [
   w(
     "secret-leak",
     "Private or hidden data that others get to see.",
-    "What a seat sees alone, or nobody, shows though nobody chose to show it: by itself in a state where somebody has the turn, through a sealed action, through whose turn it is, or through the choices and reasons of another. What an action shows openly, and what a phase without a turn opens, is meant to be seen.",
+    "What a seat sees alone, or nobody, shows though nobody chose to show it: by itself in a state where somebody " +
+      "has the turn, through a sealed action, through whose turn it is, or through the choices and reasons of " +
+      "another. " +
+      "What an action shows openly, and what a phase without a turn opens, is meant to be seen.",
     frame({
       seats: "ann, ben",
       top: "data { private hand per seat: list of int = [3, 5] }",
@@ -161,7 +185,9 @@ export const TURNS: readonly Kind[] = [
     "error",
     "public-roll",
     "A secret that is rolled with dice that everybody sees.",
-    "Rolls of plain dice are shown to everybody, in the match and in its logbook. What only one seat may see, or nobody, and what a sealed action rolls, comes from dice of its own: `private dice NAME` has a stream for each seat, whose rolls that seat sees, `hidden dice NAME` one that nobody sees before the match is over.",
+    "Rolls of plain dice are shown to everybody, in the match and in its logbook. What only one seat may see, or " +
+      "nobody, and what a sealed action rolls, comes from dice of its own: `private dice NAME` has a stream for each " +
+      "seat, whose rolls that seat sees, `hidden dice NAME` one that nobody sees before the match is over.",
     frame({
       seats: "ann, ben",
       top: "data { private hand per seat: int 0..6 = 0 }",

@@ -38,14 +38,16 @@ export const USES: readonly Kind[] = [
   w(
     "unheard-signal",
     "A signal that nobody hears.",
-    "It is raised, or reported by the game, and nothing listens: almost always the listener is missing or hears another signal.",
+    "It is raised, or reported by the game, and nothing listens: almost always the listener is missing or hears " +
+      "another signal.",
     frame({ top: "signal Rung()", turn: "action ring { raise Rung() } -> stay" }),
     ["action ring", 'on Rung { note "dong" }\n  action ring'],
   ),
   w(
     "unraised-signal",
     "A listener for a signal that nobody raises.",
-    "It is never called. Raise the signal where it happens, and listen where the match is then: a state that has been left hears nothing.",
+    "It is never called. Raise the signal where it happens, and listen where the match is then: a state that has " +
+      "been left hears nothing.",
     frame({
       top: `${BELLS}\nsignal Rung()`,
       turn: 'action ring { bells += 1 } -> stay\non Rung { note "dong" }\nwhen bells == 9 -> Home',
@@ -62,7 +64,8 @@ export const USES: readonly Kind[] = [
   w(
     "unset-data",
     "Data that nothing ever sets.",
-    "They are read, but keep the first value of their type for ever. Data that are set up from outside get a written default.",
+    "They are read, but keep the first value of their type for ever. Data that are set up from outside get a " +
+      "written default.",
     frame({ top: "data { goal: int 0..9 }", turn: 'action look { note "{goal}" } -> stay' }),
     ["int 0..9", "int 0..9 = 5"],
   ),
@@ -79,7 +82,8 @@ export const USES: readonly Kind[] = [
   w(
     "flag-never-cleared",
     "A flag that is set and never cleared.",
-    "It still holds when the state that uses it is entered the next time. Clear it where that begins, or make it data of the state.",
+    "It still holds when the state that uses it is entered the next time. Clear it where that begins, or make it " +
+      "data of the state.",
     JOURNEY(
       "escaping: bool = false",
       "  turn of ann\n  action escape { escaping = true } -> stay\n  action strike -> stay\n  when escaping -> AtSea",
@@ -90,10 +94,12 @@ export const USES: readonly Kind[] = [
   w(
     "outlives-state",
     "Data of a battle that outlive it.",
-    "Only one state uses them, and nothing sets them anew when it is entered: the next battle begins with what the last one left. Data declared in the state are made anew at each entry.",
+    "Only one state uses them, and nothing sets them anew when it is entered: the next battle begins with what " +
+      "the last one left. Data declared in the state are made anew at each entry.",
     JOURNEY(
       "hull: int 0..9 = 9",
-      "  start Ours\n\n  state Ours {\n    turn of ann\n    action ram { hull -= roll(1..6) } -> Judge\n  }\n\n  state Judge {\n    enter -> choose {\n      when hull == 0 -> AtSea\n      else -> Ours\n    }\n  }",
+      "  start Ours\n\n  state Ours {\n    turn of ann\n    action ram { hull -= roll(1..6) } -> Judge\n  }\n\n  " +
+        "state Judge {\n    enter -> choose {\n      when hull == 0 -> AtSea\n      else -> Ours\n    }\n  }",
     ),
     ["data { hull: int 0..9 = 9 }\n\n", ""],
     ["state Bout {\n", "state Bout {\n  data { hull: int 0..9 = 9 }\n"],
@@ -105,18 +111,23 @@ export const USES: readonly Kind[] = [
     frame({
       top: "data { line: list of int }",
       turn: "action queue { line.push(roll(1..6)) } -> stay\naction serve -> Serve",
-      rest: 'state Serve {\n  turn of ann\n  when line.empty -> Home\n  action next { note "{line.size} wait" } -> stay\n  action close -> Turn\n}',
+      rest:
+        'state Serve {\n  turn of ann\n  when line.empty -> Home\n  action next { note "{line.size} wait" } ' +
+        "-> stay\n  action close -> Turn\n}",
     }).replaceAll("action next", "action call"),
     ['note "{line.size} wait" }', "line.take() }"],
   ),
   w(
     "roll-again-for-nothing",
     "A roll that can be repeated without any cost.",
-    "The state rolls whenever it is entered, and somebody can leave it and come back for nothing, until the dice please.",
+    "The state rolls whenever it is entered, and somebody can leave it and come back for nothing, until the dice " +
+      "please.",
     frame({
       top: "data { price: int 1..6 = 1 }",
       turn: "action shop -> Shop",
-      rest: 'state Shop {\n  enter { price = roll(1..6) }\n  turn of ann\n  action look -> Shelf\n  action buy { note "for {price}" } -> Home\n}\n\nstate Shelf {\n  turn of ann\n  action back -> Shop\n}',
+      rest:
+        "state Shop {\n  enter { price = roll(1..6) }\n  turn of ann\n  action look -> Shelf\n  action buy { " +
+        'note "for {price}" } -> Home\n}\n\nstate Shelf {\n  turn of ann\n  action back -> Shop\n}',
     }),
     ["action shop -> Shop", "action shop { price = roll(1..6) } -> Shop"],
     ["  enter { price = roll(1..6) }\n", ""],
@@ -124,8 +135,12 @@ export const USES: readonly Kind[] = [
   w(
     "given-overwritten",
     "Data that a test is given and the machine sets at once.",
-    "What is given comes first, then `enter` of the state in which the match begins. What that sets anew is not what the test was given.",
-    `${frame({ top: "data { bells: int 0..9 = 0 }", turn: "enter { bells = 3 }\naction ring { bells += 1 } -> stay\nwhen bells == 9 -> Home" })}test "many bells" {\n  given bells = 8\n  ann ring\n  expect ending Home\n}\n`,
+    "What is given comes first, then `enter` of the state in which the match begins. What that sets anew is not " +
+      "what the test was given.",
+    `${frame({
+      top: "data { bells: int 0..9 = 0 }",
+      turn: "enter { bells = 3 }\naction ring { bells += 1 } -> " + "stay\nwhen bells == 9 -> Home",
+    })}test "many bells" {\n  given bells = 8\n  ann ring\n  expect ending Home\n}\n`,
     ["enter { bells = 3 }\n  ", ""],
   ),
 ];

@@ -16,7 +16,8 @@ export const VALUES: readonly Kind[] = [
   w(
     "negative-amount",
     "An amount that can turn round.",
-    "What is taken away can be negative, so it would be added: damage that heals. max(0, ...) keeps it from turning round.",
+    "What is taken away can be negative, so it would be added: damage that heals. max(0, ...) keeps it from " +
+      "turning round.",
     frame({
       top: "data {\n  lift: int 0..40 = 40\n  guard: int 0..9 = 2\n}",
       turn: "action gust { lift -= roll(1..6) - guard } -> stay\nwhen lift == 0 -> Home",
@@ -26,18 +27,22 @@ export const VALUES: readonly Kind[] = [
   w(
     "always-clamped",
     "A value that is always clamped.",
-    "A bounded int is clamped to its bounds. Here what is written lies outside every time, so it is never what was written.",
+    "A bounded int is clamped to its bounds. Here what is written lies outside every time, so it is never what " +
+      "was written.",
     frame({ top: BELLS, turn: "action toll { bells = 12 } -> stay\nwhen bells == 9 -> Home" }),
     ["bells = 12", "bells = 9"],
   ),
   w(
     "unpaid-cost",
     "A cost that may not be paid in full.",
-    "A bounded int stops at its bound: what takes three coins from somebody who has one takes one, and what was bought is given all the same. Other actions ask for the coins before.",
+    "A bounded int stops at its bound: what takes three coins from somebody who has one takes one, and what was " +
+      "bought is given all the same. Other actions ask for the coins before.",
     frame({
       seats: "ann, ben",
       top: "data { coins per seat: int 0..9 = 4  bells per seat: int 0..9 = 0 }",
-      turn: 'action buy { coins[me] -= 3  bells[me] += 1 } -> stay\naction give needs coins[me] >= 1 else "no coins" { coins[me] -= 1 } -> stay\nwhen bells[ann] == 9 -> Home',
+      turn:
+        'action buy { coins[me] -= 3  bells[me] += 1 } -> stay\naction give needs coins[me] >= 1 else "no ' +
+        'coins" { coins[me] -= 1 } -> stay\nwhen bells[ann] == 9 -> Home',
     }),
     ["action buy {", 'action buy needs coins[me] >= 3 else "three coins" {'],
   ),
@@ -47,14 +52,17 @@ export const VALUES: readonly Kind[] = [
     "The match would stop there with a fault. Ask first, or keep the divisor away from 0.",
     frame({
       top: BELLS,
-      turn: 'action ring { bells += 1 } -> stay\naction share { note "{floor(9 / bells)}" } -> stay\nwhen bells == 9 -> Home',
+      turn:
+        'action ring { bells += 1 } -> stay\naction share { note "{floor(9 / bells)}" } -> stay\nwhen bells ' +
+        "== 9 -> Home",
     }),
     ["9 / bells", "9 / max(1, bells)"],
   ),
   w(
     "index-may-miss",
     "An index that can lie outside.",
-    "Reported for lists whose size is fixed and for cells of a grid. Ask for the size, or bring the index back inside with mod.",
+    "Reported for lists whose size is fixed and for cells of a grid. Ask for the size, or bring the index back " +
+      "inside with mod.",
     frame({
       top: 'const cries: list of text = ["apples", "bread"]\ndata { day: int 0..9 = 0 }',
       turn: 'action cry {\n  note "{cries[day]}"\n  day += 1\n} -> stay\nwhen day == 9 -> Home',
@@ -84,7 +92,8 @@ export const VALUES: readonly Kind[] = [
   w(
     "may-be-unset",
     "Data read that may not have been set.",
-    "On some way that leads here nothing has set it, so it holds the first value of its type. A written default counts as set.",
+    "On some way that leads here nothing has set it, so it holds the first value of its type. A written default " +
+      "counts as set.",
     frame({
       top: "data { goal: int 0..9 }",
       turn: 'action aim { goal = 5 } -> stay\naction shoot { note "at {goal}" } -> stay',
@@ -97,17 +106,22 @@ export const VALUES: readonly Kind[] = [
     "The lower bound can exceed the upper one; the match would stop there with a fault.",
     frame({
       top: BELLS,
-      turn: 'action ring { bells += 1 } -> stay\naction toll {\n  let times = roll(1..bells)\n  note "{times}"\n} -> stay\nwhen bells == 9 -> Home',
+      turn:
+        'action ring { bells += 1 } -> stay\naction toll {\n  let times = roll(1..bells)\n  note "{times}"\n} ' +
+        "-> stay\nwhen bells == 9 -> Home",
     }),
     ["roll(1..bells)", "roll(0..bells)"],
   ),
   w(
     "constant-over-base",
     "A bonus undone by writing a constant.",
-    "Somewhere this value is raised, and here a plain number is written over it: whatever else was added meanwhile is lost, and so is a base that was set up differently.",
+    "Somewhere this value is raised, and here a plain number is written over it: whatever else was added " +
+      "meanwhile is lost, and so is a base that was set up differently.",
     frame({
       top: "data {\n  pull: int 0..20 = 9\n  lift: int 0..40 = 40\n}",
-      turn: "action gust { pull += 4 } -> stay\naction calm { pull = 9 } -> stay\naction dive { lift -= pull } -> stay\nwhen lift == 0 -> Home",
+      turn:
+        "action gust { pull += 4 } -> stay\naction calm { pull = 9 } -> stay\naction dive { lift -= pull } -> " +
+        "stay\nwhen lift == 0 -> Home",
     }),
     ["pull = 9 }", "pull -= 4 }"],
   ),

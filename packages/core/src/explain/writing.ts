@@ -14,7 +14,8 @@ export const WRITING: readonly Kind[] = [
   e(
     "syntax",
     "The text cannot be read here.",
-    "Something stands where the language expects something else. The message says what was found and what would fit; reading goes on behind it, so one such mistake hides no other.",
+    "Something stands where the language expects something else. The message says what was found and what would " +
+      "fit; reading goes on behind it, so one such mistake hides no other.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
       turn: "action ring { bells += = 1 } -> stay\nwhen bells == 9 -> Home",
@@ -24,7 +25,8 @@ export const WRITING: readonly Kind[] = [
   e(
     "bad-character",
     "A character that means nothing.",
-    "The language is written with letters, digits and a few signs; anything else belongs into a text in quotes or a comment.",
+    "The language is written with letters, digits and a few signs; anything else belongs into a text in quotes or " +
+      "a comment.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
       turn: "action ring { bells += 1 @ } -> stay\nwhen bells == 9 -> Home",
@@ -34,7 +36,8 @@ export const WRITING: readonly Kind[] = [
   e(
     "other-language",
     "Something that other languages write so.",
-    "Signs, words, types and names that people bring along. The message says how it is written here; reading goes on as if that stood there.",
+    "Signs, words, types and names that people bring along. The message says how it is written here; reading goes " +
+      "on as if that stood there.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
       turn: "action ring { bells++ } -> stay\nwhen bells == 9 && true -> Home",
@@ -65,7 +68,8 @@ export const WRITING: readonly Kind[] = [
   e(
     "missing-brace",
     'A "}" is missing.',
-    "A body is still open where something begins that cannot stand in it. The message points at the place where the lines say that the brace belongs.",
+    "A body is still open where something begins that cannot stand in it. The message points at the place where " +
+      "the lines say that the brace belongs.",
     frame({ turn: "action pause -> Rest", rest: "state Rest {\n  after 1m -> Turn\n" }).replace(
       "  action leave -> Home\n}",
       "  action leave -> Home",
@@ -102,7 +106,8 @@ export const WRITING: readonly Kind[] = [
   e(
     "too-deep",
     "Nested deeper than can be read.",
-    "Expressions and blocks nest up to 120 levels, and up to 500 terms, members or branches follow each other. Long before that a function or an effect of its own is easier to read.",
+    "Expressions and blocks nest up to 120 levels, and up to 500 terms, members or branches follow each other. " +
+      "Long before that a function or an effect of its own is easier to read.",
     frame({
       top: "data { bells: int 0..9 = 0 }",
       turn: `action ring { bells += ${"(".repeat(130)}1${")".repeat(130)} } -> stay\nwhen bells == 9 -> Home`,
@@ -113,7 +118,8 @@ export const WRITING: readonly Kind[] = [
   e(
     "too-large",
     "More than a machine may hold.",
-    "Machines, grids, steps and texts have limits, so that a machine from anybody can be hosted. The message names the limit.",
+    "Machines, grids, steps and texts have limits, so that a machine from anybody can be hosted. The message " +
+      "names the limit.",
     frame({
       top: "data { sea: grid 2000 by 10 of bool }",
       turn: "action drop { sea[cell(0, 0)] = true } -> stay\nwhen sea[cell(0, 0)] -> Home",

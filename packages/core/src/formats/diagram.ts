@@ -131,7 +131,8 @@ class Drawing {
         this.arrow(
           state,
           timer.arrow,
-          `${timer.repeats ? "after each" : "after"} ${this.delay(timer.delay)}${timer.test ? ` when ${this.written(timer.test)}` : ""}`,
+          `${timer.repeats ? "after each" : "after"} ${this.delay(timer.delay)}` +
+            `${timer.test ? ` when ${this.written(timer.test)}` : ""}`,
         );
     for (const listener of state.listeners) {
       const signal = this.machine.signals[listener.signal]?.name ?? "";

@@ -53,11 +53,14 @@ export function dotOf(diagram: Diagram): string {
   for (const node of diagram.nodes)
     if (node.start !== undefined)
       lines.push(
-        `  ${quoted(`start of ${node.id}`)} -> ${quoted(leaf(node.start))}${border("lhead", node.start).replace(/^ (.*)/, " [$1]")}`,
+        `  ${quoted(`start of ${node.id}`)} ` +
+          `-> ${quoted(leaf(node.start))}${border("lhead", node.start).replace(/^ (.*)/, " [$1]")}`,
       );
   for (const edge of diagram.edges)
     lines.push(
-      `  ${quoted(leaf(edge.from))} -> ${quoted(leaf(edge.to))} [label=${quoted(edge.labels.join("\n"))}${edge.again ? " style=dashed" : ""}${border("ltail", edge.from)}${border("lhead", edge.to)}]`,
+      `  ${quoted(leaf(edge.from))} -> ${quoted(leaf(edge.to))} ` +
+        `[label=${quoted(edge.labels.join("\n"))}${edge.again ? " style=dashed" : ""}${border("ltail", edge.from)}` +
+        `${border("lhead", edge.to)}]`,
     );
   return `${[...lines, "}"].join("\n")}\n`;
 }

@@ -453,7 +453,10 @@ function tip(points: readonly Point[]): string {
   const length = Math.hypot(end.x - before.x, end.y - before.y) || 1;
   const [dx, dy] = [(end.x - before.x) / length, (end.y - before.y) / length];
   const [bx, by] = [end.x - dx * 7, end.y - dy * 7];
-  return `M${round(end.x)} ${round(end.y)}L${round(bx - dy * 3.5)} ${round(by + dx * 3.5)}L${round(bx + dy * 3.5)} ${round(by - dx * 3.5)}z`;
+  return (
+    `M${round(end.x)} ${round(end.y)}L${round(bx - dy * 3.5)} ${round(by + dx * 3.5)}L${round(bx + dy * 3.5)}` +
+    ` ${round(by - dx * 3.5)}z`
+  );
 }
 
 function towards(from: Point, to: Point, distance: number): Point {
@@ -493,12 +496,15 @@ export function svgOf(diagram: Diagram, laid: LayoutNode): string {
     return `<${element}${written}>${escaped(text ?? "")}${(children ?? []).map(write).join("")}</${element}>`;
   };
   const shapes = shapesOf(diagram, laid, PAPER).map(write);
-  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" font-family="sans-serif" font-size="12">
+  return (
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 ` +
+    `0 ${width} ${height}" font-family="sans-serif" font-size="12">
 <title>${escaped(diagram.machine)}</title>
 <rect width="100%" height="100%" fill="${PAPER.panel}"/>
 ${shapes.join("\n")}
 </svg>
-`;
+`
+  );
 }
 
 function escaped(text: string): string {

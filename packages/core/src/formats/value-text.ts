@@ -16,8 +16,10 @@ export function valueText(type: Type, value: Json): string {
       return listed(value, (item) => valueText(type.of, item));
     case "grid":
       return listed(value, (row) => listed(row, (item) => valueText(type.of, item)));
-    case "record":
-      return `${type.name}(${type.fields.map((f) => `${f.name}: ${valueText(f.type, partOf(value, f.name))}`).join(", ")})`;
+    case "record": {
+      const fields = type.fields.map((f) => `${f.name}: ${valueText(f.type, partOf(value, f.name))}`);
+      return `${type.name}(${fields.join(", ")})`;
+    }
     case "perSeat":
       return `[${entries(value)
         .map(([seat, part]) => `${seat}: ${valueText(type.of, part)}`)

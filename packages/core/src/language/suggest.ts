@@ -67,10 +67,15 @@ export function didYouMean(name: string, known: Iterable<string>, kind: string):
   return `Declare it, or use one of: ${all.slice(0, MOST_NAMED).join(", ")}${all.length > MOST_NAMED ? ", ..." : ""}.`;
 }
 
-/** The same of what a running match knows, where nothing more can be declared: "Did you mean ...?" or "There are ...". */
+/**
+ * The same of what a running match knows, where nothing more can be declared: "Did you mean ...?" or "There are ...".
+ */
 export function whichExist(name: string, known: readonly string[]): string {
   const near = nearest(name, known);
   if (near) return `Did you mean "${near}"?`;
   if (known.length === 0) return "There are none.";
-  return `There ${known.length === 1 ? "is" : "are"} ${known.slice(0, MOST_NAMED).join(", ")}${known.length > MOST_NAMED ? ", ..." : ""}.`;
+  return (
+    `There ${known.length === 1 ? "is" : "are"} ${known.slice(0, MOST_NAMED).join(", ")}` +
+    `${known.length > MOST_NAMED ? ", ..." : ""}.`
+  );
 }

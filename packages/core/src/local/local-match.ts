@@ -136,7 +136,9 @@ export class LocalMatch {
     return undefined;
   }
 
-  /** What happens when nobody acts: an event, where those come by themselves, or the next timer; undefined for neither. */
+  /**
+   * What happens when nobody acts: an event, where those come by themselves, or the next timer; undefined for neither.
+   */
   ownStep(): Own | undefined {
     const due = nextTimer(this.runnable.machine, this.situation)?.due;
     const game = new RandomGame(this.runnable, `${this.options.how.seed} ${this.situation.step}`);

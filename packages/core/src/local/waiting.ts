@@ -42,7 +42,8 @@ export function waiting(runnable: Runnable, situation: Situation): Waiting {
       whens.map((when) => `${name} waits until ${conditionOf(runnable, when)}`),
     );
     words.push(
-      `Nothing can go on: no action is open, no timer runs, and no event is heard.${conditions.length > 0 ? ` ${conditions.join("; ")}, but nothing is left that could change it.` : ""}`,
+      `Nothing can go on: no action is open, no timer runs, and no event is ` +
+        `heard.${conditions.length > 0 ? ` ${conditions.join("; ")}, but nothing is left that could change it.` : ""}`,
     );
   }
   return { seats, events: heard, ...(timer && { timer }), words };

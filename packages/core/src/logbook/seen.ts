@@ -14,8 +14,9 @@ export function seenHeader(header: Header): Omit<Header, "seed" | "given"> {
 }
 
 /**
- * A step as `seat` may see it (`null`: a watcher). Private and hidden data, notes to others and the arguments of others'
- * sealed actions are left out; so are the rolls, signals, clamped values and what was heard that come from a secret of others.
+ * A step as `seat` may see it (`null`: a watcher). Private and hidden data, notes to others and the arguments of
+ * others' sealed actions are left out; so are the rolls, signals, clamped values and what was heard that come from a
+ * secret of others.
  */
 export function seenLine(runnable: Runnable, line: StepLine, seat: string | null): StepLine {
   const { machine } = runnable;

@@ -1,4 +1,6 @@
-/** A bot that follows a policy of the machine; where that has nothing open and does not say `wait`, it plays at random. */
+/**
+ * A bot that follows a policy of the machine; where that has nothing open and does not say `wait`, it plays at random.
+ */
 
 import type { Policy } from "../check/machine.js";
 import { ReadyPolicy } from "../engine/matches/policy.js";

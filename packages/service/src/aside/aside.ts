@@ -16,7 +16,7 @@ import type { AsideOptions, FromAside } from "./messages.js";
 import { TOKEN_HEADER } from "./messages.js";
 
 /** The program of the thread, built beside the service. */
-export const ASIDE = new URL("./aside.mjs", import.meta.url);
+const ASIDE = new URL("./aside.mjs", import.meta.url);
 /** The most memory that all of them may take together, in megabytes. */
 const MEMORY = 1_024;
 /** How long it is left alone after it has ended by itself, in milliseconds. */

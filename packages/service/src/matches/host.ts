@@ -92,7 +92,9 @@ export class Host {
     });
   }
 
-  /** Sets the clock going and lets bots go on, after a start of the service. A match that does not load is left alone. */
+  /**
+   * Sets the clock going and lets bots go on, after a start of the service. A match that does not load is left alone.
+   */
   async resumeAll(): Promise<void> {
     this.clock.schedule();
     for (const id of await this.records.withBots()) {

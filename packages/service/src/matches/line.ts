@@ -29,7 +29,9 @@ import type { MatchRecords } from "./records.js";
 
 /** Most inputs that wait in one line. */
 const MOST_WAITING = 500;
-/** How long inputs are taken in one go, in milliseconds, before what they led to is written and others get their turn. */
+/**
+ * How long inputs are taken in one go, in milliseconds, before what they led to is written and others get their turn.
+ */
 const PORTION = 10;
 /**
  * Timers that run one after the other with nobody doing anything; then the match sleeps for good, so that no clock

@@ -41,7 +41,9 @@ export class MatchRecords {
   private readonly selectLines;
   private readonly selectExists;
 
-  /** @param aside 1 for the matches played aside, 0 for the others: which of them are told of by their timers and bots */
+  /**
+   * @param aside 1 for the matches played aside, 0 for the others: which of them are told of by their timers and bots
+   */
   constructor(
     private readonly store: Store,
     private readonly aside: 0 | 1 = 0,

@@ -18,7 +18,9 @@ import { addStream } from "./streams.js";
 /** A comment now and then keeps proxies from closing a quiet stream. */
 const HEARTBEAT = 20_000;
 
-/** How much may wait for somebody who does not read, in bytes; then the stream is dropped, and can be taken up again. */
+/**
+ * How much may wait for somebody who does not read, in bytes; then the stream is dropped, and can be taken up again.
+ */
 const MOST_UNREAD = 2_000_000;
 
 export async function streamMatch(

@@ -265,7 +265,8 @@ export async function bringUpToDate(db: Kysely<Schema>): Promise<void> {
     const older = OLDER_FORMATS.find((known) => foreign.some((name) => known.migrations.includes(name)));
     if (older)
       throw new DataOfAnotherVersion(
-        `holds matches and logbooks of format ${older.format}. The last version that reads them is ${older.lastVersion}`,
+        `holds matches and logbooks of format ${older.format}. The last version that reads them ` +
+          `is ${older.lastVersion}`,
       );
     if (foreign.length > 0) throw new DataOfAnotherVersion("was written by a newer version of Zany Compass");
   }

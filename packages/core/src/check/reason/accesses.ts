@@ -100,8 +100,8 @@ export class Accesses {
   }
 
   /**
-   * True for a list that stays as long as it begins: its elements may be written, but nothing adds one, takes one away or
-   * puts another list in its place, nor does a test.
+   * True for a list that stays as long as it begins: its elements may be written, but nothing adds one, takes one away
+   * or puts another list in its place, nor does a test.
    */
   neverResized(path: DataPath): boolean {
     const known = this.resized.get(path);

@@ -261,7 +261,9 @@ export class StandardOrder<P extends Where> {
     return [goal(arrow.target.state, arrow.inner)];
   }
 
-  /** The state inside which everything is left: for `inner` the source, else the nearest around both, no parallel one. */
+  /**
+   * The state inside which everything is left: for `inner` the source, else the nearest around both, no parallel one.
+   */
   private domain(source: number, target: number, inner: boolean): number {
     const { machine } = this.parts;
     const { states } = machine;

@@ -30,7 +30,8 @@ export function checkAmounts(found: Findings, messages: Messages): void {
       messages.warning(
         "always-clamped",
         statement,
-        `What is written to "${text(target)}" is always outside ${describe(type)}: it is clamped to ${bound} every time.`,
+        `What is written to "${text(target)}" is always outside ${describe(type)}: it is clamped to ${bound} ` +
+          `every time.`,
         "Write what fits, or widen the bounds of the type.",
       );
     } else if (type.kind === "int" && statement.op === "=") {
@@ -66,8 +67,8 @@ function isLess(found: Findings, statement: Statement & { kind: "assign" }): boo
 }
 
 /**
- * An amount that may well turn round: added to what goes both ways, the time since something, or what a seat chose within
- * bounds that were asked of it.
+ * An amount that may well turn round: added to what goes both ways, the time since something, or what a seat chose
+ * within bounds that were asked of it.
  */
 function isMeant(found: Findings, { op, target, value }: Statement & { kind: "assign" }): boolean {
   if (op === "+=" && target.type.kind === "int" && target.type.low < 0) return true;
@@ -138,7 +139,8 @@ function checkConstants(found: Findings, messages: Messages): void {
     messages.warning(
       "constant-over-base",
       statement,
-      `This writes ${base} over "${machine.sources.text(target)}", and with it everything that was added to it meanwhile.`,
+      `This writes ${base} over "${machine.sources.text(target)}", and with it everything that was added to it ` +
+        `meanwhile.`,
       "Take off what was put on (-=), or keep base and bonus apart and add them where they are used.",
       { from: raised.from, to: raised.to, words: "It is raised here." },
     );

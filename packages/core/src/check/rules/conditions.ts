@@ -99,7 +99,8 @@ function checkBranches(
       messages.warning(
         "condition-always",
         test,
-        `"${found.machine.sources.written(test)}" is always true, so nothing behind it is ever taken${because(reasonOf(found.machine, test, known.sides))}.`,
+        `"${found.machine.sources.written(test)}" is always true, so nothing behind it is ever ` +
+          `taken${because(reasonOf(found.machine, test, known.sides))}.`,
         "Look for what should have made it false, or lead there without a choice.",
       );
       break;

@@ -40,14 +40,15 @@ export function checkDepartures(found: Findings, messages: Messages): void {
   messages.warning(
     "out-on-turn",
     first.turn,
-    `When the seat on turn leaves, nobody has the turn in "${first.name}" any more, and the match waits for ever.${others}`,
+    `When the seat on turn leaves, nobody has the turn in "${first.name}" any more, and the match waits for ` +
+      `ever.${others}`,
     "Say what happens then, for the whole machine: on Left(s) -> ...; or set a time: after 2d -> ...",
   );
 }
 
 /**
- * An action that leads on when all in play have done something: when the last that is missing leaves instead, nobody asks
- * again.
+ * An action that leads on when all in play have done something: when the last that is missing leaves instead, nobody
+ * asks again.
  */
 function checkLastMissing(found: Findings, left: number | undefined, messages: Messages): void {
   const { machine, flow } = found;
@@ -68,7 +69,8 @@ function checkLastMissing(found: Findings, left: number | undefined, messages: M
       messages.warning(
         "endless-wait",
         test,
-        `When the last one that is missing leaves instead, nobody asks this again, and "${chain[0]?.name}" waits for ever.`,
+        `When the last one that is missing leaves instead, nobody asks this again, and "${chain[0]?.name}" waits ` +
+          `for ever.`,
         `Ask it as a condition of the state: when ${machine.sources.written(test)} -> STATE.`,
       );
       return;

@@ -20,7 +20,8 @@ export function checkDice(machine: Machine, messages: Messages): void {
           tell(
             roll,
             `"${field.name}" is ${field.visibility}, but this is rolled with dice that everybody sees.`,
-            `Declare dice for it at the top of the file, ${field.visibility} dice NAME, and roll those: NAME.${machine.sources.written(roll)}.`,
+            `Declare dice for it at the top of the file, ${field.visibility} dice NAME, and roll those: ` +
+              `NAME.${machine.sources.written(roll)}.`,
           );
     },
     roll: (e, control) => {

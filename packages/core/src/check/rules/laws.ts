@@ -35,7 +35,8 @@ export function checkLaws(found: Findings, messages: Messages): void {
         messages.warning(
           "law-broken",
           arrow,
-          `This enters "${machine.states[law.target]?.name}" from "${machine.states[from]?.name}", but it may be entered only from ${names}.`,
+          `This enters "${machine.states[law.target]?.name}" from "${machine.states[from]?.name}", but it may be ` +
+            `entered only from ${names}.`,
           "Lead here another way, or name this state in the law.",
           stands,
         );

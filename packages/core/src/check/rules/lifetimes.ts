@@ -105,7 +105,8 @@ function flag(
       messages.warning(
         "flag-never-cleared",
         sets[0] as Access,
-        `"${name}" is set to ${!begins} here and never back: the next time it leads from "${way.from}" to "${way.to}" at once.`,
+        `"${name}" is set to ${!begins} here and never back: the next time it leads from "${way.from}" to ` +
+          `"${way.to}" at once.`,
         `Clear it where it has been used: ${name} = ${begins}.`,
         { ...way.at, words: "It is asked here." },
       );
@@ -115,7 +116,8 @@ function flag(
   messages.warning(
     "flag-never-cleared",
     sets[0] as Access,
-    `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the next time.`,
+    `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the ` +
+      `next time.`,
     `Clear it where "${within.name}" begins, or make it data of that state, which is made anew at each entry.`,
   );
 }
@@ -319,7 +321,8 @@ function leftOver(
   messages[chosen ? "hint" : "warning"](
     "outlives-state",
     at,
-    `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the last one left.`,
+    `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the ` +
+      `last one left.`,
     `Declare it in "${within.name}", whose data are made anew at each entry, or set it when it is entered.`,
   );
 }

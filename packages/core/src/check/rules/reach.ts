@@ -64,7 +64,9 @@ function checkTraps(machine: Machine, reached: ReadonlySet<number>, messages: Me
   );
 }
 
-/** True when something but leaving the match leads from a leaf to an ending, or to a leaf that is known to come to one. */
+/**
+ * True when something but leaving the match leads from a leaf to an ending, or to a leaf that is known to come to one.
+ */
 function leadsHome(machine: Machine, leaf: State, home: ReadonlySet<number>): boolean {
   if (leaf.stub || leaf.kind === "final") return true;
   for (let id = leaf.id; id >= 0; id = machine.states[id]?.parent ?? -1) {

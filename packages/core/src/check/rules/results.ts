@@ -19,7 +19,8 @@ export function checkResults(machine: Machine, messages: Messages): void {
       messages.warning(
         "seat-without-result",
         coverage.part,
-        `"${machine.sources.text(coverage.part)}" need not hold every seat, and "${ending.name}" gives no result to the others.`,
+        `"${machine.sources.text(coverage.part)}" need not hold every seat, and "${ending.name}" gives no result ` +
+          `to the others.`,
         'Say what they get: "others" are all that have not been named, as in "loses others".',
       );
   }

@@ -1,9 +1,10 @@
 /**
  * Private and hidden data on their way to seats that may not see them.
  *
- * What a seat does openly, and what a phase without a turn does, is done to be seen: an action that lays a card, a showdown
- * that opens all hands, an answer the rules give. A leak is what shows though nobody chose to show it: what a sealed action
- * tells, what happens by itself in a state where somebody has the turn, whose turn it is, and which actions are open.
+ * What a seat does openly, and what a phase without a turn does, is done to be seen: an action that lays a card, a
+ * showdown that opens all hands, an answer the rules give. A leak is what shows though nobody chose to show it: what a
+ * sealed action tells, what happens by itself in a state where somebody has the turn, whose turn it is, and which
+ * actions are open.
  */
 
 import { branchesOf } from "../visit.js";

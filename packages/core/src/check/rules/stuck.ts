@@ -78,12 +78,13 @@ export function checkStuck(
     if (example === undefined) continue;
     const names = actions.map((a) => `"${a.name}"`).join(", ");
     const when = example.words === "" ? "" : `with ${example.words} `;
+    const closed = actions.length === 1 ? `the only action, ${names}, is closed` : `all of ${names} are closed`;
     // Whether the elements of lists and grids can all come to be so is not known: there may be a way on before.
     once("no-open-action", leaf.id, () =>
       messages[example.shows ? "warning" : "hint"](
         "no-open-action",
         leaf.turn ?? leaf.nameSpan,
-        `It can be somebody's turn in "${leaf.name}" with nothing open: ${when}${actions.length === 1 ? `the only action, ${names}, is closed` : `all of ${names} are closed`}, and the match is stuck.`,
+        `It can be somebody's turn in "${leaf.name}" with nothing open: ${when}${closed}, and the match is stuck.`,
         "Give it an action that is always open, such as passing the turn; or lead on when nothing is left to do.",
       ),
     );

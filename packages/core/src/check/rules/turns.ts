@@ -32,7 +32,8 @@ export function checkTurns(found: Findings, messages: Messages): void {
             messages.warning(
               "nobody-on-turn",
               turn.of,
-              `There may be nobody in "${found.machine.sources.written(turn.of)}" here: then nobody has the turn, and the match waits for ever.`,
+              `There may be nobody in "${found.machine.sources.written(turn.of)}" here: then nobody has the turn, ` +
+                `and the match waits for ever.`,
               "Lead on when it is empty: when LIST.empty -> STATE.",
             ),
           );
@@ -44,8 +45,10 @@ export function checkTurns(found: Findings, messages: Messages): void {
             messages.warning(
               "several-on-turn",
               turn.of,
-              `"${found.machine.sources.written(turn.of)}" can hold several seats at once, and any of them may act: whoever is first.`,
-              "Say which of them: LIST.first, or maxBy(... ties ...). When all of them are meant, write: turn of each ...",
+              `"${found.machine.sources.written(turn.of)}" can hold several seats at once, and any of them may ` +
+                `act: whoever is first.`,
+              "Say which of them: LIST.first, or maxBy(... ties ...). When all of them are meant, write: turn of " +
+                "each ...",
             ),
           );
       }
@@ -56,7 +59,8 @@ export function checkTurns(found: Findings, messages: Messages): void {
             messages.warning(
               "nobody-on-turn",
               turn.of,
-              `"${found.machine.sources.written(turn.of)}" can be none here: then nobody has the turn, and the match waits for ever.`,
+              `"${found.machine.sources.written(turn.of)}" can be none here: then nobody has the turn, and the ` +
+                `match waits for ever.`,
               "Set it on every way that leads here.",
             ),
           );
@@ -70,7 +74,8 @@ export function checkTurns(found: Findings, messages: Messages): void {
               "fallen-on-turn",
               turn.of,
               `The seat on turn can be a fallen one here: ${example}.`,
-              "Test for it before the turn is given: lead every action through the state that decides whether somebody has fallen.",
+              "Test for it before the turn is given: lead every action through the state that decides whether " +
+                "somebody has fallen.",
               { from: test.from, to: test.to, words: "That a seat has fallen is decided here." },
             ),
           );

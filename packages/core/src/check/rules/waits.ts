@@ -1,4 +1,6 @@
-/** Circles that wait for nobody, waits that nothing or only an event ends, and rolls that can be had again for nothing. */
+/**
+ * Circles that wait for nobody, waits that nothing or only an event ends, and rolls that can be had again for nothing.
+ */
 
 import { branchesOf, visitBlock, visitPassing } from "../visit.js";
 import type { Span } from "../../language/source.js";
@@ -58,7 +60,8 @@ function checkCircles(found: Findings, messages: Messages): void {
       "endless-loop",
       first.nameSpan,
       `The machine can go round for ever without waiting for anybody: ${names}; ${asked}.`,
-      "Let one of these states wait: for somebody's turn, a time or an event; or change on the way what ends the circle.",
+      "Let one of these states wait: for somebody's turn, a time or an event; or change on the way what ends the " +
+        "circle.",
     );
   }
 }
@@ -161,7 +164,8 @@ function checkEventWaits(found: Findings, messages: Messages): void {
     messages.warning(
       "no-time-limit",
       leaf.nameSpan,
-      `"${leaf.name}" waits for ${names.join(" or ")} alone: if the game does not tell of it, the match stands still for ever.`,
+      `"${leaf.name}" waits for ${names.join(" or ")} alone: if the game does not tell of it, the match stands ` +
+        `still for ever.`,
       "Set a limit beside it: after 30s -> STATE.",
     );
   }
@@ -218,7 +222,8 @@ function checkRerolls(found: Findings, messages: Messages): void {
       messages.warning(
         "roll-again-for-nothing",
         roll,
-        `Whoever is in "${state.name}" can leave it and come back without any cost, and this roll is made anew each time.`,
+        `Whoever is in "${state.name}" can leave it and come back without any cost, and this roll is made anew ` +
+          `each time.`,
         "Roll where it cannot be repeated: in the state before, or in the action that pays for it.",
       );
   }

@@ -1,4 +1,6 @@
-/** Whether a machine's constants can be worked out at all: what `compile` asks, so that a machine that compiles runs. */
+/**
+ * Whether a machine's constants can be worked out at all: what `compile` asks, so that a machine that compiles runs.
+ */
 
 import type { Expr, Machine } from "../../check/machine.js";
 import { someExpr } from "../../check/visit.js";

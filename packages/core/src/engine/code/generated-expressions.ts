@@ -55,7 +55,10 @@ const GENERATED: Table = {
     const { setup, holder, slot } = g.location(e.target, scope);
     const first = e.method === "take";
     const paid = first ? `memory.charge(list.parts.length, ${g.at(e)}); ` : "";
-    return `(() => { ${setup}const list = own(${holder}, ${slot}, memory.epoch); ${paid}return taken(list, ${first}, ${g.at(e)}); })()`;
+    return (
+      `(() => { ${setup}const list = own(${holder}, ${slot}, memory.epoch); ${paid}return ` +
+      `taken(list, ${first}, ${g.at(e)}); })()`
+    );
   },
   binder: (g, e, scope) => binder(g, e, scope),
 
@@ -77,7 +80,10 @@ const GENERATED: Table = {
       e.high.kind === "constant" &&
       isSmall(e.low.value, e.high.value)
     )
-      return `(memory.effects += ${ROLL_COST}, ${e.low.value} + face(memory.dice, ${e.stream}, ${Number(e.high.value) - Number(e.low.value) + 1}))`;
+      return (
+        `(memory.effects += ${ROLL_COST}, ${e.low.value} + ` +
+        `face(memory.dice, ${e.stream}, ${Number(e.high.value) - Number(e.low.value) + 1}))`
+      );
     return `memory.rollWhole(${e.stream}, ${g.expression(e.low, scope)}, ${g.expression(e.high, scope)}, ${g.at(e)})`;
   },
 };
@@ -170,7 +176,9 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
       `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
     );
   const kept = plain ? item : keptCode(g, e, e.source.type.of, item);
-  const ordered = `memory.charge(kept.length * Math.ceil(Math.log2(kept.length + 1)), ${g.at(e)}); return new Box(memory.epoch, sorted(kept, keys));`;
+  const ordered =
+    `memory.charge(kept.length * Math.ceil(Math.log2(kept.length + 1)), ${g.at(e)}); return new ` +
+    `Box(memory.epoch, sorted(kept, keys));`;
   switch (e.word) {
     case "any":
       return loop("", `if (${body}) return true;`, "return false;");
@@ -193,7 +201,8 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
       const key = `${e.word === "sort" ? "" : "-"}(${body})`;
       if (plain && guard === "")
         return apart(
-          `const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = kept[i]; ${spend}keys[i] = ${key}; } ${ordered}`,
+          `const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = ` +
+            `kept[i]; ${spend}keys[i] = ${key}; } ${ordered}`,
         );
       return loop("const kept = [], keys = []; ", `kept.push(${kept}); keys.push(${key});`, ordered);
     }

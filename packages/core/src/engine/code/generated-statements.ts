@@ -33,7 +33,9 @@ const GENERATED: Table = {
   if: (g, s, scope) => {
     let code = "";
     for (const [i, branch] of s.branches.entries())
-      code += `${i === 0 ? "if" : " else if"} (${g.expression(branch.test, scope)}) {\n${g.blockCode(branch.body, scope)}}`;
+      code +=
+        `${i === 0 ? "if" : " else if"} (${g.expression(branch.test, scope)}) ` +
+        `{\n${g.blockCode(branch.body, scope)}}`;
     return `${code}${s.otherwise ? ` else {\n${g.blockCode(s.otherwise, scope)}}` : ""}\n`;
   },
 };
@@ -78,7 +80,12 @@ function loop(g: Generating, s: Of<"for">, scope: CodeScope): Code {
   const copy = isSeatList(s.source) ? "" : ".slice()";
   const guard = where === undefined ? "" : `if (!(${where})) continue;\n`;
   const copied = isSeatList(s.source) ? "" : `memory.charge(${list}.length, ${g.at(s)});\n`;
-  return `{\nconst ${list} = ${source}.parts${copy};\n${copied}for (let ${index} = 0; ${index} < ${list}.length; ${index}++) {\nconst ${item} = ${list}[${index}];\n${g.spent(s, s.source, 1 + costOf(s.where), scope)}${shared}${guard}${g.blockCode(s.body, inner)}}\n}\n`;
+  return (
+    `{\nconst ${list} = ${source}.parts${copy};\n${copied}for (let ${index} = 0; ${index} ` +
+    `< ${list}.length; ${index}++) {\nconst ${item} ` +
+    `= ${list}[${index}];\n${g.spent(s, s.source, 1 + costOf(s.where), scope)}${shared}${guard}` +
+    `${g.blockCode(s.body, inner)}}\n}\n`
+  );
 }
 
 function assign(g: Generating, s: Of<"assign">, scope: CodeScope): Code | undefined {
@@ -94,13 +101,18 @@ function assign(g: Generating, s: Of<"assign">, scope: CodeScope): Code | undefi
   const box = g.variable();
   const slot = g.variable();
   const location = g.location(s.target, scope);
-  const head = `const ${value} = ${g.storedCode(s.value, scope)};\n${watchCode(g, s.target, scope)}${location.setup}const ${box} = ${location.holder}, ${slot} = ${location.slot};\n`;
+  const head =
+    `const ${value} = ${g.storedCode(s.value, scope)};\n${watchCode(g, s.target, scope)}` +
+    `${location.setup}const ${box} = ${location.holder}, ${slot} = ${location.slot};\n`;
   const bounds = type.kind === "int" && clamp(type) ? type : undefined;
   /** Writes a number within the bounds, and records what was not. */
   const clamped = (wanted: Code, kept: Code): Code => {
     const { low, high } = bounds as NonNullable<typeof bounds>;
     const recorded = scope.configuration ? "" : ` memory.recordClamped(${s.from}, ${wanted}, ${box}.parts[${slot}]);`;
-    return `if (${wanted} < ${low} || ${wanted} > ${high}) { ${box}.parts[${slot}] = ${wanted} < ${low} ? ${low} : ${high};${recorded} } else ${box}.parts[${slot}] = ${kept};\n`;
+    return (
+      `if (${wanted} < ${low} || ${wanted} > ${high}) { ${box}.parts[${slot}] = ${wanted} < ${low} ? ${low} ` +
+      `: ${high};${recorded} } else ${box}.parts[${slot}] = ${kept};\n`
+    );
   };
   let tail: Code;
   if (s.op === "=") {
@@ -125,7 +137,10 @@ function change(g: Generating, s: Of<"change">, scope: CodeScope): Code | undefi
   switch (s.method) {
     case "push": {
       const value = g.variable();
-      return `{\nconst ${value} = ${g.storedCode(s.args[0] as Expr, scope)};\n${head}pushed(${list}.parts, ${value}, ${g.at(s)});\n}\n`;
+      return (
+        `{\nconst ${value} = ${g.storedCode(s.args[0] as Expr, scope)};\n${head}pushed(${list}` +
+        `.parts, ${value}, ${g.at(s)});\n}\n`
+      );
     }
     case "clear":
       return `{\n${head}${list}.parts.length = 0;\n}\n`;

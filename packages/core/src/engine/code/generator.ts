@@ -112,7 +112,9 @@ export class Generator implements Generating {
     for (const [i, branch] of branches.entries()) {
       const scope = new CodeScope();
       const test = branch.test ? this.expression(branch.test, scope) : "true";
-      code += `if (${test}) {\n${branch.block ? this.blockCode(branch.block, scope) : ""}return ${this.keep(arrows[i])}();\n}\n`;
+      code +=
+        `if (${test}) {\n${branch.block ? this.blockCode(branch.block, scope) : ""}` +
+        `return ${this.keep(arrows[i])}();\n}\n`;
     }
     return this.build(`() => {\n${code}${this.keep(none)}();\n}`) as Run;
   }
@@ -235,7 +237,9 @@ export class Generator implements Generating {
       const box = this.variable();
       const outer = this.variable();
       // Mostly it is the step's own already, which is seen without a call.
-      setup += `const ${outer} = ${holder};\nlet ${box} = ${outer}.parts[${slot}];\nif (${box}.owner !== memory.epoch) ${box} = own(${outer}, ${slot}, memory.epoch);\n`;
+      setup +=
+        `const ${outer} = ${holder};\nlet ${box} = ${outer}.parts[${slot}];\nif (${box}.owner !== ` +
+        `memory.epoch) ${box} = own(${outer}, ${slot}, memory.epoch);\n`;
       holder = box;
       if (step.kind === "field") {
         slot = String(step.field);
@@ -245,7 +249,9 @@ export class Generator implements Generating {
       const found = this.variable();
       if (step.of.kind === "perSeat") setup += `const ${found} = ${key};\n`;
       else
-        setup += `const ${found} = ${this.keep(slotFinder(step.of, step.key, this.memory.naming))}(${box}.parts, ${key});\n`;
+        setup +=
+          `const ${found} = ${this.keep(slotFinder(step.of, step.key, this.memory.naming))}(${box}` +
+          `.parts, ${key});\n`;
       slot = found;
     }
     return { setup, holder, slot };
@@ -253,6 +259,9 @@ export class Generator implements Generating {
 
   /** The root box as the step's own, which it mostly is already. */
   private root(slot: number): Code {
-    return `(memory.root.owner === memory.epoch ? (memory.touched |= ${1 << (slot & 31)}, memory.root) : memory.ownRoot(${slot}))`;
+    return (
+      `(memory.root.owner === memory.epoch ? (memory.touched |= ${1 << (slot & 31)}, memory.root) : ` +
+      `memory.ownRoot(${slot}))`
+    );
   }
 }

@@ -107,7 +107,8 @@ export function checkedIndex(parts: readonly unknown[], index: number, most: num
     throw new Fault(
       "missingIndex",
       at,
-      `The list has ${parts.length === 0 ? "no elements" : `elements 0 to ${parts.length - 1}`}, so there is no [${index}].`,
+      `The list has ${parts.length === 0 ? "no elements" : `elements 0 to ${parts.length - 1}`}, so there is no ` +
+        `[${index}].`,
     );
   return index;
 }

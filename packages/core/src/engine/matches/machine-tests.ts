@@ -318,10 +318,10 @@ class TestRun {
     if (test.kind === "binary" && ["==", "!=", "<", "<=", ">", ">=", "in"].includes(test.op)) {
       const sides = [test.left, test.right].filter((side) => side.kind !== "constant");
       actual = sides
-        .map(
-          (side) =>
-            `${this.written(side)} is ${toText(side.type, engine.code.expressions.compile(side)(), engine.memory.naming)}`,
-        )
+        .map((side) => {
+          const value = engine.code.expressions.compile(side)();
+          return `${this.written(side)} is ${toText(side.type, value, engine.memory.naming)}`;
+        })
         .join(", ");
     } else if (test.kind === "inState") {
       const situation = this.situation as Situation;

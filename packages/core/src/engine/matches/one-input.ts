@@ -44,7 +44,9 @@ export function advance(engine: Engine, situation: Situation, input: Input, sink
         situation: current,
         refusal: {
           code: "tooManyTimers",
-          words: `${MAX_TIMERS} timers have run, up to ${new Date(current.now).toISOString()}; send the input again to go on.`,
+          words:
+            `${MAX_TIMERS} timers have run, up to ${new Date(current.now).toISOString()}; send the input ` +
+            `again to go on.`,
         },
       };
     const used = { count: 0 };
@@ -193,7 +195,9 @@ function oneTimer(
       situation: current,
       refusal: {
         code: "notDue",
-        words: `The timer "${input.timer}" is not the next to be due${next ? `: "${next.timer.name}" is` : ", for none is running"}.`,
+        words:
+          `The timer "${input.timer}" is not the next to be ` +
+          `due${next ? `: "${next.timer.name}" is` : ", for none is running"}.`,
       },
     };
   }

@@ -154,12 +154,16 @@ export class StepGenerator implements GeneratorHooks {
       code +=
         p.type.kind === "seat"
           ? `const ${value} = ${this.generator.keep(this.seatNumber)}(${given});\nif (${value} < 0) return false;\n`
-          : `const ${value} = ${this.generator.keep(this.reader(p.type))}(${given});\nif (${value} === ${this.generator.keep(WRONG)}) return false;\n`;
+          : `const ${value} = ${this.generator.keep(this.reader(p.type))}(${given});\nif (${value} ` +
+            `=== ${this.generator.keep(WRONG)}) return false;\n`;
       const open = ready.parameters.find((r) => r.slot === p.slot)?.tests ?? [];
       for (const test of open) code += `if (!${this.generator.expression(test, scope)}) return false;\n`;
     }
     for (const need of action.needs) code += `if (!${this.generator.expression(need.test, scope)}) return false;\n`;
-    return `${code}${this.generator.keep(this.order.budget)}.reset();\n${this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope)}return true;\n`;
+    return (
+      `${code}${this.generator.keep(this.order.budget)}` +
+      `.reset();\n${this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope)}return true;\n`
+    );
   }
 
   /** Refuses names that are no parameters. Where all must be given, counting the names is enough. */
@@ -214,7 +218,8 @@ export class StepGenerator implements GeneratorHooks {
       case "choose": {
         const branches = arrow.branches.map(
           (b) =>
-            `if (${b.test ? this.generator.expression(b.test, scope) : "true"}) {\n${this.blockAndArrow(b.block, b.arrow, source, configuration, scope.inside())}}`,
+            `if (${b.test ? this.generator.expression(b.test, scope) : "true"}) ` +
+            `{\n${this.blockAndArrow(b.block, b.arrow, source, configuration, scope.inside())}}`,
         );
         const otherwise = arrow.otherwise
           ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside())
@@ -265,15 +270,17 @@ export class StepGenerator implements GeneratorHooks {
     const args = target.args.map((arg) => [this.generator.variable(), this.generator.storedCode(arg, scope)] as const);
     const first = args.map(([name, code]) => `const ${name} = ${code};\n`).join("");
     const outside = new CodeScope(undefined, configuration);
-    const left = plan.left.map(
-      (id) =>
-        `${(states[id] as State).exits.map((block) => `{\n${this.generator.blockCode(block, outside)}}\n`).join("")}${this.forget(
-          states[id] as State,
-          plan.entered.some((e) => e.state === id),
-        )}`,
-    );
+    const left = plan.left.map((id) => {
+      const state = states[id] as State;
+      const exits = state.exits.map((block) => `{\n${this.generator.blockCode(block, outside)}}\n`);
+      const anew = plan.entered.some((e) => e.state === id);
+      return `${exits.join("")}${this.forget(state, anew)}`;
+    });
     const entered = plan.entered.map((e) => this.enter(e, e.state === target.state ? args.map(([name]) => name) : []));
-    return `{\n${first}${left.join("")}${entered.join("")}memory.configuration = ${this.generator.keep(plan.to)};\n${this.restOf(plan.to)}}\n`;
+    return (
+      `{\n${first}${left.join("")}${entered.join("")}memory.configuration ` +
+      `= ${this.generator.keep(plan.to)};\n${this.restOf(plan.to)}}\n`
+    );
   }
 
   /** @param anew it is entered again, which starts its timers over */
@@ -307,7 +314,9 @@ export class StepGenerator implements GeneratorHooks {
     let code = "";
     if (state.slot >= 0) {
       const box = this.generator.variable();
-      code += `{\nconst ${box} = new Box(memory.epoch, []);\nmemory.ownRoot(${state.slot}).parts[${state.slot}] = ${box};\n`;
+      code +=
+        `{\nconst ${box} = new Box(memory.epoch, []);\nmemory.ownRoot(${state.slot}).parts[${state.slot}] ` +
+        `= ${box};\n`;
       for (const [i, field] of state.fields.entries())
         code += `${box}.parts.push(${args[i] ?? `${this.generator.keep(() => this.parts.code.first(field))}()`});\n`;
       code += "}\n";
@@ -319,7 +328,9 @@ export class StepGenerator implements GeneratorHooks {
         delay.kind === "constant"
           ? String(Math.max(0, delay.value as number))
           : `Math.max(0, ${this.generator.expression(delay, scope)})`;
-      code += `if (memory.timersOwned) memory.timers[${timer}] = memory.now + ${time}; else memory.setTimer(${timer}, memory.now + ${time});\n`;
+      code +=
+        `if (memory.timersOwned) memory.timers[${timer}] = memory.now + ${time}; else ` +
+        `memory.setTimer(${timer}, memory.now + ${time});\n`;
     }
     // Only what is called from here can ask where the match stands on the way: the code itself knows.
     return /\b[KFE]\d+\(/.test(code) ? `memory.configuration = ${this.generator.keep(configuration)};\n${code}` : code;
@@ -344,40 +355,59 @@ export class StepGenerator implements GeneratorHooks {
             ? "true"
             : `${this.generator.keep(this.parts.whens.test(when))}()`;
       const use = test.kind === "entered" && test.pendingSlot >= 0 ? this.pending(test.pendingSlot, "null") : "";
-      return `if (${asked}) {\n${this.spend(configuration.asking)}${use}${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`;
+      return (
+        `if (${asked}) {\n${this.spend(configuration.asking)}${use}` +
+        `${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`
+      );
     });
-    return `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}${this.turnsTested(configuration, scope)}}`;
+    return (
+      `() => {\n${this.deliveries(configuration)}${whens.join("")}${this.laws(scope)}` +
+      `${this.turnsTested(configuration, scope)}}`
+    );
   }
 
   private deliveries(configuration: Configuration): CodeText {
     if (this.machine.signals.every((signal) => signal.origin !== "machine")) return "";
     const cases = configuration.listeners.map((listeners, signal) =>
       listeners
-        ? `case ${signal}: {\n${effects(configuration.hearing[signal])}${this.delivery(listeners, configuration)}break;\n}\n`
+        ? `case ${signal}: {\n${effects(configuration.hearing[signal])}${this.delivery(listeners, configuration)}` +
+          `break;\n}\n`
         : "",
     );
-    return `while (memory.waiting > 0) {\nconst s = memory.takeSignal(), values = s.values;\n${this.spend()}switch (s.signal) {\n${cases.join("")}}\n}\n`;
+    return (
+      `while (memory.waiting > 0) {\nconst s = memory.takeSignal(), values = ` +
+      `s.values;\n${this.spend()}switch (s.signal) {\n${cases.join("")}}\n}\n`
+    );
   }
 
   /** All listeners act, then the first arrow is followed. */
   private delivery(listeners: readonly Listener[], configuration: Configuration): CodeText {
     let code = listeners.some((listener) => listener.arrow) ? "let led = -1;\n" : "";
     let arrows = "";
+    const after = new CodeScope(undefined, configuration);
     for (const [i, listener] of listeners.entries()) {
       const scope = new CodeScope(undefined, configuration);
       const bound = listener.slots.map((slot, j) => `${scope.add(slot)} = values[${j}]`);
-      const body = `${listener.block ? this.generator.blockCode(listener.block, scope) : ""}${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
-      code += `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}${listener.arrow ? this.synced(scope) : ""}${listener.test ? `if (${this.generator.expression(listener.test, scope)}) {\n${body}}\n` : body}}\n`;
+      const body =
+        `${listener.block ? this.generator.blockCode(listener.block, scope) : ""}` +
+        `${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
+      code +=
+        `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}` +
+        `${listener.arrow ? this.synced(scope) : ""}` +
+        `${listener.test ? `if (${this.generator.expression(listener.test, scope)}) {\n${body}}\n` : body}}\n`;
       // What a block lets, and the signal's values, are read from the working memory behind it.
-      if (listener.arrow)
-        arrows += `if (led === ${i}) {\n${this.arrow(listener.arrow, listener.state, configuration, new CodeScope(undefined, configuration))}return;\n}\n`;
+      if (!listener.arrow) continue;
+      arrows += `if (led === ${i}) {\n${this.arrow(listener.arrow, listener.state, configuration, after)}return;\n}\n`;
     }
     return code + arrows;
   }
 
   /** Counts a small step. Where names would be wanted, the step is taken again by those who can tell them. */
   private spend(cost = 0): CodeText {
-    return `${effects(cost)}if (${this.generator.keep(this.order.budget)}.spend()) ${this.generator.keep(this.tooLong)}();\n`;
+    return (
+      `${effects(cost)}if (${this.generator.keep(this.order.budget)}` +
+      `.spend()) ${this.generator.keep(this.tooLong)}();\n`
+    );
   }
 
   private readonly tooLong = (): never => {

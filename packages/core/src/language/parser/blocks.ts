@@ -242,7 +242,8 @@ export class Blocks {
       this.cursor.fail(
         "syntax",
         `Expected a statement, but found ${this.cursor.found()}.`,
-        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise, eliminate, reopen or return.",
+        "A statement sets data (x = 1), calls an effect, or begins with let, if, for, note, raise, eliminate, " +
+          "reopen or return.",
       );
     const target = this.assignable();
     const step = this.foreignStep(target);

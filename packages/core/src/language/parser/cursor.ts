@@ -148,7 +148,9 @@ export class Cursor {
     return this.fail("syntax", `Expected ${what}, but found ${this.found()}.`);
   }
 
-  /** True when the current word begins an item of a state, or of the file. Some do only with a name on the same line. */
+  /**
+   * True when the current word begins an item of a state, or of the file. Some do only with a name on the same line.
+   */
   begins(role: "item" | "top"): boolean {
     const { kind, text } = this.token;
     const word = kind === "word" ? WORDS.get(text) : undefined;

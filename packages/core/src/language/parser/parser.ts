@@ -76,7 +76,8 @@ class FileParser {
       this.cursor.expect(
         "machine",
         "at the beginning of the file",
-        'A machine begins with "machine NAME"; a file of declarations alone is checked with the machine that includes it.',
+        'A machine begins with "machine NAME"; a file of declarations alone is checked with the machine that ' +
+          "includes it.",
       );
       name = this.cursor.name("the name of the machine");
       if (this.cursor.accept("order")) {
@@ -293,7 +294,8 @@ class FileParser {
           this.cursor.fail(
             "syntax",
             `Expected a declaration, but found ${this.cursor.found()}.`,
-            "A file holds seats, type, const, signal, event, function, effect, data, start, state, overlay, ending, law, policy and test.",
+            "A file holds seats, type, const, signal, event, function, effect, data, start, state, overlay, " +
+              "ending, law, policy and test.",
           );
         this.cursor.suspect = undefined;
         return this.items.item();
