@@ -454,7 +454,8 @@ describe("with a service", () => {
     const env = { ZANY_SERVICE: service.address, XDG_STATE_HOME: state };
     const begin = (): Promise<string> =>
       new Promise((resolve) => {
-        const child = spawn(process.execPath, [ZANY, "match", "new", "KiteDuel"], { env: { ...process.env, ...env } });
+        const args = [ZANY, "match", "new", "KiteDuel", "--given", "kites.north.pace=20"];
+        const child = spawn(process.execPath, args, { env: { ...process.env, ...env } });
         child.stdout.once("data", (text: Buffer) => resolve(/Match (\S+) has/.exec(text.toString())?.[1] ?? ""));
       });
     const ids = await Promise.all(Array.from({ length: 4 }, begin));
