@@ -69,7 +69,7 @@ const program = new Command("zany")
   .addOption(
     new Option("--include <folder>", "a further folder that machines may include files from; may be repeated")
       .argParser(collect)
-      .default([], "the machine's own"),
+      .default([], "the machine's folder"),
   )
   .hook("preAction", (whole) => {
     const { include } = whole.opts<{ include: readonly string[] }>();
