@@ -110,6 +110,18 @@ describe("completion", () => {
     expect(complete("kites[me].tape -= 1", "kites[me].tape -= hi|")).toEqual([]);
   });
 
+  test("offers dice that not everybody sees, what is rolled with them, and who may see a datum", () => {
+    expect(complete("signal Struck", "hid|\nsignal Struck")).toEqual(["hidden"]);
+    expect(complete("signal Struck", "private |\nsignal Struck")).toEqual(["dice"]);
+    expect(complete("lap: int 0..99 = 0", "lap: int 0..99 = 0\n  p|")).toEqual(["private"]);
+    expect(complete("start Lap", "dice wind\nstart Lap\neffect blow() { lap = wind.| }")).toEqual([
+      "chance",
+      "pick",
+      "roll",
+      "shuffle",
+    ]);
+  });
+
   test("offers the words that can begin something, and nothing in comments and texts", () => {
     expect(complete("    action brace {", "    af|\n    action brace {")).toEqual(["after"]);
     expect(complete("kites[target].lift -= hit", "ra|\n  kites[target].lift -= hit")).toEqual(["raise"]);

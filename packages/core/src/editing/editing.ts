@@ -258,7 +258,7 @@ export function completions(asked: Asked, offset: number): Completions {
       ? wordsOf("statement")
       : depthAt(text, from) > 0
         ? wordsOf("item")
-        : wordsOf("top", "item");
+        : [...wordsOf("top", "item"), "private", "hidden"];
     add(...words.map(described));
   }
   const near = before.toLowerCase();

@@ -1,11 +1,12 @@
 /**
- * What can be written at a place of a test, a policy or a law: of these it is the words before, on the same line, that
- * say what comes next. Everything else is told by the names that are open there.
+ * What can be written at a place of a test, a policy, a law or of dice, and who may see a datum: of these it is the words
+ * before, on the same line, that say what comes next. Everything else is told by the names that are open there.
  */
 
 import type { Machine } from "../check/machine.js";
 import type { Token } from "../language/scanner.js";
 import { WORDS, wordsOf } from "../language/words.js";
+import { BUILT_INS } from "../check/builtins.js";
 
 export interface Completion {
   readonly name: string;
@@ -27,6 +28,8 @@ export interface Expected {
  * @returns undefined where it is none of these places
  */
 export function expectedAt(machine: Machine, before: readonly Token[], lineStart: number): Expected | undefined {
+  const dice = ofDice(machine, before);
+  if (dice) return { items: dice, alone: true };
   const around = aroundOf(before);
   if (around === undefined) return undefined;
   const line = before.filter((t) => t.from >= lineStart).map((t) => t.text);
@@ -41,10 +44,28 @@ export function expectedAt(machine: Machine, before: readonly Token[], lineStart
       return { items: words.length === 0 ? [wordOf("return", "what the effect gives")] : [], alone: false };
     case "law":
       return { items: inLaw(line), alone: true };
+    case "data":
+      return { items: words.length === 0 ? [wordOf("private"), wordOf("hidden")] : [], alone: words.length === 0 };
   }
 }
 
-type Around = "test" | "policy" | "law" | "effect";
+/** Behind "private" or "hidden" outside of everything, and behind the name of a stream; undefined for other places. */
+function ofDice(machine: Machine, before: readonly Token[]): Completion[] | undefined {
+  const [name, last] = before.slice(-2).map((t) => t.text);
+  const depth = before.reduce(
+    (d, { kind, text }) => d + (kind === "mark" ? Number(text === "{") - Number(text === "}") : 0),
+    0,
+  );
+  if (depth === 0 && (last === "private" || last === "hidden")) return [wordOf("dice")];
+  if (last !== "." || !machine.streams.some((stream) => stream.name === name)) return undefined;
+  return ["roll", "chance", "pick", "shuffle"].map((call) => ({
+    name: call,
+    kind: "function",
+    detail: BUILT_INS.get(call)?.words ?? "",
+  }));
+}
+
+type Around = "test" | "policy" | "law" | "effect" | "data";
 
 /** The declaration around the end of some tokens, when it is one of those that are asked here. */
 function aroundOf(before: readonly Token[]): Around | undefined {
@@ -68,6 +89,7 @@ function aroundOf(before: readonly Token[]): Around | undefined {
 function declaredBy(heading: readonly string[]): Around | undefined {
   if (heading.at(-2) === "test") return "test";
   if (heading.at(-2) === "policy") return "policy";
+  if (heading.at(-1) === "data") return "data";
   // Only an effect with a type gives a value.
   const effect = heading.lastIndexOf("effect");
   return effect >= 0 && heading.lastIndexOf(":") > heading.lastIndexOf(")") && heading.includes(")")
