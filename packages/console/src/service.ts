@@ -1,16 +1,8 @@
 /** The service these pages come from, and the seats' keys that this browser holds. */
 
-import { type StoredMachine, ZanyClient } from "@zany/client";
-import { type Compilation, compile } from "@zany/core";
+import { ZanyClient } from "@zany/client";
 
 export const client = new ZanyClient();
-
-/** Compiles a stored machine with the files it includes. */
-export function compileStored({ text, parts }: StoredMachine): Compilation {
-  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
-    errorsOnly: true,
-  });
-}
 
 /** Under this name the host's key stands among the seats'. */
 const HOST = "(host)";

@@ -14,7 +14,8 @@ import { GamePanel } from "../parts/game-panel.js";
 import { SeatPanel } from "../parts/seat-panel.js";
 import { Story } from "../parts/story.js";
 import { useWatching, Watched } from "../parts/watched.js";
-import { client, compileStored, hostKeyOf, keysOf } from "../service.js";
+import { compileStored } from "../compiled.js";
+import { client, hostKeyOf, keysOf } from "../service.js";
 
 export default function MatchPage({ id }: { id: string }): ReactNode {
   const keys = keysOf(id);

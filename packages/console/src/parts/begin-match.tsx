@@ -6,7 +6,8 @@ import { givenFrom, type Machine, policyNames, Runnable } from "@zany/core";
 import { Dialog } from "radix-ui";
 import { type FormEvent, type ReactNode, useMemo, useState } from "react";
 import { useLocation } from "wouter";
-import { client, compileStored, keepKeys } from "../service.js";
+import { compileStored } from "../compiled.js";
+import { client, keepKeys } from "../service.js";
 import { Button, ErrorText } from "./basics.js";
 
 const FIELD = "mt-1 w-full rounded border border-line bg-cloth px-2 py-1.5";

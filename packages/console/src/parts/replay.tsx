@@ -24,8 +24,10 @@ import { type Dispatch, type ReactNode, type SetStateAction, useEffect, useMemo,
 import { Button, Ended, ErrorText, Hint, Scrolling } from "./basics.js";
 import { SeatData, SharedData } from "./data.js";
 import { Diagram } from "./diagram.js";
+import { reveal } from "./reveal.js";
 import { StepDetails } from "./story.js";
-import { client, compileStored } from "../service.js";
+import { compileStored } from "../compiled.js";
+import { client } from "../service.js";
 
 /** One step as it is shown. */
 interface Shown {
@@ -308,7 +310,7 @@ function StepList({
   const here = useRef<HTMLLIElement>(null);
   // biome-ignore lint/correctness/useExhaustiveDependencies: it is the step that brings its row into sight
   useEffect(() => {
-    here.current?.scrollIntoView({ block: "nearest" });
+    reveal(here.current);
   }, [at]);
   return (
     <ol aria-label="Steps" className="min-h-0 overflow-auto border-r border-line py-1">

@@ -4,13 +4,14 @@
 
 import { inputInWords, noteInWords, signalInWords, type StepLine } from "@zany/core";
 import { type ReactNode, useEffect, useRef } from "react";
+import { reveal } from "./reveal.js";
 
 /** The newest at the end and in sight. */
 export function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
   const end = useRef<HTMLLIElement>(null);
   const count = lines.length;
   useEffect(() => {
-    if (count > 0) end.current?.scrollIntoView({ block: "nearest" });
+    if (count > 0) reveal(end.current);
   }, [count]);
   return (
     <section aria-label="What happened" className="min-h-0 flex-1 overflow-auto border-t border-line">
