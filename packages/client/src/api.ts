@@ -30,6 +30,37 @@ export interface MachineInfo extends MachineVersion {
   readonly created: string;
 }
 
+/** What is known of a machine without reading it. It is found out in the background, after a version was stored. */
+export interface MachineReport {
+  /** What its author says of it, in one line; may be empty. */
+  readonly description: string;
+  readonly warnings: number;
+  readonly hints: number;
+  readonly tests: { readonly passed: number; readonly failed: number };
+  readonly seats: { readonly least: number; readonly most: number };
+  readonly states: number;
+}
+
+/** How the stored logbooks of a machine's name go on a version of it. */
+export interface KeptMatches {
+  readonly verified: number;
+  readonly diverged: number;
+  /** Not as they were written, or of another machine. */
+  readonly damaged: number;
+  /** Not looked at yet. */
+  readonly waiting: number;
+}
+
+/** A version in the list of machines. */
+export interface ListedMachine extends MachineInfo {
+  /** Null while it is being found out. */
+  readonly report: MachineReport | null;
+  /** For the newest version of a name; null for the others. */
+  readonly kept: KeptMatches | null;
+  /** When a match of it was last played; RFC 3339, UTC. */
+  readonly played: string | null;
+}
+
 export interface StoredMachine extends MachineInfo {
   readonly text: string;
   /** The texts of the included files, by their paths from the folder of the machine's file. */

@@ -8,8 +8,8 @@ import type {
   BotRequest,
   EventRequest,
   JoinedMatch,
+  ListedMachine,
   LogbookInfo,
-  MachineInfo,
   MatchInfo,
   NewMachine,
   NewMatch,
@@ -35,8 +35,9 @@ export class ZanyClient {
 
   // ---- machines --------------------------------------------------------------------------------
 
-  async machines(): Promise<readonly MachineInfo[]> {
-    return (await this.json<{ machines: MachineInfo[] }>("GET", "/api/machines")).machines;
+  /** All versions, by name, the newest of each first. */
+  async machines(): Promise<readonly ListedMachine[]> {
+    return (await this.json<{ machines: ListedMachine[] }>("GET", "/api/machines")).machines;
   }
 
   /** A version by hash, by `Name@2`, or the newest by `Name`. */

@@ -3,6 +3,7 @@
 // ---- from text to machine ------------------------------------------------------------------------
 
 export type { Machine } from "./check/machine.js";
+export { descriptionOf } from "./language/description.js";
 export { fromPortable, type PortableMachine, toPortable } from "./check/portable.js";
 export { type Compilation, type CompileOptions, compile, type FindPart } from "./compile.js";
 export { format } from "./language/format.js";

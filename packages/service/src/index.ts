@@ -18,6 +18,7 @@ import { ownLog } from "./log.js";
 import { matchesApp } from "./matches/app.js";
 import { endStreams } from "./matches/streams.js";
 import { noSuchAddress, problemHandler, refuseOtherThanUtf8 } from "./problems.js";
+import { Reports } from "./reports.js";
 import { Requests } from "./requests.js";
 import type { FolderLock } from "./storage/lock.js";
 import type { Store } from "./storage/store.js";
@@ -78,6 +79,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const preparers = new Workers(WORKER);
   const machines = new Machines(store, writer, workers, preparers);
   const logbooks = new Logbooks(store, writer, machines, workers);
+  const reports = new Reports(store, writer, logbooks.pieces, new Workers(WORKER), log);
   const host = new Host(store, writer, machines, log);
   const aside = new Aside(databaseOf(options.data), store, log, {
     comesBack(match) {
@@ -114,9 +116,9 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   });
   app.use("/api/matches/:id", aside.handler());
   app.use("/api/matches", matchesApp(host, log, aside));
-  app.use("/api/machines", machineRoutes(machines));
+  app.use("/api/machines", machineRoutes(machines, reports));
   app.use("/api", json({ limit: "128kb", verify: refuseOtherThanUtf8 }));
-  app.use("/api/logbooks", logbookRoutes(logbooks));
+  app.use("/api/logbooks", logbookRoutes(logbooks, reports));
   app.use("/api", noSuchAddress);
   if (options.console !== undefined && existsSync(options.console)) serveConsole(app, options.console);
   app.use(problemHandler(log));
@@ -128,6 +130,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   lock.tell(`the service at ${address} (process ${process.pid})`);
   aside.resumeAll();
   await host.resumeAll();
+  reports.wake();
   return {
     address,
     /** What is under way is answered, then streams are ended, then the database is closed. */
@@ -141,7 +144,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
       await Promise.race([answered, timeout(STOPPING, undefined, { ref: false })]);
       server.closeAllConnections();
       await closed;
-      await Promise.all([workers.close(), preparers.close(), aside.close()]);
+      await Promise.all([workers.close(), preparers.close(), reports.close(), aside.close()]);
       writer.close();
       await store.close();
       lock.release();

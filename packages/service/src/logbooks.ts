@@ -6,6 +6,7 @@ import type { Outcome } from "@zany/core";
 import { type Request, Router } from "express";
 import { doesNotCompile, type Machines } from "./machines.js";
 import { Problem } from "./problems.js";
+import type { Reports } from "./reports.js";
 import { newId } from "./secrets.js";
 import { type Bytes, Pieces } from "./storage/pieces.js";
 import type { LogbookRow } from "./storage/schema.js";
@@ -151,7 +152,7 @@ function tooLarge(): Problem {
   return new Problem(413, "tooLarge", "A logbook has at most 64 megabytes.", {}, { Connection: "close" });
 }
 
-export function logbookRoutes(logbooks: Logbooks): Router {
+export function logbookRoutes(logbooks: Logbooks, reports: Reports): Router {
   const router = Router();
   router.get("/", async (_request, response) => {
     response.json({ logbooks: await logbooks.list() });
@@ -160,6 +161,7 @@ export function logbookRoutes(logbooks: Logbooks): Router {
     if (Number(request.get("content-length")) > MAX_LOGBOOK) throw tooLarge();
     const name = typeof request.query["name"] === "string" ? request.query["name"].slice(0, 200) : "logbook";
     const row = await logbooks.add(bodyOf(request), name);
+    reports.wake();
     response.status(201).location(`/api/logbooks/${row.id}`).json(row);
   });
   router.get("/:id", async (request, response) => {

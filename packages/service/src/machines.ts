@@ -3,8 +3,9 @@
 import { fromPortable, Runnable } from "@zany/core";
 import { Router, raw } from "express";
 import { sql } from "kysely";
-import type { AddedMachine, MachineInfo, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
+import type { AddedMachine, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
 import { Problem } from "./problems.js";
+import type { Reports } from "./reports.js";
 import type { MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
@@ -110,15 +111,6 @@ export class Machines {
     return row;
   }
 
-  async list(): Promise<MachineInfo[]> {
-    return this.store.db
-      .selectFrom("machines")
-      .select(["hash", "name", "version", "rules", "created"])
-      .orderBy("name")
-      .orderBy("version", "desc")
-      .execute();
-  }
-
   /** A machine ready to run. */
   async runnable(hash: string): Promise<Runnable> {
     const known = this.ready.get(hash);
@@ -150,15 +142,16 @@ export function doesNotCompile(): Problem {
   );
 }
 
-export function machineRoutes(machines: Machines): Router {
+export function machineRoutes(machines: Machines, reports: Reports): Router {
   const router = Router();
   router.get("/", async (_request, response) => {
-    response.json({ machines: await machines.list() });
+    response.json({ machines: await reports.listed() });
   });
   router.post("/", raw({ type: "application/json", limit: LONGEST_BODY }), async (request, response) => {
     if (!Buffer.isBuffer(request.body))
       throw new Problem(415, "badContent", "Send the machine as application/json: its text, and its parts.");
     const { machine, created, messages } = await machines.add(request.body);
+    if (created) reports.wake();
     const added: AddedMachine = { ...machineJson(machine), messages };
     response
       .status(created ? 201 : 200)

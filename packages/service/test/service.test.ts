@@ -59,6 +59,38 @@ describe("machines", () => {
     expect(Object.keys(parts)).toEqual(["shared/foes.zany"]);
   });
 
+  test("machines are listed with what is known of them: messages, tests, kept matches, when they were played", async () => {
+    const duel = async () => (await client.machines()).find((m) => m.name === "KiteDuel");
+    await expect.poll(async () => (await duel())?.kept?.waiting, { timeout: 20_000 }).toBe(0);
+    const logbooks = (await client.logbooks()).filter((l) => l.machine.name === "KiteDuel").length;
+    const listed = await duel();
+    expect(listed).toMatchObject({
+      report: {
+        description: "two fighting kites over the harbour of the Gale Fair",
+        warnings: 0,
+        tests: { passed: 2, failed: 0 },
+        seats: { least: 2, most: 2 },
+        states: 4,
+      },
+      played: null,
+    });
+    const { verified = 0, diverged = 0, damaged = 0 } = listed?.kept ?? {};
+    expect([verified + diverged + damaged, verified > 0, diverged > 0]).toEqual([logbooks, true, true]);
+    // Only the newest version says how the kept matches go.
+    const older = (await client.machines()).find((m) => m.name === "KiteDuel" && m.hash !== listed?.hash);
+    expect(older).toMatchObject({ kept: null, report: { tests: expect.anything() } });
+    const { hash } =
+      await client.addMachine(`/// Nobody\n/// rows.\nmachine Idle\nseats a\nstart S\nstate S { turn of a action row -> Idle2 }
+state Idle2 { turn of a action rest -> Over }\nending Over { draws all }\ntest "rows" { a rest }\n`);
+    const idle = async () => (await client.machines()).find((m) => m.hash === hash);
+    await expect.poll(async () => (await idle())?.report, { timeout: 10_000 }).not.toBe(null);
+    await client.beginMatch({ machine: hash });
+    expect(await idle()).toMatchObject({
+      report: { description: "Nobody rows.", tests: { passed: 0, failed: 1 } },
+      played: expect.stringMatching(/^20/),
+    });
+  });
+
   test("a text is stored once, whatever its versions are called", async () => {
     const first = await client.addMachine(DUEL);
     const again = await client.addMachine(DUEL);

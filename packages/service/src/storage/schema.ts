@@ -110,6 +110,26 @@ interface PieceRow {
   bytes: Uint8Array;
 }
 
+/** What a version of this program found out about a version of a machine. */
+export interface ReportRow {
+  /** The machine's hash. */
+  machine: string;
+  /** The version of the program. */
+  checker: string;
+  /** JSON; see `MachineReport`. */
+  report: string;
+}
+
+/** How a logbook goes on a version of its machine. */
+export interface VerdictRow {
+  logbook: string;
+  /** The machine's hash. */
+  machine: string;
+  kind: string;
+  /** Where it diverges; null otherwise. */
+  step: number | null;
+}
+
 export interface Schema {
   machines: MachineRow;
   matches: MatchRow;
@@ -119,6 +139,8 @@ export interface Schema {
   snapshots: SnapshotRow;
   logbooks: LogbookRow;
   pieces: PieceRow;
+  reports: ReportRow;
+  verdicts: VerdictRow;
   touches: TouchRow;
 }
 
@@ -244,6 +266,26 @@ const migrations: Record<string, Migration> = {
         .execute();
       await sql`INSERT INTO pieces ("of", piece, bytes) SELECT id, 0, CAST(text AS BLOB) FROM logbooks`.execute(db);
       await db.schema.alterTable("logbooks").dropColumn("text").execute();
+    },
+  },
+  "0203-reports": {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .createTable("reports")
+        .addColumn("machine", "text", (c) => c.primaryKey().references("machines.hash"))
+        .addColumn("checker", "text", (c) => c.notNull())
+        .addColumn("report", "text", (c) => c.notNull())
+        .modifyEnd(sql`STRICT`)
+        .execute();
+      await db.schema
+        .createTable("verdicts")
+        .addColumn("logbook", "text", (c) => c.notNull().references("logbooks.id"))
+        .addColumn("machine", "text", (c) => c.notNull().references("machines.hash"))
+        .addColumn("kind", "text", (c) => c.notNull())
+        .addColumn("step", "integer")
+        .addPrimaryKeyConstraint("verdicts_primary", ["logbook", "machine"])
+        .modifyEnd(sql`STRICT`)
+        .execute();
     },
   },
 };

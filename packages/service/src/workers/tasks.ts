@@ -1,16 +1,20 @@
 /** What texts from anybody are put through, in a worker: each a function of plain data. */
 
 import { isUtf8 } from "node:buffer";
-import type { MessageInfo, Parts } from "@zany/client/api";
+import type { MachineReport, MessageInfo, Parts } from "@zany/client/api";
 import {
   type Compilation,
   compile,
+  descriptionOf,
+  type FindPart,
   type Message,
   NotALogbook,
   type Outcome,
   type PortableMachine,
   readLogbook,
   Runnable,
+  runTests,
+  type Severity,
   toPortable,
   type Verdict,
   verifyText,
@@ -50,6 +54,8 @@ type ReadLogbook =
 export interface Tasks {
   /** @param body of the request, as it came */
   compile(body: Uint8Array): AskedMachine;
+  /** What is told of a machine in lists; undefined when it does not compile in this version. */
+  report(machine: MachineText): MachineReport | undefined;
   /** The machine, made ready to be run by another thread; undefined when it does not compile in this version. */
   prepare(machine: MachineText): PortableMachine | undefined;
   read(nothing: undefined, text: string): ReadLogbook;
@@ -73,6 +79,22 @@ export const TASKS: Tasks = {
     const { hash, rules } = new Runnable(compilation.machine);
     const { text } = asked;
     return { messages, machine: { name: compilation.machine.name, hash, rules, text, parts: compilation.parts } };
+  },
+
+  report({ text, parts }) {
+    const { machine, messages, ok } = compile(text, undefined, partsIn(parts));
+    if (!ok) return undefined;
+    const count = (severity: Severity): number => messages.filter((m) => m.severity === severity).length;
+    const passed = runTests(new Runnable(machine)).filter((test) => test.ok).length;
+    const { least, names } = machine.seats;
+    return {
+      description: descriptionOf(text),
+      warnings: count("warning"),
+      hints: count("hint"),
+      tests: { passed, failed: machine.tests.length - passed },
+      seats: { least, most: names.length },
+      states: machine.states.length - 1,
+    };
   },
 
   prepare(text) {
@@ -113,9 +135,11 @@ function jsonOf(body: Uint8Array): unknown {
 
 /** Warnings take reasoning, which whoever stores a machine has done or does in the console. */
 export function compileWith({ text, parts }: MachineText): Compilation {
-  return compile(text, undefined, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
-    errorsOnly: true,
-  });
+  return compile(text, undefined, partsIn(parts), { errorsOnly: true });
+}
+
+function partsIn(parts: Parts): FindPart {
+  return (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined);
 }
 
 /** A message with places instead of positions, as clients get it. */
