@@ -106,6 +106,8 @@ export interface MatchInfo {
   readonly id: string;
   readonly machine: MachineVersion;
   readonly step: number;
+  /** The seats on turn; none for a match that does not go on. */
+  readonly turn: readonly string[];
   readonly outcome: Outcome | null;
   /** When the next timer is due, in milliseconds since 1970 UTC; null on a manual clock. */
   readonly due: number | null;

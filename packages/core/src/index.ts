@@ -45,7 +45,7 @@ export { type Moment, run } from "./engine/matches/run.js";
 export { Runnable } from "./engine/matches/runnable.js";
 export { seenFault } from "./engine/matches/seen-fault.js";
 export { type StepOptions, type StepResult, step } from "./engine/matches/step.js";
-export { dataSize, events, options, seenDue, type View, type ViewField, view } from "./engine/matches/view.js";
+export { dataSize, events, options, seenDue, turnOf, type View, type ViewField, view } from "./engine/matches/view.js";
 export {
   type ClampRecord,
   type FaultReport,

@@ -120,6 +120,7 @@ describe("the store", () => {
       suspended: null,
       bots: "{}",
       aside: 0,
+      turn: "[]",
       created: "",
       updated: "",
     };

@@ -1,7 +1,7 @@
 /** What is kept of matches: their rows, steps and lists. Every statement on these tables stands here. */
 
 import type { MatchInfo } from "@zany/client/api";
-import { type Header, type Outcome, seenDue } from "@zany/core";
+import { type Header, type Outcome, seenDue, turnOf } from "@zany/core";
 import { Problem } from "../problems.js";
 import type { MatchRow, RequestRow, SnapshotRow, StepRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
@@ -63,6 +63,7 @@ export class MatchRecords {
         manual_time: value("manual_time"),
         bots: value("bots"),
         aside: value("aside"),
+        turn: value("turn"),
         created: value("created"),
         updated: value("updated"),
       }),
@@ -104,6 +105,7 @@ export class MatchRecords {
           cancelled: value("cancelled"),
           manual_time: value("manual_time"),
           bots: value("bots"),
+          turn: value("turn"),
           updated: value("updated"),
         })
         .where("id", "=", value("id")),
@@ -237,6 +239,7 @@ export class MatchRecords {
         "due_seen as due",
         "suspended",
         "cancelled",
+        "turn",
         "matches.created",
         "updated",
       ])
@@ -244,8 +247,9 @@ export class MatchRecords {
       .orderBy("updated", "desc")
       .limit(limit)
       .execute();
-    return rows.map(({ hash, rules, name, version, outcome, ...row }) => ({
+    return rows.map(({ hash, rules, name, version, outcome, turn, ...row }) => ({
       ...row,
+      turn: JSON.parse(turn) as string[],
       machine: { name, version, hash, rules },
       outcome: outcome === null ? null : (JSON.parse(outcome) as Outcome),
     }));
@@ -331,5 +335,6 @@ function progressOf({ id, runnable }: LiveMatch, progress: MatchProgress): Omit<
     cancelled,
     manual_time: manualTime,
     bots: JSON.stringify(bots),
+    turn: JSON.stringify(suspended === null && cancelled === null ? turnOf(runnable, situation) : []),
   };
 }

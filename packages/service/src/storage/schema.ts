@@ -41,6 +41,8 @@ export interface MatchRow {
   bots: string;
   /** 1 when its machine is large, so that it is played aside; else 0. */
   aside: number;
+  /** The seats on turn, JSON; none for a match that does not go on. */
+  turn: string;
   created: string;
   updated: string;
 }
@@ -285,6 +287,11 @@ const migrations: Record<string, Migration> = {
         .addColumn("step", "integer")
         .addPrimaryKeyConstraint("verdicts_primary", ["logbook", "machine"])
         .modifyEnd(sql`STRICT`)
+        .execute();
+      // Whose turn it is in matches of before is known with their next step.
+      await db.schema
+        .alterTable("matches")
+        .addColumn("turn", "text", (c) => c.notNull().defaultTo("[]"))
         .execute();
     },
   },

@@ -73,6 +73,13 @@ export function dataSize(runnable: Runnable, situation: Situation): number {
   return engineOf(runnable).memory.weight(situation.root);
 }
 
+/** The seats on turn. */
+export function turnOf(runnable: Runnable, situation: Situation): readonly string[] {
+  const { memory, steps } = engineOf(runnable);
+  memory.load(situation);
+  return steps.turns.namesNow();
+}
+
 /** When the next timer is due of those whose delay comes from no secret; undefined when there is none. */
 export function seenDue(runnable: Runnable, situation: Situation): number | undefined {
   const { secrecy } = engineOf(runnable);
