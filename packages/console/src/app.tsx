@@ -1,54 +1,101 @@
 /** The frame around all pages, and which address shows which page. */
 
-import { type ComponentType, lazy, type ReactNode, Suspense, useState } from "react";
-import { Link, Redirect, Route, Switch, useLocation } from "wouter";
-import { Hint } from "./parts/basics.js";
+import { CircleQuestionMark as CircleHelp, Moon, Search, Sun, Unplug } from "lucide-react";
+import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
+import { Link, Route, Switch, useLocation } from "wouter";
+import { useLost } from "./connection.js";
+import { isTyping } from "./keys.js";
+import { Loading } from "./parts/basics.js";
 import { isDark, toggleTheme } from "./theme.js";
 
 /**
  * Every page is a file in pages/, and its name is its address: `matches.ID.replay.tsx` is /matches/:id/replay, and
- * gets `id`. A page is loaded when it is shown.
+ * gets `id`; `home.tsx` is the first page. A page is loaded when it is shown.
  */
 const PAGES = Object.entries(import.meta.glob<{ default: ComponentType<Record<string, string>> }>("./pages/*.tsx")).map(
   ([file, load]) => ({
     address: file
       .replace("./pages", "")
       .replace(".tsx", "")
+      .replace(/^\/home$/, "/")
       .replace(/\.([A-Z]+)/g, (_, name: string) => `/:${name.toLowerCase()}`)
       .replaceAll(".", "/"),
     Page: lazy(load),
   }),
 );
 
+const CommandMenu = lazy(() => import("./parts/command-menu.js"));
+const KeyList = lazy(() => import("./parts/key-list.js"));
+
 export function App(): ReactNode {
+  const [open, setOpen] = useState<"menu" | "keys">();
+  useFrameKeys(setOpen);
   return (
     <div className="flex h-full flex-col">
-      <Header />
+      <Header onMenu={() => setOpen("menu")} onKeys={() => setOpen("keys")} />
+      <Lost />
       <main className="min-h-0 flex-1">
-        <Suspense fallback={<Hint>One moment ...</Hint>}>
+        <Suspense fallback={<Loading />}>
           <Switch>
-            <Route path="/">
-              <Redirect to="/machines" replace />
-            </Route>
             {PAGES.map(({ address, Page }) => (
               <Route key={address} path={address}>
                 {(params) => <Page {...params} />}
               </Route>
             ))}
             <Route>
-              <h1 className="p-6 text-soft">There is no page at this address.</h1>
+              <div className="p-6 text-soft">
+                <h1>There is no page at this address.</h1>
+                <p className="mt-2">
+                  <Link href="/" className="text-sea underline-offset-2 hover:underline">
+                    Go to the first page
+                  </Link>
+                </p>
+              </div>
             </Route>
           </Switch>
         </Suspense>
       </main>
+      <Suspense>
+        {open === "menu" ? <CommandMenu onClose={() => setOpen(undefined)} /> : null}
+        {open === "keys" ? <KeyList onClose={() => setOpen(undefined)} /> : null}
+      </Suspense>
     </div>
   );
 }
 
-function Header(): ReactNode {
-  const [dark, setDark] = useState(isDark);
+/** Ctrl-K opens the command menu, a question mark the list of keys. */
+function useFrameKeys(open: (what: "menu" | "keys") => void): void {
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      const menu = (event.ctrlKey || event.metaKey) && event.key.toLowerCase() === "k";
+      if (!menu && (event.key !== "?" || isTyping(event))) return;
+      event.preventDefault();
+      open(menu ? "menu" : "keys");
+    };
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [open]);
+}
+
+/** A service that is gone says so once, above all pages. */
+function Lost(): ReactNode {
+  if (!useLost()) return null;
   return (
-    <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel px-4">
+    <p role="alert" className="flex items-center gap-2 border-b border-bad bg-bad-wash px-4 py-2 text-bad">
+      <Unplug size={16} aria-hidden />
+      The service does not answer. What is shown may be old; it is asked again every few seconds.
+    </p>
+  );
+}
+
+function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }): ReactNode {
+  const [dark, setDark] = useState(isDark);
+  const change = (): void => {
+    toggleTheme();
+    setDark(isDark());
+  };
+  return (
+    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-line bg-panel px-4">
       <Link href="/" className="flex items-center gap-2 font-semibold">
         <Mark />
         Zany Compass
@@ -60,15 +107,40 @@ function Header(): ReactNode {
       </nav>
       <button
         type="button"
-        className="ml-auto rounded px-2 py-1 text-soft hover:bg-sunken"
-        onClick={() => {
-          toggleTheme();
-          setDark(isDark());
-        }}
+        onClick={onMenu}
+        className="ml-auto flex items-center gap-2 rounded border border-line bg-sunken px-2 py-1 text-soft hover:text-ink"
       >
-        {dark ? "Light" : "Dark"}
+        <Search size={15} aria-hidden />
+        <span className="max-md:sr-only">Go to</span>
+        <kbd aria-hidden className="font-mono text-xs max-md:hidden">
+          Ctrl K
+        </kbd>
       </button>
+      <IconButton words="Keys" onClick={onKeys} Icon={CircleHelp} />
+      <IconButton words={dark ? "Light" : "Dark"} onClick={change} Icon={dark ? Sun : Moon} />
     </header>
+  );
+}
+
+function IconButton({
+  words,
+  onClick,
+  Icon,
+}: {
+  words: string;
+  onClick: () => void;
+  Icon: ComponentType<{ size: number; "aria-hidden": true }>;
+}): ReactNode {
+  return (
+    <button
+      type="button"
+      aria-label={words}
+      title={words}
+      onClick={onClick}
+      className="rounded p-1.5 text-soft hover:bg-sunken hover:text-ink"
+    >
+      <Icon size={18} aria-hidden />
+    </button>
   );
 }
 

@@ -30,6 +30,7 @@ beforeAll(async () => {
   const diverging = logbooks.find((l) => l.name.startsWith("kite-duel-07"));
   const [logbook] = logbooks;
   pages = {
+    home: { path: "/", shown: "KiteDuel" },
     machines: { path: "/machines", shown: "KiteDuel" },
     "a machine": { path: "/machines/KiteDuel", shown: /No problems found in/ },
     "a new machine": { path: "/machines/new", shown: "Store version" },
@@ -46,6 +47,7 @@ beforeAll(async () => {
 afterAll(() => service?.stop());
 
 const NAMES = [
+  "home",
   "machines",
   "a machine",
   "a new machine",
@@ -105,7 +107,7 @@ describe.each(
   });
 
   test("the keyboard reaches every control in order, and one sees where it is", async () => {
-    for (const name of ["machines", "a match", "a logbook"]) {
+    for (const name of ["home", "machines", "a match", "a logbook"]) {
       await show(name);
       await page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur());
       const seen: string[] = [];

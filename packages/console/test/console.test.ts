@@ -50,6 +50,67 @@ const seatOnTurn = async (): Promise<[string, string]> => {
   return (await seatPanel("north").getByText("on turn").count()) > 0 ? ["north", "south"] : ["south", "north"];
 };
 
+describe("the frame", () => {
+  test("goes anywhere by a few letters, tells the page's keys, and says when the service is gone", async () => {
+    await open("/");
+    await page.getByRole("heading", { name: "Machines" }).waitFor();
+    await page.keyboard.press("Control+k");
+    await page.getByRole("combobox", { name: "Go to" }).fill("volleys");
+    await page.getByRole("option", { name: /KiteVolleys@1/ }).waitFor();
+    await page.keyboard.press("Enter");
+    await page.waitForURL(/\/machines\/KiteVolleys$/);
+    await open("/logbooks");
+    await page.getByRole("link", { name: "kite-duel-01" }).click();
+    await page.getByRole("list", { name: "Steps" }).waitFor();
+    await page.keyboard.press("?");
+    const keys = page.getByRole("dialog", { name: "Keys" });
+    await keys.getByText("one step back, one step on").waitFor();
+    expect(await keys.textContent()).toContain("Ctrl K");
+    await page.keyboard.press("Escape");
+    await keys.waitFor({ state: "detached" });
+    await page.route("**/api/**", (route) => route.abort());
+    await page.getByRole("link", { name: "Matches" }).click();
+    await page.getByText("The service does not answer.").waitFor();
+    await page.unroute("**/api/**");
+    await page.getByText("The service does not answer.").waitFor({ state: "detached" });
+    await page.getByText("No match has been begun here yet.").waitFor();
+    pageErrors.splice(0);
+  });
+
+  test("shows first what is going on, finds a machine, and begins with a template or a file", async () => {
+    await open("/");
+    const card = page.getByRole("listitem").filter({ has: page.getByRole("link", { name: "KiteDuel", exact: true }) });
+    await card.getByText("of 12 kept matches diverge").waitFor({ timeout: 20_000 });
+    expect(await card.first().textContent()).toMatch(/two fighting kites.*no problems.*2 tests pass/);
+    await page.getByRole("searchbox", { name: "Search machines" }).fill("lanterns");
+    await page.getByRole("link", { name: "LanternTrails" }).waitFor();
+    expect(await page.getByRole("link", { name: "KiteDuel", exact: true }).count()).toBe(0);
+    for (const [link, said] of [
+      ["alternating", "Alternating"],
+      ["round robin", "RoundRobin"],
+      ["initiative", "Initiative"],
+      ["secretly at once", "SecretlyAtOnce"],
+      ["gauges", "Gauges"],
+      ["phases", "Phases"],
+    ] as const) {
+      await open("/");
+      await page.getByRole("link", { name: link }).click();
+      await page.getByText(`No problems found in ${said}:`).waitFor();
+    }
+    await open("/");
+    const text = "machine Dropped\nseats a\nstart S\nstate S { turn of a action end -> E }\nending E { draws all }\n";
+    await page
+      .getByLabel(/Drop a .zany file/)
+      .setInputFiles({ name: "d.zany", mimeType: "text/plain", buffer: Buffer.from(text) });
+    await page.getByText("No problems found in Dropped:").waitFor();
+    await open("/");
+    await page
+      .getByLabel(/Drop a .zany file/)
+      .setInputFiles({ name: "bad.zany", mimeType: "text/plain", buffer: Buffer.from([0xff, 0xfe]) });
+    await page.getByText('"bad.zany" is no UTF-8 text.').waitFor();
+  });
+});
+
 describe("a machine", () => {
   test("is listed with its versions, and opens with its text and its diagram", async () => {
     await open("/");

@@ -3,8 +3,8 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { applyFixes, type Compilation, compile, diagramOf, type FileSpan, format } from "@zany/core";
 import { type ReactNode, useDeferredValue, useMemo, useRef, useState } from "react";
-import { useLocation } from "wouter";
-import { Button, ErrorText, Hint } from "../parts/basics.js";
+import { useLocation, useSearch } from "wouter";
+import { Button, ErrorText, Loading } from "../parts/basics.js";
 import { BeginMatch } from "../parts/begin-match.js";
 import { useMessages } from "../parts/checking.js";
 import { Diagram } from "../parts/diagram.js";
@@ -25,6 +25,7 @@ import { Found, Rename } from "../parts/found.js";
 import { MessageList } from "../parts/message-list.js";
 import { MachineTable } from "../parts/table.js";
 import { client, keepKeys } from "../service.js";
+import { takeDraft, templateText } from "../templates.js";
 
 const STARTER = `machine Untitled
 seats first, second
@@ -47,10 +48,21 @@ ending Over(winner: seat) { wins winner  loses others }
 
 export default function MachinePage({ reference }: { reference: string }): ReactNode {
   const fresh = reference === "new";
+  const template = new URLSearchParams(useSearch()).get("template") ?? "";
   const { data, error } = useQuery({
     queryKey: ["machine", reference],
     queryFn: () => client.machine(reference),
     enabled: !fresh,
+  });
+  // What a new machine begins with stays as it is while it is written.
+  const starter = useQuery({
+    queryKey: ["starter", template],
+    queryFn: async () => takeDraft() ?? (await templateText(template)) ?? STARTER,
+    enabled: fresh,
+    staleTime: 0,
+    gcTime: 0,
+    refetchOnWindowFocus: false,
+    refetchOnReconnect: false,
   });
   if (error) {
     return (
@@ -59,11 +71,11 @@ export default function MachinePage({ reference }: { reference: string }): React
       </div>
     );
   }
-  if (!fresh && !data) return <Hint>Loading ...</Hint>;
+  if (fresh ? starter.data === undefined : !data) return <Loading />;
   return (
     <Workbench
-      key={data?.hash ?? "new"}
-      stored={data ? { [MAIN]: data.text, ...data.parts } : { [MAIN]: STARTER }}
+      key={data?.hash ?? `new ${template}`}
+      stored={data ? { [MAIN]: data.text, ...data.parts } : { [MAIN]: starter.data ?? STARTER }}
       label={data ? `${data.name}@${data.version}` : "New machine"}
       hash={data?.hash}
     />

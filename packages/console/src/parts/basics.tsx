@@ -9,6 +9,18 @@ export function Hint({ children }: { children: ReactNode }): ReactNode {
   return <p className="p-6 text-soft">{children}</p>;
 }
 
+/** What will be there, while it is fetched. */
+export function Loading({ lines = 4 }: { lines?: number }): ReactNode {
+  return (
+    <div role="status" aria-label="Loading" className="animate-pulse space-y-3 p-6 motion-reduce:animate-none">
+      {Array.from({ length: lines }, (_, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: they are all alike
+        <div key={i} className="h-5 rounded bg-sunken" style={{ width: `${85 - ((i * 17) % 40)}%` }} />
+      ))}
+    </div>
+  );
+}
+
 /** A part of a page that scrolls by itself, by keyboard too. */
 export function Scrolling({ label, children }: { label: string; children: ReactNode }): ReactNode {
   return (

@@ -21,6 +21,7 @@ import {
 } from "@zany/core";
 import { Slider } from "radix-ui";
 import { type Dispatch, type ReactNode, type SetStateAction, useEffect, useMemo, useRef, useState } from "react";
+import { type KeyHelp, useKeyHelp } from "../keys.js";
 import { Button, Ended, ErrorText, Hint, Scrolling } from "./basics.js";
 import { SeatData, SharedData } from "./data.js";
 import { Diagram } from "./diagram.js";
@@ -139,6 +140,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
   const go = (to: number): void => setAt(Math.max(0, Math.min(last, to)));
 
   useStepKeys(last, setAt);
+  useKeyHelp(KEYS);
   const shown = steps[at] as Shown;
   const before = steps[at - 1]?.view;
   const over = shown.view?.outcome;
@@ -183,6 +185,12 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
 }
 
 /** The keys that go through the steps, wherever the focus is. */
+const KEYS: readonly KeyHelp[] = [
+  { keys: "\u2190 \u2192", words: "one step back, one step on" },
+  { keys: "PgUp PgDn", words: "ten steps back, ten steps on" },
+  { keys: "Home End", words: "the first step, the last step" },
+];
+
 function useStepKeys(last: number, setAt: Dispatch<SetStateAction<number>>): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
