@@ -72,6 +72,12 @@ const act = async (page, seat, action) => {
   await sleep(300);
 };
 
+await shoot("home", "light", async (page) => {
+  await begin(page, "KiteDuel", "tide");
+  await page.goto(address);
+  await page.getByText("1 of 12 kept matches diverge").waitFor();
+  await page.getByText("your turn").waitFor();
+});
 await shoot("machine", "light", async (page) => {
   await page.goto(`${address}/machines/KiteDuel`);
   await page.getByRole("img", { name: /^Diagram/ }).waitFor();

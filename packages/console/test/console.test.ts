@@ -158,6 +158,62 @@ describe("a machine", () => {
     await page.getByRole("heading", { name: "Ferry@1" }).waitFor();
   });
 
+  test("runs its tests while it is typed; one that fails tells its story and leads to its line", async () => {
+    await open("/machines/KiteDuel?side=tests");
+    const tests = page.getByRole("region", { name: "Tests" });
+    await tests.getByText("nobody plays for ten days").waitFor();
+    expect(await tests.getByRole("img", { name: "passes" }).count()).toBe(2);
+    const editor = page.getByRole("textbox", { name: "The machine's text" });
+    await editor.click();
+    await page.keyboard.press("Control+End");
+    await page.keyboard.insertText('\ntest "nobody may lose" {\n  north cutLoose\n  expect north wins\n}\n');
+    await page.getByRole("tab", { name: /Tests 1 failing/ }).waitFor();
+    const failing = tests
+      .getByRole("listitem")
+      .filter({ has: page.getByRole("img", { name: "fails" }) })
+      .first();
+    expect(await failing.textContent()).toMatch(/nobody may lose.*cutLoose.*expected north: win, but north: loss/);
+    await failing.getByRole("button").click();
+    await page.keyboard.type("//");
+    await expect.poll(() => editor.textContent()).toContain("expect //north wins");
+  });
+
+  test("its diagram is zoomed and moved about; the border beside it stays where it was left", async () => {
+    await open("/machines/MarketSiege");
+    await diagram().waitFor();
+    const width = async (): Promise<number> => (await diagram().boundingBox())?.width ?? 0;
+    const frame = page.getByRole("region", { name: "Diagram" });
+    // At first its labels are as large as they are written, and the whole need not fit.
+    await page.getByText("100%", { exact: true }).waitFor();
+    await page.getByRole("button", { name: "See the whole (0)" }).click();
+    const whole = await width();
+    expect(whole).toBeLessThanOrEqual((await frame.boundingBox())?.width ?? 0);
+    await frame.focus();
+    for (const _ of [1, 2, 3, 4, 5]) await page.keyboard.press("+");
+    expect(await width()).toBeGreaterThan(whole * 2);
+    const at = await frame.evaluate((element) => {
+      element.scrollTo(200, 200);
+      const { x, y } = element.getBoundingClientRect();
+      return { x: x + 300, y: y + 300, left: element.scrollLeft };
+    });
+    await page.mouse.move(at.x, at.y);
+    await page.mouse.down();
+    await page.mouse.move(at.x - 60, at.y, { steps: 3 });
+    await page.mouse.up();
+    expect(await frame.evaluate((element) => element.scrollLeft)).toBe(at.left + 60);
+    const border = page.getByRole("separator", { name: "Border between the panels" });
+    const before = (await border.boundingBox())?.x ?? 0;
+    await border.focus();
+    for (const _ of [1, 2, 3]) await page.keyboard.press("ArrowLeft");
+    await expect.poll(async () => (await border.boundingBox())?.x).toBeLessThan(before - 20);
+    const after = (await border.boundingBox())?.x ?? 0;
+    await page.waitForTimeout(300);
+    await page.reload();
+    await diagram().waitFor();
+    expect(Math.abs(((await border.boundingBox())?.x ?? 0) - after)).toBeLessThan(4);
+    await page.evaluate(() => localStorage.clear());
+  });
+
   test("is seen as a whole: a state folded in the diagram, and every state against every action in the table", async () => {
     await open("/machines/KiteDuel");
     await diagram().getByText("Judge").waitFor();

@@ -1,7 +1,7 @@
 /** One machine: its text with live messages, and beside it the diagram drawn from it. */
 
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { applyFixes, type Compilation, compile, diagramOf, type FileSpan, format } from "@zany/core";
+import { applyFixes, type Compilation, compile, diagramOf, type FileSpan, format, type TestResult } from "@zany/core";
 import { type ReactNode, useDeferredValue, useMemo, useRef, useState } from "react";
 import { useLocation, useSearch } from "wouter";
 import { Button, ErrorText, Loading } from "../parts/basics.js";
@@ -23,7 +23,9 @@ import {
 } from "../parts/files.js";
 import { Found, Rename } from "../parts/found.js";
 import { MessageList } from "../parts/message-list.js";
+import { Split } from "../parts/split.js";
 import { MachineTable } from "../parts/table.js";
+import { Tests } from "../parts/tests.js";
 import { client, keepKeys } from "../service.js";
 import { takeDraft, templateText } from "../templates.js";
 
@@ -94,7 +96,7 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
       }),
     [settled],
   );
-  const { messages, complete } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
+  const { messages, complete, tests } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
   const shown = useMemo(() => messagesIn(compilation, messages, open), [compilation, messages, open]);
   const [found, setFound] = useState<{ readonly title: string; readonly spans: readonly FileSpan[] }>();
   const [renaming, setRenaming] = useState<number>();
@@ -104,39 +106,45 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
     list: (title, spans) => setFound({ title, spans }),
     rename: setRenaming,
   };
+  const showPosition = (position: number): void => {
+    const path = pathAt(compilation, position);
+    editing.show({ file: nameOf(path), from: position - baseOf(compilation, path), to: 0 });
+  };
   return (
     <div className="flex h-full flex-col">
       <Toolbar editing={editing} compilation={compilation} stored={stored} label={label} hash={hash} />
-      <div className="grid min-h-0 flex-1 grid-cols-2">
-        <div className="flex min-h-0 flex-col border-r border-line">
-          <FileTabs paths={Object.keys(files)} open={open} onOpen={editing.setOpen} />
-          <div className="min-h-0 flex-1">
-            <Editor
-              key={open}
-              text={text}
-              messages={shown}
-              onChange={editing.setText}
-              helper={helper}
-              handle={editor}
+      <Split
+        name="machine"
+        left={
+          <>
+            <FileTabs paths={Object.keys(files)} open={open} onOpen={editing.setOpen} />
+            <div className="min-h-0 flex-1">
+              <Editor
+                key={open}
+                text={text}
+                messages={shown}
+                onChange={editing.setText}
+                helper={helper}
+                handle={editor}
+              />
+            </div>
+            {found ? (
+              <Found {...found} files={files} onPick={editing.show} onClose={() => setFound(undefined)} />
+            ) : null}
+            <MessageList
+              compilation={compilation}
+              messages={messages}
+              complete={complete}
+              onPick={showPosition}
+              onFix={(message) => editing.replace(applyFixes(compilation.sources, [message]).texts)}
             />
-          </div>
-          {found ? <Found {...found} files={files} onPick={editing.show} onClose={() => setFound(undefined)} /> : null}
-          <MessageList
-            compilation={compilation}
-            messages={messages}
-            complete={complete}
-            onPick={(position) => {
-              const path = pathAt(compilation, position);
-              editing.show({ file: nameOf(path), from: position - baseOf(compilation, path), to: 0 });
-            }}
-            onFix={(message) => editing.replace(applyFixes(compilation.sources, [message]).texts)}
-          />
-          {renaming === undefined ? null : (
-            <Rename onClose={() => setRenaming(undefined)} onName={(name) => editing.rename(renaming, name)} />
-          )}
-        </div>
-        <Whole compilation={compilation} />
-      </div>
+            {renaming === undefined ? null : (
+              <Rename onClose={() => setRenaming(undefined)} onName={(name) => editing.rename(renaming, name)} />
+            )}
+          </>
+        }
+        right={<Whole compilation={compilation} tests={tests} onPick={showPosition} />}
+      />
     </div>
   );
 }
@@ -197,25 +205,60 @@ function Toolbar({
   );
 }
 
-/** The machine seen as a whole: its diagram, or every state against every action. */
-function Whole({ compilation }: { compilation: Compilation }): ReactNode {
-  const [side, setSide] = useState<"Diagram" | "Table">("Diagram");
+const SIDES = ["Diagram", "Table", "Tests"] as const;
+
+/** The machine seen as a whole: its diagram, every state against every action, its tests. Which of them is in the address. */
+function Whole({
+  compilation,
+  tests,
+  onPick,
+}: {
+  compilation: Compilation;
+  tests: readonly TestResult[] | undefined;
+  onPick: (position: number) => void;
+}): ReactNode {
+  const [at, go] = useLocation();
+  const search = new URLSearchParams(useSearch());
+  const side = SIDES.find((name) => name.toLowerCase() === search.get("side")) ?? "Diagram";
+  const show = (name: string): void => {
+    search.set("side", name.toLowerCase());
+    go(`${at}?${search.toString()}`, { replace: true });
+  };
+  const failed = tests?.filter((test) => !test.ok).length ?? 0;
   const graph = useMemo(() => diagramOf(compilation.machine), [compilation]);
   return (
-    <div className="flex min-h-0 flex-col bg-panel">
+    <div className="flex h-full min-h-0 flex-col bg-panel">
       <div role="tablist" aria-label="Seeing the whole" className="flex border-b border-line bg-sunken">
-        {(["Diagram", "Table"] as const).map((name) => (
-          <Tab key={name} name={name} chosen={name === side} onChoose={() => setSide(name)} />
+        {SIDES.map((name) => (
+          <Tab key={name} name={name} chosen={name === side} onChoose={() => show(name)}>
+            {name === "Tests" && tests && tests.length > 0 ? (
+              <span className={`ml-0.5 rounded px-1 text-xs ${failed > 0 ? "bg-bad-wash text-bad" : "text-soft"}`}>
+                {failed > 0 ? `${failed} failing` : tests.length}
+              </span>
+            ) : null}
+          </Tab>
         ))}
       </div>
       <div className="min-h-0 flex-1 p-2">
-        {side === "Diagram" ? <Diagram graph={graph} /> : <MachineTable machine={compilation.machine} />}
+        {side === "Diagram" ? <Diagram graph={graph} readable /> : null}
+        {side === "Table" ? <MachineTable machine={compilation.machine} /> : null}
+        {side === "Tests" ? <Tests tests={tests} onPick={onPick} /> : null}
       </div>
     </div>
   );
 }
 
-function Tab({ name, chosen, onChoose }: { name: string; chosen: boolean; onChoose: () => void }): ReactNode {
+function Tab({
+  name,
+  chosen,
+  onChoose,
+  children,
+}: {
+  name: string;
+  chosen: boolean;
+  onChoose: () => void;
+  children?: ReactNode;
+}): ReactNode {
   return (
     <button
       type="button"
@@ -224,7 +267,7 @@ function Tab({ name, chosen, onChoose }: { name: string; chosen: boolean; onChoo
       onClick={onChoose}
       className={`px-4 py-1.5 ${chosen ? "bg-panel font-medium" : "text-soft"}`}
     >
-      {name}
+      {name} {children}
     </button>
   );
 }

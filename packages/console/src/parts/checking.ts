@@ -1,21 +1,25 @@
 /** The messages of a text that is being typed: names and types at once, the rest from the worker a moment later. */
 
-import type { Compilation, Message } from "@zany/core";
+import type { Compilation, Message, TestResult } from "@zany/core";
 import { useEffect, useRef, useState } from "react";
 import type { CheckAnswer, CheckRequest } from "../check-worker.js";
 
 /** Typing that pauses this long is checked whole, in milliseconds. */
 const PAUSE = 150;
 
-/** @returns the messages, and whether they are complete for this text */
+/** @returns the messages, whether they are complete for this text, and its tests once they have run */
 export function useMessages(
   compilation: Compilation,
   text: string,
   name: string,
   parts: Readonly<Record<string, string>>,
-): { readonly messages: readonly Message[]; readonly complete: boolean } {
+): {
+  readonly messages: readonly Message[];
+  readonly complete: boolean;
+  readonly tests: readonly TestResult[] | undefined;
+} {
   const worker = useRef<Worker>(null);
-  const [answer, setAnswer] = useState<{ readonly of: Compilation; readonly messages: readonly Message[] }>();
+  const [answer, setAnswer] = useState<{ readonly of: Compilation; readonly answer: CheckAnswer }>();
   const number = useRef(0);
   const latest = useRef(compilation);
   latest.current = compilation;
@@ -23,7 +27,7 @@ export function useMessages(
     const started = new Worker(new URL("../check-worker.ts", import.meta.url), { type: "module" });
     worker.current = started;
     started.onmessage = ({ data }: MessageEvent<CheckAnswer>) => {
-      if (data.number === number.current) setAnswer({ of: latest.current, messages: data.messages });
+      if (data.number === number.current) setAnswer({ of: latest.current, answer: data });
     };
     return () => started.terminate();
   }, []);
@@ -35,6 +39,6 @@ export function useMessages(
     );
     return () => clearTimeout(timer);
   }, [text, name, parts]);
-  const complete = answer?.of === compilation;
-  return { messages: complete ? answer.messages : compilation.messages, complete };
+  const now = answer?.of === compilation ? answer.answer : undefined;
+  return { messages: now?.messages ?? compilation.messages, complete: now !== undefined, tests: now?.tests };
 }

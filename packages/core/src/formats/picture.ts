@@ -77,9 +77,11 @@ const LARGE = 24;
  * The graph as the layout wants it. Up to a certain size all states are laid out together and arrows run right
  * up to the innermost state; beyond it each state's inside is laid out by itself and arrows end at the border of the
  * state that holds what they lead to, so that the whole keeps a shape that fits a page.
+ *
+ * @param direction where arrows lead, for the most part
  */
-export function layoutGraph(diagram: Diagram): LayoutNode {
-  return new LayoutBuilder(diagram).graph();
+export function layoutGraph(diagram: Diagram, direction: "DOWN" | "RIGHT" = "DOWN"): LayoutNode {
+  return new LayoutBuilder(diagram, direction).graph();
 }
 
 /** Builds what the layout takes out of a diagram. */
@@ -89,7 +91,10 @@ class LayoutBuilder {
   private readonly parents: ReadonlyMap<string, string | undefined>;
   private readonly order: readonly string[];
 
-  constructor(private readonly diagram: Diagram) {
+  constructor(
+    private readonly diagram: Diagram,
+    private readonly direction: "DOWN" | "RIGHT",
+  ) {
     this.large = diagram.nodes.length > LARGE;
     this.parents = new Map(diagram.nodes.map((n) => [n.id, n.parent]));
     this.order = diagram.nodes.map((n) => n.id);
@@ -101,6 +106,7 @@ class LayoutBuilder {
       id: "root",
       layoutOptions: {
         ...SPACING,
+        "elk.direction": this.direction,
         "elk.hierarchyHandling": large ? "SEPARATE_CHILDREN" : "INCLUDE_CHILDREN",
         "elk.padding": "[top=8,left=8,bottom=8,right=8]",
         "json.edgeCoords": "CONTAINER",
@@ -134,7 +140,7 @@ class LayoutBuilder {
         "elk.nodeSize.constraints": children.length > 0 ? "MINIMUM_SIZE" : "",
         "elk.nodeSize.minimum": `(${width}, ${height})`,
         // Beside each other inside, below each other outside: so it grows both ways.
-        ...(this.large && { ...SPACING, "elk.direction": "RIGHT" }),
+        ...(this.large && { ...SPACING, "elk.direction": this.direction === "DOWN" ? "RIGHT" : "DOWN" }),
       },
     };
   }
@@ -197,7 +203,6 @@ class LayoutBuilder {
 
 const SPACING: Readonly<Record<string, string>> = {
   "elk.algorithm": "layered",
-  "elk.direction": "DOWN",
   "elk.layered.spacing.nodeNodeBetweenLayers": "34",
   "elk.spacing.nodeNode": "26",
   "elk.spacing.edgeNode": "16",
