@@ -73,7 +73,7 @@ const act = async (page, seat, action) => {
 };
 
 await shoot("home", "light", async (page) => {
-  await begin(page, "KiteDuel", "tide");
+  await begin(page, "KiteDuel@2", "tide");
   await page.goto(address);
   await page.getByText("1 of 12 kept matches diverge").waitFor();
   await page.getByText("your turn").waitFor();

@@ -80,6 +80,15 @@ export function Diagram({ graph, active = [], readable = false }: DiagramProps):
     : undefined;
   const fit = whole ? fitOf(whole, size) : 1;
   const scale = zoom ?? (readable ? Math.max(1, fit) : fit);
+  // Where the whole does not fit, its first state is in sight at first.
+  useEffect(() => {
+    const first = drawn?.laid.children?.find((node) => node.id === drawn.graph.nodes[0]?.id);
+    if (!frame.current || !first || zoom !== undefined) return;
+    const { clientWidth, clientHeight } = frame.current;
+    frame.current.scrollLeft = ((first.x ?? 0) + (first.width ?? 0) / 2) * scale - clientWidth / 2;
+    frame.current.scrollTop =
+      ((first.y ?? 0) + Math.min(first.height ?? 0, clientHeight) / 2) * scale - clientHeight / 2;
+  }, [drawn, scale, zoom]);
   const change = (to: number | undefined): void => setZoom(to && Math.min(MOST, Math.max(LEAST, to)));
   const toggle = (id: string): void => {
     if (drag.moved.current) return;
