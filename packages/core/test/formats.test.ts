@@ -6,6 +6,7 @@ import {
   BadGiven,
   begin,
   boardOf,
+  compile,
   type Diagram,
   diagramOf,
   dotOf,
@@ -23,10 +24,49 @@ import {
 } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { type Box, distance } from "../src/formats/labels.js";
+import { geometryOf, labelsOf } from "../src/formats/picture.js";
 import { EXAMPLES, example, runnableOf } from "./examples.js";
+import { Chance } from "./generated-machines.js";
 
-const laidOut = async (diagram: Diagram): Promise<LayoutNode> =>
-  (await new ELK().layout(layoutGraph(diagram) as ElkNode)) as LayoutNode;
+const laidOut = async (diagram: Diagram, direction: "DOWN" | "RIGHT" = "DOWN"): Promise<LayoutNode> =>
+  (await new ELK().layout(layoutGraph(diagram, direction) as ElkNode)) as LayoutNode;
+
+/** What is wrong with where the labels of a drawing stand. */
+function misplaced(diagram: Diagram, laid: LayoutNode): string[] {
+  const { boxes, arrows } = geometryOf(diagram, laid);
+  const labels = labelsOf(diagram, laid);
+  const wrong: string[] = [];
+  const over = (a: Box, b: Box): boolean =>
+    a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height;
+  for (const arrow of arrows) {
+    const label = labels.get(arrow.id);
+    if (!label) continue;
+    if (boxes.some((box) => over(label, box))) wrong.push(`${arrow.id} lies on a state`);
+    for (const [id, other] of labels) if (id > arrow.id && over(label, other)) wrong.push(`${arrow.id} lies on ${id}`);
+    const own = distance(label, arrow.points);
+    for (const other of arrows) {
+      const far = distance(label, other.points);
+      if (far <= 0) wrong.push(`${arrow.id} lies on the arrow ${other.id}`);
+      else if (other !== arrow && far <= own) wrong.push(`${arrow.id} is nearer to ${other.id}`);
+    }
+  }
+  return wrong;
+}
+
+/** A machine of some states that lead to each other at random. */
+function tangled(states: number, seed: number): string {
+  const chance = new Chance(seed);
+  const state = (i: number): string => {
+    const actions = Array.from({ length: 1 + chance.below(2) }, (_, k) => {
+      const to = chance.one(4) ? chance.below(states) : (i + 1) % states;
+      return `action ${chance.of(["go", "climb", "haulTheRope", "wave"])}${i}x${k} -> ${to === i ? "Over" : `S${to}`}`;
+    });
+    return `state S${i} { turn of p\n${actions.join("\n")}\n}`;
+  };
+  return `machine Tangled\nseats p\nstart S0\n${Array.from({ length: states }, (_, i) => state(i)).join("\n")}
+ending Over { draws all }\n`;
+}
 
 /** The lines of a CSV as RFC 4180 has them. */
 function readCsv(text: string): string[][] {
@@ -88,6 +128,18 @@ function checkLayout({ children = [], width = 0, height = 0 }: LayoutNode): void
     checkLayout(a);
   }
 }
+
+describe.each([
+  ...EXAMPLES.map((name) => [name, example(name).machine] as const),
+  ...[5, 15, 40].flatMap((states) =>
+    [1, 2].map((seed) => [`${states} states, ${seed}`, compile(tangled(states, seed)).machine] as const),
+  ),
+])("the labels of %s", (_, machine) => {
+  test.each(["DOWN", "RIGHT"] as const)("stand beside their own arrows, over nothing else: %s", async (direction) => {
+    const diagram = diagramOf(machine);
+    expect(misplaced(diagram, await laidOut(diagram, direction))).toEqual([]);
+  });
+});
 
 describe.each(EXAMPLES)("%s", (name) => {
   const { machine } = example(name);

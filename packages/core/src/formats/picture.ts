@@ -4,6 +4,7 @@
  */
 
 import type { Diagram, DiagramEdge, DiagramNode } from "./diagram.js";
+import { type Box, type LaidArrow, type Point, placeLabels } from "./labels.js";
 
 /** A node of the layout, in the JSON form of the Eclipse Layout Kernel's graphs; places are filled in by the layout. */
 export interface LayoutNode {
@@ -32,11 +33,6 @@ interface LayoutEdge {
   readonly layoutOptions?: Record<string, string>;
 }
 
-interface Point {
-  readonly x: number;
-  readonly y: number;
-}
-
 /** One SVG element. */
 export interface Shape {
   readonly element: "g" | "rect" | "circle" | "path" | "text" | "title";
@@ -63,7 +59,9 @@ export interface Palette {
   readonly bad: string;
 }
 
-const CHARACTER = 6.7;
+/** What a character takes at most, on average, in pixels: in boxes, whose names are bold, and in labels. */
+const CHARACTER = 7.1;
+const LABEL_CHARACTER = 6.6;
 const LINE = 15;
 const LONGEST_LINE = 38;
 const LABEL_WIDTH = 22;
@@ -150,7 +148,7 @@ class LayoutBuilder {
       from === e.from || e.labels.length === 0 ? e : { ...e, labels: [`${e.from}: ${e.labels.join(", ")}`] },
     );
     const lines = text.split("\n");
-    const width = Math.max(...lines.map((l) => l.length)) * (CHARACTER - 0.9);
+    const width = Math.max(...lines.map((l) => l.length)) * LABEL_CHARACTER;
     // Arrows forward in the text point down; it is those back that go up.
     const forward = this.order.indexOf(from) < this.order.indexOf(to);
     return {
@@ -262,14 +260,75 @@ export function shapesOf(
   palette: Palette,
   active: ReadonlySet<string> = new Set(),
 ): Shape[] {
+  const drawing = new Picture(diagram, palette, active, placesOf(laid), labelsOf(diagram, laid));
+  return [...drawing.boxes(laid, 0, 0), ...drawing.arrows(laid)];
+}
+
+/** Where the labels of a layout stand, worked out once. */
+const placedLabels = new WeakMap<LayoutNode, ReadonlyMap<string, Box>>();
+
+/** For each arrow with a label, where that stands, in the coordinates of the whole. */
+export function labelsOf(diagram: Diagram, laid: LayoutNode): ReadonlyMap<string, Box> {
+  const known = placedLabels.get(laid);
+  if (known) return known;
+  const { boxes, borders, arrows } = geometryOf(diagram, laid);
+  const placed = placeLabels(boxes, borders, arrows);
+  placedLabels.set(laid, placed);
+  return placed;
+}
+
+/** What of a layout its labels have to do with, in the coordinates of the whole. */
+export function geometryOf(
+  diagram: Diagram,
+  laid: LayoutNode,
+): { readonly boxes: readonly Box[]; readonly borders: readonly Box[]; readonly arrows: readonly LaidArrow[] } {
+  const places = placesOf(laid);
+  const nodes = new Map(diagram.nodes.map((n) => [n.id, n]));
+  const boxes: Box[] = [];
+  const borders: Box[] = [];
+  const arrows: LaidArrow[] = [];
+  const visit = (node: LayoutNode): void => {
+    for (const child of node.children ?? []) {
+      const { x, y } = places.get(child.id) as Point;
+      const box = { x, y, width: child.width ?? 0, height: child.height ?? 0 };
+      const data = nodes.get(child.id);
+      if ((child.children ?? []).length === 0) boxes.push(box);
+      else {
+        borders.push(box);
+        if (data) boxes.push({ ...box, height: 8 + linesOf(data).length * LINE });
+      }
+      visit(child);
+    }
+    for (const edge of node.edges ?? []) arrows.push(arrowOf(edge, places.get(edge.container ?? laid.id)));
+  };
+  visit(laid);
+  return { boxes, borders, arrows };
+}
+
+/** Where each node begins, in the coordinates of the whole. */
+function placesOf(laid: LayoutNode): ReadonlyMap<string, Point> {
   const places = new Map<string, Point>();
   const collect = (node: LayoutNode, x: number, y: number): void => {
     places.set(node.id, { x, y });
     for (const child of node.children ?? []) collect(child, x + (child.x ?? 0), y + (child.y ?? 0));
   };
   collect(laid, 0, 0);
-  const drawing = new Picture(diagram, palette, active, places);
-  return [...drawing.boxes(laid, 0, 0), ...drawing.arrows(laid)];
+  return places;
+}
+
+function arrowOf({ id, sections = [], labels }: LayoutEdge, base: Point = { x: 0, y: 0 }): LaidArrow {
+  const points = sections.flatMap(({ startPoint, bendPoints = [], endPoint }) => [startPoint, ...bendPoints, endPoint]);
+  const label = labels?.[0];
+  return {
+    id,
+    points: points.map((p) => ({ x: p.x + base.x, y: p.y + base.y })),
+    label: label && {
+      x: base.x + (label.x ?? 0),
+      y: base.y + (label.y ?? 0),
+      width: label.width ?? 0,
+      height: label.height ?? 0,
+    },
+  };
 }
 
 class Picture {
@@ -281,6 +340,7 @@ class Picture {
     private readonly palette: Palette,
     private readonly active: ReadonlySet<string>,
     private readonly places: ReadonlyMap<string, Point>,
+    private readonly labels: ReadonlyMap<string, Box>,
   ) {
     this.nodes = new Map(diagram.nodes.map((n) => [n.id, n]));
     this.edges = new Map(diagram.edges.map((e) => [e.id, e]));
@@ -400,8 +460,7 @@ class Picture {
         ];
       });
       const labels = (edge.labels ?? []).flatMap((label): Shape[] => {
-        const left = x + (label.x ?? 0);
-        const top = y + (label.y ?? 0);
+        const { x: left, y: top } = this.labels.get(edge.id) as Box;
         return [
           {
             element: "rect",
