@@ -5,7 +5,7 @@ import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState
 import { Link, Route, Switch, useLocation } from "wouter";
 import { useLost } from "./connection.js";
 import { isTyping } from "./keys.js";
-import { Loading } from "./parts/basics.js";
+import { IconButton, Loading } from "./parts/basics.js";
 import { isDark, toggleTheme } from "./theme.js";
 
 /**
@@ -119,28 +119,6 @@ function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }):
       <IconButton words="Keys" onClick={onKeys} Icon={CircleHelp} />
       <IconButton words={dark ? "Light" : "Dark"} onClick={change} Icon={dark ? Sun : Moon} />
     </header>
-  );
-}
-
-function IconButton({
-  words,
-  onClick,
-  Icon,
-}: {
-  words: string;
-  onClick: () => void;
-  Icon: ComponentType<{ size: number; "aria-hidden": true }>;
-}): ReactNode {
-  return (
-    <button
-      type="button"
-      aria-label={words}
-      title={words}
-      onClick={onClick}
-      className="rounded p-1.5 text-soft hover:bg-sunken hover:text-ink"
-    >
-      <Icon size={18} aria-hidden />
-    </button>
   );
 }
 

@@ -112,7 +112,8 @@ export { type Diagram, diagramOf, foldDiagram } from "./formats/diagram.js";
 export { dotOf } from "./formats/dot.js";
 export { BadGiven, givenFrom, valueFrom } from "./formats/given.js";
 export { type OutlineItem, outlineOf } from "./formats/outline.js";
-export { type LayoutNode, layoutGraph, type Palette, type Shape, shapesOf, svgOf } from "./formats/picture.js";
+export { type LayoutNode, layoutGraph } from "./formats/layout.js";
+export { type Palette, type Shape, shapesOf, svgOf } from "./formats/picture.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "./formats/table.js";
 
 // ---- local matches -------------------------------------------------------------------------------

@@ -25,7 +25,7 @@ import {
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { type Box, distance } from "../src/formats/labels.js";
-import { geometryOf, labelsOf } from "../src/formats/picture.js";
+import { geometryOf, labelsOf } from "../src/formats/layout.js";
 import { EXAMPLES, example, runnableOf } from "./examples.js";
 import { Chance } from "./generated-machines.js";
 

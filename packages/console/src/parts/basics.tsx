@@ -2,7 +2,7 @@
 
 import { ServiceProblem } from "@zany/client";
 import type { Outcome } from "@zany/core";
-import type { ButtonHTMLAttributes, ReactNode } from "react";
+import type { ButtonHTMLAttributes, ComponentType, ReactNode } from "react";
 import { Link } from "wouter";
 
 export function Hint({ children }: { children: ReactNode }): ReactNode {
@@ -63,6 +63,31 @@ export function Button({ look = "plain", className = "", ...rest }: ButtonProps)
       {...rest}
       className={`rounded px-3 py-1.5 font-medium disabled:cursor-not-allowed disabled:opacity-45 ${looks} ${className}`}
     />
+  );
+}
+
+/** A button that shows a picture and says its words. */
+export function IconButton({
+  words,
+  onClick,
+  Icon,
+  size = 18,
+}: {
+  words: string;
+  onClick: () => void;
+  Icon: ComponentType<{ size: number; "aria-hidden": true }>;
+  size?: number;
+}): ReactNode {
+  return (
+    <button
+      type="button"
+      aria-label={words}
+      title={words}
+      onClick={onClick}
+      className="rounded p-1.5 text-soft hover:bg-sunken hover:text-ink"
+    >
+      <Icon size={size} aria-hidden />
+    </button>
   );
 }
 

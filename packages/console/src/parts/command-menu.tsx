@@ -3,10 +3,10 @@
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
 import { BookOpen, CirclePlus, House, Swords, Workflow } from "lucide-react";
-import { Dialog } from "radix-ui";
 import type { ReactNode } from "react";
 import { useLocation } from "wouter";
 import { client } from "../service.js";
+import { Modal } from "./modal.js";
 
 const PAGES = [
   { words: "Home", href: "/", Icon: House },
@@ -28,64 +28,55 @@ export default function CommandMenu({ onClose }: { onClose: () => void }): React
     go(href);
   };
   return (
-    <Dialog.Root open onOpenChange={(open) => !open && onClose()}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-black/40" />
-        <Dialog.Content
-          aria-describedby={undefined}
-          className="fixed top-24 left-1/2 z-50 w-[min(36rem,92vw)] -translate-x-1/2 overflow-hidden rounded-lg border border-line bg-panel shadow-xl"
-        >
-          <Dialog.Title className="sr-only">Go to</Dialog.Title>
-          <Command label="Go to">
-            <Command.Input
-              placeholder="Go to a page, a machine, a match"
-              className="w-full border-b border-line bg-panel px-4 py-3 text-base outline-none! placeholder:text-soft"
-            />
-            <Command.List className="max-h-80 overflow-auto p-2">
-              <Command.Empty className="px-3 py-6 text-center text-soft">Nothing has this name.</Command.Empty>
-              <Group words="Pages">
-                {PAGES.map(({ words, href, Icon }) => (
-                  <Item key={href} value={`page ${words}`} onPick={pick(href)} icon={<Icon size={16} aria-hidden />}>
-                    {words}
-                  </Item>
-                ))}
-              </Group>
-              <Group words="Machines">
-                {(machines.data ?? []).map(({ name, version, report }, i, all) => (
-                  <Item
-                    key={`${name}@${version}`}
-                    value={`machine ${name}@${version}`}
-                    onPick={pick(`/machines/${all[i - 1]?.name === name ? `${name}@${version}` : name}`)}
-                    icon={<Workflow size={16} aria-hidden />}
-                  >
-                    <span>
-                      {name}
-                      <span className="text-soft">@{version}</span>
-                    </span>
-                    <span className="ml-3 truncate text-soft">{report?.description}</span>
-                  </Item>
-                ))}
-              </Group>
-              <Group words="Matches">
-                {(matches.data ?? []).slice(0, MATCHES).map(({ id, machine, step }) => (
-                  <Item
-                    key={id}
-                    value={`match ${id} ${machine.name}`}
-                    onPick={pick(`/matches/${id}`)}
-                    icon={<Swords size={16} aria-hidden />}
-                  >
-                    <code>{id}</code>
-                    <span className="ml-3 text-soft">
-                      {machine.name}, step {step}
-                    </span>
-                  </Item>
-                ))}
-              </Group>
-            </Command.List>
-          </Command>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+    <Modal title="Go to" hidden onClose={onClose} look="top-24 w-[min(36rem,92vw)] overflow-hidden">
+      <Command label="Go to">
+        <Command.Input
+          placeholder="Go to a page, a machine, a match"
+          className="w-full border-b border-line bg-panel px-4 py-3 text-base outline-none! placeholder:text-soft"
+        />
+        <Command.List className="max-h-80 overflow-auto p-2">
+          <Command.Empty className="px-3 py-6 text-center text-soft">Nothing has this name.</Command.Empty>
+          <Group words="Pages">
+            {PAGES.map(({ words, href, Icon }) => (
+              <Item key={href} value={`page ${words}`} onPick={pick(href)} icon={<Icon size={16} aria-hidden />}>
+                {words}
+              </Item>
+            ))}
+          </Group>
+          <Group words="Machines">
+            {(machines.data ?? []).map(({ name, version, report }, i, all) => (
+              <Item
+                key={`${name}@${version}`}
+                value={`machine ${name}@${version}`}
+                onPick={pick(`/machines/${all[i - 1]?.name === name ? `${name}@${version}` : name}`)}
+                icon={<Workflow size={16} aria-hidden />}
+              >
+                <span>
+                  {name}
+                  <span className="text-soft">@{version}</span>
+                </span>
+                <span className="ml-3 truncate text-soft">{report?.description}</span>
+              </Item>
+            ))}
+          </Group>
+          <Group words="Matches">
+            {(matches.data ?? []).slice(0, MATCHES).map(({ id, machine, step }) => (
+              <Item
+                key={id}
+                value={`match ${id} ${machine.name}`}
+                onPick={pick(`/matches/${id}`)}
+                icon={<Swords size={16} aria-hidden />}
+              >
+                <code>{id}</code>
+                <span className="ml-3 text-soft">
+                  {machine.name}, step {step}
+                </span>
+              </Item>
+            ))}
+          </Group>
+        </Command.List>
+      </Command>
+    </Modal>
   );
 }
 

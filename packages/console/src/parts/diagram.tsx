@@ -14,7 +14,6 @@ import ELK from "elkjs/lib/elk-api.js";
 import workerUrl from "elkjs/lib/elk-worker.min.js?url";
 import { Maximize, ZoomIn, ZoomOut } from "lucide-react";
 import {
-  type ComponentType,
   createElement,
   type KeyboardEvent,
   type PointerEvent,
@@ -25,6 +24,7 @@ import {
   useRef,
   useState,
 } from "react";
+import { IconButton } from "./basics.js";
 
 let elk: InstanceType<typeof ELK> | undefined;
 
@@ -135,34 +135,12 @@ export function Diagram({ graph, active = [], readable = false }: DiagramProps):
         )}
       </section>
       <div className="absolute right-2 bottom-2 flex items-center rounded border border-line bg-panel text-soft shadow-sm">
-        <Zoom words="Zoom out (-)" onClick={() => change(scale / STEP)} Icon={ZoomOut} />
+        <IconButton size={15} words="Zoom out (-)" onClick={() => change(scale / STEP)} Icon={ZoomOut} />
         <span className="w-11 text-center text-xs tabular-nums">{Math.round(scale * 100)}%</span>
-        <Zoom words="Zoom in (+)" onClick={() => change(scale * STEP)} Icon={ZoomIn} />
-        <Zoom words="See the whole (0)" onClick={() => change(fit)} Icon={Maximize} />
+        <IconButton size={15} words="Zoom in (+)" onClick={() => change(scale * STEP)} Icon={ZoomIn} />
+        <IconButton size={15} words="See the whole (0)" onClick={() => change(fit)} Icon={Maximize} />
       </div>
     </div>
-  );
-}
-
-function Zoom({
-  words,
-  onClick,
-  Icon,
-}: {
-  words: string;
-  onClick: () => void;
-  Icon: ComponentType<{ size: number; "aria-hidden": true }>;
-}): ReactNode {
-  return (
-    <button
-      type="button"
-      aria-label={words}
-      title={words}
-      onClick={onClick}
-      className="rounded p-1.5 hover:bg-sunken hover:text-ink"
-    >
-      <Icon size={15} aria-hidden />
-    </button>
   );
 }
 
