@@ -128,6 +128,26 @@ test.each([
   expect(playedAside(folder)).toEqual([{ id, aside: mended === MENDED ? 0 : 1 }]);
 });
 
+test("a match that goes on is not handed over: its line of inputs and its streams stay", async () => {
+  const running = await startService(newFolder());
+  const client = new ZanyClient(running.address);
+  const { id, left, hostKey } = await begunOn(client, BELLS);
+  const { hash } = await client.addMachine(large(MENDED));
+  const { body } = await fetch(`${running.address}/api/matches/${id}/stream?from=0`);
+  const reader = (body as ReadableStream<Uint8Array>).getReader();
+  const refused = await client.resume(id, hostKey, hash).catch((e: unknown) => e);
+  expect(refused).toMatchObject({ status: 409, code: "notSuspended" });
+  await client.act(id, left, "ring", {}, (await client.match(id)).view.step);
+  let heard = "";
+  while (!heard.includes('"left rings"')) {
+    const { value, done } = await reader.read();
+    if (done) throw new Error(`The stream ended after: ${heard}`);
+    heard += new TextDecoder().decode(value);
+  }
+  await reader.cancel();
+  await running.stop();
+});
+
 test("while the thread is set up again, what is asked of it is refused for a while", async () => {
   const folder = newFolder();
   const file = join(folder, "zany.db");

@@ -302,8 +302,7 @@ export class Host {
     this.refuseStopping();
     const { row, header } = await this.records.find(id);
     if (row.cancelled !== null) throw new Problem(409, "cancelled", "This match was cancelled.");
-    if (row.suspended === null && (await this.loads(id)))
-      throw new Problem(409, "notSuspended", "This match is not suspended: it goes on.");
+    if (row.suspended === null && (await this.loads(id))) throw notSuspended();
     const mended = reference === undefined ? undefined : await this.mended(id, header, reference);
     this.live.delete(id);
     if (!mended) await this.find(id);
@@ -325,8 +324,20 @@ export class Host {
     return match;
   }
 
+  /**
+   * Leaves a match that does not go on to the other host, which resumes it. What is under way is answered first.
+   *
+   * @throws Problem 409 for a match that goes on: it has one line of inputs, here
+   */
+  async handOver(id: string): Promise<void> {
+    const { row } = await this.records.find(id);
+    if (row.suspended === null && (await this.loads(id))) throw notSuspended();
+    await this.live.get(id)?.line.settled();
+    this.letGo(id);
+  }
+
   /** Forgets a match that the other host plays from now on. Whoever follows it has to ask anew. */
-  letGo(id: string): void {
+  private letGo(id: string): void {
     this.live.delete(id);
     endStreams(id);
   }
@@ -390,6 +401,10 @@ export class Host {
   private refuseStopping(): void {
     if (this.stopping) throw new Problem(503, "stopping", "The service is stopping.", {}, { "Retry-After": "5" });
   }
+}
+
+function notSuspended(): Problem {
+  return new Problem(409, "notSuspended", "This match is not suspended: it goes on.");
 }
 
 /** @throws Problem 422 when a match does not begin that way */

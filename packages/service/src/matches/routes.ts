@@ -108,7 +108,7 @@ function beginningRoutes(router: Router, host: Host, elsewhere: Elsewhere | unde
     const { id } = request.params;
     needHost(await askerOf(host, request));
     if (elsewhere && wish.machine !== undefined && isLarge(await host.machines.find(wish.machine))) {
-      host.letGo(id);
+      await host.handOver(id);
       return elsewhere.forward(request, response, wish);
     }
     response.json(seenMatch(await host.resume(id, wish.machine), HOST));
