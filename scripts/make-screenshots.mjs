@@ -41,12 +41,12 @@ const flags = [
   "--disable-sync",
 ];
 
-async function shoot(name, colorScheme, go) {
+async function shoot(name, colorScheme, go, viewport = { width: 1280, height: 800 }) {
   if (!asked(name)) return;
   const browser = await chromium.launchPersistentContext(mkdtempSync(join(folder, "browser-")), {
     headless: true,
     executablePath: "/usr/bin/chromium",
-    viewport: { width: 1280, height: 800 },
+    viewport,
     colorScheme,
     args: flags,
   });
@@ -67,10 +67,39 @@ async function begin(page, machine, seed) {
   await page.getByRole("img", { name: /the match is in/ }).waitFor();
 }
 
+const actions = (page, seat) => page.getByRole("region", { name: `Actions of ${seat}`, exact: true });
+
 const act = async (page, seat, action) => {
-  await page.getByRole("region", { name: seat, exact: true }).getByRole("button", { name: action }).click();
-  await sleep(300);
+  await actions(page, seat).getByRole("button", { name: action }).click();
+  await sleep(500);
 };
+
+/** Asks the service something, as somebody. */
+const ask = async (path, body, key) => {
+  const headers = { "Content-Type": "application/json", ...(key && { Authorization: `Bearer ${key}` }) };
+  return (await fetch(`${address}${path}`, { method: "POST", headers, body: JSON.stringify(body) })).json();
+};
+
+if (asked("lobby")) {
+  const mira = await ask("/api/people", { name: "Mira", handle: "mira" });
+  for (const [name, machine] of [
+    ["Olle of the mole", "BellTower"],
+    ["The ferry girl", "LanternTrails"],
+    ["Old Brask", "KiteDuel"],
+  ]) {
+    const { key } = await ask("/api/people", { name });
+    await ask("/api/lobby/play", { machine }, key);
+  }
+  const olle = await ask("/api/people", { name: "Olle", handle: "olle" });
+  const seats = { people: { apples: "olle" }, open: ["bread", "candles"] };
+  await ask("/api/matches", { machine: "StallSiege", ...seats }, olle.key);
+  await shoot("lobby", "light", async (page) => {
+    await page.goto(address);
+    await page.evaluate((key) => localStorage.setItem("zany.person", key), mira.key);
+    await page.goto(`${address}/lobby`);
+    await page.getByText("Old Brask").waitFor();
+  });
+}
 
 await shoot("home", "light", async (page) => {
   await begin(page, "KiteDuel@2", "tide");
@@ -78,11 +107,28 @@ await shoot("home", "light", async (page) => {
   await page.getByText("1 of 12 kept matches diverge").waitFor();
   await page.getByText("your turn").waitFor();
 });
-await shoot("machine", "light", async (page) => {
-  await page.goto(`${address}/machines/KiteDuel`);
-  await page.getByRole("img", { name: /^Diagram/ }).waitFor();
-  await page.getByText("No problems found in KiteDuel").waitFor();
-});
+// Text, diagram and a trial side by side.
+await shoot(
+  "machine",
+  "light",
+  async (page) => {
+    await page.goto(`${address}/machines/KiteDuel?try=yes`);
+    await page.getByText("No problems found in KiteDuel").waitFor();
+    await page.getByRole("button", { name: "Begin with ..." }).last().click();
+    await page.getByLabel(/Seed/).fill("tide");
+    await page.getByRole("button", { name: "Begin", exact: true }).click();
+    await page.getByLabel("next dice").fill("6");
+    await act(page, "north", "slash");
+    await act(page, "south", "brace");
+    await page.getByRole("separator").first().press("ArrowLeft");
+    await page
+      .getByRole("img", { name: /^Diagram/ })
+      .getByText("Judge")
+      .click();
+    await page.mouse.move(2, 2);
+  },
+  { width: 1600, height: 900 },
+);
 await shoot("table", "light", async (page) => {
   await page.goto(`${address}/machines/FerryJourney`);
   await page.getByRole("tab", { name: "Table" }).click();
@@ -162,11 +208,10 @@ await shoot("board", "light", async (page) => {
     await page.getByText(/^Given/).click();
     await page.getByLabel(/^Data/).fill(`crews=${JSON.stringify([...squad("reds", 1), ...squad("blues", 7)])}`);
   });
-  const reds = page.getByRole("region", { name: "reds", exact: true });
-  await reds.getByText("on turn").waitFor();
+  const reds = actions(page, "reds");
   await reds.getByRole("button", { name: "select" }).click();
   await reds.getByRole("group", { name: "select: crew" }).getByRole("button", { name: "0" }).click();
-  await reds.getByRole("button", { name: "walk", exact: true }).click();
+  await reds.getByRole("button", { name: "walk" }).click();
   await page.getByText("pick a cell").first().waitFor();
 });
 await shoot("game", "light", async (page) => {

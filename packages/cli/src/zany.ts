@@ -3,91 +3,31 @@
  * only when a command runs, so that help and mistakes are answered at once.
  */
 
-import { delimiter } from "node:path";
-import { Argument, Command, CommanderError, InvalidArgumentError, Option } from "commander";
-import type * as Work from "./commands/index.js";
+import { Argument, CommanderError, Option } from "commander";
 import { completionScript, SHELLS } from "./completions.js";
+import {
+  add,
+  atLeastOne,
+  bot,
+  collect,
+  duration,
+  example,
+  finish,
+  given,
+  json,
+  junit,
+  port,
+  program,
+  service,
+  urls,
+  USED_WRONGLY,
+  wholeNumber,
+  work,
+} from "./program.js";
+import { addRemoteCommands } from "./remote-commands.js";
 import { complain } from "./terminal.js";
 
-const USED_WRONGLY = 2;
-
-const work = async (): Promise<typeof Work> => (await import("./work.cjs" as string)) as typeof Work;
-
-function wholeNumber(text: string): number {
-  if (!/^[0-9]+$/.test(text)) throw new InvalidArgumentError("It is a whole number.");
-  return Number(text);
-}
-
-function atLeastOne(text: string): number {
-  const number = wholeNumber(text);
-  if (number < 1) throw new InvalidArgumentError("It is at least 1.");
-  return number;
-}
-
-function port(text: string): number {
-  const number = wholeNumber(text);
-  if (number > 65_535) throw new InvalidArgumentError("It is at most 65535; 0 takes a free one.");
-  return number;
-}
-
-function webAddress(text: string): string {
-  if (!/^https?:\/\//.test(text) || !URL.canParse(text))
-    throw new InvalidArgumentError("It is an address such as http://127.0.0.1:4747.");
-  return text;
-}
-
-function collect(text: string, before: readonly string[]): readonly string[] {
-  return [...before, text];
-}
-
-const junit = () => new Option("--junit <file>", "write a JUnit report to this file too");
-const json = () => new Option("--json", "print one JSON value for programs");
-const service = () =>
-  new Option("--service <url>", "the service to talk to")
-    .argParser(webAddress)
-    .env("ZANY_SERVICE")
-    .default("http://127.0.0.1:4747");
-const keyOption = () =>
-  new Option("--key <key>", "a seat's key; keys of matches begun here are known already").env("ZANY_KEY");
-const given = () =>
-  new Option(
-    "--given <path=value>",
-    "starting data, such as kites.north.lift=3; state=NAME to begin in a state, state.ARGUMENT=VALUE; may be repeated",
-  )
-    .argParser(collect)
-    .default([], "none");
-const bot = () =>
-  new Option("--bot <seat=policy>", "let a policy of the machine, or random, play a seat; may be repeated")
-    .argParser(collect)
-    .default([], "none");
-const example = (command: Command, ...lines: string[]): Command =>
-  command.addHelpText("after", `\nExample:\n${lines.map((l) => `  $ ${l}`).join("\n")}`);
-
-const program = new Command("zany")
-  .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
-  .version("0.3.0", "-V, --version", "print the version")
-  .addOption(
-    new Option("--include <folder>", "a further folder that machines may include files from; may be repeated")
-      .argParser(collect)
-      .default([], "the machine's folder"),
-  )
-  .hook("preAction", (whole) => {
-    const { include } = whole.opts<{ include: readonly string[] }>();
-    if (include.length > 0) process.env["ZANY_INCLUDE"] = include.join(delimiter);
-  })
-  .helpOption("-h, --help", "show help")
-  .helpCommand("help [command]", "show help for a command")
-  .showSuggestionAfterError(true)
-  .configureOutput({ outputError: (text, write) => write(text.replace(/^error: /, "zany: ")) })
-  .exitOverride();
-program.addHelpText(
-  "after",
-  "\nExit codes: 0 no problems found, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany " +
-    "check --help",
-);
-
-const add = (spec: string, description: string, hidden = false): Command =>
-  program.command(spec, { hidden }).description(description).exitOverride().configureOutput(program.configureOutput());
+const DAY = 86_400_000;
 
 example(
   add("check", "read machines and say what is wrong, and where")
@@ -217,12 +157,24 @@ example(
     .option("--host <address>", "the address to listen on", "127.0.0.1")
     .option("--data <folder>", "where everything is kept", ".zany")
     .option("--demo", "load the Gale Fair's machines and logbooks first")
+    .option("--network", "let others in the local network in, with keys; makes the admin's key and prints it once")
+    .option("--guests", "let anybody become a guest, where keys are needed")
+    .option("--url <address>", "an address others reach it by, of a proxy before it; may be repeated", urls, [])
+    .option("--hook-host <host>", "a private host that webhooks may be at; may be repeated", collect, [])
+    .option("--origin <origin>", "another origin whose pages may ask it; may be repeated", collect, [])
+    .option("--idle-limit <time>", "matches without a deadline that nobody plays lapse after this", duration, 14 * DAY)
+    .option("--keep-finished <time>", "finished matches are let go after this; without, never", duration)
+    .option(
+      "--proxy",
+      "a proxy on this computer stands before it: keys are needed, and it says where requests come from",
+    )
     .addOption(
       new Option("--log-level <level>", "how much is logged")
         .choices(["trace", "debug", "info", "warn", "error", "silent"])
         .default("info"),
     ),
   "zany serve --port 8080 --data fair-data",
+  "zany serve --network",
 ).action(async (options) => finish((await work()).serve(options)));
 
 example(
@@ -231,6 +183,37 @@ example(
     .addOption(json()),
   "zany doctor --data fair-data",
 ).action(async (options) => finish((await work()).doctor(options)));
+
+example(
+  add("admin", "make a key for the admin of a data folder, while no service uses it").option(
+    "--data <folder>",
+    "the folder",
+    ".zany",
+  ),
+  "zany admin --data fair-data",
+).action(async (options) => finish((await work()).admin(options)));
+
+example(
+  add("backup", "copy a data folder into one file, also while a service uses it")
+    .option("--data <folder>", "the folder", ".zany")
+    .requiredOption("--out <file>", "the file to write"),
+  "zany backup --data fair-data --out fair.db",
+).action(async (options) => finish((await work()).backup(options)));
+
+example(
+  add("restore", "make a data folder of a copy")
+    .argument("<file>", "the copy")
+    .requiredOption("--data <folder>", "the folder to make"),
+  "zany restore fair.db --data fair-data",
+).action(async (file, options) => finish((await work()).restore(file, options)));
+
+example(
+  add("notices", "receive what a webhook is sent, check it and show it")
+    .option("--port <number>", "the port to listen on", port, 4748)
+    .option("--secret <secret>", "the webhook's secret; without, signatures are not checked")
+    .addOption(json()),
+  "zany notices --secret $(cat hook.secret)",
+).action(async (options) => finish((await work()).notices(options)));
 
 example(
   add("upload", "store a machine, or a logbook, in a service")
@@ -249,124 +232,7 @@ example(
   process.stdout.write(completionScript(program, shell));
 });
 
-const match = add("match", "begin, watch and play matches of a service");
-const addMatch = (spec: string, description: string): Command =>
-  match
-    .command(spec)
-    .description(description)
-    .exitOverride()
-    .configureOutput(program.configureOutput())
-    .addOption(service())
-    .addOption(json());
-
-example(
-  addMatch("new", "begin a match and print a key for each seat")
-    .argument("<machine>", "a machine's name, Name@2, or hash")
-    .option("--seed <text>", "where the dice come from")
-    .addOption(given())
-    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
-    .option("--open <seat>", "a seat left open for somebody to take; may be repeated", collect, [])
-    .addOption(bot())
-    .option("--manual-clock", "time passes only by: zany match wait"),
-  "zany match new KiteDuel",
-  "zany match new KiteDuel --bot south=careful",
-).action(async (machine, options) => finish((await work()).matchNew(machine, options)));
-
-example(addMatch("list", "list matches, the newest first"), "zany match list").action(async (options) =>
-  finish((await work()).matchList(options)),
-);
-
-example(
-  addMatch("show", "show a match as a seat, or as a watcher")
-    .argument("<match>", "the match")
-    .option("--seat <seat>", "the seat to look from")
-    .addOption(keyOption()),
-  "zany match show wp4czdr2jj --seat north",
-).action(async (id, options) => finish((await work()).matchShow(id, options)));
-
-example(
-  addMatch("act", "take an action for a seat")
-    .argument("<match>", "the match")
-    .argument("<seat>", "the seat that acts")
-    .argument("<action>", "the action")
-    .argument("[arguments...]", "its arguments, as name=value")
-    .option("--step <number>", "the step you believe to be current", wholeNumber)
-    .addOption(keyOption()),
-  "zany match act wp4czdr2jj north slash target=south",
-).action(async (id, seat, action, args, options) => finish((await work()).matchAct(id, seat, action, args, options)));
-
-example(
-  addMatch("event", "tell a match of an event of the game")
-    .argument("<match>", "the match")
-    .argument("<event>", "the event")
-    .argument("[arguments...]", "its arguments, as name=value")
-    .addOption(keyOption()),
-  "zany match event wp4czdr2jj KitesLeft left=2",
-).action(async (id, event, args, options) => finish((await work()).matchEvent(id, event, args, options)));
-
-example(
-  addMatch("wait", "let time pass on a manual clock")
-    .argument("<match>", "the match")
-    .argument("[time]", "how long, such as 2s or 10m; without, to the next timer")
-    .addOption(keyOption()),
-  "zany match wait wp4czdr2jj 10s",
-).action(async (id, time, options) => finish((await work()).matchWait(id, time, options)));
-
-example(
-  addMatch("join", "take an open seat").argument("<match>", "the match").argument("<seat>", "the seat"),
-  "zany match join wp4czdr2jj south",
-).action(async (id, seat, options) => finish((await work()).matchJoin(id, seat, options)));
-
-example(
-  addMatch("leave", "leave a seat for good")
-    .argument("<match>", "the match")
-    .argument("<seat>", "the seat")
-    .addOption(keyOption()),
-  "zany match leave wp4czdr2jj south",
-).action(async (id, seat, options) => finish((await work()).matchLeave(id, seat, options)));
-
-example(
-  addMatch("bot", "let a bot play a seat, or give it back")
-    .argument("<match>", "the match")
-    .argument("<seat>", "the seat")
-    .argument("[policy]", "a policy of the machine, or random; without, a person plays again")
-    .addOption(keyOption()),
-  "zany match bot wp4czdr2jj south careful",
-).action(async (id, seat, policy, options) => finish((await work()).matchBot(id, seat, policy, options)));
-
-example(
-  addMatch("resume", "let a suspended match go on")
-    .argument("<match>", "the match")
-    .option("--machine <machine>", "on this version, on which all its steps go as they went: Name@2, or a hash")
-    .addOption(keyOption()),
-  "zany match resume wp4czdr2jj --machine KiteDuel@3",
-).action(async (id, options) => finish((await work()).matchResume(id, options)));
-
-example(
-  addMatch("cancel", "end a match for good, without a result").argument("<match>", "the match").addOption(keyOption()),
-  "zany match cancel wp4czdr2jj",
-).action(async (id, options) => finish((await work()).matchCancel(id, options)));
-
-example(
-  addMatch("watch", "follow a match as it is played")
-    .argument("<match>", "the match")
-    .option("--seat <seat>", "the seat to look from")
-    .addOption(keyOption()),
-  "zany match watch wp4czdr2jj",
-).action(async (id, options) => finish((await work()).matchWatch(id, options)));
-
-example(
-  addMatch("logbook", "download a match's logbook")
-    .argument("<match>", "the match")
-    .option("--out <file>", "write it to this file instead of printing it")
-    .option("--seat <seat>", "the seat to look from")
-    .addOption(keyOption()),
-  "zany match logbook wp4czdr2jj --out duel.jsonl",
-).action(async (id, options) => finish((await work()).matchLogbook(id, options)));
-
-async function finish(code: Promise<number>): Promise<void> {
-  process.exitCode = await code;
-}
+addRemoteCommands();
 
 async function main(): Promise<void> {
   // Whoever reads the output may stop early, as head does; then there is nobody left to write for.

@@ -448,6 +448,42 @@ describe("with a service", () => {
     expect(at(["match", "leave", trails, "runner3"]).out).toContain("ending Last");
   });
 
+  test("people: who one is, the lobby, invitations and links, from two computers", () => {
+    at(["upload", DUEL]);
+    const [mira, olle] = [newFolder(), newFolder()].map((state) => (args: string[]) => {
+      const env = { ZANY_SERVICE: service.address, XDG_STATE_HOME: state, NO_COLOR: "1" };
+      const { code, out, err } = zany(args, { env });
+      return `${code} ${out}${err}`;
+    }) as [(args: string[]) => string, (args: string[]) => string];
+    expect(mira(["person", "new", "Mira", "--handle", "mira"])).toContain("You are Mira");
+    expect(olle(["person", "new", "Olle", "--handle", "mira"])).toMatch(/^2 .*called "mira" here/);
+    expect(olle(["person", "new", "Olle", "--handle", "olle"])).toContain("Others invite you as: olle");
+    // Whoever is there.
+    const [, waiting = ""] = /You wait as north in match (\w+)/.exec(mira(["lobby", "play", "KiteDuel"])) ?? [];
+    expect(olle(["lobby", "list"])).toMatch(
+      new RegExp(`${waiting} +KiteDuel@\\d+ +open: south +\\(north Mira, south\\)`),
+    );
+    expect(olle(["lobby", "play", "KiteDuel"])).toContain(`You are south in match ${waiting}`);
+    // Somebody by their handle.
+    const begun = mira(["match", "new", "KiteDuel", "--person", "north=mira", "--person", "south=olle", "--seed", "a"]);
+    const [, id = ""] = /Match (\w+) has begun/.exec(begun) ?? [];
+    expect(olle(["match", "mine", "--filter", "invitations"])).toContain(`${id}  KiteDuel`);
+    expect(olle(["match", "join", id, "south"])).toMatch(/^0 /);
+    const turns = [mira, olle].map((who) => who(["match", "mine", "--filter", "my-turn"]).includes(id));
+    expect(turns.filter(Boolean)).toHaveLength(1);
+    const [first, seat] = turns[0] ? [mira, "north"] : [olle, "south"];
+    expect(first(["match", "act", id, seat, "brace"])).toMatch(/^0 /);
+    // Whoever has the link, with nothing else.
+    const linked = mira(["match", "new", "KiteDuel", "--person", "north=mira", "--link", "south"]);
+    const [link = ""] = /http:\S+#\S+/.exec(linked) ?? [];
+    expect(zany(["match", "take", link, "--name", "A guest"], { env: { XDG_STATE_HOME: newFolder() } }).out).toContain(
+      "You are south",
+    );
+    expect(olle(["match", "take", link])).toMatch(/^2 .*used, replaced or withdrawn/);
+    expect(mira(["keys"])).toMatch(/which only you may read:\n {2}you are mira at http/);
+    expect(mira(["person", "show"])).toMatch(/Mira \(mira\), a person\n {2}[0-9a-f]{16} {2}zany .* this one/);
+  });
+
   test("keys are kept by several commands at once, and a damaged file is set aside, not written over", async () => {
     at(["upload", DUEL]);
     const state = newFolder();

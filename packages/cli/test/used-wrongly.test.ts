@@ -124,8 +124,11 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   [
     ["serve", "--host", "192.0.2.1", "--port", "0", "--data", join(folder, "a")],
     2,
-    /is not an address of this computer/,
+    /others can reach the service, so it needs an admin's key first. Make one with: zany admin/,
   ],
+  [["serve", "--proxy", "--port", "0", "--data", join(folder, "b")], 2, /needs an admin's key first/],
+  [["match", "take", "http://127.0.0.1:1/matches/m1"], 2, /This is no link to a seat/],
+  [["match", "mine", "--service", NOBODY], 2, /You are nobody at .* yet. Become somebody with: zany person new/],
   [["serve", "--log-level", "loud"], 2, /Allowed choices are trace, debug, info, warn, error, silent/],
   [
     ["serve", "--port", "0", "--data", "README.md"],

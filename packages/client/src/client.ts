@@ -3,33 +3,71 @@
 import type { ActionOption, Arguments } from "@zany/core";
 import type {
   ActionRequest,
+  AddedHook,
+  AddedKey,
   AddedMachine,
+  AddedPerson,
   BegunMatch,
   BotRequest,
+  DeadDelivery,
   EventRequest,
+  HookInfo,
+  HostedMatch,
+  InvitationRequest,
   JoinedMatch,
+  LinkRequest,
   ListedMachine,
+  LobbyEntry,
   LogbookInfo,
   MatchInfo,
+  Me,
+  MineFilter,
+  MyMatch,
+  NewLink,
   NewMachine,
   NewMatch,
+  NewPerson,
   OptionRequest,
+  Page,
   Parts,
+  PersonInfo,
+  Played,
+  PlayRequest,
+  Rematched,
+  RematchRequest,
   ResumeRequest,
   SeenMatch,
   StoredMachine,
+  Tally,
+  Ticket,
   VerifiedLogbook,
   VerifyRequest,
   WaitRequest,
+  WatcherKey,
 } from "./api.js";
-import { type FollowOptions, followMatch, type MatchUpdate } from "./follow.js";
+import {
+  type FollowOptions,
+  followMatch,
+  followPerson,
+  type MatchUpdate,
+  type PersonUpdate,
+  queryOf,
+} from "./follow.js";
 import { problemOf, ServiceProblem } from "./problem.js";
 
 export class ZanyClient {
+  /** What this client calls itself: streams say which client caused what they tell. */
+  readonly name = newName();
   private readonly base: string;
 
-  /** @param base where the service is, such as `http://127.0.0.1:4747`; in its own pages "" */
-  constructor(base = "") {
+  /**
+   * @param base where the service is, such as `http://127.0.0.1:4747`; in its own pages ""
+   * @param ownKey gives the key that comes with requests for which no other is named: a person's
+   */
+  constructor(
+    base = "",
+    private readonly ownKey: () => string | undefined = () => undefined,
+  ) {
     this.base = base.replace(/\/+$/, "");
   }
 
@@ -45,43 +83,76 @@ export class ZanyClient {
     return this.json("GET", `/api/machines/${encodeURIComponent(reference)}`);
   }
 
-  /** Stores a machine and the files it includes. One that does not compile is a problem 422 with `messages`. */
-  addMachine(text: string, parts: Parts = {}): Promise<AddedMachine> {
-    const body: NewMachine = { text, parts };
+  /**
+   * Stores a machine and the files it includes. One that does not compile is a problem 422 with `messages`.
+   *
+   * @param words a line about this version
+   */
+  addMachine(text: string, parts: Parts = {}, words = ""): Promise<AddedMachine> {
+    const body: NewMachine = { text, parts, words };
     return this.json("POST", "/api/machines", { body });
   }
 
   // ---- matches ---------------------------------------------------------------------------------
 
-  /** The matches played last. @param machine only those of machines of this name */
-  async matches(machine?: string): Promise<readonly MatchInfo[]> {
-    const query = machine === undefined ? "" : `?machine=${encodeURIComponent(machine)}`;
-    return (await this.json<{ matches: MatchInfo[] }>("GET", `/api/matches${query}`)).matches;
+  /**
+   * The matches played last.
+   *
+   * @param machine only those of machines of this name
+   * @param key the admin's or of a game's own server, where keys are needed
+   */
+  async matches(machine?: string, key?: string): Promise<readonly MatchInfo[]> {
+    return (await this.json<{ matches: MatchInfo[] }>("GET", `/api/matches${queryOf({ machine })}`, { key })).matches;
   }
 
-  beginMatch(wish: NewMatch): Promise<BegunMatch> {
-    return this.json("POST", "/api/matches", { body: wish });
+  /** Begins a match. Whoever begins it without a key of their own speaks for the game with the key they get. */
+  beginMatch(wish: NewMatch): Promise<HostedMatch>;
+  /** @param key a person's, or of a game's own server */
+  beginMatch(wish: NewMatch, key: string | undefined): Promise<BegunMatch>;
+  beginMatch(wish: NewMatch, key?: string): Promise<BegunMatch> {
+    return this.json("POST", "/api/matches", { body: wish, key });
   }
 
-  /** A match as the holder of a key sees it. @param key a seat's or the host's; without, as a watcher */
-  match(id: string, key?: string): Promise<SeenMatch> {
-    return this.json("GET", matchPath(id), { key });
+  /**
+   * A match as the holder of a key sees it.
+   *
+   * @param key a seat's, a person's or the host's; without, as a watcher
+   * @param seat with the eyes of which seat, when the key is of several
+   */
+  match(id: string, key?: string, seat?: string): Promise<SeenMatch> {
+    return this.json("GET", `${matchPath(id)}${queryOf({ seat })}`, { key });
   }
 
   /**
    * Acts for the seat whose key is given.
    *
-   * @param step the step one believes to be current; an older one is refused as `stale`
+   * @param step the step one believes to be current: it is refused as `stale` when what the seat may see has changed
+   * since; undefined for whatever step it meets
    * @param request a name of one's own for this request, so that sending it twice does no harm
+   * @param seat for which seat, when the key is of several
    */
-  act(id: string, key: string, action: string, args: Arguments, step: number, request?: string): Promise<SeenMatch> {
-    const body: ActionRequest = { action, args, step, ...(request !== undefined && { request }) };
+  act(
+    id: string,
+    key: string,
+    action: string,
+    args: Arguments,
+    step?: number,
+    request?: string,
+    seat?: string,
+  ): Promise<SeenMatch> {
+    const body: ActionRequest = {
+      action,
+      args,
+      ...(step !== undefined && { step }),
+      ...(request !== undefined && { request }),
+      ...(seat !== undefined && { seat }),
+    };
     return this.json("POST", matchPath(id, "actions"), { key, body });
   }
 
   /** What is open for an action with the arguments chosen so far. */
-  choose(id: string, key: string, action: string, args: Arguments): Promise<ActionOption> {
-    const body: OptionRequest = { action, args };
+  choose(id: string, key: string, action: string, args: Arguments, seat?: string): Promise<ActionOption> {
+    const body: OptionRequest = { action, args, ...(seat !== undefined && { seat }) };
     return this.json("POST", matchPath(id, "options"), { key, body });
   }
 
@@ -98,8 +169,173 @@ export class ZanyClient {
   }
 
   /** Takes an open seat. Its key is told this once. */
-  join(id: string, seat: string): Promise<JoinedMatch> {
-    return this.json("POST", matchPath(id, "seats", seat));
+  join(id: string, seat: string): Promise<JoinedMatch & { readonly key: string }>;
+  /** Takes an open seat, or accepts an invitation. @param key a person's, which opens the seat from now on */
+  join(id: string, seat: string, key: string | undefined, request?: string): Promise<JoinedMatch>;
+  join(id: string, seat: string, key?: string, request?: string): Promise<JoinedMatch> {
+    return this.json("POST", matchPath(id, "seats", seat), {
+      key,
+      ...(request !== undefined && { body: { request } }),
+    });
+  }
+
+  /** Takes the seat of a link, by its secret. It works once. @param name what one wants to be called */
+  redeem(id: string, secret: string, name?: string, request?: string): Promise<JoinedMatch & { readonly key: string }> {
+    const body: LinkRequest = {
+      secret,
+      ...(name !== undefined && { name }),
+      ...(request !== undefined && { request }),
+    };
+    return this.json("POST", matchPath(id, "links"), { body });
+  }
+
+  /** Keeps an open seat for a person, by their handle. @param key of whoever began the match */
+  async invite(id: string, key: string, seat: string, handle: string): Promise<SeenMatch> {
+    const body: InvitationRequest = { person: handle };
+    return this.json("PUT", matchPath(id, "invitations", seat), { key, body });
+  }
+
+  /** Makes a link to a seat; one made before, and the key that was got for it, end. @param key of whoever began it */
+  link(id: string, key: string, seat: string): Promise<NewLink> {
+    const body: InvitationRequest = { link: true };
+    return this.json("PUT", matchPath(id, "invitations", seat), { key, body });
+  }
+
+  /** Declines an invitation, or takes it back. @param key of who is invited, or of whoever began the match */
+  withdraw(id: string, key: string, seat: string): Promise<SeenMatch> {
+    return this.json("DELETE", matchPath(id, "invitations", seat), { key });
+  }
+
+  /** Makes the seat of a key one's own. @param person one's own key */
+  claim(id: string, seatKey: string, person?: string): Promise<SeenMatch> {
+    return this.json("POST", matchPath(id, "claims"), { key: person, body: { key: seatKey } });
+  }
+
+  /** Confirms how a match ended. @param seat for which seat, when the key is of several */
+  confirm(id: string, key: string, seat?: string): Promise<SeenMatch> {
+    return this.json("POST", matchPath(id, "confirmations"), { key, body: seat === undefined ? {} : { seat } });
+  }
+
+  /** Asks for a rematch of a match that is over, or agrees to the one that was asked for. */
+  rematch(id: string, key: string, wish: RematchRequest = {}): Promise<Rematched> {
+    return this.json("POST", matchPath(id, "rematch"), { key, body: wish });
+  }
+
+  /** Makes a key for watchers. @param key of whoever began the match */
+  watcher(id: string, key: string): Promise<WatcherKey> {
+    return this.json("POST", matchPath(id, "watchers"), { key });
+  }
+
+  /** Ends all watchers' keys. @param key of whoever began the match */
+  async revokeWatchers(id: string, key: string): Promise<void> {
+    await this.send("DELETE", matchPath(id, "watchers"), { key });
+  }
+
+  /** Opens the stream of a match for a while, in an address, for who cannot send a header. */
+  ticket(id: string, key: string): Promise<Ticket> {
+    return this.json("POST", matchPath(id, "tickets"), { key });
+  }
+
+  // ---- the lobby -------------------------------------------------------------------------------
+
+  /** Seats that anybody may take, those that wait longest first. @param after the `next` of the page before */
+  lobby(key?: string, machine?: string, after?: string): Promise<Page<LobbyEntry>> {
+    return this.json("GET", `/api/lobby${queryOf({ machine, after })}`, { key });
+  }
+
+  /** Plays whoever is there: takes a fitting seat, or begins a match and waits in it. @param key a person's */
+  playAnyone(wish: PlayRequest, key?: string): Promise<Played> {
+    return this.json("POST", "/api/lobby/play", { key, body: wish });
+  }
+
+  /**
+   * Finished matches added up, those of most matches first.
+   *
+   * @param by what is told apart beside the machine
+   * @param of only one machine's, one version's, or one person's, by their handle
+   */
+  async tallies(
+    by: readonly ("version" | "seat" | "person")[] = [],
+    of: { readonly machine?: string; readonly version?: number; readonly person?: string } = {},
+    key?: string,
+  ): Promise<readonly Tally[]> {
+    const query = new URLSearchParams(by.map((what) => ["by", what]));
+    for (const [name, value] of Object.entries(of)) query.set(name, String(value));
+    return (await this.json<Page<Tally>>("GET", `/api/tallies?${query}`, { key })).items;
+  }
+
+  // ---- people ----------------------------------------------------------------------------------
+
+  /** Makes a person with a first key, which is told this once. @param key the admin's, where keys are needed */
+  addPerson(person: NewPerson, key?: string): Promise<AddedPerson> {
+    return this.json("POST", "/api/people", { key, body: person });
+  }
+
+  /** Somebody by their handle. */
+  person(handle: string, key?: string): Promise<PersonInfo> {
+    return this.json("GET", `/api/people/${encodeURIComponent(handle)}`, { key });
+  }
+
+  me(key?: string): Promise<Me> {
+    return this.json("GET", "/api/me", { key });
+  }
+
+  /** Changes one's display name. */
+  rename(key: string | undefined, name: string): Promise<PersonInfo> {
+    return this.json("PATCH", "/api/me", { key, body: { name } });
+  }
+
+  /** Makes a key for one more device; told this once. */
+  addKey(key: string | undefined, device: string): Promise<AddedKey> {
+    return this.json("POST", "/api/me/keys", { key, body: { name: device } });
+  }
+
+  /** Ends one of one's own keys, by its id in the list. */
+  async revokeKey(key: string | undefined, id: string): Promise<void> {
+    await this.send("DELETE", `/api/me/keys/${encodeURIComponent(id)}`, { key });
+  }
+
+  /** Those one has played with, the last first. */
+  async playedWith(key: string): Promise<readonly PersonInfo[]> {
+    return (await this.json<{ items: PersonInfo[] }>("GET", "/api/me/played-with", { key })).items;
+  }
+
+  /** The matches one sits in or is invited to, the last played first. @param after the `next` of the page before */
+  myMatches(key?: string, filter?: MineFilter, after?: string): Promise<Page<MyMatch>> {
+    return this.json("GET", `/api/me/matches${queryOf({ filter, after })}`, { key });
+  }
+
+  /** Gives somebody who has lost all keys a new one. @param key the admin's */
+  async replaceKey(key: string, handle: string, device: string): Promise<string> {
+    const path = `/api/admin/people/${encodeURIComponent(handle)}/keys`;
+    return (await this.json<{ key: string }>("POST", path, { key, body: { name: device } })).key;
+  }
+
+  // ---- webhooks --------------------------------------------------------------------------------
+
+  /** One's webhooks. @param key the admin's, or of a game's own server */
+  async hooks(key?: string): Promise<readonly HookInfo[]> {
+    return (await this.json<{ items: HookInfo[] }>("GET", "/api/hooks", { key })).items;
+  }
+
+  /** Makes a webhook; its secret is told this once. @param key the admin's, or of a game's own server */
+  addHook(url: string, key?: string): Promise<AddedHook> {
+    return this.json("POST", "/api/hooks", { key, body: { url } });
+  }
+
+  async removeHook(id: string, key?: string): Promise<void> {
+    await this.send("DELETE", `/api/hooks/${encodeURIComponent(id)}`, { key });
+  }
+
+  /** The messages to a webhook that were given up, the last first. */
+  async deadDeliveries(id: string, key?: string): Promise<readonly DeadDelivery[]> {
+    return (await this.json<{ items: DeadDelivery[] }>("GET", `/api/hooks/${encodeURIComponent(id)}/dead`, { key }))
+      .items;
+  }
+
+  /** Follows all of one's matches: what one is told of them. Goes on by itself after a lost connection. */
+  followMine(options: FollowOptions = {}): AsyncGenerator<PersonUpdate> {
+    return followPerson(`${this.base}/api/me/stream`, this.withKey(options));
   }
 
   /** Leaves a seat for good. @param key the seat's or the host's */
@@ -137,7 +373,7 @@ export class ZanyClient {
    * lost connection.
    */
   follow(id: string, options: FollowOptions = {}): AsyncGenerator<MatchUpdate> {
-    return followMatch(`${this.base}${matchPath(id, "stream")}`, options);
+    return followMatch(`${this.base}${matchPath(id, "stream")}`, this.withKey(options));
   }
 
   // ---- logbooks --------------------------------------------------------------------------------
@@ -161,6 +397,11 @@ export class ZanyClient {
 
   // ---- how -------------------------------------------------------------------------------------
 
+  private withKey(options: FollowOptions): FollowOptions {
+    const key = options.key ?? this.ownKey();
+    return key === undefined ? options : { ...options, key };
+  }
+
   private async json<T>(method: string, path: string, what: RequestParts = {}): Promise<T> {
     return (await (await this.send(method, path, what)).json()) as T;
   }
@@ -171,7 +412,9 @@ export class ZanyClient {
 
   private async send(method: string, path: string, what: RequestParts): Promise<Response> {
     const headers: Record<string, string> = {};
-    if (what.key !== undefined) headers["Authorization"] = `Bearer ${what.key}`;
+    if (method !== "GET") headers["Zany-Client"] = this.name;
+    const key = what.key ?? this.ownKey();
+    if (key !== undefined) headers["Authorization"] = `Bearer ${key}`;
     if (what.body !== undefined) headers["Content-Type"] = "application/json";
     if (what.text !== undefined) headers["Content-Type"] = "application/x-ndjson";
     const body = what.text ?? (what.body === undefined ? undefined : JSON.stringify(what.body));
@@ -188,6 +431,11 @@ export class ZanyClient {
     if (!response.ok) throw await problemOf(response);
     return response;
   }
+}
+
+/** A name that no other client has: 16 letters and digits. */
+function newName(): string {
+  return Array.from(crypto.getRandomValues(new Uint8Array(8)), (byte) => byte.toString(16).padStart(2, "0")).join("");
 }
 
 /** The path of a match, or of something below it. */

@@ -2,5 +2,5 @@
 
 export type * from "./api.js";
 export { ZanyClient } from "./client.js";
-export type { FollowOptions, MatchUpdate } from "./follow.js";
+export type { FollowOptions, MatchUpdate, PersonUpdate } from "./follow.js";
 export { ServiceProblem } from "./problem.js";

@@ -66,13 +66,19 @@ const CALLS: readonly (readonly [
 ])[] = [
   ["machines", (c) => c.machines(), "GET /api/machines", undefined, undefined],
   ["machine", (c) => c.machine("Kite Duel@2"), "GET /api/machines/Kite%20Duel%402", undefined, undefined],
-  ["addMachine", (c) => c.addMachine("machine M"), "POST /api/machines", undefined, { text: "machine M", parts: {} }],
+  [
+    "addMachine",
+    (c) => c.addMachine("machine M"),
+    "POST /api/machines",
+    undefined,
+    { text: "machine M", parts: {}, words: "" },
+  ],
   [
     "addMachine of several files",
     (c) => c.addMachine("machine M", { "a/b.zany": "" }),
     "POST /api/machines",
     undefined,
-    { text: "machine M", parts: { "a/b.zany": "" } },
+    { text: "machine M", parts: { "a/b.zany": "" }, words: "" },
   ],
   ["matches", (c) => c.matches(), "GET /api/matches", undefined, undefined],
   ["matches of a machine", (c) => c.matches("A&B"), "GET /api/matches?machine=A%26B", undefined, undefined],

@@ -1,6 +1,6 @@
 /** The frame around all pages, and which address shows which page. */
 
-import { CircleQuestionMark as CircleHelp, Moon, Search, Sun, Unplug } from "lucide-react";
+import { CircleQuestionMark as CircleHelp, Moon, Search, Sun, Unplug, UserRound } from "lucide-react";
 import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
 import { Link, Route, Switch, useLocation } from "wouter";
 import { useLost } from "./connection.js";
@@ -25,6 +25,7 @@ const PAGES = Object.entries(import.meta.glob<{ default: ComponentType<Record<st
 );
 
 const CommandMenu = lazy(() => import("./parts/command-menu.js"));
+const Toasts = lazy(() => import("./parts/toasts.js"));
 const KeyList = lazy(() => import("./parts/key-list.js"));
 
 export function App(): ReactNode {
@@ -56,6 +57,7 @@ export function App(): ReactNode {
         </Suspense>
       </main>
       <Suspense>
+        <Toasts />
         {open === "menu" ? <CommandMenu onClose={() => setOpen(undefined)} /> : null}
         {open === "keys" ? <KeyList onClose={() => setOpen(undefined)} /> : null}
       </Suspense>
@@ -95,20 +97,22 @@ function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }):
     setDark(isDark());
   };
   return (
-    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-line bg-panel px-4">
-      <Link href="/" className="flex items-center gap-2 font-semibold">
+    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-line bg-panel px-4 max-md:gap-1 max-md:px-2">
+      <Link href="/" className="flex shrink-0 items-center gap-2 font-semibold">
         <Mark />
-        Zany Compass
+        <span className="max-md:sr-only">Zany Compass</span>
       </Link>
-      <nav aria-label="Pages" className="flex gap-1">
+      <nav aria-label="Pages" className="flex min-w-0 gap-1 overflow-x-auto max-md:flex-1">
         <Tab href="/machines">Machines</Tab>
         <Tab href="/matches">Matches</Tab>
+        <Tab href="/lobby">Lobby</Tab>
+        <Tab href="/mine">Mine</Tab>
         <Tab href="/logbooks">Logbooks</Tab>
       </nav>
       <button
         type="button"
         onClick={onMenu}
-        className="ml-auto flex items-center gap-2 rounded border border-line bg-sunken px-2 py-1 text-soft hover:text-ink"
+        className="ml-auto flex shrink-0 items-center gap-2 rounded border border-line bg-sunken px-2 py-1 text-soft hover:text-ink"
       >
         <Search size={15} aria-hidden />
         <span className="max-md:sr-only">Go to</span>
@@ -116,7 +120,17 @@ function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }):
           Ctrl K
         </kbd>
       </button>
-      <IconButton words="Keys" onClick={onKeys} Icon={CircleHelp} />
+      <Link
+        href="/me"
+        aria-label="Who you are"
+        title="Who you are"
+        className="rounded p-1.5 text-soft hover:bg-sunken hover:text-ink"
+      >
+        <UserRound size={18} aria-hidden />
+      </Link>
+      <span className="max-md:hidden">
+        <IconButton words="Keys" onClick={onKeys} Icon={CircleHelp} />
+      </span>
       <IconButton words={dark ? "Light" : "Dark"} onClick={change} Icon={dark ? Sun : Moon} />
     </header>
   );
@@ -129,7 +143,7 @@ function Tab({ href, children }: { href: string; children: ReactNode }): ReactNo
     <Link
       href={href}
       aria-current={here ? "page" : undefined}
-      className={`rounded px-3 py-1.5 ${here ? "bg-sea-wash font-medium text-sea" : "text-soft hover:bg-sunken"}`}
+      className={`rounded px-3 py-1.5 max-md:px-2 ${here ? "bg-sea-wash font-medium text-sea" : "text-soft hover:bg-sunken"}`}
     >
       {children}
     </Link>

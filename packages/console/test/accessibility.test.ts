@@ -9,6 +9,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { ZanyClient } from "@zany/client";
 import { newFolder, type Running, startService } from "../../service/test/running.js";
 import { openBrowser } from "./browser.js";
+import { wideMachine } from "./large-machines.js";
 
 const SIZES = [
   { width: 1280, height: 800 },
@@ -17,7 +18,11 @@ const SIZES = [
 
 let service: Running;
 /** Pages by their names: where each is, and what is there once it is shown. */
-let pages: Readonly<Record<string, { readonly path: string; readonly shown: string | RegExp }>>;
+let pages: Readonly<
+  Record<string, { readonly path: string; readonly shown: string | RegExp; readonly person?: string }>
+>;
+/** The key of somebody, for pages that ask who one is. */
+let person = "";
 
 beforeAll(async () => {
   service = await startService(newFolder(), "--demo", "--log-level", "silent");
@@ -26,6 +31,12 @@ beforeAll(async () => {
   const over = await client.beginMatch({ machine: "KiteDuel", seed: "seen" });
   const [onTurn = ""] = over.view.turn;
   await client.act(over.id, over.keys[onTurn] ?? "", "cutLoose", {}, 0);
+  const { hash } = await client.addMachine(wideMachine(30));
+  const wide = await client.beginMatch({ machine: hash });
+  person = (await client.addPerson({ name: "Mira", handle: "mira" })).key;
+  const { key: olle } = await client.addPerson({ name: "Olle" });
+  await client.playAnyone({ machine: "KiteDuel" }, olle);
+  const asked = await client.beginMatch({ machine: "StallSiege", people: { apples: "mira" }, links: ["bread"] });
   const logbooks = await client.logbooks();
   const diverging = logbooks.find((l) => l.name.startsWith("kite-duel-07"));
   const [logbook] = logbooks;
@@ -33,6 +44,10 @@ beforeAll(async () => {
     home: { path: "/", shown: "KiteDuel" },
     machines: { path: "/machines", shown: "KiteDuel" },
     "a machine": { path: "/machines/KiteDuel", shown: /No problems found in/ },
+    "a machine that is tried": { path: "/machines/StallSiege?try=yes", shown: "begin" },
+    "a table": { path: "/machines/FerryJourney?side=table", shown: "slipAway" },
+    "an outline": { path: "/machines/FerryJourney?side=outline", shown: "skillFor" },
+    "a match of 30 seats": { path: `/matches/${wide.id}`, shown: "s30" },
     "a new machine": { path: "/machines/new", shown: "Store version" },
     matches: { path: "/matches", shown: "KiteDuel" },
     "a match": { path: `/matches/${open.id}`, shown: "begin" },
@@ -41,6 +56,12 @@ beforeAll(async () => {
     logbooks: { path: "/logbooks", shown: "kite-duel-01" },
     "a logbook": { path: `/logbooks/${logbook?.id}`, shown: "begin" },
     "a logbook that diverges": { path: `/logbooks/${diverging?.id}`, shown: /^Diverges at step/ },
+    "who one is": { path: "/me", shown: "Become somebody here" },
+    "a link to a seat": { path: asked.links["bread"] ?? "", shown: "Take the seat" },
+    "one's keys": { path: "/me", shown: "Keys, one for each device", person },
+    "the lobby": { path: "/lobby", shown: /^Olle/, person },
+    "one's matches": { path: "/mine?show=invitations", shown: "Accept apples", person },
+    tallies: { path: "/tallies?by=seat", shown: "KiteDuel" },
     "no page": { path: "/nowhere", shown: "There is no page at this address." },
   };
 });
@@ -50,6 +71,10 @@ const NAMES = [
   "home",
   "machines",
   "a machine",
+  "a machine that is tried",
+  "a table",
+  "an outline",
+  "a match of 30 seats",
   "a new machine",
   "matches",
   "a match",
@@ -58,6 +83,12 @@ const NAMES = [
   "logbooks",
   "a logbook",
   "a logbook that diverges",
+  "who one is",
+  "a link to a seat",
+  "one's keys",
+  "the lobby",
+  "one's matches",
+  "tallies",
   "no page",
 ];
 
@@ -76,7 +107,13 @@ describe.each(
   afterAll(() => browser?.close());
 
   async function show(name: string): Promise<void> {
-    const { path, shown } = pages[name] ?? { path: "", shown: "" };
+    const { path, shown, person: key = "" } = pages[name] ?? { path: "", shown: "" };
+    await page.goto("about:blank");
+    await page.goto(`${service.address}/healthz`);
+    await page.evaluate((own) => {
+      if (own === "") localStorage.removeItem("zany.person");
+      else localStorage.setItem("zany.person", own);
+    }, key);
     await page.goto(`${service.address}${path}`);
     await page.getByText(shown).first().waitFor();
   }
@@ -129,7 +166,7 @@ describe.each(
         expect(at, `${name}, after ${seen.join(" > ")}`).toMatchObject({ marked: true, visible: true });
         seen.push(at.name);
       }
-      expect(seen.slice(0, 4)).toEqual(["Zany Compass", "Machines", "Matches", "Logbooks"]);
+      expect(seen.slice(0, 6)).toEqual(["Zany Compass", "Machines", "Matches", "Lobby", "Mine", "Logbooks"]);
     }
   });
 });

@@ -65,9 +65,10 @@ describe.each([
     await page.getByText("on turn").waitFor();
     const seats = ["north", "south"].map((name) => page.getByRole("region", { name, exact: true }));
     const turn = (await (seats[0] as Locator).getByText("on turn").count()) > 0 ? 0 : 1;
-    const [mine, theirs] = [seats[turn] as Locator, seats[1 - turn] as Locator];
+    const own = ["north", "south"].map((name) => page.getByRole("region", { name: `Actions of ${name}` }));
+    const [mine, theirs] = [own[turn] as Locator, own[1 - turn] as Locator];
     await click(mine.getByRole("button", { name: "brace", exact: true }));
-    await theirs.getByText("on turn").waitFor();
+    await theirs.getByRole("button", { name: "cutLoose" }).waitFor();
     await click(theirs.getByRole("button", { name: "cutLoose" }));
     await click(page.getByRole("link", { name: "Replay" }));
     const steps = page.getByRole("list", { name: "Steps" }).getByRole("button");
@@ -127,6 +128,8 @@ describe.each([
     await click(button('Write "Harbour"'));
     await page.getByText(new RegExp(`No problems found in Pier${width}`)).waitFor();
     await click(button("Store version"));
+    await nothingFound();
+    await click(button("Store"));
     await page.waitForURL(new RegExp(`Pier${width}@1`));
     expect((await client.machines()).some((m) => m.name === `Pier${width}`)).toBe(true);
   });
@@ -134,7 +137,7 @@ describe.each([
   test("logbooks: all verified at once, one looked at, back by the link above", async () => {
     await open("/logbooks");
     await click(button("Verify all with the newest rules"));
-    await page.getByText("32 verified, 2 not").waitFor();
+    await page.getByText("32 verified, 2 not").waitFor({ timeout: 60_000 });
     await click(page.getByRole("link", { name: "kite-duel-01", exact: true }));
     await page.getByRole("list", { name: "Steps" }).waitFor();
     await click(page.getByRole("link", { name: "Logbooks", exact: true }));
@@ -145,7 +148,7 @@ describe.each([
     await open("/machines/StallSiege");
     await click(button("Begin a match"));
     await page.waitForURL(/\/matches\//);
-    const mine = page.getByRole("region", { name: "apples", exact: true });
+    const mine = page.getByRole("region", { name: "Actions of apples" });
     await mine.getByRole("button", { name: "raid" }).waitFor();
     await nothingFound();
     await click(mine.getByRole("button", { name: "raid" }));

@@ -45,7 +45,19 @@ export { type Moment, run } from "./engine/matches/run.js";
 export { Runnable } from "./engine/matches/runnable.js";
 export { seenFault } from "./engine/matches/seen-fault.js";
 export { type StepOptions, type StepResult, step } from "./engine/matches/step.js";
-export { dataSize, events, options, seenDue, turnOf, type View, type ViewField, view } from "./engine/matches/view.js";
+export {
+  canBeLeft,
+  dataSize,
+  events,
+  options,
+  type SeatStatus,
+  seatsNow,
+  seenDue,
+  turnOf,
+  type View,
+  type ViewField,
+  view,
+} from "./engine/matches/view.js";
 export {
   type ClampRecord,
   type FaultReport,
@@ -108,12 +120,13 @@ export {
 // ---- as people see and type it -------------------------------------------------------------------
 
 export { type BoardCell, boardOf, isOnBoard, type Piece } from "./formats/board.js";
-export { type Diagram, diagramOf, foldDiagram } from "./formats/diagram.js";
+export { type Diagram, diagramOf, focusDiagram, foldDiagram } from "./formats/diagram.js";
 export { dotOf } from "./formats/dot.js";
 export { BadGiven, givenFrom, valueFrom } from "./formats/given.js";
-export { type OutlineItem, outlineOf } from "./formats/outline.js";
-export { type LayoutNode, layoutGraph } from "./formats/layout.js";
-export { type Palette, type Shape, shapesOf, svgOf } from "./formats/picture.js";
+export { type OutlineItem, outlineOf, stateAt } from "./formats/outline.js";
+export { type LayoutNode, layoutGraph, placesOf } from "./formats/layout.js";
+export { type Palette, type PictureOptions, type Shape, shapesOf, svgOf } from "./formats/picture.js";
+export { type Chapter, chaptersOf } from "./formats/story.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "./formats/table.js";
 
 // ---- local matches -------------------------------------------------------------------------------
@@ -128,6 +141,7 @@ export {
   NoSuchBot,
   type Own,
 } from "./local/local-match.js";
+export { diceFrom, type Departure, Trial, type TrialSource } from "./local/trial.js";
 export { matchTest } from "./local/match-test.js";
 export type { Typed } from "./local/typed-line.js";
 export { type Waiting, waiting } from "./local/waiting.js";

@@ -5,6 +5,7 @@ import type { LogbookInfo, Parts, VerifiedLogbook } from "@zany/client/api";
 import type { Outcome } from "@zany/core";
 import { type Request, Router } from "express";
 import { doesNotCompile, type Machines } from "./machines.js";
+import type { Callers } from "./access/callers.js";
 import { Problem } from "./problems.js";
 import type { Reports } from "./reports.js";
 import { newId } from "./secrets.js";
@@ -12,7 +13,7 @@ import { type Bytes, Pieces } from "./storage/pieces.js";
 import type { LogbookRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
-import { valid, verifyLogbook } from "./validation.js";
+import { logbookQuery, valid, verifyLogbook } from "./validation.js";
 import type { Workers } from "./workers/workers.js";
 
 /** The most bytes that a logbook may have, and how many may come at the same time. */
@@ -152,21 +153,25 @@ function tooLarge(): Problem {
   return new Problem(413, "tooLarge", "A logbook has at most 64 megabytes.", {}, { Connection: "close" });
 }
 
-export function logbookRoutes(logbooks: Logbooks, reports: Reports): Router {
+export function logbookRoutes(logbooks: Logbooks, reports: Reports, callers: Callers): Router {
   const router = Router();
+  router.use(async (request, _response, next) => {
+    await callers.maker(request);
+    next();
+  });
   router.get("/", async (_request, response) => {
     response.json({ logbooks: await logbooks.list() });
   });
   router.post("/", async (request, response) => {
     if (Number(request.get("content-length")) > MAX_LOGBOOK) throw tooLarge();
-    const name = typeof request.query["name"] === "string" ? request.query["name"].slice(0, 200) : "logbook";
+    const { name } = valid(logbookQuery, request.query);
     const row = await logbooks.add(bodyOf(request), name);
     reports.wake();
     response.status(201).location(`/api/logbooks/${row.id}`).json(row);
   });
   router.get("/:id", async (request, response) => {
     const { id, name } = await logbooks.find(request.params.id);
-    response.type("application/x-ndjson").attachment(name.endsWith(".jsonl") ? name : `${name}.jsonl`);
+    response.attachment(name.endsWith(".jsonl") ? name : `${name}.jsonl`).type("application/x-ndjson");
     for await (const bytes of logbooks.pieces.read(id)) {
       if (!response.write(bytes)) await once(response, "drain").catch(() => {});
       if (response.destroyed) return;

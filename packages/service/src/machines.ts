@@ -4,6 +4,7 @@ import { fromPortable, Runnable } from "@zany/core";
 import { Router, raw } from "express";
 import { sql } from "kysely";
 import type { AddedMachine, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
+import type { Callers } from "./access/callers.js";
 import { Problem } from "./problems.js";
 import type { Reports } from "./reports.js";
 import type { MachineRow } from "./storage/schema.js";
@@ -20,7 +21,7 @@ const MAX_READY = 128_000_000;
 /**
  * From how many characters on a machine is large: then making it ready takes longer than others may be kept waiting.
  */
-const LARGE = 12_000;
+const LARGE = 6_000;
 
 /** True for a machine whose matches are played aside. */
 export function isLarge({ text, parts }: Pick<MachineRow, "text" | "parts">): boolean {
@@ -59,6 +60,7 @@ export class Machines {
           text: value("text"),
           parts: value("parts"),
           rules: value("rules"),
+          words: value("words"),
           created: value("created"),
         })
         .onConflict((conflict) => conflict.column("hash").doNothing()),
@@ -142,8 +144,13 @@ export function doesNotCompile(): Problem {
   );
 }
 
-export function machineRoutes(machines: Machines, reports: Reports): Router {
+export function machineRoutes(machines: Machines, reports: Reports, callers: Callers): Router {
   const router = Router();
+  // Whoever may begin a match may read what it is played by.
+  router.use(async (request, _response, next) => {
+    await (request.method === "GET" ? callers.inside(request) : callers.maker(request));
+    next();
+  });
   router.get("/", async (_request, response) => {
     response.json({ machines: await reports.listed() });
   });

@@ -23,12 +23,15 @@ export class Problem extends Error {
 
 const TITLES: Readonly<Record<number, string>> = {
   400: "The request is not well formed",
-  401: "A seat's key is needed",
-  403: "This key does not fit",
+  401: "A key is needed",
+  403: "This is not allowed",
   404: "There is nothing here",
+  405: "This is asked otherwise",
   409: "It cannot be done now",
   413: "This is too large",
   415: "This kind of content is not read here",
+  412: "It has changed since",
+  421: "This is not the place asked for",
   422: "It was understood, but is not right",
   429: "This is too much at once",
   500: "Something went wrong here",

@@ -150,6 +150,7 @@ export class Reports {
         "version",
         "rules",
         "machines.created",
+        "machines.words",
         "report",
         e
           .selectFrom("matches")

@@ -1,6 +1,6 @@
 /** Keys and names made at random, and how keys come in and are kept. */
 
-import { createHash, randomBytes } from "node:crypto";
+import { createCipheriv, createDecipheriv, createHash, hkdfSync, randomBytes } from "node:crypto";
 import type { Request } from "express";
 import { Problem } from "./problems.js";
 
@@ -25,6 +25,33 @@ export function newSeed(): string {
 /** What is kept of a key. */
 export function hashSecret(key: string): string {
   return createHash("sha256").update(key).digest("hex");
+}
+
+/** AES-256-GCM: a random nonce of 12 bytes, a tag of 16, then what is sealed. */
+const CIPHER = "aes-256-gcm";
+const NONCE = 12;
+const TAG = 16;
+
+/**
+ * Seals a text so that only who sends the same key and the same name again can read it: with a key made of both by
+ * HKDF (RFC 5869).
+ */
+export function sealed(text: string, key: string, name: string): Uint8Array {
+  const nonce = randomBytes(NONCE);
+  const cipher = createCipheriv(CIPHER, sealingKey(key, name), nonce);
+  const body = Buffer.concat([cipher.update(text, "utf8"), cipher.final()]);
+  return Buffer.concat([nonce, cipher.getAuthTag(), body]);
+}
+
+/** What `sealed` has sealed. */
+export function unsealed(bytes: Uint8Array, key: string, name: string): string {
+  const decipher = createDecipheriv(CIPHER, sealingKey(key, name), bytes.subarray(0, NONCE));
+  decipher.setAuthTag(bytes.subarray(NONCE, NONCE + TAG));
+  return decipher.update(bytes.subarray(NONCE + TAG), undefined, "utf8") + decipher.final("utf8");
+}
+
+function sealingKey(key: string, name: string): Buffer {
+  return Buffer.from(hkdfSync("sha256", `${key} ${name}`, "", "the answer to a request", 32));
 }
 
 /**

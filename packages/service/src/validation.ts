@@ -3,6 +3,13 @@
 import type {
   ActionRequest,
   BotRequest,
+  InvitationRequest,
+  LinkRequest,
+  MineFilter,
+  NewPerson,
+  PlayRequest,
+  RematchRequest,
+  SeatRequest,
   EventRequest,
   NewMachine,
   NewMatch,
@@ -24,6 +31,13 @@ const JSON_VALUE = Joi.any().custom((value: unknown, helpers) =>
   isDeeper(value, DEEPEST) ? helpers.message({ custom: `{{#label}} is nested more than ${DEEPEST} deep` }) : value,
 );
 const ARGUMENTS = Joi.object().pattern(NAME, JSON_VALUE).max(100).default({});
+/** What people are invited by: short, and hard to mistake. */
+const HANDLE = Joi.string()
+  .pattern(/^[a-z][a-z0-9-]*$/, "a handle: small letters, digits and hyphens")
+  .max(40);
+const KEY = Joi.string()
+  .pattern(/^[A-Za-z0-9_-]+$/, "a key")
+  .max(200);
 const REQUEST = Joi.string().min(1).max(100);
 const REFERENCE = Joi.string().max(300);
 
@@ -48,14 +62,32 @@ function isWellFormed(text: string): boolean {
   return !/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text);
 }
 
+/** A name that others see: one line of printable characters. */
+const DISPLAY = TEXT.trim()
+  .pattern(/^[^\p{Cc}\p{Cf}\p{Zl}\p{Zp}]+$/u, "a name in one line")
+  .max(60);
+const DEVICE = TEXT.trim()
+  .pattern(/^[^\p{Cc}\p{Cf}\p{Zl}\p{Zp}]*$/u, "a name in one line")
+  .max(60)
+  .allow("");
+
+/** The most that may be said of a version, in characters. */
+const MOST_WORDS = 200;
+
 export const newMachine = Joi.object<Required<NewMachine>>({
   text: TEXT.required(),
   parts: Joi.object().pattern(Joi.string().max(500), TEXT.allow("")).max(100).default({}),
+  words: TEXT.max(MOST_WORDS).allow("").default(""),
 }).required();
 
 const GIVEN_DATUM = Joi.object({
   path: Joi.string().pattern(/^\//, "a JSON Pointer").max(1000).required(),
   value: JSON_VALUE.required(),
+});
+
+const GIVEN = Joi.object({
+  data: Joi.array().items(GIVEN_DATUM).max(1000),
+  state: Joi.object({ name: NAME.required(), args: ARGUMENTS }),
 });
 
 export const newMatch = Joi.object<NewMatch>({
@@ -64,17 +96,21 @@ export const newMatch = Joi.object<NewMatch>({
   seats: Joi.number().integer().min(1).max(30),
   open: Joi.array().items(NAME).max(30),
   bots: Joi.object().pattern(NAME, NAME).max(30),
+  people: Joi.object().pattern(NAME, HANDLE).max(30),
+  links: Joi.array().items(NAME).max(30),
+  external: Joi.object().pattern(NAME, Joi.string().min(1).max(200)).max(30),
+  least: Joi.number().integer().min(0).max(30),
+  hostKey: Joi.boolean(),
+  request: REQUEST,
   clock: Joi.string().valid("real", "manual"),
-  given: Joi.object({
-    data: Joi.array().items(GIVEN_DATUM).max(1000),
-    state: Joi.object({ name: NAME.required(), args: ARGUMENTS }),
-  }),
+  given: GIVEN,
 }).required();
 
 export const action = Joi.object<WithArguments<ActionRequest>>({
   action: NAME.required(),
   args: ARGUMENTS,
-  step: Joi.number().integer().min(0).required(),
+  seat: NAME,
+  step: Joi.number().integer().min(0),
   request: REQUEST,
 }).required();
 
@@ -93,13 +129,109 @@ export const wait = Joi.object<WaitRequest>({
 
 export const resume = Joi.object<ResumeRequest>({ machine: REFERENCE }).default({});
 
-export const bot = Joi.object<BotRequest>({ policy: NAME.allow(null).required() }).required();
+export const bot = Joi.object<BotRequest>({ policy: NAME.allow(null).required(), request: REQUEST }).required();
 
-export const option = Joi.object<WithArguments<OptionRequest>>({ action: NAME.required(), args: ARGUMENTS }).required();
+export const seat = Joi.object<SeatRequest>({ request: REQUEST }).default({});
+
+export const invitation = Joi.object<InvitationRequest>({ person: HANDLE, link: Joi.valid(true) })
+  .xor("person", "link")
+  .required();
+
+export const link = Joi.object<LinkRequest>({ secret: KEY.required(), name: DISPLAY, request: REQUEST }).required();
+
+export const confirmation = Joi.object<{ seat?: string }>({ seat: NAME }).default({});
+
+export const rematch = Joi.object<RematchRequest>({ seat: NAME, swap: Joi.boolean(), request: REQUEST }).default({});
+
+export const claim = Joi.object<{ key: string }>({ key: KEY.required() }).required();
+
+export const option = Joi.object<WithArguments<OptionRequest>>({
+  action: NAME.required(),
+  args: ARGUMENTS,
+  seat: NAME,
+}).required();
+
+// ---- people --------------------------------------------------------------------------------------
+
+export const newPerson = Joi.object<NewPerson>({
+  name: DISPLAY.required(),
+  handle: HANDLE,
+  device: DEVICE.default(""),
+  host: Joi.boolean(),
+}).required();
+
+export const rename = Joi.object<{ name: string }>({ name: DISPLAY.required() }).required();
+
+export const newKey = Joi.object<{ name: string }>({ name: DEVICE.default("") }).default({ name: "" });
+
+export const play = Joi.object<PlayRequest>({
+  machine: REFERENCE.required(),
+  seats: Joi.number().integer().min(1).max(30),
+  least: Joi.number().integer().min(0).max(30),
+  given: GIVEN,
+}).required();
+
+export const newHook = Joi.object<{ url: string }>({
+  url: Joi.string()
+    .uri({ scheme: ["http", "https"] })
+    .max(500)
+    .required(),
+}).required();
+
+/** Pages of lists: how many, and behind what. */
+const PAGED = { limit: Joi.number().integer().min(1).max(200).default(50), after: Joi.string().max(200) };
+
+export const pageQuery = Joi.object<PageQuery>(PAGED);
+
+export const mineQuery = Joi.object<PageQuery & { filter?: MineFilter }>({
+  ...PAGED,
+  filter: Joi.string().valid("my-turn", "invitations", "others-turn", "finished"),
+});
+
+const TALLIED = ["version", "seat", "person"] as const;
+
+export const tallyQuery = Joi.object<{
+  machine?: string;
+  version?: number;
+  person?: string;
+  by: (typeof TALLIED)[number][];
+  limit: number;
+}>({
+  machine: NAME,
+  version: Joi.number().integer().min(1),
+  person: HANDLE,
+  by: Joi.array()
+    .items(Joi.string().valid(...TALLIED))
+    .single()
+    .default([]),
+  limit: Joi.number().integer().min(1).max(1_000).default(200),
+});
+
+export const lobbyQuery = Joi.object<PageQuery & { machine?: string }>({ ...PAGED, machine: REFERENCE });
+
+interface PageQuery {
+  readonly limit: number;
+  readonly after?: string;
+}
 
 export const verifyLogbook = Joi.object<VerifyRequest>({ machine: REFERENCE }).default({});
 
-export const streamQuery = Joi.object<{ from?: number }>({ from: Joi.number().integer().min(0) });
+export const logbookQuery = Joi.object<{ name: string }>({ name: TEXT.max(200).default("logbook") });
+
+const TICKET = Joi.string().max(200);
+
+export const seatQuery = Joi.object<{ seat?: string }>({ seat: NAME });
+
+export const streamQuery = Joi.object<{ from?: number; seat?: string; ticket?: string }>({
+  from: Joi.number().integer().min(0),
+  seat: NAME,
+  ticket: TICKET,
+});
+
+export const noticesQuery = Joi.object<{ from?: number; ticket?: string }>({
+  from: Joi.number().integer().min(0),
+  ticket: TICKET,
+});
 
 export const matchQuery = Joi.object<{ limit: number; machine?: string }>({
   limit: Joi.number().integer().min(1).max(500).default(100),
@@ -125,6 +257,9 @@ function entriesOf(value: unknown, depth: number, most: number): number {
   return entries;
 }
 
+/** What a pattern is called says what is wanted. */
+const MESSAGES = { "string.pattern.name": "{{#label}} is not {{#name}}" };
+
 /**
  * The value as the schema reads it.
  *
@@ -133,7 +268,12 @@ function entriesOf(value: unknown, depth: number, most: number): number {
 export function valid<T>(schema: Joi.ObjectSchema<T>, value: unknown): T {
   if (entriesOf(value, SCHEMA_DEPTH, MOST_ENTRIES) > MOST_ENTRIES)
     throw new Problem(400, "badRequest", `The body has more than ${MOST_ENTRIES} entries.`);
-  const result = schema.validate(value, { abortEarly: false, convert: true, errors: { wrap: { label: '"' } } });
+  const result = schema.validate(value, {
+    abortEarly: false,
+    convert: true,
+    errors: { wrap: { label: '"' } },
+    messages: MESSAGES,
+  });
   const told = result.error?.details.slice(0, MOST_TOLD) ?? [];
   if (told.length > 0)
     throw new Problem(400, "badRequest", told.map((d) => d.message).join("; "), {

@@ -27,6 +27,8 @@ data {
   hidden deck: list max 9 of int = [4, 5, 6]
   rounds: int 0..99 = 0
   first: seat?
+  shoal: list of int
+  bay: grid 40 by 40 of int
 }
 function strong(s: seat): bool = birds[s].breath > 20 and birds[s].mood == calm
 function best(): seat = maxBy(s in seats: birds[s].breath)
@@ -37,6 +39,10 @@ effect tire(s: seat, by: int) {
 law "nobody is out of breath": all(s in seats: birds[s].breath >= 0)
 start Round
 state Round {
+  enter {
+    for i in 0..999 { shoal.push(i) }
+    for at in bay.reach(cell(9, 9), 12) { bay[at] = bay.line(at, cell(30, 40)).size }
+  }
   start Turn
   on Gust(force) when force > 3 { tire(gull, force) } -> stay
   on Clang(bird, force) { note "{bird} clangs with {force}" }

@@ -209,6 +209,13 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     "badRequest",
     /JSON Pointer/,
   ],
+  [
+    "a handle that is none",
+    { path: "/api/people", body: { name: "Mira", handle: "Big Name" } },
+    400,
+    "badRequest",
+    '"handle" is not a handle: small letters, digits and hyphens',
+  ],
   // who asks
   ["a match that is none", { method: "GET", path: "/api/matches/nowhere" }, 404, "noSuchMatch", /"nowhere"/],
   [
@@ -221,16 +228,16 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
   [
     "a key of no seat",
     { method: "GET", path: "/api/matches/{real}", key: "guess" },
-    403,
+    401,
     "badKey",
-    "This key belongs to no seat of this match.",
+    "This key is not known here. It may have been revoked.",
   ],
   [
     "a key of another match",
     { method: "GET", path: "/api/matches/{manual}", key: "{skipper}" },
     403,
     "badKey",
-    "This key belongs to no seat of this match.",
+    "This key is of another match.",
   ],
   ["acting without a key", { path: "/api/matches/{real}/actions", body: act("cast") }, 401, "noKey", /your seat's key/],
   [
@@ -245,14 +252,14 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     { path: "/api/matches/{real}/events", key: "{mate}", body: { event: "Gust", args: { force: 1 } } },
     403,
     "badKey",
-    /the host's key is needed/,
+    /not the host's key/,
   ],
   [
     "acting with the host's key",
     { path: "/api/matches/{real}/actions", key: "{host}", body: act("cast") },
-    401,
-    "noKey",
-    /your seat's key/,
+    400,
+    "whichSeat",
+    /one of skipper, mate/,
   ],
   [
     "leaving for somebody else",
@@ -277,8 +284,8 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
   ],
   // acting
   [
-    "no step",
-    { path: "/api/matches/{real}/actions", key: "{skipper}", body: { action: "cast" } },
+    "a step that is none",
+    { path: "/api/matches/{real}/actions", key: "{skipper}", body: { action: "cast", step: -1 } },
     400,
     "badRequest",
     /"step"/,
@@ -321,7 +328,7 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
   [
     "an old step",
     { path: "/api/matches/{real}/actions", key: "{skipper}", body: act("cast", {}, 5) },
-    409,
+    412,
     "stale",
     /step/,
   ],
@@ -434,7 +441,7 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     { path: "/api/logbooks", text: "x", headers: { "Content-Type": "text/plain", "Content-Encoding": "gzip" } },
     415,
     "badContent",
-    /as it is/,
+    /logbooks as application\/x-ndjson/,
   ],
   ["an unknown logbook", { method: "GET", path: "/api/logbooks/lost" }, 404, "noSuchLogbook", /"lost"/],
   ["verifying an unknown logbook", { path: "/api/logbooks/lost/verify", body: {} }, 404, "noSuchLogbook", /"lost"/],

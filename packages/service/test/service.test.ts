@@ -124,11 +124,11 @@ describe("a match", () => {
       code: "notYourTurn",
       message: "It is south's turn.",
     });
-    expect(await problemOf(client.act(match.id, "nokey", "brace", {}, 0))).toMatchObject({ status: 403 });
+    expect(await problemOf(client.act(match.id, "nokey", "brace", {}, 0))).toMatchObject({ status: 401 });
     const after = await client.act(match.id, south, "slash", { target: "north" }, 0, "one");
     expect(after.view).toMatchObject({ step: 1, turn: ["north"] });
     const stale = await problemOf(client.act(match.id, north, "brace", {}, 0));
-    expect(stale).toMatchObject({ status: 409, code: "stale" });
+    expect(stale).toMatchObject({ status: 412, code: "stale" });
     expect((stale.document as unknown as SeenMatch).view.step).toBe(1);
     expect((await client.act(match.id, south, "slash", { target: "north" }, 0, "one")).view.step).toBe(1);
     expect(await problemOf(client.act(match.id, north, "slash", { target: "north" }, 1))).toMatchObject({
@@ -249,7 +249,7 @@ describe("a match", () => {
     expect(await problemOf(client.act(match.id, old, "push", {}, 1))).toMatchObject({ status: 409 });
     const { key } = await client.join(match.id, "b");
     expect((await client.act(match.id, key, "push", {}, 2)).view.step).toBe(3);
-    expect(await problemOf(client.act(match.id, old, "push", {}, 3))).toMatchObject({ status: 403, code: "badKey" });
+    expect(await problemOf(client.act(match.id, old, "push", {}, 3))).toMatchObject({ status: 401, code: "badKey" });
   });
 
   test("lets bots play any seat, and gives it back to a person", async () => {

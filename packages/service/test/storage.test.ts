@@ -20,6 +20,7 @@ const MACHINE = {
   text: "machine Tide",
   parts: "{}",
   rules: "r",
+  words: "",
   created: "2026-01-01",
 };
 
@@ -121,6 +122,12 @@ describe("the store", () => {
       bots: "{}",
       aside: 0,
       turn: "[]",
+      hosted: 1,
+      fitting: "",
+      free: "[]",
+      least: 0,
+      confirmed: "[]",
+      moved_on: 0,
       created: "",
       updated: "",
     };
@@ -143,7 +150,7 @@ describe("the store", () => {
     await expect(store.db.insertInto("machines").values(wrong).execute()).rejects.toThrow(/INTEGER/);
     const missing = { ...MACHINE, text: null as unknown as string };
     await expect(store.db.insertInto("machines").values(missing).execute()).rejects.toThrow(/NOT NULL/);
-    const stray = { match: "none", seat: "a", key_hash: "k" };
+    const stray = { kind: "seat" as const, match: "none", seat: "a", key_hash: "k", name: "", created: "" };
     await expect(store.db.insertInto("keys").values(stray).execute()).rejects.toThrow(/FOREIGN KEY/);
     await store.close();
   });

@@ -2,10 +2,17 @@
 
 import { randomUUID } from "node:crypto";
 import { basename } from "node:path";
-import { type MatchInfo, type MessageInfo, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
+import {
+  type MatchInfo,
+  type MessageInfo,
+  type NewMatch,
+  type SeenMatch,
+  ServiceProblem,
+  ZanyClient,
+} from "@zany/client";
 import { inputInWords, noteInWords, valueFrom } from "@zany/core";
 import { botOptions, compileFile, givenOptions, pairsFrom, readText, UsedWrongly, writeText } from "../files.js";
-import { keepKeys, keptKey } from "../keys.js";
+import { keepKeys, keptKey, keptPerson } from "../keys.js";
 import { showOptions, showView } from "../show.js";
 import { count, millisecondsFrom, pad, say, sayJson, sayText, style } from "../terminal.js";
 
@@ -50,22 +57,35 @@ interface NewOptions extends Common {
   readonly given: readonly string[];
   readonly seats?: number;
   readonly open: readonly string[];
+  readonly person: readonly string[];
+  readonly link: readonly string[];
+  readonly external: readonly string[];
+  readonly least?: number;
   readonly bot: readonly string[];
   readonly manualClock?: boolean;
 }
 
 export async function matchNew(machine: string, options: NewOptions): Promise<number> {
   const client = new ZanyClient(options.service);
-  const match = await client.beginMatch({
+  const me = keptPerson(options.service);
+  const wish: NewMatch = {
     machine,
+    request: randomUUID(),
     ...(options.seed !== undefined && { seed: options.seed }),
     ...(options.seats !== undefined && { seats: options.seats }),
     ...(options.given.length > 0 && { given: givenOptions(options.given) }),
     ...(options.open.length > 0 && { open: options.open }),
     ...(options.bot.length > 0 && { bots: botOptions(options.bot) }),
-    ...(options.manualClock && { clock: "manual" }),
-  });
-  keepKeys(match.id, { ...match.keys, [HOST]: match.hostKey });
+    ...(options.person.length > 0 && { people: pairsFrom(options.person, "seat=handle", String) }),
+    ...(options.link.length > 0 && { links: options.link }),
+    ...(options.external.length > 0 && { external: pairsFrom(options.external, "seat=name", String) }),
+    ...(options.least !== undefined && { least: options.least }),
+    ...(options.manualClock && { clock: "manual" as const }),
+    ...(me && { hostKey: true }),
+  };
+  const match = await client.beginMatch(wish, me?.key);
+  const { keys, links, hostKey } = match;
+  keepKeys(match.id, { ...keys, ...(hostKey !== undefined && { [HOST]: hostKey }) });
   if (options.json) {
     sayJson(match);
     return 0;
@@ -73,14 +93,15 @@ export async function matchNew(machine: string, options: NewOptions): Promise<nu
   say(
     `Match ${style("bold", match.id)} has begun. Each seat acts with its key; they are kept for you on this computer.`,
   );
-  for (const [seat, key] of [...Object.entries(match.keys), ["host", match.hostKey] as const])
+  for (const [seat, key] of Object.entries({ ...keys, ...(hostKey !== undefined && { host: hostKey }) }))
     say(`  ${pad(seat, 12)} ${key}`);
+  for (const [seat, link] of Object.entries(links)) say(`  ${pad(seat, 12)} ${options.service}${link}`);
   showView(match.view);
   return 0;
 }
 
-export async function matchList(options: Common): Promise<number> {
-  const matches = await new ZanyClient(options.service).matches();
+export async function matchList(options: AsSeat): Promise<number> {
+  const matches = await allMatches(options);
   if (options.json) {
     sayJson(matches);
     return 0;
@@ -92,6 +113,15 @@ export async function matchList(options: Common): Promise<number> {
         `step ${pad(String(match.step), 5)} ${stateOf(match)}`,
     );
   return 0;
+}
+
+async function allMatches({ service, key }: AsSeat): Promise<readonly MatchInfo[]> {
+  try {
+    return await new ZanyClient(service).matches(undefined, key);
+  } catch (error) {
+    if (!(error instanceof ServiceProblem) || ![401, 403].includes(error.status)) throw error;
+    throw new UsedWrongly(`${service} lists all matches for its admin alone. List yours with: zany match mine`);
+  }
 }
 
 function stateOf(match: MatchInfo): string {
@@ -120,7 +150,7 @@ function show(match: SeenMatch): void {
 }
 
 function keyFor(id: string, options: AsSeat): string | undefined {
-  const key = options.key ?? keptKey(id, options.seat);
+  const key = options.key ?? keptKey(id, options.seat) ?? keptPerson(options.service)?.key;
   if (options.seat !== undefined && key === undefined)
     throw new UsedWrongly(`The key of ${options.seat} in match ${id} is not known here; give it with --key.`);
   return key;
@@ -137,8 +167,9 @@ export async function matchAct(
   const key = keyFor(id, { ...options, seat });
   if (key === undefined) return 2;
   const args = pairsFrom(texts, "name=value", valueFrom);
+  const own = keptKey(id, seat) === undefined && options.key === undefined;
   const step = options.step ?? (await client.match(id, key)).view.step;
-  return answered(client.act(id, key, action, args, step, randomUUID()), options);
+  return answered(client.act(id, key, action, args, step, randomUUID(), own ? seat : undefined), options);
 }
 
 /** Shows what came of a request; a refusal is told in words and ends with 1. */
@@ -149,7 +180,7 @@ async function answered(request: Promise<SeenMatch>, options: Common): Promise<n
     else show(match);
     return 0;
   } catch (error) {
-    if (!(error instanceof ServiceProblem) || error.status !== 409) throw error;
+    if (!(error instanceof ServiceProblem) || ![409, 412].includes(error.status)) throw error;
     if (options.json) sayJson(error.document);
     else say(`${style("yellow", error.message)} ${style("dim", `(${error.code})`)}`);
     return 1;
@@ -160,7 +191,7 @@ async function answered(request: Promise<SeenMatch>, options: Common): Promise<n
 const HOST = "(host)";
 
 function hostKey(id: string, options: AsSeat): string {
-  const key = options.key ?? keptKey(id, HOST);
+  const key = options.key ?? keptKey(id, HOST) ?? keptPerson(options.service)?.key;
   if (key === undefined) throw new UsedWrongly(`The host's key of match ${id} is not known here; give it with --key.`);
   return key;
 }
@@ -186,8 +217,9 @@ export function matchWait(id: string, time: string | undefined, options: AsSeat)
 }
 
 export function matchJoin(id: string, seat: string, options: Common): Promise<number> {
-  const joining = new ZanyClient(options.service).join(id, seat).then((match) => {
-    keepKeys(id, { [seat]: match.key });
+  const me = keptPerson(options.service)?.key;
+  const joining = new ZanyClient(options.service).join(id, seat, me, randomUUID()).then((match) => {
+    if (match.key !== undefined) keepKeys(id, { [seat]: match.key });
     return match;
   });
   return answered(joining, options);
@@ -241,5 +273,72 @@ export async function matchLogbook(id: string, options: AsSeat & { readonly out?
     writeText(options.out, text);
     say(`The logbook is in ${options.out}.`);
   }
+  return 0;
+}
+
+export async function matchInvite(
+  id: string,
+  seat: string,
+  handle: string | undefined,
+  options: AsSeat,
+): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const key = hostKey(id, options);
+  if (handle !== undefined) return answered(client.invite(id, key, seat, handle), options);
+  const made = await client.link(id, key, seat);
+  if (options.json) sayJson(made);
+  else say(`Whoever opens this link takes ${seat}; it works once: ${options.service}${made.link}`);
+  return 0;
+}
+
+export function matchDecline(id: string, seat: string, options: AsSeat): Promise<number> {
+  return answered(new ZanyClient(options.service).withdraw(id, hostKey(id, options), seat), options);
+}
+
+export async function matchWatchers(id: string, options: AsSeat & { readonly revoke?: boolean }): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const key = hostKey(id, options);
+  if (options.revoke) {
+    await client.revokeWatchers(id, key);
+    if (options.json) sayJson({ revoked: true });
+    else say("No watcher's link opens this match any more.");
+    return 0;
+  }
+  const made = await client.watcher(id, key);
+  if (options.json) sayJson(made);
+  else say(`Whoever has this link may look, and do nothing else: ${options.service}${made.link}`);
+  return 0;
+}
+
+export async function matchConfirm(id: string, seat: string, options: AsSeat): Promise<number> {
+  const key = keyFor(id, { ...options, seat });
+  if (key === undefined) return 2;
+  const named = options.key === undefined && keptKey(id, seat) === undefined;
+  return answered(new ZanyClient(options.service).confirm(id, key, named ? seat : undefined), options);
+}
+
+export async function matchRematch(
+  id: string,
+  seat: string | undefined,
+  options: AsSeat & { readonly swap?: boolean },
+): Promise<number> {
+  const key = seat === undefined ? hostKey(id, options) : (keyFor(id, { ...options, seat }) ?? "");
+  const named = seat !== undefined && options.key === undefined && keptKey(id, seat) === undefined;
+  const next = await new ZanyClient(options.service).rematch(id, key, {
+    request: randomUUID(),
+    ...(options.swap && { swap: true }),
+    ...(named && { seat }),
+  });
+  keepKeys(next.match, {
+    ...next.keys,
+    ...(next.key !== undefined && next.seat !== null && { [next.seat]: next.key }),
+    ...(next.hostKey !== undefined && { [HOST]: next.hostKey }),
+  });
+  if (options.json) sayJson(next);
+  else
+    say(
+      `The rematch is match ${style("bold", next.match)}${next.seat === null ? "" : `; you are ${next.seat}`}.` +
+        (next.agreed ? "" : " Others have not agreed yet."),
+    );
   return 0;
 }

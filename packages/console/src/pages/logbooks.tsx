@@ -6,19 +6,25 @@ import { type ReactNode, useState } from "react";
 import { Button, Ended, Page, Hint, Table, To, ErrorText } from "../parts/basics.js";
 import { client } from "../service.js";
 
+/** What came of verifying a logbook, or why it could not be asked for. */
+type Verified = VerifiedLogbook | { readonly error: unknown };
+
 export default function LogbooksPage(): ReactNode {
   const { data, error } = useQuery({ queryKey: ["logbooks"], queryFn: () => client.logbooks() });
-  const [verdicts, setVerdicts] = useState<Readonly<Record<string, VerifiedLogbook>>>({});
+  const [verdicts, setVerdicts] = useState<Readonly<Record<string, Verified>>>({});
   const verify = useMutation({
     mutationFn: async (logbooks: readonly LogbookInfo[]) => {
       for (const { id } of logbooks) {
-        const verified = await client.verifyLogbook(id);
+        // One that cannot be asked for says so in its row; the others go on.
+        const verified = await client.verifyLogbook(id).catch((error: unknown) => ({ error }));
         setVerdicts((before) => ({ ...before, [id]: verified }));
       }
     },
   });
   const known = Object.values(verdicts);
-  const bad = known.filter((v) => v.verdict.kind !== "verified").length;
+  const unasked = known.filter((v) => "error" in v).length;
+  const good = known.filter((v) => !("error" in v) && v.verdict.kind === "verified").length;
+  const bad = known.length - good - unasked;
   return (
     <Page
       title="Logbooks"
@@ -32,10 +38,11 @@ export default function LogbooksPage(): ReactNode {
         </Button>
       }
     >
-      <ErrorText error={error ?? verify.error} />
+      <ErrorText error={error} />
       {known.length > 0 ? (
         <p role="status" className="mb-3">
-          {known.length - bad} verified, <span className={bad > 0 ? "text-bad" : ""}>{bad} not</span>
+          {good} verified, <span className={bad > 0 ? "text-bad" : ""}>{bad} not</span>
+          {unasked > 0 ? `, ${unasked} without an answer` : ""}
         </p>
       ) : null}
       {data && data.length === 0 ? (
@@ -66,8 +73,9 @@ export default function LogbooksPage(): ReactNode {
   );
 }
 
-function VerdictText({ verified, id }: { verified: VerifiedLogbook | undefined; id: string }): ReactNode {
+function VerdictText({ verified, id }: { verified: Verified | undefined; id: string }): ReactNode {
   if (!verified) return null;
+  if ("error" in verified) return <ErrorText error={verified.error} />;
   const { verdict } = verified;
   if (verdict.kind === "verified") return <span className="text-good">verified</span>;
   if (verdict.kind === "diverged") {

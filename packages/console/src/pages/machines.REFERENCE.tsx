@@ -1,11 +1,14 @@
 /** One machine: its text with live messages, and beside it the diagram drawn from it. */
 
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { applyFixes, type Compilation, compile, diagramOf, type FileSpan, format, type TestResult } from "@zany/core";
-import { type ReactNode, useDeferredValue, useMemo, useRef, useState } from "react";
+import { useMutation, useQuery } from "@tanstack/react-query";
+import { applyFixes, type Compilation, diagramOf, type FileSpan, format, stateAt, type TestResult } from "@zany/core";
+import { WrapText } from "lucide-react";
+import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { useLocation, useSearch } from "wouter";
-import { Button, ErrorText, Loading } from "../parts/basics.js";
+import { useAddress } from "../parts/address.js";
+import { Button, ErrorText, IconButton, Loading } from "../parts/basics.js";
 import { BeginMatch } from "../parts/begin-match.js";
+import { useCompiled } from "../parts/compiling.js";
 import { useMessages } from "../parts/checking.js";
 import { Diagram } from "../parts/diagram.js";
 import { Editor, type EditorHandle } from "../parts/editor.js";
@@ -23,10 +26,16 @@ import {
 } from "../parts/files.js";
 import { Found, Rename } from "../parts/found.js";
 import { MessageList } from "../parts/message-list.js";
+import { Outline } from "../parts/outline.js";
 import { Split } from "../parts/split.js";
+import { StoreVersion } from "../parts/store-version.js";
 import { MachineTable } from "../parts/table.js";
 import { Tests } from "../parts/tests.js";
-import { client, keepKeys } from "../service.js";
+import { Try } from "../parts/try.js";
+import { type PageCommand, pageCommands } from "../commands.js";
+import { type KeyHelp, pageKeys } from "../keys.js";
+import { useTell } from "../registry.js";
+import { begin, client } from "../service.js";
 import { takeDraft, templateText } from "../templates.js";
 
 const STARTER = `machine Untitled
@@ -79,27 +88,36 @@ export default function MachinePage({ reference }: { reference: string }): React
       key={data?.hash ?? `new ${template}`}
       stored={data ? { [MAIN]: data.text, ...data.parts } : { [MAIN]: starter.data ?? STARTER }}
       label={data ? `${data.name}@${data.version}` : "New machine"}
+      words={data?.words ?? ""}
       hash={data?.hash}
     />
   );
 }
 
-function Workbench({ stored, label, hash }: { stored: Files; label: string; hash: string | undefined }): ReactNode {
+function Workbench({
+  stored,
+  label,
+  words,
+  hash,
+}: {
+  stored: Files;
+  label: string;
+  words: string;
+  hash: string | undefined;
+}): ReactNode {
   const editor = useRef<EditorHandle>(null);
   const editing = useFiles(stored, editor);
   const { files, open, text } = editing;
-  const settled = useDeferredValue(files);
-  const compilation = useMemo(
-    () =>
-      compile(settled[MAIN] ?? "", MAIN_NAME, (path) => (Object.hasOwn(settled, path) ? settled[path] : undefined), {
-        errorsOnly: true,
-      }),
-    [settled],
-  );
+  const { files: settled, compilation } = useCompiled(files);
   const { messages, complete, tests } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
   const shown = useMemo(() => messagesIn(compilation, messages, open), [compilation, messages, open]);
   const [found, setFound] = useState<{ readonly title: string; readonly spans: readonly FileSpan[] }>();
   const [renaming, setRenaming] = useState<number>();
+  const [wanted, setWanted] = useAddress("state");
+  const [cursor, setCursor] = useState<number>();
+  const [trying, setTrying] = useAddress("try");
+  const [wrap, setWrap] = useState(() => localStorage.getItem(WRAP_KEY) === "yes");
+  const [active, setActive] = useState<readonly string[]>(NOWHERE);
   const helper: Helper = {
     ask: editing.asked,
     show: editing.show,
@@ -110,11 +128,72 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
     const path = pathAt(compilation, position);
     editing.show({ file: nameOf(path), from: position - baseOf(compilation, path), to: 0 });
   };
+  const showState = (name: string): void => {
+    const { states, endings } = compilation.machine;
+    const place = [...states, ...endings].find((one) => one.name === name);
+    if (place) showPosition(place.from);
+  };
+  // The state the cursor is in is lit; an address that names one is opened there.
+  const lit = cursor === undefined ? wanted : (stateAt(compilation.machine, baseOf(compilation, open) + cursor) ?? "");
+  useEffect(() => {
+    if (lit !== wanted) setWanted(lit);
+  }, [lit, wanted, setWanted]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, at first
+  useEffect(() => {
+    if (wanted !== "") showState(wanted);
+  }, []);
+  const onTry = (): void => setTrying(trying === "" ? "yes" : "");
+  const go = useRef(showPosition);
+  go.current = showPosition;
+  const { machine } = compilation;
+  const commands = useMemo((): PageCommand[] => {
+    const to = (group: string, words: string, from: number) => ({ group, words, run: () => go.current(from) });
+    return [
+      ...machine.states.slice(1).map((s) => to("States", s.name, s.from)),
+      ...machine.endings.map((e) => to("Endings", e.name, e.from)),
+      ...machine.actions.map((a) => to("Actions", a.name, a.from)),
+    ];
+  }, [machine]);
+  useTell(pageCommands, commands);
+  useTell(pageKeys, KEYS);
+  const whole = (
+    <Whole
+      compilation={compilation}
+      tests={tests}
+      lit={lit}
+      active={trying === "" ? NOWHERE : active}
+      onPick={showPosition}
+      onState={showState}
+    />
+  );
+  const trial = (
+    <Try
+      compilation={compilation}
+      files={settled}
+      onStates={setActive}
+      onTest={(test) => editing.replace([[MAIN_NAME, `${(files[MAIN] ?? "").trimEnd()}\n\n${test}`]])}
+    />
+  );
   return (
     <div className="flex h-full flex-col">
-      <Toolbar editing={editing} compilation={compilation} stored={stored} label={label} hash={hash} />
+      <Toolbar
+        editing={editing}
+        compilation={compilation}
+        stored={stored}
+        label={label}
+        words={words}
+        hash={hash}
+        wrap={wrap}
+        onWrap={() => {
+          localStorage.setItem(WRAP_KEY, wrap ? "no" : "yes");
+          setWrap(!wrap);
+        }}
+        trying={trying !== ""}
+        onTry={onTry}
+      />
       <Split
-        name="machine"
+        name={trying === "" ? "machine" : "machine and trial"}
+        at={trying === "" ? 50 : 40}
         left={
           <>
             <FileTabs paths={Object.keys(files)} open={open} onOpen={editing.setOpen} />
@@ -124,6 +203,8 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
                 text={text}
                 messages={shown}
                 onChange={editing.setText}
+                onCursor={setCursor}
+                wrap={wrap}
                 helper={helper}
                 handle={editor}
               />
@@ -143,94 +224,133 @@ function Workbench({ stored, label, hash }: { stored: Files; label: string; hash
             )}
           </>
         }
-        right={<Whole compilation={compilation} tests={tests} onPick={showPosition} />}
+        right={
+          trying === "" ? (
+            whole
+          ) : (
+            <Split name="trial" across={isNarrow()} at={isNarrow() ? 36 : 50} left={whole} right={trial} />
+          )
+        }
       />
     </div>
   );
 }
 
-/** What can be done with the whole machine: format, store, begin a match. */
+const KEYS: readonly KeyHelp[] = [
+  { keys: "F12", words: "in the text: to where it is declared" },
+  { keys: "Shift F12", words: "in the text: all its places" },
+  { keys: "F2", words: "in the text: rename it everywhere" },
+  { keys: "Ctrl Space", words: "in the text: what can stand here" },
+  { keys: "+ - 0 1", words: "in the diagram: larger, smaller, the whole, its own size" },
+];
+
+const WRAP_KEY = "zany wrap";
+const NOWHERE: readonly string[] = [];
+
+/** Three columns need a wide window; in others the trial stands under the diagram. */
+function isNarrow(): boolean {
+  return window.innerWidth < 1500;
+}
+
+/** What can be done with the whole machine: format, store, try, begin a match. */
 function Toolbar({
   editing,
   compilation,
   stored,
   label,
+  words,
   hash,
+  wrap,
+  onWrap,
+  trying,
+  onTry,
 }: {
   editing: Editing;
   compilation: Compilation;
   stored: Files;
   label: string;
+  words: string;
   hash: string | undefined;
+  wrap: boolean;
+  onWrap: () => void;
+  trying: boolean;
+  onTry: () => void;
 }): ReactNode {
   const [, navigate] = useLocation();
-  const queries = useQueryClient();
+  const [storing, setStoring] = useState(false);
   const changed = Object.entries(editing.files).some(([path, now]) => now !== stored[path]) || hash === undefined;
-  const save = useMutation({
-    mutationFn: () => client.addMachine(editing.files[MAIN] ?? "", compilation.parts),
-    onSuccess: async (machine) => {
-      await queries.invalidateQueries();
-      navigate(`/machines/${machine.name}@${machine.version}`);
-    },
-  });
   const play = useMutation({
-    mutationFn: () => client.beginMatch({ machine: hash ?? "" }),
-    onSuccess: (match) => {
-      keepKeys(match.id, match.keys, match.hostKey);
-      navigate(`/matches/${match.id}`);
-    },
+    mutationFn: () => begin({ machine: hash ?? "" }),
+    onSuccess: (match) => navigate(`/matches/${match}`),
   });
   return (
     <>
-      <div className="flex items-center gap-3 border-b border-line px-4 py-2">
+      <div className="flex flex-wrap items-center gap-2 border-b border-line px-4 py-2">
         <h1 className="text-base font-semibold">{label}</h1>
-        <span className="text-soft">{changed ? "not stored yet" : `stored as ${hash?.slice(0, 8)}`}</span>
-        <span className="ml-auto hidden text-xs text-soft lg:inline">Esc, then Tab, leaves the editor</span>
-        <Button onClick={() => editing.setText(format(editing.text))}>Format</Button>
-        <Button disabled={!changed || !compilation.ok || save.isPending} onClick={() => save.mutate()}>
-          Store version
-        </Button>
-        {hash === undefined || changed ? null : <BeginMatch machine={hash} label="Begin with ..." look="plain" />}
-        <Button
-          look="main"
-          disabled={changed || play.isPending}
-          title={changed ? "Store it first" : undefined}
-          onClick={() => play.mutate()}
-        >
-          Begin a match
-        </Button>
+        <span className="max-w-80 truncate text-soft" title={words}>
+          {changed ? "not stored yet" : words || `stored as ${hash?.slice(0, 8)}`}
+        </span>
+        <span className="ml-auto hidden text-xs text-soft xl:inline">Esc, then Tab, leaves the editor</span>
+        <span className="ml-auto flex flex-wrap items-center gap-2 xl:ml-0">
+          <IconButton words={wrap ? "Do not wrap long lines" : "Wrap long lines"} Icon={WrapText} onClick={onWrap} />
+          <Button onClick={() => editing.setText(format(editing.text))}>Format</Button>
+          <Button disabled={!changed || !compilation.ok} onClick={() => setStoring(true)}>
+            Store version
+          </Button>
+          <Button aria-pressed={trying} onClick={onTry} className="aria-pressed:bg-sea-wash aria-pressed:text-sea">
+            Try
+          </Button>
+          {hash === undefined || changed ? null : <BeginMatch machine={hash} label="Begin with ..." look="plain" />}
+          <Button
+            look="main"
+            disabled={changed || play.isPending}
+            title={changed ? "Store it first" : undefined}
+            onClick={() => play.mutate()}
+          >
+            Begin a match
+          </Button>
+        </span>
       </div>
-      <ErrorText error={save.error ?? play.error} />
+      <ErrorText error={play.error} />
+      {storing ? (
+        <StoreVersion
+          before={hash === undefined ? undefined : stored}
+          files={editing.files}
+          parts={compilation.parts}
+          onClose={() => setStoring(false)}
+        />
+      ) : null}
     </>
   );
 }
 
-const SIDES = ["Diagram", "Table", "Tests"] as const;
+const SIDES = ["Diagram", "Table", "Outline", "Tests"] as const;
 
-/** The machine seen as a whole: its diagram, every state against every action, its tests. Which of them is in the address. */
+/** The machine seen as a whole: its diagram, its table, its outline, its tests. Which of them is in the address. */
 function Whole({
   compilation,
   tests,
+  lit,
+  active,
   onPick,
+  onState,
 }: {
   compilation: Compilation;
   tests: readonly TestResult[] | undefined;
+  lit: string;
+  active: readonly string[];
   onPick: (position: number) => void;
+  onState: (name: string) => void;
 }): ReactNode {
-  const [at, go] = useLocation();
-  const search = new URLSearchParams(useSearch());
-  const side = SIDES.find((name) => name.toLowerCase() === search.get("side")) ?? "Diagram";
-  const show = (name: string): void => {
-    search.set("side", name.toLowerCase());
-    go(`${at}?${search.toString()}`, { replace: true });
-  };
+  const [shown, show] = useAddress("side");
+  const side = SIDES.find((name) => name.toLowerCase() === shown) ?? "Diagram";
   const failed = tests?.filter((test) => !test.ok).length ?? 0;
   const graph = useMemo(() => diagramOf(compilation.machine), [compilation]);
   return (
     <div className="flex h-full min-h-0 flex-col bg-panel">
       <div role="tablist" aria-label="Seeing the whole" className="flex border-b border-line bg-sunken">
         {SIDES.map((name) => (
-          <Tab key={name} name={name} chosen={name === side} onChoose={() => show(name)}>
+          <Tab key={name} name={name} chosen={name === side} onChoose={() => show(name.toLowerCase())}>
             {name === "Tests" && tests && tests.length > 0 ? (
               <span className={`ml-0.5 rounded px-1 text-xs ${failed > 0 ? "bg-bad-wash text-bad" : "text-soft"}`}>
                 {failed > 0 ? `${failed} failing` : tests.length}
@@ -240,8 +360,9 @@ function Whole({
         ))}
       </div>
       <div className="min-h-0 flex-1 p-2">
-        {side === "Diagram" ? <Diagram graph={graph} readable /> : null}
-        {side === "Table" ? <MachineTable machine={compilation.machine} /> : null}
+        {side === "Diagram" ? <Diagram graph={graph} active={active} lit={lit} onPick={onState} /> : null}
+        {side === "Table" ? <MachineTable machine={compilation.machine} onPick={onPick} /> : null}
+        {side === "Outline" ? <Outline machine={compilation.machine} onPick={onPick} /> : null}
         {side === "Tests" ? <Tests tests={tests} onPick={onPick} /> : null}
       </div>
     </div>

@@ -1,116 +1,172 @@
 /** A match as it is played: every seat this browser holds a key for side by side, the live diagram, what happened. */
 
-import { useQuery } from "@tanstack/react-query";
-import type { SeenMatch } from "@zany/client";
-import { diagramOf } from "@zany/core";
-import { type ReactNode, useMemo, useState } from "react";
-import { Link } from "wouter";
-import { Ended, Hint, ErrorText } from "../parts/basics.js";
-import { type Picking, PickingContext } from "../parts/board.js";
-import { SharedData, WatchingContext } from "../parts/data.js";
-import { Diagram } from "../parts/diagram.js";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { type SeenMatch, ServiceProblem, type StoredMachine } from "@zany/client";
+import { type ReactNode, useEffect, useMemo, useState } from "react";
+import { ErrorText, Loading } from "../parts/basics.js";
 import { useFollowed } from "../parts/followed.js";
-import { GamePanel } from "../parts/game-panel.js";
-import { SeatPanel } from "../parts/seat-panel.js";
-import { Story } from "../parts/story.js";
-import { useWatching, Watched } from "../parts/watched.js";
-import { compileStored } from "../compiled.js";
-import { client, hostKeyOf, keysOf } from "../service.js";
+import { Clock, StatusBadge, statusOf } from "../parts/match-status.js";
+import { MatchTools, PACE_KEY, PACES } from "../parts/match-tools.js";
+import { MatchView } from "../parts/match-view.js";
+import type { Moves } from "../parts/moves.js";
+import { ownKey, useOwnKey } from "../identity.js";
+import { client, hostKeyOf, keepKeys, keepWatcher, keysOf, watcherKeyOf } from "../service.js";
 
 export default function MatchPage({ id }: { id: string }): ReactNode {
-  const keys = keysOf(id);
+  useWatcherLink(id);
+  const first = useQuery({
+    queryKey: ["match", id],
+    queryFn: () => client.match(id, firstKeyOf(id)),
+    staleTime: 0,
+    retry: false,
+  });
+  const keys = useKeys(id, first.data);
   const hostKey = hostKeyOf(id);
-  const [picking, setPicking] = useState<Picking | null>(null);
-  const { seen, hosted, lines, away } = useFollowed(id, keys);
-  const first = useQuery({ queryKey: ["match", id], queryFn: () => client.match(id), staleTime: 0 });
+  const [pace, setPace] = useState(() => localStorage.getItem(PACE_KEY) ?? "quickly");
+  const { seen, hosted, lines, away } = useFollowed(id, keys, PACES[pace] ?? 0);
+  const queries = useQueryClient();
   const info = useQuery({
     queryKey: ["match machine", id],
     queryFn: () => client.machine(first.data?.machine.hash ?? ""),
     enabled: first.data !== undefined,
+    retry: false,
   });
-  const graph = useMemo(() => (info.data ? diagramOf(compileStored(info.data).machine) : undefined), [info.data]);
-  const watching = useWatching(first.data?.machine.name ?? "");
-  if (first.error) {
+  // The language is loaded behind the match itself.
+  const drawn = useQuery({
+    queryKey: ["drawn", info.data?.hash],
+    queryFn: () => import("../drawn.js").then(({ drawnOf }) => drawnOf(info.data as StoredMachine)),
+    enabled: info.data !== undefined,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  // Each seat has a stream of its own; what all may see is taken from the one that is furthest.
+  const match = Object.values(seen).sort((a, b) => b.view.step - a.view.step)[0] ?? first.data;
+  const overlays = drawn.data?.nodes.flatMap(({ kind, name }) => (kind === "overlay" ? [name] : [])) ?? [];
+  const status = match && statusOf(match, Object.keys(keys), overlays);
+  useTitle(match && status ? `${status.title} - ${match.machine.name}` : undefined);
+  if (first.error)
     return (
       <div className="p-6">
         <ErrorText error={first.error} />
       </div>
     );
-  }
-  // Each seat has a stream of its own; what all may see is taken from the one that is furthest.
-  const any = Object.values(seen).sort((a, b) => b.view.step - a.view.step)[0] ?? first.data;
-  if (!any) return <Hint>Loading ...</Hint>;
-  const { view } = any;
-  const here = view.outcome ? [view.outcome.ending] : view.states;
-  const names = view.seats.map((s) => s.seat);
-  const changed = new Set(lines.at(-1)?.changes.map((c) => c.path) ?? []);
+  if (!match || !status) return <Loading />;
   return (
-    <WatchingContext value={watching}>
-      <div className="flex h-full flex-col">
-        <Heading id={id} match={any} away={away} />
-        <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1.45fr)_minmax(0,1fr)]">
-          <div className="flex min-h-0 flex-col overflow-auto">
-            <div
-              className="grid gap-3 p-3"
-              style={{ gridTemplateColumns: `repeat(${Math.min(3, names.length)}, minmax(0, 1fr))` }}
-            >
-              {names.map((seat) => (
-                <SeatPanel
-                  key={seat}
-                  seat={seat}
-                  match={seen[seat] ?? any}
-                  matchKey={keys[seat]}
-                  hostKey={hostKey}
-                  id={id}
-                  changed={changed}
-                  onPicking={setPicking}
-                />
-              ))}
-            </div>
-            <div className="border-t border-line px-4 py-2">
-              <PickingContext value={picking}>
-                <SharedData view={view} changed={changed} />
-              </PickingContext>
-            </div>
-            {hostKey !== undefined && hosted ? <GamePanel id={id} hostKey={hostKey} match={hosted} /> : null}
-          </div>
-          <div className="flex min-h-0 flex-col border-l border-line bg-panel">
-            <div className="min-h-0 flex-[1.4] p-2">{graph ? <Diagram graph={graph} active={here} /> : null}</div>
-            <Watched watching={watching} views={Object.values(seen).map((m) => m.view)} lines={lines} />
-            <Story lines={lines} />
-          </div>
-        </div>
+    <div className="flex h-full flex-col">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 border-b border-line px-4 py-2">
+        <h1 className="text-base font-semibold">{match.machine.name}</h1>
+        <StatusBadge status={status} />
+        <Clock match={match} />
+        <span className="text-soft">
+          step {match.view.step} {"\u00b7"} {match.view.states.join(" \u203a ")}
+        </span>
+        {away ? <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">connection lost, trying again</span> : null}
+        <MatchTools
+          match={match}
+          own={keys}
+          ownerKey={hostKey ?? (first.data?.owner ? ownKey() : undefined)}
+          hosts={hostKey !== undefined}
+          pace={pace}
+          onPace={setPace}
+        />
       </div>
-    </WatchingContext>
+      <div className="min-h-0 flex-1">
+        <MatchView
+          match={match}
+          seen={seen}
+          hosted={hosted}
+          moves={hostedMoves(
+            id,
+            keys,
+            hostKey,
+            hostKey !== undefined || first.data?.owner === true,
+            () => void queries.invalidateQueries({ queryKey: ["match", id] }),
+          )}
+          lines={lines}
+          graph={drawn.data}
+        />
+      </div>
+    </div>
   );
 }
 
-/** Which match this is, where it stands, and what can be had of it. */
-function Heading({ id, match, away }: { id: string; match: SeenMatch; away: boolean }): ReactNode {
-  const { view } = match;
-  return (
-    <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
-      <h1 className="text-base font-semibold">{match.machine.name}</h1>
-      <span className="font-mono text-soft">{id}</span>
-      <span className="text-soft">step {view.step}</span>
-      <span role="status" className="rounded bg-sunken px-2 py-0.5">
-        {view.outcome ? <Ended outcome={view.outcome} /> : view.states.join(" \u203a ")}
-      </span>
-      {away ? <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">connection lost, trying again</span> : null}
-      {match.cancelled === null ? null : <span className="rounded bg-sunken px-2 py-0.5">cancelled</span>}
-      {match.suspended === null ? null : (
-        <span className="rounded bg-bad-wash px-2 py-0.5 text-bad">suspended: {match.suspended}</span>
-      )}
-      <span className="ml-auto flex gap-4">
-        {view.outcome ? (
-          <Link href={`/matches/${id}/replay`} className="text-sea underline-offset-2 hover:underline">
-            Replay
-          </Link>
-        ) : null}
-        <a href={`/api/matches/${id}/logbook`} download className="text-sea underline-offset-2 hover:underline">
-          Logbook
-        </a>
-      </span>
-    </div>
-  );
+/** A link to watch comes with its key behind the hash; it is kept, and taken out of the address. */
+function useWatcherLink(id: string): void {
+  const [, key] = /^#watch=([\w-]+)$/.exec(window.location.hash) ?? [];
+  if (key === undefined) return;
+  keepWatcher(id, key);
+  history.replaceState(history.state, "", window.location.pathname + window.location.search);
+}
+
+/** What a match is looked at with before it is known which seats are one's own. */
+function firstKeyOf(id: string): string | undefined {
+  return ownKey() ?? Object.values(keysOf(id))[0] ?? hostKeyOf(id) ?? watcherKeyOf(id);
+}
+
+/** The keys of the seats that are played here: those this browser was given, and one's own for the seats one holds. */
+function useKeys(id: string, first: SeenMatch | undefined): Readonly<Record<string, string>> {
+  const key = useOwnKey();
+  const kept = JSON.stringify(keysOf(id));
+  return useMemo(() => {
+    const own = key === undefined ? [] : (first?.own.map((seat) => [seat, key] as const) ?? []);
+    return { ...Object.fromEntries(own), ...(JSON.parse(kept) as Record<string, string>) };
+  }, [key, kept, first]);
+}
+
+/** What the browser's tab says while the page is open. */
+function useTitle(title: string | undefined): void {
+  useEffect(() => {
+    if (title === undefined) return;
+    const before = document.title;
+    document.title = title;
+    return () => {
+      document.title = before;
+    };
+  }, [title]);
+}
+
+/** @param onSeats is told when somebody here got a seat */
+function hostedMoves(
+  id: string,
+  keys: Readonly<Record<string, string>>,
+  hostKey: string | undefined,
+  invites: boolean,
+  onSeats: () => void,
+): Moves {
+  /** The key that decides about a seat: its own, or the host's. */
+  const keyOf = (seat: string): string => keys[seat] ?? hostKey ?? "";
+  return {
+    own: Object.keys(keys),
+    async act(seat, action, args, step) {
+      try {
+        await client.act(id, keyOf(seat), action, args, step, crypto.randomUUID(), seat);
+      } catch (error) {
+        // A step that came in between is news, not a problem: the new view is on its way.
+        if (!(error instanceof ServiceProblem && error.code === "stale")) throw error;
+      }
+    },
+    choose: (seat, action, args) => client.choose(id, keyOf(seat), action, args, seat),
+    host:
+      hostKey === undefined
+        ? undefined
+        : {
+            event: (event, args) => client.event(id, hostKey, event, args, crypto.randomUUID()).then(() => {}),
+            wait: (by) => client.wait(id, hostKey, by).then(() => {}),
+          },
+    join: (seat) =>
+      client.join(id, seat, ownKey(), crypto.randomUUID()).then(({ key }) => {
+        if (key !== undefined) keepKeys(id, { [seat]: key });
+        onSeats();
+      }),
+    decides: (seat) => keys[seat] !== undefined || hostKey !== undefined,
+    leave: (seat) => client.leave(id, keyOf(seat), seat).then(() => {}),
+    invites: invites
+      ? {
+          person: (seat, handle) => client.invite(id, hostKey ?? ownKey() ?? "", seat, handle).then(() => {}),
+          link: (seat) =>
+            client.link(id, hostKey ?? ownKey() ?? "", seat).then(({ link }) => window.location.origin + link),
+          withdraw: (seat) => client.withdraw(id, hostKey ?? ownKey() ?? "", seat).then(() => {}),
+        }
+      : undefined,
+    setBot: (seat, policy) => client.setBot(id, keyOf(seat), seat, policy).then(() => {}),
+  };
 }

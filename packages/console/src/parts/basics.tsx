@@ -25,7 +25,7 @@ export function Loading({ lines = 4 }: { lines?: number }): ReactNode {
 export function Scrolling({ label, children }: { label: string; children: ReactNode }): ReactNode {
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: without it, the keyboard could not scroll here
-    <section aria-label={label} tabIndex={0} className="min-h-0 overflow-auto p-3">
+    <section aria-label={label} tabIndex={0} className="min-h-0 flex-1 overflow-auto p-3">
       {children}
     </section>
   );
@@ -91,6 +91,40 @@ export function IconButton({
   );
 }
 
+/** Searches or filters what is shown, as it is typed. @param onEnter goes to the first that is found */
+export function SearchField({
+  words,
+  hint,
+  value,
+  onChange,
+  onEnter,
+  look,
+}: {
+  words: string;
+  hint: string;
+  value: string;
+  onChange: (value: string) => void;
+  onEnter?: () => void;
+  look: string;
+}): ReactNode {
+  return (
+    <input
+      type="search"
+      aria-label={words}
+      placeholder={hint}
+      value={value}
+      onChange={(event) => onChange(event.target.value)}
+      onKeyDown={(event) => event.key === "Enter" && onEnter?.()}
+      className={`rounded border border-line px-2 py-1 text-ink placeholder:text-soft ${look}`}
+    />
+  );
+}
+
+/** How many there are of something: `1 state`, `2 states`. */
+export function counted(n: number, noun: string): string {
+  return `${n} ${noun}${n === 1 ? "" : "s"}`;
+}
+
 /** What went wrong, in the service's own words. */
 export function ErrorText({ error }: { error: unknown }): ReactNode {
   if (!error) return null;
@@ -101,16 +135,35 @@ export function ErrorText({ error }: { error: unknown }): ReactNode {
       {error instanceof ServiceProblem && error.code !== "unknown" ? (
         <span className="opacity-70"> ({error.code})</span>
       ) : null}
+      {error instanceof ServiceProblem && error.status === 401 ? (
+        <>
+          {" "}
+          <To href="/me">Say who you are</To>
+        </>
+      ) : null}
     </p>
   );
 }
 
+const MINUTE = 60_000;
+const HOUR = 60 * MINUTE;
+const DAY = 24 * HOUR;
+
+/** When something was: how long ago while that is less than a day, else the date; the time to the second on hover. */
 export function When({ at }: { at: string }): ReactNode {
   const date = new Date(at);
+  const ago = Date.now() - date.getTime();
+  const words =
+    ago < MINUTE
+      ? "just now"
+      : ago < HOUR
+        ? `${Math.floor(ago / MINUTE)} min ago`
+        : ago < DAY
+          ? `${Math.floor(ago / HOUR)} h ago`
+          : date.toLocaleDateString(undefined, { day: "numeric", month: "short", year: "numeric" });
   return (
-    <time dateTime={at} title={at}>
-      {date.toLocaleDateString(undefined, { day: "numeric", month: "short" })}{" "}
-      {date.toLocaleTimeString(undefined, { hour: "2-digit", minute: "2-digit" })}
+    <time dateTime={at} title={date.toLocaleString()}>
+      {words}
     </time>
   );
 }
@@ -158,9 +211,23 @@ export function Table({ heads, children }: { heads: readonly string[]; children:
 }
 
 /** A link as it looks everywhere inside pages. */
-export function To({ href, look = "", children }: { href: string; look?: string; children: ReactNode }): ReactNode {
+export function To({
+  href,
+  look = "",
+  title,
+  children,
+}: {
+  href: string;
+  look?: string;
+  title?: string | undefined;
+  children: ReactNode;
+}): ReactNode {
   return (
-    <Link href={href} className={`whitespace-nowrap underline-offset-2 hover:underline ${look || "text-sea"}`}>
+    <Link
+      href={href}
+      title={title}
+      className={`whitespace-nowrap underline-offset-2 hover:underline ${look || "text-sea"}`}
+    >
       {children}
     </Link>
   );

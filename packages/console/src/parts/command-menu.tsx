@@ -1,10 +1,12 @@
-/** The command menu: go to a page, a machine or a match by a few letters of its name. */
+/** The command menu: what the page can do, and pages, machines and matches, by a few letters of their names. */
 
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { BookOpen, CirclePlus, House, Swords, Workflow } from "lucide-react";
+import { BookOpen, CirclePlus, CornerDownRight, House, Swords, Workflow } from "lucide-react";
 import type { ReactNode } from "react";
 import { useLocation } from "wouter";
+import { pageCommands } from "../commands.js";
+import { useTold } from "../registry.js";
 import { client } from "../service.js";
 import { Modal } from "./modal.js";
 
@@ -23,6 +25,8 @@ export default function CommandMenu({ onClose }: { onClose: () => void }): React
   const [, go] = useLocation();
   const machines = useQuery({ queryKey: ["machines"], queryFn: () => client.machines() });
   const matches = useQuery({ queryKey: ["matches"], queryFn: () => client.matches() });
+  const commands = useTold(pageCommands);
+  const groups = [...new Set(commands.map((command) => command.group))];
   const pick = (href: string) => () => {
     onClose();
     go(href);
@@ -36,6 +40,26 @@ export default function CommandMenu({ onClose }: { onClose: () => void }): React
         />
         <Command.List className="max-h-80 overflow-auto p-2">
           <Command.Empty className="px-3 py-6 text-center text-soft">Nothing has this name.</Command.Empty>
+          {groups.map((group) => (
+            <Group key={group} words={group}>
+              {commands
+                .filter((command) => command.group === group)
+                .map(({ words, run }) => (
+                  <Item
+                    key={words}
+                    value={`${group} ${words}`}
+                    onPick={() => {
+                      onClose();
+                      // The menu gives the focus back first.
+                      setTimeout(run);
+                    }}
+                    icon={<CornerDownRight size={16} aria-hidden />}
+                  >
+                    {words}
+                  </Item>
+                ))}
+            </Group>
+          ))}
           <Group words="Pages">
             {PAGES.map(({ words, href, Icon }) => (
               <Item key={href} value={`page ${words}`} onPick={pick(href)} icon={<Icon size={16} aria-hidden />}>

@@ -2,10 +2,12 @@
 
 import {
   type Diagram as Graph,
+  focusDiagram,
   foldDiagram,
   type LayoutNode,
   layoutGraph,
   type Palette,
+  placesOf,
   type Shape,
   shapesOf,
 } from "@zany/core";
@@ -24,7 +26,9 @@ import {
   useRef,
   useState,
 } from "react";
+import { useAddress } from "./address.js";
 import { IconButton } from "./basics.js";
+import { SavePicture } from "./save-picture.js";
 
 let elk: InstanceType<typeof ELK> | undefined;
 
@@ -62,42 +66,43 @@ interface DiagramProps {
   readonly graph: Graph;
   /** Names of the active states; an ending when the match is over. */
   readonly active?: readonly string[];
-  /** Its labels can be read at first, even where the whole does not fit; without it, the whole is seen at first. */
-  readonly readable?: boolean;
+  /** The state that somebody looks at. */
+  readonly lit?: string | undefined;
+  /** Goes to what was clicked; without it, a click folds. */
+  readonly onPick?: ((id: string) => void) | undefined;
 }
 
-/** A diagram to zoom and to move about in; a click on a state with inner states folds it, another unfolds it. */
-export function Diagram({ graph, active = [], readable = false }: DiagramProps): ReactNode {
+/** Below this scale labels cannot be read, and names are drawn larger. */
+const FAR = 0.62;
+
+/**
+ * A diagram to zoom and to move about in. Its labels can be read at first, even where the whole does not fit; the
+ * active state, or the first, is kept in sight. A state can be folded, or seen with its neighbours alone.
+ */
+export function Diagram({ graph, active = NONE, lit, onPick }: DiagramProps): ReactNode {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const [only, setOnly] = useState<string>();
+  const [zoomText, setZoom] = useAddress("zoom");
   const frame = useRef<HTMLElement>(null);
   const size = useSize(frame);
-  const shape = useMemo(() => JSON.stringify(foldDiagram(graph, folded)), [graph, folded]);
+  const shape = useMemo(
+    () => JSON.stringify(foldDiagram(only === undefined ? graph : focusDiagram(graph, only), folded)),
+    [graph, folded, only],
+  );
   const drawn = useDrawn(shape, size);
-  const [zoom, setZoom] = useState<number>();
   const drag = useDrag(frame);
-  const whole = drawn
-    ? { width: Math.ceil(drawn.laid.width ?? 1), height: Math.ceil(drawn.laid.height ?? 1) }
-    : undefined;
+  const whole = drawn ? sizeOf(drawn.laid) : undefined;
   const fit = whole ? fitOf(whole, size) : 1;
-  const scale = zoom ?? (readable ? Math.max(1, fit) : fit);
-  // Where the whole does not fit, its first state is in sight at first.
-  useEffect(() => {
-    const first = drawn?.laid.children?.find((node) => node.id === drawn.graph.nodes[0]?.id);
-    if (!frame.current || !first || zoom !== undefined) return;
-    const { clientWidth, clientHeight } = frame.current;
-    frame.current.scrollLeft = ((first.x ?? 0) + (first.width ?? 0) / 2) * scale - clientWidth / 2;
-    frame.current.scrollTop =
-      ((first.y ?? 0) + Math.min(first.height ?? 0, clientHeight) / 2) * scale - clientHeight / 2;
-  }, [drawn, scale, zoom]);
-  const change = (to: number | undefined): void => setZoom(to && Math.min(MOST, Math.max(LEAST, to)));
-  const toggle = (id: string): void => {
-    if (drag.moved.current) return;
+  const zoom = Number(zoomText) / 100 || undefined;
+  const scale = zoom === undefined ? Math.max(1, fit) : Math.min(MOST, Math.max(LEAST, zoom));
+  useInSight(frame, drawn, scale, active.at(-1) ?? (only === undefined ? drawn?.graph.nodes[0]?.id : only));
+  const change = (to: number): void => setZoom(String(Math.round(Math.min(MOST, Math.max(LEAST, to)) * 100)));
+  const fold = (id: string): void =>
     setFolded((before) => {
       const now = new Set(before);
       if (!now.delete(id)) now.add(id);
       return now;
     });
-  };
   const onKey = (event: KeyboardEvent): void => {
     if (event.ctrlKey || event.metaKey || event.altKey) return;
     if (event.key === "+" || event.key === "=") change(scale * STEP);
@@ -105,6 +110,12 @@ export function Diagram({ graph, active = [], readable = false }: DiagramProps):
     else if (event.key === "0") change(fit);
     else if (event.key === "1") change(1);
   };
+  const click = ({ node, foldable }: Shape): void => {
+    if (node === undefined || drag.moved.current) return;
+    if (onPick) onPick(node);
+    else if (foldable) fold(node);
+  };
+  const looked = lit !== undefined && graph.nodes.some((n) => n.id === lit) ? lit : undefined;
   return (
     <div className="relative h-full w-full">
       <section
@@ -127,21 +138,110 @@ export function Diagram({ graph, active = [], readable = false }: DiagramProps):
             style={{ marginTop: Math.max(0, (size.height - whole.height * scale) / 2) }}
           >
             <g fontFamily="var(--font-sans)" fontSize="12">
-              {shapesOf(drawn.graph, drawn.laid, COLOURS, new Set(active)).map((s, i) => element(s, i, toggle))}
+              {shapesOf(drawn.graph, drawn.laid, COLOURS, {
+                active: new Set(active),
+                lit: looked,
+                namesTimes: scale < FAR ? 1 / scale : undefined,
+              }).map((s, i) => element(s, i, click, onPick !== undefined))}
             </g>
           </svg>
         ) : (
           <p className="p-4 text-soft">Drawing ...</p>
         )}
       </section>
+      {only === undefined && looked === undefined ? null : (
+        <Looked
+          id={looked ?? only ?? ""}
+          graph={graph}
+          folded={folded}
+          only={only}
+          onFold={fold}
+          onOnly={(id) => setOnly(id)}
+        />
+      )}
       <div className="absolute right-2 bottom-2 flex items-center rounded border border-line bg-panel text-soft shadow-sm">
         <IconButton size={15} words="Zoom out (-)" onClick={() => change(scale / STEP)} Icon={ZoomOut} />
         <span className="w-11 text-center text-xs tabular-nums">{Math.round(scale * 100)}%</span>
         <IconButton size={15} words="Zoom in (+)" onClick={() => change(scale * STEP)} Icon={ZoomIn} />
         <IconButton size={15} words="See the whole (0)" onClick={() => change(fit)} Icon={Maximize} />
+        {drawn ? <SavePicture name={graph.machine} graph={drawn.graph} laid={drawn.laid} /> : null}
       </div>
     </div>
   );
+}
+
+const NONE: readonly string[] = [];
+
+/** The state that is looked at, and what can be done with it. */
+function Looked({
+  id,
+  graph,
+  folded,
+  only,
+  onFold,
+  onOnly,
+}: {
+  id: string;
+  graph: Graph;
+  folded: ReadonlySet<string>;
+  only: string | undefined;
+  onFold: (id: string) => void;
+  onOnly: (id: string | undefined) => void;
+}): ReactNode {
+  const look = "rounded px-2 py-0.5 text-sea hover:bg-sunken";
+  return (
+    <div className="absolute top-2 left-2 flex items-center gap-1 rounded border border-line bg-panel px-2 py-0.5 text-xs shadow-sm">
+      <span className="font-semibold">{id}</span>
+      {graph.nodes.some((n) => n.parent === id) ? (
+        <button type="button" className={look} onClick={() => onFold(id)}>
+          {folded.has(id) ? "Unfold" : "Fold"}
+        </button>
+      ) : null}
+      {only === id ? null : (
+        <button type="button" className={look} onClick={() => onOnly(id)}>
+          Only with its neighbours
+        </button>
+      )}
+      {only === undefined ? null : (
+        <button type="button" className={look} onClick={() => onOnly(undefined)}>
+          The whole again
+        </button>
+      )}
+    </div>
+  );
+}
+
+function sizeOf({ width, height }: LayoutNode): Size {
+  return { width: Math.ceil(width ?? 1), height: Math.ceil(height ?? 1) };
+}
+
+/** Brings a state into sight when it is another one, or when the picture is another. */
+function useInSight(
+  frame: RefObject<HTMLElement | null>,
+  drawn: Drawn | undefined,
+  scale: number,
+  id: string | undefined,
+): void {
+  const factor = useRef(scale);
+  factor.current = scale;
+  useEffect(() => {
+    const place = drawn && id !== undefined ? placesOf(drawn.laid).get(id) : undefined;
+    const node = drawn && id !== undefined ? nodeOf(drawn.laid, id) : undefined;
+    if (!frame.current || !place || !node) return;
+    const { clientWidth, clientHeight } = frame.current;
+    frame.current.scrollTo(
+      (place.x + (node.width ?? 0) / 2) * factor.current - clientWidth / 2,
+      (place.y + Math.min(node.height ?? 0, clientHeight / factor.current) / 2) * factor.current - clientHeight / 2,
+    );
+  }, [frame, drawn, id]);
+}
+
+function nodeOf(within: LayoutNode, id: string): LayoutNode | undefined {
+  for (const child of within.children ?? []) {
+    const found = child.id === id ? child : nodeOf(child, id);
+    if (found) return found;
+  }
+  return undefined;
 }
 
 /** The scale at which all of it is seen. */
@@ -167,10 +267,21 @@ interface Drawn {
   readonly laid: LayoutNode;
 }
 
+/** Layouts by the shape they are of, both ways: the same shape is not laid out again. */
+const KNOWN = new Map<string, readonly Drawn[]>();
+const MOST_KNOWN = 50;
+
+function remember(shape: string, way: Drawn): void {
+  KNOWN.set(shape, [...(KNOWN.get(shape) ?? []), way]);
+  for (const oldest of KNOWN.keys()) if (KNOWN.size > MOST_KNOWN) KNOWN.delete(oldest);
+}
+
 /** The diagram laid out downwards or to the right, whichever is seen larger in its panel; the first that is ready at first. */
 function useDrawn(shape: string, panel: Size): Drawn | undefined {
   const [laidOut, setLaidOut] = useState<{ readonly shape: string; readonly ways: readonly Drawn[] }>();
   useEffect(() => {
+    const known = KNOWN.get(shape);
+    if (known) return setLaidOut({ shape, ways: known });
     let wanted = true;
     const graph = JSON.parse(shape) as Graph;
     elk ??= new ELK({ workerUrl });
@@ -179,6 +290,7 @@ function useDrawn(shape: string, panel: Size): Drawn | undefined {
         .layout(layoutGraph(graph, direction) as ElkNode)
         .then((laid) => {
           const way: Drawn = { graph, laid: laid as LayoutNode };
+          remember(shape, way);
           if (wanted) setLaidOut((now) => ({ shape, ways: now?.shape === shape ? [...now.ways, way] : [way] }));
         })
         // What cannot be laid out one way is shown the other.
@@ -224,23 +336,21 @@ function useDrag(frame: RefObject<HTMLElement | null>) {
   };
 }
 
-/** A shape as the element it names. */
-function element(
-  { element: name, attributes, text, children, fold }: Shape,
-  key: number,
-  toggle: (id: string) => void,
-): ReactNode {
+/** A shape as the element it names. @param all every state can be clicked, not only those that fold */
+function element(shape: Shape, key: number, click: (shape: Shape) => void, all: boolean): ReactNode {
+  const { element: name, attributes, text, children } = shape;
   const named = Object.fromEntries(
     Object.entries(attributes).map(([attribute, value]) => [
       attribute.replace(/-([a-z])/g, (_, c: string) => c.toUpperCase()),
       value,
     ]),
   );
-  const click = fold === undefined ? {} : { onClick: () => toggle(fold), style: { cursor: "pointer" } };
+  const clicks = shape.foldable || (all && shape.node !== undefined);
+  const mouse = clicks ? { onClick: () => click(shape), style: { cursor: "pointer" } } : {};
   return createElement(
     name,
-    { key, ...named, ...click },
+    { key, ...named, ...mouse },
     text,
-    ...(children ?? []).map((child, i) => element(child, i, toggle)),
+    ...(children ?? []).map((child, i) => element(child, i, click, all)),
   );
 }

@@ -3,7 +3,7 @@
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
 import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from "@codemirror/language";
 import { lintGutter, lintKeymap, setDiagnostics } from "@codemirror/lint";
-import { EditorState } from "@codemirror/state";
+import { Compartment, EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
 import { colourOf, type Message, type WordColour } from "@zany/core";
@@ -21,6 +21,10 @@ interface EditorProps {
   /** What the compiler says of this text; offsets count from its beginning. */
   readonly messages: readonly Message[];
   readonly onChange: (text: string) => void;
+  /** Is told where the cursor is. */
+  readonly onCursor: (offset: number) => void;
+  /** Long lines are continued on the next. */
+  readonly wrap: boolean;
   readonly helper: Helper;
   readonly handle?: Ref<EditorHandle>;
 }
@@ -88,11 +92,14 @@ const paint = EditorView.theme({
   ".cm-tooltip": { backgroundColor: "var(--panel)", border: "1px solid var(--line)", color: "var(--ink)" },
 });
 
-export function Editor({ text, messages, onChange, helper, handle }: EditorProps): ReactNode {
+export function Editor({ text, messages, onChange, onCursor, wrap, helper, handle }: EditorProps): ReactNode {
   const host = useRef<HTMLDivElement>(null);
   const editor = useRef<EditorView>(null);
   const change = useRef(onChange);
   change.current = onChange;
+  const cursor = useRef(onCursor);
+  cursor.current = onCursor;
+  const wrapping = useRef(new Compartment());
   const first = useRef(text);
   const helping = useRef(helper);
   helping.current = helper;
@@ -118,7 +125,9 @@ export function Editor({ text, messages, onChange, helper, handle }: EditorProps
           EditorView.contentAttributes.of({ "aria-label": "The machine's text", tabindex: "0" }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) change.current(update.state.doc.toString());
+            if (update.selectionSet) cursor.current(update.state.selection.main.head);
           }),
+          wrapping.current.of([]),
         ],
       }),
     });
@@ -131,6 +140,10 @@ export function Editor({ text, messages, onChange, helper, handle }: EditorProps
     if (view && view.state.doc.toString() !== text)
       view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } });
   }, [text]);
+
+  useEffect(() => {
+    editor.current?.dispatch({ effects: wrapping.current.reconfigure(wrap ? EditorView.lineWrapping : []) });
+  }, [wrap]);
 
   useEffect(() => {
     const view = editor.current;

@@ -3,8 +3,9 @@
 import type { SeenMatch } from "@zany/client";
 import type { EventOption } from "@zany/core";
 import { type ReactNode, useState } from "react";
-import { client } from "../service.js";
 import { Button, ErrorText } from "./basics.js";
+import type { HostMoves } from "./moves.js";
+import { timeLeft } from "./match-status.js";
 import { ParameterInput } from "./parameter-input.js";
 
 const SECOND = 1_000;
@@ -14,7 +15,9 @@ const LEAPS: readonly (readonly [string, number])[] = [
   ["+1 min", 60 * SECOND],
 ];
 
-export function GamePanel({ id, hostKey, match }: { id: string; hostKey: string; match: SeenMatch }): ReactNode {
+const SMALL = "px-2! py-0.5!";
+
+export function GamePanel({ match, host }: { match: SeenMatch; host: HostMoves }): ReactNode {
   const { view, events, clock } = match;
   const [problem, setProblem] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
@@ -26,8 +29,7 @@ export function GamePanel({ id, hostKey, match }: { id: string; hostKey: string;
   };
   if (view.outcome || (events.length === 0 && clock === "real")) return null;
   return (
-    <section aria-label="The game" className="border-t border-line px-4 py-2">
-      <h2 className="mb-1 font-semibold">The game</h2>
+    <section aria-label="The game" className="shrink-0 border-t border-line bg-panel px-3 py-1.5">
       {events.length > 0 ? (
         <ul aria-label="Events" className="space-y-1">
           {events.map((option) => (
@@ -35,30 +37,27 @@ export function GamePanel({ id, hostKey, match }: { id: string; hostKey: string;
               <Event
                 option={option}
                 busy={busy}
-                onTell={(args) =>
-                  void attempt(() => client.event(id, hostKey, option.event, args, crypto.randomUUID()))
-                }
+                onTell={(args) => void attempt(() => host.event(option.event, args))}
               />
             </li>
           ))}
         </ul>
       ) : null}
       {clock === "manual" ? (
-        <div className="mt-2 flex flex-wrap items-center gap-2">
+        <div className="flex flex-wrap items-center gap-1.5 text-xs">
           <span className="text-soft">
             clock <time className="tabular-nums text-ink">{new Date(view.now).toISOString().slice(11, 23)}</time>
-            {view.due === undefined
-              ? ", no timer runs"
-              : `, next timer in ${((view.due - view.now) / SECOND).toFixed(1)} s`}
+            {view.due === undefined ? ", no timer runs" : `, next timer in ${timeLeft(view.due - view.now)}`}
           </span>
           <Button
+            className={SMALL}
             disabled={busy || view.due === undefined}
-            onClick={() => void attempt(() => client.wait(id, hostKey))}
+            onClick={() => void attempt(() => host.wait())}
           >
             To the next timer
           </Button>
           {LEAPS.map(([label, by]) => (
-            <Button key={label} disabled={busy} onClick={() => void attempt(() => client.wait(id, hostKey, by))}>
+            <Button key={label} className={SMALL} disabled={busy} onClick={() => void attempt(() => host.wait(by))}>
               {label}
             </Button>
           ))}

@@ -1,12 +1,13 @@
 /** The keys of this page, and those of every page. */
 
 import type { ReactNode } from "react";
-import { EVERYWHERE, type KeyHelp, usePageKeys } from "../keys.js";
+import { EVERYWHERE, type KeyHelp, pageKeys } from "../keys.js";
+import { useTold } from "../registry.js";
 import { Button } from "./basics.js";
 import { Modal } from "./modal.js";
 
 export default function KeyList({ onClose }: { onClose: () => void }): ReactNode {
-  const page = usePageKeys();
+  const page = useTold(pageKeys);
   return (
     <Modal
       title="Keys"

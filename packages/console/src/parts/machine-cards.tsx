@@ -1,9 +1,9 @@
 /** Machines as cards: what each is, whether it is right, when it was last played. */
 
 import type { ListedMachine } from "@zany/client";
-import { CircleCheck, CircleX, Clock, FlaskConical, History, LoaderCircle, TriangleAlert } from "lucide-react";
+import { BookCheck, BookX, CircleCheck, Clock, FlaskConical, LoaderCircle, Swords, TriangleAlert } from "lucide-react";
 import { type ComponentType, type ReactNode, useState } from "react";
-import { To, When } from "./basics.js";
+import { counted, SearchField, To, When } from "./basics.js";
 
 /** From how many machines on a search is offered. */
 const SEARCHED = 4;
@@ -12,22 +12,25 @@ const SEARCHED = 4;
 export function MachineCards({ machines }: { machines: readonly ListedMachine[] }): ReactNode {
   const [wanted, setWanted] = useState("");
   const names = byName(machines);
-  const shown = names.filter(([newest]) =>
-    `${newest.name} ${newest.report?.description ?? ""}`.toLowerCase().includes(wanted.trim().toLowerCase()),
+  const shown = names.filter((versions) =>
+    versions.some((v) =>
+      `${v.name}@${v.version} ${v.words} ${v.report?.description ?? ""}`
+        .toLowerCase()
+        .includes(wanted.trim().toLowerCase()),
+    ),
   );
   return (
     <>
       {names.length >= SEARCHED ? (
-        <input
-          type="search"
-          aria-label="Search machines"
-          placeholder="Search by name or description"
+        <SearchField
+          words="Search machines"
+          hint="Search by name, version or words"
           value={wanted}
-          onChange={(event) => setWanted(event.target.value)}
-          className="mb-3 w-full rounded border border-line bg-panel px-3 py-1.5 placeholder:text-soft"
+          onChange={setWanted}
+          look="mb-3 w-full bg-panel"
         />
       ) : null}
-      {shown.length === 0 ? <p className="text-soft">No machine has this in its name or description.</p> : null}
+      {shown.length === 0 ? <p className="text-soft">No machine has this in its name or in its words.</p> : null}
       <ul className="grid grid-cols-1 gap-3 xl:grid-cols-2">
         {shown.map(([newest, ...older]) => (
           <Card key={newest.name} machine={newest} older={older} />
@@ -38,7 +41,7 @@ export function MachineCards({ machines }: { machines: readonly ListedMachine[] 
 }
 
 function Card({ machine, older }: { machine: ListedMachine; older: readonly ListedMachine[] }): ReactNode {
-  const { name, version, report, created, played } = machine;
+  const { name, version, report, created, played, words } = machine;
   return (
     <li className="rounded-lg border border-line bg-panel p-4">
       <div className="flex items-baseline gap-2">
@@ -46,11 +49,21 @@ function Card({ machine, older }: { machine: ListedMachine; older: readonly List
           <To href={`/machines/${name}`}>{name}</To>
         </h2>
         <span className="text-soft">version {version}</span>
+        {words === "" ? null : (
+          <span className="min-w-0 truncate" title={words}>
+            {words}
+          </span>
+        )}
         {older.length > 0 ? (
-          <span className="ml-auto text-soft">
+          <span className="ml-auto shrink-0 text-soft">
             before:{" "}
             {older.map((v) => (
-              <To key={v.hash} href={`/machines/${name}@${v.version}`} look="text-sea underline">
+              <To
+                key={v.hash}
+                title={v.words || undefined}
+                href={`/machines/${name}@${v.version}`}
+                look="text-sea underline"
+              >
                 {v.version}
               </To>
             ))}
@@ -66,7 +79,7 @@ function Card({ machine, older }: { machine: ListedMachine; older: readonly List
           <When at={created} />
         </Fact>
         {played === null ? null : (
-          <Fact Icon={History} words="played">
+          <Fact Icon={Swords} words="played">
             <When at={played} />
           </Fact>
         )}
@@ -94,7 +107,7 @@ function State({ machine: { report, kept } }: { machine: ListedMachine }): React
         </Fact>
       ) : (
         <Fact Icon={TriangleAlert} tone="text-sail">
-          {warnings} {warnings === 1 ? "warning" : "warnings"}
+          {counted(warnings, "warning")}
         </Fact>
       )}
       {all === 0 ? null : tests.failed === 0 ? (
@@ -108,11 +121,11 @@ function State({ machine: { report, kept } }: { machine: ListedMachine }): React
       )}
       {kept && matches > 0 ? (
         kept.verified === matches ? (
-          <Fact Icon={History} tone="text-good">
+          <Fact Icon={BookCheck} tone="text-good">
             {matches === 1 ? "the kept match verifies" : `all ${matches} kept matches verify`}
           </Fact>
         ) : (
-          <Fact Icon={CircleX} tone="text-bad">
+          <Fact Icon={BookX} tone="text-bad">
             <To href="/logbooks" look="text-bad underline">
               {matches - kept.verified} of {matches} kept {matches === 1 ? "match diverges" : "matches diverge"}
             </To>

@@ -2,7 +2,7 @@
 
 import { type Compilation, KINDS, type Message } from "@zany/core";
 import { type ReactNode, useState } from "react";
-import { Button } from "./basics.js";
+import { Button, counted } from "./basics.js";
 import { pathAt } from "./files.js";
 
 const COLOURS = { error: "text-bad", warning: "text-sail", hint: "text-soft" } as const;
@@ -30,8 +30,9 @@ export function MessageList({ compilation, messages, complete, onPick, onFix }: 
   if (messages.length === 0) {
     return (
       <p role="status" className="border-t border-line px-4 py-2 text-good">
-        No problems found in {machine.name}: {machine.states.length - 1} states, {machine.actions.length} actions,{" "}
-        {machine.endings.length} endings, {machine.tests.length} tests.
+        No problems found in {machine.name}: {counted(machine.states.length - 1, "state")},{" "}
+        {counted(machine.actions.length, "action")}, {counted(machine.endings.length, "ending")},{" "}
+        {counted(machine.tests.length, "test")}.
       </p>
     );
   }

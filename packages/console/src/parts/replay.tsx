@@ -10,23 +10,27 @@ import {
   diagramOf,
   type Header,
   inputInWords,
+  type Json,
   type Logbook,
   readLogbook,
   Replayer,
   Runnable,
+  type Situation,
   type StepLine,
   valueInWords,
   type View,
   view,
 } from "@zany/core";
 import { Slider } from "radix-ui";
-import { type Dispatch, type ReactNode, type SetStateAction, useEffect, useMemo, useRef, useState } from "react";
-import { type KeyHelp, useKeyHelp } from "../keys.js";
-import { Button, Ended, ErrorText, Hint, Scrolling } from "./basics.js";
-import { SeatData, SharedData } from "./data.js";
+import { type Dispatch, type ReactNode, type SetStateAction, useEffect, useMemo, useState } from "react";
+import { type KeyHelp, pageKeys } from "../keys.js";
+import { useTell } from "../registry.js";
+import { useAddress } from "./address.js";
+import { Button, Ended, ErrorText, Hint, Loading, Scrolling } from "./basics.js";
+import { SeatData, SharedData, valueAt } from "./data.js";
 import { Diagram } from "./diagram.js";
-import { reveal } from "./reveal.js";
 import { StepDetails } from "./story.js";
+import { VirtualList } from "./virtual-list.js";
 import { compileStored } from "../compiled.js";
 import { client } from "../service.js";
 
@@ -34,11 +38,12 @@ import { client } from "../service.js";
 interface Shown {
   readonly line: StepLine;
   /** Missing from the divergence on: nothing is known there. */
-  readonly view?: View;
+  readonly situation?: Situation;
   readonly differences: readonly Difference[];
 }
 
 interface Replay {
+  readonly runnable: Runnable;
   readonly header: Header;
   readonly steps: readonly Shown[];
   readonly logbook: Logbook;
@@ -68,10 +73,7 @@ export function Replay({ source, id }: { source: "logbook" | "match"; id: string
     queryFn: () => client.machine(chosen),
     enabled: chosen !== "",
   });
-  const replay = useMemo(
-    () => (logbook && machine.data ? replayed(logbook, machine.data) : undefined),
-    [logbook, machine.data],
-  );
+  const replay = useReplayed(logbook, machine.data);
 
   const error = text.error ?? machines.error ?? machine.error;
   if (error) {
@@ -89,7 +91,7 @@ export function Replay({ source, id }: { source: "logbook" | "match"; id: string
         No version of {logbook.header.machine.name} is stored here, so it cannot be replayed. Upload its machine first.
       </Hint>
     );
-  if (!replay) return <Hint>Loading ...</Hint>;
+  if (!replay) return <Loading />;
   return (
     <Player
       key={`${id} ${chosen}`}
@@ -115,35 +117,69 @@ export function Replay({ source, id }: { source: "logbook" | "match"; id: string
   );
 }
 
-function replayed(logbook: Logbook, stored: StoredMachine): Replay {
+/** How long steps are replayed in one go, in milliseconds: between, the page answers. */
+const PORTION = 12;
+
+/** A logbook replayed on a machine; undefined until that is done. */
+function useReplayed(logbook: Logbook | undefined, stored: StoredMachine | undefined): Replay | undefined {
+  const [replay, setReplay] = useState<Replay>();
+  useEffect(() => {
+    setReplay(undefined);
+    if (!logbook || !stored) return;
+    const portions = replayed(logbook, stored);
+    let timer: ReturnType<typeof setTimeout>;
+    const go = (): void => {
+      const until = performance.now() + PORTION;
+      let { done, value } = portions.next();
+      while (!done && performance.now() < until) ({ done, value } = portions.next());
+      if (value) setReplay(value);
+      else timer = setTimeout(go);
+    };
+    timer = setTimeout(go);
+    return () => clearTimeout(timer);
+  }, [logbook, stored]);
+  return replay;
+}
+
+/** Replays step by step; at the end it gives what that came to. */
+function* replayed(logbook: Logbook, stored: StoredMachine): Generator<undefined, Replay> {
   const { machine } = compileStored(stored);
   const runnable = new Runnable(machine);
   const replayer = new Replayer(runnable, logbook.header);
   const steps: Shown[] = [];
   let diverged = -1;
   for (const [i, line] of logbook.steps.entries()) {
+    yield undefined;
     if (diverged >= 0) {
       steps.push({ line, differences: [] });
       continue;
     }
     const { differences } = replayer.next(line);
     if (differences.length > 0) diverged = i;
-    steps.push({ line, differences, ...(replayer.situation && { view: view(runnable, replayer.situation, null) }) });
+    steps.push({ line, differences, ...(replayer.situation && { situation: replayer.situation }) });
   }
-  return { header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
+  return { runnable, header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
 }
 
 function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): ReactNode {
-  const { steps, diverged, header, logbook, graph } = replay;
+  const { runnable, steps, diverged, header, logbook, graph } = replay;
   const last = steps.length - 1;
-  const [at, setAt] = useState(diverged >= 0 ? diverged : 0);
+  const [stepText, setStepText] = useAddress("step");
+  const [at, setAt] = useState(() => stepIn(stepText, last) ?? (diverged >= 0 ? diverged : 0));
+  // Scrubbing does not write every step that is passed into the address.
+  useEffect(() => {
+    const timer = setTimeout(() => setStepText(String(at)), PAUSE);
+    return () => clearTimeout(timer);
+  }, [at, setStepText]);
   const go = (to: number): void => setAt(Math.max(0, Math.min(last, to)));
 
   useStepKeys(last, setAt);
-  useKeyHelp(KEYS);
+  useTell(pageKeys, KEYS);
   const shown = steps[at] as Shown;
-  const before = steps[at - 1]?.view;
-  const over = shown.view?.outcome;
+  const [now, before] = [shown, steps[at - 1]].map((step) =>
+    step?.situation ? view(runnable, step.situation, null) : undefined,
+  );
+  const over = now?.outcome;
   return (
     <div className="flex h-full flex-col">
       <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
@@ -168,8 +204,8 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
         <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
         <Scrolling label="The step and its data">
           <StepCard shown={shown} before={before} />
-          {shown.view ? (
-            <Data view={shown.view} line={shown.line} />
+          {now ? (
+            <Data view={now} line={shown.line} />
           ) : (
             <p className="mt-3 text-soft">
               The replay diverged at step {diverged}; from there on only what was recorded is known.
@@ -182,6 +218,14 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
       </div>
     </div>
   );
+}
+
+/** When a step has been looked at for so long, the address names it, in milliseconds. */
+const PAUSE = 400;
+
+function stepIn(text: string, last: number): number | undefined {
+  const step = Number(text);
+  return text !== "" && Number.isInteger(step) && step >= 0 && step <= last ? step : undefined;
 }
 
 /** The keys that go through the steps, wherever the focus is. */
@@ -315,27 +359,29 @@ function StepList({
   diverged: number;
   onPick: (at: number) => void;
 }): ReactNode {
-  const here = useRef<HTMLLIElement>(null);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: it is the step that brings its row into sight
-  useEffect(() => {
-    reveal(here.current);
-  }, [at]);
+  const row = (i: number): ReactNode => {
+    const { line } = steps[i] as Shown;
+    return (
+      <button
+        type="button"
+        aria-current={i === at ? "step" : undefined}
+        onClick={() => onPick(i)}
+        className={`flex w-full gap-2 px-3 py-0.5 text-left ${i === at ? "bg-sea-wash font-medium" : "hover:bg-sunken"} ${diverged >= 0 && i > diverged ? "text-soft italic" : ""} ${i === diverged ? "text-bad" : ""}`}
+      >
+        <span className="w-8 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
+        <span className="truncate">{inputInWords(line.input)}</span>
+      </button>
+    );
+  };
   return (
-    <ol aria-label="Steps" className="min-h-0 overflow-auto border-r border-line py-1">
-      {steps.map(({ line }, i) => (
-        <li key={line.step} ref={i === at ? here : undefined}>
-          <button
-            type="button"
-            aria-current={i === at ? "step" : undefined}
-            onClick={() => onPick(i)}
-            className={`flex w-full gap-2 px-3 py-0.5 text-left ${i === at ? "bg-sea-wash font-medium" : "hover:bg-sunken"} ${diverged >= 0 && i > diverged ? "text-soft italic" : ""} ${i === diverged ? "text-bad" : ""}`}
-          >
-            <span className="w-6 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
-            <span className="truncate">{inputInWords(line.input)}</span>
-          </button>
-        </li>
-      ))}
-    </ol>
+    <VirtualList
+      label="Steps"
+      count={steps.length}
+      height={25}
+      at={at}
+      row={row}
+      className="border-r border-line py-1"
+    />
   );
 }
 
@@ -385,9 +431,7 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
               {changes.map((c) => (
                 <span key={c.path} className="block">
                   <code>{c.path.replace(/^\/data\//, "").replaceAll("/", ".")}</code>{" "}
-                  <span className="text-soft">
-                    {valueInWords(valueAt(before, c.path))} {"\u2192"}
-                  </span>{" "}
+                  <Before value={valueAt(before, c.path)} />
                   <span className="font-medium">{c.value === undefined ? "removed" : valueInWords(c.value)}</span>
                 </span>
               ))}
@@ -409,15 +453,14 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
   );
 }
 
-/** The value a JSON Pointer had in a view. */
-function valueAt(view: View | undefined, path: string) {
-  const [, root, name, ...rest] = path.split("/");
-  let value = view?.data.find((f) =>
-    root === "data" ? f.state === undefined && f.name === name : f.state === name && f.name === rest[0],
-  )?.value;
-  for (const part of root === "data" ? rest : rest.slice(1))
-    value = value !== null && typeof value === "object" ? (value as Record<string, typeof value>)[part] : undefined;
-  return value;
+/** What a value was; behind a divergence that is not known. */
+function Before({ value }: { value: Json | undefined }): ReactNode {
+  if (value === undefined) return <span className="text-soft">is now </span>;
+  return (
+    <span className="text-soft">
+      {valueInWords(value)} {"\u2192"}{" "}
+    </span>
+  );
 }
 
 function Data({ view: seen, line }: { view: View; line: StepLine }): ReactNode {

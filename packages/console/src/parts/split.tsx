@@ -1,21 +1,37 @@
-/** Two panels side by side, with a border between them that can be moved. Where it was left is remembered. */
+/** Two panels side by side, or one above the other, with a border between them that can be moved. Where it was left is remembered. */
 
 import type { ReactNode } from "react";
 import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";
 
-/** @param name under which the border is remembered */
-export function Split({ name, left, right }: { name: string; left: ReactNode; right: ReactNode }): ReactNode {
-  const layout = useDefaultLayout({ id: `zany.split.${name}`, storage: localStorage });
+/**
+ * @param name under which the border is remembered
+ * @param at where it is at first, in percent
+ * @param across the border lies across: the left panel is above
+ */
+export function Split({
+  name,
+  at = 50,
+  across = false,
+  left,
+  right,
+}: {
+  name: string;
+  at?: number;
+  across?: boolean;
+  left: ReactNode;
+  right: ReactNode;
+}): ReactNode {
+  const layout = useDefaultLayout({ id: `zany.split.${name}${across ? ".across" : ""}`, storage: localStorage });
   return (
-    <Group orientation="horizontal" className="min-h-0 flex-1" {...layout}>
-      <Panel id="left" defaultSize="50%" minSize="20%">
+    <Group orientation={across ? "vertical" : "horizontal"} className="min-h-0 flex-1" {...layout}>
+      <Panel id="left" defaultSize={`${at}%`} minSize="20%">
         <div className="flex h-full min-h-0 flex-col">{left}</div>
       </Panel>
       <Separator
         aria-label="Border between the panels"
-        className="w-1.5 bg-line hover:bg-sea focus-visible:bg-sea data-[separator=active]:bg-sea"
+        className={`${across ? "h-1.5" : "w-1.5"} bg-line hover:bg-sea focus-visible:bg-sea data-[separator=active]:bg-sea`}
       />
-      <Panel id="right" defaultSize="50%" minSize="20%">
+      <Panel id="right" defaultSize={`${100 - at}%`} minSize="20%">
         {right}
       </Panel>
     </Group>

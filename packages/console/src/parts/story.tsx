@@ -1,35 +1,58 @@
 /**
- * What happened in a match, step by step: inputs, dice, signals and who heard them, notes, clamped values.
+ * What happened in a match, in words: rounds and who acted as headings, then each step with its dice, signals and who
+ * heard them, notes, clamped values.
  */
 
-import { inputInWords, noteInWords, signalInWords, type StepLine } from "@zany/core";
-import { type ReactNode, useEffect, useRef } from "react";
-import { reveal } from "./reveal.js";
+import { chaptersOf, inputInWords, noteInWords, signalInWords, type StepLine } from "@zany/core";
+import { type ReactNode, useMemo } from "react";
+import { VirtualList } from "./virtual-list.js";
+
+type Row = { readonly round?: string | undefined; readonly by: string } | StepLine;
 
 /** The newest at the end and in sight. */
 export function Story({ lines }: { lines: readonly StepLine[] }): ReactNode {
-  const end = useRef<HTMLLIElement>(null);
-  const count = lines.length;
-  useEffect(() => {
-    if (count > 0) reveal(end.current);
-  }, [count]);
+  const rows = useMemo(
+    () => chaptersOf(lines).flatMap(({ round, by, lines: of }): Row[] => [{ round, by }, ...of]),
+    [lines],
+  );
   return (
-    <section aria-label="What happened" className="min-h-0 flex-1 overflow-auto border-t border-line">
-      <ol className="px-3 py-2" aria-live="polite">
-        {lines.map((line, i) => (
-          <li key={line.step} ref={i === lines.length - 1 ? end : undefined} className="flex gap-2 py-0.5">
-            <span className="w-8 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
-            <span className="min-w-0">
-              <span className="font-medium">{inputInWords(line.input)}</span>
-              {line.dice.length > 0 ? (
-                <span className="text-soft"> dice {line.dice.map((d) => String(d.value)).join(", ")}</span>
-              ) : null}
-              <StepDetails line={line} />
-            </span>
-          </li>
-        ))}
-      </ol>
-    </section>
+    <VirtualList
+      label="What happened"
+      live
+      count={rows.length}
+      height={24}
+      at={rows.length - 1}
+      className="h-full"
+      row={(index) => <StoryRow row={rows[index] as Row} />}
+    />
+  );
+}
+
+function StoryRow({ row }: { row: Row }): ReactNode {
+  if ("by" in row)
+    return (
+      <h3 className="flex items-baseline gap-2 px-3 pt-2 text-xs text-soft">
+        {row.round === undefined ? null : (
+          <span className="rounded bg-sunken px-1.5 font-semibold text-ink">{row.round}</span>
+        )}
+        <span className="font-semibold">{row.by}</span>
+      </h3>
+    );
+  const { input } = row;
+  const words = inputInWords(input);
+  return (
+    <div className="flex gap-2 px-3 py-0.5">
+      <span className="w-8 shrink-0 text-right tabular-nums text-soft">{row.step}</span>
+      <span className="min-w-0">
+        <span className="font-medium">
+          {input.seat !== undefined && words.startsWith(`${input.seat} `) ? words.slice(input.seat.length + 1) : words}
+        </span>
+        {row.dice.length > 0 ? (
+          <span className="text-soft"> dice {row.dice.map((d) => String(d.value)).join(", ")}</span>
+        ) : null}
+        <StepDetails line={row} />
+      </span>
+    </div>
   );
 }
 

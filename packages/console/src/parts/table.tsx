@@ -1,91 +1,189 @@
-/** The table of a machine: every state against every action, signal, report and timer. */
+/** The table of a machine: every state against every action, event, signal, condition and timer, a line for each. */
 
-import { type Machine, type TableCell, tableOf } from "@zany/core";
-import { type ReactNode, useMemo } from "react";
+import { type Machine, type Table, type TableCell, type TableRow, tableOf } from "@zany/core";
+import { type ReactNode, useMemo, useState } from "react";
+import { counted, SearchField } from "./basics.js";
 
 const TONES: Readonly<Record<TableCell["kind"], string>> = {
   leads: "text-ink",
-  happens: "text-ink",
-  refused: "text-soft italic",
-  unheard: "text-soft italic",
-  undecided: "text-sail",
+  happens: "text-soft",
+  refused: "text-soft",
+  unheard: "text-soft",
+  undecided: "text-sail font-semibold",
 };
 
-const SHORT: Partial<Record<TableCell["kind"], string>> = { refused: "\u00b7", unheard: "\u00b7" };
+/** How groups of columns are called, and in which order they stand. */
+const GROUPS: readonly (readonly [string, readonly Table["columns"][number]["kind"][]])[] = [
+  ["actions", ["action"]],
+  ["events", ["event", "system"]],
+  ["signals", ["signal"]],
+  ["by itself", ["condition", "timer"]],
+];
 
-export function MachineTable({ machine }: { machine: Machine }): ReactNode {
-  const { columns, rows } = useMemo(() => tableOf(machine), [machine]);
+/** Columns that hold what begins with a word of the language. */
+const NAMES: Readonly<Record<string, string>> = { condition: "when", timer: "after" };
+
+interface Column {
+  readonly index: number;
+  readonly name: string;
+  readonly group: string;
+  /** The first of its group. */
+  readonly first: boolean;
+}
+
+interface MachineTableProps {
+  readonly machine: Machine;
+  /** Goes to a place of the text. */
+  readonly onPick: (position: number) => void;
+}
+
+export function MachineTable({ machine, onPick }: MachineTableProps): ReactNode {
+  const table = useMemo(() => tableOf(machine), [machine]);
+  const [wanted, setWanted] = useState("");
+  const { columns, rows } = useMemo(() => filtered(table, wanted.trim().toLowerCase()), [table, wanted]);
+  const undecided = table.rows.reduce((n, row) => n + row.cells.flat().filter((c) => c.kind === "undecided").length, 0);
+  const groups = GROUPS.flatMap(([name]) => {
+    const of = columns.filter((c) => c.group === name);
+    return of.length > 0 ? [{ name, count: of.length }] : [];
+  });
   return (
-    // biome-ignore lint/a11y/noNoninteractiveTabindex: without it, the keyboard could not scroll a large table
-    <section aria-label="Table" tabIndex={0} className="h-full overflow-auto">
-      <table className="border-separate border-spacing-0 text-left text-xs">
-        <thead>
-          <tr>
-            <th className="sticky left-0 top-0 z-20 border-b border-r border-line bg-sunken px-2 py-1">State</th>
-            {columns.map((c) => (
-              <th
-                key={`${c.kind} ${c.name}`}
-                className="sticky top-0 z-10 border-b border-line bg-sunken px-2 py-1 font-medium"
-              >
-                {c.name}
-                {c.kind === "action" || c.kind === "condition" || c.kind === "timer" ? null : (
-                  <span className="block font-normal text-soft">{c.kind}</span>
-                )}
-              </th>
-            ))}
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr key={row.state}>
-              <th className="sticky left-0 z-10 border-b border-r border-line bg-panel px-2 py-1 align-top font-medium">
-                {row.state}
-                <span className="block font-normal text-soft">
-                  {[
-                    row.within.length > 0 ? `in ${row.within.join(", in ")}` : "",
-                    row.turn === undefined ? "" : `turn of ${row.turn}`,
-                  ]
-                    .filter(Boolean)
-                    .join("; ")}
-                </span>
-                {row.chances.map((chance) => (
-                  <span key={chance} className="block font-normal text-soft">
-                    {chance}
-                  </span>
-                ))}
-              </th>
-              {row.cells.map((cells, i) => (
-                <td
-                  key={`${columns[i]?.kind} ${columns[i]?.name}`}
-                  className="max-w-72 min-w-28 border-b border-line px-2 py-1 align-top"
-                >
-                  {cells.map((cell) => (
-                    <Cell key={`${cell.from ?? ""} ${cell.words} ${cell.conditions.join()}`} cell={cell} />
-                  ))}
-                </td>
+    <div className="flex h-full min-h-0 flex-col gap-2">
+      <div className="flex flex-wrap items-center gap-x-3 gap-y-1 text-xs text-soft">
+        <SearchField
+          words="Filter by state or input"
+          hint="state or input"
+          value={wanted}
+          onChange={setWanted}
+          look="w-44 bg-cloth"
+        />
+        <span>
+          {counted(rows.length, "state")}, {counted(columns.length, "input")}
+        </span>
+        {undecided > 0 ? <span className="text-sail">{undecided} undecided: ?</span> : null}
+      </div>
+      <section
+        aria-label="Table"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: without it, the keyboard could not scroll a large table
+        tabIndex={0}
+        className="relative isolate min-h-0 flex-1 overflow-auto rounded border border-line"
+      >
+        <table className="w-full border-separate border-spacing-0 text-left text-xs">
+          <thead className="sticky top-0 z-20 bg-sunken">
+            <tr className="text-soft">
+              <td className="sticky left-0 bg-sunken" />
+              {groups.map(({ name, count }) => (
+                <th key={name} colSpan={count} className="border-l border-line px-1 pt-1 font-normal">
+                  {name}
+                </th>
               ))}
             </tr>
-          ))}
-        </tbody>
-      </table>
-    </section>
+            <tr>
+              <th className="sticky left-0 border-b border-line bg-sunken px-2 py-1">State</th>
+              {columns.map((c) => (
+                <th
+                  key={c.index}
+                  title={c.name}
+                  className={`max-w-20 truncate border-b border-line px-1 py-1 font-medium ${c.first ? "border-l" : ""}`}
+                >
+                  {c.name}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {rows.map((row) => (
+              <Row key={row.state} row={row} columns={columns} onPick={onPick} />
+            ))}
+          </tbody>
+        </table>
+      </section>
+    </div>
   );
 }
 
-function Cell({ cell }: { cell: TableCell }): ReactNode {
+/** What a filter leaves: states with such a name, or else inputs with such a name and the states that have them. */
+function filtered(table: Table, wanted: string): { columns: readonly Column[]; rows: readonly TableRow[] } {
+  const all = GROUPS.flatMap(([group, kinds]) =>
+    table.columns.flatMap(({ kind, name }, index) =>
+      kinds.includes(kind) ? [{ index, name: NAMES[kind] ?? name, group }] : [],
+    ),
+  ).map((c, i, list): Column => ({ ...c, first: list[i - 1]?.group !== c.group }));
+  if (wanted === "") return { columns: all, rows: table.rows };
+  const has = (name: string): boolean => name.toLowerCase().includes(wanted);
+  const rows = table.rows.filter((row) => has(row.state) || row.within.some(has));
+  if (rows.length > 0) return { columns: all, rows };
+  const columns = all.filter((c) => has(c.name)).map((c, i, list) => ({ ...c, first: list[i - 1]?.group !== c.group }));
+  return { columns, rows: columns.length > 0 ? table.rows : [] };
+}
+
+function Row({
+  row,
+  columns,
+  onPick,
+}: {
+  row: TableRow;
+  columns: readonly Column[];
+  onPick: (position: number) => void;
+}): ReactNode {
+  const whole = [
+    row.state,
+    ...row.within.toReversed().map((name) => `in ${name}`),
+    ...(row.turn === undefined ? [] : [`turn of ${row.turn}`]),
+    ...row.chances,
+  ].join("\n");
   return (
-    <span className={`block ${TONES[cell.kind]}`} title={cell.words}>
-      {(SHORT[cell.kind] ?? cell.words).split("; ").map((part) => (
-        <span key={part} className="block">
-          {part}
-        </span>
+    <tr className="group">
+      <th className="sticky left-0 z-10 max-w-36 border-b border-line bg-panel px-2 py-1 font-medium group-hover:bg-sunken">
+        <button
+          type="button"
+          title={whole}
+          onClick={() => onPick(row.at)}
+          className="block max-w-full truncate hover:underline"
+        >
+          {row.state}
+        </button>
+      </th>
+      {columns.map((c) => (
+        <td
+          key={c.index}
+          className={`max-w-18 border-b border-line px-1 py-1 group-hover:bg-sunken ${c.first ? "border-l" : ""}`}
+        >
+          <Cells cells={row.cells[c.index] ?? []} onPick={onPick} />
+        </td>
       ))}
-      {cell.conditions.map((condition) => (
-        <span key={condition} className="block text-soft">
-          {condition}
-        </span>
-      ))}
-      {cell.from === undefined ? null : <span className="block text-soft italic">from {cell.from}</span>}
-    </span>
+    </tr>
   );
+}
+
+/** One line: where it leads and how many conditions it has; all of it on hover. */
+function Cells({ cells, onPick }: { cells: readonly TableCell[]; onPick: (position: number) => void }): ReactNode {
+  const [first, ...more] = cells;
+  if (!first) return null;
+  const words = first.kind === "undecided" ? "?" : first.at === undefined ? "\u00b7" : first.short || "\u2713";
+  const whole = cells.map(inWords).join("\n\n");
+  if (first.at === undefined)
+    return (
+      <span title={whole} className={TONES[first.kind]}>
+        {words}
+        <span className="sr-only"> {first.words}</span>
+      </span>
+    );
+  const conditions = first.conditions.length;
+  const { at } = first;
+  return (
+    <button
+      type="button"
+      title={whole}
+      onClick={() => onPick(at)}
+      className={`block max-w-full truncate hover:underline ${TONES[first.kind]} ${first.from === undefined ? "" : "italic"}`}
+    >
+      {words}
+      {conditions > 0 ? <sup className="ml-0.5 text-soft">{conditions}</sup> : null}
+      {more.length > 0 ? <span className="ml-1 text-soft">+{more.length}</span> : null}
+    </button>
+  );
+}
+
+function inWords({ words, conditions, from }: TableCell): string {
+  return [...words.split("; "), ...conditions, ...(from === undefined ? [] : [`from ${from}`])].join("\n");
 }

@@ -53,7 +53,7 @@ function operations(
 }
 
 /** How many operations, elements, cells or characters count as one effect. */
-export const PER_EFFECT = 8;
+export const PER_EFFECT = 4;
 
 /**
  * What some expressions cost each time they are worked out, in effects, beyond the one of the statement they stand in.

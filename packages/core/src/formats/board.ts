@@ -22,6 +22,10 @@ export interface BoardCell {
   readonly pieces: readonly Piece[];
   /** What the cell holds, short: fields that are true by their name, numbers and texts that are not empty. */
   readonly marks: readonly string[];
+  /** The seat that the cell's own record or value names. */
+  readonly owner?: string;
+  /** How much is left there of what its record counts down, from 0 to 1. */
+  readonly level?: number;
 }
 
 /** The rows of a grid's cells; undefined for data that is no grid. */
@@ -31,13 +35,16 @@ export function boardOf(view: View, field: ViewField): readonly (readonly BoardC
   const seats = standing(view);
   const pieces = piecesOf(view);
   const common = background(rows);
+  const names = new Set(view.seats.map((s) => s.seat));
   return rows.map((row, y) =>
     row.map((value, x) => ({
       x,
       y,
       seats: seats.get(`${x},${y}`) ?? [],
       pieces: pieces.get(`${x},${y}`) ?? [],
-      marks: value === true ? ["\u25a0"] : value === common ? [] : marksOf(value),
+      marks: value === true ? ["\u25a0"] : value === common ? [] : marksOf(value, names),
+      ...ownerOf(value, names),
+      ...levelOf(value, field),
     })),
   );
 }
@@ -106,9 +113,26 @@ function cellOf(value: Json): { readonly x: number; readonly y: number } | undef
   return (Object.values(value) as Json[]).find(isCell);
 }
 
-function marksOf(value: Json): string[] {
+/** @param seats names that show as the owner and are no marks */
+function marksOf(value: Json, seats: ReadonlySet<string>): string[] {
   if (value === null || value === false || value === 0 || value === "") return [];
-  if (typeof value !== "object") return [value === true ? "yes" : String(value)];
-  if (Array.isArray(value)) return value.flatMap(marksOf);
-  return Object.entries(value).flatMap(([name, part]) => (part === true ? [name] : marksOf(part as Json)));
+  if (typeof value !== "object") return value === true ? ["yes"] : seats.has(String(value)) ? [] : [String(value)];
+  if (Array.isArray(value)) return value.flatMap((part) => marksOf(part, seats));
+  return Object.entries(value).flatMap(([name, part]) => (part === true ? [name] : marksOf(part as Json, seats)));
+}
+
+function ownerOf(value: Json, seats: ReadonlySet<string>): { readonly owner?: string } {
+  const parts: readonly unknown[] = value !== null && typeof value === "object" ? Object.values(value) : [value];
+  const owner = parts.find((part): part is string => typeof part === "string" && seats.has(part));
+  return owner === undefined ? {} : { owner };
+}
+
+function levelOf(value: Json, { bounds = {}, meters = [] }: ViewField): { readonly level?: number } {
+  for (const path of meters) {
+    const [low, high] = bounds[path] ?? [0, 1];
+    const part: unknown =
+      path === "" ? value : value !== null && typeof value === "object" ? (value as Record<string, unknown>)[path] : 0;
+    if (typeof part === "number" && part > low) return { level: (part - low) / (high - low) };
+  }
+  return {};
 }

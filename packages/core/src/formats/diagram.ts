@@ -8,9 +8,6 @@ import type { Span } from "../language/source.js";
 import type { ResultWord } from "../language/syntax.js";
 import { rolledLocals, shareOf } from "./odds.js";
 
-/** Longer delays are not written out on an arrow. */
-const LONGEST_DELAY = 24;
-
 export interface DiagramNode {
   readonly id: string;
   /** `anywhere` stands for whatever state the match is in: where the machine's own arrows begin. */
@@ -131,7 +128,7 @@ class Drawing {
         this.arrow(
           state,
           timer.arrow,
-          `${timer.repeats ? "after each" : "after"} ${this.delay(timer.delay)}` +
+          `${timer.repeats ? "after each" : "after"} ${this.written(timer.delay)}` +
             `${timer.test ? ` when ${this.written(timer.test)}` : ""}`,
         );
     for (const listener of state.listeners) {
@@ -206,12 +203,6 @@ class Drawing {
     return state.id;
   }
 
-  /** A delay as it is written, but for a long computation. */
-  private delay(delay: Span): string {
-    const written = this.written(delay);
-    return written.length <= LONGEST_DELAY ? written : "a time worked out";
-  }
-
   private written(span: Span): string {
     return this.machine.sources.written(span);
   }
@@ -252,4 +243,25 @@ export function foldDiagram(diagram: Diagram, folded: ReadonlySet<string>): Diag
     edges.set(key, known);
   }
   return { ...diagram, nodes, edges: [...edges.values()].map((e) => ({ ...e, labels: [...e.labels] })) };
+}
+
+/**
+ * One state or ending with what is around it: the states it lies in and those inside it, what its arrows lead to and
+ * come from, and the arrows between. The whole diagram when it is not there.
+ */
+export function focusDiagram(diagram: Diagram, id: string): Diagram {
+  const byId = new Map(diagram.nodes.map((n) => [n.id, n]));
+  if (!byId.has(id)) return diagram;
+  const above = (of: string): string[] => {
+    const parent = byId.get(of)?.parent;
+    return parent === undefined ? [of] : [of, ...above(parent)];
+  };
+  const inside = new Set(diagram.nodes.filter((n) => above(n.id).includes(id)).map((n) => n.id));
+  const edges = diagram.edges.filter((e) => inside.has(e.from) || inside.has(e.to));
+  const shown = new Set([...inside, ...edges.flatMap((e) => [e.from, e.to])].flatMap(above));
+  const nodes = diagram.nodes
+    .filter((n) => shown.has(n.id))
+    .map(({ start, ...n }): DiagramNode => (start !== undefined && shown.has(start) ? { ...n, start } : n));
+  const { start, ...rest } = diagram;
+  return { ...rest, ...(start !== undefined && shown.has(start) && { start }), nodes, edges };
 }

@@ -212,7 +212,7 @@ function labelOf(edge: DiagramEdge): string {
 /** A condition broken at its spaces, so that a label grows down and not sideways. */
 function wrapped(text: string): string[] {
   const lines: string[] = [];
-  for (const word of text.split(" ")) {
+  for (const word of text.split(/\s+/)) {
     const last = lines.at(-1);
     if (last !== undefined && `${last} ${word}`.length <= LABEL_WIDTH) lines[lines.length - 1] = `${last} ${word}`;
     else lines.push(word);

@@ -31,6 +31,12 @@ export interface OutlineItem {
   readonly children: readonly OutlineItem[];
 }
 
+/** The innermost state, or the ending, whose text a position lies in; undefined where there is none. */
+export function stateAt({ states, endings }: Machine, position: number): string | undefined {
+  const around = [...states.slice(1), ...endings].filter(({ from, to }) => from <= position && position < to);
+  return around.sort((a, b) => a.to - a.from - (b.to - b.from))[0]?.name;
+}
+
 /** The outline, in the order of the text within each group. */
 export function outlineOf(machine: Machine): OutlineItem[] {
   const written = (span: Span): string => machine.sources.written(span);

@@ -10,8 +10,20 @@ export interface Shape {
   readonly attributes: Readonly<Record<string, string | number>>;
   readonly text?: string;
   readonly children?: readonly Shape[];
-  /** The state it stands for, when it can be folded or unfolded. */
-  readonly fold?: string;
+  /** The state or ending it stands for. */
+  readonly node?: string;
+  /** Set for one that can be folded or unfolded. */
+  readonly foldable?: boolean;
+}
+
+/** What is told from the rest in a picture. */
+export interface PictureOptions {
+  /** The names of the states a match is in, and its ending. */
+  readonly active?: ReadonlySet<string>;
+  /** The state or ending that somebody looks at. */
+  readonly lit?: string | undefined;
+  /** Names alone, so many times as large: for a picture that is seen from far away. */
+  readonly namesTimes?: number | undefined;
 }
 
 /** Colours by what they are for, in any form that SVG understands. */
@@ -30,20 +42,14 @@ export interface Palette {
   readonly bad: string;
 }
 
-/**
- * The shapes of a diagram that has been laid out.
- *
- * @param active the names of the states a match is in, and its ending
- */
-export function shapesOf(
-  diagram: Diagram,
-  laid: LayoutNode,
-  palette: Palette,
-  active: ReadonlySet<string> = new Set(),
-): Shape[] {
-  const drawing = new Picture(diagram, palette, active, placesOf(laid), labelsOf(diagram, laid));
+/** The shapes of a diagram that has been laid out. */
+export function shapesOf(diagram: Diagram, laid: LayoutNode, palette: Palette, options: PictureOptions = {}): Shape[] {
+  const drawing = new Picture(diagram, palette, options, placesOf(laid), labelsOf(diagram, laid));
   return [...drawing.boxes(laid, 0, 0), ...drawing.arrows(laid)];
 }
+
+/** What a character of a name is wide, at its size of 12.5. */
+const CHARACTER = 7.4;
 
 class Picture {
   private readonly nodes: ReadonlyMap<string, DiagramNode>;
@@ -52,7 +58,7 @@ class Picture {
   constructor(
     diagram: Diagram,
     private readonly palette: Palette,
-    private readonly active: ReadonlySet<string>,
+    private readonly options: PictureOptions,
     private readonly places: ReadonlyMap<string, Point>,
     private readonly labels: ReadonlyMap<string, Box>,
   ) {
@@ -80,7 +86,8 @@ class Picture {
     outer: boolean,
   ): Shape {
     const { palette } = this;
-    const active = this.active.has(data.id);
+    const active = this.options.active?.has(data.id) === true;
+    const lit = this.options.lit === data.id;
     const ending = data.kind === "ending" || data.kind === "final";
     const fill = active
       ? outer
@@ -97,20 +104,42 @@ class Picture {
         : data.result === "loses"
           ? palette.bad
           : palette.line;
-    const stroke = active ? palette.sail : data.kind === "overlay" ? palette.sea : ending ? tone : palette.line;
+    const stroke = active
+      ? palette.sail
+      : lit
+        ? palette.sea
+        : data.kind === "overlay"
+          ? palette.sea
+          : ending
+            ? tone
+            : palette.line;
     const radius = ending ? height / 2 : data.kind === "anywhere" ? 2 : 8;
     const dashed =
       data.kind === "overlay" || data.stub || data.kind === "anywhere" ? { "stroke-dasharray": "5 4" } : {};
-    const lines = linesOf(data);
+    const far = this.options.namesTimes;
+    const lines = far === undefined ? linesOf(data) : linesOf(data).slice(0, 1);
+    // As large as there is room for.
+    const times = Math.min(far ?? 1, Math.max(1, (width - 6) / (CHARACTER * (lines[0]?.length ?? 1))));
     const foldable = outer || data.folded !== undefined;
     return {
       element: "g",
       attributes: {},
-      ...(foldable && { fold: data.id }),
+      node: data.id,
+      ...(foldable && { foldable }),
       children: [
         {
           element: "rect",
-          attributes: { x, y, width, height, rx: radius, fill, stroke, "stroke-width": active ? 2.5 : 1.5, ...dashed },
+          attributes: {
+            x,
+            y,
+            width,
+            height,
+            rx: radius,
+            fill,
+            stroke,
+            "stroke-width": lit ? 3.5 : active ? 2.5 : 1.5,
+            ...dashed,
+          },
         },
         ...(ending
           ? [
@@ -133,16 +162,18 @@ class Picture {
             element: "text",
             attributes: {
               x: x + width / 2,
-              y: outer ? y + 17 + i * LINE : y + height / 2 + 4 + (i - (lines.length - 1) / 2) * LINE,
+              y: outer
+                ? y + 5 + 12 * times + i * LINE
+                : y + height / 2 + 4.3 * times + (i - (lines.length - 1) / 2) * LINE,
               "text-anchor": "middle",
               fill: i === 0 ? palette.ink : palette.soft,
               "font-weight": i === 0 ? 600 : 400,
-              "font-size": i === 0 ? 12.5 : 11,
+              "font-size": i === 0 ? 12.5 * times : 11,
             },
             text: line,
           }),
         ),
-        ...(data.doc === undefined ? [] : [{ element: "title" as const, attributes: {}, text: data.doc }]),
+        ...titleOf(data).map((text): Shape => ({ element: "title", attributes: {}, text })),
       ],
     };
   }
@@ -173,7 +204,8 @@ class Picture {
           { element: "path", attributes: { d: tip(points), fill: palette.soft } },
         ];
       });
-      const labels = (edge.labels ?? []).flatMap((label): Shape[] => {
+      const written = this.options.namesTimes === undefined ? (edge.labels ?? []) : [];
+      const labels = written.flatMap((label): Shape[] => {
         const { x: left, y: top } = this.labels.get(edge.id) as Box;
         return [
           {
@@ -205,6 +237,17 @@ class Picture {
     });
     return [...own, ...inner];
   }
+}
+
+/** All that is written in a box besides its name, uncut, and what its author says of it. */
+function titleOf({ turn, returns, results, doc }: DiagramNode): string[] {
+  const more = [
+    ...(turn === undefined ? [] : [`turn of ${turn}`]),
+    ...(returns.length > 0 ? [`returns: ${returns.join(", ")}`] : []),
+    ...(results === undefined ? [] : [results]),
+    ...(doc === undefined ? [] : [doc]),
+  ];
+  return more.length === 0 ? [] : [more.join("\n")];
 }
 
 /** A path with rounded corners through the points. */

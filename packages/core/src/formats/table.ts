@@ -5,6 +5,7 @@
 
 import type { Action, Arrow, Expr, Machine, Signal, State, Target } from "../check/machine.js";
 import type { Span } from "../language/source.js";
+import { visitArrow } from "../check/visit.js";
 import { chancesIn, rolledLocals, shareOf } from "./odds.js";
 
 export interface TableCell {
@@ -18,8 +19,12 @@ export interface TableCell {
   readonly words: string;
   /** Under which conditions, with the reasons that are told when they do not hold. */
   readonly conditions: readonly string[];
+  /** Where it leads, as short as it can be said: `Judge`, `Flown or Judge`; empty when it leads nowhere. */
+  readonly short: string;
   /** The state it is inherited from, when it is not this state's own. */
   readonly from?: string;
+  /** Where it stands in the text; undefined when nothing does. */
+  readonly at?: number;
 }
 
 interface TableColumn {
@@ -32,6 +37,8 @@ export interface TableRow {
   readonly state: string;
   readonly within: readonly string[];
   readonly kind: State["kind"];
+  /** Where it stands in the text. */
+  readonly at: number;
   /** Whose turn it is, as written. */
   readonly turn?: string;
   /** The chances rolled by what stands in this state itself, with their exact probabilities. */
@@ -69,6 +76,7 @@ export function tableOf(machine: Machine): Table {
           .map((s) => s.name)
           .reverse(),
         kind: state.kind,
+        at: state.from,
         ...(turn && { turn: words(machine, turn.of) }),
         chances: chancesIn(machine, state),
         cells: [
@@ -99,11 +107,13 @@ function actionCell(machine: Machine, chain: readonly State[], name: string): Ta
       return {
         kind: leadsOn(action.arrow) ? "leads" : "happens",
         words: arrowWords(machine, action.arrow),
+        short: shortWords(machine, [action.arrow]),
+        at: action.from,
         conditions: conditionsOf(machine, action, chain),
         ...inherited(chain, state),
       };
   }
-  return { kind: "refused", words: "not open here", conditions: [] };
+  return { kind: "refused", words: "not open here", short: "", conditions: [] };
 }
 
 function conditionsOf(machine: Machine, action: Action, chain: readonly State[]): string[] {
@@ -132,13 +142,18 @@ function signalCell(machine: Machine, chain: readonly State[], signal: Signal): 
     return {
       kind: heard.some((l) => l.arrow && leadsOn(l.arrow)) ? "leads" : "happens",
       words: [...new Set(arrows)].join("; "),
+      short: shortWords(
+        machine,
+        heard.map((l) => l.arrow),
+      ),
+      at: heard[0]?.from ?? state.from,
       conditions: heard.flatMap((l) => (l.test ? [`when ${words(machine, l.test)}`] : [])),
       ...inherited(chain, state),
     };
   }
   return signal.origin === "machine"
-    ? { kind: "unheard", words: "nobody hears it", conditions: [] }
-    : { kind: "undecided", words: "undecided", conditions: [] };
+    ? { kind: "unheard", words: "nobody hears it", short: "", conditions: [] }
+    : { kind: "undecided", words: "undecided", short: "", conditions: [] };
 }
 
 function conditionCells(machine: Machine, chain: readonly State[]): TableCell[] {
@@ -156,6 +171,8 @@ function conditionCells(machine: Machine, chain: readonly State[]): TableCell[] 
       return {
         kind: leadsOn(when.arrow) ? "leads" : "happens",
         words: arrowWords(machine, when.arrow),
+        short: shortWords(machine, [when.arrow]),
+        at: when.from,
         conditions: condition,
         ...inherited(chain, state),
       };
@@ -170,6 +187,8 @@ function timerCells(machine: Machine, chain: readonly State[]): TableCell[] {
       return {
         kind: timer.arrow && leadsOn(timer.arrow) ? "leads" : "happens",
         words: timer.arrow ? arrowWords(machine, timer.arrow) : "happens",
+        short: shortWords(machine, [timer.arrow]),
+        at: timer.from,
         conditions: [time, ...(timer.test ? [`when ${words(machine, timer.test)}`] : [])],
         ...inherited(chain, state),
       };
@@ -209,6 +228,21 @@ function arrowWords(machine: Machine, arrow: Arrow): string {
     default:
       return `-> ${arrow.kind}`;
   }
+}
+
+/** The names of all that some arrows may lead to. */
+function shortWords(machine: Machine, arrows: readonly (Arrow | undefined)[]): string {
+  const names = new Set<string>();
+  for (const arrow of arrows)
+    visitArrow(arrow, {
+      arrow(a) {
+        for (const t of a.kind === "to" ? [a.target] : a.kind === "odds" ? a.entries.map((e) => e.target) : [])
+          names.add((t.kind === "ending" ? machine.endings[t.ending] : machine.states[t.state])?.name ?? "");
+        if (a.kind === "history") names.add(machine.states[a.state]?.name ?? "");
+        if (a.kind === "stay" || a.kind === "return" || a.kind === "ready") names.add(a.kind);
+      },
+    });
+  return [...names].join(" or ");
 }
 
 function words(machine: Machine, span: Span): string {

@@ -85,6 +85,11 @@ export class LocalMatch {
     return this.steps;
   }
 
+  /** How many steps there were before each line that somebody typed and that can be taken back. */
+  get typedAt(): ReadonlySet<number> {
+    return new Set(this.marks.map((mark) => mark.steps));
+  }
+
   // ---- bots --------------------------------------------------------------------------------------
 
   /** @throws NoSuchBot */

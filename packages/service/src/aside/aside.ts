@@ -12,7 +12,7 @@ import type { Logger } from "pino";
 import { Problem } from "../problems.js";
 import { newKey } from "../secrets.js";
 import type { Store } from "../storage/store.js";
-import type { AsideOptions, FromAside } from "./messages.js";
+import type { AsideOptions, FromAside, HouseRules, ToAside } from "./messages.js";
 import { TOKEN_HEADER } from "./messages.js";
 
 /** The program of the thread, built beside the service. */
@@ -28,6 +28,8 @@ const OF_A_CONNECTION = ["connection", "keep-alive", "transfer-encoding", "upgra
 export interface AsideListener {
   /** A match was given another version of its machine, which is not large: it is played here from now on. */
   comesBack(match: string): void;
+  /** People were told something of matches aside. */
+  noticed(): void;
 }
 
 interface Running {
@@ -51,6 +53,7 @@ export class Aside {
   constructor(
     private readonly file: string,
     store: Store,
+    private readonly rules: HouseRules,
     private readonly log: Logger,
     private readonly listener: AsideListener,
     private readonly program = ASIDE,
@@ -112,6 +115,11 @@ export class Aside {
     });
   }
 
+  /** Tells the thread of keys that were taken away, whose streams end. */
+  revoked(hashes: readonly string[]): void {
+    void this.running?.then(({ worker }) => worker.postMessage({ revoked: hashes } satisfies ToAside)).catch(() => {});
+  }
+
   /** Resolves when what is under way there has been answered, and the thread has ended. */
   async stop(): Promise<void> {
     this.closed = true;
@@ -119,7 +127,7 @@ export class Aside {
     const running = await this.running?.catch(() => undefined);
     if (!running) return;
     const ended = new Promise((resolve) => running.worker.once("exit", resolve));
-    running.worker.postMessage("stop");
+    running.worker.postMessage("stop" satisfies ToAside);
     await ended;
   }
 
@@ -137,12 +145,14 @@ export class Aside {
   }
 
   private started(): Promise<Running> {
-    const workerData: AsideOptions = { file: this.file, token: this.token, logLevel: this.log.level };
+    const { file, token, rules } = this;
+    const workerData: AsideOptions = { file, token, rules, logLevel: this.log.level };
     const worker = new Worker(this.program, { workerData, resourceLimits: { maxOldGenerationSizeMb: MEMORY } });
     return new Promise((resolve, reject) => {
       worker.on("message", (message: FromAside) => {
         if ("port" in message) resolve({ worker, port: message.port });
         else if ("comesBack" in message) this.listener.comesBack(message.comesBack);
+        else if ("noticed" in message) this.listener.noticed();
         else this.why = message.failing;
       });
       worker.on("error", (error) => this.log.error({ err: error }, "the thread of large machines has failed"));

@@ -4,20 +4,25 @@ import { createHash, timingSafeEqual } from "node:crypto";
 import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { parentPort, workerData } from "node:worker_threads";
-import express, { type RequestHandler } from "express";
+import express, { json, type RequestHandler } from "express";
+import { Callers } from "../access/callers.js";
+import { Keys } from "../access/keys.js";
+import { People } from "../access/people.js";
 import { Machines } from "../machines.js";
 import { matchesApp } from "../matches/app.js";
+import { Care } from "../matches/care.js";
 import { Host } from "../matches/host.js";
-import { endStreams } from "../matches/streams.js";
+import { Lobby, lobbyRoutes } from "../matches/lobby.js";
+import { endStreams, endStreamsOf } from "../matches/streams.js";
 import { ownLog } from "../log.js";
 import { noSuchAddress, Problem, problemHandler } from "../problems.js";
 import { Requests } from "../requests.js";
 import { Store } from "../storage/store.js";
 import { Writer } from "../storage/writer.js";
 import { WORKER, Workers } from "../workers/workers.js";
-import { type AsideOptions, type FromAside, TOKEN_HEADER } from "./messages.js";
+import { type AsideOptions, type FromAside, type ToAside, TOKEN_HEADER } from "./messages.js";
 
-const { file, token, logLevel } = workerData as AsideOptions;
+const { file, token, rules, logLevel } = workerData as AsideOptions;
 const tell = (message: FromAside): void => parentPort?.postMessage(message);
 
 const log = ownLog(logLevel);
@@ -25,10 +30,16 @@ const store = await Store.open(file);
 const writer = new Writer(store, log);
 writer.onChange((failing) => tell({ failing }));
 const workers = new Workers(WORKER);
-const host = new Host(store, writer, new Machines(store, writer, workers, workers), log, {
+const keys = new Keys(store);
+const people = new People(store, writer, keys);
+const callers = new Callers(keys, people, rules.doors);
+const host = new Host(store, writer, new Machines(store, writer, workers, workers), keys, people, log, {
   aside: true,
   movedAway: (match) => tell({ comesBack: match }),
 });
+const care = new Care(store, host, log, rules.patience, 1);
+host.notices.listen(() => tell({ noticed: true }));
+keys.onRevoked(endStreamsOf);
 const requests = new Requests();
 
 const app = express();
@@ -36,19 +47,25 @@ app.disable("x-powered-by");
 // What was passed on says where it came from.
 app.set("trust proxy", "loopback");
 app.use(onlyPassedOn(token), requests.handler());
-app.use("/api/matches", matchesApp(host, log));
+app.use("/api/matches", matchesApp({ host, callers }, log));
+app.use("/api/lobby", json(), lobbyRoutes(new Lobby(store, host, 1), host, callers));
 app.use(noSuchAddress, problemHandler(log));
 const server = createServer(app);
 server.listen(0, "127.0.0.1", () => {
+  care.start();
   void host.resumeAll().then(() => tell({ port: (server.address() as AddressInfo).port }));
 });
 
-parentPort?.once("message", () => void stop());
+parentPort?.on("message", (message: ToAside) => {
+  if (message === "stop") void stop();
+  else endStreamsOf(message.revoked);
+});
 
 /** As the service stops: what is under way is answered, then streams are ended, then the database is closed. */
 async function stop(): Promise<void> {
   requests.close();
   server.close();
+  await care.stop();
   await host.stop();
   endStreams();
   await requests.settled();

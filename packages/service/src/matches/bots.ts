@@ -1,11 +1,11 @@
 /** The bots of hosted matches: a little after one of them gets the turn, it acts. */
 
-import { type Input, makeBot, type Runnable, type Situation, view, wrongBot } from "@zany/core";
+import { type Input, makeBot, type Runnable, view, wrongBot } from "@zany/core";
 import type { Logger } from "pino";
 import { Problem } from "../problems.js";
 import { StorageFails } from "../storage/writer.js";
 import type { Wish } from "./line.js";
-import type { LiveMatch } from "./live.js";
+import type { LiveMatch, MatchProgress } from "./live.js";
 
 /** What a bot takes to think, in milliseconds, so that people can follow it. */
 const THINKING = 250;
@@ -49,7 +49,7 @@ export class Bots {
   }
 
   /** What the first bot on turn does; undefined when none is, or it can do nothing. */
-  private choice({ runnable, bots, header }: LiveMatch, now: Situation): Input | undefined {
+  private choice({ runnable, header }: LiveMatch, { situation: now, bots }: MatchProgress): Input | undefined {
     for (const seat of view(runnable, now, null).turn) {
       const policy = bots[seat];
       if (policy === undefined) continue;

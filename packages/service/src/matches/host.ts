@@ -3,7 +3,12 @@
  * inputs. No rule of any game stands here; lines, loading, bots, the clock, keys and records have files of their own.
  */
 
-import type { MachineVersion, NewMatch } from "@zany/client/api";
+import { setImmediate as nextTurn } from "node:timers/promises";
+import type { MachineVersion, NewMatch, StreamedStep } from "@zany/client/api";
+import { type Caller, isHost } from "../access/callers.js";
+import type { Keys } from "../access/keys.js";
+import { Notices } from "../access/notices.js";
+import type { People } from "../access/people.js";
 import {
   type BeginOptions,
   begin,
@@ -12,27 +17,33 @@ import {
   headerOf,
   nextTimer,
   type Runnable,
-  type StepLine,
   stepLine,
   type Taken,
 } from "@zany/core";
 import type { Logger } from "pino";
 import { isLarge, type Machines } from "../machines.js";
 import { Problem } from "../problems.js";
-import { newId, newKey, newSeed } from "../secrets.js";
+import { newId, newKey, newSeed, unsealed } from "../secrets.js";
 import type { MatchRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
 import type { Writer } from "../storage/writer.js";
+import { fittingOf, linkTo, seatingOf, wantsHostKey } from "./beginning.js";
 import { Bots, needPolicy } from "./bots.js";
 import { chained, chainOf } from "./chain.js";
 import { MatchClock } from "./clock.js";
-import { MatchKeys } from "./keys.js";
-import { MatchLine, type TakenInput, type Wish } from "./line.js";
+import {
+  type Change,
+  MatchLine,
+  type RequestName,
+  requestColumns,
+  requestReused,
+  type TakenInput,
+  type Wish,
+} from "./line.js";
 import type { LiveMatch } from "./live.js";
-import { loadMatch } from "./loading.js";
+import { loadMatch, situationAt } from "./loading.js";
 import { MatchRecords, noSuchMatch } from "./records.js";
 import { endStreams } from "./streams.js";
-import { WrongKeys } from "./wrong-keys.js";
 
 /**
  * How much of matches is kept in memory, in bytes: their machines, for each character of their data ten, and what every
@@ -45,14 +56,34 @@ const PER_MATCH = 20_000;
 /** Steps that are on the disk, for those who follow the match. */
 export interface Announcement {
   readonly match: LiveMatch;
-  readonly lines: readonly StepLine[];
+  readonly lines: readonly StreamedStep[];
 }
+
+/** How long the keys of a match that was begun are told again to whoever repeats the request, in milliseconds. */
+const KEPT_ANSWERS = 86_400_000;
 
 /** A match in memory with its line of inputs. */
 interface Playing {
   readonly match: LiveMatch;
   readonly line: MatchLine;
 }
+
+/** A match that was begun, with what is told this once. */
+export interface Begun {
+  readonly match: LiveMatch;
+  readonly keys: Readonly<Record<string, string>>;
+  readonly links: Readonly<Record<string, string>>;
+  readonly hostKey: string | undefined;
+}
+
+/** Of which match another is the rematch, and by how many seats everybody moves on. */
+export interface Rematch {
+  readonly of: string;
+  readonly movedOn: number;
+}
+
+/** What is kept of the answer to beginning, to be told again. */
+type KeptAnswer = Omit<Begun, "match"> & { readonly id: string };
 
 /** Which matches a host plays. */
 export interface Place {
@@ -63,25 +94,28 @@ export interface Place {
 }
 
 export class Host {
-  readonly keys: MatchKeys;
-  readonly wrongKeys = new WrongKeys();
   readonly records: MatchRecords;
+  readonly notices: Notices;
   private readonly bots: Bots;
   private readonly clock: MatchClock;
   /** Those in memory, the last used at the end. */
   private readonly live = new Map<string, Playing>();
   private readonly loading = new Map<string, Promise<Playing>>();
   private readonly followers = new Set<(announcement: Announcement) => void>();
+  /** Those that are begun now, by key and name of the request. */
+  private readonly beginning = new Map<string, { readonly content: string; readonly begun: Promise<Begun> }>();
   private stopping = false;
 
   constructor(
     store: Store,
     private readonly writer: Writer,
     readonly machines: Machines,
+    readonly keys: Keys,
+    readonly people: People,
     private readonly log: Logger,
     private readonly place: Place = { aside: false },
   ) {
-    this.keys = new MatchKeys(store);
+    this.notices = new Notices(store);
     this.records = new MatchRecords(store, place.aside ? 1 : 0);
     this.bots = new Bots(this, log);
     this.clock = new MatchClock(this, this.records, writer, log);
@@ -117,24 +151,66 @@ export class Host {
 
   // ---- beginning and finding -------------------------------------------------------------------
 
-  /** Begins a match and gives a key for each seat that is taken, and one for the host. The keys are told this once. */
-  async begin(wish: NewMatch): Promise<{ match: LiveMatch; keys: Record<string, string>; hostKey: string }> {
+  /**
+   * Begins a match and gives a key for each seat that nobody is named for, and one for the host. They are told this
+   * once; a named request that is repeated is told the same again.
+   *
+   * @throws Problem 422 when it does not begin that way, 409 for a name that was used for something else
+   */
+  async begin(wish: NewMatch, caller: Caller, request?: RequestName, rematch?: Rematch): Promise<Begun> {
     this.refuseStopping();
+    if (!request) return this.begun(wish, caller, undefined, rematch);
+    const before = await this.begunBefore(request);
+    if (before) return before;
+    const { key_hash, name, content } = requestColumns({ ...request, secret: "" });
+    const twin = this.beginning.get(`${key_hash} ${name}`);
+    if (twin && twin.content !== content) throw requestReused(request.name);
+    if (twin) return twin.begun;
+    const begun = this.begun(wish, caller, request, rematch).finally(() =>
+      this.beginning.delete(`${key_hash} ${name}`),
+    );
+    this.beginning.set(`${key_hash} ${name}`, { content, begun });
+    return begun;
+  }
+
+  /**
+   * The match that a request of this name began, with what was told then; undefined for a new name.
+   *
+   * @throws Problem 409 for a name that was used for something else
+   */
+  async begunBefore(request: RequestName): Promise<Begun | undefined> {
+    const { key_hash, name, content } = requestColumns({ ...request, secret: "" });
+    const known = this.records.requestOf("", key_hash, name);
+    if (!known) return undefined;
+    if (known.content !== content || known.answer === null) throw requestReused(request.name);
+    const { id, ...kept } = JSON.parse(unsealed(known.answer, request.key, request.name)) as KeptAnswer;
+    return { match: await this.find(id), ...kept };
+  }
+
+  private async begun(wish: NewMatch, caller: Caller, request?: RequestName, rematch?: Rematch): Promise<Begun> {
     const { name, version, hash, rules } = await this.machines.find(wish.machine);
     const runnable = await this.machines.runnable(hash);
-    const { seats, open, given, bots = {} } = wish;
+    const { seats, given, bots = {}, least = 0 } = wish;
+    const { open, holders, unnamed } = seatingOf(wish, caller, this.people);
     const how: BeginOptions = {
       seed: wish.seed ?? newSeed(),
       now: Date.now(),
       ...(seats !== undefined && { seats }),
-      ...(open && { open }),
+      ...(open.length > 0 && { open }),
       ...(given && { given }),
     };
+    // Each of these may take a while for a heavy machine: others get their turn between.
+    await nextTurn();
     const first = beginOrRefuse(runnable, how);
     const { situation } = first;
+    await nextTurn();
     const header = headerOf(runnable, how, situation);
     const headerText = JSON.stringify(header);
     for (const [seat, policy] of Object.entries(bots)) needPolicy(runnable, header.seats, seat, policy);
+    needSeats(header.seats, Object.keys(holders));
+    if (least > header.seats.length)
+      throw new Problem(422, "badLeast", `This match has ${header.seats.length} seats; ${least} can never be held.`);
+    await nextTurn();
     const line = JSON.stringify(stepLine(runnable, undefined, first));
     const match: LiveMatch = {
       id: newId(),
@@ -142,8 +218,17 @@ export class Host {
       runnable,
       header,
       headerText,
+      begunBy: caller.kind === "person" ? caller.person.id : null,
+      hosted: wantsHostKey(wish, caller) || isHost(caller),
+      fitting: fittingOf(rules, header.seats.length, given),
+      least,
       bots,
+      holders,
       cancelled: null,
+      cancelledBy: null,
+      confirmed: [],
+      rematchOf: rematch?.of ?? null,
+      movedOn: rematch?.movedOn ?? 0,
       situation,
       chain: chained(chainOf(headerText), line),
       suspended: null,
@@ -151,19 +236,29 @@ export class Host {
       botSteps: 0,
       idleTimers: 0,
     };
-    const taken = header.seats.filter((seat) => !open?.includes(seat));
-    const keys = Object.fromEntries(taken.map((seat) => [seat, newKey()]));
-    const hostKey = newKey();
+    const { id } = match;
+    const keys = Object.fromEntries(unnamed(header.seats).map((seat) => [seat, newKey()]));
+    const secrets = Object.fromEntries((wish.links ?? []).map((seat) => [seat, newKey()]));
+    const links = Object.fromEntries(Object.entries(secrets).map(([seat, secret]) => [seat, linkTo(id, secret)]));
+    const hostKey = wantsHostKey(wish, caller) ? newKey() : undefined;
+    const answer: KeptAnswer = { id, keys, links, hostKey };
     await this.writer.write(() => {
       this.records.addMatch(match);
-      for (const [seat, key] of Object.entries(keys)) this.keys.giveSeat(match.id, seat, key);
-      this.keys.giveHost(match.id, hostKey);
-      this.records.addStep(match.id, 0, line);
+      for (const [seat, key] of Object.entries(keys)) this.keys.giveSeat(id, seat, key);
+      for (const [seat, secret] of Object.entries(secrets)) this.keys.giveSeat(id, seat, secret, "link");
+      if (hostKey !== undefined) this.keys.add(hostKey, { kind: "host", match: id });
+      this.records.addStep(id, 0, line, null);
+      if (match.situation.outcome) this.records.addResults(match, match);
+      if (request) {
+        const row = requestColumns({ ...request, secret: JSON.stringify(answer), lasts: KEPT_ANSWERS });
+        this.records.addRequest({ ...row, match: "", step: 0 });
+      }
+      this.notices.add(match, undefined, match, null);
     });
     this.keep(match);
     this.clock.schedule();
     this.bots.wake(match);
-    return { match, keys, hostKey };
+    return { match, keys, links, hostKey };
   }
 
   /** @throws Problem 404 for a match that is not there; it need not load */
@@ -192,19 +287,41 @@ export class Host {
 
   /** Plays a stored match again. */
   private async load(id: string): Promise<Playing> {
-    const { row, header, bots } = await this.records.find(id);
+    const { row, header, bots, holders } = await this.records.find(id);
     const { machine, runnable } = await this.version(row.machine);
     const { header: headerText, step, chain, suspended, cancelled, manual_time: manualTime } = row;
     const snapshots = await this.records.snapshots(id);
     const loaded = await loadMatch({ id, header, headerText, step, chain }, runnable, this.records, snapshots);
     const now = Math.max(loaded.situation.now, manualTime ?? 0);
     return this.keep({
-      ...{ id, machine, runnable, header, headerText, suspended, cancelled, manualTime, bots },
+      ...{ id, machine, runnable, header, headerText, suspended, cancelled, manualTime, bots, holders },
+      begunBy: row.begun_by,
+      hosted: row.hosted === 1,
+      fitting: row.fitting,
+      least: row.least,
+      rematchOf: row.rematch_of,
+      movedOn: row.moved_on,
+      cancelledBy: row.cancelled_by,
+      confirmed: JSON.parse(row.confirmed) as string[],
       situation: { ...loaded.situation, now },
       chain,
       botSteps: 0,
       idleTimers: 0,
     });
+  }
+
+  /** What is stored of who plays a match, which need not load. @throws Problem 404 */
+  async stored(id: string): Promise<Pick<LiveMatch, "id" | "header" | "holders" | "begunBy">> {
+    const live = this.live.get(id);
+    if (live) return live.match;
+    const { row, header, holders } = await this.records.find(id);
+    return { id, header, holders, begunBy: row.begun_by };
+  }
+
+  /** Writes something beside the steps of matches, such as a key. Resolves when it is on the disk. */
+  write(run: () => void): Promise<void> {
+    this.refuseStopping();
+    return this.writer.write(run);
   }
 
   private async version(reference: string): Promise<{ machine: MachineVersion; runnable: Runnable; aside: 0 | 1 }> {
@@ -215,7 +332,7 @@ export class Host {
   }
 
   private keep(match: LiveMatch): Playing {
-    const line = new MatchLine(match, this.records, this.writer, this.log, (of, lines) => {
+    const line = new MatchLine(match, this.records, this.writer, this.log, this.notices, (of, lines) => {
       this.announce({ match: of, lines });
       this.clock.schedule();
       this.bots.wake(of);
@@ -246,11 +363,18 @@ export class Host {
     return (await this.playing(id)).line.take(wish);
   }
 
-  /** Takes an open seat; its key is told this once. */
-  async join(id: string, seat: string): Promise<TakenInput & { key: string }> {
-    const key = newKey();
-    const also = (): void => this.keys.giveSeat(id, seat, key);
-    return { ...(await this.take(id, { input: () => ({ kind: "join", seat }), also })), key };
+  /** Changes what is beside the situation of a match, in its turn. */
+  async change(id: string, change: Change): Promise<LiveMatch> {
+    this.refuseStopping();
+    const { match, line } = await this.playing(id);
+    await line.take(change);
+    return match;
+  }
+
+  /** A match as it was at a step. */
+  async at(match: LiveMatch, step: number): Promise<LiveMatch> {
+    if (match.situation.step === step) return match;
+    return { ...match, situation: await situationAt(match, this.records, step) };
   }
 
   /**
@@ -258,31 +382,18 @@ export class Host {
    *
    * @throws Problem 409 when the match is on real time, or no timer runs
    */
-  async wait(id: string, by: number | undefined): Promise<TakenInput> {
+  async wait(id: string, by: number | undefined, client: string | undefined): Promise<TakenInput> {
     const match = await this.find(id);
     if (match.manualTime === null)
       throw new Problem(409, "realClock", "This match is on real time; only a match begun with a manual clock waits.");
     return this.take(id, {
-      input: (now) => {
+      input: ({ situation: now }) => {
         const time = by === undefined ? nextTimer(match.runnable.machine, now)?.due : now.now + by;
         if (time === undefined) throw new Problem(409, "noTimer", "No timer is running.");
         return { kind: "time", time };
       },
+      client,
     });
-  }
-
-  /** Lets a policy play a seat, or with null gives it back to people. */
-  async setBot(id: string, seat: string, policy: string | null): Promise<LiveMatch> {
-    this.refuseStopping();
-    const match = await this.find(id);
-    if (policy !== null) needPolicy(match.runnable, match.header.seats, seat, policy);
-    const { line } = await this.playing(id);
-    await line.take((progress) => {
-      const { [seat]: _, ...others } = progress.bots;
-      progress.bots = policy === null ? others : { ...others, [seat]: policy };
-      progress.botSteps = 0;
-    });
-    return match;
   }
 
   // ---- matches that do not go on ----------------------------------------------------------------
@@ -350,6 +461,13 @@ export class Host {
     this.bots.wake(match);
   }
 
+  /** Forgets a match for good. @param forgotten what is written for it */
+  async forget(id: string, forgotten: () => void): Promise<void> {
+    await this.live.get(id)?.line.settled();
+    this.letGo(id);
+    await this.write(forgotten);
+  }
+
   private async loads(id: string): Promise<boolean> {
     return this.find(id).then(
       () => true,
@@ -375,13 +493,15 @@ export class Host {
   }
 
   /** Ends a match for good, without a result. @throws Problem 409 when it is over or does not load */
-  async cancel(id: string): Promise<LiveMatch> {
+  async cancel(id: string, by: NonNullable<LiveMatch["cancelledBy"]>): Promise<LiveMatch> {
     this.refuseStopping();
     const { match, line } = await this.playing(id);
     await line.take((progress) => {
       if (progress.situation.outcome) throw new Problem(409, "matchOver", "This match is over.");
+      if (progress.cancelled === null) progress.cancelledBy = by;
       progress.cancelled ??= new Date().toISOString();
       progress.suspended = null;
+      return undefined;
     });
     return match;
   }
@@ -401,6 +521,13 @@ export class Host {
   private refuseStopping(): void {
     if (this.stopping) throw new Problem(503, "stopping", "The service is stopping.", {}, { "Retry-After": "5" });
   }
+}
+
+/** @throws Problem 422 for a seat that a match does not have */
+function needSeats(seats: readonly string[], wanted: readonly string[]): void {
+  const unknown = wanted.find((seat) => !seats.includes(seat));
+  if (unknown !== undefined)
+    throw new Problem(422, "noSuchSeat", `There is no seat ${unknown}; the seats are ${seats.join(", ")}.`);
 }
 
 function notSuspended(): Problem {

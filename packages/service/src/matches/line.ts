@@ -4,6 +4,7 @@
  * written, nothing of it counts, and every one of them begins again on what is true.
  */
 
+import type { StreamedStep } from "@zany/client/api";
 import {
   canonicalJson,
   type FaultReport,
@@ -12,6 +13,7 @@ import {
   type Refusal,
   type Situation,
   seenFault,
+  seenLine,
   situationJson,
   type StepLine,
   step,
@@ -19,13 +21,16 @@ import {
   type Taken,
 } from "@zany/core";
 import type { Logger } from "pino";
+import type { Notices } from "../access/notices.js";
 import { Problem } from "../problems.js";
-import { hashSecret } from "../secrets.js";
+import { hashSecret, sealed } from "../secrets.js";
+import type { RequestRow } from "../storage/schema.js";
 import { StorageFails, type Writer } from "../storage/writer.js";
 import { chained, sealOf } from "./chain.js";
+import { heldSeats } from "./holders.js";
 import { type LiveMatch, type MatchProgress, progressOf } from "./live.js";
 import { SNAPSHOT_EVERY } from "./loading.js";
-import type { MatchRecords } from "./records.js";
+import type { MatchRecords, TakenRequest } from "./records.js";
 
 /** Most inputs that wait in one line. */
 const MOST_WAITING = 500;
@@ -39,13 +44,20 @@ const PORTION = 10;
  */
 const MOST_IDLE_TIMERS = 100_000;
 
+/** How far back it is looked whether what somebody saw has changed, in steps. */
+const MOST_BEHIND = 1_000;
+
 /** The name that a sender gave to a request: it is taken once, with the key and the content it came with first. */
 export interface RequestName {
   readonly name: string;
-  /** The key it came with. */
+  /** The key it came with; empty for a client without one. */
   readonly key: string;
   /** All that is asked for. */
   readonly content: unknown;
+  /** What its answer holds that cannot be made again: a new key. */
+  readonly secret?: string;
+  /** How long it is remembered, in milliseconds; without, as long as the match. */
+  readonly lasts?: number;
 }
 
 /** What is asked of a match. */
@@ -56,21 +68,25 @@ export interface Wish {
    *
    * @throws Problem when it cannot be done
    */
-  readonly input: (now: Situation) => Input | undefined;
+  readonly input: (now: MatchProgress) => Input | undefined;
   readonly request?: RequestName | undefined;
-  /** Is written together with the step. */
-  readonly also?: () => void;
+  /** Changes what comes with the step, or instead of one; gives what is written together with it. */
+  readonly change?: Change;
   /** Who it comes from, when it is no person. */
   readonly from?: "bot" | "clock";
+  /** The client it comes from, as it calls itself. */
+  readonly client?: string | undefined;
 }
 
-/** A change of a match that is no step: what is changed, or a Problem that is thrown. */
-export type Change = (match: MatchProgress) => void;
+/** Changes of a match beside its situation. Throws a Problem when they cannot be; gives what else is to be written. */
+export type Change = (match: MatchProgress) => (() => void) | undefined;
 
 /** An input that was taken, or refused. */
 export interface TakenInput {
   readonly match: LiveMatch;
   readonly refusal?: Refusal;
+  /** For a request that was taken before: what it led to then. */
+  readonly before?: Pick<TakenRequest, "step" | "answer">;
 }
 
 interface Waiting {
@@ -83,11 +99,13 @@ interface Waiting {
 interface Draft extends MatchProgress {
   /** Written in this order, in one transaction. */
   readonly writes: (() => void)[];
-  readonly lines: StepLine[];
+  readonly lines: StreamedStep[];
   /** How each of those who waited is answered once that is done. */
   readonly answers: (() => void)[];
-  /** The contents of named requests in this draft, by key and name. */
-  readonly requests: Map<string, string>;
+  /** The named requests in this draft, by key and name. */
+  readonly requests: Map<string, TakenRequest>;
+  /** The client that caused the last of it, as it calls itself. */
+  client: string | null;
   /** Those who are answered by it. */
   readonly of: Waiting[];
 }
@@ -104,8 +122,10 @@ export class MatchLine {
     private readonly records: MatchRecords,
     private readonly writer: Writer,
     private readonly log: Logger,
+    /** Writes what people are told of what changed, in the same transaction. */
+    private readonly notices: Pick<Notices, "add">,
     /** Is told of what was written, before those who asked for it. */
-    private readonly written: (match: LiveMatch, lines: readonly StepLine[]) => void,
+    private readonly written: (match: LiveMatch, lines: readonly StreamedStep[]) => void,
   ) {}
 
   /**
@@ -113,8 +133,8 @@ export class MatchLine {
    * that was taken before is acknowledged again and changes nothing; without a name, the action that was taken at its
    * step is.
    *
-   * @throws Problem 409 for a match that does not go on, or a fault of its machine; 422 for a name that was used for
-   * something else; 503 while nothing can be written
+   * @throws Problem 409 for a match that does not go on, a fault of its machine, or a name that was used for something
+   * else; 503 while nothing can be written
    */
   take(wish: Wish | Change): Promise<TakenInput> {
     if (this.waiting.length >= MOST_WAITING)
@@ -154,7 +174,15 @@ export class MatchLine {
 
   /** Takes those who wait, as many as there is time for. */
   private drafted(): Draft {
-    const draft: Draft = { ...progressOf(this.match), writes: [], lines: [], answers: [], requests: new Map(), of: [] };
+    const draft: Draft = {
+      ...progressOf(this.match),
+      writes: [],
+      lines: [],
+      answers: [],
+      requests: new Map(),
+      client: null,
+      of: [],
+    };
     const until = performance.now() + PORTION;
     for (let next = this.waiting[0]; next; next = this.waiting[0]) {
       if (!this.taken(draft, next, until)) break;
@@ -172,6 +200,8 @@ export class MatchLine {
       await this.writer.write(() => {
         for (const write of draft.writes) write();
         this.records.update(this.match, draft);
+        if (draft.situation.outcome !== this.match.situation.outcome) this.records.addResults(this.match, draft);
+        this.notices.add(this.match, this.match, draft, draft.client);
       });
       return true;
     } catch (error) {
@@ -207,33 +237,89 @@ export class MatchLine {
       answer(() => resolve({ match: this.match, ...(refusal && { refusal }) }));
     try {
       if (typeof wish === "function") {
-        wish(draft);
-        draft.writes.push(UPDATE);
+        draft.writes.push(wish(draft) ?? UPDATE);
         return acknowledged();
       }
-      if (wish.request && this.wasTaken(draft, wish.request)) return acknowledged();
+      const before = wish.request && this.takenBefore(draft, wish.request);
+      if (before) return answer(() => resolve({ match: this.match, before }));
       refuseClosed(draft);
-      const wanted = wish.input(draft.situation);
-      if (!wanted) return acknowledged();
-      if (!wish.request && !wish.from && this.isRepeated(draft, wanted)) return acknowledged();
+      const asked = wish.input(draft);
+      if (!asked && !wish.change) return acknowledged();
+      if (!asked) {
+        this.finish(draft, wish);
+        return acknowledged();
+      }
+      if (!wish.request && !wish.from && this.isRepeated(draft, asked)) return acknowledged();
+      const wanted = this.broughtUpToDate(draft, asked);
       const { situation } = draft;
       const time = wanted.time ?? (draft.manualTime === null ? Date.now() : situation.now);
       if (wish.from !== "clock") draft.idleTimers = 0;
       if (!this.runTimers(draft, time, until)) return false;
       refuseClosed(draft);
       if (wish.from === "clock") return acknowledged();
-      const before = draft.situation;
-      const { situation: after, taken, refusal, fault } = step(this.match.runnable, before, { ...wanted, time }, NOW);
+      this.refuseTooEarly(draft, wanted);
+      const start = draft.situation;
+      const { situation: after, taken, refusal, fault } = step(this.match.runnable, start, { ...wanted, time }, NOW);
       if (fault) throw faultProblem(this.match, fault, wanted.kind === "action");
       if (refusal) return acknowledged(refusal);
       if (wanted.kind !== "time") draft.botSteps = wish.from === "bot" ? draft.botSteps + 1 : 0;
-      this.add(draft, before, after, taken);
-      if (wish.also) draft.writes.push(wish.also);
-      if (wish.request) this.addRequest(draft, wish.request);
+      this.add(draft, start, after, taken, wish.client);
+      this.finish(draft, wish);
       return acknowledged();
     } catch (error) {
       return answer(() => reject(error));
     }
+  }
+
+  /** What comes with a wish that was taken. */
+  private finish(draft: Draft, { change, request, client }: Wish): void {
+    draft.client = client ?? null;
+    if (change) draft.writes.push(change(draft) ?? UPDATE);
+    if (request) this.addRequest(draft, request);
+  }
+
+  /** @throws Problem 409 for an action before as many are there as it was begun for */
+  private refuseTooEarly(draft: Draft, { kind }: Input): void {
+    const { runnable, least } = this.match;
+    if (kind !== "action" || least === 0) return;
+    const held = heldSeats(runnable, draft);
+    if (held < least)
+      throw new Problem(409, "notYet", `This match starts when ${least} seats are held; now ${held} are.`, {
+        least,
+        held,
+      });
+  }
+
+  /**
+   * An action meant for an earlier step, as one for this step, when nothing has changed since that its seat may see:
+   * no data and no active state. Who is ready, seats, notes and time do not count.
+   */
+  private broughtUpToDate(draft: Draft, input: Input): Input {
+    if (input.kind !== "action" || input.step === undefined) return input;
+    const { step: now } = draft.situation;
+    if (input.step >= now || now - input.step > MOST_BEHIND) return input;
+    const { runnable } = this.match;
+    let states: string | undefined;
+    for (const line of this.linesSince(draft, input.step - 1)) {
+      const seen = seenLine(runnable, line, input.seat);
+      const active = seen.states.join(" ");
+      const changed = seen.changes.some(({ path }) => /^\/(data|local)(\/|$)/.test(path));
+      if (line.step > input.step && (changed || active !== states)) return input;
+      states = active;
+    }
+    return { ...input, step: now };
+  }
+
+  /** The lines after a step, those of a draft included. */
+  private *linesSince(draft: Draft, step: number): Generator<StepLine> {
+    const first = draft.lines[0]?.step ?? Number.POSITIVE_INFINITY;
+    for (let last = step; last + 1 < first; ) {
+      const page = this.records.page(this.match.id, last);
+      if (page.length === 0) break;
+      for (const { line } of page) yield JSON.parse(line) as StepLine;
+      last = page.at(-1)?.step ?? first;
+    }
+    for (const line of draft.lines) if (line.step > step) yield line;
   }
 
   /** Runs the timers that are due by a time. @returns false when they take longer than there is time for */
@@ -260,7 +346,13 @@ export class MatchLine {
   }
 
   /** Adds steps to a draft, and a snapshot where one is due. */
-  private add(draft: Draft, before: Situation, after: Situation, taken: readonly Taken[]): void {
+  private add(
+    draft: Draft,
+    before: Situation,
+    after: Situation,
+    taken: readonly Taken[],
+    client: string | null = null,
+  ): void {
     const { match, records } = this;
     const { id, runnable, headerText } = match;
     for (const [i, one] of taken.entries()) {
@@ -268,8 +360,8 @@ export class MatchLine {
       const text = JSON.stringify(line);
       const chain = chained(draft.chain, text);
       draft.chain = chain;
-      draft.lines.push(line);
-      draft.writes.push(() => records.addStep(id, line.step, text));
+      draft.lines.push(client === null ? line : { ...line, client });
+      draft.writes.push(() => records.addStep(id, line.step, text, client));
       if (line.step % SNAPSHOT_EVERY !== 0) continue;
       const situation = canonicalJson(situationJson(runnable.machine, one.situation));
       draft.writes.push(() =>
@@ -287,26 +379,18 @@ export class MatchLine {
 
   // ---- what was taken before --------------------------------------------------------------------
 
-  /** Whether a named request was taken before. @throws Problem 422 when it asked for something else then */
-  private wasTaken(draft: Draft, request: RequestName): boolean {
-    const { key, name, content } = requestColumns(request);
-    const known = draft.requests.get(`${key} ${name}`) ?? this.records.contentOf(this.match.id, key, name);
-    if (known === undefined) return false;
-    if (known === content) return true;
-    throw new Problem(
-      422,
-      "requestReused",
-      `The request "${name}" was something else when it was taken. Give each request a name of its own.`,
-    );
+  /** What a named request led to when it was taken before. @throws Problem 409 when it asked for something else then */
+  private takenBefore(draft: Draft, request: RequestName): TakenRequest | undefined {
+    const { key_hash, name, content } = requestColumns(request);
+    const known = draft.requests.get(`${key_hash} ${name}`) ?? this.records.requestOf(this.match.id, key_hash, name);
+    if (known !== undefined && known.content !== content) throw requestReused(request.name);
+    return known;
   }
 
   private addRequest(draft: Draft, request: RequestName): void {
-    const { key, name, content } = requestColumns(request);
-    const { step: number } = draft.situation;
-    draft.requests.set(`${key} ${name}`, content);
-    draft.writes.push(() =>
-      this.records.addRequest({ match: this.match.id, key_hash: key, name, content, step: number }),
-    );
+    const row = { ...requestColumns(request), match: this.match.id, step: draft.situation.step };
+    draft.requests.set(`${row.key_hash} ${row.name}`, row);
+    draft.writes.push(() => this.records.addRequest(row));
   }
 
   /** Whether an action is the very one that was taken at the step it is meant for: sent twice, it is taken once. */
@@ -333,9 +417,24 @@ function refuseClosed({ suspended, cancelled }: MatchProgress): void {
   if (suspended !== null) throw new Problem(409, "suspended", `This match is suspended: ${suspended}`);
 }
 
-/** A request as it is stored: digests of its key and of its content. */
-function requestColumns({ key, name, content }: RequestName): { key: string; name: string; content: string } {
-  return { key: hashSecret(key), name, content: hashSecret(canonicalJson(content)) };
+/** A request as it is stored: digests of its key and of its content, and of its name when its answer is kept. */
+export function requestColumns(request: RequestName): Omit<RequestRow, "match" | "step"> {
+  const { key, name, content, secret, lasts } = request;
+  return {
+    key_hash: hashSecret(key),
+    name: secret === undefined ? name : hashSecret(name),
+    content: hashSecret(canonicalJson(content)),
+    answer: secret === undefined ? null : sealed(secret, key, name),
+    expires: lasts === undefined ? null : Date.now() + lasts,
+  };
+}
+
+export function requestReused(name: string): Problem {
+  return new Problem(
+    409,
+    "requestReused",
+    `The request "${name}" was something else when it was taken. Give each request a name of its own.`,
+  );
 }
 
 /** @param own true for the fault of an action, which is told to its seat */

@@ -18,6 +18,7 @@ import {
 import { Problem } from "../problems.js";
 import type { SnapshotRow } from "../storage/schema.js";
 import { chained, chainOf, sealOf } from "./chain.js";
+import type { LiveMatch } from "./live.js";
 import { damaged, type MatchRecords } from "./records.js";
 
 /** Steps between two snapshots: those whose lines carry a digest of the situation. */
@@ -74,6 +75,25 @@ export async function loadMatch(
   if (!situation || step !== kept.step) throw damaged(id, `it has ${step} of ${kept.step} steps`);
   if (chain !== kept.chain) throw damaged(id, "its lines are not those that were written");
   return { situation, chain };
+}
+
+/**
+ * The situation of a match as it was at a step, played again.
+ *
+ * @throws Problem 409 when what is stored does not replay
+ */
+export async function situationAt(
+  { id, runnable, header }: Pick<LiveMatch, "id" | "runnable" | "header">,
+  records: MatchRecords,
+  step: number,
+): Promise<Situation> {
+  const replayer = new Replayer(runnable, header);
+  for await (const lines of records.lines(id))
+    for (const { line, step: number } of lines) {
+      takeAgain(id, replayer, line, number);
+      if (number === step && replayer.situation) return replayer.situation;
+    }
+  throw damaged(id, `step ${step} is missing`);
 }
 
 /** Takes the step of a line again. @throws Problem 409 when it is not that step, or goes another way */

@@ -5,8 +5,10 @@ import { once } from "node:events";
 import { closingLine, type Runnable, seenHeader, seenLine } from "@zany/core";
 import type { Response } from "express";
 import { Problem } from "../problems.js";
+import type { Caller } from "../access/callers.js";
+import { type Asker, askerOf, needSight } from "./askers.js";
 import type { Host } from "./host.js";
-import { type Asker, seatOf } from "./keys.js";
+import type { MatchDoors } from "./asking.js";
 
 /**
  * Sends the logbook: all of it once the match is over or cancelled; before that, what the asker may see, without the
@@ -14,11 +16,19 @@ import { type Asker, seatOf } from "./keys.js";
  *
  * @throws Problem 409 when what the asker may see cannot be known, because the machine does not compile here any more
  */
-export async function sendLogbook(host: Host, id: string, asker: Asker, response: Response): Promise<void> {
+export async function sendLogbook(
+  { host, callers }: MatchDoors,
+  id: string,
+  caller: Caller,
+  seat: string | undefined,
+  response: Response,
+): Promise<void> {
   const { row, header } = await host.records.find(id);
+  const asker = askerOf(await host.stored(id), caller, seat);
+  needSight(asker, false, callers.doors.open);
   const whole = row.outcome !== null || row.cancelled !== null;
   const runnable = whole ? undefined : await runnableFor(host, row.machine, asker);
-  response.type("application/x-ndjson").attachment(`${header.machine.name}-${id}.jsonl`);
+  response.attachment(`${header.machine.name}-${id}.jsonl`).type("application/x-ndjson");
   const digest = createHash("sha256");
   const send = async (text: string): Promise<void> => {
     digest.update(text);
@@ -42,11 +52,11 @@ async function runnableFor(host: Host, machine: string, asker: Asker): Promise<R
   try {
     return await host.machines.runnable(machine);
   } catch (error) {
-    if (!(error instanceof Problem) || asker.kind !== "host") throw error;
+    if (!(error instanceof Problem) || !asker.host) throw error;
     return undefined;
   }
 }
 
 function seenText(runnable: Runnable, text: string, asker: Asker): string {
-  return JSON.stringify(seenLine(runnable, JSON.parse(text), seatOf(asker)));
+  return JSON.stringify(seenLine(runnable, JSON.parse(text), asker.seat));
 }

@@ -3,12 +3,16 @@
 import type { MatchInfo } from "@zany/client/api";
 import { type Header, type Outcome, seenDue, turnOf } from "@zany/core";
 import { Problem } from "../problems.js";
-import type { MatchRow, RequestRow, SnapshotRow, StepRow } from "../storage/schema.js";
+import type { MachineRow, MatchRow, RequestRow, ResultRow, SeatRow, SnapshotRow, StepRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
-import { dueOf, type LiveMatch, type MatchProgress } from "./live.js";
+import { freeSeats } from "./holders.js";
+import { type Holder, type Holders, dueOf, type LiveMatch, type MatchProgress } from "./live.js";
 
 /** The columns that change while a match is played. */
-type Progress = Omit<MatchRow, "machine" | "header" | "aside" | "created">;
+type Progress = Omit<
+  MatchRow,
+  "machine" | "header" | "aside" | "begun_by" | "hosted" | "fitting" | "least" | "rematch_of" | "moved_on" | "created"
+>;
 
 /** How many matches whose timers are due are woken at once. */
 const MOST_DUE = 100;
@@ -18,14 +22,51 @@ const PAGE = 100;
 const SNAPSHOTS = 2;
 
 /** A line of a match as it is stored. */
-export type StoredLine = Pick<StepRow, "step" | "line">;
+export type StoredLine = Omit<StepRow, "match">;
 
 /** What is stored of a match besides its steps. */
 export interface StoredMatch {
   readonly row: MatchRow;
   readonly header: Header;
   readonly bots: LiveMatch["bots"];
+  readonly holders: Holders;
 }
+
+/** What lists show of a match, beside its machine. */
+export const INFO_COLUMNS = [
+  "matches.id",
+  "header",
+  "hash",
+  "rules",
+  "machines.name",
+  "version",
+  "step",
+  "outcome",
+  "due_seen as due",
+  "suspended",
+  "cancelled",
+  "turn",
+  "matches.created",
+  "updated",
+] as const;
+
+type InfoRow = Pick<
+  MatchRow,
+  "id" | "header" | "step" | "outcome" | "due" | "suspended" | "cancelled" | "turn" | "created" | "updated"
+> &
+  Pick<MachineRow, "hash" | "rules" | "name" | "version">;
+
+export function infoOf({ hash, rules, name, version, outcome, turn, header: _, ...row }: InfoRow): MatchInfo {
+  return {
+    ...row,
+    turn: JSON.parse(turn) as string[],
+    machine: { name, version, hash, rules },
+    outcome: outcome === null ? null : (JSON.parse(outcome) as Outcome),
+  };
+}
+
+/** What is kept of a request that was taken. */
+export type TakenRequest = Pick<RequestRow, "content" | "step" | "answer">;
 
 export class MatchRecords {
   private readonly insertMatch;
@@ -40,6 +81,10 @@ export class MatchRecords {
   private readonly selectRequest;
   private readonly selectLines;
   private readonly selectExists;
+  private readonly upsertSeat;
+  private readonly deleteRequests;
+  private readonly insertResult;
+  private readonly selectRematch;
 
   /**
    * @param aside 1 for the matches played aside, 0 for the others: which of them are told of by their timers and bots
@@ -64,12 +109,59 @@ export class MatchRecords {
         bots: value("bots"),
         aside: value("aside"),
         turn: value("turn"),
+        begun_by: value("begun_by"),
+        hosted: value("hosted"),
+        fitting: value("fitting"),
+        free: value("free"),
+        least: value("least"),
+        cancelled_by: value("cancelled_by"),
+        confirmed: value("confirmed"),
+        rematch_of: value("rematch_of"),
+        moved_on: value("moved_on"),
         created: value("created"),
         updated: value("updated"),
       }),
     );
     this.insertStep = store.prepare<StepRow>((db, value) =>
-      db.insertInto("steps").values({ match: value("match"), step: value("step"), line: value("line") }),
+      db.insertInto("steps").values({
+        match: value("match"),
+        step: value("step"),
+        line: value("line"),
+        client: value("client"),
+      }),
+    );
+    this.upsertSeat = store.prepare<SeatRow>((db, value) =>
+      db.replaceInto("seats").values({
+        match: value("match"),
+        seat: value("seat"),
+        kind: value("kind"),
+        person: value("person"),
+        state: value("state"),
+        name: value("name"),
+        external: value("external"),
+      }),
+    );
+    this.insertResult = store.prepare<ResultRow>((db, value) =>
+      db.replaceInto("results").values({
+        match: value("match"),
+        seat: value("seat"),
+        machine: value("machine"),
+        version: value("version"),
+        person: value("person"),
+        ending: value("ending"),
+        result: value("result"),
+        rank: value("rank"),
+        score: value("score"),
+        steps: value("steps"),
+        lasted: value("lasted"),
+        ended: value("ended"),
+      }),
+    );
+    this.selectRematch = store.prepare<{ id: string }, { id: string }>((db, value) =>
+      db.selectFrom("matches").select("id").where("rematch_of", "=", value("id")),
+    );
+    this.deleteRequests = store.prepare<{ now: number }>((db, value) =>
+      db.deleteFrom("requests").where("expires", "<", value("now")),
     );
     this.insertRequest = store.prepare<RequestRow>((db, value) =>
       db.insertInto("requests").values({
@@ -78,6 +170,8 @@ export class MatchRecords {
         name: value("name"),
         content: value("content"),
         step: value("step"),
+        answer: value("answer"),
+        expires: value("expires"),
       }),
     );
     this.insertSnapshot = store.prepare<SnapshotRow>((db, value) =>
@@ -103,9 +197,12 @@ export class MatchRecords {
           due_seen: value("due_seen"),
           suspended: value("suspended"),
           cancelled: value("cancelled"),
+          cancelled_by: value("cancelled_by"),
+          confirmed: value("confirmed"),
           manual_time: value("manual_time"),
           bots: value("bots"),
           turn: value("turn"),
+          free: value("free"),
           updated: value("updated"),
         })
         .where("id", "=", value("id")),
@@ -129,19 +226,18 @@ export class MatchRecords {
         .where("due", "is not", null)
         .where("aside", "=", aside),
     );
-    this.selectRequest = store.prepare<Pick<RequestRow, "match" | "key_hash" | "name">, { content: string }>(
-      (db, value) =>
-        db
-          .selectFrom("requests")
-          .select("content")
-          .where("match", "=", value("match"))
-          .where("key_hash", "=", value("key_hash"))
-          .where("name", "=", value("name")),
+    this.selectRequest = store.prepare<Pick<RequestRow, "match" | "key_hash" | "name">, TakenRequest>((db, value) =>
+      db
+        .selectFrom("requests")
+        .select(["content", "step", "answer"])
+        .where("match", "=", value("match"))
+        .where("key_hash", "=", value("key_hash"))
+        .where("name", "=", value("name")),
     );
     this.selectLines = store.prepare<{ match: string; after: number; most: number }, StoredLine>((db, value) =>
       db
         .selectFrom("steps")
-        .select(["step", "line"])
+        .select(["step", "line", "client"])
         .where("match", "=", value("match"))
         .where("step", ">", value("after"))
         .orderBy("step")
@@ -161,13 +257,52 @@ export class MatchRecords {
       machine: match.machine.hash,
       header: match.headerText,
       aside: this.aside,
+      begun_by: match.begunBy,
+      hosted: match.hosted ? 1 : 0,
+      fitting: match.fitting,
+      least: match.least,
+      rematch_of: match.rematchOf,
+      moved_on: match.movedOn,
       created: now,
       updated: now,
     });
+    for (const [seat, holder] of Object.entries(match.holders)) this.setSeat(match.id, seat, holder);
   }
 
-  addStep(match: string, step: number, line: string): void {
-    this.insertStep.run({ match, step, line });
+  /** @param client who caused it, as it calls itself */
+  addStep(match: string, step: number, line: string, client: string | null): void {
+    this.insertStep.run({ match, step, line, client });
+  }
+
+  /** Says who holds a seat from now on. */
+  setSeat(match: string, seat: string, holder: Holder): void {
+    this.upsertSeat.run({ match, seat, ...holder });
+  }
+
+  /** Writes down how a match has ended for each seat: tallies are made of this. */
+  addResults({ id, machine, header, holders }: LiveMatch, { situation }: MatchProgress): void {
+    const { outcome, step, now } = situation;
+    if (!outcome) return;
+    for (const { seat, result, rank, score } of outcome.results)
+      this.insertResult.run({
+        match: id,
+        seat,
+        machine: machine.name,
+        version: machine.version,
+        person: holders[seat]?.person ?? null,
+        ending: outcome.ending,
+        result,
+        rank: rank ?? null,
+        score: score ?? null,
+        steps: step,
+        lasted: now - Date.parse(header.begun),
+        ended: new Date().toISOString(),
+      });
+  }
+
+  /** Forgets requests whose time is over. */
+  cleanRequests(): void {
+    this.deleteRequests.run({ now: Date.now() });
   }
 
   addRequest(request: RequestRow): void {
@@ -206,11 +341,18 @@ export class MatchRecords {
   async find(id: string): Promise<StoredMatch> {
     const row = await this.store.db.selectFrom("matches").selectAll().where("id", "=", id).executeTakeFirst();
     if (!row) throw noSuchMatch(id);
+    const holders = await this.holdersOf(id);
     try {
-      return { row, header: JSON.parse(row.header) as Header, bots: JSON.parse(row.bots) as LiveMatch["bots"] };
+      const header = JSON.parse(row.header) as Header;
+      return { row, header, bots: JSON.parse(row.bots) as LiveMatch["bots"], holders };
     } catch {
       throw damaged(id, "its header is not readable");
     }
+  }
+
+  private async holdersOf(id: string): Promise<Holders> {
+    const rows = await this.store.db.selectFrom("seats").selectAll().where("match", "=", id).execute();
+    return Object.fromEntries(rows.map(({ match: _, seat, ...holder }) => [seat, holder]));
   }
 
   /** The snapshots of a match, the newest first. */
@@ -228,31 +370,12 @@ export class MatchRecords {
     const rows = await this.store.db
       .selectFrom("matches")
       .innerJoin("machines", "machines.hash", "matches.machine")
-      .select([
-        "id",
-        "hash",
-        "rules",
-        "name",
-        "version",
-        "step",
-        "outcome",
-        "due_seen as due",
-        "suspended",
-        "cancelled",
-        "turn",
-        "matches.created",
-        "updated",
-      ])
+      .select(INFO_COLUMNS)
       .$if(machine !== undefined, (query) => query.where("name", "=", machine ?? ""))
       .orderBy("updated", "desc")
       .limit(limit)
       .execute();
-    return rows.map(({ hash, rules, name, version, outcome, turn, ...row }) => ({
-      ...row,
-      turn: JSON.parse(turn) as string[],
-      machine: { name, version, hash, rules },
-      outcome: outcome === null ? null : (JSON.parse(outcome) as Outcome),
-    }));
+    return rows.map(infoOf);
   }
 
   /** The lines of a match after a step, as many as are read at once; none when there are no more. */
@@ -271,9 +394,14 @@ export class MatchRecords {
     }
   }
 
-  /** What a request that led to a step asked for, by its digest; undefined for one that did not. */
-  contentOf(match: string, key_hash: string, name: string): string | undefined {
-    return this.selectRequest.first({ match, key_hash, name })?.content;
+  /** A request that was taken: what it asked for, and what it led to; undefined for one that was not. */
+  requestOf(match: string, key_hash: string, name: string): TakenRequest | undefined {
+    return this.selectRequest.first({ match, key_hash, name });
+  }
+
+  /** The rematch of a match; undefined when nobody has asked for one. */
+  rematchOf(id: string): string | undefined {
+    return this.selectRematch.first({ id })?.id;
   }
 
   /** When the earliest timer of all matches is due, in milliseconds since 1970 UTC. */
@@ -324,6 +452,7 @@ export function noSuchMatch(id: string): Problem {
 
 function progressOf({ id, runnable }: LiveMatch, progress: MatchProgress): Omit<Progress, "updated"> {
   const { situation, chain, suspended, cancelled, manualTime, bots } = progress;
+  const goesOn = suspended === null && cancelled === null && situation.outcome === null;
   return {
     id,
     step: situation.step,
@@ -333,8 +462,11 @@ function progressOf({ id, runnable }: LiveMatch, progress: MatchProgress): Omit<
     due_seen: dueOf(runnable, progress) === null ? null : (seenDue(runnable, situation) ?? null),
     suspended,
     cancelled,
+    cancelled_by: progress.cancelledBy,
+    confirmed: JSON.stringify(progress.confirmed),
     manual_time: manualTime,
     bots: JSON.stringify(bots),
-    turn: JSON.stringify(suspended === null && cancelled === null ? turnOf(runnable, situation) : []),
+    turn: JSON.stringify(goesOn ? turnOf(runnable, situation) : []),
+    free: JSON.stringify(goesOn ? freeSeats(runnable, progress) : []),
   };
 }

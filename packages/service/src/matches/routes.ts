@@ -1,183 +1,186 @@
-/** Matches over HTTP: begin, look, act, follow, download. */
+/** Matches over HTTP: begin, look, act, follow, download. Who comes and goes has a file of its own. */
 
-import type { BegunMatch, JoinedMatch, SeenMatch } from "@zany/client/api";
+import type { BegunMatch, WatcherKey } from "@zany/client/api";
 import { canonicalJson, type Input, sha256Hex } from "@zany/core";
-import { type Request, type Response, Router } from "express";
+import { type Request, Router } from "express";
 import { isLarge } from "../machines.js";
 import { Problem } from "../problems.js";
-import { bearerKey } from "../secrets.js";
+import { newKey } from "../secrets.js";
 import * as body from "../validation.js";
-import { type Asker, HOST, needHolder, needHost, needSeat, WATCHER } from "./keys.js";
-import type { Host } from "./host.js";
-import type { RequestName, TakenInput, Wish } from "./line.js";
-import type { LiveMatch } from "./live.js";
+import { type Asker, askerOf, needCare, needHost, needOwner, needSeat } from "./askers.js";
+import { answer, asked, type MatchDoors } from "./asking.js";
+import { watcherLink } from "./beginning.js";
+import type { Wish } from "./line.js";
 import { sendLogbook } from "./logbook.js";
+import { seatRoutes } from "./seat-routes.js";
 import { seenMatch, seenOption } from "./seen.js";
+import { clientOf, sentBy } from "./sent.js";
 import { streamMatch } from "./stream.js";
 
-/** Where the matches of large machines are played. */
-export interface Elsewhere {
-  /** Passes a request on and its answer back. */
-  forward(request: Request<object>, response: Response, body: unknown): Promise<void>;
-}
+/** How long events and the like are remembered, in milliseconds. */
+const REMEMBERED = 86_400_000;
 
-/** @param elsewhere undefined for the host that plays them itself */
-export function matchRoutes(host: Host, elsewhere?: Elsewhere): Router {
+export function matchRoutes(doors: MatchDoors): Router {
   const router = Router();
-  lookingRoutes(router, host);
-  beginningRoutes(router, host, elsewhere);
-  playingRoutes(router, host);
-  seatRoutes(router, host);
+  lookingRoutes(router, doors);
+  beginningRoutes(router, doors);
+  playingRoutes(router, doors);
+  seatRoutes(router, doors);
+  keyRoutes(router, doors);
   return router;
 }
 
-/** Who asks. @throws Problem 404, 401, 403, or 429 after many wrong keys */
-async function askerOf(host: Host, request: Request<{ id: string }>): Promise<Asker> {
-  const { id } = request.params;
-  const key = bearerKey(request);
-  const address = request.ip ?? "";
-  host.need(id);
-  if (key !== undefined) host.wrongKeys.refuse(address);
-  try {
-    return host.keys.asker(id, key);
-  } catch (error) {
-    if (error instanceof Problem && error.code === "badKey") await host.wrongKeys.slow(address);
-    throw error;
-  }
-}
-
-/** The match a request is about, and who asks. @throws Problem as above, or 409 when the match does not load */
-async function asked(host: Host, request: Request<{ id: string }>): Promise<{ match: LiveMatch; asker: Asker }> {
-  const asker = await askerOf(host, request);
-  return { match: await host.find(request.params.id), asker };
-}
-
-/** What was taken, as the one who asked sees it. @throws Problem 409 for a refusal */
-function answer({ match, refusal }: TakenInput, asker: Asker): SeenMatch {
-  const seen = seenMatch(match, asker);
-  if (!refusal) return seen;
-  const { code, words, condition } = refusal;
-  throw new Problem(409, code, words, { ...(condition && { condition }), ...seen });
-}
-
-/** A named request: the name belongs to the key it comes with, and to all that is asked for. */
-function named(request: Request<{ id: string }>, name: string | undefined, content: unknown): RequestName | undefined {
-  const key = bearerKey(request);
-  return name === undefined || key === undefined ? undefined : { name, key, content };
-}
-
 /** Lists, single matches, their streams and logbooks. */
-function lookingRoutes(router: Router, host: Host): void {
+function lookingRoutes(router: Router, doors: MatchDoors): void {
+  const { host, callers } = doors;
   router.get("/", async (request, response) => {
+    await callers.maker(request);
     const { limit, machine } = body.valid(body.matchQuery, request.query);
     response.json({ matches: await host.records.list(limit, machine) });
   });
 
   router.get("/:id", async (request, response) => {
-    const { match, asker } = await asked(host, request);
-    const seen = seenMatch(match, asker);
+    const { seat } = body.valid(body.seatQuery, request.query);
+    const { match, asker } = await asked(doors, request, seat);
+    const seen = await seenMatch(match, asker, host);
     response
-      .set("Cache-Control", "no-cache")
-      .set("ETag", `"${match.id}-${seen.view.step}-${sha256Hex(canonicalJson(seen)).slice(0, 16)}"`)
+      .set({ "Cache-Control": "no-cache", Vary: "Authorization" })
+      .set("ETag", `"${match.id}-${seen.view.step}-${sha256Hex(canonicalJson(seen as never)).slice(0, 16)}"`)
       .json(seen);
   });
 
   router.get("/:id/stream", async (request, response) => {
-    const { match, asker } = await asked(host, request);
+    const { seat } = body.valid(body.streamQuery, request.query);
+    const { match, asker } = await asked(doors, request, seat);
     await streamMatch(host, match, asker, request, response);
   });
 
   router.get("/:id/logbook", async (request, response) => {
     const { id } = request.params;
-    await sendLogbook(host, id, await askerOf(host, request), response);
+    const { seat } = body.valid(body.seatQuery, request.query);
+    const caller = await callers.of(request);
+    host.need(id);
+    await sendLogbook(doors, id, caller, seat, response);
   });
 }
 
 /** Beginning, going on with a match that does not, and ending it: what may come with another version of a machine. */
-function beginningRoutes(router: Router, host: Host, elsewhere: Elsewhere | undefined): void {
+function beginningRoutes(router: Router, doors: MatchDoors): void {
+  const { host, callers, elsewhere } = doors;
   router.post("/", async (request, response) => {
+    const caller = await callers.inside(request);
+    if (caller.kind !== "nobody" && caller.kind !== "person" && caller.kind !== "admin")
+      throw new Problem(403, "badKey", "This key is of one match; to begin another, use a person's key or none.");
     const wish = body.valid(body.newMatch, request.body);
     if (elsewhere && isLarge(await host.machines.find(wish.machine))) return elsewhere.forward(request, response, wish);
-    const { match, keys, hostKey } = await host.begin(wish);
-    const begun: BegunMatch = { ...seenMatch(match, WATCHER), keys, hostKey };
+    const { match, keys, links, hostKey } = await host.begin(wish, caller, sentBy(request, wish).request);
+    const first = await host.at(match, 0);
+    const begun: BegunMatch = {
+      ...(await seenMatch(first, askerOf(match, caller), host)),
+      keys,
+      links,
+      ...(hostKey !== undefined && { hostKey }),
+    };
     response.status(201).location(`/api/matches/${match.id}`).json(begun);
   });
 
   router.post("/:id/resume", async (request, response) => {
     const wish = body.valid(body.resume, request.body ?? {});
     const { id } = request.params;
-    needHost(await askerOf(host, request));
+    await careOf(doors, request);
     if (elsewhere && wish.machine !== undefined && isLarge(await host.machines.find(wish.machine))) {
       await host.handOver(id);
       return elsewhere.forward(request, response, wish);
     }
-    response.json(seenMatch(await host.resume(id, wish.machine), HOST));
+    const match = await host.resume(id, wish.machine);
+    response.json(await seenMatch(match, askerOf(match, await callers.of(request)), host));
   });
 
   router.delete("/:id", async (request, response) => {
-    needHost(await askerOf(host, request));
-    response.json(seenMatch(await host.cancel(request.params.id), HOST));
+    const asker = await careOf(doors, request);
+    const match = await host.cancel(request.params.id, asker.owner ? "host" : "admin");
+    response.json(await seenMatch(match, askerOf(match, await callers.of(request)), host));
   });
 }
 
+/** Lets whoever sees to a match do so, although it may not load. @throws Problem 404, 401, 403 */
+async function careOf({ host, callers }: MatchDoors, request: Request<{ id: string }>): Promise<Asker> {
+  const caller = await callers.of(request);
+  const asker = askerOf(await host.stored(request.params.id), caller);
+  needCare(asker);
+  return asker;
+}
+
 /** Actions, events of the game, time. */
-function playingRoutes(router: Router, host: Host): void {
+function playingRoutes(router: Router, doors: MatchDoors): void {
+  const { host } = doors;
   router.post("/:id/actions", async (request, response) => {
-    const { action, args, step, request: name } = body.valid(body.action, request.body);
-    const { match, asker } = await asked(host, request);
-    const input: Input = { kind: "action", seat: needSeat(asker), action, args, step };
-    const wish: Wish = { input: () => input, request: named(request, name, input) };
-    response.json(answer(await host.take(match.id, wish), asker));
+    const { action, args, step, seat, ...wanted } = body.valid(body.action, request.body);
+    const { match, asker } = await asked(doors, request, seat);
+    const input: Input = {
+      kind: "action",
+      seat: needSeat(asker),
+      action,
+      args,
+      ...(step !== undefined && { step }),
+    };
+    const wish: Wish = { input: () => input, ...sentBy(request, wanted, input) };
+    response.json(await answer(host, await host.take(match.id, wish), asker));
   });
 
   router.post("/:id/options", async (request, response) => {
-    const { action, args } = body.valid(body.option, request.body);
-    const { match, asker } = await asked(host, request);
+    const { action, args, seat } = body.valid(body.option, request.body);
+    const { match, asker } = await asked(doors, request, seat);
     const option = seenOption(match, needSeat(asker), action, args);
     if (!option) throw new Problem(404, "notOpenHere", `"${action}" is not possible here.`);
     response.json(option);
   });
 
   router.post("/:id/events", async (request, response) => {
-    const { event, args, request: name } = body.valid(body.event, request.body);
-    const { match, asker } = await asked(host, request);
+    const { event, args, ...wanted } = body.valid(body.event, request.body);
+    const { match, asker } = await asked(doors, request);
     needHost(asker);
     const input: Input = { kind: "event", event, args };
-    const wish: Wish = { input: () => input, request: named(request, name, input) };
-    response.json(answer(await host.take(match.id, wish), HOST));
+    const { request: name, client } = sentBy(request, wanted, input);
+    const wish: Wish = { input: () => input, client, request: name && { ...name, lasts: REMEMBERED } };
+    response.json(await answer(host, await host.take(match.id, wish), asker));
   });
 
   router.post("/:id/wait", async (request, response) => {
     const { by } = body.valid(body.wait, request.body ?? {});
-    const { match, asker } = await asked(host, request);
+    const { match, asker } = await asked(doors, request);
     needHost(asker);
-    response.json(answer(await host.wait(match.id, by), HOST));
+    response.json(await answer(host, await host.wait(match.id, by, clientOf(request)), asker));
   });
 }
 
-/** Who plays: taking a seat, leaving it, letting a bot play it. */
-function seatRoutes(router: Router, host: Host): void {
-  router.post("/:id/seats/:seat", async (request, response) => {
-    const { id, seat } = request.params;
-    const asker = await askerOf(host, request);
-    const { key, ...taken } = await host.join(id, seat);
-    // Only who got the seat sees what it sees.
-    const joined: JoinedMatch = { ...answer(taken, taken.refusal ? asker : { kind: "seat", seat }), key };
-    response.status(201).json(joined);
+/** Keys for those who only look, and tickets for streams. */
+function keyRoutes(router: Router, doors: MatchDoors): void {
+  const { host } = doors;
+  router.post("/:id/watchers", async (request, response) => {
+    const { match, asker } = await asked(doors, request);
+    needOwner(asker);
+    const key = newKey();
+    await host.write(() => host.keys.add(key, { kind: "watcher", match: match.id }));
+    const watcher: WatcherKey = { key, link: watcherLink(match.id, key) };
+    response.status(201).json(watcher);
   });
 
-  router.delete("/:id/seats/:seat", async (request, response) => {
-    const { match, asker } = await asked(host, request);
-    const { seat } = request.params;
-    needHolder(asker, seat);
-    response.json(answer(await host.take(match.id, { input: () => ({ kind: "leave", seat }) }), asker));
+  router.delete("/:id/watchers", async (request, response) => {
+    const { match, asker } = await asked(doors, request);
+    needOwner(asker);
+    await host.write(() => host.keys.revokeAll(match.id, "watcher"));
+    response.status(204).end();
   });
 
-  router.put("/:id/bots/:seat", async (request, response) => {
-    const { policy } = body.valid(body.bot, request.body);
-    const { match, asker } = await asked(host, request);
-    const { seat } = request.params;
-    needHolder(asker, seat);
-    response.json(seenMatch(await host.setBot(match.id, seat, policy), asker));
+  router.post("/:id/tickets", async (request, response) => {
+    const { caller, match } = await asked(doors, request);
+    if (caller.kind === "nobody") throw new Problem(400, "noTicketNeeded", "Without a key, no ticket is needed.");
+    const ticket = newKey();
+    let expires = 0;
+    await host.write(() => {
+      expires = host.keys.addTicket(ticket, caller.hash, match.id);
+    });
+    response.status(201).json({ ticket, expires });
   });
 }

@@ -5,14 +5,15 @@
  */
 
 import { once } from "node:events";
-import { seenLine, type StepLine } from "@zany/core";
+import type { StreamedStep } from "@zany/client/api";
+import { seenLine } from "@zany/core";
 import type { Request, Response } from "express";
 import { Problem } from "../problems.js";
 import { streamQuery, valid } from "../validation.js";
 import type { Host } from "./host.js";
-import { type Asker, seatOf } from "./keys.js";
+import type { Asker } from "./askers.js";
 import type { LiveMatch } from "./live.js";
-import { seenMatch } from "./seen.js";
+import { seenNow } from "./seen.js";
 import { addStream } from "./streams.js";
 
 /** A comment now and then keeps proxies from closing a quiet stream. */
@@ -36,19 +37,20 @@ export async function streamMatch(
     throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");
   // From here on nothing may be missed: follow first, keep what comes, then send what was before.
   let sent = header !== undefined ? Number(header) : from !== undefined ? from - 1 : match.situation.step;
-  let early: StepLine[] | undefined = [];
+  let early: StreamedStep[] | undefined = [];
   const write = (text: string): void => {
     response.write(text);
     if (response.writableLength > MOST_UNREAD) response.destroy();
   };
-  const sendStep = ({ runnable }: LiveMatch, line: StepLine): void => {
+  const sendStep = ({ runnable }: LiveMatch, { client, ...line }: StreamedStep): void => {
     if (line.step <= sent) return;
-    write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(seenLine(runnable, line, seatOf(asker)))}\n\n`);
+    const step: StreamedStep = { ...seenLine(runnable, line, asker.seat), ...(client !== undefined && { client }) };
+    write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(step)}\n\n`);
     sent = line.step;
   };
-  const send = (lines: readonly StepLine[], of: LiveMatch): void => {
+  const send = (lines: readonly StreamedStep[], of: LiveMatch): void => {
     for (const line of lines) sendStep(of, line);
-    write(`event: now\ndata: ${JSON.stringify(seenMatch(of, asker))}\n\n`);
+    write(`event: now\ndata: ${JSON.stringify(seenNow(of, asker, host))}\n\n`);
   };
   const stop = host.follow((announcement) => {
     if (announcement.match.id !== match.id) return;
@@ -59,7 +61,7 @@ export async function streamMatch(
     .status(200)
     .set({ "Content-Type": "text/event-stream", "Cache-Control": "no-cache, no-transform", "X-Accel-Buffering": "no" });
   response.flushHeaders();
-  addStream(match.id, response);
+  addStream(match.id, asker.caller.hash, response);
   const heartbeat = setInterval(() => write(": still here\n\n"), HEARTBEAT);
   heartbeat.unref();
   response.on("close", () => {
@@ -67,7 +69,8 @@ export async function streamMatch(
     stop();
   });
   for await (const lines of host.records.lines(match.id, sent)) {
-    for (const { line } of lines) sendStep(match, JSON.parse(line) as StepLine);
+    for (const { line, client } of lines)
+      sendStep(match, { ...(JSON.parse(line) as StreamedStep), ...(client !== null && { client }) });
     // What was before comes as fast as it is read.
     if (response.writableNeedDrain) await once(response, "drain").catch(() => {});
     if (response.destroyed) return;

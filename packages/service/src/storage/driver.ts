@@ -50,6 +50,20 @@ export function isDamaged(error: unknown): boolean {
   return DAMAGED.includes(resultCode(error));
 }
 
+/**
+ * Copies a database, as it is at one moment, into a new file. Whoever else has it open goes on reading and writing.
+ *
+ * @throws when the file is there already, or no database
+ */
+export function copySqlite(from: string, to: string): void {
+  const sqlite = new DatabaseSync(from, { readOnly: true });
+  try {
+    sqlite.prepare("VACUUM INTO ?").run(to);
+  } finally {
+    sqlite.close();
+  }
+}
+
 // ---- the database ----------------------------------------------------------------------------------
 
 /**

@@ -13,6 +13,8 @@ export interface MachineRow {
   parts: string;
   /** SHA-256 of what the texts mean. */
   rules: string;
+  /** What its author says of this version; may be empty. */
+  words: string;
   created: string;
 }
 
@@ -43,16 +45,105 @@ export interface MatchRow {
   aside: number;
   /** The seats on turn, JSON; none for a match that does not go on. */
   turn: string;
+  /** The person or host who began it, by id; null for one that nobody with a key began. */
+  begun_by: string | null;
+  /** 1 when a key was given out that speaks for its game; else 0. */
+  hosted: number;
+  /** The digest of what matches have in common that somebody who plays anyone may take: see `fittingOf`. */
+  fitting: string;
+  /** The seats that anybody may take, JSON; none for a match that does not go on. */
+  free: string;
+  /** How many of its seats must be held by somebody before anybody may act. */
+  least: number;
+  /** Who ended it without a result; null for one that was not cancelled. */
+  cancelled_by: "host" | "admin" | "time" | null;
+  /** The seats that have confirmed how it ended, JSON. */
+  confirmed: string;
+  /** The match it is the rematch of, and by how many seats everybody moved on. */
+  rematch_of: string | null;
+  moved_on: number;
   created: string;
   updated: string;
 }
 
-interface KeyRow {
-  match: string;
-  /** The seat; empty for the host's key. */
-  seat: string;
+/** Somebody with a key of their own: a person, a guest, or a game's own server. */
+export interface PersonRow {
+  id: string;
+  kind: "person" | "guest" | "host";
+  /** What others invite them by: unique. */
+  handle: string;
+  /** The name that everybody sees. */
+  name: string;
+  created: string;
+}
+
+export interface KeyRow {
   /** SHA-256 of the key; the key itself is not kept. */
   key_hash: string;
+  /** What it opens. A `link` is exchanged for a seat's key, a `ticket` stands for its parent for a while. */
+  kind: "admin" | "person" | "seat" | "host" | "watcher" | "link" | "ticket";
+  /** The match it is of; null for keys of people and of the admin. */
+  match: string | null;
+  seat: string | null;
+  /** The person it is of, by id. */
+  person: string | null;
+  /** The digest of the key it was made with, and that it ends with. */
+  parent: string | null;
+  /** What its holder calls it: a device. */
+  name: string;
+  created: string;
+  /** When it ends by itself, in milliseconds since 1970 UTC. */
+  expires: number | null;
+}
+
+/** Who holds a seat, where that is not as it was when the match began: the host, and nobody in an open seat. */
+export interface SeatRow {
+  match: string;
+  seat: string;
+  /** `open` is a seat that a bot plays until somebody takes it. */
+  kind: "person" | "link" | "host" | "open";
+  /** For a person: who. */
+  person: string | null;
+  /** Whether it is held, was left, or is an invitation that waits, was declined or was withdrawn. */
+  state: "held" | "left" | "waiting" | "declined" | "withdrawn";
+  /** What whoever came by a link wants to be called. */
+  name: string | null;
+  /** How the game's own server calls its player. */
+  external: string | null;
+}
+
+/** How a match ended for a seat. Kept when the match itself is not any more. */
+export interface ResultRow {
+  match: string;
+  seat: string;
+  /** The machine's name and version. */
+  machine: string;
+  version: number;
+  /** The person who sat there, by id. */
+  person: string | null;
+  ending: string;
+  result: "win" | "loss" | "draw" | "none";
+  rank: number | null;
+  score: number | null;
+  /** How many steps it took, and how long by its own clock, in milliseconds. */
+  steps: number;
+  lasted: number;
+  /** RFC 3339, UTC. */
+  ended: string;
+}
+
+/** What a person is told of a match. */
+export interface NoticeRow {
+  id: Generated<number>;
+  person: string;
+  match: string;
+  step: number;
+  /** See `Notice`. */
+  kind: string;
+  /** Who caused it, as that client calls itself. */
+  client: string | null;
+  /** RFC 3339, UTC. */
+  at: string;
 }
 
 export interface StepRow {
@@ -60,18 +151,58 @@ export interface StepRow {
   step: number;
   /** The logbook's line, without its line end. */
   line: string;
+  /** The client that caused it, as it calls itself; null when it does not, or nobody did. */
+  client: string | null;
 }
 
-/** A request that led to a step, so that a repeated one does no harm. */
+/** An address that is told what people are told: a webhook of the admin's, or of a game's own server. */
+interface HookRow {
+  id: string;
+  /** The host whose matches it is told of, by id; null for the admin's, which is told of all. */
+  owner: string | null;
+  url: string;
+  /** What its messages are signed with; it has to be known to sign. */
+  secret: string;
+  /** When it is tried next, in milliseconds since 1970 UTC, and how often it has failed since it took something. */
+  next: number;
+  failures: number;
+  created: string;
+}
+
+/** A message to a webhook that has not been taken yet. */
+export interface DeliveryRow {
+  id: Generated<number>;
+  hook: string;
+  /** The notice, by its number. */
+  notice: number;
+  person: string;
+  match: string;
+  step: number;
+  kind: string;
+  at: string;
+  attempts: number;
+  /** 1 when it was given up; else 0. */
+  dead: number;
+  /** Why it was not taken when it was sent last, in words. */
+  failed: string | null;
+}
+
+/** A request that was taken, so that a repeated one does no harm. */
 export interface RequestRow {
+  /** The match it was taken in; empty for one that began a match. */
   match: string;
   /** SHA-256 of the key it came with. */
   key_hash: string;
-  /** The name that its sender gave it. */
+  /** The name that its sender gave it, or SHA-256 of it where the answer is kept. */
   name: string;
   /** SHA-256 of what was asked for. */
   content: string;
+  /** The step it led to. */
   step: number;
+  /** Its answer, sealed, where it cannot be made again: it holds a new key. */
+  answer: Uint8Array | null;
+  /** When it is forgotten, in milliseconds since 1970 UTC; null for as long as the match is kept. */
+  expires: number | null;
 }
 
 /** A situation of a match, so that loading need not begin at the beginning. */
@@ -135,7 +266,13 @@ export interface VerdictRow {
 export interface Schema {
   machines: MachineRow;
   matches: MatchRow;
+  people: PersonRow;
   keys: KeyRow;
+  seats: SeatRow;
+  notices: NoticeRow;
+  results: ResultRow;
+  hooks: HookRow;
+  deliveries: DeliveryRow;
   steps: StepRow;
   requests: RequestRow;
   snapshots: SnapshotRow;
@@ -293,6 +430,147 @@ const migrations: Record<string, Migration> = {
         .alterTable("matches")
         .addColumn("turn", "text", (c) => c.notNull().defaultTo("[]"))
         .execute();
+    },
+  },
+  "0204-words": {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .alterTable("machines")
+        .addColumn("words", "text", (c) => c.notNull().defaultTo(""))
+        .execute();
+    },
+  },
+  "0205-people": {
+    async up(db: Kysely<unknown>) {
+      const { schema } = db;
+      const strict = sql`STRICT`;
+      await schema
+        .createTable("people")
+        .addColumn("id", "text", (c) => c.primaryKey())
+        .addColumn("kind", "text", (c) => c.notNull())
+        .addColumn("handle", "text", (c) => c.notNull().unique())
+        .addColumn("name", "text", (c) => c.notNull())
+        .addColumn("created", "text", (c) => c.notNull())
+        .modifyEnd(strict)
+        .execute();
+      await schema.alterTable("keys").renameTo("keys_of_before").execute();
+      await schema
+        .createTable("keys")
+        .addColumn("key_hash", "text", (c) => c.primaryKey())
+        .addColumn("kind", "text", (c) => c.notNull())
+        .addColumn("match", "text", (c) => c.references("matches.id"))
+        .addColumn("seat", "text")
+        .addColumn("person", "text", (c) => c.references("people.id"))
+        .addColumn("parent", "text")
+        .addColumn("name", "text", (c) => c.notNull())
+        .addColumn("created", "text", (c) => c.notNull())
+        .addColumn("expires", "integer")
+        .modifyEnd(sql`STRICT, WITHOUT ROWID`)
+        .execute();
+      await sql`INSERT INTO keys (key_hash, kind, match, seat, name, created)
+        SELECT key_hash, iif(seat = '', 'host', 'seat'), keys_of_before.match, nullif(seat, ''), '', matches.created
+        FROM keys_of_before INNER JOIN matches ON matches.id = keys_of_before.match`.execute(db);
+      await schema.dropTable("keys_of_before").execute();
+      await schema.createIndex("keys_match").on("keys").columns(["match", "seat"]).execute();
+      await schema.createIndex("keys_person").on("keys").column("person").where("person", "is not", null).execute();
+      await schema.createIndex("keys_parent").on("keys").column("parent").where("parent", "is not", null).execute();
+      await schema
+        .createTable("seats")
+        .addColumn("match", "text", (c) => c.notNull().references("matches.id"))
+        .addColumn("seat", "text", (c) => c.notNull())
+        .addColumn("kind", "text", (c) => c.notNull())
+        .addColumn("person", "text", (c) => c.references("people.id"))
+        .addColumn("state", "text", (c) => c.notNull())
+        .addColumn("name", "text")
+        .addColumn("external", "text")
+        .addPrimaryKeyConstraint("seats_primary", ["match", "seat"])
+        .modifyEnd(sql`STRICT, WITHOUT ROWID`)
+        .execute();
+      await schema.createIndex("seats_person").on("seats").columns(["person", "match"]).execute();
+      await schema
+        .createTable("notices")
+        .addColumn("id", "integer", (c) => c.primaryKey().autoIncrement())
+        .addColumn("person", "text", (c) => c.notNull().references("people.id"))
+        .addColumn("match", "text", (c) => c.notNull().references("matches.id"))
+        .addColumn("step", "integer", (c) => c.notNull())
+        .addColumn("kind", "text", (c) => c.notNull())
+        .addColumn("client", "text")
+        .addColumn("at", "text", (c) => c.notNull())
+        .modifyEnd(strict)
+        .execute();
+      await schema.createIndex("notices_person").on("notices").columns(["person", "id"]).execute();
+      const matches = schema.alterTable("matches");
+      await matches.addColumn("begun_by", "text", (c) => c.references("people.id")).execute();
+      await matches.addColumn("hosted", "integer", (c) => c.notNull().defaultTo(1)).execute();
+      await matches.addColumn("fitting", "text", (c) => c.notNull().defaultTo("")).execute();
+      await matches.addColumn("free", "text", (c) => c.notNull().defaultTo("[]")).execute();
+      await matches.addColumn("cancelled_by", "text").execute();
+      await sql`UPDATE matches SET cancelled_by = 'host' WHERE cancelled IS NOT NULL`.execute(db);
+      await matches.addColumn("confirmed", "text", (c) => c.notNull().defaultTo("[]")).execute();
+      await matches.addColumn("rematch_of", "text", (c) => c.references("matches.id")).execute();
+      await matches.addColumn("moved_on", "integer", (c) => c.notNull().defaultTo(0)).execute();
+      await sql`CREATE UNIQUE INDEX matches_rematch ON matches (rematch_of) WHERE rematch_of IS NOT NULL`.execute(db);
+      await schema
+        .createTable("results")
+        .addColumn("match", "text", (c) => c.notNull())
+        .addColumn("seat", "text", (c) => c.notNull())
+        .addColumn("machine", "text", (c) => c.notNull())
+        .addColumn("version", "integer", (c) => c.notNull())
+        .addColumn("person", "text", (c) => c.references("people.id"))
+        .addColumn("ending", "text", (c) => c.notNull())
+        .addColumn("result", "text", (c) => c.notNull())
+        .addColumn("rank", "integer")
+        .addColumn("score", "real")
+        .addColumn("steps", "integer", (c) => c.notNull())
+        .addColumn("lasted", "integer", (c) => c.notNull())
+        .addColumn("ended", "text", (c) => c.notNull())
+        .addPrimaryKeyConstraint("results_primary", ["match", "seat"])
+        .modifyEnd(sql`STRICT, WITHOUT ROWID`)
+        .execute();
+      await schema.createIndex("results_machine").on("results").columns(["machine", "version"]).execute();
+      await schema
+        .createIndex("results_person")
+        .on("results")
+        .column("person")
+        .where("person", "is not", null)
+        .execute();
+      await matches.addColumn("least", "integer", (c) => c.notNull().defaultTo(0)).execute();
+      await sql`CREATE INDEX matches_free ON matches (created) WHERE free != '[]'`.execute(db);
+      await schema.alterTable("steps").addColumn("client", "text").execute();
+      await schema.alterTable("requests").addColumn("answer", "blob").execute();
+      await schema.alterTable("requests").addColumn("expires", "integer").execute();
+    },
+  },
+  "0206-hooks": {
+    async up(db: Kysely<unknown>) {
+      const { schema } = db;
+      await schema
+        .createTable("hooks")
+        .addColumn("id", "text", (c) => c.primaryKey())
+        .addColumn("owner", "text", (c) => c.references("people.id"))
+        .addColumn("url", "text", (c) => c.notNull())
+        .addColumn("secret", "text", (c) => c.notNull())
+        .addColumn("next", "integer", (c) => c.notNull())
+        .addColumn("failures", "integer", (c) => c.notNull())
+        .addColumn("created", "text", (c) => c.notNull())
+        .modifyEnd(sql`STRICT`)
+        .execute();
+      await schema
+        .createTable("deliveries")
+        .addColumn("id", "integer", (c) => c.primaryKey().autoIncrement())
+        .addColumn("hook", "text", (c) => c.notNull().references("hooks.id").onDelete("cascade"))
+        .addColumn("notice", "integer", (c) => c.notNull())
+        .addColumn("person", "text", (c) => c.notNull().references("people.id"))
+        .addColumn("match", "text", (c) => c.notNull())
+        .addColumn("step", "integer", (c) => c.notNull())
+        .addColumn("kind", "text", (c) => c.notNull())
+        .addColumn("at", "text", (c) => c.notNull())
+        .addColumn("attempts", "integer", (c) => c.notNull())
+        .addColumn("dead", "integer", (c) => c.notNull())
+        .addColumn("failed", "text")
+        .modifyEnd(sql`STRICT`)
+        .execute();
+      await schema.createIndex("deliveries_hook").on("deliveries").columns(["hook", "dead", "id"]).execute();
     },
   },
 };

@@ -1,7 +1,7 @@
 /** The open database: Kysely for most of it, prepared statements of Kysely's making for what happens at every step. */
 
 import type { DatabaseSyncInstance } from "@photostructure/sqlite";
-import { type Compilable, Kysely } from "kysely";
+import { type Compilable, Kysely, type RawBuilder } from "kysely";
 import { dialectOn, openSqlite, type SqlValue, transaction } from "./driver.js";
 import { bringUpToDate, type Schema } from "./schema.js";
 
@@ -77,6 +77,23 @@ export class Store {
   touch(): void {
     this.sqlite.exec("DELETE FROM touches");
     this.touching.run({ at: Date.now() });
+  }
+
+  /** Runs a statement that is rarely needed, at once; to be called in a transaction. */
+  run(statement: RawBuilder<unknown>): void {
+    this.execute({ compile: () => statement.compile(this.db) });
+  }
+
+  /** The same for a query of the builder's. */
+  execute(query: Compilable): void {
+    const { sql, parameters } = query.compile();
+    this.sqlite.prepare(sql).run(...(parameters as SqlValue[]));
+  }
+
+  /** The first row of a query that is rarely asked, at once. */
+  first<Row>(query: Compilable<Row>): Row | undefined {
+    const { sql, parameters } = query.compile();
+    return this.sqlite.prepare(sql).get(...(parameters as SqlValue[])) as Row | undefined;
   }
 
   /** Asks the database something, to see that it answers. */

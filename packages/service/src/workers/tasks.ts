@@ -1,7 +1,7 @@
 /** What texts from anybody are put through, in a worker: each a function of plain data. */
 
 import { isUtf8 } from "node:buffer";
-import type { MachineReport, MessageInfo, Parts } from "@zany/client/api";
+import type { MachineReport, MessageInfo, Parts, NewMachine } from "@zany/client/api";
 import {
   type Compilation,
   compile,
@@ -42,7 +42,12 @@ type AskedMachine =
   | {
       readonly messages: readonly MessageInfo[];
       /** What it is stored as; undefined when it does not compile. */
-      readonly machine?: MachineText & { readonly name: string; readonly hash: string; readonly rules: string };
+      readonly machine?: MachineText & {
+        readonly name: string;
+        readonly hash: string;
+        readonly rules: string;
+        readonly words: string;
+      };
     };
 
 /** What is kept of a logbook besides its text; words when it is none. */
@@ -65,7 +70,7 @@ export interface Tasks {
 
 export const TASKS: Tasks = {
   compile(body) {
-    let asked: MachineText;
+    let asked: Required<NewMachine>;
     try {
       asked = valid(newMachine, jsonOf(body));
     } catch (error) {
@@ -77,8 +82,11 @@ export const TASKS: Tasks = {
     const messages = compilation.messages.map((m) => messageJson(compilation, m));
     if (!compilation.ok) return { messages };
     const { hash, rules } = new Runnable(compilation.machine);
-    const { text } = asked;
-    return { messages, machine: { name: compilation.machine.name, hash, rules, text, parts: compilation.parts } };
+    const { text, words } = asked;
+    return {
+      messages,
+      machine: { name: compilation.machine.name, hash, rules, words, text, parts: compilation.parts },
+    };
   },
 
   report({ text, parts }) {

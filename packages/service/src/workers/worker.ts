@@ -1,7 +1,13 @@
 /** The program of a worker: takes one task after the other and answers with what it comes to. */
 
-import { parentPort } from "node:worker_threads";
+import { parentPort, workerData } from "node:worker_threads";
+import { giveWay } from "./give-way.js";
 import { TASKS, type Tasks } from "./tasks.js";
+
+export interface WorkerOptions {
+  /** By how much its priority is lowered, 0 to 19. */
+  readonly givesWay: number;
+}
 
 /** A task, or a piece of its long text, or that it has come whole. */
 export type ToWorker =
@@ -16,6 +22,10 @@ type Task = (input: unknown, text: string) => unknown;
 
 let task: { readonly name: keyof Tasks; readonly input: unknown } | undefined;
 let pieces: Uint8Array[] = [];
+
+// What nobody waits for gives way to the matches.
+const { givesWay } = workerData as WorkerOptions;
+if (givesWay > 0) giveWay(givesWay);
 
 parentPort?.on("message", (message: ToWorker) => {
   if (message === "whole") answer(textOf(Buffer.concat(pieces)));

@@ -6,7 +6,7 @@
 import { Worker } from "node:worker_threads";
 import { Problem } from "../problems.js";
 import type { Tasks } from "./tasks.js";
-import type { FromWorker, ToWorker } from "./worker.js";
+import type { FromWorker, ToWorker, WorkerOptions } from "./worker.js";
 
 /** The program of a worker, built beside the service. */
 export const WORKER = new URL("./worker.mjs", import.meta.url);
@@ -31,8 +31,19 @@ export class Workers {
   private current: Waiting | undefined;
   private timer: NodeJS.Timeout | undefined;
 
-  /** @param program where the worker's program is */
-  constructor(private readonly program: URL) {}
+  /**
+   * @param program where the worker's program is
+   * @param givesWay how much its priority is lowered, 0 to 19: for work that nobody waits for
+   */
+  constructor(
+    private readonly program: URL,
+    private readonly givesWay = 0,
+  ) {}
+
+  /** Starts the worker before there is anything to do, so that the first task need not wait for it. */
+  start(): void {
+    this.worker ??= this.started();
+  }
 
   /**
    * Does a task when its turn comes.
@@ -67,9 +78,9 @@ export class Workers {
     const next = this.waiting.shift();
     if (!next) return;
     this.current = next;
-    this.worker ??= this.started();
+    const worker = (this.worker ??= this.started());
     this.timer = setTimeout(() => this.stopped(tooMuch(`${TIME / 1000} seconds`)), TIME);
-    this.send(this.worker, next).catch((error: unknown) => {
+    this.send(worker, next).catch((error: unknown) => {
       if (this.current === next) this.stopped(error);
     });
   }
@@ -83,7 +94,8 @@ export class Workers {
   }
 
   private started(): Worker {
-    const worker = new Worker(this.program, { resourceLimits: { maxOldGenerationSizeMb: MEMORY } });
+    const workerData: WorkerOptions = { givesWay: this.givesWay };
+    const worker = new Worker(this.program, { workerData, resourceLimits: { maxOldGenerationSizeMb: MEMORY } });
     worker.on("message", (come: FromWorker) => {
       clearTimeout(this.timer);
       const done = this.current;

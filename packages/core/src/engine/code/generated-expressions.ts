@@ -7,7 +7,7 @@ import { isBoxed, MAX_INT, type Type } from "../../check/types.js";
 import { ROLL_COST, SEAT_OUT } from "../situation/memory.js";
 import type { Code, Generating } from "./generating.js";
 import type { CodeScope } from "./scope.js";
-import { comparesTexts } from "./support.js";
+import { comparesTexts, isIndices } from "./support.js";
 
 type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
 
@@ -135,18 +135,19 @@ function among(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefin
   if (within !== undefined) return within;
   if (right.kind === "inPlay" && left.kind === "local")
     return `(memory.seats[${g.expression(left, scope)}] !== ${SEAT_OUT})`;
-  if (right.type.kind !== "list" || right.kind === "range" || isBoxed(left.type)) return undefined;
   // The left side is computed first, as everywhere.
   const v = g.variable();
+  if (isIndices(left, right))
+    return `((${v}) => ${v} >= 0 && ${v} < ${g.expression(right.of, scope)}.parts.length)(${g.expression(left, scope)})`;
+  if (right.type.kind !== "list" || right.kind === "range" || isBoxed(left.type)) return undefined;
   return `((${v}) => has(memory, ${g.expression(right, scope)}, ${v}, ${g.at(e)}))(${g.expression(left, scope)})`;
 }
 
-/** Whether a number is in a range or among a list's indices, without making that list. */
+/** Whether a value that is at hand is in a range or among a list's indices. */
 function inRange(g: Generating, value: Expr, list: Expr, scope: CodeScope): Code | undefined {
   if (value.kind !== "local" || value.type.kind !== "int") return undefined;
   const number = g.expression(value, scope);
-  if (list.kind === "listProperty" && list.property === "indices")
-    return `(${number} >= 0 && ${number} < ${g.expression(list.of, scope)}.parts.length)`;
+  if (isIndices(value, list)) return `(${number} >= 0 && ${number} < ${g.expression(list.of, scope)}.parts.length)`;
   if (list.kind === "range" && list.low.kind === "constant" && list.high.kind === "constant")
     return `(${number} >= ${list.low.value} && ${number} <= ${list.high.value})`;
   return undefined;

@@ -46,7 +46,7 @@ export function gridCall(code: ExpressionCode, e: Expr & { kind: "gridProperty" 
       return () => {
         const [from, to] = [a(), b()];
         // A line may lead far beyond the grid: it is paid before it is drawn.
-        memory.charge(3 * Math.max(Math.abs(xOf(from) - xOf(to)), Math.abs(yOf(from) - yOf(to))), e);
+        memory.charge(6 * Math.max(Math.abs(xOf(from) - xOf(to)), Math.abs(yOf(from) - yOf(to))), e);
         return new Box(0, line(from, to));
       };
   }

@@ -13,6 +13,7 @@ import {
   checkedNum,
   comparesTexts,
   contains,
+  isIndices,
   mapSlot,
   mayOverflow,
   modulo,
@@ -103,6 +104,13 @@ function membership(code: ExpressionCode, e: Binary): Get<boolean> {
     return () => {
       const number = left() as number;
       return number >= low() && number <= high();
+    };
+  }
+  if (isIndices(value, among)) {
+    const list = code.list(among.of);
+    return () => {
+      const number = left() as number;
+      return number >= 0 && number < list().parts.length;
     };
   }
   const right = code.list(among);

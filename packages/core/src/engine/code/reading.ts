@@ -44,8 +44,7 @@ export const READING: ExpressionTable<
     return () => {
       let text = "";
       for (const part of parts) text += part();
-      // Values become characters one by one, which is twice the work of copying them.
-      code.memory.charge(2 * text.length, e);
+      code.memory.charge(text.length, e);
       return checkedText(text, e);
     };
   },

@@ -88,6 +88,11 @@ export function rangeOf(low: number, high: number, at: Span): number[] {
 
 // ---- lists and maps ----------------------------------------------------------------------------
 
+/** Whether it is asked if a number is an index of a list: the list of indices is never made, nor paid for. */
+export function isIndices(value: Expr, among: Expr): among is Expr & { kind: "listProperty" } {
+  return value.type.kind === "int" && among.kind === "listProperty" && among.property === "indices";
+}
+
 /** Whether a list holds a value, paid by what the list holds. */
 export function contains(memory: Memory, list: Box, value: unknown, at: Span): boolean {
   memory.charge(typeof value === "object" ? sizeOf(list) : list.parts.length, at);

@@ -2,7 +2,7 @@
 
 import { usesLocals } from "../../check/reads.js";
 import { costOf } from "../../check/size.js";
-import type { Machine } from "../../check/machine.js";
+import type { Expr, Machine } from "../../check/machine.js";
 import type { Secrecy } from "../../check/secrecy.js";
 import type { RefusalCode } from "../../check/refusals.js";
 import { describe, type IntType, type Type } from "../../check/types.js";
@@ -40,6 +40,8 @@ export interface ParameterOption {
   readonly name: string;
   /** The type as it is written in the language. */
   readonly type: string;
+  /** The data whose elements its values number, when they do: who chooses can point at one of them. */
+  readonly of?: string;
   /** The values of its domain, closed ones with their reason. Without, it is free: see `range` and `textMax`. */
   readonly values?: readonly ValueOption[];
   readonly range?: { readonly low: number; readonly high: number };
@@ -187,16 +189,32 @@ export class Options {
   /** The values of the next parameter, after the first `fixed` ones have been set. */
   private lookAtNext(ready: ReadyAction, fixed: number): Look {
     const [next, ...rest] = ready.parameters.slice(fixed) as [ReadyParameter, ...ReadyParameter[]];
-    const later = rest.map(({ name, type }): ParameterOption => ({ name, type: describe(type) }));
+    const later = rest.map(
+      ({ name, type, parameter }): ParameterOption => ({
+        ...{ name, type: describe(type) },
+        ...this.pointed(parameter.domain),
+      }),
+    );
     // Values that come from a secret of others are not listed; whether one is among them shows when it is tried.
     const { domain } = next.parameter;
     const listed = domain && this.secrecy().of(domain) === "nobody" ? undefined : this.listed(next);
     if (!listed) return { open: true, parameters: [this.free(next), ...later] };
     const values = this.valuesOf(ready, fixed, listed);
-    const parameters = [{ name: next.name, type: describe(next.type), values }, ...later];
+    const parameters = [{ name: next.name, type: describe(next.type), ...this.pointed(domain), values }, ...later];
     return values.some((v) => v.open)
       ? { open: true, parameters }
       : { open: false, code: "badArgument", reason: closedReason(next.name, values), parameters };
+  }
+
+  /** The data whose elements are numbered by a list: `kites.indices`, or some of them. */
+  private pointed(domain: Expr | undefined): { readonly of?: string } {
+    let list = domain;
+    while (list?.kind === "binder" && (list.word === "filter" || list.word === "sort" || list.word === "sortDown"))
+      list = list.source;
+    if (list?.kind !== "listProperty" || list.property !== "indices" || list.of.kind !== "data") return {};
+    const { slot } = list.of;
+    const name = this.machine.data.find((data) => data.slot === slot)?.name;
+    return name === undefined ? {} : { of: name };
   }
 
   private valuesOf(ready: ReadyAction, fixed: number, listed: readonly unknown[]): ValueOption[] {

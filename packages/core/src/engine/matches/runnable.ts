@@ -1,6 +1,7 @@
 /** A machine made ready to run: all rooms of the engine put together, everything that can be is worked out once. */
 
 import type { Machine } from "../../check/machine.js";
+import { Meters } from "./meters.js";
 import { Secrecy } from "../../check/secrecy.js";
 import { rulesText } from "../../language/rules.js";
 import { Code } from "../code/code.js";
@@ -67,6 +68,7 @@ export class Engine {
   readonly canBeLeft: boolean;
 
   private knownSecrecy: Secrecy | undefined;
+  private knownMeters: Meters | undefined;
 
   constructor(
     readonly machine: Machine,
@@ -88,6 +90,12 @@ export class Engine {
   get secrecy(): Secrecy {
     this.knownSecrecy ??= new Secrecy(this.machine);
     return this.knownSecrecy;
+  }
+
+  /** Which numbers have a measure; worked out when something is first seen. */
+  get meters(): Meters {
+    this.knownMeters ??= new Meters(this.machine);
+    return this.knownMeters;
   }
 }
 

@@ -50,7 +50,7 @@ export interface View {
   /** The states that are awake and innermost: where the match stands. */
   readonly here: readonly string[];
   readonly turn: readonly string[];
-  readonly seats: readonly { readonly seat: string; readonly status: "in" | "open" | "out" }[];
+  readonly seats: readonly SeatStatus[];
   readonly data: readonly ViewField[];
   /** When the next timer is due, in milliseconds since 1970 UTC; not told of one whose delay comes from a secret. */
   readonly due?: number;
@@ -64,8 +64,10 @@ export interface ViewField {
   readonly state?: string;
   readonly type: string;
   readonly value: Json;
-  /** For numbers with bounds, and for those in records: where bars begin and end, by path below the value. */
+  /** For numbers with bounds, and for those in records: their bounds by path below the value. */
   readonly bounds?: { readonly [path: string]: readonly [number, number] };
+  /** Which of them fall, or fill and are emptied: a bar tells something of breath, and nothing of a counter that only rises. */
+  readonly meters?: readonly string[];
 }
 
 /** What the data of a situation come to when they are written down, in characters of JSON, or a little more. */
@@ -80,6 +82,23 @@ export function turnOf(runnable: Runnable, situation: Situation): readonly strin
   return steps.turns.namesNow();
 }
 
+/** Whether a seat is in play, open, or out. */
+export interface SeatStatus {
+  readonly seat: string;
+  readonly status: "in" | "open" | "out";
+}
+
+/** Every seat with its status. */
+export function seatsNow({ machine }: Runnable, situation: Situation): SeatStatus[] {
+  const { seats } = namingOf(machine, situation);
+  return seats.map((seat, i) => ({ seat, status: seatStatus(situation.seats[i] ?? SEAT_OUT) }));
+}
+
+/** Whether seats of this machine can be left: something in it says what happens then. */
+export function canBeLeft(runnable: Runnable): boolean {
+  return engineOf(runnable).canBeLeft;
+}
+
 /** When the next timer is due of those whose delay comes from no secret; undefined when there is none. */
 export function seenDue(runnable: Runnable, situation: Situation): number | undefined {
   const { secrecy } = engineOf(runnable);
@@ -87,11 +106,11 @@ export function seenDue(runnable: Runnable, situation: Situation): number | unde
 }
 
 export function view(runnable: Runnable, situation: Situation, seat: string | null): View {
-  const { machine, steps } = looked(runnable, situation);
+  const { machine, steps, meters } = looked(runnable, situation);
   const naming = namingOf(machine, situation);
   const me = seat === null ? -1 : naming.seats.indexOf(seat);
   const data: ViewField[] = [];
-  const add = (field: Machine["data"][number], value: unknown, state?: string): void => {
+  const add = (field: Machine["data"][number], value: unknown, lowered: readonly string[], state?: string): void => {
     if (field.visibility === "hidden") return;
     let json = toJson(field.type, value, naming);
     if (field.visibility === "private") {
@@ -105,12 +124,15 @@ export function view(runnable: Runnable, situation: Situation, seat: string | nu
       type: describe(field.type),
       value: json,
       ...(Object.keys(bounds).length > 0 && { bounds }),
+      ...(lowered.length > 0 && { meters: lowered }),
     });
   };
-  for (const field of machine.data) add(field, situation.root.parts[field.slot]);
+  for (const field of machine.data) add(field, situation.root.parts[field.slot], meters.of(field.type, field.slot));
   for (const state of machine.states) {
     const box = state.slot >= 0 ? situation.root.parts[state.slot] : null;
-    if (box instanceof Box) for (const [i, field] of state.fields.entries()) add(field, box.parts[i], state.name);
+    if (!(box instanceof Box)) continue;
+    for (const [i, field] of state.fields.entries())
+      add(field, box.parts[i], meters.of(field.type, state.slot, i), state.name);
   }
   const due = seenDue(runnable, situation);
   return {
@@ -120,7 +142,7 @@ export function view(runnable: Runnable, situation: Situation, seat: string | nu
     states: situation.configuration.activeStates(machine),
     here: situation.configuration.leaves.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""),
     turn: steps.turns.now().map((s) => naming.seats[s] as string),
-    seats: naming.seats.map((name, i) => ({ seat: name, status: seatStatus(situation.seats[i] ?? SEAT_OUT) })),
+    seats: seatsNow(runnable, situation),
     data,
     ...(due !== undefined && { due }),
     outcome: situation.outcome,

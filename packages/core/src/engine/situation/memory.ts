@@ -19,7 +19,7 @@ import { JsonSizes, MAX_JSON } from "../values/weight.js";
 
 /**
  * Most effects in one step, so that every step ends soon. Whatever goes through elements, cells or characters pays an
- * effect for every eight of them.
+ * effect for every four of them.
  */
 export const MAX_EFFECTS = 100_000;
 /** What a roll costs, in effects: it is written down. */

@@ -1,0 +1,101 @@
+/** What all commands of `zany` share: the program, options that several have, and the work behind them. */
+
+import { delimiter } from "node:path";
+import { Command, InvalidArgumentError, Option } from "commander";
+import type * as Work from "./commands/index.js";
+import { millisecondsFrom } from "./terminal.js";
+
+export const USED_WRONGLY = 2;
+
+export const work = async (): Promise<typeof Work> => (await import("./work.cjs" as string)) as typeof Work;
+
+export function wholeNumber(text: string): number {
+  if (!/^[0-9]+$/.test(text)) throw new InvalidArgumentError("It is a whole number.");
+  return Number(text);
+}
+
+export function atLeastOne(text: string): number {
+  const number = wholeNumber(text);
+  if (number < 1) throw new InvalidArgumentError("It is at least 1.");
+  return number;
+}
+
+export function port(text: string): number {
+  const number = wholeNumber(text);
+  if (number > 65_535) throw new InvalidArgumentError("It is at most 65535; 0 takes a free one.");
+  return number;
+}
+
+/** A time such as 14d, in milliseconds. */
+export function duration(text: string): number {
+  const time = millisecondsFrom(text);
+  if (time === undefined) throw new InvalidArgumentError("It is a time such as 36h or 14d.");
+  return time;
+}
+
+function webAddress(text: string): string {
+  if (!/^https?:\/\//.test(text) || !URL.canParse(text))
+    throw new InvalidArgumentError("It is an address such as http://127.0.0.1:4747.");
+  return text;
+}
+
+export function urls(text: string, before: readonly string[]): readonly string[] {
+  return [...before, webAddress(text)];
+}
+
+export function collect(text: string, before: readonly string[]): readonly string[] {
+  return [...before, text];
+}
+
+export const junit = () => new Option("--junit <file>", "write a JUnit report to this file too");
+export const json = () => new Option("--json", "print one JSON value for programs");
+export const service = () =>
+  new Option("--service <url>", "the service to talk to")
+    .argParser(webAddress)
+    .env("ZANY_SERVICE")
+    .default("http://127.0.0.1:4747");
+export const keyOption = () =>
+  new Option("--key <key>", "the key to use; those you got on this computer are known already").env("ZANY_KEY");
+export const given = () =>
+  new Option(
+    "--given <path=value>",
+    "starting data, such as kites.north.lift=3; state=NAME to begin in a state, state.ARGUMENT=VALUE; may be repeated",
+  )
+    .argParser(collect)
+    .default([], "none");
+export const bot = () =>
+  new Option("--bot <seat=policy>", "let a policy of the machine, or random, play a seat; may be repeated")
+    .argParser(collect)
+    .default([], "none");
+export const example = (command: Command, ...lines: string[]): Command =>
+  command.addHelpText("after", `\nExample:\n${lines.map((l) => `  $ ${l}`).join("\n")}`);
+
+export const program = new Command("zany")
+  .description("Write the turn flow of a turn-based game as a state machine: check, play, host, replay and verify it.")
+  .version("0.3.0", "-V, --version", "print the version")
+  .addOption(
+    new Option("--include <folder>", "a further folder that machines may include files from; may be repeated")
+      .argParser(collect)
+      .default([], "the machine's folder"),
+  )
+  .hook("preAction", (whole) => {
+    const { include } = whole.opts<{ include: readonly string[] }>();
+    if (include.length > 0) process.env["ZANY_INCLUDE"] = include.join(delimiter);
+  })
+  .helpOption("-h, --help", "show help")
+  .helpCommand("help [command]", "show help for a command")
+  .showSuggestionAfterError(true)
+  .configureOutput({ outputError: (text, write) => write(text.replace(/^error: /, "zany: ")) })
+  .exitOverride();
+program.addHelpText(
+  "after",
+  "\nExit codes: 0 no problems found, 1 something was found, 2 used wrongly.\nEvery command explains itself: zany " +
+    "check --help",
+);
+
+export const add = (spec: string, description: string, hidden = false): Command =>
+  program.command(spec, { hidden }).description(description).exitOverride().configureOutput(program.configureOutput());
+
+export async function finish(code: Promise<number>): Promise<void> {
+  process.exitCode = await code;
+}

@@ -1,0 +1,177 @@
+/**
+ * What people are told of their matches: written with the step that it is about, and read from there by whoever
+ * listens, so that nobody misses anything or hears it twice.
+ */
+
+import type { Notice, NoticeKind } from "@zany/client/api";
+import { turnOf } from "@zany/core";
+import type { LiveMatch, MatchProgress } from "../matches/live.js";
+import type { DeliveryRow, NoticeRow } from "../storage/schema.js";
+import type { Store } from "../storage/store.js";
+
+/** How many notices are read at once, and how many are kept for each person at least. */
+const PAGE = 100;
+const KEPT = 1_000;
+/** How often those of long ago are forgotten: once in so many. */
+const FORGET_EVERY = 256;
+
+export class Notices {
+  private readonly insert;
+  private readonly hooksOf;
+  private readonly insertDelivery;
+  private readonly select;
+  private readonly last;
+  private readonly oldest;
+  private readonly forget;
+  private added = 0;
+  private readonly listeners = new Set<() => void>();
+
+  constructor(store: Store) {
+    this.insert = store.prepare<Omit<NoticeRow, "id">, { id: number }>((db, value) =>
+      db
+        .insertInto("notices")
+        .values({
+          person: value("person"),
+          match: value("match"),
+          step: value("step"),
+          kind: value("kind"),
+          client: value("client"),
+          at: value("at"),
+        })
+        .returning("id"),
+    );
+    this.hooksOf = store.prepare<{ owner: string | null }, { id: string }>((db, value) =>
+      db
+        .selectFrom("hooks")
+        .select("id")
+        .where((e) => e.or([e("owner", "is", null), e("owner", "=", value("owner"))])),
+    );
+    this.insertDelivery = store.prepare<Omit<DeliveryRow, "id" | "attempts" | "dead" | "failed">>((db, value) =>
+      db.insertInto("deliveries").values({
+        hook: value("hook"),
+        notice: value("notice"),
+        person: value("person"),
+        match: value("match"),
+        step: value("step"),
+        kind: value("kind"),
+        at: value("at"),
+        attempts: 0,
+        dead: 0,
+      }),
+    );
+    this.select = store.prepare<{ person: string; after: number }, Notice>((db, value) =>
+      db
+        .selectFrom("notices")
+        .select(["id", "kind", "match", "step", "client", "at"])
+        .where("person", "=", value("person"))
+        .where("id", ">", value("after"))
+        .orderBy("id")
+        .limit(PAGE)
+        .$castTo<Notice>(),
+    );
+    this.last = store.prepare<{ person: string }, { id: number | null }>((db, value) =>
+      db
+        .selectFrom("notices")
+        .select((e) => e.fn.max("id").as("id"))
+        .where("person", "=", value("person")),
+    );
+    this.oldest = store.prepare<{ person: string }, { id: number }>((db, value) =>
+      db
+        .selectFrom("notices")
+        .select("id")
+        .where("person", "=", value("person"))
+        .orderBy("id", "desc")
+        .limit(1)
+        .offset(KEPT),
+    );
+    this.forget = store.prepare<{ person: string; before: number }>((db, value) =>
+      db.deleteFrom("notices").where("person", "=", value("person")).where("id", "<=", value("before")),
+    );
+  }
+
+  /**
+   * Writes down what people are told of a change; to be called inside its write.
+   *
+   * @param client who caused it, as it calls itself
+   */
+  add(match: LiveMatch, before: MatchProgress | undefined, after: MatchProgress, client: string | null): void {
+    const news = newsOf(match, before, after);
+    if (news.length === 0) return;
+    const at = new Date().toISOString();
+    const hooks = this.hooksOf.all({ owner: match.begunBy });
+    for (const [person, kind] of news) {
+      const told = { person, match: match.id, step: after.situation.step, kind, at };
+      const notice = this.insert.first({ ...told, client })?.id ?? 0;
+      for (const { id: hook } of hooks) this.insertDelivery.run({ ...told, hook, notice });
+      if (++this.added % FORGET_EVERY === 0) {
+        const row = this.oldest.first({ person });
+        if (row) this.forget.run({ person, before: row.id });
+      }
+    }
+    setImmediate(() => this.wake());
+  }
+
+  /** The notices of a person behind one, the oldest first, as many as are read at once. */
+  after(person: string, id: number): Notice[] {
+    return this.select.all({ person, after: id });
+  }
+
+  /** The number of a person's last notice; 0 without any. */
+  lastOf(person: string): number {
+    return this.last.first({ person })?.id ?? 0;
+  }
+
+  /** Calls `then` whenever there may be news for somebody; gives the way to stop it. */
+  listen(then: () => void): () => void {
+    this.listeners.add(then);
+    return () => this.listeners.delete(then);
+  }
+
+  wake(): void {
+    for (const listener of this.listeners) listener();
+  }
+}
+
+/** What is new in a match for whom. */
+function newsOf(match: LiveMatch, before: MatchProgress | undefined, after: MatchProgress): [string, NoticeKind][] {
+  const news = new Map<string, NoticeKind>();
+  const holding = peopleIn(after, "held");
+  const invited = peopleIn(after, "waiting");
+  const were = before ? peopleIn(before, "waiting") : new Map<string, string[]>();
+  for (const person of were.keys()) if (!invited.has(person) && !holding.has(person)) news.set(person, "withdrawn");
+  const kind = before === undefined ? undefined : changeOf(before, after);
+  if (holding.size > 0 && kind === undefined) {
+    const turn = turnOf(match.runnable, after.situation);
+    const was = before ? turnOf(match.runnable, before.situation) : [];
+    const changed = turn.length !== was.length || turn.some((seat) => !was.includes(seat));
+    for (const [person, seats] of holding) {
+      const newly = seats.some((seat) => turn.includes(seat) && !was.includes(seat));
+      if (
+        newly ||
+        (before !== undefined && !peopleIn(before, "held").has(person) && turn.some((s) => seats.includes(s)))
+      )
+        news.set(person, "your-turn");
+      else if (changed) news.set(person, "others-turn");
+    }
+  }
+  if (kind !== undefined) for (const person of [...holding.keys(), ...invited.keys()]) news.set(person, kind);
+  for (const person of invited.keys()) if (!were.has(person)) news.set(person, "invited");
+  return [...news];
+}
+
+/** What happened to a match as a whole; undefined while it goes on as before. */
+function changeOf(before: MatchProgress, after: MatchProgress): NoticeKind | undefined {
+  if (before.cancelled !== after.cancelled) return "cancelled";
+  if (before.situation.outcome !== after.situation.outcome) return "over";
+  if (before.suspended !== after.suspended) return after.suspended === null ? "resumed" : "suspended";
+  return undefined;
+}
+
+/** People and their seats, of those that are held or wait for them. */
+function peopleIn({ holders }: MatchProgress, state: "held" | "waiting"): Map<string, string[]> {
+  const people = new Map<string, string[]>();
+  for (const [seat, holder] of Object.entries(holders))
+    if (holder.person !== null && holder.state === state)
+      people.set(holder.person, [...(people.get(holder.person) ?? []), seat]);
+  return people;
+}

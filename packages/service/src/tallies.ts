@@ -1,0 +1,73 @@
+/** Finished matches added up: by machine and version, and by seat or person. */
+
+import type { Page, Tally } from "@zany/client/api";
+import { Router } from "express";
+import { sql } from "kysely";
+import type { Callers } from "./access/callers.js";
+import type { Store } from "./storage/store.js";
+import { tallyQuery, valid } from "./validation.js";
+
+/** What tallies are asked for. */
+export interface TallyWish {
+  readonly machine?: string;
+  readonly version?: number;
+  /** A handle. */
+  readonly person?: string;
+  /** What is told apart beside the machine. */
+  readonly by: readonly ("version" | "seat" | "person")[];
+  readonly limit: number;
+}
+
+export class Tallies {
+  constructor(private readonly store: Store) {}
+
+  /** The tallies, those of most matches first. */
+  async list({ machine, version, person, by, limit }: TallyWish): Promise<Tally[]> {
+    const of = (what: "version" | "seat" | "person") => by.includes(what);
+    const rows = await this.store.db
+      .selectFrom("results")
+      .leftJoin("people", "people.id", "results.person")
+      .select((e) => [
+        "machine",
+        of("version") ? e.ref("version").as("version") : sql<null>`NULL`.as("version"),
+        of("seat") ? e.ref("seat").as("seat") : sql<null>`NULL`.as("seat"),
+        of("person") ? e.ref("handle").as("handle") : sql<null>`NULL`.as("handle"),
+        of("person") ? e.ref("people.name").as("name") : sql<null>`NULL`.as("name"),
+        sql<number>`count(DISTINCT results.match)`.as("matches"),
+        sql<number>`sum(result = 'win')`.as("wins"),
+        sql<number>`sum(result = 'loss')`.as("losses"),
+        sql<number>`sum(result = 'draw')`.as("draws"),
+        sql<number>`avg(steps)`.as("steps"),
+        sql<number>`avg(lasted)`.as("lasted"),
+        sql<number | null>`max(score)`.as("best"),
+      ])
+      .$if(machine !== undefined, (query) => query.where("machine", "=", machine ?? ""))
+      .$if(version !== undefined, (query) => query.where("version", "=", version ?? 0))
+      .$if(person !== undefined, (query) => query.where("handle", "=", person ?? ""))
+      .groupBy(["machine"])
+      .$if(of("version"), (query) => query.groupBy("version"))
+      .$if(of("seat"), (query) => query.groupBy("seat"))
+      .$if(of("person"), (query) => query.groupBy("results.person"))
+      .orderBy("matches", "desc")
+      .orderBy("machine")
+      .orderBy("version")
+      .orderBy("seat")
+      .limit(limit)
+      .execute();
+    return rows.map(({ handle, name, ...row }) => ({
+      ...row,
+      person: handle === null || name === null ? null : { handle, name },
+    }));
+  }
+}
+
+export function tallyRoutes(tallies: Tallies, callers: Callers): Router {
+  const router = Router();
+  router.get("/", async (request, response) => {
+    await callers.inside(request);
+    const wish = valid(tallyQuery, request.query);
+    const page: Page<Tally> = { items: await tallies.list(wish), next: null };
+    response.json(page);
+  });
+  return router;
+}

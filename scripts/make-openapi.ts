@@ -1,0 +1,193 @@
+/**
+ * Writes packages/service/src/http/openapi.json, or the file that is named: the OpenAPI 3.1 document of the service, made of the schemas that
+ * validate what comes in (Joi) and of the types that client and service share (api.ts).
+ */
+
+import { writeFileSync } from "node:fs";
+import convert from "joi-to-json";
+import { createGenerator } from "ts-json-schema-generator";
+import { OPERATIONS, type Operation } from "../packages/service/src/http/operations.js";
+
+type Schema = Readonly<Record<string, unknown>>;
+
+const NEEDS: Readonly<Record<Operation["needs"], string>> = {
+  nothing: "Needs no key.",
+  open: "On loopback needs no key; elsewhere anybody's.",
+  maker: "On loopback needs no key; elsewhere the admin's, or that of a game's own server.",
+  seat: "Needs the key of who sits in the match, watches or hosts it; on loopback looking needs none.",
+  holder: "Needs the key of the seat's holder, or the host's.",
+  owner: "Needs the key of whoever began the match, or the host's.",
+  host: "Needs the host's key.",
+  person: "Needs a person's key.",
+  admin: "Needs the admin's key; on loopback and with `--guests` anybody may make themselves.",
+};
+
+const PROBLEM_WORDS: Readonly<Record<number, string>> = {
+  400: "The request is not well formed.",
+  401: "A key is needed, or this one is not known.",
+  403: "This key does not open this.",
+  404: "There is nothing here.",
+  409: "It cannot be done now; `code` says why.",
+  412: "What the seat may see has changed since; the document holds the match as it is now.",
+  413: "The body is too large.",
+  415: "The body is of a type that is not read here.",
+  422: "It was understood, but is not right.",
+  429: "This is too much at once; see `Retry-After`.",
+  503: "It cannot be done at the moment; see `Retry-After`.",
+};
+
+/** Schemas of the shared types, by their names. */
+const generated = createGenerator({
+  path: "packages/client/src/api.ts",
+  tsconfig: "tsconfig.json",
+  type: "*",
+  skipTypeCheck: true,
+  jsDoc: "extended",
+}).createSchema("*").definitions as Record<string, Schema>;
+
+const moved = (value: unknown): unknown =>
+  JSON.parse(JSON.stringify(value).replaceAll("#/definitions/", "#/components/schemas/"));
+
+function answerSchema(what: string): Schema {
+  const [list, of] = what.split(": ");
+  if (of === undefined) return { $ref: `#/components/schemas/${what}` };
+  const items = { type: "array", items: { $ref: `#/components/schemas/${of}` } };
+  if (list !== "page") return { type: "object", properties: { [list as string]: items }, required: [list] };
+  return {
+    type: "object",
+    properties: {
+      items,
+      next: { type: ["string", "null"], description: "What `after` is for the page behind this one." },
+    },
+    required: ["items", "next"],
+  };
+}
+
+function answerOf([status, what]: [string, string]): [string, Schema] {
+  if (what === "") return [status, { description: "Done." }];
+  const isText = what.includes("/");
+  const media = isText ? what : "application/json";
+  return [
+    status,
+    { description: "Done.", content: { [media]: { schema: isText ? { type: "string" } : answerSchema(what) } } },
+  ];
+}
+
+const problemOf = (status: number): [string, Schema] => [
+  String(status),
+  {
+    description: PROBLEM_WORDS[status] ?? "A problem.",
+    content: { "application/problem+json": { schema: { $ref: "#/components/schemas/Problem" } } },
+  },
+];
+
+function fromJoi(schema: NonNullable<Operation["body"]>): Schema {
+  // "One of these members" comes out as a condition that OpenAPI's tools do not read; here one member is all there is.
+  const {
+    $schema: _,
+    if: one,
+    then: _then,
+    else: _else,
+    ...converted
+  } = convert(schema, "json-draft-2019-09") as Schema;
+  return one === undefined ? converted : { ...converted, minProperties: 1, maxProperties: 1 };
+}
+
+function parametersOf({ path, query }: Operation): Schema[] {
+  const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
+    name,
+    in: "path",
+    required: true,
+    schema: { type: "string" },
+  }));
+  const properties = query ? ((fromJoi(query)["properties"] ?? {}) as Record<string, Schema>) : {};
+  return [...inPath, ...Object.entries(properties).map(([name, schema]) => ({ name, in: "query", schema }))];
+}
+
+function pathItem(operation: Operation): Schema {
+  const { id, words, needs, body, answers, problems = [] } = operation;
+  const statuses = [...new Set([400, 401, 403, 429, ...problems])].sort((a, b) => a - b);
+  const logbook = id === "addLogbook";
+  return {
+    operationId: id,
+    summary: words,
+    description: NEEDS[needs],
+    tags: [operation.path.split("/")[2]],
+    security:
+      needs === "nothing" ? [{}] : ["open", "maker", "seat"].includes(needs) ? [{ key: [] }, {}] : [{ key: [] }],
+    parameters: parametersOf(operation),
+    ...(body && {
+      requestBody: {
+        required: ["required"].includes(String((body as { _flags?: { presence?: string } })._flags?.presence)),
+        content: { "application/json": { schema: fromJoi(body) } },
+      },
+    }),
+    ...(logbook && {
+      requestBody: { required: true, content: { "application/x-ndjson": { schema: { type: "string" } } } },
+    }),
+    responses: Object.fromEntries([...Object.entries(answers).map(answerOf), ...statuses.map(problemOf)]),
+  };
+}
+
+const paths: Record<string, Record<string, Schema>> = {};
+for (const operation of OPERATIONS) (paths[operation.path] ??= {})[operation.method] = pathItem(operation);
+
+/** The schemas that are referred to from somewhere, and those that they refer to. */
+function needed(schemas: Readonly<Record<string, Schema>>, from: unknown): Record<string, Schema> {
+  const found = new Set<string>();
+  const look = (value: unknown): void => {
+    for (const [, name = ""] of JSON.stringify(value).matchAll(/#\/components\/schemas\/(\w+)/g)) {
+      if (found.has(name)) continue;
+      found.add(name);
+      look(schemas[name] ?? {});
+    }
+  };
+  look(from);
+  return Object.fromEntries(Object.entries(schemas).filter(([name]) => found.has(name)));
+}
+
+const document = {
+  openapi: "3.1.0",
+  info: {
+    title: "Zany Compass",
+    version: "0.3.0",
+    description: "Hosts matches of turn-based games: stores machines, plays matches, and tells those who play.",
+    license: { name: "MIT", identifier: "MIT" },
+  },
+  servers: [{ url: "/" }],
+  security: [{ key: [] }],
+  tags: [...new Set(OPERATIONS.map((o) => o.path.split("/")[2]))].map((name) => ({
+    name,
+    description: `Under /api/${name}.`,
+  })),
+  paths,
+  components: {
+    securitySchemes: {
+      key: { type: "http", scheme: "bearer", description: "The key of a person, seat, host, watcher or the admin." },
+    },
+    schemas: {
+      ...needed(moved(generated) as Record<string, Schema>, paths),
+      NewKey: {
+        type: "object",
+        properties: { key: { type: "string", description: "Told this once." } },
+        required: ["key"],
+        additionalProperties: false,
+      },
+      Problem: {
+        type: "object",
+        description: "RFC 9457. Some problems have more members, such as the match as it is now.",
+        properties: {
+          type: { type: "string", description: "The address of a page about `code`." },
+          title: { type: "string" },
+          status: { type: "integer" },
+          detail: { type: "string", description: "For people." },
+          code: { type: "string", description: "For programs." },
+        },
+        required: ["type", "title", "status", "detail", "code"],
+      },
+    },
+  },
+};
+
+const [out = "packages/service/src/http/openapi.json"] = process.argv.slice(2);
+writeFileSync(out, `${JSON.stringify(document, null, 1)}\n`);
