@@ -35,12 +35,12 @@ if (circles > 0) process.exit(1);
 
 // ---- the picture -------------------------------------------------------------------------------
 
-/** The room a file stands in, as the picture names it; undefined for files of no room (the public surface). */
+/** The room a file stands in, as the picture names it; what the core exports, as a whole and by room, counts as one. */
 function roomOf(file) {
   const inCore = /^packages\/core\/src\/(.+)$/.exec(file)?.[1];
   if (inCore) {
     const room = CORE_ROOMS.find((name) => inCore === name || inCore.startsWith(`${name}/`));
-    return room ?? (inCore === "index.ts" ? "index.ts" : undefined);
+    return room ?? "index.ts";
   }
   return /^packages\/(service|client|cli|console)\/src\//.exec(file)?.[1];
 }

@@ -96,6 +96,9 @@ const tasks = {
     await buildStale();
     return 0;
   },
+  pack() {
+    return run(process.execPath, ["scripts/pack.mjs"]);
+  },
   dev() {
     return run(process.execPath, ["scripts/dev.mjs", ...rest]);
   },

@@ -73,6 +73,13 @@ example(
 ).action(async (file, options) => finish((await work()).diagram(file, options)));
 
 example(
+  add("compile", "write a machine as the JSON that games run without the checker")
+    .argument("<file>", "the machine")
+    .option("--out <file>", "write it to this file"),
+  "zany compile examples/kite-duel.zany --out kite-duel.json",
+).action(async (file, options) => finish((await work()).compile(file, options)));
+
+example(
   add("dump", "show what the compiler makes of a machine", true)
     .argument("<file>", "the machine")
     .option("--tokens", "the tokens of this file")

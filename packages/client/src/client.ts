@@ -53,6 +53,7 @@ import {
   type PersonUpdate,
   queryOf,
 } from "./follow.js";
+import { newName } from "./names.js";
 import { problemOf, ServiceProblem } from "./problem.js";
 
 export class ZanyClient {
@@ -133,7 +134,7 @@ export class ZanyClient {
    */
   act(
     id: string,
-    key: string,
+    key: string | undefined,
     action: string,
     args: Arguments,
     step?: number,
@@ -212,7 +213,7 @@ export class ZanyClient {
   }
 
   /** Confirms how a match ended. @param seat for which seat, when the key is of several */
-  confirm(id: string, key: string, seat?: string): Promise<SeenMatch> {
+  confirm(id: string, key: string | undefined, seat?: string): Promise<SeenMatch> {
     return this.json("POST", matchPath(id, "confirmations"), { key, body: seat === undefined ? {} : { seat } });
   }
 
@@ -339,8 +340,11 @@ export class ZanyClient {
   }
 
   /** Leaves a seat for good. @param key the seat's or the host's */
-  leave(id: string, key: string, seat: string): Promise<SeenMatch> {
-    return this.json("DELETE", matchPath(id, "seats", seat), { key });
+  leave(id: string, key: string | undefined, seat: string, request?: string): Promise<SeenMatch> {
+    return this.json("DELETE", matchPath(id, "seats", seat), {
+      key,
+      ...(request !== undefined && { body: { request } }),
+    });
   }
 
   /** Lets a policy play a seat, or with null gives it back to people. @param key the seat's or the host's */
@@ -431,11 +435,6 @@ export class ZanyClient {
     if (!response.ok) throw await problemOf(response);
     return response;
   }
-}
-
-/** A name that no other client has: 16 letters and digits. */
-function newName(): string {
-  return Array.from(crypto.getRandomValues(new Uint8Array(8)), (byte) => byte.toString(16).padStart(2, "0")).join("");
 }
 
 /** The path of a match, or of something below it. */

@@ -104,11 +104,16 @@ async function* connect(
   const waiting: EventSourceMessage[] = [];
   const parser = createParser({ onEvent: (event) => waiting.push(event) });
   const reader = response.body.pipeThrough(new TextDecoderStream()).getReader();
-  for (;;) {
-    const { value, done } = await reader.read();
-    if (done) return;
-    parser.feed(value);
-    yield* waiting.splice(0);
+  try {
+    for (;;) {
+      const { value, done } = await reader.read();
+      if (done) return;
+      parser.feed(value);
+      yield* waiting.splice(0);
+    }
+  } finally {
+    // Whoever stops listening hangs up.
+    await reader.cancel().catch(() => {});
   }
 }
 

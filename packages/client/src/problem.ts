@@ -8,6 +8,8 @@ export class ServiceProblem extends Error {
     words: string,
     /** The whole problem document. */
     readonly document: Readonly<Record<string, unknown>> = {},
+    /** When to ask again, in milliseconds from now, where the service says so. */
+    readonly retryAfter?: number,
   ) {
     super(words);
   }
@@ -15,6 +17,8 @@ export class ServiceProblem extends Error {
 
 /** The problem a response tells of. */
 export async function problemOf(response: Response): Promise<ServiceProblem> {
+  const seconds = Number(response.headers.get("Retry-After") ?? Number.NaN);
+  const retryAfter = Number.isFinite(seconds) ? seconds * 1000 : undefined;
   try {
     const document = (await response.json()) as Record<string, unknown>;
     return new ServiceProblem(
@@ -22,12 +26,15 @@ export async function problemOf(response: Response): Promise<ServiceProblem> {
       String(document["code"] ?? "unknown"),
       String(document["detail"] ?? response.statusText),
       document,
+      retryAfter,
     );
   } catch {
     return new ServiceProblem(
       response.status,
       "unknown",
       `The service answered ${response.status} ${response.statusText}.`,
+      {},
+      retryAfter,
     );
   }
 }

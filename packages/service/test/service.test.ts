@@ -61,7 +61,7 @@ describe("machines", () => {
 
   test("machines are listed with what is known of them: messages, tests, kept matches, when they were played", async () => {
     const duel = async () => (await client.machines()).find((m) => m.name === "KiteDuel");
-    await expect.poll(async () => (await duel())?.kept?.waiting, { timeout: 20_000 }).toBe(0);
+    await expect.poll(async () => (await duel())?.kept?.waiting, { timeout: 120_000 }).toBe(0);
     const logbooks = (await client.logbooks()).filter((l) => l.machine.name === "KiteDuel").length;
     const listed = await duel();
     expect(listed).toMatchObject({

@@ -1,6 +1,7 @@
 /** The work behind the commands; loaded when one of them runs. */
 
 export * from "./check.js";
+export * from "./compile.js";
 export * from "./diagram.js";
 export * from "./doctor.js";
 export * from "./dump.js";

@@ -3,7 +3,7 @@
 import type { Fix, Message } from "./message.js";
 import type { Sources } from "./source.js";
 
-export interface FixedTexts {
+interface FixedTexts {
   /** The new texts of the files that changed, by name. */
   readonly texts: ReadonlyMap<string, string>;
   /** The messages whose fixes were carried out, in the order of the text. */

@@ -1,0 +1,13 @@
+/** Machines and values as people see them: diagram, table, outline, story, board. `@zany/core/formats`. */
+
+export { type BoardCell, boardOf, isOnBoard, type Piece } from "../formats/board.js";
+export { type Diagram, diagramOf, focusDiagram, foldDiagram } from "../formats/diagram.js";
+export { dotOf } from "../formats/dot.js";
+export { BadGiven, givenFrom, valueFrom } from "../formats/given.js";
+export { type OutlineItem, outlineOf, stateAt } from "../formats/outline.js";
+export { type LayoutNode, layoutGraph, placesOf } from "../formats/layout.js";
+export { type Palette, type PictureOptions, type Shape, shapesOf, svgOf } from "../formats/picture.js";
+export { type Chapter, chaptersOf } from "../formats/story.js";
+export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "../formats/table.js";
+export { nameOf, type ViewChange, viewChanges } from "../formats/changes.js";
+export { quoted, valueText } from "../formats/value-text.js";
