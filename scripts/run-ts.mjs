@@ -14,7 +14,7 @@ await build({
   format: "cjs",
   target: "node20",
   conditions: ["@zany/source"],
-  external: ["playwright-core", "ts-json-schema-generator", "joi-to-json", "joi", "@photostructure/sqlite"],
+  external: ["esbuild", "playwright-core", "ts-json-schema-generator", "joi-to-json", "joi", "@photostructure/sqlite"],
   logLevel: "warning",
 });
 const { status } = spawnSync(process.execPath, [outfile, ...args], { stdio: "inherit" });

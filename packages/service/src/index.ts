@@ -5,7 +5,7 @@ import { createServer, type Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { networkInterfaces } from "node:os";
 import { setTimeout as timeout } from "node:timers/promises";
-import express, { json } from "express";
+import express, { json, Router } from "express";
 import helmet from "helmet";
 import type { Logger } from "pino";
 import { pinoHttp } from "pino-http";
@@ -13,7 +13,7 @@ import { Callers, type Doors } from "./access/callers.js";
 import { doorkeeper } from "./access/doors.js";
 import { Hooks, hookRoutes } from "./access/hooks.js";
 import { Keys } from "./access/keys.js";
-import { limiter, OTHERS, OWN } from "./access/limits.js";
+import { OTHERS, OWN } from "./access/limits.js";
 import { MyMatches } from "./access/my-matches.js";
 import { People } from "./access/people.js";
 import { Postman } from "./access/postman.js";
@@ -22,7 +22,6 @@ import { adminRoutes, meRoutes, type PeopleDoors, peopleRoutes } from "./access/
 import { loadDemo } from "./demo.js";
 import { Aside } from "./aside/aside.js";
 import { CannotStart, databaseOf, openFolder } from "./folder.js";
-import { refuseOtherMethods } from "./http/methods.js";
 import openapi from "./http/openapi.json" with { type: "json" };
 import { problemPages } from "./http/problem-pages.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
@@ -142,6 +141,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
       host.takeUp(match).catch((error: unknown) => log.warn({ err: error, match }, "a match could not be taken up"));
     },
     noticed: () => host.notices.wake(),
+    revoked: (hashes) => keys.forget(hashes),
   });
   keys.onRevoked((hashes) => {
     endStreamsOf(hashes);
@@ -161,43 +161,40 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const app = express();
   app.disable("x-powered-by");
   if (options.proxy) app.set("trust proxy", "loopback");
-  app.use(
-    pinoHttp({
-      logger: log,
-      autoLogging: { ignore: (request) => request.url === "/healthz" },
-      redact: ["req.headers.authorization"],
-      // What is refused because the disk fails or the service stops has been logged once already.
-      customLogLevel: (_request, { statusCode }, error) =>
-        statusCode !== 503 && (error || statusCode >= 500) ? "error" : "debug",
-    }),
-  );
-  app.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: CONTENT_SECURITY } }));
+  // What fails is logged where it fails; that there was a request is told to whoever wants to know it.
+  if (log.isLevelEnabled("debug"))
+    app.use(
+      pinoHttp({
+        logger: log,
+        autoLogging: { ignore: (request) => request.url === "/healthz" },
+        redact: ["req.headers.authorization"],
+        customLogLevel: () => "debug",
+      }),
+    );
   app.use(requests.handler());
   app.get("/healthz", (_request, response) => {
     store.ping();
     const reason = writer.failing ?? aside.failing;
     response.json(reason === undefined ? { ok: true, status: "ok" } : { ok: false, status: "degraded", reason });
   });
-  app.use(
-    "/api",
-    doorkeeper({ names: (options.urls ?? []).map((url) => new URL(url).hostname), origins: options.origins ?? [] }),
-  );
-  app.use("/api", refuseOtherMethods);
-  app.use("/api", limiter(doors.open ? OWN : OTHERS));
-  app.use("/api/matches/:id", aside.handler());
-  app.use("/api/matches", matchesApp({ host, callers, elsewhere: aside }, log));
-  app.use("/api/machines", machineRoutes(machines, reports, callers));
-  app.use("/api", json({ limit: "128kb", verify: refuseOtherThanUtf8 }));
-  app.use("/api/logbooks", logbookRoutes(logbooks, reports, callers));
-  app.use("/api/lobby", lobbyRoutes(new Lobby(store, host, 0), host, callers, aside));
+  const api = Router();
+  const names = (options.urls ?? []).map((url) => new URL(url).hostname);
+  api.use(doorkeeper({ names, origins: options.origins ?? [] }, doors.open ? OWN : OTHERS));
+  api.use("/matches", matchesApp({ host, callers, elsewhere: aside }, log));
+  api.use("/machines", machineRoutes(machines, reports, callers));
+  api.use(json({ limit: "128kb", verify: refuseOtherThanUtf8 }));
+  api.use("/logbooks", logbookRoutes(logbooks, reports, callers));
+  api.use("/lobby", lobbyRoutes(new Lobby(store, host, 0), host, callers, aside));
   const atDoor: PeopleDoors = { callers, people, keys, notices: host.notices, mine: new MyMatches(store), writer };
-  app.use("/api/people", peopleRoutes(atDoor));
-  app.use("/api/tallies", tallyRoutes(new Tallies(store), callers));
-  app.use("/api/me", meRoutes(atDoor));
-  app.use("/api/admin", adminRoutes(atDoor));
-  app.use("/api/hooks", hookRoutes(new Hooks(store, writer, reach), callers));
-  app.get("/api/openapi.json", (_request, response) => void response.json(openapi));
-  app.use("/api", noSuchAddress);
+  api.use("/people", peopleRoutes(atDoor));
+  api.use("/tallies", tallyRoutes(new Tallies(store), callers));
+  api.use("/me", meRoutes(atDoor));
+  api.use("/admin", adminRoutes(atDoor));
+  api.use("/hooks", hookRoutes(new Hooks(store, writer, reach), callers));
+  api.get("/openapi.json", (_request, response) => void response.json(openapi));
+  api.use(noSuchAddress);
+  app.use("/api", api);
+  app.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: CONTENT_SECURITY } }));
   app.use("/problems", problemPages());
   if (options.console !== undefined && existsSync(options.console)) serveConsole(app, options.console);
   app.use(problemHandler(log));

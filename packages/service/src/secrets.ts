@@ -1,6 +1,6 @@
 /** Keys and names made at random, and how keys come in and are kept. */
 
-import { createCipheriv, createDecipheriv, createHash, hkdfSync, randomBytes } from "node:crypto";
+import { createCipheriv, createDecipheriv, hash, hkdfSync, randomBytes } from "node:crypto";
 import type { Request } from "express";
 import { Problem } from "./problems.js";
 
@@ -24,7 +24,7 @@ export function newSeed(): string {
 
 /** What is kept of a key. */
 export function hashSecret(key: string): string {
-  return createHash("sha256").update(key).digest("hex");
+  return hash("sha256", key);
 }
 
 /** AES-256-GCM: a random nonce of 12 bytes, a tag of 16, then what is sealed. */

@@ -260,6 +260,22 @@ function entriesOf(value: unknown, depth: number, most: number): number {
 /** What a pattern is called says what is wanted. */
 const MESSAGES = { "string.pattern.name": "{{#label}} is not {{#name}}" };
 
+/** Schemas with what they are read by, which takes as long to work out as reading. */
+const READING = new WeakMap<Joi.ObjectSchema, Joi.ObjectSchema>();
+
+function reading(schema: Joi.ObjectSchema): Joi.ObjectSchema {
+  const known = READING.get(schema);
+  if (known) return known;
+  const prepared = schema.prefs({
+    abortEarly: false,
+    convert: true,
+    errors: { wrap: { label: '"' } },
+    messages: MESSAGES,
+  });
+  READING.set(schema, prepared);
+  return prepared;
+}
+
 /**
  * The value as the schema reads it.
  *
@@ -268,12 +284,7 @@ const MESSAGES = { "string.pattern.name": "{{#label}} is not {{#name}}" };
 export function valid<T>(schema: Joi.ObjectSchema<T>, value: unknown): T {
   if (entriesOf(value, SCHEMA_DEPTH, MOST_ENTRIES) > MOST_ENTRIES)
     throw new Problem(400, "badRequest", `The body has more than ${MOST_ENTRIES} entries.`);
-  const result = schema.validate(value, {
-    abortEarly: false,
-    convert: true,
-    errors: { wrap: { label: '"' } },
-    messages: MESSAGES,
-  });
+  const result = reading(schema).validate(value);
   const told = result.error?.details.slice(0, MOST_TOLD) ?? [];
   if (told.length > 0)
     throw new Problem(400, "badRequest", told.map((d) => d.message).join("; "), {

@@ -168,7 +168,7 @@ parentPort.once("message", () => process.exit(0));`;
     store,
     { doors: { open: true, guests: false }, patience: { idle: 1e9 } },
     log,
-    { comesBack() {}, noticed() {} },
+    { comesBack() {}, noticed() {}, revoked() {} },
     url,
   );
   const app = express();

@@ -8,8 +8,11 @@
 
 import { isIP } from "node:net";
 import cors from "cors";
-import { type RequestHandler, Router } from "express";
+import type { Request, RequestHandler } from "express";
+import { setPlainHeaders } from "../http/headers.js";
+import { otherMethod } from "../http/methods.js";
 import { Problem } from "../problems.js";
+import { type Limits, limiter } from "./limits.js";
 
 export interface Names {
   /** Names this service is reached by beside addresses and `localhost`: of a proxy in front of it. */
@@ -25,35 +28,34 @@ const EXPOSED = ["ETag", "Link", "Location", "Retry-After"];
 /** The types of bodies that are read here; a page of another site cannot send one without asking first. */
 const TYPES = ["application/json", "application/x-ndjson", "application/jsonl"];
 
-export function doorkeeper({ names, origins }: Names): Router {
-  const router = Router();
-  router.use(refuseForeignNames(names), refuseForeignPages(origins));
-  router.use(forPages(cors({ origin: [...origins], allowedHeaders: ALLOWED, exposedHeaders: EXPOSED, maxAge: 600 })));
-  router.use(refuseOtherTypes);
-  return router;
+/** @param limits what one client may ask for */
+export function doorkeeper({ names, origins }: Names, limits: Limits): RequestHandler {
+  const count = limiter(limits);
+  const forPages = cors({ origin: [...origins], allowedHeaders: ALLOWED, exposedHeaders: EXPOSED, maxAge: 600 });
+  return (request, response, next) => {
+    setPlainHeaders(response);
+    refuseForeignNames(request, names);
+    refuseForeignPages(request, origins);
+    const known = (error?: unknown): void => {
+      const wrong = error ?? otherType(request) ?? otherMethod(request);
+      if (wrong) next(wrong);
+      else count(request).then(() => next(), next);
+    };
+    // Programs say no origin, and need nothing of what pages do.
+    if (request.headers.origin === undefined) known();
+    else forPages(request, response, known);
+  };
 }
 
 /** Only addresses, `localhost` and names that were told lead here: others were bound by somebody else. */
-function refuseForeignNames(names: readonly string[]): RequestHandler {
-  return (request, _response, next) => {
-    const name = hostnameOf(request.get("host") ?? "");
-    if (name !== undefined && (isIP(name) > 0 || name === "localhost" || names.includes(name))) return next();
-    next(
-      new Problem(
-        421,
-        "foreignName",
-        "This service does not know itself by the name it was asked for. Start it with: --url ADDRESS",
-      ),
-    );
-  };
-}
-
-/** What only browsers need: programs say no origin. */
-function forPages(handler: RequestHandler): RequestHandler {
-  return (request, response, next) => {
-    if (request.headers.origin === undefined) next();
-    else handler(request, response, next);
-  };
+function refuseForeignNames(request: Request, names: readonly string[]): void {
+  const name = hostnameOf(request.headers.host ?? "");
+  if (name !== undefined && (isIP(name) > 0 || name === "localhost" || names.includes(name))) return;
+  throw new Problem(
+    421,
+    "foreignName",
+    "This service does not know itself by the name it was asked for. Start it with: --url ADDRESS",
+  );
 }
 
 /** The name or address of a `Host` header, without its port; undefined for what is none. */
@@ -63,27 +65,24 @@ function hostnameOf(host: string): string | undefined {
 }
 
 /** What changes something is asked by our own pages, by those of origins that were told, and by programs. */
-function refuseForeignPages(origins: readonly string[]): RequestHandler {
-  return (request, _response, next) => {
-    const origin = request.get("origin");
-    const own = [`http://${request.get("host")}`, `https://${request.get("host")}`];
-    const foreign =
-      origin === undefined
-        ? request.get("sec-fetch-site") === "cross-site"
-        : !own.includes(origin) && !origins.includes(origin);
-    if (!foreign || ["GET", "HEAD", "OPTIONS"].includes(request.method)) return next();
-    next(
-      new Problem(
-        403,
-        "foreignPage",
-        "A page of another origin may not do this. Start the service with: --origin ORIGIN",
-      ),
-    );
-  };
+function refuseForeignPages({ headers, method }: Request, origins: readonly string[]): void {
+  const { origin, host } = headers;
+  const foreign =
+    origin === undefined
+      ? headers["sec-fetch-site"] === "cross-site"
+      : origin !== `http://${host}` && origin !== `https://${host}` && !origins.includes(origin);
+  if (!foreign || ["GET", "HEAD", "OPTIONS"].includes(method)) return;
+  throw new Problem(
+    403,
+    "foreignPage",
+    "A page of another origin may not do this. Start the service with: --origin ORIGIN",
+  );
 }
 
-const refuseOtherTypes: RequestHandler = (request, _response, next) => {
-  const hasBody = Number(request.get("content-length") ?? 0) > 0 || request.get("transfer-encoding") !== undefined;
-  if (!hasBody || request.is(TYPES)) return next();
-  next(new Problem(415, "badContent", "Send bodies as application/json, and logbooks as application/x-ndjson."));
-};
+/** What is wrong with the type of a body, if anything. */
+function otherType(request: Request): Problem | undefined {
+  const { headers } = request;
+  const hasBody = Number(headers["content-length"] ?? 0) > 0 || headers["transfer-encoding"] !== undefined;
+  if (!hasBody || headers["content-type"] === "application/json" || request.is(TYPES)) return undefined;
+  return new Problem(415, "badContent", "Send bodies as application/json, and logbooks as application/x-ndjson.");
+}

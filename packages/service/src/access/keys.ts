@@ -34,7 +34,12 @@ const TICKET_LASTS = 60_000;
 /** How many letters of a digest tell one key of a person from the others. */
 const ID_LENGTH = 16;
 
+/** How many keys that were found lately are remembered. */
+const REMEMBERED = 10_000;
+
 export class Keys {
+  /** Keys as they were found, by digest, those found last at the end; revoked ones are forgotten, in both threads. */
+  private readonly found = new Map<string, FoundKey>();
   private readonly insert;
   private readonly select;
   private readonly ofSeat;
@@ -92,8 +97,21 @@ export class Keys {
   }
 
   findHash(key_hash: string): FoundKey | undefined {
-    const row = this.select.first({ key_hash });
+    const row = this.found.get(key_hash) ?? this.remembered(this.select.first({ key_hash }));
     return row && row.expires !== null && row.expires < Date.now() ? undefined : row;
+  }
+
+  private remembered(row: FoundKey | undefined): FoundKey | undefined {
+    if (row === undefined) return undefined;
+    this.found.set(row.key_hash, row);
+    const [oldest] = this.found.keys();
+    if (this.found.size > REMEMBERED && oldest !== undefined) this.found.delete(oldest);
+    return row;
+  }
+
+  /** Looks keys up anew that the other thread has taken away. */
+  forget(hashes: readonly string[]): void {
+    for (const hash of hashes) this.found.delete(hash);
   }
 
   // ---- inside a write ---------------------------------------------------------------------------
@@ -144,6 +162,7 @@ export class Keys {
       this.deleteOne.run({ key_hash });
       gone.push(key_hash);
     }
+    this.forget(gone);
     if (gone.length > 0) setImmediate(() => this.tell(gone));
   }
 

@@ -1,6 +1,6 @@
 /** How much one client may ask for in a while: by its key, and without one by its address. */
 
-import type { Request, RequestHandler } from "express";
+import type { Request } from "express";
 import { RateLimiterMemory, RateLimiterRes } from "rate-limiter-flexible";
 import { Problem } from "../problems.js";
 import { bearerKey, hashSecret } from "../secrets.js";
@@ -23,16 +23,19 @@ const MINUTE = 60;
 const MAKINGS =
   /^\/(machines|logbooks|matches|people|lobby\/play|matches\/[^/]+\/(seats\/[^/]+|links|watchers|tickets))\/?$/;
 
-/** Counts requests under `/api`; answers 429 when there are too many, with what was allowed and when to come again. */
-export function limiter(limits: Limits): RequestHandler {
+/**
+ * Counts requests under `/api`.
+ *
+ * @returns counts one. @throws Problem 429 when there are too many, with what was allowed and when to come again
+ */
+export function limiter(limits: Limits): (request: Request) => Promise<void> {
   const requests = new RateLimiterMemory({ points: limits.requests, duration: MINUTE });
   const makings = new RateLimiterMemory({ points: limits.makings, duration: MINUTE });
-  return async (request, _response, next) => {
+  return async (request) => {
     const who = clientOf(request);
     await count(requests, who, limits.requests, "requests");
     if (request.method === "POST" && MAKINGS.test(request.path))
       await count(makings, who, limits.makings, "things made (machines, matches, seats and the like)");
-    next();
   };
 }
 

@@ -28,8 +28,19 @@ const OF_A_CONNECTION = ["connection", "keep-alive", "transfer-encoding", "upgra
 export interface AsideListener {
   /** A match was given another version of its machine, which is not large: it is played here from now on. */
   comesBack(match: string): void;
+  /** Keys were taken away there. */
+  revoked(hashes: readonly string[]): void;
   /** People were told something of matches aside. */
   noticed(): void;
+}
+
+/** A part of a path as it is meant; as it stands where that cannot be said. */
+function decoded(part: string): string {
+  try {
+    return decodeURIComponent(part);
+  } catch {
+    return part;
+  }
 }
 
 interface Running {
@@ -76,10 +87,12 @@ export class Aside {
     if (this.selectAny.first({})) this.start().catch(() => {});
   }
 
-  /** Passes requests for matches aside on, before their bodies are read. */
-  handler(): RequestHandler<{ id: string }> {
+  /** Passes requests for matches aside on, before their bodies are read. @param here whether a match is played here */
+  handler(here: (match: string) => boolean): RequestHandler {
     return (request, response, next) => {
-      if (!this.selectAside.first({ id: request.params.id })) next();
+      const [, encoded = ""] = request.path.split("/");
+      const id = encoded.includes("%") ? decoded(encoded) : encoded;
+      if (id === "" || here(id) || !this.selectAside.first({ id })) next();
       else this.forward(request, response).catch(next);
     };
   }
@@ -151,6 +164,7 @@ export class Aside {
     return new Promise((resolve, reject) => {
       worker.on("message", (message: FromAside) => {
         if ("port" in message) resolve({ worker, port: message.port });
+        else if ("revoked" in message) this.listener.revoked(message.revoked);
         else if ("comesBack" in message) this.listener.comesBack(message.comesBack);
         else if ("noticed" in message) this.listener.noticed();
         else this.why = message.failing;

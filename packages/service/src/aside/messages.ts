@@ -31,6 +31,8 @@ export type FromAside =
   | { readonly port: number }
   /** Somebody was told something. */
   | { readonly noticed: true }
+  /** Keys that were taken away. */
+  | { readonly revoked: readonly string[] }
   /** A match is not played aside any more. */
   | { readonly comesBack: string }
   /** Why nothing can be written, in words; undefined when it can be again. */

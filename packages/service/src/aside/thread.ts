@@ -39,7 +39,10 @@ const host = new Host(store, writer, new Machines(store, writer, workers, worker
 });
 const care = new Care(store, host, log, rules.patience, 1);
 host.notices.listen(() => tell({ noticed: true }));
-keys.onRevoked(endStreamsOf);
+keys.onRevoked((hashes) => {
+  endStreamsOf(hashes);
+  tell({ revoked: hashes });
+});
 const requests = new Requests();
 
 const app = express();
@@ -58,7 +61,10 @@ server.listen(0, "127.0.0.1", () => {
 
 parentPort?.on("message", (message: ToAside) => {
   if (message === "stop") void stop();
-  else endStreamsOf(message.revoked);
+  else {
+    keys.forget(message.revoked);
+    endStreamsOf(message.revoked);
+  }
 });
 
 /** As the service stops: what is under way is answered, then streams are ended, then the database is closed. */

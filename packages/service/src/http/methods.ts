@@ -1,6 +1,6 @@
 /** Turns requests away whose method an address does not take. */
 
-import type { RequestHandler } from "express";
+import type { Request } from "express";
 import { Problem } from "../problems.js";
 import { OPERATIONS } from "./operations.js";
 
@@ -30,11 +30,11 @@ function groupOf(path: string): string {
   return `${parts[2]} ${parts.length}`;
 }
 
-/** Answers 405 with the methods that are taken there. */
-export const refuseOtherMethods: RequestHandler = (request, _response, next) => {
-  const path = (request.originalUrl.split("?")[0] ?? "").replace(/\/$/, "");
+/** What is wrong with the method of a request, if anything: 405 with the methods that are taken there. */
+export function otherMethod({ originalUrl, method }: Request): Problem | undefined {
+  const path = (originalUrl.split("?", 1)[0] ?? "").replace(/\/$/, "");
   const known = (ADDRESSES.get(groupOf(path)) ?? []).filter(({ pattern }) => pattern.test(path));
-  if (known.length === 0 || known.some(({ methods }) => methods.includes(request.method))) return next();
+  if (known.length === 0 || known.some(({ methods }) => methods.includes(method))) return undefined;
   const allow = known.flatMap(({ methods }) => methods).join(", ");
-  next(new Problem(405, "methodNotAllowed", `${path} takes ${allow}, not ${request.method}.`, {}, { Allow: allow }));
-};
+  return new Problem(405, "methodNotAllowed", `${path} takes ${allow}, not ${method}.`, {}, { Allow: allow });
+}

@@ -11,8 +11,10 @@ const LONGEST_BODY = "128kb";
 
 export function matchesApp(doors: MatchDoors, log: Logger): Router {
   const app = Router();
+  // Those played elsewhere are passed on before their bodies are read.
+  if (doors.elsewhere) app.use(doors.elsewhere.handler((id) => doors.host.holds(id)));
   app.use(json({ limit: LONGEST_BODY, verify: refuseOtherThanUtf8 }));
-  app.use(matchRoutes(doors));
+  matchRoutes(app, doors);
   app.use(problemHandler(log));
   return app;
 }

@@ -1,7 +1,7 @@
 /** What a request to a match is about, who asks, and what they are answered. */
 
 import type { SeenMatch } from "@zany/client/api";
-import type { Request, Response } from "express";
+import type { Request, RequestHandler, Response } from "express";
 import type { Caller, Callers } from "../access/callers.js";
 import { Problem } from "../problems.js";
 import { type Asker, askerOf, needSight } from "./askers.js";
@@ -12,6 +12,8 @@ import { seenMatch } from "./seen.js";
 
 /** Where the matches of large machines are played. */
 export interface Elsewhere {
+  /** Passes requests for matches played there on. @param here whether a match is played here */
+  handler(here: (match: string) => boolean): RequestHandler;
   /** Passes a request on and its answer back. */
   forward(request: Request<object>, response: Response, body: unknown): Promise<void>;
 }

@@ -3,7 +3,7 @@
  * loaded: every line adds to a digest that begins with the header, and a snapshot is sealed with it.
  */
 
-import { createHash } from "node:crypto";
+import { hash } from "node:crypto";
 
 /** The chain before the first line. @param header the header's text, as it is stored */
 export function chainOf(header: string): string {
@@ -21,5 +21,5 @@ export function sealOf(header: string, chain: string, situation: string): string
 }
 
 function sha256(text: string): string {
-  return createHash("sha256").update(text).digest("hex");
+  return hash("sha256", text);
 }

@@ -17,6 +17,8 @@ interface ClockHost {
 
 export class MatchClock {
   private alarm: NodeJS.Timeout | undefined;
+  /** The alarm is set anew at the end of this turn, once for all that happens in it. */
+  private scheduling = false;
   private closed = false;
   private ringing = false;
 
@@ -29,6 +31,15 @@ export class MatchClock {
 
   /** Sets the alarm for the earliest timer of all matches. While nothing can be written, timers wait. */
   schedule(): void {
+    if (this.scheduling) return;
+    this.scheduling = true;
+    setImmediate(() => {
+      this.scheduling = false;
+      this.setAlarm();
+    });
+  }
+
+  private setAlarm(): void {
     if (this.closed || this.ringing || this.writer.failing !== undefined) return;
     clearTimeout(this.alarm);
     const due = this.records.earliestDue();

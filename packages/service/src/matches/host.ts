@@ -12,7 +12,6 @@ import type { People } from "../access/people.js";
 import {
   type BeginOptions,
   begin,
-  dataSize,
   type Header,
   headerOf,
   nextTimer,
@@ -42,16 +41,9 @@ import {
 } from "./line.js";
 import type { LiveMatch } from "./live.js";
 import { loadMatch, situationAt } from "./loading.js";
+import { type Playing, PlayingMatches } from "./playing.js";
 import { MatchRecords, noSuchMatch } from "./records.js";
 import { endStreams } from "./streams.js";
-
-/**
- * How much of matches is kept in memory, in bytes: their machines, for each character of their data ten, and what every
- * match takes.
- */
-const MAX_LIVE = 256_000_000;
-const PER_CHARACTER = 10;
-const PER_MATCH = 20_000;
 
 /** Steps that are on the disk, for those who follow the match. */
 export interface Announcement {
@@ -59,14 +51,10 @@ export interface Announcement {
   readonly lines: readonly StreamedStep[];
 }
 
+type Follower = (announcement: Announcement) => void;
+
 /** How long the keys of a match that was begun are told again to whoever repeats the request, in milliseconds. */
 const KEPT_ANSWERS = 86_400_000;
-
-/** A match in memory with its line of inputs. */
-interface Playing {
-  readonly match: LiveMatch;
-  readonly line: MatchLine;
-}
 
 /** A match that was begun, with what is told this once. */
 export interface Begun {
@@ -99,9 +87,9 @@ export class Host {
   private readonly bots: Bots;
   private readonly clock: MatchClock;
   /** Those in memory, the last used at the end. */
-  private readonly live = new Map<string, Playing>();
+  private readonly live = new PlayingMatches();
   private readonly loading = new Map<string, Promise<Playing>>();
-  private readonly followers = new Set<(announcement: Announcement) => void>();
+  private readonly followers = new Map<string, Set<Follower>>();
   /** Those that are begun now, by key and name of the request. */
   private readonly beginning = new Map<string, { readonly content: string; readonly begun: Promise<Begun> }>();
   private stopping = false;
@@ -261,6 +249,11 @@ export class Host {
     return { match, keys, links, hostKey };
   }
 
+  /** Whether a match is in memory here, being played. */
+  holds(id: string): boolean {
+    return this.live.has(id);
+  }
+
   /** @throws Problem 404 for a match that is not there; it need not load */
   need(id: string): void {
     if (!this.live.has(id) && !this.records.exists(id)) throw noSuchMatch(id);
@@ -273,11 +266,7 @@ export class Host {
 
   private async playing(id: string): Promise<Playing> {
     const known = this.live.get(id);
-    if (known) {
-      this.live.delete(id);
-      this.live.set(id, known);
-      return known;
-    }
+    if (known) return known;
     const underWay = this.loading.get(id);
     if (underWay) return underWay;
     const loading = this.load(id).finally(() => this.loading.delete(id));
@@ -334,25 +323,13 @@ export class Host {
   private keep(match: LiveMatch): Playing {
     const line = new MatchLine(match, this.records, this.writer, this.log, this.notices, (of, lines) => {
       this.announce({ match: of, lines });
+      this.live.played(of.id);
       this.clock.schedule();
       this.bots.wake(of);
     });
     const playing = { match, line };
-    this.live.set(match.id, playing);
-    this.makeRoom(match.id);
+    this.live.add(playing);
     return playing;
-  }
-
-  /** Lets go of those used longest ago while all together take too much. @param used stays in any case */
-  private makeRoom(used: string): void {
-    let left = MAX_LIVE;
-    const machines = new Set<Runnable>();
-    for (const [id, { match, line }] of [...this.live].reverse()) {
-      if (!machines.has(match.runnable)) left -= match.runnable.memory;
-      machines.add(match.runnable);
-      left -= PER_MATCH + PER_CHARACTER * dataSize(match.runnable, match.situation);
-      if (left < 0 && line.idle && id !== used) this.live.delete(id);
-    }
   }
 
   // ---- playing ---------------------------------------------------------------------------------
@@ -508,14 +485,18 @@ export class Host {
 
   // ---- following -------------------------------------------------------------------------------
 
-  /** Calls `follower` for every step written from now on; gives the way to stop it. */
-  follow(follower: (announcement: Announcement) => void): () => void {
-    this.followers.add(follower);
-    return () => this.followers.delete(follower);
+  /** Calls `follower` for every step of a match written from now on; gives the way to stop it. */
+  follow(id: string, follower: Follower): () => void {
+    const all = this.followers.get(id) ?? new Set();
+    this.followers.set(id, all.add(follower));
+    return () => {
+      all.delete(follower);
+      if (all.size === 0) this.followers.delete(id);
+    };
   }
 
   private announce(announcement: Announcement): void {
-    for (const follower of this.followers) follower(announcement);
+    for (const follower of this.followers.get(announcement.match.id) ?? []) follower(announcement);
   }
 
   private refuseStopping(): void {

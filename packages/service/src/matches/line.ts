@@ -240,13 +240,14 @@ export class MatchLine {
         draft.writes.push(wish(draft) ?? UPDATE);
         return acknowledged();
       }
-      const before = wish.request && this.takenBefore(draft, wish.request);
+      const named = wish.request && requestColumns(wish.request);
+      const before = named && this.takenBefore(draft, named, wish.request?.name ?? "");
       if (before) return answer(() => resolve({ match: this.match, before }));
       refuseClosed(draft);
       const asked = wish.input(draft);
       if (!asked && !wish.change) return acknowledged();
       if (!asked) {
-        this.finish(draft, wish);
+        this.finish(draft, wish, named);
         return acknowledged();
       }
       if (!wish.request && !wish.from && this.isRepeated(draft, asked)) return acknowledged();
@@ -264,7 +265,7 @@ export class MatchLine {
       if (refusal) return acknowledged(refusal);
       if (wanted.kind !== "time") draft.botSteps = wish.from === "bot" ? draft.botSteps + 1 : 0;
       this.add(draft, start, after, taken, wish.client);
-      this.finish(draft, wish);
+      this.finish(draft, wish, named);
       return acknowledged();
     } catch (error) {
       return answer(() => reject(error));
@@ -272,10 +273,10 @@ export class MatchLine {
   }
 
   /** What comes with a wish that was taken. */
-  private finish(draft: Draft, { change, request, client }: Wish): void {
+  private finish(draft: Draft, { change, client }: Wish, named: NamedRow | undefined): void {
     draft.client = client ?? null;
     if (change) draft.writes.push(change(draft) ?? UPDATE);
-    if (request) this.addRequest(draft, request);
+    if (named) this.addRequest(draft, named);
   }
 
   /** @throws Problem 409 for an action before as many are there as it was begun for */
@@ -380,15 +381,14 @@ export class MatchLine {
   // ---- what was taken before --------------------------------------------------------------------
 
   /** What a named request led to when it was taken before. @throws Problem 409 when it asked for something else then */
-  private takenBefore(draft: Draft, request: RequestName): TakenRequest | undefined {
-    const { key_hash, name, content } = requestColumns(request);
+  private takenBefore(draft: Draft, { key_hash, name, content }: NamedRow, called: string): TakenRequest | undefined {
     const known = draft.requests.get(`${key_hash} ${name}`) ?? this.records.requestOf(this.match.id, key_hash, name);
-    if (known !== undefined && known.content !== content) throw requestReused(request.name);
+    if (known !== undefined && known.content !== content) throw requestReused(called);
     return known;
   }
 
-  private addRequest(draft: Draft, request: RequestName): void {
-    const row = { ...requestColumns(request), match: this.match.id, step: draft.situation.step };
+  private addRequest(draft: Draft, named: NamedRow): void {
+    const row = { ...named, match: this.match.id, step: draft.situation.step };
     draft.requests.set(`${row.key_hash} ${row.name}`, row);
     draft.writes.push(() => this.records.addRequest(row));
   }
@@ -417,8 +417,11 @@ function refuseClosed({ suspended, cancelled }: MatchProgress): void {
   if (suspended !== null) throw new Problem(409, "suspended", `This match is suspended: ${suspended}`);
 }
 
+/** What is stored of a request beside where it belongs. */
+type NamedRow = Omit<RequestRow, "match" | "step">;
+
 /** A request as it is stored: digests of its key and of its content, and of its name when its answer is kept. */
-export function requestColumns(request: RequestName): Omit<RequestRow, "match" | "step"> {
+export function requestColumns(request: RequestName): NamedRow {
   const { key, name, content, secret, lasts } = request;
   return {
     key_hash: hashSecret(key),

@@ -2,7 +2,8 @@
 
 import type { BegunMatch, WatcherKey } from "@zany/client/api";
 import { canonicalJson, type Input, sha256Hex } from "@zany/core";
-import { type Request, Router } from "express";
+import type { Request, Router } from "express";
+import { answerJson } from "../http/answer.js";
 import { isLarge } from "../machines.js";
 import { Problem } from "../problems.js";
 import { newKey } from "../secrets.js";
@@ -20,14 +21,13 @@ import { streamMatch } from "./stream.js";
 /** How long events and the like are remembered, in milliseconds. */
 const REMEMBERED = 86_400_000;
 
-export function matchRoutes(doors: MatchDoors): Router {
-  const router = Router();
+export function matchRoutes(router: Router, doors: MatchDoors): void {
+  // What is asked most often stands first.
+  playingRoutes(router, doors);
   lookingRoutes(router, doors);
   beginningRoutes(router, doors);
-  playingRoutes(router, doors);
   seatRoutes(router, doors);
   keyRoutes(router, doors);
-  return router;
 }
 
 /** Lists, single matches, their streams and logbooks. */
@@ -125,7 +125,7 @@ function playingRoutes(router: Router, doors: MatchDoors): void {
       ...(step !== undefined && { step }),
     };
     const wish: Wish = { input: () => input, ...sentBy(request, wanted, input) };
-    response.json(await answer(host, await host.take(match.id, wish), asker));
+    answerJson(response, await answer(host, await host.take(match.id, wish), asker));
   });
 
   router.post("/:id/options", async (request, response) => {

@@ -1,9 +1,9 @@
 /** A match as somebody sees it. */
 
-import { setImmediate as nextTurn } from "node:timers/promises";
 import type { SeenMatch } from "@zany/client/api";
 import { type ActionOption, type Arguments, events, options, policyNames, view } from "@zany/core";
 import type { People } from "../access/people.js";
+import { giveWay } from "../breath.js";
 import type { Asker } from "./askers.js";
 import { sitting } from "./holders.js";
 import { clockOf, type LiveMatch } from "./live.js";
@@ -20,9 +20,9 @@ export interface Sight {
  * while for a heavy machine: others get their turn between.
  */
 export async function seenMatch(match: LiveMatch, asker: Asker, host: Sight): Promise<SeenMatch> {
-  await nextTurn();
+  await giveWay();
   const seen = seenNow(match, asker, host);
-  await nextTurn();
+  await giveWay();
   return seen;
 }
 

@@ -10,7 +10,7 @@ import { seenLine } from "@zany/core";
 import type { Request, Response } from "express";
 import { Problem } from "../problems.js";
 import { streamQuery, valid } from "../validation.js";
-import type { Host } from "./host.js";
+import type { Announcement, Host } from "./host.js";
 import type { Asker } from "./askers.js";
 import type { LiveMatch } from "./live.js";
 import { seenNow } from "./seen.js";
@@ -42,20 +42,18 @@ export async function streamMatch(
     response.write(text);
     if (response.writableLength > MOST_UNREAD) response.destroy();
   };
-  const sendStep = ({ runnable }: LiveMatch, { client, ...line }: StreamedStep): void => {
+  const sendStep = (of: LiveMatch, line: StreamedStep): void => {
     if (line.step <= sent) return;
-    const step: StreamedStep = { ...seenLine(runnable, line, asker.seat), ...(client !== undefined && { client }) };
-    write(`id: ${line.step}\nevent: step\ndata: ${JSON.stringify(step)}\n\n`);
+    write(stepText(of, line, asker));
     sent = line.step;
   };
-  const send = (lines: readonly StreamedStep[], of: LiveMatch): void => {
-    for (const line of lines) sendStep(of, line);
-    write(`event: now\ndata: ${JSON.stringify(seenNow(of, asker, host))}\n\n`);
+  const send = (announcement: Announcement): void => {
+    for (const line of announcement.lines) sendStep(announcement.match, line);
+    write(nowText(announcement, asker, host));
   };
-  const stop = host.follow((announcement) => {
-    if (announcement.match.id !== match.id) return;
+  const stop = host.follow(match.id, (announcement) => {
     if (early) early.push(...announcement.lines);
-    else send(announcement.lines, announcement.match);
+    else send(announcement);
   });
   response
     .status(200)
@@ -77,5 +75,33 @@ export async function streamMatch(
   }
   const kept = early;
   early = undefined;
-  send(kept, await host.find(match.id));
+  send({ lines: kept, match: await host.find(match.id) });
+}
+
+/** What was written lately, by who sees it: a thousand who watch one match cost little more than one. */
+const stepTexts = new WeakMap<StreamedStep, Map<string | null, string>>();
+const nowTexts = new WeakMap<Announcement, Map<string, string>>();
+
+/** A step as an event, as a seat sees it. */
+function stepText({ runnable }: LiveMatch, told: StreamedStep, { seat }: Asker): string {
+  const texts = stepTexts.get(told) ?? new Map<string | null, string>();
+  const known = texts.get(seat);
+  if (known !== undefined) return known;
+  const { client, ...line } = told;
+  const step: StreamedStep = { ...seenLine(runnable, line, seat), ...(client !== undefined && { client }) };
+  const text = `id: ${line.step}\nevent: step\ndata: ${JSON.stringify(step)}\n\n`;
+  stepTexts.set(told, texts.set(seat, text));
+  return text;
+}
+
+/** The match now as an event, as somebody sees it. */
+function nowText(announcement: Announcement, asker: Asker, host: Host): string {
+  const { seat, seats, owner, host: speaks } = asker;
+  const who = JSON.stringify([seat, seats, owner, speaks]);
+  const texts = nowTexts.get(announcement) ?? new Map<string, string>();
+  const known = texts.get(who);
+  if (known !== undefined) return known;
+  const text = `event: now\ndata: ${JSON.stringify(seenNow(announcement.match, asker, host))}\n\n`;
+  nowTexts.set(announcement, texts.set(who, text));
+  return text;
 }
