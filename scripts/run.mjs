@@ -116,11 +116,15 @@ const tasks = {
     const watch = rest.includes("--watch");
     return run(bin("vitest"), [watch ? "watch" : "run", ...rest.filter((word) => word !== "--watch")]);
   },
+  /** Words choose benches by their names; from the first option on, all is for them. */
   bench() {
+    const first = rest.findIndex((word) => word.startsWith("-"));
+    const words = first < 0 ? rest : rest.slice(0, first);
+    const options = first < 0 ? [] : rest.slice(first);
     const benches = readdirSync("bench/src").filter(
-      (name) => name.startsWith("bench-") && rest.every((word) => name.includes(word)),
+      (name) => name.startsWith("bench-") && words.every((word) => name.includes(word)),
     );
-    return runAll(...benches.map((file) => [process.execPath, "scripts/run-ts.mjs", `bench/src/${file}`]));
+    return runAll(...benches.map((file) => [process.execPath, "scripts/run-ts.mjs", `bench/src/${file}`, ...options]));
   },
 };
 

@@ -5,7 +5,8 @@ import { mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 
-export const ROOT = new URL("../../../", import.meta.url).pathname;
+/** Tests and benches are run from the project's folder. */
+export const ROOT = `${process.cwd()}/`;
 export const ZANY = join(ROOT, "dist/cli/zany.cjs");
 
 export function newFolder(): string {
@@ -20,8 +21,13 @@ export interface Running {
 }
 
 /** Starts `zany serve` on a free port and waits until it says where it is. */
-export async function startService(data: string, ...more: string[]): Promise<Running> {
-  const child = spawn(process.execPath, [ZANY, "serve", "--port", "0", "--data", data, ...more], {
+export function startService(data: string, ...more: string[]): Promise<Running> {
+  return startWith([], data, ...more);
+}
+
+/** The same with options for Node. */
+export async function startWith(node: readonly string[], data: string, ...more: string[]): Promise<Running> {
+  const child = spawn(process.execPath, [...node, ZANY, "serve", "--port", "0", "--data", data, ...more], {
     cwd: ROOT,
     stdio: ["ignore", "pipe", "pipe"],
   });
