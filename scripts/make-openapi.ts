@@ -48,18 +48,22 @@ const generated = createGenerator({
 const moved = (value: unknown): unknown =>
   JSON.parse(JSON.stringify(value).replaceAll("#/definitions/", "#/components/schemas/"));
 
+/** Lists with a name of their own that come in pages. */
+const PAGED = ["machines", "matches", "logbooks"];
+
 function answerSchema(what: string): Schema {
   const [list, of] = what.split(": ");
   if (of === undefined) return { $ref: `#/components/schemas/${what}` };
   const items = { type: "array", items: { $ref: `#/components/schemas/${of}` } };
-  if (list !== "page") return { type: "object", properties: { [list as string]: items }, required: [list] };
+  const [paged, name = "items"] = list === "page" ? [true] : [PAGED.includes(list as string), list];
+  if (!paged) return { type: "object", properties: { [name]: items }, required: [name] };
   return {
     type: "object",
     properties: {
-      items,
-      next: { type: ["string", "null"], description: "What `after` is for the page behind this one." },
+      [name]: items,
+      next: { type: ["string", "null"], description: "What `after` is for the page behind this one; also in `Link`." },
     },
-    required: ["items", "next"],
+    required: [name, "next"],
   };
 }
 
@@ -89,8 +93,39 @@ function fromJoi(schema: NonNullable<Operation["body"]>): Schema {
     then: _then,
     else: _else,
     ...converted
-  } = convert(schema, "json-draft-2019-09") as Schema;
+  } = opened(convert(schema, "json-draft-2019-09")) as Schema;
   return one === undefined ? converted : { ...converted, minProperties: 1, maxProperties: 1 };
+}
+
+/**
+ * Objects whose members have names of their own, such as arguments, come out as objects without any, and patterns with
+ * their flag behind them: what JSON Schema takes has it anyway.
+ */
+function opened(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(opened);
+  if (typeof value !== "object" || value === null) return value;
+  const {
+    properties,
+    additionalProperties,
+    patternProperties: _,
+    ...rest
+  } = value as Schema & {
+    readonly properties?: object;
+  };
+  const own = Object.fromEntries(
+    Object.entries(rest).map(([name, part]) => [
+      name,
+      name === "pattern" && typeof part === "string" ? part.replace(/\/u$/, "") : opened(part),
+    ]),
+  );
+  if (properties === undefined) return { ...value, ...own };
+  if (Object.keys(properties).length === 0) return { ...own, additionalProperties: true };
+  const parts = Object.entries(properties).map(([name, part]) => [name, opened(part)]);
+  return {
+    ...own,
+    properties: Object.fromEntries(parts),
+    ...(additionalProperties !== undefined && { additionalProperties }),
+  };
 }
 
 function parametersOf({ path, query }: Operation): Schema[] {

@@ -76,7 +76,7 @@ export class ZanyClient {
 
   /** All versions, by name, the newest of each first. */
   async machines(): Promise<readonly ListedMachine[]> {
-    return (await this.json<{ machines: ListedMachine[] }>("GET", "/api/machines")).machines;
+    return this.all("/api/machines", (page: { readonly machines: readonly ListedMachine[] }) => page.machines);
   }
 
   /** A version by hash, by `Name@2`, or the newest by `Name`. */
@@ -383,7 +383,7 @@ export class ZanyClient {
   // ---- logbooks --------------------------------------------------------------------------------
 
   async logbooks(): Promise<readonly LogbookInfo[]> {
-    return (await this.json<{ logbooks: LogbookInfo[] }>("GET", "/api/logbooks")).logbooks;
+    return this.all("/api/logbooks", (page: { readonly logbooks: readonly LogbookInfo[] }) => page.logbooks);
   }
 
   addLogbook(text: string, name: string): Promise<LogbookInfo> {
@@ -404,6 +404,20 @@ export class ZanyClient {
   private withKey(options: FollowOptions): FollowOptions {
     const key = options.key ?? this.ownKey();
     return key === undefined ? options : { ...options, key };
+  }
+
+  /** A whole list, page by page. */
+  private async all<Body, T>(path: string, items: (body: Body) => readonly T[]): Promise<readonly T[]> {
+    const all: T[] = [];
+    for (let after: string | undefined; ; ) {
+      const body = await this.json<Body & { readonly next: string | null }>(
+        "GET",
+        `${path}${queryOf({ limit: "500", after })}`,
+      );
+      all.push(...items(body));
+      if (body.next === null) return all;
+      after = body.next;
+    }
   }
 
   private async json<T>(method: string, path: string, what: RequestParts = {}): Promise<T> {

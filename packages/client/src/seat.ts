@@ -71,14 +71,14 @@ export class Seat {
    * Acts. It counts once, however often it has to be sent; it is refused as `stale` (412) when what this seat may see
    * has changed since it was last looked at, but for where several seats are on turn at once.
    *
+   * @param request a name of one's own for it, for whoever may have to ask once more after patience was at an end
    * @returns the match after it
-   * @throws ServiceProblem when it is refused, with the reason
+   * @throws ServiceProblem when it is refused, with the reason; with status 0 when there was no answer
    */
-  act(action: string, args: Arguments = {}): Promise<SeenMatch> {
+  act(action: string, args: Arguments = {}, request = newName()): Promise<SeenMatch> {
     const { match, key, seat } = this.kept;
     const alone = (this.seen?.view.turn.length ?? 0) < 2;
     const step = alone ? this.seen?.view.step : undefined;
-    const request = newName();
     return this.told(() => this.client.act(match, key ?? undefined, action, args, step, request, seat));
   }
 

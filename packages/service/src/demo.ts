@@ -12,7 +12,7 @@ export async function loadDemo(folder: string, machines: Machines, logbooks: Log
   );
   for (const file of [...filesIn(join(folder, "older"), ".zany"), ...filesIn(folder, ".zany")])
     await machines.add(Buffer.from(JSON.stringify({ text: readFileSync(file, "utf8"), parts })));
-  const known = new Set((await logbooks.list()).map((l) => l.name));
+  const known = await logbooks.names();
   for (const file of filesIn(join(folder, "logbooks"), ".jsonl")) {
     if (!known.has(basename(file))) await logbooks.add([readFileSync(file)], basename(file));
   }

@@ -24,6 +24,7 @@ import { Aside } from "./aside/aside.js";
 import { CannotStart, databaseOf, openFolder } from "./folder.js";
 import openapi from "./http/openapi.json" with { type: "json" };
 import { problemPages } from "./http/problem-pages.js";
+import { referencePage } from "./http/reference.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
 import { Machines, machineRoutes } from "./machines.js";
 import { Care, PATIENCE, type Patience } from "./matches/care.js";
@@ -196,6 +197,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   app.use("/api", api);
   app.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: CONTENT_SECURITY } }));
   app.use("/problems", problemPages());
+  app.use("/reference", referencePage());
   if (options.console !== undefined && existsSync(options.console)) serveConsole(app, options.console);
   app.use(problemHandler(log));
 

@@ -6,6 +6,7 @@ import type { Outcome } from "@zany/core";
 import { type Request, Router } from "express";
 import { doesNotCompile, type Machines } from "./machines.js";
 import type { Callers } from "./access/callers.js";
+import { linkNext } from "./http/pages.js";
 import { Problem } from "./problems.js";
 import type { Reports } from "./reports.js";
 import { newId } from "./secrets.js";
@@ -13,7 +14,7 @@ import { type Bytes, Pieces } from "./storage/pieces.js";
 import type { LogbookRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
-import { logbookQuery, valid, verifyLogbook } from "./validation.js";
+import { logbookQuery, longQuery, valid, verifyLogbook } from "./validation.js";
 import type { Workers } from "./workers/workers.js";
 
 /** The most bytes that a logbook may have, and how many may come at the same time. */
@@ -110,9 +111,26 @@ export class Logbooks {
     return infoOf(row);
   }
 
-  async list(): Promise<LogbookInfo[]> {
-    const rows = await this.store.db.selectFrom("logbooks").selectAll().orderBy("position").execute();
-    return rows.map(infoOf);
+  /** Logbooks in the order in which they came. @param after where the page before ended, as it said */
+  async list(
+    limit: number,
+    after?: string,
+  ): Promise<{ readonly logbooks: LogbookInfo[]; readonly next: string | null }> {
+    const rows = await this.store.db
+      .selectFrom("logbooks")
+      .selectAll()
+      .where("position", ">", Number(after ?? -1))
+      .orderBy("position")
+      .limit(limit + 1)
+      .execute();
+    const shown = rows.slice(0, limit);
+    return { logbooks: shown.map(infoOf), next: rows.length > limit ? String(shown.at(-1)?.position) : null };
+  }
+
+  /** The names under which logbooks came. */
+  async names(): Promise<ReadonlySet<string>> {
+    const rows = await this.store.db.selectFrom("logbooks").select("name").execute();
+    return new Set(rows.map(({ name }) => name));
   }
 
   /** @throws Problem 404 */
@@ -159,8 +177,11 @@ export function logbookRoutes(logbooks: Logbooks, reports: Reports, callers: Cal
     await callers.maker(request);
     next();
   });
-  router.get("/", async (_request, response) => {
-    response.json({ logbooks: await logbooks.list() });
+  router.get("/", async (request, response) => {
+    const { limit, after } = valid(longQuery, request.query);
+    const page = await logbooks.list(limit, after);
+    linkNext(request, response, page.next);
+    response.json(page);
   });
   router.post("/", async (request, response) => {
     if (Number(request.get("content-length")) > MAX_LOGBOOK) throw tooLarge();

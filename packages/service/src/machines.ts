@@ -5,11 +5,13 @@ import { Router, raw } from "express";
 import { sql } from "kysely";
 import type { AddedMachine, MessageInfo, Parts, StoredMachine } from "@zany/client/api";
 import type { Callers } from "./access/callers.js";
+import { linkNext } from "./http/pages.js";
 import { Problem } from "./problems.js";
 import type { Reports } from "./reports.js";
 import type { MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
+import { longQuery, valid } from "./validation.js";
 import type { Workers } from "./workers/workers.js";
 
 /** A machine is a text of up to two million characters, and so is each of its parts; all of them are less than this. */
@@ -151,8 +153,11 @@ export function machineRoutes(machines: Machines, reports: Reports, callers: Cal
     await (request.method === "GET" ? callers.inside(request) : callers.maker(request));
     next();
   });
-  router.get("/", async (_request, response) => {
-    response.json({ machines: await reports.listed() });
+  router.get("/", async (request, response) => {
+    const { limit, after } = valid(longQuery, request.query);
+    const page = await reports.listed(limit, after);
+    linkNext(request, response, page.next);
+    response.json(page);
   });
   router.post("/", raw({ type: "application/json", limit: LONGEST_BODY }), async (request, response) => {
     if (!Buffer.isBuffer(request.body))

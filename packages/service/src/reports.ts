@@ -139,8 +139,16 @@ export class Reports {
 
   // ---- lists -----------------------------------------------------------------------------------
 
-  /** All versions, by name, the newest of each first. */
-  async listed(): Promise<ListedMachine[]> {
+  /**
+   * Versions, by name, the newest of each first.
+   *
+   * @param after where the page before ended, as it said
+   */
+  async listed(
+    limit: number,
+    after?: string,
+  ): Promise<{ readonly machines: ListedMachine[]; readonly next: string | null }> {
+    const [name = "", version = "0"] = after?.split(" ") ?? [];
     const rows = await this.store.db
       .selectFrom("machines")
       .leftJoin("reports", "reports.machine", "machines.hash")
@@ -158,15 +166,22 @@ export class Reports {
           .whereRef("matches.machine", "=", "machines.hash")
           .as("played"),
       ])
+      .$if(after !== undefined, (query) =>
+        query.where(sql<boolean>`name > ${name} or (name = ${name} and version < ${Number(version)})`),
+      )
       .orderBy("name")
       .orderBy("version", "desc")
+      .limit(limit + 1)
       .execute();
     const kept = await this.kept();
-    return rows.map(({ report, ...row }, i) => ({
+    const shown = rows.slice(0, limit);
+    const last = shown.at(-1);
+    const machines = shown.map(({ report, ...row }, i) => ({
       ...row,
       report: report === null ? null : (JSON.parse(report) as MachineReport | null),
-      kept: rows[i - 1]?.name === row.name ? null : (kept.get(row.hash) ?? NONE_KEPT),
+      kept: (shown[i - 1]?.name ?? name) === row.name ? null : (kept.get(row.hash) ?? NONE_KEPT),
     }));
+    return { machines, next: rows.length > limit && last ? `${last.name} ${last.version}` : null };
   }
 
   /** How the stored logbooks go, by the newest version of each name. */

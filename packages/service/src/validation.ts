@@ -233,10 +233,12 @@ export const noticesQuery = Joi.object<{ from?: number; ticket?: string }>({
   ticket: TICKET,
 });
 
-export const matchQuery = Joi.object<{ limit: number; machine?: string }>({
-  limit: Joi.number().integer().min(1).max(500).default(100),
-  machine: REFERENCE,
-});
+/** Long lists, whose entries are short. */
+const LONG = { ...PAGED, limit: Joi.number().integer().min(1).max(500).default(100) };
+
+export const matchQuery = Joi.object<PageQuery & { machine?: string }>({ ...LONG, machine: REFERENCE });
+
+export const longQuery = Joi.object<PageQuery>(LONG);
 
 /**
  * Most entries of objects and lists that a schema goes through, and how deep it goes; and most mistakes that are told.

@@ -160,7 +160,7 @@ class Player {
     while (this.playing) {
       const tag = `${this.match} ${this.seat} ${this.tags++}`;
       const action = this.chance.one(4) ? "think" : "call";
-      if (this.chance.one(8)) await this.counted(tag, () => seat.act(action, { tag }));
+      if (this.chance.one(8)) await this.counted(tag, () => seat.act(action, { tag }, tag));
       else {
         // The same request several times at once and again, as a client sends it that is in doubt and in a hurry.
         const send = () => this.client.act(this.match, undefined, action, { tag }, undefined, tag, this.seat);

@@ -4,12 +4,13 @@
  */
 
 import { execFileSync } from "node:child_process";
-import { readFileSync } from "node:fs";
+import { readFileSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { createConfig, lintFromString } from "@redocly/openapi-core";
 import { ZanyClient } from "@zany/client";
 import Ajv2020 from "ajv/dist/2020.js";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { type Exchange, examplesPage, shapeOf, shown } from "./http-examples.js";
 import { newFolder, ROOT, type Running, startService, ZANY } from "./running.js";
 
 const FILE = join(ROOT, "packages/service/src/http/openapi.json");
@@ -18,6 +19,8 @@ const LOGBOOK = readFileSync(join(ROOT, "examples/logbooks/kite-duel-01.jsonl"),
 
 interface Described {
   readonly operationId: string;
+  readonly summary: string;
+  readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: object }>> };
   readonly responses: Readonly<
     Record<string, { readonly content?: Readonly<Record<string, { readonly schema: object }>> }>
   >;
@@ -43,23 +46,49 @@ const ownFetch = globalThis.fetch;
 const ajv = new Ajv2020({ strict: false });
 ajv.addSchema({ $id: "doc", components: document.components });
 
-/** Compares an answer with what the document says of it. */
-async function compare(method: string, url: string, response: Response): Promise<void> {
-  const { pathname } = new URL(url);
+/** The first exchange of each operation for each status. */
+const exchanges = new Map<string, Exchange>();
+
+/** Compares a request and its answer with what the document says of them. */
+async function compare(method: string, url: string, asked: unknown, response: Response): Promise<void> {
+  const { pathname, search } = new URL(url);
   const operation = operations.find((o) => o.method === method && o.pattern.test(pathname));
   if (!operation) throw new Error(`${method} ${pathname} is not in the document`);
   const { operationId: id, responses } = operation.described;
   const { status } = response;
   const said = responses[String(status)];
   const [type = ""] = (response.headers.get("content-type") ?? "").split(";");
+  const text = await response.text();
+  const isJson = type.endsWith("json") && type !== "application/x-ndjson";
+  const body = asked === undefined ? undefined : jsonOf(String(asked));
+  if (!exchanges.has(`${id} ${status}`))
+    exchanges.set(`${id} ${status}`, {
+      ...{ id, method, path: String(shown(`${pathname}${search}`)), status, type, body: shown(body) },
+      answer: text === "" ? undefined : shown(isJson ? JSON.parse(text) : text),
+    });
   const schema = said?.content?.[type]?.schema;
   let wrong: unknown = said === undefined ? `no ${status}` : status !== 204 && !schema ? `no ${type}` : null;
   if (schema && type.includes("json") && type !== "application/x-ndjson") {
-    const refersTo = JSON.parse(JSON.stringify(schema).replaceAll("#/components", "doc#/components")) as object;
-    const valid = ajv.compile(refersTo);
-    if (!valid(await response.json())) wrong = valid.errors;
+    const valid = ajv.compile(within(schema));
+    if (!valid(JSON.parse(text))) wrong = valid.errors;
+  }
+  const takes = operation.described.requestBody?.content["application/json"]?.schema;
+  if (takes && status < 300 && body !== undefined) {
+    const valid = ajv.compile(within(takes));
+    if (!valid(body)) wrong = valid.errors;
   }
   answered.push({ id, status, wrong });
+}
+
+const within = (schema: object): object =>
+  JSON.parse(JSON.stringify(schema).replaceAll("#/components", "doc#/components")) as object;
+
+function jsonOf(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return text;
+  }
 }
 
 beforeAll(async () => {
@@ -70,7 +99,8 @@ beforeAll(async () => {
   globalThis.fetch = async (input, init) => {
     const response = await ownFetch(input, init);
     const streams = String(input).includes("/stream");
-    await compare(init?.method ?? "GET", String(input), streams ? new Response("", response) : response.clone());
+    const copy = streams ? new Response("", response) : response.clone();
+    await compare(init?.method ?? "GET", String(input), init?.body ?? undefined, copy);
     return response;
   };
   await everything(new ZanyClient(running.address), admin);
@@ -176,6 +206,23 @@ describe("the OpenAPI document", () => {
     expect(own.filter(({ wrong }) => wrong !== null)).toEqual([]);
     const succeeds = id === "event" || id === "resume" ? 409 : 204;
     expect(own.map(({ status }) => status <= succeeds)).toContain(true);
+  });
+
+  test("docs/http-examples.md shows every operation and answer, as the service gives them", () => {
+    const all = operations.flatMap(({ described: { operationId } }) =>
+      [...exchanges.values()].filter(({ id }) => id === operationId).sort((a, b) => a.status - b.status),
+    );
+    const words = new Map(operations.map(({ described }) => [described.operationId, described.summary]));
+    const file = join(ROOT, "docs/http-examples.md");
+    const page = examplesPage(all, words);
+    if (process.env["ZANY_WRITE_EXAMPLES"]) writeFileSync(file, page);
+    const kept = readFileSync(file, "utf8");
+    const blocks = (text: string) =>
+      [...text.matchAll(/```http\n([\s\S]*?)```/g)].map(([, block = ""]) => {
+        const [first = "", ...rest] = block.split("\n\n");
+        return [first, shapeOf(jsonOf(rest.join("\n\n")))];
+      });
+    expect(blocks(kept)).toEqual(blocks(page));
   });
 
   test("an address takes the methods it says; another is 405 with those, and an unknown address is 404", async () => {

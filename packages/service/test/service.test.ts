@@ -59,6 +59,35 @@ describe("machines", () => {
     expect(Object.keys(parts)).toEqual(["shared/foes.zany"]);
   });
 
+  test("lists come in pages, each with a link to the next; parameters that are not known are refused", async () => {
+    const walk = async (path: string, list: string): Promise<unknown[]> => {
+      const all: unknown[] = [];
+      for (let next: string | undefined = path; next !== undefined; ) {
+        const response: Response = await fetch(`${service.address}${next}`);
+        const page = (await response.json()) as Record<string, unknown[]> & { next: string | null };
+        expect(page[list]?.length).toBeLessThanOrEqual(2);
+        all.push(...(page[list] ?? []));
+        next = /^<(.+)>; rel="next"$/.exec(response.headers.get("link") ?? "")?.[1];
+        expect(next === undefined).toBe(page.next === null);
+      }
+      return all;
+    };
+    for (let i = 0; i < 5; i++) await client.beginMatch({ machine: "StallSiege" });
+    const ids = (list: unknown[]) => list.map((one) => (one as { id: string }).id);
+    expect(await walk("/api/machines?limit=2", "machines")).toEqual(await client.machines());
+    expect(await walk("/api/logbooks?limit=2", "logbooks")).toEqual(await client.logbooks());
+    expect(ids(await walk("/api/matches?limit=2&machine=StallSiege", "matches"))).toEqual(
+      ids([...(await client.matches("StallSiege"))]),
+    );
+    for (const [path, words] of [
+      ["/api/machines?limti=2", "GET /api/machines takes limit, after, not limti."],
+      ["/api/machines/KiteDuel?full=1", "GET /api/machines/KiteDuel takes no parameters, not full."],
+    ]) {
+      const response = await fetch(`${service.address}${path}`);
+      expect([response.status, ((await response.json()) as { detail: string }).detail]).toEqual([400, words]);
+    }
+  });
+
   test("machines are listed with what is known of them: messages, tests, kept matches, when they were played", async () => {
     const duel = async () => (await client.machines()).find((m) => m.name === "KiteDuel");
     await expect.poll(async () => (await duel())?.kept?.waiting, { timeout: 120_000 }).toBe(0);

@@ -10,7 +10,7 @@ import { isIP } from "node:net";
 import cors from "cors";
 import type { Request, RequestHandler } from "express";
 import { setPlainHeaders } from "../http/headers.js";
-import { otherMethod } from "../http/methods.js";
+import { askedWrongly } from "../http/addresses.js";
 import { Problem } from "../problems.js";
 import { type Limits, limiter } from "./limits.js";
 
@@ -37,7 +37,7 @@ export function doorkeeper({ names, origins }: Names, limits: Limits): RequestHa
     refuseForeignNames(request, names);
     refuseForeignPages(request, origins);
     const known = (error?: unknown): void => {
-      const wrong = error ?? otherType(request) ?? otherMethod(request);
+      const wrong = error ?? otherType(request) ?? askedWrongly(request);
       if (wrong) next(wrong);
       else count(request).then(() => next(), next);
     };

@@ -2,6 +2,7 @@
 
 import type { AddedKey, AddedPerson, Me, PersonInfo } from "@zany/client/api";
 import { Router } from "express";
+import { linkNext } from "../http/pages.js";
 import { Problem } from "../problems.js";
 import { newKey } from "../secrets.js";
 import type { Writer } from "../storage/writer.js";
@@ -45,10 +46,9 @@ export function peopleRoutes({ callers, people }: PeopleDoors): Router {
     const { limit, after } = body.valid(body.pageQuery, request.query);
     const found = await people.list(limit + 1, after);
     const items = found.slice(0, limit);
-    response.json({
-      items: items.map((person) => ({ ...seen(person), kind: person.kind })),
-      next: found.length > limit ? (items.at(-1)?.handle ?? null) : null,
-    });
+    const next = found.length > limit ? (items.at(-1)?.handle ?? null) : null;
+    linkNext(request, response, next);
+    response.json({ items: items.map((person) => ({ ...seen(person), kind: person.kind })), next });
   });
 
   router.get("/:handle", async (request, response) => {
@@ -105,7 +105,9 @@ export function meRoutes({ callers, people, keys, notices, mine, writer }: Peopl
   router.get("/matches", async (request, response) => {
     const { person } = await callers.person(request);
     const { filter, limit, after } = body.valid(body.mineQuery, request.query);
-    response.json(await mine.page(person.id, filter, limit, after));
+    const page = await mine.page(person.id, filter, limit, after);
+    linkNext(request, response, page.next);
+    response.json(page);
   });
 
   router.post("/tickets", async (request, response) => {

@@ -33,6 +33,7 @@ const MACHINES: readonly Operation[] = [
     id: "machines",
     words: "All versions, the newest of each name first, with what is known of each.",
     needs: "open",
+    query: body.longQuery,
     answers: { 200: "machines: ListedMachine" },
   },
   {
@@ -482,6 +483,7 @@ const LOGBOOKS: readonly Operation[] = [
     id: "logbooks",
     words: "Stored logbooks.",
     needs: "maker",
+    query: body.longQuery,
     answers: { 200: "logbooks: LogbookInfo" },
   },
   {

@@ -115,12 +115,12 @@ const showCode: RequestHandler<{ code: string }> = (request, response) => {
 };
 
 /** A page that needs nothing else: whoever is sent here may be in any program. */
-function page(title: string, body: string): string {
+export function page(title: string, body: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${title}</title>
-<style>body{font:1rem/1.5 system-ui,sans-serif;max-width:40rem;margin:3rem auto;padding:0 1rem}</style>
+<style>body{font:1rem/1.5 system-ui,sans-serif;max-width:44rem;margin:3rem auto;padding:0 1rem}table{border-collapse:collapse}td{border:1px solid #8886;padding:.1rem .5rem;vertical-align:top}</style>
 <h1>${title}</h1>${body}</html>`;
 }
 
-function escaped(text: string): string {
+export function escaped(text: string): string {
   return text.replace(/&/g, "&amp;").replace(/</g, "&lt;");
 }

@@ -5,6 +5,7 @@ import { Router } from "express";
 import { sql } from "kysely";
 import type { Caller, Callers } from "../access/callers.js";
 import { seatNames } from "../access/my-matches.js";
+import { linkNext } from "../http/pages.js";
 import { isLarge } from "../machines.js";
 import { Problem } from "../problems.js";
 import type { Store } from "../storage/store.js";
@@ -128,7 +129,9 @@ export function lobbyRoutes(lobby: Lobby, host: Host, callers: Callers, elsewher
   router.get("/", async (request, response) => {
     await callers.inside(request);
     const { machine, limit, after } = body.valid(body.lobbyQuery, request.query);
-    response.json(await lobby.page(machine, limit, after));
+    const page = await lobby.page(machine, limit, after);
+    linkNext(request, response, page.next);
+    response.json(page);
   });
 
   router.post("/play", async (request, response) => {

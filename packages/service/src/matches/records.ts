@@ -2,6 +2,7 @@
 
 import type { MatchInfo } from "@zany/client/api";
 import { type Header, type Outcome, seenDue, turnOf } from "@zany/core";
+import { sql } from "kysely";
 import { Problem } from "../problems.js";
 import type { MachineRow, MatchRow, RequestRow, ResultRow, SeatRow, SnapshotRow, StepRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
@@ -13,6 +14,12 @@ type Progress = Omit<
   MatchRow,
   "machine" | "header" | "aside" | "begun_by" | "hosted" | "fitting" | "least" | "rematch_of" | "moved_on" | "created"
 >;
+
+/** Matches, and what `after` is for those behind them. */
+interface ListedMatches {
+  readonly matches: readonly MatchInfo[];
+  readonly next: string | null;
+}
 
 /** How many matches whose timers are due are woken at once. */
 const MOST_DUE = 100;
@@ -366,16 +373,24 @@ export class MatchRecords {
   }
 
   /** The matches played last, of one machine's name or of all. */
-  async list(limit: number, machine: string | undefined): Promise<MatchInfo[]> {
+  async list(limit: number, machine: string | undefined, after: string | undefined): Promise<ListedMatches> {
+    const [updated = "", id = ""] = after?.split(" ") ?? [];
     const rows = await this.store.db
       .selectFrom("matches")
       .innerJoin("machines", "machines.hash", "matches.machine")
       .select(INFO_COLUMNS)
       .$if(machine !== undefined, (query) => query.where("name", "=", machine ?? ""))
+      .$if(after !== undefined, (query) => query.where(sql<boolean>`(updated, matches.id) < (${updated}, ${id})`))
       .orderBy("updated", "desc")
-      .limit(limit)
+      .orderBy("matches.id", "desc")
+      .limit(limit + 1)
       .execute();
-    return rows.map(infoOf);
+    const shown = rows.slice(0, limit);
+    const last = shown.at(-1);
+    return {
+      matches: shown.map(infoOf),
+      next: rows.length > limit && last ? `${last.updated} ${last.id}` : null,
+    };
   }
 
   /** The lines of a match after a step, as many as are read at once; none when there are no more. */

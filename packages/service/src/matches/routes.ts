@@ -4,6 +4,7 @@ import type { BegunMatch, WatcherKey } from "@zany/client/api";
 import { canonicalJson, type Input, sha256Hex } from "@zany/core";
 import type { Request, Router } from "express";
 import { answerJson } from "../http/answer.js";
+import { linkNext } from "../http/pages.js";
 import { isLarge } from "../machines.js";
 import { Problem } from "../problems.js";
 import { newKey } from "../secrets.js";
@@ -35,8 +36,10 @@ function lookingRoutes(router: Router, doors: MatchDoors): void {
   const { host, callers } = doors;
   router.get("/", async (request, response) => {
     await callers.maker(request);
-    const { limit, machine } = body.valid(body.matchQuery, request.query);
-    response.json({ matches: await host.records.list(limit, machine) });
+    const { limit, machine, after } = body.valid(body.matchQuery, request.query);
+    const page = await host.records.list(limit, machine, after);
+    linkNext(request, response, page.next);
+    response.json(page);
   });
 
   router.get("/:id", async (request, response) => {
