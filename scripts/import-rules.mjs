@@ -55,7 +55,7 @@ export default {
     {
       name: "service-knows-only-core-and-the-wire",
       severity: "error",
-      from: { path: "^packages/service/" },
+      from: { path: "^packages/service/src/" },
       to: { path: "^packages/(client|cli|console)/", pathNot: "^packages/client/src/api\\.ts$" },
     },
     { name: "no-circles", severity: "error", from: {}, to: { circular: true } },

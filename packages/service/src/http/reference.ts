@@ -61,20 +61,20 @@ function operation(method: string, path: string, told: Described): string {
   const takes = contents(told.requestBody?.content);
   const answers = Object.entries(told.responses).map(
     ([status, { description, content }]) =>
-      `<li><code>${status}</code> ${Number(status) < 300 ? contents(content) || "nothing" : escaped(description)}</li>`,
+      `<li><code>${status}</code> ${Number(status) < 300 ? contents(content) || "nothing" : text(description)}</li>`,
   );
   return (
     `<h3 id="${told.operationId}"><code>${method.toUpperCase()} ${escaped(path)}</code></h3>` +
-    `<p>${escaped(told.summary)} ${escaped(told.description)}</p>` +
+    `<p>${text(told.summary)} ${text(told.description)}</p>` +
     (parameters === "" ? "" : `<p>Parameters: ${parameters}</p>`) +
-    (takes === "" ? "" : `<p>Takes ${takes}</p>`) +
+    (takes === "" ? "" : `<div>Takes ${takes}</div>`) +
     `<ul>${answers.join("")}</ul>`
   );
 }
 
 function contents(content: Content | undefined): string {
   return Object.entries(content ?? {})
-    .map(([type, { schema }]) => (type === "application/json" ? `${typeOf(schema)}${members(schema)}` : type))
+    .map(([type, { schema }]) => (type === "application/json" ? members(schema) || typeOf(schema) : type))
     .join(" or ");
 }
 
@@ -83,14 +83,19 @@ function members({ properties, required = [] }: Schema): string {
   const rows = Object.entries(properties).map(
     ([name, schema]) =>
       `<tr><td><code>${name}</code>${required.includes(name) ? "" : "?"}</td><td>${typeOf(schema)}</td>` +
-      `<td>${escaped(schema.description ?? "")}</td></tr>`,
+      `${schema.description === undefined ? "" : `<td>${text(schema.description)}</td>`}</tr>`,
   );
   return rows.length === 0 ? "" : `<table>${rows.join("")}</table>`;
 }
 
 function described({ description, properties, ...schema }: Schema): string {
   const type = properties === undefined ? `<p>${typeOf(schema)}</p>` : "";
-  return `${description === undefined ? "" : `<p>${escaped(description)}</p>`}${type}`;
+  return `${description === undefined ? "" : `<p>${text(description)}</p>`}${type}`;
+}
+
+/** Words with their code spans. */
+function text(words: string): string {
+  return escaped(words).replace(/`([^`]+)`/g, "<code>$1</code>");
 }
 
 function typeOf(schema: Schema): string {
