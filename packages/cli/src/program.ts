@@ -26,6 +26,12 @@ export function port(text: string): number {
   return number;
 }
 
+/** The name of one of several services: what a proxy knows its matches by. */
+export function serviceName(text: string): string {
+  if (!/^[a-z][a-z0-9]{0,11}$/.test(text)) throw new InvalidArgumentError("It is 1 to 12 small letters and digits.");
+  return text;
+}
+
 /** A time such as 14d, in milliseconds. */
 export function duration(text: string): number {
   const time = millisecondsFrom(text);

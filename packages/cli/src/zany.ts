@@ -19,6 +19,7 @@ import {
   port,
   program,
   service,
+  serviceName,
   urls,
   USED_WRONGLY,
   wholeNumber,
@@ -169,6 +170,7 @@ example(
     .option("--url <address>", "an address others reach it by, of a proxy before it; may be repeated", urls, [])
     .option("--hook-host <host>", "a private host that webhooks may be at; may be repeated", collect, [])
     .option("--origin <origin>", "another origin whose pages may ask it; may be repeated", collect, [])
+    .option("--name <name>", "what the ids of its matches begin with, for a proxy before several services", serviceName)
     .option("--idle-limit <time>", "matches without a deadline that nobody plays lapse after this", duration, 14 * DAY)
     .option("--keep-finished <time>", "finished matches are let go after this; without, never", duration)
     .option(

@@ -62,6 +62,8 @@ export interface ServiceOptions {
   readonly log?: Logger;
   /** A level of pino's; "info" when not given. */
   readonly logLevel?: string;
+  /** What the ids of new matches begin with, so that a proxy before several services knows whose they are. */
+  readonly name?: string;
   /** How long what is left alone is kept. */
   readonly patience?: Patience;
   /** Makes an admin's key when there is none yet. */
@@ -127,6 +129,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const logbooks = new Logbooks(store, writer, machines, workers);
   const reports = new Reports(store, writer, logbooks.pieces, new Workers(WORKER, REPORTS_GIVE_WAY), log);
   const patience = options.patience ?? PATIENCE;
+  const name = options.name ?? "";
   const listening = options.host ?? LOOPBACK;
   const doors: Doors = { open: isLoopback(listening) && !options.proxy, guests: options.guests ?? false };
   const keys = new Keys(store);
@@ -136,8 +139,8 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const adminKey = makesAdmin ? await newAdmin(keys, writer) : undefined;
   const people = new People(store, writer, keys);
   const callers = new Callers(keys, people, doors);
-  const host = new Host(store, writer, machines, keys, people, log);
-  const aside = new Aside(databaseOf(options.data), store, { doors, patience }, log, {
+  const host = new Host(store, writer, machines, keys, people, log, { aside: false, name });
+  const aside = new Aside(databaseOf(options.data), store, { name, doors, patience }, log, {
     comesBack(match) {
       host.takeUp(match).catch((error: unknown) => log.warn({ err: error, match }, "a match could not be taken up"));
     },

@@ -22,6 +22,7 @@ export async function serve(options: {
   readonly hookHost: readonly string[];
   readonly origin: readonly string[];
   readonly proxy?: boolean;
+  readonly name?: string;
   readonly idleLimit: number;
   readonly keepFinished?: number;
   readonly logLevel: string;
@@ -52,6 +53,7 @@ export async function serve(options: {
         ...(options.keepFinished !== undefined && { finished: options.keepFinished }),
       },
       origins: options.origin,
+      ...(options.name !== undefined && { name: options.name }),
       ...(options.demo && { demo: examples }),
       ...(options.network && { makeAdmin: true }),
       ...(options.guests && { guests: true }),

@@ -8,6 +8,8 @@ export const TOKEN_HEADER = "x-zany-passed-on";
 
 /** What holds in both threads. */
 export interface HouseRules {
+  /** What the ids of new matches begin with; may be empty. */
+  readonly name: string;
   /** Whether keys are needed. */
   readonly doors: Doors;
   /** How long what is left alone is kept. */

@@ -35,6 +35,7 @@ const people = new People(store, writer, keys);
 const callers = new Callers(keys, people, rules.doors);
 const host = new Host(store, writer, new Machines(store, writer, workers, workers), keys, people, log, {
   aside: true,
+  name: rules.name,
   movedAway: (match) => tell({ comesBack: match }),
 });
 const care = new Care(store, host, log, rules.patience, 1);

@@ -77,6 +77,8 @@ type KeptAnswer = Omit<Begun, "match"> & { readonly id: string };
 export interface Place {
   /** Those of large machines, or the others. */
   readonly aside: boolean;
+  /** The service's name, which the ids of its matches begin with; empty for one that stands alone. */
+  readonly name: string;
   /** Is told of a match that belongs to the other host from now on. */
   readonly movedAway?: (match: string) => void;
 }
@@ -101,7 +103,7 @@ export class Host {
     readonly keys: Keys,
     readonly people: People,
     private readonly log: Logger,
-    private readonly place: Place = { aside: false },
+    private readonly place: Place,
   ) {
     this.notices = new Notices(store);
     this.records = new MatchRecords(store, place.aside ? 1 : 0);
@@ -201,7 +203,7 @@ export class Host {
     await nextTurn();
     const line = JSON.stringify(stepLine(runnable, undefined, first));
     const match: LiveMatch = {
-      id: newId(),
+      id: this.place.name === "" ? newId() : `${this.place.name}-${newId()}`,
       machine: { name, version, hash, rules },
       runnable,
       header,
