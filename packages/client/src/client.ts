@@ -410,12 +410,12 @@ export class ZanyClient {
   private async all<Body, T>(path: string, items: (body: Body) => readonly T[]): Promise<readonly T[]> {
     const all: T[] = [];
     for (let after: string | undefined; ; ) {
-      const body = await this.json<Body & { readonly next: string | null }>(
+      const body = await this.json<Body & { readonly next?: string | null }>(
         "GET",
         `${path}${queryOf({ limit: "500", after })}`,
       );
       all.push(...items(body));
-      if (body.next === null) return all;
+      if (!body.next) return all;
       after = body.next;
     }
   }

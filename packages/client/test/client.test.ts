@@ -64,7 +64,7 @@ const CALLS: readonly (readonly [
   string | undefined,
   unknown,
 ])[] = [
-  ["machines", (c) => c.machines(), "GET /api/machines", undefined, undefined],
+  ["machines", (c) => c.machines(), "GET /api/machines?limit=500", undefined, undefined],
   ["machine", (c) => c.machine("Kite Duel@2"), "GET /api/machines/Kite%20Duel%402", undefined, undefined],
   [
     "addMachine",
@@ -138,7 +138,7 @@ const CALLS: readonly (readonly [
     { policy: null },
   ],
   ["matchLogbook", (c) => c.matchLogbook("m1", "k"), "GET /api/matches/m1/logbook", "k", undefined],
-  ["logbooks", (c) => c.logbooks(), "GET /api/logbooks", undefined, undefined],
+  ["logbooks", (c) => c.logbooks(), "GET /api/logbooks?limit=500", undefined, undefined],
   ["logbook", (c) => c.logbook("l 1"), "GET /api/logbooks/l%201", undefined, undefined],
   ["verifyLogbook", (c) => c.verifyLogbook("l1"), "POST /api/logbooks/l1/verify", undefined, {}],
   [

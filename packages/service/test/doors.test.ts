@@ -176,3 +176,46 @@ test("whoever asks too much is told how much was allowed and when to come again"
   expect([refused?.code, Number(refused?.headers.get("retry-after")) > 0]).toEqual(["tooMany", true]);
   expect((await ask("GET", "/api/me", key)).status).toBe(200);
 });
+
+test("streams and open matches are counted by key; one too many is told both numbers", async () => {
+  const folder = newFolder();
+  execFileSync(process.execPath, [ZANY, "admin", "--data", folder]);
+  const guests = await startService(folder, "--proxy", "--guests", "--demo");
+  try {
+    const guest = new ZanyClient(guests.address);
+    const { key } = await guest.addPerson({ name: "Gull" });
+    const begin = () => guest.beginMatch({ machine: "KiteDuel", open: ["south"] }, key);
+    const begun = await begin();
+    for (let i = 1; i < 20; i++) await begin();
+    await expect(begin()).rejects.toMatchObject({
+      status: 429,
+      code: "tooManyOpen",
+      document: { open: 20, allowed: 20 },
+    });
+    await guest.cancel(begun.id, key);
+    await begin();
+    const stop = new AbortController();
+    const stream = () =>
+      fetch(`${guests.address}/api/me/stream`, { headers: { Authorization: `Bearer ${key}` }, signal: stop.signal });
+    for (let i = 0; i < 200; i++) expect((await stream()).status).toBe(200);
+    const refused = await stream();
+    expect([refused.status, await refused.json()]).toEqual([
+      429,
+      expect.objectContaining({ code: "tooManyStreams", open: 200, allowed: 200 }),
+    ]);
+    stop.abort();
+    await expect
+      .poll(
+        async () =>
+          (
+            await fetch(`${guests.address}/api/me/stream`, {
+              headers: { Authorization: `Bearer ${key}` },
+              signal: AbortSignal.timeout(5_000),
+            })
+          ).status,
+      )
+      .toBe(200);
+  } finally {
+    await guests.stop();
+  }
+});

@@ -6,7 +6,7 @@
 
 import { once } from "node:events";
 import type { Request, Response } from "express";
-import { addStream } from "../matches/streams.js";
+import { addStream, needRoom } from "../matches/streams.js";
 import { Problem } from "../problems.js";
 import { noticesQuery, valid } from "../validation.js";
 import type { Caller } from "./callers.js";
@@ -24,6 +24,7 @@ export async function streamNotices(
   response: Response,
 ): Promise<void> {
   const { from } = valid(noticesQuery, request.query);
+  needRoom(caller);
   const header = request.get("last-event-id");
   if (header !== undefined && !/^\d{1,15}$/.test(header))
     throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last notice you have.");

@@ -87,6 +87,8 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
     "The match does not go on because its machine made a mistake in a timer. Its host can resume it, also " +
     "on another version, or cancel it.",
   tooLarge: "The body is larger than this address takes.",
+  tooManyOpen: "So many matches that you began go on already. End one, or wait until one is over.",
+  tooManyStreams: "So many streams are open with this key already. Close one first.",
   tooMany:
     "More was asked for than one client may in a minute; `allowed` says how much. Come again after the " +
     "time in Retry-After.",

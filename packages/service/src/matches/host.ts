@@ -8,7 +8,7 @@ import type { MachineVersion, NewMatch, StreamedStep } from "@zany/client/api";
 import { type Caller, isHost } from "../access/callers.js";
 import type { Keys } from "../access/keys.js";
 import { Notices } from "../access/notices.js";
-import type { People } from "../access/people.js";
+import type { People, Person } from "../access/people.js";
 import {
   type BeginOptions,
   begin,
@@ -50,6 +50,9 @@ export interface Announcement {
   readonly match: LiveMatch;
   readonly lines: readonly StreamedStep[];
 }
+
+/** How many matches that somebody began may go on at once. */
+const MOST_OPEN: Readonly<Record<Person["kind"], number>> = { guest: 20, person: 500, host: 100_000 };
 
 type Follower = (announcement: Announcement) => void;
 
@@ -178,6 +181,7 @@ export class Host {
   }
 
   private async begun(wish: NewMatch, caller: Caller, request?: RequestName, rematch?: Rematch): Promise<Begun> {
+    this.needRoom(caller);
     const { name, version, hash, rules } = await this.machines.find(wish.machine);
     const runnable = await this.machines.runnable(hash);
     const { seats, given, bots = {}, least = 0 } = wish;
@@ -249,6 +253,19 @@ export class Host {
     this.clock.schedule();
     this.bots.wake(match);
     return { match, keys, links, hostKey };
+  }
+
+  /** @throws Problem 429 for somebody of whose matches as many go on as may */
+  private needRoom(caller: Caller): void {
+    if (caller.kind !== "person") return;
+    const { id, kind } = caller.person;
+    const most = MOST_OPEN[kind];
+    const open = this.records.openOf(id, most);
+    if (open >= most)
+      throw new Problem(429, "tooManyOpen", `${open} of your matches go on, and ${most} may. End one first.`, {
+        open,
+        allowed: most,
+      });
   }
 
   /** Whether a match is in memory here, being played. */

@@ -81,6 +81,7 @@ export class MatchRecords {
   private readonly insertRequest;
   private readonly insertSnapshot;
   private readonly deleteSnapshots;
+  private readonly selectOpen;
   private readonly updateMatch;
   private readonly updateMachine;
   private readonly updateSuspended;
@@ -213,6 +214,20 @@ export class MatchRecords {
           updated: value("updated"),
         })
         .where("id", "=", value("id")),
+    );
+    this.selectOpen = store.prepare<{ person: string; most: number }, { open: number }>((db, value) =>
+      db
+        .selectFrom((of) =>
+          of
+            .selectFrom("matches")
+            .select("id")
+            .where("begun_by", "=", value("person"))
+            .where("outcome", "is", null)
+            .where("cancelled", "is", null)
+            .limit(sql<number>`${value("most")}`)
+            .as("open_matches"),
+        )
+        .select((e) => e.fn.countAll<number>().as("open")),
     );
     this.updateMachine = store.prepare<Pick<MatchRow, "id" | "machine" | "header" | "chain" | "aside">>((db, value) =>
       db
@@ -407,6 +422,11 @@ export class MatchRecords {
       yield lines;
       await new Promise((resolve) => setImmediate(resolve));
     }
+  }
+
+  /** How many matches of somebody go on, up to a number. */
+  openOf(person: string, most: number): number {
+    return this.selectOpen.first({ person, most })?.open ?? 0;
   }
 
   /** A request that was taken: what it asked for, and what it led to; undefined for one that was not. */

@@ -14,7 +14,7 @@ import type { Announcement, Host } from "./host.js";
 import type { Asker } from "./askers.js";
 import type { LiveMatch } from "./live.js";
 import { seenNow } from "./seen.js";
-import { addStream } from "./streams.js";
+import { addStream, needRoom } from "./streams.js";
 
 /** A comment now and then keeps proxies from closing a quiet stream. */
 const HEARTBEAT = 20_000;
@@ -32,6 +32,7 @@ export async function streamMatch(
   response: Response,
 ): Promise<void> {
   const { from } = valid(streamQuery, request.query);
+  needRoom(asker.caller);
   const header = request.get("last-event-id");
   if (header !== undefined && !/^\d{1,15}$/.test(header))
     throw new Problem(400, "badRequest", "Last-Event-ID is the number of the last step you have.");

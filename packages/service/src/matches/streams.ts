@@ -1,6 +1,8 @@
 /** The streams that are open, so that they can be ended. */
 
 import type { Response } from "express";
+import type { Caller } from "../access/callers.js";
+import { Problem } from "../problems.js";
 
 /** What a stream is of, and the digest of the key it was opened with. */
 interface Stream {
@@ -8,12 +10,38 @@ interface Stream {
   readonly key: string;
 }
 
+/** How many streams may be open at once with one key, and with none, as watchers on loopback have. */
+const MOST_OF_A_KEY = 200;
+const MOST_WITHOUT = 10_000;
+
 const streams = new Map<Response, Stream>();
+/** How many of them are open with each key. */
+const counts = new Map<string, number>();
+
+/** @throws Problem 429 when as many streams are open with a key as may be */
+export function needRoom({ kind, hash }: Caller): void {
+  const most = kind === "nobody" ? MOST_WITHOUT : MOST_OF_A_KEY;
+  const open = counts.get(hash) ?? 0;
+  if (open < most) return;
+  throw new Problem(
+    429,
+    "tooManyStreams",
+    `${open} streams are open with this key, and ${most} may be. Close one first.`,
+    { open, allowed: most },
+    { "Retry-After": "5" },
+  );
+}
 
 /** Keeps a stream until it is closed. @param match empty for a person's stream */
 export function addStream(match: string, key: string, response: Response): void {
   streams.set(response, { match, key });
-  response.once("close", () => streams.delete(response));
+  counts.set(key, (counts.get(key) ?? 0) + 1);
+  response.once("close", () => {
+    streams.delete(response);
+    const left = (counts.get(key) ?? 1) - 1;
+    if (left > 0) counts.set(key, left);
+    else counts.delete(key);
+  });
 }
 
 /** Ends the streams that were opened with any of these keys. */

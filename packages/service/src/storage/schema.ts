@@ -573,6 +573,12 @@ const migrations: Record<string, Migration> = {
       await schema.createIndex("deliveries_hook").on("deliveries").columns(["hook", "dead", "id"]).execute();
     },
   },
+  "0207-open-matches": {
+    async up(db: Kysely<unknown>) {
+      await sql`CREATE INDEX matches_open_by ON matches (begun_by)
+        WHERE begun_by IS NOT NULL AND outcome IS NULL AND cancelled IS NULL`.execute(db);
+    },
+  },
 };
 
 /** A database that another version of the service made, in words for the person who started this one. */
