@@ -28,7 +28,8 @@ export function port(text: string): number {
 
 /** The name of one of several services: what a proxy knows its matches by. */
 export function serviceName(text: string): string {
-  if (!/^[a-z][a-z0-9]{0,11}$/.test(text)) throw new InvalidArgumentError("It is 1 to 12 small letters and digits.");
+  if (!/^[a-z][a-z0-9]{0,11}$/.test(text))
+    throw new InvalidArgumentError("It is 1 to 12 small letters and digits, a letter first.");
   return text;
 }
 
