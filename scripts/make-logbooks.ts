@@ -18,7 +18,7 @@ import {
   Runnable,
   renderMessage,
   run,
-  view,
+  nextTimer,
 } from "@zany/core";
 
 const FOLDER = "examples/logbooks";
@@ -129,7 +129,7 @@ function play(series: Series, number: number, runnable: Runnable): { text: strin
       const input = playerOf(seat).choose(situation, seat);
       if (input) return { ...input, time };
     }
-    const { due } = view(runnable, situation, null);
+    const due = nextTimer(runnable.machine, situation)?.due;
     const event = game.choose(situation, due !== undefined);
     if (event) return { ...event, time: Math.min(situation.now + 900, due ?? Number.POSITIVE_INFINITY) };
     return due === undefined ? undefined : { kind: "time", time: due };

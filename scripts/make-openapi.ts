@@ -15,6 +15,7 @@ const NEEDS: Readonly<Record<Operation["needs"], string>> = {
   open: "On loopback needs no key; elsewhere anybody's.",
   maker: "On loopback needs no key; elsewhere the admin's, or that of a game's own server.",
   seat: "Needs the key of who sits in the match, watches or hosts it; on loopback looking needs none.",
+  act: "Needs the key of the seat that acts: the seat's own, or its person's. The host acts for the seats it holds.",
   holder: "Needs the key of the seat's holder, or the host's.",
   owner: "Needs the key of whoever began the match, or the host's.",
   host: "Needs the host's key.",

@@ -49,7 +49,8 @@ export function showOutcome(outcome: Outcome): void {
 
 /** Step, states and turn, in one line. */
 export function headLines(view: View, { width, overlays }: Drawing): string[] {
-  const due = view.due === undefined ? "" : style("dim", `  next timer in ${duration(view.due - view.now)}`);
+  const { due: deadline, now } = view;
+  const due = deadline ? style("dim", `  in ${duration(deadline.at - now)} ${deadline.words}`) : "";
   const turn = view.outcome
     ? ""
     : view.turn.length > 0

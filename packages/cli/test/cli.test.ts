@@ -211,7 +211,7 @@ describe("on files", () => {
       "tears 3 -> 4",
       "signal KiteStruck from 37:7: heard by Volley (70:3)",
       '"5x" is no time',
-      "next timer in 15s",
+      "in 15s it goes on in Flyer",
       '"KitesLeft" is an event of the game: event KitesLeft.',
       'There is no value "two".',
       "watch Volley.left = 3",
@@ -430,7 +430,7 @@ describe("with a service", () => {
     const begun = (...args: string[]) => (JSON.parse(at(["match", "new", ...args, "--json"]).out) as { id: string }).id;
     const volley = begun("KiteVolleys", "--manual-clock", "--given", "state=Volley", "--given", "state.pattern=cross");
     expect(at(["match", "event", volley, "KitesLeft", "left=2"]).out).toContain("left 2 of 20");
-    expect(at(["match", "wait", volley, "5s"]).out).toContain("next timer in 15s");
+    expect(at(["match", "wait", volley, "5s"]).out).toContain("in 15s it goes on in Flyer");
     expect(at(["match", "wait", volley]).out).toContain("turn: flyer");
     expect(at(["match", "event", volley, "KitesRight"])).toMatchObject({
       code: 1,

@@ -3,6 +3,7 @@
 import type {
   ActionOption,
   Arguments,
+  Deadline,
   EventOption,
   Given,
   Outcome,
@@ -119,6 +120,8 @@ export interface SeatHolder {
   readonly invitation: "waiting" | "declined" | "withdrawn" | null;
   /** The policy that plays it now; null for people. */
   readonly bot: string | null;
+  /** Whether whoever held it has left, and it waits: its match cannot go on without it. */
+  readonly left: boolean;
 }
 
 export interface MatchInfo {
@@ -128,8 +131,8 @@ export interface MatchInfo {
   /** The seats on turn; none for a match that does not go on. */
   readonly turn: readonly string[];
   readonly outcome: Outcome | null;
-  /** When the next timer is due, in milliseconds since 1970 UTC; null on a manual clock. */
-  readonly due: number | null;
+  /** The next timer that would do something, with what it would do; null on a manual clock. */
+  readonly due: Deadline | null;
   /** Why it does not go on although it is not over. */
   readonly suspended: string | null;
   /** When it was cancelled for good; RFC 3339, UTC. */
@@ -241,6 +244,12 @@ export interface EventRequest {
   readonly request?: string;
 }
 
+/** A match that was told of an event. */
+export interface ToldMatch extends SeenMatch {
+  /** The states that acted on the event, outer first; none when it was heard by nobody. */
+  readonly heardBy: readonly string[];
+}
+
 /** An action with the arguments chosen so far. */
 export interface OptionRequest {
   readonly seat?: string;
@@ -256,6 +265,8 @@ export interface WaitRequest {
 /** Another version of the machine on which a suspended match goes on; without, the one it has. */
 export interface ResumeRequest {
   readonly machine?: string;
+  /** Goes on although its steps go otherwise on that version; without, that is refused as `goesOtherwise`, with how. */
+  readonly anyway?: boolean;
 }
 
 /** The policy that shall play a seat; null gives it back to people. */
@@ -448,6 +459,7 @@ export type NoticeKind =
   | "invited"
   | "withdrawn"
   | "over"
+  | "left"
   | "cancelled"
   | "suspended"
   | "resumed";
@@ -511,6 +523,29 @@ export interface StreamedStep extends StepLine {
 export interface StreamEvents {
   readonly step: StreamedStep;
   readonly now: SeenMatch;
+}
+
+// ---- limits ------------------------------------------------------------------------------------
+
+/** What a service allows at most. What a machine allows stands in the machine. */
+export interface ServiceLimits {
+  /** Requests of one client in a minute; and of those, what is made: machines, logbooks, matches, seats, people. */
+  readonly requests: number;
+  readonly makings: number;
+  /** Matches of one person that go on at once. */
+  readonly openMatches: { readonly person: number; readonly guest: number; readonly host: number };
+  /** Streams that are open at once with one key, and with none. */
+  readonly streams: { readonly withKey: number; readonly without: number };
+  /** Inputs of one match that wait. */
+  readonly waitingInputs: number;
+  readonly seats: number;
+  /** A machine's text, in characters, and the body of a request, in bytes. */
+  readonly machineText: number;
+  readonly body: number;
+  /** How long a match is kept that nobody plays and no deadline ends, in milliseconds. */
+  readonly idle: number;
+  /** How long a finished match is kept; null for ever. */
+  readonly finished: number | null;
 }
 
 // ---- logbooks ----------------------------------------------------------------------------------

@@ -27,6 +27,7 @@ import type {
   NewMachine,
   NewMatch,
   NewPerson,
+  Notice,
   OptionRequest,
   Page,
   Parts,
@@ -36,10 +37,12 @@ import type {
   Rematched,
   RematchRequest,
   ResumeRequest,
+  ServiceLimits,
   SeenMatch,
   StoredMachine,
   Tally,
   Ticket,
+  ToldMatch,
   VerifiedLogbook,
   VerifyRequest,
   WaitRequest,
@@ -158,7 +161,7 @@ export class ZanyClient {
   }
 
   /** Tells of an event of the game. @param key the host's */
-  event(id: string, key: string, event: string, args: Arguments, request?: string): Promise<SeenMatch> {
+  event(id: string, key: string, event: string, args: Arguments, request?: string): Promise<ToldMatch> {
     const body: EventRequest = { event, args, ...(request !== undefined && { request }) };
     return this.json("POST", matchPath(id, "events"), { key, body });
   }
@@ -297,7 +300,7 @@ export class ZanyClient {
   }
 
   /** Those one has played with, the last first. */
-  async playedWith(key: string): Promise<readonly PersonInfo[]> {
+  async playedWith(key?: string): Promise<readonly PersonInfo[]> {
     return (await this.json<{ items: PersonInfo[] }>("GET", "/api/me/played-with", { key })).items;
   }
 
@@ -310,6 +313,16 @@ export class ZanyClient {
   async replaceKey(key: string, handle: string, device: string): Promise<string> {
     const path = `/api/admin/people/${encodeURIComponent(handle)}/keys`;
     return (await this.json<{ key: string }>("POST", path, { key, body: { name: device } })).key;
+  }
+
+  /** What the service allows at most. */
+  limits(): Promise<ServiceLimits> {
+    return this.json("GET", "/api/limits");
+  }
+
+  /** What one was told, the last first. @param after the `next` of the page before */
+  notices(key?: string, after?: string): Promise<Page<Notice>> {
+    return this.json("GET", `/api/me/notices${queryOf({ after })}`, { key });
   }
 
   // ---- webhooks --------------------------------------------------------------------------------
@@ -354,11 +367,11 @@ export class ZanyClient {
   }
 
   /**
-   * Lets a suspended match go on. @param key the host's @param machine another version, on which all its steps go as
-   * they went
+   * Lets a suspended match go on. @param key the host's @param machine another version, on which its inputs are replayed
+   * @param anyway goes on although they go otherwise there; without, that is the problem `goesOtherwise`
    */
-  resume(id: string, key: string, machine?: string): Promise<SeenMatch> {
-    const body: ResumeRequest = machine === undefined ? {} : { machine };
+  resume(id: string, key: string, machine?: string, anyway = false): Promise<SeenMatch> {
+    const body: ResumeRequest = { ...(machine !== undefined && { machine }), ...(anyway && { anyway }) };
     return this.json("POST", matchPath(id, "resume"), { key, body });
   }
 

@@ -107,6 +107,7 @@ function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }):
         <Tab href="/matches">Matches</Tab>
         <Tab href="/lobby">Lobby</Tab>
         <Tab href="/mine">Mine</Tab>
+        <Tab href="/notices">Notices</Tab>
         <Tab href="/logbooks">Logbooks</Tab>
       </nav>
       <button

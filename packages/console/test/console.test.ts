@@ -615,9 +615,9 @@ describe("beginning a match another way", () => {
     await game.getByRole("button", { name: "KiteStruck" }).click();
     await page.getByText(/signal KiteStruck from 37:\d+: heard by Volley \(70:\d+\)/).waitFor();
     await expect.poll(() => page.getByRole("region", { name: "Watched" }).textContent()).toContain("tears55 at step 1");
-    await game.getByText("next timer in 00:20").waitFor();
+    await game.getByText("in 00:20 it goes on in Flyer").waitFor();
     await game.getByRole("button", { name: "+10 s" }).click();
-    await game.getByText("next timer in 00:10").waitFor();
+    await game.getByText("in 00:10 it goes on in Flyer").waitFor();
     await game.getByRole("button", { name: "KitesLeft" }).click();
     await game.getByRole("group", { name: "KitesLeft: left" }).getByRole("spinbutton").fill("2");
     await page.keyboard.press("Enter");

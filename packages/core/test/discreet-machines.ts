@@ -85,6 +85,7 @@ ending Over { draws all }
       () => `enter { ${this.statements("hidden", 2)} }`,
       () => `exit { ${this.statements("hidden", 2)} }`,
       () => `after 1s * (1000 + ${this.value("hidden")}) { ${this.statements("hidden", 1)} }`,
+      () => `after 5000s when ${this.condition("hidden")} { ${this.statements("hidden", 1)} }`,
       () => `when ${this.condition("hidden")} and h < 9 { h = 9 } -> stay`,
     ];
     return chance.some(most, () => chance.of(items)()).join("\n  ");

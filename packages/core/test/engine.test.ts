@@ -191,11 +191,11 @@ describe("KiteDuel", () => {
       states: ["Lap", "Turn", "Paused"],
       here: ["Paused"],
       turn: [],
-      due: 5 * DAY,
+      due: { at: 5 * DAY },
     });
     expect(step(duel, s, act("north", "brace")).refusal?.code).toBe("notOpenHere");
     s = play(duel, s, { ...act("north", "unpause"), time: 4 * DAY });
-    expect(view(duel, s, null)).toMatchObject({ here: ["Turn"], turn: ["north"], due: 11 * DAY });
+    expect(view(duel, s, null)).toMatchObject({ here: ["Turn"], turn: ["north"], due: { at: 11 * DAY } });
     expect(play(duel, s, { kind: "time", time: 11 * DAY }).outcome).toMatchObject({
       ending: "Lapsed",
       args: { late: "north" },
@@ -458,4 +458,44 @@ ending E { draws all }
   const s = play(runnable, start(runnable), act("__proto__", "valueOf", { __defineGetter__: 2 }));
   const [data] = view(runnable, s, "constructor").data;
   expect(JSON.stringify(data?.value)).toBe('{"__proto__":{"hasOwnProperty":3},"constructor":{"hasOwnProperty":1}}');
+});
+
+describe("the next deadline", () => {
+  /** What is told of the timers of a state. */
+  const due = (items: string) => {
+    const runnable = runnableOf(
+      `machine M\nseats a, b\ndata { lit: bool = true  spare: int 0..9 = 0  hidden nerve: int 0..9 = 3 }\nstart Night\n` +
+        `state Night { ${items} }\nstate Dawn { after 1s -> Over }\nending Over { draws all }\nending Calm { draws all }\n`,
+    );
+    const { due: seen } = view(runnable, start(runnable), null);
+    return seen && [seen.at - 0, seen.timer, seen.to, seen.words];
+  };
+
+  test.each([
+    ["after 2s -> Over", [2000, "Night.after1", ["Over"], "the match ends in Over"]],
+    ["after 2s { spare += 1 } -> stay", [2000, "Night.after1", [], "its effects run"]],
+    // Nothing would happen: no effects and no arrow that leads anywhere, or a condition that does not hold.
+    ["after 1s -> stay\n after 2s -> Dawn", [2000, "Night.after2", ["Dawn"], "it goes on in Dawn"]],
+    ["after 1s when not lit -> Over\n after 2s -> Dawn", [2000, "Night.after2", ["Dawn"], "it goes on in Dawn"]],
+    ["after 1s when not lit -> Over", undefined],
+    // What a secret or its own effects decide may happen.
+    ["after 1s when nerve > 5 -> Over\n after 2s -> Dawn", [1000, "Night.after1", ["Over"], "the match ends in Over"]],
+    [
+      "after 1s -> choose { when nerve > 5 -> Over else -> Calm }",
+      [1000, "Night.after1", ["Over", "Calm"], "the match ends in Over or Calm"],
+    ],
+    [
+      "after 1s -> choose { when spare > 5 -> Over else -> Dawn }",
+      [1000, "Night.after1", ["Dawn"], "it goes on in Dawn"],
+    ],
+    ["after 1s -> choose { when spare > 5 -> Over else -> stay }", undefined],
+    [
+      "after 1s { spare = 7 } -> choose { when spare > 5 -> Over else -> Dawn }",
+      [1000, "Night.after1", ["Over", "Dawn"], "it goes on in Over or Dawn"],
+    ],
+    // When it is due would tell the secret that its delay comes from.
+    ["after 1s * nerve -> Over\n after 9s -> Dawn", [9000, "Night.after2", ["Dawn"], "it goes on in Dawn"]],
+  ] as const)("of %s", (items, told) => {
+    expect(due(items)).toEqual(told);
+  });
 });

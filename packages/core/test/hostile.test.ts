@@ -196,7 +196,7 @@ test("mutated examples: parsing, formatting, compiling and playing them ends, in
                 action: open[i % open.length]?.action ?? "",
                 args: { target: seat, goal: { x: 0, y: 0 } },
               }
-            : { kind: "time", time: Math.min(due ?? 0, situation.now + 1_000) };
+            : { kind: "time", time: Math.min(due?.at ?? 0, situation.now + 1_000) };
           situation = step(runnable, situation, input).situation;
           expect(situationJson(runnable.machine, situation)).toBeTruthy();
         }

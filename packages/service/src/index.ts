@@ -24,6 +24,7 @@ import { Aside } from "./aside/aside.js";
 import { CannotStart, databaseOf, openFolder } from "./folder.js";
 import openapi from "./http/openapi.json" with { type: "json" };
 import { problemPages } from "./http/problem-pages.js";
+import { serviceLimits } from "./http/limits.js";
 import { referencePage } from "./http/reference.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
 import { Machines, machineRoutes } from "./machines.js";
@@ -183,7 +184,9 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   });
   const api = Router();
   const names = (options.urls ?? []).map((url) => new URL(url).hostname);
-  api.use(doorkeeper({ names, origins: options.origins ?? [] }, doors.open ? OWN : OTHERS));
+  const rates = doors.open ? OWN : OTHERS;
+  const limits = serviceLimits(rates, patience);
+  api.use(doorkeeper({ names, origins: options.origins ?? [] }, rates));
   api.use("/matches", matchesApp({ host, callers, elsewhere: aside }, log));
   api.use("/machines", machineRoutes(machines, reports, callers));
   api.use(json({ limit: "128kb", verify: refuseOtherThanUtf8 }));
@@ -195,6 +198,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   api.use("/me", meRoutes(atDoor));
   api.use("/admin", adminRoutes(atDoor));
   api.use("/hooks", hookRoutes(new Hooks(store, writer, reach), callers));
+  api.get("/limits", (_request, response) => void response.json(limits));
   api.get("/openapi.json", (_request, response) => void response.json(openapi));
   api.use(noSuchAddress);
   app.use("/api", api);

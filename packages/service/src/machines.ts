@@ -15,7 +15,7 @@ import { longQuery, valid } from "./validation.js";
 import type { Workers } from "./workers/workers.js";
 
 /** A machine is a text of up to two million characters, and so is each of its parts; all of them are less than this. */
-const LONGEST_BODY = "4mb";
+export const LONGEST_BODY = 4 * 1_024 * 1_024;
 
 /** How much of machines that are ready to run is kept, in bytes. */
 const MAX_READY = 128_000_000;

@@ -49,9 +49,13 @@ function isDeeper(value: unknown, most: number): boolean {
   return most === 0 || Object.values(value).some((part) => isDeeper(part, most - 1));
 }
 
+/** The longest text of a machine, in characters, and the most seats of a match. */
+export const LONGEST_TEXT = 2_000_000;
+export const MOST_SEATS = 30;
+
 /** A text whose every character is one: half of a pair would not be stored as it came. */
 const TEXT = Joi.string()
-  .max(2_000_000)
+  .max(LONGEST_TEXT)
   .custom((value: string, helpers) =>
     isWellFormed(value)
       ? value
@@ -93,13 +97,13 @@ const GIVEN = Joi.object({
 export const newMatch = Joi.object<NewMatch>({
   machine: REFERENCE.required(),
   seed: Joi.string().min(1).max(200),
-  seats: Joi.number().integer().min(1).max(30),
-  open: Joi.array().items(NAME).max(30),
-  bots: Joi.object().pattern(NAME, NAME).max(30),
-  people: Joi.object().pattern(NAME, HANDLE).max(30),
-  links: Joi.array().items(NAME).max(30),
-  external: Joi.object().pattern(NAME, Joi.string().min(1).max(200)).max(30),
-  least: Joi.number().integer().min(0).max(30),
+  seats: Joi.number().integer().min(1).max(MOST_SEATS),
+  open: Joi.array().items(NAME).max(MOST_SEATS),
+  bots: Joi.object().pattern(NAME, NAME).max(MOST_SEATS),
+  people: Joi.object().pattern(NAME, HANDLE).max(MOST_SEATS),
+  links: Joi.array().items(NAME).max(MOST_SEATS),
+  external: Joi.object().pattern(NAME, Joi.string().min(1).max(200)).max(MOST_SEATS),
+  least: Joi.number().integer().min(0).max(MOST_SEATS),
   hostKey: Joi.boolean(),
   request: REQUEST,
   clock: Joi.string().valid("real", "manual"),
@@ -127,7 +131,7 @@ export const wait = Joi.object<WaitRequest>({
     .max(366 * 86_400_000),
 }).default({});
 
-export const resume = Joi.object<ResumeRequest>({ machine: REFERENCE }).default({});
+export const resume = Joi.object<ResumeRequest>({ machine: REFERENCE, anyway: Joi.boolean() }).default({});
 
 export const bot = Joi.object<BotRequest>({ policy: NAME.allow(null).required(), request: REQUEST }).required();
 
@@ -166,8 +170,8 @@ export const newKey = Joi.object<{ name: string }>({ name: DEVICE.default("") })
 
 export const play = Joi.object<PlayRequest>({
   machine: REFERENCE.required(),
-  seats: Joi.number().integer().min(1).max(30),
-  least: Joi.number().integer().min(0).max(30),
+  seats: Joi.number().integer().min(1).max(MOST_SEATS),
+  least: Joi.number().integer().min(0).max(MOST_SEATS),
   given: GIVEN,
 }).required();
 
@@ -182,6 +186,11 @@ export const newHook = Joi.object<{ url: string }>({
 const PAGED = { limit: Joi.number().integer().min(1).max(200).default(50), after: Joi.string().max(200) };
 
 export const pageQuery = Joi.object<PageQuery>(PAGED);
+
+export const noticeListQuery = Joi.object<{ limit: number; after?: number }>({
+  ...PAGED,
+  after: Joi.number().integer().min(1),
+});
 
 export const mineQuery = Joi.object<PageQuery & { filter?: MineFilter }>({
   ...PAGED,

@@ -336,8 +336,26 @@ test("a suspended match goes on as it is, on a mended machine, or is cancelled",
   expect(await problemOf(client.resume(one.id, one.left))).toMatchObject({ status: 403 });
   await client.resume(one.id, one.hostKey);
   await expect.poll(async () => (await client.match(one.id)).suspended, { timeout: 5_000 }).not.toBe(null);
-  const other = await client.addMachine(text.replace("called += 1", "called += 2"));
-  expect(await problemOf(client.resume(one.id, one.hostKey, other.hash))).toMatchObject({ code: "doesNotReplay" });
+  // On a version where a step goes otherwise it says so and asks; where an input is refused, it stays as it is.
+  const other = await client.addMachine(mended.replace("called += 1", "called += 2"));
+  const asked = await problemOf(client.resume(one.id, one.hostKey, other.hash));
+  expect(asked).toMatchObject({ status: 409, code: "goesOtherwise" });
+  expect(asked.document).toMatchObject({
+    step: 1,
+    differences: [{ path: "/data/called", recorded: 1, replayed: 2 }],
+    comesTo: { step: 2, turn: ["left", "right"] },
+  });
+  const without = await client.addMachine(mended.replace("action call ", "action call needs called > 5 "));
+  expect(await problemOf(client.resume(one.id, one.hostKey, without.hash))).toMatchObject({
+    code: "inputRefused",
+    message: expect.stringContaining("Step 1 is not taken by that version"),
+  });
+  const carried = await suspended();
+  expect((await client.resume(carried.id, carried.hostKey, other.hash, true)).machine.hash).toBe(other.hash);
+  const late = { timeout: 5_000 };
+  await expect.poll(async () => (await client.match(carried.id)).view.here, late).toEqual(["Late"]);
+  const lines = (await client.matchLogbook(carried.id, carried.left)).trimEnd().split("\n");
+  expect(JSON.parse(lines[2] ?? "")).toMatchObject({ step: 1, changes: [{ path: "/data/called", value: 2 }] });
   const { hash } = await client.addMachine(mended);
   expect((await client.resume(one.id, one.hostKey, hash)).machine.hash).toBe(hash);
   await expect.poll(async () => (await client.match(one.id)).view.here, { timeout: 5_000 }).toEqual(["Late"]);

@@ -226,11 +226,11 @@ export async function faultRun({ kills, matches: many, seed, progress }: FaultOp
   const playing = players.map((player) => player.play());
 
   for (let kill = 1; kill <= kills; kill++) {
-    await pause(200 + chance.below(800));
-    if (chance.one(3)) clock.move(chance.below(4_000) - 2_000);
+    await pause(400 + chance.below(1_200));
+    if (chance.one(3)) clock.move(leap(chance));
     network.to = undefined;
     await service.stop("SIGKILL");
-    if (chance.one(3)) clock.move(chance.below(4_000) - 2_000);
+    if (chance.one(3)) clock.move(leap(chance));
     service = await started(folder, address, clock.node);
     network.to = Number(new URL(service.address).port);
     progress?.(kill);
@@ -398,6 +398,12 @@ globalThis.Date = class Date extends Real {
   static now() { return Real.now() + offset; }
 };
 `;
+
+/** By how much a clock is moved: mostly by seconds, now and then by hours. */
+function leap(chance: Chance): number {
+  const most = chance.one(4) ? 5 * 3_600_000 : 2_000;
+  return chance.below(2 * most) - most;
+}
 
 /** A clock of the service's process that can be moved while it runs. */
 function movedClock(): { readonly node: readonly string[]; readonly moved: number; move(by: number): void } {

@@ -174,6 +174,7 @@ async function everything(client: ZanyClient, admin: string): Promise<void> {
   await client.join(open.id, "south", olle);
   for (let i = 0; i < 2; i++) await client.playAnyone({ machine: "KiteDuel" }, olle);
   await client.myMatches(olle);
+  await client.notices(olle);
   await client.matches(undefined, host);
   await client.tallies(["seat"], {}, olle);
   await client.person("mira", olle);
@@ -188,6 +189,7 @@ async function everything(client: ZanyClient, admin: string): Promise<void> {
   const hook = await client.addHook("https://game.example/told", host);
   await client.hooks(host);
   await client.deadDeliveries(hook.id, host);
+  await client.limits();
   await client.removeHook(hook.id, host);
   const logbooks = (await (await send("GET", "/api/logbooks", admin)).json()) as { logbooks: { id: string }[] };
   await send("GET", `/api/logbooks/${logbooks.logbooks[0]?.id}`, admin);

@@ -137,6 +137,34 @@ describe("seats", () => {
     expect((await client.leave(begun.id, olle.key, "left")).view.outcome).toMatchObject({ ending: "Home" });
   });
 
+  test("where a machine cannot be left, who leaves lets their seat wait: who began it is told, and puts a bot there", async () => {
+    const { hash } = await client.addMachine(
+      RELAY.replace("machine Relay", "machine Fixed").replace("on Left(s) -> Home\n", ""),
+    );
+    const [mira, olle] = [await person("Mira"), await person("Olle")];
+    const { id } = await client.beginMatch(
+      { machine: hash, people: { left: mira.handle, right: olle.handle } },
+      mira.key,
+    );
+    await client.join(id, "right", olle.key);
+    const gone = await client.leave(id, olle.key, "right");
+    expect([gone.view.outcome, gone.seats[1]?.left, gone.own]).toEqual([null, true, []]);
+    expect((await problemOf(client.leave(id, olle.key, "right"))).status).toBe(403);
+    expect((await problemOf(client.act(id, olle.key, "finish", {}))).status).toBe(403);
+    expect((await client.notices(mira.key)).items[0]).toMatchObject({ kind: "left", match: id });
+    expect((await problemOf(client.join(id, "right", olle.key))).status).toBe(409);
+    expect((await problemOf(client.setBot(id, olle.key, "right", "random"))).status).toBe(403);
+    await client.act(id, mira.key, "carry", {});
+    expect(sits(await client.setBot(id, mira.key, "right", "random"))[1]).toBe("right bot");
+    await expect.poll(async () => (await client.match(id, mira.key)).view.step).toBeGreaterThan(1);
+    // Somebody who came by a link goes in the same way, and acts no more.
+    const linked = await client.beginMatch({ machine: hash, links: ["left"] }, mira.key);
+    const guest = await client.redeem(linked.id, linked.links["left"]?.split("#")[1] ?? "", "Somebody");
+    expect((await client.leave(linked.id, guest.key, "left")).seats[0]?.left).toBe(true);
+    expect((await problemOf(client.act(linked.id, guest.key, "carry", {}))).status).toBe(403);
+    expect(await client.cancel(linked.id, mira.key)).toMatchObject({ cancelledBy: "host" });
+  });
+
   test("six who play anyone at once sit in three matches of two; asked again while waiting, it is the same", async () => {
     const { hash } = await client.addMachine(RELAY.replaceAll("Relay", "Anyone"));
     const six = await Promise.all(["A", "B", "C", "D", "E", "F"].map((name) => person(`P${name}`)));
@@ -249,6 +277,27 @@ describe("requests", () => {
 });
 
 describe("being told", () => {
+  test("lists of matches tell the next timer that would do something; an event says which states acted on it", async () => {
+    const { hash } = await client.addMachine(
+      `machine Bells\nseats left, right\ndata { lit: bool = false }\nevent Chimed\nevent Gone\nstart Night\n` +
+        `state Night { turn of left action light { lit = true } -> stay\n after 1h when lit -> Dawn\n after 2d -> Cold\n` +
+        ` on Chimed { lit = true } }\nending Dawn { draws all }\nending Cold { draws all }\n`,
+    );
+    const mira = await person("Mira");
+    const { id, hostKey = "" } = await client.beginMatch(
+      { machine: hash, people: { left: mira.handle }, hostKey: true },
+      mira.key,
+    );
+    const due = async () => (await client.myMatches(mira.key, "my-turn")).items.find((match) => match.id === id)?.due;
+    expect(await due()).toMatchObject({ timer: "Night.after2", to: ["Cold"], words: "the match ends in Cold" });
+    expect((await client.event(id, hostKey, "Gone", {}, "g")).heardBy).toEqual([]);
+    expect((await client.event(id, hostKey, "Chimed", {}, "c")).heardBy).toEqual(["Night"]);
+    expect((await client.event(id, hostKey, "Gone", {}, "g")).heardBy).toEqual([]);
+    expect((await client.event(id, hostKey, "Chimed", {}, "c")).heardBy).toEqual(["Night"]);
+    expect(await due()).toMatchObject({ timer: "Night.after1", to: ["Dawn"] });
+    expect(await client.limits()).toMatchObject({ seats: 30, openMatches: { person: 500 }, waitingInputs: 500 });
+  });
+
   test("one stream tells a person of all their matches, without a gap or a repeat over a kill", async () => {
     const [mira, olle] = [await person("Mira"), await person("Olle")];
     const told: string[] = [];

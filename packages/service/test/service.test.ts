@@ -213,7 +213,7 @@ describe("a match", () => {
         data: [{ path: "/data/tears", value: 4 }],
       },
     });
-    expect(match.view).toMatchObject({ here: ["Volley"], due: match.view.now + 20_000 });
+    expect(match.view).toMatchObject({ here: ["Volley"], due: { at: match.view.now + 20_000, to: ["Flyer"] } });
     const game = await client.match(match.id, match.hostKey);
     expect(game.events.map((r) => [r.event, r.heard, r.parameters.map((p) => p.name)])).toEqual([
       ["KiteStruck", true, []],

@@ -3,7 +3,7 @@
 import { type MineFilter, type MyMatch, type SeatHolder, ZanyClient } from "@zany/client";
 import { UsedWrongly } from "../files.js";
 import { keepKeys, keepPerson, keptKeys, keptPerson, keysFile } from "../keys.js";
-import { pad, say, sayJson, style } from "../terminal.js";
+import { duration, pad, say, sayJson, style } from "../terminal.js";
 
 interface Common {
   readonly service: string;
@@ -89,6 +89,7 @@ const NEWS: Readonly<Record<string, string>> = {
   invited: "you are invited",
   withdrawn: "your invitation was taken back",
   over: "it is over",
+  left: "somebody left a seat, and it waits: put a bot there, or cancel the match",
   cancelled: "it was cancelled",
   suspended: "it is suspended",
   resumed: "it goes on",
@@ -166,7 +167,13 @@ export async function lobbyPlay(machine: string, options: PlayOptions): Promise<
 }
 
 export async function matchMine(options: Common & { readonly filter?: MineFilter }): Promise<number> {
-  const { items } = await new ZanyClient(options.service).myMatches(myKey(options), options.filter);
+  const client = new ZanyClient(options.service);
+  const items: MyMatch[] = [];
+  for (let after: string | undefined | null; after !== null; ) {
+    const page = await client.myMatches(myKey(options), options.filter, after);
+    items.push(...page.items);
+    after = page.next;
+  }
   if (options.json) {
     sayJson(items);
     return 0;
@@ -175,9 +182,13 @@ export async function matchMine(options: Common & { readonly filter?: MineFilter
   for (const match of items)
     say(
       `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} step ${pad(String(match.step), 5)} ` +
-        `${turnInWords(match)}  (${seatsInWords(match.seats)})`,
+        `${turnInWords(match)}  (${seatsInWords(match.seats)})${dueInWords(match)}`,
     );
   return 0;
+}
+
+function dueInWords({ due }: MyMatch): string {
+  return due ? style("dim", `  in ${duration(Math.max(0, due.at - Date.now()))} ${due.words}`) : "";
 }
 
 function turnInWords({ own, invited, turn, outcome, cancelled }: MyMatch): string {

@@ -196,17 +196,18 @@ function hostKey(id: string, options: AsSeat): string {
   return key;
 }
 
-export function matchEvent(id: string, event: string, texts: readonly string[], options: AsSeat): Promise<number> {
-  return answered(
-    new ZanyClient(options.service).event(
-      id,
-      hostKey(id, options),
-      event,
-      pairsFrom(texts, "name=value", valueFrom),
-      randomUUID(),
-    ),
-    options,
-  );
+export async function matchEvent(
+  id: string,
+  event: string,
+  texts: readonly string[],
+  options: AsSeat,
+): Promise<number> {
+  const args = pairsFrom(texts, "name=value", valueFrom);
+  const told = new ZanyClient(options.service).event(id, hostKey(id, options), event, args, randomUUID());
+  const code = await answered(told, options);
+  if (code === 0 && !options.json && (await told).heardBy.length === 0)
+    say(style("yellow", `No state acted on ${event}.`));
+  return code;
 }
 
 export function matchWait(id: string, time: string | undefined, options: AsSeat): Promise<number> {
@@ -235,8 +236,12 @@ export function matchBot(id: string, seat: string, policy: string | undefined, o
   return answered(new ZanyClient(options.service).setBot(id, key, seat, policy ?? null), options);
 }
 
-export function matchResume(id: string, options: AsSeat & { readonly machine?: string }): Promise<number> {
-  return answered(new ZanyClient(options.service).resume(id, hostKey(id, options), options.machine), options);
+export function matchResume(
+  id: string,
+  options: AsSeat & { readonly machine?: string; readonly anyway?: boolean },
+): Promise<number> {
+  const { machine, anyway } = options;
+  return answered(new ZanyClient(options.service).resume(id, hostKey(id, options), machine, anyway), options);
 }
 
 export function matchCancel(id: string, options: AsSeat): Promise<number> {

@@ -301,9 +301,9 @@ export class Keyboard {
         return this.say(`"${time}" is no time; write 500ms, 2s, 10m, 36h or 10d.`);
       return this.takeTyped(`wait ${time}`);
     }
-    const { due, now } = this.match.seenBy(null);
+    const due = this.match.waiting().timer?.due;
     if (due === undefined) return this.say("No timer is running.");
-    this.printer.tell([style("dim", `  ${duration(due - now)} pass`)]);
+    this.printer.tell([style("dim", `  ${duration(due - this.match.situation.now)} pass`)]);
     return this.take({ kind: "time", time: due }, [], "typed") ? "on" : "again";
   }
 

@@ -5,20 +5,13 @@ import type { LobbyEntry } from "@zany/client";
 import { type ReactNode, useState } from "react";
 import { useLocation } from "wouter";
 import { Button, ErrorText, Hint, Page, Table, To, When } from "../parts/basics.js";
+import { usePages } from "../parts/paged.js";
 import { WhoAmI } from "../parts/whoami.js";
 import { ownKey, useOwnKey } from "../identity.js";
 import { client } from "../service.js";
 
-/** How often it is looked again, in milliseconds. */
-const AGAIN = 5_000;
-
 export default function LobbyPage(): ReactNode {
-  const { data, error } = useQuery({
-    queryKey: ["lobby"],
-    queryFn: () => client.lobby(),
-    refetchInterval: AGAIN,
-    retry: false,
-  });
+  const { items, error, more } = usePages(["lobby"], (after) => client.lobby(undefined, undefined, after));
   const [, navigate] = useLocation();
   const [problem, setProblem] = useState<unknown>(null);
   const known = useOwnKey() !== undefined;
@@ -34,10 +27,10 @@ export default function LobbyPage(): ReactNode {
   return (
     <Page title="Lobby" aside={<PlayAnyone onProblem={setProblem} />}>
       <ErrorText error={problem ?? error} />
-      {data && data.items.length === 0 ? <Hint>No seat is open. Play anyone, and wait for who comes.</Hint> : null}
-      {data && data.items.length > 0 ? (
+      {items?.length === 0 ? <Hint>No seat is open. Play anyone, and wait for who comes.</Hint> : null}
+      {items && items.length > 0 ? (
         <Table heads={["Machine", "Who is there", "Waits since", "Open seats"]}>
-          {data.items.map((entry) => (
+          {items.map((entry) => (
             <tr key={entry.match}>
               <td>
                 <To href={`/matches/${entry.match}`}>{entry.machine.name}</To>
@@ -69,6 +62,7 @@ export default function LobbyPage(): ReactNode {
           ))}
         </Table>
       ) : null}
+      {more}
     </Page>
   );
 }

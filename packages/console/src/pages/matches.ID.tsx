@@ -133,7 +133,7 @@ function hostedMoves(
   onSeats: () => void,
 ): Moves {
   /** The key that decides about a seat: its own, or the host's. */
-  const keyOf = (seat: string): string => keys[seat] ?? hostKey ?? "";
+  const keyOf = (seat: string): string => keys[seat] ?? hostKey ?? ownKey() ?? "";
   return {
     own: Object.keys(keys),
     async act(seat, action, args, step) {
@@ -149,7 +149,10 @@ function hostedMoves(
       hostKey === undefined
         ? undefined
         : {
-            event: (event, args) => client.event(id, hostKey, event, args, crypto.randomUUID()).then(() => {}),
+            async event(event, args) {
+              const { heardBy } = await client.event(id, hostKey, event, args, crypto.randomUUID());
+              if (heardBy.length === 0) throw new Error(`${event} was told, and no state acted on it.`);
+            },
             wait: (by) => client.wait(id, hostKey, by).then(() => {}),
           },
     join: (seat) =>

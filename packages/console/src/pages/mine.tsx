@@ -1,17 +1,16 @@
 /** One's own matches: where it is one's turn, invitations, those of others' turn, and those that are over. */
 
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import type { MineFilter, MyMatch } from "@zany/client";
 import { type ReactNode, useState } from "react";
 import { useLocation } from "wouter";
 import { useAddress } from "../parts/address.js";
 import { Button, Ended, ErrorText, Hint, Page, Table, To, When } from "../parts/basics.js";
+import { timeLeft } from "../parts/match-status.js";
+import { usePages } from "../parts/paged.js";
 import { WhoAmI } from "../parts/whoami.js";
 import { ownKey, useOwnKey } from "../identity.js";
 import { client } from "../service.js";
-
-/** How often it is looked again, in milliseconds. */
-const AGAIN = 5_000;
 
 const FILTERS: readonly (readonly [MineFilter, string, string])[] = [
   ["my-turn", "My turn", "No match waits for you."],
@@ -24,13 +23,11 @@ export default function MinePage(): ReactNode {
   const [shown, show] = useAddress("show");
   const [filter, , nothing] = FILTERS.find(([name]) => name === shown) ?? FILTERS[0] ?? ["my-turn", "", ""];
   const key = useOwnKey();
-  const { data, error } = useQuery({
-    queryKey: ["mine", filter, key],
-    queryFn: () => client.myMatches(undefined, filter),
-    enabled: key !== undefined,
-    refetchInterval: AGAIN,
-    retry: false,
-  });
+  const { items, error, more } = usePages(
+    ["mine", filter, key],
+    (after) => client.myMatches(undefined, filter, after),
+    key !== undefined,
+  );
   if (key === undefined)
     return (
       <Page title="My matches">
@@ -54,10 +51,10 @@ export default function MinePage(): ReactNode {
         ))}
       </div>
       <ErrorText error={error} />
-      {data && data.items.length === 0 ? <Hint>{nothing}</Hint> : null}
-      {data && data.items.length > 0 ? (
-        <Table heads={["Machine", "Who plays", "Status", "Last step"]}>
-          {data.items.map((match) => (
+      {items?.length === 0 ? <Hint>{nothing}</Hint> : null}
+      {items && items.length > 0 ? (
+        <Table heads={["Machine", "Who plays", "Status", "Deadline", "Last step"]}>
+          {items.map((match) => (
             <tr key={match.id}>
               <td>
                 <To href={`/matches/${match.id}`}>{match.machine.name}</To>
@@ -67,6 +64,9 @@ export default function MinePage(): ReactNode {
               <td>
                 <Status match={match} />
               </td>
+              <td>
+                <Due match={match} />
+              </td>
               <td className="text-soft">
                 <When at={match.updated} />
               </td>
@@ -74,7 +74,19 @@ export default function MinePage(): ReactNode {
           ))}
         </Table>
       ) : null}
+      {more}
     </Page>
+  );
+}
+
+/** How long there is until a timer does something, and what that is. */
+function Due({ match: { due } }: { match: MyMatch }): ReactNode {
+  if (!due) return <span className="text-soft">none</span>;
+  return (
+    <>
+      <span className="tabular-nums">{timeLeft(Math.max(0, due.at - Date.now()))}</span>
+      <span className="text-soft">, then {due.words}</span>
+    </>
   );
 }
 

@@ -47,7 +47,9 @@ export function GamePanel({ match, host }: { match: SeenMatch; host: HostMoves }
         <div className="flex flex-wrap items-center gap-1.5 text-xs">
           <span className="text-soft">
             clock <time className="tabular-nums text-ink">{new Date(view.now).toISOString().slice(11, 23)}</time>
-            {view.due === undefined ? ", no timer runs" : `, next timer in ${timeLeft(view.due - view.now)}`}
+            {view.due === undefined
+              ? ", no timer would do anything"
+              : `, in ${timeLeft(view.due.at - view.now)} ${view.due.words}`}
           </span>
           <Button
             className={SMALL}

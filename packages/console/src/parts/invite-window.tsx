@@ -1,7 +1,10 @@
 /** The window in which somebody is invited to a seat. */
 
+import { useQuery } from "@tanstack/react-query";
 import { Link2 } from "lucide-react";
 import { type FormEvent, type ReactNode, useState } from "react";
+import { ownKey } from "../identity.js";
+import { client } from "../service.js";
 import { Button, ErrorText } from "./basics.js";
 import { Copied } from "./copied.js";
 import { Modal } from "./modal.js";
@@ -18,6 +21,12 @@ export default function InviteWindow({
   invites: InviteMoves;
   onClose: () => void;
 }): ReactNode {
+  const known = useQuery({
+    queryKey: ["played with", ownKey()],
+    queryFn: () => client.playedWith(),
+    enabled: ownKey() !== undefined,
+    retry: false,
+  });
   const [handle, setHandle] = useState("");
   const [link, setLink] = useState<string>();
   const [problem, setProblem] = useState<unknown>(null);
@@ -36,6 +45,20 @@ export default function InviteWindow({
           Invite
         </Button>
       </form>
+      {known.data && known.data.length > 0 ? (
+        <div className="mt-3">
+          <h3 className="text-soft">Played with before</h3>
+          <ul className="mt-1 flex max-h-32 flex-wrap gap-1.5 overflow-auto">
+            {known.data.map((person) => (
+              <li key={person.handle}>
+                <Button onClick={() => setHandle(person.handle)} aria-label={`Choose ${person.name}`}>
+                  {person.name} <span className="text-soft">{person.handle}</span>
+                </Button>
+              </li>
+            ))}
+          </ul>
+        </div>
+      ) : null}
       <div className="mt-4 border-t border-line pt-4">
         {link === undefined ? (
           <Button onClick={() => invites.link(seat).then(setLink, setProblem)}>

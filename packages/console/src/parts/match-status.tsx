@@ -61,27 +61,28 @@ const MINUTE = 60 * SECOND;
 const HOUR = 60 * MINUTE;
 const DAY = 24 * HOUR;
 
-/** How long it is until the next timer; it runs where time does. */
+/** How long it is until the next timer that would do something, and what; it runs where time does. */
 export function Clock({ match: { view, clock, suspended } }: { match: SeenMatch }): ReactNode {
   const { due, outcome } = view;
-  const runs = clock === "real" && due !== undefined && !outcome && suspended === null;
+  const runs = clock === "real" && due !== undefined && !outcome;
   const [, tick] = useState(0);
   useEffect(() => {
     if (!runs) return;
     const timer = setInterval(() => tick((n) => n + 1), SECOND / 4);
     return () => clearInterval(timer);
   }, [runs]);
-  if (due === undefined || outcome) return null;
-  const left = Math.max(0, due - (clock === "real" ? Date.now() : view.now));
+  if (due === undefined || outcome || suspended !== null) return null;
+  const left = Math.max(0, due.at - (clock === "real" ? Date.now() : view.now));
   return (
     <span
       role="timer"
       aria-live="off"
-      title="Until the next timer"
-      className={`flex items-center gap-1 tabular-nums ${left < 10 * SECOND ? "font-semibold text-sail" : "text-soft"}`}
+      title={`In ${timeLeft(left)} ${due.words}`}
+      className={`flex min-w-0 items-center gap-1 tabular-nums ${left < 10 * SECOND ? "font-semibold text-sail" : "text-soft"}`}
     >
       <Timer size={14} aria-hidden />
       {timeLeft(left)}
+      {due.to.length > 0 ? <span className="truncate max-sm:hidden">until {due.to.join(" or ")}</span> : null}
     </span>
   );
 }

@@ -12,6 +12,7 @@ import { Confirm } from "./confirm.js";
 import { save } from "./save.js";
 
 const PassOn = lazy(() => import("./pass-on.js"));
+const ResumeWindow = lazy(() => import("./resume-window.js"));
 
 /** How long each step is shown, by the words for it, in milliseconds. */
 export const PACES: Readonly<Record<string, number>> = { "at once": 0, quickly: 300, slowly: 1_000 };
@@ -48,9 +49,7 @@ export function MatchTools({ match, own, ownerKey, hosts, pace, onPace }: ToolsP
   return (
     <span className="ml-auto flex flex-wrap items-center gap-x-4">
       <ErrorText error={problem} />
-      {owner && suspended !== null ? (
-        <Tool Icon={Play} words="Resume" onClick={() => client.resume(id, ownerKey).catch(setProblem)} />
-      ) : null}
+      {owner && suspended !== null ? <Resume match={match} ownerKey={ownerKey} /> : null}
       {owner ? <WatchLink id={id} ownerKey={ownerKey} onProblem={setProblem} /> : null}
       {owner ? <Cancel id={id} ownerKey={ownerKey} /> : null}
       {going ? <Pace pace={pace} onPace={onPace} /> : <Afterwards match={match} own={own} onProblem={setProblem} />}
@@ -125,6 +124,21 @@ function WatchLink({
           />
         </Suspense>
       )}
+    </>
+  );
+}
+
+/** Lets a suspended match go on, as it is or on a mended version. */
+function Resume({ match, ownerKey }: { match: SeenMatch; ownerKey: string }): ReactNode {
+  const [asking, setAsking] = useState(false);
+  return (
+    <>
+      <Tool Icon={Play} words="Resume" onClick={() => setAsking(true)} />
+      {asking ? (
+        <Suspense>
+          <ResumeWindow match={match} ownerKey={ownerKey} onClose={() => setAsking(false)} />
+        </Suspense>
+      ) : null}
     </>
   );
 }

@@ -3,6 +3,7 @@
 import { type Machine, type OutlineItem, outlineOf } from "@zany/core";
 import { type ReactNode, useMemo, useState } from "react";
 import { SearchField } from "./basics.js";
+import { Limits } from "./limits.js";
 
 interface Named {
   readonly item: OutlineItem;
@@ -24,6 +25,7 @@ export function Outline({ machine, onPick }: { machine: Machine; onPick: (positi
         onEnter={() => shown[0] && onPick(shown[0].item.nameSpan.from)}
         look="w-60 bg-cloth"
       />
+      <Limits machine={machine} />
       <ul aria-label="Outline" className="min-h-0 flex-1 overflow-auto">
         {shown.map(({ item, depth }) => (
           <li key={`${item.kind} ${item.span.from}`} style={{ paddingLeft: text === "" ? depth * 16 : 0 }}>

@@ -38,6 +38,7 @@ function standingOf(seat: string, { view, seats }: SeenMatch): Standing {
   const status = view.seats.find((s) => s.seat === seat)?.status;
   const waiting = seats.some((s) => s.seat === seat && s.invitation === "waiting");
   if (status === "open" && waiting) return { words: "invited", look: "text-soft", Icon: MailQuestionMark };
+  if (seats.some((s) => s.seat === seat && s.left)) return { words: "left", look: "text-bad", Icon: LogOut };
   if (status !== "in") return { words: status ?? "", look: "text-soft", Icon: status === "out" ? LogOut : UserRound };
   return view.turn.includes(seat)
     ? { words: "on turn", look: "text-sail font-semibold", Icon: Flag }
@@ -140,7 +141,9 @@ function Sitting({ seat, match, moves }: Omit<SeatCardProps, "changed">): ReactN
       </Row>
     );
   if (status !== "in") return null;
-  if (!moves.decides(seat))
+  // Who plays on for somebody who left is decided by whoever began the match.
+  const left = sits?.left ?? false;
+  if (left ? !match.owner : !moves.decides(seat))
     return bot === undefined ? null : (
       <Row>
         <Bot size={13} aria-hidden /> bot {bot}
@@ -155,16 +158,18 @@ function Sitting({ seat, match, moves }: Omit<SeatCardProps, "changed">): ReactN
         onChange={(e) => attempt(moves.setBot(seat, e.target.value || null))}
         className="min-w-0 rounded border border-line bg-cloth px-1 py-0.5 text-ink"
       >
-        <option value="">a person</option>
+        <option value="">{left ? "nobody" : "a person"}</option>
         {match.policies.map((policy) => (
           <option key={policy} value={policy}>
             bot {policy}
           </option>
         ))}
       </select>
-      <button type="button" className="ml-auto hover:text-bad" onClick={() => setLeaving(true)}>
-        Leave
-      </button>
+      {left ? null : (
+        <button type="button" className="ml-auto hover:text-bad" onClick={() => setLeaving(true)}>
+          Leave
+        </button>
+      )}
       {leaving ? (
         <Confirm
           title={`${seat} leaves?`}

@@ -70,6 +70,7 @@ const TOLD: Readonly<Record<string, string>> = {
   invited: "you are invited",
   over: "it is over",
   cancelled: "it was cancelled",
+  left: "somebody left a seat, and it waits",
 };
 
 /** Listens to what the person who sits here is told of their matches, except for what this browser did itself. */

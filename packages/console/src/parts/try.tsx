@@ -230,6 +230,7 @@ function seenBy({ match, source: { runnable } }: Trial): Readonly<Record<string,
         seats: seats.map(({ seat: one, status }) => ({
           seat: one,
           holder: status === "open" ? "open" : "host",
+          left: false,
           name: null,
           invitation: null,
           bot: bots[one] ?? null,

@@ -6,6 +6,7 @@
 export type { Machine } from "../check/machine.js";
 export { fromPortable, type PortableMachine, toPortable } from "../check/portable.js";
 export { type BeginOptions, begin } from "../engine/matches/begin.js";
+export type { Deadline } from "../engine/matches/deadlines.js";
 export { COMPILED_FORMAT, compiledText, NotCompiled, readCompiled } from "../engine/matches/compiled.js";
 export type { Given, GivenDatum } from "../engine/matches/given.js";
 export { runTests, type TestResult } from "../engine/matches/machine-tests.js";

@@ -4,6 +4,7 @@ export { type BoardCell, boardOf, isOnBoard, type Piece } from "../formats/board
 export { type Diagram, diagramOf, focusDiagram, foldDiagram } from "../formats/diagram.js";
 export { dotOf } from "../formats/dot.js";
 export { BadGiven, givenFrom, valueFrom } from "../formats/given.js";
+export { limitsOf, type MachineLimits } from "../formats/limits.js";
 export { type OutlineItem, outlineOf, stateAt } from "../formats/outline.js";
 export { type LayoutNode, layoutGraph, placesOf } from "../formats/layout.js";
 export { type Palette, type PictureOptions, type Shape, shapesOf, svgOf } from "../formats/picture.js";

@@ -4,7 +4,7 @@ import type { BeginOptions } from "../engine/matches/begin.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { begin } from "../engine/matches/begin.js";
 import { step } from "../engine/matches/step.js";
-import type { Input, Situation, Taken } from "../engine/situation/situation.js";
+import type { FaultReport, Input, Refusal, Situation, Taken } from "../engine/situation/situation.js";
 import { situationJson } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
@@ -24,37 +24,65 @@ export interface Difference {
   readonly replayed?: Json;
 }
 
+/**
+ * Where the rolls of a replayed step came from: the seed, as they were recorded; the record, because the seed would
+ * have rolled otherwise under the rules of now; or the seed although it rolls otherwise, because what is recorded does
+ * not fit what is rolled now.
+ */
+type RollsFrom = "seed" | "record" | "stream";
+
 /** One step of a replay. */
 export interface ReplayedStep {
   readonly line: StepLine;
+  /** Timers that ran before it and of which the record says nothing there. */
+  readonly earlier: readonly Taken[];
   /** What the step did now; missing when it could not be taken at all. */
   readonly taken?: Taken;
+  /** Why it was not taken: a refusal, or a fault of the machine. */
+  readonly refused?: { readonly kind: "refusal" | "fault"; readonly code: string; readonly words: string };
+  readonly rolls: RollsFrom;
   /** Empty when it went as recorded. */
   readonly differences: readonly Difference[];
 }
 
-/** Takes the steps of one match again, one line at a time. */
+/** What an input came to. */
+type Retaken = Pick<ReplayedStep, "earlier" | "taken" | "refused" | "rolls">;
+
+/**
+ * Takes the steps of one match again, one line at a time. A step that is refused changes nothing, and the next line
+ * is taken on what is there: how much of it makes sense after a difference is for the caller to say.
+ *
+ * On the rules that a match was played by, its seed rolls what it rolled. On others the recorded rolls are set where
+ * the seed would roll something else, as long as they fit.
+ */
 export class Replayer {
   /** The situation after the last step that was taken. */
   situation: Situation | undefined;
+  private readonly sameRules: boolean;
 
   constructor(
     private readonly runnable: Runnable,
     private readonly header: Header,
-  ) {}
+  ) {
+    this.sameRules = header.machine.rules === runnable.rules;
+  }
 
   next(line: StepLine): ReplayedStep {
     const before = this.situation;
-    const { taken, refused } = before ? this.step(before, line) : this.begin();
-    if (!taken)
-      return {
-        line,
-        differences: [{ path: "input", recorded: line.input as unknown as Json, replayed: refused ?? "refused" }],
-      };
-    this.situation = taken.situation;
+    const { earlier, taken, refused, rolls } = before ? this.step(before, line) : this.begin();
+    const last = earlier.at(-1)?.situation ?? before;
+    this.situation = taken?.situation ?? last;
+    const came = { line, earlier, rolls };
+    if (!taken || earlier.length > 0) {
+      const words = refused
+        ? `${refused.kind === "fault" ? "fault" : "refused"} ${refused.code}: ${refused.words}`
+        : `${earlier.length + 1} steps: a timer was due first`;
+      const differences = [{ path: "input", recorded: line.input as unknown as Json, replayed: words }];
+      return { ...came, ...(taken && { taken }), ...(refused && { refused }), differences };
+    }
     const differences = this.compare(line, stepLine(this.runnable, before, taken), taken.situation);
     return {
-      line,
+      ...came,
       taken,
       differences: before ? differences : [...this.compareHeader(taken.situation), ...differences],
     };
@@ -70,18 +98,19 @@ export class Replayer {
     });
   }
 
-  private begin(): { taken?: Taken; refused?: string } {
-    const result = begin(this.runnable, beginOptions(this.header));
-    return result.taken ? { taken: result.taken } : { refused: result.fault?.words ?? result.refusal?.words ?? "" };
+  private begin(): Retaken {
+    const { taken, fault, refusal } = begin(this.runnable, beginOptions(this.header));
+    return retaken(taken ? [taken] : [], refusal, fault);
   }
 
-  private step(before: Situation, line: StepLine): { taken?: Taken; refused?: string } {
-    const result = step(this.runnable, before, inputFrom(line));
-    const [taken] = result.taken;
-    if (result.fault) return { refused: `fault ${result.fault.code}: ${result.fault.words}` };
-    if (result.refusal) return { refused: `refused ${result.refusal.code}: ${result.refusal.words}` };
-    if (result.taken.length !== 1 || !taken) return { refused: `${result.taken.length} steps: a timer was due first` };
-    return { taken };
+  private step(before: Situation, line: StepLine): Retaken {
+    const input = inputFrom(line);
+    const { taken, refusal, fault } = step(this.runnable, before, input);
+    const came = retaken(taken, refusal, fault);
+    if (this.sameRules || input.dice || !came.taken || rollsAsIn(line, came.taken)) return came;
+    const again = step(this.runnable, before, { ...input, dice: line.dice.map(({ value }) => value) });
+    if (again.fault?.code === "badRoll") return { ...came, rolls: "stream" };
+    return { ...retaken(again.taken, again.refusal, again.fault), rolls: "record" };
   }
 
   private compare(recorded: StepLine, replayed: StepLine, situation: Situation): Difference[] {
@@ -129,6 +158,22 @@ export function inputFrom(line: StepLine): Input {
     ...(line.input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }),
     time: Date.parse(line.time),
   } as Input;
+}
+
+/** @param taken timers that were due come first; the step itself is the last, when it was taken */
+function retaken(taken: readonly Taken[], refusal: Refusal | undefined, fault: FaultReport | undefined): Retaken {
+  const refused = fault
+    ? { kind: "fault" as const, code: fault.code, words: fault.words }
+    : refusal && { kind: "refusal" as const, code: refusal.code, words: refusal.words };
+  const last = refused ? undefined : taken.at(-1);
+  const earlier = last ? taken.slice(0, -1) : taken;
+  return { earlier, ...(last && { taken: last }), ...(refused && { refused }), rolls: "seed" };
+}
+
+/** Whether a step rolled what was recorded. */
+function rollsAsIn(line: StepLine, { happenings }: Taken): boolean {
+  const { rolls } = happenings;
+  return rolls.length === line.dice.length && rolls.every(({ value }, i) => value === line.dice[i]?.value);
 }
 
 function withoutSource(roll: StepLine["dice"][number]): unknown {

@@ -3,8 +3,8 @@
  * listens, so that nobody misses anything or hears it twice.
  */
 
-import type { Notice, NoticeKind } from "@zany/client/api";
-import { turnOf } from "@zany/core";
+import type { Notice, NoticeKind, Page } from "@zany/client/api";
+import { seatsNow, turnOf } from "@zany/core";
 import type { LiveMatch, MatchProgress } from "../matches/live.js";
 import type { DeliveryRow, NoticeRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
@@ -26,7 +26,7 @@ export class Notices {
   private added = 0;
   private readonly listeners = new Set<() => void>();
 
-  constructor(store: Store) {
+  constructor(private readonly store: Store) {
     this.insert = store.prepare<Omit<NoticeRow, "id">, { id: number }>((db, value) =>
       db
         .insertInto("notices")
@@ -116,6 +116,21 @@ export class Notices {
     return this.select.all({ person, after: id });
   }
 
+  /** A page of what a person was told, the last first. @param before the notice that the page before ended with */
+  async page(person: string, limit: number, before: number | undefined): Promise<Page<Notice>> {
+    const rows = await this.store.db
+      .selectFrom("notices")
+      .select(["id", "kind", "match", "step", "client", "at"])
+      .where("person", "=", person)
+      .$if(before !== undefined, (query) => query.where("id", "<", before ?? 0))
+      .orderBy("id", "desc")
+      .limit(limit + 1)
+      .$castTo<Notice>()
+      .execute();
+    const items = rows.slice(0, limit);
+    return { items, next: rows.length > limit ? String(items.at(-1)?.id) : null };
+  }
+
   /** The number of a person's last notice; 0 without any. */
   lastOf(person: string): number {
     return this.last.first({ person })?.id ?? 0;
@@ -155,8 +170,19 @@ function newsOf(match: LiveMatch, before: MatchProgress | undefined, after: Matc
     }
   }
   if (kind !== undefined) for (const person of [...holding.keys(), ...invited.keys()]) news.set(person, kind);
+  // A seat that was left and is still in play waits: whoever began the match sees to it, or cancels.
+  if (before !== undefined && match.begunBy !== null && newlyLeft(match, before, after))
+    news.set(match.begunBy, "left");
   for (const person of invited.keys()) if (!were.has(person)) news.set(person, "invited");
   return [...news];
+}
+
+/** Whether somebody left a seat of a machine that cannot be left. */
+function newlyLeft({ runnable }: LiveMatch, before: MatchProgress, after: MatchProgress): boolean {
+  return seatsNow(runnable, after.situation).some(
+    ({ seat, status }) =>
+      status === "in" && after.holders[seat]?.state === "left" && before.holders[seat]?.state !== "left",
+  );
 }
 
 /** What happened to a match as a whole; undefined while it goes on as before. */

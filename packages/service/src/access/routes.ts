@@ -110,6 +110,14 @@ export function meRoutes({ callers, people, keys, notices, mine, writer }: Peopl
     response.json(page);
   });
 
+  router.get("/notices", async (request, response) => {
+    const { person } = await callers.person(request);
+    const { limit, after } = body.valid(body.noticeListQuery, request.query);
+    const page = await notices.page(person.id, limit, after);
+    linkNext(request, response, page.next);
+    response.json(page);
+  });
+
   router.post("/tickets", async (request, response) => {
     const { hash } = await callers.person(request);
     const ticket = newKey();

@@ -8,7 +8,7 @@ import type Joi from "joi";
 import * as body from "../validation.js";
 
 /** Whose key is needed: `open` for nobody's on loopback and anybody's elsewhere. */
-type Needs = "nothing" | "open" | "maker" | "seat" | "holder" | "owner" | "host" | "person" | "admin";
+type Needs = "nothing" | "open" | "maker" | "seat" | "act" | "holder" | "owner" | "host" | "person" | "admin";
 
 export interface Operation {
   readonly method: "get" | "post" | "put" | "patch" | "delete";
@@ -121,7 +121,7 @@ const MATCHES: readonly Operation[] = [
     path: "/api/matches/{match}/actions",
     id: "act",
     words: "Acts for a seat.",
-    needs: "seat",
+    needs: "act",
     body: body.action,
     answers: { 200: "SeenMatch" },
     problems: [404, 409, 412, 503],
@@ -131,7 +131,7 @@ const MATCHES: readonly Operation[] = [
     path: "/api/matches/{match}/options",
     id: "choose",
     words: "An action with the values that its next argument can have.",
-    needs: "seat",
+    needs: "act",
     body: body.option,
     answers: { 200: "ActionOption" },
     problems: [404, 409],
@@ -143,7 +143,7 @@ const MATCHES: readonly Operation[] = [
     words: "Tells of an event of the game.",
     needs: "host",
     body: body.event,
-    answers: { 200: "SeenMatch" },
+    answers: { 200: "ToldMatch" },
     problems: [404, 409, 503],
   },
   {
@@ -243,7 +243,7 @@ const SEATS: readonly Operation[] = [
     path: "/api/matches/{match}/confirmations",
     id: "confirm",
     words: "Confirms how a match ended.",
-    needs: "seat",
+    needs: "act",
     body: body.confirmation,
     answers: { 200: "SeenMatch" },
     problems: [404, 409, 503],
@@ -253,7 +253,7 @@ const SEATS: readonly Operation[] = [
     path: "/api/matches/{match}/rematch",
     id: "rematch",
     words: "Asks for a rematch, or agrees to the one that was asked for.",
-    needs: "seat",
+    needs: "act",
     body: body.rematch,
     answers: { 201: "Rematched" },
     problems: [404, 409, 503],
@@ -399,6 +399,15 @@ const PEOPLE: readonly Operation[] = [
     answers: { 200: "page: MyMatch" },
   },
   {
+    method: "get",
+    path: "/api/me/notices",
+    id: "notices",
+    words: "What one was told of one's matches, the last first.",
+    needs: "person",
+    query: body.noticeListQuery,
+    answers: { 200: "page: Notice" },
+  },
+  {
     method: "post",
     path: "/api/me/tickets",
     id: "myTicket",
@@ -517,4 +526,23 @@ const LOGBOOKS: readonly Operation[] = [
   },
 ];
 
-export const OPERATIONS: readonly Operation[] = [...MACHINES, ...MATCHES, ...SEATS, ...PEOPLE, ...HOOKS, ...LOGBOOKS];
+const SERVICE: readonly Operation[] = [
+  {
+    method: "get",
+    path: "/api/limits",
+    id: "limits",
+    words: "What the service allows at most. What a machine allows stands in the machine.",
+    needs: "nothing",
+    answers: { 200: "ServiceLimits" },
+  },
+];
+
+export const OPERATIONS: readonly Operation[] = [
+  ...SERVICE,
+  ...MACHINES,
+  ...MATCHES,
+  ...SEATS,
+  ...PEOPLE,
+  ...HOOKS,
+  ...LOGBOOKS,
+];

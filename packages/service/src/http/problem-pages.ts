@@ -44,7 +44,12 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
   foreignName: "The service was asked for by a name that it does not know as its own. Start it with --url ADDRESS.",
   foreignPage: "A page of another origin asked for a change. Start the service with --origin ORIGIN to let it.",
   gaveUp: "What was asked for took too much time or memory, and was given up.",
+  goesOtherwise:
+    "On the version it was to be resumed on, the match goes otherwise than it went: `step` is the first step that does, " +
+    "`comesTo` is where it stands there after all that was played. Send it with `anyway` to go on with that.",
   handleTaken: "Somebody else has this handle. Choose another.",
+  inputRefused:
+    "An input of the match is not taken by the version it was to be resumed on: `step` tells which. Nothing was changed.",
   internal: "The service made a mistake. Nothing was changed; its log says more.",
   matchOver: "The match is over.",
   methodNotAllowed: "There is something at this address, but not for this method. `Allow` lists those it takes.",
@@ -87,6 +92,7 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
     "The match does not go on because its machine made a mistake in a timer. Its host can resume it, also " +
     "on another version, or cancel it.",
   tooLarge: "The body is larger than this address takes.",
+  tooLong: "The match is too long to be carried over to another version.",
   tooManyOpen: "So many matches that you began go on already. End one, or wait until one is over.",
   tooManyStreams: "So many streams are open with this key already. Close one first.",
   tooMany:

@@ -38,7 +38,9 @@ export function askerOf(match: Stored, caller: Caller, wanted?: string): Asker {
   const own = caller.kind === "seat" || (caller.kind === "person" && !isHost(caller));
   const seats =
     caller.kind === "seat"
-      ? [caller.seat]
+      ? match.holders[caller.seat]?.state === "left"
+        ? []
+        : [caller.seat]
       : host
         ? header.seats.filter((seat) => isHosts(match, seat))
         : caller.kind === "person"
@@ -49,7 +51,7 @@ export function askerOf(match: Stored, caller: Caller, wanted?: string): Asker {
     caller,
     seats,
     acts: wanted ?? (own && seats.length === 1 ? (seats[0] ?? null) : null),
-    seat: wanted ?? (own ? (seats[0] ?? null) : null),
+    seat: wanted ?? (caller.kind === "seat" ? caller.seat : own ? (seats[0] ?? null) : null),
     host,
     owner: host || began,
     admin: caller.kind === "admin",
@@ -71,7 +73,8 @@ export function stranger(caller: Caller): Asker {
  * @throws Problem 401 or 403
  */
 export function needSight({ caller, seats, owner, admin }: Asker, invited: boolean, open: boolean): void {
-  if (open || owner || admin || seats.length > 0 || invited || caller.kind === "watcher") return;
+  const has = seats.length > 0 || caller.kind === "seat" || caller.kind === "watcher";
+  if (open || owner || admin || invited || has) return;
   if (caller.kind === "nobody") throw noKey("To see a match, send a key");
   throw new Problem(403, "badKey", "This match is not yours: you hold no seat in it, and have no watcher's link.");
 }
@@ -107,9 +110,13 @@ export function needOwner(asker: Asker): void {
   if (!asker.owner) needHost(asker);
 }
 
-/** Lets whoever holds a seat decide about it, or the host. @throws Problem 401 or 403 for others */
-export function needHolder({ caller, seats, host }: Asker, seat: string): void {
-  if (host || seats.includes(seat)) return;
+/**
+ * Lets whoever holds a seat decide about it, or the host; about one that was left, whoever began the match.
+ *
+ * @throws Problem 401 or 403 for others
+ */
+export function needHolder({ caller, seats, host, owner }: Asker, seat: string, left = false): void {
+  if (host || seats.includes(seat) || (owner && left)) return;
   if (caller.kind === "nobody") throw noKey("Send the seat's key or the host's");
   throw notOfThisKey(caller, seat);
 }

@@ -67,9 +67,11 @@ export function sitting(match: LiveMatch, people: People, seats: readonly SeatSt
     return {
       seat,
       holder: kindOf(match, seat, status === "open"),
-      name: person?.name ?? holder?.name ?? null,
+      // The bot that plays on for somebody who left is not called by their name.
+      name: holder?.state === "left" && match.bots[seat] !== undefined ? null : (person?.name ?? holder?.name ?? null),
       invitation: holder && holder.state !== "held" && holder.state !== "left" ? holder.state : null,
       bot: match.bots[seat] ?? null,
+      left: holder?.state === "left" && status === "in",
     };
   });
 }

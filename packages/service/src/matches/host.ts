@@ -18,12 +18,12 @@ import {
   type Runnable,
   stepLine,
   type Taken,
+  view,
 } from "@zany/core";
 import type { Logger } from "pino";
 import { isLarge, type Machines } from "../machines.js";
 import { Problem } from "../problems.js";
 import { newId, newKey, newSeed, unsealed } from "../secrets.js";
-import type { MatchRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
 import type { Writer } from "../storage/writer.js";
 import { fittingOf, linkTo, seatingOf, wantsHostKey } from "./beginning.js";
@@ -40,9 +40,9 @@ import {
   type Wish,
 } from "./line.js";
 import type { LiveMatch } from "./live.js";
-import { loadMatch, situationAt } from "./loading.js";
+import { type CarriedOver, carriedOver, loadMatch, situationAt } from "./loading.js";
 import { type Playing, PlayingMatches } from "./playing.js";
-import { MatchRecords, noSuchMatch } from "./records.js";
+import { MatchRecords, noSuchMatch, type StoredMatch } from "./records.js";
 import { endStreams } from "./streams.js";
 
 /** Steps that are on the disk, for those who follow the match. */
@@ -52,7 +52,7 @@ export interface Announcement {
 }
 
 /** How many matches that somebody began may go on at once. */
-const MOST_OPEN: Readonly<Record<Person["kind"], number>> = { guest: 20, person: 500, host: 100_000 };
+export const MOST_OPEN: Readonly<Record<Person["kind"], number>> = { guest: 20, person: 500, host: 100_000 };
 
 type Follower = (announcement: Announcement) => void;
 
@@ -71,6 +71,16 @@ export interface Begun {
 export interface Rematch {
   readonly of: string;
   readonly movedOn: number;
+}
+
+/** How a match that does not go on is to go on. */
+export interface Resuming {
+  /** Another version of its machine; undefined for the one it has. */
+  readonly machine: string | undefined;
+  /** Whether to go on although its steps go otherwise on that version than they went. */
+  readonly anyway: boolean;
+  /** Whether who asks may know all of the match; a person who plays in it may not. */
+  readonly tellsAll: boolean;
 }
 
 /** What is kept of the answer to beginning, to be told again. */
@@ -295,27 +305,13 @@ export class Host {
 
   /** Plays a stored match again. */
   private async load(id: string): Promise<Playing> {
-    const { row, header, bots, holders } = await this.records.find(id);
+    const stored = await this.records.find(id);
+    const { row, header } = stored;
     const { machine, runnable } = await this.version(row.machine);
-    const { header: headerText, step, chain, suspended, cancelled, manual_time: manualTime } = row;
+    const { header: headerText, step, chain } = row;
     const snapshots = await this.records.snapshots(id);
-    const loaded = await loadMatch({ id, header, headerText, step, chain }, runnable, this.records, snapshots);
-    const now = Math.max(loaded.situation.now, manualTime ?? 0);
-    return this.keep({
-      ...{ id, machine, runnable, header, headerText, suspended, cancelled, manualTime, bots, holders },
-      begunBy: row.begun_by,
-      hosted: row.hosted === 1,
-      fitting: row.fitting,
-      least: row.least,
-      rematchOf: row.rematch_of,
-      movedOn: row.moved_on,
-      cancelledBy: row.cancelled_by,
-      confirmed: JSON.parse(row.confirmed) as string[],
-      situation: { ...loaded.situation, now },
-      chain,
-      botSteps: 0,
-      idleTimers: 0,
-    });
+    const { situation } = await loadMatch({ id, header, headerText, step, chain }, runnable, this.records, snapshots);
+    return this.keep(liveOf(stored, { machine, runnable, header, headerText, situation, chain }));
   }
 
   /** What is stored of who plays a match, which need not load. @throws Problem 404 */
@@ -400,25 +396,35 @@ export class Host {
   }
 
   /**
-   * Lets a suspended match go on, or one that does not load: as it is, or on another version of its machine on which
-   * all its steps go as they went.
+   * Lets a suspended match go on, or one that does not load: as it is, or on another version of its machine, on which
+   * its inputs are replayed.
    *
-   * @throws Problem 409 when it still does not load, goes another way on that version, or was not suspended
+   * @throws Problem 409 when it still does not load, goes otherwise on that version and that was not said to be right, is
+   * refused an input there, or was not suspended
    */
-  async resume(id: string, reference: string | undefined): Promise<LiveMatch> {
+  async resume(id: string, wish: Resuming): Promise<LiveMatch> {
     this.refuseStopping();
-    const { row, header } = await this.records.find(id);
+    const stored = await this.records.find(id);
+    const { row } = stored;
     if (row.cancelled !== null) throw new Problem(409, "cancelled", "This match was cancelled.");
     if (row.suspended === null && (await this.loads(id))) throw notSuspended();
-    const mended = reference === undefined ? undefined : await this.mended(id, header, reference);
+    const mended = wish.machine === undefined ? undefined : await this.mended(stored, wish.machine, wish);
     this.live.delete(id);
-    if (!mended) await this.find(id);
-    // The clock looks at it at once, and then knows when the next timer is due.
+    const after = mended?.match ?? (await this.find(id));
     await this.writer.write(() => {
-      if (mended) this.records.setMachine({ id, ...mended });
+      if (mended) {
+        const { machine, headerText: header, chain } = mended.match;
+        this.records.setMachine({ id, machine: machine.hash, header, chain, aside: mended.aside });
+        if (mended.lines) this.records.rewrite(id, mended.lines);
+        this.records.update(mended.match, mended.match);
+        if (mended.match.situation.outcome) this.records.addResults(mended.match, mended.match);
+      }
+      // The clock looks at it at once, and then knows when the next timer is due.
       this.records.suspend(id, null, Date.now());
+      this.notices.add(after, { ...after, suspended: row.suspended ?? "" }, { ...after, suspended: null }, null);
     });
     this.live.delete(id);
+    if (mended?.lines) endStreams(id);
     const match = await this.find(id);
     if (mended && mended.aside !== Number(this.place.aside)) {
       this.letGo(id);
@@ -471,21 +477,36 @@ export class Host {
     );
   }
 
-  /** A match as it would be on another version. @throws Problem 409 when it goes another way there */
+  /** A match as it would be on another version. @throws Problem 409 when it goes otherwise there and that is not right */
   private async mended(
-    id: string,
-    old: Header,
+    stored: StoredMatch,
     reference: string,
-  ): Promise<Pick<MatchRow, "machine" | "header" | "chain" | "aside">> {
+    { anyway, tellsAll }: Resuming,
+  ): Promise<{ readonly match: LiveMatch; readonly aside: 0 | 1; readonly lines: CarriedOver["lines"] | undefined }> {
     const { machine, runnable, aside } = await this.version(reference);
     const { name, hash, rules } = machine;
-    const header: Header = { ...old, machine: { name, hash, rules } };
+    const header: Header = { ...stored.header, machine: { name, hash, rules } };
     const headerText = JSON.stringify(header);
-    const { row } = await this.records.find(id);
-    let chain = chainOf(headerText);
-    for await (const lines of this.records.lines(id)) for (const { line } of lines) chain = chained(chain, line);
-    await loadMatch({ id, header, headerText, step: row.step, chain }, runnable, this.records, []);
-    return { machine: hash, header: headerText, chain, aside };
+    const carried = await carriedOver({ id: stored.row.id, header, headerText }, runnable, this.records, tellsAll);
+    const { otherwise, situation, chain, lines } = carried;
+    const match = { ...liveOf(stored, { machine, runnable, header, headerText, situation, chain }), suspended: null };
+    if (otherwise && !anyway) {
+      const { states, turn, outcome } = view(runnable, situation, null);
+      const ends = outcome ? `it ends in ${outcome.ending}` : `it stands in ${states.join(" > ") || name}`;
+      throw new Problem(
+        409,
+        "goesOtherwise",
+        `On ${name}@${machine.version} the match goes otherwise from step ${otherwise.step} on` +
+          `${tellsAll ? ` (${otherwise.differences[0]?.path})` : ""}; after all that was played ${ends}. Sent with ` +
+          "`anyway`, it goes on with that: its steps are then those of that version.",
+        {
+          step: otherwise.step,
+          ...(tellsAll && { differences: otherwise.differences }),
+          comesTo: { step: situation.step, states, turn, outcome },
+        },
+      );
+    }
+    return { match, aside, lines };
   }
 
   /** Ends a match for good, without a result. @throws Problem 409 when it is over or does not load */
@@ -521,6 +542,30 @@ export class Host {
   private refuseStopping(): void {
     if (this.stopping) throw new Problem(503, "stopping", "The service is stopping.", {}, { "Retry-After": "5" });
   }
+}
+
+/** A match as it stands in memory. @param played what comes of its machine and its steps */
+function liveOf(
+  { row, bots, holders }: StoredMatch,
+  played: Pick<LiveMatch, "machine" | "runnable" | "header" | "headerText" | "situation" | "chain">,
+): LiveMatch {
+  const { id, suspended, cancelled, manual_time: manualTime } = row;
+  const now = Math.max(played.situation.now, manualTime ?? 0);
+  return {
+    ...played,
+    ...{ id, suspended, cancelled, manualTime, bots, holders },
+    begunBy: row.begun_by,
+    hosted: row.hosted === 1,
+    fitting: row.fitting,
+    least: row.least,
+    rematchOf: row.rematch_of,
+    movedOn: row.moved_on,
+    cancelledBy: row.cancelled_by,
+    confirmed: JSON.parse(row.confirmed) as string[],
+    situation: { ...played.situation, now },
+    botSteps: 0,
+    idleTimers: 0,
+  };
 }
 
 /** @throws Problem 422 for a seat that a match does not have */

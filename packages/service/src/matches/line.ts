@@ -33,7 +33,7 @@ import { SNAPSHOT_EVERY } from "./loading.js";
 import type { MatchRecords, TakenRequest } from "./records.js";
 
 /** Most inputs that wait in one line. */
-const MOST_WAITING = 500;
+export const MOST_WAITING = 500;
 /**
  * How long inputs are taken in one go, in milliseconds, before what they led to is written and others get their turn.
  */
@@ -85,6 +85,8 @@ export type Change = (match: MatchProgress) => (() => void) | undefined;
 export interface TakenInput {
   readonly match: LiveMatch;
   readonly refusal?: Refusal;
+  /** The step it led to, for one that was taken now. */
+  readonly step?: number;
   /** For a request that was taken before: what it led to then. */
   readonly before?: Pick<TakenRequest, "step" | "answer">;
 }
@@ -266,7 +268,7 @@ export class MatchLine {
       if (wanted.kind !== "time") draft.botSteps = wish.from === "bot" ? draft.botSteps + 1 : 0;
       this.add(draft, start, after, taken, wish.client);
       this.finish(draft, wish, named);
-      return acknowledged();
+      return answer(() => resolve({ match: this.match, step: after.step }));
     } catch (error) {
       return answer(() => reject(error));
     }

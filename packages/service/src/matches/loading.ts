@@ -5,6 +5,7 @@
 
 import {
   DIGEST_EVERY,
+  type Difference,
   type Header,
   type Json,
   Replayer,
@@ -13,18 +14,21 @@ import {
   type Situation,
   sha256Hex,
   type StepLine,
+  stepLine,
   WrongValue,
 } from "@zany/core";
 import { Problem } from "../problems.js";
 import type { SnapshotRow } from "../storage/schema.js";
 import { chained, chainOf, sealOf } from "./chain.js";
 import type { LiveMatch } from "./live.js";
-import { damaged, type MatchRecords } from "./records.js";
+import { damaged, type MatchRecords, type StoredLine } from "./records.js";
 
 /** Steps between two snapshots: those whose lines carry a digest of the situation. */
 export const SNAPSHOT_EVERY = DIGEST_EVERY;
 /** How long steps are taken again in one go, in milliseconds, before others get their turn. */
 const PORTION = 10;
+/** Most steps of a match that is carried over to another version: they are in memory then. */
+const MOST_CARRIED = 200_000;
 
 /** A match that was played again from what is stored of it. */
 export interface Loaded {
@@ -75,6 +79,64 @@ export async function loadMatch(
   if (!situation || step !== kept.step) throw damaged(id, `it has ${step} of ${kept.step} steps`);
   if (chain !== kept.chain) throw damaged(id, "its lines are not those that were written");
   return { situation, chain };
+}
+
+/** A match whose inputs were replayed on another version of its machine. */
+export interface CarriedOver extends Loaded {
+  /** The first step that goes otherwise there, with what differs; undefined when all go as they went. */
+  readonly otherwise: { readonly step: number; readonly differences: readonly Difference[] } | undefined;
+  /** The lines as they are there. */
+  readonly lines: readonly Omit<StoredLine, "step">[];
+}
+
+/**
+ * Replays the inputs of a match on another version of its machine.
+ *
+ * @param header the match's header, for that version
+ * @param tellsAll whether a refusal may be told with all it says
+ * @throws Problem 409 when an input is not taken there, or the match is too long
+ */
+export async function carriedOver(
+  { id, header, headerText }: Pick<Kept, "id" | "header" | "headerText">,
+  runnable: Runnable,
+  records: MatchRecords,
+  tellsAll: boolean,
+): Promise<CarriedOver> {
+  // The rolls that were told are kept where they fit: by the old rules they were played.
+  const replayer = new Replayer(runnable, { ...header, machine: { ...header.machine, rules: "" } });
+  const lines: Omit<StoredLine, "step">[] = [];
+  let otherwise: CarriedOver["otherwise"];
+  let chain = chainOf(headerText);
+  let since = performance.now();
+  for await (const page of records.lines(id))
+    for (const { line: text, step, client } of page) {
+      const line = lineFrom(text);
+      if (line?.step !== step) throw damaged(id, `the line of step ${step} is missing or not readable`);
+      let before = replayer.situation;
+      const { earlier, taken, refused, differences } = replayer.next(line);
+      if (refused)
+        throw new Problem(
+          409,
+          "inputRefused",
+          `Step ${step} is not taken by that version${tellsAll ? `: ${refused.words}` : "."} The match stays as it is.`,
+          { step, ...(tellsAll && { input: line.input, refused }) },
+        );
+      if (differences.length > 0) otherwise ??= { step, differences };
+      for (const one of taken ? [...earlier, taken] : earlier) {
+        const written = JSON.stringify(stepLine(runnable, before, one));
+        chain = chained(chain, written);
+        lines.push({ line: written, client: one === taken ? client : null });
+        before = one.situation;
+      }
+      if (lines.length > MOST_CARRIED)
+        throw new Problem(409, "tooLong", `A match of more than ${MOST_CARRIED} steps is not carried over.`);
+      if (performance.now() - since < PORTION) continue;
+      await new Promise((resolve) => setImmediate(resolve));
+      since = performance.now();
+    }
+  const { situation } = replayer;
+  if (!situation) throw damaged(id, "it has no steps");
+  return { situation, chain, otherwise, lines };
 }
 
 /**

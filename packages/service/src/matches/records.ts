@@ -1,7 +1,7 @@
 /** What is kept of matches: their rows, steps and lists. Every statement on these tables stands here. */
 
 import type { MatchInfo } from "@zany/client/api";
-import { type Header, type Outcome, seenDue, turnOf } from "@zany/core";
+import { type Deadline, type Header, type Outcome, seenDue, turnOf } from "@zany/core";
 import { sql } from "kysely";
 import { Problem } from "../problems.js";
 import type { MachineRow, MatchRow, RequestRow, ResultRow, SeatRow, SnapshotRow, StepRow } from "../storage/schema.js";
@@ -49,7 +49,7 @@ export const INFO_COLUMNS = [
   "version",
   "step",
   "outcome",
-  "due_seen as due",
+  "deadline",
   "suspended",
   "cancelled",
   "turn",
@@ -59,15 +59,16 @@ export const INFO_COLUMNS = [
 
 type InfoRow = Pick<
   MatchRow,
-  "id" | "header" | "step" | "outcome" | "due" | "suspended" | "cancelled" | "turn" | "created" | "updated"
+  "id" | "header" | "step" | "outcome" | "deadline" | "suspended" | "cancelled" | "turn" | "created" | "updated"
 > &
   Pick<MachineRow, "hash" | "rules" | "name" | "version">;
 
-export function infoOf({ hash, rules, name, version, outcome, turn, header: _, ...row }: InfoRow): MatchInfo {
+export function infoOf({ hash, rules, name, version, outcome, deadline, turn, header: _, ...row }: InfoRow): MatchInfo {
   return {
     ...row,
     turn: JSON.parse(turn) as string[],
     machine: { name, version, hash, rules },
+    due: deadline === null ? null : (JSON.parse(deadline) as Deadline),
     outcome: outcome === null ? null : (JSON.parse(outcome) as Outcome),
   };
 }
@@ -84,6 +85,8 @@ export class MatchRecords {
   private readonly selectOpen;
   private readonly updateMatch;
   private readonly updateMachine;
+  private readonly deleteSteps;
+  private readonly limitRequests;
   private readonly updateSuspended;
   private readonly selectEarliest;
   private readonly selectRequest;
@@ -110,7 +113,7 @@ export class MatchRecords {
         chain: value("chain"),
         outcome: value("outcome"),
         due: value("due"),
-        due_seen: value("due_seen"),
+        deadline: value("deadline"),
         suspended: value("suspended"),
         cancelled: value("cancelled"),
         manual_time: value("manual_time"),
@@ -202,7 +205,7 @@ export class MatchRecords {
           chain: value("chain"),
           outcome: value("outcome"),
           due: value("due"),
-          due_seen: value("due_seen"),
+          deadline: value("deadline"),
           suspended: value("suspended"),
           cancelled: value("cancelled"),
           cancelled_by: value("cancelled_by"),
@@ -234,6 +237,16 @@ export class MatchRecords {
         .updateTable("matches")
         .set({ machine: value("machine"), header: value("header"), chain: value("chain"), aside: value("aside") })
         .where("id", "=", value("id")),
+    );
+    this.deleteSteps = store.prepare<{ match: string }>((db, value) =>
+      db.deleteFrom("steps").where("match", "=", value("match")),
+    );
+    this.limitRequests = store.prepare<{ match: string; last: number }>((db, value) =>
+      db
+        .updateTable("requests")
+        .set({ step: value("last") })
+        .where("match", "=", value("match"))
+        .where("step", ">", value("last")),
     );
     this.updateSuspended = store.prepare<Pick<MatchRow, "id" | "suspended" | "due">>((db, value) =>
       db
@@ -346,6 +359,13 @@ export class MatchRecords {
     const { id } = version;
     this.updateMachine.run(version);
     this.deleteSnapshots.run({ match: id, before: Number.MAX_SAFE_INTEGER });
+  }
+
+  /** Puts other lines in the place of all that a match has; what named requests led to is looked for among them. */
+  rewrite(id: string, lines: readonly Omit<StoredLine, "step">[]): void {
+    this.deleteSteps.run({ match: id });
+    for (const [step, { line, client }] of lines.entries()) this.addStep(id, step, line, client);
+    this.limitRequests.run({ match: id, last: lines.length - 1 });
   }
 
   /** For a match that does not load: why it does not go on, or null to try again at a time. */
@@ -488,13 +508,15 @@ export function noSuchMatch(id: string): Problem {
 function progressOf({ id, runnable }: LiveMatch, progress: MatchProgress): Omit<Progress, "updated"> {
   const { situation, chain, suspended, cancelled, manualTime, bots } = progress;
   const goesOn = suspended === null && cancelled === null && situation.outcome === null;
+  const due = dueOf(runnable, progress);
+  const deadline = due === null ? undefined : seenDue(runnable, situation);
   return {
     id,
     step: situation.step,
     chain,
     outcome: situation.outcome ? JSON.stringify(situation.outcome) : null,
-    due: dueOf(runnable, progress),
-    due_seen: dueOf(runnable, progress) === null ? null : (seenDue(runnable, situation) ?? null),
+    due,
+    deadline: deadline === undefined ? null : JSON.stringify(deadline),
     suspended,
     cancelled,
     cancelled_by: progress.cancelledBy,

@@ -1,7 +1,7 @@
 /** Matches over HTTP: begin, look, act, follow, download. Who comes and goes has a file of its own. */
 
-import type { BegunMatch, WatcherKey } from "@zany/client/api";
-import { canonicalJson, type Input, sha256Hex } from "@zany/core";
+import type { BegunMatch, ToldMatch, WatcherKey } from "@zany/client/api";
+import { canonicalJson, type Input, sha256Hex, type StepLine } from "@zany/core";
 import type { Request, Router } from "express";
 import { answerJson } from "../http/answer.js";
 import { linkNext } from "../http/pages.js";
@@ -12,7 +12,8 @@ import * as body from "../validation.js";
 import { type Asker, askerOf, needCare, needHost, needOwner, needSeat } from "./askers.js";
 import { answer, asked, type MatchDoors } from "./asking.js";
 import { watcherLink } from "./beginning.js";
-import type { Wish } from "./line.js";
+import type { Host } from "./host.js";
+import type { TakenInput, Wish } from "./line.js";
 import { sendLogbook } from "./logbook.js";
 import { seatRoutes } from "./seat-routes.js";
 import { seenMatch, seenOption } from "./seen.js";
@@ -90,12 +91,13 @@ function beginningRoutes(router: Router, doors: MatchDoors): void {
   router.post("/:id/resume", async (request, response) => {
     const wish = body.valid(body.resume, request.body ?? {});
     const { id } = request.params;
-    await careOf(doors, request);
+    const asker = await careOf(doors, request);
     if (elsewhere && wish.machine !== undefined && isLarge(await host.machines.find(wish.machine))) {
       await host.handOver(id);
       return elsewhere.forward(request, response, wish);
     }
-    const match = await host.resume(id, wish.machine);
+    const { machine, anyway = false } = wish;
+    const match = await host.resume(id, { machine, anyway, tellsAll: asker.host || asker.admin });
     response.json(await seenMatch(match, askerOf(match, await callers.of(request)), host));
   });
 
@@ -146,7 +148,9 @@ function playingRoutes(router: Router, doors: MatchDoors): void {
     const input: Input = { kind: "event", event, args };
     const { request: name, client } = sentBy(request, wanted, input);
     const wish: Wish = { input: () => input, client, request: name && { ...name, lasts: REMEMBERED } };
-    response.json(await answer(host, await host.take(match.id, wish), asker));
+    const taken = await host.take(match.id, wish);
+    const seen = await answer(host, taken, asker);
+    response.json({ ...seen, heardBy: heardBy(host, match.id, taken) } satisfies ToldMatch);
   });
 
   router.post("/:id/wait", async (request, response) => {
@@ -155,6 +159,13 @@ function playingRoutes(router: Router, doors: MatchDoors): void {
     needHost(asker);
     response.json(await answer(host, await host.wait(match.id, by, clientOf(request)), asker));
   });
+}
+
+/** The states that acted on an event that was taken. */
+function heardBy({ records }: Host, id: string, { step, before }: TakenInput): string[] {
+  const [stored] = records.page(id, (before?.step ?? step ?? 0) - 1, 1);
+  const { signals = [] } = stored ? (JSON.parse(stored.line) as StepLine) : {};
+  return (signals[0]?.heard ?? []).map(({ state }) => state);
 }
 
 /** Keys for those who only look, and tickets for streams. */

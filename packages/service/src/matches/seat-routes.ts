@@ -5,7 +5,7 @@ import type { Response, Router } from "express";
 import { Problem } from "../problems.js";
 import * as body from "../validation.js";
 import { Afterwards } from "./afterwards.js";
-import { type Asker, needHolder, needOwner, needSeat, seatedAt, stranger } from "./askers.js";
+import { type Asker, askerOf, needHolder, needOwner, needSeat, seatedAt, stranger } from "./askers.js";
 import type { Host } from "./host.js";
 import { answer, asked, type MatchDoors } from "./asking.js";
 import { Seating, type TakenSeat } from "./seating.js";
@@ -28,18 +28,19 @@ export function seatRoutes(router: Router, doors: MatchDoors): void {
   });
 
   router.delete("/:id/seats/:seat", async (request, response) => {
-    const { asker, match } = await asked(doors, request);
+    const { asker, match, caller } = await asked(doors, request);
     const { seat } = request.params;
     const wanted = body.valid(body.seat, request.body ?? {});
     needHolder(asker, seat);
-    response.json(await answer(host, await seating.leave(match.id, seat, asker, sentBy(request, wanted)), asker));
+    const left = await seating.leave(match.id, seat, asker, sentBy(request, wanted));
+    response.json(await answer(host, left, askerOf(match, caller)));
   });
 
   router.put("/:id/bots/:seat", async (request, response) => {
     const { policy, ...wanted } = body.valid(body.bot, request.body);
     const { match, asker } = await asked(doors, request);
     const { seat } = request.params;
-    needHolder(asker, seat);
+    needHolder(asker, seat, match.holders[seat]?.state === "left");
     await seating.setBot(match.id, seat, policy, sentBy(request, wanted, { policy }));
     response.json(await seenMatch(match, asker, host));
   });

@@ -95,12 +95,19 @@ export class Seating {
     return { ...taken, seat, key: again && request ? unsealed(again, request.key, request.name) : key };
   }
 
-  /** Leaves a seat for good. Where the machine cannot be left, the match goes on with nobody in it. */
+  /**
+   * Leaves a seat for good. Where the machine cannot be left, a person or whoever came by a link goes all the same: the
+   * seat waits, and whoever began the match is told.
+   */
   async leave(id: string, seat: string, asker: Asker, { request, client }: Sent): Promise<TakenInput> {
     const { runnable } = await this.host.find(id);
-    const person = asker.caller.kind === "person" && !asker.host;
     return this.host.take(id, {
-      input: () => (person && !canBeLeft(runnable) ? undefined : { kind: "leave", seat }),
+      input: ({ holders }) => {
+        const holder = holders[seat];
+        if (holder?.state === "left") throw new Problem(409, "seatOut", `${seat} was left already.`);
+        const goes = !asker.host && (holder?.kind === "person" || holder?.kind === "link");
+        return goes && !canBeLeft(runnable) ? undefined : { kind: "leave", seat };
+      },
       change: (progress) => {
         const { [seat]: holder } = progress.holders;
         return holder && this.setHolder(id, progress, seat, { ...holder, state: "left" });

@@ -11,8 +11,8 @@ interface Stream {
 }
 
 /** How many streams may be open at once with one key, and with none, as watchers on loopback have. */
-const MOST_OF_A_KEY = 200;
-const MOST_WITHOUT = 10_000;
+export const MOST_OF_A_KEY = 200;
+export const MOST_WITHOUT = 10_000;
 
 const streams = new Map<Response, Stream>();
 /** How many of them are open with each key. */

@@ -31,8 +31,8 @@ export interface MatchRow {
   outcome: string | null;
   /** When the next timer is due, in milliseconds since 1970 UTC. */
   due: number | null;
-  /** The same as everybody may see it. */
-  due_seen: number | null;
+  /** The next timer that would do something, as everybody may see it, with what it would do; JSON. */
+  deadline: string | null;
   /** Why a match does not go on although it is not over: a fault in a timer. */
   suspended: string | null;
   /** When it was cancelled for good; RFC 3339, UTC. */
@@ -577,6 +577,15 @@ const migrations: Record<string, Migration> = {
     async up(db: Kysely<unknown>) {
       await sql`CREATE INDEX matches_open_by ON matches (begun_by)
         WHERE begun_by IS NOT NULL AND outcome IS NULL AND cancelled IS NULL`.execute(db);
+    },
+  },
+  "0208-deadlines": {
+    async up(db: Kysely<unknown>) {
+      await db.schema.alterTable("matches").addColumn("deadline", "text").execute();
+      // What the timers of matches that go on would do is written with their next step.
+      await sql`UPDATE matches SET deadline = json_object('timer', '', 'at', due_seen, 'to', json_array(),
+        'words', 'its timer runs') WHERE due_seen IS NOT NULL`.execute(db);
+      await db.schema.alterTable("matches").dropColumn("due_seen").execute();
     },
   },
 };

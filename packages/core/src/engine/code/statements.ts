@@ -15,8 +15,8 @@ import { assignment, listChange } from "./writing.js";
 const NOTHING: Run = () => {};
 
 /** How many notes a step has at most, how many characters each of them, and what they may come to as effects. */
-const MOST_NOTES = 500;
-const LONGEST_NOTE = 1_000;
+export const MOST_NOTES = 500;
+export const LONGEST_NOTE = 1_000;
 const MOST_NOTED = 10_000;
 const LEFT_OUT = "(This step has more notes than are written down; the others are left out.)";
 

@@ -11,6 +11,7 @@ import { OFTEN } from "../steps/step-generator.js";
 import { Steps } from "../steps/steps.js";
 import { sha256Hex } from "../values/hash.js";
 import { Admission } from "./admission.js";
+import { Deadlines } from "./deadlines.js";
 import { Options } from "./options.js";
 
 /** What a typed tree and what is made of it take for each character of the text, about, in bytes. */
@@ -69,6 +70,7 @@ export class Engine {
 
   private knownSecrecy: Secrecy | undefined;
   private knownMeters: Meters | undefined;
+  private knownDeadlines: Deadlines | undefined;
 
   constructor(
     readonly machine: Machine,
@@ -90,6 +92,12 @@ export class Engine {
   get secrecy(): Secrecy {
     this.knownSecrecy ??= new Secrecy(this.machine);
     return this.knownSecrecy;
+  }
+
+  /** What timers would do; made when it is first asked. */
+  get deadlines(): Deadlines {
+    this.knownDeadlines ??= new Deadlines(this.machine, this.memory, this.code, this.secrecy);
+    return this.knownDeadlines;
   }
 
   /** Which numbers have a measure; worked out when something is first seen. */

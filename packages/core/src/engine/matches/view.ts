@@ -2,11 +2,12 @@
 
 import type { Machine } from "../../check/machine.js";
 import { describe, type Type } from "../../check/types.js";
+import type { Deadline } from "./deadlines.js";
 import type { ActionOption, EventOption } from "./options.js";
 import { Box } from "../values/box.js";
 import { type Engine, engineOf, type Runnable } from "./runnable.js";
 import { SEAT_OUT } from "../situation/memory.js";
-import { nextTimer, type Outcome, type Situation } from "../situation/situation.js";
+import type { Outcome, Situation } from "../situation/situation.js";
 import type { Arguments } from "../values/json.js";
 import { namingOf, seatStatus } from "../situation/situation-json.js";
 import { type Json, toJson } from "../values/json.js";
@@ -52,8 +53,8 @@ export interface View {
   readonly turn: readonly string[];
   readonly seats: readonly SeatStatus[];
   readonly data: readonly ViewField[];
-  /** When the next timer is due, in milliseconds since 1970 UTC; not told of one whose delay comes from a secret. */
-  readonly due?: number;
+  /** The next timer that would do something; not told of one whose delay comes from a secret. */
+  readonly due?: Deadline;
   readonly outcome: Outcome | null;
 }
 
@@ -99,10 +100,12 @@ export function canBeLeft(runnable: Runnable): boolean {
   return engineOf(runnable).canBeLeft;
 }
 
-/** When the next timer is due of those whose delay comes from no secret; undefined when there is none. */
-export function seenDue(runnable: Runnable, situation: Situation): number | undefined {
-  const { secrecy } = engineOf(runnable);
-  return nextTimer(runnable.machine, situation, ({ delay }) => secrecy.of(delay) === "all")?.due;
+/**
+ * The next timer that would do something as things stand, with what it would do; undefined when there is none. Those
+ * whose delay comes from a secret are not told of, and those whose condition does count as doing something.
+ */
+export function seenDue(runnable: Runnable, situation: Situation): Deadline | undefined {
+  return looked(runnable, situation).deadlines.next(situation);
 }
 
 export function view(runnable: Runnable, situation: Situation, seat: string | null): View {
