@@ -19,6 +19,9 @@ import {
   type FindPart,
   type Given,
   givenFrom,
+  type Logbook,
+  NotALogbook,
+  readLogbook,
   renderMessage,
   Runnable,
 } from "@zany/core";
@@ -168,6 +171,16 @@ export function runnableFile(path: string): Runnable | undefined {
   for (const message of compilation.messages) complain(`${renderMessage(compilation.sources, message)}\n`);
   complain(`zany: "${path}" does not compile, so it cannot run.`);
   return undefined;
+}
+
+/** A whole logbook. */
+export function logbookFile(path: string): Logbook {
+  try {
+    return readLogbook(readText(path));
+  } catch (error) {
+    if (error instanceof NotALogbook) throw new UsedWrongly(`"${path}": ${error.message}`);
+    throw error;
+  }
 }
 
 /** What `--given` says. */

@@ -138,6 +138,22 @@ example(
 ).action(async (file, options) => finish((await work()).replay(file, options)));
 
 example(
+  add("why", "tell why a step of a match did what it did: what was asked, taken, written, and by which line")
+    .argument("<logbook>", "the match")
+    .requiredOption("--machine <file>", "the machine it is a match of")
+    .option("--step <number>", "this step; without, the last", wholeNumber)
+    .option("--of <datum>", "why this datum, such as kites.north.lift, was changed last, up to that step")
+    .option("--when <condition>", "when a condition of your own began to hold or ceased to")
+    .option(
+      "--open <seat action>",
+      'when an action was open to a seat for the last time, and what closed it: "north brace"',
+    )
+    .addOption(json()),
+  "zany why examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 3",
+  "zany why examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --of kites.north.lift",
+).action(async (file, options) => finish((await work()).why(file, options)));
+
+example(
   add("verify", "replay logbooks on a machine and name the first step that differs")
     .argument("<logbook...>", "logbooks to verify")
     .requiredOption("--machine <file>", "the machine to replay them on")

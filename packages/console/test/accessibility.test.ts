@@ -166,7 +166,7 @@ describe.each(
         expect(at, `${name}, after ${seen.join(" > ")}`).toMatchObject({ marked: true, visible: true });
         seen.push(at.name);
       }
-      expect(seen.slice(0, 6)).toEqual(["Zany Compass", "Machines", "Matches", "Lobby", "Mine", "Logbooks"]);
+      expect(seen.slice(0, 6)).toEqual(["Zany Compass", "Machines", "Matches", "Lobby", "Mine", "Notices"]);
     }
   });
 });

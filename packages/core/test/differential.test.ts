@@ -7,22 +7,26 @@
 import {
   type BeginOptions,
   begin,
+  changesBetween,
   compile,
   type Input,
   LogbookWriter,
   nextTimer,
   options,
+  type Recorded,
   Runnable,
   renderMessage,
   run,
   type Situation,
   situationDigest,
+  type StepResult,
   step,
   type Taken,
+  traceStep,
   verifyText,
 } from "@zany/core";
 import { expect, test } from "vitest";
-import { engineOf } from "../src/engine/matches/runnable.js";
+import { engineOf, recordingEngineOf } from "../src/engine/matches/runnable.js";
 import { Chance, machineOf } from "./generated-machines.js";
 
 /** How many machines; `ZANY_MACHINES` asks for more. */
@@ -64,6 +68,37 @@ function anyInput(chance: Chance, runnable: Runnable, situation: Situation): Inp
 /** The effects that the last step of a machine came to. */
 const effectsOf = (runnable: Runnable): number => engineOf(runnable).memory.effects;
 
+/** A step that is recorded does what it does when nobody records, and pays the same. */
+function compareTraced(runnable: Runnable, before: Situation, input: Input, by: StepResult, told: string): void {
+  const paid = effectsOf(runnable);
+  const traces = traceStep(runnable, before, input);
+  const last = traces.at(-1);
+  if (by.taken.length > 0 && !by.fault && !by.refusal)
+    expect(recordingEngineOf(runnable).memory.effects, told).toBe(paid);
+  expect([last?.fault, last?.refusal], told).toEqual([by.fault, by.refusal]);
+  let current = before;
+  for (const [i, taken] of by.taken.entries()) {
+    const changed = changesBetween(runnable.machine, current, taken.situation);
+    const traced = traces[i]?.changes.map(({ path, after }) => ({
+      path,
+      ...(after !== undefined && { value: after }),
+    }));
+    expect(traced, told).toEqual(changed);
+    // What changed was written by something, but for what comes from outside: who sits where.
+    for (const { path, position } of traces[i]?.changes ?? [])
+      if (!path.startsWith("/seats/")) expect(position, `${path} in ${told}`).toBeDefined();
+    const rolls = rollsIn(traces[i]?.nodes ?? []);
+    const happened = taken.happenings.rolls.map(({ value }) => value);
+    if (traces[i]?.lost === 0) expect(rolls, told).toEqual(happened);
+    current = taken.situation;
+  }
+}
+
+/** All rolls of a record, in the order in which they were made. */
+function rollsIn(nodes: readonly Recorded[]): (number | boolean)[] {
+  return nodes.flatMap(({ rolls = [], parts = [] }) => [...rollsIn(parts), ...rolls.map(({ value }) => value)]);
+}
+
 /** Plays one machine in every way. @returns how many steps were taken, faults and refusals met */
 function played(seed: number): { steps: number; faults: number; refusals: number } | undefined {
   const text = machineOf(seed);
@@ -103,6 +138,7 @@ function played(seed: number): { steps: number; faults: number; refusals: number
         told,
       ).toEqual(by.taken.map((t) => t.happenings));
     }
+    compareTraced(closures, one, input, by, told);
     for (const taken of now.taken) writer.add(taken);
     if (by.fault) met.faults++;
     else if (by.refusal) met.refusals++;

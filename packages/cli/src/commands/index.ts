@@ -19,3 +19,4 @@ export * from "./serve.js";
 export * from "./table.js";
 export * from "./test.js";
 export * from "./verify.js";
+export * from "./why.js";

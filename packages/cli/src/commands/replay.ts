@@ -1,16 +1,7 @@
 /** `zany replay`: a logbook step by step, as a list or one step in full. */
 
-import {
-  type Difference,
-  inputInWords,
-  noteInWords,
-  NotALogbook,
-  readLogbook,
-  type ReplayedStep,
-  Replayer,
-  type StepLine,
-} from "@zany/core";
-import { readText, runnableFile, UsedWrongly } from "../files.js";
+import { type Difference, inputInWords, noteInWords, type ReplayedStep, Replayer, type StepLine } from "@zany/core";
+import { logbookFile, runnableFile, UsedWrongly } from "../files.js";
 import { showOutcome } from "../show.js";
 import { pad, say, sayJson, style } from "../terminal.js";
 
@@ -21,7 +12,7 @@ interface ReplayOptions {
 }
 
 export async function replay(file: string, options: ReplayOptions): Promise<number> {
-  const logbook = read(file);
+  const logbook = logbookFile(file);
   const differences = new Map<number, readonly Difference[]>();
   if (options.machine !== undefined) {
     const runnable = runnableFile(options.machine);
@@ -66,15 +57,6 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
   }
   if (logbook.closing?.result && differences.size === 0) showOutcome(logbook.closing.result);
   return code;
-}
-
-function read(file: string) {
-  try {
-    return readLogbook(readText(file));
-  } catch (error) {
-    if (error instanceof NotALogbook) throw new UsedWrongly(`"${file}": ${error.message}`);
-    throw error;
-  }
 }
 
 function showStep(line: StepLine, differences: readonly Difference[] | undefined): void {

@@ -18,6 +18,15 @@ export { Runnable } from "../engine/matches/runnable.js";
 export { seenFault } from "../engine/matches/seen-fault.js";
 export { type StepOptions, type StepResult, step } from "../engine/matches/step.js";
 export {
+  TRACE_FORMAT,
+  type Trace,
+  type TracedChange,
+  type TracedTimer,
+  traceBegin,
+  traceStep,
+} from "../engine/matches/trace.js";
+export type { Recorded, RecordedKind } from "../engine/code/recorder.js";
+export {
   canBeLeft,
   dataSize,
   events,

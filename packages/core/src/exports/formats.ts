@@ -10,5 +10,14 @@ export { type LayoutNode, layoutGraph, placesOf } from "../formats/layout.js";
 export { type Palette, type PictureOptions, type Shape, shapesOf, svgOf } from "../formats/picture.js";
 export { type Chapter, chaptersOf } from "../formats/story.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "../formats/table.js";
+export {
+  changeInWords,
+  pathInWords,
+  type TraceJson,
+  type TraceLine,
+  type TraceMark,
+  traceJson,
+  traceLines,
+} from "../formats/trace-lines.js";
 export { nameOf, type ViewChange, viewChanges } from "../formats/changes.js";
 export { quoted, valueText } from "../formats/value-text.js";

@@ -6,6 +6,7 @@ import type { Get, Run } from "../values/closure.js";
 import { firstValue } from "./defaults.js";
 import { Expressions } from "./expressions.js";
 import { Generator } from "./generator.js";
+import type { Recorder } from "./recorder.js";
 import { Statements } from "./statements.js";
 
 /** A way of making code run. The generator is one; closures are the other. */
@@ -29,8 +30,10 @@ export class Code implements Backend {
     memory: Memory,
     readonly isGenerated: boolean,
     canAct: (seat: number) => boolean,
+    /** Is told what everything comes to; undefined for an engine that only plays. Only closures report to it. */
+    readonly recorder?: Recorder,
   ) {
-    const expressions = new Expressions(machine, memory, canAct);
+    const expressions = new Expressions(machine, memory, canAct, recorder);
     const statements = new Statements(expressions);
     this.expressions = expressions;
     this.statements = statements;

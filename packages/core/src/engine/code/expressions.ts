@@ -11,6 +11,7 @@ import type { CompileExpression, ExpressionCode, ExpressionTable } from "./compi
 import { LISTS } from "./lists.js";
 import { NUMBERS } from "./numbers.js";
 import { READING } from "./reading.js";
+import type { Recorder } from "./recorder.js";
 import { ROLLS } from "./rolls.js";
 import { SEATS } from "./seats.js";
 import { clamp, isFresh } from "./support.js";
@@ -27,12 +28,15 @@ export class Expressions implements ExpressionCode {
     readonly machine: Machine,
     readonly memory: Memory,
     readonly canAct: (seat: number) => boolean,
+    /** Is told what everything comes to; undefined for an engine that only plays. */
+    readonly recorder?: Recorder,
   ) {
     for (const constant of machine.constants) this.constants.push(share(this.compile(constant.value)()));
   }
 
   compile(e: Expr): Get {
-    return (EXPRESSIONS[e.kind] as CompileExpression)(this, e as never);
+    const get = (EXPRESSIONS[e.kind] as CompileExpression)(this, e as never);
+    return this.recorder ? this.recorder.value(e, get) : get;
   }
 
   number(e: Expr): Get<number> {

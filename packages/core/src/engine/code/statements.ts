@@ -214,7 +214,9 @@ export class Statements {
 
   /** One statement; what it costs is counted by its block. */
   single(s: Statement): Run {
-    return (STATEMENTS[s.kind] as (code: Statements, s: never) => Run)(this, s as never);
+    const run = (STATEMENTS[s.kind] as (code: Statements, s: never) => Run)(this, s as never);
+    const { recorder } = this.expressions;
+    return recorder ? recorder.statement(s, run) : run;
   }
 
   /** The body of an effect, compiled when it is first called for; effects never call themselves. */

@@ -38,7 +38,11 @@ export interface Begun {
  * @returns the first situation, or a refusal (bad seats or given data) or fault, without one
  */
 export function begin(runnable: Runnable, options: BeginOptions): Begun {
-  const engine = engineOf(runnable);
+  return beginOn(engineOf(runnable), options);
+}
+
+/** The same in an engine. */
+export function beginOn(engine: Engine, options: BeginOptions): Begun {
   const { machine, memory, steps } = engine;
   const refusal = badSeats(engine, options);
   if (refusal) return { refusal };

@@ -6,6 +6,7 @@ import { Secrecy } from "../../check/secrecy.js";
 import { rulesText } from "../../language/rules.js";
 import { Code } from "../code/code.js";
 import { mayGenerate } from "../code/generator.js";
+import { Recorder } from "../code/recorder.js";
 import { Memory } from "../situation/memory.js";
 import { OFTEN } from "../steps/step-generator.js";
 import { Steps } from "../steps/steps.js";
@@ -20,6 +21,7 @@ const PER_CHARACTER = 200;
 /** Make it once and use it for any number of matches. */
 export class Runnable {
   readonly #engine: Engine;
+  #recording: Engine | undefined;
   #hash: string | undefined;
   #rules: string | undefined;
 
@@ -56,6 +58,12 @@ export class Runnable {
   static engine(runnable: Runnable): Engine {
     return runnable.#engine;
   }
+
+  /** A second engine for the same situations, which records what it does; made when it is first asked for. */
+  static recording(runnable: Runnable): Engine & { readonly recorder: Recorder } {
+    runnable.#recording ??= new Engine(runnable.machine, false, OFTEN, runnable.#engine);
+    return runnable.#recording as Engine & { readonly recorder: Recorder };
+  }
 }
 
 /** The rooms of the engine for one machine. */
@@ -65,6 +73,8 @@ export class Engine {
   readonly steps: Steps;
   readonly admission: Admission;
   readonly options: Options;
+  /** Records what is done; undefined for an engine that only plays. */
+  readonly recorder: Recorder | undefined;
   /** Whether something hears that a seat was left; without that, none can be. */
   readonly canBeLeft: boolean;
 
@@ -76,10 +86,13 @@ export class Engine {
     readonly machine: Machine,
     generated: boolean,
     after: number,
+    /** The engine whose steps are recorded; the situations of both are the same. */
+    recorded?: Engine,
   ) {
-    this.memory = new Memory(machine);
+    this.memory = new Memory(machine, recorded?.memory.configurations);
+    this.recorder = recorded && new Recorder(this.memory);
     // The language's `canAct` asks the room above the code that contains it; it is there before anything runs.
-    this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat));
+    this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat), this.recorder);
     this.steps = new Steps(machine, this.memory, this.code, after);
     const secrecy = () => this.secrecy;
     this.admission = new Admission(machine, this.memory, this.code, this.steps, secrecy);
@@ -109,3 +122,5 @@ export class Engine {
 
 /** The engine behind a runnable, for this room alone: callers use the functions of `index.ts`. */
 export const engineOf = Runnable.engine;
+/** The engine that records, likewise. */
+export const recordingEngineOf = Runnable.recording;

@@ -37,7 +37,8 @@ export const SEAT_IN = 0;
 export const SEAT_OPEN = 1;
 export const SEAT_OUT = 2;
 
-interface WaitingSignal {
+/** A signal that was raised and is still to be heard. */
+export interface WaitingSignal {
   readonly signal: number;
   readonly values: readonly unknown[];
   /** Where in the text it was raised. */
@@ -116,9 +117,13 @@ export class Memory {
   /** How often it has been filled anew: a run notices when somebody else used it. */
   loads = 0;
 
-  constructor(private readonly machine: Machine) {
+  /** @param configurations of another memory for the same machine, whose situations come here; its own when left out */
+  constructor(
+    readonly machine: Machine,
+    configurations?: Configurations,
+  ) {
     this.naming = { seats: machine.seats.names };
-    this.configurations = new Configurations(machine);
+    this.configurations = configurations ?? new Configurations(machine);
     this.configuration = this.configurations.none;
     const { names } = machine.seats;
     this.sizes = new JsonSizes(Math.max(0, ...names.map((name) => name.length)), names.length);
@@ -284,7 +289,7 @@ export class Memory {
   }
 
   /** Everything is part of a situation now: the next write of anything copies it. */
-  private release(): void {
+  release(): void {
     this.epoch = newEpoch();
     this.timersOwned = false;
   }
@@ -369,7 +374,7 @@ export class Memory {
   }
 
   /** A value as a signal's record tells it: of a large one, how much it is. */
-  private shortJson(type: Type, value: unknown): Json {
+  shortJson(type: Type, value: unknown): Json {
     const size = sizeOf(value);
     return size > MOST_TOLD ? `(${size} values)` : toJson(type, value, this.naming);
   }

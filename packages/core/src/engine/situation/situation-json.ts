@@ -187,7 +187,7 @@ function numberFrom(json: unknown, what: string): number {
 }
 
 /** The names of a situation's seats. */
-export function namingOf(machine: Machine, situation: Situation): Naming {
+export function namingOf(machine: Machine, situation: Pick<Situation, "seats">): Naming {
   return { seats: machine.seats.names.slice(0, situation.seats.length) };
 }
 
@@ -202,6 +202,40 @@ export interface Change {
 export function changesBetween(machine: Machine, before: Situation, after: Situation): Change[] {
   const naming = namingOf(machine, after);
   const changes: Change[] = [];
+  eachChange(machine, before, after, (path, _, is) => {
+    const value = is?.(naming);
+    changes.push({ path: pointerOf(path), ...(value !== undefined && { value }) });
+  });
+  return changes;
+}
+
+/** The same with what was there before. */
+export function changesWithBefore(machine: Machine, before: Standing, after: Standing): FullChange[] {
+  const naming = namingOf(machine, after);
+  const changes: FullChange[] = [];
+  eachChange(machine, before, after, (path, was, is) => {
+    const change = { path: pointerOf(path), ...(was && { before: was(naming) }), ...(is && { after: is(naming) }) };
+    changes.push(change);
+  });
+  return changes;
+}
+
+/** A change with what was there before; without `before` there was nothing, without `after` there is nothing any more. */
+export interface FullChange {
+  readonly path: string;
+  readonly before?: Json;
+  readonly after?: Json;
+}
+
+/** What of a situation changes are looked for in. */
+type Standing = Pick<Situation, "root" | "seats">;
+
+/** Is told of a change: the value that was, and the value that is, each as JSON when asked; undefined for nothing. */
+type Found = (path: readonly string[], was: ToJson | undefined, is: ToJson | undefined) => void;
+type ToJson = (naming: Naming) => Json;
+
+function eachChange(machine: Machine, before: Standing, after: Standing, found: Found): void {
+  const naming = namingOf(machine, after);
   for (const field of machine.data)
     compare(
       field.type,
@@ -209,54 +243,50 @@ export function changesBetween(machine: Machine, before: Situation, after: Situa
       after.root.parts[field.slot],
       ["data", field.name],
       naming,
-      changes,
+      found,
     );
   for (const state of machine.states) {
     if (state.slot < 0) continue;
     const [was, is] = [before.root.parts[state.slot] as Box | null, after.root.parts[state.slot] as Box | null];
     if (was === is) continue;
     const path = ["local", state.name];
-    if (!is) changes.push({ path: pointerOf(path) });
-    else if (!was)
-      changes.push({
-        path: pointerOf(path),
-        value: Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, is.parts[i], naming)])),
-      });
+    const whole =
+      (box: Box): ToJson =>
+      (names) =>
+        Object.fromEntries(state.fields.map((f, i) => [f.name, toJson(f.type, box.parts[i], names)]));
+    if (!is || !was) found(path, was ? whole(was) : undefined, is ? whole(is) : undefined);
     else
       for (const [i, f] of state.fields.entries())
-        compare(f.type, was.parts[i], is.parts[i], [...path, f.name], naming, changes);
+        compare(f.type, was.parts[i], is.parts[i], [...path, f.name], naming, found);
   }
   for (const [i, seat] of naming.seats.entries()) {
-    if (before.seats[i] !== after.seats[i])
-      changes.push({ path: pointerOf(["seats", seat]), value: seatStatus(after.seats[i]) });
+    const [was, is] = [before.seats[i], after.seats[i]];
+    if (was !== is)
+      found(
+        ["seats", seat],
+        () => seatStatus(was),
+        () => seatStatus(is),
+      );
   }
-  return changes;
 }
 
-function compare(
-  type: Type,
-  was: unknown,
-  is: unknown,
-  path: readonly string[],
-  naming: Naming,
-  changes: Change[],
-): void {
+function compare(type: Type, was: unknown, is: unknown, path: readonly string[], naming: Naming, found: Found): void {
   if (was === is) return;
   if (was instanceof Box && is instanceof Box) {
     const [a, b] = [was.parts, is.parts];
     switch (type.kind) {
       case "record":
         for (const [i, f] of type.fields.entries())
-          if (a[i] !== b[i]) compare(f.type, a[i], b[i], [...path, f.name], naming, changes);
+          if (a[i] !== b[i]) compare(f.type, a[i], b[i], [...path, f.name], naming, found);
         return;
       case "perSeat":
         for (let i = 0; i < b.length; i++)
-          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, naming.seats[i] ?? ""], naming, changes);
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, naming.seats[i] ?? ""], naming, found);
         return;
       case "list":
         if (a.length !== b.length) break;
         for (let i = 0; i < b.length; i++)
-          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, String(i)], naming, changes);
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, String(i)], naming, found);
         return;
       case "grid":
         for (let i = 0; i < b.length; i++)
@@ -267,19 +297,23 @@ function compare(
               b[i],
               [...path, String(Math.floor(i / type.width)), String(i % type.width)],
               naming,
-              changes,
+              found,
             );
         return;
       case "map":
-        compareMaps(type, a, b, path, naming, changes);
+        compareMaps(type, a, b, path, naming, found);
         return;
       case "maybe":
-        compare(type.of, was, is, path, naming, changes);
+        compare(type.of, was, is, path, naming, found);
         return;
       default:
     }
   }
-  changes.push({ path: pointerOf(path), value: toJson(type, is, naming) });
+  found(
+    path,
+    (names) => toJson(type, was, names),
+    (names) => toJson(type, is, names),
+  );
 }
 
 function compareMaps(
@@ -288,15 +322,19 @@ function compareMaps(
   b: readonly unknown[],
   path: readonly string[],
   naming: Naming,
-  changes: Change[],
+  found: Found,
 ): void {
+  const entryOf =
+    (value: unknown): ToJson =>
+    (names) =>
+      toJson(type.value, value, names);
   const before = new Map<unknown, unknown>();
   for (let i = 0; i < a.length; i += 2) before.set(a[i], a[i + 1]);
   for (let i = 0; i < b.length; i += 2) {
-    const key = keyText(type.key, b[i], naming);
-    if (before.has(b[i])) compare(type.value, before.get(b[i]), b[i + 1], [...path, key], naming, changes);
-    else changes.push({ path: pointerOf([...path, key]), value: toJson(type.value, b[i + 1], naming) });
+    const at = [...path, keyText(type.key, b[i], naming)];
+    if (before.has(b[i])) compare(type.value, before.get(b[i]), b[i + 1], at, naming, found);
+    else found(at, undefined, entryOf(b[i + 1]));
     before.delete(b[i]);
   }
-  for (const key of before.keys()) changes.push({ path: pointerOf([...path, keyText(type.key, key, naming)]) });
+  for (const [key, value] of before) found([...path, keyText(type.key, key, naming)], entryOf(value), undefined);
 }

@@ -266,15 +266,20 @@ export class StandardOrder implements StepOrder {
     for (const t of transitions) this.computeEntrySet(t, entered);
     laws.testEntering((state) => entered.has(state), before, first.at);
     const args = new Map<number, readonly unknown[]>();
-    let ending: { ending: number; args: readonly unknown[] } | undefined;
-    for (const { content, goal } of transitions) {
-      for (const run of content) run();
-      if (goal.kind === "state")
-        args.set(
-          goal.state,
-          goal.args.map((arg) => arg()),
-        );
-      else if (goal.kind === "ending") ending = { ending: goal.ending, args: goal.args.map((arg) => arg()) };
+    let ending = undefined as { ending: number; args: readonly unknown[] } | undefined;
+    const { recorder } = this.parts.code;
+    for (const { content, goal, at } of transitions) {
+      const pass = (): void => {
+        for (const run of content) run();
+        if (goal.kind === "state")
+          args.set(
+            goal.state,
+            goal.args.map((arg) => arg()),
+          );
+        else if (goal.kind === "ending") ending = { ending: goal.ending, args: goal.args.map((arg) => arg()) };
+      };
+      if (recorder) recorder.part("taken", at, pass)();
+      else pass();
     }
     if (ending) endings.end(ending.ending, ending.args);
     for (const id of left) entering.forget(id);

@@ -7,6 +7,8 @@
 import type { Action, Arrow, Listener, State, Target, Timer, When } from "../../check/machine.js";
 import type { Span } from "../../language/source.js";
 import type { Configuration, Plan, VisibleAction } from "../situation/configuration.js";
+import type { WaitingSignal } from "../situation/memory.js";
+import type { HeardRecord } from "../situation/situation.js";
 import type { Get, Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import { byNumber, LazyTable } from "../values/lazy.js";
@@ -41,10 +43,8 @@ export class TurnOrder implements StepOrder {
     this.listeners = new LazyTable((id) => this.reaction(allListeners[id] as Listener));
     this.whens = new LazyTable((id) => {
       const when = allWhens[id] as When;
-      return {
-        test: whens.test(when),
-        run: this.using(whens.use(when), code.blockThen(when.block, this.arrow(when.arrow, when.state))),
-      };
+      const run = this.using(whens.use(when), code.blockThen(when.block, this.arrow(when.arrow, when.state)));
+      return { test: whens.test(when), run: this.taken(when, run) };
     });
   }
 
@@ -71,21 +71,34 @@ export class TurnOrder implements StepOrder {
   }
 
   lay(overlay: number, args: readonly unknown[], at: Span): void {
-    this.follow(this.way(0, [overlay], false, at), args, overlay);
+    this.follow(this.planTo(0, [overlay], false, at), args, overlay);
   }
 
   private reaction(item: Timer | Listener): Reaction {
     return {
       test: item.test && this.parts.code.condition(item.test),
-      run: this.parts.code.block(item.block),
+      run: this.taken(item, this.parts.code.block(item.block)),
       arrow: item.arrow && this.arrow(item.arrow, item.state),
     };
+  }
+
+  /** What an item does, as one who records is told of it. */
+  private taken(item: Span, run: Run): Run {
+    const { recorder } = this.parts.code;
+    return recorder ? recorder.part("taken", item, run) : run;
   }
 
   // ---- arrows ----------------------------------------------------------------------------------
 
   /** An arrow made ready to be followed. */
   arrow(arrow: Arrow, source: number): Run {
+    const run = this.way(arrow, source);
+    const { recorder } = this.parts.code;
+    if (!recorder || arrow.kind === "stay" || arrow.kind === "choose") return run;
+    return recorder.part("arrow", arrow, run);
+  }
+
+  private way(arrow: Arrow, source: number): Run {
     const { memory, code, turns, configurations, entering } = this.parts;
     switch (arrow.kind) {
       case "stay":
@@ -99,7 +112,7 @@ export class TurnOrder implements StepOrder {
         return this.to(arrow.target, source, arrow.again, arrow);
       case "history":
         return () =>
-          this.follow(this.way(source, entering.remembered(arrow.state, arrow.deep), false, arrow), NO_VALUES);
+          this.follow(this.planTo(source, entering.remembered(arrow.state, arrow.deep), false, arrow), NO_VALUES);
       case "choose": {
         const all = [...arrow.branches, ...(arrow.otherwise ? [arrow.otherwise] : [])];
         const none = (): never => {
@@ -145,7 +158,7 @@ export class TurnOrder implements StepOrder {
       const values = args.length === 0 ? NO_VALUES : args.map((arg) => arg());
       const { configuration } = memory;
       if (configuration !== from || !plan) {
-        plan = this.way(source, targets, again, at);
+        plan = this.planTo(source, targets, again, at);
         from = configuration;
       } else if (laws.aboutEntering) {
         this.testEntering(plan, at);
@@ -154,7 +167,7 @@ export class TurnOrder implements StepOrder {
     };
   }
 
-  private way(source: number, targets: readonly number[], again: boolean, at: Span): Plan {
+  private planTo(source: number, targets: readonly number[], again: boolean, at: Span): Plan {
     const { configurations, memory, laws } = this.parts;
     const plan = configurations.way(memory.configuration, source, targets, again);
     if (!plan)
@@ -248,6 +261,17 @@ export class TurnOrder implements StepOrder {
     memory.spend(memory.configuration.hearing[waiting.signal] ?? 0, waiting.at);
     if (this.budget.spend()) this.budget.remember(machine.signals[waiting.signal]?.name ?? "", waiting.at);
     if (!listeners) return;
+    const { recorder } = this.parts.code;
+    if (recorder)
+      recorder.hear(waiting.at, machine.signals[waiting.signal]?.name ?? "", () =>
+        this.tell(listeners, waiting, heard),
+      );
+    else this.tell(listeners, waiting, heard);
+  }
+
+  /** Lets listeners act on a signal; the first arrow among them is followed at last. */
+  private tell(listeners: readonly Listener[], waiting: WaitingSignal, heard: HeardRecord[] | undefined): void {
+    const { memory, machine } = this.parts;
     let arrow: Run | undefined;
     for (let i = 0; i < listeners.length; i++) {
       const listener = listeners[i] as Listener;
