@@ -95,8 +95,9 @@ describe("verify", () => {
   });
 
   test("what is no logbook, or of another machine or format, is foreign", () => {
-    for (const text of ["", "hello", "{}", '{"zany":"logbook","format":99}', played(example("stall-siege.zany"), "x")])
+    for (const text of ["", "hello", "{}", '{"zany":"logbook"}', played(example("stall-siege.zany"), "x")])
       expect(verifyText(duel, text).kind).toBe("foreign");
+    expect(verifyText(duel, '{"zany":"logbook","format":99}')).toMatchObject({ kind: "otherFormat", line: 1 });
     expect(verifyText(duel, LOG.replace(/"seed":"[^"]*",/, ""))).toMatchObject({
       kind: "foreign",
       words: expect.stringMatching(/^it has no seed: it was taken for a seat or a watcher/),

@@ -106,7 +106,10 @@ describe("a step", () => {
     ]);
     const [fault] = traceStep(runnable, situation, act("a", "bad"));
     expect(fault?.fault?.code).toBe("divisionByZero");
-    expect(told(runnable, fault).slice(-2)).toEqual(["change n 3 -> 4 (n += 1)", "fault n = floor(6 / (n - 4)) (n = 4)"]);
+    expect(told(runnable, fault).slice(-2)).toEqual([
+      "change n 3 -> 4 (n += 1)",
+      "fault n = floor(6 / (n - 4)) (n = 4)",
+    ]);
     expect(step(runnable, situation, act("a", "bad")).situation).toBe(situation);
   });
 

@@ -18,7 +18,7 @@ import type {
   VerifyRequest,
   WaitRequest,
 } from "@zany/client/api";
-import type { Arguments } from "@zany/core";
+import { type Arguments, isWellFormed } from "@zany/core";
 import Joi from "joi";
 import { Problem } from "./problems.js";
 
@@ -61,10 +61,6 @@ const TEXT = Joi.string()
       ? value
       : helpers.message({ custom: "{{#label}} holds half of a character (a lone surrogate)" }),
   );
-
-function isWellFormed(text: string): boolean {
-  return !/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text);
-}
 
 /** A name that others see: one line of printable characters. */
 const DISPLAY = TEXT.trim()

@@ -56,4 +56,4 @@ export {
 export type { Arguments } from "../engine/values/json.js";
 export { type Change, changesBetween, situationJson } from "../engine/situation/situation-json.js";
 export { RunningDigest, sha256Hex } from "../engine/values/hash.js";
-export { isCell, type Json, WrongValue } from "../engine/values/json.js";
+export { isCell, isWellFormed, type Json, WrongValue } from "../engine/values/json.js";

@@ -30,6 +30,8 @@ export interface Header {
   readonly open?: readonly string[];
   /** What the match began with in place of the machine's own; left out when there is nothing. */
   readonly given?: Given;
+  /** The whole situation that it went on from, as digests are made of it; then nothing else of a beginning happened. */
+  readonly from?: Json;
   /** When the match began, RFC 3339 in UTC. */
   readonly begun: string;
 }

@@ -52,7 +52,7 @@ export function why(runnable: Runnable, logbook: Logbook, step: number): WhyStep
   const { before, otherwise } = replayTo(runnable, logbook, step);
   const line = logbook.steps[step];
   const traces = before && line ? traceStep(runnable, before, inputFrom(line)) : [];
-  const trace = traces.at(-1) ?? traceBegin(runnable, beginOptions(logbook.header));
+  const trace = traces.at(-1) ?? traceBegin(runnable, beginOptions(logbook.header, logbook.steps[0]?.input));
   return { trace, otherwise };
 }
 

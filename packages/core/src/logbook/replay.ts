@@ -8,7 +8,8 @@ import type { FaultReport, Input, Refusal, Situation, Taken } from "../engine/si
 import { situationJson } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
-import type { Header, LineInput, StepLine } from "./format.js";
+import { DIGEST_EVERY, type Header, type LineInput, type StepLine } from "./format.js";
+import { isInput } from "./schema.js";
 import { headerOf, situationDigest, stepLine } from "./write.js";
 
 /** One piece of a step that replayed out differently. */
@@ -69,7 +70,7 @@ export class Replayer {
 
   next(line: StepLine): ReplayedStep {
     const before = this.situation;
-    const { earlier, taken, refused, rolls } = before ? this.step(before, line) : this.begin();
+    const { earlier, taken, refused, rolls } = before ? this.step(before, line) : this.begin(line);
     const last = earlier.at(-1)?.situation ?? before;
     this.situation = taken?.situation ?? last;
     const came = { line, earlier, rolls };
@@ -88,6 +89,34 @@ export class Replayer {
     };
   }
 
+  /**
+   * Takes the step of a line that is, to the letter, what is written of it now; changes nothing for any other line.
+   *
+   * @returns the number of the step; undefined for another line, which `next` says more of
+   */
+  takeAsWritten(text: string): number | undefined {
+    const before = this.situation;
+    if (!before || !this.sameRules || !text.startsWith('{"step":')) return undefined;
+    let line: StepLine;
+    try {
+      line = JSON.parse(text) as StepLine;
+    } catch {
+      return undefined;
+    }
+    const { time, input } = line;
+    if (typeof time !== "string" || !isInput(input) || input.kind === "begin") return undefined;
+    const at = Date.parse(time);
+    if (Number.isNaN(at)) return undefined;
+    const { taken, refusal, fault } = step(this.runnable, before, { ...input, time: at } as Input, NOW);
+    const [one] = taken;
+    if (refusal || fault || !one || taken.length > 1) return undefined;
+    const every = line.digest === undefined ? Number.POSITIVE_INFINITY : 1;
+    const digestEvery = one.situation.step % DIGEST_EVERY === 0 ? DIGEST_EVERY : every;
+    if (JSON.stringify(stepLine(this.runnable, before, one, digestEvery)) !== text) return undefined;
+    this.situation = one.situation;
+    return one.situation.step;
+  }
+
   /** What in the header is not as the match began; that it was another text or version is told by its hashes. */
   private compareHeader(first: Situation): Difference[] {
     const { machine: _, ...recorded } = this.header;
@@ -98,17 +127,17 @@ export class Replayer {
     });
   }
 
-  private begin(): Retaken {
-    const { taken, fault, refusal } = begin(this.runnable, beginOptions(this.header));
+  private begin({ input }: StepLine): Retaken {
+    const { taken, fault, refusal } = begin(this.runnable, beginOptions(this.header, input));
     return retaken(taken ? [taken] : [], refusal, fault);
   }
 
   private step(before: Situation, line: StepLine): Retaken {
     const input = inputFrom(line);
-    const { taken, refusal, fault } = step(this.runnable, before, input);
+    const { taken, refusal, fault } = step(this.runnable, before, input, NOW);
     const came = retaken(taken, refusal, fault);
     if (this.sameRules || input.dice || !came.taken || rollsAsIn(line, came.taken)) return came;
-    const again = step(this.runnable, before, { ...input, dice: line.dice.map(({ value }) => value) });
+    const again = step(this.runnable, before, { ...input, dice: line.dice.map(({ value }) => value) }, NOW);
     if (again.fault?.code === "badRoll") return { ...came, rolls: "stream" };
     return { ...retaken(again.taken, again.refusal, again.fault), rolls: "record" };
   }
@@ -141,9 +170,14 @@ export class Replayer {
   }
 }
 
-/** How a match is begun again from its header. */
-export function beginOptions(header: Header): BeginOptions {
+/** Every step is put into words, so they are made as it is taken. */
+const NOW = { happenings: "now" } as const;
+
+/** How a match is begun again from its header, and the input of step 0, which has the rolls that were set. */
+export function beginOptions(header: Header, { dice = [] }: Pick<LineInput, "dice"> = {}): BeginOptions {
   return {
+    ...(header.from !== undefined && { from: header.from }),
+    ...(dice.length > 0 && { dice }),
     seed: header.seed,
     seats: header.seats.length,
     ...(header.open && { open: header.open }),

@@ -122,6 +122,7 @@ const HEADER = object({
       state: optional(object({ name: text, args: optional(named(json)) })),
     }),
   ),
+  from: optional(object({ data: json, layers: list(list(text)), seats: named(text) })),
   begun: time,
 });
 
@@ -129,7 +130,7 @@ const SET_ROLL = either("a number, true, false or null", number, one(true, false
 
 /** The members that each kind of input has besides `kind`. */
 const INPUTS: Readonly<Record<StepLine["input"]["kind"], Readonly<Record<string, Check>>>> = {
-  begin: {},
+  begin: { dice: optional(list(SET_ROLL)) },
   action: { seat: text, action: text, args: optional(named(json)), dice: optional(list(SET_ROLL)) },
   event: { event: text, args: optional(named(json)), dice: optional(list(SET_ROLL)) },
   join: { seat: text },
@@ -143,6 +144,11 @@ const input: Check = (value, path) => {
     return wrong(path, value, `an input: an object whose kind is ${Object.keys(INPUTS).join(", ")}`);
   return object(INPUTS[kind as keyof typeof INPUTS])(value, path);
 };
+
+/** Whether a value is the input of a step. */
+export function isInput(value: unknown): boolean {
+  return input(value, "input") === undefined;
+}
 
 const STEP = object({
   step: whole,
@@ -254,8 +260,14 @@ export function readLine(line: string): ReadLine {
   return words === undefined ? { kind: "step", step: value as unknown as StepLine } : { kind: "wrong", words };
 }
 
-/** Reads the first line. @returns words when it is no header */
-export function readHeader(line: string): Header | { readonly words: string } {
+/** Why a first line is no header, and whether it is that of another format. */
+export interface NoHeader {
+  readonly words: string;
+  readonly otherFormat?: boolean;
+}
+
+/** Reads the first line. */
+export function readHeader(line: string): Header | NoHeader {
   if (line.startsWith("\ufeff")) return { words: "it begins with a byte-order mark; save it as UTF-8 without one" };
   let value: unknown;
   try {
@@ -264,5 +276,7 @@ export function readHeader(line: string): Header | { readonly words: string } {
     return { words: "this is not a Zany logbook" };
   }
   const words = wrongHeader(value);
-  return words === undefined ? (value as Header) : { words };
+  if (words === undefined) return value as Header;
+  const { zany, format } = isObject(value) ? value : {};
+  return { words, otherFormat: zany === "logbook" && typeof format === "number" && format !== LOGBOOK_FORMAT };
 }

@@ -8,8 +8,8 @@ import type { Json } from "../engine/values/json.js";
 import type { Header, LineInput, StepLine } from "./format.js";
 
 /** A header without what would tell the dice beforehand. */
-export function seenHeader(header: Header): Omit<Header, "seed" | "given"> {
-  const { seed: _, given: _given, ...seen } = header;
+export function seenHeader(header: Header): Omit<Header, "seed" | "given" | "from"> {
+  const { seed: _, given: _given, from: _from, ...seen } = header;
   return seen;
 }
 

@@ -29,8 +29,9 @@ export function headerOf(runnable: Runnable, options: BeginOptions, first: Situa
     machine: { name: machine.name, hash: runnable.hash, rules: runnable.rules },
     seed: options.seed,
     seats: machine.seats.names.slice(0, first.seats.length),
-    ...(options.open && options.open.length > 0 && { open: options.open }),
-    ...(isGiven(options.given) && { given: options.given }),
+    ...(options.open && options.open.length > 0 && options.from === undefined && { open: options.open }),
+    ...(isGiven(options.given) && options.from === undefined && { given: options.given }),
+    ...(options.from !== undefined && { from: options.from }),
     begun: timeText(first.now),
   };
 }
@@ -39,11 +40,21 @@ function isGiven(given: Given | undefined): given is Given {
   return given !== undefined && ((given.data?.length ?? 0) > 0 || given.state !== undefined);
 }
 
-/** The line of one step. `before` is the situation it started from; for step 0 there is none. */
-export function stepLine(runnable: Runnable, before: Situation | undefined, taken: Taken): StepLine {
+/**
+ * The line of one step.
+ *
+ * @param before the situation it started from; for step 0 there is none
+ * @param digestEvery how many steps there are from one digest to the next
+ */
+export function stepLine(
+  runnable: Runnable,
+  before: Situation | undefined,
+  taken: Taken,
+  digestEvery = DIGEST_EVERY,
+): StepLine {
   const { machine } = runnable;
   const { situation, happenings } = taken;
-  const whole = situation.step % DIGEST_EVERY === 0 ? situationJson(machine, situation) : undefined;
+  const whole = situation.step % digestEvery === 0 ? situationJson(machine, situation) : undefined;
   return {
     step: situation.step,
     time: timeText(situation.now),
@@ -116,6 +127,7 @@ export class LogbookWriter {
     options: BeginOptions,
     first: Taken,
     private readonly write: (line: string) => void,
+    private readonly digestEvery = DIGEST_EVERY,
   ) {
     this.line(headerOf(runnable, options, first.situation));
     this.add(first);
@@ -123,7 +135,7 @@ export class LogbookWriter {
 
   /** Writes a step; steps come in the order in which they were taken. */
   add(taken: Taken): void {
-    this.line(stepLine(this.runnable, this.last, taken));
+    this.line(stepLine(this.runnable, this.last, taken, this.digestEvery));
     this.last = taken.situation;
   }
 

@@ -1,10 +1,11 @@
 /** Beginning a match: step 0. */
 
-import type { State } from "../../check/machine.js";
+import type { Machine, State } from "../../check/machine.js";
 import { Fault } from "../values/fault.js";
-import { WrongValue } from "../values/json.js";
+import { type Json, WrongValue } from "../values/json.js";
 import { SEAT_IN, SEAT_OPEN, type SetRoll } from "../situation/memory.js";
-import { type FaultReport, newHappenings, type Refusal, type Taken } from "../situation/situation.js";
+import { type FaultReport, newHappenings, type Refusal, type Situation, type Taken } from "../situation/situation.js";
+import { situationFrom } from "../situation/situation-json.js";
 import { noSuchSeat } from "./admission.js";
 import { applyGiven, type Given, startOf } from "./given.js";
 import { faultReport, refuseUnusedRolls } from "./one-input.js";
@@ -23,6 +24,11 @@ export interface BeginOptions {
   readonly now?: number;
   /** Rolls set by hand, in the order in which they are rolled. */
   readonly dice?: readonly SetRoll[];
+  /**
+   * A whole situation to go on from, as `situationJson` writes it; nothing else of the beginning happens then, and
+   * `seats`, `open`, `given` and `now` are not looked at.
+   */
+  readonly from?: Json;
 }
 
 /** The first step of a match, or why there is none. */
@@ -44,6 +50,7 @@ export function begin(runnable: Runnable, options: BeginOptions): Begun {
 /** The same in an engine. */
 export function beginOn(engine: Engine, options: BeginOptions): Begun {
   const { machine, memory, steps } = engine;
+  if (options.from !== undefined) return beginFrom(engine, options.from, options.seed);
   const refusal = badSeats(engine, options);
   if (refusal) return { refusal };
   const count = options.seats ?? machine.seats.least;
@@ -70,17 +77,57 @@ export function beginOn(engine: Engine, options: BeginOptions): Begun {
       steps.settle();
     }
     refuseUnusedRolls(memory);
-    return {
-      taken: { input: { kind: "begin", time: memory.now }, situation: memory.publishWritable(0), happenings },
-    };
+    const { dice = [] } = options;
+    const input = { kind: "begin", time: memory.now, ...(dice.length > 0 && { dice }) } as const;
+    return { taken: { input, situation: memory.publishWritable(0), happenings } };
   } catch (error) {
     if (error instanceof Fault) return { fault: faultReport(error) };
     if (!(error instanceof WrongValue)) throw error;
-    const end = /[.?]$/.test(error.message) ? "" : ".";
-    return { refusal: { code: "badGiven", words: `What is given does not fit: ${error.message}${end}` } };
+    return { refusal: badGiven(error) };
   } finally {
     memory.begun = true;
   }
+}
+
+function badGiven({ message }: WrongValue): Refusal {
+  return { code: "badGiven", words: `What is given does not fit: ${message}${/[.?]$/.test(message) ? "" : "."}` };
+}
+
+/** Goes on from a whole situation, as step 0 of another match. */
+function beginFrom({ machine, memory }: Engine, from: Json, seed: string): Begun {
+  try {
+    const situation = { ...situationFrom(machine, memory.configurations, from, seed), step: 0 };
+    if (situation.outcome) throw new WrongValue("that match is over already");
+    refuseUnstable(machine, situation);
+    memory.load(situation);
+    memory.publishWritable(0);
+    const happenings = newHappenings();
+    return { taken: { input: { kind: "begin", time: situation.now }, situation, happenings } };
+  } catch (error) {
+    if (error instanceof Fault) return { fault: faultReport(error) };
+    if (!(error instanceof WrongValue)) throw error;
+    return { refusal: badGiven(error) };
+  }
+}
+
+/** @throws WrongValue for active states that no match can be in at once */
+function refuseUnstable({ states }: Machine, { configuration }: Situation): void {
+  for (const layer of configuration.layers) {
+    const active = new Set(layer);
+    for (const id of layer) {
+      const { name, parent, parallel, children } = states[id] as State;
+      if (id > 0 && parent > 0 && !active.has(parent))
+        throw new WrongValue(`${name} is active without ${states[parent]?.name}`);
+      const inside = children.filter((child) => active.has(child) && states[child]?.kind !== "overlay");
+      const wanted = parallel
+        ? children.length
+        : Math.min(1, children.filter((c) => states[c]?.kind !== "overlay").length);
+      if (inside.length !== wanted && id > 0)
+        throw new WrongValue(`${inside.length} states are active in ${name}, and ${wanted} must be`);
+    }
+  }
+  if (configuration.layers.length === 0 || configuration.leaves.length === 0)
+    throw new WrongValue("no state is active");
 }
 
 /** The machine's data with their first values, in a memory that was cleared. */

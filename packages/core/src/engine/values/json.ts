@@ -69,6 +69,11 @@ export function keyText(type: Type, key: unknown, naming: Naming): string {
 /** Says why a JSON value is not of a type. */
 export class WrongValue extends Error {}
 
+/** Whether every character of a text is whole: half of a pair is none (RFC 8785 forbids it). */
+export function isWellFormed(text: string): boolean {
+  return !/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text);
+}
+
 /**
  * The value that a JSON value stands for.
  *
@@ -88,6 +93,8 @@ export function fromJson(type: Type, json: unknown, naming: Naming): unknown {
     case "num":
       return typeof json === "number" && Number.isFinite(json) ? json + 0 : wrong();
     case "text":
+      if (typeof json === "string" && !isWellFormed(json))
+        throw new WrongValue("a text holds half of a character (a lone surrogate), which no file can hold");
       return typeof json === "string" && (type.max === undefined || [...json].length <= type.max) ? json : wrong();
     case "seat": {
       const seat = naming.seats.indexOf(json as string);

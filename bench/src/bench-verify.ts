@@ -1,0 +1,147 @@
+/**
+ * Verifying logbooks: what it costs against reading their lines and digesting them, and against writing them; how many
+ * bytes are in memory for one of 1,000 and one of 1,000,000 steps; what a trace of a step costs.
+ */
+
+import { createHash } from "node:crypto";
+import { readFileSync } from "node:fs";
+import {
+  begin,
+  compile,
+  LogbookWriter,
+  makeBot,
+  type Input,
+  Runnable,
+  run,
+  splitLines,
+  traceStep,
+  turnOf,
+  verify,
+  verifyText,
+} from "@zany/core";
+
+const MATCHES = 200;
+const ROUNDS = 5;
+
+const { machine } = compile(readFileSync("examples/kite-duel.zany", "utf8"), "kite-duel.zany");
+const duel = new Runnable(machine);
+
+/** Plays a match and writes it down. @returns the text, and how many steps it has */
+function written(seed: string): { readonly text: string; readonly steps: number } {
+  const how = { seed, now: 0 };
+  const { taken } = begin(duel, how);
+  if (!taken) throw new Error("it does not begin");
+  const bots = new Map(["north", "south"].map((seat) => [seat, makeBot(duel, "careful", `${seed} ${seat}`)]));
+  let text = "";
+  let steps = 0;
+  const writer = new LogbookWriter(duel, how, taken, (line) => (text += line));
+  run(
+    duel,
+    taken.situation,
+    ({ situation, turn }): Input | undefined => {
+      for (const seat of turn) {
+        const input = bots.get(seat)?.choose(situation, seat);
+        if (input) return input;
+      }
+      return undefined;
+    },
+    (step) => {
+      steps++;
+      writer.add(step);
+    },
+  );
+  writer.close();
+  return { text, steps };
+}
+
+function best(rounds: number, work: () => void): number {
+  let least = Number.POSITIVE_INFINITY;
+  for (let i = 0; i < rounds; i++) {
+    const start = performance.now();
+    work();
+    least = Math.min(least, performance.now() - start);
+  }
+  return least;
+}
+
+const matches = Array.from({ length: MATCHES }, (_, i) => written(`verify ${i}`));
+const steps = matches.reduce((sum, match) => sum + match.steps, 0);
+const writing = best(ROUNDS, () => {
+  for (let i = 0; i < MATCHES; i++) written(`verify ${i}`);
+});
+const reading = best(ROUNDS, () => {
+  for (const { text } of matches) {
+    const digest = createHash("sha256");
+    for (const line of splitLines(text)) {
+      JSON.parse(line);
+      digest.update(line);
+    }
+    digest.digest("hex");
+  }
+});
+const verifying = best(ROUNDS, () => {
+  for (const { text } of matches) if (verifyText(duel, text).kind !== "verified") throw new Error("it does not verify");
+});
+const each = (ms: number): string => `${((ms * 1_000) / steps).toFixed(1)} us a step`;
+console.log(`${MATCHES} logbooks of ${steps} steps: reading and digesting ${each(reading)}, writing ${each(writing)}`);
+console.log(
+  `verifying ${each(verifying)}: ${(verifying / reading).toFixed(2)} of reading and digesting (3 wanted), ` +
+    `${(verifying / writing).toFixed(2)} of writing (1 wanted)`,
+);
+
+const first = begin(duel, { seed: "why", now: 0 }).taken?.situation;
+if (first) {
+  const seat = turnOf(duel, first)[0] ?? "";
+  const [target = ""] = duel.machine.seats.names.filter((name) => name !== seat);
+  const input: Input = { kind: "action", seat, action: "slash", args: { target } };
+  const times = 2_000;
+  const tracing = best(ROUNDS, () => {
+    for (let i = 0; i < times; i++) traceStep(duel, first, input);
+  });
+  console.log(`why of a step: ${((tracing * 1_000) / times).toFixed(0)} us (100 wanted)`);
+}
+
+/** Lines of a match that goes on for ever, made one at a time. */
+function* endless(count: number): Generator<string> {
+  const letter = new Runnable(compile(readFileSync("examples/pass-the-letter.zany", "utf8"), "letter.zany").machine);
+  const how = { seed: "long", now: 0 };
+  const { taken } = begin(letter, how);
+  if (!taken) throw new Error("it does not begin");
+  const waiting: string[] = [];
+  const writer = new LogbookWriter(letter, how, taken, (line) => waiting.push(line.slice(0, -1)));
+  yield* waiting.splice(0);
+  const [seat = ""] = letter.machine.seats.names;
+  let { situation } = taken;
+  while (situation.step < count) {
+    const upTo = Math.min(count, situation.step + 1_000);
+    const input: Input = { kind: "action", seat, action: "pass", args: { words: "on", receiver: seat } };
+    ({ situation } = run(
+      letter,
+      situation,
+      ({ step }) => (step < upTo ? input : undefined),
+      (step) => writer.add(step),
+    ));
+    yield* waiting.splice(0);
+  }
+  writer.close();
+  yield* waiting;
+}
+
+async function memory(count: number): Promise<number> {
+  const letter = new Runnable(compile(readFileSync("examples/pass-the-letter.zany", "utf8"), "letter.zany").machine);
+  let most = 0;
+  const verdict = await verify(letter, endless(count), {
+    progress: () => {
+      most = Math.max(most, process.memoryUsage().heapUsed);
+    },
+  });
+  if (verdict.kind !== "verified") throw new Error(JSON.stringify(verdict));
+  return most / 1e6;
+}
+
+async function measureMemory(): Promise<void> {
+  for (const count of [1_000, 1_000_000])
+    console.log(`${count} steps: at most ${(await memory(count)).toFixed(0)} MB in use`);
+}
+
+void measureMemory();
