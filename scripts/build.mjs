@@ -72,6 +72,7 @@ export const CLI = [
   { ...cli, entryPoints: ["packages/cli/src/layout.ts"], outfile: "dist/cli/layout.cjs" },
   { ...cli, entryPoints: ["packages/cli/src/lsp.ts"], outfile: "dist/cli/lsp.cjs" },
   { ...cli, entryPoints: ["packages/cli/src/simulate-worker.ts"], outfile: "dist/cli/simulate-worker.cjs" },
+  { ...cli, entryPoints: ["packages/cli/src/verify-worker.ts"], outfile: "dist/cli/verify-worker.cjs" },
 ];
 
 async function bundles(list) {

@@ -16,6 +16,7 @@ export const CORE_ROOMS = [
   "compile.ts",
   "editing",
   "local",
+  "review",
 ];
 
 const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({

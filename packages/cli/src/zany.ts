@@ -155,12 +155,25 @@ example(
 
 example(
   add("verify", "replay logbooks on a machine and name the first step that differs")
-    .argument("<logbook...>", "logbooks to verify")
+    .argument("<logbook...>", "logbooks to verify, folders of them, or - for standard input")
     .requiredOption("--machine <file>", "the machine to replay them on")
+    .option("--played-on <file>", "the version they were played on: then which change did it is found by trial")
+    .option("--cores <number>", "how many cores work on it; without, all", atLeastOne)
     .addOption(junit())
     .addOption(json()),
   "zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany",
 ).action(async (files, options) => finish((await work()).verify(files, options)));
+
+example(
+  add("diff", "tell what differs between two versions of a machine by meaning, and which matches go otherwise")
+    .argument("<old>", "the version before")
+    .argument("<new>", "the version now")
+    .option("--logbook <path>", "a kept match, or a folder of them; may be repeated", collect, [])
+    .addOption(json()),
+  "zany diff examples/older/kite-duel-1.zany examples/kite-duel.zany",
+).action(async (old, now, { logbook, ...options }) =>
+  finish((await work()).diff(old, now, { ...options, logbooks: logbook })),
+);
 
 example(
   add("simulate", "let bots play many matches and count")

@@ -7,3 +7,4 @@ export * from "./exports/logbook.js";
 export * from "./exports/search.js";
 export * from "./exports/formats.js";
 export * from "./exports/local.js";
+export * from "./exports/review.js";

@@ -3,6 +3,7 @@
 export * from "./check.js";
 export * from "./compile.js";
 export * from "./diagram.js";
+export * from "./diff.js";
 export * from "./doctor.js";
 export * from "./dump.js";
 export * from "./explain.js";

@@ -1,49 +1,232 @@
-/** `zany verify`: replays logbooks and compares every step. */
+/** `zany verify`: replays logbooks on all cores, tells which go otherwise, because of which rule, and which change did it. */
 
-import { existsSync } from "node:fs";
-import { inputInWords, type Verdict, verify as verifyLines } from "@zany/core";
-import { linesOf, needFolder, runnableFile, UsedWrongly } from "../files.js";
+import { existsSync, readdirSync, statSync } from "node:fs";
+import { availableParallelism } from "node:os";
+import { join } from "node:path";
+import { Worker } from "node:worker_threads";
+import {
+  type Cause,
+  causeOf,
+  type Compilation,
+  type DivergedGroup,
+  groupsOf,
+  type HowDiverged,
+  inputInWords,
+  Runnable,
+  type Texts,
+  type Verdict,
+  verify as verifyLines,
+} from "@zany/core";
+import { compileFile, linesOf, logbookFile, needFolder, runnableFile, UsedWrongly } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
-import { count, pad, say, sayJson, style } from "../terminal.js";
+import { bar, count, pad, printable, say, sayJson, style } from "../terminal.js";
 import { differenceText } from "./replay.js";
 
-export async function verify(
-  files: readonly string[],
-  options: { readonly machine: string; readonly json?: boolean; readonly junit?: string },
-): Promise<number> {
-  if (options.junit !== undefined) needFolder(options.junit);
-  const runnable = runnableFile(options.machine);
-  if (!runnable) return 1;
-  for (const file of files)
-    if (file !== "-" && !existsSync(file)) throw new UsedWrongly(`Cannot read "${file}": there is no such file.`);
-  const verdicts: { file: string; verdict: Verdict }[] = [];
-  for (const file of files) {
-    const verdict = await verifyLines(runnable, linesOf(file));
-    verdicts.push({ file, verdict });
-    if (!options.json) tell(file, verdict);
-  }
-  const bad = verdicts.filter(({ verdict }) => verdict.kind !== "verified").length;
-  if (options.junit !== undefined)
-    writeJunit(options.junit, "verify", [
-      { name: options.machine, cases: verdicts.map(({ file, verdict }) => caseOf(file, verdict)) },
-    ]);
-  if (options.json) sayJson(verdicts);
-  else say(`${count(files.length - bad, "logbook")} verified, ${bad} not`);
-  return bad > 0 ? 1 : 0;
+/** The bundle beside this one that verifies in a thread. */
+const WORKER: string = "verify-worker.cjs";
+/** With fewer logbooks than this, threads cost more than they save. */
+const FEW = 8;
+/** How many logbooks are told of one by one; of more it is only told how they group. */
+const MOST_TOLD = 40;
+const STANDARD_INPUT = "-";
+
+interface VerifyOptions {
+  readonly machine: string;
+  readonly playedOn?: string;
+  readonly cores?: number;
+  readonly json?: boolean;
+  readonly junit?: string;
 }
 
-function caseOf(file: string, verdict: Verdict): Case {
+interface Verified {
+  readonly file: string;
+  readonly verdict: Verdict;
+}
+
+/** A group with the changes that a trial has found to make the difference. */
+type Explained = DivergedGroup & { readonly cause?: Cause };
+
+export async function verify(paths: readonly string[], options: VerifyOptions): Promise<number> {
+  if (options.junit !== undefined) needFolder(options.junit);
+  const compilation = compileFile(options.machine, { errorsOnly: true });
+  const runnable = compilation.ok ? new Runnable(compilation.machine) : runnableFile(options.machine);
+  if (!runnable) return 1;
+  const before = options.playedOn === undefined ? undefined : compileFile(options.playedOn, { errorsOnly: true });
+  if (before && !before.ok) {
+    runnableFile(options.playedOn ?? "");
+    return 1;
+  }
+  const files = logbooksIn(paths);
+  const texts = { now: textsOf(compilation), old: before && textsOf(before) };
+  const verdicts =
+    files.length >= FEW && options.cores !== 1
+      ? await onAllCores(files, texts, options)
+      : await oneByOne(files, runnable, before && new Runnable(before.machine));
+  // A folder may hold matches of other machines too.
+  const others = verdicts.filter(({ file, verdict }) => verdict.kind === "foreign" && !paths.includes(file));
+  const own = verdicts.filter((each) => !others.includes(each));
+  const bad = own.filter(({ verdict }) => verdict.kind !== "verified");
+  const groups = groupsOf(
+    own.map(({ file, verdict }) => ({ name: file, verdict, seats: runnable.machine.seats.names })),
+  ).map((group) => explained(group, texts));
+  if (options.junit !== undefined)
+    writeJunit(options.junit, "verify", [{ name: options.machine, cases: own.map(caseOf) }]);
+  if (options.json) sayJson(verdicts);
+  else {
+    const told = own.length > MOST_TOLD ? bad.slice(0, MOST_TOLD) : own;
+    for (const each of told) tell(each);
+    if (bad.length > told.length) say(style("dim", `and ${bad.length - told.length} more that are not verified`));
+    for (const group of groups) tellGroup(group);
+    const skipped = others.length > 0 ? `; ${others.length} in folders are of other machines` : "";
+    say(`${count(own.length - bad.length, "logbook")} verified, ${bad.length} not${skipped}`);
+  }
+  return bad.length > 0 ? 1 : 0;
+}
+
+/** The texts of a machine, its own by the empty path. */
+export function textsOf({ sources, parts }: Compilation): Texts {
+  return { "": sources.files[0]?.text ?? "", ...parts };
+}
+
+/** Logbooks, and those in folders and inside them, in the order of their names. */
+export function logbooksIn(paths: readonly string[]): string[] {
+  return paths.flatMap((path) => {
+    if (path === STANDARD_INPUT) return [path];
+    if (!existsSync(path)) throw new UsedWrongly(`Cannot read "${path}": there is no such file.`);
+    if (!statSync(path).isDirectory()) return [path];
+    const found = readdirSync(path, { recursive: true, encoding: "utf8" })
+      .filter((name) => name.endsWith(".jsonl"))
+      .map((name) => join(path, name))
+      .sort();
+    if (found.length === 0)
+      throw new UsedWrongly(`There is no logbook in "${path}": none of its files ends in .jsonl.`);
+    return found;
+  });
+}
+
+/** The logbooks of a source: standard input may hold several, one behind the other. */
+async function* logbooksOf(file: string): AsyncGenerator<{ readonly name: string; readonly lines: string[] }> {
+  let lines: string[] = [];
+  let number = 0;
+  for await (const line of linesOf(file)) {
+    if (lines.length > 0 && line.startsWith('{"zany":"logbook"')) {
+      yield { name: `${file}:${++number}`, lines };
+      lines = [];
+    }
+    lines.push(line);
+  }
+  yield { name: number === 0 ? file : `${file}:${number + 1}`, lines };
+}
+
+async function oneByOne(files: readonly string[], runnable: Runnable, playedOn?: Runnable): Promise<Verified[]> {
+  const verdicts: Verified[] = [];
+  for (const file of files) {
+    if (file !== STANDARD_INPUT)
+      verdicts.push({ file, verdict: await verifyLines(runnable, linesOf(file), { playedOn }) });
+    else
+      for await (const { name, lines } of logbooksOf(file))
+        verdicts.push({ file: name, verdict: await verifyLines(runnable, lines, { playedOn }) });
+  }
+  return verdicts;
+}
+
+/** Hands the logbooks out to threads, each when it is done with the one before; the verdicts come in the files' order. */
+async function onAllCores(
+  files: readonly string[],
+  texts: { readonly now: Texts; readonly old: Texts | undefined },
+  { cores, json }: VerifyOptions,
+): Promise<Verified[]> {
+  const waiting = [...files.entries()];
+  const verdicts = new Array<Verified>(files.length);
+  const since = Date.now();
+  let done = 0;
+  const shows = process.stderr.isTTY === true && !json;
+  const show = (): void => {
+    if (!shows) return;
+    const left =
+      done === 0 ? "" : `, ${Math.ceil((((Date.now() - since) / done) * (files.length - done)) / 1_000)} s left`;
+    process.stderr.write(`\r${printable(`${bar(done, 0, files.length, 30)} ${done} of ${files.length}${left}   `)}`);
+  };
+  const most = Math.min(cores ?? availableParallelism(), files.length);
+  await Promise.all(
+    Array.from(
+      { length: most },
+      () =>
+        new Promise<void>((resolve, reject) => {
+          const worker = new Worker(join(__dirname, WORKER), { workerData: texts });
+          let at = 0;
+          const next = (): void => {
+            const task = waiting.shift();
+            if (!task) {
+              void worker.terminate();
+              resolve();
+              return;
+            }
+            at = task[0];
+            worker.postMessage(task[1]);
+          };
+          worker.on("error", reject);
+          worker.on("message", ({ file, verdict, failed }: Verified & { readonly failed?: string }) => {
+            if (failed !== undefined) {
+              reject(new UsedWrongly(`Cannot read "${file}": ${failed}`));
+              return;
+            }
+            // Without a verdict it tells how far it came.
+            if (!verdict) return;
+            verdicts[at] = { file, verdict };
+            done++;
+            show();
+            next();
+          });
+          next();
+        }),
+    ),
+  );
+  if (shows) process.stderr.write("\r\u001b[K");
+  return verdicts;
+}
+
+/** Looks for the change that makes a group's example go otherwise, where both versions are at hand. */
+function explained(
+  group: DivergedGroup,
+  { now, old }: { readonly now: Texts; readonly old: Texts | undefined },
+): Explained {
+  if (!old || !existsSync(group.example.name)) return group;
+  return { ...group, cause: causeOf(old, now, logbookFile(group.example.name), group.example.verdict) };
+}
+
+// ---- telling ----------------------------------------------------------------------------------------
+
+const HOW: Readonly<Record<HowDiverged, string>> = {
+  sameResult: "the same result another way",
+  changed: "goes otherwise",
+  refused: "an input is refused",
+  rolls: "other rolls",
+  fault: "a fault",
+  law: "a law is broken",
+};
+
+function caseOf({ file, verdict }: Verified): Case {
   if (verdict.kind === "verified") return { name: file, file };
   if (verdict.kind !== "diverged")
     return { name: file, file, line: verdict.line, failure: { headline: verdict.words, text: verdict.words } };
   const headline = `diverged at step ${verdict.step}: ${inputInWords(verdict.input)}`;
-  const text = [headline, ...verdict.differences.map(differenceText)].join("\n");
+  const text = [headline, HOW[verdict.how], ...becauseOf(verdict), ...verdict.differences.map(differenceText)].join(
+    "\n",
+  );
   return { name: file, file, line: verdict.line, failure: { headline, text } };
 }
 
-function tell(file: string, verdict: Verdict): void {
+/** The rule that is responsible, in words. */
+function becauseOf({ responsible: { rule, source, writers } }: Verdict & { kind: "diverged" }): string[] {
+  if (rule !== undefined) return [`because of ${rule}${source === undefined ? "" : ` (${source})`}`];
+  if (writers === undefined) return [];
+  return [`nothing wrote it; ${writers.length === 0 ? "no rule does" : `${writers.join(", ")} can`}`];
+}
+
+function tell({ file, verdict }: Verified): void {
+  const other = verdict.otherRules ? ", played on other rules" : "";
   if (verdict.kind === "verified") {
-    const other = verdict.otherRules ? ", played on other rules" : "";
     say(`${style("green", pad("verified", 10))} ${file}  ${count(verdict.steps, "step")}${other}`);
     return;
   }
@@ -51,12 +234,30 @@ function tell(file: string, verdict: Verdict): void {
     say(`${style("red", pad(verdict.kind, 10))} ${file}  line ${verdict.line}: ${verdict.words}`);
     return;
   }
-  const other = verdict.otherRules ? ", played on other rules" : "";
+  const { how, step, line, input, words, differences, rolls } = verdict;
   say(
-    `${style("red", pad("diverged", 10))} ${file}  at step ${verdict.step} ` +
-      `(line ${verdict.line}): ${inputInWords(verdict.input)}${other}`,
+    `${style(how === "sameResult" ? "yellow" : "red", pad("diverged", 10))} ${file}  at step ${step} ` +
+      `(line ${line}): ${inputInWords(input)}${other}`,
   );
-  for (const d of verdict.differences.slice(0, 8)) say(`             ${differenceText(d)}`);
-  if (verdict.differences.length > 8)
-    say(`             and ${count(verdict.differences.length - 8, "more difference")}`);
+  const more = how === "changed" ? [] : [words === undefined ? HOW[how] : `${HOW[how]}: ${words}`];
+  for (const text of [...more, ...becauseOf(verdict)]) say(`             ${text}`);
+  for (const d of differences.slice(0, 8)) if (d.path !== "input") say(`             ${differenceText(d)}`);
+  if (differences.length > 8) say(`             and ${count(differences.length - 8, "more difference")}`);
+  if (rolls.recorded + rolls.anew > 0)
+    say(
+      style("dim", `             rolls as recorded in ${count(rolls.recorded, "step")}, rolled anew in ${rolls.anew}`),
+    );
+}
+
+function tellGroup({ how, rule, path, source, matches, example, cause }: Explained): void {
+  // A match alone has been told of already.
+  if (matches.length < 2 && cause === undefined) return;
+  const where = rule === "" ? "" : ` because of ${style("bold", rule)}${source === "" ? "" : ` (${source})`}`;
+  const what = path === "" || path === "input" ? "" : `, first ${path}`;
+  say(`${count(matches.length, "match", "matches")}: ${HOW[how]}${where}${what}`);
+  say(style("dim", `           soonest in ${example.name}, step ${example.verdict.step}`));
+  if (!cause) return;
+  if (cause.changes.length === 0) say(style("yellow", "           no change by itself makes it go so"));
+  for (const { name, what: changed, newLine, oldLine } of cause.changes)
+    say(`           by trial: ${style("bold", name)} ${changed} (line ${newLine ?? oldLine})`);
 }

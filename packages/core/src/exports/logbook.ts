@@ -15,22 +15,17 @@ export {
   timeText,
 } from "../logbook/format.js";
 export { type Logbook, NotALogbook, readLogbook } from "../logbook/read.js";
-export {
-  BadQuestion,
-  holdsIn,
-  lastChange,
-  lastOpen,
-  type OwnCondition,
-  ownCondition,
-  type ReplayedTo,
-  replayTo,
-  turningPoints,
-  type WhenOpen,
-  type WhyStep,
-  why,
-} from "../logbook/questions.js";
 export { beginOptions, type Difference, inputFrom, type ReplayedStep, Replayer } from "../logbook/replay.js";
 export { seenHeader, seenLine } from "../logbook/seen.js";
-export { splitLines, type Verdict, verify, verifyText } from "../logbook/verify.js";
+export type { Responsible } from "../logbook/responsible.js";
+export {
+  type Diverged,
+  type HowDiverged,
+  splitLines,
+  type Verdict,
+  type VerifyOptions,
+  verify,
+  verifyText,
+} from "../logbook/verify.js";
 export { inputInWords, noteInWords, signalInWords, valueInWords } from "../logbook/words.js";
 export { closingLine, headerOf, LogbookWriter, situationDigest, stepLine } from "../logbook/write.js";

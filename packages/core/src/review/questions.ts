@@ -5,7 +5,7 @@
 
 import type { Expr } from "../check/machine.js";
 import { compile, type FindPart } from "../compile.js";
-import { beginOptions, inputFrom, Replayer } from "./replay.js";
+import { beginOptions, inputFrom, Replayer } from "../logbook/replay.js";
 import { engineOf, Runnable } from "../engine/matches/runnable.js";
 import { type Trace, touches, traceBegin, traceStep } from "../engine/matches/trace.js";
 import { options } from "../engine/matches/view.js";
@@ -13,7 +13,7 @@ import type { Situation } from "../engine/situation/situation.js";
 import type { Change } from "../engine/situation/situation-json.js";
 import { Fault } from "../engine/values/fault.js";
 import type { Json } from "../engine/values/json.js";
-import type { Logbook } from "./read.js";
+import type { Logbook } from "../logbook/read.js";
 
 /** A question that cannot be asked: of a step that is not there, or an expression that is none. */
 export class BadQuestion extends Error {}

@@ -1,0 +1,22 @@
+/**
+ * Kept matches looked at again: why a step did what it did, questions over a whole match, what differs between two
+ * versions of a machine and which change makes a match go otherwise. `@zany/core/review`.
+ */
+
+export { type Cause, causeOf } from "../review/cause.js";
+export { type DivergedGroup, groupsOf, type NamedVerdict, shortValue } from "../review/groups.js";
+export { changesOf, type PieceChange, type Texts, withChanges } from "../review/pieces.js";
+export {
+  BadQuestion,
+  holdsIn,
+  lastChange,
+  lastOpen,
+  type OwnCondition,
+  ownCondition,
+  type ReplayedTo,
+  replayTo,
+  turningPoints,
+  type WhenOpen,
+  type WhyStep,
+  why,
+} from "../review/questions.js";

@@ -1,0 +1,94 @@
+/**
+ * Cause by trial: which changes between two versions make a match go otherwise. The match is replayed on the old version
+ * with some of the changes made, until a smallest set is found that makes the difference: evidence, not a guess.
+ *
+ * The search is delta debugging (Zeller and Hildebrandt, 2002): subsets and their complements of ever smaller size; what
+ * does not compile by itself decides nothing.
+ */
+
+import { compile } from "../compile.js";
+import { Runnable } from "../engine/matches/runnable.js";
+import type { Logbook } from "../logbook/read.js";
+import { Replayer } from "../logbook/replay.js";
+import type { Diverged } from "../logbook/verify.js";
+import { changesOf, type PieceChange, type Texts, withChanges } from "./pieces.js";
+
+/** How often a match is replayed at most in search of a cause. */
+const MOST_TRIALS = 400;
+
+/** What a search for a cause came to. */
+export interface Cause {
+  /** The smallest set of changes that makes the match go otherwise in that step; empty when none was found. */
+  readonly changes: readonly PieceChange[];
+  /** How often it was tried. */
+  readonly trials: number;
+  /** Whether the search came to its end, so that no change can be left out. */
+  readonly complete: boolean;
+}
+
+/**
+ * Looks for what made a match go otherwise.
+ *
+ * @param old the texts of the version it was played on @param now those of the version on which it goes otherwise
+ * @param diverged how it does; the same must come of the changes
+ */
+export function causeOf(
+  old: Texts,
+  now: Texts,
+  logbook: Logbook,
+  diverged: Pick<Diverged, "step" | "differences">,
+): Cause {
+  const changes = changesOf(old, now);
+  let trials = 0;
+  const makesIt = (some: readonly PieceChange[]): boolean | undefined => {
+    if (trials >= MOST_TRIALS) return undefined;
+    trials++;
+    return divergesAt(withChanges(old, some), logbook, diverged);
+  };
+  // Mostly one change is enough, and mostly there are few.
+  for (const change of changes) if (makesIt([change]) === true) return { changes: [change], trials, complete: true };
+  if (makesIt(changes) !== true) return { changes: [], trials, complete: trials < MOST_TRIALS };
+  const least = smallest(changes, makesIt);
+  return { changes: least, trials, complete: trials < MOST_TRIALS };
+}
+
+/** A set of which nothing can be left out. @param works whether a set does it; undefined where that is not known */
+export function smallest<T>(all: readonly T[], works: (some: readonly T[]) => boolean | undefined): readonly T[] {
+  let current = all;
+  for (let parts = 2; current.length > 1; ) {
+    const size = Math.ceil(current.length / parts);
+    const pieces = Array.from({ length: parts }, (_, i) => current.slice(i * size, (i + 1) * size)).filter(
+      ({ length }) => length > 0,
+    );
+    const piece = pieces.find((some) => some.length < current.length && works(some) === true);
+    if (piece) {
+      current = piece;
+      parts = 2;
+      continue;
+    }
+    const rest = pieces
+      .map((some) => current.filter((one) => !some.includes(one)))
+      .find((some) => some.length > 0 && some.length < current.length && works(some) === true);
+    if (rest) {
+      current = rest;
+      parts = Math.max(parts - 1, 2);
+    } else if (parts >= current.length) return current;
+    else parts = Math.min(parts * 2, current.length);
+  }
+  return current;
+}
+
+/** Whether a match goes otherwise on these texts, first in that step and in the same way; undefined when they do not run. */
+function divergesAt(
+  texts: Texts,
+  { header, steps }: Logbook,
+  { step, differences }: Pick<Diverged, "step" | "differences">,
+): boolean | undefined {
+  const { ok, machine } = compile(texts[""] ?? "", "machine.zany", (path) => texts[path], { errorsOnly: true });
+  if (!ok) return undefined;
+  const replayer = new Replayer(new Runnable(machine, false), header);
+  for (const line of steps.slice(0, step)) if (replayer.next(line).differences.length > 0) return false;
+  const line = steps[step];
+  const found = line ? replayer.next(line).differences : [];
+  return found.some(({ path }) => path === differences[0]?.path);
+}
