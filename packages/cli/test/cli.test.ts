@@ -311,15 +311,51 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     const verified = zany(["verify", ...logs, "--machine", DUEL]);
     expect(verified.code).toBe(1);
     expect(verified.out).toContain(
-      "diverged   examples/logbooks/kite-duel-07.jsonl  at step 10 (line 12): south mend, played on other rules\n             /data/kites/south/lift: recorded 23, replayed 27\n",
+      "diverged   examples/logbooks/kite-duel-07.jsonl  at step 10 (line 12): south mend, played on other rules\n             because of Turn.mend.effects (58:7)\n             /data/kites/south/lift: recorded 23, replayed 27\n",
     );
     expect(verified.out).toContain("1 logbook verified, 1 not");
     const replayed = zany(["replay", logs[1] as string, "--machine", DUEL]);
     expect([replayed.code, replayed.out.includes("diverges here")]).toEqual([1, true]);
-    expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject([
-      { verdict: { kind: "verified" } },
-      { verdict: { kind: "diverged", step: 10 } },
-    ]);
+    expect(JSON.parse(zany(["verify", ...logs, "--machine", DUEL, "--json"]).out)).toMatchObject({
+      logbooks: [{ verdict: { kind: "verified" } }, { verdict: { kind: "diverged", step: 10 } }],
+      groups: [{ how: "changed", rule: "Turn.mend.effects", path: "/data/kites/*/lift", example: { step: 10 } }],
+    });
+    // A whole folder on all cores, and standard input with logbooks one behind the other; what did it is found by trial.
+    const older = "examples/older/kite-duel-1.zany";
+    const all = zany(["verify", "examples/logbooks", "--machine", DUEL, "--played-on", older]);
+    expect(all.out).toContain("by trial: state Lap: state Turn: action mend changed (line 56)");
+    expect(all.out).toContain("11 logbooks verified, 1 not; 22 in folders are of other machines");
+    const one = zany(["verify", "examples/logbooks", "--machine", DUEL, "--played-on", older, "--cores", "1"]);
+    expect(one.out).toBe(all.out);
+    const input = logs.map((file) => readFileSync(file, "utf8")).join("");
+    expect(zany(["verify", "-", "--machine", DUEL], { input }).out).toContain("diverged   -:2  at step 10");
+    const differs = zany(["diff", older, DUEL, "--logbook", logs[0] as string]);
+    expect(differs).toMatchObject({ code: 0, out: expect.stringContaining("+ kites[me].lift += 12") });
+    expect(zany(["diff", DUEL, DUEL]).out).toContain("They mean the same");
+  });
+
+  test("why: what a step asked, decided and wrote; questions over the match; what cannot be asked is told in words", () => {
+    const log = "examples/logbooks/kite-duel-01.jsonl";
+    const why = (...more: string[]) => zany(["why", log, "--machine", DUEL, ...more]);
+    expect(why("--step", "3").out).toContain(
+      "56:23   yes Turn.mend.needs[1]  kites[me].tape > 0  (kites[north].tape = 1)",
+    );
+    expect(JSON.parse(why("--step", "3", "--json").out)).toMatchObject({
+      format: 1,
+      step: 3,
+      changes: expect.any(Array),
+    });
+    expect(why("--when", "kites[north].lift < 20").out).toMatch(/^step \d+ +begins to hold/);
+    expect(why("--open", "north mend").out).toContain("open last after step 2. Step 3 closed it: It is south's turn.");
+    for (const [args, words] of [
+      [["--step", "99"], "There is no step 99; the last is 19."],
+      [["--of", "kite"], 'There is no datum "kite"'],
+      [["--when", "kites[nroth].lift < 2"], 'Did you mean "north"?'],
+      [["--open", "north mned"], "is no action of a seat"],
+    ] as const) {
+      const { code, err } = why(...args);
+      expect([code, err]).toEqual([2, expect.stringContaining(words)]);
+    }
   });
 
   test("simulate: the same counts for a seed on any number of cores; policies matter", () => {

@@ -64,7 +64,7 @@ describe("a step", () => {
       "  plain raise Struck(source, target, hit) (source = north, target = south, hit = 6)",
       "yes kites[target].braced (kites[south].braced = yes)",
       "change kites.north.lift 1 -> 0 (kites[me].lift -= 2; me = north)",
-      "change kept at its bound 0, not -1",
+      "change kites.north.lift kept at its bound 0, not -1",
       "arrow Turn.slash.arrow: -> Judge (left Turn; entered Judge)",
       "  change queue north, south -> south (queue.take())",
       "signal signal Struck is heard",
@@ -79,7 +79,7 @@ describe("a step", () => {
       "yes Turn.slash(target): target != me (target = south, me = north)",
       "yes kites[target].braced (kites[south].braced = yes)",
       "change kites.north.lift 1 -> 0 (kites[me].lift -= 2; me = north)",
-      "change kept at its bound 0, not -1",
+      "change kites.north.lift kept at its bound 0, not -1",
     ]);
     expect(trace.changes.map(({ path, before, after, rule }) => [path, before, after, rule])).toEqual(
       [

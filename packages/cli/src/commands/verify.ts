@@ -71,7 +71,7 @@ export async function verify(paths: readonly string[], options: VerifyOptions): 
   ).map((group) => explained(group, texts));
   if (options.junit !== undefined)
     writeJunit(options.junit, "verify", [{ name: options.machine, cases: own.map(caseOf) }]);
-  if (options.json) sayJson(verdicts);
+  if (options.json) sayJson({ logbooks: own, groups: groups.map(groupJson) });
   else {
     const told = own.length > MOST_TOLD ? bad.slice(0, MOST_TOLD) : own;
     for (const each of told) tell(each);
@@ -195,11 +195,17 @@ function explained(
   return { ...group, cause: causeOf(old, now, logbookFile(group.example.name), group.example.verdict) };
 }
 
+/** A group as programs read it: of its changes what and where, not what was done to which text. */
+function groupJson({ example: { name, verdict }, cause, ...group }: Explained): unknown {
+  const changes = cause?.changes.map(({ edit: _, oldText: _old, newText: _new, ...change }) => change);
+  return { ...group, example: { file: name, step: verdict.step }, ...(changes && { changes }) };
+}
+
 // ---- telling ----------------------------------------------------------------------------------------
 
 const HOW: Readonly<Record<HowDiverged, string>> = {
   sameResult: "the same result another way",
-  changed: "goes otherwise",
+  changed: "other data or states",
   refused: "an input is refused",
   rolls: "other rolls",
   fault: "a fault",

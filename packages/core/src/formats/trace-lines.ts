@@ -22,7 +22,7 @@ export interface TraceLine {
   readonly to: number;
 }
 
-export interface TraceLineOptions {
+interface TraceLineOptions {
   /** Only what led to changes of this datum, a JSON Pointer such as `/data/kites/south/lift`. */
   readonly of?: string;
 }
@@ -142,8 +142,9 @@ class Lines {
     const because = this.valuesOf(values).join(", ");
     for (const change of changes)
       own.push(this.line(node, depth, "change", changeInWords(change), [text, because].filter(Boolean).join("; ")));
+    const [, written = text] = /^([\w.[\]]+)/.exec(changes[0] ? pathInWords(changes[0].path) : text) ?? [];
     for (const { wanted, kept } of clamped)
-      own.push(this.line(node, depth, "change", `kept at its bound ${kept}, not ${wanted}`));
+      own.push(this.line(node, depth, "change", `${written} kept at its bound ${kept}, not ${wanted}`));
     for (const note of notes) own.push(this.line(node, depth, "note", `note "${cut(note)}"`));
     const touched = this.of !== undefined && changes.some(({ path }) => touches(path, this.of as string));
     if (node.failed && inner.length === 0) own.push(this.line(node, depth, "fault", text, because));
@@ -251,7 +252,7 @@ function omittedIn({ omitted = 0, parts = [] }: Recorded): number {
 }
 
 /** A node of a trace as other programs read it, with its place and its text. */
-export interface TraceNodeJson extends Omit<Recorded, "from" | "to" | "parts"> {
+interface TraceNodeJson extends Omit<Recorded, "from" | "to" | "parts"> {
   /** `line:column`, of an included file with its name before it. */
   readonly source: string;
   readonly text: string;

@@ -138,6 +138,10 @@ class Verifier {
   private count = 0;
   private fileDigest = "";
   private lastLineUnreadable = false;
+  /** The last step, as it was met: what a match ends with comes of it. */
+  private last:
+    | { readonly text: string; readonly now: Situation | undefined; readonly old: Situation | undefined }
+    | undefined;
   private notTaken = 0;
   private readonly rolls = { recorded: 0, anew: 0 };
 
@@ -177,12 +181,19 @@ class Verifier {
   private readLine(text: string): void {
     // Behind a line that cannot be read nothing is looked at any more.
     if (this.broken) return;
-    if (this.takenAsWritten(text)) return;
+    const met = { text, now: this.replayer?.situation, old: this.playedOn?.replayer.situation };
+    if (this.takenAsWritten(text)) {
+      this.last = met;
+      return;
+    }
     const read = readLine(text);
     this.lastLineUnreadable = read.kind === "wrong";
-    if (read.kind === "step") this.readStep(read.step);
-    else if (read.kind === "wrong") this.broken ??= { line: this.count, words: read.words };
-    else {
+    if (read.kind === "step") {
+      this.last = met;
+      this.readStep(read.step);
+    }
+    if (read.kind === "wrong") this.broken ??= { line: this.count, words: read.words };
+    if (read.kind === "closing") {
       this.closing = read.closing;
       this.fileDigest = this.file.hex();
     }
@@ -297,17 +308,26 @@ class Verifier {
     const digest = situationDigest(this.runnable, last);
     if (digest !== closing.digest) differences.push({ path: "digest", recorded: closing.digest, replayed: digest });
     if (differences.length === 0) return { kind: "verified", ...base };
+    return { ...this.otherEnd(differences), steps: base.steps, otherRules: base.otherRules };
+  }
+
+  /** A match whose steps go as they went, and that ends otherwise all the same. */
+  private otherEnd(differences: readonly Difference[]): Diverged {
+    const { last, header, runnable, playedOn } = this;
+    const read = last && readLine(last.text);
+    const line = read?.kind === "step" ? read.step : undefined;
+    const replayed = { differences, earlier: [], rolls: "seed" } as const;
+    const old = playedOn && { runnable: playedOn.runnable, before: last?.old };
     return {
       kind: "diverged",
       how: "changed",
-      step: last.step,
-      line: this.count,
-      input: { kind: "begin" },
+      step: line?.step ?? 0,
+      line: this.count - 1,
+      input: line?.input ?? { kind: "begin" },
       differences,
-      responsible: {},
-      notTaken,
+      responsible: header && line ? responsibleFor(header, line, replayed, { runnable, before: last?.now }, old) : {},
+      notTaken: this.notTaken,
       rolls: this.rolls,
-      ...base,
     };
   }
 

@@ -53,7 +53,7 @@ export function causeOf(
 }
 
 /** A set of which nothing can be left out. @param works whether a set does it; undefined where that is not known */
-export function smallest<T>(all: readonly T[], works: (some: readonly T[]) => boolean | undefined): readonly T[] {
+function smallest<T>(all: readonly T[], works: (some: readonly T[]) => boolean | undefined): readonly T[] {
   let current = all;
   for (let parts = 2; current.length > 1; ) {
     const size = Math.ceil(current.length / parts);

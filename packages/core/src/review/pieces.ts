@@ -198,6 +198,16 @@ function paired(
     }
   };
   pair((old, now) => old.meaning === now.meaning);
+  // Of several with one key the order counts: where it is another, they are compared in their order.
+  for (const key of new Set(after.map((each) => each.key))) {
+    const group = after.filter((each) => each.key === key);
+    const places = group.flatMap((each) => (partner.has(each) ? [before.indexOf(partner.get(each) as Piece)] : []));
+    if (places.every((place, i) => i === 0 || place > (places[i - 1] as number))) continue;
+    for (const each of group) {
+      taken.delete(partner.get(each) as Piece);
+      partner.delete(each);
+    }
+  }
   pair(() => true);
   const pairs: (readonly [Piece | undefined, Piece | undefined])[] = [];
   let next = 0;

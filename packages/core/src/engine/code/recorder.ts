@@ -58,7 +58,7 @@ export interface Recorded {
 }
 
 /** Most nodes of a step; what comes after them is counted. */
-export const MOST_RECORDED = 10_000;
+const MOST_RECORDED = 10_000;
 /** How many elements of a binder are kept besides the one that decides. */
 const KEPT_ELEMENTS = 3;
 
@@ -114,7 +114,7 @@ export class Recorder {
       const value = get();
       if (node) {
         node.value = typeof value === "boolean" ? value : memory.shortJson(e.type, value);
-        if (e.kind === "binder") thin(node, e);
+        if (e.kind === "binder") this.count -= thin(node, e);
       }
       this.close(depth);
       return value;
@@ -122,10 +122,24 @@ export class Recorder {
   }
 
   /** Goes on to the next element of the binder or loop that is open. */
-  private beginElement(at: Span, { slot, type }: ElementOf): void {
+  private beginElement(at: Span, { slot, type, anyDecides }: ElementOf): void {
     if (this.stack.at(-1)?.kind === "element") this.stack.pop();
+    const binder = this.stack.at(-1);
+    if (!anyDecides && binder) this.dropLast(binder);
     const node = this.open("element", at);
     if (node) node.value = this.memory.shortJson(type, this.memory.locals[slot]);
+  }
+
+  /** Drops the last element of a binder when there are enough of them and another follows: it has decided nothing. */
+  private dropLast(binder: Open): void {
+    const { parts = [] } = binder;
+    const last = parts.at(-1);
+    if (last?.kind !== "element" || (binder.omitted ?? 0) + parts.length <= KEPT_ELEMENTS) return;
+    const elements = parts.reduce((count, { kind }) => count + (kind === "element" ? 1 : 0), 0);
+    if (elements <= KEPT_ELEMENTS) return;
+    parts.pop();
+    this.count -= sizeOf(last);
+    binder.omitted = (binder.omitted ?? 0) + 1;
   }
 
   /** A statement, with what it changed. */
@@ -221,11 +235,15 @@ export class Recorder {
   }
 }
 
-/** Keeps the elements of a binder that decided, a few others, and how many there were besides. */
-function thin(node: Open, e: Expr & { kind: "binder" }): void {
+function sizeOf({ parts = [] }: Recorded): number {
+  return parts.reduce((size, part) => size + sizeOf(part), 1);
+}
+
+/** Keeps the elements of a binder that decided, a few others, and how many there were besides. @returns nodes dropped */
+function thin(node: Open, e: Expr & { kind: "binder" }): number {
   const { parts = [] } = node;
   const elements = parts.filter((part) => part.kind === "element");
-  if (elements.length <= KEPT_ELEMENTS) return;
+  if (elements.length <= KEPT_ELEMENTS) return 0;
   const decides = (element: Recorded): boolean => {
     const body = element.parts?.at(-1);
     if (e.word === "any") return node.value === true && body?.value === true;
@@ -234,7 +252,9 @@ function thin(node: Open, e: Expr & { kind: "binder" }): void {
   };
   const kept = new Set([...elements.slice(0, KEPT_ELEMENTS), ...elements.filter(decides)]);
   node.parts = parts.filter((part) => part.kind !== "element" || kept.has(part));
-  node.omitted = elements.length - kept.size;
+  const dropped = elements.filter((element) => !kept.has(element));
+  if (dropped.length > 0) node.omitted = (node.omitted ?? 0) + dropped.length;
+  return dropped.reduce((size, element) => size + sizeOf(element), 0);
 }
 
 const NOTHING = { clamped: [], notes: [] } as const;

@@ -21,6 +21,8 @@ export interface ElementOf {
   readonly slot: number;
   readonly type: Type;
   readonly begins: boolean;
+  /** Whether any element may turn out to be the one that decides, or acts; else only the last does. */
+  readonly anyDecides: boolean;
 }
 
 /** Kinds that say nothing that is not in the text. */
@@ -75,12 +77,13 @@ export class Roles {
     if (e.kind !== "binder") return;
     const { slot, source, where, body } = e;
     const type = elementOf(source.type);
-    if (where) this.roles.set(where, { kind: "where", element: { slot, type, begins: true } });
-    if (body) this.roles.set(body, { kind: "body", element: { slot, type, begins: where === undefined } });
+    const anyDecides = e.word === "minBy" || e.word === "maxBy";
+    if (where) this.roles.set(where, { kind: "where", element: { slot, type, anyDecides, begins: true } });
+    if (body) this.roles.set(body, { kind: "body", element: { slot, type, anyDecides, begins: where === undefined } });
   }
 
   private loop({ slot, source, where, body }: Statement & { kind: "for" }): void {
-    const element: ElementOf = { slot, type: elementOf(source.type), begins: true };
+    const element: ElementOf = { slot, type: elementOf(source.type), begins: true, anyDecides: true };
     if (where) this.roles.set(where, { kind: "where", element });
     else if (firstOf(body)) this.firsts.set(firstOf(body) as Statement, element);
   }

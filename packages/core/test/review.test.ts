@@ -1,0 +1,186 @@
+/**
+ * Which rule and which change is responsible: mistakes that are put into the example machines are looked for by what
+ * they do to kept matches. And what differs between two versions, piece by piece.
+ */
+
+import {
+  causeOf,
+  changesOf,
+  compile,
+  groupsOf,
+  type Logbook,
+  LogbookWriter,
+  begin,
+  type Input,
+  readLogbook,
+  Runnable,
+  run,
+  type Texts,
+  type Verdict,
+  verifyText,
+  withChanges,
+} from "@zany/core";
+import { readdirSync, readFileSync } from "node:fs";
+import { expect, test, describe } from "vitest";
+import { exampleText, findPart, runnableOf } from "./examples.js";
+import { mutantsOf } from "./mutants.js";
+
+const FOLDER = "examples/logbooks";
+/** How many mistakes of each kind are put into each machine. */
+const OF_A_KIND = 30;
+
+/** The machines with kept matches, and those matches. */
+const KEPT = [
+  ...["kite-duel", "stall-siege", "market-siege", "lantern-trails", "gull-tricks", "bell-tower", "ferry-journey"],
+  ...["kite-volleys", "pass-the-letter"],
+].map((name) => {
+  const text = exampleText(`${name}.zany`);
+  const logbooks = readdirSync(FOLDER)
+    .filter((file) => file.startsWith(name))
+    .map((file) => readFileSync(`${FOLDER}/${file}`, "utf8"))
+    // Some were played on older rules.
+    .filter((logbook) => verifyText(runnableOf(text), logbook).kind === "verified");
+  return { text, logbooks };
+});
+
+/** The texts of a machine, with those it includes. */
+function textsOf(text: string): Texts {
+  const { parts } = compile(text, "machine.zany", findPart, { errorsOnly: true });
+  return { "": text, ...parts };
+}
+
+test("of mistakes put into the examples, the line is named: nearly always with both versions at hand, mostly without", () => {
+  const met = { diverged: 0, both: 0, alone: 0, trial: 0 };
+  for (const { text, logbooks } of KEPT) {
+    const playedOn = runnableOf(text);
+    for (const mutant of mutantsOf(text, OF_A_KIND)) {
+      const { ok, machine } = compile(mutant.text, "machine.zany", findPart, { errorsOnly: true });
+      if (!ok) continue;
+      const runnable = new Runnable(machine, false);
+      let found: { verdict: Verdict; text: string } | undefined;
+      for (const logbook of logbooks) {
+        const verdict = verifyText(runnable, logbook, { playedOn });
+        if (verdict.kind !== "diverged") continue;
+        if (!found || (found.verdict.kind === "diverged" && verdict.step < found.verdict.step))
+          found = { verdict, text: logbook };
+      }
+      if (found?.verdict.kind !== "diverged") continue;
+      met.diverged++;
+      const lineOf = (verdict: Verdict): number | undefined =>
+        verdict.kind === "diverged" ? Number(verdict.responsible.source?.split(":").at(-2)) : undefined;
+      // What was left out of a line can only be missed where it would have been.
+      const isHere = (line: number | undefined): boolean =>
+        line !== undefined && Math.abs(line - mutant.line) <= (mutant.to === "" ? 1 : 0);
+      if (isHere(lineOf(found.verdict))) met.both++;
+      if (isHere(lineOf(verifyText(runnable, found.text)))) met.alone++;
+      const { changes } = causeOf(textsOf(text), textsOf(mutant.text), readLogbook(found.text), found.verdict);
+      const [cause] = changes;
+      const covers = cause && Math.abs((cause.newLine ?? cause.oldLine ?? 0) - mutant.line) <= 40;
+      if (changes.length === 1 && covers) met.trial++;
+    }
+  }
+  expect(met.diverged).toBeGreaterThan(100);
+  expect(met.both / met.diverged).toBeGreaterThanOrEqual(0.8);
+  expect(met.alone / met.diverged).toBeGreaterThanOrEqual(0.5);
+  expect(met.trial / met.diverged).toBeGreaterThanOrEqual(0.9);
+});
+
+describe("two versions", () => {
+  const OLD = exampleText("kite-duel.zany");
+
+  test("differ piece by piece: changed, added, removed, renamed; layout, comments, tests and policies are no difference", () => {
+    const now = OLD.replace("kites[me].lift += 12", "kites[me].lift += 11")
+      .replace("lap: int 0..99", "lap: int 0..88")
+      .replaceAll("shield(", "cover(")
+      .replace("action pause", "action rest needs lap > 90 -> stay\n    action pause")
+      .replace(/action cutLoose[^\n]*\n/, "\n");
+    const told = changesOf({ "": OLD }, { "": now }).map(({ name, what, was }) => [what, name, was]);
+    expect(told).toEqual(
+      expect.arrayContaining([
+        ["changed", "data lap", undefined],
+        ["renamed", "function cover", "function shield"],
+        ["changed", "state Lap: state Turn: action mend", undefined],
+        ["removed", "state Lap: state Turn: action cutLoose", undefined],
+      ]),
+    );
+    expect(told.some(([what, name]) => what === "added" && name?.endsWith("action rest"))).toBe(true);
+    const laidOut = `${OLD.replaceAll("\n", "\n// nothing\n")}\ntest "more" { expect lap == 1 }\n`;
+    expect(changesOf({ "": OLD }, { "": laidOut })).toEqual([]);
+  });
+
+  test("all changes together make the new version of the old", () => {
+    for (const { text } of KEPT)
+      for (const mutant of mutantsOf(text, 1)) {
+        const [old, now] = [{ "": text }, { "": mutant.text }];
+        const made = withChanges(old, changesOf(old, now));
+        const rules = (of: string): string =>
+          new Runnable(compile(of, "m.zany", findPart, { errorsOnly: true }).machine, false).rules;
+        if (compile(mutant.text, "m.zany", findPart, { errorsOnly: true }).ok)
+          expect(rules(made[""] ?? ""), `${mutant.kind} ${mutant.line}`).toBe(rules(mutant.text));
+      }
+  });
+
+  test("where several changes are needed, all of them are named and no others; matches with one reason are one group", () => {
+    const logbook = KEPT[0]?.logbooks[0] ?? "";
+    const kept: Logbook = readLogbook(logbook);
+    const now = OLD.replace("kites[target].lift -= hit", "kites[target].lift -= extra(hit)")
+      .replace("effect strike", "function extra(n: int): int = n + bonus\neffect strike")
+      .replace("data {", "const bonus: int = 1\ndata {")
+      .replace("lap: int 0..99", "lap: int 0..98");
+    const other = runnableOf(now);
+    const verdict = verifyText(other, logbook, { playedOn: runnableOf(OLD) });
+    if (verdict.kind !== "diverged") throw new Error("it verifies");
+    const { changes, complete } = causeOf({ "": OLD }, { "": now }, kept, verdict);
+    expect([complete, changes.map(({ name }) => name).sort()]).toEqual([
+      true,
+      ["const bonus", "effect strike", "function extra"],
+    ]);
+    const verdicts = (KEPT[0]?.logbooks ?? []).map((text, i) => ({
+      name: `match ${i}`,
+      verdict: verifyText(other, text),
+      seats: ["north", "south"],
+    }));
+    const groups = groupsOf(verdicts);
+    expect(groups.map(({ rule, path }) => [rule, path])).toContainEqual(["effect strike", "/data/kites/*/lift"]);
+    expect(groups[0]?.matches.length).toBeGreaterThanOrEqual(groups.at(-1)?.matches.length ?? 0);
+    expect(groups.reduce((sum, { matches }) => sum + matches.length, 0)).toBe(
+      verdicts.filter(({ verdict: each }) => each.kind === "diverged").length,
+    );
+  });
+
+  test("the ways of going otherwise are told apart", () => {
+    const head = (body: string): string =>
+      `machine M\nseats a, b\ndata { n: int 0..9 = 0 }\nstart S\nstate S { turn of seats\n` +
+      ` action go { ${body} } -> stay\n action stop -> E }\nending E { draws all }\n`;
+    const runnable = runnableOf(head("n += 1"));
+    const how = { seed: "ways", now: 0 };
+    const { taken } = begin(runnable, how);
+    if (!taken) throw new Error("it does not begin");
+    let text = "";
+    const writer = new LogbookWriter(runnable, how, taken, (line) => (text += line));
+    const actions = ["go", "go", "stop"];
+    run(
+      runnable,
+      taken.situation,
+      ({ step }): Input | undefined =>
+        actions[step] === undefined ? undefined : { kind: "action", seat: "a", action: actions[step] },
+      (step) => writer.add(step),
+    );
+    writer.close();
+    const ways = (now: string): unknown[] => {
+      const verdict = verifyText(runnableOf(now), text);
+      return verdict.kind === "diverged" ? [verdict.how, verdict.step, verdict.responsible.rule] : [verdict.kind];
+    };
+    expect(verifyText(runnable, text).kind).toBe("verified");
+    expect(ways(head("n += 2"))).toEqual(["sameResult", 1, "S.go.effects"]);
+    expect(ways(head("n += roll(1..1)"))).toEqual(["rolls", 1, "S.go.effects"]);
+    expect(ways(head("n = 9 / (n - n)").replace("9 / (n - n)", "floor(9 / (n - n))"))).toEqual([
+      "fault",
+      1,
+      "S.go.effects",
+    ]);
+    expect(ways(head("n += 1").replace("action go", "action go needs n > 5"))).toEqual(["refused", 1, "S.go.needs[1]"]);
+    expect(ways(`${head("n += 1")}law "low": n < 2\n`)).toEqual(["law", 2, 'law "low"']);
+    expect(ways(head("").replace("{  }", ""))).toEqual(["sameResult", 1, undefined]);
+  });
+});
