@@ -672,7 +672,22 @@ describe("logbooks", () => {
       .getByText("Diverges at step 10, south mend: /data/kites/south/lift recorded 23, replayed 27")
       .waitFor();
     expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("10");
-    await page.getByRole("combobox").selectOption({ label: "1 (played on)" });
+    // Why: what the step asked and wrote, from what went otherwise on, with the line of the text.
+    await page.keyboard.press("w");
+    const why = page.getByRole("tab", { name: "Why" });
+    expect(await why.getAttribute("aria-selected")).toBe("true");
+    const current = page.locator('[aria-current="true"]');
+    await current.getByText("kites.south.lift 15 -> 27").waitFor();
+    await page.getByRole("region", { name: "The text at line 58" }).getByText("kites[me].lift += 12").waitFor();
+    await page.getByLabel("Why of").selectOption({ label: "kites.south.tape" });
+    await page.getByRole("button", { name: /kites\[me\]\.tape > 0/ }).click();
+    await page.getByRole("region", { name: "The text at line 56" }).waitFor();
+    await page
+      .getByRole("button", { name: /^Go there|^Step forward/ })
+      .last()
+      .click();
+    await page.getByRole("tab", { name: "Diagram" }).click();
+    await page.getByLabel("on version").selectOption({ label: "1 (played on)" });
     await page.getByText("of 25").waitFor();
     await expect.poll(() => page.getByRole("alert").count()).toBe(0);
   });

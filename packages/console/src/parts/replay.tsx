@@ -5,39 +5,45 @@
 import { useQuery } from "@tanstack/react-query";
 import type { StoredMachine } from "@zany/client";
 import {
+  beginOptions,
   type Diagram as Graph,
   type Difference,
   diagramOf,
   type Header,
+  inputFrom,
   inputInWords,
   type Json,
   type Logbook,
+  pathInWords,
   readLogbook,
   Replayer,
   Runnable,
   type Situation,
   type StepLine,
+  traceBegin,
+  traceStep,
   valueInWords,
   type View,
   view,
 } from "@zany/core";
-import { Slider } from "radix-ui";
-import { type Dispatch, type ReactNode, type SetStateAction, useEffect, useMemo, useState } from "react";
+import { type Dispatch, type ReactNode, type SetStateAction, useCallback, useEffect, useMemo, useState } from "react";
 import { type KeyHelp, pageKeys } from "../keys.js";
 import { useTell } from "../registry.js";
 import { useAddress } from "./address.js";
 import { Button, Ended, ErrorText, Hint, Loading, Scrolling } from "./basics.js";
 import { SeatData, SharedData, valueAt } from "./data.js";
 import { Diagram } from "./diagram.js";
+import { type Mark, Scrubber } from "./scrubber.js";
 import { StepDetails } from "./story.js";
 import { VirtualList } from "./virtual-list.js";
+import { WhyPanel } from "./why-panel.js";
 import { compileStored } from "../compiled.js";
 import { client } from "../service.js";
 
 /** One step as it is shown. */
 interface Shown {
   readonly line: StepLine;
-  /** Missing from the divergence on: nothing is known there. */
+  /** As it stands on this version, also behind a divergence; missing while the match could not be begun. */
   readonly situation?: Situation;
   readonly differences: readonly Difference[];
 }
@@ -150,12 +156,8 @@ function* replayed(logbook: Logbook, stored: StoredMachine): Generator<undefined
   let diverged = -1;
   for (const [i, line] of logbook.steps.entries()) {
     yield undefined;
-    if (diverged >= 0) {
-      steps.push({ line, differences: [] });
-      continue;
-    }
     const { differences } = replayer.next(line);
-    if (differences.length > 0) diverged = i;
+    if (differences.length > 0 && diverged < 0) diverged = i;
     steps.push({ line, differences, ...(replayer.situation && { situation: replayer.situation }) });
   }
   return { runnable, header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
@@ -171,9 +173,17 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
     const timer = setTimeout(() => setStepText(String(at)), PAUSE);
     return () => clearTimeout(timer);
   }, [at, setStepText]);
-  const go = (to: number): void => setAt(Math.max(0, Math.min(last, to)));
+  const go = useCallback((to: number): void => setAt(Math.max(0, Math.min(last, to))), [last]);
+  const [side, setSide] = useAddress("side");
+  const marks = useMemo(() => marksOf(steps, diverged), [steps, diverged]);
 
-  useStepKeys(last, setAt);
+  const [playing, setPlaying] = useState(false);
+  useStepKeys(
+    last,
+    setAt,
+    () => setSide(side === "why" ? "" : "why"),
+    () => setPlaying((now) => !now),
+  );
   useTell(pageKeys, KEYS);
   const shown = steps[at] as Shown;
   const [now, before] = [shown, steps[at - 1]].map((step) =>
@@ -196,7 +206,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
           )}
         </span>
       </div>
-      <Scrubber at={at} last={last} diverged={diverged} onGo={go} />
+      <Scrubber at={at} last={last} marks={marks} playing={playing} onPlay={setPlaying} onGo={go} />
       {diverged >= 0 ? (
         <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} />
       ) : null}
@@ -207,17 +217,72 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
           {now ? (
             <Data view={now} line={shown.line} />
           ) : (
-            <p className="mt-3 text-soft">
-              The replay diverged at step {diverged}; from there on only what was recorded is known.
-            </p>
+            <p className="mt-3 text-soft">The match does not begin on this version; only what was recorded is known.</p>
           )}
         </Scrolling>
-        <div className="min-h-0 border-l border-line bg-panel p-2">
-          <Diagram graph={graph} active={over ? [over.ending] : shown.line.states} />
+        <div className="flex min-h-0 flex-col border-l border-line bg-panel">
+          <div role="tablist" aria-label="Beside the step" className="flex gap-1 border-b border-line bg-sunken">
+            {SIDES.map(([name, words]) => (
+              <button
+                key={name}
+                type="button"
+                role="tab"
+                aria-selected={name === (side || "diagram")}
+                onClick={() => setSide(name)}
+                className={`px-4 py-1.5 ${name === (side || "diagram") ? "bg-panel font-medium" : "text-soft"}`}
+              >
+                {words}
+              </button>
+            ))}
+          </div>
+          {side === "why" ? (
+            <Why replay={replay} at={at} />
+          ) : (
+            <div className="min-h-0 flex-1 p-2">
+              <Diagram graph={graph} active={over ? [over.ending] : (now?.states ?? shown.line.states)} />
+            </div>
+          )}
         </div>
       </div>
     </div>
   );
+}
+
+/** What can stand beside a step. */
+const SIDES = [
+  ["diagram", "Diagram"],
+  ["why", "Why"],
+] as const;
+
+/** A step taken again, with all it asked and did. */
+function Why({ replay: { runnable, steps, header }, at }: { replay: Replay; at: number }): ReactNode {
+  const trace = useMemo(() => {
+    const { line } = steps[at] as Shown;
+    if (at === 0) return traceBegin(runnable, beginOptions(header, line.input));
+    const before = steps[at - 1]?.situation;
+    return before && traceStep(runnable, before, inputFrom(line)).at(-1);
+  }, [runnable, steps, header, at]);
+  return (
+    <div className="min-h-0 flex-1">
+      <WhyPanel runnable={runnable} trace={trace} about={steps[at]?.differences[0]?.path} />
+    </div>
+  );
+}
+
+/** What stands above the slider: where it diverges, where values were kept at bounds, where a match was left or joined. */
+function marksOf(steps: readonly Shown[], diverged: number): Mark[] {
+  const marks: Mark[] = diverged >= 0 ? [{ step: diverged, look: "bg-bad", words: "diverges" }] : [];
+  for (const { line } of steps) {
+    if (line.clamped) marks.push({ step: line.step, look: "bg-sail", words: "kept at a bound" });
+    if (line.input.kind === "leave" || line.input.kind === "join")
+      marks.push({
+        step: line.step,
+        look: "bg-sea",
+        words: line.input.kind === "leave" ? "a seat is left" : "a seat is taken",
+      });
+    if (line.step > 0 && line.states.length === 0) marks.push({ step: line.step, look: "bg-ink", words: "it ends" });
+  }
+  return marks;
 }
 
 /** When a step has been looked at for so long, the address names it, in milliseconds. */
@@ -233,9 +298,16 @@ const KEYS: readonly KeyHelp[] = [
   { keys: "\u2190 \u2192", words: "one step back, one step on" },
   { keys: "PgUp PgDn", words: "ten steps back, ten steps on" },
   { keys: "Home End", words: "the first step, the last step" },
+  { keys: "W", words: "why, or the diagram" },
+  { keys: "Space", words: "play, or stop" },
 ];
 
-function useStepKeys(last: number, setAt: Dispatch<SetStateAction<number>>): void {
+function useStepKeys(
+  last: number,
+  setAt: Dispatch<SetStateAction<number>>,
+  onWhy: () => void,
+  onPlay: () => void,
+): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent): void => {
       if (
@@ -255,6 +327,13 @@ function useStepKeys(last: number, setAt: Dispatch<SetStateAction<number>>): voi
         End: () => last,
       };
       const move = moves[event.key];
+      const pressed = event.target instanceof HTMLButtonElement && event.key === " ";
+      const other = event.key === "w" ? onWhy : event.key === " " && !pressed ? onPlay : undefined;
+      if (other) {
+        event.preventDefault();
+        other();
+        return;
+      }
       if (!move) return;
       event.preventDefault();
       setAt((now) => Math.max(0, Math.min(last, move(now))));
@@ -262,61 +341,7 @@ function useStepKeys(last: number, setAt: Dispatch<SetStateAction<number>>): voi
     // Before the slider's own keys, so that a key means the same wherever the focus is.
     window.addEventListener("keydown", onKey, true);
     return () => window.removeEventListener("keydown", onKey, true);
-  }, [last, setAt]);
-}
-
-/** Buttons and a slider over all steps, with a mark where the replay diverged. */
-function Scrubber({
-  at,
-  last,
-  diverged,
-  onGo,
-}: {
-  at: number;
-  last: number;
-  diverged: number;
-  onGo: (step: number) => void;
-}): ReactNode {
-  return (
-    <div className="flex items-center gap-3 border-b border-line px-4 py-2">
-      <Button aria-label="First step" disabled={at === 0} onClick={() => onGo(0)}>
-        {"\u21e4"}
-      </Button>
-      <Button aria-label="Step back" disabled={at === 0} onClick={() => onGo(at - 1)}>
-        {"\u2190"}
-      </Button>
-      <Button aria-label="Step forward" disabled={at === last} onClick={() => onGo(at + 1)}>
-        {"\u2192"}
-      </Button>
-      <Button aria-label="Last step" disabled={at === last} onClick={() => onGo(last)}>
-        {"\u21e5"}
-      </Button>
-      <div className="relative min-w-0 flex-1">
-        {diverged >= 0 ? (
-          <span
-            className="absolute -top-2.5 h-2.5 w-0.5 bg-bad"
-            style={{ left: `${last === 0 ? 0 : (diverged / last) * 100}%` }}
-            title={`diverges at step ${diverged}`}
-          />
-        ) : null}
-        <Slider.Root
-          min={0}
-          max={last}
-          value={[at]}
-          onValueChange={([to]) => onGo(to ?? 0)}
-          className="relative flex h-5 w-full touch-none items-center select-none"
-        >
-          <Slider.Track className="relative h-1.5 grow rounded-full bg-line">
-            <Slider.Range className="absolute h-full rounded-full bg-sea" />
-          </Slider.Track>
-          <Slider.Thumb aria-label="Step" className="block h-4 w-4 rounded-full border-2 border-sea bg-panel" />
-        </Slider.Root>
-      </div>
-      <span className="w-24 text-right tabular-nums">
-        step {at} <span className="text-soft">of {last}</span>
-      </span>
-    </div>
-  );
+  }, [last, setAt, onWhy, onPlay]);
 }
 
 function DivergenceBar({
@@ -430,8 +455,7 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
             <dd>
               {changes.map((c) => (
                 <span key={c.path} className="block">
-                  <code>{c.path.replace(/^\/data\//, "").replaceAll("/", ".")}</code>{" "}
-                  <Before value={valueAt(before, c.path)} />
+                  <code>{pathInWords(c.path)}</code> <Before value={valueAt(before, c.path)} />
                   <span className="font-medium">{c.value === undefined ? "removed" : valueInWords(c.value)}</span>
                 </span>
               ))}
