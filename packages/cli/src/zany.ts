@@ -105,12 +105,18 @@ example(
 ).action(async (files, options) => finish((await work()).format(files, options)));
 
 example(
-  add("test", "run the tests that stand in machines")
-    .argument("<file...>", "machines, or folders of machines; - reads standard input")
+  add("test", "run the tests that stand in machines, or make one of a match")
+    .argument("[file...]", "machines, or folders of machines; - reads standard input")
     .option("--only <text>", "run only tests whose words hold this text")
+    .option("--from <logbook>", "make a test of this match, shortened to what matters")
+    .option("--step <number>", "of the match up to this step, with why it went so; without, the last", wholeNumber)
+    .option("--expect <condition>", "what the test expects at the end, in place of why the step went so")
+    .option("--words <text>", "what the test is called")
+    .option("--into <file>", "put it behind the text of this machine")
     .addOption(junit())
     .addOption(json()),
   'zany test examples/kite-duel.zany --only "ten days"',
+  "zany test examples/kite-duel.zany --from examples/logbooks/kite-duel-01.jsonl --step 19",
 ).action(async (files, options) => finish((await work()).test(files, options)));
 
 example(
@@ -152,6 +158,26 @@ example(
   "zany why examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 3",
   "zany why examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --of kites.north.lift",
 ).action(async (file, options) => finish((await work()).why(file, options)));
+
+example(
+  add("vary", "go on otherwise from a step of a match: another action, other dice or data, played on by policies")
+    .argument("<logbook>", "the match")
+    .requiredOption("--machine <file>", "the machine it is a match of")
+    .requiredOption("--step <number>", "the step that goes otherwise; those before it are kept", wholeNumber)
+    .option("--do <line>", 'what is done there, as tests write it: "south brace"; may be repeated', collect, [])
+    .option("--dice <rolls>", "what the first of them rolls: 3,5")
+    .option(
+      "--set <path=value>",
+      "a datum that is other before it, such as kites.north.lift=3; may be repeated",
+      collect,
+      [],
+    )
+    .addOption(bot())
+    .option("--steps <number>", "how many steps the policies take at most", wholeNumber)
+    .option("--out <file>", "write the varied match to this logbook")
+    .addOption(json()),
+  'zany vary examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 3 --do "north brace"',
+).action(async (file, options) => finish((await work()).vary(file, options)));
 
 example(
   add("verify", "replay logbooks on a machine and name the first step that differs")

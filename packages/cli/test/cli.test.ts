@@ -358,6 +358,29 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     }
   });
 
+  test("vary and test --from: a match goes on otherwise; a step becomes a test behind the machine's text", () => {
+    const log = "examples/logbooks/kite-duel-01.jsonl";
+    const out = join(folder, "varied.jsonl");
+    const bots = ["--bot", "north=careful", "--bot", "south=careful"];
+    const varied = zany(["vary", log, "--machine", DUEL, "--step", "4", "--do", "south brace", ...bots, "--out", out]);
+    expect(varied.out).toMatch(
+      /recorded {2}south slash\(north\)[\s\S]*varied {4}south brace[\s\S]*varied ends in Flown/,
+    );
+    expect(zany(["verify", out, "--machine", DUEL]).code).toBe(0);
+    expect(zany(["vary", log, "--machine", DUEL, "--step", "4"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("Say what goes otherwise"),
+    });
+    const machine = file("duel-with-a-test.zany", text);
+    const made = zany(["test", "--from", log, "--step", "3", "--into", machine, "--words", "north mends"]);
+    expect(made).toMatchObject({ code: 0, out: expect.stringContaining("north mend\n  south slash(target: north)") });
+    expect(zany(["test", machine, "--only", "north mends"])).toMatchObject({
+      code: 0,
+      out: expect.stringContaining("1 test passed"),
+    });
+    expect(zany(["test"])).toMatchObject({ code: 2, err: expect.stringContaining("Name a machine") });
+  });
+
   test("simulate: the same counts for a seed on any number of cores; policies matter", () => {
     const run = (...more: string[]) => zany(["simulate", DUEL, "--matches", "60", "--seed", "s", "--json", ...more]);
     const one = run("--cores", "1");

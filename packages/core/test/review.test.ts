@@ -15,8 +15,12 @@ import {
   readLogbook,
   Runnable,
   run,
+  runTests,
   type Texts,
+  situationJson,
+  testFrom,
   type Verdict,
+  vary,
   verifyText,
   withChanges,
 } from "@zany/core";
@@ -28,6 +32,9 @@ import { mutantsOf } from "./mutants.js";
 const FOLDER = "examples/logbooks";
 /** How many mistakes of each kind are put into each machine. */
 const OF_A_KIND = 30;
+
+/** How many tests are made of matches. */
+const CASES = 100;
 
 /** The machines with kept matches, and those matches. */
 const KEPT = [
@@ -83,6 +90,116 @@ test("of mistakes put into the examples, the line is named: nearly always with b
   expect(met.both / met.diverged).toBeGreaterThanOrEqual(0.8);
   expect(met.alone / met.diverged).toBeGreaterThanOrEqual(0.5);
   expect(met.trial / met.diverged).toBeGreaterThanOrEqual(0.9);
+});
+
+test("tests made of matches fail for the reason that their match did, shortened", () => {
+  const met = { made: 0, shorter: 0 };
+  for (const { text, logbooks } of KEPT)
+    for (const mutant of mutantsOf(text, 40)) {
+      if (met.made >= CASES) break;
+      const { ok, machine } = compile(mutant.text, "machine.zany", findPart, { errorsOnly: true });
+      if (!ok) continue;
+      const runnable = new Runnable(machine, false);
+      for (const logbook of logbooks) {
+        const verdict = verifyText(runnable, logbook);
+        if (verdict.kind !== "diverged" || verdict.step === 0) continue;
+        if (!["fault", "law", "refused"].includes(verdict.how) || verdict.rolls.anew > 0) continue;
+        const words = `case ${met.made}`;
+        const made = testFrom(mutant.text, findPart, readLogbook(logbook), { step: verdict.step, words });
+        expect(made.reason.kind === "fault" || made.reason.kind === "refusal", `${mutant.kind} ${mutant.line}`).toBe(
+          true,
+        );
+        const { code, rule } = made.reason as Extract<typeof made.reason, { code: string }>;
+        const result = runTests(runnableOf(`${mutant.text}\n${made.text}`)).find((each) => each.words === words);
+        // The same fault or refusal, by the same rule.
+        expect([made.passes, result?.ok], made.text).toEqual([false, false]);
+        expect(result?.failure?.actual, made.text).toContain(code === "lawBroken" ? rule.slice(5, -1) : code);
+        met.made++;
+        if (made.moves.kept < made.moves.had) met.shorter++;
+      }
+    }
+  // The others show what a step changed, which the shortened ones change too.
+  for (const { text, logbooks } of KEPT)
+    for (const logbook of logbooks.slice(0, 6))
+      for (const step of [4, 9, 14]) {
+        const { header, steps } = readLogbook(logbook);
+        if (met.made >= CASES || step >= steps.length) continue;
+        const made = testFrom(text, findPart, { header, steps }, { step, words: `case ${met.made}` });
+        expect(made.passes, made.text).toBe(true);
+        met.made++;
+        if (made.moves.kept < made.moves.had) met.shorter++;
+      }
+  expect(met.made).toBe(CASES);
+  expect(met.shorter).toBeGreaterThan(CASES / 3);
+});
+
+test("a test expects what a step changed, or a condition of one's own; what cannot be made is told in words", () => {
+  const [duel] = KEPT;
+  const text = duel?.text ?? "";
+  const kept = readLogbook(duel?.logbooks[0] ?? "");
+  const made = testFrom(text, findPart, kept, { step: 3, words: "mends" });
+  expect(made).toMatchObject({ passes: true, reason: { kind: "changes" } });
+  expect(made.text).toContain("expect kites[north].lift == 40, kites[north].tape == 0, queue == [south]");
+  expect(made.text).not.toContain("wait");
+  const own = testFrom(text, findPart, kept, { step: 3, words: "own", expect: "kites[north].tape == 2" });
+  expect(own).toMatchObject({ passes: false, reason: { kind: "condition", holds: false }, moves: { had: 3, kept: 1 } });
+  expect(() => testFrom(text, findPart, kept, { step: 99, words: "" })).toThrow("There is no step 99 to test");
+  expect(() => testFrom(text, findPart, kept, { words: "", expect: "lap >" })).toThrow("is no condition");
+});
+
+test("a variation goes otherwise from its step on, verifies by itself, and is held beside the match it comes from", () => {
+  const [duel] = KEPT;
+  const text = duel?.text ?? "";
+  const runnable = runnableOf(text);
+  const kept = readLogbook(duel?.logbooks[0] ?? "");
+  const bots = { north: "careful", south: "careful" };
+  const varied = vary(runnable, text, findPart, kept, { step: 4, lines: ["south brace"], bots });
+  expect(verifyText(runnable, varied.text).kind).toBe("verified");
+  const made = readLogbook(varied.text);
+  expect(made.header.parent).toEqual({ step: 4, file: kept.closing?.file });
+  expect(made.steps.slice(0, 4)).toEqual(kept.steps.slice(0, 4));
+  expect(made.steps[4]?.input).toMatchObject({ seat: "south", action: "brace" });
+  expect(varied.recorded).toContainEqual({ path: "/data/kites/north/lift", before: 40, after: 30 });
+  expect(varied.varied).toContainEqual({ path: "/data/kites/south/braced", before: false, after: true });
+  expect(varied.endings.varied).toBe(made.closing?.result?.ending);
+  // With other data it goes on from a whole situation; with set dice it rolls them.
+  const other = vary(runnable, text, findPart, kept, {
+    step: 4,
+    lines: ["south slash(north)"],
+    dice: [6],
+    data: [{ path: "/data/kites/north/lift", value: 3 }],
+  });
+  expect(verifyText(runnable, other.text).kind).toBe("verified");
+  expect(other.varied).toContainEqual({ path: "/data/kites/north/lift", before: 3, after: 0 });
+  expect(other.endings).toEqual({ recorded: "Flown", varied: "Flown" });
+  const refused = (options: Partial<Parameters<typeof vary>[4]>) => () =>
+    vary(runnable, text, findPart, kept, { step: 4, lines: [], ...options });
+  expect(refused({ lines: ["north brace"] })).toThrow(`"north brace" is not taken: It is south's turn.`);
+  expect(refused({ lines: ["south brce"] })).toThrow('Did you mean "brace"?');
+  expect(refused({ bots: { north: "carefull" } })).toThrow('Did you mean "careful"?');
+  expect(refused({ data: [{ path: "/data/kites/north/lft", value: 1 }] })).toThrow("There is no kites.north.lft");
+  expect(refused({ data: [{ path: "/data/kites/north/lift", value: 99 }] })).toThrow("does not fit");
+  expect(refused({ step: 99 })).toThrow("There is no step 99 to vary");
+});
+
+test("a situation from outside is gone on from only when a match can stand so", () => {
+  const [duel] = KEPT;
+  const runnable = runnableOf(duel?.text ?? "");
+  const first = begin(runnable, { seed: "outside" }).taken;
+  if (!first) throw new Error("it does not begin");
+  const whole = situationJson(runnable.machine, first.situation) as { readonly layers: string[][] };
+  const from = (change: object) => begin(runnable, { seed: "outside", from: { ...whole, ...change } as never });
+  expect(situationJson(runnable.machine, from({ step: 7 }).taken?.situation ?? first.situation)).toEqual(whole);
+  for (const [change, words] of [
+    [{ layers: [["Turn"]] }, "Turn is active without Lap"],
+    [{ layers: [["Lap"]] }, "0 states are active in Lap"],
+    [{ layers: [["Lap", "Turn", "Judge"]] }, "2 states are active in Lap"],
+    [{ layers: [] }, "no state is active"],
+    [{ layers: [["Nowhere"]] }, "there is no state"],
+    [{ outcome: { ending: "Flown", args: {}, unfinished: false, results: [] } }, "over already"],
+    [{ data: {} }, "does not fit"],
+  ] as const)
+    expect(from(change).refusal?.words, words).toContain(words);
 });
 
 describe("two versions", () => {

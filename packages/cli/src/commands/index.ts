@@ -19,5 +19,6 @@ export * from "./simulate.js";
 export * from "./serve.js";
 export * from "./table.js";
 export * from "./test.js";
+export * from "./vary.js";
 export * from "./verify.js";
 export * from "./why.js";

@@ -1,14 +1,34 @@
-/** `zany test`: runs the tests that stand in machines. */
+/** `zany test`: runs the tests that stand in machines, and makes one of a match. */
 
-import { type Runnable, runTests, type TestResult } from "@zany/core";
-import { machinesIn, needFolder, runnableFile, UsedWrongly } from "../files.js";
+import { BadQuestion, type MadeTest, type Runnable, runTests, testFrom, type TestResult } from "@zany/core";
+import {
+  findPartOf,
+  logbookFile,
+  machinesIn,
+  needFolder,
+  readText,
+  runnableFile,
+  UsedWrongly,
+  writeText,
+} from "../files.js";
 import { type Case, type Suite, writeJunit } from "../junit.js";
 import { count, say, sayJson, style } from "../terminal.js";
 
 export async function test(
   paths: readonly string[],
-  options: { readonly only?: string; readonly json?: boolean; readonly junit?: string },
+  options: {
+    readonly only?: string;
+    readonly json?: boolean;
+    readonly junit?: string;
+    readonly from?: string;
+    readonly step?: number;
+    readonly expect?: string;
+    readonly words?: string;
+    readonly into?: string;
+  },
 ): Promise<number> {
+  if (options.from !== undefined) return makeTest(paths, { ...options, from: options.from });
+  if (paths.length === 0) throw new UsedWrongly("Name a machine, or a folder of machines.");
   if (options.junit !== undefined) needFolder(options.junit);
   let failed = 0;
   let passed = 0;
@@ -45,6 +65,46 @@ export async function test(
   if (options.json) sayJson(told);
   else say(`${count(passed, "test")} passed, ${failed} failed`);
   return failed > 0 ? 1 : 0;
+}
+
+/** Makes a test of a match: prints it, or puts it behind a machine's text. */
+function makeTest(
+  [machine]: readonly string[],
+  options: Parameters<typeof test>[1] & { readonly from: string },
+): number {
+  const { from, into, step, expect } = options;
+  const file = into ?? machine;
+  if (file === undefined)
+    throw new UsedWrongly("Name the machine of the match: with --into FILE, or before the options.");
+  if (!runnableFile(file)) return 1;
+  const text = readText(file);
+  const words = options.words ?? `from ${from.replace(/^.*[/\\]/, "")}${step === undefined ? "" : `, step ${step}`}`;
+  try {
+    const made = testFrom(text, findPartOf(file), logbookFile(from), { step, expect, words });
+    if (into !== undefined) writeText(into, `${text.replace(/\n*$/, "\n")}\n${made.text}`);
+    if (options.json) sayJson(made);
+    else {
+      say(made.text.trimEnd());
+      say(style("dim", inWords(made, into)));
+    }
+    return 0;
+  } catch (error) {
+    if (error instanceof BadQuestion) throw new UsedWrongly(error.message);
+    throw error;
+  }
+}
+
+function inWords({ reason, moves, passes }: MadeTest, into: string | undefined): string {
+  const why =
+    reason.kind === "condition"
+      ? `the condition ${reason.holds ? "holds" : "does not hold"}`
+      : reason.kind === "changes"
+        ? "the step changes what it changed"
+        : `${reason.code}${reason.rule === "" ? "" : ` by ${reason.rule}`}: ${reason.words}`;
+  return (
+    `// ${moves.kept} of ${moves.had} moves are enough: ${why}\n` +
+    `// it ${passes ? "passes" : "fails"} on the machine as it is${into === undefined ? "" : `, and stands in ${into} now`}`
+  );
 }
 
 function jsonOf({ machine: { sources } }: Runnable, { words, position, ok, story, failure }: TestResult) {

@@ -6,6 +6,7 @@ import type { BeginOptions } from "../engine/matches/begin.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { view } from "../engine/matches/view.js";
 import type { Input, RollRecord, Taken } from "../engine/situation/situation.js";
+import type { Change } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { pointerParts } from "../engine/values/pointer.js";
 import { quoted, valueText } from "../formats/value-text.js";
@@ -19,6 +20,7 @@ const RESULT_WORDS = { win: "wins", loss: "loses", draw: "draws", none: "" } as 
  * @param taken its steps, the beginning first
  * @param words what the test shows
  * @param end the match's time now, in milliseconds since 1970 UTC, which may be later than the last step's
+ * @param otherwise what it says at the end in place of where the match stands
  */
 export function matchTest(
   runnable: Runnable,
@@ -26,6 +28,7 @@ export function matchTest(
   taken: readonly Taken[],
   words: string,
   end: number,
+  otherwise: TestEnd = {},
 ): string {
   const { machine } = runnable;
   const [first, ...steps] = taken;
@@ -49,9 +52,39 @@ export function matchTest(
     i++;
   }
   if (end > now) lines.push(`wait ${durationText(end - now)}`);
-  const expected = expectation(runnable, steps.at(-1) ?? first);
+  const { last, changes, expect } = otherwise;
+  if (last && last.wait > 0) lines.push(`wait ${durationText(last.wait)}${last.input ? "" : setText(last.dice)}`);
+  if (last?.input) lines.push(`${inputText(machine, last.input)}${setText(last.dice)}`);
+  const written = changes?.flatMap((change) => changeText(machine, change)).slice(0, MOST_EXPECTED) ?? [];
+  const expected = expect ?? (written.length > 0 ? written : expectation(runnable, steps.at(-1) ?? first));
   if (expected.length > 0) lines.push(`expect ${expected.join(", ")}`);
   return `test ${quoted(words)} {\n${lines.map((line) => `  ${line}\n`).join("")}}\n`;
+}
+
+/** How many changes of the last step a test expects. */
+const MOST_EXPECTED = 6;
+
+/** What a test says at its end. */
+export interface TestEnd {
+  /** Something more that is done, which need not be accepted. */
+  readonly last?: { readonly wait: number; readonly input: Input | undefined; readonly dice: readonly unknown[] };
+  /** What is expected, as the language writes it. */
+  readonly expect?: readonly string[];
+  /** The changes that are expected of the last step. */
+  readonly changes?: readonly Change[];
+}
+
+/** A change as something a test can expect; nothing where it cannot be said in one comparison. */
+function changeText(machine: Machine, { path, value }: Change): string[] {
+  if (!path.startsWith("/data/") || value === undefined) return [];
+  const { text, type } = pathText(machine, path);
+  if (!type || type.kind === "record" || type.kind === "perSeat" || type.kind === "grid" || type.kind === "map")
+    return [];
+  return [`${text} == ${valueText(type, value)}`];
+}
+
+function setText(dice: readonly unknown[]): string {
+  return dice.length > 0 ? ` dice ${dice.join(", ")}` : "";
 }
 
 function beginning(machine: Machine, how: BeginOptions, first: Taken): string[] {

@@ -32,8 +32,18 @@ export interface Header {
   readonly given?: Given;
   /** The whole situation that it went on from, as digests are made of it; then nothing else of a beginning happened. */
   readonly from?: Json;
+  /** The match that this one is a variation of. */
+  readonly parent?: Parent;
   /** When the match began, RFC 3339 in UTC. */
   readonly begun: string;
+}
+
+/** Where a variation comes from. */
+export interface Parent {
+  /** The step that goes otherwise in it, as the other match counts them. */
+  readonly step: number;
+  /** The digest in the closing line of the other match; left out when it had none. */
+  readonly file?: string;
 }
 
 export interface LineRoll {

@@ -119,7 +119,8 @@ export class Replayer {
 
   /** What in the header is not as the match began; that it was another text or version is told by its hashes. */
   private compareHeader(first: Situation): Difference[] {
-    const { machine: _, ...recorded } = this.header;
+    // What it is a variation of says nothing of how it goes.
+    const { machine: _, parent: _parent, ...recorded } = this.header;
     const { machine: __, ...replayed } = headerOf(this.runnable, beginOptions(this.header), first);
     return Object.keys({ ...recorded, ...replayed }).flatMap((name) => {
       const [was, is] = [recorded, replayed].map((header) => header[name as keyof typeof header] as Json | undefined);

@@ -159,7 +159,7 @@ function alone(
   line: StepLine,
   { differences, refused, earlier }: Pick<ReplayedStep, "differences" | "refused" | "earlier">,
 ): Responsible {
-  const nodes = flat(trace.nodes);
+  const nodes = flatten(trace.nodes);
   const here = (node: Recorded | undefined): Responsible => (node ? at(machine, rules, node.from) : {});
   /** A condition, at the place inside it that decided. */
   const decided = (node: Recorded | undefined): Responsible =>
@@ -216,8 +216,8 @@ function alone(
 }
 
 /** The nodes of a trace, each before its parts. */
-function flat(nodes: readonly Recorded[]): Recorded[] {
-  return nodes.flatMap((node) => [node, ...flat(node.parts ?? [])]);
+export function flatten(nodes: readonly Recorded[]): Recorded[] {
+  return nodes.flatMap((node) => [node, ...flatten(node.parts ?? [])]);
 }
 
 /** The innermost condition inside one that decided it: of several that were asked, the last, or the one that is otherwise. */
@@ -238,7 +238,7 @@ function notInDomain(
   if (!rule) return {};
   const [, parameter = ""] = /\((\w+)\)$/.exec(rule.name ?? "") ?? [];
   const value = json(line.input.args?.[parameter]);
-  const element = flat([rule]).find((node) => node.kind === "element" && json(node.value) === value);
+  const element = flatten([rule]).find((node) => node.kind === "element" && json(node.value) === value);
   const asked = element?.parts?.find((part) => part.value === false);
   return { ...decided(asked ?? rule), ...(rule.name !== undefined && { rule: rule.name }) };
 }

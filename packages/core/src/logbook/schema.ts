@@ -123,6 +123,7 @@ const HEADER = object({
     }),
   ),
   from: optional(object({ data: json, layers: list(list(text)), seats: named(text) })),
+  parent: optional(object({ step: whole, file: optional(text) })),
   begun: time,
 });
 

@@ -16,12 +16,17 @@ import {
   LOGBOOK_FORMAT,
   type LineInput,
   type LineSignal,
+  type Parent,
   type StepLine,
   timeText,
 } from "./format.js";
 
 /** The header of a match's logbook. */
-export function headerOf(runnable: Runnable, options: BeginOptions, first: Situation): Header {
+export function headerOf(
+  runnable: Runnable,
+  options: BeginOptions & { readonly parent?: Parent },
+  first: Situation,
+): Header {
   const { machine } = runnable;
   return {
     zany: "logbook",
@@ -32,6 +37,7 @@ export function headerOf(runnable: Runnable, options: BeginOptions, first: Situa
     ...(options.open && options.open.length > 0 && options.from === undefined && { open: options.open }),
     ...(isGiven(options.given) && options.from === undefined && { given: options.given }),
     ...(options.from !== undefined && { from: options.from }),
+    ...(options.parent && { parent: options.parent }),
     begun: timeText(first.now),
   };
 }
@@ -124,7 +130,7 @@ export class LogbookWriter {
 
   constructor(
     private readonly runnable: Runnable,
-    options: BeginOptions,
+    options: BeginOptions & { readonly parent?: Parent },
     first: Taken,
     private readonly write: (line: string) => void,
     private readonly digestEvery = DIGEST_EVERY,

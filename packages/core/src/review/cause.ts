@@ -1,9 +1,7 @@
 /**
  * Cause by trial: which changes between two versions make a match go otherwise. The match is replayed on the old version
- * with some of the changes made, until a smallest set is found that makes the difference: evidence, not a guess.
- *
- * The search is delta debugging (Zeller and Hildebrandt, 2002): subsets and their complements of ever smaller size; what
- * does not compile by itself decides nothing.
+ * with some of the changes made, until a smallest set is found that makes the difference: evidence, not a guess. What does
+ * not compile by itself decides nothing.
  */
 
 import { compile } from "../compile.js";
@@ -12,6 +10,7 @@ import type { Logbook } from "../logbook/read.js";
 import { Replayer } from "../logbook/replay.js";
 import type { Diverged } from "../logbook/verify.js";
 import { changesOf, type PieceChange, type Texts, withChanges } from "./pieces.js";
+import { smallest } from "./smallest.js";
 
 /** How often a match is replayed at most in search of a cause. */
 const MOST_TRIALS = 400;
@@ -50,32 +49,6 @@ export function causeOf(
   if (makesIt(changes) !== true) return { changes: [], trials, complete: trials < MOST_TRIALS };
   const least = smallest(changes, makesIt);
   return { changes: least, trials, complete: trials < MOST_TRIALS };
-}
-
-/** A set of which nothing can be left out. @param works whether a set does it; undefined where that is not known */
-function smallest<T>(all: readonly T[], works: (some: readonly T[]) => boolean | undefined): readonly T[] {
-  let current = all;
-  for (let parts = 2; current.length > 1; ) {
-    const size = Math.ceil(current.length / parts);
-    const pieces = Array.from({ length: parts }, (_, i) => current.slice(i * size, (i + 1) * size)).filter(
-      ({ length }) => length > 0,
-    );
-    const piece = pieces.find((some) => some.length < current.length && works(some) === true);
-    if (piece) {
-      current = piece;
-      parts = 2;
-      continue;
-    }
-    const rest = pieces
-      .map((some) => current.filter((one) => !some.includes(one)))
-      .find((some) => some.length > 0 && some.length < current.length && works(some) === true);
-    if (rest) {
-      current = rest;
-      parts = Math.max(parts - 1, 2);
-    } else if (parts >= current.length) return current;
-    else parts = Math.min(parts * 2, current.length);
-  }
-  return current;
 }
 
 /** Whether a match goes otherwise on these texts, first in that step and in the same way; undefined when they do not run. */
