@@ -9,6 +9,7 @@ import type {
   Outcome,
   Severity,
   StepLine,
+  TraceJson,
   Verdict,
   View,
 } from "@zany/core";
@@ -260,6 +261,12 @@ export interface OptionRequest {
 /** How long to wait on a manual clock, in milliseconds; without, until the next timer. */
 export interface WaitRequest {
   readonly by?: number;
+}
+
+/** Why a step of a match did what it did, as docs/trace.md has it. */
+export interface TracedStep {
+  readonly machine: MachineVersion;
+  readonly trace: TraceJson;
 }
 
 /** Another version of the machine on which a suspended match goes on; without, the one it has. */

@@ -43,6 +43,7 @@ import type {
   Tally,
   Ticket,
   ToldMatch,
+  TracedStep,
   VerifiedLogbook,
   VerifyRequest,
   WaitRequest,
@@ -378,6 +379,15 @@ export class ZanyClient {
   /** Ends a match for good, without a result. @param key the host's */
   cancel(id: string, key: string): Promise<SeenMatch> {
     return this.json("DELETE", matchPath(id), { key });
+  }
+
+  /** Why a step did what it did; without a step, the last. While a match with secrets goes on, for its host and the admin. */
+  trace(id: string, step?: number, key?: string): Promise<TracedStep> {
+    return this.json(
+      "GET",
+      `${matchPath(id, "trace")}${queryOf({ step: step === undefined ? undefined : String(step) })}`,
+      { key },
+    );
   }
 
   /** The logbook's text; before the ending without what the holder of the key may not see. */

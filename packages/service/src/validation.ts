@@ -227,6 +227,8 @@ const TICKET = Joi.string().max(200);
 
 export const seatQuery = Joi.object<{ seat?: string }>({ seat: NAME });
 
+export const traceQuery = Joi.object<{ step?: number }>({ step: Joi.number().integer().min(0) });
+
 export const streamQuery = Joi.object<{ from?: number; seat?: string; ticket?: string }>({
   from: Joi.number().integer().min(0),
   seat: NAME,

@@ -190,6 +190,7 @@ async function everything(client: ZanyClient, admin: string): Promise<void> {
   await client.hooks(host);
   await client.deadDeliveries(hook.id, host);
   await client.limits();
+  await client.trace(hosted.id, 0, host);
   await client.removeHook(hook.id, host);
   const logbooks = (await (await send("GET", "/api/logbooks", admin)).json()) as { logbooks: { id: string }[] };
   await send("GET", `/api/logbooks/${logbooks.logbooks[0]?.id}`, admin);

@@ -348,6 +348,24 @@ describe("being told", () => {
 });
 
 describe("what nobody else may see", () => {
+  test("a trace tells why a step did what it did; of secrets only the host and the admin while the match goes on", async () => {
+    const open = await client.beginMatch({ machine: relay });
+    await client.act(open.id, open.keys["left"] ?? "", "carry", {});
+    const { trace } = await client.trace(open.id, 1, open.hostKey);
+    expect(trace).toMatchObject({
+      format: 1,
+      step: 1,
+      changes: [{ path: "/data/carried" }, { path: "/data/holder", before: "left", after: "right" }],
+    });
+    expect(await problemOf(client.trace(open.id, 9, open.hostKey))).toMatchObject({ status: 404, code: "noSuchStep" });
+    const { hash } = await client.addMachine(SECRET);
+    const { id, keys, hostKey } = await client.beginMatch({ machine: hash });
+    await client.act(id, keys["a"] ?? "", "hoist", { n: 7 });
+    for (const key of [undefined, keys["a"], keys["b"]])
+      expect([401, 403]).toContain((await problemOf(client.trace(id, 1, key))).status);
+    expect(JSON.stringify(await client.trace(id, 1, hostKey))).toContain('"after":7');
+  });
+
   test("two matches that differ in another seat's secret alone look the same to every other key", async () => {
     const olle = await person("Olle");
     const host = await client.addPerson({ name: "Fair", host: false });

@@ -30,6 +30,7 @@ export {
   canBeLeft,
   dataSize,
   events,
+  keepsSecrets,
   options,
   type SeatStatus,
   seatsNow,

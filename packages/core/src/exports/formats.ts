@@ -16,6 +16,7 @@ export {
   type TraceJson,
   type TraceLine,
   type TraceMark,
+  type TraceNodeJson,
   traceJson,
   traceLines,
 } from "../formats/trace-lines.js";

@@ -252,7 +252,7 @@ function omittedIn({ omitted = 0, parts = [] }: Recorded): number {
 }
 
 /** A node of a trace as other programs read it, with its place and its text. */
-interface TraceNodeJson extends Omit<Recorded, "from" | "to" | "parts"> {
+export interface TraceNodeJson extends Omit<Recorded, "from" | "to" | "parts"> {
   /** `line:column`, of an included file with its name before it. */
   readonly source: string;
   readonly text: string;

@@ -108,6 +108,16 @@ const MATCHES: readonly Operation[] = [
   },
   {
     method: "get",
+    path: "/api/matches/{match}/trace",
+    id: "trace",
+    words: "Why a step did what it did; while a match with secrets goes on, for its host and the admin alone.",
+    needs: "seat",
+    query: body.traceQuery,
+    answers: { 200: "TracedStep" },
+    problems: [404, 409],
+  },
+  {
+    method: "get",
     path: "/api/matches/{match}/logbook",
     id: "matchLogbook",
     words: "The logbook; before the ending, what the holder of the key may see of it.",

@@ -64,6 +64,7 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
   noSuchPerson: "There is nobody with this handle.",
   noSuchPolicy: "The machine has no policy of this name; `random` is always there.",
   noSuchSeat: "The match has no seat of this name.",
+  noSuchStep: "The match has no step of this number.",
   noTicketNeeded: "Whoever needs no key needs no ticket either.",
   noTimer: "No timer is running, so there is nothing to wait for.",
   notALogbook: "The text is no logbook. The detail names the first line that is wrong.",

@@ -19,6 +19,7 @@ import { seatRoutes } from "./seat-routes.js";
 import { seenMatch, seenOption } from "./seen.js";
 import { clientOf, sentBy } from "./sent.js";
 import { streamMatch } from "./stream.js";
+import { tracedStep } from "./traced.js";
 
 /** How long events and the like are remembered, in milliseconds. */
 const REMEMBERED = 86_400_000;
@@ -57,6 +58,12 @@ function lookingRoutes(router: Router, doors: MatchDoors): void {
     const { seat } = body.valid(body.streamQuery, request.query);
     const { match, asker } = await asked(doors, request, seat);
     await streamMatch(host, match, asker, request, response);
+  });
+
+  router.get("/:id/trace", async (request, response) => {
+    const { step } = body.valid(body.traceQuery, request.query);
+    const { match, asker } = await asked(doors, request);
+    response.json(await tracedStep(host, match, asker, step));
   });
 
   router.get("/:id/logbook", async (request, response) => {

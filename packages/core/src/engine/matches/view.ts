@@ -95,6 +95,11 @@ export function seatsNow({ machine }: Runnable, situation: Situation): SeatStatu
   return seats.map((seat, i) => ({ seat, status: seatStatus(situation.seats[i] ?? SEAT_OUT) }));
 }
 
+/** Whether a machine has anything that not everybody may see. */
+export function keepsSecrets(runnable: Runnable): boolean {
+  return !engineOf(runnable).secrecy.none;
+}
+
 /** Whether seats of this machine can be left: something in it says what happens then. */
 export function canBeLeft(runnable: Runnable): boolean {
   return engineOf(runnable).canBeLeft;
