@@ -658,7 +658,7 @@ describe("beginning a match another way", () => {
 describe("logbooks", () => {
   test("are verified, and the two of older rules lead to the step where they diverge", async () => {
     await open("/logbooks");
-    const all = page.getByRole("button", { name: "Verify all with the newest rules" });
+    const all = page.getByRole("button", { name: "Verify all" });
     await all.click();
     await page
       .getByRole("status")
@@ -666,6 +666,8 @@ describe("logbooks", () => {
       .waitFor();
     await all.waitFor({ timeout: 60_000 });
     expect((await page.getByRole("status").allTextContents()).join()).toMatch(/\b3[23] verified, 2 not\b/);
+    const reasons = page.getByRole("list", { name: "Reasons" });
+    await reasons.getByText(/1 match: .*because of Turn\.mend\.effects/).waitFor();
     await page.getByRole("link", { name: "diverged at step 10" }).first().click();
     await page
       .getByRole("alert")
@@ -673,9 +675,11 @@ describe("logbooks", () => {
       .waitFor();
     expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("10");
     // Why: what the step asked and wrote, from what went otherwise on, with the line of the text.
-    await page.keyboard.press("w");
     const why = page.getByRole("tab", { name: "Why" });
     expect(await why.getAttribute("aria-selected")).toBe("true");
+    await page.keyboard.press("w");
+    expect(await why.getAttribute("aria-selected")).toBe("false");
+    await page.keyboard.press("w");
     const current = page.locator('[aria-current="true"]');
     await current.getByText("kites.south.lift 15 -> 27").waitFor();
     await page.getByRole("region", { name: "The text at line 58" }).getByText("kites[me].lift += 12").waitFor();
@@ -687,9 +691,29 @@ describe("logbooks", () => {
       .last()
       .click();
     await page.getByRole("tab", { name: "Diagram" }).click();
+    // On the version it was played on: a test of the step, and another way from it.
     await page.getByLabel("on version").selectOption({ label: "1 (played on)" });
     await page.getByText("of 25").waitFor();
     await expect.poll(() => page.getByRole("alert").count()).toBe(0);
+    await page.keyboard.press("Home");
+    for (let i = 0; i < 2; i++) await page.keyboard.press("ArrowRight");
+    await page.getByRole("button", { name: "Make a test" }).click();
+    const window = page.getByRole("dialog");
+    await window.getByRole("button", { name: "Make the test" }).click();
+    await window.getByText(/of 2 moves are enough\. It passes on this version/).waitFor();
+    await window.getByText("south slash(target: north)").first().waitFor();
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: "Go on otherwise" }).click();
+    await window.getByLabel("What is done instead").fill("south brce");
+    await window.getByRole("button", { name: "Play it" }).click();
+    await window.getByText('Did you mean "brace"?').waitFor();
+    await window.getByLabel("What is done instead").fill("south brace");
+    await window.getByRole("button", { name: "Play it" }).click();
+    await window
+      .getByRole("region", { name: /^Otherwise, 1 step/ })
+      .getByText("kites.south.braced no -> yes")
+      .waitFor();
+    await page.keyboard.press("Escape");
   });
 
   test("are stepped through forwards and backwards by keyboard: input, dice, notes, changes, states", async () => {

@@ -136,7 +136,7 @@ describe.each([
 
   test("logbooks: all verified at once, one looked at, back by the link above", async () => {
     await open("/logbooks");
-    await click(button("Verify all with the newest rules"));
+    await click(button("Verify all"));
     await page.getByText("32 verified, 2 not").waitFor({ timeout: 60_000 });
     await click(page.getByRole("link", { name: "kite-duel-01", exact: true }));
     await page.getByRole("list", { name: "Steps" }).waitFor();

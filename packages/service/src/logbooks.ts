@@ -11,10 +11,11 @@ import { Problem } from "./problems.js";
 import type { Reports } from "./reports.js";
 import { newId } from "./secrets.js";
 import { type Bytes, Pieces } from "./storage/pieces.js";
-import type { LogbookRow } from "./storage/schema.js";
+import type { LogbookRow, MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
 import { logbookQuery, longQuery, valid, verifyLogbook } from "./validation.js";
+import type { MachineText } from "./workers/tasks.js";
 import type { Workers } from "./workers/workers.js";
 
 /** The most bytes that a logbook may have, and how many may come at the same time. */
@@ -145,11 +146,16 @@ export class Logbooks {
     const row = await this.find(id);
     const stored = await this.machines.find(reference ?? row.machine_name);
     const { name, version, hash, rules } = stored;
-    const machine = { text: stored.text, parts: JSON.parse(stored.parts) as Parts };
+    const playedOn = row.machine_hash === hash ? undefined : await this.machines.stored(row.machine_hash);
+    const machine = { ...textOf(stored), ...(playedOn && { playedOn: textOf(playedOn) }) };
     const verdict = await this.workers.run("verify", machine, this.pieces.read(id));
     if (!verdict) throw doesNotCompile();
     return { machine: { name, version, hash, rules }, verdict };
   }
+}
+
+function textOf({ text, parts }: Pick<MachineRow, "text" | "parts">): MachineText {
+  return { text, parts: JSON.parse(parts) as Parts };
 }
 
 /** The bytes of a request's body as they come. @throws Problem 413 or 415 for what is no logbook's text */

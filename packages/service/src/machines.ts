@@ -115,6 +115,11 @@ export class Machines {
     return row;
   }
 
+  /** A version by its hash; undefined when it is not stored here. */
+  async stored(hash: string): Promise<MachineRow | undefined> {
+    return this.store.db.selectFrom("machines").selectAll().where("hash", "=", hash).executeTakeFirst();
+  }
+
   /** A machine ready to run. */
   async runnable(hash: string): Promise<Runnable> {
     const known = this.ready.get(hash);

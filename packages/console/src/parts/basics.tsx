@@ -121,8 +121,8 @@ export function SearchField({
 }
 
 /** How many there are of something: `1 state`, `2 states`. */
-export function counted(n: number, noun: string): string {
-  return `${n} ${noun}${n === 1 ? "" : "s"}`;
+export function counted(n: number, noun: string, several = `${noun}s`): string {
+  return `${n} ${n === 1 ? noun : several}`;
 }
 
 /** What went wrong, in the service's own words. */

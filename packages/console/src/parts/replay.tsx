@@ -26,7 +26,17 @@ import {
   type View,
   view,
 } from "@zany/core";
-import { type Dispatch, type ReactNode, type SetStateAction, useCallback, useEffect, useMemo, useState } from "react";
+import {
+  type Dispatch,
+  lazy,
+  type ReactNode,
+  type SetStateAction,
+  Suspense,
+  useCallback,
+  useEffect,
+  useMemo,
+  useState,
+} from "react";
 import { type KeyHelp, pageKeys } from "../keys.js";
 import { useTell } from "../registry.js";
 import { useAddress } from "./address.js";
@@ -40,6 +50,9 @@ import { WhyPanel } from "./why-panel.js";
 import { compileStored } from "../compiled.js";
 import { client } from "../service.js";
 
+const TestWindow = lazy(() => import("./test-window.js"));
+const VaryWindow = lazy(() => import("./vary-window.js"));
+
 /** One step as it is shown. */
 interface Shown {
   readonly line: StepLine;
@@ -49,6 +62,7 @@ interface Shown {
 }
 
 interface Replay {
+  readonly stored: StoredMachine;
   readonly runnable: Runnable;
   readonly header: Header;
   readonly steps: readonly Shown[];
@@ -160,7 +174,7 @@ function* replayed(logbook: Logbook, stored: StoredMachine): Generator<undefined
     if (differences.length > 0 && diverged < 0) diverged = i;
     steps.push({ line, differences, ...(replayer.situation && { situation: replayer.situation }) });
   }
-  return { runnable, header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
+  return { stored, runnable, header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
 }
 
 function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): ReactNode {
@@ -198,6 +212,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
           seed <code>{header.seed}</code>
         </span>
         {chooser}
+        <ForStep replay={replay} at={at} />
         <span className="ml-auto">
           {logbook.closing?.result ? (
             <Ended outcome={logbook.closing.result} />
@@ -245,6 +260,27 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
         </div>
       </div>
     </div>
+  );
+}
+
+/** What can be made of the match up to a step. */
+function ForStep({ replay: { stored, runnable, logbook }, at }: { replay: Replay; at: number }): ReactNode {
+  const [open, setOpen] = useState<"test" | "vary">();
+  const close = (): void => setOpen(undefined);
+  const shared = { stored, logbook, step: at, onClose: close };
+  return (
+    <>
+      <Button disabled={at === 0} onClick={() => setOpen("test")}>
+        Make a test
+      </Button>
+      <Button disabled={at === 0} onClick={() => setOpen("vary")}>
+        Go on otherwise
+      </Button>
+      <Suspense>
+        {open === "test" ? <TestWindow {...shared} /> : null}
+        {open === "vary" ? <VaryWindow runnable={runnable} {...shared} /> : null}
+      </Suspense>
+    </>
   );
 }
 

@@ -64,8 +64,11 @@ export interface Tasks {
   /** The machine, made ready to be run by another thread; undefined when it does not compile in this version. */
   prepare(machine: MachineText): PortableMachine | undefined;
   read(nothing: undefined, text: string): ReadLogbook;
-  /** Undefined when the machine does not compile in this version. */
-  verify(machine: MachineText, text: string): Verdict | undefined;
+  /**
+   * Undefined when the machine does not compile in this version. With the version the match was played on, the rule
+   * that is responsible is known, not guessed.
+   */
+  verify(machine: MachineText & { readonly playedOn?: MachineText }, text: string): Verdict | undefined;
 }
 
 export const TASKS: Tasks = {
@@ -123,7 +126,11 @@ export const TASKS: Tasks = {
 
   verify(machine, text) {
     const compilation = compileWith(machine);
-    return compilation.ok ? verifyText(new Runnable(compilation.machine), text) : undefined;
+    if (!compilation.ok) return undefined;
+    const old = machine.playedOn && compileWith(machine.playedOn);
+    return verifyText(new Runnable(compilation.machine), text, {
+      playedOn: old?.ok ? new Runnable(old.machine) : undefined,
+    });
   },
 };
 
