@@ -711,7 +711,7 @@ describe("logbooks", () => {
     await window.getByRole("button", { name: "Play it" }).click();
     await window
       .getByRole("region", { name: /^Otherwise, 1 step/ })
-      .getByText("kites.south.braced no -> yes")
+      .getByText("queue south -> south, north")
       .waitFor();
     await page.keyboard.press("Escape");
   });
