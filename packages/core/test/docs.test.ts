@@ -44,6 +44,25 @@ test("the worked example of the logbook format is the file beside it, and verifi
   expect(splitLines(text)[1]).toContain(sha256Hex(situation));
 });
 
+test("the logbooks for implementers come to what is said of each, and the machines are those of the examples", () => {
+  const expected = JSON.parse(doc("logbook/expected.json")) as {
+    readonly file: string;
+    readonly machine: string;
+    readonly verdict: { readonly kind: string };
+  }[];
+  expect(expected.length).toBeGreaterThanOrEqual(30);
+  expect(
+    readdirSync("docs/logbook")
+      .filter((name) => name.endsWith(".jsonl"))
+      .sort(),
+  ).toEqual(expected.map(({ file }) => file).sort());
+  for (const { file, machine, verdict } of expected) {
+    const runnable = runnableOf(readFileSync(machine, "utf8"));
+    expect(verifyText(runnable, doc(`logbook/${file}`)), file).toMatchObject(verdict);
+    if (file.startsWith("right-")) expect(verdict, file).toEqual({ kind: "verified" });
+  }
+});
+
 test("every name that a message is given in the source is a kind with a page, and every kind is given", () => {
   const folders = ["check", "check/rules", "language", "language/parser", "."];
   const texts = folders.flatMap((folder) => {
