@@ -182,7 +182,7 @@ function addMatchCommands(): void {
     addMatch("resume", "let a suspended match go on")
       .argument("<match>", "the match")
       .option("--machine <machine>", "on this version, on which its inputs are replayed: Name@2, or a hash")
-      .option("--anyway", "go on although they go otherwise there")
+      .option("--anyway", "go on although they diverge there")
       .addOption(keyOption()),
     "zany match resume wp4czdr2jj --machine KiteDuel@3",
   ).action(async (id, options) => finish((await work()).matchResume(id, options)));

@@ -191,7 +191,7 @@ example(
 ).action(async (files, options) => finish((await work()).verify(files, options)));
 
 example(
-  add("diff", "tell what differs between two versions of a machine by meaning, and which matches go otherwise")
+  add("diff", "tell what differs between two versions of a machine by meaning, and which matches diverge")
     .argument("<old>", "the version before")
     .argument("<new>", "the version now")
     .option("--logbook <path>", "a kept match, or a folder of them; may be repeated", collect, [])

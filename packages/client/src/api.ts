@@ -272,7 +272,7 @@ export interface TracedStep {
 /** Another version of the machine on which a suspended match goes on; without, the one it has. */
 export interface ResumeRequest {
   readonly machine?: string;
-  /** Goes on although its steps go otherwise on that version; without, that is refused as `goesOtherwise`, with how. */
+  /** Goes on although its steps diverge on that version; without, that is refused as `diverges`, with how. */
   readonly anyway?: boolean;
 }
 

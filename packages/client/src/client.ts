@@ -369,7 +369,7 @@ export class ZanyClient {
 
   /**
    * Lets a suspended match go on. @param key the host's @param machine another version, on which its inputs are replayed
-   * @param anyway goes on although they go otherwise there; without, that is the problem `goesOtherwise`
+   * @param anyway goes on although they diverge there; without, that is the problem `diverges`
    */
   resume(id: string, key: string, machine?: string, anyway = false): Promise<SeenMatch> {
     const body: ResumeRequest = { ...(machine !== undefined && { machine }), ...(anyway && { anyway }) };

@@ -178,7 +178,7 @@ describe("questions", () => {
     expect(ask).toThrow(words);
   });
 
-  test("a step that goes otherwise under other rules says from where on", () => {
+  test("a step that diverges under other rules says from where on", () => {
     const other = runnableOf(exampleText("kite-duel.zany").replace("kites[me].lift += 12", "kites[me].lift += 11"));
     expect(why(other, kept, 5).otherwise).toBe(3);
     expect(() => why(duel, kept, 999)).toThrow("There is no step 999; the last is 19.");

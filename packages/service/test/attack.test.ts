@@ -336,10 +336,10 @@ test("a suspended match goes on as it is, on a mended machine, or is cancelled",
   expect(await problemOf(client.resume(one.id, one.left))).toMatchObject({ status: 403 });
   await client.resume(one.id, one.hostKey);
   await expect.poll(async () => (await client.match(one.id)).suspended, { timeout: 5_000 }).not.toBe(null);
-  // On a version where a step goes otherwise it says so and asks; where an input is refused, it stays as it is.
+  // On a version where a step diverges it says so and asks; where an input is refused, it stays as it is.
   const other = await client.addMachine(mended.replace("called += 1", "called += 2"));
   const asked = await problemOf(client.resume(one.id, one.hostKey, other.hash));
-  expect(asked).toMatchObject({ status: 409, code: "goesOtherwise" });
+  expect(asked).toMatchObject({ status: 409, code: "diverges" });
   expect(asked.document).toMatchObject({
     step: 1,
     differences: [{ path: "/data/called", recorded: 1, replayed: 2 }],

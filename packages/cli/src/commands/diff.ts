@@ -1,4 +1,4 @@
-/** `zany diff`: what differs between two versions of a machine, by meaning, and which kept matches go otherwise. */
+/** `zany diff`: what differs between two versions of a machine, by meaning, and which kept matches diverge. */
 
 import { changesOf, type PieceChange } from "@zany/core";
 import { compileFile } from "../files.js";

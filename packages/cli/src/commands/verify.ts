@@ -1,4 +1,4 @@
-/** `zany verify`: replays logbooks on all cores, tells which go otherwise, because of which rule, and which change did it. */
+/** `zany verify`: replays logbooks on all cores, tells which diverge, because of which rule, and which change did it. */
 
 import { existsSync, readdirSync, statSync } from "node:fs";
 import { availableParallelism } from "node:os";
@@ -186,7 +186,7 @@ async function onAllCores(
   return verdicts;
 }
 
-/** Looks for the change that makes a group's example go otherwise, where both versions are at hand. */
+/** Looks for the change that makes a group's example diverge, where both versions are at hand. */
 function explained(
   group: DivergedGroup,
   { now, old }: { readonly now: Texts; readonly old: Texts | undefined },

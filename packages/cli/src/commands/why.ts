@@ -57,7 +57,7 @@ export async function why(file: string, options: WhyOptions): Promise<number> {
     if (options.json) sayJson({ ...(otherwise !== undefined && { otherwise }), ...traceJson(machine, trace) });
     else {
       if (otherwise !== undefined)
-        say(style("red", `From step ${otherwise} on it goes otherwise on this machine than it was recorded.`));
+        say(style("red", `From step ${otherwise} on it diverges on this machine from what was recorded.`));
       showTrace(machine, trace, logbook, of);
     }
     return 0;

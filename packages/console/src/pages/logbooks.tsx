@@ -1,4 +1,4 @@
-/** All stored logbooks: verified against any version, those that go otherwise put together by the reason, or opened. */
+/** All stored logbooks: verified against any version, those that diverge put together by the reason, or opened. */
 
 import { useMutation, useQuery } from "@tanstack/react-query";
 import type { LogbookInfo, VerifiedLogbook } from "@zany/client";
@@ -117,7 +117,7 @@ const HOW: Readonly<Record<HowDiverged, string>> = {
   law: "a law is broken",
 };
 
-/** Matches that go otherwise for the same reason, the largest group first. */
+/** Matches that diverge for the same reason, the largest group first. */
 function Groups({
   groups,
   logbooks,

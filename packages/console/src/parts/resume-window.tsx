@@ -29,7 +29,7 @@ export default function ResumeWindow({
         setBusy(false);
       });
   };
-  const otherwise = problem instanceof ServiceProblem && problem.code === "goesOtherwise";
+  const otherwise = problem instanceof ServiceProblem && problem.code === "diverges";
   return (
     <Modal title="Resume this match?" look="top-1/4 w-[min(34rem,94vw)] p-5" onClose={onClose}>
       <p className="mt-2">

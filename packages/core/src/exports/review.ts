@@ -1,6 +1,6 @@
 /**
  * Kept matches looked at again: why a step did what it did, questions over a whole match, what differs between two
- * versions of a machine and which change makes a match go otherwise. `@zany/core/review`.
+ * versions of a machine and which change makes a match diverge. `@zany/core/review`.
  */
 
 export { type Cause, causeOf } from "../review/cause.js";

@@ -1,5 +1,5 @@
 /**
- * Which rule is responsible when a step of a match goes otherwise than it was recorded. With the version it was played
+ * Which rule is responsible when a step of a match diverges from what was recorded. With the version it was played
  * on at hand, the first thing that the two do differently; else what in the new one decided the piece that differs.
  */
 

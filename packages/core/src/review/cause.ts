@@ -1,5 +1,5 @@
 /**
- * Cause by trial: which changes between two versions make a match go otherwise. The match is replayed on the old version
+ * Cause by trial: which changes between two versions make a match diverge. The match is replayed on the old version
  * with some of the changes made, until a smallest set is found that makes the difference: evidence, not a guess. What does
  * not compile by itself decides nothing.
  */
@@ -17,7 +17,7 @@ const MOST_TRIALS = 400;
 
 /** What a search for a cause came to. */
 export interface Cause {
-  /** The smallest set of changes that makes the match go otherwise in that step; empty when none was found. */
+  /** The smallest set of changes that makes the match diverge in that step; empty when none was found. */
   readonly changes: readonly PieceChange[];
   /** How often it was tried. */
   readonly trials: number;
@@ -26,9 +26,9 @@ export interface Cause {
 }
 
 /**
- * Looks for what made a match go otherwise.
+ * Looks for what made a match diverge.
  *
- * @param old the texts of the version it was played on @param now those of the version on which it goes otherwise
+ * @param old the texts of the version it was played on @param now those of the version on which it diverges
  * @param diverged how it does; the same must come of the changes
  */
 export function causeOf(
@@ -51,7 +51,7 @@ export function causeOf(
   return { changes: least, trials, complete: trials < MOST_TRIALS };
 }
 
-/** Whether a match goes otherwise on these texts, first in that step and in the same way; undefined when they do not run. */
+/** Whether a match diverges on these texts, first in that step and in the same way; undefined when they do not run. */
 function divergesAt(
   texts: Texts,
   { header, steps }: Logbook,

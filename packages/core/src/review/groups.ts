@@ -1,4 +1,4 @@
-/** Matches that go otherwise on a new version, put together by what is responsible: the largest group first. */
+/** Matches that diverge on a new version, put together by what is responsible: the largest group first. */
 
 import type { Json } from "../engine/values/json.js";
 import type { Diverged, Verdict } from "../logbook/verify.js";
@@ -11,7 +11,7 @@ export interface NamedVerdict {
   readonly seats?: readonly string[];
 }
 
-/** Matches that go otherwise in the same way, because of the same rule. */
+/** Matches that diverge in the same way, because of the same rule. */
 export interface DivergedGroup {
   readonly how: Diverged["how"];
   /** The rule that is responsible; empty where nothing in the machine is. */
@@ -25,7 +25,7 @@ export interface DivergedGroup {
   readonly example: { readonly name: string; readonly verdict: Diverged & Verdict };
 }
 
-/** The groups of all verdicts that say of a match that it goes otherwise. */
+/** The groups of all verdicts that say of a match that it diverges. */
 export function groupsOf(verdicts: readonly NamedVerdict[]): DivergedGroup[] {
   const groups = new Map<string, { matches: string[]; example: DivergedGroup["example"]; path: string }>();
   for (const { name, verdict, seats } of verdicts) {

@@ -22,7 +22,7 @@ export class BadQuestion extends Error {}
 export interface ReplayedTo {
   /** The situation before the step; undefined for step 0. */
   readonly before: Situation | undefined;
-  /** The first step up to this one that goes otherwise than it was recorded; undefined when none does. */
+  /** The first step up to this one that diverges from what was recorded; undefined when none does. */
   readonly otherwise: number | undefined;
 }
 

@@ -79,7 +79,7 @@ export function vary(
     const { taken, earlier, differences } = replayer.next(line);
     if (line.step < step) {
       if (!taken || differences.length > 0)
-        throw new BadQuestion(`On this machine the match goes otherwise from step ${line.step} on, before the fork.`);
+        throw new BadQuestion(`On this machine the match diverges at step ${line.step}, before the fork.`);
       before.push(...earlier, taken);
     } else if (line.step === step && fork && replayer.situation)
       recordedStep = changesWithBefore(runnable.machine, fork, replayer.situation);

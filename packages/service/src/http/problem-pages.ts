@@ -34,6 +34,9 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
   damaged:
     "What is stored of the match was changed outside of the service. It is not played on. Its logbook can " +
     "be downloaded, and its host can cancel it.",
+  diverges:
+    "On the version it was to be resumed on, the match diverges from how it went: `step` is the first step that does, " +
+    "`comesTo` is where it stands there after all that was played. Send it with `anyway` to go on with that.",
   doesNotCompile:
     "The machine has errors; `messages` has each with its place. For a match: its machine was stored by " +
     "another version of the service and does not compile in this one.",
@@ -44,9 +47,6 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
   foreignName: "The service was asked for by a name that it does not know as its own. Start it with --url ADDRESS.",
   foreignPage: "A page of another origin asked for a change. Start the service with --origin ORIGIN to let it.",
   gaveUp: "What was asked for took too much time or memory, and was given up.",
-  goesOtherwise:
-    "On the version it was to be resumed on, the match goes otherwise than it went: `step` is the first step that does, " +
-    "`comesTo` is where it stands there after all that was played. Send it with `anyway` to go on with that.",
   handleTaken: "Somebody else has this handle. Choose another.",
   inputRefused:
     "An input of the match is not taken by the version it was to be resumed on: `step` tells which. Nothing was changed.",

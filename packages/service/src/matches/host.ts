@@ -77,7 +77,7 @@ export interface Rematch {
 export interface Resuming {
   /** Another version of its machine; undefined for the one it has. */
   readonly machine: string | undefined;
-  /** Whether to go on although its steps go otherwise on that version than they went. */
+  /** Whether to go on although its steps diverge on that version than they went. */
   readonly anyway: boolean;
   /** Whether who asks may know all of the match; a person who plays in it may not. */
   readonly tellsAll: boolean;
@@ -399,7 +399,7 @@ export class Host {
    * Lets a suspended match go on, or one that does not load: as it is, or on another version of its machine, on which
    * its inputs are replayed.
    *
-   * @throws Problem 409 when it still does not load, goes otherwise on that version and that was not said to be right, is
+   * @throws Problem 409 when it still does not load, diverges on that version and that was not said to be right, is
    * refused an input there, or was not suspended
    */
   async resume(id: string, wish: Resuming): Promise<LiveMatch> {
@@ -477,7 +477,7 @@ export class Host {
     );
   }
 
-  /** A match as it would be on another version. @throws Problem 409 when it goes otherwise there and that is not right */
+  /** A match as it would be on another version. @throws Problem 409 when it diverges there and that is not right */
   private async mended(
     stored: StoredMatch,
     reference: string,
@@ -495,8 +495,8 @@ export class Host {
       const ends = outcome ? `it ends in ${outcome.ending}` : `it stands in ${states.join(" > ") || name}`;
       throw new Problem(
         409,
-        "goesOtherwise",
-        `On ${name}@${machine.version} the match goes otherwise from step ${otherwise.step} on` +
+        "diverges",
+        `On ${name}@${machine.version} the match diverges from step ${otherwise.step} on` +
           `${tellsAll ? ` (${otherwise.differences[0]?.path})` : ""}; after all that was played ${ends}. Sent with ` +
           "`anyway`, it goes on with that: its steps are then those of that version.",
         {

@@ -83,7 +83,7 @@ export async function loadMatch(
 
 /** A match whose inputs were replayed on another version of its machine. */
 export interface CarriedOver extends Loaded {
-  /** The first step that goes otherwise there, with what differs; undefined when all go as they went. */
+  /** The first step that diverges there, with what differs; undefined when all go as they went. */
   readonly otherwise: { readonly step: number; readonly differences: readonly Difference[] } | undefined;
   /** The lines as they are there. */
   readonly lines: readonly Omit<StoredLine, "step">[];
