@@ -185,6 +185,7 @@ await shoot("replay", "light", async (page) => {
   await page.goto(`${address}/logbooks`);
   await page.getByRole("link", { name: "kite-duel-07" }).click();
   await page.getByRole("alert").waitFor();
+  await page.getByRole("tab", { name: "Why" }).click();
 });
 async function beginWith(page, machine, fill) {
   await page.goto(`${address}/machines/${machine}`);
@@ -319,6 +320,6 @@ await terminal(
     "cd .",
     shown("zany test examples/stall-siege.zany"),
     shown("zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany"),
-    shown("zany replay examples/logbooks/kite-duel-07.jsonl --machine examples/kite-duel.zany"),
+    shown("zany why examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 19"),
   ].join("; "),
 );
