@@ -10,7 +10,7 @@ import {
   type Compilation,
   type DivergedGroup,
   groupsOf,
-  type HowDiverged,
+  HOW_DIVERGED,
   inputInWords,
   Runnable,
   type Texts,
@@ -203,23 +203,17 @@ function groupJson({ example: { name, verdict }, cause, ...group }: Explained): 
 
 // ---- telling ----------------------------------------------------------------------------------------
 
-const HOW: Readonly<Record<HowDiverged, string>> = {
-  sameResult: "the same result another way",
-  changed: "other data or states",
-  refused: "an input is refused",
-  rolls: "other rolls",
-  fault: "a fault",
-  law: "a law is broken",
-};
-
 function caseOf({ file, verdict }: Verified): Case {
   if (verdict.kind === "verified") return { name: file, file };
   if (verdict.kind !== "diverged")
     return { name: file, file, line: verdict.line, failure: { headline: verdict.words, text: verdict.words } };
   const headline = `diverged at step ${verdict.step}: ${inputInWords(verdict.input)}`;
-  const text = [headline, HOW[verdict.how], ...becauseOf(verdict), ...verdict.differences.map(differenceText)].join(
-    "\n",
-  );
+  const text = [
+    headline,
+    HOW_DIVERGED[verdict.how],
+    ...becauseOf(verdict),
+    ...verdict.differences.map(differenceText),
+  ].join("\n");
   return { name: file, file, line: verdict.line, failure: { headline, text } };
 }
 
@@ -245,7 +239,7 @@ function tell({ file, verdict }: Verified): void {
     `${style(how === "sameResult" ? "yellow" : "red", pad("diverged", 10))} ${file}  at step ${step} ` +
       `(line ${line}): ${inputInWords(input)}${other}`,
   );
-  const more = how === "changed" ? [] : [words === undefined ? HOW[how] : `${HOW[how]}: ${words}`];
+  const more = how === "changed" ? [] : [words === undefined ? HOW_DIVERGED[how] : `${HOW_DIVERGED[how]}: ${words}`];
   for (const text of [...more, ...becauseOf(verdict)]) say(`             ${text}`);
   for (const d of differences.slice(0, 8)) if (d.path !== "input") say(`             ${differenceText(d)}`);
   if (differences.length > 8) say(`             and ${count(differences.length - 8, "more difference")}`);
@@ -260,7 +254,7 @@ function tellGroup({ how, rule, path, source, matches, example, cause }: Explain
   if (matches.length < 2 && cause === undefined) return;
   const where = rule === "" ? "" : ` because of ${style("bold", rule)}${source === "" ? "" : ` (${source})`}`;
   const what = path === "" || path === "input" ? "" : `, first ${path}`;
-  say(`${count(matches.length, "match", "matches")}: ${HOW[how]}${where}${what}`);
+  say(`${count(matches.length, "match", "matches")}: ${HOW_DIVERGED[how]}${where}${what}`);
   say(style("dim", `           soonest in ${example.name}, step ${example.verdict.step}`));
   if (!cause) return;
   if (cause.changes.length === 0) say(style("yellow", "           no change by itself makes it go so"));

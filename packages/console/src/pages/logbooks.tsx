@@ -2,7 +2,7 @@
 
 import { useMutation, useQuery } from "@tanstack/react-query";
 import type { LogbookInfo, VerifiedLogbook } from "@zany/client";
-import { type DivergedGroup, groupsOf, type HowDiverged } from "@zany/core";
+import { type DivergedGroup, groupsOf, HOW_DIVERGED } from "@zany/core";
 import { type ReactNode, useMemo, useRef, useState } from "react";
 import { Button, counted, Ended, Page, Hint, Table, To, ErrorText } from "../parts/basics.js";
 import { save } from "../parts/save.js";
@@ -108,15 +108,6 @@ export default function LogbooksPage(): ReactNode {
   );
 }
 
-const HOW: Readonly<Record<HowDiverged, string>> = {
-  sameResult: "the same result another way",
-  changed: "other data or states",
-  refused: "an input is refused",
-  rolls: "other rolls",
-  fault: "a fault",
-  law: "a law is broken",
-};
-
 /** Matches that diverge for the same reason, the largest group first. */
 function Groups({
   groups,
@@ -132,7 +123,7 @@ function Groups({
       {groups.map(({ how, rule, path, source, matches, example }) => (
         <li key={`${how} ${rule} ${path}`} className="rounded-lg border border-line bg-panel px-4 py-2">
           <p>
-            {counted(matches.length, "match", "matches")}: {HOW[how]}
+            {counted(matches.length, "match", "matches")}: {HOW_DIVERGED[how]}
             {rule === "" ? null : (
               <>
                 {" "}

@@ -5,7 +5,7 @@
 
 export { type Cause, causeOf } from "../review/cause.js";
 export { type MadeTest, type Reason, testFrom, type TestFromOptions } from "../review/test-from.js";
-export { type DivergedGroup, groupsOf, type NamedVerdict, shortValue } from "../review/groups.js";
+export { type DivergedGroup, groupsOf, HOW_DIVERGED, type NamedVerdict } from "../review/groups.js";
 export { type Variation, type VaryOptions, vary } from "../review/vary.js";
 export { changesOf, type PieceChange, type Texts, withChanges } from "../review/pieces.js";
 export {

@@ -1,7 +1,6 @@
 /** Matches that diverge on a new version, put together by what is responsible: the largest group first. */
 
-import type { Json } from "../engine/values/json.js";
-import type { Diverged, Verdict } from "../logbook/verify.js";
+import type { Diverged, HowDiverged, Verdict } from "../logbook/verify.js";
 
 /** A verdict with the name of what it is of. */
 export interface NamedVerdict {
@@ -62,9 +61,12 @@ function pathOf({ differences }: Diverged, seats: readonly string[]): string {
     .join("/");
 }
 
-/** A value in few words, for one line. */
-export function shortValue(value: Json | undefined): string {
-  if (value === undefined) return "nothing";
-  const text = JSON.stringify(value);
-  return text.length > 60 ? `${text.slice(0, 57)}...` : text;
-}
+/** How matches diverge, in words for lists. */
+export const HOW_DIVERGED: Readonly<Record<HowDiverged, string>> = {
+  sameResult: "the same result another way",
+  changed: "other data or states",
+  refused: "an input is refused",
+  rolls: "other rolls",
+  fault: "a fault",
+  law: "a law is broken",
+};
