@@ -60,7 +60,8 @@ function played(
   if (!taken) throw new Error(`${machine}: ${JSON.stringify(refusal ?? fault)}`);
   let text = "";
   const writer = new LogbookWriter(runnable, options, taken, (line) => (text += line), digestEvery);
-  const player = new RandomPlayer(runnable, options.seed);
+  // A match in which somebody gives up at once shows nothing.
+  const player = new RandomPlayer(runnable, options.seed, { avoid: ["cutLoose", "post"] });
   const game = new RandomGame(runnable, options.seed);
   let { situation } = taken;
   const waiting = [...first];
