@@ -17,6 +17,7 @@ export const CORE_ROOMS = [
   "editing",
   "local",
   "review",
+  "maps",
 ];
 
 const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({

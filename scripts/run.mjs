@@ -44,6 +44,7 @@ async function buildStale() {
 /** Debian's packages that tests run: the console in a browser, the language server in an editor. */
 const NEEDED = [
   { program: "/usr/bin/chromium", package: "chromium", why: "The tests of the console need Debian's Chromium." },
+  { program: "/usr/bin/python3", package: "python3", why: "The game whose log is judged is written in Python." },
   { program: "/usr/bin/nvim", package: "neovim", why: "The tests of the language server need Debian's Neovim." },
 ];
 

@@ -16,6 +16,9 @@ import {
   type FileSpan,
   format,
   hover,
+  isMap,
+  machineFileOf,
+  mapBeside,
   type Message,
   outlineOf,
   type OutlineItem,
@@ -100,6 +103,7 @@ interface Question extends Asked {
 function askedAbout(uri: string): Question {
   const path = pathOf(uri);
   const own = textOf(path) ?? documents.get(uri)?.getText() ?? "";
+  if (isMap(own)) return mapAsked(path, own);
   if (!/^\s*(?:\/\/[^\n]*\n\s*)*machine\b/.test(own)) {
     for (const folder of [dirname(path), dirname(dirname(path))]) {
       for (const name of existsSync(folder) ? readdirSync(folder).filter((f) => f.endsWith(".zany")) : []) {
@@ -111,6 +115,14 @@ function askedAbout(uri: string): Question {
     }
   }
   return { ...questionAt(path), text: own };
+}
+
+/** A map is asked about beside its machine: the one that it names. */
+function mapAsked(path: string, text: string): Question {
+  const machine = join(dirname(path), machineFileOf(text) ?? "");
+  const asked = questionAt(machine);
+  const name = relative(asked.folder, path);
+  return { ...asked, file: name, beside: mapBeside({ name, text }) };
 }
 
 function questionAt(root: string, file?: string): Question {
@@ -149,7 +161,7 @@ function publish(uri: string): void {
   const document = documents.get(uri);
   if (!document) return;
   const asked = askedAbout(uri);
-  const compilation = compile(asked.text, asked.name, asked.findPart);
+  const compilation = checked(asked);
   const file = compilation.sources.files.find((f) => f.name === asked.file) ?? compilation.sources.files[0];
   const base = file?.base ?? 0;
   const mine = compilation.messages.filter((m) => m.from >= base && m.from <= base + (file?.text.length ?? 0));
@@ -158,6 +170,11 @@ function publish(uri: string): void {
     version: document.version,
     diagnostics: mine.map((m) => diagnosticOf(asked, compilation, m, base, document)),
   });
+}
+
+/** All there is to say of what is asked about; of a map, no more than what is wrong with it. */
+function checked(asked: Question): Compilation {
+  return asked.beside ? compiled(asked) : compile(asked.text, asked.name, asked.findPart);
 }
 
 function diagnosticOf(
@@ -318,7 +335,7 @@ connection.onCodeAction(({ textDocument: { uri }, range }) => {
   const document = documents.get(uri);
   if (!document) return [];
   const asked = askedAbout(uri);
-  const compilation = compile(asked.text, asked.name, asked.findPart);
+  const compilation = checked(asked);
   const base = compilation.sources.files.find((f) => f.name === asked.file)?.base ?? 0;
   const from = document.offsetAt(range.start) + base;
   const to = document.offsetAt(range.end) + base;

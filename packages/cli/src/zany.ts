@@ -180,15 +180,25 @@ example(
 ).action(async (file, options) => finish((await work()).vary(file, options)));
 
 example(
-  add("verify", "replay logbooks on a machine and name the first step that differs")
-    .argument("<logbook...>", "logbooks to verify, folders of them, or - for standard input")
-    .requiredOption("--machine <file>", "the machine to replay them on")
+  add("verify", "replay logbooks on a machine, or a game's own log, and name the first step that differs")
+    .argument("<logbook...>", "logbooks to verify, folders of them, or - for standard input; with --map, a game's logs")
+    .option("--machine <file>", "the machine to replay them on; a map names its own")
+    .option("--map <file>", "what the rows of a game's own log mean")
+    .option("--book <file>", "write the match of a game's log as a logbook; of several, into a folder")
     .option("--played-on <file>", "the version they were played on: then which change did it is found by trial")
     .option("--cores <number>", "how many cores work on it; without, all", atLeastOne)
     .addOption(junit())
     .addOption(json()),
   "zany verify examples/logbooks/kite-duel-*.jsonl --machine examples/kite-duel.zany",
 ).action(async (files, options) => finish((await work()).verify(files, options)));
+
+example(
+  add("map", "propose a first map for a game's own log, from the names that stand in it")
+    .requiredOption("--sample <log>", "a log of the game")
+    .requiredOption("--machine <file>", "the machine that is to judge it")
+    .option("--out <file>", "write it to this file"),
+  "zany map --sample match.log --machine examples/herring-duel/herring-duel.zany",
+).action(async (options) => finish((await work()).map(options)));
 
 example(
   add("diff", "tell what differs between two versions of a machine by meaning, and which matches diverge")

@@ -1,6 +1,6 @@
 /**
  * What the documents tell people to type: every command of the README's tour, docs/from-switch.md and
- * docs/first-machine.md is executed and every output compared, and the step of docs/ci.md runs as it stands there.
+ * docs/first-machine.md and docs/maps.md is executed and every output compared, and the step of docs/ci.md runs as it stands there.
  */
 
 import { spawnSync } from "node:child_process";
@@ -52,6 +52,7 @@ test.each([
   ["README.md", 8],
   ["docs/from-switch.md", 4],
   ["docs/first-machine.md", 4],
+  ["docs/maps.md", 1],
 ])("what %s tells people to type goes as it is written", (name, number) => {
   const commands = tour(readFileSync(join(ROOT, name), "utf8"));
   expect(commands.length).toBeGreaterThanOrEqual(number);
@@ -82,6 +83,7 @@ test("the step in docs/ci.md is a whole build: it passes, tells everything that 
   const duel = join(at, "machines/duel.zany");
   copyFileSync(join(ROOT, "examples/kite-duel.zany"), duel);
   copyFileSync(join(ROOT, "examples/logbooks/kite-duel-06.jsonl"), join(at, "logbooks/autumn.jsonl"));
+  symlinkSync(join(ROOT, "examples"), join(at, "examples"));
   const env = { ...process.env, PATH: `${join(at, "bin")}:${process.env["PATH"]}` };
   const run = (script: string) => spawnSync("sh", ["-c", script], { cwd: at, encoding: "utf8", env });
   const report = (name: string): string => readFileSync(join(at, `reports/${name}.xml`), "utf8");
@@ -96,6 +98,11 @@ test("the step in docs/ci.md is a whole build: it passes, tells everything that 
   for (const words of ["would change", "warning negative-amount", "FAIL", "diverged"]) expect(stdout).toContain(words);
   expect(report("check")).toContain('<testcase name="negative-amount at 27:25"');
   expect(report("verify")).toContain('name="logbooks/autumn.jsonl"');
+
+  // The second step lets a game play and judges what it wrote.
+  const game = [...page.matchAll(/```sh\n([\s\S]*?)```/g)][1]?.[1] as string;
+  expect(run(game)).toMatchObject({ status: 0, stderr: "" });
+  expect(report("played")).toMatch(/tests="8" failures="0"/);
 
   // Every member of what is printed as JSON is named on the page; what is inside an input, docs/logbook.md has.
   const members = new Set<string>();
@@ -112,6 +119,7 @@ test("the step in docs/ci.md is a whole build: it passes, tells everything that 
     "check --json machines",
     "test --json machines",
     "verify --json --machine machines/duel.zany logbooks/*",
+    "verify --json --map examples/herring-duel/herring.map examples/herring-duel/logs/*",
   ])
     collect(JSON.parse(run(`zany ${line}`).stdout));
   expect(members.size).toBeGreaterThan(20);

@@ -1,12 +1,12 @@
 /** From text to a machine: the one door to the language and the checker. */
 
-import { check } from "./check/check.js";
+import { type Checked, check } from "./check/check.js";
 import type { Machine } from "./check/machine.js";
 import { constantFault } from "./engine/code/constants.js";
 import { type Message, Messages } from "./language/message.js";
 import { applyAccepts } from "./check/accept.js";
 import { parse, parsePart } from "./language/parser/parser.js";
-import { Sources } from "./language/source.js";
+import { type SourceFile, Sources } from "./language/source.js";
 import type { AcceptNode, FileNode, TopNode } from "./language/syntax.js";
 
 export interface Compilation {
@@ -33,6 +33,18 @@ export type FindPart = (path: string) => string | undefined;
 export interface CompileOptions {
   /** For running a machine that has been checked before: only errors are looked for. False when not given. */
   readonly errorsOnly?: boolean;
+  /** A text beside the machine that is checked with the machine's names; its messages come with the others. */
+  readonly beside?: Beside;
+}
+
+/** A text of another kind that speaks of a machine. */
+export interface Beside {
+  readonly name: string;
+  readonly text: string;
+  /** Reads and checks the text, and says what is wrong with it to `checked.tables.messages`. */
+  check(file: SourceFile, checked: Checked): void;
+  /** The words that can begin one of its lines, and those that can stand behind an arrow. */
+  readonly words: { readonly line: readonly string[]; readonly arrow: readonly string[] };
 }
 
 /** The most text that is compiled, in UTF-16 units over all files, and the most files. */
@@ -70,12 +82,14 @@ export function compile(
   const accepts: AcceptNode[] = [...file.accepts];
   const lost: string[] = [];
   const items = includedItems(file, sources, messages, findPart, parts, accepts, lost);
+  const { beside } = options;
   // Without its first line the text is no machine: what else seems wrong follows from that.
   const machine = check(
     { ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] },
     sources,
     file.name.text === "" ? new Messages() : messages,
     !options.errorsOnly,
+    beside && ((checked) => beside.check(sources.add(beside.name, beside.text), checked)),
   );
   if (!messages.failed) testConstants(machine, messages);
   dropConsequences(messages, sources);

@@ -8,3 +8,4 @@ export * from "./exports/search.js";
 export * from "./exports/formats.js";
 export * from "./exports/local.js";
 export * from "./exports/review.js";
+export * from "./exports/maps.js";

@@ -8,6 +8,7 @@ import {
   completions,
   definitions,
   hover,
+  mapBeside,
   references,
   rename,
   signatureHelp,
@@ -34,6 +35,31 @@ function complete(from: string, withBar: string): string[] {
   const text = DUEL.text.replace(from, withBar.replace("|", ""));
   return completions({ ...DUEL, text }, offset).items.map((i) => i.name);
 }
+
+test("in a map of a log: its words, and the names of its machine", () => {
+  const machine: Asked = { text: exampleText("herring-duel/herring-duel.zany"), name: "herring-duel.zany" };
+  const map = (text: string): Asked => ({
+    ...machine,
+    file: "herring.map",
+    beside: mapBeside({ name: "herring.map", text }),
+  });
+  const complete = (withBar: string): string[] => {
+    const text = `map Log for HerringDuel\nmachine "herring-duel.zany"\n${withBar}`;
+    return completions(map(text.replace("|", "")), text.indexOf("|")).items.map((item) => item.name);
+  };
+  expect(complete("r|")).toEqual(["read", "row"]);
+  expect(complete("row .ev 1 -> .p t|")).toEqual(["throw"]);
+  expect(complete("row .ev 1 -> t|")).toContain("timer");
+  expect(complete("row .ev 1 -> timer |")).toEqual(["Turn.after1"]);
+  expect(complete("row .ev 1 -> nothing tells mongers[mira].c|")).toEqual(["clean", "cods"]);
+  expect(complete("row .ev 1 -> nothing tells ending S|")).toEqual(["Soaked"]);
+  const asked = map("map Log for HerringDuel\nrow .ev 1 -> .p duck tells mongers[.p].clean == .c");
+  const duck = asked.beside?.text.indexOf("duck") ?? 0;
+  expect(hover(compiled(asked), duck + 1, "herring.map")?.markdown).toContain("duck");
+  expect(definitions(compiled(asked), duck + 1, "herring.map")).toMatchObject([{ file: "herring-duel.zany" }]);
+  const renamed = rename(asked, duck + 1, "crouch");
+  expect("edits" in renamed && renamed.edits.map(({ file }) => file)).toEqual(["herring-duel.zany", "herring.map"]);
+});
 
 const lines = (asked: Asked, spans: readonly { file: string; from: number }[]): string[] =>
   spans.map(

@@ -1,8 +1,9 @@
 /** `zany check`: the messages of machines. */
 
-import { applyFixes, type Compilation, type Message, renderMessage, type Severity } from "@zany/core";
-import { compileFile, machinesIn, needFolder, writeText } from "../files.js";
+import { applyFixes, type Compilation, isMap, type Message, renderMessage, type Severity } from "@zany/core";
+import { compileFile, machinesIn, needFolder, readText, writeText } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
+import { mapFile } from "./maps.js";
 import { columns, count, say, sayJson, style, wrap } from "../terminal.js";
 
 const STYLES = { error: "red", warning: "yellow", hint: "dim" } as const;
@@ -23,7 +24,7 @@ export async function check(
   if (options.junit !== undefined) needFolder(options.junit);
   const files = machinesIn(paths);
   if (options.fix) for (const file of files) fixAll(file, options.json ?? false);
-  const compilations = files.map((file) => ({ file, compilation: compileFile(file) }));
+  const compilations = files.map((file) => ({ file, compilation: checked(file) }));
   const counts = (message: Message): boolean => options.strict === true || message.severity !== "hint";
   const any = compilations.some(({ compilation }) => compilation.messages.some(counts));
   if (options.junit !== undefined)
@@ -39,7 +40,7 @@ export async function check(
     sayJson(
       compilations.map(({ file, compilation }) => ({
         file,
-        machine: compilation.machine.name,
+        machine: compilation.name,
         ok: compilation.ok,
         givenUp: compilation.givenUp,
         messages: asJson(compilation),
@@ -60,15 +61,38 @@ export async function check(
   return any ? 1 : 0;
 }
 
+/** What is said of a machine or of a map. */
+interface Checked extends Pick<Compilation, "messages" | "sources" | "ok" | "givenUp"> {
+  readonly name: string;
+  /** What it holds, such as `2 states, 1 action`. */
+  readonly holds: string;
+}
+
+function checked(file: string): Checked {
+  if (isMap(readText(file))) {
+    const { map, messages, sources, ok } = mapFile(file);
+    return { name: map?.name ?? "", holds: count(map?.rows.length ?? 0, "row"), messages, sources, ok, givenUp: false };
+  }
+  const { machine, messages, sources, ok, givenUp } = compileFile(file);
+  const states = machine.states.filter((s) => s.id > 0).length;
+  const holds = [
+    count(states, "state"),
+    count(machine.actions.length, "action"),
+    count(machine.endings.length, "ending"),
+    count(machine.tests.length, "test"),
+  ].join(", ");
+  return { name: machine.name, holds, messages, sources, ok, givenUp };
+}
+
 /** Words broken to fit a terminal; elsewhere, and of the machine's own text, lines stay as they are. */
 function fitted(line: string): string[] {
   return process.stdout.isTTY && !/^ *\d* \|/.test(line) ? wrap(line, columns(), "  ") : [line];
 }
 
 /** Each message is a case that failed; a machine without any is one that passed. */
-function casesOf(file: string, { machine, messages, sources }: Compilation, counts: (m: Message) => boolean): Case[] {
+function casesOf(file: string, { name, messages, sources }: Checked, counts: (m: Message) => boolean): Case[] {
   const found = messages.filter(counts);
-  if (found.length === 0) return [{ name: `${machine.name}: no problems found`, file }];
+  if (found.length === 0) return [{ name: `${name}: no problems found`, file }];
   return found.map((message) => {
     const place = sources.place(message.from);
     return {
@@ -83,7 +107,7 @@ function casesOf(file: string, { machine, messages, sources }: Compilation, coun
 /** Carries out fixes until there is none left; one may bring the next to light. */
 function fixAll(file: string, quiet: boolean): void {
   for (let round = 0; round < MAX_ROUNDS; round++) {
-    const { sources, messages } = compileFile(file);
+    const { sources, messages } = checked(file);
     const { texts, messages: fixed } = applyFixes(sources, messages);
     if (fixed.length === 0) return;
     for (const [name, text] of texts) writeText(name, text);
@@ -94,14 +118,14 @@ function fixAll(file: string, quiet: boolean): void {
   }
 }
 
-function summary(file: string, compilation: Compilation): string {
+function summary(file: string, compilation: Checked): string {
   const left = compilation.givenUp
     ? " It is more than the checker reasons about: warnings that take reasoning were left out."
     : "";
   return `${found(file, compilation)}${left}`;
 }
 
-function found(file: string, { machine, messages }: Compilation): string {
+function found(file: string, { name, holds, messages }: Checked): string {
   const of = (severity: Severity): number => messages.filter((m) => m.severity === severity).length;
   const [errors, warnings, hints] = [of("error"), of("warning"), of("hint")];
   const left = hints > 0 ? ` ${count(hints, "hint")} (--hints=all).` : "";
@@ -109,15 +133,10 @@ function found(file: string, { machine, messages }: Compilation): string {
     const words = [errors > 0 ? count(errors, "error") : "", warnings > 0 ? count(warnings, "warning") : ""];
     return `${file}: ${words.filter(Boolean).join(", ")}${left && `.${left}`}`;
   }
-  const states = machine.states.filter((s) => s.id > 0).length;
-  return (
-    `${file}: no problems found in ${machine.name}: ${count(states, "state")}` +
-    `, ${count(machine.actions.length, "action")}, ${count(machine.endings.length, "ending")}` +
-    `, ${count(machine.tests.length, "test")}.${left}`
-  );
+  return `${file}: no problems found in ${name}: ${holds}.${left}`;
 }
 
-function asJson({ messages, sources }: Compilation): unknown[] {
+function asJson({ messages, sources }: Checked): unknown[] {
   return messages.map(({ from, to, fix, ...message }) => {
     const start = sources.place(from);
     const end = sources.place(to);

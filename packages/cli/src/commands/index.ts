@@ -10,6 +10,7 @@ export * from "./explain.js";
 export * from "./format.js";
 export * from "./hooks.js";
 export * from "./lsp.js";
+export { map } from "./maps.js";
 export * from "./outline.js";
 export * from "./people.js";
 export * from "./play.js";

@@ -20,6 +20,7 @@ import {
 import { compileFile, linesOf, logbookFile, needFolder, runnableFile, UsedWrongly } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
 import { bar, count, pad, printable, say, sayJson, style } from "../terminal.js";
+import { judgeLogs } from "./maps.js";
 import { differenceText } from "./replay.js";
 
 /** The bundle beside this one that verifies in a thread. */
@@ -31,7 +32,9 @@ const MOST_TOLD = 40;
 const STANDARD_INPUT = "-";
 
 interface VerifyOptions {
-  readonly machine: string;
+  readonly machine?: string;
+  readonly map?: string;
+  readonly book?: string;
   readonly playedOn?: string;
   readonly cores?: number;
   readonly json?: boolean;
@@ -46,7 +49,20 @@ interface Verified {
 /** A group with the changes that a trial has found to make the difference. */
 type Explained = DivergedGroup & { readonly cause?: Cause };
 
-export async function verify(paths: readonly string[], options: VerifyOptions): Promise<number> {
+export async function verify(
+  paths: readonly string[],
+  { machine, map, book, ...options }: VerifyOptions,
+): Promise<number> {
+  if (map !== undefined) return judgeLogs(paths, { ...options, map, machine, ...(book !== undefined && { book }) });
+  if (machine === undefined) throw new UsedWrongly("Say which machine they are verified on: --machine FILE.");
+  if (book !== undefined) throw new UsedWrongly("--book goes with --map: a logbook is one already.");
+  return verifyLogbooks(paths, { ...options, machine });
+}
+
+async function verifyLogbooks(
+  paths: readonly string[],
+  options: Omit<VerifyOptions, "machine" | "map" | "book"> & { readonly machine: string },
+): Promise<number> {
   if (options.junit !== undefined) needFolder(options.junit);
   const compilation = compileFile(options.machine, { errorsOnly: true });
   const runnable = compilation.ok ? new Runnable(compilation.machine) : runnableFile(options.machine);
@@ -134,7 +150,7 @@ async function oneByOne(files: readonly string[], runnable: Runnable, playedOn?:
 async function onAllCores(
   files: readonly string[],
   texts: { readonly now: Texts; readonly old: Texts | undefined },
-  { cores, json }: VerifyOptions,
+  { cores, json }: Pick<VerifyOptions, "cores" | "json">,
 ): Promise<Verified[]> {
   const waiting = [...files.entries()];
   const verdicts = new Array<Verified>(files.length);

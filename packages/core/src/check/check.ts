@@ -7,14 +7,17 @@ import { Tables, type Signature, type Where } from "./context.js";
 import { EffectChecker } from "./effects.js";
 import { ExpressionChecker } from "./expressions.js";
 import type {
+  Action,
   Constant,
   DataField,
   EffectDeclaration,
+  Ending,
   Expr,
   FunctionDeclaration,
   Law,
   Machine,
   Parameter,
+  Timer,
 } from "./machine.js";
 import { Declarations } from "./declarations.js";
 import { StateChecker } from "./states.js";
@@ -33,9 +36,26 @@ const MAX_SEATS = 30;
  * any case, so that the diagram of a machine with a mistake can still be drawn.
  *
  * @param reason false leaves out the warnings that take reasoning about what can happen
+ * @param beside checks a text beside the machine with the machine's names, before the machine is put together
  */
-export function check(file: FileNode, sources: Sources, messages: Messages, reason = true): Machine {
-  return new MachineChecker(file, sources, messages).machine(reason);
+export function check(
+  file: FileNode,
+  sources: Sources,
+  messages: Messages,
+  reason = true,
+  beside?: (names: Checked) => void,
+): Machine {
+  return new MachineChecker(file, sources, messages).machine(reason, beside);
+}
+
+/** What a text beside a machine is checked with: its names, its types, and what has been declared. */
+export interface Checked {
+  readonly machine: string;
+  readonly tables: Tables;
+  readonly expressions: ExpressionChecker;
+  readonly actions: readonly Action[];
+  readonly endings: readonly Ending[];
+  readonly timers: readonly Timer[];
 }
 
 class MachineChecker {
@@ -59,7 +79,7 @@ class MachineChecker {
     for (const name of file.lost) this.tables.refused.add(name);
   }
 
-  machine(reason: boolean): Machine {
+  machine(reason: boolean, beside?: (names: Checked) => void): Machine {
     const seats = this.declareSeats();
     this.declareTypes();
     const teams = this.declareTeams();
@@ -95,6 +115,15 @@ class MachineChecker {
       return testChecker.policy(node);
     });
     const tests = this.ofKind("test").map((node) => testChecker.test(node));
+    const { actions, timers } = states;
+    beside?.({
+      machine: this.file.name.text,
+      tables: this.tables,
+      expressions: this.expressions,
+      actions,
+      endings: checked.endings,
+      timers,
+    });
     const machine: Machine = {
       name: this.file.name.text,
       sources: this.sources,
@@ -117,8 +146,8 @@ class MachineChecker {
       laws: checkedLaws,
       policies,
       tests,
-      actions: states.actions,
-      timers: states.timers,
+      actions,
+      timers,
       rootSize: places.rootSize,
       locals: this.tables.locals,
     };

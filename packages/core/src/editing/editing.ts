@@ -7,7 +7,7 @@
 import { BUILT_IN_CALLS, BUILT_INS, isTaken } from "../check/builtins.js";
 import { CURSOR, type Declaration, type Mention } from "../check/names.js";
 import { describe, type Type } from "../check/types.js";
-import { type Compilation, compile, type FindPart } from "../compile.js";
+import { type Beside, type Compilation, type CompileOptions, compile, type FindPart } from "../compile.js";
 import { Messages } from "../language/message.js";
 import { scan, type Token } from "../language/scanner.js";
 import { Sources, type Span } from "../language/source.js";
@@ -26,6 +26,8 @@ export interface Asked {
   readonly findPart?: FindPart;
   /** The file asked about, by its name in the compilation; the root file when not given. */
   readonly file?: string;
+  /** A text beside the machine, such as a map of a game's log, in which something may be asked as well. */
+  readonly beside?: Beside;
 }
 
 export interface Hover extends Span {
@@ -52,7 +54,11 @@ export interface Signature {
  * asked for here.
  */
 export function compiled(asked: Asked): Compilation {
-  return compile(asked.text, asked.name, asked.findPart, { errorsOnly: true });
+  return compile(asked.text, asked.name, asked.findPart, quickly(asked.beside));
+}
+
+function quickly(beside: Beside | undefined): CompileOptions {
+  return { errorsOnly: true, ...(beside && { beside }) };
 }
 
 function baseOf({ sources }: Compilation, file: string | undefined): number {
@@ -177,10 +183,16 @@ export function rename(
   }
   const [root] = before.sources.files;
   const parts = Object.keys(before.parts);
-  const after = compile(texts.get(root?.name ?? "") ?? "", asked.name, (path) => {
-    const at = parts.indexOf(path);
-    return at < 0 ? undefined : texts.get(before.sources.files[at + 1]?.name ?? "");
-  });
+  const { beside } = asked;
+  const after = compile(
+    texts.get(root?.name ?? "") ?? "",
+    asked.name,
+    (path) => {
+      const at = parts.indexOf(path);
+      return at < 0 ? undefined : texts.get(before.sources.files[at + 1]?.name ?? "");
+    },
+    beside ? quickly({ ...beside, text: texts.get(beside.name) ?? "" }) : {},
+  );
   const clash = after.messages.find(
     (m) => m.severity === "error" && !before.messages.some((b) => b.name === m.name && b.words === m.words),
   );
@@ -229,6 +241,7 @@ export function completions(asked: Asked, offset: number): Completions {
     if (compilation.machine.names.wanted) break;
   }
   const { wanted, declarations = [] } = compilation?.machine.names ?? {};
+  const beside = asked.beside?.name === asked.file ? asked.beside : undefined;
   const lead =
     /^\s*$/.test(text.slice(text.lastIndexOf("\n", from - 1) + 1, from)) || /[{}]\s*$/.test(text.slice(0, from));
   const items: Completion[] = [];
@@ -249,10 +262,12 @@ export function completions(asked: Asked, offset: number): Completions {
     }
   }
   const tokens = tokensOf(text.slice(0, from)).filter((t) => !["comment", "doc", "end"].includes(t.kind));
-  const expected = compilation && expectedAt(compilation.machine, tokens, text.lastIndexOf("\n", from - 1) + 1);
+  const lineStart = text.lastIndexOf("\n", from - 1) + 1;
+  const expected = compilation && !beside ? expectedAt(compilation.machine, tokens, lineStart) : undefined;
   add(...(expected?.items ?? []));
   const described = (word: string): Completion => ({ name: word, kind: "word", detail: WORDS.get(word)?.words ?? "" });
-  if (arrow) add(...wordsOf("arrow").map(described));
+  if (beside) add(...(arrow ? beside.words.arrow : lead ? beside.words.line : []).map(described));
+  else if (arrow) add(...wordsOf("arrow").map(described));
   else if (lead && !expected?.alone) {
     const words = insideBlock(text, from)
       ? wordsOf("statement")
@@ -271,6 +286,8 @@ export function completions(asked: Asked, offset: number): Completions {
 }
 
 function withText(asked: Asked, text: string): Compilation {
+  const { beside } = asked;
+  if (beside && asked.file === beside.name) return compiled({ ...asked, beside: { ...beside, text } });
   const root = asked.file === undefined || asked.file === asked.name;
   if (root) return compile(text, asked.name, asked.findPart, { errorsOnly: true });
   const folder = asked.name.includes("/") ? asked.name.slice(0, asked.name.lastIndexOf("/") + 1) : "";
@@ -283,6 +300,7 @@ function withText(asked: Asked, text: string): Compilation {
 }
 
 function textOf(asked: Asked): string {
+  if (asked.beside && asked.file === asked.beside.name) return asked.beside.text;
   if (asked.file === undefined || asked.file === asked.name) return asked.text;
   const folder = asked.name.includes("/") ? asked.name.slice(0, asked.name.lastIndexOf("/") + 1) : "";
   return asked.findPart?.(asked.file.slice(folder.length)) ?? "";

@@ -7,6 +7,7 @@
 import { Messages } from "./message.js";
 import { scan, type Token } from "./scanner.js";
 import { Sources } from "./source.js";
+import { MAP_PARTS } from "./words.js";
 
 const STEP = "  ";
 const OPENING: ReadonlySet<string> = new Set(["{", "(", "["]);
@@ -43,6 +44,7 @@ const BINARY: ReadonlySet<string> = new Set(["->", "==", "!=", "<=", ">=", "+=",
  * Formatting a formatted text changes nothing.
  */
 export function format(text: string): string {
+  const isMap = firstWord(text) === "map";
   const file = new Sources().add("", text);
   const tokens = scan(file, new Messages(), 0, text.length, true);
   const lines = linesOf(tokens);
@@ -54,8 +56,8 @@ export function format(text: string): string {
     const breaks = before.split("\n").length - 1;
     if (last) out += breaks > 1 && !opens(last) && !closes(line) ? "\n\n" : "\n";
     const leading = closersInFront(line.tokens);
-    const level = Math.max(0, depth - leading + (goesOn(line, last) ? 1 : 0));
-    out += STEP.repeat(level) + written(line.tokens, text);
+    const level = Math.max(0, depth - leading + (goesOn(line, last, isMap) ? 1 : 0));
+    out += STEP.repeat(level) + written(line.tokens, text, isMap);
     for (const token of line.tokens) {
       if (token.kind !== "mark") continue;
       if (OPENING.has(token.text)) depth++;
@@ -64,6 +66,11 @@ export function format(text: string): string {
     last = line;
   }
   return out === "" ? "" : `${out}\n`;
+}
+
+/** The first word of a text, behind its comments. */
+export function firstWord(text: string): string {
+  return /^(?:\s|\/\/[^\n]*(?:\n|$))*(\w*)/.exec(text)?.[1] ?? "";
 }
 
 interface Line {
@@ -102,8 +109,9 @@ function closersInFront(tokens: readonly Token[]): number {
   return count;
 }
 
-function goesOn(line: Line, last: Line | undefined): boolean {
+function goesOn(line: Line, last: Line | undefined, isMap: boolean): boolean {
   const [first, second] = line.tokens;
+  if (isMap) return first?.kind !== "comment" && first?.kind !== "doc" && !MAP_PARTS.has(first?.text ?? "");
   if (!first || !last || first.kind === "text") return false;
   if (first.text === "else") return second?.kind === "text" && !opens(last);
   // An arrow below a closed block stands beside the word that opened it, such as enter.
@@ -113,7 +121,7 @@ function goesOn(line: Line, last: Line | undefined): boolean {
   return false;
 }
 
-function written(tokens: readonly Token[], text: string): string {
+function written(tokens: readonly Token[], text: string, isMap: boolean): string {
   let out = "";
   // The name of a message is written with hyphens, which are minus signs everywhere else.
   const named =
@@ -131,7 +139,9 @@ function written(tokens: readonly Token[], text: string): string {
               : STEP
             : space.length >= 2 && !/\t/.test(space)
               ? space
-              : between(before, token, tokens[i - 2], space);
+              : isMap && token.text === "." && space !== ""
+                ? " "
+                : between(before, token, tokens[i - 2], space);
     }
     out += token.kind === "comment" || token.kind === "doc" ? token.text.trimEnd() : token.text;
   }

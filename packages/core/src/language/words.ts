@@ -164,3 +164,21 @@ export function wordsOf(...roles: readonly WordRole[]): string[] {
 export function isReserved(text: string): boolean {
   return WORDS.get(text)?.reserved ?? false;
 }
+
+/** The words that begin a part of a map of a game's own log; its other lines go on with the part before. */
+export const MAP_PARTS: ReadonlySet<string> = new Set([
+  "map",
+  "machine",
+  "read",
+  "time",
+  "match",
+  "words",
+  "seats",
+  "table",
+  "dice",
+  "continued",
+  "row",
+]);
+
+/** The words that can stand behind an arrow of a map, beside seats. */
+export const MAP_MOVES = ["begin", "event", "for", "more", "nothing", "refuse", "skip", "timer", "wait"] as const;

@@ -295,7 +295,8 @@ export class Expressions {
     }
   }
 
-  private primary(): ExprNode {
+  /** A value without operators. Maps of logs have one kind more. */
+  protected primary(): ExprNode {
     const token = this.cursor.token;
     const { from, to } = token;
     switch (token.kind) {

@@ -1,0 +1,105 @@
+/** Which data of a machine were compared with what a log tells, and which never were. */
+
+import type { Expr, Machine } from "../check/machine.js";
+import { someExpr, visitExpr } from "../check/visit.js";
+import type { Type } from "../check/types.js";
+import type { LineInputs } from "../engine/matches/line-inputs.js";
+import { Fault } from "../engine/values/fault.js";
+import { pointerOf } from "../engine/values/pointer.js";
+import type { Value } from "./typed.js";
+
+export class Compared {
+  /** Paths with `*` for seats, keys and indices: `mongers.*.clean`. */
+  private readonly paths = new Set<string>();
+  private readonly noted = new Set<Expr>();
+
+  constructor(private readonly machine: Machine) {}
+
+  /** Takes note of the data in an expression that was compared. */
+  note(e: Expr): void {
+    if (this.noted.has(e)) return;
+    this.noted.add(e);
+    visitExpr(e, {
+      expr: (part) => {
+        const path = this.pathIn(part);
+        if (path === undefined) return true;
+        this.paths.add(path.join("."));
+        for (const key of keysIn(part)) this.note(key);
+        return false;
+      },
+    });
+  }
+
+  /** Whether data of the machine stand in an expression. */
+  isOfMachine(e: Expr): boolean {
+    return someExpr(e, (part) => part.kind === "data" || part.kind === "stateData" || part.kind === "call");
+  }
+
+  /** Data that nothing was compared with, with `*` for seats. */
+  notCovered(): string[] {
+    return this.machine.data
+      .flatMap(({ name, type }) => leavesOf(type).map((leaf) => [name, ...leaf].join(".")))
+      .filter(
+        (leaf) =>
+          ![...this.paths].some((path) => leaf === path || leaf.startsWith(`${path}.`) || path.startsWith(`${leaf}.`)),
+      );
+  }
+
+  /** Where in the data the value of an expression stands, as a JSON Pointer; undefined for one that is worked out. */
+  pathOf({ expr }: Value, inputs: LineInputs): string | undefined {
+    try {
+      const parts = this.pathIn(expr, inputs);
+      return parts && pointerOf(["data", ...parts]);
+    } catch (error) {
+      if (error instanceof Fault) return undefined;
+      throw error;
+    }
+  }
+
+  /** The path of a datum, part by part; with `inputs` its keys worked out. */
+  private pathIn(e: Expr, inputs?: LineInputs): string[] | undefined {
+    switch (e.kind) {
+      case "data":
+        return [this.machine.data[e.slot]?.name ?? ""];
+      case "field": {
+        const of = this.pathIn(e.of, inputs);
+        const { type } = e.of;
+        return of && type.kind === "record" ? [...of, type.fields[e.field]?.name ?? ""] : undefined;
+      }
+      case "index": {
+        const of = this.pathIn(e.of, inputs);
+        return of && [...of, inputs ? String(inputs.json(e.key)) : "*"];
+      }
+      case "unwrap":
+        return this.pathIn(e.of, inputs);
+      default:
+        return undefined;
+    }
+  }
+}
+
+function keysIn(e: Expr): Expr[] {
+  switch (e.kind) {
+    case "field":
+    case "unwrap":
+      return keysIn(e.of);
+    case "index":
+      return [...keysIn(e.of), e.key];
+    default:
+      return [];
+  }
+}
+
+/** The ways to all values in a type that are no records. */
+function leavesOf(type: Type): string[][] {
+  switch (type.kind) {
+    case "record":
+      return type.fields.flatMap((field) => leavesOf(field.type).map((leaf) => [field.name, ...leaf]));
+    case "perSeat":
+      return leavesOf(type.of).map((leaf) => ["*", ...leaf]);
+    case "maybe":
+      return leavesOf(type.of);
+    default:
+      return [[]];
+  }
+}

@@ -1,0 +1,216 @@
+/** The rows of a game's own log: JSON, comma-separated values or lines of text, and what stands in each. */
+
+import Papa from "papaparse";
+import type { Json } from "../engine/values/json.js";
+import type { ToldNode } from "./syntax.js";
+import type { TypedMap } from "./typed.js";
+
+/** What a row has in it, by member. */
+export type RowData = { readonly [member: string]: Json };
+
+export interface LogRow {
+  /** The number of the row, from 1. */
+  readonly number: number;
+  /** The line of the file on which it begins, from 1. */
+  readonly line: number;
+  readonly data: RowData;
+  /** The row as it is written, for lines of text and for messages; cut when it is long. */
+  readonly text: string;
+}
+
+/** A log that cannot be read as its map says. */
+export class UnreadableLog extends Error {
+  constructor(
+    readonly line: number,
+    message: string,
+  ) {
+    super(message);
+  }
+}
+
+/** Most text of one log, in UTF-16 units; most rows; most units of a row. */
+const MAX_TEXT = 256_000_000;
+const MAX_ROWS = 2_000_000;
+const MAX_ROW = 1_000_000;
+/** How much of a row is quoted. */
+const MOST_QUOTED = 160;
+
+/** The rows of a log, in order. @throws UnreadableLog */
+export function rowsOf({ read, continued }: Pick<TypedMap, "read" | "continued">, text: string): LogRow[] {
+  if (text.length > MAX_TEXT) throw new UnreadableLog(1, `A log has at most ${MAX_TEXT} characters.`);
+  const plain = text.startsWith("\uFEFF") ? text.slice(1) : text;
+  switch (read.kind) {
+    case "json":
+      return read.inside ? jsonInside(plain, read.inside) : jsonLines(plain);
+    case "csv":
+      return csvRows(plain, read.separator);
+    case "lines":
+      return textLines(plain, continued);
+  }
+}
+
+function quoted(text: string): string {
+  return text.length > MOST_QUOTED ? `${text.slice(0, MOST_QUOTED - 3)}...` : text;
+}
+
+/** The lines of a text that are not empty, with their numbers. */
+function* linesOf(text: string): Generator<{ readonly line: number; readonly text: string }> {
+  let line = 0;
+  let rows = 0;
+  for (let at = 0; at < text.length; ) {
+    const end = text.indexOf("\n", at);
+    const stop = end < 0 ? text.length : end;
+    const one = text.slice(at, stop).replace(/\r$/, "");
+    line++;
+    at = stop + 1;
+    if (one.trim() === "") continue;
+    if (one.length > MAX_ROW) throw new UnreadableLog(line, `This line has more than ${MAX_ROW} characters.`);
+    if (++rows > MAX_ROWS) throw new UnreadableLog(line, `A log has at most ${MAX_ROWS} rows.`);
+    yield { line, text: one };
+  }
+}
+
+function jsonLines(text: string): LogRow[] {
+  const rows: LogRow[] = [];
+  for (const { line, text: one } of linesOf(text))
+    rows.push({ number: rows.length + 1, line, data: objectIn(parsed(one, line), line), text: quoted(one) });
+  return rows;
+}
+
+function parsed(text: string, line: number): Json {
+  try {
+    return JSON.parse(text) as Json;
+  } catch {
+    throw new UnreadableLog(line, `This line is no JSON: ${quoted(text)}`);
+  }
+}
+
+function objectIn(value: Json | undefined, line: number): RowData {
+  if (value === null || typeof value !== "object" || Array.isArray(value))
+    throw new UnreadableLog(line, "A row is an object with members, and this is none.");
+  return value as RowData;
+}
+
+/** The rows in a list somewhere in one JSON text. */
+function jsonInside(text: string, inside: ToldNode): LogRow[] {
+  const whole = parsed(text, 1);
+  const list = toldIn(Array.isArray(whole) ? { rows: whole } : objectIn(whole, 1), inside);
+  if (!Array.isArray(list)) throw new UnreadableLog(1, "There is no list of rows where the map says.");
+  // Which line a row stands on cannot be told from here, so it is known by its number.
+  return list.map((row: Json, i) => ({
+    number: i + 1,
+    line: 1,
+    data: objectIn(row, 1),
+    text: quoted(JSON.stringify(row)),
+  }));
+}
+
+function csvRows(text: string, separator: string): LogRow[] {
+  const rows: LogRow[] = [];
+  let header: string[] | undefined;
+  let line = 1;
+  let read = 0;
+  Papa.parse<string[]>(text, {
+    delimiter: separator,
+    step: ({ data, errors, meta }, parser) => {
+      const [error] = errors;
+      if (error) {
+        parser.abort();
+        throw new UnreadableLog(line, `This row cannot be read: ${error.message}.`);
+      }
+      const written = text.slice(read, meta.cursor);
+      const empty = data.every((cell) => cell.trim() === "");
+      if (!empty && !header) header = data.map((cell) => cell.trim());
+      else if (!empty && header) {
+        if (data.length > header.length)
+          throw new UnreadableLog(
+            line,
+            `This row has ${data.length} cells, and the first line names ${header.length}.`,
+          );
+        if (rows.length >= MAX_ROWS) throw new UnreadableLog(line, `A log has at most ${MAX_ROWS} rows.`);
+        const cells = header.flatMap((name, i) => {
+          const cell = (data[i] ?? "").trim();
+          return cell === "" ? [] : [[name, cell] as const];
+        });
+        rows.push({ number: rows.length + 1, line, data: Object.fromEntries(cells), text: quoted(written.trim()) });
+      }
+      line += written.split("\n").length - 1;
+      read = meta.cursor;
+    },
+  });
+  return rows;
+}
+
+function textLines(text: string, continued: TypedMap["continued"]): LogRow[] {
+  const rows: LogRow[] = [];
+  for (const { line, text: one } of linesOf(text)) {
+    const last = rows.at(-1);
+    const more = last && continued.map((pattern) => matched(pattern.text, one)).find((found) => found !== undefined);
+    if (last && more) rows[rows.length - 1] = { ...last, data: { ...last.data, ...more } };
+    else rows.push({ number: rows.length + 1, line, data: {}, text: one });
+  }
+  return rows;
+}
+
+/**
+ * What stands in the places of a line: every place reaches up to where the text behind it comes first, so that a line is
+ * read once from its beginning to its end.
+ *
+ * @param pattern text with places in it, `{p} plays {card}`; `{{` and `}}` are braces
+ */
+export function matched(pattern: string, line: string): RowData | undefined {
+  const found: Record<string, Json> = Object.create(null) as Record<string, Json>;
+  let at = 0;
+  let place: string | undefined;
+  for (const part of partsOf(pattern)) {
+    if ("place" in part) {
+      place = part.place;
+      continue;
+    }
+    const here = place === undefined ? (line.startsWith(part.text, at) ? at : -1) : line.indexOf(part.text, at + 1);
+    if (here < 0) return undefined;
+    if (place !== undefined) found[place] = line.slice(at, here).trim();
+    place = undefined;
+    at = here + part.text.length;
+  }
+  if (place === undefined) return line.slice(at).trim() === "" ? found : undefined;
+  if (at >= line.length) return undefined;
+  found[place] = line.slice(at).trim();
+  return found;
+}
+
+function partsOf(pattern: string): ({ readonly text: string } | { readonly place: string })[] {
+  const parts: ({ readonly text: string } | { readonly place: string })[] = [];
+  let text = "";
+  for (let i = 0; i < pattern.length; i++) {
+    const c = pattern[i] as string;
+    if ((c === "{" || c === "}") && pattern[i + 1] === c) {
+      text += c;
+      i++;
+      continue;
+    }
+    const close = c === "{" ? pattern.indexOf("}", i) : -1;
+    if (close < 0) {
+      text += c;
+      continue;
+    }
+    if (text !== "") parts.push({ text });
+    text = "";
+    parts.push({ place: pattern.slice(i + 1, close) });
+    i = close;
+  }
+  if (text !== "") parts.push({ text });
+  return parts;
+}
+
+/** What a row tells in a place; undefined when there is nothing. */
+export function toldIn(data: RowData, { path }: ToldNode): Json | undefined {
+  let value: Json | undefined = data;
+  for (const step of path) {
+    const key: Json | undefined = typeof step === "object" ? toldIn(data, step) : step;
+    if (value === null || typeof value !== "object" || (typeof key !== "string" && typeof key !== "number"))
+      return undefined;
+    value = Object.hasOwn(value, key) ? (value as { readonly [name: string]: Json })[key] : undefined;
+  }
+  return value;
+}

@@ -1,0 +1,159 @@
+/** What a row tells, held against what the machine came to. */
+
+import { engineOf, type Engine, type Runnable } from "../engine/matches/runnable.js";
+import type { LineInputs } from "../engine/matches/line-inputs.js";
+import { turnOf } from "../engine/matches/view.js";
+import { RESULT_OF_WORD, type Situation, type Taken } from "../engine/situation/situation.js";
+import { Box } from "../engine/values/box.js";
+import { type Json, toJson, WrongValue } from "../engine/values/json.js";
+import { valueInWords } from "../logbook/words.js";
+import { Compared } from "./compared.js";
+import { type RowData, toldIn } from "./rows.js";
+import { toldName } from "./syntax.js";
+import type { ToldValues } from "./told.js";
+import type { Tell, Value } from "./typed.js";
+import { whyTold } from "./why.js";
+
+/** What the moves of a row came to. */
+export interface Outcome {
+  readonly before: Situation;
+  /** The last step; undefined when nothing was done. */
+  readonly taken: Taken | undefined;
+  readonly after: Situation;
+}
+
+/** Something told that is otherwise by the machine. */
+export interface Difference {
+  readonly words: string;
+  readonly told?: Json;
+  readonly comes?: Json;
+  /** Why the machine comes to it, a line each; worked out when it is asked for. */
+  readonly why: () => string[];
+}
+
+/** What two numbers may differ by that come of the same sum. */
+const NOISE = 1e-9;
+
+export class Tells {
+  readonly compared: Compared;
+  private readonly engine: Engine;
+
+  constructor(
+    private readonly runnable: Runnable,
+    private readonly told: ToldValues,
+    private readonly inputs: LineInputs,
+  ) {
+    this.engine = engineOf(runnable);
+    this.compared = new Compared(runnable.machine);
+  }
+
+  /** What of something told is otherwise; undefined when it is so. */
+  differs(
+    { before, taken, after }: Outcome,
+    tell: Exclude<Tell, { kind: "for" }>,
+    data: RowData,
+  ): Difference | undefined {
+    const { outcome } = after;
+    const { naming } = this.engine.memory;
+    const here = outcome
+      ? `it ended in ${outcome.ending}`
+      : `the match is in ${after.configuration.activeStates(this.runnable.machine).join(", ")}`;
+    const differ = (what: string, told: Json, comes: Json, value?: Value): Difference => ({
+      words: `${what} is ${valueInWords(comes)} by the machine, and the log tells ${valueInWords(told)}.`,
+      told,
+      comes,
+      why: () => whyTold(this.runnable, before, taken, value && this.compared.pathOf(value, this.inputs)),
+    });
+    switch (tell.kind) {
+      case "holds": {
+        const { test, within } = tell;
+        this.compared.note(test.expr);
+        const { expr } = test;
+        const holds = this.told.of(test, data);
+        if (expr.kind === "binary" && ["==", "<", "<=", ">", ">=", "!="].includes(expr.op)) {
+          const side = (e: typeof expr.left): Value => ({ ...test, expr: e, from: e.from, to: e.to });
+          const sides = [side(expr.left), side(expr.right)] as const;
+          const [mine, theirs] = this.compared.isOfMachine(expr.left) ? sides : [sides[1], sides[0]];
+          const [comes, told] = [mine, theirs].map((value) =>
+            toJson(value.expr.type, this.told.of(value, data), naming),
+          ) as [Json, Json];
+          const near = within !== undefined && typeof comes === "number" && typeof told === "number";
+          if (near ? Math.abs(comes - told) <= within + NOISE : holds === true) return undefined;
+          if (expr.op === "==") return differ(this.written(mine), told, comes, mine);
+          return {
+            ...differ(this.written(mine), told, comes, mine),
+            words: `${this.written(test)} does not hold: ${this.written(mine)} is ${valueInWords(comes)}.`,
+          };
+        }
+        if (holds === true) return undefined;
+        return { words: `${this.written(test)} does not hold; ${here}.`, why: () => [] };
+      }
+      case "changed": {
+        this.compared.note(tell.what.expr);
+        const by = this.told.of(tell.by, data) as number;
+        const now = this.told.of(tell.what, data) as number;
+        this.load(before);
+        const was = this.told.of(tell.what, data) as number;
+        this.load(after);
+        if (Math.abs(now - was - by) <= (tell.within ?? 0) + NOISE) return undefined;
+        return {
+          ...differ(this.written(tell.what), by, now - was, tell.what),
+          words: `${this.written(tell.what)} changes by ${now - was} by the machine, and the log tells ${by}.`,
+        };
+      }
+      case "ending":
+        return outcome?.ending === tell.ending
+          ? undefined
+          : { words: `The log tells the ending ${tell.ending}, and by the machine ${here}.`, why: () => [] };
+      case "endingBy": {
+        const json = toldIn(data, tell.by);
+        const found = [...tell.names].find(([literal]) => this.told.same(literal, json));
+        if (!found)
+          throw new WrongValue(`${toldName(tell.by)}: the map has no ending for ${JSON.stringify(json ?? null)}`);
+        return outcome?.ending === found[1]
+          ? undefined
+          : { words: `The log tells the ending ${found[1]}, and by the machine ${here}.`, why: () => [] };
+      }
+      case "result":
+      case "standing": {
+        const seat = naming.seats[this.told.of(tell.seat, data) as number] ?? "";
+        const own = outcome?.results.find((result) => result.seat === seat);
+        if (tell.kind === "result") {
+          const told = RESULT_OF_WORD[tell.word];
+          if (own?.result === told) return undefined;
+          return own
+            ? differ(`The result of ${seat}`, told, own.result)
+            : { words: `There is no result yet: ${here}.`, why: () => [] };
+        }
+        const told = this.told.of(tell.value, data) as number;
+        const comes = own?.[tell.what];
+        return comes === told ? undefined : differ(`The ${tell.what} of ${seat}`, told, comes ?? null);
+      }
+      case "turn": {
+        const value = this.told.of(tell.seats, data);
+        const seats = value instanceof Box ? (value.parts as number[]) : [value as number];
+        const told = seats.map((seat) => naming.seats[seat] ?? "").sort();
+        const comes = [...turnOf(this.runnable, after)].sort();
+        return told.join() === comes.join() ? undefined : differ("The turn", told, comes);
+      }
+      case "note": {
+        const text = this.told.of(tell.text, data) as string;
+        const notes = taken?.happenings.notes.map((note) => note.text) ?? [];
+        if (notes.includes(text)) return undefined;
+        return {
+          words: `No note says ${JSON.stringify(text)}${notes.length > 0 ? `; they say ${JSON.stringify(notes)}` : ""}.`,
+          why: () => [],
+        };
+      }
+    }
+  }
+
+  private load(situation: Situation): void {
+    this.engine.memory.load(situation);
+    this.engine.memory.happenings = null;
+  }
+
+  private written(value: { readonly from: number; readonly to: number }): string {
+    return this.runnable.machine.sources.written(value);
+  }
+}

@@ -1,0 +1,173 @@
+/** What rows tell, as values of the machine: seats by what the log calls them, words in any case, numbers in texts. */
+
+import type { Type } from "../check/types.js";
+import type { Engine } from "../engine/matches/runnable.js";
+import { Box } from "../engine/values/box.js";
+import { fromJson, type Json, WrongValue } from "../engine/values/json.js";
+import type { Get } from "../engine/values/closure.js";
+import type { Expr } from "../check/machine.js";
+import { type RowData, toldIn } from "./rows.js";
+import { type Literal, type ToldNode, toldName } from "./syntax.js";
+import type { Told, TypedMap, Value } from "./typed.js";
+
+/** Something that a row should tell and does not. */
+export class Untold extends Error {}
+
+/** Works out what stands in a map for one row at a time, in the situation that the engine's memory holds. */
+export class ToldValues {
+  /** The seats of those who sat down, by what the log calls them. */
+  readonly sitting = new Map<string, number>();
+  private readonly compiled = new WeakMap<Expr, Get>();
+
+  constructor(
+    private readonly map: TypedMap,
+    private readonly engine: Engine,
+  ) {}
+
+  /** Whether a row tells something: null counts as nothing. */
+  isTold(node: ToldNode, data: RowData): boolean {
+    const value = toldIn(data, node);
+    return value !== undefined && value !== null;
+  }
+
+  /**
+   * The value of an expression.
+   *
+   * @throws Untold when something in it is not told @throws WrongValue when something told is of another type
+   */
+  of({ expr, told }: Value, data: RowData): unknown {
+    this.put(told, data);
+    const { code } = this.engine;
+    let get = this.compiled.get(expr);
+    if (!get) {
+      get = code.expressions.compile(expr);
+      this.compiled.set(expr, get);
+    }
+    return get();
+  }
+
+  /** Puts what is told where the expressions it stands in find it. */
+  put(told: readonly Told[], data: RowData): void {
+    for (const each of told) this.engine.memory.locals[each.slot] = this.told(each, data);
+  }
+
+  /** What is told, as a value of its type. */
+  private told({ node, type, table }: Told, data: RowData): unknown {
+    const json = toldIn(data, node);
+    if (json === undefined || (json === null && type.kind !== "maybe"))
+      throw new Untold(`The row has no ${toldName(node)}.`);
+    try {
+      const entry = table && [...table].find(([key]) => this.same(key, json));
+      if (entry) return this.engine.code.expressions.compile(entry[1])();
+      if (table) throw new WrongValue(`the table has no ${JSON.stringify(json)}`);
+      return this.value(type, json);
+    } catch (error) {
+      if (!(error instanceof WrongValue)) throw error;
+      throw new WrongValue(`${toldName(node)}: ${error.message}`);
+    }
+  }
+
+  /** What is told as a list. @throws Untold when it is not told @throws WrongValue when it is no list */
+  list(node: ToldNode, data: RowData): readonly Json[] {
+    const json = toldIn(data, node);
+    if (json === undefined || json === null) throw new Untold(`The row has no ${toldName(node)}.`);
+    if (!Array.isArray(json))
+      throw new WrongValue(`${toldName(node)}: expected a list, but got ${JSON.stringify(json)}`);
+    return json;
+  }
+
+  /** A told roll, or a list of them: numbers and yeses as they are. */
+  rolls(node: ToldNode, data: RowData): (number | boolean)[] {
+    const json = toldIn(data, node);
+    if (json === undefined || json === null) throw new Untold(`The row has no ${toldName(node)}.`);
+    const list: readonly Json[] = Array.isArray(json) ? json : [json];
+    return list.map((one) => {
+      if (typeof one === "boolean" || typeof one === "number") return one;
+      const number = typeof one === "string" ? this.number(one) : Number.NaN;
+      if (!Number.isNaN(number)) return number;
+      if (one === "true" || one === "false") return one === "true";
+      throw new WrongValue(`${toldName(node)}: a roll is a number, or true or false, but got ${JSON.stringify(one)}`);
+    });
+  }
+
+  /** Whether a told value is one that stands in the map. */
+  same(literal: Literal, json: Json | undefined): boolean {
+    if (json === undefined || json === null || typeof json === "object") return false;
+    const [a, b] = [String(literal), String(json)];
+    return a === b || (this.map.ignoresCase && a.toLowerCase() === b.toLowerCase());
+  }
+
+  /** The number of the seat that a told value stands for. */
+  seat(json: Json): number {
+    const { names } = this.engine.machine.seats;
+    const sitting = this.sitting.get(String(json));
+    if (sitting !== undefined) return sitting;
+    for (const [told, seat] of this.map.seats) if (this.same(told, json)) return seat;
+    const seat = names.findIndex((name) => this.same(name, json));
+    if (seat >= 0) return seat;
+    throw new WrongValue(`no seat is called ${JSON.stringify(json)} (seats: ${names.join(", ")})`);
+  }
+
+  number(text: string): number {
+    const { read } = this.map;
+    const plain = read.kind === "csv" && read.decimalComma ? text.replace(",", ".") : text;
+    return plain.trim() === "" ? Number.NaN : Number(plain);
+  }
+
+  /** A told value as one of the machine's. */
+  private value(type: Type, json: Json): unknown {
+    const { naming } = this.engine.memory;
+    switch (type.kind) {
+      case "int":
+      case "num": {
+        const number = typeof json === "string" ? this.number(json) : json;
+        return fromJson(type, Number.isNaN(number) ? json : number, naming);
+      }
+      case "bool": {
+        if (json === 1 || json === 0) return json === 1;
+        const word = typeof json === "string" ? json.toLowerCase() : "";
+        if (["true", "yes", "1"].includes(word)) return true;
+        if (["false", "no", "0"].includes(word)) return false;
+        return fromJson(type, json, naming);
+      }
+      case "text":
+        return fromJson(type, typeof json === "number" || typeof json === "boolean" ? String(json) : json, naming);
+      case "seat":
+        return this.seat(json);
+      case "enum": {
+        const member = type.members.findIndex((name) => this.same(name, json));
+        return member >= 0 ? member : fromJson(type, json, naming);
+      }
+      case "maybe":
+        return json === null ? null : this.value(type.of, json);
+      case "list":
+        if (!Array.isArray(json)) return fromJson(type, json, naming);
+        return new Box(
+          0,
+          json.map((part: Json) => this.value(type.of, part)),
+        );
+      case "perSeat": {
+        if (json === null || typeof json !== "object") return fromJson(type, json, naming);
+        // By what the log calls the seats, or as a list in their order.
+        const parts: unknown[] = [];
+        for (const [key, part] of Object.entries(json))
+          parts[Array.isArray(json) ? Number(key) : this.seat(key)] = this.value(type.of, part as Json);
+        if (naming.seats.some((_, seat) => !(seat in parts)))
+          throw new WrongValue(
+            `expected a value for each of ${naming.seats.join(", ")}, but got ${JSON.stringify(json)}`,
+          );
+        return new Box(0, parts);
+      }
+      case "record": {
+        if (json === null || typeof json !== "object" || Array.isArray(json)) return fromJson(type, json, naming);
+        const parts = type.fields.map((field) => {
+          const part = (json as RowData)[field.name];
+          return part === undefined ? fromJson(field.type, part, naming) : this.value(field.type, part);
+        });
+        return new Box(0, parts);
+      }
+      default:
+        return fromJson(type, json, naming);
+    }
+  }
+}

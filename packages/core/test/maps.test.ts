@@ -1,0 +1,318 @@
+/** Maps of games' own logs: how they are read, and what judging by them finds. */
+
+import { readFileSync } from "node:fs";
+import { describe, expect, test } from "vitest";
+import {
+  bookOf,
+  compile,
+  compileMap,
+  format,
+  judge,
+  type Judgement,
+  renderMessage,
+  rowsOf,
+  Runnable,
+  sampleMap,
+  UnreadableLog,
+  verifyText,
+} from "../src/index.js";
+
+/** Two stalls draw cards of a shuffled pile, and throw two dice for a parcel. */
+const PARCELS = `
+machine Parcels
+seats left, right
+type Wind is calm, breeze, gale
+data {
+  pile: list of Wind = [calm, breeze, gale, calm]
+  hand per seat: list of Wind
+  score per seat: num
+  total: int 0..99 = 0
+  ready per seat: bool = false
+}
+event Gust(force: int 1..9)
+start Deal
+state Deal {
+  enter { pile = shuffle(pile) for s in seats { hand[s].push(pile.take()) } }
+  -> Play
+}
+state Play {
+  turn of seats
+  action lay(at: int in hand[me].indices) { hand[me].take() score[me] += 0.5 } -> stay
+  action toss { total += roll(1..6) + roll(1..6) } -> stay
+  action sign needs not ready[me] else "signed already" { ready[me] = true } -> stay
+  on Gust(force) { total += force }
+  after 10s { total = 0 }
+  when total >= 90 -> Later
+  when total >= 50 -> Done
+}
+stub state Later
+ending Done { wins left loses others }
+`;
+
+function judged(map: string, log: string, machine = PARCELS): Judgement[] {
+  const {
+    map: typed,
+    runnable,
+    messages,
+    sources,
+  } = compileMap({ text: map, name: "test.map" }, { text: machine, name: "parcels.zany" });
+  if (!typed || !runnable) throw new Error(messages.map((message) => renderMessage(sources, message)).join("\n"));
+  return judge(runnable, typed, rowsOf(typed, log));
+}
+
+function one(map: string, log: string, machine = PARCELS): Judgement {
+  const [judgement] = judged(map, log, machine);
+  return judgement as Judgement;
+}
+
+const HEAD = `map Log for Parcels
+read json
+row .ev "begin" -> begin dice shuffle pile to .pile
+`;
+const BEGUN = '{"ev":"begin","pile":["gale","calm","calm","breeze"]}\n';
+
+describe("rows", () => {
+  test("JSON lines, JSON inside, CSV with semicolons and decimal commas, and lines of text tell the same", () => {
+    const rows = `row .ev "begin" -> begin dice shuffle pile to .pile
+      row .ev "lay" -> .who lay(.at) tells score[.who] == .score within 0.01
+      row else -> refuse`;
+    const lay = '{"ev":"lay","who":"left","at":0,"score":0.5}';
+    expect(one(`map A for Parcels ${rows}`, `${BEGUN}${lay}\n`)).toMatchObject({ rows: 2, steps: 1, ways: 1 });
+    const inside = `{"id": 4, "moves": [${BEGUN.trim()}, ${lay}]}`;
+    expect(one(`map A for Parcels read json in .moves ${rows}`, inside)).toMatchObject({ rows: 2, steps: 1 });
+    const csv = 'ev;who;at;score;note\r\nlay;left;0;"0,5";\r\n\r\nlay;right;0;"0,75";"a ""b"";\nc"\r\n';
+    const unshuffled = `${PARCELS.replace("pile = shuffle(pile) ", "")}`;
+    const found = one(
+      `map A for Parcels read csv ";" decimal comma
+       row .ev "lay" -> .who lay(.at) tells score[.who] == .score within 0.01`,
+      csv,
+      unshuffled,
+    );
+    expect(found).toMatchObject({ rows: 2, finding: { row: 2, line: 4, told: 0.75, comes: 0.5, kind: "told" } });
+    const text = "Begun!\n[1] left lays 0\n   and has 0.5\n";
+    const lines = one(
+      `map A for Parcels
+       read lines
+       continued "   and has {score}"
+       row line "Begun!" -> nothing
+       row line "[{n}] {who} lays {at}" -> .who lay(.at) tells score[.who] == .score
+       row else -> refuse`,
+      text,
+      unshuffled,
+    );
+    expect(lines).toMatchObject({ rows: 2, steps: 1 });
+    expect(lines.finding).toBeUndefined();
+  });
+
+  test("what cannot be read is told with its line; rows that nothing is about are findings or counted", () => {
+    expect(() => judged(HEAD, `${BEGUN}{"ev":\n`)).toThrow(UnreadableLog);
+    expect(() => judged(HEAD, `${BEGUN}[1]\n`)).toThrow("A row is an object");
+    expect(one(HEAD, `${BEGUN}{"ev":"rain"}\n`).finding).toMatchObject({ row: 2, kind: "row" });
+    expect(one(`${HEAD} row else -> skip`, `${BEGUN}{"ev":"rain"}\n`)).toMatchObject({ skipped: 1 });
+    expect(one(`${HEAD} row .ev "rain" -> refuse`, `${BEGUN}{"ev":"rain"}\n`).finding?.mapped).toBe("test.map:4:20");
+  });
+
+  test("several matches stand in one file, each judged by itself", () => {
+    const map = `map A for Parcels match .id row .ev "begin" -> begin dice unknown row .ev "sign" -> .p sign`;
+    const unshuffled = PARCELS.replace("pile = shuffle(pile) ", "");
+    const log = ["a", "b", "a", "b", "b"]
+      .map((id, i) => JSON.stringify(i < 2 ? { id, ev: "begin" } : { id, ev: "sign", p: "left" }))
+      .join("\n");
+    const [a, b] = judged(map, log, unshuffled);
+    expect(a).toMatchObject({ match: "a", rows: 2, steps: 1 });
+    expect(b).toMatchObject({ match: "b", rows: 3, finding: { row: 5, kind: "refused", did: "left sign" } });
+    expect(b?.finding?.words).toBe("Signed already.");
+  });
+});
+
+describe("dice", () => {
+  const toss = `${HEAD} row .ev "toss" -> .p toss dice .a, .b tells total == .total`;
+  const rolled = (roll: object): string => `${BEGUN}${JSON.stringify({ ev: "toss", p: "left", ...roll })}\n`;
+
+  test("told rolls are set; too few, too many and none of the die are findings", () => {
+    expect(one(toss, rolled({ a: 3, b: 4, total: 7 })).finding).toBeUndefined();
+    expect(one(toss, rolled({ a: 3, b: 4, total: 8 })).finding).toMatchObject({ kind: "told", told: 8, comes: 7 });
+    expect(one(toss, rolled({ a: 3, b: 7, total: 10 })).finding).toMatchObject({ kind: "dice", row: 2 });
+    const few = one(toss.replace(", .b", ""), rolled({ a: 3, total: 7 })).finding;
+    expect(few).toMatchObject({ kind: "dice", source: "parcels.zany:21:39" });
+    const many = one(toss.replace(".a, .b", ".a, .b, .c"), rolled({ a: 3, b: 4, c: 1, total: 7 })).finding;
+    expect(many?.words).toBe("The log tells 3 rolls, and the machine rolls only 2 here.");
+  });
+
+  test("sums, unknown dice and rolls told by later rows are explained by any rolls that fit", () => {
+    const sum = toss.replace(".a, .b", "sum .sum of 2");
+    expect(one(sum, rolled({ sum: 12, total: 12 }))).toMatchObject({ ways: 1, steps: 1 });
+    expect(one(sum, rolled({ sum: 13, total: 13 })).finding?.kind).toBe("dice");
+    const unknown = toss.replace("dice .a, .b", "dice unknown");
+    expect(one(unknown, rolled({ total: 7 })).finding).toBeUndefined();
+    expect(one(unknown, rolled({ total: 13 })).finding).toMatchObject({ kind: "told" });
+    const later = `${HEAD} row .ev "toss" -> .p toss dice .a
+      row .ev "shown" -> more dice .b tells total == .total`;
+    const shown = (b: number, total: number): string =>
+      `${rolled({ a: 3 })}${JSON.stringify({ ev: "shown", b, total })}\n`;
+    expect(one(later, shown(4, 7)).finding).toBeUndefined();
+    expect(one(later, shown(9, 12)).finding).toMatchObject({ row: 3, kind: "dice" });
+    expect(one(later, shown(4, 8)).finding).toMatchObject({ row: 3, kind: "told" });
+  });
+
+  test("a shuffle is told by its order, and never guessed", () => {
+    expect(
+      one(`${HEAD} row .ev "hand" -> nothing tells hand[left] == .hand`, `${BEGUN}{"ev":"hand","hand":["gale"]}`)
+        .finding,
+    ).toBeUndefined();
+    const wrong = BEGUN.replace('"gale",', '"breeze",');
+    expect(one(HEAD, wrong).finding).toMatchObject({ kind: "map", words: expect.stringContaining("order") });
+    const unknown = one('map A for Parcels row .ev "begin" -> begin dice unknown', BEGUN).finding;
+    expect(unknown).toMatchObject({ kind: "dice", source: "parcels.zany:15:18" });
+    expect(unknown?.words).toContain("not guessed");
+  });
+});
+
+describe("what rows mean", () => {
+  test("arguments by a condition, moves in any order, loops, words in any case and tables", () => {
+    const by = `${HEAD} words ignore case
+      row .ev "lay" -> .p lay(i where hand[.p][i] == .wind)`;
+    expect(one(by, `${BEGUN}{"ev":"lay","p":"LEFT","wind":"GALE"}`).finding).toBeUndefined();
+    const none = one(by, `${BEGUN}{"ev":"lay","p":"left","wind":"calm"}`).finding;
+    expect(none).toMatchObject({ kind: "refused" });
+    expect(none?.words).toContain("hand[.p][i] == .wind");
+    // Who signs first is open: only one of the orders lets both.
+    const order = `${HEAD} row .ev "both" -> left sign also right sign tells ready[left] and ready[right]`;
+    expect(one(order, `${BEGUN}{"ev":"both"}`)).toMatchObject({ steps: 2 });
+    const loop = `${HEAD} seats: "L" left, "R" right
+      row .ev "signed" -> for .s in .by: .s.seat sign
+        tells for .s in .by: ready[.s.seat]`;
+    expect(one(loop, `${BEGUN}{"ev":"signed","by":[{"seat":"R"},{"seat":"L"}]}`)).toMatchObject({ steps: 2 });
+    const unsigned = loop.replace("tells for .s in .by: ", "tells for .s in .by: not ");
+    expect(one(unsigned, `${BEGUN}{"ev":"signed","by":[{"seat":"R"}]}`).finding?.kind).toBe("told");
+    expect(one(loop, `${BEGUN}{"ev":"signed","by":3}`).finding).toMatchObject({ kind: "map", row: 2 });
+    const each = loop.replace(": .s.seat sign", " { .s.seat sign tells ready[.s.seat], not ready[left] if told }");
+    expect(one(each, `${BEGUN}{"ev":"signed","by":[{"seat":"R"},{"seat":"L"}]}`).finding).toMatchObject({
+      did: "left sign",
+    });
+    const table = `${HEAD} table Force: "weak" 1, "strong" 9
+      row .ev "gust" -> event Gust(.how as Force) tells total changed by .how as Force`;
+    expect(one(table, `${BEGUN}{"ev":"gust","how":"strong"}`).finding).toBeUndefined();
+    expect(one(table, `${BEGUN}{"ev":"gust","how":"mild"}`).finding).toMatchObject({ kind: "map" });
+  });
+
+  test("people take seats as the log tells, and what the game refused the machine refuses", () => {
+    const map = `map A for Parcels
+      row .ev "sits" -> .id sits at .side
+      row .ev "begin" -> begin dice shuffle pile to .pile
+      row .ev "sign" and .ok true -> .id sign
+      row .ev "sign" and .ok false -> .id sign refused needsFailed`;
+    const sits = '{"ev":"sits","id":"u17","side":"right"}\n{"ev":"sits","id":"u4","side":"left"}\n';
+    const sign = (ok: boolean): string => `${JSON.stringify({ ev: "sign", id: "u17", ok })}\n`;
+    expect(one(map, sits + BEGUN + sign(true) + sign(false)).finding).toBeUndefined();
+    expect(one(map, sits + BEGUN + sign(false)).finding).toMatchObject({ kind: "accepted", did: "right sign" });
+  });
+
+  test("times: tolerance about a timer, timers nobody tells of, clocks that pass midnight", () => {
+    const map = (timer: string): string => `${HEAD} time .t in clock within 500ms
+      row .ev "sign" -> .p sign ${timer}`;
+    const log = (...times: string[]): string =>
+      BEGUN.replace("{", '{"t":"23:59:55",') +
+      times.map((t, i) => JSON.stringify({ t, ev: "sign", p: i === 0 ? "left" : "right" })).join("\n");
+    expect(one(map(""), log("23:59:58", "00:00:07")).finding).toBeUndefined();
+    const told = map('row .ev "reset" -> timer Play.after1 tells total == 0');
+    expect(one(told, log("23:59:58", "00:00:07")).finding).toMatchObject({ kind: "time", row: 3 });
+    expect(one(told, log("23:59:58", "00:00:05.4")).finding).toBeUndefined();
+    const reset = (t: string): string => `${log("23:59:58")}\n${JSON.stringify({ t, ev: "reset" })}`;
+    expect(one(told, reset("00:00:05.4")).finding).toBeUndefined();
+    expect(one(told, reset("00:00:06")).finding).toMatchObject({ kind: "time", did: "timer Play.after1" });
+  });
+
+  test("a state that is not written yet ends what is judged; endings and results are told", () => {
+    const map = `${HEAD} row .ev "gust" -> event Gust(.force)
+      row .ev "end" -> nothing tells ending by .why("full" Done), .winner wins`;
+    const gusts = (force: number, count: number): string => `${JSON.stringify({ ev: "gust", force })}\n`.repeat(count);
+    const end = '{"ev":"end","why":"full","winner":"left"}';
+    expect(one(map, BEGUN + gusts(9, 6) + end)).toMatchObject({ ending: "Done", rows: 8 });
+    expect(one(map, BEGUN + gusts(9, 5) + end).finding).toMatchObject({ row: 7, kind: "told" });
+    expect(one(map, BEGUN + gusts(9, 6) + end.replace("left", "right")).finding).toMatchObject({ comes: "loss" });
+    const stub = one(map, BEGUN + gusts(9, 3) + gusts(9, 9), PARCELS.replace(">= 50", ">= 99"));
+    expect(stub).toMatchObject({ unfinished: { state: "Later", row: 11 } });
+  });
+
+  test("data that nothing was compared with are listed", () => {
+    const { notCovered } = one(
+      `${HEAD} row .ev "n" -> nothing tells total == .n, hand[left] == .hand`,
+      `${BEGUN}{"ev":"n","n":0,"hand":["gale"]}`,
+    );
+    expect(notCovered).toEqual(["pile", "score.*", "ready.*"]);
+  });
+});
+
+test("a judged match is a logbook that verifies on the machine alone", () => {
+  const map = `${HEAD} row .ev "toss" -> .p toss dice unknown tells total == .total`;
+  const judgement = one(map, `${BEGUN}{"ev":"toss","p":"right","total":9}`);
+  const runnable = new Runnable(compile(PARCELS).machine);
+  const book = bookOf(runnable, judgement) ?? "";
+  expect(verifyText(runnable, book)).toMatchObject({ kind: "verified", steps: 1, otherRules: false });
+});
+
+describe("the text of a map", () => {
+  const messagesOf = (map: string): string[] => {
+    const { messages, sources } = compileMap({ text: map, name: "m.map" }, { text: PARCELS, name: "p.zany" });
+    return messages.map(({ name, from, words, help }) => {
+      const { file, line, column } = sources.place(from);
+      return `${file}:${line}:${column} ${name} ${words} ${help ?? ""}`;
+    });
+  };
+
+  test.each([
+    [
+      "map A for Parcels\nrow .ev 1 -> .p tos",
+      /^m.map:2:17 unknown-action There is no action "tos". Did you mean "toss"/,
+    ],
+    ["map A for Other", /^m.map:1:11 wrong-place This map is for Other, and the machine is Parcels/],
+    ["map A for Parcels\nrow .ev 1 -> timer Play.after2", /^m.map:2:20 unknown-value There is no timer/],
+    ["map A for Parcels\nrow .ev 1 -> nothing tells totl == .n", /^m.map:2:28 unknown-value .*Did you mean "total"/],
+    ["map A for Parcels\nrow .ev 1 -> nothing tells .n == .m", /cannot be told from where it stands/],
+    ["map A for Parcels\nseats: 1 north", /unknown-seat/],
+    ["map A for Parcels\nrow .ev 1 -> .p lay(.a as Rank)", /There is no table "Rank"/],
+    ["map A for Parcels\nrow .ev 1 -> .p lay(to: .a)", /no parameter "to"/],
+    ["map A for Parcels\nrow .ev 1", /Expected "->" and what the row means/],
+    ["map A for Parcels\nrwo .ev 1 -> nothing", /Expected a part of a map/],
+    ["map A for Parcels\nrow .ev 1 -> wait dice .d", /Nothing is rolled in "wait"/],
+    ['map A for Parcels\nrow line "{a}" -> nothing', /read as lines/],
+    ["map A for Parcels\ntime .t in weeks", /Expected ms, s, m, h, clock, date/],
+  ])("%s", (map, message) => {
+    const found = messagesOf(map);
+    expect(found).toHaveLength(1);
+    expect(found[0]).toMatch(message);
+  });
+
+  test("is formatted without being changed, and twice is once", () => {
+    const text = readFileSync("examples/herring-duel/herring.map", "utf8");
+    expect(format(text)).toBe(text);
+    const loose = text.replace(/^ {2}tells/gm, "tells").replace(/\n\n/g, "\n\n\n\n");
+    expect(format(loose)).toBe(text);
+  });
+
+  test("a first map is proposed from a log, and compiles", () => {
+    const machine = readFileSync("examples/herring-duel/herring-duel.zany", "utf8");
+    const log = readFileSync("examples/herring-duel/logs/01.log", "utf8");
+    const proposed = sampleMap(compile(machine).machine, "herring-duel.zany", log);
+    expect(proposed).toContain("seats: 0 mira, 1 olle");
+    expect(proposed).toContain('row .ev "throw" -> .p throw(.fish) dice .roll.aim, .roll.soak if told');
+    expect(proposed).toContain('row .ev "timeout" -> timer Turn.after1');
+    const { messages } = compileMap({ text: proposed, name: "m" }, { text: machine, name: "herring-duel.zany" });
+    expect(messages).toEqual([]);
+  });
+});
+
+test("logs and maps that nobody meant well are bounded, and told in words", () => {
+  const deep = `map A for Parcels\nrow .a 1 -> nothing tells total == ${"(".repeat(400)}.n`;
+  expect(compileMap({ text: deep, name: "m" }, { text: PARCELS, name: "p" }).ok).toBe(false);
+  // Six tosses of which only the sum is told, with nothing else told: more ways than are tried.
+  const many = `${HEAD} row .ev "t" -> left toss dice unknown then left toss dice unknown then left toss dice unknown
+    then left toss dice unknown then left toss dice unknown then left toss dice unknown tells total == .n`;
+  expect(one(many, `${BEGUN}{"ev":"t","n":1}`).finding?.words).toMatch(/10000 are the most/);
+  const proto = '{"ev":"begin","pile":["gale","calm","calm","breeze"],"__proto__":{"x":1}}\n';
+  expect(one(`${HEAD} row .ev "x" -> nothing`, proto).finding).toBeUndefined();
+  const pattern = `map A for Parcels read lines row line "${"{a}x".repeat(20)}" -> nothing row else -> skip`;
+  const unshuffled = PARCELS.replace("pile = shuffle(pile) ", "");
+  expect(one(pattern, `${"x".repeat(500_000)}\n`, unshuffled)).toMatchObject({ rows: 1 });
+});
