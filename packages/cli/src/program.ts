@@ -55,6 +55,11 @@ export function collect(text: string, before: readonly string[]): readonly strin
 }
 
 export const junit = () => new Option("--junit <file>", "write a JUnit report to this file too");
+export const digestEvery = () =>
+  new Option(
+    "--digest-every <number>",
+    "a digest of the whole situation in every so many steps of the logbook",
+  ).argParser(atLeastOne);
 export const json = () => new Option("--json", "print one JSON value for programs");
 export const service = () =>
   new Option("--service <url>", "the service to talk to")

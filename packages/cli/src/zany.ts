@@ -10,6 +10,7 @@ import {
   atLeastOne,
   bot,
   collect,
+  digestEvery,
   duration,
   example,
   finish,
@@ -129,7 +130,8 @@ example(
     .addOption(bot())
     .option("--events", "the game's events happen by themselves too, at random")
     .option("--watch <path>", "show this datum at every step, such as kites.north.lift; may be repeated", collect, [])
-    .option("--save <file>", "write the match's logbook to this file"),
+    .option("--save <file>", "write the match's logbook to this file")
+    .addOption(digestEvery()),
   "zany play examples/kite-duel.zany --bot south=careful",
   "zany play examples/kite-volleys.zany --given state=Volley --given state.pattern=wall --given tears=4",
 ).action(async (file, options) => finish((await work()).play(file, options)));
@@ -175,16 +177,20 @@ example(
     .addOption(bot())
     .option("--steps <number>", "how many steps the policies take at most", wholeNumber)
     .option("--out <file>", "write the varied match to this logbook")
+    .addOption(digestEvery())
     .addOption(json()),
   'zany vary examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 3 --do "north brace"',
 ).action(async (file, options) => finish((await work()).vary(file, options)));
 
 example(
   add("verify", "replay logbooks on a machine, or a game's own log, and name the first step that differs")
-    .argument("<logbook...>", "logbooks to verify, folders of them, or - for standard input; with --map, a game's logs")
+    .argument("[logbook...]", "logbooks to verify, folders of them, or - for standard input; with --map, a game's logs")
     .option("--machine <file>", "the machine to replay them on; a map names its own")
     .option("--map <file>", "what the rows of a game's own log mean")
     .option("--book <file>", "write the match of a game's log as a logbook; of several, into a folder")
+    .addOption(digestEvery())
+    .option("--stored", "verify the logbooks that a service keeps; their ids, or all of this machine")
+    .addOption(service())
     .option("--played-on <file>", "the version they were played on: then which change did it is found by trial")
     .option("--cores <number>", "how many cores work on it; without, all", atLeastOne)
     .addOption(junit())

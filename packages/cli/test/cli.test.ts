@@ -502,6 +502,15 @@ describe("with a service", () => {
   afterAll(() => service.stop());
   const at = (args: readonly string[]) => zany(args, { env: { ZANY_SERVICE: service.address } });
 
+  test("verify --stored: the logbooks that a service keeps, all of a machine or those that are named", () => {
+    const logbook = "examples/logbooks/kite-duel-01.jsonl";
+    const { id } = JSON.parse(at(["upload", logbook, "--json"]).out) as { id: string };
+    const verified = at(["verify", "--stored", "--machine", DUEL]);
+    expect(verified).toMatchObject({ code: 0, out: expect.stringContaining(`verified   ${id} `) });
+    expect(at(["verify", "--stored", id, "--machine", DUEL]).out).toContain("1 logbook verified, 0 not");
+    expect(at(["verify", "--stored", "nothing", "--machine", DUEL]).err).toContain('no logbook "nothing"');
+  });
+
   test("upload, new, show, act, watch, list, logbook", () => {
     expect(at(["upload", DUEL]).out).toMatch(/^KiteDuel@1 is stored as [0-9a-f]{12}\.\n$/);
     const bad = file("worse.zany", text.replace("-> Judge", "-> Jugde"));

@@ -1,7 +1,19 @@
 /** The documents: every whole machine in them compiles and passes its tests, the worked example verifies. */
 
+import { execFileSync } from "node:child_process";
 import { readdirSync, readFileSync } from "node:fs";
-import { compile, KINDS, renderMessage, Runnable, runTests, sha256Hex, splitLines, verifyText } from "@zany/core";
+import {
+  compile,
+  KINDS,
+  readLogbook,
+  renderMessage,
+  Replayer,
+  Runnable,
+  runTests,
+  sha256Hex,
+  splitLines,
+  verifyText,
+} from "@zany/core";
 import { expect, test } from "vitest";
 import { runnableOf } from "./examples.js";
 
@@ -62,6 +74,46 @@ test("the logbooks for implementers come to what is said of each, and the machin
     if (file.startsWith("right-")) expect(verdict, file).toEqual({ kind: "verified" });
   }
 });
+
+test("a reader in another language, written from the page, finds the same: lines, digests, dice from the seed, data by changes", () => {
+  const expected = (
+    JSON.parse(doc("logbook/expected.json")) as {
+      readonly file: string;
+      readonly machine: string;
+      readonly verdict: { readonly kind: string; readonly line?: number; readonly how?: string };
+    }[]
+  ).map((each) => ({ ...each, runnable: runnableOf(readFileSync(each.machine, "utf8")) }));
+  const reader = new URL("logbook_reader.py", import.meta.url).pathname;
+  const asked = expected.map(({ file, runnable }) => `docs/logbook/${file}=${runnable.machine.name}`);
+  const printed = execFileSync("python3", [reader, ...asked], { encoding: "utf8" })
+    .trim()
+    .split("\n");
+  let rolls = 0;
+  for (const [i, { file, verdict, runnable }] of expected.entries()) {
+    const found = JSON.parse(printed[i] ?? "") as {
+      readonly kind: string;
+      readonly line?: number;
+      readonly rolls?: number;
+      readonly wrong?: { readonly step: number } | null;
+      readonly data?: unknown;
+    };
+    const whole = verdict.kind === "verified" || verdict.kind === "diverged";
+    expect(found.kind, file).toBe(whole ? "whole" : verdict.kind);
+    if (!whole) {
+      if (found.line !== undefined) expect(found.line, file).toBe(verdict.line);
+      continue;
+    }
+    rolls += found.rolls ?? 0;
+    // Of what diverges, a reader without rules sees the rolls that the seed does not give.
+    expect(found.wrong !== null, file).toBe(verdict.kind === "diverged");
+    if (verdict.kind === "diverged") continue;
+    const { header, steps } = readLogbook(doc(`logbook/${file}`));
+    const replayer = new Replayer(runnable, header);
+    for (const line of steps) replayer.next(line);
+    expect(found.data, file).toEqual((replayer.json() as { readonly data: unknown }).data);
+  }
+  expect(rolls).toBeGreaterThan(100);
+}, 20_000);
 
 test("every name that a message is given in the source is a kind with a page, and every kind is given", () => {
   const folders = ["check", "check/rules", "language", "language/parser", "."];

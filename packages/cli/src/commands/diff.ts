@@ -3,7 +3,7 @@
 import { changesOf, type PieceChange } from "@zany/core";
 import { compileFile } from "../files.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
-import { textsOf, verify } from "./verify.js";
+import { textsOf, verifyLogbooks } from "./verify.js";
 
 interface DiffOptions {
   readonly logbooks: readonly string[];
@@ -22,7 +22,7 @@ export async function diff(old: string, now: string, { logbooks, json }: DiffOpt
     if (changes.length > 0) say(count(changes.length, "difference"));
   }
   if (logbooks.length === 0) return changes.length > 0 ? 1 : 0;
-  return verify(logbooks, { machine: now, playedOn: old, ...(json && { json }) });
+  return verifyLogbooks(logbooks, { machine: now, playedOn: old, ...(json && { json }) });
 }
 
 function tell({ name, what, was, file, oldLine, newLine, oldText, newText }: PieceChange): void {

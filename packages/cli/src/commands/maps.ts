@@ -25,6 +25,7 @@ interface JudgeOptions {
   readonly map: string;
   readonly machine?: string | undefined;
   readonly book?: string;
+  readonly digestEvery?: number;
   readonly json?: boolean;
   readonly junit?: string;
 }
@@ -68,7 +69,7 @@ export async function judgeLogs(logs: readonly string[], options: JudgeOptions):
   });
   if (judged.length === 0) throw new UsedWrongly("There is no row in these logs.");
   const bad = judged.filter((each) => "unreadable" in each || each.judgement.finding !== undefined);
-  if (options.book !== undefined) writeBooks(options.book, machine, judged);
+  if (options.book !== undefined) writeBooks(options.book, machine, judged, options.digestEvery);
   if (options.junit !== undefined)
     writeJunit(options.junit, "verify", [{ name: options.map, cases: judged.map(caseOf) }]);
   if (options.json) sayJson(judged.map(jsonOf));
@@ -104,7 +105,7 @@ export async function map(options: {
 }
 
 /** Writes the matches as logbooks: one into the file, several into the folder. */
-function writeBooks(out: string, machine: string, judged: readonly Judged[]): void {
+function writeBooks(out: string, machine: string, judged: readonly Judged[], digestEvery: number | undefined): void {
   const runnable = runnableFile(machine);
   if (!runnable) return;
   const matches = judged.flatMap((each) => ("judgement" in each ? [each] : []));
@@ -112,7 +113,7 @@ function writeBooks(out: string, machine: string, judged: readonly Judged[]): vo
   if (matches.length > 1 && !folder)
     throw new UsedWrongly(`There are ${matches.length} matches, so --book names a folder that is there.`);
   for (const [i, { judgement }] of matches.entries()) {
-    const text = bookOf(runnable, judgement);
+    const text = bookOf(runnable, judgement, digestEvery);
     if (text === undefined) continue;
     const name = judgement.match === "" ? String(i + 1) : judgement.match.replace(/[^A-Za-z0-9_-]+/g, "-");
     writeText(folder ? join(out, `${name}.jsonl`) : out, text);

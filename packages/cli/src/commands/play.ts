@@ -15,6 +15,7 @@ interface PlayOptions {
   readonly events?: boolean;
   readonly watch: readonly string[];
   readonly save?: string;
+  readonly digestEvery?: number;
 }
 
 export async function play(file: string, options: PlayOptions): Promise<number> {
@@ -27,7 +28,7 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
   say(
     `${style("bold", runnable.machine.name)}  ${style("dim", `seed ${match.options.how.seed}; ? explains, q quits`)}`,
   );
-  await new Keyboard(match, options.watch, options.save).play();
+  await new Keyboard(match, options.watch, options.save, options.digestEvery).play();
   return 0;
 }
 

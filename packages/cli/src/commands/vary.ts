@@ -33,6 +33,7 @@ interface VaryOptions {
   readonly bot: readonly string[];
   readonly steps?: number;
   readonly out?: string;
+  readonly digestEvery?: number;
   readonly json?: boolean;
 }
 
@@ -55,6 +56,7 @@ export async function vary(file: string, options: VaryOptions): Promise<number> 
       data: (givenOptions(options.set).data ?? []) as { readonly path: string; readonly value: Json }[],
       bots: botOptions(options.bot),
       ...(options.steps !== undefined && { most: options.steps }),
+      ...(options.digestEvery !== undefined && { digestEvery: options.digestEvery }),
     });
     if (out !== undefined) writeText(out, varied.text);
     if (options.json) {

@@ -1,9 +1,10 @@
 /** `zany verify`: replays logbooks on all cores, tells which diverge, because of which rule, and which change did it. */
 
-import { existsSync, readdirSync, statSync } from "node:fs";
-import { availableParallelism } from "node:os";
-import { join } from "node:path";
+import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from "node:fs";
+import { availableParallelism, tmpdir } from "node:os";
+import { basename, join } from "node:path";
 import { Worker } from "node:worker_threads";
+import { ZanyClient } from "@zany/client";
 import {
   type Cause,
   causeOf,
@@ -17,7 +18,7 @@ import {
   type Verdict,
   verify as verifyLines,
 } from "@zany/core";
-import { compileFile, linesOf, logbookFile, needFolder, runnableFile, UsedWrongly } from "../files.js";
+import { compileFile, linesOf, logbookFile, needFolder, runnableFile, UsedWrongly, writeText } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
 import { bar, count, pad, printable, say, sayJson, style } from "../terminal.js";
 import { judgeLogs } from "./maps.js";
@@ -35,6 +36,9 @@ interface VerifyOptions {
   readonly machine?: string;
   readonly map?: string;
   readonly book?: string;
+  readonly digestEvery?: number;
+  readonly stored?: boolean;
+  readonly service: string;
   readonly playedOn?: string;
   readonly cores?: number;
   readonly json?: boolean;
@@ -51,17 +55,50 @@ type Explained = DivergedGroup & { readonly cause?: Cause };
 
 export async function verify(
   paths: readonly string[],
-  { machine, map, book, ...options }: VerifyOptions,
+  { machine, map, book, stored, service, ...options }: VerifyOptions,
 ): Promise<number> {
+  if (stored && (machine === undefined || map !== undefined))
+    throw new UsedWrongly("Stored logbooks are verified on a machine: --stored --machine FILE.");
+  if (stored && machine !== undefined) return verifyStored(paths, service, { ...options, machine });
+  if (paths.length === 0) throw new UsedWrongly("Name the logbooks, folders of them, or - for standard input.");
   if (map !== undefined) return judgeLogs(paths, { ...options, map, machine, ...(book !== undefined && { book }) });
   if (machine === undefined) throw new UsedWrongly("Say which machine they are verified on: --machine FILE.");
   if (book !== undefined) throw new UsedWrongly("--book goes with --map: a logbook is one already.");
   return verifyLogbooks(paths, { ...options, machine });
 }
 
-async function verifyLogbooks(
+type LogbookOptions = Pick<VerifyOptions, "playedOn" | "cores" | "json" | "junit"> & { readonly machine: string };
+
+/** Verifies logbooks that a service keeps: those that are named by their ids, or all of the machine's name. */
+async function verifyStored(ids: readonly string[], service: string, options: LogbookOptions): Promise<number> {
+  const runnable = runnableFile(options.machine);
+  if (!runnable) return 1;
+  const client = new ZanyClient(service);
+  const { name } = runnable.machine;
+  const wanted = (await client.logbooks()).filter((each) =>
+    ids.length === 0 ? each.machine.name === name : ids.includes(each.id),
+  );
+  const unknown = ids.find((id) => !wanted.some((each) => each.id === id));
+  if (unknown !== undefined) throw new UsedWrongly(`The service keeps no logbook "${unknown}".`);
+  if (wanted.length === 0) throw new UsedWrongly(`The service keeps no logbook of ${name}.`);
+  const folder = mkdtempSync(join(tmpdir(), "zany-logbooks-"));
+  try {
+    // One after the other: they are verified from files, so that none need be in memory.
+    for (const { id } of wanted) writeText(join(folder, `${id}.jsonl`), await client.logbook(id));
+    return await verifyLogbooks(
+      wanted.map(({ id }) => join(folder, `${id}.jsonl`)),
+      options,
+      (file) => basename(file, ".jsonl"),
+    );
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+}
+
+export async function verifyLogbooks(
   paths: readonly string[],
-  options: Omit<VerifyOptions, "machine" | "map" | "book"> & { readonly machine: string },
+  options: LogbookOptions,
+  nameOf: (file: string) => string = (file) => file,
 ): Promise<number> {
   if (options.junit !== undefined) needFolder(options.junit);
   const compilation = compileFile(options.machine, { errorsOnly: true });
@@ -80,11 +117,18 @@ async function verifyLogbooks(
       : await oneByOne(files, runnable, before && new Runnable(before.machine));
   // A folder may hold matches of other machines too.
   const others = verdicts.filter(({ file, verdict }) => verdict.kind === "foreign" && !paths.includes(file));
-  const own = verdicts.filter((each) => !others.includes(each));
+  const found = verdicts.filter((each) => !others.includes(each));
+  const own = found.map(({ file, verdict }) => ({ file: nameOf(file), verdict }));
   const bad = own.filter(({ verdict }) => verdict.kind !== "verified");
   const groups = groupsOf(
-    own.map(({ file, verdict }) => ({ name: file, verdict, seats: runnable.machine.seats.names })),
-  ).map((group) => explained(group, texts));
+    found.map(({ file, verdict }) => ({ name: file, verdict, seats: runnable.machine.seats.names })),
+  )
+    .map((group) => explained(group, texts))
+    .map(({ example, matches, ...group }) => ({
+      ...group,
+      matches: matches.map(nameOf),
+      example: { ...example, name: nameOf(example.name) },
+    }));
   if (options.junit !== undefined)
     writeJunit(options.junit, "verify", [{ name: options.machine, cases: own.map(caseOf) }]);
   if (options.json) sayJson({ logbooks: own, groups: groups.map(groupJson) });

@@ -41,11 +41,12 @@ export class Keyboard {
   private readonly quiet = new Map<string, number>();
   private passed = 0;
 
-  /** @param save the file that gets the logbook at the end */
+  /** @param save the file that gets the logbook at the end @param digestEvery how many steps a digest stands for */
   constructor(
     private readonly match: LocalMatch,
     private readonly watched: readonly string[],
     private readonly save: string | undefined,
+    private readonly digestEvery: number | undefined,
   ) {
     this.input = createInterface({
       input: process.stdin,
@@ -388,7 +389,7 @@ export class Keyboard {
     const [first, ...steps] = taken;
     if (!first) return;
     const lines: string[] = [];
-    const writer = new LogbookWriter(runnable, wish.how, first, (line) => lines.push(line));
+    const writer = new LogbookWriter(runnable, wish.how, first, (line) => lines.push(line), this.digestEvery);
     for (const step of steps) writer.add(step);
     writer.close();
     writeText(file, lines.join(""));

@@ -9,17 +9,18 @@ import type { Judgement } from "./judge.js";
 /**
  * The whole logbook.
  *
- * @param runnable the machine by itself, without the map
+ * @param runnable the machine by itself, without the map @param digestEvery how many steps a digest stands for
  * @returns undefined when the match could not even be begun
  */
-export function bookOf(runnable: Runnable, { course }: Judgement): string | undefined {
+export function bookOf(runnable: Runnable, { course }: Judgement, digestEvery?: number): string | undefined {
   if (!course) return undefined;
   const { taken: first } = begin(runnable, course.how);
   if (!first) return undefined;
   let text = "";
-  const writer = new LogbookWriter(runnable, course.how, first, (line) => {
+  const write = (line: string): void => {
     text += line;
-  });
+  };
+  const writer = new LogbookWriter(runnable, course.how, first, write, digestEvery);
   let { situation } = first;
   for (const input of course.inputs) {
     const result = step(runnable, situation, input, { happenings: "now" });

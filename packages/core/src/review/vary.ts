@@ -34,6 +34,8 @@ export interface VaryOptions {
   readonly bots?: Readonly<Record<string, string>>;
   /** Most steps that they take. */
   readonly most?: number;
+  /** How many steps there are from one digest of the logbook to the next. */
+  readonly digestEvery?: number;
 }
 
 export interface Variation {
@@ -61,7 +63,7 @@ export function vary(
   text: string,
   findPart: FindPart,
   logbook: Logbook,
-  { step, lines, dice = [], data = [], bots = {}, most = MOST }: VaryOptions,
+  { step, lines, dice = [], data = [], bots = {}, most = MOST, digestEvery }: VaryOptions,
 ): Variation {
   const { header, steps, closing } = logbook;
   if (step < 1 || step >= steps.length)
@@ -96,10 +98,16 @@ export function vary(
     const { taken, refusal } = begin(runnable, { seed: header.seed, from });
     if (!taken) throw new BadQuestion(refusal?.words ?? "The match does not go on from there.");
     ({ situation } = taken);
-    writer = new LogbookWriter(runnable, { seed: header.seed, from, parent }, taken, write);
+    writer = new LogbookWriter(runnable, { seed: header.seed, from, parent }, taken, write, digestEvery);
   } else {
     const [first, ...others] = before as [Taken, ...Taken[]];
-    writer = new LogbookWriter(runnable, { ...beginOptions(header, steps[0]?.input), parent }, first, write);
+    writer = new LogbookWriter(
+      runnable,
+      { ...beginOptions(header, steps[0]?.input), parent },
+      first,
+      write,
+      digestEvery,
+    );
     for (const taken of others) writer.add(taken);
   }
   const start = situation;
