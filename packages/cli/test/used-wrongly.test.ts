@@ -85,7 +85,7 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   [["replay", LOG, "--step", "two"], 2, /It is a whole number/],
   [["replay", NO_LOG], 2, /this is not a Zany logbook/],
   [["replay", OLD_LOG], 2, /0\.1\.0/],
-  [["verify", LOG], 2, /required option '--machine <file>'/],
+  [["verify", LOG], 2, /which machine they are verified on: --machine FILE/],
   // playing
   [["play", DUEL, "--seats", "3"], 2, "zany: This machine has 2 seats, not 3.\n"],
   [["play", DUEL, "--seats", "two"], 2, /It is a whole number/],

@@ -89,6 +89,12 @@ describe("rows", () => {
       unshuffled,
     );
     expect(found).toMatchObject({ rows: 2, finding: { row: 2, line: 4, told: 0.75, comes: 0.5, kind: "told" } });
+    const tabs = one(
+      'map A for Parcels read csv tab row .ev "lay" -> .who lay(.at)',
+      "ev\twho\tat\nlay\tleft\t0\n",
+      unshuffled,
+    );
+    expect(tabs).toMatchObject({ rows: 1, steps: 1 });
     const text = "Begun!\n[1] left lays 0\n   and has 0.5\n";
     const lines = one(
       `map A for Parcels
@@ -277,6 +283,7 @@ describe("the text of a map", () => {
     ["map A for Parcels\nrwo .ev 1 -> nothing", /Expected a part of a map/],
     ["map A for Parcels\nrow .ev 1 -> wait dice .d", /Nothing is rolled in "wait"/],
     ['map A for Parcels\nrow line "{a}" -> nothing', /read as lines/],
+    ['map A for Parcels\nread csv "ab"', /A separator is one character/],
     ["map A for Parcels\ntime .t in weeks", /Expected ms, s, m, h, clock, date/],
   ])("%s", (map, message) => {
     const found = messagesOf(map);

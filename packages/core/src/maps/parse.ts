@@ -226,7 +226,19 @@ class MapParser {
       return at.accept("in") ? { kind: "json", inside: this.expressions.toldNode() } : { kind: "json" };
     if (at.accept("lines")) return { kind: "lines" };
     if (!at.accept("csv")) at.fail("syntax", `Expected json, csv or lines, but found ${at.found()}.`);
-    const separator = at.token.kind === "text" ? this.expressions.plainText("the separator") : ",";
+    const { from, to } = at.token;
+    const separator = at.accept("tab")
+      ? "\t"
+      : at.token.kind === "text"
+        ? this.expressions.plainText("the separator")
+        : ",";
+    if (separator.length !== 1 || /["\r\n]/.test(separator))
+      at.messages.error(
+        "syntax",
+        { from, to },
+        "A separator is one character, and no quote.",
+        'Write for example: read csv ";"',
+      );
     const decimalComma = at.is("decimal") && at.nextIs("comma");
     if (decimalComma) {
       at.take();

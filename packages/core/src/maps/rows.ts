@@ -1,6 +1,6 @@
 /** The rows of a game's own log: JSON, comma-separated values or lines of text, and what stands in each. */
 
-import Papa from "papaparse";
+import { dsvFormat } from "d3-dsv";
 import type { Json } from "../engine/values/json.js";
 import type { ToldNode } from "./syntax.js";
 import type { TypedMap } from "./typed.js";
@@ -107,36 +107,33 @@ function jsonInside(text: string, inside: ToldNode): LogRow[] {
 
 function csvRows(text: string, separator: string): LogRow[] {
   const rows: LogRow[] = [];
+  const format = dsvFormat(separator);
   let header: string[] | undefined;
   let line = 1;
-  let read = 0;
-  Papa.parse<string[]>(text, {
-    delimiter: separator,
-    step: ({ data, errors, meta }, parser) => {
-      const [error] = errors;
-      if (error) {
-        parser.abort();
-        throw new UnreadableLog(line, `This row cannot be read: ${error.message}.`);
-      }
-      const written = text.slice(read, meta.cursor);
-      const empty = data.every((cell) => cell.trim() === "");
-      if (!empty && !header) header = data.map((cell) => cell.trim());
-      else if (!empty && header) {
-        if (data.length > header.length)
-          throw new UnreadableLog(
-            line,
-            `This row has ${data.length} cells, and the first line names ${header.length}.`,
-          );
-        if (rows.length >= MAX_ROWS) throw new UnreadableLog(line, `A log has at most ${MAX_ROWS} rows.`);
-        const cells = header.flatMap((name, i) => {
-          const cell = (data[i] ?? "").trim();
-          return cell === "" ? [] : [[name, cell] as const];
-        });
-        rows.push({ number: rows.length + 1, line, data: Object.fromEntries(cells), text: quoted(written.trim()) });
-      }
-      line += written.split("\n").length - 1;
-      read = meta.cursor;
-    },
+  format.parseRows(text, (cells) => {
+    const at = line;
+    // A cell in quotes may go over several lines.
+    line += 1 + cells.reduce((ends, cell) => ends + cell.split("\n").length - 1, 0);
+    if (cells.every((cell) => cell.trim() === "")) return null;
+    if (!header) {
+      header = cells.map((cell) => cell.trim());
+      return null;
+    }
+    const names = header;
+    if (cells.length > names.length)
+      throw new UnreadableLog(at, `This row has ${cells.length} cells, and the first line names ${names.length}.`);
+    if (rows.length >= MAX_ROWS) throw new UnreadableLog(at, `A log has at most ${MAX_ROWS} rows.`);
+    const told = names.flatMap((name, i) => {
+      const cell = (cells[i] ?? "").trim();
+      return cell === "" ? [] : [[name, cell] as const];
+    });
+    rows.push({
+      number: rows.length + 1,
+      line: at,
+      data: Object.fromEntries(told),
+      text: quoted(format.formatRow(cells)),
+    });
+    return null;
   });
   return rows;
 }

@@ -46,10 +46,9 @@ function formatOf(text: string): { readonly node: ReadNode; readonly words: stri
   for (const separator of [";", "\t", ","]) {
     const counts = lines.slice(0, 20).map((line) => line.split(separator).length);
     if ((counts[0] ?? 0) > 1 && counts.every((count) => count === counts[0])) {
-      const shown = separator === "\t" ? "\\t" : separator;
       return {
         node: { kind: "csv", separator, decimalComma: false },
-        words: separator === "," ? "read csv" : `read csv "${shown}"`,
+        words: separator === "," ? "read csv" : separator === "\t" ? "read csv tab" : `read csv "${separator}"`,
       };
     }
   }
