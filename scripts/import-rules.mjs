@@ -18,6 +18,7 @@ export const CORE_ROOMS = [
   "local",
   "review",
   "maps",
+  "explore",
 ];
 
 const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({

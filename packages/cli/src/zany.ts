@@ -218,6 +218,28 @@ example(
 );
 
 example(
+  add(
+    "explore",
+    "visit every situation that a machine can reach: what goes wrong, what never happens, what can be reached",
+  )
+    .argument("<file>", "the machine to explore")
+    .option("--goal <condition>", "the shortest way to where this holds")
+    .option("--law <words>", "look for this law to break, and for nothing else")
+    .addOption(given())
+    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
+    .option("--open <seat>", "a seat that nobody has taken when it begins; may be repeated", collect, [])
+    .option("--leaving", "seats are left and taken at any time")
+    .option("--no-events", "the game's events do not happen")
+    .option("--limit <number>", "the most situations; without, 2000000", atLeastOne)
+    .option("--depth <number>", "no further from the beginning than so many steps", atLeastOne)
+    .option("--memory <megabytes>", "the most memory for situations; without, 1500", atLeastOne)
+    .option("--out <folder>", "write each finding as a logbook and a test into this folder")
+    .addOption(json()),
+  "zany explore examples/bell-tower.zany --limit 100000",
+  'zany explore examples/kite-duel.zany --goal "kites[north].lift == 0 and kites[south].lift < 20"',
+).action(async (file, options) => finish((await work()).explore(file, options)));
+
+example(
   add("simulate", "let bots play many matches and count")
     .argument("<file>", "the machine to play")
     .option("--matches <number>", "how many matches", atLeastOne, 1000)

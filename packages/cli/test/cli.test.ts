@@ -429,6 +429,41 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     expect(proposed.out).toContain('row .ev "throw" -> .p throw(.fish)');
   });
 
+  test("explore: findings as logbooks and tests, goals, laws, and what is wrong with how it is asked", () => {
+    const bells = "docs/examples/two-bells.zany";
+    const out = newFolder();
+    const found = zany(["explore", bells, "--out", out]);
+    expect(found).toMatchObject({ code: 1, err: "" });
+    expect(found.out).toContain("all 6 situations visited: 1 finding");
+    expect(zany(["verify", join(out, "finding-1.jsonl"), "--machine", bells]).code).toBe(0);
+    const whole = file(
+      "bells.zany",
+      `${readFileSync(join(ROOT, bells), "utf8")}\n${readFileSync(join(out, "finding-1.test.zany"), "utf8")}`,
+    );
+    expect(zany(["test", whole])).toMatchObject({
+      code: 1,
+      out: expect.stringContaining("the small bell rings first"),
+    });
+    expect(zany(["explore", bells, "--goal", "big and not small"])).toMatchObject({
+      code: 1,
+      out: expect.stringContaining("never    big and not small: proven, all 6 situations were visited"),
+    });
+    const { situations, complete, goal } = JSON.parse(
+      zany(["explore", DUEL, "--goal", "kites[south].lift < 30", "--json"]).out,
+    ) as {
+      readonly situations: number;
+      readonly complete: boolean;
+      readonly goal: { readonly depth: number; readonly steps: readonly string[]; readonly test: string };
+    };
+    expect([situations > 1, complete, goal.depth, goal.steps.length]).toEqual([true, false, 1, 1]);
+    expect(zany(["explore", bells, "--law", "no such"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("the small bell"),
+    });
+    expect(zany(["explore", bells, "--goal", "big and"])).toMatchObject({ code: 2 });
+    expect(zany(["explore", DUEL, "--limit", "500"]).out).toMatch(/no finding in 5\d\d situations, not proven/);
+  });
+
   test("simulate: the same counts for a seed on any number of cores; policies matter", () => {
     const run = (...more: string[]) => zany(["simulate", DUEL, "--matches", "60", "--seed", "s", "--json", ...more]);
     const one = run("--cores", "1");

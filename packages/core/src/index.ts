@@ -9,3 +9,4 @@ export * from "./exports/formats.js";
 export * from "./exports/local.js";
 export * from "./exports/review.js";
 export * from "./exports/maps.js";
+export * from "./exports/explore.js";

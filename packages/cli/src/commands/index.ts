@@ -7,6 +7,7 @@ export * from "./diff.js";
 export * from "./doctor.js";
 export * from "./dump.js";
 export * from "./explain.js";
+export * from "./explore.js";
 export * from "./format.js";
 export * from "./hooks.js";
 export * from "./lsp.js";

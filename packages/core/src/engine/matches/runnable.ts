@@ -22,6 +22,7 @@ const PER_CHARACTER = 200;
 export class Runnable {
   readonly #engine: Engine;
   #recording: Engine | undefined;
+  #exploring: Engine | undefined;
   #hash: string | undefined;
   #rules: string | undefined;
 
@@ -63,6 +64,12 @@ export class Runnable {
   static recording(runnable: Runnable): Engine & { readonly recorder: Recorder } {
     runnable.#recording ??= new Engine(runnable.machine, false, OFTEN, runnable.#engine);
     return runnable.#recording as Engine & { readonly recorder: Recorder };
+  }
+
+  /** An engine of its own for searches, whose rolls are decided one by one: only closures ask for each. */
+  static exploring(runnable: Runnable): Engine {
+    runnable.#exploring ??= new Engine(runnable.machine, false, OFTEN);
+    return runnable.#exploring;
   }
 }
 
@@ -122,5 +129,7 @@ export class Engine {
 
 /** The engine behind a runnable, for this room alone: callers use the functions of `index.ts`. */
 export const engineOf = Runnable.engine;
+/** The engine for searches, likewise. */
+export const exploringEngineOf = Runnable.exploring;
 /** The engine that records, likewise. */
 export const recordingEngineOf = Runnable.recording;

@@ -60,6 +60,18 @@ interface Weighed {
 
 const NO_ROLLS: readonly SetRoll[] = [];
 
+/** Decides rolls in place of the dice: for a search that tries every face. */
+export interface Roller {
+  /** A whole number from `low` to `high`. */
+  whole(low: number, high: number, at: Span): number;
+  /** A number from `low` up to `high`. */
+  real(low: number, high: number, at: Span): number;
+  /** Yes with a probability of `part` in `whole`. */
+  chance(part: number, whole: number, at: Span): boolean;
+  /** An index with a probability in proportion to its weight, of which at least one is above 0. */
+  weighted(weights: readonly number[], at: Span): number;
+}
+
 /** In the root's slot of an arrow behind `enter`: its state was entered, and the arrow is still to be followed. */
 export const PENDING = true;
 
@@ -96,6 +108,8 @@ export class Memory {
   /** Which slots of the root were written in this step; slot n counts as bit n mod 32. */
   touched = 0;
   setRolls: readonly SetRoll[] = [];
+  /** Rolls in place of the dice, which then stay as they are; for searches, whose code is never generated. */
+  roller: Roller | null = null;
   private nextSetRoll = 0;
   /** Effects so far in this step. Blocks count themselves here; loops look whether it is too much. */
   effects = 0;
@@ -398,6 +412,7 @@ export class Memory {
     if (high - low >= MOST_FACES)
       throw new Fault("outOfRange", at, `The range ${low}..${high} has more than 2^53 faces.`);
     this.spend(ROLL_COST, at);
+    if (this.roller) return this.roller.whole(low, high, at);
     let value = low + randomBelow(this.dice, stream, high - low + 1);
     const set = this.nextSet();
     if (set !== null) {
@@ -413,6 +428,7 @@ export class Memory {
   rollReal(stream: number, low: number, high: number, at: Span): number {
     if (high < low) throw new Fault("emptyRange", at, `The range ${low}..${high} is empty.`);
     this.spend(ROLL_COST, at);
+    if (this.roller) return this.roller.real(low, high, at);
     let value = low + randomUnit(this.dice, stream) * (high - low);
     const set = this.nextSet();
     if (set !== null) {
@@ -429,6 +445,7 @@ export class Memory {
     if (whole !== undefined && whole < 1)
       throw new Fault("emptyRange", at, `A chance of ${part} in ${whole} says nothing.`);
     this.spend(ROLL_COST, at);
+    if (this.roller) return this.roller.chance(part, whole ?? 100, at);
     let value =
       whole === undefined ? randomUnit(this.dice, stream) * 100 < part : randomBelow(this.dice, stream, whole) < part;
     const set = this.nextSet();
@@ -451,6 +468,7 @@ export class Memory {
     if (total > MOST_FACES) throw new Fault("badWeights", at, "The weights add up to more than 2^53.");
     this.spend(ROLL_COST + weights.length, at);
     if (total === 0) throw new Fault("badWeights", at, "The weights add up to 0, so nothing can be picked.");
+    if (this.roller) return this.roller.weighted(weights, at);
     let left = randomBelow(this.dice, stream, total);
     let index = 0;
     while (left >= (weights[index] as number)) left -= weights[index++] as number;

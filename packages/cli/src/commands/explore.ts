@@ -1,0 +1,209 @@
+/** `zany explore`: every situation that a machine can reach, what goes wrong in it, and a match that shows each. */
+
+import { join } from "node:path";
+import {
+  BadQuestion,
+  CannotExplore,
+  evidenceOf,
+  type Evidence,
+  Exploration,
+  type Explored,
+  type ExploreFinding,
+  ownCondition,
+  type ExploreProgress,
+  type Runnable,
+} from "@zany/core";
+import { findPartOf, givenOptions, needFolder, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
+import { count, printable, say, sayJson, style } from "../terminal.js";
+
+interface ExploreWish {
+  readonly goal?: string;
+  readonly law?: string;
+  readonly seats?: number;
+  readonly open: readonly string[];
+  readonly given: readonly string[];
+  readonly leaving?: boolean;
+  readonly events: boolean;
+  readonly limit?: number;
+  readonly depth?: number;
+  readonly memory?: number;
+  readonly out?: string;
+  readonly json?: boolean;
+}
+
+/** How many steps of a match are told. */
+const MOST_STEPS = 30;
+const MEGABYTE = 1_000_000;
+
+export async function explore(file: string, wish: ExploreWish): Promise<number> {
+  const plain = runnableFile(file);
+  if (!plain) return 1;
+  if (wish.out !== undefined) needFolder(join(wish.out, "x"));
+  const laws = plain.machine.laws.map(({ words }) => words);
+  if (wish.law !== undefined && !laws.includes(wish.law))
+    throw new UsedWrongly(`There is no law "${wish.law}". There are: ${laws.join("; ") || "none"}.`);
+  const asked = wish.goal === undefined ? undefined : goalOf(file, wish.goal);
+  const options = {
+    ...(wish.seats !== undefined && { seats: wish.seats }),
+    ...(wish.open.length > 0 && { open: wish.open }),
+    ...(wish.given.length > 0 && { given: givenOptions(wish.given) }),
+  };
+  const exploration = new Exploration(asked?.runnable ?? plain, {
+    ...options,
+    ...(wish.leaving && { leaving: true }),
+    ...(!wish.events && { noEvents: true }),
+    most: {
+      ...(wish.limit !== undefined && { situations: wish.limit }),
+      ...(wish.depth !== undefined && { depth: wish.depth }),
+      ...(wish.memory !== undefined && { bytes: wish.memory * MEGABYTE }),
+    },
+    ...(asked && { goal: asked.test }),
+    ...(wish.law !== undefined && { law: wish.law }),
+    progress: progressShown(wish.json ?? false),
+  });
+  let explored: Explored;
+  try {
+    explored = exploration.run();
+  } catch (error) {
+    if (error instanceof CannotExplore) throw new UsedWrongly(error.message);
+    throw error;
+  } finally {
+    if (process.stderr.isTTY === true && !wish.json) process.stderr.write("\r\u001b[K");
+  }
+  const shown = (at: number, last: ExploreFinding["move"], words: string): Evidence | undefined =>
+    evidenceOf(plain, exploration, options, at, last, words);
+  const found = explored.findings.map((finding) => ({
+    finding,
+    evidence: shown(finding.at, finding.move, `found: ${finding.words}`.slice(0, 120)),
+  }));
+  const goal = explored.goal && shown(explored.goal.at, undefined, `reached: ${wish.goal}`.slice(0, 120));
+  if (wish.out !== undefined) {
+    for (const [i, { evidence }] of found.entries()) write(wish.out, `finding-${i + 1}`, evidence);
+    write(wish.out, "goal", goal);
+  }
+  const isBad = asked ? !explored.goal : explored.findings.length > 0;
+  if (wish.json) sayJson(jsonOf(plain, explored, found, goal));
+  else {
+    if (asked) tellGoal(explored, goal, wish.goal ?? "");
+    tell(plain, explored, found, asked !== undefined);
+  }
+  return isBad ? 1 : 0;
+}
+
+/** The machine with the goal in it, as a test has it. */
+function goalOf(file: string, goal: string): ReturnType<typeof ownCondition> {
+  try {
+    return ownCondition(readText(file), goal, findPartOf(file));
+  } catch (error) {
+    if (error instanceof BadQuestion) throw new UsedWrongly(error.message);
+    throw error;
+  }
+}
+
+function progressShown(quiet: boolean): (now: ExploreProgress) => undefined {
+  const since = Date.now();
+  return ({ situations, waiting, depth, bytes }) => {
+    if (quiet || process.stderr.isTTY !== true) return undefined;
+    const each = Math.round(situations / Math.max(0.001, (Date.now() - since) / 1_000));
+    const words = `${situations} situations, ${waiting} to go on from, step ${depth}, ${each} a second, ${Math.round(bytes / MEGABYTE)} MB`;
+    process.stderr.write(`\r${printable(words)}\u001b[K`);
+    return undefined;
+  };
+}
+
+function write(folder: string, name: string, evidence: Evidence | undefined): void {
+  if (!evidence) return;
+  writeText(join(folder, `${name}.jsonl`), evidence.logbook);
+  writeText(join(folder, `${name}.test.zany`), evidence.test);
+}
+
+function placeOf({ machine }: Runnable, position: number | undefined): string | undefined {
+  // What an added goal says stands behind the machine's own text.
+  if (position === undefined || position > (machine.sources.files[0]?.text.length ?? 0)) return undefined;
+  const { line, column } = machine.sources.place(position);
+  return `${line}:${column}`;
+}
+
+// ---- telling ----------------------------------------------------------------------------------------
+
+const KINDS = {
+  law: "a law breaks",
+  fault: "a step is at fault",
+  stuck: "nothing can happen any more",
+  idle: "on turn with nothing open",
+  noEnding: "no ending can be reached any more",
+} as const;
+
+type Found = readonly { readonly finding: ExploreFinding; readonly evidence: Evidence | undefined }[];
+
+function tellGoal({ goal, complete, situations }: Explored, evidence: Evidence | undefined, wanted: string): void {
+  if (goal) {
+    say(`${style("green", "reached")}  ${wanted}  ${style("dim", `in ${count(goal.depth, "step")}, no fewer`)}`);
+    tellSteps(evidence);
+  } else if (complete)
+    say(`${style("yellow", "never")}    ${wanted}: proven, all ${situations} situations were visited`);
+  else say(`${style("yellow", "not found")} ${wanted}, in ${situations} situations: not proven`);
+}
+
+function tellSteps(evidence: Evidence | undefined): void {
+  if (!evidence) {
+    say(style("dim", "           no times were found by which a match goes so"));
+    return;
+  }
+  const { steps } = evidence;
+  if (steps.length === 0) say(style("dim", "           at the very beginning"));
+  for (const [i, words] of steps.slice(0, MOST_STEPS).entries()) say(`           ${i + 1}. ${words}`);
+  if (steps.length > MOST_STEPS) say(style("dim", `           and ${count(steps.length - MOST_STEPS, "step")} more`));
+}
+
+function tell(runnable: Runnable, explored: Explored, found: Found, goal: boolean): void {
+  const { situations, steps, depth, bytes, complete, incomplete, unseen, endings, never } = explored;
+  for (const { finding, evidence } of goal ? [] : found) {
+    const place = placeOf(runnable, finding.position);
+    say(`${style("red", KINDS[finding.kind])}${place === undefined ? "" : ` at ${place}`}: ${finding.words}`);
+    tellSteps(evidence);
+  }
+  if (!goal) {
+    for (const { ending, situations: n } of endings)
+      say(`${style("dim", "ending")}   ${ending}  ${style("dim", count(n, "situation"))}`);
+    const missing = Object.entries(never).filter(([, names]) => names.length > 0);
+    const said = complete ? "never" : "not met";
+    for (const [what, names] of missing) say(style("yellow", `${said}    ${what}: ${names.join(", ")}`));
+  }
+  if (unseen.length > 0)
+    say(style("dim", `No rule can see ${unseen.join(", ")}: situations that differ in them alone count once.`));
+  for (const { words, position } of incomplete) {
+    const place = placeOf(runnable, position);
+    say(style("dim", `Not complete${place === undefined ? "" : ` (${place})`}: ${words}.`));
+  }
+  // Of few situations it tells nothing how much memory each takes.
+  const each = situations < 1_000 ? "" : `, ${Math.round((bytes / situations) * 10) / 10} bytes a situation`;
+  say(style("dim", `${count(steps, "step")}, up to ${depth} from the beginning${each}`));
+  if (goal) return;
+  const { length } = found;
+  if (complete && length === 0) say(style("green", `all ${situations} situations visited: proven`));
+  else if (complete) say(`all ${situations} situations visited: ${count(length, "finding")}`);
+  else if (length === 0) say(`no finding in ${situations} situations, not proven`);
+  else say(`${count(length, "finding")} in ${situations} situations`);
+}
+
+function jsonOf(runnable: Runnable, explored: Explored, found: Found, goal: Evidence | undefined): unknown {
+  const placed = (position: number | undefined): { source?: string } => {
+    const source = placeOf(runnable, position);
+    return source === undefined ? {} : { source };
+  };
+  const { goal: reached, ...rest } = explored;
+  return {
+    ...rest,
+    endings: explored.endings.map(({ ending, situations }) => ({ ending, situations })),
+    incomplete: explored.incomplete.map(({ words, position }) => ({ words, ...placed(position) })),
+    findings: found.map(({ finding: { kind, words, position, depth }, evidence }) => ({
+      kind,
+      words,
+      ...placed(position),
+      depth,
+      ...(evidence && { steps: evidence.steps, test: evidence.test }),
+    })),
+    ...(reached && { goal: { depth: reached.depth, ...(goal && { steps: goal.steps, test: goal.test }) } }),
+  };
+}

@@ -1,0 +1,272 @@
+/** Everything that can happen in a situation: actions of all seats with all arguments, events, timers, seats that change. */
+
+import type { Machine, Timer } from "../../check/machine.js";
+import { type IntType, MAX_INT, type Type } from "../../check/types.js";
+import type { Span } from "../../language/source.js";
+import type { VisibleAction } from "../situation/configuration.js";
+import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
+import type { Input } from "../situation/situation.js";
+import type { ReadyAction, ReadyParameter } from "../steps/actions.js";
+import { Fault } from "../values/fault.js";
+import { toJson } from "../values/json.js";
+import type { Engine } from "./runnable.js";
+
+/** One thing that can happen; arguments as the engine holds them. */
+export type Move =
+  | { readonly kind: "action"; readonly seat: number; readonly id: number; readonly args: readonly unknown[] }
+  | { readonly kind: "event"; readonly signal: number; readonly args: readonly unknown[] }
+  | { readonly kind: "timer"; readonly timer: number }
+  | { readonly kind: "join" | "leave"; readonly seat: number };
+
+/** Something whose values have no end, or too many to try each: what was tried of it stands beside it. */
+export interface NotAll extends Span {
+  readonly words: string;
+}
+
+export interface MovesOptions {
+  /** Seats may be left and taken at any time. */
+  readonly seats?: boolean;
+  /** The game's events happen, with all their arguments. */
+  readonly events?: boolean;
+}
+
+/** Longest list of values that is tried whole. */
+const MOST_LISTED = 64;
+/** Most combinations of arguments of one action. */
+const MOST_COMBINED = 20_000;
+
+export class Moves {
+  /** What was not tried whole, by where it stands. */
+  readonly notAll = new Map<number, NotAll>();
+  /** Faults met while it was asked what is open, in the situation that was listed last. */
+  readonly faults: { readonly fault: Fault; readonly action: number; readonly seat: number }[] = [];
+  private readonly joined: number;
+  private readonly left: number;
+
+  /** @param compared whole numbers that the machine compares with, which are tried where a range is too large to be */
+  constructor(
+    private readonly engine: Engine,
+    private readonly options: MovesOptions,
+    private readonly compared: readonly number[],
+  ) {
+    const { signals } = engine.machine;
+    this.joined = signals.findIndex(({ name, origin }) => origin === "system" && name === "Joined");
+    this.left = signals.findIndex(({ name, origin }) => origin === "system" && name === "Left");
+  }
+
+  /** What can happen in the situation that the working memory holds, timers left out; none when the match is over. */
+  list(): Move[] {
+    const { memory } = this.engine;
+    this.faults.length = 0;
+    const moves: Move[] = [];
+    if (memory.outcome) return moves;
+    for (const visible of memory.configuration.actions.values())
+      for (let seat = 0; seat < memory.seats.length; seat++)
+        if (memory.seats[seat] === SEAT_IN) this.actions(visible, seat, moves);
+    if (this.options.events) this.events(moves);
+    if (this.options.seats)
+      for (let seat = 0; seat < memory.seats.length; seat++) {
+        const status = memory.seats[seat];
+        if (status === SEAT_OPEN) moves.push({ kind: "join", seat });
+        if (status === SEAT_IN && this.engine.canBeLeft) moves.push({ kind: "leave", seat });
+      }
+    return moves;
+  }
+
+  /**
+   * Takes a move to rest, in the working memory; what was listed must be what it holds. @throws Fault
+   */
+  take(move: Move): void {
+    const { memory, steps, machine } = this.engine;
+    switch (move.kind) {
+      case "action": {
+        const ready = steps.actions.of(move.id);
+        memory.me = move.seat;
+        for (let i = 0; i < ready.parameters.length; i++)
+          memory.locals[(ready.parameters[i] as ReadyParameter).slot] = move.args[i];
+        ready.run();
+        break;
+      }
+      case "event": {
+        const signal = machine.signals[move.signal] as Machine["signals"][number];
+        steps.order.announce(signal.id, move.args, signal);
+        break;
+      }
+      case "timer":
+        steps.runTimer(machine.timers[move.timer] as Timer);
+        break;
+      default: {
+        memory.setSeat(move.seat, move.kind === "join" ? SEAT_IN : SEAT_OUT);
+        const signal = machine.signals[move.kind === "join" ? this.joined : this.left];
+        if (signal) steps.order.announce(signal.id, [move.seat], signal);
+      }
+    }
+    steps.settle();
+  }
+
+  /** A move as an input of a match. */
+  inputOf(move: Move): Input {
+    const { machine, memory } = this.engine;
+    const { naming } = memory;
+    const named = (parameters: readonly { readonly name: string; readonly type: Type }[], args: readonly unknown[]) =>
+      Object.fromEntries(parameters.map(({ name, type }, i) => [name, toJson(type, args[i], naming)]));
+    switch (move.kind) {
+      case "action": {
+        const { name, parameters } = machine.actions[move.id] as Machine["actions"][number];
+        const seat = machine.seats.names[move.seat] ?? "";
+        return { kind: "action", seat, action: name, args: named(parameters, move.args) };
+      }
+      case "event": {
+        const { name, parameters } = machine.signals[move.signal] as Machine["signals"][number];
+        return { kind: "event", event: name, args: named(parameters, move.args) };
+      }
+      case "timer":
+        return { kind: "timer", timer: machine.timers[move.timer]?.name ?? "" };
+      default:
+        return { kind: move.kind, seat: machine.seats.names[move.seat] ?? "" };
+    }
+  }
+
+  // ---- actions ---------------------------------------------------------------------------------
+
+  private actions(visible: readonly VisibleAction[], seat: number, moves: Move[]): void {
+    const { memory, admission, steps, machine } = this.engine;
+    memory.me = seat;
+    for (const one of visible) {
+      memory.effects = 0;
+      try {
+        if (!admission.mayAct(one, seat)) continue;
+        const ready = steps.actions.of(one.id);
+        const from = moves.length;
+        this.fill(ready, 0, seat, [], moves, { left: MOST_COMBINED });
+        // In the standard order the first of several actions of one name that fits is taken.
+        if (machine.standardOrder && visible.length > 1)
+          moves.splice(
+            from,
+            moves.length - from,
+            ...moves.slice(from).filter((move) => this.isChosen(visible, seat, move)),
+          );
+      } catch (error) {
+        if (!(error instanceof Fault)) throw error;
+        this.faults.push({ fault: error, action: one.id, seat });
+      }
+      if (!machine.standardOrder) return;
+    }
+  }
+
+  private fill(
+    ready: ReadyAction,
+    at: number,
+    seat: number,
+    args: unknown[],
+    moves: Move[],
+    budget: { left: number },
+  ): void {
+    const { memory } = this.engine;
+    const p = ready.parameters[at];
+    if (!p) {
+      for (const need of ready.needs) if (!need.test()) return;
+      moves.push({ kind: "action", seat, id: ready.action.id, args: args.slice() });
+      return;
+    }
+    for (const value of this.valuesOf(p)) {
+      if (--budget.left < 0) {
+        this.skip(ready.action, `of ${ready.action.name} the first ${MOST_COMBINED} combinations of arguments`);
+        return;
+      }
+      memory.locals[p.slot] = value;
+      if (!p.open()) continue;
+      args[at] = value;
+      this.fill(ready, at + 1, seat, args, moves, budget);
+      memory.locals[p.slot] = value;
+    }
+  }
+
+  private isChosen(visible: readonly VisibleAction[], seat: number, move: Move): boolean {
+    if (move.kind !== "action") return true;
+    const { admission, steps, memory } = this.engine;
+    const { parameters } = steps.actions.of(move.id);
+    const given = new Map(parameters.map(({ name }, i) => [name, move.args[i]]));
+    const chosen = steps.order.choose(
+      visible,
+      (one) => admission.mayAct(one, seat),
+      ({ id }) => {
+        const ready = steps.actions.of(id);
+        if (ready.parameters.length !== given.size) return false;
+        for (const p of ready.parameters) {
+          memory.locals[p.slot] = given.get(p.name);
+          if (!given.has(p.name) || !p.open()) return false;
+        }
+        return ready.needs.every((need) => need.test());
+      },
+    );
+    return chosen === move.id;
+  }
+
+  private valuesOf(p: ReadyParameter): readonly unknown[] {
+    const { ends, domain, type, parameter } = p;
+    if (ends) {
+      const [low, high] = [ends.low(), ends.high()];
+      if (high - low >= MOST_LISTED) return this.some(parameter, low, high);
+      return Array.from({ length: Math.max(0, high - low + 1) }, (_, i) => low + i);
+    }
+    if (domain) return domain().parts;
+    return this.allOf(type, parameter);
+  }
+
+  // ---- events ----------------------------------------------------------------------------------
+
+  private events(moves: Move[]): void {
+    const { machine, memory } = this.engine;
+    for (const { id, origin, parameters } of machine.signals) {
+      if (origin !== "event" || memory.configuration.listeners[id] === undefined) continue;
+      let all: unknown[][] = [[]];
+      for (const parameter of parameters)
+        all = all.flatMap((args) => this.allOf(parameter.type, parameter).map((value) => [...args, value]));
+      for (const args of all) moves.push({ kind: "event", signal: id, args });
+    }
+  }
+
+  // ---- values ----------------------------------------------------------------------------------
+
+  /** The values of a type; where they have no end, some of them. */
+  private allOf(type: Type, at: Span & { readonly name: string }): readonly unknown[] {
+    switch (type.kind) {
+      case "bool":
+        return [false, true];
+      case "enum":
+        return type.members.map((_, i) => i);
+      case "seat":
+        return this.engine.memory.seats.map((_, i) => i);
+      case "int": {
+        const { low, high } = type as IntType;
+        if (high - low >= MOST_LISTED) return this.some(at, low, high);
+        return Array.from({ length: high - low + 1 }, (_, i) => low + i);
+      }
+      case "maybe":
+        return [null, ...this.allOf(type.of, at)];
+      case "text":
+        this.skip(at, `of "${at.name}", a text, the empty one and one other`);
+        return ["", "x"];
+      case "num":
+        this.skip(at, `of "${at.name}", a number, 0 and those that are compared`);
+        return [...new Set([0, ...this.compared])];
+      default:
+        this.skip(at, `of "${at.name}" nothing: such values are not made up`);
+        return [];
+    }
+  }
+
+  /** Of a large range its ends, and what the machine compares with and their neighbours. */
+  private some(at: Span & { readonly name: string }, low: number, high: number): number[] {
+    const tried = [low, high, 0, 1, ...this.compared.flatMap((n) => [n - 1, n, n + 1])];
+    const values = [...new Set(tried)].filter((n) => n >= low && n <= high).sort((a, b) => a - b);
+    const all = high - low >= MAX_INT ? "without end" : `${high - low + 1}`;
+    this.skip(at, `of "${at.name}" ${values.length} values of ${all}`);
+    return values;
+  }
+
+  private skip({ from, to }: Span, words: string): void {
+    if (!this.notAll.has(from)) this.notAll.set(from, { from, to, words });
+  }
+}

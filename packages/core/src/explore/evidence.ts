@@ -1,0 +1,133 @@
+/** What a search has found as a match that can be opened: played with times, a logbook of it, and a test. */
+
+import { begin, type BeginOptions } from "../engine/matches/begin.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import { step } from "../engine/matches/step.js";
+import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
+import { matchTest } from "../local/match-test.js";
+import type { LineInput } from "../logbook/format.js";
+import { LogbookWriter } from "../logbook/write.js";
+import { inputInWords } from "../logbook/words.js";
+import type { ExploreOptions, Exploration, Move } from "./explore.js";
+
+/** A match that shows something. */
+export interface Evidence {
+  /** Its steps in words, the last of them the one that shows it. */
+  readonly steps: readonly string[];
+  /** The logbook; of a step at fault, up to the step before. */
+  readonly logbook: string;
+  /** A test of it, to be put behind the machine's text. */
+  readonly test: string;
+}
+
+/** When the matches begin that are made here, in milliseconds since 1970 UTC. */
+const BEGUN = Date.UTC(2026, 5, 1, 10);
+const SEED = "explore";
+/** How often another time is tried for a step, all steps together. */
+const MOST_TRIED = 100_000;
+
+/**
+ * The match that leads to a situation.
+ *
+ * @param last what is done there, which need not be taken
+ * @param words what the test shows
+ * @returns undefined when no times were found by which it goes so
+ */
+export function evidenceOf(
+  runnable: Runnable,
+  exploration: Exploration,
+  { seats, open, given }: Pick<ExploreOptions, "seats" | "open" | "given">,
+  at: number,
+  last: Move | undefined,
+  words: string,
+): Evidence | undefined {
+  const { dice, moves } = exploration.wayTo(at);
+  const how: BeginOptions = {
+    seed: SEED,
+    now: BEGUN,
+    ...(seats !== undefined && { seats }),
+    ...(open && { open }),
+    ...(given && { given }),
+    ...(dice.length > 0 && { dice }),
+  };
+  const { taken: first } = begin(runnable, how);
+  if (!first) return undefined;
+  const found = timed(runnable, first, moves, last);
+  if (!found) return undefined;
+  const { taken, wait } = found;
+  let logbook = "";
+  const writer = new LogbookWriter(runnable, how, first, (line) => {
+    logbook += line;
+  });
+  for (const one of taken) writer.add(one);
+  writer.close();
+  const { situation } = taken.at(-1) ?? first;
+  const end = last && { last: { wait, ...lastOf(last) }, expect: [] };
+  return {
+    steps: [
+      ...taken.map(({ input }) => inputInWords(input as LineInput)),
+      ...(last ? [inputInWords(last.input as LineInput)] : []),
+    ],
+    logbook,
+    test: matchTest(runnable, how, [first, ...taken], words, situation.now, end ?? {}),
+  };
+}
+
+function lastOf({ input, dice }: Move): { readonly input: Input | undefined; readonly dice: readonly unknown[] } {
+  if (input.kind === "timer") return { input: undefined, dice };
+  return { input: { ...input, ...(dice.length > 0 && { dice }) } as Input, dice };
+}
+
+/**
+ * Finds times for the steps, so that timers run in the order in which they should: at once, right before the next timer, or
+ * halfway, one after the other; where it goes no further, the time of a step before is another.
+ *
+ * @param last what comes behind them, and is at fault
+ */
+function timed(runnable: Runnable, first: Taken, moves: readonly Move[], last: Move | undefined): Timed | undefined {
+  const all = last ? [...moves, last] : moves;
+  const taken: Taken[] = [];
+  const tried: number[] = [];
+  let count = 0;
+  while (taken.length < all.length) {
+    const { input, dice } = all[taken.length] as Move;
+    const { situation } = taken.at(-1) ?? first;
+    const choice = tried[taken.length] ?? 0;
+    const time = timesOf(runnable, situation, input)[choice];
+    if (time === undefined) {
+      tried.length = taken.length;
+      if (taken.pop() === undefined || ++count > MOST_TRIED) return undefined;
+      tried[taken.length] = (tried[taken.length] ?? 0) + 1;
+      continue;
+    }
+    tried[taken.length] = choice;
+    const timed = { ...input, time, ...(dice.length > 0 && { dice }) } as Input;
+    const result = step(runnable, situation, timed, NOW);
+    const [one] = result.taken;
+    if (last && taken.length === moves.length) {
+      // That it is at fault at that time is what is shown; asked for what is open, it may just be refused.
+      if ((result.fault || result.refusal) && !one) return { taken, wait: time - situation.now };
+      tried[taken.length] = choice + 1;
+    } else if (one && result.taken.length === 1 && !result.fault && !result.refusal) taken.push(one);
+    else tried[taken.length] = choice + 1;
+  }
+  return { taken, wait: 0 };
+}
+
+/** Steps with their times, and how long the last one, which is not taken, is waited for. */
+interface Timed {
+  readonly taken: readonly Taken[];
+  readonly wait: number;
+}
+
+/** Everything that happens is looked at. */
+const NOW = { happenings: "now" } as const;
+
+function timesOf({ machine }: Runnable, situation: Situation, input: Input): number[] {
+  const next = nextTimer(machine, situation);
+  if (input.kind === "timer") return next?.timer.name === input.timer ? [next.due] : [];
+  const { now } = situation;
+  if (!next) return [now];
+  const latest = next.due - 1;
+  return latest < now ? [] : [...new Set([now, latest, Math.floor((now + latest) / 2)])];
+}

@@ -1,0 +1,536 @@
+/**
+ * Visits every situation that a machine can reach, breadth first, so that the first way found to one is a shortest: all
+ * actions of all seats, all dice, all orders in which timers can run, events, and seats that come and go.
+ */
+
+import type { Expr, Machine } from "../check/machine.js";
+import { visitMachine } from "../check/visit.js";
+import { beginOn } from "../engine/matches/begin.js";
+import type { Given } from "../engine/matches/given.js";
+import { type Move as Happening, Moves } from "../engine/matches/moves.js";
+import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
+import type { Input, Situation } from "../engine/situation/situation.js";
+import { Fault } from "../engine/values/fault.js";
+import type { Span } from "../language/source.js";
+import { Codec, TooManyValues } from "./codec.js";
+import { Edges } from "./edges.js";
+import { Odometer, Unlistable } from "./odometer.js";
+import { NOBODY, Table } from "./table.js";
+import { type Unseen, unseenData } from "./unseen.js";
+import { type TimerAfter, type Zone, Zones } from "./zones.js";
+
+export interface ExploreOptions {
+  readonly seats?: number;
+  /** Seats that nobody has taken when it begins. */
+  readonly open?: readonly string[];
+  readonly given?: Given;
+  /** Seats may be left and taken at any time. */
+  readonly leaving?: boolean;
+  /** The game's events do not happen. */
+  readonly noEvents?: boolean;
+  /** The most situations, steps from the beginning, and bytes. */
+  readonly most?: { readonly situations?: number; readonly depth?: number; readonly bytes?: number };
+  /** A condition to look for: the search ends where it holds first. */
+  readonly goal?: Expr;
+  /** Only this law, by its words, counts as a finding. */
+  readonly law?: string;
+  /** Is told how far it came, now and then; the search ends when it gives false. */
+  readonly progress?: (now: ExploreProgress) => boolean | undefined;
+}
+
+export interface ExploreProgress {
+  readonly situations: number;
+  /** How many of them wait to be gone on from. */
+  readonly waiting: number;
+  readonly depth: number;
+  readonly bytes: number;
+}
+
+/**
+ * `law`: a law breaks; `fault`: a step is at fault; `stuck`: nothing can happen any more, and it is not over; `idle`: a seat is
+ * on turn and has nothing open; `noEnding`: no ending can be reached any more.
+ */
+export type ExploreFindingKind = "law" | "fault" | "stuck" | "idle" | "noEnding";
+
+/** Something that can happen and hardly is meant to. */
+export interface ExploreFinding {
+  readonly kind: ExploreFindingKind;
+  readonly words: string;
+  /** Where in the machine's text; undefined where it is no one place. */
+  readonly position?: number;
+  /** The situation in which it shows, and what is done there for it to show. */
+  readonly at: number;
+  readonly move?: Move;
+  /** How many steps it is from the beginning. */
+  readonly depth: number;
+}
+
+/** What is done in a step, with its rolls. */
+export interface Move {
+  readonly input: Input;
+  readonly dice: readonly (number | boolean)[];
+}
+
+/** Why not all that can happen was tried. */
+export interface Incomplete {
+  readonly words: string;
+  readonly position?: number;
+}
+
+export interface Explored {
+  readonly situations: number;
+  /** Steps that were taken from them, each way of rolling counted. */
+  readonly steps: number;
+  readonly depth: number;
+  readonly bytes: number;
+  /** Everything was visited: what was not found does not happen, but for what `incomplete` tells. */
+  readonly complete: boolean;
+  readonly incomplete: readonly Incomplete[];
+  /** Data that no rule can see, and that are no part of what tells situations apart. */
+  readonly unseen: readonly string[];
+  readonly findings: readonly ExploreFinding[];
+  /** By ending, how many situations it is come to in, and the first of them. */
+  readonly endings: readonly { readonly ending: string; readonly situations: number; readonly first: number }[];
+  /** States, actions and endings that were never met, and seats that were never on turn. */
+  readonly never: {
+    readonly states: readonly string[];
+    readonly actions: readonly string[];
+    readonly endings: readonly string[];
+    readonly seats: readonly string[];
+  };
+  /** The first situation in which the goal holds. */
+  readonly goal?: { readonly at: number; readonly depth: number };
+}
+
+/** A match cannot be begun so. */
+export class CannotExplore extends Error {}
+
+/** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
+const RUNNING = 2 ** 52;
+const MOST_SITUATIONS = 2_000_000;
+const MOST_BYTES = 1_500_000_000;
+const MOST_FINDINGS = 100;
+const PROGRESS_EVERY = 5_000;
+
+/** A search and what it has found; the ways to what it found can be asked for. */
+export class Exploration {
+  readonly engine: Engine;
+  private readonly machine: Machine;
+  private readonly moves: Moves;
+  private readonly odometer = new Odometer();
+  private readonly zones = new Zones();
+  private readonly unseen: Unseen;
+  private readonly holds: (() => boolean) | undefined;
+  private codec!: Codec;
+  private table!: Table;
+  private words!: Uint32Array;
+  /** The rolls of step 0, by the situation they lead to. */
+  readonly begun = new Map<number, readonly (number | boolean)[]>();
+  readonly edges = new Edges();
+  private readonly levels: number[] = [0];
+  private readonly findings = new Map<string, ExploreFinding>();
+  private readonly incomplete = new Map<string, Incomplete>();
+  private readonly endings = new Map<string, { situations: number; first: number }>();
+  private readonly states: Uint8Array;
+  private readonly actionsTaken = new Set<number>();
+  private readonly seatsOnTurn = new Set<number>();
+  private readonly after: TimerAfter[] = [];
+  private steps = 0;
+  private at = 0;
+  private goalAt: number | undefined;
+
+  constructor(
+    runnable: Runnable,
+    private readonly options: ExploreOptions,
+  ) {
+    this.engine = exploringEngineOf(runnable);
+    this.machine = runnable.machine;
+    this.moves = new Moves(
+      this.engine,
+      { ...(options.leaving && { seats: true }), events: !options.noEvents },
+      comparedIn(this.machine),
+    );
+    this.unseen = unseenData(this.machine, options.goal ? [options.goal] : []);
+    this.holds = options.goal && this.engine.code.expressions.condition(options.goal);
+    this.states = new Uint8Array(this.machine.states.length);
+    for (const { from, to } of readsOfTime(this.machine))
+      this.skip({ from, to }, "what is made of the time of day is not tried for every time");
+  }
+
+  /** @throws CannotExplore when no match can be begun so */
+  run(): Explored {
+    const { memory } = this.engine;
+    memory.roller = this.odometer;
+    try {
+      this.begin();
+      this.search();
+    } catch (error) {
+      if (!(error instanceof TooManyValues)) throw error;
+      this.stop(error.message);
+    } finally {
+      memory.roller = null;
+    }
+    const visited = this.goalAt === undefined && this.at >= this.table.count;
+    if (visited) this.findHopeless();
+    return this.report(visited);
+  }
+
+  // ---- searching -------------------------------------------------------------------------------
+
+  private begin(): void {
+    const { options, engine } = this;
+    const { memory } = engine;
+    this.odometer.reset();
+    do {
+      const { taken, fault, refusal } = beginOn(engine, {
+        seed: "explore",
+        ...(options.seats !== undefined && { seats: options.seats }),
+        ...(options.open && { open: options.open }),
+        ...(options.given && { given: options.given }),
+      });
+      if (refusal) throw new CannotExplore(refusal.words);
+      if (fault) throw new CannotExplore(`The match cannot begin: ${fault.words}`);
+      if (!taken) continue;
+      if (!this.table) {
+        this.codec = new Codec(this.machine, taken.situation, this.unseen);
+        this.words = new Uint32Array(this.codec.width);
+        this.table = new Table(this.codec.width);
+      }
+      const zone = this.zones.after(this.zones.still, this.timersAfter(memory.timers));
+      const id = this.found(zone, NOBODY);
+      if (id >= 0) this.begun.set(id, this.odometer.rolled.slice());
+    } while (this.odometer.next());
+  }
+
+  private search(): void {
+    let end = this.table.count;
+    while (this.at < this.table.count && this.goalAt === undefined) {
+      if (this.at === end) {
+        this.levels.push(end);
+        end = this.table.count;
+      }
+      const enough = this.enough();
+      if (enough !== undefined) {
+        this.stop(enough);
+        return;
+      }
+      this.goOn(this.at);
+      this.at++;
+    }
+  }
+
+  /** Why the search goes no further; undefined while it does. */
+  private enough(): string | undefined {
+    const { most = {}, progress } = this.options;
+    const { situations = MOST_SITUATIONS, depth = Number.POSITIVE_INFINITY, bytes = MOST_BYTES } = most;
+    if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
+    if (this.table.count > situations) return `${situations} situations are the most that were asked for`;
+    if (this.table.bytes + this.edges.bytes > bytes) return `${bytes} bytes are the most that were asked for`;
+    if (this.at % PROGRESS_EVERY === 0 && progress?.(this.progress()) === false) return "the search was ended";
+    return undefined;
+  }
+
+  private progress(): ExploreProgress {
+    const { count, bytes } = this.table;
+    return {
+      situations: count,
+      waiting: count - this.at,
+      depth: this.levels.length - 1,
+      bytes: bytes + this.edges.bytes,
+    };
+  }
+
+  /** Everything that can happen in a situation. */
+  private goOn(id: number): void {
+    this.edges.begin(id);
+    let any = false;
+    const { situation } = this.each(id, (move, _situation, reached) => {
+      any = true;
+      if (reached !== undefined) this.edges.add(reached);
+      if (move.kind === "action") this.actionsTaken.add(move.id);
+      return undefined;
+    });
+    if (situation.outcome) return;
+    if (!any) this.find("stuck", "Nothing can happen any more, and the match is not over.", { at: id });
+  }
+
+  /**
+   * Takes every move from a situation, in every way of rolling.
+   *
+   * @param each is told of a move, the situation it is taken in, and the number of the situation it leads to (undefined for a
+   * fault); what it gives ends it
+   */
+  private each<T>(
+    id: number,
+    each: (move: Happening, situation: Situation, reached: number | undefined) => T | undefined,
+  ): { readonly situation: Situation; readonly found?: T } {
+    const { engine, moves, zones, codec } = this;
+    const { memory } = engine;
+    this.table.read(id, this.words);
+    const unpacked = codec.unpack(this.words);
+    const zone = zones.of(unpacked.zone);
+    const timers = this.machine.timers.map(() => Number.NaN);
+    for (const timer of zone.timers) timers[timer] = RUNNING;
+    const situation: Situation = { ...unpacked.situation, timers };
+    if (situation.outcome) return { situation };
+    memory.load(situation);
+    memory.happenings = null;
+    const listed = moves.list();
+    const asked = moves.faults.slice();
+    const awake = situation.configuration.timers.filter((timer) => zone.timers.includes(timer));
+    this.look(id, listed, awake.length > 0);
+    for (const { fault, action, seat } of asked)
+      this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
+    const passed = zones.elapsed(zone, awake);
+    if (passed)
+      for (const move of listed) {
+        const found = this.take(id, move, situation, passed, each);
+        if (found !== undefined) return { situation, found };
+      }
+    for (const timer of awake) {
+      const after = zones.fired(zone, timer, awake);
+      if (!after) continue;
+      const due = timers.slice();
+      due[timer] = 0;
+      const found = this.take(id, { kind: "timer", timer }, { ...situation, timers: due }, after, each);
+      if (found !== undefined) return { situation, found };
+    }
+    return { situation };
+  }
+
+  private take<T>(
+    id: number,
+    move: Happening,
+    situation: Situation,
+    zone: Zone,
+    each: (move: Happening, situation: Situation, reached: number | undefined) => T | undefined,
+  ): T | undefined {
+    const { engine, odometer, moves } = this;
+    const { memory } = engine;
+    odometer.reset();
+    do {
+      memory.load(situation);
+      memory.happenings = null;
+      this.steps++;
+      let reached: number | undefined;
+      try {
+        moves.take(move);
+        reached = this.found(this.zones.after(zone, this.timersAfter(memory.timers)), id);
+        if (reached < 0) reached = -reached - 1;
+      } catch (error) {
+        if (error instanceof Unlistable) {
+          this.skip(error.at, error.words);
+          return undefined;
+        }
+        if (!(error instanceof Fault)) throw error;
+        this.faulty(id, error, move, false);
+      }
+      const found = each(move, situation, reached);
+      if (found !== undefined) return found;
+    } while (odometer.next());
+    return undefined;
+  }
+
+  /** Takes in the situation that the working memory holds. @returns its number; -1 minus it when it is known */
+  private found(zone: Zone, parent: number): number {
+    const { memory } = this.engine;
+    this.codec.pack(memory, zone, this.words);
+    const id = this.table.add(this.words, parent);
+    if (id < 0) return id;
+    for (const layer of memory.configuration.layers) for (const state of layer) this.states[state] = 1;
+    const { outcome } = memory;
+    if (outcome) {
+      const known = this.endings.get(outcome.ending);
+      if (known) known.situations++;
+      else this.endings.set(outcome.ending, { situations: 1, first: id });
+    }
+    if (this.goalAt === undefined && this.holds && this.reaches()) this.goalAt = id;
+    return id;
+  }
+
+  private reaches(): boolean {
+    try {
+      return this.holds?.() === true;
+    } catch (error) {
+      if (error instanceof Fault) return false;
+      throw error;
+    }
+  }
+
+  /** The same list each time. */
+  private timersAfter(timers: readonly number[]): readonly TimerAfter[] {
+    const { after } = this;
+    for (let i = 0; i < timers.length; i++) {
+      const due = timers[i] as number;
+      after[i] = Number.isNaN(due) ? undefined : due === RUNNING ? "kept" : Math.max(0, due);
+    }
+    return after;
+  }
+
+  // ---- finding ---------------------------------------------------------------------------------
+
+  /** Looks at a situation in which the match goes on. */
+  private look(id: number, moves: readonly Happening[], timers: boolean): void {
+    const { steps, memory } = this.engine;
+    for (const seat of steps.turns.now()) {
+      this.seatsOnTurn.add(seat);
+      if (timers || moves.some((move) => move.kind !== "action" || move.seat === seat)) continue;
+      const name = memory.naming.seats[seat] ?? "";
+      const leaf = this.machine.states[memory.configuration.leaves[0] ?? 0];
+      // That nothing at all can happen is told as such.
+      if (moves.length > 0)
+        this.find("idle", `${name} is on turn in ${leaf?.name ?? ""}, and has nothing open.`, {
+          at: id,
+          ...(leaf && { position: leaf.from }),
+        });
+    }
+  }
+
+  private faulty(id: number, fault: Fault, move: Happening, asking: boolean): void {
+    const isLaw = fault.code === "lawBroken";
+    if (this.options.law !== undefined && !(isLaw && fault.message.includes(`"${this.options.law}"`))) return;
+    const words = asking ? `While it is asked what is open: ${fault.message}` : fault.message;
+    this.find(isLaw ? "law" : "fault", words, {
+      at: id,
+      position: fault.at.from,
+      move: { input: this.moves.inputOf(move), dice: asking ? [] : this.odometer.rolled.slice() },
+      key: `${fault.code} ${fault.at.from}${isLaw ? fault.message : ""}`,
+    });
+  }
+
+  private find(
+    kind: ExploreFindingKind,
+    words: string,
+    { key, ...where }: { at: number; position?: number; move?: Move; key?: string },
+  ): void {
+    const known = key ?? `${kind} ${words}`;
+    if (this.options.law !== undefined && kind !== "law") return;
+    if (this.findings.has(known) || this.findings.size >= MOST_FINDINGS) return;
+    this.findings.set(known, { kind, words, ...where, depth: this.depthOf(where.at) + (where.move ? 1 : 0) });
+  }
+
+  /** Situations from which no ending can be reached any more, when all were visited. */
+  private findHopeless(): void {
+    const { table, edges } = this;
+    if (!edges.complete || this.machine.endings.length === 0) return;
+    const ended = new Uint8Array(table.count);
+    for (let id = 0; id < table.count; id++) {
+      this.table.read(id, this.words);
+      if (this.codec.isOver(this.words)) ended[id] = 1;
+    }
+    const hopeful = edges.leadingTo(ended);
+    const first = hopeful.indexOf(0);
+    // Where nothing can happen any more this has been told.
+    if (first >= 0 && edges.hasAny(first))
+      this.find("noEnding", "From here no ending can be reached any more.", { at: first });
+  }
+
+  private depthOf(id: number): number {
+    let depth = this.levels.length - 1;
+    while (depth > 0 && (this.levels[depth] as number) > id) depth--;
+    return depth;
+  }
+
+  private skip({ from }: Span, words: string): void {
+    const key = `${from} ${words}`;
+    if (!this.incomplete.has(key)) this.incomplete.set(key, { words, position: from });
+  }
+
+  private stop(words: string): void {
+    this.incomplete.set(words, { words });
+  }
+
+  private report(visited: boolean): Explored {
+    const { machine, table } = this;
+    for (const skipped of this.moves.notAll.values()) this.skip(skipped, `tried were ${skipped.words}`);
+    const met = (name: string): boolean => this.endings.has(name);
+    const incomplete = [...this.incomplete.values()];
+    return {
+      situations: table.count,
+      steps: this.steps,
+      depth: this.levels.length - 1,
+      bytes: table.bytes + this.edges.bytes,
+      complete: visited && incomplete.length === 0,
+      incomplete,
+      unseen: this.unseen.names,
+      findings: [...this.findings.values()].sort((a, b) => a.depth - b.depth || a.at - b.at),
+      endings: [...this.endings].map(([ending, counts]) => ({ ending, ...counts })),
+      never: {
+        states: machine.states
+          .filter(({ id, kind }) => id > 0 && kind !== "machine" && !this.passes(id))
+          .map(({ name }) => name),
+        actions: machine.actions
+          .filter(({ id }) => !this.actionsTaken.has(id))
+          .map(({ name, state }) => `${machine.states[state]?.name}.${name}`),
+        endings: machine.endings.filter(({ name }) => !met(name)).map(({ name }) => name),
+        seats: machine.seats.names.filter(
+          (_, seat) => seat < this.engine.memory.seats.length && !this.seatsOnTurn.has(seat),
+        ),
+      },
+      ...(this.goalAt !== undefined && { goal: { at: this.goalAt, depth: this.depthOfLast(this.goalAt) } }),
+    };
+  }
+
+  /** Whether a match was ever at rest in a state; one that it only passes through is not told of. */
+  private passes(id: number): boolean {
+    const state = this.machine.states[id];
+    return this.states[id] === 1 || (state !== undefined && state.whens.length > 0 && state.actions.length === 0);
+  }
+
+  /** The depth of one that was found in the level after the last. */
+  private depthOfLast(id: number): number {
+    let depth = 0;
+    for (let at = this.table.parent(id); at !== NOBODY; at = this.table.parent(at)) depth++;
+    return depth;
+  }
+
+  // ---- ways ------------------------------------------------------------------------------------
+
+  /** The shortest way to a situation: the rolls of step 0, and every move with its rolls. */
+  wayTo(id: number): { readonly dice: readonly (number | boolean)[]; readonly moves: readonly Move[] } {
+    const ids: number[] = [];
+    for (let at = id; at !== NOBODY; at = this.table.parent(at)) ids.push(at);
+    ids.reverse();
+    const { memory } = this.engine;
+    memory.roller = this.odometer;
+    try {
+      const moves = ids.slice(1).map((child, i): Move => {
+        const { found } = this.each(ids[i] as number, (move, _, reached): Move | undefined =>
+          reached === child ? { input: this.moves.inputOf(move), dice: this.odometer.rolled.slice() } : undefined,
+        );
+        if (!found) throw new Error(`There is no way from situation ${ids[i]} to ${child}.`);
+        return found;
+      });
+      return { dice: this.begun.get(ids[0] as number) ?? [], moves };
+    } finally {
+      memory.roller = null;
+    }
+  }
+}
+
+/** Whole numbers that the machine compares something with. */
+function comparedIn(machine: Machine): number[] {
+  const found = new Set<number>();
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind !== "binary" || !["==", "!=", "<", "<=", ">", ">="].includes(e.op)) return true;
+      for (const side of [e.left, e.right])
+        if (side.kind === "constant" && typeof side.value === "number" && Number.isInteger(side.value))
+          found.add(side.value);
+      return true;
+    },
+  });
+  return [...found].slice(0, 20);
+}
+
+/** Where a machine makes something of the time. */
+function readsOfTime(machine: Machine): Expr[] {
+  const found: Expr[] = [];
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind === "now") found.push(e);
+      return true;
+    },
+  });
+  return found;
+}

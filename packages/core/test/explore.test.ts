@@ -1,0 +1,307 @@
+/** Every situation of small games: counts and values known from mathematics or from a search of another kind. */
+
+import { readFileSync } from "node:fs";
+import { describe, expect, test } from "vitest";
+import {
+  begin,
+  compile,
+  evidenceOf,
+  Exploration,
+  type Explored,
+  type ExploreOptions,
+  options,
+  ownCondition,
+  readLogbook,
+  renderMessage,
+  Runnable,
+  runTests,
+  type Situation,
+  situationJson,
+  step,
+  turnOf,
+  verifyText,
+} from "../src/index.js";
+
+function runnableOf(text: string): Runnable {
+  const { machine, ok, messages, sources } = compile(text, "game.zany", undefined, { errorsOnly: true });
+  if (!ok) throw new Error(messages.map((message) => renderMessage(sources, message)).join("\n"));
+  return new Runnable(machine);
+}
+
+function explored(text: string, wish: ExploreOptions = {}): Explored {
+  return new Exploration(runnableOf(text), wish).run();
+}
+
+/** The same by what games use: options, steps and situations as JSON, for games without dice and timers. */
+function bruteForce(text: string): { readonly situations: number; readonly steps: number } {
+  const runnable = runnableOf(text);
+  const keyOf = (situation: Situation): string => {
+    const {
+      step: _,
+      dice: _dice,
+      now: _now,
+      ...rest
+    } = situationJson(runnable.machine, situation) as Record<string, unknown>;
+    return JSON.stringify(rest);
+  };
+  const first = begin(runnable, { seed: "x" }).taken?.situation as Situation;
+  const seen = new Set([keyOf(first)]);
+  const waiting = [first];
+  let steps = 0;
+  for (let at = waiting.pop(); at; at = waiting.pop())
+    for (const seat of turnOf(runnable, at))
+      for (const { action, open, parameters } of options(runnable, at, seat)) {
+        const [parameter] = parameters;
+        const all = parameter ? (parameter.values ?? []).map(({ value }) => ({ [parameter.name]: value })) : [{}];
+        for (const args of open ? all : []) {
+          const { taken, situation } = step(runnable, at, { kind: "action", seat, action, args });
+          if (taken.length === 0) continue;
+          steps++;
+          const key = keyOf(situation);
+          if (seen.has(key)) continue;
+          seen.add(key);
+          waiting.push(situation);
+        }
+      }
+  return { situations: seen.size, steps };
+}
+
+const NOUGHTS = readFileSync("packages/core/test/games/noughts.zany", "utf8");
+
+/** Heaps of 3, 4 and 5: whoever takes the last wins. Heaps, and whose turn it is. */
+const HEAPS = `
+machine Heaps
+seats first, second
+data { heaps: list of int 0..5 = [3, 4, 5]  mover: seat = first }
+start Take
+state Take {
+  turn of mover
+  action take(heap: int in heaps.indices, some: int 1..5 where some <= heaps[heap]) {
+    heaps[heap] -= some
+  } -> choose {
+    when all(i in heaps.indices: heaps[i] == 0) -> Cleared(me)
+    else { mover = next(mover) } -> stay
+  }
+}
+ending Cleared(by: seat) { wins by loses others }
+`;
+
+/** A piece on 12 squares, moved by a die, in circles, until it stands on the last one exactly. */
+const RACE = `
+machine Race
+seats runner
+data { square: int 0..11 = 0 }
+start Run
+state Run {
+  turn of runner
+  action roll { let n = roll(1..6) square = (square + n) mod 12 } -> choose {
+    when square == 11 -> Home
+    else -> stay
+  }
+}
+ending Home { wins all }
+`;
+
+describe("counts", () => {
+  test("noughts and crosses: 5,478 situations, 958 of them over, and the same by another search", () => {
+    const { situations, complete, endings, findings, never } = explored(NOUGHTS);
+    expect({ situations, complete, findings }).toEqual({ situations: 5478, complete: true, findings: [] });
+    expect(endings.map(({ ending, situations: n }) => [ending, n])).toEqual([
+      ["Won", 942],
+      ["Full", 16],
+    ]);
+    expect(never).toEqual({ states: [], actions: [], endings: [], seats: [] });
+    expect(bruteForce(NOUGHTS)).toEqual({ situations: 5478, steps: 16167 });
+  });
+
+  test("heaps of 3, 4 and 5: 4 · 5 · 6 heaps, each with either to move, but for what cannot be", () => {
+    // All heaps with both to move, but the first heaps with the second to move, and heaps one less with the first to move
+    // (three moves are needed to come back to the first after ...): the other search knows.
+    const { situations, steps, complete } = explored(HEAPS);
+    expect(complete).toBe(true);
+    expect(situations).toBeLessThanOrEqual(2 * 4 * 5 * 6);
+    const other = bruteForce(
+      HEAPS.replace(
+        "heap: int in heaps.indices, some: int 1..5 where some <= heaps[heap]",
+        "both: int 0..17 where both mod 6 > 0 and both mod 6 <= heaps[floor(both / 6)]",
+      ).replaceAll("heaps[heap] -= some", "heaps[floor(both / 6)] -= both mod 6"),
+    );
+    expect({ situations, steps }).toEqual(other);
+  });
+
+  test("dice: every face from every square", () => {
+    const { situations, steps, complete } = explored(RACE);
+    // Eleven squares to roll from, and the twelfth is the end.
+    expect({ situations, steps, complete }).toEqual({ situations: 12, steps: 66, complete: true });
+  });
+});
+
+describe("time", () => {
+  const TWO = `
+machine Two
+seats one
+data { early: bool = false  late: bool = false }
+start Both
+parallel state Both {
+  state Early { start Waits state Waits { after 3s { early = true } -> Rung } state Rung { } }
+  state Late { start Waits2 state Waits2 { turn of one action hold -> again Waits2 after 5s { late = true } -> Rung2 } state Rung2 { } }
+}
+law "three come before five": late implies early
+ending Never { draws all }
+`;
+  test("timers run in every order that times allow, and in no other", () => {
+    const { findings, complete } = explored(TWO);
+    expect(complete).toBe(true);
+    expect(findings.filter(({ kind }) => kind === "law")).toEqual([]);
+    // Begun anew, the three seconds can come behind the five.
+    const held = TWO.replace(
+      "after 3s { early = true } -> Rung }",
+      "turn of one action rest -> again Waits after 3s { early = true } -> Rung }",
+    );
+    const exploration = new Exploration(runnableOf(held), {});
+    const [broken] = exploration.run().findings.filter(({ kind }) => kind === "law");
+    expect(broken).toMatchObject({ kind: "law", depth: 2 });
+    const evidence = evidenceOf(runnableOf(held), exploration, {}, broken?.at ?? 0, broken?.move, "late first");
+    expect(evidence?.steps).toEqual(["one rest", "timer Waits2.after1"]);
+    const { machine } = compile(`${held}\n${evidence?.test}`, "g", undefined, { errorsOnly: true });
+    // The test shows the broken law: it fails with it.
+    expect(runTests(new Runnable(machine)).at(-1)?.failure?.actual).toContain("three come before five");
+  });
+});
+
+describe("findings", () => {
+  test("stuck, idle, hopeless, faults and laws: each with the shortest match, which verifies", () => {
+    const text = `
+machine Quay
+seats a, b
+data { load: int 0..9 = 0  share: int 0..9 = 0  mover: seat = a }
+start Load
+state Load {
+  turn of mover
+  action pile { load += 1 mover = next(me) } -> choose { when load == 5 -> Sunk  else -> stay }
+  action split needs load < 5 { share = floor(12 / (load - 3)) mover = next(me) } -> stay
+  action drift needs load == 2 -> Adrift
+}
+state Adrift { turn of mover  action pole -> stay }
+state Sunk { turn of a  action bail needs load < 5 -> Load }
+law "shares stay small": share < 9
+ending Done { wins a loses b }
+`;
+    const runnable = runnableOf(text);
+    const exploration = new Exploration(runnable, {});
+    const { findings, complete, never } = exploration.run();
+    expect(complete).toBe(true);
+    expect(findings.map(({ kind, depth }) => `${kind} ${depth}`).sort()).toEqual(
+      ["fault 4", "law 5", "noEnding 0", "stuck 5"].sort(),
+    );
+    expect(never.endings).toEqual(["Done"]);
+    for (const { at, move, words } of findings) {
+      const evidence = evidenceOf(runnable, exploration, {}, at, move, words);
+      expect(verifyText(runnable, evidence?.logbook ?? "")).toMatchObject({ kind: "verified" });
+      expect(readLogbook(evidence?.logbook ?? "").steps.length - 1 + (move ? 1 : 0)).toBe(evidence?.steps.length);
+      const { ok } = compile(`${text}\n${evidence?.test}`, "g", undefined, { errorsOnly: true });
+      expect(ok, evidence?.test).toBe(true);
+    }
+  });
+
+  test("a goal: the shortest way, or never, proven", () => {
+    const reach = (goal: string): Explored => {
+      const { runnable, test: condition } = ownCondition(RACE, goal);
+      return new Exploration(runnable, { goal: condition }).run();
+    };
+    expect(reach("square == 10").goal?.depth).toBe(2);
+    expect(reach("square == 1").goal?.depth).toBe(1);
+    const { runnable, test: never } = ownCondition(
+      NOUGHTS,
+      "board[cell(0,0)] == two and count(c in board.cells where board[c] == one) == 0",
+    );
+    expect(new Exploration(runnable, { goal: never }).run()).toMatchObject({ complete: true });
+  });
+
+  test("of 200 small machines with a law each, the law breaks where another search says that it can", () => {
+    let broken = 0;
+    for (let seed = 1; seed <= 200; seed++) {
+      const random = randomOf(seed);
+      const [modulus, start, by, twice, away] = [3 + random(9), random(3), 1 + random(4), random(2), random(9)];
+      const bad = [random(modulus), random(modulus)] as const;
+      // Where it begins broken there is no match.
+      if (bad[0] === start && bad[1] === 0) continue;
+      const text = `
+machine Locks
+seats a
+data { left: int 0..99 = ${start}  right: int 0..99 = 0 }
+start Turn
+state Turn {
+  turn of a
+  action push { left = (left + ${by}) mod ${modulus} } -> stay
+  action pull needs left != ${away % modulus} { right = (right + left${twice ? " * 2" : ""}) mod ${modulus} } -> stay
+}
+law "shut": not (left == ${bad[0]} and right == ${bad[1]})
+ending Done { draws all }
+`;
+      const { findings, complete } = explored(text);
+      expect(complete, text).toBe(true);
+      const can = reachable(modulus, start, by, twice + 1, away % modulus, bad);
+      expect(
+        findings.some(({ kind }) => kind === "law"),
+        text,
+      ).toBe(can);
+      if (can) broken++;
+    }
+    expect(broken).toBeGreaterThan(50);
+    expect(broken).toBeLessThan(190);
+  });
+});
+
+test("what has no end is named, and what no rule can see is left out and named", () => {
+  const text = (effect: string, more = ""): string => `
+machine Kept
+seats a
+data { seen: int 0..3 = 0  told: int 0..9 = 0  anew: int 0..9 = 0  grows: int = 0  share: num }
+start Turn
+state Turn {
+  turn of a
+  action go { told += 1 anew = seen seen = (seen + anew) mod 3 note "{told}" ${effect} } -> stay
+  ${more}
+}
+ending Done { draws all }
+`;
+  const plain = explored(text(""));
+  expect(plain).toMatchObject({ complete: true, situations: 1, unseen: ["told", "anew", "grows", "share"] });
+  const growing = explored(text("grows += 1", "when grows == 999999999 -> Done"), { most: { situations: 500 } });
+  expect(growing.complete).toBe(false);
+  expect(growing.incomplete.map(({ words }) => words)).toEqual(["500 situations are the most that were asked for"]);
+  const real = explored(text("share = roll(0.0..1.0) if share > 2 { grows += 1 }", "when grows == 7 -> Done"));
+  expect(real.incomplete.map(({ words }) => words)).toEqual(["a roll that is no whole number has no end of outcomes"]);
+  const free = explored(text("", "action say(words: text max 9) -> stay"));
+  expect(free.incomplete[0]?.words).toContain('of "words", a text, the empty one and one other');
+});
+
+function randomOf(seed: number): (below: number) => number {
+  let state = seed;
+  return (below) => {
+    state = (Math.imul(state, 1103515245) + 12345) >>> 0;
+    return (state >>> 8) % below;
+  };
+}
+
+function reachable(
+  modulus: number,
+  start: number,
+  by: number,
+  times: number,
+  away: number,
+  bad: readonly [number, number],
+): boolean {
+  const seen = new Set<string>();
+  const waiting: [number, number][] = [[start, 0]];
+  for (let at = waiting.pop(); at; at = waiting.pop()) {
+    const [left, right] = at;
+    if (seen.has(at.join())) continue;
+    seen.add(at.join());
+    if (left === bad[0] && right === bad[1]) return true;
+    waiting.push([(left + by) % modulus, right]);
+    if (left !== away) waiting.push([left, (right + left * times) % modulus]);
+  }
+  return false;
+}
