@@ -240,6 +240,18 @@ example(
 ).action(async (file, options) => finish((await work()).explore(file, options)));
 
 example(
+  add("odds", "tell exactly how likely every ending and result is, by visiting every situation")
+    .argument("<file>", "the machine")
+    .option("--best", "both seats play as well as can be: who wins, in how many steps")
+    .addOption(bot())
+    .addOption(given())
+    .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
+    .option("--limit <number>", "the most situations; without, 2000000", atLeastOne)
+    .addOption(json()),
+  "zany odds examples/kite-duel.zany --bot north=careful --given kites.south.lift=12",
+).action(async (file, options) => finish((await work()).odds(file, options)));
+
+example(
   add("simulate", "let bots play many matches and count")
     .argument("<file>", "the machine to play")
     .option("--matches <number>", "how many matches", atLeastOne, 1000)

@@ -464,6 +464,30 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     expect(zany(["explore", DUEL, "--limit", "500"]).out).toMatch(/no finding in 5\d\d situations, not proven/);
   });
 
+  test("odds: fractions, bounds, best play, and why there are none", () => {
+    const noughts = "packages/core/test/games/noughts.zany";
+    const { out } = zany(["odds", noughts]);
+    expect(out).toContain("737/1260");
+    expect(out).toContain("5478 situations, all there are");
+    const best = zany(["odds", noughts, "--best"]);
+    expect(best).toMatchObject({
+      code: 0,
+      out: expect.stringContaining("one moves first and draws, when both play as well as can be"),
+    });
+    expect(zany(["odds", DUEL, "--best", "--limit", "3000"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("dice"),
+    });
+    expect(zany(["odds", noughts, "--bot", "one=clever"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("clever"),
+    });
+    expect(zany(["odds", DUEL, "--limit", "2000"])).toMatchObject({
+      code: 1,
+      out: expect.stringContaining("not all there are"),
+    });
+  });
+
   test("simulate: the same counts for a seed on any number of cores; policies matter", () => {
     const run = (...more: string[]) => zany(["simulate", DUEL, "--matches", "60", "--seed", "s", "--json", ...more]);
     const one = run("--cores", "1");

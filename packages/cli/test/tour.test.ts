@@ -53,7 +53,7 @@ test.each([
   ["docs/from-switch.md", 4],
   ["docs/first-machine.md", 4],
   ["docs/maps.md", 1],
-  ["docs/explore.md", 2],
+  ["docs/explore.md", 3],
 ])("what %s tells people to type goes as it is written", (name, number) => {
   const commands = tour(readFileSync(join(ROOT, name), "utf8"));
   expect(commands.length).toBeGreaterThanOrEqual(number);
@@ -121,6 +121,7 @@ test("the step in docs/ci.md is a whole build: it passes, tells everything that 
     "test --json machines",
     "verify --json --machine machines/duel.zany logbooks/*",
     "explore --json examples/kite-duel.zany --limit 300 --goal lap==50",
+    "odds --json examples/kite-duel.zany --limit 300",
     "verify --json --map examples/herring-duel/herring.map examples/herring-duel/logs/*",
   ])
     collect(JSON.parse(run(`zany ${line}`).stdout));

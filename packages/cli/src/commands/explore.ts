@@ -48,6 +48,7 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     ...(wish.open.length > 0 && { open: wish.open }),
     ...(wish.given.length > 0 && { given: givenOptions(wish.given) }),
   };
+  const shownProgress = exploreProgress(wish.json ?? false);
   const exploration = new Exploration(asked?.runnable ?? plain, {
     ...options,
     ...(wish.leaving && { leaving: true }),
@@ -59,7 +60,7 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     },
     ...(asked && { goal: asked.test }),
     ...(wish.law !== undefined && { law: wish.law }),
-    progress: progressShown(wish.json ?? false),
+    progress: shownProgress.show,
   });
   let explored: Explored;
   try {
@@ -68,7 +69,7 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     if (error instanceof CannotExplore) throw new UsedWrongly(error.message);
     throw error;
   } finally {
-    if (process.stderr.isTTY === true && !wish.json) process.stderr.write("\r\u001b[K");
+    shownProgress.end();
   }
   const shown = (at: number, last: ExploreFinding["move"], words: string): Evidence | undefined =>
     evidenceOf(plain, exploration, options, at, last, words);
@@ -100,15 +101,23 @@ function goalOf(file: string, goal: string): ReturnType<typeof ownCondition> {
   }
 }
 
-function progressShown(quiet: boolean): (now: ExploreProgress) => undefined {
+/** Shows how far a search came, in a terminal; `end` takes the line away. */
+export function exploreProgress(quiet: boolean): {
+  readonly show: (now: ExploreProgress) => undefined;
+  readonly end: () => void;
+} {
   const since = Date.now();
-  return ({ situations, waiting, depth, bytes }) => {
+  const end = (): void => {
+    if (process.stderr.isTTY === true && !quiet) process.stderr.write("\r\u001b[K");
+  };
+  const show = ({ situations, waiting, depth, bytes }: ExploreProgress): undefined => {
     if (quiet || process.stderr.isTTY !== true) return undefined;
     const each = Math.round(situations / Math.max(0.001, (Date.now() - since) / 1_000));
     const words = `${situations} situations, ${waiting} to go on from, step ${depth}, ${each} a second, ${Math.round(bytes / MEGABYTE)} MB`;
     process.stderr.write(`\r${printable(words)}\u001b[K`);
     return undefined;
   };
+  return { show, end };
 }
 
 function write(folder: string, name: string, evidence: Evidence | undefined): void {

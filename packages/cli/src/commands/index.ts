@@ -12,6 +12,7 @@ export * from "./format.js";
 export * from "./hooks.js";
 export * from "./lsp.js";
 export { map } from "./maps.js";
+export { odds } from "./odds.js";
 export * from "./outline.js";
 export * from "./people.js";
 export * from "./play.js";

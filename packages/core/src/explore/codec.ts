@@ -195,6 +195,12 @@ export class Codec {
     return this.bits.take(CONFIGURATION_BITS) % 2 === 0;
   }
 
+  /** The result of a packed situation in which the match is over. */
+  outcomeOf(words: Uint32Array): Outcome | null {
+    this.bits.again(words);
+    return this.outcomes.values[this.bits.take(CONFIGURATION_BITS) / 2] ?? null;
+  }
+
   /** A packed situation again, and the number of its zone. Time stands at 0, timers are the caller's. */
   unpack(words: Uint32Array): { readonly situation: Situation; readonly zone: number } {
     const { bits, template, machine } = this;

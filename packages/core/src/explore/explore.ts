@@ -15,6 +15,9 @@ import type { Span } from "../language/source.js";
 import { Codec, TooManyValues } from "./codec.js";
 import { Edges } from "./edges.js";
 import { Odometer, Unlistable } from "./odometer.js";
+import type { Game, Movers } from "./best.js";
+import type { Chain } from "./odds.js";
+import type { Players } from "./players.js";
 import { NOBODY, Table } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
 import { type TimerAfter, type Zone, Zones } from "./zones.js";
@@ -34,6 +37,10 @@ export interface ExploreOptions {
   readonly goal?: Expr;
   /** Only this law, by its words, counts as a finding. */
   readonly law?: string;
+  /** Takes note of who moves where, for what best play comes to. */
+  readonly movers?: Movers;
+  /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
+  readonly players?: Players;
   /** Is told how far it came, now and then; the search ends when it gives false. */
   readonly progress?: (now: ExploreProgress) => boolean | undefined;
 }
@@ -107,6 +114,8 @@ export class CannotExplore extends Error {}
 
 /** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
 const RUNNING = 2 ** 52;
+/** Stands for a situation where a step is at fault and leads to none. */
+const AT_FAULT = 0xffffffff;
 const MOST_SITUATIONS = 2_000_000;
 const MOST_BYTES = 1_500_000_000;
 const MOST_FINDINGS = 100;
@@ -125,8 +134,9 @@ export class Exploration {
   private table!: Table;
   private words!: Uint32Array;
   /** The rolls of step 0, by the situation they lead to. */
-  readonly begun = new Map<number, readonly (number | boolean)[]>();
-  readonly edges = new Edges();
+  private readonly begun = new Map<number, readonly (number | boolean)[]>();
+  private readonly shares: { readonly id: number; readonly part: number; readonly total: number }[] = [];
+  private readonly edges: Edges;
   private readonly levels: number[] = [0];
   private readonly findings = new Map<string, ExploreFinding>();
   private readonly incomplete = new Map<string, Incomplete>();
@@ -144,6 +154,7 @@ export class Exploration {
     private readonly options: ExploreOptions,
   ) {
     this.engine = exploringEngineOf(runnable);
+    this.edges = new Edges(options.players !== undefined);
     this.machine = runnable.machine;
     this.moves = new Moves(
       this.engine,
@@ -199,6 +210,7 @@ export class Exploration {
       const zone = this.zones.after(this.zones.still, this.timersAfter(memory.timers));
       const id = this.found(zone, NOBODY);
       if (id >= 0) this.begun.set(id, this.odometer.rolled.slice());
+      this.shares.push({ id: id < 0 ? -id - 1 : id, ...this.odometer.share });
     } while (this.odometer.next());
   }
 
@@ -243,13 +255,27 @@ export class Exploration {
   /** Everything that can happen in a situation. */
   private goOn(id: number): void {
     this.edges.begin(id);
+    const { movers } = this.options;
     let any = false;
-    const { situation } = this.each(id, (move, _situation, reached) => {
+    let mover = -1;
+    const { situation } = this.each(id, ({ move, part, total }, reached) => {
       any = true;
-      if (reached !== undefined) this.edges.add(reached);
+      const share = this.odometer.share;
+      if (reached !== undefined || this.options.players)
+        this.edges.add(reached ?? AT_FAULT, part * share.part, total * share.total);
       if (move.kind === "action") this.actionsTaken.add(move.id);
+      if (movers) {
+        if (share.total > 1) movers.unfit ??= "Best play is not worked out where dice decide.";
+        if (reached === undefined) movers.unfit ??= "Best play is not worked out where a step can be at fault.";
+        if (move.kind !== "action")
+          movers.unfit ??= "Best play is not worked out where time passes or the game tells of events.";
+        else if (mover >= 0 && mover !== move.seat)
+          movers.unfit ??= "Best play is worked out only where one seat at a time can act.";
+        else mover = move.seat;
+      }
       return undefined;
     });
+    movers?.note(id, mover);
     if (situation.outcome) return;
     if (!any) this.find("stuck", "Nothing can happen any more, and the match is not over.", { at: id });
   }
@@ -257,12 +283,11 @@ export class Exploration {
   /**
    * Takes every move from a situation, in every way of rolling.
    *
-   * @param each is told of a move, the situation it is taken in, and the number of the situation it leads to (undefined for a
-   * fault); what it gives ends it
+   * @param each is told of a move and the number of the situation it leads to (undefined for a fault); what it gives ends it
    */
   private each<T>(
     id: number,
-    each: (move: Happening, situation: Situation, reached: number | undefined) => T | undefined,
+    each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): { readonly situation: Situation; readonly found?: T } {
     const { engine, moves, zones, codec } = this;
     const { memory } = engine;
@@ -282,29 +307,55 @@ export class Exploration {
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
     const passed = zones.elapsed(zone, awake);
-    if (passed)
-      for (const move of listed) {
-        const found = this.take(id, move, situation, passed, each);
-        if (found !== undefined) return { situation, found };
-      }
+    const acting = this.options.players
+      ? this.played(situation, listed, passed ? zone : undefined)
+      : passed
+        ? listed.map((move): Choice => ({ move, situation, zone: passed, part: 1, total: 1 }))
+        : [];
+    for (const choice of acting) {
+      const found = this.take(id, choice, each);
+      if (found !== undefined) return { situation, found };
+    }
+    // Where everybody plays, time passes only when nobody can act.
+    if (this.options.players && acting.length > 0) return { situation };
     for (const timer of awake) {
       const after = zones.fired(zone, timer, awake);
       if (!after) continue;
       const due = timers.slice();
       due[timer] = 0;
-      const found = this.take(id, { kind: "timer", timer }, { ...situation, timers: due }, after, each);
+      const choice: Choice = {
+        move: { kind: "timer", timer },
+        situation: { ...situation, timers: due },
+        zone: after,
+        part: 1,
+        total: 1,
+      };
+      const found = this.take(id, choice, each);
       if (found !== undefined) return { situation, found };
+      if (this.options.players) break;
     }
     return { situation };
   }
 
+  /** What those who play do at once. */
+  private played(situation: Situation, listed: readonly Happening[], zone: Zone | undefined): Choice[] {
+    const { players } = this.options;
+    if (!players || !zone) return [];
+    const event = listed.find((move) => move.kind === "event");
+    if (event?.kind === "event") {
+      const { name = "", from = 0, to = 0 } = this.machine.signals[event.signal] ?? {};
+      this.skip({ from, to }, `nobody plays the game's part: the event ${name} does not happen`);
+    }
+    const turn = this.engine.steps.turns.now().slice();
+    return players.acting(listed, turn, situation).map((chosen) => ({ ...chosen, situation, zone }));
+  }
+
   private take<T>(
     id: number,
-    move: Happening,
-    situation: Situation,
-    zone: Zone,
-    each: (move: Happening, situation: Situation, reached: number | undefined) => T | undefined,
+    choice: Choice,
+    each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): T | undefined {
+    const { move, situation, zone } = choice;
     const { engine, odometer, moves } = this;
     const { memory } = engine;
     odometer.reset();
@@ -325,7 +376,7 @@ export class Exploration {
         if (!(error instanceof Fault)) throw error;
         this.faulty(id, error, move, false);
       }
-      const found = each(move, situation, reached);
+      const found = each(choice, reached);
       if (found !== undefined) return found;
     } while (odometer.next());
     return undefined;
@@ -484,6 +535,57 @@ export class Exploration {
     return depth;
   }
 
+  /** What was found as a Markov chain, where everybody plays. */
+  chain(): Chain {
+    const { table, edges } = this;
+    const count = table.count;
+    const outcomes = new Map<number, ReturnType<Codec["outcomeOf"]>>();
+    for (let id = 0; id < count; id++) {
+      table.read(id, this.words);
+      if (this.codec.isOver(this.words)) outcomes.set(id, this.codec.outcomeOf(this.words));
+    }
+    const order = edges.inOrder(count, AT_FAULT);
+    const isLast = (id: number): boolean => !edges.hasAny(id);
+    return {
+      count,
+      visited: this.at,
+      edges: edges.size,
+      fault: count,
+      begin: this.shares,
+      isExact: order !== undefined && edges.whole,
+      order: order ?? [],
+      outcomeOf: (id) => outcomes.get(id) ?? null,
+      isLast,
+      arriving: () => {
+        const last = new Uint8Array(count);
+        for (let id = 0; id < count; id++) if (isLast(id) || edges.leads(id, AT_FAULT)) last[id] = 1;
+        return edges.leadingTo(last);
+      },
+      each: (id, edge) =>
+        edges.each(id, (target, part, total) => edge(target === AT_FAULT ? count : target, part, total)),
+    };
+  }
+
+  /** What was found as a game of two, where it was noted who moves. */
+  game(): Game {
+    const { table, edges, codec } = this;
+    const results = (id: number): ReturnType<Codec["outcomeOf"]> => {
+      table.read(id, this.words);
+      return codec.isOver(this.words) ? codec.outcomeOf(this.words) : null;
+    };
+    return {
+      count: table.count,
+      begin: 0,
+      resultOf: (id, seat) => results(id)?.results[seat]?.result,
+      each: (id, edge) => edges.each(id, edge),
+    };
+  }
+
+  /** The moves from one of several situations to the next. */
+  line(ids: readonly number[]): Move[] {
+    return this.asking(() => ids.slice(1).map((child, i) => this.moveTo(ids[i] as number, child)));
+  }
+
   // ---- ways ------------------------------------------------------------------------------------
 
   /** The shortest way to a situation: the rolls of step 0, and every move with its rolls. */
@@ -491,21 +593,37 @@ export class Exploration {
     const ids: number[] = [];
     for (let at = id; at !== NOBODY; at = this.table.parent(at)) ids.push(at);
     ids.reverse();
+    const moves = this.asking(() => ids.slice(1).map((child, at) => this.moveTo(ids[at] as number, child)));
+    return { dice: this.begun.get(ids[0] as number) ?? [], moves };
+  }
+
+  private moveTo(from: number, to: number): Move {
+    const { found } = this.each(from, ({ move }, reached): Move | undefined =>
+      reached === to ? { input: this.moves.inputOf(move), dice: this.odometer.rolled.slice() } : undefined,
+    );
+    if (!found) throw new Error(`There is no way from situation ${from} to ${to}.`);
+    return found;
+  }
+
+  /** Rolls one by one while something is asked. */
+  private asking<T>(body: () => T): T {
     const { memory } = this.engine;
     memory.roller = this.odometer;
     try {
-      const moves = ids.slice(1).map((child, i): Move => {
-        const { found } = this.each(ids[i] as number, (move, _, reached): Move | undefined =>
-          reached === child ? { input: this.moves.inputOf(move), dice: this.odometer.rolled.slice() } : undefined,
-        );
-        if (!found) throw new Error(`There is no way from situation ${ids[i]} to ${child}.`);
-        return found;
-      });
-      return { dice: this.begun.get(ids[0] as number) ?? [], moves };
+      return body();
     } finally {
       memory.roller = null;
     }
   }
+}
+
+/** Something that happens: in which situation it is taken, what timers have left then, and how likely it is. */
+interface Choice {
+  readonly move: Happening;
+  readonly situation: Situation;
+  readonly zone: Zone;
+  readonly part: number;
+  readonly total: number;
 }
 
 /** Whole numbers that the machine compares something with. */

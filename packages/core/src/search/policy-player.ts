@@ -4,7 +4,7 @@
 
 import type { Policy } from "../check/machine.js";
 import { ReadyPolicy } from "../engine/matches/policy.js";
-import type { Runnable } from "../engine/matches/runnable.js";
+import { engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { options } from "../engine/matches/view.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
 import type { Player } from "./player.js";
@@ -20,7 +20,7 @@ export class PolicyPlayer implements Player {
     policy: Policy,
     private readonly seed: string,
   ) {
-    this.policy = new ReadyPolicy(runnable, policy);
+    this.policy = new ReadyPolicy(engineOf(runnable), policy);
     this.random = new RandomPlayer(runnable, seed);
   }
 

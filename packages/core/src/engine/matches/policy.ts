@@ -8,7 +8,7 @@ import type { Get } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import { type Json, toJson } from "../values/json.js";
 import { newDice } from "../values/random.js";
-import { engineOf, type Runnable } from "./runnable.js";
+import type { Engine } from "./runnable.js";
 
 /** An action a policy calls for. */
 export interface PolicyCall {
@@ -22,13 +22,13 @@ export class ReadyPolicy {
     readonly call: Get<PolicyCall> | undefined;
   }[];
   /** Whether entries roll dice: the bot's own. */
-  private readonly rolls: boolean;
+  readonly rolls: boolean;
 
   constructor(
-    private readonly runnable: Runnable,
+    private readonly engine: Engine,
     policy: Policy,
   ) {
-    const { code, memory } = engineOf(runnable);
+    const { code, memory } = engine;
     this.entries = policy.entries.map(({ test, call }) => {
       const args = [...(call?.args ?? [])].map(([name, e]) => ({
         name,
@@ -58,18 +58,18 @@ export class ReadyPolicy {
    */
   *calls(situation: Situation, seat: string, seed: string): Generator<PolicyCall | "wait"> {
     // The match's dice lie in the situation, and a bot may not know them: it has a stream for each of them.
-    const own = this.rolls ? newDice(`${seed} bot`, streamNames(this.runnable.machine)) : undefined;
+    const own = this.rolls ? newDice(`${seed} bot`, streamNames(this.engine.machine)) : undefined;
     let before: Situation = own ? { ...situation, dice: own } : situation;
     for (const { test, call } of this.entries) {
       const found = this.evaluated(before, seat, () => (!test || test() ? (call?.() ?? "wait") : undefined));
-      if (own) before = { ...before, dice: engineOf(this.runnable).memory.dice.state() };
+      if (own) before = { ...before, dice: this.engine.memory.dice.state() };
       if (found) yield found;
       if (found === "wait") return;
     }
   }
 
   private evaluated<T>(situation: Situation, seat: string, get: Get<T | undefined>): T | undefined {
-    const { memory } = engineOf(this.runnable);
+    const { memory } = this.engine;
     memory.load(situation);
     memory.happenings = null;
     memory.me = memory.naming.seats.indexOf(seat);

@@ -1,0 +1,139 @@
+/** `zany odds`: exactly how likely every ending and result is, when every seat plays by a policy or at random. */
+
+import {
+  type Best,
+  bestPlay,
+  CannotExplore,
+  inputInWords,
+  type LineInput,
+  type Odds,
+  oddsOf,
+  type Probability,
+  wrongBot,
+} from "@zany/core";
+import { botOptions, givenOptions, runnableFile, UsedWrongly } from "../files.js";
+import { bar, count, pad, say, sayJson, style } from "../terminal.js";
+import { exploreProgress } from "./explore.js";
+
+interface OddsWish {
+  readonly bot: readonly string[];
+  readonly given: readonly string[];
+  readonly seats?: number;
+  readonly limit?: number;
+  readonly best?: boolean;
+  readonly json?: boolean;
+}
+
+export async function odds(file: string, wish: OddsWish): Promise<number> {
+  const runnable = runnableFile(file);
+  if (!runnable) return 1;
+  const bots = botOptions(wish.bot);
+  for (const [seat, policy] of Object.entries(bots)) {
+    const wrong = wrongBot(runnable, runnable.machine.seats.names, seat, policy);
+    if (wrong) throw new UsedWrongly(wrong.words);
+  }
+  if (wish.best && wish.bot.length > 0)
+    throw new UsedWrongly("With --best both seats play as well as can be: leave --bot out.");
+  const shown = exploreProgress(wish.json ?? false);
+  const options = {
+    ...(wish.seats !== undefined && { seats: wish.seats }),
+    ...(wish.given.length > 0 && { given: givenOptions(wish.given) }),
+    ...(wish.limit !== undefined && { most: { situations: wish.limit } }),
+    progress: shown.show,
+  };
+  try {
+    if (wish.best) {
+      const best = bestPlay(runnable, options);
+      shown.end();
+      if (wish.json) sayJson(bestJson(best));
+      else tellBest(best);
+      return 0;
+    }
+    const found = oddsOf(runnable, { bots, ...options });
+    shown.end();
+    if (wish.json) sayJson(found);
+    else tell(found);
+    return found.complete ? 0 : 1;
+  } catch (error) {
+    shown.end();
+    if (error instanceof CannotExplore) throw new UsedWrongly(error.message);
+    throw error;
+  }
+}
+
+function tell({
+  situations,
+  complete,
+  incomplete,
+  endings,
+  stuck,
+  fault,
+  endless,
+  results,
+  length,
+  exact,
+}: Odds): void {
+  const lines = [
+    ...endings.map(({ ending, probability }) => [ending, probability] as const),
+    ["(stuck)", stuck] as const,
+    ["(fault)", fault] as const,
+    ["(endless)", endless] as const,
+  ].filter(([, { least, most }], i) => i < endings.length || least > 0 || (complete && most > 0));
+  const width = Math.max(8, ...lines.map(([name]) => name.length)) + 2;
+  say("endings");
+  for (const [name, probability] of lines)
+    say(`  ${pad(name, width)} ${bar(probability.least, 0, 1, 24)} ${share(probability)}`);
+  if (results.length > 0) say("results");
+  for (const { seat, results: words } of results) {
+    const told = Object.entries(words).filter(([, { least, most }]) => least > 0 || (complete && most > 0));
+    for (const [i, [word, probability]] of told.entries())
+      say(`  ${pad(i === 0 ? seat : "", width)} ${pad(word, 5)} ${share(probability)}`);
+  }
+  say(`length   ${exact ? "" : "at least "}${Number(length.toFixed(6))} steps on average`);
+  for (const { words } of incomplete) say(style("yellow", `Not complete: ${words}.`));
+  say(
+    complete
+      ? style("dim", `${count(situations, "situation")}, all there are`)
+      : style(
+          "yellow",
+          `${situations} situations were visited, and not all there are: what lies behind them may come to anything.`,
+        ),
+  );
+}
+
+const RESULTS = { win: "wins", loss: "loses", draw: "draws" } as const;
+
+function tellBest({ seat, result, steps, line, situations, explored }: Best): void {
+  const inSteps = steps === undefined ? "" : ` in ${count(steps, "step")}`;
+  say(
+    `${style("bold", seat)} moves first and ${style("bold", RESULTS[result])}${inSteps}, when both play as well as can be`,
+  );
+  for (const [i, { input }] of line.slice(0, MOST_STEPS).entries())
+    say(`  ${i + 1}. ${inputInWords(input as LineInput)}`);
+  if (line.length > MOST_STEPS) say(style("dim", `  and ${line.length - MOST_STEPS} more`));
+  const { win, loss, draw } = situations;
+  say(`Who moves wins in ${count(win, "situation")}, loses in ${loss}, draws in ${draw}.`);
+  say(style("dim", `${explored.situations} situations, all there are: proven`));
+}
+
+function bestJson({ seat, result, steps, line, situations, explored }: Best): unknown {
+  return {
+    seat,
+    result,
+    ...(steps !== undefined && { steps }),
+    line: line.map(({ input }) => inputInWords(input as LineInput)),
+    moves: situations,
+    situations: explored.situations,
+  };
+}
+
+/** How many steps of a match are told. */
+const MOST_STEPS = 40;
+
+/** A probability: as a fraction where it is known whole, with its bounds where it is not exact. */
+function share({ least, most, fraction }: Probability): string {
+  const digits = (value: number): string =>
+    value === 0 || value >= 1e-4 ? String(Number(value.toFixed(9))) : value.toExponential(6);
+  if (fraction !== undefined) return `${digits(least)}  ${style("dim", fraction)}`;
+  return most - least < 1e-9 ? digits(least) : `${digits(least)} to ${digits(most)}`;
+}

@@ -1,0 +1,247 @@
+/**
+ * Exact odds: with every seat played by a policy or at random, the situations are a Markov chain. What is likely is found by
+ * letting the whole probability flow from the beginning until hardly any is left on its way: what has arrived is a lower
+ * bound, what is still on its way the rest. Without circles everything arrives, and small ones are worked out in fractions.
+ */
+
+import type { Runnable } from "../engine/matches/runnable.js";
+import type { SeatResultWord } from "../engine/situation/situation.js";
+import { CannotExplore, Exploration, type ExploreOptions, type Incomplete } from "./explore.js";
+import { Players } from "./players.js";
+
+export interface OddsOptions extends Pick<ExploreOptions, "seats" | "open" | "given" | "most" | "progress"> {
+  /** The policy of each seat; seats without one play at random. */
+  readonly bots?: Readonly<Record<string, string>>;
+}
+
+/** A probability: between `least` and `most`, and as a fraction where it is known whole. */
+export interface Probability {
+  readonly least: number;
+  readonly most: number;
+  readonly fraction?: string;
+}
+
+export interface Odds {
+  readonly situations: number;
+  /** All situations that can come about were visited; else the probabilities are of those that were. */
+  readonly complete: boolean;
+  readonly incomplete: readonly Incomplete[];
+  readonly endings: readonly { readonly ending: string; readonly probability: Probability }[];
+  /** Nothing can happen any more, and it is not over; a step is at fault; it goes on for ever. */
+  readonly stuck: Probability;
+  readonly fault: Probability;
+  readonly endless: Probability;
+  readonly results: readonly {
+    readonly seat: string;
+    readonly results: Readonly<Record<SeatResultWord, Probability>>;
+  }[];
+  /** How many steps a match has on average, those that go on for ever left out; at least so many where it is not exact. */
+  readonly length: number;
+  readonly exact: boolean;
+}
+
+/** What may still be on its way in the end. */
+const LEFT = 1e-12;
+const MOST_ROUNDS = 200_000;
+/** With more edges than this nothing is worked out in fractions, whose numbers become long. */
+const MOST_EXACT = 60_000;
+/** Longer fractions than this are not told. */
+const LONGEST = 24;
+
+/** @throws CannotExplore when no match can be begun so, or a policy rolls dice */
+export function oddsOf(runnable: Runnable, { bots = {}, ...options }: OddsOptions): Odds {
+  const players = new Players(runnable, bots);
+  if (players.roll) throw new CannotExplore("A policy that rolls dice of its own has no exact odds; simulate it.");
+  const exploration = new Exploration(runnable, { ...options, players });
+  const explored = exploration.run();
+  const chain = exploration.chain();
+  const flow = chain.isExact && chain.edges <= MOST_EXACT ? exactly(chain) : nearly(chain);
+  const { machine } = runnable;
+  const endings = new Map<string, number[]>();
+  const results = new Map<string, Map<SeatResultWord, number[]>>();
+  const beyond: number[] = [];
+  const places = { stuck: [] as number[], fault: [chain.fault] };
+  for (let id = 0; id < chain.count; id++) {
+    const outcome = chain.outcomeOf(id);
+    if (outcome) {
+      listIn(endings, outcome.ending).push(id);
+      for (const { seat, result } of outcome.results) {
+        const words = results.get(seat) ?? new Map<SeatResultWord, number[]>();
+        results.set(seat, words);
+        listIn(words, result).push(id);
+      }
+    } else if (id >= chain.visited) beyond.push(id);
+    else if (chain.isLast(id)) places.stuck.push(id);
+  }
+  // What was not gone on from may come to anything.
+  const open = flow.probability(beyond).least;
+  const of = (ids: readonly number[]): Probability => {
+    const found = flow.probability(ids);
+    return open === 0 ? found : { least: found.least, most: Math.min(1, found.least + open) };
+  };
+  return {
+    situations: explored.situations,
+    complete: explored.complete,
+    incomplete: explored.incomplete,
+    endings: [...endings]
+      .map(([ending, ids]) => ({ ending, probability: of(ids) }))
+      .sort((a, b) => b.probability.least - a.probability.least),
+    stuck: of(places.stuck),
+    fault: of(places.fault),
+    endless: open === 0 ? flow.endless : { least: flow.endless.least, most: Math.min(1, flow.endless.least + open) },
+    results: machine.seats.names
+      .filter((seat) => results.has(seat))
+      .map((seat) => ({
+        seat,
+        results: Object.fromEntries(
+          (["win", "loss", "draw", "none"] as const).map((word) => [word, of(results.get(seat)?.get(word) ?? [])]),
+        ) as Record<SeatResultWord, Probability>,
+      })),
+    length: flow.length,
+    exact: flow.exact && open === 0,
+  };
+}
+
+function listIn<K>(map: Map<K, number[]>, key: K): number[] {
+  const list = map.get(key) ?? [];
+  map.set(key, list);
+  return list;
+}
+
+/** The situations of a search as a Markov chain. */
+export interface Chain {
+  readonly count: number;
+  /** Situations from this number on were not gone on from. */
+  readonly visited: number;
+  readonly edges: number;
+  /** No situation leads round to itself, and all shares are of whole numbers. */
+  readonly isExact: boolean;
+  /** The number that stands for a step at fault, behind all situations. */
+  readonly fault: number;
+  readonly begin: readonly { readonly id: number; readonly part: number; readonly total: number }[];
+  /** Situations in an order in which each comes behind those that lead to it; only without circles. */
+  readonly order: readonly number[];
+  outcomeOf(
+    id: number,
+  ): { readonly ending: string; readonly results: readonly { seat: string; result: SeatResultWord }[] } | null;
+  /** Nothing leads on from it. */
+  isLast(id: number): boolean;
+  /** For every situation 1 when a last one can be reached from it. */
+  arriving(): Uint8Array;
+  each(id: number, edge: (target: number, part: number, total: number) => void): void;
+}
+
+interface Flow {
+  readonly exact: boolean;
+  readonly length: number;
+  readonly endless: Probability;
+  probability(ids: readonly number[]): Probability;
+}
+
+/** Lets probability flow until hardly any is left on its way. */
+function nearly(chain: Chain): Flow {
+  const arrives = chain.arriving();
+  let now = new Float64Array(chain.count + 1);
+  let next = new Float64Array(chain.count + 1);
+  const there = new Float64Array(chain.count + 1);
+  for (const { id, part, total } of chain.begin) now[id] = (now[id] as number) + part / total;
+  let endless = 0;
+  let length = 0;
+  let left = 1;
+  for (let round = 0; round < MOST_ROUNDS && left > LEFT; round++) {
+    next.fill(0);
+    left = 0;
+    for (let id = 0; id <= chain.count; id++) {
+      const mass = now[id] as number;
+      if (mass === 0) continue;
+      if (id === chain.count || chain.isLast(id)) {
+        there[id] = (there[id] as number) + mass;
+        length += mass * round;
+      } else if (arrives[id] !== 1) endless += mass;
+      else {
+        chain.each(id, (target, part, total) => {
+          next[target] = (next[target] as number) + (mass * part) / total;
+        });
+        left += mass;
+      }
+    }
+    [now, next] = [next, now];
+  }
+  const rest = left > LEFT ? left : 0;
+  const probability = (ids: readonly number[]): Probability => {
+    const least = Math.min(
+      1,
+      ids.reduce((sum, id) => sum + (there[id] as number), 0),
+    );
+    return { least, most: ids.length === 0 ? 0 : Math.min(1, least + rest) };
+  };
+  const arrived = there.reduce((sum, mass) => sum + mass, 0);
+  return {
+    exact: rest === 0,
+    length: arrived > 0 ? length / arrived : 0,
+    endless: { least: endless, most: Math.min(1, endless + rest) },
+    probability,
+  };
+}
+
+/** A fraction of whole numbers, in its lowest terms. */
+class Fraction {
+  constructor(
+    readonly part: bigint,
+    readonly total: bigint,
+  ) {}
+
+  static of(part: bigint, total: bigint): Fraction {
+    let [a, b] = [part, total];
+    while (b > 0n) [a, b] = [b, a % b];
+    return a > 1n ? new Fraction(part / a, total / a) : new Fraction(part, total);
+  }
+
+  plus(other: Fraction): Fraction {
+    return Fraction.of(this.part * other.total + other.part * this.total, this.total * other.total);
+  }
+
+  times(part: bigint, total: bigint): Fraction {
+    return Fraction.of(this.part * part, this.total * total);
+  }
+
+  get number(): number {
+    // Both are cut to what a number holds, so that long ones do not overflow.
+    const digits = Math.max(0, this.total.toString().length - 300);
+    const by = 10n ** BigInt(digits);
+    return Number(this.part / by) / Number(this.total / by);
+  }
+
+  get text(): string {
+    return this.total === 1n ? String(this.part) : `${this.part}/${this.total}`;
+  }
+}
+
+const NOTHING = new Fraction(0n, 1n);
+
+/** Fractions, from the beginning on; there are no circles. */
+function exactly(chain: Chain): Flow {
+  const mass = new Array<Fraction>(chain.count + 1).fill(NOTHING);
+  const add = (id: number, more: Fraction): void => {
+    mass[id] = (mass[id] as Fraction).plus(more);
+  };
+  for (const { id, part, total } of chain.begin) add(id, Fraction.of(BigInt(part), BigInt(total)));
+  let length = NOTHING;
+  for (const id of chain.order) {
+    const own = mass[id] as Fraction;
+    if (own.part === 0n || chain.isLast(id)) continue;
+    // Every step that is taken counts once, with the probability that it is come to.
+    length = length.plus(own);
+    chain.each(id, (target, part, total) => add(target, own.times(BigInt(part), BigInt(total))));
+  }
+  return {
+    exact: true,
+    length: length.number,
+    endless: { least: 0, most: 0, fraction: "0" },
+    probability: (ids) => {
+      const sum = ids.reduce((all, id) => all.plus(mass[id] as Fraction), NOTHING);
+      const { number, text } = sum;
+      return { least: number, most: number, ...(text.length <= LONGEST && { fraction: text }) };
+    },
+  };
+}

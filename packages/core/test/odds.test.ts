@@ -1,0 +1,207 @@
+/** Exact odds, held against closed forms, fractions known from mathematics, and matches that were played. */
+
+import { readFileSync } from "node:fs";
+import { expect, test } from "vitest";
+import {
+  bestPlay,
+  compile,
+  type Odds,
+  oddsOf,
+  type OddsOptions,
+  type Probability,
+  Runnable,
+  simulate,
+} from "../src/index.js";
+
+function runnableOf(text: string): Runnable {
+  const { machine, ok, messages } = compile(text, "game.zany", undefined, { errorsOnly: true });
+  if (!ok) throw new Error(messages.map(({ words }) => words).join(" "));
+  return new Runnable(machine);
+}
+
+function odds(text: string, options: OddsOptions = {}): Odds {
+  return oddsOf(runnableOf(text), options);
+}
+
+function ending(found: Odds, name: string): Probability {
+  return found.endings.find((each) => each.ending === name)?.probability ?? { least: 0, most: 0 };
+}
+
+const NOUGHTS = readFileSync("packages/core/test/games/noughts.zany", "utf8");
+
+test("noughts and crosses at random: 737/1260, 121/420 and 8/63", () => {
+  const { results, complete, exact, length } = odds(NOUGHTS);
+  const [one] = results;
+  expect([one?.results.win.fraction, one?.results.loss.fraction, one?.results.draw.fraction]).toEqual([
+    "737/1260",
+    "121/420",
+    "8/63",
+  ]);
+  expect([complete, exact]).toEqual([true, true]);
+  // 5 to 9 moves: the mean follows from the numbers of games that end after each.
+  expect(length).toBeGreaterThan(7.6);
+  expect(length).toBeLessThan(7.7);
+});
+
+/** Somebody with some coins plays for one at a time against somebody with the rest, until one has none. */
+const RUIN = (coins: number, all: number, chance: string): string => `
+machine Ruin
+seats a
+data { coins: int 0..${all} = ${coins} }
+start Toss
+state Toss {
+  turn of a
+  action toss { if chance(${chance}) { coins += 1 } else { coins -= 1 } } -> choose {
+    when coins == ${all} -> Rich
+    when coins == 0 -> Poor
+    else -> stay
+  }
+}
+ending Rich { wins all }
+ending Poor { loses all }
+`;
+
+test.each([
+  [3, 10, "50%", 1 / 2],
+  [4, 9, "1 in 3", 1 / 3],
+  [5, 7, "12.5%", 1 / 8],
+])("the gambler's ruin from %i of %i coins at %s: its closed forms", (coins, all, chance, p) => {
+  const found = odds(RUIN(coins, all, chance));
+  const ratio = (1 - p) / p;
+  const rich = p === 0.5 ? coins / all : (1 - ratio ** coins) / (1 - ratio ** all);
+  const steps = p === 0.5 ? coins * (all - coins) : (coins - all * rich) / (1 - 2 * p);
+  expect(ending(found, "Rich").least).toBeCloseTo(rich, 9);
+  expect(ending(found, "Rich").most).toBeGreaterThanOrEqual(ending(found, "Rich").least);
+  expect(found.length).toBeCloseTo(steps, 6);
+  expect(found.endless.most).toBeLessThan(1e-9);
+});
+
+test("weights, picks, shuffles and the dice of the beginning have their probabilities", () => {
+  const text = `
+machine Lots
+seats a
+data { cards: list of int 0..3 = [1, 2, 3]  first: int 0..9 = 0 }
+start Draw
+state Draw {
+  enter { first = roll(1..4) }
+  turn of a
+  action deal { cards = shuffle(cards) } -> choose { when cards.first == 3 and first == 4 -> High  else -> Low }
+  action spin -> odds { 5 -> High  3 -> Low  2 -> Even }
+  action take { first = pick([1, 1, 2]) } -> choose { when first == 2 -> Even  else -> Low }
+}
+ending High { wins all }
+ending Low { loses all }
+ending Even { draws all }
+`;
+  const found = odds(text);
+  // Each action one third: of the shuffle a third of a quarter, of the spin a half; of the spin a fifth, of the pick a third.
+  expect(ending(found, "High").fraction).toBe("7/36");
+  expect(ending(found, "Even").fraction).toBe("8/45");
+});
+
+test("what is stuck, at fault or goes on for ever has its own probability", () => {
+  const text = `
+machine Fork
+seats a
+data { n: int 0..9 = 0 }
+start Way
+state Way { turn of a
+  action go -> odds { 1 -> Round  2 -> Wall  3 -> Cliff  4 -> Home }
+}
+state Round { turn of a  action spin { n = (n + 1) mod 3 } -> stay }
+state Wall {}
+state Cliff { turn of a  action jump { n = floor(1 / (n - n)) } -> stay }
+ending Home { wins all }
+`;
+  const { stuck, fault, endless, endings } = odds(text);
+  expect([endless.least, stuck.least, fault.least].map((p) => Number(p.toFixed(9)))).toEqual([0.1, 0.2, 0.3]);
+  expect(endings[0]?.probability.least).toBeCloseTo(0.4, 9);
+});
+
+test("timers run when nobody can act, and policies play as they say", () => {
+  const text = `
+machine Tide
+seats a, b
+data { up: int 0..3 = 0  mover: seat = a }
+start Shore
+state Shore {
+  turn of mover
+  action wade needs me == a { up += 1 mover = b } -> choose { when up == 3 -> Wet  else -> stay }
+  action rest -> choose { when me == b { mover = a } -> stay  else -> Dry }
+}
+ending Wet { wins a loses b }
+ending Dry { wins b loses a }
+policy brave { when me == a: wade  else: rest }
+`;
+  // At random a wades three times in a row, with one half each.
+  expect(ending(odds(text), "Wet").fraction).toBe("1/8");
+  expect(ending(odds(text, { bots: { a: "brave" } }), "Wet").fraction).toBe("1");
+  expect(() => odds(text, { bots: { a: "shy" } })).toThrow("shy");
+  const bells = readFileSync("docs/examples/two-bells.zany", "utf8").replace("action damp -> again Small", "");
+  expect(ending(odds(bells.replace("turn of ringer", "")), "Rung").fraction).toBe("1");
+});
+
+test("best play: a draw at noughts and crosses, heaps by the exclusive-or rule, and what has no value says why", () => {
+  const best = (text: string) => bestPlay(runnableOf(text), {});
+  const noughts = best(NOUGHTS);
+  expect([noughts.seat, noughts.result, noughts.steps, noughts.line.length]).toEqual(["one", "draw", undefined, 9]);
+  // Who moves in the 4,520 situations that are not over.
+  expect(noughts.situations.win + noughts.situations.loss + noughts.situations.draw).toBe(5478 - 958);
+  for (const heaps of [
+    [1, 2, 3],
+    [3, 4, 5],
+    [2, 2],
+    [1, 1, 1],
+    [1, 4, 5],
+    [2, 5],
+  ]) {
+    const { result, steps, line } = best(HEAPS(heaps));
+    const wins = heaps.reduce((all, heap) => all ^ heap, 0) !== 0;
+    expect(result, heaps.join()).toBe(wins ? "win" : "loss");
+    expect(line.length, heaps.join()).toBe(steps);
+    // Whoever wins takes the last: an odd number of steps for the first.
+    expect((steps ?? 0) % 2, heaps.join()).toBe(wins ? 1 : 0);
+  }
+  expect(() => best(RUIN(1, 2, "50%"))).toThrow("where dice decide");
+  expect(() => bestPlay(runnableOf(readFileSync("examples/gull-tricks.zany", "utf8")), {})).toThrow("hidden");
+});
+
+/** Heaps: whoever takes the last wins. */
+const HEAPS = (heaps: readonly number[]): string => `
+machine Heaps
+seats first, second
+data { heaps: list of int 0..5 = [${heaps.join(", ")}]  mover: seat = first }
+start Take
+state Take {
+  turn of mover
+  action take(heap: int in heaps.indices, some: int 1..5 where some <= heaps[heap]) { heaps[heap] -= some } -> choose {
+    when all(i in heaps.indices: heaps[i] == 0) -> Cleared(me)
+    else { mover = next(mover) } -> stay
+  }
+}
+ending Cleared(by: seat) { wins by loses others }
+`;
+
+test("matches that are played come to what is worked out, within what chance allows", () => {
+  const text = readFileSync("examples/kite-duel.zany", "utf8");
+  const given = {
+    data: [
+      { path: "/data/kites/north/lift", value: 10 },
+      { path: "/data/kites/south/lift", value: 9 },
+    ],
+  };
+  const runnable = runnableOf(text);
+  const matches = 3_000;
+  const { results } = oddsOf(runnable, { given, bots: { south: "careful" } });
+  const { results: played } = simulate(runnable, {
+    seed: "odds",
+    first: 0,
+    end: matches,
+    given,
+    bots: { south: "careful" },
+  });
+  const exact = results.find(({ seat }) => seat === "north")?.results.win.least ?? 0;
+  const share = (played["north"]?.win ?? 0) / matches;
+  // Four standard deviations: by a fixed seed, it is the same every time.
+  expect(Math.abs(share - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / matches));
+});
