@@ -5,9 +5,9 @@
  */
 
 import type { Machine } from "../check/machine.js";
-import type { SeatResultWord } from "../engine/situation/situation.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { CannotExplore, Exploration, type ExploreOptions, type Explored, type Move } from "./explore.js";
+import { type Game, Movers } from "./graph.js";
 
 /** What is known of a whole game. */
 export interface Best {
@@ -21,36 +21,6 @@ export interface Best {
   readonly line: readonly Move[];
   /** By what who moves comes to, how many situations there are in which somebody moves. */
   readonly situations: Readonly<Record<"win" | "loss" | "draw", number>>;
-}
-
-/** For a search: who moves in each situation, and what keeps a game from having a value. */
-export class Movers {
-  private seats = new Uint8Array(1_024);
-  /** Why there is no value; undefined while there is one. */
-  unfit: string | undefined;
-
-  /** @param seat -1 where nobody moves */
-  note(id: number, seat: number): void {
-    if (id >= this.seats.length) {
-      const larger = new Uint8Array(this.seats.length * 2);
-      larger.set(this.seats);
-      this.seats = larger;
-    }
-    this.seats[id] = seat + 1;
-  }
-
-  /** The seat that moves; -1 where nobody does. */
-  of(id: number): number {
-    return (this.seats[id] as number) - 1;
-  }
-}
-
-/** How the situations of a search hang together, for working out what they are worth. */
-export interface Game {
-  readonly count: number;
-  readonly begin: number;
-  resultOf(id: number, seat: number): SeatResultWord | undefined;
-  each(id: number, edge: (target: number) => void): void;
 }
 
 /**

@@ -7,6 +7,7 @@
 import type { Runnable } from "../engine/matches/runnable.js";
 import type { SeatResultWord } from "../engine/situation/situation.js";
 import { CannotExplore, Exploration, type ExploreOptions, type Incomplete } from "./explore.js";
+import type { Chain } from "./graph.js";
 import { Players } from "./players.js";
 
 export interface OddsOptions extends Pick<ExploreOptions, "seats" | "open" | "given" | "most" | "progress"> {
@@ -106,29 +107,6 @@ function listIn<K>(map: Map<K, number[]>, key: K): number[] {
   const list = map.get(key) ?? [];
   map.set(key, list);
   return list;
-}
-
-/** The situations of a search as a Markov chain. */
-export interface Chain {
-  readonly count: number;
-  /** Situations from this number on were not gone on from. */
-  readonly visited: number;
-  readonly edges: number;
-  /** No situation leads round to itself, and all shares are of whole numbers. */
-  readonly isExact: boolean;
-  /** The number that stands for a step at fault, behind all situations. */
-  readonly fault: number;
-  readonly begin: readonly { readonly id: number; readonly part: number; readonly total: number }[];
-  /** Situations in an order in which each comes behind those that lead to it; only without circles. */
-  readonly order: readonly number[];
-  outcomeOf(
-    id: number,
-  ): { readonly ending: string; readonly results: readonly { seat: string; result: SeatResultWord }[] } | null;
-  /** Nothing leads on from it. */
-  isLast(id: number): boolean;
-  /** For every situation 1 when a last one can be reached from it. */
-  arriving(): Uint8Array;
-  each(id: number, edge: (target: number, part: number, total: number) => void): void;
 }
 
 interface Flow {
