@@ -255,6 +255,9 @@ example(
   add("simulate", "let bots play many matches and count")
     .argument("<file>", "the machine to play")
     .option("--matches <number>", "how many matches", atLeastOne, 1000)
+    .option("--first <number>", "the number of the first of them: parts that are played apart add up", wholeNumber, 0)
+    .option("--vary <path=values>", "play them for each value: kites.north.pull=5..15; may be repeated", collect, [])
+    .option("--csv", "with --vary, print comma-separated values")
     .option("--seed <text>", "where everything random comes from", "zany")
     .addOption(bot())
     .addOption(given())
@@ -263,6 +266,18 @@ example(
     .addOption(json()),
   "zany simulate examples/kite-duel.zany --matches 2000 --bot north=careful",
 ).action(async (file, options) => finish((await work()).simulate(file, options)));
+
+const tally = add("tally", "work with what simulations have counted");
+example(
+  tally
+    .command("add")
+    .description("add up parts of a simulation, as zany simulate --json prints them")
+    .exitOverride()
+    .configureOutput(program.configureOutput())
+    .argument("<file...>", "the parts")
+    .option("--out <file>", "write the sum to this file"),
+  "zany tally add part-1.json part-2.json",
+).action(async (files, options) => finish((await work()).tallyAdd(files, options)));
 
 example(
   add("serve", "run the service and its console")

@@ -464,6 +464,36 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     expect(zany(["explore", DUEL, "--limit", "500"]).out).toMatch(/no finding in 5\d\d situations, not proven/);
   });
 
+  test("simulate: parts add up to the whole, values are varied by the same seeds, and both say what is wrong", () => {
+    const duel = ["simulate", DUEL, "--json"];
+    const part = (name: string, first: string): string =>
+      file(name, zany([...duel, "--first", first, "--matches", "60"]).out);
+    const sum = zany(["tally", "add", part("p1.json", "0"), part("p2.json", "60")]);
+    expect(JSON.parse(sum.out)).toEqual(JSON.parse(zany([...duel, "--matches", "120"]).out));
+    expect(zany(["tally", "add", DUEL])).toMatchObject({ code: 2, err: expect.stringContaining("is no tally") });
+    const csv = zany([
+      "simulate",
+      DUEL,
+      "--matches",
+      "80",
+      "--vary",
+      "kites.north.lift=1,40",
+      "--csv",
+      "--bot",
+      "south=careful",
+    ]).out;
+    const [head, weak, strong] = csv
+      .trim()
+      .split("\n")
+      .map((line) => line.split(","));
+    expect(head?.slice(0, 3)).toEqual(["kites.north.lift", "matches", "north win"]);
+    expect(Number(weak?.[2])).toBeLessThan(Number(strong?.[2]));
+    expect(zany(["simulate", DUEL, "--vary", "lift"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("path=5..15"),
+    });
+  });
+
   test("odds: fractions, bounds, best play, and why there are none", () => {
     const noughts = "packages/core/test/games/noughts.zany";
     const { out } = zany(["odds", noughts]);
@@ -506,7 +536,7 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     expect(careful.results["north"]?.["win"]).toBeGreaterThan(tally.results["north"]?.["win"] ?? 60);
     const told = zany(["simulate", DUEL, "--matches", "20"]).out;
     expect(told).toMatch(
-      /20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: BothDown, Lapsed[\s\S]*win[\s\S]*north[\s\S]*steps/,
+      /20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: BothDown, Lapsed[\s\S]*north +win[\s\S]*who began[\s\S]*steps/,
     );
     expect(zany(["simulate", DUEL, "--matches", "0"])).toMatchObject({
       code: 2,

@@ -7,7 +7,9 @@ import {
   ENDLESS,
   events,
   FAULTY,
+  intervalOf,
   makeBot,
+  meanOf,
   nextTimer,
   options,
   policyNames,
@@ -247,4 +249,16 @@ ending E { draws all }
     expect(of({ bots: { a: "Sly" } })).toThrow(/no policy "Sly"/);
     expect(of({ given: { data: [{ path: "/data/nothing", value: 1 }] } })).toThrow(BadSimulation);
   });
+});
+
+test("shares and their intervals by Wilson, means and spreads", () => {
+  // Values of the published formula: 5 of 10, none of 20, 400 of 1,000.
+  const rounded = (count: number, all: number): number[] =>
+    Object.values(intervalOf(count, all)).map((n) => Math.round(n * 10_000) / 10_000);
+  expect(rounded(5, 10)).toEqual([0.5, 0.2366, 0.7634]);
+  expect(rounded(0, 20)).toEqual([0, 0, 0.1611]);
+  expect(rounded(400, 1_000)).toEqual([0.4, 0.3701, 0.4307]);
+  const { mean, spread } = meanOf({ 2: 1, 4: 3, 6: 1 });
+  expect(mean).toBe(4);
+  expect(spread).toBeCloseTo(Math.sqrt(8 / 5), 12);
 });

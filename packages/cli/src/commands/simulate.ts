@@ -8,13 +8,24 @@ import {
   BadSimulation,
   ENDLESS,
   FAULTY,
+  intervalOf,
   type Machine,
+  meanOf,
   STUCK,
   simulate as play,
   type SimulateOptions,
   type Tally,
 } from "@zany/core";
-import { botOptions, compileFile, givenOptions, readText, runnableFile, UsedWrongly } from "../files.js";
+import {
+  botOptions,
+  compileFile,
+  givenOptions,
+  needFolder,
+  readText,
+  runnableFile,
+  UsedWrongly,
+  writeText,
+} from "../files.js";
 import { bar, count, pad, printable, say, sayJson, style } from "../terminal.js";
 
 /** The bundle beside this one that plays a share. */
@@ -22,11 +33,15 @@ const WORKER: string = "simulate-worker.cjs";
 
 interface Wish {
   readonly matches: number;
+  /** The number of the first match. */
+  readonly first: number;
   readonly seed: string;
   readonly bot: readonly string[];
   readonly given: readonly string[];
   readonly seats?: number;
   readonly cores?: number;
+  readonly vary: readonly string[];
+  readonly csv?: boolean;
   readonly json?: boolean;
 }
 
@@ -46,14 +61,113 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
     if (error instanceof BadSimulation) throw new UsedWrongly(error.message);
     throw error;
   }
-  const tally = await onAllCores(
-    { text: readText(file), parts: compileFile(file, { errorsOnly: true }).parts },
-    options,
-    wish,
-  );
+  const machine = { text: readText(file), parts: compileFile(file, { errorsOnly: true }).parts };
+  if (wish.vary.length > 0) return sweep(machine, options, wish);
+  const tally = await onAllCores(machine, options, wish);
   if (wish.json) sayJson(tally);
   else tell(runnable.machine, tally, wish.seed);
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;
+}
+
+/** The most points of a grid of values. */
+const MOST_POINTS = 2_000;
+
+/** A datum and the values it is given, one after the other. */
+interface Varied {
+  readonly path: string;
+  readonly values: readonly string[];
+}
+
+/** `kites.north.pull=5..15`, `..15 by 2`, or `=3,5,8`. */
+function variedFrom(text: string): Varied {
+  const [, path = "", values = ""] = /^([^=]+)=(.+)$/.exec(text) ?? [];
+  const [, low, high, by = "1"] = /^(-?\d+)\.\.(-?\d+)(?: by (\d+))?$/.exec(values) ?? [];
+  if (path === "" || Number(by) < 1)
+    throw new UsedWrongly(`"${text}" is not of the form path=5..15, path=5..15 by 2, or path=3,5,8.`);
+  if (low === undefined || high === undefined) return { path, values: values.split(",") };
+  const list: string[] = [];
+  for (let value = Number(low); value <= Number(high) && list.length <= MOST_POINTS; value += Number(by))
+    list.push(String(value));
+  return { path, values: list };
+}
+
+/**
+ * Plays the same matches for every value, or every combination of several: by the same seeds, so that what differs comes of
+ * the values.
+ */
+async function sweep(
+  machine: { readonly text: string; readonly parts: Readonly<Record<string, string>> },
+  options: Pick<SimulateOptions, "seed" | "bots" | "given">,
+  wish: Wish,
+): Promise<number> {
+  const varied = wish.vary.map(variedFrom);
+  const points = varied.reduce<string[][]>(
+    (all, { values }) => all.flatMap((point) => values.map((value) => [...point, value])),
+    [[]],
+  );
+  if (points.length > MOST_POINTS)
+    throw new UsedWrongly(`This is ${points.length} combinations; ${MOST_POINTS} are the most.`);
+  const found: { readonly values: Readonly<Record<string, string>>; readonly tally: Tally }[] = [];
+  for (const point of points) {
+    const given = givenOptions([...wish.given, ...point.map((value, i) => `${varied[i]?.path}=${value}`)]);
+    const values = Object.fromEntries(point.map((value, i) => [varied[i]?.path ?? "", value]));
+    found.push({ values, tally: await onAllCores(machine, { ...options, given }, wish) });
+  }
+  if (wish.json) sayJson(found);
+  else if (wish.csv) sayCsv(varied, found);
+  else for (const each of found) tellPoint(each);
+  return 0;
+}
+
+function sayCsv(varied: readonly Varied[], found: readonly { readonly values: object; readonly tally: Tally }[]): void {
+  const seats = [...new Set(found.flatMap(({ tally }) => Object.keys(tally.results)))];
+  const heads = seats.flatMap((seat) => [`${seat} win`, `${seat} win low`, `${seat} win high`]);
+  say([...varied.map(({ path }) => path), "matches", ...heads, "mean length"].join(","));
+  for (const { values, tally } of found) {
+    const shares = seats.flatMap((seat) => {
+      const { share, low, high } = intervalOf(tally.results[seat]?.win ?? 0, tally.matches);
+      return [share, low, high].map((n) => n.toFixed(6));
+    });
+    say([...Object.values(values), tally.matches, ...shares, lengthsOf(tally).mean.toFixed(3)].join(","));
+  }
+}
+
+function tellPoint({
+  values,
+  tally,
+}: {
+  readonly values: Readonly<Record<string, string>>;
+  readonly tally: Tally;
+}): void {
+  const point = Object.entries(values)
+    .map(([path, value]) => `${path}=${value}`)
+    .join(" ");
+  const [seat, counts] = Object.entries(tally.results)[0] ?? ["", undefined];
+  const { share, low, high } = intervalOf(counts?.win ?? 0, tally.matches);
+  say(
+    `${pad(point, 28)} ${seat} wins ${bar(share, 0, 1, 24)} ${(100 * share).toFixed(1)}%` +
+      `  ${style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`)}  ${lengthsOf(tally).mean.toFixed(1)} steps`,
+  );
+}
+
+/** `zany tally add FILE...`: the sum of what parts of a simulation have counted. */
+export async function tallyAdd(files: readonly string[], { out }: { readonly out?: string }): Promise<number> {
+  if (out !== undefined) needFolder(out);
+  const sum = addTallies(files.map(tallyFile));
+  if (out === undefined) sayJson(sum);
+  else writeText(out, `${JSON.stringify(sum)}\n`);
+  return 0;
+}
+
+function tallyFile(file: string): Tally {
+  try {
+    const tally = JSON.parse(readText(file)) as Partial<Tally> | null;
+    if (tally && typeof tally.matches === "number" && tally.endings && tally.results && tally.began && tally.actions)
+      return tally as Tally;
+  } catch (error) {
+    if (!(error instanceof SyntaxError)) throw error;
+  }
+  throw new UsedWrongly(`"${file}" is no tally, as zany simulate --json prints it.`);
 }
 
 /** Shares the matches out evenly; the sum is the same however they are shared. */
@@ -75,8 +189,8 @@ async function onAllCores(
       new Promise<Tally>((resolve, reject) => {
         const share = {
           ...options,
-          first: Math.floor((wish.matches * core) / cores),
-          end: Math.floor((wish.matches * (core + 1)) / cores),
+          first: wish.first + Math.floor((wish.matches * core) / cores),
+          end: wish.first + Math.floor((wish.matches * (core + 1)) / cores),
         };
         const worker = new Worker(join(__dirname, WORKER), { workerData: { ...machine, options: share } });
         worker.on("error", reject);
@@ -106,17 +220,49 @@ function tell(machine: Machine, tally: Tally, seed: string): void {
   const never = machine.endings.map((e) => e.name).filter((name) => !Object.hasOwn(tally.endings, name));
   if (never.length > 0) say(style("yellow", `  never: ${never.join(", ")}`));
   say();
-  say(`${pad("results", width + 2)} ${["win", "loss", "draw", "none"].map((w) => pad(w, 14)).join("")}`.trimEnd());
-  for (const [seat, counts] of Object.entries(tally.results)) {
-    const shares = (["win", "loss", "draw", "none"] as const).map((word) =>
-      pad(`${counts[word]} ${percent(counts[word], tally.matches)}`, 14),
-    );
-    say(`  ${pad(seat, width)} ${shares.join("")}`.trimEnd());
+  say(style("dim", `${pad("results", width + 2)} share, and between what it is with 95% certainty`));
+  for (const [seat, counts] of Object.entries(tally.results)) tellResults(seat, counts, tally.matches, width);
+  const began = Object.values(tally.began);
+  if (began.length > 1 || Object.keys(tally.results).length > 1) {
+    const all = began.reduce((sum, counts) => sum + counts.win + counts.loss + counts.draw + counts.none, 0);
+    const first = { win: 0, loss: 0, draw: 0, none: 0 };
+    for (const counts of began) for (const word of WORDS) first[word] += counts[word];
+    if (all > 0) tellResults("who began", first, all, width);
   }
   say();
+  for (const [seat, counts] of Object.entries(tally.scores)) {
+    const { mean, spread } = meanOf(counts);
+    say(`score     ${pad(seat, width)} mean ${mean.toFixed(2)}, spread ${spread.toFixed(2)}`);
+  }
+  const taken = Object.values(tally.actions).reduce((sum, n) => sum + n, 0);
+  const used = Object.entries(tally.actions).sort((a, b) => b[1] - a[1]);
+  if (used.length > 0) say(`actions   ${used.map(([action, n]) => `${action} ${percent(n, taken)}`).join(", ")}`);
+  // What is open `by` others than the turn no player takes: it interrupts.
+  const own = machine.actions.filter(({ by }) => by === undefined).map(({ name }) => name);
+  const unused = [...new Set(own)].filter((name) => !Object.hasOwn(tally.actions, name));
+  if (unused.length > 0) say(style("yellow", `never     ${unused.join(", ")}`));
   const { least, median, most, mean } = lengthsOf(tally);
   say(`lengths   least ${least}, median ${median}, mean ${mean.toFixed(1)}, most ${most} steps`);
   for (const [words, n] of Object.entries(tally.faults)) say(style("red", `fault     ${n} times: ${words}`));
+}
+
+const WORDS = ["win", "loss", "draw", "none"] as const;
+
+/** The results of a seat, each with its share and the interval around it. */
+function tellResults(
+  name: string,
+  counts: Readonly<Record<(typeof WORDS)[number], number>>,
+  all: number,
+  width: number,
+): void {
+  const told = WORDS.filter((word) => counts[word] > 0);
+  for (const [i, word] of told.entries()) {
+    const { low, high } = intervalOf(counts[word], all);
+    say(
+      `  ${pad(i === 0 ? name : "", width)} ${pad(word, 5)} ${pad(String(counts[word]), 7)} ${percent(counts[word], all)}` +
+        `  ${style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`)}`,
+    );
+  }
 }
 
 function percent(n: number, of: number): string {

@@ -4,9 +4,10 @@ import { begin } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import { run } from "../engine/matches/run.js";
 import type { Runnable } from "../engine/matches/runnable.js";
-import { type Input, nextTimer, type SeatResultWord } from "../engine/situation/situation.js";
+import { type Input, nextTimer } from "../engine/situation/situation.js";
 import { makeBot, RANDOM_BOT, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
+import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
 import { RandomGame } from "./random-game.js";
 
 export interface SimulateOptions {
@@ -24,24 +25,6 @@ export interface SimulateOptions {
   readonly limit?: number;
   /** Called after every match with how many have been played. */
   readonly progress?: (played: number) => void;
-}
-
-/** How a simulated match came to its end. */
-export const STUCK = "(stuck)";
-export const ENDLESS = "(endless)";
-export const FAULTY = "(fault)";
-
-/** What was counted. Tallies of parts can be added up. */
-export interface Tally {
-  readonly matches: number;
-  /** Matches by ending; `(stuck)`, `(endless)` and `(fault)` for those that came to none. */
-  readonly endings: Readonly<Record<string, number>>;
-  readonly results: Readonly<Record<string, Readonly<Record<SeatResultWord, number>>>>;
-  /** Matches by how many steps they took. */
-  readonly lengths: Readonly<Record<number, number>>;
-  /** The first match of each ending, by number, to look at. */
-  readonly examples: Readonly<Record<string, number>>;
-  readonly faults: Readonly<Record<string, number>>;
 }
 
 /** Says what is wrong with the wish for a simulation. */
@@ -77,7 +60,7 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
   });
   if (!begun.taken) {
     if (!begun.fault) throw new BadSimulation(begun.refusal?.words ?? "No match can begin.");
-    tally.add(FAULTY, number, 0, [], begun.fault.words);
+    tally.add({ ending: FAULTY, number, steps: 0, fault: begun.fault.words });
     return;
   }
   const players = new Map<string, Player>();
@@ -92,95 +75,32 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
   const game = new RandomGame(runnable, seed);
   const limit = options.limit ?? LIMIT;
   let ended = STUCK;
+  let first: string | undefined;
   const result = run(runnable, begun.taken.situation, (moment): Input | undefined => {
     if (moment.step >= limit) {
       ended = ENDLESS;
       return undefined;
     }
     const { situation } = moment;
+    first ??= moment.turn[0];
     for (const seat of moment.turn) {
       const input = playerOf(seat).choose(situation, seat);
-      if (input) return input;
+      if (!input) continue;
+      tally.used(input.action);
+      return input;
     }
     // Nobody can act: an event of the game happens, or time goes on to the next timer, when there is one.
     const due = nextTimer(runnable.machine, situation)?.due;
     return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
   });
   const { outcome, step } = result.situation;
-  if (result.fault) tally.add(FAULTY, number, step, [], result.fault.words);
-  else tally.add(outcome?.ending ?? ended, number, step, outcome?.results ?? []);
-}
-
-class Counter {
-  private matches = 0;
-  private readonly endings = new Map<string, number>();
-  private readonly results = new Map<string, Record<SeatResultWord, number>>();
-  private readonly lengths = new Map<number, number>();
-  private readonly examples = new Map<string, number>();
-  private readonly faults = new Map<string, number>();
-
-  add(
-    ending: string,
-    number: number,
-    steps: number,
-    results: readonly { readonly seat: string; readonly result: SeatResultWord }[],
-    fault?: string,
-  ): void {
-    this.matches++;
-    this.endings.set(ending, (this.endings.get(ending) ?? 0) + 1);
-    this.lengths.set(steps, (this.lengths.get(steps) ?? 0) + 1);
-    if (!this.examples.has(ending)) this.examples.set(ending, number);
-    if (fault !== undefined) this.faults.set(fault, (this.faults.get(fault) ?? 0) + 1);
-    for (const { seat, result } of results) {
-      const counts = this.results.get(seat) ?? { win: 0, loss: 0, draw: 0, none: 0 };
-      counts[result]++;
-      this.results.set(seat, counts);
-    }
-  }
-
-  tally(): Tally {
-    const sorted = <V>(map: ReadonlyMap<string, V>): Record<string, V> =>
-      Object.fromEntries([...map].sort(([a], [b]) => (a < b ? -1 : 1)));
-    return {
-      matches: this.matches,
-      endings: sorted(this.endings),
-      results: Object.fromEntries(this.results),
-      lengths: Object.fromEntries([...this.lengths].sort(([a], [b]) => a - b)),
-      examples: sorted(this.examples),
-      faults: sorted(this.faults),
-    };
-  }
-}
-
-/** Adds up the tallies of parts of a simulation. */
-export function addTallies(parts: readonly Tally[]): Tally {
-  const sum = <K extends string | number>(of: (t: Tally) => Readonly<Record<K, number>>): Record<K, number> => {
-    const total = {} as Record<K, number>;
-    for (const part of parts)
-      for (const [key, n] of Object.entries(of(part)) as [K, number][]) total[key] = (total[key] ?? 0) + n;
-    return Object.fromEntries(
-      Object.entries(total).sort(([a], [b]) => Number(a) - Number(b) || (a < b ? -1 : 1)),
-    ) as Record<K, number>;
-  };
-  const seats = [...new Set(parts.flatMap((p) => Object.keys(p.results)))];
-  const results = Object.fromEntries(
-    seats.map((seat) => {
-      const counts = { win: 0, loss: 0, draw: 0, none: 0 };
-      for (const part of parts)
-        for (const word of Object.keys(counts) as SeatResultWord[]) counts[word] += part.results[seat]?.[word] ?? 0;
-      return [seat, counts];
-    }),
-  );
-  const examples: Record<string, number> = {};
-  for (const part of parts)
-    for (const [ending, number] of Object.entries(part.examples))
-      examples[ending] = Math.min(number, examples[ending] ?? number);
-  return {
-    matches: parts.reduce((n, p) => n + p.matches, 0),
-    endings: sum((t) => t.endings),
-    results,
-    lengths: sum((t) => t.lengths),
-    examples,
-    faults: sum((t) => t.faults),
-  };
+  if (result.fault) tally.add({ ending: FAULTY, number, steps: step, fault: result.fault.words });
+  else
+    tally.add({
+      ending: outcome?.ending ?? ended,
+      number,
+      steps: step,
+      results: outcome?.results ?? [],
+      ...(first !== undefined && { first }),
+    });
 }

@@ -1,0 +1,173 @@
+/** What came of many matches: counts that can be added up, and how sure shares are that were counted. */
+
+import type { SeatResult, SeatResultWord } from "../engine/situation/situation.js";
+
+/** How a simulated match came to its end. */
+export const STUCK = "(stuck)";
+export const ENDLESS = "(endless)";
+export const FAULTY = "(fault)";
+
+/** What was counted. Tallies of parts can be added up. */
+export interface Tally {
+  readonly matches: number;
+  /** Matches by ending; `(stuck)`, `(endless)` and `(fault)` for those that came to none. */
+  readonly endings: Readonly<Record<string, number>>;
+  readonly results: Readonly<Record<string, Readonly<Record<SeatResultWord, number>>>>;
+  /** The same of the seat that was on turn first, in matches in which it was. */
+  readonly began: Readonly<Record<string, Readonly<Record<SeatResultWord, number>>>>;
+  /** By seat, matches by its score, in machines that give scores. */
+  readonly scores: Readonly<Record<string, Readonly<Record<number, number>>>>;
+  /** How often each action was taken. */
+  readonly actions: Readonly<Record<string, number>>;
+  /** Matches by how many steps they took. */
+  readonly lengths: Readonly<Record<number, number>>;
+  /** The first match of each ending, by number, to look at. */
+  readonly examples: Readonly<Record<string, number>>;
+  readonly faults: Readonly<Record<string, number>>;
+}
+
+/** A match that was played. */
+export interface PlayedMatch {
+  readonly ending: string;
+  readonly number: number;
+  readonly steps: number;
+  readonly results?: readonly SeatResult[];
+  readonly fault?: string;
+  /** The seat that was on turn first. */
+  readonly first?: string;
+}
+
+function noResults(): Record<SeatResultWord, number> {
+  return { win: 0, loss: 0, draw: 0, none: 0 };
+}
+
+function countIn(map: Map<string, Record<SeatResultWord, number>>, seat: string): Record<SeatResultWord, number> {
+  const counts = map.get(seat) ?? noResults();
+  map.set(seat, counts);
+  return counts;
+}
+
+/** Counts matches as they are played. */
+export class Counter {
+  private matches = 0;
+  private readonly endings = new Map<string, number>();
+  private readonly results = new Map<string, Record<SeatResultWord, number>>();
+  private readonly lengths = new Map<number, number>();
+  private readonly examples = new Map<string, number>();
+  private readonly faults = new Map<string, number>();
+  private readonly began = new Map<string, Record<SeatResultWord, number>>();
+  private readonly scores = new Map<string, Map<number, number>>();
+  private readonly actions = new Map<string, number>();
+
+  /** An action was taken. */
+  used(action: string): void {
+    this.actions.set(action, (this.actions.get(action) ?? 0) + 1);
+  }
+
+  add({ ending, number, steps, results = [], fault, first }: PlayedMatch): void {
+    this.matches++;
+    this.endings.set(ending, (this.endings.get(ending) ?? 0) + 1);
+    this.lengths.set(steps, (this.lengths.get(steps) ?? 0) + 1);
+    if (!this.examples.has(ending)) this.examples.set(ending, number);
+    if (fault !== undefined) this.faults.set(fault, (this.faults.get(fault) ?? 0) + 1);
+    for (const { seat, result, score } of results) {
+      countIn(this.results, seat)[result]++;
+      if (seat === first) countIn(this.began, seat)[result]++;
+      if (score === undefined) continue;
+      const scores = this.scores.get(seat) ?? new Map<number, number>();
+      scores.set(score, (scores.get(score) ?? 0) + 1);
+      this.scores.set(seat, scores);
+    }
+  }
+
+  tally(): Tally {
+    const sorted = <V>(map: ReadonlyMap<string, V>): Record<string, V> =>
+      Object.fromEntries([...map].sort(([a], [b]) => (a < b ? -1 : 1)));
+    return {
+      matches: this.matches,
+      endings: sorted(this.endings),
+      results: Object.fromEntries(this.results),
+      began: Object.fromEntries(this.began),
+      scores: Object.fromEntries(
+        [...this.scores].map(([seat, counts]) => [seat, Object.fromEntries([...counts].sort(([a], [b]) => a - b))]),
+      ),
+      actions: sorted(this.actions),
+      lengths: Object.fromEntries([...this.lengths].sort(([a], [b]) => a - b)),
+      examples: sorted(this.examples),
+      faults: sorted(this.faults),
+    };
+  }
+}
+
+/** Adds up the tallies of parts of a simulation. */
+export function addTallies(parts: readonly Tally[]): Tally {
+  const sum = <K extends string | number>(of: (t: Tally) => Readonly<Record<K, number>>): Record<K, number> => {
+    const total = {} as Record<K, number>;
+    for (const part of parts)
+      for (const [key, n] of Object.entries(of(part)) as [K, number][]) total[key] = (total[key] ?? 0) + n;
+    return Object.fromEntries(
+      Object.entries(total).sort(([a], [b]) => Number(a) - Number(b) || (a < b ? -1 : 1)),
+    ) as Record<K, number>;
+  };
+  const results = (of: (t: Tally) => Tally["results"]): Tally["results"] => {
+    const seats = [...new Set(parts.flatMap((p) => Object.keys(of(p))))];
+    return Object.fromEntries(
+      seats.map((seat) => {
+        const counts = noResults();
+        for (const part of parts)
+          for (const word of Object.keys(counts) as SeatResultWord[]) counts[word] += of(part)[seat]?.[word] ?? 0;
+        return [seat, counts];
+      }),
+    );
+  };
+  const scored = [...new Set(parts.flatMap((p) => Object.keys(p.scores)))];
+  const examples: Record<string, number> = {};
+  for (const part of parts)
+    for (const [ending, number] of Object.entries(part.examples))
+      examples[ending] = Math.min(number, examples[ending] ?? number);
+  return {
+    matches: parts.reduce((n, p) => n + p.matches, 0),
+    endings: sum((t) => t.endings),
+    results: results((t) => t.results),
+    began: results((t) => t.began),
+    scores: Object.fromEntries(scored.map((seat) => [seat, sum<number>((t) => t.scores[seat] ?? {})])),
+    actions: sum((t) => t.actions),
+    lengths: sum((t) => t.lengths),
+    examples,
+    faults: sum((t) => t.faults),
+  };
+}
+
+/** A share, and between what it is in truth, as far as can be told from so many. */
+export interface Share {
+  readonly share: number;
+  readonly low: number;
+  readonly high: number;
+}
+
+/** 95% of all intervals that are made so hold the truth. */
+const Z = 1.959963984540054;
+
+/** The interval of Wilson (1927) for `count` of `all`. */
+export function intervalOf(count: number, all: number): Share {
+  if (all === 0) return { share: 0, low: 0, high: 1 };
+  const share = count / all;
+  const square = Z * Z;
+  const middle = (share + square / (2 * all)) / (1 + square / all);
+  const half = (Z * Math.sqrt((share * (1 - share)) / all + square / (4 * all * all))) / (1 + square / all);
+  return { share, low: Math.max(0, middle - half), high: Math.min(1, middle + half) };
+}
+
+/** The mean of values that were counted, and how far they spread (standard deviation). */
+export function meanOf(counts: Readonly<Record<number, number>>): { readonly mean: number; readonly spread: number } {
+  let all = 0;
+  let sum = 0;
+  let squares = 0;
+  for (const [value, count] of Object.entries(counts)) {
+    all += count;
+    sum += Number(value) * count;
+    squares += Number(value) ** 2 * count;
+  }
+  const mean = all === 0 ? 0 : sum / all;
+  return { mean, spread: all === 0 ? 0 : Math.sqrt(Math.max(0, squares / all - mean ** 2)) };
+}
