@@ -6,7 +6,6 @@ import {
   bookOf,
   compileMap,
   type Finding,
-  type Json,
   judge,
   type Judgement,
   machineFileOf,
@@ -15,11 +14,10 @@ import {
   rowsOf,
   sampleMap,
   UnreadableLog,
-  valueInWords,
 } from "@zany/core";
 import { findPartOf, needFolder, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
-import { complain, count, pad, say, sayJson, style } from "../terminal.js";
+import { columns, complain, count, pad, say, sayJson, style, wrap } from "../terminal.js";
 
 interface JudgeOptions {
   readonly map: string;
@@ -151,25 +149,20 @@ function tell(each: Judged): void {
     );
     return;
   }
-  const { row, line, did, words, told, comes, why, text, mapped, source } = finding;
+  const { row, line, did, words, why, text, mapped, source } = finding;
   const onLine = line === row ? "" : ` (line ${line})`;
   say(
     `${style("red", pad("diverged", 10))} ${nameOf(each)} row ${row}${onLine}${did === "" ? "" : `: ${style("bold", did)}`}`,
   );
   say(`           ${words}`);
-  if (told !== undefined || comes !== undefined)
-    say(`           the game says ${style("bold", shown(told))}, the machine ${style("bold", shown(comes))}`);
-  for (const each of why) say(style("dim", `           ${each}`));
+  for (const each of why)
+    for (const part of wrap(`           ${each}`, columns(), " ".repeat(18))) say(style("dim", part));
   say(style("dim", `           row: ${text}`));
   const places = [
     ...(source === undefined ? [] : [`machine ${source}`]),
     ...(mapped === undefined ? [] : [`map ${mapped}`]),
   ];
   if (places.length > 0) say(style("dim", `           at ${places.join(", ")}`));
-}
-
-function shown(value: Json | undefined): string {
-  return value === undefined ? "nothing" : valueInWords(value);
 }
 
 /** What none of the logs was compared with. */

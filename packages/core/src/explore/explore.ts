@@ -5,6 +5,7 @@
 
 import type { Expr, Machine } from "../check/machine.js";
 import { visitMachine } from "../check/visit.js";
+import type { Configuration } from "../engine/situation/configuration.js";
 import { beginOn } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
@@ -141,6 +142,9 @@ export class Exploration {
   private readonly incomplete = new Map<string, Incomplete>();
   private readonly endings = new Map<string, { situations: number; first: number }>();
   private readonly states: Uint8Array;
+  private readonly configurations = new Set<Configuration>();
+  /** The timers of a situation in which none runs. */
+  private readonly noTimers: readonly number[];
   private readonly actionsTaken = new Set<number>();
   private readonly seatsOnTurn = new Set<number>();
   private readonly after: TimerAfter[] = [];
@@ -163,6 +167,7 @@ export class Exploration {
     this.unseen = unseenData(this.machine, options.goal ? [options.goal] : []);
     this.holds = options.goal && this.engine.code.expressions.condition(options.goal);
     this.states = new Uint8Array(this.machine.states.length);
+    this.noTimers = this.machine.timers.map(() => Number.NaN);
     for (const { from, to } of readsOfTime(this.machine))
       this.skip({ from, to }, "what is made of the time of day is not tried for every time");
   }
@@ -293,15 +298,22 @@ export class Exploration {
     this.table.read(id, this.words);
     const unpacked = codec.unpack(this.words);
     const zone = zones.of(unpacked.zone);
-    const timers = this.machine.timers.map(() => Number.NaN);
-    for (const timer of zone.timers) timers[timer] = RUNNING;
+    let timers = this.noTimers;
+    if (zone.timers.length > 0) {
+      const running = this.noTimers.slice();
+      for (const timer of zone.timers) running[timer] = RUNNING;
+      timers = running;
+    }
     const situation: Situation = { ...unpacked.situation, timers };
     if (situation.outcome) return { situation };
     memory.load(situation);
     memory.happenings = null;
     const listed = moves.list();
-    const asked = moves.faults.slice();
-    const awake = situation.configuration.timers.filter((timer) => zone.timers.includes(timer));
+    const asked = moves.faults.length > 0 ? moves.faults.slice() : moves.faults;
+    const awake =
+      zone.timers.length === 0
+        ? zone.timers
+        : situation.configuration.timers.filter((timer) => zone.timers.includes(timer));
     this.look(id, listed, awake.length > 0);
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
@@ -387,7 +399,10 @@ export class Exploration {
     this.codec.pack(memory, zone, this.words);
     const id = this.table.add(this.words, parent);
     if (id < 0) return id;
-    for (const layer of memory.configuration.layers) for (const state of layer) this.states[state] = 1;
+    if (!this.configurations.has(memory.configuration)) {
+      this.configurations.add(memory.configuration);
+      for (const layer of memory.configuration.layers) for (const state of layer) this.states[state] = 1;
+    }
     const { outcome } = memory;
     if (outcome) {
       const known = this.endings.get(outcome.ending);

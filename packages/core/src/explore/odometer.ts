@@ -33,14 +33,15 @@ export class Odometer implements Roller {
 
   /** Begins with the first way of another step. */
   reset(): void {
-    this.digits.length = 0;
-    this.values.length = 0;
+    if (this.digits.length > 0) this.digits.length = 0;
+    if (this.values.length > 0) this.values.length = 0;
     this.at = 0;
     this.ways = 0;
   }
 
   /** Goes on to the next way of the same step. @returns false when there is none left */
   next(): boolean {
+    if (this.digits.length === 0) return false;
     for (let last = this.digits.at(-1); last; last = this.digits.at(-1)) {
       last.index = following(last);
       if (last.index >= 0) break;

@@ -40,6 +40,8 @@ export class Moves {
   readonly notAll = new Map<number, NotAll>();
   /** Faults met while it was asked what is open, in the situation that was listed last. */
   readonly faults: { readonly fault: Fault; readonly action: number; readonly seat: number }[] = [];
+  /** The values of types that have been listed. */
+  private readonly known = new Map<Type, readonly unknown[]>();
   private readonly joined: number;
   private readonly left: number;
 
@@ -57,7 +59,7 @@ export class Moves {
   /** What can happen in the situation that the working memory holds, timers left out; none when the match is over. */
   list(): Move[] {
     const { memory } = this.engine;
-    this.faults.length = 0;
+    if (this.faults.length > 0) this.faults.length = 0;
     const moves: Move[] = [];
     if (memory.outcome) return moves;
     for (const visible of memory.configuration.actions.values())
@@ -231,6 +233,15 @@ export class Moves {
 
   /** The values of a type; where they have no end, some of them. */
   private allOf(type: Type, at: Span & { readonly name: string }): readonly unknown[] {
+    // Of seats there may be fewer than the machine has names for.
+    const known = type.kind === "seat" ? undefined : this.known.get(type);
+    if (known) return known;
+    const values = this.listed(type, at);
+    this.known.set(type, values);
+    return values;
+  }
+
+  private listed(type: Type, at: Span & { readonly name: string }): readonly unknown[] {
     switch (type.kind) {
       case "bool":
         return [false, true];

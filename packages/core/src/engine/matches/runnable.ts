@@ -66,9 +66,12 @@ export class Runnable {
     return runnable.#recording as Engine & { readonly recorder: Recorder };
   }
 
-  /** An engine of its own for searches, whose rolls are decided one by one: only closures ask for each. */
+  /**
+   * An engine of its own for searches, whose rolls are decided one by one: whole steps as generated code, which roll by
+   * themselves, are never asked of it.
+   */
   static exploring(runnable: Runnable): Engine {
-    runnable.#exploring ??= new Engine(runnable.machine, false, OFTEN);
+    runnable.#exploring ??= new Engine(runnable.machine, mayGenerate(), OFTEN);
     return runnable.#exploring;
   }
 }

@@ -108,7 +108,7 @@ export class Memory {
   /** Which slots of the root were written in this step; slot n counts as bit n mod 32. */
   touched = 0;
   setRolls: readonly SetRoll[] = [];
-  /** Rolls in place of the dice, which then stay as they are; for searches, whose code is never generated. */
+  /** Rolls in place of the dice, which then stay as they are; for searches. Whole generated steps do not ask it. */
   roller: Roller | null = null;
   private nextSetRoll = 0;
   /** Effects so far in this step. Blocks count themselves here; loops look whether it is too much. */
