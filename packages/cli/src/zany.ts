@@ -231,6 +231,7 @@ example(
     .option("--leaving", "seats are left and taken at any time")
     .option("--no-events", "the game's events do not happen")
     .option("--limit <number>", "the most situations; without, 2000000", atLeastOne)
+    .option("--walk <steps>", "where that was not all, go on so many steps at random", wholeNumber, 100_000)
     .option("--depth <number>", "no further from the beginning than so many steps", atLeastOne)
     .option("--memory <megabytes>", "the most memory for situations; without, 1500", atLeastOne)
     .option("--out <folder>", "write each finding as a logbook and a test into this folder")

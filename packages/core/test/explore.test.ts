@@ -273,8 +273,46 @@ ending Done { draws all }
   expect(growing.incomplete.map(({ words }) => words)).toEqual(["500 situations are the most that were asked for"]);
   const real = explored(text("share = roll(0.0..1.0) if share > 2 { grows += 1 }", "when grows == 7 -> Done"));
   expect(real.incomplete.map(({ words }) => words)).toEqual(["a roll that is no whole number has no end of outcomes"]);
+  const begun = text("").replace(
+    "action go",
+    "enter { share = roll(0.0..1.0) if share > 2 { grows += 1 } }\n  when grows == 7 -> Done\n  action go",
+  );
+  expect(() => explored(begun)).toThrow("cannot be begun in every way");
   const free = explored(text("", "action say(words: text max 9) -> stay"));
   expect(free.incomplete[0]?.words).toContain('of "words", a text, the empty one and one other');
+});
+
+test("what lies deeper than all can be visited is come to at random, the same way every time, and can be shown", () => {
+  const text = `
+machine Deep
+seats a, b
+data { noise: int 0..63 = 0  more: int 0..63 = 0  high: int 0..30 = 0  mover: seat = a }
+start Climb
+state Climb {
+  turn of mover
+  action call(noisy: int 0..63) { noise = noisy more = (more + roll(1..6) + noise) mod 64 mover = next(me) } -> stay
+  action step needs more mod 2 == 0 { high += 1 mover = next(me) } -> stay
+  action slip needs noise == 63 { high = max(0, high - 2) } -> stay
+}
+law "nobody climbs so high": high < 9
+ending Top { wins a loses b }
+`;
+  const wish = { most: { situations: 3_000 } };
+  expect(explored(text, wish).findings).toEqual([]);
+  const runnable = runnableOf(text);
+  const search = (): { exploration: Exploration; found: Explored } => {
+    const exploration = new Exploration(runnable, { ...wish, walk: 20_000 });
+    return { exploration, found: exploration.run() };
+  };
+  const { exploration, found } = search();
+  const [broken] = found.findings;
+  expect([found.complete, broken?.kind, (broken?.depth ?? 0) >= 9]).toEqual([false, "law", true]);
+  expect(search().found.findings).toEqual(found.findings);
+  const evidence = evidenceOf(runnable, exploration, {}, broken?.at ?? 0, broken?.move, "too high");
+  expect(evidence?.steps).toHaveLength(broken?.depth ?? 0);
+  expect(verifyText(runnable, evidence?.logbook ?? "")).toMatchObject({ kind: "verified" });
+  const { machine } = compile(`${text}\n${evidence?.test}`, "g", undefined, { errorsOnly: true });
+  expect(runTests(new Runnable(machine)).at(-1)?.failure?.actual).toContain("nobody climbs so high");
 });
 
 function randomOf(seed: number): (below: number) => number {

@@ -323,3 +323,70 @@ test("logs and maps that nobody meant well are bounded, and told in words", () =
   const unshuffled = PARCELS.replace("pile = shuffle(pile) ", "");
   expect(one(pattern, `${"x".repeat(500_000)}\n`, unshuffled)).toMatchObject({ rows: 1 });
 });
+
+test("mutated maps and logs end in messages and findings, never in an error of this program", () => {
+  const map = readFileSync("examples/herring-duel/herring.map", "utf8");
+  const machine = readFileSync("examples/herring-duel/herring-duel.zany", "utf8");
+  const log = readFileSync("examples/herring-duel/logs/01.log", "utf8");
+  let state = 7;
+  const random = (below: number): number => {
+    state = (Math.imul(state, 1103515245) + 12345) >>> 0;
+    return (state >>> 8) % below;
+  };
+  const pieces = [
+    ".p",
+    ".roll.aim",
+    "dice",
+    "tells",
+    "->",
+    "also",
+    "then",
+    "if told",
+    "(",
+    ")",
+    "[",
+    "1",
+    '"x"',
+    "for .h in .p:",
+    "{",
+    "}",
+    "any",
+    "sum 3 of 2",
+    "as T",
+    "-1",
+    "row",
+    "skip",
+    "in",
+    "within 2",
+    "\u0000",
+  ];
+  const mutated = (text: string, parts: readonly string[]): string => {
+    let out = text;
+    for (let n = 1 + random(3); n > 0; n--) {
+      const at = random(out.length);
+      const cut = random(4) === 0 ? random(30) : random(3);
+      out = out.slice(0, at) + (random(3) === 0 ? "" : (parts[random(parts.length)] ?? "")) + out.slice(at + cut);
+    }
+    return out;
+  };
+  let judgedMaps = 0;
+  for (let n = 0; n < 400; n++) {
+    const {
+      map: typed,
+      runnable,
+      messages,
+    } = compileMap({ text: mutated(map, pieces), name: "m" }, { text: machine, name: "h" });
+    if (!typed || !runnable) {
+      expect(messages.length).toBeGreaterThan(0);
+      continue;
+    }
+    judgedMaps++;
+    const rows = mutated(log, ["null", "9", "1e99", '"mira"', "[]", "{}", "true", "-1", '"t":', "0.5"]);
+    try {
+      judge(runnable, typed, rowsOf(typed, rows));
+    } catch (error) {
+      if (!(error instanceof UnreadableLog)) throw error;
+    }
+  }
+  expect(judgedMaps).toBeGreaterThan(40);
+});

@@ -27,6 +27,7 @@ interface ExploreWish {
   readonly limit?: number;
   readonly depth?: number;
   readonly memory?: number;
+  readonly walk: number;
   readonly out?: string;
   readonly json?: boolean;
 }
@@ -53,6 +54,7 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     ...options,
     ...(wish.leaving && { leaving: true }),
     ...(!wish.events && { noEvents: true }),
+    walk: wish.walk,
     most: {
       ...(wish.limit !== undefined && { situations: wish.limit }),
       ...(wish.depth !== undefined && { depth: wish.depth }),
@@ -145,9 +147,14 @@ const KINDS = {
 
 type Found = readonly { readonly finding: ExploreFinding; readonly evidence: Evidence | undefined }[];
 
-function tellGoal({ goal, complete, situations }: Explored, evidence: Evidence | undefined, wanted: string): void {
+function tellGoal(
+  { goal, complete, situations, walked }: Explored,
+  evidence: Evidence | undefined,
+  wanted: string,
+): void {
   if (goal) {
-    say(`${style("green", "reached")}  ${wanted}  ${style("dim", `in ${count(goal.depth, "step")}, no fewer`)}`);
+    const shortest = walked > 0 ? "" : ", no fewer";
+    say(`${style("green", "reached")}  ${wanted}  ${style("dim", `in ${count(goal.depth, "step")}${shortest}`)}`);
     tellSteps(evidence);
   } else if (complete)
     say(`${style("yellow", "never")}    ${wanted}: proven, all ${situations} situations were visited`);
@@ -166,7 +173,7 @@ function tellSteps(evidence: Evidence | undefined): void {
 }
 
 function tell(runnable: Runnable, explored: Explored, found: Found, goal: boolean): void {
-  const { situations, steps, depth, bytes, complete, incomplete, unseen, endings, never } = explored;
+  const { situations, steps, walked, depth, bytes, complete, incomplete, unseen, endings, never } = explored;
   for (const { finding, evidence } of goal ? [] : found) {
     const place = placeOf(runnable, finding.position);
     say(`${style("red", KINDS[finding.kind])}${place === undefined ? "" : ` at ${place}`}: ${finding.words}`);
@@ -187,7 +194,8 @@ function tell(runnable: Runnable, explored: Explored, found: Found, goal: boolea
   }
   // Of few situations it tells nothing how much memory each takes.
   const each = situations < 1_000 ? "" : `, ${Math.round((bytes / situations) * 10) / 10} bytes a situation`;
-  say(style("dim", `${count(steps, "step")}, up to ${depth} from the beginning${each}`));
+  const random = walked > 0 ? `, ${walked} of them at random behind what was visited whole` : "";
+  say(style("dim", `${count(steps, "step")}, up to ${depth} from the beginning${random}${each}`));
   if (goal) return;
   const { length } = found;
   if (complete && length === 0) say(style("green", `all ${situations} situations visited: proven`));

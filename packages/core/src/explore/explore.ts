@@ -12,10 +12,11 @@ import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
+import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
 import { Codec, TooManyValues } from "./codec.js";
 import { Edges } from "./edges.js";
-import { Odometer, Unlistable } from "./odometer.js";
+import { Chance, Odometer, Unlistable } from "./odometer.js";
 import type { Chain, Game, Movers } from "./graph.js";
 import type { Players } from "./players.js";
 import { NOBODY, Table } from "./table.js";
@@ -39,6 +40,8 @@ export interface ExploreOptions {
   readonly law?: string;
   /** Takes note of who moves where, for what best play comes to. */
   readonly movers?: Movers;
+  /** How many steps are taken at random where not everything could be visited; none when not given. */
+  readonly walk?: number;
   /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
   readonly players?: Players;
   /** Is told how far it came, now and then; the search ends when it gives false. */
@@ -88,6 +91,8 @@ export interface Explored {
   readonly situations: number;
   /** Steps that were taken from them, each way of rolling counted. */
   readonly steps: number;
+  /** Of them those that were taken at random, behind what was visited whole. */
+  readonly walked: number;
   readonly depth: number;
   readonly bytes: number;
   /** Everything was visited: what was not found does not happen, but for what `incomplete` tells. */
@@ -114,6 +119,13 @@ export class CannotExplore extends Error {}
 
 /** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
 const RUNNING = 2 ** 52;
+/** More ways than this of rolling at the beginning are not tried. */
+const MOST_BEGUN = 1_000;
+/** For rolls that cannot be listed. */
+const UNLISTED = -1;
+/** Between how many moves a walk chooses, and after how many steps it begins anew. */
+const CANDIDATES = 3;
+const LONGEST_WALK = 400;
 /** Stands for a situation where a step is at fault and leads to none. */
 const AT_FAULT = 0xffffffff;
 const MOST_SITUATIONS = 2_000_000;
@@ -127,6 +139,7 @@ export class Exploration {
   private readonly machine: Machine;
   private readonly moves: Moves;
   private readonly odometer = new Odometer();
+  private roller: Odometer | Chance = this.odometer;
   private readonly zones = new Zones();
   private readonly unseen: Unseen;
   private readonly holds: (() => boolean) | undefined;
@@ -149,6 +162,7 @@ export class Exploration {
   private readonly seatsOnTurn = new Set<number>();
   private readonly after: TimerAfter[] = [];
   private steps = 0;
+  private walked = 0;
   private at = 0;
   private goalAt: number | undefined;
 
@@ -179,7 +193,11 @@ export class Exploration {
     try {
       this.begin();
       this.search();
+      const { walk = 0 } = this.options;
+      if (walk > 0 && this.goalAt === undefined && this.at < this.table.count) this.walk(walk);
     } catch (error) {
+      if (error instanceof Unlistable)
+        throw new CannotExplore(`The match cannot be begun in every way: ${error.words}.`);
       if (!(error instanceof TooManyValues)) throw error;
       this.stop(error.message);
     } finally {
@@ -193,29 +211,41 @@ export class Exploration {
   // ---- searching -------------------------------------------------------------------------------
 
   private begin(): void {
+    this.odometer.reset();
+    try {
+      let ways = 0;
+      do this.beginOnce();
+      while (this.odometer.next() && ++ways < MOST_BEGUN);
+      if (ways >= MOST_BEGUN)
+        this.stop(`only ${MOST_BEGUN} of the ways in which the dice can fall at the beginning were tried`);
+    } catch (error) {
+      // Of a shuffle of many the first orders are tried.
+      if (!(error instanceof Unlistable) || !this.table) throw error;
+      this.skip(error.at, error.words);
+    }
+  }
+
+  private beginOnce(): void {
     const { options, engine } = this;
     const { memory } = engine;
-    this.odometer.reset();
-    do {
-      const { taken, fault, refusal } = beginOn(engine, {
-        seed: "explore",
-        ...(options.seats !== undefined && { seats: options.seats }),
-        ...(options.open && { open: options.open }),
-        ...(options.given && { given: options.given }),
-      });
-      if (refusal) throw new CannotExplore(refusal.words);
-      if (fault) throw new CannotExplore(`The match cannot begin: ${fault.words}`);
-      if (!taken) continue;
-      if (!this.table) {
-        this.codec = new Codec(this.machine, taken.situation, this.unseen);
-        this.words = new Uint32Array(this.codec.width);
-        this.table = new Table(this.codec.width);
-      }
-      const zone = this.zones.after(this.zones.still, this.timersAfter(memory.timers));
-      const id = this.found(zone, NOBODY);
-      if (id >= 0) this.begun.set(id, this.odometer.rolled.slice());
-      this.shares.push({ id: id < 0 ? -id - 1 : id, ...this.odometer.share });
-    } while (this.odometer.next());
+    const { taken, fault, refusal } = beginOn(engine, {
+      seed: "explore",
+      ...(options.seats !== undefined && { seats: options.seats }),
+      ...(options.open && { open: options.open }),
+      ...(options.given && { given: options.given }),
+    });
+    if (refusal) throw new CannotExplore(refusal.words);
+    if (fault) throw new CannotExplore(`The match cannot begin: ${fault.words}`);
+    if (!taken) return;
+    if (!this.table) {
+      this.codec = new Codec(this.machine, taken.situation, this.unseen);
+      this.words = new Uint32Array(this.codec.width);
+      this.table = new Table(this.codec.width);
+    }
+    const zone = this.zones.after(this.zones.still, this.timersAfter(memory.timers));
+    const id = this.found(zone, NOBODY);
+    if (id >= 0) this.begun.set(id, this.odometer.rolled.slice());
+    this.shares.push({ id: id < 0 ? -id - 1 : id, ...this.odometer.share });
   }
 
   private search(): void {
@@ -241,9 +271,13 @@ export class Exploration {
     const { situations = MOST_SITUATIONS, depth = Number.POSITIVE_INFINITY, bytes = MOST_BYTES } = most;
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
     if (this.table.count > situations) return `${situations} situations are the most that were asked for`;
-    if (this.table.bytes + this.edges.bytes > bytes) return `${bytes} bytes are the most that were asked for`;
+    if (!this.room()) return `${bytes} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && progress?.(this.progress()) === false) return "the search was ended";
     return undefined;
+  }
+
+  private room(): boolean {
+    return this.table.bytes + this.edges.bytes <= (this.options.most?.bytes ?? MOST_BYTES);
   }
 
   private progress(): ExploreProgress {
@@ -281,7 +315,11 @@ export class Exploration {
     });
     movers?.note(id, mover);
     if (situation.outcome) return;
-    if (!any) this.find("stuck", "Nothing can happen any more, and the match is not over.", { at: id });
+    if (!any) this.findStuck(id);
+  }
+
+  private findStuck(at: number): void {
+    this.find("stuck", "Nothing can happen any more, and the match is not over.", { at });
   }
 
   /**
@@ -293,6 +331,16 @@ export class Exploration {
     id: number,
     each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): { readonly situation: Situation; readonly found?: T } {
+    const { situation, choices } = this.choicesOf(id);
+    for (const choice of choices) {
+      const found = this.take(id, choice, each);
+      if (found !== undefined) return { situation, found };
+    }
+    return { situation };
+  }
+
+  /** Everything that can happen in a situation; nothing when the match is over. */
+  private choicesOf(id: number): { readonly situation: Situation; readonly choices: readonly Choice[] } {
     const { engine, moves, zones, codec } = this;
     const { memory } = engine;
     this.table.read(id, this.words);
@@ -305,7 +353,7 @@ export class Exploration {
       timers = running;
     }
     const situation: Situation = { ...unpacked.situation, timers };
-    if (situation.outcome) return { situation };
+    if (situation.outcome) return { situation, choices: [] };
     memory.load(situation);
     memory.happenings = null;
     const listed = moves.list();
@@ -318,34 +366,23 @@ export class Exploration {
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
     const passed = zones.elapsed(zone, awake);
-    const acting = this.options.players
+    const choices = this.options.players
       ? this.played(situation, listed, passed ? zone : undefined)
       : passed
         ? listed.map((move): Choice => ({ move, situation, zone: passed, part: 1, total: 1 }))
         : [];
-    for (const choice of acting) {
-      const found = this.take(id, choice, each);
-      if (found !== undefined) return { situation, found };
-    }
     // Where everybody plays, time passes only when nobody can act.
-    if (this.options.players && acting.length > 0) return { situation };
+    if (this.options.players && choices.length > 0) return { situation, choices };
     for (const timer of awake) {
       const after = zones.fired(zone, timer, awake);
       if (!after) continue;
       const due = timers.slice();
       due[timer] = 0;
-      const choice: Choice = {
-        move: { kind: "timer", timer },
-        situation: { ...situation, timers: due },
-        zone: after,
-        part: 1,
-        total: 1,
-      };
-      const found = this.take(id, choice, each);
-      if (found !== undefined) return { situation, found };
+      const move = { kind: "timer", timer } as const;
+      choices.push({ move, situation: { ...situation, timers: due }, zone: after, part: 1, total: 1 });
       if (this.options.players) break;
     }
-    return { situation };
+    return { situation, choices };
   }
 
   /** What those who play do at once. */
@@ -366,31 +403,82 @@ export class Exploration {
     choice: Choice,
     each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): T | undefined {
-    const { move, situation, zone } = choice;
-    const { engine, odometer, moves } = this;
-    const { memory } = engine;
+    const { odometer } = this;
     odometer.reset();
     do {
-      memory.load(situation);
-      memory.happenings = null;
-      this.steps++;
-      let reached: number | undefined;
-      try {
-        moves.take(move);
-        reached = this.found(this.zones.after(zone, this.timersAfter(memory.timers)), id);
-        if (reached < 0) reached = -reached - 1;
-      } catch (error) {
-        if (error instanceof Unlistable) {
-          this.skip(error.at, error.words);
-          return undefined;
-        }
-        if (!(error instanceof Fault)) throw error;
-        this.faulty(id, error, move, false);
-      }
+      const reached = this.once(id, choice);
+      if (reached === UNLISTED) return undefined;
       const found = each(choice, reached);
       if (found !== undefined) return found;
     } while (odometer.next());
     return undefined;
+  }
+
+  /**
+   * Takes a move, with the rolls that are to come.
+   *
+   * @returns the number of the situation that it leads to; undefined for a fault, -1 for rolls that cannot be listed
+   */
+  private once(id: number, { move, situation, zone }: Choice): number | undefined {
+    const { memory } = this.engine;
+    memory.load(situation);
+    memory.happenings = null;
+    this.steps++;
+    try {
+      this.moves.take(move);
+      const reached = this.found(this.zones.after(zone, this.timersAfter(memory.timers)), id);
+      return reached < 0 ? -reached - 1 : reached;
+    } catch (error) {
+      if (error instanceof Unlistable) {
+        this.skip(error.at, error.words);
+        return UNLISTED;
+      }
+      if (!(error instanceof Fault)) throw error;
+      this.faulty(id, error, move, false);
+      return undefined;
+    }
+  }
+
+  /**
+   * Goes on at random from situations that were found: deep ones are come to so. Of a few moves the one is taken that was
+   * taken least there.
+   */
+  private walk(steps: number): void {
+    const { memory } = this.engine;
+    const dice = Dice.from("explore", ["walk"]);
+    const below = (count: number): number => randomBelow(dice, 0, Math.max(1, count));
+    const chance = new Chance(below);
+    const taken = new Map<Configuration, Map<string, number>>();
+    this.roller = chance;
+    memory.roller = chance;
+    let at = 0;
+    let length = 0;
+    for (; this.walked < steps && this.goalAt === undefined && this.room(); this.walked++) {
+      const { situation, choices } = this.choicesOf(at);
+      if (choices.length === 0 || length >= LONGEST_WALK) {
+        if (choices.length === 0 && !situation.outcome) this.findStuck(at);
+        // Half of the walks begin where the search has not been yet.
+        const from = below(2) === 0 ? this.at : 0;
+        at = from + below(this.table.count - from);
+        length = 0;
+        continue;
+      }
+      const counts = taken.get(situation.configuration) ?? new Map<string, number>();
+      taken.set(situation.configuration, counts);
+      let choice = choices[below(choices.length)] as Choice;
+      for (let i = 1; i < CANDIDATES; i++) {
+        const other = choices[below(choices.length)] as Choice;
+        if ((counts.get(kindOf(other.move)) ?? 0) < (counts.get(kindOf(choice.move)) ?? 0)) choice = other;
+      }
+      const kind = kindOf(choice.move);
+      counts.set(kind, (counts.get(kind) ?? 0) + 1);
+      if (choice.move.kind === "action") this.actionsTaken.add(choice.move.id);
+      chance.reset();
+      const reached = this.once(at, choice);
+      length++;
+      if (reached !== undefined && reached !== UNLISTED) at = reached;
+    }
+    this.roller = this.odometer;
   }
 
   /** Takes in the situation that the working memory holds. @returns its number; -1 minus it when it is known */
@@ -458,7 +546,7 @@ export class Exploration {
     this.find(isLaw ? "law" : "fault", words, {
       at: id,
       position: fault.at.from,
-      move: { input: this.moves.inputOf(move), dice: asking ? [] : this.odometer.rolled.slice() },
+      move: { input: this.moves.inputOf(move), dice: asking ? [] : this.roller.rolled.slice() },
       key: `${fault.code} ${fault.at.from}${isLaw ? fault.message : ""}`,
     });
   }
@@ -490,9 +578,10 @@ export class Exploration {
       this.find("noEnding", "From here no ending can be reached any more.", { at: first });
   }
 
+  /** How many steps it is from the beginning, by the way it was come to first. */
   private depthOf(id: number): number {
-    let depth = this.levels.length - 1;
-    while (depth > 0 && (this.levels[depth] as number) > id) depth--;
+    let depth = 0;
+    for (let at = this.table.parent(id); at !== NOBODY; at = this.table.parent(at)) depth++;
     return depth;
   }
 
@@ -513,6 +602,7 @@ export class Exploration {
     return {
       situations: table.count,
       steps: this.steps,
+      walked: this.walked,
       depth: this.levels.length - 1,
       bytes: table.bytes + this.edges.bytes,
       complete: visited && incomplete.length === 0,
@@ -532,7 +622,7 @@ export class Exploration {
           (_, seat) => seat < this.engine.memory.seats.length && !this.seatsOnTurn.has(seat),
         ),
       },
-      ...(this.goalAt !== undefined && { goal: { at: this.goalAt, depth: this.depthOfLast(this.goalAt) } }),
+      ...(this.goalAt !== undefined && { goal: { at: this.goalAt, depth: this.depthOf(this.goalAt) } }),
     };
   }
 
@@ -540,13 +630,6 @@ export class Exploration {
   private passes(id: number): boolean {
     const state = this.machine.states[id];
     return this.states[id] === 1 || (state !== undefined && state.whens.length > 0 && state.actions.length === 0);
-  }
-
-  /** The depth of one that was found in the level after the last. */
-  private depthOfLast(id: number): number {
-    let depth = 0;
-    for (let at = this.table.parent(id); at !== NOBODY; at = this.table.parent(at)) depth++;
-    return depth;
   }
 
   /** What was found as a Markov chain, where everybody plays. */
@@ -638,6 +721,20 @@ interface Choice {
   readonly zone: Zone;
   readonly part: number;
   readonly total: number;
+}
+
+/** What kind of move it is: which action, event, timer. */
+function kindOf(move: Happening): string {
+  switch (move.kind) {
+    case "action":
+      return `action ${move.id}`;
+    case "event":
+      return `event ${move.signal}`;
+    case "timer":
+      return `timer ${move.timer}`;
+    default:
+      return move.kind;
+  }
 }
 
 /** Whole numbers that the machine compares something with. */

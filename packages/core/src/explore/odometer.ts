@@ -14,7 +14,7 @@ export class Unlistable extends Error {
 }
 
 /** More ways than this of rolling in one step are not tried. */
-const MOST_WAYS = 20_000;
+const MOST_WAYS = 5_040;
 /** More faces than this of one roll are not tried. */
 const MOST_FACES = 5_000;
 
@@ -107,6 +107,54 @@ export class Odometer implements Roller {
     return digit.index;
   }
 }
+
+/** Rolls at random; what an odometer cannot list it does not roll either, so that each step can be found again. */
+export class Chance implements Roller {
+  private readonly values: (number | boolean)[] = [];
+  private ways = 1;
+
+  /** @param below gives a whole number from 0 up to, not including, another */
+  constructor(private readonly below: (count: number) => number) {}
+
+  reset(): void {
+    if (this.values.length > 0) this.values.length = 0;
+    this.ways = 1;
+  }
+
+  /** What was rolled, as a logbook has it. */
+  get rolled(): readonly (number | boolean)[] {
+    return this.values;
+  }
+
+  whole(low: number, high: number, at: Span): number {
+    if (high - low >= MOST_FACES) throw new Unlistable(at, `a roll of ${low}..${high} has too many faces`);
+    return this.kept(low + this.below(high - low + 1), high - low + 1, at);
+  }
+
+  real(_low: number, _high: number, at: Span): number {
+    throw new Unlistable(at, "a roll that is no whole number has no end of outcomes");
+  }
+
+  chance(part: number, whole: number, at: Span): boolean {
+    const yes = part >= whole || (part > 0 && this.below(CHANCES) < (part / whole) * CHANCES);
+    return this.kept(yes, 2, at);
+  }
+
+  weighted(weights: readonly number[], at: Span): number {
+    const possible = weights.flatMap((weight, i) => (weight > 0 ? [i] : []));
+    return this.kept(possible[this.below(possible.length)] as number, possible.length, at);
+  }
+
+  private kept<T extends number | boolean>(value: T, ways: number, at: Span): T {
+    this.ways *= ways;
+    if (this.ways > MOST_WAYS) throw new Unlistable(at, `more than ${MOST_WAYS} ways of rolling in one step`);
+    this.values.push(value);
+    return value;
+  }
+}
+
+/** How finely chances are rolled. */
+const CHANCES = 1_000_000;
 
 /** The next outcome of a roll that can happen at all; -1 when there is none. */
 function following({ index, weights }: Digit): number {

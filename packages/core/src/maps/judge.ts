@@ -221,6 +221,11 @@ class MatchJudge {
       const done = group.length === 1 ? (acts[0] ?? []).map((act) => [act]) : [acts.flat()];
       return [...done, ...behind.map((act) => [act])];
     });
+    const orders = groups.reduce((count, { length }) => count * (length > MOST_OPEN ? 1 : factorial(length)), 1);
+    if (groups.flat().length > MOST_MOVES || orders > MOST_ORDERS)
+      throw new WrongValue(
+        `this row comes to more than ${MOST_MOVES} moves, or to more than ${MOST_ORDERS} orders in which they may come`,
+      );
     return { row, typed, groups, dice: [], later: [] };
   }
 
@@ -480,6 +485,14 @@ function ordersOf(groups: readonly (readonly Act[])[]): Act[][] {
     (orders, group) => orders.flatMap((before) => permutations(group).map((order) => [...before, ...order])),
     [[]],
   );
+}
+
+/** Most moves of one row, and most orders in which they may come. */
+const MOST_MOVES = 1_000;
+const MOST_ORDERS = 5_040;
+
+function factorial(n: number): number {
+  return n < 2 ? 1 : n * factorial(n - 1);
 }
 
 /** Most moves whose order may be open: they come to 720 orders. */
