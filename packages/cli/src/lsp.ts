@@ -117,7 +117,7 @@ function askedAbout(uri: string): Question {
   return { ...questionAt(path), text: own };
 }
 
-/** A map is asked about beside its machine: the one that it names. */
+/** A mapping is asked about beside its machine: the one that it names. */
 function mapAsked(path: string, text: string): Question {
   const machine = join(dirname(path), machineFileOf(text) ?? "");
   const asked = questionAt(machine);

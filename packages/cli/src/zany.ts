@@ -185,7 +185,7 @@ example(
 example(
   add("verify", "replay logbooks on a machine, or a game's own log, and name the first step that differs")
     .argument("[logbook...]", "logbooks to verify, folders of them, or - for standard input; with --map, a game's logs")
-    .option("--machine <file>", "the machine to replay them on; a map names its own")
+    .option("--machine <file>", "the machine to replay them on; a mapping names its own")
     .option("--map <file>", "what the rows of a game's own log mean")
     .option("--book <file>", "write the match of a game's log as a logbook; of several, into a folder")
     .addOption(digestEvery())
@@ -199,7 +199,7 @@ example(
 ).action(async (files, options) => finish((await work()).verify(files, options)));
 
 example(
-  add("map", "propose a first map for a game's own log, from the names that stand in it")
+  add("map", "propose a first mapping for a game's own log, from the names that stand in it")
     .requiredOption("--sample <log>", "a log of the game")
     .requiredOption("--machine <file>", "the machine that is to judge it")
     .option("--out <file>", "write it to this file"),

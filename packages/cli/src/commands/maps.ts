@@ -1,4 +1,4 @@
-/** A game's own log judged by a machine, with a map that says what its rows mean; and a first map for a log. */
+/** A game's own log judged by a machine, with a mapping that says what its rows mean; and a first mapping for a log. */
 
 import { existsSync, statSync } from "node:fs";
 import { dirname, join, relative } from "node:path";
@@ -34,7 +34,7 @@ type Judged = { readonly file: string } & (
   | { readonly unreadable: { readonly line: number; readonly words: string } }
 );
 
-/** A map with its machine, by the machine's file that is named or that it names itself. */
+/** A mapping with its machine, by the machine's file that is named or that it names itself. */
 export function mapFile(path: string, machine?: string): MapCompilation & { readonly machine: string } {
   const text = readText(path);
   const named = machineFileOf(text);

@@ -26,7 +26,7 @@ export interface Asked {
   readonly findPart?: FindPart;
   /** The file asked about, by its name in the compilation; the root file when not given. */
   readonly file?: string;
-  /** A text beside the machine, such as a map of a game's log, in which something may be asked as well. */
+  /** A text beside the machine, such as a mapping of a game's log, in which something may be asked as well. */
   readonly beside?: Beside;
 }
 

@@ -1,4 +1,4 @@
-/** Games' own logs judged by a machine: maps that say what their rows mean. `@zany/core/maps`. */
+/** Games' own logs judged by a machine: mappings that say what their rows mean. `@zany/core/maps`. */
 
 export { bookOf } from "../maps/book.js";
 export { compileMap, isMap, machineFileOf, mapBeside, type MapCompilation, type MapText } from "../maps/compile.js";

@@ -165,7 +165,7 @@ export function isReserved(text: string): boolean {
   return WORDS.get(text)?.reserved ?? false;
 }
 
-/** The words that begin a part of a map of a game's own log; its other lines go on with the part before. */
+/** The words that begin a part of a mapping of a game's own log; its other lines go on with the part before. */
 export const MAP_PARTS: ReadonlySet<string> = new Set([
   "map",
   "machine",
@@ -180,5 +180,5 @@ export const MAP_PARTS: ReadonlySet<string> = new Set([
   "row",
 ]);
 
-/** The words that can stand behind an arrow of a map, beside seats. */
+/** The words that can stand behind an arrow of a mapping, beside seats. */
 export const MAP_MOVES = ["begin", "event", "for", "more", "nothing", "refuse", "skip", "timer", "wait"] as const;

@@ -9,7 +9,7 @@ import type { Judgement } from "./judge.js";
 /**
  * The whole logbook.
  *
- * @param runnable the machine by itself, without the map @param digestEvery how many steps a digest stands for
+ * @param runnable the machine by itself, without the mapping @param digestEvery how many steps a digest stands for
  * @returns undefined when the match could not even be begun
  */
 export function bookOf(runnable: Runnable, { course }: Judgement, digestEvery?: number): string | undefined {

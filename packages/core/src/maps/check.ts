@@ -1,4 +1,4 @@
-/** Checks a map against its machine: every action, timer, ending and datum in it is one of the machine's. */
+/** Checks a mapping against its machine: every action, timer, ending and datum in it is one of the machine's. */
 
 import type { Checked } from "../check/check.js";
 import type { Where } from "../check/context.js";
@@ -22,7 +22,7 @@ import type {
 import { ToldTypes, widened } from "./told-types.js";
 import type { Arg, Dice, DiceItem, Move, Tell, Told, TypedMap, TypedRow, Value } from "./typed.js";
 
-/** @returns the checked map; it may be used only when no message is an error */
+/** @returns the checked mapping; it may be used only when no message is an error */
 export function checkMap(parsed: ParsedMap, checked: Checked): TypedMap {
   return new MapChecker(parsed, checked).map();
 }
@@ -42,19 +42,21 @@ class MapChecker {
   map(): TypedMap {
     const { map } = this.parsed;
     const { machine } = this.checked;
-    // Nothing can be said of a map without its machine.
+    // Nothing can be said of a mapping without its machine.
     if (machine === "")
       this.checked.tables.error(
         "unknown-file",
         map.file ?? map.machine,
-        map.file ? `There is no machine in "${map.file.path}".` : "This map does not say in which file its machine is.",
-        'Write below the first line, with the path from the folder of this map: machine "FILE.zany"',
+        map.file
+          ? `There is no machine in "${map.file.path}".`
+          : "This mapping does not say in which file its machine is.",
+        'Write below the first line, with the path from the folder of this mapping: machine "FILE.zany"',
       );
     else if (map.machine.text !== "" && map.machine.text !== machine)
       this.checked.tables.error(
         "wrong-place",
         map.machine,
-        `This map is for ${map.machine.text}, and the machine is ${machine}.`,
+        `This mapping is for ${map.machine.text}, and the machine is ${machine}.`,
       );
     for (const { name } of map.tables) {
       const taken = map.tables.find((table) => table.name.text === name.text);
@@ -130,7 +132,7 @@ class MapChecker {
       case "begin": {
         this.begins = true;
         const given = node.given.flatMap(({ target, value }) => {
-          const at: Where = { scope: new Scope(scope), effects: "a map", me: false };
+          const at: Where = { scope: new Scope(scope), effects: "a mapping", me: false };
           const told: Told[] = [];
           this.types.bind(target, undefined, at, told);
           const location = this.checked.expressions.location(target, at);
@@ -389,7 +391,7 @@ class MapChecker {
    * @param wanted what it must be @param guess what told values are where nothing says what they are
    */
   private value(node: ExprNode, wanted: Type | undefined, scope: Scope, what: string, guess?: Type): Value {
-    const where: Where = { scope: new Scope(scope), effects: "a map", me: false };
+    const where: Where = { scope: new Scope(scope), effects: "a mapping", me: false };
     const told: Told[] = [];
     this.types.bind(node, wanted ?? guess, where, told);
     const { expressions } = this.checked;

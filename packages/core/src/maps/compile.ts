@@ -1,4 +1,4 @@
-/** From the text of a map to what judges a log: the map is read and checked with its machine's names. */
+/** From the text of a mapping to what judges a log: the mapping is read and checked with its machine's names. */
 
 import { type Beside, compile, type FindPart } from "../compile.js";
 import { firstWord } from "../language/format.js";
@@ -11,13 +11,13 @@ import { checkMap } from "./check.js";
 import { parseMap } from "./parse.js";
 import type { TypedMap } from "./typed.js";
 
-/** A map with the machine it was checked with. */
+/** A mapping with the machine it was checked with. */
 export interface MapCompilation {
   /** Set when nothing is wrong with either. */
   readonly map?: TypedMap;
-  /** The machine with the places of what the map tells; it judges logs and nothing else. */
+  /** The machine with the places of what the mapping tells; it judges logs and nothing else. */
   readonly runnable?: Runnable;
-  /** What is wrong with the map; with the machine, when it has errors. */
+  /** What is wrong with the mapping; with the machine, when it has errors. */
   readonly messages: readonly Message[];
   readonly sources: Sources;
   readonly ok: boolean;
@@ -29,11 +29,11 @@ export interface MapText {
 }
 
 /**
- * Compiles a map.
+ * Compiles a mapping.
  *
  * @param machine the text of the machine it is for, and its name in messages
  * @param findPart finds what the machine includes
- * @returns the map, or what is wrong; never throws for a bad text
+ * @returns the mapping, or what is wrong; never throws for a bad text
  */
 export function compileMap(map: MapText, machine: MapText, findPart?: FindPart): MapCompilation {
   let typedMap: TypedMap | undefined;
@@ -45,7 +45,7 @@ export function compileMap(map: MapText, machine: MapText, findPart?: FindPart):
   });
   const { ok, messages, sources } = compilation;
   const base = sources.files.at(-1)?.base ?? 0;
-  // Of a machine with mistakes nothing is said of its map: that would follow from them.
+  // Of a machine with mistakes nothing is said of its mapping: that would follow from them.
   const ofMachine = messages.filter(({ from }) => from < base);
   return {
     ...(ok && typedMap && { map: typedMap, runnable: new Runnable(compilation.machine, false) }),
@@ -55,7 +55,7 @@ export function compileMap(map: MapText, machine: MapText, findPart?: FindPart):
   };
 }
 
-/** A map as a text beside its machine, for what editors ask. @param done is given the checked map */
+/** A mapping as a text beside its machine, for what editors ask. @param done is given the checked mapping */
 export function mapBeside({ name, text }: MapText, done?: (map: TypedMap) => void): Beside {
   return {
     name,
@@ -68,12 +68,12 @@ export function mapBeside({ name, text }: MapText, done?: (map: TypedMap) => voi
   };
 }
 
-/** The machine's file that a map names, from the folder of the map; undefined when it names none. */
+/** The machine's file that a mapping names, from the folder of the mapping; undefined when it names none. */
 export function machineFileOf(text: string): string | undefined {
   return parseMap(new Sources().add("", text), new Messages()).map.file?.path;
 }
 
-/** Whether a text is a map and no machine: its first word says so. */
+/** Whether a text is a mapping and no machine: its first word says so. */
 export function isMap(text: string): boolean {
   return firstWord(text) === "map";
 }

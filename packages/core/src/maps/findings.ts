@@ -13,14 +13,14 @@ export interface Finding {
   readonly line: number;
   /** The row as it is written. */
   readonly text: string;
-  /** What it means by the map, such as `olle throw(herring)`. */
+  /** What it means by the mapping, such as `olle throw(herring)`. */
   readonly did: string;
   readonly kind: FindingKind;
   readonly words: string;
   /** What the game says and what the machine says, where they differ in a value. */
   readonly told?: Json;
   readonly comes?: Json;
-  /** Where in the map it is asked, and where in the machine it comes from; `line:column`, of included files with their name. */
+  /** Where in the mapping it is asked, and where in the machine it comes from; `line:column`, of included files with their name. */
   readonly mapped?: string;
   readonly source?: string;
   /** Why the machine comes to that, a line each. */
@@ -30,7 +30,7 @@ export interface Finding {
 /**
  * `told`: something told is otherwise; `refused`: the machine does not let it happen; `accepted`: the game refused what the
  * machine lets happen; `dice`: rolls do not fit; `time`: not at that time; `fault`: the machine is at fault; `row`: no line of
- * the map is about this row, or it says that there must be none; `map`: the row does not hold what the map says it does.
+ * the mapping is about this row, or it says that there must be none; `map`: the row does not hold what the mapping says it does.
  */
 export type FindingKind = "told" | "refused" | "accepted" | "dice" | "time" | "fault" | "row" | "map";
 
@@ -55,7 +55,7 @@ export class Findings {
 
   constructor(private readonly sources: Sources) {}
 
-  /** Something in a row that the map does not fit, or that cannot be worked out. */
+  /** Something in a row that the mapping does not fit, or that cannot be worked out. */
   wrong(error: unknown, depth: number, at: { readonly from: number }, row?: LogRow): void {
     if (error instanceof Untold || error instanceof WrongValue)
       this.fail({ kind: "map", words: sentence(error.message), depth, at, ...(row && { row }) });

@@ -1,5 +1,5 @@
 /**
- * Judges a game's own log by a machine: every row is taken as its map says, and what the row tells is compared with what
+ * Judges a game's own log by a machine: every row is taken as its mapping says, and what the row tells is compared with what
  * the machine comes to. Where the log leaves something open (dice that are not told, an argument known by a condition, an
  * order, a time within a tolerance) every way that explains the row goes on, side by side with the others.
  */
@@ -109,7 +109,7 @@ class MatchJudge {
     const found = this.typedRow(row);
     if (!found) {
       if (this.map.otherwise === "skip") this.skipped++;
-      else this.findings.report(row, { kind: "row", words: "No row of the map is about this one.", depth: 0 });
+      else this.findings.report(row, { kind: "row", words: "No row of the mapping is about this one.", depth: 0 });
       return;
     }
     const { typed, data } = found;
@@ -122,7 +122,7 @@ class MatchJudge {
     if (refused) {
       this.findings.report(row, {
         kind: "row",
-        words: "The map says that there is no such row.",
+        words: "The mapping says that there is no such row.",
         depth: 0,
         at: refused,
       });
@@ -163,7 +163,7 @@ class MatchJudge {
 
   // ---- rows ------------------------------------------------------------------------------------
 
-  /** The first row of the map that is about a row of the log. */
+  /** The first row of the mapping that is about a row of the log. */
   private typedRow({ text, data }: LogRow): { readonly typed: TypedRow; readonly data: RowData } | undefined {
     for (const typed of this.map.rows) {
       const { pattern, tests, where } = typed;
@@ -266,7 +266,7 @@ class MatchJudge {
     const { row } = waiting;
     const found = this.explaining(waiting, groups, time);
     if (found.length > MOST_WAYS) {
-      const words = `More than ${MOST_WAYS} ways of playing explain this row; tell more of it in the map.`;
+      const words = `More than ${MOST_WAYS} ways of playing explain this row; tell more of it in the mapping.`;
       this.findings.report(row, { kind: "map", words, depth: 0 });
     } else if (found.length > 0) {
       this.ways = found;

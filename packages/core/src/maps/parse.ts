@@ -1,4 +1,4 @@
-/** From the text of a map to its tree. Expressions are the machine's own, with `.member` for what a row tells. */
+/** From the text of a mapping to its tree. Expressions are the machine's own, with `.member` for what a row tells. */
 
 import { Cursor, SyntaxFailure } from "../language/parser/cursor.js";
 import { Expressions } from "../language/parser/expressions.js";
@@ -80,13 +80,13 @@ class ToldExpressions extends Expressions {
   }
 }
 
-/** A map that was read, and everything that is told in it by the name it has in expressions. */
+/** A mapping that was read, and everything that is told in it by the name it has in expressions. */
 export interface ParsedMap {
   readonly map: MapNode;
   readonly told: ReadonlyMap<string, ToldNode>;
 }
 
-/** Reads a map. What cannot be read is reported and left out; never throws. */
+/** Reads a mapping. What cannot be read is reported and left out; never throws. */
 export function parseMap(file: SourceFile, messages: Messages): ParsedMap {
   return new MapParser(file, messages).parse();
 }
@@ -107,9 +107,9 @@ class MapParser {
     let name: Name = { text: "", from, to: from };
     let machine: Name = name;
     this.guarded(() => {
-      at.expect("map", "at the beginning of a map", "Write: map NAME for MACHINE");
-      name = at.name("the name of the map");
-      at.expect("for", "after the name of the map", "Write: map NAME for MACHINE");
+      at.expect("map", "at the beginning of a mapping", "Write: map NAME for MACHINE");
+      name = at.name("the name of the mapping");
+      at.expect("for", "after the name of the mapping", "Write: map NAME for MACHINE");
       machine = at.name("the name of the machine");
     });
     const parts: {
@@ -181,8 +181,8 @@ class MapParser {
             at.messages.error(
               "syntax",
               word,
-              `Expected a part of a map, but found ${at.found(word)}.`,
-              `A map is made of ${[...MAP_PARTS].slice(1).join(", ")}.`,
+              `Expected a part of a mapping, but found ${at.found(word)}.`,
+              `A mapping is made of ${[...MAP_PARTS].slice(1).join(", ")}.`,
             );
             throw new SyntaxFailure(word.text);
         }

@@ -18,7 +18,7 @@ export interface LogRow {
   readonly text: string;
 }
 
-/** A log that cannot be read as its map says. */
+/** A log that cannot be read as its mapping says. */
 export class UnreadableLog extends Error {
   constructor(
     readonly line: number,
@@ -95,7 +95,7 @@ function objectIn(value: Json | undefined, line: number): RowData {
 function jsonInside(text: string, inside: ToldNode): LogRow[] {
   const whole = parsed(text, 1);
   const list = toldIn(Array.isArray(whole) ? { rows: whole } : objectIn(whole, 1), inside);
-  if (!Array.isArray(list)) throw new UnreadableLog(1, "There is no list of rows where the map says.");
+  if (!Array.isArray(list)) throw new UnreadableLog(1, "There is no list of rows where the mapping says.");
   // Which line a row stands on cannot be told from here, so it is known by its number.
   return list.map((row: Json, i) => ({
     number: i + 1,

@@ -1,4 +1,4 @@
-/** A first map for a log, made of the names that are seen in it and in the machine: a beginning, to be read and mended. */
+/** A first mapping for a log, made of the names that are seen in it and in the machine: a beginning, to be read and mended. */
 
 import type { Action, Machine } from "../check/machine.js";
 import type { Json } from "../engine/values/json.js";
@@ -10,7 +10,7 @@ import type { ReadNode } from "./syntax.js";
 const MOST_ROWS = 2_000;
 const MOST_KINDS = 40;
 
-/** What stands in a column, as far as it matters for a map. */
+/** What stands in a column, as far as it matters for a mapping. */
 interface Column {
   readonly name: string;
   readonly values: readonly Json[];
@@ -18,9 +18,9 @@ interface Column {
 }
 
 /**
- * Proposes a map.
+ * Proposes a mapping.
  *
- * @param machineFile how the map names the machine's file
+ * @param machineFile how the mapping names the machine's file
  * @throws UnreadableLog when nothing can be read in it
  */
 export function sampleMap(machine: Machine, machineFile: string, text: string): string {

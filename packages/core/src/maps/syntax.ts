@@ -1,4 +1,4 @@
-/** The tree of a map: what the rows of a game's own log mean for a machine. */
+/** The tree of a mapping: what the rows of a game's own log mean for a machine. */
 
 import type { Span } from "../language/source.js";
 import type { ExprNode, Name, ResultWord } from "../language/syntax.js";
@@ -19,7 +19,7 @@ export interface MapNode extends Span {
   readonly name: Name;
   /** The machine it is for, by its name. */
   readonly machine: Name;
-  /** The machine's file, from the folder of the map. */
+  /** The machine's file, from the folder of the mapping. */
   readonly file?: { readonly path: string } & Span;
   readonly read: ReadNode;
   readonly time?: TimeNode;

@@ -109,7 +109,7 @@ export class Tells {
         const json = toldIn(data, tell.by);
         const found = [...tell.names].find(([literal]) => this.told.same(literal, json));
         if (!found)
-          throw new WrongValue(`${toldName(tell.by)}: the map has no ending for ${JSON.stringify(json ?? null)}`);
+          throw new WrongValue(`${toldName(tell.by)}: the mapping has no ending for ${JSON.stringify(json ?? null)}`);
         return outcome?.ending === found[1]
           ? undefined
           : { words: `The log tells the ending ${found[1]}, and by the machine ${here}.`, why: () => [] };

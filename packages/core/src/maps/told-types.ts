@@ -179,7 +179,7 @@ export class ToldTypes {
       );
       return undefined;
     }
-    const where: Where = { scope: this.checked.tables.global, effects: "a map", me: false };
+    const where: Where = { scope: this.checked.tables.global, effects: "a mapping", me: false };
     return new Map(
       found.entries.map(({ told, value }) => [
         told,

@@ -13,7 +13,7 @@ import type { Told, TypedMap, Value } from "./typed.js";
 /** Something that a row should tell and does not. */
 export class Untold extends Error {}
 
-/** Works out what stands in a map for one row at a time, in the situation that the engine's memory holds. */
+/** Works out what stands in a mapping for one row at a time, in the situation that the engine's memory holds. */
 export class ToldValues {
   /** The seats of those who sat down, by what the log calls them. */
   readonly sitting = new Map<string, number>();
@@ -90,7 +90,7 @@ export class ToldValues {
     });
   }
 
-  /** Whether a told value is one that stands in the map. */
+  /** Whether a told value is one that stands in the mapping. */
   same(literal: Literal, json: Json | undefined): boolean {
     if (json === undefined || json === null || typeof json === "object") return false;
     const [a, b] = [String(literal), String(json)];
