@@ -92,8 +92,8 @@ function variedFrom(text: string): Varied {
 }
 
 /**
- * Plays the same matches for every value, or every combination of several: by the same seeds, so that what differs comes of
- * the values.
+ * Plays the same matches for every value, or every combination of several: by the same seeds, so that what differs
+ * comes of the values.
  */
 async function sweep(
   machine: { readonly text: string; readonly parts: Readonly<Record<string, string>> },

@@ -1,4 +1,6 @@
-/** `zany verify`: replays logbooks on all cores, tells which diverge, because of which rule, and which change did it. */
+/**
+ * `zany verify`: replays logbooks on all cores, tells which diverge, because of which rule, and which change did it.
+ */
 
 import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from "node:fs";
 import { availableParallelism, tmpdir } from "node:os";
@@ -190,7 +192,9 @@ async function oneByOne(files: readonly string[], runnable: Runnable, playedOn?:
   return verdicts;
 }
 
-/** Hands the logbooks out to threads, each when it is done with the one before; the verdicts come in the files' order. */
+/**
+ * Hands the logbooks out to threads, each when it is done with the one before; the verdicts come in the files' order.
+ */
 async function onAllCores(
   files: readonly string[],
   texts: { readonly now: Texts; readonly old: Texts | undefined },

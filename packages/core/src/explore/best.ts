@@ -1,7 +1,7 @@
 /**
- * What two seats come to when both play as well as can be: for every situation whether who moves wins, loses or draws, and in
- * how many steps, worked out from the ends backwards (retrograde analysis). Only where one seat at a time can act, nothing is
- * hidden and nothing is left to chance or time.
+ * What two seats come to when both play as well as can be: for every situation whether who moves wins, loses or draws,
+ * and in how many steps, worked out from the ends backwards (retrograde analysis). Only where one seat at a time can
+ * act, nothing is hidden and nothing is left to chance or time.
  */
 
 import type { Machine } from "../check/machine.js";
@@ -69,7 +69,10 @@ function secretOf({ data, states, streams }: Machine): string | undefined {
 type Worth = -1 | 0 | 1;
 
 class Values {
-  /** What who moves comes to; 0 while it is not known, and in the end for a draw. At an ending, what the seat before has. */
+  /**
+   * What who moves comes to; 0 while it is not known, and in the end for a draw. At an ending, what the seat before
+   * has.
+   */
   private readonly worth: Int8Array;
   private readonly depth: Uint32Array;
   private readonly known: Uint8Array;

@@ -1,4 +1,6 @@
-/** Situations as a few words of 32 bits, and back. What no rule can see is left out: such data are those of a template. */
+/**
+ * Situations as a few words of 32 bits, and back. What no rule can see is left out: such data are those of a template.
+ */
 
 import type { Machine } from "../check/machine.js";
 import type { Type } from "../check/types.js";

@@ -1,4 +1,6 @@
-/** Which situation leads to which, as far as there is room; situations are gone on from in the order of their numbers. */
+/**
+ * Which situation leads to which, as far as there is room; situations are gone on from in the order of their numbers.
+ */
 
 /** Most edges that are kept. */
 const MOST = 100_000_000;

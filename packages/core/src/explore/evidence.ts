@@ -79,8 +79,8 @@ function lastOf({ input, dice }: Move): { readonly input: Input | undefined; rea
 }
 
 /**
- * Finds times for the steps, so that timers run in the order in which they should: at once, right before the next timer, or
- * halfway, one after the other; where it goes no further, the time of a step before is another.
+ * Finds times for the steps, so that timers run in the order in which they should: at once, right before the next
+ * timer, or halfway, one after the other; where it goes no further, the time of a step before is another.
  *
  * @param last what comes behind them, and is at fault
  */

@@ -57,8 +57,8 @@ export interface ExploreProgress {
 }
 
 /**
- * `law`: a law breaks; `fault`: a step is at fault; `stuck`: nothing can happen any more, and it is not over; `idle`: a seat is
- * on turn and has nothing open; `noEnding`: no ending can be reached any more.
+ * `law`: a law breaks; `fault`: a step is at fault; `stuck`: nothing can happen any more, and it is not over; `idle`: a
+ * seat is on turn and has nothing open; `noEnding`: no ending can be reached any more.
  */
 export type ExploreFindingKind = "law" | "fault" | "stuck" | "idle" | "noEnding";
 
@@ -325,7 +325,8 @@ export class Exploration {
   /**
    * Takes every move from a situation, in every way of rolling.
    *
-   * @param each is told of a move and the number of the situation it leads to (undefined for a fault); what it gives ends it
+   * @param each is told of a move and the number of the situation it leads to (undefined for a fault); what it gives
+   * ends it
    */
   private each<T>(
     id: number,
@@ -440,8 +441,8 @@ export class Exploration {
   }
 
   /**
-   * Goes on at random from situations that were found: deep ones are come to so. Of a few moves the one is taken that was
-   * taken least there.
+   * Goes on at random from situations that were found: deep ones are come to so. Of a few moves the one is taken that
+   * was taken least there.
    */
   private walk(steps: number): void {
     const { memory } = this.engine;

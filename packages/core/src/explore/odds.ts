@@ -1,7 +1,8 @@
 /**
- * Exact odds: with every seat played by a policy or at random, the situations are a Markov chain. What is likely is found by
- * letting the whole probability flow from the beginning until hardly any is left on its way: what has arrived is a lower
- * bound, what is still on its way the rest. Without circles everything arrives, and small ones are worked out in fractions.
+ * Exact odds: with every seat played by a policy or at random, the situations are a Markov chain. What is likely is
+ * found by letting the whole probability flow from the beginning until hardly any is left on its way: what has arrived
+ * is a lower bound, what is still on its way the rest. Without circles everything arrives, and small ones are worked
+ * out in fractions.
  */
 
 import type { Runnable } from "../engine/matches/runnable.js";
@@ -36,7 +37,9 @@ export interface Odds {
     readonly seat: string;
     readonly results: Readonly<Record<SeatResultWord, Probability>>;
   }[];
-  /** How many steps a match has on average, those that go on for ever left out; at least so many where it is not exact. */
+  /**
+   * How many steps a match has on average, those that go on for ever left out; at least so many where it is not exact.
+   */
   readonly length: number;
   readonly exact: boolean;
 }

@@ -36,8 +36,8 @@ export class Players {
   }
 
   /**
-   * What is done next, as `simulate` does it: the first seat on turn that can act does so at once. Nothing when nobody can,
-   * or a policy waits.
+   * What is done next, as `simulate` does it: the first seat on turn that can act does so at once. Nothing when nobody
+   * can, or a policy waits.
    *
    * @param listed everything that is open @param turn the seats on turn
    */

@@ -1,4 +1,6 @@
-/** All situations that were found, packed one behind the other in the order in which they were: that is the queue, too. */
+/**
+ * All situations that were found, packed one behind the other in the order in which they were: that is the queue, too.
+ */
 
 /** Where a situation was met first has no one before it. */
 export const NOBODY = 0xffffffff;
@@ -29,7 +31,8 @@ export class Table {
   }
 
   /**
-   * Takes a situation in. @param parent where it was met from @returns its number; -1 minus it when it was there already
+   * Takes a situation in. @param parent where it was met from @returns its number; -1 minus it when it was there
+   * already
    */
   add(words: Uint32Array, parent: number): number {
     return this.look(words, true, parent);

@@ -1,6 +1,6 @@
 /**
- * Data that no rule can see between two steps, so that situations that differ in them alone have the same future: data that
- * nothing but notes (and other such data) reads, and data that every step writes anew before it reads them.
+ * Data that no rule can see between two steps, so that situations that differ in them alone have the same future: data
+ * that nothing but notes (and other such data) reads, and data that every step writes anew before it reads them.
  *
  * A datum is told apart by its slot and the fields that lead to it; that it is one for each seat does not count.
  */

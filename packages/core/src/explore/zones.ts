@@ -2,8 +2,8 @@
  * How much time running timers may still have: all at once, as differences. Between two things that happen any time may
  * pass, so a situation stands for many that differ in time alone; which timer can run first depends on the differences.
  *
- * Difference bound matrices (Dill, 1989) in whole milliseconds: entry i, j is the most that i has left beyond j; number 0
- * is what has nothing left.
+ * Difference bound matrices (Dill, 1989) in whole milliseconds: entry i, j is the most that i has left beyond j; number
+ * 0 is what has nothing left.
  */
 
 /** What running timers may have left; the same object for the same zone. */

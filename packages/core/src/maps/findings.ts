@@ -20,7 +20,10 @@ export interface Finding {
   /** What the game says and what the machine says, where they differ in a value. */
   readonly told?: Json;
   readonly comes?: Json;
-  /** Where in the mapping it is asked, and where in the machine it comes from; `line:column`, of included files with their name. */
+  /**
+   * Where in the mapping it is asked, and where in the machine it comes from; `line:column`, of included files with
+   * their name.
+   */
   readonly mapped?: string;
   readonly source?: string;
   /** Why the machine comes to that, a line each. */
@@ -28,9 +31,10 @@ export interface Finding {
 }
 
 /**
- * `told`: something told is otherwise; `refused`: the machine does not let it happen; `accepted`: the game refused what the
- * machine lets happen; `dice`: rolls do not fit; `time`: not at that time; `fault`: the machine is at fault; `row`: no line of
- * the mapping is about this row, or it says that there must be none; `map`: the row does not hold what the mapping says it does.
+ * `told`: something told is otherwise; `refused`: the machine does not let it happen; `accepted`: the game refused what
+ * the machine lets happen; `dice`: rolls do not fit; `time`: not at that time; `fault`: the machine is at fault; `row`:
+ * no line of the mapping is about this row, or it says that there must be none; `map`: the row does not hold what the
+ * mapping says it does.
  */
 export type FindingKind = "told" | "refused" | "accepted" | "dice" | "time" | "fault" | "row" | "map";
 

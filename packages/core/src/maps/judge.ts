@@ -1,7 +1,8 @@
 /**
- * Judges a game's own log by a machine: every row is taken as its mapping says, and what the row tells is compared with what
- * the machine comes to. Where the log leaves something open (dice that are not told, an argument known by a condition, an
- * order, a time within a tolerance) every way that explains the row goes on, side by side with the others.
+ * Judges a game's own log by a machine: every row is taken as its mapping says, and what the row tells is compared with
+ * what the machine comes to. Where the log leaves something open (dice that are not told, an argument known by a
+ * condition, an order, a time within a tolerance) every way that explains the row goes on, side by side with the
+ * others.
  */
 
 import { begin, type BeginOptions, fillData } from "../engine/matches/begin.js";

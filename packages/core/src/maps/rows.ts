@@ -150,8 +150,8 @@ function textLines(text: string, continued: TypedMap["continued"]): LogRow[] {
 }
 
 /**
- * What stands in the places of a line: every place reaches up to where the text behind it comes first, so that a line is
- * read once from its beginning to its end.
+ * What stands in the places of a line: every place reaches up to where the text behind it comes first, so that a line
+ * is read once from its beginning to its end.
  *
  * @param pattern text with places in it, `{p} plays {card}`; `{{` and `}}` are braces
  */

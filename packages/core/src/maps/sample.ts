@@ -1,4 +1,7 @@
-/** A first mapping for a log, made of the names that are seen in it and in the machine: a beginning, to be read and mended. */
+/**
+ * A first mapping for a log, made of the names that are seen in it and in the machine: a beginning, to be read and
+ * mended.
+ */
 
 import type { Action, Machine } from "../check/machine.js";
 import type { Json } from "../engine/values/json.js";

@@ -1,4 +1,6 @@
-/** A checked mapping: names are numbers, expressions are typed, and what is told has its type and a place of its own. */
+/**
+ * A checked mapping: names are numbers, expressions are typed, and what is told has its type and a place of its own.
+ */
 
 import type { Expr, Location } from "../check/machine.js";
 import type { Type } from "../check/types.js";

@@ -1,4 +1,7 @@
-/** Everything that can happen in a situation: actions of all seats with all arguments, events, timers, seats that change. */
+/**
+ * Everything that can happen in a situation: actions of all seats with all arguments, events, timers, seats that
+ * change.
+ */
 
 import type { Machine, Timer } from "../../check/machine.js";
 import { type IntType, MAX_INT, type Type } from "../../check/types.js";
