@@ -268,6 +268,26 @@ ending Done { draws all }
 `;
   const plain = explored(text(""));
   expect(plain).toMatchObject({ complete: true, situations: 1, unseen: ["told", "anew", "grows", "share"] });
+  // What an effect, an argument or a signal hands on is seen where it decides something there.
+  const passed = `
+machine Passed
+seats a, b, c
+data { loser: seat = a  lent: int 0..3 = 0  told: int 0..3 = 0 }
+signal Lent(some: int)
+effect out() { eliminate loser }
+effect lend(some: int) { raise Lent(some) }
+start Turn
+state Turn {
+  turn of c
+  action choose_(who: seat in [a, b]) { loser = who } -> stay
+  action give { lent = (lent + 1) mod 3 told = lent } -> stay
+  action strike { out() } -> choose { when inPlay.size == 1 -> Done  else -> stay }
+  action lend_ { lend(lent) } -> stay
+  on Lent(some) when some == 2 -> Done
+}
+ending Done { draws all }
+`;
+  expect(explored(passed).unseen).toEqual(["told"]);
   const growing = explored(text("grows += 1", "when grows == 999999999 -> Done"), { most: { situations: 500 } });
   expect(growing.complete).toBe(false);
   expect(growing.incomplete.map(({ words }) => words)).toEqual(["500 situations are the most that were asked for"]);

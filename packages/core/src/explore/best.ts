@@ -6,7 +6,8 @@
 
 import type { Machine } from "../check/machine.js";
 import type { Runnable } from "../engine/matches/runnable.js";
-import { CannotExplore, Exploration, type ExploreOptions, type Explored, type Move } from "./explore.js";
+import { Exploration, type ExploreOptions } from "./explore.js";
+import { CannotExplore, type Explored, type Move } from "./report.js";
 import { type Game, Movers } from "./graph.js";
 
 /** What is known of a whole game. */

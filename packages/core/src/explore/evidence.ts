@@ -8,7 +8,8 @@ import { matchTest } from "../local/match-test.js";
 import type { LineInput } from "../logbook/format.js";
 import { LogbookWriter } from "../logbook/write.js";
 import { inputInWords } from "../logbook/words.js";
-import type { ExploreOptions, Exploration, Move } from "./explore.js";
+import type { ExploreOptions, Exploration } from "./explore.js";
+import type { Move } from "./report.js";
 
 /** A match that shows something. */
 export interface Evidence {

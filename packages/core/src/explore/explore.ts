@@ -10,7 +10,7 @@ import { beginOn } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
-import type { Input, Situation } from "../engine/situation/situation.js";
+import type { Situation } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
@@ -19,6 +19,15 @@ import { Edges } from "./edges.js";
 import { Chance, Odometer, Unlistable } from "./odometer.js";
 import type { Chain, Game, Movers } from "./graph.js";
 import type { Players } from "./players.js";
+import {
+  CannotExplore,
+  type Explored,
+  type ExploreFinding,
+  type ExploreFindingKind,
+  type ExploreProgress,
+  type Incomplete,
+  type Move,
+} from "./report.js";
 import { NOBODY, Table } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
 import { type TimerAfter, type Zone, Zones } from "./zones.js";
@@ -47,75 +56,6 @@ export interface ExploreOptions {
   /** Is told how far it came, now and then; the search ends when it gives false. */
   readonly progress?: (now: ExploreProgress) => boolean | undefined;
 }
-
-export interface ExploreProgress {
-  readonly situations: number;
-  /** How many of them wait to be gone on from. */
-  readonly waiting: number;
-  readonly depth: number;
-  readonly bytes: number;
-}
-
-/**
- * `law`: a law breaks; `fault`: a step is at fault; `stuck`: nothing can happen any more, and it is not over; `idle`: a
- * seat is on turn and has nothing open; `noEnding`: no ending can be reached any more.
- */
-export type ExploreFindingKind = "law" | "fault" | "stuck" | "idle" | "noEnding";
-
-/** Something that can happen and hardly is meant to. */
-export interface ExploreFinding {
-  readonly kind: ExploreFindingKind;
-  readonly words: string;
-  /** Where in the machine's text; undefined where it is no one place. */
-  readonly position?: number;
-  /** The situation in which it shows, and what is done there for it to show. */
-  readonly at: number;
-  readonly move?: Move;
-  /** How many steps it is from the beginning. */
-  readonly depth: number;
-}
-
-/** What is done in a step, with its rolls. */
-export interface Move {
-  readonly input: Input;
-  readonly dice: readonly (number | boolean)[];
-}
-
-/** Why not all that can happen was tried. */
-export interface Incomplete {
-  readonly words: string;
-  readonly position?: number;
-}
-
-export interface Explored {
-  readonly situations: number;
-  /** Steps that were taken from them, each way of rolling counted. */
-  readonly steps: number;
-  /** Of them those that were taken at random, behind what was visited whole. */
-  readonly walked: number;
-  readonly depth: number;
-  readonly bytes: number;
-  /** Everything was visited: what was not found does not happen, but for what `incomplete` tells. */
-  readonly complete: boolean;
-  readonly incomplete: readonly Incomplete[];
-  /** Data that no rule can see, and that are no part of what tells situations apart. */
-  readonly unseen: readonly string[];
-  readonly findings: readonly ExploreFinding[];
-  /** By ending, how many situations it is come to in, and the first of them. */
-  readonly endings: readonly { readonly ending: string; readonly situations: number; readonly first: number }[];
-  /** States, actions and endings that were never met, and seats that were never on turn. */
-  readonly never: {
-    readonly states: readonly string[];
-    readonly actions: readonly string[];
-    readonly endings: readonly string[];
-    readonly seats: readonly string[];
-  };
-  /** The first situation in which the goal holds. */
-  readonly goal?: { readonly at: number; readonly depth: number };
-}
-
-/** A match cannot be begun so. */
-export class CannotExplore extends Error {}
 
 /** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
 const RUNNING = 2 ** 52;
@@ -183,7 +123,7 @@ export class Exploration {
     this.states = new Uint8Array(this.machine.states.length);
     this.noTimers = this.machine.timers.map(() => Number.NaN);
     for (const { from, to } of readsOfTime(this.machine))
-      this.skip({ from, to }, "what is made of the time of day is not tried for every time");
+      this.leaveOut({ from, to }, "what is made of the time of day is not tried for every time");
   }
 
   /** @throws CannotExplore when no match can be begun so */
@@ -221,7 +161,7 @@ export class Exploration {
     } catch (error) {
       // Of a shuffle of many the first orders are tried.
       if (!(error instanceof Unlistable) || !this.table) throw error;
-      this.skip(error.at, error.words);
+      this.leaveOut(error.at, error.words);
     }
   }
 
@@ -393,7 +333,7 @@ export class Exploration {
     const event = listed.find((move) => move.kind === "event");
     if (event?.kind === "event") {
       const { name = "", from = 0, to = 0 } = this.machine.signals[event.signal] ?? {};
-      this.skip({ from, to }, `nobody plays the game's part: the event ${name} does not happen`);
+      this.leaveOut({ from, to }, `nobody plays the game's part: the event ${name} does not happen`);
     }
     const turn = this.engine.steps.turns.now().slice();
     return players.acting(listed, turn, situation).map((chosen) => ({ ...chosen, situation, zone }));
@@ -431,7 +371,7 @@ export class Exploration {
       return reached < 0 ? -reached - 1 : reached;
     } catch (error) {
       if (error instanceof Unlistable) {
-        this.skip(error.at, error.words);
+        this.leaveOut(error.at, error.words);
         return UNLISTED;
       }
       if (!(error instanceof Fault)) throw error;
@@ -586,7 +526,7 @@ export class Exploration {
     return depth;
   }
 
-  private skip({ from }: Span, words: string): void {
+  private leaveOut({ from }: Span, words: string): void {
     const key = `${from} ${words}`;
     if (!this.incomplete.has(key)) this.incomplete.set(key, { words, position: from });
   }
@@ -597,7 +537,7 @@ export class Exploration {
 
   private report(visited: boolean): Explored {
     const { machine, table } = this;
-    for (const skipped of this.moves.notAll.values()) this.skip(skipped, `tried were ${skipped.words}`);
+    for (const left of this.moves.notAll.values()) this.leaveOut(left, `tried were ${left.words}`);
     const met = (name: string): boolean => this.endings.has(name);
     const incomplete = [...this.incomplete.values()];
     return {

@@ -7,7 +7,8 @@
 
 import type { Runnable } from "../engine/matches/runnable.js";
 import type { SeatResultWord } from "../engine/situation/situation.js";
-import { CannotExplore, Exploration, type ExploreOptions, type Incomplete } from "./explore.js";
+import { Exploration, type ExploreOptions } from "./explore.js";
+import { CannotExplore, type Incomplete } from "./report.js";
 import type { Chain } from "./graph.js";
 import { Players } from "./players.js";
 

@@ -7,7 +7,16 @@
 
 import type { Arrow, Block, Expr, Law, Location, Machine, State, Statement } from "../check/machine.js";
 import type { Type } from "../check/types.js";
-import { branchesOf, partsOf, visitArrow, visitEnding, visitExpr, visitState } from "../check/visit.js";
+import {
+  branchesOf,
+  partsOf,
+  type Visitor,
+  visitArrow,
+  visitBlock,
+  visitEnding,
+  visitExpr,
+  visitState,
+} from "../check/visit.js";
 
 /** A datum: the slot, then fields. */
 type Path = readonly number[];
@@ -117,7 +126,7 @@ class Flows {
   constructor(private readonly machine: Machine) {
     for (const { body } of machine.functions) this.mayFail(body);
     for (const { body, result } of machine.effects) {
-      this.block(body);
+      visitBlock(body, this.visitor);
       if (result) this.roots.add(localKey(result.slot));
     }
     for (const state of machine.states) this.state(state);
@@ -173,22 +182,14 @@ class Flows {
     for (const field of state.fields) if (field.initial) this.asked(field.initial);
   }
 
-  private block(block: Block): void {
-    for (const s of block.statements) {
-      if (this.statement(s) === false) continue;
-      if (s.kind === "for") {
-        this.asked(s.source);
-        if (s.where) this.asked(s.where);
-        this.block(s.body);
-      } else if (s.kind === "if") {
-        for (const { test, body } of s.branches) {
-          this.asked(test);
-          this.block(body);
-        }
-        if (s.otherwise) this.block(s.otherwise);
-      }
-    }
-  }
+  /** What is not taken apart by itself decides something. */
+  private readonly visitor: Visitor = {
+    expr: (e) => {
+      this.asked(e);
+      return false;
+    },
+    statement: (s) => this.statement(s),
+  };
 
   /** @returns false when all of a statement has been looked at */
   private statement(s: Statement): boolean {
@@ -234,9 +235,9 @@ class Flows {
         if (!mute) return true;
         for (const { test, body } of s.branches) {
           this.mayFail(test);
-          this.block(body);
+          visitBlock(body, this.visitor);
         }
-        if (s.otherwise) this.block(s.otherwise);
+        visitBlock(s.otherwise, this.visitor);
         return false;
       }
       default:

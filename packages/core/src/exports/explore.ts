@@ -2,14 +2,13 @@
 
 export { type Best, bestPlay } from "../explore/best.js";
 export { type Evidence, evidenceOf } from "../explore/evidence.js";
+export { Exploration, type ExploreOptions } from "../explore/explore.js";
+export { type Odds, oddsOf, type OddsOptions, type Probability } from "../explore/odds.js";
 export {
   CannotExplore,
-  Exploration,
   type Explored,
   type ExploreFinding,
   type ExploreFindingKind,
-  type ExploreOptions,
   type ExploreProgress,
   type Incomplete,
-} from "../explore/explore.js";
-export { type Odds, oddsOf, type OddsOptions, type Probability } from "../explore/odds.js";
+} from "../explore/report.js";

@@ -176,7 +176,7 @@ export class Moves {
     }
     for (const value of this.valuesOf(p)) {
       if (--budget.left < 0) {
-        this.skip(ready.action, `of ${ready.action.name} the first ${MOST_COMBINED} combinations of arguments`);
+        this.leaveOut(ready.action, `of ${ready.action.name} the first ${MOST_COMBINED} combinations of arguments`);
         return;
       }
       memory.locals[p.slot] = value;
@@ -260,13 +260,13 @@ export class Moves {
       case "maybe":
         return [null, ...this.allOf(type.of, at)];
       case "text":
-        this.skip(at, `of "${at.name}", a text, the empty one and one other`);
+        this.leaveOut(at, `of "${at.name}", a text, the empty one and one other`);
         return ["", "x"];
       case "num":
-        this.skip(at, `of "${at.name}", a number, 0 and those that are compared`);
+        this.leaveOut(at, `of "${at.name}", a number, 0 and those that are compared`);
         return [...new Set([0, ...this.compared])];
       default:
-        this.skip(at, `of "${at.name}" nothing: such values are not made up`);
+        this.leaveOut(at, `of "${at.name}" nothing: such values are not made up`);
         return [];
     }
   }
@@ -276,11 +276,11 @@ export class Moves {
     const tried = [low, high, 0, 1, ...this.compared.flatMap((n) => [n - 1, n, n + 1])];
     const values = [...new Set(tried)].filter((n) => n >= low && n <= high).sort((a, b) => a - b);
     const all = high - low >= MAX_INT ? "without end" : `${high - low + 1}`;
-    this.skip(at, `of "${at.name}" ${values.length} values of ${all}`);
+    this.leaveOut(at, `of "${at.name}" ${values.length} values of ${all}`);
     return values;
   }
 
-  private skip({ from, to }: Span, words: string): void {
+  private leaveOut({ from, to }: Span, words: string): void {
     if (!this.notAll.has(from)) this.notAll.set(from, { from, to, words });
   }
 }

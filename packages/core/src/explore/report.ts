@@ -1,0 +1,72 @@
+/** What a search has found, as it is told. */
+
+import type { Input } from "../engine/situation/situation.js";
+
+export interface ExploreProgress {
+  readonly situations: number;
+  /** How many of them wait to be gone on from. */
+  readonly waiting: number;
+  readonly depth: number;
+  readonly bytes: number;
+}
+
+/**
+ * `law`: a law breaks; `fault`: a step is at fault; `stuck`: nothing can happen any more, and it is not over; `idle`: a
+ * seat is on turn and has nothing open; `noEnding`: no ending can be reached any more.
+ */
+export type ExploreFindingKind = "law" | "fault" | "stuck" | "idle" | "noEnding";
+
+/** Something that can happen and hardly is meant to. */
+export interface ExploreFinding {
+  readonly kind: ExploreFindingKind;
+  readonly words: string;
+  /** Where in the machine's text; undefined where it is no one place. */
+  readonly position?: number;
+  /** The situation in which it shows, and what is done there for it to show. */
+  readonly at: number;
+  readonly move?: Move;
+  /** How many steps it is from the beginning. */
+  readonly depth: number;
+}
+
+/** What is done in a step, with its rolls. */
+export interface Move {
+  readonly input: Input;
+  readonly dice: readonly (number | boolean)[];
+}
+
+/** Why not all that can happen was tried. */
+export interface Incomplete {
+  readonly words: string;
+  readonly position?: number;
+}
+
+export interface Explored {
+  readonly situations: number;
+  /** Steps that were taken from them, each way of rolling counted. */
+  readonly steps: number;
+  /** Of them those that were taken at random, behind what was visited whole. */
+  readonly walked: number;
+  readonly depth: number;
+  readonly bytes: number;
+  /** Everything was visited: what was not found does not happen, but for what `incomplete` tells. */
+  readonly complete: boolean;
+  readonly incomplete: readonly Incomplete[];
+  /** Data that no rule can see, and that are no part of what tells situations apart. */
+  readonly unseen: readonly string[];
+  readonly findings: readonly ExploreFinding[];
+  /** By ending, how many situations it is come to in, and the first of them. */
+  readonly endings: readonly { readonly ending: string; readonly situations: number; readonly first: number }[];
+  /** States, actions and endings that were never met, and seats that were never on turn. */
+  readonly never: {
+    readonly states: readonly string[];
+    readonly actions: readonly string[];
+    readonly endings: readonly string[];
+    readonly seats: readonly string[];
+  };
+  /** The first situation in which the goal holds. */
+  readonly goal?: { readonly at: number; readonly depth: number };
+}
+
+/** A match cannot be begun so. */
+export class CannotExplore extends Error {}
