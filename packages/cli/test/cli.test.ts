@@ -490,6 +490,8 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
       .map((line) => line.split(","));
     expect(head?.slice(0, 3)).toEqual(["kites.north.lift", "matches", "north win"]);
     expect(Number(weak?.[2])).toBeLessThan(Number(strong?.[2]));
+    expect(zany(["simulate", DUEL, "--vary", "lap=9..1"]).err).toContain("has no values: 9 is more than 1");
+    expect(zany(["explore", DUEL, "--out", join(folder, "none")]).err).toContain("there is no such folder");
     expect(zany(["simulate", DUEL, "--vary", "lift"])).toMatchObject({
       code: 2,
       err: expect.stringContaining("path=5..15"),

@@ -1,5 +1,6 @@
 /** `zany explore`: every situation that a machine can reach, what goes wrong in it, and a match that shows each. */
 
+import { existsSync } from "node:fs";
 import { join } from "node:path";
 import {
   BadQuestion,
@@ -13,7 +14,7 @@ import {
   type ExploreProgress,
   type Runnable,
 } from "@zany/core";
-import { findPartOf, givenOptions, needFolder, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
+import { findPartOf, givenOptions, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
 import { count, printable, say, sayJson, style } from "../terminal.js";
 
 interface ExploreWish {
@@ -39,7 +40,8 @@ const MEGABYTE = 1_000_000;
 export async function explore(file: string, wish: ExploreWish): Promise<number> {
   const plain = runnableFile(file);
   if (!plain) return 1;
-  if (wish.out !== undefined) needFolder(join(wish.out, "x"));
+  if (wish.out !== undefined && !existsSync(wish.out))
+    throw new UsedWrongly(`Cannot write into "${wish.out}": there is no such folder.`);
   const laws = plain.machine.laws.map(({ words }) => words);
   if (wish.law !== undefined && !laws.includes(wish.law))
     throw new UsedWrongly(`There is no law "${wish.law}". There are: ${laws.join("; ") || "none"}.`);

@@ -85,6 +85,7 @@ function variedFrom(text: string): Varied {
   if (path === "" || Number(by) < 1)
     throw new UsedWrongly(`"${text}" is not of the form path=5..15, path=5..15 by 2, or path=3,5,8.`);
   if (low === undefined || high === undefined) return { path, values: values.split(",") };
+  if (Number(low) > Number(high)) throw new UsedWrongly(`"${text}" has no values: ${low} is more than ${high}.`);
   const list: string[] = [];
   for (let value = Number(low); value <= Number(high) && list.length <= MOST_POINTS; value += Number(by))
     list.push(String(value));
