@@ -288,6 +288,20 @@ state Turn {
 ending Done { draws all }
 `;
   expect(explored(passed).unseen).toEqual(["told"]);
+  // Written anew only for those in play, what a seat that is out has left is seen.
+  const partly = `
+machine Partly
+seats a, b
+data { mark per seat: int 0..3 = 0  all_: int 0..9 = 0 }
+start Turn
+state Turn {
+  turn of seats
+  action count_ { for s in inPlay { mark[s] = 1 } all_ = sum(s in seats: mark[s]) } -> choose { when all_ == 5 -> Done else -> stay }
+}
+ending Done { draws all }
+`;
+  expect(explored(partly).unseen).not.toContain("mark.*");
+  expect(explored(partly.replace("for s in inPlay", "for s in seats")).unseen).toContain("mark.*");
   const growing = explored(text("grows += 1", "when grows == 999999999 -> Done"), { most: { situations: 500 } });
   expect(growing.complete).toBe(false);
   expect(growing.incomplete.map(({ words }) => words)).toEqual(["500 situations are the most that were asked for"]);

@@ -159,6 +159,10 @@ describe("dice", () => {
     expect(one(later, shown(4, 7)).finding).toBeUndefined();
     expect(one(later, shown(9, 12)).finding).toMatchObject({ row: 3, kind: "dice" });
     expect(one(later, shown(4, 8)).finding).toMatchObject({ row: 3, kind: "told" });
+    // Whatever the later row tells, nothing explains this one: it is the one to blame.
+    const blamed = later.replace("toss dice .a", "toss dice .a tells total == .total");
+    const log = `${rolled({ a: 3, total: 1 })}{"ev":"shown","b":9,"total":12}\n`;
+    expect(one(blamed, log).finding).toMatchObject({ row: 2, kind: "told", told: 1 });
   });
 
   test("a shuffle is told by its order, and never guessed", () => {
@@ -226,6 +230,9 @@ describe("what rows mean", () => {
     expect(one(told, log("23:59:58", "00:00:05.4")).finding).toBeUndefined();
     const reset = (t: string): string => `${log("23:59:58")}\n${JSON.stringify({ t, ev: "reset" })}`;
     expect(one(told, reset("00:00:05.4")).finding).toBeUndefined();
+    // What the log tells late within the tolerance does not add up.
+    const again = `${log()}\n${["00:00:05.4", "00:00:15.8"].map((t) => JSON.stringify({ t, ev: "reset" })).join("\n")}`;
+    expect(one(told, again, PARCELS.replace("after 10s", "after each 10s")).finding).toBeUndefined();
     expect(one(told, reset("00:00:06")).finding).toMatchObject({ kind: "time", did: "timer Play.after1" });
   });
 
@@ -247,6 +254,11 @@ describe("what rows mean", () => {
       `${BEGUN}{"ev":"n","n":0,"hand":["gale"]}`,
     );
     expect(notCovered).toEqual(["pile", "score.*", "ready.*"]);
+    const whole = one(
+      `${HEAD} row .ev "n" -> nothing tells score == .all`,
+      `${BEGUN}{"ev":"n","all":{"left":0,"right":0}}`,
+    );
+    expect([whole.finding, whole.notCovered.includes("score.*")]).toEqual([undefined, false]);
   });
 });
 
