@@ -19,6 +19,7 @@ export const CORE_ROOMS = [
   "review",
   "maps",
   "explore",
+  "evidence",
 ];
 
 const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({

@@ -1,5 +1,5 @@
 /**
- * What is caught of mechanical mistakes in the examples: by the checker, by the machines' own tests and laws,
+ * What is caught of mechanical mistakes in the examples: by the checker (its warnings, not its hints), by the machines' own tests and laws,
  * by neither. A mutant changes behaviour when it does not compile, or when the same matches, played from the
  * same seeds, are seen differently by somebody.
  */
@@ -19,6 +19,7 @@ import {
   step,
   type View,
   view,
+  withEvidence,
 } from "@zany/core";
 import { mutantsOf } from "../../packages/core/test/mutants.js";
 
@@ -133,8 +134,9 @@ for (const file of readdirSync(FOLDER).filter((f) => f.endsWith(".zany"))) {
   const text = readFileSync(`${FOLDER}/${file}`, "utf8");
   const original = new Runnable(compile(text, file, findPart, { errorsOnly: true }).machine, false);
   for (const mutant of mutantsOf(text, MOST)) {
-    const { messages, ok, machine } = compile(mutant.text, file, findPart);
-    const caught = messages.length > 0;
+    const compilation = compile(mutant.text, file, findPart);
+    const { ok, machine } = compilation;
+    const caught = withEvidence(compilation).messages.some(({ severity }) => severity !== "hint");
     const runnable = ok ? new Runnable(machine, false) : undefined;
     const failing = runnable !== undefined && runTests(runnable).some((t) => t.failure);
     const faulty =

@@ -37,6 +37,8 @@ example(
     .option("--fix", "carry out the fixes that are certain")
     .addOption(new Option("--hints <which>", "show what may well be meant so").choices(["all", "none"]).default("none"))
     .option("--strict", "hints count as problems")
+    .option("--why", "show the match behind each warning")
+    .option("--no-evidence", "look for no matches: faster, and warnings are what reasoning suspects")
     .addOption(junit())
     .addOption(json()),
   "zany check examples",

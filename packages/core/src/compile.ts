@@ -20,6 +20,8 @@ export interface Compilation {
   readonly ok: boolean;
   /** True when the machine is more than the checker reasons about, so that only part of the warnings was looked for. */
   readonly givenUp: boolean;
+  /** What the texts accept. */
+  readonly accepts: readonly AcceptNode[];
 }
 
 /**
@@ -33,6 +35,8 @@ export type FindPart = (path: string) => string | undefined;
 export interface CompileOptions {
   /** For running a machine that has been checked before: only errors are looked for. False when not given. */
   readonly errorsOnly?: boolean;
+  /** Laws are claims that may be wrong: what the reasoning finds holds without them. False when not given. */
+  readonly doubtLaws?: boolean;
   /** A text beside the machine that is checked with the machine's names; its messages come with the others. */
   readonly beside?: Beside;
 }
@@ -88,13 +92,21 @@ export function compile(
     { ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] },
     sources,
     file.name.text === "" ? new Messages() : messages,
-    !options.errorsOnly,
+    options.errorsOnly ? "none" : options.doubtLaws ? "doubting" : "believing",
     beside && ((checked) => beside.check(sources.add(beside.name, beside.text), checked)),
   );
   if (!messages.failed) testConstants(machine, messages);
   dropConsequences(messages, sources);
   if (!options.errorsOnly && !messages.failed) applyAccepts(accepts, sources, messages);
-  return { machine, messages: messages.sorted(), sources, parts, ok: !messages.failed, givenUp: messages.givenUp };
+  return {
+    machine,
+    messages: messages.sorted(),
+    sources,
+    parts,
+    ok: !messages.failed,
+    givenUp: messages.givenUp,
+    accepts,
+  };
 }
 
 /** What runs a machine works out its constants first: one that cannot be worked out is told here. */

@@ -9,4 +9,5 @@ export * from "./exports/formats.js";
 export * from "./exports/local.js";
 export * from "./exports/review.js";
 export * from "./exports/maps.js";
+export * from "./exports/evidence.js";
 export * from "./exports/explore.js";

@@ -1303,4 +1303,26 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
   },
+  "step-at-fault": {
+    triggers: [
+      one(
+        "action join { line.push(me) line.push(me) } -> stay\nwhen line.size == 3 -> Home",
+        "data { line: list max 3 of seat }",
+      ),
+      one(
+        'action say { word = "{word}{word}" } -> stay\nwhen word == "b" -> Home',
+        'data { line: list max 2 of seat  word: text max 20 = "ab" }\naccept unread-data "its size is what counts"',
+      ),
+    ],
+    spares: [
+      one(
+        'action join needs line.size < 3 else "it is full" { line.push(me) } -> stay',
+        "data { line: list max 3 of seat }",
+      ),
+      one(
+        "action join { line.push(me) } -> choose { when line.size == 2 -> Home  else -> stay }",
+        "data { line: list max 2 of seat }",
+      ),
+    ],
+  },
 };

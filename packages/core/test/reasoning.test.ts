@@ -167,7 +167,7 @@ const MACHINES: readonly (readonly [string, string])[] = [
 /** Plays matches and holds every situation against what the reasoning has said of it. */
 function isReckonedWith(name: string, text: string, matches: number): void {
   const runnable = new Runnable(compile(text, name, findPart).machine, false);
-  const found = findOut(runnable.machine);
+  const found = findOut(runnable.machine, true);
   expect(found).toBeDefined();
   if (!found) return;
   let seen = 0;
@@ -197,7 +197,7 @@ describe.each(MACHINES)("%s", (name, text) => {
       const { messages, ok, machine } = compile(mutant.text, name, findPart);
       if (!ok) continue;
       const runnable = new Runnable(machine, false);
-      const found = findOut(machine);
+      const found = findOut(machine, true);
       for (let number = 0; number < 6; number++) {
         for (const situation of situations(runnable, number, 40)) {
           const at = `${mutant.line}: ${mutant.from} => ${mutant.to}`;

@@ -1,6 +1,15 @@
 /** `zany check`: the messages of machines. */
 
-import { applyFixes, type Compilation, isMap, type Message, renderMessage, type Severity } from "@zany/core";
+import {
+  applyFixes,
+  type Compilation,
+  type Evidenced,
+  isMap,
+  type Message,
+  renderMessage,
+  type Severity,
+  withEvidence,
+} from "@zany/core";
 import { compileFile, machinesIn, needFolder, readText, writeText } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
 import { mapFile } from "./maps.js";
@@ -19,12 +28,15 @@ export async function check(
     readonly fix?: boolean;
     readonly hints?: "all" | "none";
     readonly strict?: boolean;
+    readonly why?: boolean;
+    readonly evidence: boolean;
   },
 ): Promise<number> {
   if (options.junit !== undefined) needFolder(options.junit);
   const files = machinesIn(paths);
   if (options.fix) for (const file of files) fixAll(file, options.json ?? false);
-  const compilations = files.map((file) => ({ file, compilation: checked(file) }));
+  const wanted = options.evidence ? { matches: options.why === true || options.json === true } : undefined;
+  const compilations = files.map((file) => ({ file, compilation: checked(file, wanted) }));
   const counts = (message: Message): boolean => options.strict === true || message.severity !== "hint";
   const any = compilations.some(({ compilation }) => compilation.messages.some(counts));
   if (options.junit !== undefined)
@@ -43,6 +55,7 @@ export async function check(
         machine: compilation.name,
         ok: compilation.ok,
         givenUp: compilation.givenUp,
+        ...(compilation.searched && { searched: searchedJson(compilation.searched) }),
         messages: asJson(compilation),
       })),
     );
@@ -54,7 +67,9 @@ export async function check(
       const [headline, ...rest] = renderMessage(compilation.sources, message).split("\n");
       const text = rest.flatMap(fitted).join("\n");
       say(style(STYLES[message.severity], headline ?? ""));
-      say(`${message.severity === "hint" ? style("dim", text) : text}\n`);
+      say(message.severity === "hint" ? style("dim", text) : text);
+      sayEvidence(message, options.why === true);
+      say("");
     }
     say(summary(file, compilation));
   }
@@ -62,18 +77,23 @@ export async function check(
 }
 
 /** What is said of a machine or of a map. */
-interface Checked extends Pick<Compilation, "messages" | "sources" | "ok" | "givenUp"> {
+interface Checked extends Pick<Compilation, "messages" | "sources" | "ok" | "givenUp">, Pick<Evidenced, "searched"> {
   readonly name: string;
   /** What it holds, such as `2 states, 1 action`. */
   readonly holds: string;
 }
 
-function checked(file: string): Checked {
+/** @param evidence how matches are looked for; undefined leaves that out */
+function checked(file: string, evidence?: { readonly matches: boolean }): Checked {
   if (isMap(readText(file))) {
     const { map, messages, sources, ok } = mapFile(file);
     return { name: map?.name ?? "", holds: count(map?.rows.length ?? 0, "row"), messages, sources, ok, givenUp: false };
   }
-  const { machine, messages, sources, ok, givenUp } = compileFile(file);
+  const compilation = compileFile(file);
+  const { machine, sources, ok, givenUp } = compilation;
+  const { messages, searched } = evidence
+    ? withEvidence(compilation, evidence)
+    : { ...compilation, searched: undefined };
   const states = machine.states.filter((s) => s.id > 0).length;
   const holds = [
     count(states, "state"),
@@ -81,7 +101,23 @@ function checked(file: string): Checked {
     count(machine.endings.length, "ending"),
     count(machine.tests.length, "test"),
   ].join(", ");
-  return { name: machine.name, holds, messages, sources, ok, givenUp };
+  return { name: machine.name, holds, messages, sources, ok, givenUp, ...(searched && { searched }) };
+}
+
+/** How many steps of a match are told. */
+const MOST_STEPS = 30;
+
+/** That a match shows it, or the match itself. */
+function sayEvidence({ shown, evidence }: Message, why: boolean): void {
+  if (shown === undefined) return;
+  if (!why) say(style("dim", `  A match shows it, in ${count(shown, "step")}: --why.`));
+  else if (!evidence) say(style("dim", "  A match comes there, but no times were found by which it goes so."));
+  else if (evidence.steps.length === 0) say("  So it is at the very beginning of a match.");
+  else {
+    say("  A match that shows it:");
+    for (const [i, words] of evidence.steps.slice(0, MOST_STEPS).entries()) say(`    ${i + 1}. ${words}`);
+    if (evidence.steps.length > MOST_STEPS) say(`    and ${count(evidence.steps.length - MOST_STEPS, "step")} more`);
+  }
 }
 
 /** Words broken to fit a terminal; elsewhere, and of the machine's own text, lines stay as they are. */
@@ -116,6 +152,10 @@ function fixAll(file: string, quiet: boolean): void {
       if (!quiet) say(style("green", `fixed ${message.name} at ${at}:${line}: ${message.fix?.title}`));
     }
   }
+}
+
+function searchedJson({ situations, steps, complete }: NonNullable<Evidenced["searched"]>): unknown {
+  return { situations, steps, complete };
 }
 
 function summary(file: string, compilation: Checked): string {

@@ -75,13 +75,17 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
   } finally {
     shownProgress.end();
   }
-  const shown = (at: number, last: ExploreFinding["move"], words: string): Evidence | undefined =>
-    evidenceOf(plain, exploration, options, at, last, words);
+  const shown = (
+    { at, move }: Pick<ExploreFinding, "at" | "move">,
+    what: string | undefined,
+    words: string,
+  ): Evidence | undefined =>
+    evidenceOf(plain, exploration, options, { at, move, fails: move !== undefined, what }, words);
   const found = explored.findings.map((finding) => ({
     finding,
-    evidence: shown(finding.at, finding.move, `found: ${finding.words}`.slice(0, 120)),
+    evidence: shown(finding, finding.key, `found: ${finding.words}`.slice(0, 120)),
   }));
-  const goal = explored.goal && shown(explored.goal.at, undefined, `reached: ${wish.goal}`.slice(0, 120));
+  const goal = explored.goal && shown(explored.goal, undefined, `reached: ${wish.goal}`.slice(0, 120));
   if (wish.out !== undefined) {
     for (const [i, { evidence }] of found.entries()) write(wish.out, `finding-${i + 1}`, evidence);
     write(wish.out, "goal", goal);

@@ -3,7 +3,7 @@
  * needed is told.
  */
 
-import type { Messages } from "../language/message.js";
+import type { Message, Messages } from "../language/message.js";
 import type { Sources } from "../language/source.js";
 import type { AcceptNode } from "../language/syntax.js";
 import { didYouMean, respelling } from "../language/suggest.js";
@@ -44,6 +44,15 @@ export function applyAccepts(accepts: readonly AcceptNode[], sources: Sources, m
       fix,
     );
   }
+}
+
+/** What accepts a message; undefined when nothing does. */
+export function acceptOf(message: Message, accepts: readonly AcceptNode[], sources: Sources): AcceptNode | undefined {
+  const place = sources.place(message.from);
+  return accepts.find((accept) => {
+    const { file, line } = below(accept, accepts, sources);
+    return message.name === accept.message.text && place.file === file && place.line === line;
+  });
 }
 
 /** The line that an accept is for: the next one that is neither blank, nor a comment, nor another silence. */

@@ -23,7 +23,7 @@ import { Declarations } from "./declarations.js";
 import { StateChecker } from "./states.js";
 import { LawChecker, pathSegments } from "./laws.js";
 import { TestChecker } from "./tests.js";
-import { runRules } from "./rules/rules.js";
+import { type Reasoning, runRules } from "./rules/rules.js";
 import { Scope } from "./scope.js";
 import { type Field, SEAT, type Type } from "./types.js";
 import { Typing } from "./typing.js";
@@ -35,14 +35,14 @@ const MAX_SEATS = 30;
  * Checks a machine. The typed machine is meant to run only when no message is an error; it is given in
  * any case, so that the diagram of a machine with a mistake can still be drawn.
  *
- * @param reason false leaves out the warnings that take reasoning about what can happen
+ * @param reason "none" leaves out the warnings that take reasoning about what can happen
  * @param beside checks a text beside the machine with the machine's names, before the machine is put together
  */
 export function check(
   file: FileNode,
   sources: Sources,
   messages: Messages,
-  reason = true,
+  reason: Reasoning = "believing",
   beside?: (names: Checked) => void,
 ): Machine {
   return new MachineChecker(file, sources, messages).machine(reason, beside);
@@ -79,7 +79,7 @@ class MachineChecker {
     for (const name of file.lost) this.tables.refused.add(name);
   }
 
-  machine(reason: boolean, beside?: (names: Checked) => void): Machine {
+  machine(reason: Reasoning, beside?: (names: Checked) => void): Machine {
     const seats = this.declareSeats();
     this.declareTypes();
     const teams = this.declareTeams();

@@ -8,18 +8,12 @@ import { matchTest } from "../local/match-test.js";
 import type { LineInput } from "../logbook/format.js";
 import { LogbookWriter } from "../logbook/write.js";
 import { inputInWords } from "../logbook/words.js";
+import type { Evidence } from "../language/message.js";
 import type { ExploreOptions, Exploration } from "./explore.js";
-import type { Move } from "./report.js";
+import type { Move, Way } from "./report.js";
 
-/** A match that shows something. */
-export interface Evidence {
-  /** Its steps in words, the last of them the one that shows it. */
-  readonly steps: readonly string[];
-  /** The logbook; of a step at fault, up to the step before. */
-  readonly logbook: string;
-  /** A test of it, to be put behind the machine's text. */
-  readonly test: string;
-}
+/** How a match is begun, as far as a search was told. */
+export type Setting = Pick<ExploreOptions, "seats" | "open" | "given">;
 
 /** When the matches begin that are made here, in milliseconds since 1970 UTC. */
 const BEGUN = Date.UTC(2026, 5, 1, 10);
@@ -27,22 +21,50 @@ const SEED = "explore";
 /** How often another time is tried for a step, all steps together. */
 const MOST_TRIED = 100_000;
 
+/** Something that a search came to. */
+interface Shown {
+  readonly at: number;
+  /** What is done there for it to show. */
+  readonly move: Move | undefined;
+  /** That stops with a fault. */
+  readonly fails: boolean;
+  /** A sign by its number, a finding by its key: what still has to show when the match is shortened. */
+  readonly what: number | string | undefined;
+}
+
 /**
- * The match that leads to a situation.
+ * The match that leads to a situation, without what it does not need.
  *
- * @param last what is done there, which need not be taken
+ * @param shown the situation, what is done there, and what that shows
  * @param words what the test shows
  * @returns undefined when no times were found by which it goes so
  */
 export function evidenceOf(
   runnable: Runnable,
   exploration: Exploration,
-  { seats, open, given }: Pick<ExploreOptions, "seats" | "open" | "given">,
-  at: number,
+  setting: Setting,
+  { at, move, fails, what }: Shown,
+  words: string,
+): Evidence | undefined {
+  const found = exploration.wayTo(at);
+  const whole = { ...found, moves: move ? [...found.moves, move] : found.moves };
+  const way = what === undefined ? whole : exploration.shortened(whole, what, move !== undefined);
+  if (!fails) return matchOf(runnable, way, setting, undefined, words);
+  return matchOf(runnable, { ...way, moves: way.moves.slice(0, -1) }, setting, move, words);
+}
+
+/**
+ * A match by its moves.
+ *
+ * @param way the rolls of step 0, and every move with its rolls
+ */
+export function matchOf(
+  runnable: Runnable,
+  { dice, moves }: Pick<Way, "dice" | "moves">,
+  { seats, open, given }: Setting,
   last: Move | undefined,
   words: string,
 ): Evidence | undefined {
-  const { dice, moves } = exploration.wayTo(at);
   const how: BeginOptions = {
     seed: SEED,
     now: BEGUN,

@@ -9,6 +9,7 @@ import type { Configuration } from "../engine/situation/configuration.js";
 import { beginOn } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
+import type { Probes } from "../engine/code/probes.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
 import type { Situation } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
@@ -16,7 +17,8 @@ import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
 import { Codec, TooManyValues } from "./codec.js";
 import { Edges } from "./edges.js";
-import { Chance, Odometer, Unlistable } from "./odometer.js";
+import { Chance, Odometer, RollsOtherwise, Told, Unlistable } from "./odometer.js";
+import { smallest } from "../review/smallest.js";
 import type { Chain, Game, Movers } from "./graph.js";
 import type { Players } from "./players.js";
 import {
@@ -27,9 +29,11 @@ import {
   type ExploreProgress,
   type Incomplete,
   type Move,
+  type Way,
 } from "./report.js";
 import { NOBODY, Table } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
+import { type Aim, type Ground, Walk } from "./walk.js";
 import { type TimerAfter, type Zone, Zones } from "./zones.js";
 
 export interface ExploreOptions {
@@ -37,12 +41,18 @@ export interface ExploreOptions {
   /** Seats that nobody has taken when it begins. */
   readonly open?: readonly string[];
   readonly given?: Given;
-  /** Seats may be left and taken at any time. */
-  readonly leaving?: boolean;
+  /** Seats may be left and taken at any time; `one`: only while none is out. */
+  readonly leaving?: boolean | "one";
   /** The game's events do not happen. */
   readonly noEvents?: boolean;
-  /** The most situations, steps from the beginning, and bytes. */
-  readonly most?: { readonly situations?: number; readonly depth?: number; readonly bytes?: number };
+  /** The most situations, steps from the beginning, bytes, steps taken, and ways of rolling tried in one step. */
+  readonly most?: {
+    readonly situations?: number;
+    readonly depth?: number;
+    readonly bytes?: number;
+    readonly steps?: number;
+    readonly ways?: number;
+  };
   /** A condition to look for: the search ends where it holds first. */
   readonly goal?: Expr;
   /** Only this law, by its words, counts as a finding. */
@@ -53,33 +63,64 @@ export interface ExploreOptions {
   readonly walk?: number;
   /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
   readonly players?: Players;
+  /** Looks for more than what goes wrong. */
+  readonly lookout?: Lookout;
   /** Is told how far it came, now and then; the search ends when it gives false. */
   readonly progress?: (now: ExploreProgress) => boolean | undefined;
 }
 
+/** Somebody who looks for things, known by numbers, while situations are visited. */
+export interface Lookout {
+  /** What it listens to. */
+  readonly probes: Probes;
+  /** Gets ready, before anything happens. */
+  begin(engine: Engine): void;
+  /** Looks at a situation that is come to first; the working memory holds it. */
+  rest(engine: Engine): void;
+  /** What it would be nearer to. */
+  aims(): readonly Aim[];
+  /** What it has seen since it was asked last. */
+  seen(): readonly number[];
+}
+
+/** Where something was seen: the situation, and what was done there; undefined where it showed by itself. */
+export interface Sighting {
+  readonly at: number;
+  readonly move: Move | undefined;
+  /** How many steps it is from the beginning. */
+  readonly depth: number;
+}
+
 /** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
 const RUNNING = 2 ** 52;
-/** More ways than this of rolling at the beginning are not tried. */
+/** More ways than this of rolling at the beginning are not tried, and so many where they cannot be listed. */
 const MOST_BEGUN = 1_000;
+const ROLLED_BEGUN = 20;
 /** For rolls that cannot be listed. */
 const UNLISTED = -1;
-/** Between how many moves a walk chooses, and after how many steps it begins anew. */
-const CANDIDATES = 3;
-const LONGEST_WALK = 400;
 /** Stands for a situation where a step is at fault and leads to none. */
 const AT_FAULT = 0xffffffff;
 const MOST_SITUATIONS = 2_000_000;
 const MOST_BYTES = 1_500_000_000;
+const MOST_WAYS = 50_000;
 const MOST_FINDINGS = 100;
+/** How many reasons for which an action is closed are told. */
+const MOST_REASONS = 2;
+/** How many steps are taken to shorten a match. */
+const MOST_SHORTENING = 40_000;
+/** How many moves in a row are tried to be left out at last. */
+const LONGEST_RUN = 8;
 const PROGRESS_EVERY = 5_000;
 
 /** A search and what it has found; the ways to what it found can be asked for. */
-export class Exploration {
+export class Exploration implements Ground<Choice> {
   readonly engine: Engine;
   private readonly machine: Machine;
   private readonly moves: Moves;
   private readonly odometer = new Odometer();
-  private roller: Odometer | Chance = this.odometer;
+  private readonly dice = Dice.from("explore", ["walk"]);
+  private readonly chance = new Chance((count) => this.below(count));
+  private roller: Odometer | Chance | Told = this.odometer;
   private readonly zones = new Zones();
   private readonly unseen: Unseen;
   private readonly holds: (() => boolean) | undefined;
@@ -88,6 +129,8 @@ export class Exploration {
   private words!: Uint32Array;
   /** The rolls of step 0, by the situation they lead to. */
   private readonly begun = new Map<number, readonly (number | boolean)[]>();
+  /** The moves that led a walk to situations of its own. */
+  private readonly walkedTo = new Map<number, Move>();
   private readonly shares: { readonly id: number; readonly part: number; readonly total: number }[] = [];
   private readonly edges: Edges;
   private readonly levels: number[] = [0];
@@ -105,17 +148,22 @@ export class Exploration {
   private walked = 0;
   private at = 0;
   private goalAt: number | undefined;
+  /** What was come to by what is tried just now: signs by their numbers, findings by their keys. */
+  private readonly met = new Set<number | string>();
+  /** What the lookout has seen, where it saw it first. */
+  readonly sightings = new Map<number, Sighting>();
 
   constructor(
     runnable: Runnable,
     private readonly options: ExploreOptions,
   ) {
-    this.engine = exploringEngineOf(runnable);
+    this.engine = exploringEngineOf(runnable, options.lookout?.probes);
+    options.lookout?.begin(this.engine);
     this.edges = new Edges(options.players !== undefined);
     this.machine = runnable.machine;
     this.moves = new Moves(
       this.engine,
-      { ...(options.leaving && { seats: true }), events: !options.noEvents },
+      { ...(options.leaving && { seats: options.leaving === "one" ? "one" : "any" }), events: !options.noEvents },
       comparedIn(this.machine),
     );
     this.unseen = unseenData(this.machine, options.goal ? [options.goal] : []);
@@ -136,14 +184,13 @@ export class Exploration {
       const { walk = 0 } = this.options;
       if (walk > 0 && this.goalAt === undefined && this.at < this.table.count) this.walk(walk);
     } catch (error) {
-      if (error instanceof Unlistable)
-        throw new CannotExplore(`The match cannot be begun in every way: ${error.words}.`);
       if (!(error instanceof TooManyValues)) throw error;
       this.stop(error.message);
     } finally {
       memory.roller = null;
     }
     const visited = this.goalAt === undefined && this.at >= this.table.count;
+    for (const left of this.moves.notAll.values()) this.leaveOut(left, `tried were ${left.words}`);
     if (visited) this.findHopeless();
     return this.report(visited);
   }
@@ -151,21 +198,37 @@ export class Exploration {
   // ---- searching -------------------------------------------------------------------------------
 
   private begin(): void {
-    this.odometer.reset();
     try {
       let ways = 0;
+      this.odometer.reset();
       do this.beginOnce();
       while (this.odometer.next() && ++ways < MOST_BEGUN);
       if (ways >= MOST_BEGUN)
         this.stop(`only ${MOST_BEGUN} of the ways in which the dice can fall at the beginning were tried`);
     } catch (error) {
-      // Of a shuffle of many the first orders are tried.
-      if (!(error instanceof Unlistable) || !this.table) throw error;
+      if (!(error instanceof Unlistable)) throw error;
+      if (this.options.players) throw new CannotExplore(`The match cannot be begun in every way: ${error.words}.`);
       this.leaveOut(error.at, error.words);
+      // What cannot be listed is rolled.
+      for (let i = 0; i < ROLLED_BEGUN; i++) this.beginAtRandom();
     }
   }
 
-  private beginOnce(): void {
+  /** Begins with rolls at random. @returns the situation it begins in */
+  beginAtRandom(): number {
+    const { memory } = this.engine;
+    const { roller } = this;
+    this.roller = this.chance;
+    memory.roller = this.chance;
+    this.chance.reset();
+    const id = this.beginOnce();
+    this.roller = roller;
+    memory.roller = roller;
+    return id;
+  }
+
+  /** @returns the situation that it begins in */
+  private beginOnce(): number {
     const { options, engine } = this;
     const { memory } = engine;
     const { taken, fault, refusal } = beginOn(engine, {
@@ -175,17 +238,22 @@ export class Exploration {
       ...(options.given && { given: options.given }),
     });
     if (refusal) throw new CannotExplore(refusal.words);
-    if (fault) throw new CannotExplore(`The match cannot begin: ${fault.words}`);
-    if (!taken) return;
+    if (fault) {
+      const at = { from: fault.position, to: fault.position + 1 };
+      throw new CannotExplore(`The match cannot begin: ${fault.words}`, new Fault(fault.code, at, fault.words));
+    }
+    if (!taken) throw new CannotExplore("The match cannot begin.");
     if (!this.table) {
       this.codec = new Codec(this.machine, taken.situation, this.unseen);
       this.words = new Uint32Array(this.codec.width);
       this.table = new Table(this.codec.width);
     }
     const zone = this.zones.after(this.zones.still, this.timersAfter(memory.timers));
-    const id = this.found(zone, NOBODY);
-    if (id >= 0) this.begun.set(id, this.odometer.rolled.slice());
-    this.shares.push({ id: id < 0 ? -id - 1 : id, ...this.odometer.share });
+    const reached = this.found(zone, NOBODY);
+    const id = reached < 0 ? -reached - 1 : reached;
+    if (reached >= 0) this.begun.set(id, this.roller.rolled.slice());
+    this.shares.push({ id, ...this.odometer.share });
+    return id;
   }
 
   private search(): void {
@@ -208,10 +276,11 @@ export class Exploration {
   /** Why the search goes no further; undefined while it does. */
   private enough(): string | undefined {
     const { most = {}, progress } = this.options;
-    const { situations = MOST_SITUATIONS, depth = Number.POSITIVE_INFINITY, bytes = MOST_BYTES } = most;
+    const { situations = MOST_SITUATIONS, depth = Number.POSITIVE_INFINITY, steps = Number.POSITIVE_INFINITY } = most;
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
     if (this.table.count > situations) return `${situations} situations are the most that were asked for`;
-    if (!this.room()) return `${bytes} bytes are the most that were asked for`;
+    if (this.steps >= steps) return `${steps} steps are the most that were asked for`;
+    if (!this.room()) return `${most.bytes ?? MOST_BYTES} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && progress?.(this.progress()) === false) return "the search was ended";
     return undefined;
   }
@@ -234,10 +303,8 @@ export class Exploration {
   private goOn(id: number): void {
     this.edges.begin(id);
     const { movers } = this.options;
-    let any = false;
     let mover = -1;
-    const { situation } = this.each(id, ({ move, part, total }, reached) => {
-      any = true;
+    this.each(id, ({ move, part, total }, reached) => {
       const share = this.odometer.share;
       if (reached !== undefined || this.options.players)
         this.edges.add(reached ?? AT_FAULT, part * share.part, total * share.total);
@@ -254,12 +321,39 @@ export class Exploration {
       return undefined;
     });
     movers?.note(id, mover);
-    if (situation.outcome) return;
-    if (!any) this.findStuck(id);
   }
 
-  private findStuck(at: number): void {
-    this.find("stuck", "Nothing can happen any more, and the match is not over.", { at });
+  private findStuck(at: number, situation: Situation): void {
+    const state = situation.configuration.leaves[0] ?? 0;
+    const key = `stuck ${state}`;
+    this.met.add(key);
+    if (this.findings.has(key)) return;
+    const { memory, steps } = this.engine;
+    memory.load(situation);
+    const closed = steps.turns
+      .now()
+      .slice()
+      .map(
+        (seat) => `${memory.naming.seats[seat] ?? ""} is on turn in ${this.nameOf(state)}, and ${this.closed(seat)}`,
+      );
+    const words = ["Nothing can happen any more, and the match is not over", ...closed].join(": ");
+    this.find("stuck", `${words}.`, { at, state, key });
+  }
+
+  /** In words that a seat has nothing open, with the reasons it is told. */
+  private closed(seat: number): string {
+    const closed = this.engine.options.of(seat, undefined).map(({ action, reason, parameters }) => {
+      const reasons = reason === undefined ? parameters.flatMap((p) => p.values ?? []).map((v) => v.reason) : [reason];
+      const told = [...new Set(reasons.filter((one) => one !== undefined))].slice(0, MOST_REASONS);
+      const why = told.map((words) => words.replace(/\.$/, "")).join("; ");
+      return why === "" ? `"${action}"` : `"${action}" (${why})`;
+    });
+    if (closed.length === 0) return "there is no action";
+    return `${closed.length === 1 ? "the only action is closed" : "nothing is open"}: ${closed.join(", ")}`;
+  }
+
+  private nameOf(state: number): string {
+    return this.machine.states[state]?.name ?? "";
   }
 
   /**
@@ -281,28 +375,13 @@ export class Exploration {
   }
 
   /** Everything that can happen in a situation; nothing when the match is over. */
-  private choicesOf(id: number): { readonly situation: Situation; readonly choices: readonly Choice[] } {
-    const { engine, moves, zones, codec } = this;
-    const { memory } = engine;
-    this.table.read(id, this.words);
-    const unpacked = codec.unpack(this.words);
-    const zone = zones.of(unpacked.zone);
-    let timers = this.noTimers;
-    if (zone.timers.length > 0) {
-      const running = this.noTimers.slice();
-      for (const timer of zone.timers) running[timer] = RUNNING;
-      timers = running;
-    }
-    const situation: Situation = { ...unpacked.situation, timers };
+  choicesOf(id: number): { readonly situation: Situation; readonly choices: readonly Choice[] } {
+    const { moves, zones } = this;
+    const { situation, zone, awake } = this.load(id);
     if (situation.outcome) return { situation, choices: [] };
-    memory.load(situation);
-    memory.happenings = null;
     const listed = moves.list();
     const asked = moves.faults.length > 0 ? moves.faults.slice() : moves.faults;
-    const awake =
-      zone.timers.length === 0
-        ? zone.timers
-        : situation.configuration.timers.filter((timer) => zone.timers.includes(timer));
+    this.sight(id, undefined);
     this.look(id, listed, awake.length > 0);
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
@@ -315,15 +394,54 @@ export class Exploration {
     // Where everybody plays, time passes only when nobody can act.
     if (this.options.players && choices.length > 0) return { situation, choices };
     for (const timer of awake) {
-      const after = zones.fired(zone, timer, awake);
-      if (!after) continue;
-      const due = timers.slice();
-      due[timer] = 0;
-      const move = { kind: "timer", timer } as const;
-      choices.push({ move, situation: { ...situation, timers: due }, zone: after, part: 1, total: 1 });
+      const fired = this.firing(situation, zone, timer, awake);
+      if (!fired) continue;
+      choices.push(fired);
       if (this.options.players) break;
     }
+    if (choices.length === 0) this.findStuck(id, situation);
     return { situation, choices };
+  }
+
+  /** A move in a situation, if it can be made there; not for searches in which everybody plays. */
+  private choiceOf(id: number, move: Happening): Choice | undefined {
+    const { situation, zone, awake } = this.load(id);
+    if (situation.outcome) return undefined;
+    if (move.kind === "timer") return this.firing(situation, zone, move.timer, awake);
+    const passed = this.zones.elapsed(zone, awake);
+    return passed && this.moves.has(move) ? { move, situation, zone: passed, part: 1, total: 1 } : undefined;
+  }
+
+  /** Puts a situation into the working memory, and says what of its timers goes on. */
+  private load(id: number): { readonly situation: Situation; readonly zone: Zone; readonly awake: readonly number[] } {
+    const { memory } = this.engine;
+    this.table.read(id, this.words);
+    const unpacked = this.codec.unpack(this.words);
+    const zone = this.zones.of(unpacked.zone);
+    let timers = this.noTimers;
+    if (zone.timers.length > 0) {
+      const running = this.noTimers.slice();
+      for (const timer of zone.timers) running[timer] = RUNNING;
+      timers = running;
+    }
+    const situation: Situation = { ...unpacked.situation, timers };
+    memory.load(situation);
+    memory.happenings = null;
+    const awake =
+      zone.timers.length === 0
+        ? zone.timers
+        : situation.configuration.timers.filter((timer) => zone.timers.includes(timer));
+    return { situation, zone, awake };
+  }
+
+  /** A timer that runs before all others; undefined when another is always due before it. */
+  private firing(situation: Situation, zone: Zone, timer: number, awake: readonly number[]): Choice | undefined {
+    const after = this.zones.fired(zone, timer, awake);
+    if (!after) return undefined;
+    const due = situation.timers.slice();
+    due[timer] = 0;
+    const move = { kind: "timer", timer } as const;
+    return { move, situation: { ...situation, timers: due }, zone: after, part: 1, total: 1 };
   }
 
   /** What those who play do at once. */
@@ -345,13 +463,18 @@ export class Exploration {
     each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): T | undefined {
     const { odometer } = this;
+    const { ways = MOST_WAYS } = this.options.most ?? {};
     odometer.reset();
-    do {
+    for (let tried = 0; tried === 0 || odometer.next(); tried++) {
+      if (tried >= ways) {
+        this.stop(`of all ways in which the dice can fall in a step ${ways} were tried`);
+        break;
+      }
       const reached = this.once(id, choice);
       if (reached === UNLISTED) return undefined;
       const found = each(choice, reached);
       if (found !== undefined) return found;
-    } while (odometer.next());
+    }
     return undefined;
   }
 
@@ -367,6 +490,7 @@ export class Exploration {
     this.steps++;
     try {
       this.moves.take(move);
+      this.sight(id, move);
       const reached = this.found(this.zones.after(zone, this.timersAfter(memory.timers)), id);
       return reached < 0 ? -reached - 1 : reached;
     } catch (error) {
@@ -375,51 +499,68 @@ export class Exploration {
         return UNLISTED;
       }
       if (!(error instanceof Fault)) throw error;
+      this.sight(id, move);
       this.faulty(id, error, move, false);
       return undefined;
     }
   }
 
-  /**
-   * Goes on at random from situations that were found: deep ones are come to so. Of a few moves the one is taken that
-   * was taken least there.
-   */
+  /** Takes down what the lookout saw. @param move what was done; undefined when nothing was */
+  private sight(at: number, move: Happening | undefined): void {
+    const { lookout } = this.options;
+    for (const seen of lookout?.seen() ?? []) {
+      this.met.add(seen);
+      if (!this.sightings.has(seen)) {
+        const depth = this.depthOf(at) + (move ? 1 : 0);
+        this.sightings.set(seen, { at, move: move && this.moveOf(move), depth });
+      }
+    }
+  }
+
+  /** Goes on at random from situations that were found: deep ones are come to so. */
   private walk(steps: number): void {
     const { memory } = this.engine;
-    const dice = Dice.from("explore", ["walk"]);
-    const below = (count: number): number => randomBelow(dice, 0, Math.max(1, count));
-    const chance = new Chance(below);
-    const taken = new Map<Configuration, Map<string, number>>();
-    this.roller = chance;
-    memory.roller = chance;
-    let at = 0;
-    let length = 0;
-    for (; this.walked < steps && this.goalAt === undefined && this.room(); this.walked++) {
-      const { situation, choices } = this.choicesOf(at);
-      if (choices.length === 0 || length >= LONGEST_WALK) {
-        if (choices.length === 0 && !situation.outcome) this.findStuck(at);
-        // Half of the walks begin where the search has not been yet.
-        const from = below(2) === 0 ? this.at : 0;
-        at = from + below(this.table.count - from);
-        length = 0;
-        continue;
-      }
-      const counts = taken.get(situation.configuration) ?? new Map<string, number>();
-      taken.set(situation.configuration, counts);
-      let choice = choices[below(choices.length)] as Choice;
-      for (let i = 1; i < CANDIDATES; i++) {
-        const other = choices[below(choices.length)] as Choice;
-        if ((counts.get(kindOf(other.move)) ?? 0) < (counts.get(kindOf(choice.move)) ?? 0)) choice = other;
-      }
-      const kind = kindOf(choice.move);
-      counts.set(kind, (counts.get(kind) ?? 0) + 1);
-      if (choice.move.kind === "action") this.actionsTaken.add(choice.move.id);
-      chance.reset();
-      const reached = this.once(at, choice);
-      length++;
-      if (reached !== undefined && reached !== UNLISTED) at = reached;
-    }
+    this.roller = this.chance;
+    memory.roller = this.chance;
+    const walk = new Walk<Choice>(this, (count) => this.below(count), this.options.lookout?.aims() ?? []);
+    while (this.walked < steps && this.goalAt === undefined && this.room()) this.walked += walk.step();
     this.roller = this.odometer;
+    memory.roller = this.odometer;
+  }
+
+  get count(): number {
+    return this.table.count;
+  }
+
+  get visited(): number {
+    return this.at;
+  }
+
+  get beginsOtherwise(): boolean {
+    return this.begun.size > 1;
+  }
+
+  kindOf({ move }: Choice): string {
+    return kindOf(move);
+  }
+
+  walkBy(at: number, choice: Choice): { readonly reached: number; readonly isOver: boolean } | undefined {
+    const { chance, table } = this;
+    if (choice.move.kind === "action") this.actionsTaken.add(choice.move.id);
+    chance.reset();
+    const { count } = table;
+    const reached = this.once(at, choice);
+    if (reached === undefined || reached === UNLISTED) return undefined;
+    if (table.count > count) this.walkedTo.set(reached, this.moveOf(choice.move, chance));
+    return { reached, isOver: this.engine.memory.outcome !== null };
+  }
+
+  private moveOf(does: Happening, { rolled } = this.roller): Move {
+    return { does, input: this.moves.inputOf(does), dice: rolled.slice() };
+  }
+
+  private below(count: number): number {
+    return randomBelow(this.dice, 0, Math.max(1, count));
   }
 
   /** Takes in the situation that the working memory holds. @returns its number; -1 minus it when it is known */
@@ -439,6 +580,10 @@ export class Exploration {
       else this.endings.set(outcome.ending, { situations: 1, first: id });
     }
     if (this.goalAt === undefined && this.holds && this.reaches()) this.goalAt = id;
+    if (this.options.lookout) {
+      this.options.lookout.rest(this.engine);
+      this.sight(id, undefined);
+    }
     return id;
   }
 
@@ -475,7 +620,7 @@ export class Exploration {
       if (moves.length > 0)
         this.find("idle", `${name} is on turn in ${leaf?.name ?? ""}, and has nothing open.`, {
           at: id,
-          ...(leaf && { position: leaf.from }),
+          ...(leaf && { position: leaf.from, state: leaf.id }),
         });
     }
   }
@@ -487,7 +632,8 @@ export class Exploration {
     this.find(isLaw ? "law" : "fault", words, {
       at: id,
       position: fault.at.from,
-      move: { input: this.moves.inputOf(move), dice: asking ? [] : this.roller.rolled.slice() },
+      fault,
+      move: { ...this.moveOf(move), ...(asking && { dice: [] }) },
       key: `${fault.code} ${fault.at.from}${isLaw ? fault.message : ""}`,
     });
   }
@@ -495,18 +641,25 @@ export class Exploration {
   private find(
     kind: ExploreFindingKind,
     words: string,
-    { key, ...where }: { at: number; position?: number; move?: Move; key?: string },
+    { key, ...where }: Pick<ExploreFinding, "at" | "position" | "move" | "state" | "fault"> & { key?: string },
   ): void {
     const known = key ?? `${kind} ${words}`;
     if (this.options.law !== undefined && kind !== "law") return;
+    this.met.add(known);
     if (this.findings.has(known) || this.findings.size >= MOST_FINDINGS) return;
-    this.findings.set(known, { kind, words, ...where, depth: this.depthOf(where.at) + (where.move ? 1 : 0) });
+    this.findings.set(known, {
+      key: known,
+      kind,
+      words,
+      ...where,
+      depth: this.depthOf(where.at) + (where.move ? 1 : 0),
+    });
   }
 
   /** Situations from which no ending can be reached any more, when all were visited. */
   private findHopeless(): void {
     const { table, edges } = this;
-    if (!edges.complete || this.machine.endings.length === 0) return;
+    if (!edges.complete || this.incomplete.size > 0 || this.machine.endings.length === 0) return;
     const ended = new Uint8Array(table.count);
     for (let id = 0; id < table.count; id++) {
       this.table.read(id, this.words);
@@ -537,7 +690,6 @@ export class Exploration {
 
   private report(visited: boolean): Explored {
     const { machine, table } = this;
-    for (const left of this.moves.notAll.values()) this.leaveOut(left, `tried were ${left.words}`);
     const met = (name: string): boolean => this.endings.has(name);
     const incomplete = [...this.incomplete.values()];
     return {
@@ -551,6 +703,7 @@ export class Exploration {
       unseen: this.unseen.names,
       findings: [...this.findings.values()].sort((a, b) => a.depth - b.depth || a.at - b.at),
       endings: [...this.endings].map(([ending, counts]) => ({ ending, ...counts })),
+      taken: [...this.actionsTaken].sort((a, b) => a - b),
       never: {
         states: machine.states
           .filter(({ id, kind }) => id > 0 && kind !== "machine" && !this.passes(id))
@@ -627,17 +780,71 @@ export class Exploration {
   // ---- ways ------------------------------------------------------------------------------------
 
   /** The shortest way to a situation: the rolls of step 0, and every move with its rolls. */
-  wayTo(id: number): { readonly dice: readonly (number | boolean)[]; readonly moves: readonly Move[] } {
+  wayTo(id: number): Way {
     const ids: number[] = [];
     for (let at = id; at !== NOBODY; at = this.table.parent(at)) ids.push(at);
     ids.reverse();
     const moves = this.asking(() => ids.slice(1).map((child, at) => this.moveTo(ids[at] as number, child)));
-    return { dice: this.begun.get(ids[0] as number) ?? [], moves };
+    const begin = ids[0] as number;
+    return { begin, dice: this.begun.get(begin) ?? [], moves };
+  }
+
+  /**
+   * Leaves moves out of a match that comes to something, as long as it still does: a sign by its number, a finding by
+   * its key.
+   *
+   * @param last it comes to it by its last move, which stays
+   */
+  shortened({ begin, dice, moves }: Way, what: number | string, last: boolean): Way {
+    let left = MOST_SHORTENING;
+    const end = last ? moves.slice(-1) : [];
+    const works = (some: readonly Move[]): boolean | undefined => {
+      left -= some.length + end.length + 1;
+      return left < 0 ? undefined : this.comesTo(begin, [...some, ...end], what);
+    };
+    const own = last ? moves.slice(0, -1) : moves;
+    const kept = own.length > 0 && works([]) ? [] : withoutRuns(smallest(own, works), works);
+    return { begin, dice, moves: [...kept, ...end] };
+  }
+
+  /** Whether moves come to something at last, when they are taken one after the other from a beginning. */
+  private comesTo(begin: number, moves: readonly Move[], what: number | string): boolean {
+    const { memory } = this.engine;
+    let at = begin;
+    try {
+      this.met.clear();
+      for (const { does, dice } of moves) {
+        const choice = this.choiceOf(at, does);
+        if (!choice) return false;
+        const told = new Told(dice);
+        this.roller = told;
+        memory.roller = told;
+        this.met.clear();
+        const reached = this.once(at, choice);
+        if (!told.isDone || reached === UNLISTED) return false;
+        if (reached === undefined) return this.met.has(what);
+        at = reached;
+      }
+      if (!this.met.has(what)) {
+        this.choicesOf(at);
+        this.options.lookout?.rest(this.engine);
+        this.sight(at, undefined);
+      }
+      return this.met.has(what);
+    } catch (error) {
+      if (error instanceof RollsOtherwise || error instanceof TooManyValues) return false;
+      throw error;
+    } finally {
+      this.roller = this.odometer;
+      memory.roller = null;
+    }
   }
 
   private moveTo(from: number, to: number): Move {
+    const walked = this.walkedTo.get(to);
+    if (walked) return walked;
     const { found } = this.each(from, ({ move }, reached): Move | undefined =>
-      reached === to ? { input: this.moves.inputOf(move), dice: this.odometer.rolled.slice() } : undefined,
+      reached === to ? this.moveOf(move, this.odometer) : undefined,
     );
     if (!found) throw new Error(`There is no way from situation ${from} to ${to}.`);
     return found;
@@ -653,6 +860,18 @@ export class Exploration {
       memory.roller = null;
     }
   }
+}
+
+/** Leaves out what only goes together, such as a round in which everybody moves. */
+function withoutRuns(moves: readonly Move[], works: (some: readonly Move[]) => boolean | undefined): readonly Move[] {
+  let kept = moves;
+  for (let size = LONGEST_RUN; size > 1; size--)
+    for (let at = 0; at + size <= kept.length; ) {
+      const fewer = kept.filter((_, i) => i < at || i >= at + size);
+      if (works(fewer) === true) kept = fewer;
+      else at++;
+    }
+  return kept;
 }
 
 /** Something that happens: in which situation it is taken, what timers have left then, and how likely it is. */

@@ -108,17 +108,15 @@ export class Odometer implements Roller {
   }
 }
 
-/** Rolls at random; what an odometer cannot list it does not roll either, so that each step can be found again. */
+/** Rolls at random. */
 export class Chance implements Roller {
   private readonly values: (number | boolean)[] = [];
-  private ways = 1;
 
   /** @param below gives a whole number from 0 up to, not including, another */
   constructor(private readonly below: (count: number) => number) {}
 
   reset(): void {
     if (this.values.length > 0) this.values.length = 0;
-    this.ways = 1;
   }
 
   /** What was rolled, as a logbook has it. */
@@ -126,31 +124,69 @@ export class Chance implements Roller {
     return this.values;
   }
 
-  whole(low: number, high: number, at: Span): number {
-    if (high - low >= MOST_FACES) throw new Unlistable(at, `a roll of ${low}..${high} has too many faces`);
-    return this.kept(low + this.below(high - low + 1), high - low + 1, at);
+  whole(low: number, high: number): number {
+    return this.kept(low + this.below(high - low + 1));
   }
 
-  real(_low: number, _high: number, at: Span): number {
-    throw new Unlistable(at, "a roll that is no whole number has no end of outcomes");
+  real(low: number, high: number): number {
+    return this.kept(low + (this.below(CHANCES) / CHANCES) * (high - low));
   }
 
-  chance(part: number, whole: number, at: Span): boolean {
-    const yes = part >= whole || (part > 0 && this.below(CHANCES) < (part / whole) * CHANCES);
-    return this.kept(yes, 2, at);
+  chance(part: number, whole: number): boolean {
+    return this.kept(part >= whole || (part > 0 && this.below(CHANCES) < (part / whole) * CHANCES));
   }
 
-  weighted(weights: readonly number[], at: Span): number {
+  /** Whatever can be picked at all is as likely: what is rare is what is looked for. */
+  weighted(weights: readonly number[]): number {
     const possible = weights.flatMap((weight, i) => (weight > 0 ? [i] : []));
-    return this.kept(possible[this.below(possible.length)] as number, possible.length, at);
+    return this.kept(possible[this.below(possible.length)] as number);
   }
 
-  private kept<T extends number | boolean>(value: T, ways: number, at: Span): T {
-    this.ways *= ways;
-    if (this.ways > MOST_WAYS) throw new Unlistable(at, `more than ${MOST_WAYS} ways of rolling in one step`);
+  private kept<T extends number | boolean>(value: T): T {
     this.values.push(value);
     return value;
   }
+}
+
+/** The rolls of a list are not the ones that are asked for. */
+export class RollsOtherwise extends Error {}
+
+/** Rolls what a list says. @throws RollsOtherwise where that cannot be rolled */
+export class Told implements Roller {
+  private at = 0;
+
+  constructor(readonly rolled: readonly (number | boolean)[]) {}
+
+  /** All of the list was rolled. */
+  get isDone(): boolean {
+    return this.at === this.rolled.length;
+  }
+
+  whole(low: number, high: number): number {
+    return this.next((value): value is number => isWithin(value, low, high) && Number.isInteger(value));
+  }
+
+  real(low: number, high: number): number {
+    return this.next((value): value is number => isWithin(value, low, high));
+  }
+
+  chance(part: number, whole: number): boolean {
+    return this.next((value): value is boolean => (value === true ? part > 0 : value === false && part < whole));
+  }
+
+  weighted(weights: readonly number[]): number {
+    return this.next((value): value is number => typeof value === "number" && (weights[value] ?? 0) > 0);
+  }
+
+  private next<T extends number | boolean>(can: (value: unknown) => value is T): T {
+    const value = this.rolled[this.at++];
+    if (!can(value)) throw new RollsOtherwise();
+    return value;
+  }
+}
+
+function isWithin(value: unknown, low: number, high: number): boolean {
+  return typeof value === "number" && value >= low && value <= high;
 }
 
 /** How finely chances are rolled. */

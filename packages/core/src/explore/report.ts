@@ -1,6 +1,8 @@
 /** What a search has found, as it is told. */
 
+import type { Move as Happening } from "../engine/matches/moves.js";
 import type { Input } from "../engine/situation/situation.js";
+import type { Fault } from "../engine/values/fault.js";
 
 export interface ExploreProgress {
   readonly situations: number;
@@ -18,10 +20,16 @@ export type ExploreFindingKind = "law" | "fault" | "stuck" | "idle" | "noEnding"
 
 /** Something that can happen and hardly is meant to. */
 export interface ExploreFinding {
+  /** What it is known by in its search. */
+  readonly key: string;
   readonly kind: ExploreFindingKind;
   readonly words: string;
   /** Where in the machine's text; undefined where it is no one place. */
   readonly position?: number;
+  /** The innermost state in which a match is stuck, or a seat has nothing open. */
+  readonly state?: number;
+  /** What stopped the step. */
+  readonly fault?: Fault;
   /** The situation in which it shows, and what is done there for it to show. */
   readonly at: number;
   readonly move?: Move;
@@ -31,8 +39,16 @@ export interface ExploreFinding {
 
 /** What is done in a step, with its rolls. */
 export interface Move {
+  readonly does: Happening;
   readonly input: Input;
   readonly dice: readonly (number | boolean)[];
+}
+
+/** A match: the situation it begins in, the rolls of step 0, and every move with its rolls. */
+export interface Way {
+  readonly begin: number;
+  readonly dice: readonly (number | boolean)[];
+  readonly moves: readonly Move[];
 }
 
 /** Why not all that can happen was tried. */
@@ -57,6 +73,8 @@ export interface Explored {
   readonly findings: readonly ExploreFinding[];
   /** By ending, how many situations it is come to in, and the first of them. */
   readonly endings: readonly { readonly ending: string; readonly situations: number; readonly first: number }[];
+  /** Actions that were taken, by their numbers. */
+  readonly taken: readonly number[];
   /** States, actions and endings that were never met, and seats that were never on turn. */
   readonly never: {
     readonly states: readonly string[];
@@ -69,4 +87,12 @@ export interface Explored {
 }
 
 /** A match cannot be begun so. */
-export class CannotExplore extends Error {}
+export class CannotExplore extends Error {
+  /** @param fault what stops it, when that is a mistake of the machine */
+  constructor(
+    words: string,
+    readonly fault?: Fault,
+  ) {
+    super(words);
+  }
+}

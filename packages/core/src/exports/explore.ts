@@ -1,7 +1,7 @@
 /** Every situation that a machine can reach: what can go wrong, what never happens, matches that show it. `@zany/core/explore`. */
 
 export { type Best, bestPlay } from "../explore/best.js";
-export { type Evidence, evidenceOf } from "../explore/evidence.js";
+export { evidenceOf } from "../explore/evidence.js";
 export { Exploration, type ExploreOptions } from "../explore/explore.js";
 export { type Odds, oddsOf, type OddsOptions, type Probability } from "../explore/odds.js";
 export {

@@ -15,6 +15,16 @@ export interface Fix {
   readonly edits: readonly (Span & { readonly text: string })[];
 }
 
+/** A match that shows what a message tells of. */
+export interface Evidence {
+  /** Its steps in words, the last of them the one that shows it. */
+  readonly steps: readonly string[];
+  /** The logbook; of a step at fault, up to the step before. */
+  readonly logbook: string;
+  /** A test of it, to be put behind the machine's text. */
+  readonly test: string;
+}
+
 /** One thing to say about a place in the text. */
 export interface Message extends Span {
   /** The stable name of this kind of message, such as `unknown-name`. */
@@ -28,6 +38,10 @@ export interface Message extends Span {
   readonly related?: Span & { readonly words: string };
   /** The fix, when it is certain. */
   readonly fix?: Fix;
+  /** There is a match that shows it: in so many steps. */
+  readonly shown?: number;
+  /** The match itself, where it was asked for. */
+  readonly evidence?: Evidence;
 }
 
 /** What a message may carry besides its words. */

@@ -99,11 +99,12 @@ const MAX_LOOKS = 12;
 /**
  * Reasons about a machine without errors.
  *
+ * @param believing laws hold wherever a match is at rest
  * @returns undefined when that is more work than the checker allows itself
  */
-export function findOut(machine: Machine): Findings | undefined {
+export function findOut(machine: Machine, believing: boolean): Findings | undefined {
   const accesses = new Accesses(machine);
-  const flow = new Flow(machine, accesses);
+  const flow = new Flow(machine, accesses, believing);
   try {
     flow.settle();
     return new Collector(machine, accesses, flow).collect();

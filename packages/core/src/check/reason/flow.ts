@@ -119,6 +119,8 @@ export class Flow {
   constructor(
     readonly machine: Machine,
     readonly accesses: Accesses,
+    /** Laws are taken to hold wherever a match is at rest. */
+    private readonly believing: boolean,
   ) {
     this.conditions = new Conditions(machine, (state) => this.active(state));
     this.values = this.conditions.values;
@@ -878,12 +880,12 @@ export class Flow {
   private rest(at: Passing, known: Knowledge): void {
     let store: Knowledge = known.settled();
     this.here = at;
-    // A law that does not hold is a fault, so at rest every law holds.
+    // A law that does not hold is a fault: whoever believes that none is, knows that at rest every law holds.
     for (const law of this.machine.laws) {
       if (law.form !== "holds") continue;
       const under: Knowledge | undefined = this.conditions.under(law.test, true, store);
       if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
-      store = under ?? store;
+      if (this.believing) store = under ?? store;
     }
     const turn = this.turnAt(at.leaf);
     // Where nobody has the turn, what is known is kept apart by whose it was or will be.

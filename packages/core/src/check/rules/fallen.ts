@@ -105,7 +105,8 @@ function seatIndex(stat: Expr): boolean {
   );
 }
 
-function withSeat(stat: Expr, seat: Expr): Expr {
+/** A stat of one seat, asked of another; the same where it is no seat's. */
+export function withSeat(stat: Expr, seat: Expr): Expr {
   if (stat.kind === "field") return { ...stat, of: withSeat(stat.of, seat) };
   return stat.kind === "index" ? { ...stat, key: seat } : stat;
 }

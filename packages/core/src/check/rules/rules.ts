@@ -42,25 +42,28 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkSecrets,
 ];
 
+/** Whether it is reasoned about what can happen, and whether laws are believed to hold there. */
+export type Reasoning = "none" | "believing" | "doubting";
+
 /**
  * Runs every family of rules. While names or types are wrong they stay silent: the cause comes before its
  * consequences.
  *
- * @param reason false leaves out all that only warns and takes long
+ * @param reason "none" leaves out all that only warns and takes long
  */
-export function runRules(machine: Machine, messages: Messages, reason: boolean): void {
+export function runRules(machine: Machine, messages: Messages, reason: Reasoning): void {
   if (messages.failed) return;
   checkSize(machine, messages);
   checkChoices(machine, messages);
   checkResults(machine, messages);
   checkDice(machine, messages);
-  if (messages.failed || !reason) return;
+  if (messages.failed || reason === "none") return;
   checkReach(machine, messages);
   checkGiven(machine, messages);
   checkFreeArguments(machine, messages);
   checkEliminated(machine, messages);
   checkFallenUnits(machine, messages);
-  const found = findOut(machine);
+  const found = findOut(machine, reason === "believing");
   messages.givenUp = !found;
   if (found) for (const rule of REASONED) rule(found, messages);
 }

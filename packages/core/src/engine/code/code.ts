@@ -6,6 +6,7 @@ import type { Get, Run } from "../values/closure.js";
 import { firstValue } from "./defaults.js";
 import { Expressions } from "./expressions.js";
 import { Generator } from "./generator.js";
+import type { Probes } from "./probes.js";
 import type { Recorder } from "./recorder.js";
 import { Statements } from "./statements.js";
 
@@ -32,8 +33,10 @@ export class Code implements Backend {
     canAct: (seat: number) => boolean,
     /** Is told what everything comes to; undefined for an engine that only plays. Only closures report to it. */
     readonly recorder?: Recorder,
+    /** What is listened to; undefined for an engine that only plays. */
+    probes?: Probes,
   ) {
-    const expressions = new Expressions(machine, memory, canAct, recorder);
+    const expressions = new Expressions(machine, memory, canAct, recorder, probes);
     const statements = new Statements(expressions);
     this.expressions = expressions;
     this.statements = statements;

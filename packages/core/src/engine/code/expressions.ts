@@ -11,6 +11,7 @@ import type { CompileExpression, ExpressionCode, ExpressionTable } from "./compi
 import { LISTS } from "./lists.js";
 import { NUMBERS } from "./numbers.js";
 import { READING } from "./reading.js";
+import { probed, type Probes } from "./probes.js";
 import type { Recorder } from "./recorder.js";
 import { ROLLS } from "./rolls.js";
 import { SEATS } from "./seats.js";
@@ -30,12 +31,16 @@ export class Expressions implements ExpressionCode {
     readonly canAct: (seat: number) => boolean,
     /** Is told what everything comes to; undefined for an engine that only plays. */
     readonly recorder?: Recorder,
+    /** What is listened to; undefined for an engine that only plays. */
+    readonly probes?: Probes,
   ) {
     for (const constant of machine.constants) this.constants.push(share(this.compile(constant.value)()));
   }
 
   compile(e: Expr): Get {
     const get = (EXPRESSIONS[e.kind] as CompileExpression)(this, e as never);
+    const probe = this.probes?.get(e);
+    if (probe) return probed(get, probe);
     return this.recorder ? this.recorder.value(e, get) : get;
   }
 

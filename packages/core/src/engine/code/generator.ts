@@ -156,7 +156,16 @@ export class Generator implements Generating {
   }
 
   expression(e: Expr, scope: CodeScope): Code {
-    return expressionCode(this, e, scope) ?? this.closure(this.statements.expressions.compile(e), scope);
+    const { expressions } = this.statements;
+    const code = expressionCode(this, e, scope);
+    if (code === undefined) return this.closure(expressions.compile(e), scope);
+    const probe = expressions.probes?.get(e);
+    if (!probe) return code;
+    const told = this.keep((value: unknown) => {
+      probe(value);
+      return value;
+    });
+    return this.synced(`${told}(${code})`, scope);
   }
 
   storedCode(e: Expr, scope: CodeScope): Code {
@@ -170,9 +179,13 @@ export class Generator implements Generating {
   }
 
   closure(get: unknown, scope: CodeScope): Code {
-    const kept = this.keep(get);
+    return this.synced(`${this.keep(get)}()`, scope);
+  }
+
+  /** Code that runs after the variables of generated code were put where closures look for them. */
+  private synced(code: Code, scope: CodeScope): Code {
     const synced = scope.entries().map(([slot, name]) => `L[${slot}] = ${name}`);
-    return synced.length === 0 ? `${kept}()` : `(${synced.join(", ")}, ${kept}())`;
+    return synced.length === 0 ? code : `(${synced.join(", ")}, ${code})`;
   }
 
   functionCode(id: number): Code {

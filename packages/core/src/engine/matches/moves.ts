@@ -27,8 +27,8 @@ export interface NotAll extends Span {
 }
 
 export interface MovesOptions {
-  /** Seats may be left and taken at any time. */
-  readonly seats?: boolean;
+  /** Seats may be left and taken at any time: any number of them, or one of those that were there at first. */
+  readonly seats?: "any" | "one";
   /** The game's events happen, with all their arguments. */
   readonly events?: boolean;
 }
@@ -70,12 +70,36 @@ export class Moves {
         if (memory.seats[seat] === SEAT_IN) this.actions(visible, seat, moves);
     if (this.options.events) this.events(moves);
     if (this.options.seats)
-      for (let seat = 0; seat < memory.seats.length; seat++) {
-        const status = memory.seats[seat];
-        if (status === SEAT_OPEN) moves.push({ kind: "join", seat });
-        if (status === SEAT_IN && this.engine.canBeLeft) moves.push({ kind: "leave", seat });
-      }
+      for (let seat = 0; seat < memory.seats.length; seat++)
+        for (const kind of ["join", "leave"] as const) if (this.mayChange(kind, seat)) moves.push({ kind, seat });
     return moves;
+  }
+
+  private mayChange(kind: "join" | "leave", seat: number): boolean {
+    const { engine, options } = this;
+    const { seats } = engine.memory;
+    if (kind === "join") return seats[seat] === SEAT_OPEN;
+    return seats[seat] === SEAT_IN && engine.canBeLeft && (options.seats === "any" || !seats.includes(SEAT_OUT));
+  }
+
+  /** Whether a move would be listed for the situation that the working memory holds; of timers that is not asked. */
+  has(move: Move): boolean {
+    const { memory, admission } = this.engine;
+    if (memory.outcome) return false;
+    switch (move.kind) {
+      case "action": {
+        const input = this.inputOf(move);
+        return (
+          input.kind === "action" && "run" in admission.admit(0, input.seat, input.action, input.args ?? {}, undefined)
+        );
+      }
+      case "event":
+        return memory.configuration.listeners[move.signal] !== undefined;
+      case "timer":
+        return true;
+      default:
+        return this.mayChange(move.kind, move.seat);
+    }
   }
 
   /**
@@ -87,6 +111,9 @@ export class Moves {
       case "action": {
         const ready = steps.actions.of(move.id);
         memory.me = move.seat;
+        // The published order keeps what an action enables from choosing it until it runs.
+        if (machine.standardOrder)
+          this.isChosen(memory.configuration.actions.get(ready.action.name) ?? [], move.seat, move);
         for (let i = 0; i < ready.parameters.length; i++)
           memory.locals[(ready.parameters[i] as ReadyParameter).slot] = move.args[i];
         ready.run();

@@ -6,6 +6,7 @@ import { Secrecy } from "../../check/secrecy.js";
 import { rulesText } from "../../language/rules.js";
 import { Code } from "../code/code.js";
 import { mayGenerate } from "../code/generator.js";
+import type { Probes } from "../code/probes.js";
 import { Recorder } from "../code/recorder.js";
 import { Memory } from "../situation/memory.js";
 import { OFTEN } from "../steps/step-generator.js";
@@ -69,8 +70,11 @@ export class Runnable {
   /**
    * An engine of its own for searches, whose rolls are decided one by one: whole steps as generated code, which roll by
    * themselves, are never asked of it.
+   *
+   * @param probes what is listened to; an engine that listens is made anew each time
    */
-  static exploring(runnable: Runnable): Engine {
+  static exploring(runnable: Runnable, probes?: Probes): Engine {
+    if (probes) return new Engine(runnable.machine, mayGenerate(), OFTEN, undefined, probes);
     runnable.#exploring ??= new Engine(runnable.machine, mayGenerate(), OFTEN);
     return runnable.#exploring;
   }
@@ -98,11 +102,13 @@ export class Engine {
     after: number,
     /** The engine whose steps are recorded; the situations of both are the same. */
     recorded?: Engine,
+    /** What is listened to, in an engine for searches. */
+    probes?: Probes,
   ) {
     this.memory = new Memory(machine, recorded?.memory.configurations);
     this.recorder = recorded && new Recorder(this.memory);
     // The language's `canAct` asks the room above the code that contains it; it is there before anything runs.
-    this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat), this.recorder);
+    this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat), this.recorder, probes);
     this.steps = new Steps(machine, this.memory, this.code, after);
     const secrecy = () => this.secrecy;
     this.admission = new Admission(machine, this.memory, this.code, this.steps, secrecy);

@@ -1,0 +1,181 @@
+/**
+ * What a warning claims, as something that can be looked for in matches. Most warnings say that there is a match in which
+ * something happens: it is to be found. Some say that something happens in no match: one in which it does refutes them.
+ * The others speak of the text alone, and need no match.
+ */
+
+import { visitZeroTests, withSeat } from "../check/rules/fallen.js";
+import type { Expr, Machine, State } from "../check/machine.js";
+import { isInside } from "../check/tree.js";
+import { BOOL, INT, SEAT } from "../check/types.js";
+import { visitMachine } from "../check/visit.js";
+import type { FaultCode } from "../engine/values/fault.js";
+import type { Message } from "../language/message.js";
+import type { Span } from "../language/source.js";
+
+/** What shows a claim, or refutes it. */
+export type Sign =
+  /** A step is at fault, with one of these codes, at a place. */
+  | { readonly kind: "fault"; readonly codes: readonly FaultCode[]; readonly within?: Span; readonly law?: number }
+  /** Nothing can happen any more, or a seat on turn has nothing open, while a state is active; any when not given. */
+  | { readonly kind: "stuck"; readonly state?: number }
+  /** An expression comes to something. */
+  | { readonly kind: "value"; readonly of: Expr; readonly is: (value: unknown) => boolean }
+  /** An expression has come to everything of a list, at one time or another. */
+  | { readonly kind: "values"; readonly of: Expr; readonly all: readonly unknown[] }
+  /** Where the first condition holds, the second does too. */
+  | { readonly kind: "both"; readonly first: Expr; readonly second: Expr }
+  /** What is chosen or sorted by has the same value twice, where that matters. */
+  | { readonly kind: "ties"; readonly binder: Expr & { readonly kind: "binder" } }
+  /** At rest in a state, so many seats are on turn. */
+  | { readonly kind: "onTurn"; readonly state: number; readonly is: (count: number) => boolean }
+  /** At rest in a state, a condition holds of a seat on turn, which is `me` in it. */
+  | { readonly kind: "holder"; readonly state: number; readonly tests: readonly Expr[] }
+  /** At rest in a state. */
+  | { readonly kind: "state"; readonly state: number }
+  | { readonly kind: "ending"; readonly ending: string }
+  | { readonly kind: "action"; readonly action: number };
+
+/** `match`: the sign shows what is claimed; `noMatch`: it refutes it. */
+export interface Claim {
+  readonly is: "match" | "noMatch";
+  readonly signs: readonly Sign[];
+}
+
+type ClaimOf = (message: Message, names: Places) => Claim | undefined;
+
+const match = (...signs: readonly (Sign | undefined)[]): Claim | undefined => claim("match", signs);
+const noMatch = (...signs: readonly (Sign | undefined)[]): Claim | undefined => claim("noMatch", signs);
+
+function claim(is: Claim["is"], signs: readonly (Sign | undefined)[]): Claim | undefined {
+  const known = signs.filter((sign) => sign !== undefined);
+  return known.length === 0 ? undefined : { is, signs: known };
+}
+
+const faultIn =
+  (...codes: readonly FaultCode[]): ClaimOf =>
+  (message, places) =>
+    match({ kind: "fault", codes, within: places.actionOf(message) ?? message });
+
+const stuckIn: ClaimOf = (message, places) => {
+  const state = places.stateAt(message);
+  return match(state && { kind: "stuck", state: state.id });
+};
+
+/** Every kind of warning that speaks of matches. */
+const CLAIMS: Readonly<Record<string, ClaimOf>> = {
+  "may-divide-by-zero": faultIn("divisionByZero"),
+  "index-may-miss": faultIn("missingIndex", "missingKey", "notACell"),
+  "list-may-be-empty": faultIn("missingIndex", "emptyPick"),
+  "may-be-none": faultIn("noneUsed"),
+  "roll-empty": faultIn("emptyRange", "emptyPick"),
+  "endless-loop": () => match({ kind: "fault", codes: ["endlessLoop"] }),
+  "change-outside-phase": (message) => match({ kind: "fault", codes: ["lawBroken"], within: message }),
+  "law-broken": (message, { machine }) => {
+    const law = machine.laws.find(({ from }) => from === message.from);
+    return match({ kind: "fault", codes: ["lawBroken"], ...(law ? { law: law.id } : { within: message }) });
+  },
+  "no-open-action": stuckIn,
+  "nobody-on-turn": (message, places) => {
+    const state = places.stateAt(message);
+    return match(state && { kind: "onTurn", state: state.id, is: (count) => count === 0 });
+  },
+  "several-on-turn": (message, places) => {
+    const state = places.stateAt(message);
+    return match(state && { kind: "onTurn", state: state.id, is: (count) => count > 1 });
+  },
+  "out-on-turn": (message, places) => {
+    const state = places.stateAt(message.related ?? message);
+    return match({ kind: "stuck" }, state && { kind: "onTurn", state: state.id, is: (count) => count === 0 });
+  },
+  "fallen-on-turn": (message, places) => {
+    const state = places.stateAt(message);
+    const test = message.related && places.exprAt(message.related);
+    return match(state && test && fallenHolder(places.machine, state, test));
+  },
+  "endings-overlap": (message, places) => {
+    const first = message.related && places.exprAt(message.related);
+    const second = places.exprAt(message);
+    return match(first && second && { kind: "both", first, second });
+  },
+  "negative-amount": (message, places) => {
+    const of = places.exprAt(message);
+    return match(of && { kind: "value", of, is: (value) => typeof value === "number" && value < 0 });
+  },
+  "undecided-ties": (message, places) => {
+    const binder = places.exprAt(message);
+    return match(binder?.kind === "binder" ? { kind: "ties", binder } : undefined);
+  },
+  "unreachable-state": (message, { machine }) => {
+    const state = machine.states.find(({ nameSpan }) => nameSpan.from === message.from);
+    return noMatch(state && { kind: "state", state: state.id });
+  },
+  "unreachable-ending": (message, { machine }) => {
+    const ending = machine.endings.find(({ nameSpan }) => nameSpan.from === message.from);
+    return noMatch(ending && { kind: "ending", ending: ending.name });
+  },
+  "never-open": (message, { machine }) => {
+    const action = machine.actions.find(({ nameSpan }) => nameSpan.from === message.from);
+    return noMatch(action && { kind: "action", action: action.id });
+  },
+  "branch-never-taken": (message, places) => {
+    const of = places.exprAt(message);
+    return noMatch(of && { kind: "value", of, is: (value) => value === true });
+  },
+  "condition-always": (message, places) => {
+    const of = places.exprAt(message);
+    return noMatch(of && { kind: "values", of, all: [true, false] });
+  },
+};
+
+/** What a message claims of matches; undefined for one that needs none. */
+export function claimOf(message: Message, places: Places): Claim | undefined {
+  return CLAIMS[message.name]?.(message, places);
+}
+
+/** What stands where in a machine. */
+export class Places {
+  private readonly exprs = new Map<string, Expr>();
+
+  constructor(readonly machine: Machine) {
+    visitMachine(machine, {
+      expr: (e) => {
+        // The outermost of those that stand at the same place comes first.
+        const key = `${e.from} ${e.to}`;
+        if (!this.exprs.has(key)) this.exprs.set(key, e);
+      },
+    });
+  }
+
+  exprAt({ from, to }: Span): Expr | undefined {
+    return this.exprs.get(`${from} ${to}`);
+  }
+
+  /** The innermost state around a place. */
+  stateAt({ from, to }: Span): State | undefined {
+    return this.machine.states.findLast((s) => s.id > 0 && s.from <= from && to <= s.to);
+  }
+
+  /** The action whose parameter a place is: what is at fault by it stands behind it. */
+  actionOf({ from }: Span): Span | undefined {
+    return this.machine.actions.find(({ parameters }) => parameters.some((p) => p.from === from));
+  }
+}
+
+/** The seat on turn has fallen by one of the stats that a condition compares with nothing. */
+function fallenHolder(machine: Machine, { id, from, to }: State, test: Expr): Sign | undefined {
+  const tests: Expr[] = [];
+  const at = { from, to };
+  const me: Expr = { kind: "me", type: SEAT, ...at };
+  const nothing: Expr = { kind: "constant", value: 0, type: INT, ...at };
+  visitZeroTests(machine, test, (stat) => {
+    const own = withSeat(stat, me);
+    if (own !== stat) tests.push({ kind: "binary", op: "<=", left: own, right: nothing, type: BOOL, ...at });
+  });
+  return tests.length === 0 ? undefined : { kind: "holder", state: id, tests };
+}
+
+/** Whether a state is the one meant, or inside it. */
+export function isIn(machine: Machine, leaf: number, state: number | undefined): boolean {
+  return state === undefined || isInside(machine, leaf, state);
+}

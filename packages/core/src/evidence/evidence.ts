@@ -1,0 +1,272 @@
+/**
+ * Warnings with their evidence: what the reasoning suspects is looked for in matches, all of it in one search of so much
+ * work and never by a clock, so that the same text is told the same everywhere.
+ */
+
+import { acceptOf } from "../check/accept.js";
+import type { Machine } from "../check/machine.js";
+import { type Compilation, compile } from "../compile.js";
+import { Runnable } from "../engine/matches/runnable.js";
+import { BOOL } from "../check/types.js";
+import type { Fault, FaultCode } from "../engine/values/fault.js";
+import type { ExploreFinding } from "../explore/report.js";
+import type { Evidence, Message } from "../language/message.js";
+import { claimOf, isIn, Places, type Sign } from "./claims.js";
+import { type Found, search, type Searched } from "./search.js";
+
+export interface EvidenceOptions {
+  /** How many steps are taken to look for matches. */
+  readonly work?: number;
+  /** The matches themselves are wanted, and not only that there is one. */
+  readonly matches?: boolean;
+}
+
+export interface Evidenced {
+  /** All messages of the machine, in the order of the text. */
+  readonly messages: readonly Message[];
+  /** How much was looked at; undefined when no match could be begun, or an error is in the way. */
+  readonly searched?: Pick<Searched, "situations" | "steps" | "complete" | "incomplete">;
+}
+
+/** The work that a whole check does, in steps. */
+const WORK = 150_000;
+
+/** Kinds whose hints become warnings once a match shows them: it ends in a fault, or is stuck. */
+const WORSE: ReadonlySet<string> = new Set([
+  ...(["index-may-miss", "list-may-be-empty", "may-be-none", "may-divide-by-zero", "roll-empty"] as const),
+  ...(["no-open-action", "law-broken", "change-outside-phase"] as const),
+]);
+
+/** Kinds that say by themselves that a match can come to a standstill, or to no ending. */
+const STANDSTILLS: ReadonlySet<string> = new Set([
+  ...(["no-open-action", "no-way-out", "endless-wait", "nobody-on-turn", "out-on-turn", "no-time-limit"] as const),
+  ...(["queue-never-emptied", "unreachable-ending", "unreachable-state", "never-open", "unraised-signal"] as const),
+  ...(["condition-always", "branch-never-taken", "unset-data", "unpaid-cost", "turn-never-passed"] as const),
+  ...(["fallen-on-turn", "fallen-acts", "seat-without-result", "endless-loop"] as const),
+]);
+
+/**
+ * Looks for a match behind each warning.
+ *
+ * A warning that a match shows stays, with the match. One of which everything was visited without a match is dropped.
+ * One in between becomes a hint. What a search comes to that nothing warned of is a warning of its own: faults, laws that
+ * break, standstills. Laws are believed only when all was visited and they held.
+ *
+ * @param compilation what was compiled, its reasoning done
+ */
+export function withEvidence(compilation: Compilation, options: EvidenceOptions = {}): Evidenced {
+  if (!compilation.ok) return { messages: compilation.messages };
+  const doubting = doubted(compilation);
+  const { machine } = doubting;
+  const places = new Places(machine);
+  const signs: Sign[] = [];
+  const claimed = doubting.messages.map((message) => {
+    const claim = claimOf(message, places);
+    return { message, claim, numbers: (claim?.signs ?? []).map((sign) => signs.push(sign) - 1) };
+  });
+  const { work = WORK, matches = false } = options;
+  const searched = search(new Runnable(machine), signs, work);
+  if (!searched) return { messages: compilation.messages };
+  const beyond = searchBeyond(machine, searched, signs, work);
+  const complete = searched.complete && (beyond?.complete ?? true);
+  const lawBroken = searched.findings.some(({ finding }) => finding.kind === "law");
+  const believed = new Set(compilation.messages.map(keyOf));
+  const messages: Message[] = [];
+  for (const { message, claim, numbers } of claimed) {
+    const found = foundIn(searched, numbers);
+    const after = found ? undefined : beyond && foundIn(beyond, numbers);
+    const isNew = !believed.has(keyOf(message));
+    // All was visited and every law held: what is only so without them does not happen.
+    if (isNew && complete && !lawBroken) continue;
+    if (!claim) messages.push(isNew && !lawBroken ? asHint(message, searched) : message);
+    else if (claim.is === "noMatch") {
+      if (!found) messages.push(message);
+    } else if (found ?? after) {
+      const worse: Message = WORSE.has(message.name) ? { ...message, severity: "warning" } : message;
+      if (found) messages.push(withMatch(asFound(worse, found), found, matches));
+      else if (after) messages.push(withMatch(behindLaw(worse), after, matches));
+    } else if (!complete) messages.push(asHint(message, searched));
+  }
+  const more = fresh(machine, searched, messages).map(({ message, found }) => withMatch(message, found, matches));
+  const { situations, steps, incomplete } = searched;
+  return { messages: accepted(compilation, messages, more), searched: { situations, steps, complete, incomplete } };
+}
+
+function foundIn({ signs }: Searched, numbers: readonly number[]): Found | undefined {
+  return numbers.map((number) => signs.get(number)).find((one) => one !== undefined);
+}
+
+/**
+ * A law that breaks stops the match, and what would come behind that is not seen: it is looked for with the broken laws
+ * out of the way. Undefined when all hold.
+ */
+function searchBeyond(
+  machine: Machine,
+  { findings }: Searched,
+  signs: readonly Sign[],
+  work: number,
+): Searched | undefined {
+  const broken = new Set(
+    findings.flatMap(({ finding: { fault } }) => (fault?.code === "lawBroken" ? [lawOf(machine, fault)] : [])),
+  );
+  const isBroken = (law: Machine["laws"][number]): boolean => law.form === "holds" && broken.has(law);
+  if (!machine.laws.some(isBroken)) return undefined;
+  const laws = machine.laws.map((law) =>
+    law.form === "holds" && isBroken(law)
+      ? { ...law, test: { kind: "constant", value: true, type: BOOL, from: law.from, to: law.to } as const }
+      : law,
+  );
+  return search(new Runnable({ ...machine, laws }), signs, work);
+}
+
+/** Of a standstill it is said what is so in the match that was found. */
+function asFound(message: Message, { finding }: Found): Message {
+  return message.name === "no-open-action" && finding ? { ...message, words: finding.words } : message;
+}
+
+function behindLaw(message: Message): Message {
+  return { ...message, words: `${message.words} (A law breaks before; so it goes on as if that did not stand.)` };
+}
+
+function lawOf(machine: Machine, { message }: Fault): Machine["laws"][number] | undefined {
+  return machine.laws.find(({ words }) => message.includes(`"${words}"`));
+}
+
+/** The same machine checked without believing in its laws. */
+function doubted(compilation: Compilation): Compilation {
+  const { machine, sources, parts } = compilation;
+  if (!machine.laws.some(({ form }) => form === "holds")) return compilation;
+  const [file] = sources.files;
+  const again = compile(
+    file?.text ?? "",
+    file?.name,
+    (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined),
+    { doubtLaws: true },
+  );
+  return again.givenUp ? compilation : again;
+}
+
+function keyOf({ name, from, to }: Message): string {
+  return `${name} ${from} ${to}`;
+}
+
+function withMatch(message: Message, found: Found, wanted: boolean): Message {
+  const evidence: Evidence | undefined = wanted ? found.evidence(`found: ${message.words}`.slice(0, 120)) : undefined;
+  return { ...message, shown: evidence?.steps.length ?? found.depth, ...(evidence && { evidence }) };
+}
+
+function asHint(message: Message, { steps }: Searched): Message {
+  return {
+    ...message,
+    severity: "hint",
+    words: `${message.words} No match that shows it was found in ${steps} steps.`,
+  };
+}
+
+// ---- what nothing warned of --------------------------------------------------------------------
+
+/** What the findings come to that no message speaks of, each told once. */
+function fresh(
+  machine: Machine,
+  { findings }: Searched,
+  messages: readonly Message[],
+): { readonly message: Message; readonly found: Found }[] {
+  const warned = messages.filter(({ severity }) => severity !== "hint");
+  const told: { message: Message; found: Found }[] = [];
+  const isTold = (is: (message: Message) => boolean): boolean =>
+    warned.some(is) || told.some(({ message }) => is(message));
+  for (const found of findings) {
+    const { finding } = found;
+    const message = finding.fault ? faultMessage(machine, finding) : standstill(machine, finding);
+    if (!message) continue;
+    const known = finding.fault
+      ? isTold((m) => m.name === message.name && (m.name === "endless-loop" || meet(machine, m, message)))
+      : isTold((m) => STANDSTILLS.has(m.name));
+    if (!known) told.push({ message, found });
+  }
+  return told;
+}
+
+/** Whether two messages speak of the same: what overlaps, or begins in the same line. */
+function meet({ sources }: Machine, a: Message, b: Message): boolean {
+  if (a.from < b.to && b.from < a.to) return true;
+  const [here, there] = [sources.place(a.from), sources.place(b.from)];
+  return here.file === there.file && here.line === there.line;
+}
+
+/** What each fault is told as; those that are not here stand for themselves. */
+const FAULTS: { readonly [C in FaultCode]?: string } = {
+  divisionByZero: "may-divide-by-zero",
+  missingKey: "index-may-miss",
+  notACell: "index-may-miss",
+  noneUsed: "may-be-none",
+  emptyPick: "list-may-be-empty",
+  emptyRange: "roll-empty",
+  endlessLoop: "endless-loop",
+  noResult: "seat-without-result",
+};
+
+function faultMessage(machine: Machine, { fault }: ExploreFinding): Message | undefined {
+  if (!fault) return undefined;
+  const { from, to } = fault.at;
+  return {
+    name: nameOf(machine, fault),
+    severity: "warning",
+    from,
+    to,
+    words: `A match comes to a fault here: ${fault.message}`,
+    help: "Look at the match that shows it, and see to it that none comes here so.",
+  };
+}
+
+function nameOf(machine: Machine, fault: Fault): string {
+  const { code, at } = fault;
+  if (code === "missingIndex")
+    return machine.sources.text(at).trimEnd().endsWith("]") ? "index-may-miss" : "list-may-be-empty";
+  if (code === "lawBroken") {
+    return lawOf(machine, fault)?.form === "changes" ? "change-outside-phase" : "law-broken";
+  }
+  return FAULTS[code] ?? "step-at-fault";
+}
+
+function standstill(machine: Machine, { kind, state: leaf, words }: ExploreFinding): Message | undefined {
+  if (kind === "noEnding") return undefined;
+  const state = machine.states[leaf ?? 0];
+  if (!state || state.id === 0) return undefined;
+  const turn = machine.states.findLast(({ id, turn }) => turn && isIn(machine, state.id, id))?.turn;
+  const { from, to } = turn ?? state.nameSpan;
+  return turn
+    ? {
+        name: "no-open-action",
+        severity: "warning",
+        from,
+        to,
+        words,
+        help: "Give it an action that is always open, such as passing the turn; or lead on when nothing is left to do.",
+      }
+    : {
+        name: "no-way-out",
+        severity: "warning",
+        from,
+        to,
+        words: `A match can stay in "${state.name}" for ever: nothing can happen there any more.`,
+        help: "Lead on when nothing is left to do, or give it a time limit.",
+      };
+}
+
+/** Takes out what the text accepts; an accept that was needed after all is not told of. */
+function accepted(
+  { accepts, sources }: Compilation,
+  messages: readonly Message[],
+  more: readonly Message[],
+): Message[] {
+  const needed = new Set<number>();
+  const left = more.filter((message) => {
+    const accept = acceptOf(message, accepts, sources);
+    if (accept) needed.add(accept.from);
+    return !accept;
+  });
+  return [...messages.filter((m) => m.name !== "unneeded-accept" || !needed.has(m.from)), ...left].sort(
+    (a, b) => a.from - b.from || (a.name < b.name ? -1 : 1),
+  );
+}

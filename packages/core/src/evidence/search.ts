@@ -1,0 +1,144 @@
+/** One search for the signs of all claims: what a machine can come to, in so much work. */
+
+import type { Machine } from "../check/machine.js";
+import { visitMachine } from "../check/visit.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import { evidenceOf, type Setting } from "../explore/evidence.js";
+import { Exploration, type Sighting } from "../explore/explore.js";
+import { CannotExplore, type ExploreFinding } from "../explore/report.js";
+import type { Evidence } from "../language/message.js";
+import { isIn, type Sign } from "./claims.js";
+import { Signs } from "./signs.js";
+
+/** Something that a search came to, and the match that comes there. */
+export interface Found {
+  /** How many steps it takes. */
+  readonly depth: number;
+  /** What goes wrong there, where something does. */
+  readonly finding?: ExploreFinding;
+  /** Undefined when no times were found by which a match goes so. */
+  evidence(words: string): Evidence | undefined;
+}
+
+export interface Searched {
+  /** What was seen of the signs, by their numbers. */
+  readonly signs: ReadonlyMap<number, Found>;
+  /** Faults, standstills, broken laws. */
+  readonly findings: readonly (Found & { readonly finding: ExploreFinding })[];
+  readonly situations: number;
+  readonly steps: number;
+  /** Everything was visited, in every setting. */
+  readonly complete: boolean;
+  /** Why not everything was visited, by what is said of it and the place in the text. */
+  readonly incomplete: readonly { readonly words: string; readonly position?: number }[];
+}
+
+/** Something that shows before anything is done. */
+const AT_ONCE: Found = { depth: 0, evidence: () => ({ steps: [], logbook: "", test: "" }) };
+
+/** What share of the work is breadth first. */
+const BREADTH = 0.4;
+/** How many ways of rolling are tried in one step. */
+const MOST_WAYS = 216;
+const MOST_SITUATIONS = 400_000;
+const MOST_BYTES = 200_000_000;
+
+/**
+ * Looks for signs, in every setting a match can begin in.
+ *
+ * @param work how many steps are taken in all
+ * @returns undefined when no match can be begun
+ */
+export function search(runnable: Runnable, signs: readonly Sign[], work: number): Searched | undefined {
+  const seen = new Map<number, Found>();
+  const findings: Searched["findings"][number][] = [];
+  const incomplete: Searched["incomplete"][number][] = [];
+  let [situations, steps, complete] = [0, 0, true];
+  const settings = settingsOf(runnable);
+  for (const [i, setting] of settings.entries()) {
+    // What one leaves over is for those that come after it.
+    const share = Math.floor((work - steps) / (settings.length - i));
+    const exploration = new Exploration(runnable, {
+      ...setting,
+      walk: Math.floor(share * (1 - BREADTH)),
+      most: {
+        steps: Math.floor(share * BREADTH),
+        situations: MOST_SITUATIONS,
+        bytes: MOST_BYTES,
+        ways: MOST_WAYS,
+      },
+      lookout: new Signs(runnable.machine, signs),
+    });
+    const found = ({ at, move, depth }: Sighting, fails: boolean, what: number | string): Found => ({
+      depth,
+      evidence: (words) => evidenceOf(runnable, exploration, setting, { at, move, fails, what }, words),
+    });
+    try {
+      const explored = exploration.run();
+      situations += explored.situations;
+      steps += explored.steps;
+      complete &&= explored.complete;
+      incomplete.push(...explored.incomplete);
+      for (const finding of explored.findings)
+        findings.push({ finding, ...found({ move: undefined, ...finding }, finding.fault !== undefined, finding.key) });
+      for (const [sign, sighting] of exploration.sightings)
+        if (!seen.has(sign)) seen.set(sign, found(sighting, false, sign));
+      const taken = new Set(explored.taken);
+      for (const [number, sign] of signs.entries())
+        if (sign.kind === "action" && taken.has(sign.action)) seen.set(number, AT_ONCE);
+    } catch (error) {
+      if (!(error instanceof CannotExplore)) throw error;
+      const { fault, message } = error;
+      if (!fault && i === 0) return undefined;
+      if (fault) {
+        const kind = fault.code === "lawBroken" ? "law" : "fault";
+        findings.push({ finding: { key: "", kind, words: fault.message, fault, at: 0, depth: 0 }, ...AT_ONCE });
+      } else {
+        complete = false;
+        incomplete.push({ words: message });
+      }
+    }
+    for (const [number, sign] of signs.entries()) {
+      const shown = seen.has(number)
+        ? undefined
+        : findings.find(({ finding }) => shows(runnable.machine, finding, sign));
+      if (shown) seen.set(number, shown);
+    }
+  }
+  return { signs: seen, findings, situations, steps, complete, incomplete };
+}
+
+/** With the fewest seats and the most; where it matters, with one that is left, and with one that nobody has taken. */
+function settingsOf({ machine }: Runnable): (Setting & { readonly leaving?: "one" })[] {
+  const { names, least } = machine.seats;
+  const numbers = least === names.length ? [undefined] : [least, names.length];
+  const settings = numbers.map((seats) => (seats === undefined ? {} : { seats }));
+  const [usual] = settings;
+  const open = names[(usual?.seats ?? names.length) - 1];
+  return [
+    ...settings,
+    ...(hears(machine, "Left") ? [{ ...usual, leaving: "one" as const }] : []),
+    ...(open !== undefined && asksForSeated(machine) ? [{ ...usual, open: [open] }] : []),
+  ];
+}
+
+function hears({ signals, states }: Machine, name: "Left" | "Joined"): boolean {
+  const id = signals.find((signal) => signal.origin === "system" && signal.name === name)?.id;
+  return states.some(({ listeners }) => listeners.some(({ signal }) => signal === id));
+}
+
+/** Whether it matters to a machine that a seat is open. */
+function asksForSeated(machine: Machine): boolean {
+  let asks = hears(machine, "Joined");
+  visitMachine({ ...machine, tests: [], policies: [] }, { expr: ({ kind }) => void (asks ||= kind === "seated") });
+  return asks;
+}
+
+/** Whether something that was found is what a sign stands for. */
+export function shows(machine: Machine, { kind, fault, state }: ExploreFinding, sign: Sign): boolean {
+  if (sign.kind === "stuck") return (kind === "stuck" || kind === "idle") && isIn(machine, state ?? 0, sign.state);
+  if (sign.kind !== "fault" || !fault || !sign.codes.includes(fault.code)) return false;
+  const { within, law } = sign;
+  if (law !== undefined) return fault.message.includes(`"${machine.laws[law]?.words}"`);
+  return !within || (within.from < fault.at.to && fault.at.from < within.to);
+}

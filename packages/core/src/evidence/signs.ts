@@ -1,0 +1,199 @@
+/** Watches for the signs of claims while situations are visited: those that are no fault and no standstill. */
+
+import type { Expr, Machine } from "../check/machine.js";
+import type { Probe } from "../engine/code/probes.js";
+import type { Engine } from "../engine/matches/runnable.js";
+import { Fault } from "../engine/values/fault.js";
+import type { Lookout } from "../explore/explore.js";
+import type { Aim } from "../explore/walk.js";
+import { isIn, type Sign } from "./claims.js";
+import { distanceOf } from "./distance.js";
+
+/** How far it is where that cannot be worked out. */
+const FAR = 10;
+
+/** Looks at a situation at rest, which the working memory holds. */
+type Look = (engine: Engine) => boolean;
+
+export class Signs implements Lookout {
+  readonly probes = new Map<Expr, Probe>();
+  private readonly looks: { readonly sign: number; readonly look: Look }[] = [];
+  private readonly ready: ((engine: Engine) => void)[] = [];
+  /** Groups of values that are compared at the end of a step. */
+  private readonly ends: (() => void)[] = [];
+  private now: number[] = [];
+  private readonly found = new Set<number>();
+  private readonly towards: Aim[] = [];
+
+  /** @param signs what is looked for; each is known by its number among them */
+  constructor(
+    private readonly machine: Machine,
+    signs: readonly Sign[],
+  ) {
+    for (const [number, sign] of signs.entries()) this.watch(sign, number);
+  }
+
+  begin(engine: Engine): void {
+    for (const ready of this.ready) ready(engine);
+  }
+
+  rest(engine: Engine): void {
+    for (const { sign, look } of this.looks) if (look(engine)) this.now.push(sign);
+  }
+
+  seen(): readonly number[] {
+    for (const end of this.ends) end();
+    const { now } = this;
+    if (now.length > 0) this.now = [];
+    for (const sign of now) this.found.add(sign);
+    return now;
+  }
+
+  aims(): readonly Aim[] {
+    return this.towards;
+  }
+
+  /** What is nearer to where conditions hold together is nearer to a sign. */
+  private towardsAll(engine: Engine, sign: number, conditions: readonly Expr[]): void {
+    const distances = conditions.map((e) => distanceOf(engine, e));
+    this.towards.push(() => {
+      if (this.found.has(sign)) return undefined;
+      let sum = 0;
+      for (const distance of distances) sum += orFar(distance);
+      return sum;
+    });
+  }
+
+  private watch(sign: Sign, number: number): void {
+    const seen = (): unknown => this.now.push(number);
+    switch (sign.kind) {
+      // The search itself finds these.
+      case "fault":
+      case "stuck":
+      case "action":
+        return;
+      case "value":
+        this.listen(sign.of, (value) => sign.is(value) && seen());
+        return;
+      case "values": {
+        const left = new Set(sign.all);
+        this.listen(sign.of, (value) => left.delete(value) && left.size === 0 && seen());
+        return;
+      }
+      case "both": {
+        let second: (() => boolean) | undefined;
+        this.ready.push((engine) => {
+          const condition = engine.code.expressions.condition(sign.second);
+          second = () => aside(engine, condition);
+          this.towardsAll(engine, number, [sign.first, sign.second]);
+        });
+        this.listen(sign.first, (value) => value === true && holds(second) && seen());
+        return;
+      }
+      case "ties":
+        this.ties(sign.binder, seen);
+        return;
+      case "onTurn":
+        this.looks.push({
+          sign: number,
+          look: (engine) => this.isAt(engine, sign.state) && sign.is(engine.steps.turns.now().length),
+        });
+        return;
+      case "holder": {
+        let tests: readonly (() => boolean)[] = [];
+        this.ready.push((engine) => {
+          tests = sign.tests.map((test) => engine.code.condition(test));
+        });
+        this.looks.push({
+          sign: number,
+          look: (engine) => this.isAt(engine, sign.state) && isAnyHolder(engine, tests),
+        });
+        return;
+      }
+      case "state":
+        this.looks.push({
+          sign: number,
+          look: ({ memory }) => memory.configuration.active[sign.state] === 1 && !memory.outcome,
+        });
+        return;
+      case "ending":
+        this.looks.push({ sign: number, look: ({ memory }) => memory.outcome?.ending === sign.ending });
+        return;
+    }
+  }
+
+  private listen(e: Expr, probe: Probe): void {
+    const before = this.probes.get(e);
+    this.probes.set(
+      e,
+      before
+        ? (value) => {
+            before(value);
+            probe(value);
+          }
+        : probe,
+    );
+  }
+
+  /** Values of one going through are kept until the next begins, or the step is over. */
+  private ties({ word, source, body }: Expr & { readonly kind: "binder" }, seen: () => unknown): void {
+    if (!body) return;
+    let values: unknown[] = [];
+    const end = (): void => {
+      if (values.length > 1 && hasTies(word, values)) seen();
+      if (values.length > 0) values = [];
+    };
+    this.ends.push(end);
+    this.listen(source, end);
+    this.listen(body, (value) => values.push(value));
+  }
+
+  private isAt({ memory }: Engine, state: number): boolean {
+    return !memory.outcome && memory.configuration.leaves.some((leaf) => isIn(this.machine, leaf, state));
+  }
+}
+
+function hasTies(word: string, values: readonly unknown[]): boolean {
+  if (word !== "minBy" && word !== "maxBy") return new Set(values).size < values.length;
+  const numbers = values as readonly number[];
+  const best = word === "minBy" ? Math.min(...numbers) : Math.max(...numbers);
+  return numbers.filter((value) => value === best).length > 1;
+}
+
+function isAnyHolder({ memory, steps }: Engine, tests: readonly (() => boolean)[]): boolean {
+  for (const seat of steps.turns.now().slice()) {
+    memory.me = seat;
+    if (tests.some(holds)) return true;
+  }
+  return false;
+}
+
+/** Asks a condition in the middle of a step, which pays nothing for it. */
+function aside({ memory }: Engine, condition: () => boolean): boolean {
+  const { effects } = memory;
+  try {
+    return condition();
+  } finally {
+    memory.effects = effects;
+  }
+}
+
+/** A distance that cannot be worked out is a far one. */
+function orFar(distance: () => number): number {
+  try {
+    return distance();
+  } catch (error) {
+    if (error instanceof Fault) return FAR;
+    throw error;
+  }
+}
+
+/** A condition that is asked beside what happens: one that cannot be worked out does not hold. */
+function holds(condition: (() => boolean) | undefined): boolean {
+  try {
+    return condition?.() === true;
+  } catch (error) {
+    if (error instanceof Fault) return false;
+    throw error;
+  }
+}

@@ -1,0 +1,213 @@
+/** A whole check: warnings stand with the match that shows them, and what is not so is not warned of. */
+
+import {
+  compile,
+  type Evidenced,
+  type EvidenceOptions,
+  type Message,
+  Runnable,
+  runTests,
+  verifyText,
+  withEvidence,
+} from "@zany/core";
+import { describe, expect, test } from "vitest";
+import { EXAMPLES, exampleText, findPart } from "./examples.js";
+
+function checked(text: string, options: EvidenceOptions = { matches: true }): Evidenced {
+  const compilation = compile(text);
+  expect(compilation.messages.filter(({ severity }) => severity === "error")).toEqual([]);
+  return withEvidence(compilation, options);
+}
+
+const told = ({ messages }: Evidenced): string[] => messages.map(({ severity, name }) => `${severity} ${name}`);
+
+/** The logbook verifies, and the test goes the same way. */
+function expectShown(text: string, { evidence, shown }: Message): string[] {
+  expect(evidence).toBeDefined();
+  const { steps = [], logbook = "", test: written = "" } = evidence ?? {};
+  expect(shown).toBe(steps.length);
+  const runnable = new Runnable(compile(text).machine);
+  expect(verifyText(runnable, logbook)).toMatchObject({ kind: "verified" });
+  expect(compile(`${text}\n${written}`).ok).toBe(true);
+  return [...steps];
+}
+
+const STALL = (turn: string, data: string, rest = ""): string => `machine Stall
+seats mira, olle
+
+data { coins: int 0..9 = 3  onTurn: seat = mira  ${data} }
+
+on Left(s) -> Shut
+
+start Trade
+
+state Trade {
+  turn of onTurn
+  ${turn}
+  action shut -> Shut
+}
+${rest}
+ending Shut { draws all }
+`;
+
+describe("what is suspected", () => {
+  test("stands with the shortest match that shows it, dice and all", () => {
+    const text = STALL(
+      "action deal { coins -= roll(1..6) onTurn = next(me) } -> stay\n  action split { bags = 12 / coins } -> stay",
+      "bags: num",
+      'law "few bags": bags < 99',
+    );
+    const result = checked(text);
+    expect(told(result)).toContain("warning may-divide-by-zero");
+    const [message] = result.messages.filter(({ name }) => name === "may-divide-by-zero");
+    expect(expectShown(text, message as Message)).toEqual(["mira deal", "olle split"]);
+    const { machine } = compile(`${text}\n${message?.evidence?.test}`);
+    expect(runTests(new Runnable(machine))[0]?.failure?.actual).toContain("divides by zero");
+    expect(checked(text)).toEqual(result);
+  });
+
+  test("is silent when everything was visited and it never happened", () => {
+    // A suspicion that takes more than intervals: the sum of both is always 4.
+    const text = STALL(
+      "action give needs left > 0 { left -= 1  right += 1 } -> stay\n  action take needs right > 0 { right -= 1  left += 1 } -> stay\n  action weigh { coins = floor(9 / (left + right)) } -> stay",
+      "left: int 0..4 = 4  right: int 0..4 = 0",
+    );
+    expect(compile(text).messages.map(({ name }) => name)).toContain("may-divide-by-zero");
+    const { messages, searched } = checked(text);
+    expect(messages.map(({ name }) => name)).not.toContain("may-divide-by-zero");
+    expect(searched).toMatchObject({ complete: true, incomplete: [] });
+  });
+
+  test("is a hint when neither a match was found nor everything visited", () => {
+    const text = STALL(
+      "action give needs left > 0 { left -= 1  right += 1  turns += 1 } -> stay\n  action weigh { coins = floor(9 / (left + right)) } -> stay\n  when turns == 999999999 -> Shut",
+      "left: int 0..4 = 4  right: int 0..4 = 0  turns: int 0..999999999",
+    ).replace("action give", "action wind { turns += 1 } -> stay\n  action give");
+    const { messages, searched } = checked(text, { work: 5_000 });
+    const [message] = messages.filter(({ name }) => name === "may-divide-by-zero");
+    expect([searched?.complete, message?.severity]).toEqual([false, "hint"]);
+    expect(message?.words).toMatch(/No match that shows it was found in \d+ steps\.$/);
+  });
+
+  test("is found deep down, where only a search with an aim comes to", () => {
+    const text = `machine Siege
+seats besieger, castle
+data { wall: int 0..60 = 30  men: int 0..60 = 40  day: int 1..12 = 1 }
+on Left(s) -> choose { when s == castle -> Taken  else -> Relieved }
+start Day
+state Day {
+  turn of besieger
+  action storm { men -= roll(2 of 1..6)  wall -= roll(1..6) } -> Night
+  action rest { men += 3 } -> Night
+  action mine { wall -= 4 } -> Night
+}
+state Night {
+  enter { day += 1 } -> choose {
+    when men == 0 and wall == 0 -> Taken
+    when day == 12 -> Relieved
+    when men == 0 -> Relieved
+    when wall == 0 -> Taken
+    else -> Day
+  }
+}
+ending Taken { wins besieger  loses castle }
+ending Relieved { wins castle  loses besieger }
+`;
+    const result = checked(text);
+    const [message] = result.messages.filter(
+      ({ name, from }) => name === "endings-overlap" && text.slice(from).startsWith("day == 12"),
+    );
+    expect(message?.severity).toBe("warning");
+    expect(expectShown(text, message as Message)).toHaveLength(11);
+  });
+});
+
+describe("what nothing warned of", () => {
+  const BOARD = `machine Board
+seats red, blue
+data { marks: list max 9 of int = [0, 0, 0, 0]  painter: seat = red }
+function free(i: int): bool = marks[i] == 0 and (i == 0 or marks[i - 1] != 3)
+start Paint
+state Paint {
+  turn of painter
+  action paint(i: int in marks.indices where free(i) else "that is taken") { marks[i] = roll(1..3)  painter = next(me) } -> choose {
+    when marks[3] == 2 -> Done
+    else -> stay
+  }
+}
+ending Done { draws all }
+`;
+
+  test("is told when a match is stuck, with what everything is closed by", () => {
+    const result = checked(BOARD);
+    const [message] = result.messages;
+    expect(told(result)).toEqual(["warning no-open-action"]);
+    expect(expectShown(BOARD, message as Message).length).toBeGreaterThan(0);
+  });
+
+  test("is accepted where the text says so, and that is no accept too many", () => {
+    const accepted = BOARD.replace(
+      "  turn of painter",
+      '  accept no-open-action "whoever is stuck gives up"\n  turn of painter',
+    );
+    expect(told(checked(accepted))).toEqual([]);
+    const needless = BOARD.replace("  action paint", '  accept no-open-action "of no use here"\n  action paint');
+    expect(told(checked(needless))).toEqual(["warning no-open-action", "warning unneeded-accept"]);
+  });
+
+  test("a law that breaks is told with its match, and hides nothing", () => {
+    const duel = (law: string): string => `machine Duel
+seats ann, ben
+data { lift per seat: int 0..9 = 5  onTurn: seat = ann }
+on Left(s) -> Won(next(s))
+start Turn
+state Turn {
+  turn of onTurn
+  action slash { lift[next(me)] -= 3 } -> Judge
+  action dive { lift[me] -= 2  onTurn = next(me) } -> again Turn
+}
+state Judge {
+  enter -> choose {
+    when lift[next(onTurn)] == 0 -> Won(onTurn)
+    else { onTurn = next(onTurn) } -> Turn
+  }
+}
+ending Won(winner: seat) { wins winner  loses others }
+${law}`;
+    const plain = checked(duel(""));
+    expect(told(plain)).toContain("warning fallen-on-turn");
+    const claimed = checked(duel('law "the fallen never act": lift[onTurn] > 0\n'));
+    expect(told(claimed)).toEqual(expect.arrayContaining([...told(plain), "warning law-broken"]));
+    const [broken] = claimed.messages.filter(({ name }) => name === "law-broken");
+    expectShown(duel('law "the fallen never act": lift[onTurn] > 0\n'), broken as Message);
+  });
+
+  test("an open seat and one that is left are thought of", () => {
+    const text = `machine Table
+seats host, guest
+data { bowl: int 0..9 = 9  mover: seat = host }
+on Left(s) { bowl = 0 } -> stay
+start Turn
+state Turn {
+  turn of mover
+  action take { bowl -= 1  mover = next(me) } -> choose { when bowl == 0 -> Over  else -> stay }
+}
+ending Over { draws all }
+`;
+    expect(told(checked(text))).toContain("warning out-on-turn");
+    expect(
+      checked(text)
+        .messages.find(({ name }) => name === "out-on-turn")
+        ?.evidence?.steps.at(-1),
+    ).toBe("host leaves");
+  });
+});
+
+test("right machines are silent: every example, and it is said how much was looked at", () => {
+  for (const file of EXAMPLES) {
+    const compilation = compile(exampleText(file), file, findPart);
+    const { messages, searched } = withEvidence(compilation, { work: 20_000 });
+    expect(messages.filter(({ severity }) => severity !== "hint")).toEqual([]);
+    expect(searched?.steps).toBeGreaterThan(0);
+  }
+});
