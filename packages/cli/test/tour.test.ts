@@ -93,7 +93,7 @@ test("the step in docs/ci.md is a whole build: it passes, tells everything that 
   for (const name of ["check", "test", "verify"]) expect(report(name)).toMatch(/failures="0">[\s\S]*<testcase /);
 
   const text = readFileSync(duel, "utf8");
-  writeFileSync(duel, text.replace("wait 10d", "wait 9d").replace("max(0, force - shield(target))", "force - 3 "));
+  writeFileSync(duel, text.replace("wait 10d", "wait 9d").replace("max(0, force - shield(target))", "force - 12 "));
   const { status, stdout } = run(step);
   expect(status).toBe(1);
   for (const words of ["would change", "warning negative-amount", "FAIL", "diverged"]) expect(stdout).toContain(words);

@@ -1,6 +1,6 @@
 /** Compiles long machines beside the page, so that typing never waits for it. Errors alone are looked for. */
 
-import { compile, type Message, type PortableMachine, toPortable } from "@zany/core";
+import { type Compilation, compile, type Message, type PortableMachine, toPortable } from "@zany/core";
 
 export interface CompileRequest {
   readonly number: number;
@@ -17,6 +17,7 @@ export interface CompileAnswer {
   readonly parts: Readonly<Record<string, string>>;
   readonly ok: boolean;
   readonly givenUp: boolean;
+  readonly accepts: Compilation["accepts"];
 }
 
 self.onmessage = ({ data: { number, text, name, parts } }: MessageEvent<CompileRequest>) => {

@@ -116,7 +116,7 @@ test("a reader in another language, written from the page, finds the same: lines
 }, 20_000);
 
 test("every name that a message is given in the source is a kind with a page, and every kind is given", () => {
-  const folders = ["check", "check/rules", "language", "language/parser", "."];
+  const folders = ["check", "check/rules", "evidence", "language", "language/parser", "."];
   const texts = folders.flatMap((folder) => {
     const at = new URL(`../src/${folder}/`, import.meta.url);
     return readdirSync(at)

@@ -11,8 +11,9 @@ import type { Get } from "../engine/values/closure.js";
 
 /** How far a bool, or what is not compared, is from being otherwise. */
 const OTHERWISE = 1;
-/** A range that is wider says nothing of how far its values really go. */
+/** A range that is wider says nothing of how far its values really go: most go so far. */
 const WIDE = 1_000;
+const USUAL = 100;
 /** How many functions deep conditions are looked into. */
 const DEPTH = 6;
 
@@ -127,5 +128,5 @@ function widthOf(type: Type): number {
 /** At most 1, so that no part of a condition outweighs the others. */
 function scaled(distance: number, most: number): number {
   if (distance <= 0) return 0;
-  return most > WIDE ? distance / (distance + 1) : Math.min(1, distance / most);
+  return most > WIDE ? distance / (distance + USUAL) : Math.min(1, distance / most);
 }

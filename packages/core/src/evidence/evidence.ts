@@ -10,7 +10,7 @@ import { Runnable } from "../engine/matches/runnable.js";
 import { BOOL } from "../check/types.js";
 import type { Fault, FaultCode } from "../engine/values/fault.js";
 import type { ExploreFinding } from "../explore/report.js";
-import type { Evidence, Message } from "../language/message.js";
+import type { Message } from "../language/message.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
 import { type Found, search, type Searched } from "./search.js";
 
@@ -28,8 +28,12 @@ export interface Evidenced {
   readonly searched?: Pick<Searched, "situations" | "steps" | "complete" | "incomplete">;
 }
 
-/** The work that a whole check does, in steps. */
+/** The work that a whole check does, in steps: where something is suspected, and where it only looks around. */
 const WORK = 150_000;
+const LOOKING_AROUND = 50_000;
+
+/** A match of more steps than this may well be a search's way round. */
+const LONG = 8;
 
 /** Kinds whose hints become warnings once a match shows them: it ends in a fault, or is stuck. */
 const WORSE: ReadonlySet<string> = new Set([
@@ -64,7 +68,8 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     const claim = claimOf(message, places);
     return { message, claim, numbers: (claim?.signs ?? []).map((sign) => signs.push(sign) - 1) };
   });
-  const { work = WORK, matches = false } = options;
+  const isSuspected = claimed.some(({ message, claim }) => claim?.is === "match" && message.severity === "warning");
+  const { work = isSuspected ? WORK : LOOKING_AROUND, matches = false } = options;
   const searched = search(new Runnable(machine), signs, work);
   if (!searched) return { messages: compilation.messages };
   const beyond = searchBeyond(machine, searched, signs, work);
@@ -150,9 +155,10 @@ function keyOf({ name, from, to }: Message): string {
   return `${name} ${from} ${to}`;
 }
 
+/** Says in how many steps a match shows it: a long one is shortened, to tell. */
 function withMatch(message: Message, found: Found, wanted: boolean): Message {
-  const evidence: Evidence | undefined = wanted ? found.evidence(`found: ${message.words}`.slice(0, 120)) : undefined;
-  return { ...message, shown: evidence?.steps.length ?? found.depth, ...(evidence && { evidence }) };
+  const made = wanted || found.depth > LONG ? found.evidence(`found: ${message.words}`.slice(0, 120)) : undefined;
+  return { ...message, shown: made?.steps.length ?? found.depth, ...(wanted && made && { evidence: made }) };
 }
 
 function asHint(message: Message, { steps }: Searched): Message {

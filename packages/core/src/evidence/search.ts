@@ -2,7 +2,7 @@
 
 import type { Machine } from "../check/machine.js";
 import { visitMachine } from "../check/visit.js";
-import type { Runnable } from "../engine/matches/runnable.js";
+import type { Engine, Runnable } from "../engine/matches/runnable.js";
 import { evidenceOf, type Setting } from "../explore/evidence.js";
 import { Exploration, type Sighting } from "../explore/explore.js";
 import { CannotExplore, type ExploreFinding } from "../explore/report.js";
@@ -38,6 +38,8 @@ const AT_ONCE: Found = { depth: 0, evidence: () => ({ steps: [], logbook: "", te
 
 /** What share of the work is breadth first. */
 const BREADTH = 0.4;
+/** What share of it is for the usual beginning, where there are others. */
+const USUAL = 0.6;
 /** How many ways of rolling are tried in one step. */
 const MOST_WAYS = 216;
 const MOST_SITUATIONS = 400_000;
@@ -55,9 +57,16 @@ export function search(runnable: Runnable, signs: readonly Sign[], work: number)
   const incomplete: Searched["incomplete"][number][] = [];
   let [situations, steps, complete] = [0, 0, true];
   const settings = settingsOf(runnable);
+  const lookout = new Signs(runnable.machine, signs);
+  const engines = new Map<number | undefined, Engine>();
+  const engineOf = (seats: number | undefined): { readonly engine?: Engine } => {
+    const engine = engines.get(seats);
+    return engine ? { engine } : {};
+  };
   for (const [i, setting] of settings.entries()) {
-    // What one leaves over is for those that come after it.
-    const share = Math.floor((work - steps) / (settings.length - i));
+    // The usual one gets most; what one leaves over is for those that come after it.
+    const others = settings.length - i - 1;
+    const share = Math.floor((work - steps) * (i === 0 && others > 0 ? USUAL : 1 / (others + 1)));
     const exploration = new Exploration(runnable, {
       ...setting,
       walk: Math.floor(share * (1 - BREADTH)),
@@ -67,8 +76,10 @@ export function search(runnable: Runnable, signs: readonly Sign[], work: number)
         bytes: MOST_BYTES,
         ways: MOST_WAYS,
       },
-      lookout: new Signs(runnable.machine, signs),
+      lookout,
+      ...engineOf(setting.seats),
     });
+    engines.set(setting.seats, exploration.engine);
     const found = ({ at, move, depth }: Sighting, fails: boolean, what: number | string): Found => ({
       depth,
       evidence: (words) => evidenceOf(runnable, exploration, setting, { at, move, fails, what }, words),
@@ -135,7 +146,7 @@ function asksForSeated(machine: Machine): boolean {
 }
 
 /** Whether something that was found is what a sign stands for. */
-export function shows(machine: Machine, { kind, fault, state }: ExploreFinding, sign: Sign): boolean {
+function shows(machine: Machine, { kind, fault, state }: ExploreFinding, sign: Sign): boolean {
   if (sign.kind === "stuck") return (kind === "stuck" || kind === "idle") && isIn(machine, state ?? 0, sign.state);
   if (sign.kind !== "fault" || !fault || !sign.codes.includes(fault.code)) return false;
   const { within, law } = sign;

@@ -58,7 +58,7 @@ export function evidenceOf(
  *
  * @param way the rolls of step 0, and every move with its rolls
  */
-export function matchOf(
+function matchOf(
   runnable: Runnable,
   { dice, moves }: Pick<Way, "dice" | "moves">,
   { seats, open, given }: Setting,

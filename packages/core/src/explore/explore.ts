@@ -65,6 +65,8 @@ export interface ExploreOptions {
   readonly players?: Players;
   /** Looks for more than what goes wrong. */
   readonly lookout?: Lookout;
+  /** The engine of another search of the same machine, number of seats and lookout, which is used again. */
+  readonly engine?: Engine;
   /** Is told how far it came, now and then; the search ends when it gives false. */
   readonly progress?: (now: ExploreProgress) => boolean | undefined;
 }
@@ -121,7 +123,7 @@ export class Exploration implements Ground<Choice> {
   private readonly dice = Dice.from("explore", ["walk"]);
   private readonly chance = new Chance((count) => this.below(count));
   private roller: Odometer | Chance | Told = this.odometer;
-  private readonly zones = new Zones();
+  private readonly zones: Zones;
   private readonly unseen: Unseen;
   private readonly holds: (() => boolean) | undefined;
   private codec!: Codec;
@@ -157,8 +159,8 @@ export class Exploration implements Ground<Choice> {
     runnable: Runnable,
     private readonly options: ExploreOptions,
   ) {
-    this.engine = exploringEngineOf(runnable, options.lookout?.probes);
-    options.lookout?.begin(this.engine);
+    this.engine = options.engine ?? exploringEngineOf(runnable, options.lookout?.probes);
+    if (!options.engine) options.lookout?.begin(this.engine);
     this.edges = new Edges(options.players !== undefined);
     this.machine = runnable.machine;
     this.moves = new Moves(
@@ -168,6 +170,7 @@ export class Exploration implements Ground<Choice> {
     );
     this.unseen = unseenData(this.machine, options.goal ? [options.goal] : []);
     this.holds = options.goal && this.engine.code.expressions.condition(options.goal);
+    this.zones = new Zones(this.machine.timers.length);
     this.states = new Uint8Array(this.machine.states.length);
     this.noTimers = this.machine.timers.map(() => Number.NaN);
     for (const { from, to } of readsOfTime(this.machine))
@@ -201,10 +204,10 @@ export class Exploration implements Ground<Choice> {
     try {
       let ways = 0;
       this.odometer.reset();
+      const most = Math.min(MOST_BEGUN, this.options.most?.ways ?? MOST_BEGUN);
       do this.beginOnce();
-      while (this.odometer.next() && ++ways < MOST_BEGUN);
-      if (ways >= MOST_BEGUN)
-        this.stop(`only ${MOST_BEGUN} of the ways in which the dice can fall at the beginning were tried`);
+      while (this.odometer.next() && ++ways < most);
+      if (ways >= most) this.stop(`only ${most} of the ways in which the dice can fall at the beginning were tried`);
     } catch (error) {
       if (!(error instanceof Unlistable)) throw error;
       if (this.options.players) throw new CannotExplore(`The match cannot be begun in every way: ${error.words}.`);
@@ -414,10 +417,11 @@ export class Exploration implements Ground<Choice> {
 
   /** Puts a situation into the working memory, and says what of its timers goes on. */
   private load(id: number): { readonly situation: Situation; readonly zone: Zone; readonly awake: readonly number[] } {
+    const { zones } = this;
     const { memory } = this.engine;
     this.table.read(id, this.words);
     const unpacked = this.codec.unpack(this.words);
-    const zone = this.zones.of(unpacked.zone);
+    const zone = zones.of(unpacked.zone);
     let timers = this.noTimers;
     if (zone.timers.length > 0) {
       const running = this.noTimers.slice();
@@ -427,11 +431,7 @@ export class Exploration implements Ground<Choice> {
     const situation: Situation = { ...unpacked.situation, timers };
     memory.load(situation);
     memory.happenings = null;
-    const awake =
-      zone.timers.length === 0
-        ? zone.timers
-        : situation.configuration.timers.filter((timer) => zone.timers.includes(timer));
-    return { situation, zone, awake };
+    return { situation, zone, awake: zones.awake(zone, situation.configuration.timers) };
   }
 
   /** A timer that runs before all others; undefined when another is always due before it. */
@@ -796,11 +796,10 @@ export class Exploration implements Ground<Choice> {
    * @param last it comes to it by its last move, which stays
    */
   shortened({ begin, dice, moves }: Way, what: number | string, last: boolean): Way {
-    let left = MOST_SHORTENING;
+    const most = this.steps + MOST_SHORTENING;
     const end = last ? moves.slice(-1) : [];
     const works = (some: readonly Move[]): boolean | undefined => {
-      left -= some.length + end.length + 1;
-      return left < 0 ? undefined : this.comesTo(begin, [...some, ...end], what);
+      return this.steps > most ? undefined : this.comesTo(begin, [...some, ...end], what);
     };
     const own = last ? moves.slice(0, -1) : moves;
     const kept = own.length > 0 && works([]) ? [] : withoutRuns(smallest(own, works), works);

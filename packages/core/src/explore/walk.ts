@@ -1,5 +1,5 @@
 /**
- * Walks at random where not everything can be visited. Every other walk has an aim, and goes where that is nearer: a
+ * Walks at random where not everything can be visited. Most walks have an aim, and go where that is nearer: a
  * condition says by how much it does not hold, as tests are searched for by branch distances (Korel, 1990).
  */
 
@@ -24,15 +24,18 @@ export interface Ground<C> {
   walkBy(at: number, choice: C): { readonly reached: number; readonly isOver: boolean } | undefined;
 }
 
-/** Between how many moves a walk chooses, and after how many steps it begins anew. */
+/** Between how many moves a walk chooses, with an aim, and after how many steps it begins anew. */
 const CANDIDATES = 3;
+const TOWARDS = 6;
 const LONGEST = 400;
 /** Of how many steps into an ending a walk takes one. */
 const STAYS = 8;
+/** Of how many walks one has no aim. */
+const AIMLESS = 4;
 /** Of how many steps with an aim one is taken without minding it. */
-const ASTRAY = 5;
+const ASTRAY = 12;
 /** How many of the situations nearest to an aim are kept, to go on from. */
-const NEAREST = 16;
+const NEAREST = 32;
 
 interface Aimed {
   readonly aim: Aim;
@@ -76,16 +79,18 @@ export class Walk<C> {
     }
     const kind = ground.kindOf(choice);
     counts.set(kind, (counts.get(kind) ?? 0) + 1);
+    // Asking what is open takes longer than a step: another is tried beside the way, which is gone on from later.
+    ground.walkBy(this.at, this.any(choices));
     const went = ground.walkBy(this.at, choice);
     // A match that is over leads no further: mostly something else is done there instead.
     if (went && (!went.isOver || this.below(STAYS) === 0)) this.at = went.reached;
-    return 1;
+    return 2;
   }
 
   /** Of a few moves the one that leads nearest is taken. */
   private stepTowards({ aim, near }: Aimed, choices: readonly C[]): number {
     let best: Aimed["near"][number] | undefined;
-    for (let i = 0; i < CANDIDATES; i++) {
+    for (let i = 0; i < TOWARDS; i++) {
       const went = this.ground.walkBy(this.at, this.any(choices));
       if (!went || went.isOver) continue;
       const distance = aim();
@@ -100,7 +105,7 @@ export class Walk<C> {
       const here = near.findIndex(({ at }) => at === this.at);
       if (here >= 0) near.splice(here, 1);
       this.length = LONGEST;
-      return CANDIDATES;
+      return TOWARDS;
     }
     this.at = best.at;
     const last = near.at(-1);
@@ -109,7 +114,7 @@ export class Walk<C> {
       near.sort((a, b) => a.distance - b.distance);
       near.length = Math.min(near.length, NEAREST);
     }
-    return CANDIDATES;
+    return TOWARDS;
   }
 
   /**
@@ -121,7 +126,7 @@ export class Walk<C> {
     this.length = 0;
     this.walks++;
     const open = this.aimed.filter(({ aim }) => aim() !== undefined);
-    this.current = open.length > 0 && this.walks % 2 === 0 ? open[(this.walks / 2) % open.length] : undefined;
+    this.current = open.length > 0 && this.walks % AIMLESS > 0 ? open[this.walks % open.length] : undefined;
     const near = this.current?.near ?? [];
     if (near.length > 0 && below(2) === 0) {
       this.at = near[below(near.length)]?.at ?? 0;

@@ -24,10 +24,15 @@ export class Zones {
   private readonly known = new Map<string, Zone>();
   private readonly all: Zone[] = [];
   private readonly single = new Map<number, Map<number, Zone>>();
+  /** What has been worked out already, by the lists of timers that `awake` gives, and by zone. */
+  private readonly running = new Map<readonly number[], (readonly number[])[]>();
+  private readonly passed = new Map<readonly number[], Record<number, Zone | null>>();
+  private readonly ran = new Map<readonly number[], Map<number, Zone | undefined>>();
   /** The zone in which no timer runs. */
   readonly still: Zone;
 
-  constructor() {
+  /** @param timers how many there are */
+  constructor(private readonly timers: number) {
     this.still = this.zone([], [0]) as Zone;
   }
 
@@ -39,9 +44,29 @@ export class Zones {
     return this.all.length;
   }
 
+  /** Those of some timers that run: the same list each time. */
+  awake(zone: Zone, timers: readonly number[]): readonly number[] {
+    if (zone.timers.length === 0) return zone.timers;
+    let lists = this.running.get(timers);
+    if (!lists) {
+      lists = [];
+      this.running.set(timers, lists);
+    }
+    return (lists[zone.id] ??= timers.filter((timer) => zone.timers.includes(timer)));
+  }
+
   /** Any time passes, but no timer comes due. @returns undefined when one is due at once */
   elapsed(zone: Zone, awake: readonly number[]): Zone | undefined {
     if (zone.timers.length === 0) return zone;
+    const known = this.passed.get(awake);
+    if (known && zone.id in known) return known[zone.id] ?? undefined;
+    const passed = this.afterAnyTime(zone, awake);
+    if (known) known[zone.id] = passed ?? null;
+    else this.passed.set(awake, { [zone.id]: passed ?? null });
+    return passed;
+  }
+
+  private afterAnyTime(zone: Zone, awake: readonly number[]): Zone | undefined {
     const size = zone.timers.length + 1;
     const bounds = zone.bounds.slice();
     const isAwake = zone.timers.map((timer) => awake.includes(timer));
@@ -56,6 +81,16 @@ export class Zones {
 
   /** A timer runs, before all others that are awake. @returns undefined when another is always due before it */
   fired(zone: Zone, timer: number, awake: readonly number[]): Zone | undefined {
+    const key = zone.id * this.timers + timer;
+    const known = this.ran.get(awake) ?? new Map<number, Zone | undefined>();
+    if (known.has(key)) return known.get(key);
+    const fired = this.afterTimer(zone, timer, awake);
+    known.set(key, fired);
+    this.ran.set(awake, known);
+    return fired;
+  }
+
+  private afterTimer(zone: Zone, timer: number, awake: readonly number[]): Zone | undefined {
     const size = zone.timers.length + 1;
     const k = zone.timers.indexOf(timer) + 1;
     if (k === 0) return undefined;
