@@ -20,6 +20,7 @@ export const CORE_ROOMS = [
   "maps",
   "explore",
   "evidence",
+  "coverage",
 ];
 
 const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({

@@ -243,6 +243,23 @@ example(
 ).action(async (file, options) => finish((await work()).explore(file, options)));
 
 example(
+  add("coverage", "tell what of a machine its tests come to, and kept matches, simulations and searches")
+    .argument("<file>", "the machine")
+    .option("--no-tests", "leave its tests out")
+    .option("--logbook <path>", "a kept match, or a folder of them; may be repeated", collect, [])
+    .option("--simulate <matches>", "play so many matches at random", atLeastOne)
+    .option("--seed <text>", "the seed of those matches", "1")
+    .option("--explore <steps>", "search what it can come to, in so many steps", atLeastOne)
+    .option("--missing", "look for the shortest matches that come to what nothing else does")
+    .option("--out <file>", "write tests of those to this file")
+    .option("--text", "show the text, with counts in its margin")
+    .option("--lcov <file>", "write an LCOV tracefile, for CI")
+    .addOption(json()),
+  "zany coverage examples/kite-duel.zany",
+  "zany coverage examples/kite-duel.zany --logbook examples/logbooks --missing",
+).action(async (file, options) => finish((await work()).coverage(file, options)));
+
+example(
   add("odds", "tell exactly how likely every ending and result is, by visiting every situation")
     .argument("<file>", "the machine")
     .option("--best", "both seats play as well as can be: who wins, in how many steps")

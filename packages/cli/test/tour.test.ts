@@ -121,6 +121,7 @@ test("the step in docs/ci.md is a whole build: it passes, tells everything that 
     "test --json machines",
     "verify --json --machine machines/duel.zany logbooks/*",
     "explore --json examples/kite-duel.zany --limit 300 --goal lap==50",
+    "coverage --json --missing examples/gull-tricks.zany",
     "odds --json examples/kite-duel.zany --limit 300",
     "verify --json --map examples/herring-duel/herring.map examples/herring-duel/logs/*",
   ])

@@ -1,6 +1,7 @@
 /** Zany Compass, the core: language, checker, engine, logbook, search. Runs in Node and in browsers. */
 
 export * from "./exports/language.js";
+export * from "./exports/coverage.js";
 export * from "./exports/editing.js";
 export * from "./exports/engine.js";
 export * from "./exports/logbook.js";

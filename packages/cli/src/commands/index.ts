@@ -2,6 +2,7 @@
 
 export * from "./check.js";
 export * from "./compile.js";
+export * from "./coverage.js";
 export * from "./diagram.js";
 export * from "./diff.js";
 export * from "./doctor.js";

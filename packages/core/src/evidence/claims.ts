@@ -31,10 +31,12 @@ export type Sign =
   | { readonly kind: "onTurn"; readonly state: number; readonly is: (count: number) => boolean }
   /** At rest in a state, a condition holds of a seat on turn, which is `me` in it. */
   | { readonly kind: "holder"; readonly state: number; readonly tests: readonly Expr[] }
-  /** At rest in a state. */
-  | { readonly kind: "state"; readonly state: number }
-  | { readonly kind: "ending"; readonly ending: string }
-  | { readonly kind: "action"; readonly action: number };
+  /** A state is entered. */
+  | { readonly kind: "entered"; readonly state: number }
+  /** A match ends so. */
+  | { readonly kind: "ended"; readonly ending: number }
+  /** An action, listener, `when` or timer is carried out. */
+  | { readonly kind: "taken"; readonly at: Span };
 
 /** `match`: the sign shows what is claimed; `noMatch`: it refutes it. */
 export interface Claim {
@@ -108,15 +110,15 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
   },
   "unreachable-state": (message, { machine }) => {
     const state = machine.states.find(({ nameSpan }) => nameSpan.from === message.from);
-    return noMatch(state && { kind: "state", state: state.id });
+    return noMatch(state && { kind: "entered", state: state.id });
   },
   "unreachable-ending": (message, { machine }) => {
     const ending = machine.endings.find(({ nameSpan }) => nameSpan.from === message.from);
-    return noMatch(ending && { kind: "ending", ending: ending.name });
+    return noMatch(ending && { kind: "ended", ending: ending.id });
   },
   "never-open": (message, { machine }) => {
     const action = machine.actions.find(({ nameSpan }) => nameSpan.from === message.from);
-    return noMatch(action && { kind: "action", action: action.id });
+    return noMatch(action && { kind: "taken", at: action });
   },
   "branch-never-taken": (message, places) => {
     const of = places.exprAt(message);

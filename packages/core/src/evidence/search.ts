@@ -80,7 +80,7 @@ export function search(runnable: Runnable, signs: readonly Sign[], work: number)
       ...engineOf(setting.seats),
     });
     engines.set(setting.seats, exploration.engine);
-    const found = ({ at, move, depth }: Sighting, fails: boolean, what: number | string): Found => ({
+    const found = ({ at, move, depth, fails }: Sighting, what: number | string): Found => ({
       depth,
       evidence: (words) => evidenceOf(runnable, exploration, setting, { at, move, fails, what }, words),
     });
@@ -91,12 +91,11 @@ export function search(runnable: Runnable, signs: readonly Sign[], work: number)
       complete &&= explored.complete;
       incomplete.push(...explored.incomplete);
       for (const finding of explored.findings)
-        findings.push({ finding, ...found({ move: undefined, ...finding }, finding.fault !== undefined, finding.key) });
-      for (const [sign, sighting] of exploration.sightings)
-        if (!seen.has(sign)) seen.set(sign, found(sighting, false, sign));
-      const taken = new Set(explored.taken);
-      for (const [number, sign] of signs.entries())
-        if (sign.kind === "action" && taken.has(sign.action)) seen.set(number, AT_ONCE);
+        findings.push({
+          finding,
+          ...found({ move: undefined, ...finding, fails: finding.fault !== undefined }, finding.key),
+        });
+      for (const [sign, sighting] of exploration.sightings) if (!seen.has(sign)) seen.set(sign, found(sighting, sign));
     } catch (error) {
       if (!(error instanceof CannotExplore)) throw error;
       const { fault, message } = error;

@@ -1,8 +1,9 @@
 /** Watches for the signs of claims while situations are visited: those that are no fault and no standstill. */
 
 import type { Expr, Machine } from "../check/machine.js";
-import type { Probe } from "../engine/code/probes.js";
+import type { Probe, Probes } from "../engine/code/probes.js";
 import type { Engine } from "../engine/matches/runnable.js";
+import type { Span } from "../language/source.js";
 import { Fault } from "../engine/values/fault.js";
 import type { Lookout } from "../explore/explore.js";
 import type { Aim } from "../explore/walk.js";
@@ -16,7 +17,19 @@ const FAR = 10;
 type Look = (engine: Engine) => boolean;
 
 export class Signs implements Lookout {
-  readonly probes = new Map<Expr, Probe>();
+  private readonly values = new Map<Expr, Probe>();
+  private readonly entered = new Map<number, number[]>();
+  private readonly ended = new Map<number, number[]>();
+  private readonly taken: { readonly at: Span; readonly sign: number }[] = [];
+  readonly probes: Probes = {
+    values: this.values,
+    entered: (state) => this.see(this.entered.get(state)),
+    ended: (ending) => this.see(this.ended.get(ending)),
+    // In the standard order it is told which arrow is followed: it is inside what it belongs to.
+    taken: (item) => {
+      for (const { at, sign } of this.taken) if (at.from <= item.from && item.to <= at.to) this.now.push(sign);
+    },
+  };
   private readonly looks: { readonly sign: number; readonly look: Look }[] = [];
   private readonly ready: ((engine: Engine) => void)[] = [];
   /** Groups of values that are compared at the end of a step. */
@@ -70,7 +83,15 @@ export class Signs implements Lookout {
       // The search itself finds these.
       case "fault":
       case "stuck":
-      case "action":
+        return;
+      case "taken":
+        this.taken.push({ at: sign.at, sign: number });
+        return;
+      case "entered":
+        this.entered.set(sign.state, [...(this.entered.get(sign.state) ?? []), number]);
+        return;
+      case "ended":
+        this.ended.set(sign.ending, [...(this.ended.get(sign.ending) ?? []), number]);
         return;
       case "value":
         this.listen(sign.of, (value) => sign.is(value) && seen());
@@ -110,21 +131,16 @@ export class Signs implements Lookout {
         });
         return;
       }
-      case "state":
-        this.looks.push({
-          sign: number,
-          look: ({ memory }) => memory.configuration.active[sign.state] === 1 && !memory.outcome,
-        });
-        return;
-      case "ending":
-        this.looks.push({ sign: number, look: ({ memory }) => memory.outcome?.ending === sign.ending });
-        return;
     }
   }
 
+  private see(signs: readonly number[] | undefined): void {
+    if (signs) this.now.push(...signs);
+  }
+
   private listen(e: Expr, probe: Probe): void {
-    const before = this.probes.get(e);
-    this.probes.set(
+    const before = this.values.get(e);
+    this.values.set(
       e,
       before
         ? (value) => {

@@ -89,6 +89,8 @@ export interface Lookout {
 export interface Sighting {
   readonly at: number;
   readonly move: Move | undefined;
+  /** It stops with a fault; one that does not is kept instead. */
+  readonly fails: boolean;
   /** How many steps it is from the beginning. */
   readonly depth: number;
 }
@@ -499,20 +501,21 @@ export class Exploration implements Ground<Choice> {
         return UNLISTED;
       }
       if (!(error instanceof Fault)) throw error;
-      this.sight(id, move);
+      this.sight(id, move, true);
       this.faulty(id, error, move, false);
       return undefined;
     }
   }
 
   /** Takes down what the lookout saw. @param move what was done; undefined when nothing was */
-  private sight(at: number, move: Happening | undefined): void {
+  private sight(at: number, move: Happening | undefined, fails = false): void {
     const { lookout } = this.options;
     for (const seen of lookout?.seen() ?? []) {
       this.met.add(seen);
-      if (!this.sightings.has(seen)) {
+      const before = this.sightings.get(seen);
+      if (!before || (before.fails && !fails)) {
         const depth = this.depthOf(at) + (move ? 1 : 0);
-        this.sightings.set(seen, { at, move: move && this.moveOf(move), depth });
+        this.sightings.set(seen, { at, move: move && this.moveOf(move), fails, depth });
       }
     }
   }
@@ -703,7 +706,6 @@ export class Exploration implements Ground<Choice> {
       unseen: this.unseen.names,
       findings: [...this.findings.values()].sort((a, b) => a.depth - b.depth || a.at - b.at),
       endings: [...this.endings].map(([ending, counts]) => ({ ending, ...counts })),
-      taken: [...this.actionsTaken].sort((a, b) => a - b),
       never: {
         states: machine.states
           .filter(({ id, kind }) => id > 0 && kind !== "machine" && !this.passes(id))

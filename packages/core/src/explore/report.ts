@@ -73,8 +73,6 @@ export interface Explored {
   readonly findings: readonly ExploreFinding[];
   /** By ending, how many situations it is come to in, and the first of them. */
   readonly endings: readonly { readonly ending: string; readonly situations: number; readonly first: number }[];
-  /** Actions that were taken, by their numbers. */
-  readonly taken: readonly number[];
   /** States, actions and endings that were never met, and seats that were never on turn. */
   readonly never: {
     readonly states: readonly string[];

@@ -34,7 +34,7 @@ export class Code implements Backend {
     /** Is told what everything comes to; undefined for an engine that only plays. Only closures report to it. */
     readonly recorder?: Recorder,
     /** What is listened to; undefined for an engine that only plays. */
-    probes?: Probes,
+    readonly probes?: Probes,
   ) {
     const expressions = new Expressions(machine, memory, canAct, recorder, probes);
     const statements = new Statements(expressions);

@@ -39,7 +39,7 @@ export class Expressions implements ExpressionCode {
 
   compile(e: Expr): Get {
     const get = (EXPRESSIONS[e.kind] as CompileExpression)(this, e as never);
-    const probe = this.probes?.get(e);
+    const probe = this.probes?.values.get(e);
     if (probe) return probed(get, probe);
     return this.recorder ? this.recorder.value(e, get) : get;
   }

@@ -159,7 +159,7 @@ export class Generator implements Generating {
     const { expressions } = this.statements;
     const code = expressionCode(this, e, scope);
     if (code === undefined) return this.closure(expressions.compile(e), scope);
-    const probe = expressions.probes?.get(e);
+    const probe = expressions.probes?.values.get(e);
     if (!probe) return code;
     const told = this.keep((value: unknown) => {
       probe(value);

@@ -32,12 +32,15 @@ export class Runnable {
    *
    * @param generated run generated code from the first step on, or closures; without it, where the host allows it, what
    * is done often is generated. All do the same
+   * @param probes what is listened to, in all matches; then all runs as closures
    */
   constructor(
     readonly machine: Machine,
     generated?: boolean,
+    probes?: Probes,
   ) {
-    this.#engine = new Engine(machine, generated ?? mayGenerate(), generated ? 0 : OFTEN);
+    const generates = !probes && (generated ?? mayGenerate());
+    this.#engine = new Engine(machine, generates, generated ? 0 : OFTEN, undefined, probes);
   }
 
   /** SHA-256 of the machine's texts: what its version is known by. */

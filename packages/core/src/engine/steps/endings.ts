@@ -24,7 +24,7 @@ export class Endings {
   constructor(
     private readonly machine: Machine,
     private readonly memory: Memory,
-    code: Code,
+    private readonly code: Code,
   ) {
     this.endings = new LazyTable((id) => {
       const ending = machine.endings[id] as Ending;
@@ -35,6 +35,7 @@ export class Endings {
   /** Ends the match. What was active has been left. */
   end(id: number, args: readonly unknown[]): void {
     const { memory } = this;
+    this.code.probes?.ended?.(id);
     memory.configuration = memory.configurations.none;
     memory.outcome = this.outcomeOf(id, args);
   }

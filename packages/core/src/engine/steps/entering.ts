@@ -51,7 +51,10 @@ export class Entering {
               code.first(field),
         ),
         keeps: state.slot >= 0 || state.timers.length > 0 || readySlot >= 0 || pendingSlots.length > 0,
-        enter: sequence(state.enters.flatMap((e) => (e.block ? [code.block(e.block)] : []))),
+        enter: sequence([
+          ...(code.probes?.entered ? [() => code.probes?.entered?.(id)] : []),
+          ...state.enters.flatMap((e) => (e.block ? [code.block(e.block)] : [])),
+        ]),
         exit: sequence(state.exits.map((block) => code.block(block))),
       };
     });

@@ -267,7 +267,7 @@ export class StandardOrder implements StepOrder {
     laws.testEntering((state) => entered.has(state), before, first.at);
     const args = new Map<number, readonly unknown[]>();
     let ending = undefined as { ending: number; args: readonly unknown[] } | undefined;
-    const { recorder } = this.parts.code;
+    const { recorder, probes } = this.parts.code;
     for (const { content, goal, at } of transitions) {
       const pass = (): void => {
         for (const run of content) run();
@@ -278,6 +278,7 @@ export class StandardOrder implements StepOrder {
           );
         else if (goal.kind === "ending") ending = { ending: goal.ending, args: goal.args.map((arg) => arg()) };
       };
+      probes?.taken?.(at);
       if (recorder) recorder.part("taken", at, pass)();
       else pass();
     }

@@ -9,6 +9,7 @@ import type { Span } from "../../language/source.js";
 import type { Configuration, Plan, VisibleAction } from "../situation/configuration.js";
 import type { WaitingSignal } from "../situation/memory.js";
 import type { HeardRecord } from "../situation/situation.js";
+import { told } from "../code/probes.js";
 import type { Get, Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import { byNumber, LazyTable } from "../values/lazy.js";
@@ -57,7 +58,7 @@ export class TurnOrder implements StepOrder {
   }
 
   ready(action: Action): Run {
-    return this.parts.code.blockThen(action.block, this.arrow(action.arrow, action.state));
+    return this.probed(action, this.parts.code.blockThen(action.block, this.arrow(action.arrow, action.state)));
   }
 
   /** The first whose turn it is counts. */
@@ -82,10 +83,16 @@ export class TurnOrder implements StepOrder {
     };
   }
 
+  /** What an item does, as one who listens is told of it. */
+  private probed(item: Span, run: Run): Run {
+    const { probes } = this.parts.code;
+    return told(probes?.taken && (() => probes.taken?.(item)), run);
+  }
+
   /** What an item does, as one who records is told of it. */
   private taken(item: Span, run: Run): Run {
     const { recorder } = this.parts.code;
-    return recorder ? recorder.part("taken", item, run) : run;
+    return recorder ? recorder.part("taken", item, run) : this.probed(item, run);
   }
 
   // ---- arrows ----------------------------------------------------------------------------------

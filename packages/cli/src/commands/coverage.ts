@@ -1,0 +1,172 @@
+/** `zany coverage`: what of a machine its tests, kept matches, simulations and searches come to, and what would be missing. */
+
+import {
+  BadSimulation,
+  Coverage,
+  coverByLogbook,
+  coverBySearch,
+  coverBySimulation,
+  coverByTests,
+  type Covered,
+  type CoveredKind,
+  lcovOf,
+  marginText,
+  type Missing,
+  missingIn,
+  sumsOf,
+} from "@zany/core";
+import { compileFile, logbookFile, needFolder, runnableFile, UsedWrongly, writeText } from "../files.js";
+import { bar, count, pad, say, sayJson, sayText, style } from "../terminal.js";
+import { logbooksIn } from "./verify.js";
+
+interface CoverageWish {
+  readonly tests: boolean;
+  readonly logbook: readonly string[];
+  readonly simulate?: number;
+  readonly seed: string;
+  readonly explore?: number;
+  readonly missing?: boolean;
+  readonly text?: boolean;
+  readonly lcov?: string;
+  readonly out?: string;
+  readonly json?: boolean;
+}
+
+/** How many steps are taken to look for matches that cover what nothing does. */
+const LOOKING = 150_000;
+
+const KINDS: Readonly<Record<CoveredKind, string>> = {
+  state: "states entered",
+  action: "actions taken",
+  refusal: "actions refused",
+  branch: "branches, both ways",
+  when: "conditions of states",
+  listener: "signals heard",
+  timer: "timers run",
+  ending: "endings",
+  law: "what laws suppose",
+};
+
+export async function coverage(file: string, wish: CoverageWish): Promise<number> {
+  if (wish.lcov !== undefined) needFolder(wish.lcov);
+  if (!runnableFile(file)) return 1;
+  const { machine, sources } = compileFile(file, { errorsOnly: true });
+  const covered = new Coverage(machine);
+  const played = play(covered, wish);
+  const { items, statesAndInputs } = covered;
+  const missing = wish.missing ? missingIn(covered, LOOKING) : [];
+  if (wish.lcov !== undefined)
+    writeText(
+      wish.lcov,
+      lcovOf(sources, items, (name) => name),
+    );
+  if (wish.out !== undefined) {
+    needFolder(wish.out);
+    writeText(wish.out, missing.flatMap(({ test }) => (test === undefined ? [] : [test])).join("\n"));
+  }
+  const placed = ({ item }: Covered | Missing): { kind: CoveredKind; name: string; way?: boolean; source: string } => {
+    const { line, column } = sources.place(item.from);
+    const { kind, name, way } = item;
+    return { kind, name, ...(way !== undefined && { way }), source: `${line}:${column}` };
+  };
+  if (wish.json)
+    sayJson({
+      machine: machine.name,
+      played,
+      sums: sumsOf(items),
+      items: items.map((one) => ({ ...placed(one), count: one.count })),
+      pairs: statesAndInputs,
+      ...(wish.missing && { missing: missing.map(({ test, steps, ...one }) => ({ ...placed(one), steps, test })) }),
+    });
+  else if (wish.text) sayText(`${marginText(sources, items)}\n`);
+  else {
+    tellSums(items, played);
+    tellMissed(
+      items,
+      missing,
+      (one) => placed(one).source,
+      (one) => sources.text(one.item).replace(/\s+/g, " "),
+    );
+    const states = new Set(statesAndInputs.map(({ state }) => state)).size;
+    say(style("dim", `${count(statesAndInputs.length, "pair")} of state and input, in ${count(states, "state")}`));
+  }
+  return items.some((one) => one.count === 0) ? 1 : 0;
+}
+
+/** Lets everything play that was asked for. @returns in words what did */
+function play(covered: Coverage, { tests, logbook, simulate, seed, explore }: CoverageWish): readonly string[] {
+  const played: string[] = [];
+  if (tests) played.push(count(coverByTests(covered), "test"));
+  if (logbook.length > 0) {
+    let [books, steps] = [0, 0];
+    for (const path of logbooksIn(logbook)) {
+      const book = logbookFile(path);
+      if (book.header.machine.name !== covered.machine.name) continue;
+      steps += coverByLogbook(covered, book);
+      books++;
+    }
+    played.push(`${count(books, "logbook")} with ${count(steps, "step")}`);
+  }
+  if (simulate !== undefined) {
+    try {
+      coverBySimulation(covered, { seed, first: 0, end: simulate });
+    } catch (error) {
+      if (error instanceof BadSimulation) throw new UsedWrongly(error.message);
+      throw error;
+    }
+    played.push(`${count(simulate, "match", "matches")} at random`);
+  }
+  if (explore !== undefined)
+    played.push(coverBySearch(covered, explore) ? "every situation there is" : `a search of ${count(explore, "step")}`);
+  if (played.length === 0)
+    throw new UsedWrongly("Nothing is to play: leave out --no-tests, or name --logbook, --simulate, --explore.");
+  return played;
+}
+
+function tellSums(items: readonly Covered[], played: readonly string[]): void {
+  say(style("dim", `covered by ${played.join(", ")}`));
+  for (const { kind, covered, all } of sumsOf(items)) {
+    const sum = `${covered} of ${all}`;
+    say(
+      `${pad(KINDS[kind], 22)}${bar(covered, 0, all)}  ${covered === all ? style("green", sum) : style("yellow", sum)}`,
+    );
+  }
+}
+
+function tellMissed(
+  items: readonly Covered[],
+  missing: readonly Missing[],
+  place: (one: Covered) => string,
+  text: (one: Covered) => string,
+): void {
+  const missed = items.filter((one) => one.count === 0);
+  if (missed.length === 0) {
+    say(style("green", "everything is covered"));
+    return;
+  }
+  say();
+  for (const [i, one] of missed.entries()) {
+    const { kind, name, way } = one.item;
+    const what =
+      way === undefined || kind === "refusal" || kind === "law" ? "" : `  ${way ? "never" : "always"} so: ${text(one)}`;
+    say(`${style("yellow", pad(MISSED[kind], 16))}${pad(place(one), 8)}${name}${style("dim", what)}`);
+    const found = missing[i];
+    if (found?.steps) say(style("dim", `${" ".repeat(24)}${found.steps.join(", ") || "at the very beginning"}`));
+    else if (found) say(style("dim", `${" ".repeat(24)}no match was found that does`));
+  }
+  const tests = missing.flatMap(({ test }) => (test === undefined ? [] : [test]));
+  if (tests.length > 0)
+    say(`\n${count(tests.length, "test")} that would: --out FILE writes them, to be put behind the machine's text`);
+}
+
+const MISSED: Readonly<Record<CoveredKind, string>> = {
+  state: "not entered",
+  action: "not taken",
+  refusal: "not refused",
+  branch: "one way only",
+  when: "not followed",
+  listener: "not heard",
+  timer: "not run",
+  ending: "not come to",
+  law: "not supposed",
+};
