@@ -2,6 +2,7 @@
 
 import {
   BadSimulation,
+  COVER_WORDS,
   Coverage,
   coverByLogbook,
   coverBySearch,
@@ -34,18 +35,6 @@ interface CoverageWish {
 
 /** How many steps are taken to look for matches that cover what nothing does. */
 const LOOKING = 150_000;
-
-const KINDS: Readonly<Record<CoveredKind, string>> = {
-  state: "states entered",
-  action: "actions taken",
-  refusal: "actions refused",
-  branch: "branches, both ways",
-  when: "conditions of states",
-  listener: "signals heard",
-  timer: "timers run",
-  ending: "endings",
-  law: "what laws suppose",
-};
 
 export async function coverage(file: string, wish: CoverageWish): Promise<number> {
   if (wish.lcov !== undefined) needFolder(wish.lcov);
@@ -128,7 +117,7 @@ function tellSums(items: readonly Covered[], played: readonly string[]): void {
   for (const { kind, covered, all } of sumsOf(items)) {
     const sum = `${covered} of ${all}`;
     say(
-      `${pad(KINDS[kind], 22)}${bar(covered, 0, all)}  ${covered === all ? style("green", sum) : style("yellow", sum)}`,
+      `${pad(COVER_WORDS[kind].all, 22)}${bar(covered, 0, all)}  ${covered === all ? style("green", sum) : style("yellow", sum)}`,
     );
   }
 }
@@ -149,7 +138,7 @@ function tellMissed(
     const { kind, name, way } = one.item;
     const what =
       way === undefined || kind === "refusal" || kind === "law" ? "" : `  ${way ? "never" : "always"} so: ${text(one)}`;
-    say(`${style("yellow", pad(MISSED[kind], 16))}${pad(place(one), 8)}${name}${style("dim", what)}`);
+    say(`${style("yellow", pad(COVER_WORDS[kind].missed, 16))}${pad(place(one), 8)}${name}${style("dim", what)}`);
     const found = missing[i];
     if (found?.steps) say(style("dim", `${" ".repeat(24)}${found.steps.join(", ") || "at the very beginning"}`));
     else if (found) say(style("dim", `${" ".repeat(24)}no match was found that does`));
@@ -158,15 +147,3 @@ function tellMissed(
   if (tests.length > 0)
     say(`\n${count(tests.length, "test")} that would: --out FILE writes them, to be put behind the machine's text`);
 }
-
-const MISSED: Readonly<Record<CoveredKind, string>> = {
-  state: "not entered",
-  action: "not taken",
-  refusal: "not refused",
-  branch: "one way only",
-  when: "not followed",
-  listener: "not heard",
-  timer: "not run",
-  ending: "not come to",
-  law: "not supposed",
-};

@@ -10,6 +10,7 @@ import { Button, ErrorText, IconButton, Loading } from "../parts/basics.js";
 import { BeginMatch } from "../parts/begin-match.js";
 import { useCompiled } from "../parts/compiling.js";
 import { useMessages } from "../parts/checking.js";
+import { CoverageSide } from "../parts/coverage-side.js";
 import { Diagram } from "../parts/diagram.js";
 import { Editor, type EditorHandle } from "../parts/editor.js";
 import type { Helper } from "../parts/editor-help.js";
@@ -24,9 +25,13 @@ import {
   pathAt,
   useFiles,
 } from "../parts/files.js";
+import { ExploreSide } from "../parts/explore-side.js";
 import { Found, Rename } from "../parts/found.js";
+import { MatchWindow, type ShownMatch } from "../parts/match-window.js";
 import { MessageList } from "../parts/message-list.js";
 import { Outline } from "../parts/outline.js";
+import { useEvidence } from "../parts/searching.js";
+import { SimulateSide } from "../parts/simulate-side.js";
 import { Split } from "../parts/split.js";
 import { StoreVersion } from "../parts/store-version.js";
 import { MachineTable } from "../parts/table.js";
@@ -109,7 +114,9 @@ function Workbench({
   const editing = useFiles(stored, editor);
   const { files, open, text } = editing;
   const { files: settled, compilation } = useCompiled(files);
-  const { messages, complete, tests } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
+  const { messages: suspected, complete, tests } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
+  const messages = useEvidence(settled, complete && compilation.ok) ?? suspected;
+  const [match, setMatch] = useState<ShownMatch>();
   const shown = useMemo(() => messagesIn(compilation, messages, open), [compilation, messages, open]);
   const [found, setFound] = useState<{ readonly title: string; readonly spans: readonly FileSpan[] }>();
   const [renaming, setRenaming] = useState<number>();
@@ -156,24 +163,20 @@ function Workbench({
   }, [machine]);
   useTell(pageCommands, commands);
   useTell(pageKeys, KEYS);
+  const addTest = (test: string): void => editing.replace([[MAIN_NAME, `${(files[MAIN] ?? "").trimEnd()}\n\n${test}`]]);
   const whole = (
     <Whole
       compilation={compilation}
       tests={tests}
       lit={lit}
+      files={settled}
+      onMatch={setMatch}
       active={trying === "" ? NOWHERE : active}
       onPick={showPosition}
       onState={showState}
     />
   );
-  const trial = (
-    <Try
-      compilation={compilation}
-      files={settled}
-      onStates={setActive}
-      onTest={(test) => editing.replace([[MAIN_NAME, `${(files[MAIN] ?? "").trimEnd()}\n\n${test}`]])}
-    />
-  );
+  const trial = <Try compilation={compilation} files={settled} onStates={setActive} onTest={addTest} />;
   return (
     <div className="flex h-full flex-col">
       <Toolbar
@@ -218,7 +221,16 @@ function Workbench({
               complete={complete}
               onPick={showPosition}
               onFix={(message) => editing.replace(applyFixes(compilation.sources, [message]).texts)}
+              onMatch={setMatch}
             />
+            {match ? (
+              <MatchWindow
+                {...match}
+                stored={hash !== undefined && isSame(files, stored)}
+                onTest={addTest}
+                onClose={() => setMatch(undefined)}
+              />
+            ) : null}
             {renaming === undefined ? null : (
               <Rename onClose={() => setRenaming(undefined)} onName={(name) => editing.rename(renaming, name)} />
             )}
@@ -278,7 +290,7 @@ function Toolbar({
 }): ReactNode {
   const [, navigate] = useLocation();
   const [storing, setStoring] = useState(false);
-  const changed = Object.entries(editing.files).some(([path, now]) => now !== stored[path]) || hash === undefined;
+  const changed = hash === undefined || !isSame(editing.files, stored);
   const play = useMutation({
     mutationFn: () => begin({ machine: hash ?? "" }),
     onSuccess: (match) => navigate(`/matches/${match}`),
@@ -324,16 +336,23 @@ function Toolbar({
   );
 }
 
-const SIDES = ["Diagram", "Table", "Outline", "Tests"] as const;
+/** Whether files are as they are stored. */
+function isSame(files: Files, stored: Files): boolean {
+  return Object.entries(files).every(([path, now]) => now === stored[path]);
+}
+
+const SIDES = ["Diagram", "Table", "Outline", "Tests", "Coverage", "Explore", "Simulate"] as const;
 
 /** The machine seen as a whole: its diagram, its table, its outline, its tests. Which of them is in the address. */
 function Whole({
   compilation,
+  files,
   tests,
   lit,
   active,
   onPick,
   onState,
+  onMatch,
 }: {
   compilation: Compilation;
   tests: readonly TestResult[] | undefined;
@@ -341,6 +360,8 @@ function Whole({
   active: readonly string[];
   onPick: (position: number) => void;
   onState: (name: string) => void;
+  files: Files;
+  onMatch: (match: ShownMatch) => void;
 }): ReactNode {
   const [shown, show] = useAddress("side");
   const side = SIDES.find((name) => name.toLowerCase() === shown) ?? "Diagram";
@@ -364,6 +385,11 @@ function Whole({
         {side === "Table" ? <MachineTable machine={compilation.machine} onPick={onPick} /> : null}
         {side === "Outline" ? <Outline machine={compilation.machine} onPick={onPick} /> : null}
         {side === "Tests" ? <Tests tests={tests} onPick={onPick} /> : null}
+        {side === "Coverage" ? <CoverageSide files={files} ok={compilation.ok} onPick={onPick} /> : null}
+        {side === "Explore" ? (
+          <ExploreSide files={files} ok={compilation.ok} onPick={onPick} onMatch={onMatch} />
+        ) : null}
+        {side === "Simulate" ? <SimulateSide files={files} compilation={compilation} /> : null}
       </div>
     </div>
   );

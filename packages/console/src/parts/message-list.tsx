@@ -4,6 +4,7 @@ import { type Compilation, KINDS, type Message } from "@zany/core";
 import { type ReactNode, useState } from "react";
 import { Button, counted } from "./basics.js";
 import { pathAt } from "./files.js";
+import type { ShownMatch } from "./match-window.js";
 
 const COLOURS = { error: "text-bad", warning: "text-sail", hint: "text-soft" } as const;
 
@@ -14,10 +15,11 @@ interface MessagesProps {
   readonly complete: boolean;
   readonly onPick: (position: number) => void;
   readonly onFix: (message: Message) => void;
+  readonly onMatch: (match: ShownMatch) => void;
 }
 
 /** All messages about a machine, each with its page and its fix. */
-export function MessageList({ compilation, messages, complete, onPick, onFix }: MessagesProps): ReactNode {
+export function MessageList({ compilation, messages, complete, onPick, onFix, onMatch }: MessagesProps): ReactNode {
   const { sources, machine } = compilation;
   const [explained, setExplained] = useState<string>();
   if (messages.length === 0 && !complete) {
@@ -61,6 +63,14 @@ export function MessageList({ compilation, messages, complete, onPick, onFix }: 
             >
               Explain
             </Button>
+            {m.evidence ? (
+              <Button
+                onClick={() => m.evidence && onMatch({ title: m.words, evidence: m.evidence })}
+                className="m-1 shrink-0"
+              >
+                Show the match
+              </Button>
+            ) : null}
             {m.fix ? (
               <Button onClick={() => onFix(m)} className="m-1 shrink-0">
                 {m.fix.title}

@@ -1,7 +1,7 @@
 /** What of a machine its tests, kept matches, simulations and searches come to. `@zany/core/coverage`. */
 
 export { Coverage, type Covered, type CoveredPair } from "../coverage/coverage.js";
-export { COVERED, type CoveredKind, type CoverItem } from "../coverage/items.js";
+export { COVER_WORDS, type CoveredKind, type CoverItem } from "../coverage/items.js";
 export { type CoverageSum, lcovOf, marginText, sumsOf } from "../coverage/report.js";
 export {
   coverByLogbook,

@@ -1,0 +1,130 @@
+/** Every situation a machine can reach: what goes wrong, what never happens, with the matches that show it. */
+
+import { type ReactNode, useState } from "react";
+import type { ExploreResult, ShownFinding } from "../search-worker.js";
+import { Button, counted, Scrolling } from "./basics.js";
+import type { Files } from "./files.js";
+import type { ShownMatch } from "./match-window.js";
+import { Choice, Running } from "./running.js";
+import { save } from "./save.js";
+import { useSearching } from "./searching.js";
+
+const KINDS: Readonly<Record<ShownFinding["kind"], string>> = {
+  law: "a law breaks",
+  fault: "a step is at fault",
+  stuck: "nothing can happen any more",
+  idle: "on turn with nothing open",
+  noEnding: "no ending can be reached any more",
+};
+
+interface ExploreProps {
+  readonly files: Files;
+  readonly ok: boolean;
+  readonly onPick: (position: number) => void;
+  readonly onMatch: (match: ShownMatch) => void;
+}
+
+export function ExploreSide({ files, ok, onPick, onMatch }: ExploreProps): ReactNode {
+  const searching = useSearching("explore", files);
+  const [situations, setSituations] = useState(100_000);
+  const { result } = searching;
+  return (
+    <div className="flex h-full flex-col">
+      <Running
+        searching={searching}
+        label="Explore"
+        disabled={!ok}
+        onRun={() => searching.run({ kind: "explore", situations })}
+      >
+        <Choice
+          label="Most situations"
+          value={situations}
+          values={[10_000, 100_000, 500_000, 2_000_000]}
+          onChange={setSituations}
+        />
+      </Running>
+      {result ? (
+        <Explored result={result} onPick={onPick} onMatch={onMatch} />
+      ) : searching.running ? null : (
+        <p className="p-4 text-soft">
+          Visits every situation that this machine can reach: all actions, arguments, dice, timers and events. What it
+          finds comes with the shortest match there.
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Explored({
+  result,
+  onPick,
+  onMatch,
+}: Pick<ExploreProps, "onPick" | "onMatch"> & { result: ExploreResult }): ReactNode {
+  const { findings, complete, situations, steps, depth, endings, never, incomplete, unseen } = result;
+  const words = complete
+    ? `All ${situations} situations visited${findings.length === 0 ? ": proven" : ""}.`
+    : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} in ${situations} situations, not proven.`;
+  const missed = Object.entries(never).filter(([, names]) => names.length > 0);
+  return (
+    <Scrolling label="What was found">
+      <p className={`font-medium ${findings.length > 0 ? "text-sail" : complete ? "text-good" : ""}`}>{words}</p>
+      <p className="text-soft">
+        {counted(steps, "step")}, up to {depth} from the beginning.
+      </p>
+      <ul aria-label="Findings" className="my-3 space-y-2">
+        {findings.map((finding) => (
+          <li key={`${finding.kind} ${finding.words}`} className="rounded border border-line px-3 py-2">
+            <p>
+              <span className="font-medium text-bad">{KINDS[finding.kind]}</span>{" "}
+              <span className="text-soft">in {counted(finding.depth, "step")}</span>
+            </p>
+            <p>{finding.words}</p>
+            <p className="mt-1 flex gap-2">
+              {finding.evidence ? (
+                <Button onClick={() => onMatch({ title: finding.words, evidence: finding.evidence as never })}>
+                  Show the match
+                </Button>
+              ) : null}
+              {finding.position === undefined ? null : (
+                <Button onClick={() => onPick(finding.position ?? 0)}>Go to the text</Button>
+              )}
+            </p>
+          </li>
+        ))}
+      </ul>
+      <h3 className="font-medium">Endings</h3>
+      <ul>
+        {endings.map(({ ending, situations: count }) => (
+          <li key={ending}>
+            {ending} <span className="text-soft">{counted(count, "situation")}</span>
+          </li>
+        ))}
+      </ul>
+      {missed.map(([what, names]) => (
+        <p key={what} className="mt-2">
+          <span className="text-sail">{complete ? "Never" : "Not met"}</span>, {what}: {names.join(", ")}
+        </p>
+      ))}
+      {unseen.length > 0 ? (
+        <p className="mt-2 text-soft">
+          No rule can see {unseen.join(", ")}: situations that differ in them alone count once.
+        </p>
+      ) : null}
+      {incomplete.map(({ words: why, position }) => (
+        <p key={why} className="mt-2 text-soft">
+          Not complete: {why}.{" "}
+          {position === undefined ? null : (
+            <button type="button" className="underline" onClick={() => onPick(position)}>
+              Where
+            </button>
+          )}
+        </p>
+      ))}
+      <p className="mt-3">
+        <Button onClick={() => save(new Blob([`${JSON.stringify(result, null, 2)}\n`]), "explored.json")}>
+          Save as JSON
+        </Button>
+      </p>
+    </Scrolling>
+  );
+}

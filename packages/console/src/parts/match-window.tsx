@@ -1,0 +1,80 @@
+/** The match that shows something: its steps, to be opened in the replay, kept as a test, or saved. */
+
+import { type Evidence, readLogbook } from "@zany/core";
+import type { ReactNode } from "react";
+import { useMutation } from "@tanstack/react-query";
+import { useLocation } from "wouter";
+import { client } from "../service.js";
+import { Button, counted, ErrorText } from "./basics.js";
+import { Modal } from "./modal.js";
+import { save } from "./save.js";
+
+export interface ShownMatch {
+  readonly title: string;
+  readonly evidence: Evidence;
+}
+
+export function MatchWindow({
+  title,
+  evidence: { steps, logbook, test },
+  stored,
+  onTest,
+  onClose,
+}: ShownMatch & {
+  /** The text is a stored version, which can replay it. */
+  readonly stored: boolean;
+  readonly onTest: (test: string) => void;
+  readonly onClose: () => void;
+}): ReactNode {
+  const [, navigate] = useLocation();
+  const open = useMutation({
+    mutationFn: () => client.addLogbook(logbook, title.slice(0, 80)),
+    onSuccess: ({ id }) => navigate(`/logbooks/${id}?step=${readLogbook(logbook).steps.length - 1}`),
+  });
+  return (
+    <Modal
+      title="A match that shows it"
+      look="top-[10%] max-h-[80vh] w-[min(40rem,94vw)] flex flex-col p-5"
+      onClose={onClose}
+    >
+      <p className="mt-1 text-soft">{title}</p>
+      <ol
+        aria-label="Steps"
+        className="my-3 min-h-0 flex-1 overflow-auto rounded bg-sunken px-3 py-2 font-mono text-sm"
+      >
+        {steps.length === 0 ? <li>It is so at the very beginning.</li> : null}
+        {steps.map((words, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: steps can be alike
+          <li key={i}>
+            <span className="inline-block w-8 text-soft">{i + 1}</span>
+            {words}
+          </li>
+        ))}
+      </ol>
+      <ErrorText error={open.error} />
+      <div className="flex flex-wrap items-center gap-2">
+        <span className="mr-auto text-soft">{counted(steps.length, "step")}</span>
+        <Button disabled={logbook === ""} onClick={() => save(new Blob([logbook]), "match.jsonl")}>
+          Save logbook
+        </Button>
+        <Button
+          disabled={test === ""}
+          onClick={() => {
+            onTest(test);
+            onClose();
+          }}
+        >
+          Add as a test
+        </Button>
+        <Button
+          look="main"
+          disabled={!stored || logbook === "" || open.isPending}
+          title={stored ? undefined : "Store this version first"}
+          onClick={() => open.mutate()}
+        >
+          Open in the replay
+        </Button>
+      </div>
+    </Modal>
+  );
+}

@@ -1,0 +1,79 @@
+/** Asks the worker that searches; what it found is kept for the text it was asked of. */
+
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { SearchAnswer, SearchProgress, SearchRequest, SearchResults, SearchWish } from "../search-worker.js";
+import { MAIN, MAIN_NAME, type Files } from "./files.js";
+
+/** What was found of the texts that are open, by text and kind: a tab that is looked at again shows it still. */
+const kept = new Map<string, unknown>();
+/** For a page that stays open all day. */
+const MOST_KEPT = 30;
+
+export interface Searching<R> {
+  readonly running: boolean;
+  readonly progress: SearchProgress | undefined;
+  readonly result: R | undefined;
+  readonly problem: string | undefined;
+  run(wish: SearchWish): void;
+  cancel(): void;
+}
+
+export function useSearching<K extends SearchWish["kind"]>(kind: K, files: Files): Searching<SearchResults[K]> {
+  const worker = useRef<Worker>(undefined);
+  const [running, setRunning] = useState(false);
+  const [progress, setProgress] = useState<SearchProgress>();
+  const [problem, setProblem] = useState<string>();
+  const [, redraw] = useState(0);
+  const key = useMemo(() => `${kind} ${JSON.stringify(files)}`, [kind, files]);
+  const cancel = useCallback((): void => {
+    worker.current?.terminate();
+    worker.current = undefined;
+    setRunning(false);
+    setProgress(undefined);
+  }, []);
+  useEffect(() => cancel, [cancel]);
+  const run = useCallback(
+    (wish: SearchWish): void => {
+      cancel();
+      setProblem(undefined);
+      setRunning(true);
+      const started = new Worker(new URL("../search-worker.ts", import.meta.url), { type: "module" });
+      worker.current = started;
+      const end = (words?: string): void => {
+        setProblem(words);
+        cancel();
+        redraw((n) => n + 1);
+      };
+      started.onmessage = ({ data }: MessageEvent<SearchAnswer>) => {
+        if ("progress" in data) setProgress(data.progress);
+        else if ("problem" in data) end(data.problem);
+        else {
+          if (kept.size >= MOST_KEPT) kept.clear();
+          kept.set(key, data.result);
+          end();
+        }
+      };
+      started.onerror = () => end("The search stopped: this machine is more than the page can hold.");
+      started.postMessage({ wish, text: files[MAIN] ?? "", name: MAIN_NAME, parts: files } satisfies SearchRequest);
+    },
+    [cancel, files, key],
+  );
+  return { running, progress, result: kept.get(key) as SearchResults[K] | undefined, problem, run, cancel };
+}
+
+/** Typing that pauses this long is looked at in earnest, in milliseconds. */
+const PAUSE = 1_500;
+
+/** The messages of a text with the matches that show them, once it was left alone for a while. */
+export function useEvidence(files: Files, isRight: boolean): SearchResults["evidence"] | undefined {
+  const { result, run, cancel } = useSearching("evidence", files);
+  useEffect(() => {
+    if (!isRight || result) return undefined;
+    const timer = setTimeout(() => run({ kind: "evidence" }), PAUSE);
+    return () => {
+      clearTimeout(timer);
+      cancel();
+    };
+  }, [isRight, result, run, cancel]);
+  return result;
+}

@@ -1,0 +1,201 @@
+/** Many matches by bots: who wins, how sure that is, how long they take; drawn as bars one can read. */
+
+import { type Compilation, intervalOf, meanOf, type Tally } from "@zany/core";
+import { type ReactNode, useState } from "react";
+import { Button, counted, Scrolling } from "./basics.js";
+import type { Files } from "./files.js";
+import { Choice, Running } from "./running.js";
+import { save } from "./save.js";
+import { useSearching } from "./searching.js";
+
+const RANDOM = "random";
+
+export function SimulateSide({ files, compilation }: { files: Files; compilation: Compilation }): ReactNode {
+  const searching = useSearching("simulate", files);
+  const { machine, ok } = compilation;
+  const [matches, setMatches] = useState(1_000);
+  const [bots, setBots] = useState<Readonly<Record<string, string>>>({});
+  const policies = machine.policies.map(({ name }) => name);
+  const tally = searching.progress?.soFar ?? searching.result;
+  const named = Object.fromEntries(
+    machine.seats.names.flatMap((seat) => (policies.includes(bots[seat] ?? "") ? [[seat, bots[seat] as string]] : [])),
+  );
+  return (
+    <div className="flex h-full flex-col">
+      <Running
+        searching={searching}
+        label="Simulate"
+        disabled={!ok}
+        onRun={() => searching.run({ kind: "simulate", matches, seed: "1", bots: named })}
+      >
+        <Choice label="Matches" value={matches} values={[100, 1_000, 10_000, 100_000]} onChange={setMatches} />
+        {policies.length === 0
+          ? null
+          : machine.seats.names.map((seat) => (
+              <label key={seat} className="text-sm">
+                <span className="block text-soft">{seat}</span>
+                <select
+                  value={bots[seat] ?? RANDOM}
+                  onChange={(event) => setBots({ ...bots, [seat]: event.target.value })}
+                  className="rounded border border-line bg-panel px-2 py-1"
+                >
+                  {[RANDOM, ...policies].map((name) => (
+                    <option key={name}>{name}</option>
+                  ))}
+                </select>
+              </label>
+            ))}
+      </Running>
+      {tally ? (
+        <Tallied tally={tally} />
+      ) : searching.running ? null : (
+        <p className="p-4 text-soft">
+          Bots play many matches: every seat by a policy of the machine, or at random over what is open to it.
+        </p>
+      )}
+    </div>
+  );
+}
+
+function Tallied({ tally }: { tally: Tally }): ReactNode {
+  const { matches, endings, results, lengths, actions, faults } = tally;
+  const { mean, spread } = meanOf(lengths);
+  const seats = Object.entries(results);
+  const taken = Object.values(actions).reduce((sum, n) => sum + n, 0);
+  return (
+    <Scrolling label="What came of it">
+      <p className="font-medium">
+        {counted(matches, "match", "matches")}, {mean.toFixed(1)} steps each{" "}
+        <span className="text-soft">(spread {spread.toFixed(1)})</span>
+      </p>
+      <Bars
+        title="Wins; the thin line is where the truth lies in 95 of 100 such reports"
+        rows={seats.map(([seat, { win }]) => ({ name: seat, count: win }))}
+        all={matches}
+      />
+      <Bars title="Endings" rows={Object.entries(endings).map(([name, count]) => ({ name, count }))} all={matches} />
+      <h3 className="mt-4 font-medium">Steps of a match</h3>
+      <Histogram counts={lengths} />
+      <Bars title="Actions" rows={Object.entries(actions).map(([name, count]) => ({ name, count }))} all={taken} />
+      {Object.entries(faults).map(([words, count]) => (
+        <p key={words} className="mt-2 text-bad">
+          {counted(count, "fault")}: {words}
+        </p>
+      ))}
+      <p className="mt-3 flex gap-2">
+        <Button onClick={() => save(new Blob([`${JSON.stringify(tally, null, 2)}\n`]), "tally.json")}>
+          Save as JSON
+        </Button>
+        <Button onClick={() => save(new Blob([csvOf(tally)]), "tally.csv")}>Save as CSV</Button>
+      </p>
+    </Scrolling>
+  );
+}
+
+function csvOf({ results, endings, matches }: Tally): string {
+  const line = (what: string, name: string, count: number): string => {
+    const { share, low, high } = intervalOf(count, matches);
+    return [what, name, count, ...[share, low, high].map((n) => n.toFixed(6))].join(",");
+  };
+  return [
+    "what,name,count,share,low,high",
+    ...Object.entries(results).map(([seat, { win }]) => line("win", seat, win)),
+    ...Object.entries(endings).map(([name, count]) => line("ending", name, count)),
+    "",
+  ].join("\n");
+}
+
+/** Shares as bars, each with the interval in which the truth lies. */
+function Bars({
+  title,
+  rows,
+  all,
+}: {
+  title: string;
+  rows: readonly { readonly name: string; readonly count: number }[];
+  all: number;
+}): ReactNode {
+  if (rows.length === 0) return null;
+  return (
+    <figure className="mt-4">
+      <figcaption className="font-medium">{title}</figcaption>
+      <table className="mt-1 w-full">
+        <tbody>
+          {rows.map(({ name, count }) => {
+            const { share, low, high } = intervalOf(count, all);
+            return (
+              <tr key={name}>
+                <th scope="row" className="w-32 pr-2 text-left font-normal">
+                  {name}
+                </th>
+                <td className="w-full">
+                  <svg viewBox="0 0 100 10" preserveAspectRatio="none" className="block h-4 w-full" aria-hidden>
+                    <rect width="100" height="10" className="fill-sunken" />
+                    <rect width={share * 100} height="10" className="fill-sea" />
+                    <rect
+                      x={low * 100}
+                      y="4"
+                      width={Math.max(0.4, (high - low) * 100)}
+                      height="2"
+                      className="fill-sail"
+                    />
+                  </svg>
+                </td>
+                <td className="whitespace-nowrap pl-2 text-right tabular-nums">
+                  {percent(share)}{" "}
+                  <span className="text-soft">
+                    {percent(low)} to {percent(high)}
+                  </span>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </figure>
+  );
+}
+
+function percent(share: number): string {
+  return `${(share * 100).toFixed(1)}%`;
+}
+
+/** How many bars a histogram has at most. */
+const BINS = 30;
+
+function Histogram({ counts }: { counts: Readonly<Record<number, number>> }): ReactNode {
+  const values = Object.entries(counts).map(([value, count]) => [Number(value), count] as const);
+  if (values.length === 0) return null;
+  const low = Math.min(...values.map(([value]) => value));
+  const high = Math.max(...values.map(([value]) => value));
+  const width = Math.max(1, Math.ceil((high - low + 1) / BINS));
+  const bins = Array.from({ length: Math.ceil((high - low + 1) / width) }, () => 0);
+  for (const [value, count] of values) {
+    const at = Math.floor((value - low) / width);
+    bins[at] = (bins[at] ?? 0) + count;
+  }
+  const most = Math.max(...bins);
+  return (
+    <figure className="mt-1">
+      <svg viewBox={`0 0 ${bins.length} 100`} preserveAspectRatio="none" className="h-24 w-full" role="img">
+        <title>{`From ${low} to ${high} steps, ${width === 1 ? "one" : width} to a bar; the tallest are ${most} matches`}</title>
+        {bins.map((count, i) => (
+          <rect
+            // biome-ignore lint/suspicious/noArrayIndexKey: bars stand where they stand
+            key={i}
+            x={i + 0.06}
+            width={0.88}
+            y={100 - (count / most) * 100}
+            height={(count / most) * 100}
+            className="fill-sea"
+          />
+        ))}
+      </svg>
+      <figcaption className="flex justify-between text-soft">
+        <span>{low}</span>
+        <span>the tallest: {counted(most, "match", "matches")}</span>
+        <span>{high}</span>
+      </figcaption>
+    </figure>
+  );
+}

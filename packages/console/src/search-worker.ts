@@ -1,0 +1,159 @@
+/** Searches, simulates and counts what is covered, beside the page; one wish at a time. */
+
+import {
+  addTallies,
+  BadSimulation,
+  CannotExplore,
+  compile,
+  Coverage,
+  type Covered,
+  coverBySearch,
+  coverBySimulation,
+  coverByTests,
+  type Evidence,
+  evidenceOf,
+  Exploration,
+  type Explored,
+  type ExploreFinding,
+  lcovOf,
+  type Message,
+  Runnable,
+  simulate,
+  type Sources,
+  type Tally,
+  withEvidence,
+} from "@zany/core";
+
+export type SearchWish =
+  | { readonly kind: "evidence" }
+  | { readonly kind: "explore"; readonly situations: number }
+  | {
+      readonly kind: "simulate";
+      readonly matches: number;
+      readonly seed: string;
+      readonly bots: Readonly<Record<string, string>>;
+    }
+  | { readonly kind: "coverage"; readonly matches: number; readonly steps: number };
+
+export interface SearchRequest {
+  readonly wish: SearchWish;
+  readonly text: string;
+  readonly name: string;
+  readonly parts: Readonly<Record<string, string>>;
+}
+
+/** Something that a search came to, with the match that shows it. */
+export interface ShownFinding extends Pick<ExploreFinding, "kind" | "words" | "depth"> {
+  readonly position?: number;
+  readonly evidence?: Evidence;
+}
+
+export interface ExploreResult extends Omit<Explored, "findings"> {
+  readonly findings: readonly ShownFinding[];
+}
+
+export interface CoverageResult {
+  readonly items: readonly Covered[];
+  readonly lcov: string;
+}
+
+export interface SearchResults {
+  readonly evidence: readonly Message[];
+  readonly explore: ExploreResult;
+  readonly simulate: Tally;
+  readonly coverage: CoverageResult;
+}
+
+/** How far it came: a share where that is known, in words, and what is known so far. */
+export interface SearchProgress {
+  readonly share?: number;
+  readonly words: string;
+  readonly soFar?: Tally;
+}
+
+export type SearchAnswer =
+  | { readonly progress: SearchProgress }
+  | { readonly result: SearchResults[keyof SearchResults] }
+  | { readonly problem: string };
+
+/** So many matches are played between two tellings. */
+const PART = 25;
+/** How far a search goes in memory, in bytes. */
+const MOST_BYTES = 300_000_000;
+
+self.onmessage = ({ data: { wish, text, name, parts } }: MessageEvent<SearchRequest>) => {
+  const say = (answer: SearchAnswer): void => self.postMessage(answer);
+  const findPart = (path: string): string | undefined => (Object.hasOwn(parts, path) ? parts[path] : undefined);
+  const compilation = compile(text, name, findPart, { errorsOnly: wish.kind !== "evidence" });
+  if (!compilation.ok) return say({ problem: "The machine has errors: mend them first." });
+  const { machine, sources } = compilation;
+  try {
+    switch (wish.kind) {
+      case "evidence":
+        return say({ result: withEvidence(compilation, { matches: true }).messages });
+      case "explore":
+        return say({ result: explored(new Runnable(machine, false), wish.situations, say) });
+      case "simulate":
+        return say({ result: simulated(new Runnable(machine, false), wish, say) });
+      case "coverage":
+        return say({ result: covered(new Coverage(machine), sources, wish) });
+    }
+  } catch (error) {
+    if (!(error instanceof CannotExplore) && !(error instanceof BadSimulation)) throw error;
+    say({ problem: error.message });
+  }
+};
+
+function explored(runnable: Runnable, situations: number, say: (answer: SearchAnswer) => void): ExploreResult {
+  const since = performance.now();
+  const exploration = new Exploration(runnable, {
+    most: { situations, bytes: MOST_BYTES },
+    walk: situations,
+    progress: ({ situations: found, waiting, depth }) => {
+      const rate = Math.round(found / Math.max(0.001, (performance.now() - since) / 1_000));
+      say({
+        progress: { words: `${found} situations, ${waiting} to go on from, ${depth} steps deep, ${rate} a second` },
+      });
+      return undefined;
+    },
+  });
+  const { findings, ...rest } = exploration.run();
+  return {
+    ...rest,
+    findings: findings.map((finding): ShownFinding => {
+      const { kind, words, depth, position, at, move, key, fault } = finding;
+      const shown = { at, move, fails: fault !== undefined, what: key };
+      const evidence = evidenceOf(runnable, exploration, {}, shown, `found: ${words}`.slice(0, 120));
+      return { kind, words, depth, ...(position !== undefined && { position }), ...(evidence && { evidence }) };
+    }),
+  };
+}
+
+function simulated(
+  runnable: Runnable,
+  { matches, seed, bots }: SearchWish & { readonly kind: "simulate" },
+  say: (answer: SearchAnswer) => void,
+): Tally {
+  let tally: Tally | undefined;
+  const since = performance.now();
+  for (let first = 0; first < matches; first += PART) {
+    const end = Math.min(first + PART, matches);
+    const part = simulate(runnable, { seed, bots, first, end });
+    tally = tally ? addTallies([tally, part]) : part;
+    const left = Math.ceil((((performance.now() - since) / end) * (matches - end)) / 1_000);
+    say({ progress: { share: end / matches, words: `${end} of ${matches} matches, ${left} s to go`, soFar: tally } });
+  }
+  return tally as Tally;
+}
+
+function covered(
+  coverage: Coverage,
+  sources: Sources,
+  { matches, steps }: SearchWish & { readonly kind: "coverage" },
+): CoverageResult {
+  coverByTests(coverage);
+  if (matches > 0) coverBySimulation(coverage, { seed: "1", first: 0, end: matches });
+  if (steps > 0) coverBySearch(coverage, steps);
+  const { items } = coverage;
+  return { items, lcov: lcovOf(sources, items, (file) => file) };
+}

@@ -1,0 +1,106 @@
+/** What a machine's page looks for: matches behind warnings, every situation, many matches, what is covered. */
+
+import { readFileSync } from "node:fs";
+import { ZanyClient } from "@zany/client";
+import { compile, type Tally } from "@zany/core";
+import type { BrowserContext, Page } from "playwright-core";
+import { afterAll, afterEach, beforeAll, beforeEach, expect, test } from "vitest";
+import { newFolder, type Running, startService } from "../../service/test/running.js";
+import { openBrowser } from "./browser.js";
+
+let service: Running;
+let browser: BrowserContext;
+let page: Page;
+const pageErrors: string[] = [];
+
+beforeAll(async () => {
+  service = await startService(newFolder(), "--demo");
+  browser = await openBrowser();
+});
+afterAll(async () => {
+  await browser?.close();
+  await service?.stop();
+});
+beforeEach(async () => {
+  page = await browser.newPage();
+  page.on("pageerror", (error) => pageErrors.push(error.message));
+});
+afterEach(async () => {
+  await page.close();
+  expect(pageErrors.splice(0)).toEqual([]);
+});
+
+const button = (name: string) => page.getByRole("button", { name, exact: true });
+
+/** What is saved by a click. */
+async function saved(name: string): Promise<string> {
+  const [download] = await Promise.all([page.waitForEvent("download"), button(name).click()]);
+  return readFileSync(await download.path(), "utf8");
+}
+
+test("a warning shows the match behind it: as steps, as a test in the text, and in the replay", async () => {
+  const text = readFileSync("docs/examples/broken-duel.zany", "utf8");
+  const { hash } = await new ZanyClient(service.address).addMachine(text);
+  await page.goto(`${service.address}/machines/${hash}`);
+  const negative = page.getByRole("list", { name: "Messages" }).getByRole("listitem").first();
+  await negative.getByRole("button", { name: "Show the match" }).click();
+  const window = page.getByRole("dialog", { name: "A match that shows it" });
+  expect(await window.getByRole("list", { name: "Steps" }).getByRole("listitem").allTextContents()).toEqual([
+    "1north brace",
+    "2south slash(north)",
+  ]);
+  await window.getByRole("button", { name: "Open in the replay" }).click();
+  await page.waitForURL(/\/logbooks\/[^/]+\?step=2$/);
+  await page.getByText("south slashes north for").first().waitFor();
+  await page.goBack();
+  await negative.getByRole("button", { name: "Show the match" }).click();
+  await window.getByRole("button", { name: "Add as a test" }).click();
+  // The text is no stored version any more; the test that was added is run.
+  await page.getByText("not stored yet").waitFor();
+  await page.getByRole("tab", { name: "Tests" }).click();
+  await page.getByText(/^found: "hit" can be negative/).waitFor();
+}, 60_000);
+
+test("every situation is visited, a search is stopped, and what it finds leads to its match", async () => {
+  await page.goto(`${service.address}/machines/KiteDuel?side=explore`);
+  await page.getByLabel("Most situations").selectOption("2000000");
+  await button("Explore").click();
+  await page.getByText(/\d+ situations, \d+ to go on from/).waitFor();
+  await button("Stop").click();
+  await button("Explore").waitFor();
+  const text = readFileSync("docs/examples/two-bells.zany", "utf8");
+  const { hash } = await new ZanyClient(service.address).addMachine(text);
+  await page.goto(`${service.address}/machines/${hash}?side=explore`);
+  await button("Explore").click();
+  await page.getByText("All 6 situations visited.").waitFor();
+  const finding = page.getByRole("list", { name: "Findings" }).getByRole("listitem");
+  await finding.getByText("a law breaks").waitFor();
+  await finding.getByRole("button", { name: "Show the match" }).click();
+  await page.getByRole("dialog").getByText("timer Big.after1").waitFor();
+  await page.keyboard.press("Escape");
+  expect(JSON.parse(await saved("Save as JSON"))).toMatchObject({ situations: 6, complete: true });
+}, 60_000);
+
+test("many matches are counted, by policies too; what is covered is counted and leads to the text", async () => {
+  await page.goto(`${service.address}/machines/KiteDuel?side=simulate`);
+  await page.getByLabel("Matches").selectOption("100");
+  const policy = compile(readFileSync("examples/kite-duel.zany", "utf8")).machine.policies[0]?.name ?? "";
+  await page.getByRole("combobox", { name: "north" }).selectOption(policy);
+  await button("Simulate").click();
+  await button("Save as JSON").waitFor();
+  await button("Simulate").waitFor();
+  const tally = JSON.parse(await saved("Save as JSON")) as Tally;
+  expect(tally.matches).toBe(100);
+  expect((await saved("Save as CSV")).split("\n")).toContainEqual(
+    expect.stringMatching(/^win,north,\d+,[01]\.\d+,0\.\d+,[01]\.\d+$/),
+  );
+  await page.getByRole("tab", { name: "Coverage" }).click();
+  await button("Count").click();
+  const missed = page.getByRole("list", { name: "Not covered" });
+  await missed.getByText("Turn.cutLoose").click();
+  await page.locator(".cm-activeLine", { hasText: "action cutLoose" }).waitFor();
+  expect(await saved("Save as LCOV")).toContain("FNDA:0,Turn.cutLoose");
+  // What was found is there still when one looks elsewhere in between.
+  await page.getByRole("tab", { name: "Simulate" }).click();
+  await page.getByText("100 matches,").waitFor();
+}, 60_000);
