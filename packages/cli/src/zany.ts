@@ -298,6 +298,17 @@ example(
     .option("--out <file>", "write the sum to this file"),
   "zany tally add part-1.json part-2.json",
 ).action(async (files, options) => finish((await work()).tallyAdd(files, options)));
+example(
+  tally
+    .command("compare")
+    .description("tell which shares of two simulations differ by more than chance would have it")
+    .exitOverride()
+    .configureOutput(program.configureOutput())
+    .argument("<first>", "a tally, as zany simulate --json prints it")
+    .argument("<second>", "another")
+    .addOption(json()),
+  "zany tally compare before.json after.json",
+).action(async (first, second, options) => finish((await work()).tallyCompare(first, second, options)));
 
 example(
   add("serve", "run the service and its console")

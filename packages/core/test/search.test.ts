@@ -4,6 +4,7 @@ import {
   addTallies,
   BadSimulation,
   begin,
+  compareTallies,
   ENDLESS,
   events,
   FAULTY,
@@ -261,4 +262,54 @@ test("shares and their intervals by Wilson, means and spreads", () => {
   const { mean, spread } = meanOf({ 2: 1, 4: 3, 6: 1 });
   expect(mean).toBe(4);
   expect(spread).toBeCloseTo(Math.sqrt(8 / 5), 12);
+});
+
+test("two tallies: differences by Newcombe, chances by Holm; the same machine does not differ from itself", () => {
+  const of = (matches: number, wins: number): Tally => ({
+    matches,
+    endings: { Won: matches },
+    results: { a: { win: wins, loss: matches - wins, draw: 0, none: 0 } },
+    began: {},
+    scores: {},
+    actions: {},
+    lengths: { 4: matches },
+    examples: {},
+    faults: {},
+    stood: {},
+    seconds: 0,
+  });
+  const [win, loss, ending] = compareTallies(of(100, 45), of(100, 60)).shares;
+  // 45 and 60 of 100: z = 2.124, 3.37% by chance; as the least of three, three times that.
+  expect([win?.what, loss?.what, ending?.what]).toEqual(["win", "loss", "ending"]);
+  expect(win?.difference.share).toBeCloseTo(0.15, 12);
+  expect(win?.difference.low).toBeCloseTo(0.0117, 3);
+  expect(win?.difference.high).toBeCloseTo(0.2805, 3);
+  expect(win?.chance).toBeCloseTo(3 * 0.03369, 3);
+  expect(ending?.chance).toBe(1);
+  const runnable = example("kite-duel.zany");
+  const played = (seed: string): Tally => simulate(runnable, { seed, first: 0, end: 300 });
+  const surprising = Array.from({ length: 10 }, (_, i) =>
+    compareTallies(played(`one ${i}`), played(`two ${i}`)),
+  ).filter(({ shares }) => shares.some(({ chance }) => chance < 0.05));
+  expect(surprising.length).toBeLessThanOrEqual(2);
+  const bot = simulate(runnable, { seed: "x", first: 0, end: 300, bots: { north: "careful" } });
+  expect(compareTallies(played("x"), bot).shares.find(({ name }) => name === "north")?.chance).toBeLessThan(0.001);
+});
+
+test("a match that goes nowhere says how it stands", () => {
+  const stuck = runnableOf(`machine Stile
+seats a
+data { steps: int 0..9 = 0 }
+start Walk
+state Walk {
+  turn of a
+  action stride needs steps < 3 else "the gate is shut" { steps += 1 } -> stay
+}
+ending Home { wins a }
+`);
+  const { endings, stood, examples } = simulate(stuck, { seed: "s", first: 5, end: 8 });
+  expect([endings, examples]).toEqual([{ [STUCK]: 3 }, { [STUCK]: 5 }]);
+  expect(stood[STUCK]).toBe('in Walk; a is on turn, and the only action is closed: "stride" (The gate is shut)');
+  const late = simulate(example("kite-duel.zany"), { seed: "s", first: 0, end: 40, limit: 2 });
+  expect(late.stood[ENDLESS]).toMatch(/^in Lap > Turn; (north|south) is on turn, with .*slash.* open$/);
 });

@@ -5,6 +5,7 @@ import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import {
   addTallies,
+  compareTallies,
   BadSimulation,
   ENDLESS,
   FAULTY,
@@ -26,7 +27,7 @@ import {
   UsedWrongly,
   writeText,
 } from "../files.js";
-import { bar, count, pad, printable, say, sayJson, style } from "../terminal.js";
+import { bar, count, duration, pad, printable, say, sayJson, style } from "../terminal.js";
 
 /** The bundle beside this one that plays a share. */
 const WORKER: string = "simulate-worker.cjs";
@@ -160,6 +161,47 @@ export async function tallyAdd(files: readonly string[], { out }: { readonly out
   return 0;
 }
 
+/** Which of what two tallies count differs by more than chance would have it. */
+export async function tallyCompare(
+  first: string,
+  second: string,
+  { json }: { readonly json?: boolean },
+): Promise<number> {
+  const { shares, length } = compareTallies(tallyFile(first), tallyFile(second));
+  if (json) {
+    sayJson({ shares, length });
+    return 0;
+  }
+  const width = Math.max(8, ...shares.map(({ name }) => name.length)) + 2;
+  const said = (chance: number): string =>
+    chance < SURE ? style("yellow", `differs (by chance ${shown(chance)})`) : style("dim", "may be chance");
+  for (const { what, name, first: one, second: two, difference, chance } of shares)
+    say(
+      `${pad(what, 7)} ${pad(name, width)} ${pad(points(one.share), 6)} -> ${pad(points(two.share), 6)}  ` +
+        `${signed(difference.share)} ${style("dim", `${signed(difference.low)} to ${signed(difference.high)}`)}  ${said(chance)}`,
+    );
+  say(
+    `${pad("length", 7)} ${pad("", width)} ${pad(length.first.toFixed(1), 6)} -> ${pad(length.second.toFixed(1), 6)}  ` +
+      `${length.difference < 0 ? "" : "+"}${length.difference.toFixed(1)} steps  ${said(length.chance)}`,
+  );
+  return 0;
+}
+
+/** What is told as different would come of chance in fewer than 5 of 100 such comparisons. */
+const SURE = 0.05;
+
+function points(share: number): string {
+  return `${(100 * share).toFixed(1)}%`;
+}
+
+function signed(share: number): string {
+  return `${share < 0 ? "" : "+"}${(100 * share).toFixed(1)}`;
+}
+
+function shown(chance: number): string {
+  return chance < 0.0001 ? "less than 0.01%" : `${(100 * chance).toFixed(2)}%`;
+}
+
 function tallyFile(file: string): Tally {
   try {
     const tally = JSON.parse(readText(file)) as Partial<Tally> | null;
@@ -243,8 +285,33 @@ function tell(machine: Machine, tally: Tally, seed: string): void {
   const unused = [...new Set(own)].filter((name) => !Object.hasOwn(tally.actions, name));
   if (unused.length > 0) say(style("yellow", `never     ${unused.join(", ")}`));
   const { least, median, most, mean } = lengthsOf(tally);
+  say(`          ${histogram(tally.lengths)}`);
   say(`lengths   least ${least}, median ${median}, mean ${mean.toFixed(1)}, most ${most} steps`);
+  if (tally.seconds > 0)
+    say(`time      mean ${duration(Math.round((tally.seconds / tally.matches) * 1_000))} by the clock of a match`);
+  for (const [kind, words] of Object.entries(tally.stood))
+    say(style("yellow", `${pad(kind, 9)} match ${tally.examples[kind]} stands ${words}`));
   for (const [words, n] of Object.entries(tally.faults)) say(style("red", `fault     ${n} times: ${words}`));
+}
+
+/** How many columns a histogram takes at most. */
+const COLUMNS = 60;
+const HEIGHTS = "▁▂▃▄▅▆▇█";
+
+/** How many matches took how long, as a line of bars. */
+function histogram(counts: Readonly<Record<number, number>>): string {
+  const values = Object.entries(counts).map(([value, n]) => [Number(value), n] as const);
+  const low = Math.min(...values.map(([value]) => value));
+  const high = Math.max(...values.map(([value]) => value));
+  const width = Math.max(1, Math.ceil((high - low + 1) / COLUMNS));
+  const bins = new Array<number>(Math.ceil((high - low + 1) / width)).fill(0);
+  for (const [value, n] of values) {
+    const at = Math.floor((value - low) / width);
+    bins[at] = (bins[at] ?? 0) + n;
+  }
+  const most = Math.max(...bins);
+  const bars = bins.map((n) => (n === 0 ? " " : (HEIGHTS[Math.min(7, Math.floor((8 * n) / most))] ?? "")));
+  return `${bars.join("")} ${style("dim", `${width === 1 ? "a step" : `${width} steps`} a column, from ${low}`)}`;
 }
 
 const WORDS = ["win", "loss", "draw", "none"] as const;

@@ -9,6 +9,7 @@ import type { Configuration } from "../engine/situation/configuration.js";
 import { beginOn } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
+import { closedInWords } from "../engine/matches/options.js";
 import type { Probes } from "../engine/code/probes.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
 import type { Situation } from "../engine/situation/situation.js";
@@ -108,8 +109,6 @@ const MOST_SITUATIONS = 2_000_000;
 const MOST_BYTES = 1_500_000_000;
 const MOST_WAYS = 50_000;
 const MOST_FINDINGS = 100;
-/** How many reasons for which an action is closed are told. */
-const MOST_REASONS = 2;
 /** How many steps are taken to shorten a match. */
 const MOST_SHORTENING = 40_000;
 /** How many moves in a row are tried to be left out at last. */
@@ -339,22 +338,11 @@ export class Exploration implements Ground<Choice> {
       .now()
       .slice()
       .map(
-        (seat) => `${memory.naming.seats[seat] ?? ""} is on turn in ${this.nameOf(state)}, and ${this.closed(seat)}`,
+        (seat) =>
+          `${memory.naming.seats[seat] ?? ""} is on turn in ${this.nameOf(state)}, and ${closedInWords(this.engine.options.of(seat, undefined))}`,
       );
     const words = ["Nothing can happen any more, and the match is not over", ...closed].join(": ");
     this.find("stuck", `${words}.`, { at, state, key });
-  }
-
-  /** In words that a seat has nothing open, with the reasons it is told. */
-  private closed(seat: number): string {
-    const closed = this.engine.options.of(seat, undefined).map(({ action, reason, parameters }) => {
-      const reasons = reason === undefined ? parameters.flatMap((p) => p.values ?? []).map((v) => v.reason) : [reason];
-      const told = [...new Set(reasons.filter((one) => one !== undefined))].slice(0, MOST_REASONS);
-      const why = told.map((words) => words.replace(/\.$/, "")).join("; ");
-      return why === "" ? `"${action}"` : `"${action}" (${why})`;
-    });
-    if (closed.length === 0) return "there is no action";
-    return `${closed.length === 1 ? "the only action is closed" : "nothing is open"}: ${closed.join(", ")}`;
   }
 
   private nameOf(state: number): string {

@@ -4,7 +4,9 @@ import { begin } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import { run } from "../engine/matches/run.js";
 import type { Runnable } from "../engine/matches/runnable.js";
-import { type Input, nextTimer } from "../engine/situation/situation.js";
+import { closedInWords } from "../engine/matches/options.js";
+import { options, view } from "../engine/matches/view.js";
+import { type Input, nextTimer, type Situation } from "../engine/situation/situation.js";
 import { makeBot, RANDOM_BOT, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
@@ -93,7 +95,7 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
     const due = nextTimer(runnable.machine, situation)?.due;
     return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
   });
-  const { outcome, step } = result.situation;
+  const { outcome, step, now } = result.situation;
   if (result.fault) tally.add({ ending: FAULTY, number, steps: step, fault: result.fault.words });
   else
     tally.add({
@@ -102,5 +104,18 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
       steps: step,
       results: outcome?.results ?? [],
       ...(first !== undefined && { first }),
+      ...(!outcome && { stood: () => standsIn(runnable, result.situation) }),
+      seconds: Math.round((now - begun.taken.situation.now) / 1_000),
     });
+}
+
+/** In words where a match stands that does not go on: its states, who is on turn, and what is closed to them. */
+function standsIn(runnable: Runnable, situation: Situation): string {
+  const { states, turn } = view(runnable, situation, null);
+  const seats = turn.map((seat) => {
+    const open = options(runnable, situation, seat);
+    if (!open.some((one) => one.open)) return `${seat} is on turn, and ${closedInWords(open)}`;
+    return `${seat} is on turn, with ${open.flatMap((one) => (one.open ? [one.action] : [])).join(", ")} open`;
+  });
+  return [`in ${states.join(" > ")}`, ...(seats.length > 0 ? seats : ["nobody is on turn"])].join("; ");
 }

@@ -24,6 +24,10 @@ export interface Tally {
   /** The first match of each ending, by number, to look at. */
   readonly examples: Readonly<Record<string, number>>;
   readonly faults: Readonly<Record<string, number>>;
+  /** Of matches that came to no ending, how the first of each kind stands. */
+  readonly stood: Readonly<Record<string, string>>;
+  /** How many seconds of match time all matches took together. */
+  readonly seconds: number;
 }
 
 /** A match that was played. */
@@ -35,6 +39,10 @@ export interface PlayedMatch {
   readonly fault?: string;
   /** The seat that was on turn first. */
   readonly first?: string;
+  /** How it stands, where it came to no ending. */
+  readonly stood?: () => string;
+  /** How long it took by its own clock. */
+  readonly seconds?: number;
 }
 
 function noResults(): Record<SeatResultWord, number> {
@@ -58,17 +66,23 @@ export class Counter {
   private readonly began = new Map<string, Record<SeatResultWord, number>>();
   private readonly scores = new Map<string, Map<number, number>>();
   private readonly actions = new Map<string, number>();
+  private readonly stood = new Map<string, string>();
+  private seconds = 0;
 
   /** An action was taken. */
   used(action: string): void {
     this.actions.set(action, (this.actions.get(action) ?? 0) + 1);
   }
 
-  add({ ending, number, steps, results = [], fault, first }: PlayedMatch): void {
+  add({ ending, number, steps, results = [], fault, first, stood, seconds = 0 }: PlayedMatch): void {
     this.matches++;
     this.endings.set(ending, (this.endings.get(ending) ?? 0) + 1);
     this.lengths.set(steps, (this.lengths.get(steps) ?? 0) + 1);
-    if (!this.examples.has(ending)) this.examples.set(ending, number);
+    if (!this.examples.has(ending)) {
+      this.examples.set(ending, number);
+      if (stood) this.stood.set(ending, stood());
+    }
+    this.seconds += seconds;
     if (fault !== undefined) this.faults.set(fault, (this.faults.get(fault) ?? 0) + 1);
     for (const { seat, result, score } of results) {
       countIn(this.results, seat)[result]++;
@@ -95,6 +109,8 @@ export class Counter {
       lengths: Object.fromEntries([...this.lengths].sort(([a], [b]) => a - b)),
       examples: sorted(this.examples),
       faults: sorted(this.faults),
+      stood: sorted(this.stood),
+      seconds: this.seconds,
     };
   }
 }
@@ -122,9 +138,14 @@ export function addTallies(parts: readonly Tally[]): Tally {
   };
   const scored = [...new Set(parts.flatMap((p) => Object.keys(p.scores)))];
   const examples: Record<string, number> = {};
+  const stood: Record<string, string> = {};
   for (const part of parts)
-    for (const [ending, number] of Object.entries(part.examples))
-      examples[ending] = Math.min(number, examples[ending] ?? number);
+    for (const [ending, number] of Object.entries(part.examples)) {
+      if (number > (examples[ending] ?? number)) continue;
+      examples[ending] = number;
+      const words = part.stood[ending];
+      if (words !== undefined) stood[ending] = words;
+    }
   return {
     matches: parts.reduce((n, p) => n + p.matches, 0),
     endings: sum((t) => t.endings),
@@ -135,6 +156,8 @@ export function addTallies(parts: readonly Tally[]): Tally {
     lengths: sum((t) => t.lengths),
     examples,
     faults: sum((t) => t.faults),
+    stood,
+    seconds: parts.reduce((all, { seconds }) => all + seconds, 0),
   };
 }
 

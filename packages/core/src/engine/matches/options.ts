@@ -329,3 +329,18 @@ function unbound(name: string, type: Type): ParameterOption {
   if (type.kind === "int") return { ...base, range: { low: type.low, high: type.high } };
   return type.kind === "text" && type.max !== undefined ? { ...base, textMax: type.max } : base;
 }
+
+/** How many reasons for which an action is closed are told. */
+const MOST_REASONS = 2;
+
+/** In words that somebody has nothing open, with the reasons. @param options all of them are closed */
+export function closedInWords(options: readonly ActionOption[]): string {
+  const closed = options.map(({ action, reason, parameters }) => {
+    const reasons = reason === undefined ? parameters.flatMap((p) => p.values ?? []).map((v) => v.reason) : [reason];
+    const told = [...new Set(reasons.filter((one) => one !== undefined))].slice(0, MOST_REASONS);
+    const why = told.map((words) => words.replace(/\.$/, "")).join("; ");
+    return why === "" ? `"${action}"` : `"${action}" (${why})`;
+  });
+  if (closed.length === 0) return "there is no action";
+  return `${closed.length === 1 ? "the only action is closed" : "nothing is open"}: ${closed.join(", ")}`;
+}
