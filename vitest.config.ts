@@ -16,6 +16,8 @@ export default defineConfig({
     reporters: ["default", "./scripts/closing-line.ts"],
     testTimeout: 180_000,
     hookTimeout: 60_000,
+    // What is waited for comes when the machine has time for it.
+    expect: { poll: { timeout: 30_000 } },
     maxWorkers: 2,
     // These import little of what they test, so a change of it has to be told to them.
     watchTriggerPatterns: [

@@ -410,9 +410,14 @@ async function main(): Promise<void> {
       process.exitCode = error.exitCode === 0 ? 0 : USED_WRONGLY;
       return;
     }
-    complain(`zany: ${(error as Error).message}`);
+    complain(`zany: ${asOptions((error as Error).message)}`);
     process.exitCode = USED_WRONGLY;
   }
+}
+
+/** What the service says of requests, as it is done here. */
+function asOptions(words: string): string {
+  return words.replace("Authorization: Bearer KEY", "--key KEY, or the variable ZANY_KEY");
 }
 
 void main();

@@ -12,7 +12,7 @@ import {
   coverByTests,
   type Evidence,
   evidenceOf,
-  Exploration,
+  exploreWhole,
   type Explored,
   type ExploreFinding,
   lcovOf,
@@ -43,13 +43,15 @@ export interface SearchRequest {
 }
 
 /** Something that a search came to, with the match that shows it. */
-export interface ShownFinding extends Pick<ExploreFinding, "kind" | "words" | "depth"> {
+export interface ShownFinding extends Pick<ExploreFinding, "words" | "depth"> {
+  readonly kind: ExploreFinding["kind"] | "atOnce";
   readonly position?: number;
   readonly evidence?: Evidence;
 }
 
 export interface ExploreResult extends Omit<Explored, "findings"> {
   readonly findings: readonly ShownFinding[];
+  readonly branches: readonly Covered[];
 }
 
 export interface CoverageResult {
@@ -106,7 +108,7 @@ self.onmessage = ({ data: { wish, text, name, parts } }: MessageEvent<SearchRequ
 
 function explored(runnable: Runnable, situations: number, say: (answer: SearchAnswer) => void): ExploreResult {
   const since = performance.now();
-  const exploration = new Exploration(runnable, {
+  const { exploration, explored, atOnce, branches } = exploreWhole(runnable, {
     most: { situations, bytes: MOST_BYTES },
     walk: situations,
     progress: ({ situations: found, waiting, depth }) => {
@@ -117,15 +119,24 @@ function explored(runnable: Runnable, situations: number, say: (answer: SearchAn
       return undefined;
     },
   });
-  const { findings, ...rest } = exploration.run();
+  const shown = (where: Parameters<typeof evidenceOf>[3], words: string): { readonly evidence?: Evidence } => {
+    const evidence = evidenceOf(runnable, exploration, {}, where, words.slice(0, 120));
+    return evidence ? { evidence } : {};
+  };
+  const { findings, ...rest } = explored;
   return {
     ...rest,
-    findings: findings.map((finding): ShownFinding => {
-      const { kind, words, depth, position, at, move, key, fault } = finding;
-      const shown = { at, move, fails: fault !== undefined, what: key };
-      const evidence = evidenceOf(runnable, exploration, {}, shown, `found: ${words}`.slice(0, 120));
-      return { kind, words, depth, ...(position !== undefined && { position }), ...(evidence && { evidence }) };
-    }),
+    branches,
+    findings: [
+      ...findings.map(({ kind, words, depth, position, at, move, key, fault }): ShownFinding => {
+        const where = { at, move, fails: fault !== undefined, what: key };
+        return { kind, words, depth, ...(position !== undefined && { position }), ...shown(where, `found: ${words}`) };
+      }),
+      ...atOnce.map((one): ShownFinding => {
+        const words = `${one.endings.join(" and ")} can be come to at once: the order of the branches decides.`;
+        return { kind: "atOnce", words, depth: one.depth, position: one.position, ...shown(one, words) };
+      }),
+    ],
   };
 }
 

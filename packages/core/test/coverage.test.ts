@@ -8,6 +8,8 @@ import {
   coverBySearch,
   coverBySimulation,
   coverByTests,
+  evidenceOf,
+  exploreWhole,
   lcovOf,
   LogbookWriter,
   marginText,
@@ -17,6 +19,7 @@ import {
   runTests,
   step,
   sumsOf,
+  verifyText,
 } from "@zany/core";
 import { expect, test } from "vitest";
 
@@ -155,4 +158,40 @@ test("LCOV and the margin say the same", () => {
   expect(lines.map((line) => line.slice(4))).toEqual(RELAY.split("\n").map((line) => line.trimEnd()));
   expect(lines[12]).toBe("3   state Carry {");
   expect(lines[14]?.slice(0, 3)).toBe("2 !");
+});
+
+test("a search tells endings that hold at once, with the match, and branches that never come out so", () => {
+  const duel = (first: string): string =>
+    `machine Duel
+seats ann, ben
+data { lift per seat: int 0..6 = 6  turn: seat = ann  ever: bool = false }
+on Left(s) -> Won(next(s))
+start Turn
+state Turn {
+  turn of turn
+  action slash { lift[next(me)] -= roll(1..4)  lift[me] -= 1  turn = next(me) } -> choose {
+    ${first}
+    when lift[ann] == 0 -> Won(ben)
+    when lift[ben] == 0 -> Won(ann)
+    when ever -> Won(ann)
+    else -> stay
+  }
+}
+ending Won(winner: seat) { wins winner  loses others }
+ending Both { draws all }
+`
+      .replace(/\bturn: seat/, "mover: seat")
+      .replace("turn of turn", "turn of mover")
+      .replace("turn = next", "mover = next");
+  const runnable = new Runnable(compile(duel("")).machine);
+  const { explored, exploration, atOnce, branches } = exploreWhole(runnable, {});
+  expect(explored.complete).toBe(true);
+  expect(atOnce.map(({ endings }) => endings)).toEqual([["Won(ben)", "Won(ann)"]]);
+  const [found] = atOnce;
+  const evidence = found && evidenceOf(runnable, exploration, {}, found, "at once");
+  expect(verifyText(runnable, evidence?.logbook ?? "")).toMatchObject({ kind: "verified" });
+  expect(branches.map(({ item }) => item.name)).toEqual(["Turn.slash.choose[3]"]);
+  // A branch of its own for both comes first: nothing is left to the order.
+  const right = new Runnable(compile(duel("when lift[ann] == 0 and lift[ben] == 0 -> Both")).machine);
+  expect(exploreWhole(right, {}).atOnce).toEqual([]);
 });

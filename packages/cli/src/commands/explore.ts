@@ -7,8 +7,10 @@ import {
   CannotExplore,
   evidenceOf,
   type Evidence,
-  Exploration,
+  type Covered,
   type Explored,
+  type ExploredWhole,
+  exploreWhole,
   type ExploreFinding,
   ownCondition,
   type ExploreProgress,
@@ -52,49 +54,60 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     ...(wish.given.length > 0 && { given: givenOptions(wish.given) }),
   };
   const shownProgress = exploreProgress(wish.json ?? false);
-  const exploration = new Exploration(asked?.runnable ?? plain, {
-    ...options,
-    ...(wish.leaving && { leaving: true }),
-    ...(!wish.events && { noEvents: true }),
-    walk: wish.walk,
-    most: {
-      ...(wish.limit !== undefined && { situations: wish.limit }),
-      ...(wish.depth !== undefined && { depth: wish.depth }),
-      ...(wish.memory !== undefined && { bytes: wish.memory * MEGABYTE }),
-    },
-    ...(asked && { goal: asked.test }),
-    ...(wish.law !== undefined && { law: wish.law }),
-    progress: shownProgress.show,
-  });
-  let explored: Explored;
+  let whole: ExploredWhole;
   try {
-    explored = exploration.run();
+    whole = exploreWhole(asked?.runnable ?? plain, {
+      ...options,
+      ...(wish.leaving && { leaving: true }),
+      ...(!wish.events && { noEvents: true }),
+      walk: wish.walk,
+      most: {
+        ...(wish.limit !== undefined && { situations: wish.limit }),
+        ...(wish.depth !== undefined && { depth: wish.depth }),
+        ...(wish.memory !== undefined && { bytes: wish.memory * MEGABYTE }),
+      },
+      ...(asked && { goal: asked.test }),
+      ...(wish.law !== undefined && { law: wish.law }),
+      progress: shownProgress.show,
+    });
   } catch (error) {
     if (error instanceof CannotExplore) throw new UsedWrongly(error.message);
     throw error;
   } finally {
     shownProgress.end();
   }
-  const shown = (
-    { at, move }: Pick<ExploreFinding, "at" | "move">,
-    what: string | undefined,
-    words: string,
-  ): Evidence | undefined =>
-    evidenceOf(plain, exploration, options, { at, move, fails: move !== undefined, what }, words);
+  const { exploration, explored, branches } = whole;
+  const shown = (where: Parameters<typeof evidenceOf>[3], words: string): Evidence | undefined =>
+    evidenceOf(plain, exploration, options, where, words.slice(0, 120));
   const found = explored.findings.map((finding) => ({
     finding,
-    evidence: shown(finding, finding.key, `found: ${finding.words}`.slice(0, 120)),
+    evidence: shown(
+      { at: finding.at, move: finding.move, fails: finding.move !== undefined, what: finding.key },
+      `found: ${finding.words}`,
+    ),
   }));
-  const goal = explored.goal && shown(explored.goal, undefined, `reached: ${wish.goal}`.slice(0, 120));
+  const atOnce = (wish.law === undefined ? whole.atOnce : []).map((one) => ({
+    finding: {
+      kind: "atOnce",
+      words: `Both ${one.endings.join(" and ")} can be come to here: the order of the branches decides.`,
+      position: one.position,
+      depth: one.depth,
+    } as const,
+    evidence: shown(one, `${one.endings.join(" and ")} at once`),
+  }));
+  const { goal: reached } = explored;
+  const goal =
+    reached && shown({ at: reached.at, move: undefined, fails: false, what: undefined }, `reached: ${wish.goal}`);
   if (wish.out !== undefined) {
-    for (const [i, { evidence }] of found.entries()) write(wish.out, `finding-${i + 1}`, evidence);
+    for (const [i, { evidence }] of [...found, ...atOnce].entries()) write(wish.out, `finding-${i + 1}`, evidence);
     write(wish.out, "goal", goal);
   }
-  const isBad = asked ? !explored.goal : explored.findings.length > 0;
-  if (wish.json) sayJson(jsonOf(plain, explored, found, goal));
+  const all: Found = [...found, ...atOnce];
+  const isBad = asked ? !explored.goal : all.length > 0;
+  if (wish.json) sayJson(jsonOf(plain, explored, branches, all, goal));
   else {
     if (asked) tellGoal(explored, goal, wish.goal ?? "");
-    tell(plain, explored, found, asked !== undefined);
+    tell(plain, explored, branches, all, asked !== undefined);
   }
   return isBad ? 1 : 0;
 }
@@ -149,9 +162,13 @@ const KINDS = {
   stuck: "nothing can happen any more",
   idle: "on turn with nothing open",
   noEnding: "no ending can be reached any more",
+  atOnce: "two endings at once",
 } as const;
 
-type Found = readonly { readonly finding: ExploreFinding; readonly evidence: Evidence | undefined }[];
+type Found = readonly {
+  readonly finding: Pick<ExploreFinding, "words" | "depth" | "position"> & { readonly kind: keyof typeof KINDS };
+  readonly evidence: Evidence | undefined;
+}[];
 
 function tellGoal(
   { goal, complete, situations, walked }: Explored,
@@ -178,7 +195,7 @@ function tellSteps(evidence: Evidence | undefined): void {
   if (steps.length > MOST_STEPS) say(style("dim", `           and ${count(steps.length - MOST_STEPS, "step")} more`));
 }
 
-function tell(runnable: Runnable, explored: Explored, found: Found, goal: boolean): void {
+function tell(runnable: Runnable, explored: Explored, branches: readonly Covered[], found: Found, goal: boolean): void {
   const { situations, steps, walked, depth, bytes, complete, incomplete, unseen, endings, never } = explored;
   for (const { finding, evidence } of goal ? [] : found) {
     const place = placeOf(runnable, finding.position);
@@ -191,6 +208,17 @@ function tell(runnable: Runnable, explored: Explored, found: Found, goal: boolea
     const missing = Object.entries(never).filter(([, names]) => names.length > 0);
     const said = complete ? "never" : "not met";
     for (const [what, names] of missing) say(style("yellow", `${said}    ${what}: ${names.join(", ")}`));
+    for (const { item } of branches) {
+      const text = runnable.machine.sources.text(item).replace(/\s+/g, " ");
+      const how = item.way ? "never holds" : "always holds";
+      const where = placeOf(runnable, item.from) ?? "";
+      say(
+        style(
+          "yellow",
+          `${said}    branch ${item.name} at ${where}: "${text}" ${complete ? how : `${how} in what was visited`}`,
+        ),
+      );
+    }
   }
   if (unseen.length > 0)
     say(style("dim", `No rule can see ${unseen.join(", ")}: situations that differ in them alone count once.`));
@@ -210,7 +238,13 @@ function tell(runnable: Runnable, explored: Explored, found: Found, goal: boolea
   else say(`${count(length, "finding")} in ${situations} situations`);
 }
 
-function jsonOf(runnable: Runnable, explored: Explored, found: Found, goal: Evidence | undefined): unknown {
+function jsonOf(
+  runnable: Runnable,
+  explored: Explored,
+  branches: readonly Covered[],
+  found: Found,
+  goal: Evidence | undefined,
+): unknown {
   const placed = (position: number | undefined): { source?: string } => {
     const source = placeOf(runnable, position);
     return source === undefined ? {} : { source };
@@ -219,6 +253,10 @@ function jsonOf(runnable: Runnable, explored: Explored, found: Found, goal: Evid
   return {
     ...rest,
     endings: explored.endings.map(({ ending, situations }) => ({ ending, situations })),
+    never: {
+      ...explored.never,
+      branches: branches.map(({ item: { name, way, from } }) => ({ name, way, ...placed(from) })),
+    },
     incomplete: explored.incomplete.map(({ words, position }) => ({ words, ...placed(position) })),
     findings: found.map(({ finding: { kind, words, position, depth }, evidence }) => ({
       kind,

@@ -15,6 +15,7 @@ const KINDS: Readonly<Record<ShownFinding["kind"], string>> = {
   stuck: "nothing can happen any more",
   idle: "on turn with nothing open",
   noEnding: "no ending can be reached any more",
+  atOnce: "two endings at once",
 };
 
 interface ExploreProps {
@@ -60,7 +61,7 @@ function Explored({
   onPick,
   onMatch,
 }: Pick<ExploreProps, "onPick" | "onMatch"> & { result: ExploreResult }): ReactNode {
-  const { findings, complete, situations, steps, depth, endings, never, incomplete, unseen } = result;
+  const { findings, complete, situations, steps, depth, endings, never, branches, incomplete, unseen } = result;
   const words = complete
     ? `All ${situations} situations visited${findings.length === 0 ? ": proven" : ""}.`
     : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} in ${situations} situations, not proven.`;
@@ -103,6 +104,15 @@ function Explored({
       {missed.map(([what, names]) => (
         <p key={what} className="mt-2">
           <span className="text-sail">{complete ? "Never" : "Not met"}</span>, {what}: {names.join(", ")}
+        </p>
+      ))}
+      {branches.map(({ item: { name, way, from } }) => (
+        <p key={`${from} ${way}`} className="mt-2">
+          <span className="text-sail">{complete ? "Never" : "Not met"}</span>, branch:{" "}
+          <button type="button" className="underline" onClick={() => onPick(from)}>
+            {name}
+          </button>{" "}
+          {way ? "never holds" : "always holds"}
         </p>
       ))}
       {unseen.length > 0 ? (

@@ -23,8 +23,8 @@ export type Sign =
   | { readonly kind: "value"; readonly of: Expr; readonly is: (value: unknown) => boolean }
   /** An expression has come to everything of a list, at one time or another. */
   | { readonly kind: "values"; readonly of: Expr; readonly all: readonly unknown[] }
-  /** Where the first condition holds, the second does too. */
-  | { readonly kind: "both"; readonly first: Expr; readonly second: Expr }
+  /** Where the first condition holds, the second does too, or does not. */
+  | { readonly kind: "both"; readonly first: Expr; readonly second: Expr; readonly holds: boolean }
   /** What is chosen or sorted by has the same value twice, where that matters. */
   | { readonly kind: "ties"; readonly binder: Expr & { readonly kind: "binder" } }
   /** At rest in a state, so many seats are on turn. */
@@ -98,7 +98,7 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
   "endings-overlap": (message, places) => {
     const first = message.related && places.exprAt(message.related);
     const second = places.exprAt(message);
-    return match(first && second && { kind: "both", first, second });
+    return match(first && second && { kind: "both", first, second, holds: true });
   },
   "negative-amount": (message, places) => {
     const of = places.exprAt(message);

@@ -23,7 +23,7 @@ const DEPTH = 6;
  * @returns works it out in the working memory; at fault where the condition is
  */
 export function distanceOf(engine: Engine, e: Expr, wanted = true, depth = 0): Get<number> {
-  const { expressions } = engine.code;
+  const { aside: expressions } = engine.code;
   const of = (part: Expr, is = wanted): Get<number> => distanceOf(engine, part, is, depth + 1);
   if (depth > DEPTH) return plain(engine, e, wanted);
   switch (e.kind) {
@@ -73,7 +73,7 @@ export function distanceOf(engine: Engine, e: Expr, wanted = true, depth = 0): G
 }
 
 function plain({ code }: Engine, e: Expr, wanted: boolean): Get<number> {
-  const condition = code.expressions.condition(e);
+  const condition = code.aside.condition(e);
   return () => (condition() === wanted ? 0 : OTHERWISE);
 }
 
@@ -84,7 +84,7 @@ function binary(
   of: (part: Expr, is?: boolean) => Get<number>,
 ): Get<number> {
   const { op } = e;
-  const { expressions } = engine.code;
+  const { aside: expressions } = engine.code;
   if (op === "and" || op === "or" || op === "implies") {
     const left = of(e.left, op === "implies" ? !wanted : wanted);
     const right = of(e.right);

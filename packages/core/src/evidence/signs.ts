@@ -104,11 +104,11 @@ export class Signs implements Lookout {
       case "both": {
         let second: (() => boolean) | undefined;
         this.ready.push((engine) => {
-          const condition = engine.code.expressions.condition(sign.second);
+          const condition = engine.code.aside.condition(sign.second);
           second = () => aside(engine, condition);
-          this.towardsAll(engine, number, [sign.first, sign.second]);
+          if (sign.holds) this.towardsAll(engine, number, [sign.first, sign.second]);
         });
-        this.listen(sign.first, (value) => value === true && holds(second) && seen());
+        this.listen(sign.first, (value) => value === true && second && holds(second) === sign.holds && seen());
         return;
       }
       case "ties":
@@ -123,7 +123,7 @@ export class Signs implements Lookout {
       case "holder": {
         let tests: readonly (() => boolean)[] = [];
         this.ready.push((engine) => {
-          tests = sign.tests.map((test) => engine.code.condition(test));
+          tests = sign.tests.map((test) => engine.code.aside.condition(test));
         });
         this.looks.push({
           sign: number,

@@ -24,13 +24,14 @@ export class Code implements Backend {
   readonly expressions: Expressions;
   readonly statements: Statements;
   private readonly backend: Backend;
+  private unheard: Expressions | undefined;
 
   /** @param canAct whether some action is open to a seat, which only the rooms above know */
   constructor(
-    machine: Machine,
-    memory: Memory,
+    private readonly machine: Machine,
+    private readonly memory: Memory,
     readonly isGenerated: boolean,
-    canAct: (seat: number) => boolean,
+    private readonly canAct: (seat: number) => boolean,
     /** Is told what everything comes to; undefined for an engine that only plays. Only closures report to it. */
     readonly recorder?: Recorder,
     /** What is listened to; undefined for an engine that only plays. */
@@ -41,6 +42,12 @@ export class Code implements Backend {
     this.expressions = expressions;
     this.statements = statements;
     this.backend = isGenerated ? new Generator(statements) : closures(expressions, statements);
+  }
+
+  /** Closures that nobody listens to, for those who look on. */
+  get aside(): Expressions {
+    this.unheard ??= new Expressions(this.machine, this.memory, this.canAct);
+    return this.unheard;
   }
 
   value(e: Expr): Get {

@@ -1,0 +1,123 @@
+/** A search that looks for all there is to be found: beside what goes wrong, endings that hold at once and branches. */
+
+import type { Expr, Machine, Target } from "../check/machine.js";
+import { writtenArrows } from "../check/tree.js";
+import type { Probe, Probes } from "../engine/code/probes.js";
+import type { Runnable } from "../engine/matches/runnable.js";
+import type { Sign } from "../evidence/claims.js";
+import { Signs } from "../evidence/signs.js";
+import { Exploration, type ExploreOptions, type Lookout, type Sighting } from "../explore/explore.js";
+import type { Explored } from "../explore/report.js";
+import { Coverage, type Covered } from "./coverage.js";
+
+/** Two branches of a choice that lead to different endings, and can hold at once: the first in the text is taken. */
+export interface EndingsAtOnce extends Sighting {
+  readonly endings: readonly [string, string];
+  /** Where the second condition stands. */
+  readonly position: number;
+  /** What it is known by in its search. */
+  readonly what: number;
+}
+
+export interface ExploredWhole {
+  readonly exploration: Exploration;
+  readonly explored: Explored;
+  readonly atOnce: readonly EndingsAtOnce[];
+  /** Conditions of branches that never came out so. */
+  readonly branches: readonly Covered[];
+}
+
+/** @throws CannotExplore when no match can be begun so */
+export function exploreWhole(runnable: Runnable, options: ExploreOptions): ExploredWhole {
+  const { machine } = runnable;
+  const coverage = new Coverage(machine);
+  const pairs = pairsIn(machine);
+  // Where the first never holds without the second it is a branch of its own for both.
+  const signs = new Signs(
+    machine,
+    [true, false].flatMap((holds) => pairs.map(({ first, second }): Sign => ({ kind: "both", first, second, holds }))),
+  );
+  const lookout: Lookout = {
+    probes: both(signs.probes, coverage.probes),
+    begin: (engine) => signs.begin(engine),
+    rest: (engine) => signs.rest(engine),
+    aims: () => signs.aims(),
+    seen: () => signs.seen(),
+  };
+  const exploration = new Exploration(runnable, { ...options, lookout });
+  const explored = exploration.run();
+  const atOnce = [...exploration.sightings].flatMap(([what, sighting]) => {
+    const pair = pairs[what];
+    return pair && exploration.sightings.has(what + pairs.length)
+      ? [{ ...sighting, endings: pair.endings, position: pair.second.from, what }]
+      : [];
+  });
+  const branches = coverage.items.filter(({ item, count }) => item.kind === "branch" && count === 0);
+  return { exploration, explored, atOnce, branches };
+}
+
+interface Pair {
+  readonly first: Expr;
+  readonly second: Expr;
+  readonly endings: readonly [string, string];
+}
+
+/**
+ * Conditions of one choice that lead to different endings. A win before an ending that nobody wins counts at the last
+ * moment, and is meant.
+ */
+function pairsIn(machine: Machine): readonly Pair[] {
+  const wins = ({ ending }: EndingTarget): boolean =>
+    machine.endings[ending]?.results.some((rule) => rule.kind === "result" && rule.word === "wins") ?? false;
+  const written = ({ ending, args }: EndingTarget): string => {
+    const name = machine.endings[ending]?.name ?? "";
+    return args.length === 0 ? name : `${name}(${args.map((arg) => machine.sources.text(arg)).join(", ")})`;
+  };
+  return writtenArrows(machine).flatMap((arrow) => {
+    if (arrow.kind !== "choose") return [];
+    const ends = arrow.branches.flatMap(({ test, arrow: way }) =>
+      test && way.kind === "to" && way.target.kind === "ending" ? [{ test, to: way.target }] : [],
+    );
+    return ends.flatMap((one, i) =>
+      ends.slice(i + 1).flatMap((other): Pair[] => {
+        const endings = [written(one.to), written(other.to)] as const;
+        const isMeant = endings[0] === endings[1] || (wins(one.to) && !wins(other.to));
+        return isMeant ? [] : [{ first: one.test, second: other.test, endings }];
+      }),
+    );
+  });
+}
+
+type EndingTarget = Target & { readonly kind: "ending" };
+
+/** Tells both of two who listen. */
+function both(one: Probes, other: Probes): Probes {
+  const values = new Map<Expr, Probe>(one.values);
+  for (const [e, probe] of other.values) {
+    const before = values.get(e);
+    values.set(
+      e,
+      before
+        ? (value) => {
+            before(value);
+            probe(value);
+          }
+        : probe,
+    );
+  }
+  return {
+    values,
+    taken: (item) => {
+      one.taken?.(item);
+      other.taken?.(item);
+    },
+    entered: (state) => {
+      one.entered?.(state);
+      other.entered?.(state);
+    },
+    ended: (ending) => {
+      one.ended?.(ending);
+      other.ended?.(ending);
+    },
+  };
+}
