@@ -170,11 +170,11 @@ await shoot("match", "light", async (page) => {
       : "south";
   await act(page, turn, "mend");
 });
-await shoot("match-dark", "dark", async (page) => {
-  await begin(page, "StallSiege@2", "market");
-  await act(page, "apples", "dust");
-  await act(page, "bread", "cover");
-  await act(page, "candles", "raid");
+await shoot("simulate", "dark", async (page) => {
+  await page.goto(`${address}/machines/KiteDuel?side=simulate`);
+  await page.getByRole("button", { name: "Simulate", exact: true }).click();
+  await page.getByRole("button", { name: "Save as CSV" }).waitFor();
+  await page.getByRole("button", { name: "Simulate", exact: true }).waitFor();
 });
 await shoot("logbooks", "light", async (page) => {
   await page.goto(`${address}/logbooks`);
@@ -264,11 +264,11 @@ async function terminal(name, script) {
       "-e",
       "bash",
       "-c",
-      `${script}; sleep 20`,
+      `${script}; sleep 30`,
     ],
     { env, stdio: "ignore" },
   );
-  await sleep(4500);
+  await sleep(9000);
   execFileSync("import", ["-window", "root", file(name)], { env });
   xterm.kill();
   xvfb.kill();
@@ -289,7 +289,7 @@ await terminal(
   [
     `cd ${process.cwd()}`,
     shown("zany check examples/kite-duel.zany"),
-    shown("zany check docs/examples/broken-duel.zany"),
+    shown("zany check docs/examples/broken-duel.zany --why | head -34"),
   ].join("; "),
 );
 await terminal(

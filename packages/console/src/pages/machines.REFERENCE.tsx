@@ -369,7 +369,7 @@ function Whole({
   const graph = useMemo(() => diagramOf(compilation.machine), [compilation]);
   return (
     <div className="flex h-full min-h-0 flex-col bg-panel">
-      <div role="tablist" aria-label="Seeing the whole" className="flex border-b border-line bg-sunken">
+      <div role="tablist" aria-label="Seeing the whole" className="flex overflow-x-auto border-b border-line bg-sunken">
         {SIDES.map((name) => (
           <Tab key={name} name={name} chosen={name === side} onChoose={() => show(name.toLowerCase())}>
             {name === "Tests" && tests && tests.length > 0 ? (
@@ -412,7 +412,7 @@ function Tab({
       role="tab"
       aria-selected={chosen}
       onClick={onChoose}
-      className={`px-4 py-1.5 ${chosen ? "bg-panel font-medium" : "text-soft"}`}
+      className={`whitespace-nowrap px-3 py-1.5 ${chosen ? "bg-panel font-medium" : "text-soft"}`}
     >
       {name} {children}
     </button>
