@@ -11,6 +11,7 @@ import {
   type Explored,
   type ExploredWhole,
   exploreWhole,
+  FINDING_WORDS,
   type ExploreFinding,
   ownCondition,
   type ExploreProgress,
@@ -156,17 +157,10 @@ function placeOf({ machine }: Runnable, position: number | undefined): string | 
 
 // ---- telling ----------------------------------------------------------------------------------------
 
-const KINDS = {
-  law: "a law breaks",
-  fault: "a step is at fault",
-  stuck: "nothing can happen any more",
-  idle: "on turn with nothing open",
-  noEnding: "no ending can be reached any more",
-  atOnce: "two endings at once",
-} as const;
-
 type Found = readonly {
-  readonly finding: Pick<ExploreFinding, "words" | "depth" | "position"> & { readonly kind: keyof typeof KINDS };
+  readonly finding: Pick<ExploreFinding, "words" | "depth" | "position"> & {
+    readonly kind: keyof typeof FINDING_WORDS;
+  };
   readonly evidence: Evidence | undefined;
 }[];
 
@@ -199,7 +193,7 @@ function tell(runnable: Runnable, explored: Explored, branches: readonly Covered
   const { situations, steps, walked, depth, bytes, complete, incomplete, unseen, endings, never } = explored;
   for (const { finding, evidence } of goal ? [] : found) {
     const place = placeOf(runnable, finding.position);
-    say(`${style("red", KINDS[finding.kind])}${place === undefined ? "" : ` at ${place}`}: ${finding.words}`);
+    say(`${style("red", FINDING_WORDS[finding.kind])}${place === undefined ? "" : ` at ${place}`}: ${finding.words}`);
     tellSteps(evidence);
   }
   if (!goal) {

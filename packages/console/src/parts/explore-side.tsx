@@ -1,22 +1,14 @@
 /** Every situation a machine can reach: what goes wrong, what never happens, with the matches that show it. */
 
+import { FINDING_WORDS } from "@zany/core";
 import { type ReactNode, useState } from "react";
-import type { ExploreResult, ShownFinding } from "../search-worker.js";
+import type { ExploreResult } from "../search-worker.js";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
 import type { ShownMatch } from "./match-window.js";
 import { Choice, Running } from "./running.js";
 import { save } from "./save.js";
 import { useSearching } from "./searching.js";
-
-const KINDS: Readonly<Record<ShownFinding["kind"], string>> = {
-  law: "a law breaks",
-  fault: "a step is at fault",
-  stuck: "nothing can happen any more",
-  idle: "on turn with nothing open",
-  noEnding: "no ending can be reached any more",
-  atOnce: "two endings at once",
-};
 
 interface ExploreProps {
   readonly files: Files;
@@ -76,7 +68,7 @@ function Explored({
         {findings.map((finding) => (
           <li key={`${finding.kind} ${finding.words}`} className="rounded border border-line px-3 py-2">
             <p>
-              <span className="font-medium text-bad">{KINDS[finding.kind]}</span>{" "}
+              <span className="font-medium text-bad">{FINDING_WORDS[finding.kind]}</span>{" "}
               <span className="text-soft">in {counted(finding.depth, "step")}</span>
             </p>
             <p>{finding.words}</p>

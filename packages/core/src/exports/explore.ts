@@ -10,5 +10,6 @@ export {
   type ExploreFinding,
   type ExploreFindingKind,
   type ExploreProgress,
+  FINDING_WORDS,
   type Incomplete,
 } from "../explore/report.js";
