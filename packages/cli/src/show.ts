@@ -16,7 +16,7 @@ import {
   type ViewChange,
   type ViewField,
 } from "@zany/core";
-import { bar, columns, duration, pad, say, seenWidth, style, wrap } from "./terminal.js";
+import { bar, columns, count, duration, pad, say, seenWidth, style, wrap } from "./terminal.js";
 
 /** How lines are made. */
 export interface Drawing {
@@ -29,6 +29,15 @@ export interface Drawing {
 }
 
 const PLAIN = (): Drawing => ({ width: columns() });
+
+/** How many steps of a match are told. */
+const MOST_STEPS = 30;
+
+/** Prints the steps of a match that shows something, as far as one reads them. */
+export function showSteps(steps: readonly string[], indent: string): void {
+  for (const [i, words] of steps.slice(0, MOST_STEPS).entries()) say(`${indent}${i + 1}. ${words}`);
+  if (steps.length > MOST_STEPS) say(style("dim", `${indent}and ${count(steps.length - MOST_STEPS, "step")} more`));
+}
 
 /** Prints a whole view. */
 export function showView(view: View): void {

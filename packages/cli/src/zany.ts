@@ -277,7 +277,7 @@ example(
     .option("--matches <number>", "how many matches", atLeastOne, 1000)
     .option("--first <number>", "the number of the first of them: parts that are played apart add up", wholeNumber, 0)
     .option("--vary <path=values>", "play them for each value: kites.north.pull=5..15; may be repeated", collect, [])
-    .option("--csv", "with --vary, print comma-separated values")
+    .option("--csv", "print comma-separated values")
     .option("--seed <text>", "where everything random comes from", "zany")
     .addOption(bot())
     .addOption(given())

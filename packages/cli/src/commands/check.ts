@@ -13,6 +13,7 @@ import {
 import { compileFile, machinesIn, needFolder, readText, writeText } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
 import { mapFile } from "./maps.js";
+import { showSteps } from "../show.js";
 import { columns, count, say, sayJson, style, wrap } from "../terminal.js";
 
 const STYLES = { error: "red", warning: "yellow", hint: "dim" } as const;
@@ -104,19 +105,16 @@ function checked(file: string, evidence?: { readonly matches: boolean }): Checke
   return { name: machine.name, holds, messages, sources, ok, givenUp, ...(searched && { searched }) };
 }
 
-/** How many steps of a match are told. */
-const MOST_STEPS = 30;
-
 /** That a match shows it, or the match itself. */
 function sayEvidence({ shown, evidence }: Message, why: boolean): void {
   if (shown === undefined) return;
-  if (!why) say(style("dim", `  A match shows it, in ${count(shown, "step")}: --why.`));
+  if (!why) say(style("dim", `  A match shows it, ${shown === 0 ? "at once" : `in ${count(shown, "step")}`}: --why.`));
   else if (!evidence) say(style("dim", "  A match comes there, but no times were found by which it goes so."));
-  else if (evidence.steps.length === 0) say("  So it is at the very beginning of a match.");
   else {
-    say("  A match that shows it:");
-    for (const [i, words] of evidence.steps.slice(0, MOST_STEPS).entries()) say(`    ${i + 1}. ${words}`);
-    if (evidence.steps.length > MOST_STEPS) say(`    and ${count(evidence.steps.length - MOST_STEPS, "step")} more`);
+    const { steps, begun } = evidence;
+    const how = begun === undefined ? "" : `, begun with ${begun}`;
+    say(steps.length === 0 ? `  It shows as soon as a match begins${how}.` : `  A match that shows it${how}:`);
+    showSteps(steps, "    ");
   }
 }
 

@@ -18,6 +18,7 @@ import {
   type Runnable,
 } from "@zany/core";
 import { findPartOf, givenOptions, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
+import { showSteps } from "../show.js";
 import { count, printable, say, sayJson, style } from "../terminal.js";
 
 interface ExploreWish {
@@ -36,8 +37,6 @@ interface ExploreWish {
   readonly json?: boolean;
 }
 
-/** How many steps of a match are told. */
-const MOST_STEPS = 30;
 const MEGABYTE = 1_000_000;
 
 export async function explore(file: string, wish: ExploreWish): Promise<number> {
@@ -185,8 +184,7 @@ function tellSteps(evidence: Evidence | undefined): void {
   }
   const { steps } = evidence;
   if (steps.length === 0) say(style("dim", "           at the very beginning"));
-  for (const [i, words] of steps.slice(0, MOST_STEPS).entries()) say(`           ${i + 1}. ${words}`);
-  if (steps.length > MOST_STEPS) say(style("dim", `           and ${count(steps.length - MOST_STEPS, "step")} more`));
+  showSteps(steps, "           ");
 }
 
 function tell(runnable: Runnable, explored: Explored, branches: readonly Covered[], found: Found, goal: boolean): void {

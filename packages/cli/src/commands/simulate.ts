@@ -9,6 +9,7 @@ import {
   BadSimulation,
   ENDLESS,
   FAULTY,
+  histogramOf,
   intervalOf,
   type Machine,
   meanOf,
@@ -16,6 +17,7 @@ import {
   simulate as play,
   type SimulateOptions,
   type Tally,
+  tallyCsv,
 } from "@zany/core";
 import {
   botOptions,
@@ -27,7 +29,7 @@ import {
   UsedWrongly,
   writeText,
 } from "../files.js";
-import { bar, count, duration, pad, printable, say, sayJson, style } from "../terminal.js";
+import { bar, count, duration, pad, printable, say, sayJson, sayText, style } from "../terminal.js";
 
 /** The bundle beside this one that plays a share. */
 const WORKER: string = "simulate-worker.cjs";
@@ -66,6 +68,7 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
   if (wish.vary.length > 0) return sweep(machine, options, wish);
   const tally = await onAllCores(machine, options, wish);
   if (wish.json) sayJson(tally);
+  else if (wish.csv) sayText(tallyCsv(tally));
   else tell(runnable.machine, tally, wish.seed);
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;
 }
@@ -300,15 +303,7 @@ const HEIGHTS = "▁▂▃▄▅▆▇█";
 
 /** How many matches took how long, as a line of bars. */
 function histogram(counts: Readonly<Record<number, number>>): string {
-  const values = Object.entries(counts).map(([value, n]) => [Number(value), n] as const);
-  const low = Math.min(...values.map(([value]) => value));
-  const high = Math.max(...values.map(([value]) => value));
-  const width = Math.max(1, Math.ceil((high - low + 1) / COLUMNS));
-  const bins = new Array<number>(Math.ceil((high - low + 1) / width)).fill(0);
-  for (const [value, n] of values) {
-    const at = Math.floor((value - low) / width);
-    bins[at] = (bins[at] ?? 0) + n;
-  }
+  const { low, width, columns: bins } = histogramOf(counts, COLUMNS);
   const most = Math.max(...bins);
   const bars = bins.map((n) => (n === 0 ? " " : (HEIGHTS[Math.min(7, Math.floor((8 * n) / most))] ?? "")));
   return `${bars.join("")} ${style("dim", `${width === 1 ? "a step" : `${width} steps`} a column, from ${low}`)}`;

@@ -16,7 +16,7 @@ export interface ShownMatch {
 
 export function MatchWindow({
   title,
-  evidence: { steps, logbook, test },
+  evidence: { steps, begun, logbook, test },
   stored,
   onTest,
   onClose,
@@ -38,6 +38,7 @@ export function MatchWindow({
       onClose={onClose}
     >
       <p className="mt-1 text-soft">{title}</p>
+      {begun === undefined ? null : <p className="mt-1">It begins with {begun}.</p>}
       <ol
         aria-label="Steps"
         className="my-3 min-h-0 flex-1 overflow-auto rounded bg-sunken px-3 py-2 font-mono text-sm"

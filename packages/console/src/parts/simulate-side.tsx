@@ -1,6 +1,6 @@
 /** Many matches by bots: who wins, how sure that is, how long they take; drawn as bars one can read. */
 
-import { type Compilation, intervalOf, meanOf, type Tally } from "@zany/core";
+import { type Compilation, histogramOf, intervalOf, meanOf, type Tally, tallyCsv } from "@zany/core";
 import { type ReactNode, useState } from "react";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
@@ -86,23 +86,10 @@ function Tallied({ tally }: { tally: Tally }): ReactNode {
         <Button onClick={() => save(new Blob([`${JSON.stringify(tally, null, 2)}\n`]), "tally.json")}>
           Save as JSON
         </Button>
-        <Button onClick={() => save(new Blob([csvOf(tally)]), "tally.csv")}>Save as CSV</Button>
+        <Button onClick={() => save(new Blob([tallyCsv(tally)]), "tally.csv")}>Save as CSV</Button>
       </p>
     </Scrolling>
   );
-}
-
-function csvOf({ results, endings, matches }: Tally): string {
-  const line = (what: string, name: string, count: number): string => {
-    const { share, low, high } = intervalOf(count, matches);
-    return [what, name, count, ...[share, low, high].map((n) => n.toFixed(6))].join(",");
-  };
-  return [
-    "what,name,count,share,low,high",
-    ...Object.entries(results).map(([seat, { win }]) => line("win", seat, win)),
-    ...Object.entries(endings).map(([name, count]) => line("ending", name, count)),
-    "",
-  ].join("\n");
 }
 
 /** Shares as bars, each with the interval in which the truth lies. */
@@ -161,19 +148,11 @@ function percent(share: number): string {
 }
 
 /** How many bars a histogram has at most. */
-const BINS = 30;
+const COLUMNS = 30;
 
 function Histogram({ counts }: { counts: Readonly<Record<number, number>> }): ReactNode {
-  const values = Object.entries(counts).map(([value, count]) => [Number(value), count] as const);
-  if (values.length === 0) return null;
-  const low = Math.min(...values.map(([value]) => value));
-  const high = Math.max(...values.map(([value]) => value));
-  const width = Math.max(1, Math.ceil((high - low + 1) / BINS));
-  const bins = Array.from({ length: Math.ceil((high - low + 1) / width) }, () => 0);
-  for (const [value, count] of values) {
-    const at = Math.floor((value - low) / width);
-    bins[at] = (bins[at] ?? 0) + count;
-  }
+  const { low, high, width, columns: bins } = histogramOf(counts, COLUMNS);
+  if (bins.length === 0) return null;
   const most = Math.max(...bins);
   return (
     <figure className="mt-1">

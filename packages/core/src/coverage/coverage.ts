@@ -35,11 +35,11 @@ export class Coverage {
     this.counts = this.watched.map(() => 0);
     const values = new Map<Expr, Probe>();
     const ways = new Map<Expr, { yes: number[]; no: number[] }>();
-    const spans: { readonly at: Span; readonly number: number; readonly name: string }[] = [];
+    const spans: { readonly at: Span; readonly number: number }[] = [];
     const states = new Map<number, number>();
     const endings = new Map<number, number>();
-    for (const [number, { item, by }] of this.watched.entries()) {
-      if (by.kind === "taken") spans.push({ at: by.at, number, name: item.name });
+    for (const [number, { by }] of this.watched.entries()) {
+      if (by.kind === "taken") spans.push({ at: by.at, number });
       else if (by.kind === "entered") states.set(by.id, number);
       else if (by.kind === "ended") endings.set(by.id, number);
       else {
@@ -48,32 +48,25 @@ export class Coverage {
         (by.is ? way.yes : way.no).push(number);
       }
     }
-    for (const [of, { yes, no }] of ways) values.set(of, (value) => this.add(value === true ? yes : no));
-    const known = new Map<Span, readonly number[]>();
-    const itemsAt = (at: Span): readonly number[] => {
-      let numbers = known.get(at);
-      if (!numbers) {
-        // In the standard order it is told which arrow is followed: it is inside what it belongs to.
-        const around = spans.filter((one) => one.at.from <= at.from && at.to <= one.at.to);
-        numbers = around.slice(-1).map(({ number }) => number);
-        known.set(at, numbers);
-      }
-      return numbers;
-    };
-    const addTo = (number: number | undefined): void => {
-      if (number !== undefined) this.counts[number] = (this.counts[number] ?? 0) + 1;
+    for (const [of, { yes, no }] of ways) values.set(of, (value) => this.add(...(value === true ? yes : no)));
+    const known = new Map<Span, number>();
+    // In the standard order it is told which arrow is followed: it is inside what it belongs to.
+    const itemAt = (at: Span): number => {
+      const number =
+        known.get(at) ?? spans.findLast((one) => one.at.from <= at.from && at.to <= one.at.to)?.number ?? -1;
+      known.set(at, number);
+      return number;
     };
     this.probes = {
       values,
       taken: (at) => {
-        for (const number of itemsAt(at)) {
-          addTo(number);
-          const { kind, name } = (this.watched[number] as Watched).item;
-          if (kind === "action" || kind === "timer" || kind === "listener") this.pair(name);
-        }
+        const number = itemAt(at);
+        this.add(number);
+        const { kind, name = "" } = this.watched[number]?.item ?? {};
+        if (kind === "action" || kind === "timer" || kind === "listener") this.pair(name);
       },
-      entered: (state) => addTo(states.get(state)),
-      ended: (ending) => addTo(endings.get(ending)),
+      entered: (state) => this.add(states.get(state)),
+      ended: (ending) => this.add(endings.get(ending)),
     };
   }
 
@@ -110,8 +103,9 @@ export class Coverage {
       .sort((a, b) => (a.state < b.state ? -1 : a.state > b.state ? 1 : a.input < b.input ? -1 : 1));
   }
 
-  private add(numbers: readonly number[]): void {
-    for (const number of numbers) this.counts[number] = (this.counts[number] ?? 0) + 1;
+  private add(...numbers: readonly (number | undefined)[]): void {
+    for (const number of numbers)
+      if (number !== undefined && number >= 0) this.counts[number] = (this.counts[number] ?? 0) + 1;
   }
 
   private pair(input: string): void {

@@ -1,6 +1,6 @@
 /** What of a machine can be covered: each thing once, in the order of the text. */
 
-import { rulesOf } from "../check/rule-names.js";
+import { ruleAt, rulesOf } from "../check/rule-names.js";
 import type { Arrow, Branch, Expr, Machine } from "../check/machine.js";
 import { visitMachine } from "../check/visit.js";
 import type { Span } from "../language/source.js";
@@ -86,7 +86,7 @@ export function itemsOf(machine: Machine): readonly Watched[] {
       statement: (s) => {
         if (s.kind !== "if") return;
         for (const { test } of s.branches)
-          for (const is of [true, false]) value("branch", ruleName(rules, test), test, test, is);
+          for (const is of [true, false]) value("branch", ruleAt(rules, test.from) ?? "if", test, test, is);
       },
     },
   );
@@ -111,13 +111,4 @@ function branches(arrow: Arrow, nameAt: ReadonlyMap<Span, string>): Watched[] {
       }),
     );
   });
-}
-
-/** What the rule around a condition is called. */
-function ruleName(rules: ReturnType<typeof rulesOf>, { from }: Span): string {
-  let best: (typeof rules)[number] | undefined;
-  for (const rule of rules)
-    if (rule.at.from <= from && from < rule.at.to && (!best || rule.at.to - rule.at.from <= best.at.to - best.at.from))
-      best = rule;
-  return best?.name ?? "if";
 }

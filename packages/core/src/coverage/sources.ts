@@ -46,6 +46,7 @@ export function coverBySearch(coverage: Coverage, steps: number): boolean {
     most: { steps: Math.ceil(steps / 2) },
     lookout: {
       probes: coverage.probes,
+      asks: [],
       begin: ({ memory }) => coverage.watch(() => memory.configuration.leaves),
       rest: () => {},
       aims: () => [],

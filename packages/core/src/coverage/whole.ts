@@ -1,12 +1,14 @@
 /** A search that looks for all there is to be found: beside what goes wrong, endings that hold at once and branches. */
 
-import type { Expr, Machine, Target } from "../check/machine.js";
+import { endingInWords, hasWinner, haveSameResult } from "../check/endings.js";
+import type { Expr, Machine } from "../check/machine.js";
 import { writtenArrows } from "../check/tree.js";
-import type { Probe, Probes } from "../engine/code/probes.js";
+import { inTurn, type Probe, type Probes } from "../engine/code/probes.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import type { Sign } from "../evidence/claims.js";
 import { Signs } from "../evidence/signs.js";
-import { Exploration, type ExploreOptions, type Lookout, type Sighting } from "../explore/explore.js";
+import { Exploration } from "../explore/explore.js";
+import type { ExploreOptions, Lookout, Sighting } from "../explore/options.js";
 import type { Explored } from "../explore/report.js";
 import { Coverage, type Covered } from "./coverage.js";
 
@@ -39,6 +41,7 @@ export function exploreWhole(runnable: Runnable, options: ExploreOptions): Explo
   );
   const lookout: Lookout = {
     probes: both(signs.probes, coverage.probes),
+    asks: signs.asks,
     begin: (engine) => signs.begin(engine),
     rest: (engine) => signs.rest(engine),
     aims: () => signs.aims(),
@@ -67,12 +70,6 @@ interface Pair {
  * moment, and is meant.
  */
 function pairsIn(machine: Machine): readonly Pair[] {
-  const wins = ({ ending }: EndingTarget): boolean =>
-    machine.endings[ending]?.results.some((rule) => rule.kind === "result" && rule.word === "wins") ?? false;
-  const written = ({ ending, args }: EndingTarget): string => {
-    const name = machine.endings[ending]?.name ?? "";
-    return args.length === 0 ? name : `${name}(${args.map((arg) => machine.sources.text(arg)).join(", ")})`;
-  };
   return writtenArrows(machine).flatMap((arrow) => {
     if (arrow.kind !== "choose") return [];
     const ends = arrow.branches.flatMap(({ test, arrow: way }) =>
@@ -80,31 +77,19 @@ function pairsIn(machine: Machine): readonly Pair[] {
     );
     return ends.flatMap((one, i) =>
       ends.slice(i + 1).flatMap((other): Pair[] => {
-        const endings = [written(one.to), written(other.to)] as const;
-        const isMeant = endings[0] === endings[1] || (wins(one.to) && !wins(other.to));
-        return isMeant ? [] : [{ first: one.test, second: other.test, endings }];
+        const isMeant = hasWinner(machine, one.to) && !hasWinner(machine, other.to);
+        if (isMeant || haveSameResult(machine, one.to, other.to)) return [];
+        const endings = [endingInWords(machine, one.to), endingInWords(machine, other.to)] as const;
+        return [{ first: one.test, second: other.test, endings }];
       }),
     );
   });
 }
 
-type EndingTarget = Target & { readonly kind: "ending" };
-
 /** Tells both of two who listen. */
 function both(one: Probes, other: Probes): Probes {
   const values = new Map<Expr, Probe>(one.values);
-  for (const [e, probe] of other.values) {
-    const before = values.get(e);
-    values.set(
-      e,
-      before
-        ? (value) => {
-            before(value);
-            probe(value);
-          }
-        : probe,
-    );
-  }
+  for (const [e, probe] of other.values) values.set(e, inTurn(values.get(e), probe));
   return {
     values,
     taken: (item) => {

@@ -130,14 +130,18 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
   },
 };
 
-/** What a message claims of matches; undefined for one that needs none. */
+/**
+ * What a message claims of matches; undefined for one that needs none. A note stops no match, and is not worked out while
+ * nobody looks.
+ */
 export function claimOf(message: Message, places: Places): Claim | undefined {
-  return CLAIMS[message.name]?.(message, places);
+  return places.isInNote(message) ? undefined : CLAIMS[message.name]?.(message, places);
 }
 
 /** What stands where in a machine. */
 export class Places {
   private readonly exprs = new Map<string, Expr>();
+  private readonly notes: Span[] = [];
 
   constructor(readonly machine: Machine) {
     visitMachine(machine, {
@@ -146,7 +150,14 @@ export class Places {
         const key = `${e.from} ${e.to}`;
         if (!this.exprs.has(key)) this.exprs.set(key, e);
       },
+      statement: (s) => {
+        if (s.kind === "note") this.notes.push(s);
+      },
     });
+  }
+
+  isInNote({ from, to }: Span): boolean {
+    return this.notes.some((note) => note.from <= from && to <= note.to);
   }
 
   exprAt({ from, to }: Span): Expr | undefined {

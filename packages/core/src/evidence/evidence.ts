@@ -32,6 +32,9 @@ export interface Evidenced {
 const WORK = 150_000;
 const LOOKING_AROUND = 50_000;
 
+/** What share of the work is kept for what comes behind a law that breaks. */
+const BEYOND = 1 / 3;
+
 /** A match of more steps than this may well be a search's way round. */
 const LONG = 8;
 
@@ -41,12 +44,11 @@ const WORSE: ReadonlySet<string> = new Set([
   ...(["no-open-action", "law-broken", "change-outside-phase"] as const),
 ]);
 
-/** Kinds that say by themselves that a match can come to a standstill, or to no ending. */
+/** Kinds that explain that a match comes to a standstill in the state they speak of, or around it. */
 const STANDSTILLS: ReadonlySet<string> = new Set([
   ...(["no-open-action", "no-way-out", "endless-wait", "nobody-on-turn", "out-on-turn", "no-time-limit"] as const),
-  ...(["queue-never-emptied", "unreachable-ending", "unreachable-state", "never-open", "unraised-signal"] as const),
-  ...(["condition-always", "branch-never-taken", "unset-data", "unpaid-cost", "turn-never-passed"] as const),
-  ...(["fallen-on-turn", "fallen-acts", "seat-without-result", "endless-loop"] as const),
+  ...(["queue-never-emptied", "never-open", "unraised-signal", "condition-always", "branch-never-taken"] as const),
+  ...(["unset-data", "unpaid-cost", "turn-never-passed", "fallen-on-turn", "fallen-acts"] as const),
 ]);
 
 /**
@@ -70,7 +72,7 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
   });
   const isSuspected = claimed.some(({ message, claim }) => claim?.is === "match" && message.severity === "warning");
   const { work = isSuspected ? WORK : LOOKING_AROUND, matches = false } = options;
-  const searched = search(new Runnable(machine), signs, work);
+  const searched = search(new Runnable(machine), signs, work, BEYOND);
   if (!searched) return { messages: compilation.messages };
   const beyond = searchBeyond(machine, searched, signs, work);
   const complete = searched.complete && (beyond?.complete ?? true);
@@ -93,7 +95,8 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     } else if (!complete) messages.push(asHint(message, searched));
   }
   const more = fresh(machine, searched, messages).map(({ message, found }) => withMatch(message, found, matches));
-  const { situations, steps, incomplete } = searched;
+  const steps = searched.steps + (beyond?.steps ?? 0);
+  const { situations, incomplete } = searched;
   return { messages: accepted(compilation, messages, more), searched: { situations, steps, complete, incomplete } };
 }
 
@@ -107,7 +110,7 @@ function foundIn({ signs }: Searched, numbers: readonly number[]): Found | undef
  */
 function searchBeyond(
   machine: Machine,
-  { findings }: Searched,
+  { findings, steps }: Searched,
   signs: readonly Sign[],
   work: number,
 ): Searched | undefined {
@@ -121,7 +124,7 @@ function searchBeyond(
       ? { ...law, test: { kind: "constant", value: true, type: BOOL, from: law.from, to: law.to } as const }
       : law,
   );
-  return search(new Runnable({ ...machine, laws }), signs, work);
+  return search(new Runnable({ ...machine, laws }), signs, Math.max(0, work - steps));
 }
 
 /** Of a standstill it is said what is so in the match that was found. */
@@ -187,10 +190,19 @@ function fresh(
     if (!message) continue;
     const known = finding.fault
       ? isTold((m) => m.name === message.name && (m.name === "endless-loop" || meet(machine, m, message)))
-      : isTold((m) => STANDSTILLS.has(m.name));
+      : isTold((m) => STANDSTILLS.has(m.name) && isAround(machine, m, finding.state));
     if (!known) told.push({ message, found });
   }
   return told;
+}
+
+/** Whether a message speaks of a state, or of one around it. */
+function isAround({ states }: Machine, { from }: Message, leaf = 0): boolean {
+  for (let id = leaf; id > 0; id = states[id]?.parent ?? 0) {
+    const state = states[id];
+    if (state && state.from <= from && from < state.to) return true;
+  }
+  return false;
 }
 
 /** Whether two messages speak of the same: what overlaps, or begins in the same line. */

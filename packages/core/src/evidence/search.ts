@@ -3,8 +3,10 @@
 import type { Machine } from "../check/machine.js";
 import { visitMachine } from "../check/visit.js";
 import type { Engine, Runnable } from "../engine/matches/runnable.js";
-import { evidenceOf, type Setting } from "../explore/evidence.js";
-import { Exploration, type Sighting } from "../explore/explore.js";
+import { canBeLeft } from "../engine/matches/view.js";
+import { begunInWords, evidenceOf, type Setting } from "../explore/evidence.js";
+import { Exploration } from "../explore/explore.js";
+import type { Sighting } from "../explore/options.js";
 import { CannotExplore, type ExploreFinding } from "../explore/report.js";
 import type { Evidence } from "../language/message.js";
 import { isIn, type Sign } from "./claims.js";
@@ -33,9 +35,6 @@ export interface Searched {
   readonly incomplete: readonly { readonly words: string; readonly position?: number }[];
 }
 
-/** Something that shows before anything is done. */
-const AT_ONCE: Found = { depth: 0, evidence: () => ({ steps: [], logbook: "", test: "" }) };
-
 /** What share of the work is breadth first. */
 const BREADTH = 0.4;
 /** What share of it is for the usual beginning, where there are others. */
@@ -49,27 +48,28 @@ const MOST_BYTES = 200_000_000;
  * Looks for signs, in every setting a match can begin in.
  *
  * @param work how many steps are taken in all
+ * @param beyond what share of them is kept for another search, should a law break
  * @returns undefined when no match can be begun
  */
-export function search(runnable: Runnable, signs: readonly Sign[], work: number): Searched | undefined {
+export function search(runnable: Runnable, signs: readonly Sign[], work: number, beyond = 0): Searched | undefined {
   const seen = new Map<number, Found>();
   const findings: Searched["findings"][number][] = [];
   const incomplete: Searched["incomplete"][number][] = [];
   let [situations, steps, complete] = [0, 0, true];
   const settings = settingsOf(runnable);
-  const lookout = new Signs(runnable.machine, signs);
-  const engines = new Map<number | undefined, Engine>();
-  const engineOf = (seats: number | undefined): { readonly engine?: Engine } => {
-    const engine = engines.get(seats);
-    return engine ? { engine } : {};
-  };
+  // An engine and who looks on belong together, and to a number of seats.
+  const lookouts = new Map<number | undefined, { readonly lookout: Signs; readonly engine: Engine }>();
+  const known = new Set<number>();
   for (const [i, setting] of settings.entries()) {
     // The usual one gets most; what one leaves over is for those that come after it.
     const others = settings.length - i - 1;
     const share = Math.floor((work - steps) * (i === 0 && others > 0 ? USUAL : 1 / (others + 1)));
+    const before = lookouts.get(setting.seats);
+    const lookout = before?.lookout ?? new Signs(runnable.machine, signs, known);
     const exploration = new Exploration(runnable, {
       ...setting,
       walk: Math.floor(share * (1 - BREADTH)),
+      walkOnceBroken: Math.floor(share * (1 - BREADTH - beyond)),
       most: {
         steps: Math.floor(share * BREADTH),
         situations: MOST_SITUATIONS,
@@ -77,9 +77,9 @@ export function search(runnable: Runnable, signs: readonly Sign[], work: number)
         ways: MOST_WAYS,
       },
       lookout,
-      ...engineOf(setting.seats),
+      ...(before && { engine: before.engine }),
     });
-    engines.set(setting.seats, exploration.engine);
+    lookouts.set(setting.seats, { lookout, engine: exploration.engine });
     const found = ({ at, move, depth, fails }: Sighting, what: number | string): Found => ({
       depth,
       evidence: (words) => evidenceOf(runnable, exploration, setting, { at, move, fails, what }, words),
@@ -102,7 +102,11 @@ export function search(runnable: Runnable, signs: readonly Sign[], work: number)
       if (!fault && i === 0) return undefined;
       if (fault) {
         const kind = fault.code === "lawBroken" ? "law" : "fault";
-        findings.push({ finding: { key: "", kind, words: fault.message, fault, at: 0, depth: 0 }, ...AT_ONCE });
+        findings.push({
+          finding: { key: "", kind, words: fault.message, fault, at: 0, depth: 0 },
+          depth: 0,
+          evidence: () => ({ steps: [], logbook: "", test: "", ...begunInWords(setting) }),
+        });
       } else {
         complete = false;
         incomplete.push({ words: message });
@@ -119,7 +123,8 @@ export function search(runnable: Runnable, signs: readonly Sign[], work: number)
 }
 
 /** With the fewest seats and the most; where it matters, with one that is left, and with one that nobody has taken. */
-function settingsOf({ machine }: Runnable): (Setting & { readonly leaving?: "one" })[] {
+function settingsOf(runnable: Runnable): (Setting & { readonly leaving?: "one" })[] {
+  const { machine } = runnable;
   const { names, least } = machine.seats;
   const numbers = least === names.length ? [undefined] : [least, names.length];
   const settings = numbers.map((seats) => (seats === undefined ? {} : { seats }));
@@ -127,19 +132,15 @@ function settingsOf({ machine }: Runnable): (Setting & { readonly leaving?: "one
   const open = names[(usual?.seats ?? names.length) - 1];
   return [
     ...settings,
-    ...(hears(machine, "Left") ? [{ ...usual, leaving: "one" as const }] : []),
+    ...(canBeLeft(runnable) ? [{ ...usual, leaving: "one" as const }] : []),
     ...(open !== undefined && asksForSeated(machine) ? [{ ...usual, open: [open] }] : []),
   ];
 }
 
-function hears({ signals, states }: Machine, name: "Left" | "Joined"): boolean {
-  const id = signals.find((signal) => signal.origin === "system" && signal.name === name)?.id;
-  return states.some(({ listeners }) => listeners.some(({ signal }) => signal === id));
-}
-
 /** Whether it matters to a machine that a seat is open. */
 function asksForSeated(machine: Machine): boolean {
-  let asks = hears(machine, "Joined");
+  const joined = machine.signals.find(({ origin, name }) => origin === "system" && name === "Joined")?.id;
+  let asks = machine.states.some(({ listeners }) => listeners.some(({ signal }) => signal === joined));
   visitMachine({ ...machine, tests: [], policies: [] }, { expr: ({ kind }) => void (asks ||= kind === "seated") });
   return asks;
 }

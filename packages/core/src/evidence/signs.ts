@@ -1,11 +1,11 @@
 /** Watches for the signs of claims while situations are visited: those that are no fault and no standstill. */
 
 import type { Expr, Machine } from "../check/machine.js";
-import type { Probe, Probes } from "../engine/code/probes.js";
+import { inTurn, type Probe, type Probes } from "../engine/code/probes.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Span } from "../language/source.js";
 import { Fault } from "../engine/values/fault.js";
-import type { Lookout } from "../explore/explore.js";
+import type { Lookout } from "../explore/options.js";
 import type { Aim } from "../explore/walk.js";
 import { isIn, type Sign } from "./claims.js";
 import { distanceOf } from "./distance.js";
@@ -30,19 +30,26 @@ export class Signs implements Lookout {
       for (const { at, sign } of this.taken) if (at.from <= item.from && item.to <= at.to) this.now.push(sign);
     },
   };
+  readonly asks: readonly Expr[];
   private readonly looks: { readonly sign: number; readonly look: Look }[] = [];
   private readonly ready: ((engine: Engine) => void)[] = [];
   /** Groups of values that are compared at the end of a step. */
   private readonly ends: (() => void)[] = [];
   private now: number[] = [];
-  private readonly found = new Set<number>();
   private readonly towards: Aim[] = [];
 
-  /** @param signs what is looked for; each is known by its number among them */
+  /**
+   * @param signs what is looked for; each is known by its number among them
+   * @param found the numbers of those that were found already, here or by others; those that are seen are added
+   */
   constructor(
     private readonly machine: Machine,
     signs: readonly Sign[],
+    private readonly found = new Set<number>(),
   ) {
+    this.asks = signs.flatMap((sign) =>
+      sign.kind === "both" ? [sign.second] : sign.kind === "holder" ? sign.tests : [],
+    );
     for (const [number, sign] of signs.entries()) this.watch(sign, number);
   }
 
@@ -139,16 +146,7 @@ export class Signs implements Lookout {
   }
 
   private listen(e: Expr, probe: Probe): void {
-    const before = this.values.get(e);
-    this.values.set(
-      e,
-      before
-        ? (value) => {
-            before(value);
-            probe(value);
-          }
-        : probe,
-    );
+    this.values.set(e, inTurn(this.values.get(e), probe));
   }
 
   /** Values of one going through are kept until the next begins, or the step is over. */

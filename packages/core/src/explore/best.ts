@@ -6,7 +6,8 @@
 
 import type { Machine } from "../check/machine.js";
 import type { Runnable } from "../engine/matches/runnable.js";
-import { Exploration, type ExploreOptions } from "./explore.js";
+import { Exploration } from "./explore.js";
+import type { ExploreOptions } from "./options.js";
 import { CannotExplore, type Explored, type Move } from "./report.js";
 import { type Game, Movers } from "./graph.js";
 

@@ -9,11 +9,18 @@ import type { LineInput } from "../logbook/format.js";
 import { LogbookWriter } from "../logbook/write.js";
 import { inputInWords } from "../logbook/words.js";
 import type { Evidence } from "../language/message.js";
-import type { ExploreOptions, Exploration } from "./explore.js";
+import type { Exploration } from "./explore.js";
+import type { ExploreOptions } from "./options.js";
 import type { Move, Way } from "./report.js";
 
 /** How a match is begun, as far as a search was told. */
 export type Setting = Pick<ExploreOptions, "seats" | "open" | "given">;
+
+/** How a match begins, as far as it was told: with so many seats, with seats that nobody has taken. */
+export function begunInWords({ seats, open = [] }: Setting): Pick<Evidence, "begun"> {
+  const parts = [...(seats === undefined ? [] : [`${seats} seats`]), ...open.map((seat) => `${seat} open`)];
+  return parts.length === 0 ? {} : { begun: parts.join(", ") };
+}
 
 /** When the matches begin that are made here, in milliseconds since 1970 UTC. */
 const BEGUN = Date.UTC(2026, 5, 1, 10);
@@ -61,10 +68,11 @@ export function evidenceOf(
 function matchOf(
   runnable: Runnable,
   { dice, moves }: Pick<Way, "dice" | "moves">,
-  { seats, open, given }: Setting,
+  setting: Setting,
   last: Move | undefined,
   words: string,
 ): Evidence | undefined {
+  const { seats, open, given } = setting;
   const how: BeginOptions = {
     seed: SEED,
     now: BEGUN,
@@ -91,6 +99,7 @@ function matchOf(
       ...taken.map(({ input }) => inputInWords(input as LineInput)),
       ...(last ? [inputInWords(last.input as LineInput)] : []),
     ],
+    ...begunInWords(setting),
     logbook,
     test: matchTest(runnable, how, [first, ...taken], words, situation.now, end ?? {}),
   };

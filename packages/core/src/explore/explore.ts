@@ -3,98 +3,30 @@
  * actions of all seats, all dice, all orders in which timers can run, events, and seats that come and go.
  */
 
-import type { Expr, Machine } from "../check/machine.js";
-import { visitMachine } from "../check/visit.js";
+import type { Machine } from "../check/machine.js";
 import type { Configuration } from "../engine/situation/configuration.js";
 import { beginOn } from "../engine/matches/begin.js";
-import type { Given } from "../engine/matches/given.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
-import type { Probes } from "../engine/code/probes.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
-import type { Situation } from "../engine/situation/situation.js";
+import type { Outcome, Situation } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
+import { type Choice, kindOf } from "./choice.js";
 import { Codec, TooManyValues } from "./codec.js";
 import { Edges } from "./edges.js";
 import { Chance, Odometer, RollsOtherwise, Told, Unlistable } from "./odometer.js";
-import { smallest } from "../review/smallest.js";
-import type { Chain, Game, Movers } from "./graph.js";
-import type { Players } from "./players.js";
-import {
-  CannotExplore,
-  type Explored,
-  type ExploreFinding,
-  type ExploreFindingKind,
-  type ExploreProgress,
-  type Incomplete,
-  type Move,
-  type Way,
-} from "./report.js";
+import { Findings } from "./findings.js";
+import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
+import type { ExploreOptions, Sighting } from "./options.js";
+import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
 import { NOBODY, Table } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
-import { type Aim, type Ground, Walk } from "./walk.js";
+import { shortened } from "./shorten.js";
+import { comparedIn, readsOfTime } from "./tried.js";
+import { type Ground, Walk } from "./walk.js";
 import { type TimerAfter, type Zone, Zones } from "./zones.js";
-
-export interface ExploreOptions {
-  readonly seats?: number;
-  /** Seats that nobody has taken when it begins. */
-  readonly open?: readonly string[];
-  readonly given?: Given;
-  /** Seats may be left and taken at any time; `one`: only while none is out. */
-  readonly leaving?: boolean | "one";
-  /** The game's events do not happen. */
-  readonly noEvents?: boolean;
-  /** The most situations, steps from the beginning, bytes, steps taken, and ways of rolling tried in one step. */
-  readonly most?: {
-    readonly situations?: number;
-    readonly depth?: number;
-    readonly bytes?: number;
-    readonly steps?: number;
-    readonly ways?: number;
-  };
-  /** A condition to look for: the search ends where it holds first. */
-  readonly goal?: Expr;
-  /** Only this law, by its words, counts as a finding. */
-  readonly law?: string;
-  /** Takes note of who moves where, for what best play comes to. */
-  readonly movers?: Movers;
-  /** How many steps are taken at random where not everything could be visited; none when not given. */
-  readonly walk?: number;
-  /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
-  readonly players?: Players;
-  /** Looks for more than what goes wrong. */
-  readonly lookout?: Lookout;
-  /** The engine of another search of the same machine, number of seats and lookout, which is used again. */
-  readonly engine?: Engine;
-  /** Is told how far it came, now and then; the search ends when it gives false. */
-  readonly progress?: (now: ExploreProgress) => boolean | undefined;
-}
-
-/** Somebody who looks for things, known by numbers, while situations are visited. */
-export interface Lookout {
-  /** What it listens to. */
-  readonly probes: Probes;
-  /** Gets ready, before anything happens. */
-  begin(engine: Engine): void;
-  /** Looks at a situation that is come to first; the working memory holds it. */
-  rest(engine: Engine): void;
-  /** What it would be nearer to. */
-  aims(): readonly Aim[];
-  /** What it has seen since it was asked last. */
-  seen(): readonly number[];
-}
-
-/** Where something was seen: the situation, and what was done there; undefined where it showed by itself. */
-export interface Sighting {
-  readonly at: number;
-  readonly move: Move | undefined;
-  /** It stops with a fault; one that does not is kept instead. */
-  readonly fails: boolean;
-  /** How many steps it is from the beginning. */
-  readonly depth: number;
-}
 
 /** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
 const RUNNING = 2 ** 52;
@@ -108,11 +40,8 @@ const AT_FAULT = 0xffffffff;
 const MOST_SITUATIONS = 2_000_000;
 const MOST_BYTES = 1_500_000_000;
 const MOST_WAYS = 50_000;
-const MOST_FINDINGS = 100;
 /** How many steps are taken to shorten a match. */
 const MOST_SHORTENING = 40_000;
-/** How many moves in a row are tried to be left out at last. */
-const LONGEST_RUN = 8;
 const PROGRESS_EVERY = 5_000;
 
 /** A search and what it has found; the ways to what it found can be asked for. */
@@ -137,7 +66,7 @@ export class Exploration implements Ground<Choice> {
   private readonly shares: { readonly id: number; readonly part: number; readonly total: number }[] = [];
   private readonly edges: Edges;
   private readonly levels: number[] = [0];
-  private readonly findings = new Map<string, ExploreFinding>();
+  private readonly findings: Findings;
   private readonly incomplete = new Map<string, Incomplete>();
   private readonly endings = new Map<string, { situations: number; first: number }>();
   private readonly states: Uint8Array;
@@ -151,8 +80,6 @@ export class Exploration implements Ground<Choice> {
   private walked = 0;
   private at = 0;
   private goalAt: number | undefined;
-  /** What was come to by what is tried just now: signs by their numbers, findings by their keys. */
-  private readonly met = new Set<number | string>();
   /** What the lookout has seen, where it saw it first. */
   readonly sightings = new Map<number, Sighting>();
 
@@ -169,8 +96,13 @@ export class Exploration implements Ground<Choice> {
       { ...(options.leaving && { seats: options.leaving === "one" ? "one" : "any" }), events: !options.noEvents },
       comparedIn(this.machine),
     );
-    this.unseen = unseenData(this.machine, options.goal ? [options.goal] : []);
+    const { goal, lookout } = options;
+    this.unseen = unseenData(this.machine, [
+      ...(goal ? [goal] : []),
+      ...(lookout ? [...lookout.probes.values.keys(), ...lookout.asks] : []),
+    ]);
     this.holds = options.goal && this.engine.code.expressions.condition(options.goal);
+    this.findings = new Findings(options.law, (id) => this.depthOf(id));
     this.zones = new Zones(this.machine.timers.length);
     this.states = new Uint8Array(this.machine.states.length);
     this.noTimers = this.machine.timers.map(() => Number.NaN);
@@ -330,19 +262,18 @@ export class Exploration implements Ground<Choice> {
   private findStuck(at: number, situation: Situation): void {
     const state = situation.configuration.leaves[0] ?? 0;
     const key = `stuck ${state}`;
-    this.met.add(key);
-    if (this.findings.has(key)) return;
+    if (this.findings.meets(key)) return;
     const { memory, steps } = this.engine;
     memory.load(situation);
     const closed = steps.turns
       .now()
       .slice()
-      .map(
-        (seat) =>
-          `${memory.naming.seats[seat] ?? ""} is on turn in ${this.nameOf(state)}, and ${closedInWords(this.engine.options.of(seat, undefined))}`,
-      );
+      .map((seat) => {
+        const closed = closedInWords(this.engine.options.of(seat, undefined));
+        return `${memory.naming.seats[seat] ?? ""} is on turn in ${this.nameOf(state)}, and ${closed}`;
+      });
     const words = ["Nothing can happen any more, and the match is not over", ...closed].join(": ");
-    this.find("stuck", `${words}.`, { at, state, key });
+    this.findings.add("stuck", `${words}.`, { at, state, key });
   }
 
   private nameOf(state: number): string {
@@ -499,7 +430,7 @@ export class Exploration implements Ground<Choice> {
   private sight(at: number, move: Happening | undefined, fails = false): void {
     const { lookout } = this.options;
     for (const seen of lookout?.seen() ?? []) {
-      this.met.add(seen);
+      this.findings.met.add(seen);
       const before = this.sightings.get(seen);
       if (!before || (before.fails && !fails)) {
         const depth = this.depthOf(at) + (move ? 1 : 0);
@@ -514,7 +445,9 @@ export class Exploration implements Ground<Choice> {
     this.roller = this.chance;
     memory.roller = this.chance;
     const walk = new Walk<Choice>(this, (count) => this.below(count), this.options.lookout?.aims() ?? []);
-    while (this.walked < steps && this.goalAt === undefined && this.room()) this.walked += walk.step();
+    const { walkOnceBroken = steps } = this.options;
+    const most = (): number => (this.findings.has("law") ? walkOnceBroken : steps);
+    while (this.walked < most() && this.goalAt === undefined && this.room()) this.walked += walk.step();
     this.roller = this.odometer;
     memory.roller = this.odometer;
   }
@@ -609,58 +542,29 @@ export class Exploration implements Ground<Choice> {
       const leaf = this.machine.states[memory.configuration.leaves[0] ?? 0];
       // That nothing at all can happen is told as such.
       if (moves.length > 0)
-        this.find("idle", `${name} is on turn in ${leaf?.name ?? ""}, and has nothing open.`, {
+        this.findings.add("idle", `${name} is on turn in ${leaf?.name ?? ""}, and has nothing open.`, {
           at: id,
           ...(leaf && { position: leaf.from, state: leaf.id }),
         });
     }
   }
 
-  private faulty(id: number, fault: Fault, move: Happening, asking: boolean): void {
-    const isLaw = fault.code === "lawBroken";
-    if (this.options.law !== undefined && !(isLaw && fault.message.includes(`"${this.options.law}"`))) return;
-    const words = asking ? `While it is asked what is open: ${fault.message}` : fault.message;
-    this.find(isLaw ? "law" : "fault", words, {
-      at: id,
-      position: fault.at.from,
-      fault,
-      move: { ...this.moveOf(move), ...(asking && { dice: [] }) },
-      key: `${fault.code} ${fault.at.from}${isLaw ? fault.message : ""}`,
-    });
-  }
-
-  private find(
-    kind: ExploreFindingKind,
-    words: string,
-    { key, ...where }: Pick<ExploreFinding, "at" | "position" | "move" | "state" | "fault"> & { key?: string },
-  ): void {
-    const known = key ?? `${kind} ${words}`;
-    if (this.options.law !== undefined && kind !== "law") return;
-    this.met.add(known);
-    if (this.findings.has(known) || this.findings.size >= MOST_FINDINGS) return;
-    this.findings.set(known, {
-      key: known,
-      kind,
-      words,
-      ...where,
-      depth: this.depthOf(where.at) + (where.move ? 1 : 0),
-    });
+  private faulty(at: number, fault: Fault, move: Happening, asking: boolean): void {
+    this.findings.addFault(fault, { at, move: { ...this.moveOf(move), ...(asking && { dice: [] }) } }, asking);
   }
 
   /** Situations from which no ending can be reached any more, when all were visited. */
   private findHopeless(): void {
     const { table, edges } = this;
     if (!edges.complete || this.incomplete.size > 0 || this.machine.endings.length === 0) return;
+    const { resultOf } = this.packed();
     const ended = new Uint8Array(table.count);
-    for (let id = 0; id < table.count; id++) {
-      this.table.read(id, this.words);
-      if (this.codec.isOver(this.words)) ended[id] = 1;
-    }
+    for (let id = 0; id < table.count; id++) if (resultOf(id) !== undefined) ended[id] = 1;
     const hopeful = edges.leadingTo(ended);
     const first = hopeful.indexOf(0);
     // Where nothing can happen any more this has been told.
     if (first >= 0 && edges.hasAny(first))
-      this.find("noEnding", "From here no ending can be reached any more.", { at: first });
+      this.findings.add("noEnding", "From here no ending can be reached any more.", { at: first });
   }
 
   /** How many steps it is from the beginning, by the way it was come to first. */
@@ -692,7 +596,7 @@ export class Exploration implements Ground<Choice> {
       complete: visited && incomplete.length === 0,
       incomplete,
       unseen: this.unseen.names,
-      findings: [...this.findings.values()].sort((a, b) => a.depth - b.depth || a.at - b.at),
+      findings: this.findings.sorted,
       endings: [...this.endings].map(([ending, counts]) => ({ ending, ...counts })),
       never: {
         states: machine.states
@@ -718,48 +622,22 @@ export class Exploration implements Ground<Choice> {
 
   /** What was found as a Markov chain, where everybody plays. */
   chain(): Chain {
-    const { table, edges } = this;
-    const count = table.count;
-    const outcomes = new Map<number, ReturnType<Codec["outcomeOf"]>>();
-    for (let id = 0; id < count; id++) {
-      table.read(id, this.words);
-      if (this.codec.isOver(this.words)) outcomes.set(id, this.codec.outcomeOf(this.words));
-    }
-    const order = edges.inOrder(count, AT_FAULT);
-    const isLast = (id: number): boolean => !edges.hasAny(id);
-    return {
-      count,
-      visited: this.at,
-      edges: edges.size,
-      fault: count,
-      begin: this.shares,
-      isExact: order !== undefined && edges.whole,
-      order: order ?? [],
-      outcomeOf: (id) => outcomes.get(id) ?? null,
-      isLast,
-      arriving: () => {
-        const last = new Uint8Array(count);
-        for (let id = 0; id < count; id++) if (isLast(id) || edges.leads(id, AT_FAULT)) last[id] = 1;
-        return edges.leadingTo(last);
-      },
-      each: (id, edge) =>
-        edges.each(id, (target, part, total) => edge(target === AT_FAULT ? count : target, part, total)),
-    };
+    const { shares: begin, at: visited } = this;
+    return chainOf(this.packed(), { begin, visited, fault: AT_FAULT });
   }
 
   /** What was found as a game of two, where it was noted who moves. */
   game(): Game {
-    const { table, edges, codec } = this;
-    const results = (id: number): ReturnType<Codec["outcomeOf"]> => {
-      table.read(id, this.words);
-      return codec.isOver(this.words) ? codec.outcomeOf(this.words) : null;
+    return gameOf(this.packed());
+  }
+
+  private packed(): Packed {
+    const { table, edges, codec, words } = this;
+    const resultOf = (id: number): Outcome | null | undefined => {
+      table.read(id, words);
+      return codec.isOver(words) ? codec.outcomeOf(words) : undefined;
     };
-    return {
-      count: table.count,
-      begin: 0,
-      resultOf: (id, seat) => results(id)?.results[seat]?.result,
-      each: (id, edge) => edges.each(id, edge),
-    };
+    return { count: table.count, edges, resultOf };
   }
 
   /** The moves from one of several situations to the next. */
@@ -785,15 +663,9 @@ export class Exploration implements Ground<Choice> {
    *
    * @param last it comes to it by its last move, which stays
    */
-  shortened({ begin, dice, moves }: Way, what: number | string, last: boolean): Way {
+  shortened(way: Way, what: number | string, last: boolean): Way {
     const most = this.steps + MOST_SHORTENING;
-    const end = last ? moves.slice(-1) : [];
-    const works = (some: readonly Move[]): boolean | undefined => {
-      return this.steps > most ? undefined : this.comesTo(begin, [...some, ...end], what);
-    };
-    const own = last ? moves.slice(0, -1) : moves;
-    const kept = own.length > 0 && works([]) ? [] : withoutRuns(smallest(own, works), works);
-    return { begin, dice, moves: [...kept, ...end] };
+    return shortened(way, last, (moves) => (this.steps > most ? undefined : this.comesTo(way.begin, moves, what)));
   }
 
   /** Whether moves come to something at last, when they are taken one after the other from a beginning. */
@@ -801,25 +673,25 @@ export class Exploration implements Ground<Choice> {
     const { memory } = this.engine;
     let at = begin;
     try {
-      this.met.clear();
+      this.findings.met.clear();
       for (const { does, dice } of moves) {
         const choice = this.choiceOf(at, does);
         if (!choice) return false;
         const told = new Told(dice);
         this.roller = told;
         memory.roller = told;
-        this.met.clear();
+        this.findings.met.clear();
         const reached = this.once(at, choice);
         if (!told.isDone || reached === UNLISTED) return false;
-        if (reached === undefined) return this.met.has(what);
+        if (reached === undefined) return this.findings.met.has(what);
         at = reached;
       }
-      if (!this.met.has(what)) {
+      if (!this.findings.met.has(what)) {
         this.choicesOf(at);
         this.options.lookout?.rest(this.engine);
         this.sight(at, undefined);
       }
-      return this.met.has(what);
+      return this.findings.met.has(what);
     } catch (error) {
       if (error instanceof RollsOtherwise || error instanceof TooManyValues) return false;
       throw error;
@@ -849,66 +721,4 @@ export class Exploration implements Ground<Choice> {
       memory.roller = null;
     }
   }
-}
-
-/** Leaves out what only goes together, such as a round in which everybody moves. */
-function withoutRuns(moves: readonly Move[], works: (some: readonly Move[]) => boolean | undefined): readonly Move[] {
-  let kept = moves;
-  for (let size = LONGEST_RUN; size > 1; size--)
-    for (let at = 0; at + size <= kept.length; ) {
-      const fewer = kept.filter((_, i) => i < at || i >= at + size);
-      if (works(fewer) === true) kept = fewer;
-      else at++;
-    }
-  return kept;
-}
-
-/** Something that happens: in which situation it is taken, what timers have left then, and how likely it is. */
-interface Choice {
-  readonly move: Happening;
-  readonly situation: Situation;
-  readonly zone: Zone;
-  readonly part: number;
-  readonly total: number;
-}
-
-/** What kind of move it is: which action, event, timer. */
-function kindOf(move: Happening): string {
-  switch (move.kind) {
-    case "action":
-      return `action ${move.id}`;
-    case "event":
-      return `event ${move.signal}`;
-    case "timer":
-      return `timer ${move.timer}`;
-    default:
-      return move.kind;
-  }
-}
-
-/** Whole numbers that the machine compares something with. */
-function comparedIn(machine: Machine): number[] {
-  const found = new Set<number>();
-  visitMachine(machine, {
-    expr: (e) => {
-      if (e.kind !== "binary" || !["==", "!=", "<", "<=", ">", ">="].includes(e.op)) return true;
-      for (const side of [e.left, e.right])
-        if (side.kind === "constant" && typeof side.value === "number" && Number.isInteger(side.value))
-          found.add(side.value);
-      return true;
-    },
-  });
-  return [...found].slice(0, 20);
-}
-
-/** Where a machine makes something of the time. */
-function readsOfTime(machine: Machine): Expr[] {
-  const found: Expr[] = [];
-  visitMachine(machine, {
-    expr: (e) => {
-      if (e.kind === "now") found.push(e);
-      return true;
-    },
-  });
-  return found;
 }

@@ -1,6 +1,7 @@
 /** What a search has found as others look at it: a Markov chain, or a game of two. */
 
-import type { SeatResultWord } from "../engine/situation/situation.js";
+import type { Outcome, SeatResultWord } from "../engine/situation/situation.js";
+import type { Edges } from "./edges.js";
 
 /** The situations of a search as a Markov chain. */
 export interface Chain {
@@ -53,4 +54,57 @@ export interface Game {
   readonly begin: number;
   resultOf(id: number, seat: number): SeatResultWord | undefined;
   each(id: number, edge: (target: number) => void): void;
+}
+
+/** What a search has found, as far as a graph is made of it. */
+export interface Packed {
+  readonly count: number;
+  readonly edges: Edges;
+  /** How the match has ended in a situation; undefined where it has not. */
+  resultOf(id: number): Outcome | null | undefined;
+}
+
+/**
+ * The situations of a search as a Markov chain, where everybody plays.
+ *
+ * @param fault what stands among the edges for a step at fault
+ */
+export function chainOf(
+  { count, edges, resultOf }: Packed,
+  { begin, visited, fault }: Pick<Chain, "begin" | "visited" | "fault">,
+): Chain {
+  const outcomes = new Map<number, Outcome | null>();
+  for (let id = 0; id < count; id++) {
+    const outcome = resultOf(id);
+    if (outcome !== undefined) outcomes.set(id, outcome);
+  }
+  const order = edges.inOrder(count, fault);
+  const isLast = (id: number): boolean => !edges.hasAny(id);
+  return {
+    count,
+    visited,
+    edges: edges.size,
+    fault: count,
+    begin,
+    isExact: order !== undefined && edges.whole,
+    order: order ?? [],
+    outcomeOf: (id) => outcomes.get(id) ?? null,
+    isLast,
+    arriving: () => {
+      const last = new Uint8Array(count);
+      for (let id = 0; id < count; id++) if (isLast(id) || edges.leads(id, fault)) last[id] = 1;
+      return edges.leadingTo(last);
+    },
+    each: (id, edge) => edges.each(id, (target, part, total) => edge(target === fault ? count : target, part, total)),
+  };
+}
+
+/** The situations of a search as a game of two, where it was noted who moves. */
+export function gameOf({ count, edges, resultOf }: Packed): Game {
+  return {
+    count,
+    begin: 0,
+    resultOf: (id, seat) => resultOf(id)?.results[seat]?.result,
+    each: (id, edge) => edges.each(id, edge),
+  };
 }

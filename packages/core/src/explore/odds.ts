@@ -7,7 +7,8 @@
 
 import type { Runnable } from "../engine/matches/runnable.js";
 import type { SeatResultWord } from "../engine/situation/situation.js";
-import { Exploration, type ExploreOptions } from "./explore.js";
+import { Exploration } from "./explore.js";
+import type { ExploreOptions } from "./options.js";
 import { CannotExplore, type Incomplete } from "./report.js";
 import type { Chain } from "./graph.js";
 import { Players } from "./players.js";

@@ -26,8 +26,10 @@ export interface Ground<C> {
 
 /** Between how many moves a walk chooses, with an aim, and after how many steps it begins anew. */
 const CANDIDATES = 3;
-const TOWARDS = 6;
+const TOWARDS = 10;
 const LONGEST = 400;
+/** After how many with an aim: from a situation near to it, what comes next counts more than what comes much later. */
+const LONGEST_AIMED = 80;
 /** Of how many steps into an ending a walk takes one. */
 const STAYS = 8;
 /** Of how many walks one has no aim. */
@@ -35,7 +37,7 @@ const AIMLESS = 4;
 /** Of how many steps with an aim one is taken without minding it. */
 const ASTRAY = 12;
 /** How many of the situations nearest to an aim are kept, to go on from. */
-const NEAREST = 32;
+const NEAREST = 64;
 
 interface Aimed {
   readonly aim: Aim;
@@ -62,7 +64,7 @@ export class Walk<C> {
   /** Goes a step further. @returns how many steps were tried for it */
   step(): number {
     const { ground, current } = this;
-    if (this.length >= LONGEST) this.restart();
+    if (this.length >= (this.current ? LONGEST_AIMED : LONGEST)) this.restart();
     const { situation, choices } = ground.choicesOf(this.at);
     if (choices.length === 0) {
       this.restart();

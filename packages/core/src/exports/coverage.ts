@@ -3,7 +3,6 @@
 export { Coverage, type Covered, type CoveredPair } from "../coverage/coverage.js";
 export { COVER_WORDS, type CoveredKind, type CoverItem } from "../coverage/items.js";
 export { type CoverageSum, lcovOf, marginText, sumsOf } from "../coverage/report.js";
-export { type EndingsAtOnce, type ExploredWhole, exploreWhole } from "../coverage/whole.js";
 export {
   coverByLogbook,
   coverBySearch,

@@ -6,4 +6,15 @@ export type { Player } from "../search/player.js";
 export { RandomGame } from "../search/random-game.js";
 export { RandomPlayer } from "../search/random-player.js";
 export { BadSimulation, type SimulateOptions, simulate } from "../search/simulate.js";
-export { addTallies, ENDLESS, FAULTY, intervalOf, meanOf, type Share, STUCK, type Tally } from "../search/tally.js";
+export {
+  addTallies,
+  ENDLESS,
+  FAULTY,
+  histogramOf,
+  intervalOf,
+  meanOf,
+  type Share,
+  STUCK,
+  type Tally,
+  tallyCsv,
+} from "../search/tally.js";

@@ -19,6 +19,8 @@ export interface Fix {
 export interface Evidence {
   /** Its steps in words, the last of them the one that shows it. */
   readonly steps: readonly string[];
+  /** How it begins, where that was chosen: `2 seats`, `guest open`. */
+  readonly begun?: string;
   /** The logbook; of a step at fault, up to the step before. */
   readonly logbook: string;
   /** A test of it, to be put behind the machine's text. */

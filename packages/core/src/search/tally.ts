@@ -181,6 +181,44 @@ export function intervalOf(count: number, all: number): Share {
   return { share, low: Math.max(0, middle - half), high: Math.min(1, middle + half) };
 }
 
+/** Counts of neighbouring values put together, so that they can be drawn. */
+interface Histogram {
+  readonly low: number;
+  readonly high: number;
+  /** How many values a column stands for. */
+  readonly width: number;
+  readonly columns: readonly number[];
+}
+
+/** @param most how many columns there are at most; without any value there is none */
+export function histogramOf(counts: Readonly<Record<number, number>>, most: number): Histogram {
+  const values = Object.entries(counts).map(([value, count]) => [Number(value), count] as const);
+  if (values.length === 0) return { low: 0, high: 0, width: 1, columns: [] };
+  const low = values.reduce((least, [value]) => Math.min(least, value), Number.POSITIVE_INFINITY);
+  const high = values.reduce((greatest, [value]) => Math.max(greatest, value), Number.NEGATIVE_INFINITY);
+  const width = Math.max(1, Math.ceil((high - low + 1) / most));
+  const columns = new Array<number>(Math.ceil((high - low + 1) / width)).fill(0);
+  for (const [value, count] of values) {
+    const at = Math.floor((value - low) / width);
+    columns[at] = (columns[at] ?? 0) + count;
+  }
+  return { low, high, width, columns };
+}
+
+/** Wins by seat and matches by ending as comma-separated values, each with its share and the interval around it. */
+export function tallyCsv({ results, endings, matches }: Tally): string {
+  const row = (what: string, name: string, count: number): string => {
+    const { share, low, high } = intervalOf(count, matches);
+    return [what, name, count, ...[share, low, high].map((n) => n.toFixed(6))].join(",");
+  };
+  return [
+    "what,name,count,share,low,high",
+    ...Object.entries(results).map(([seat, { win }]) => row("win", seat, win)),
+    ...Object.entries(endings).map(([name, count]) => row("ending", name, count)),
+    "",
+  ].join("\n");
+}
+
 /** The mean of values that were counted, and how far they spread (standard deviation). */
 export function meanOf(counts: Readonly<Record<number, number>>): { readonly mean: number; readonly spread: number } {
   let all = 0;

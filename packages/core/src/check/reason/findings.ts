@@ -1,20 +1,9 @@
 /** What the reasoning found out about a machine, put together for the rules. */
 
+import { endingInWords, hasWinner, haveSameResult } from "../endings.js";
 import { readsOf } from "../reads.js";
 import { visitMachine } from "../visit.js";
-import type {
-  Action,
-  Arrow,
-  Ending,
-  Expr,
-  Law,
-  Listener,
-  Location,
-  Machine,
-  Statement,
-  Target,
-  When,
-} from "../machine.js";
+import type { Action, Arrow, Expr, Law, Listener, Location, Machine, Statement, Target, When } from "../machine.js";
 import { Accesses } from "./accesses.js";
 import { TooMuch, type PossibleFault } from "./evaluate.js";
 import type { Raised } from "./execute.js";
@@ -240,7 +229,7 @@ class Collector {
       const holding = one ? split(base, first.test, true) : [];
       for (const second of one ? branches.slice(i + 1) : []) {
         const other = endingOf(second.arrow);
-        if (!one || !other || this.overlaps.has(second.test) || this.sameResult(one, other)) continue;
+        if (!one || !other || this.overlaps.has(second.test) || haveSameResult(this.machine, one, other)) continue;
         const both = split(holding, second.test, true);
         // When one holds only where the other does, their order says what is meant.
         if (
@@ -258,10 +247,10 @@ class Collector {
           this.overlaps.set(second.test, {
             first: first.test,
             second: second.test,
-            endings: [this.endingName(one), this.endingName(other)],
+            endings: [endingInWords(this.machine, one), endingInWords(this.machine, other)],
             example: example.words,
             meant:
-              (this.hasWinner(one) && !this.hasWinner(other)) ||
+              (hasWinner(this.machine, one) && !hasWinner(this.machine, other)) ||
               (!example.shows && this.readsGrid(first.test) && this.readsGrid(second.test)),
           });
       }
@@ -270,32 +259,8 @@ class Collector {
     }
   }
 
-  private endingName(target: Target & { kind: "ending" }): string {
-    const name = this.machine.endings[target.ending]?.name ?? "";
-    const args = target.args.map((a) => this.machine.sources.text(a)).join(", ");
-    return args === "" ? name : `${name}(${args})`;
-  }
-
   private readsGrid(test: Expr): boolean {
     return [...readsOf(this.machine, test).slots].some((slot) => this.machine.data[slot]?.type.kind === "grid");
-  }
-
-  private hasWinner({ ending }: Target & { kind: "ending" }): boolean {
-    return this.machine.endings[ending]?.results.some((r) => r.kind === "result" && r.word === "wins") ?? false;
-  }
-
-  private sameResult(a: Target & { kind: "ending" }, b: Target & { kind: "ending" }): boolean {
-    const results = (e: Ending | undefined): string | undefined =>
-      e && e.parameters.length === 0 && e.results.every((r) => r.kind === "result")
-        ? e.results.map((r) => this.machine.sources.written(r)).join("; ")
-        : undefined;
-    if (a.ending === b.ending)
-      return (
-        a.args.map((x) => this.machine.sources.text(x)).join() ===
-        b.args.map((x) => this.machine.sources.text(x)).join()
-      );
-    const one = results(this.machine.endings[a.ending]);
-    return one !== undefined && one === results(this.machine.endings[b.ending]);
   }
 
   // ---- the rest --------------------------------------------------------------------------------

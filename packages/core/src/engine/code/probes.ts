@@ -18,6 +18,15 @@ export interface Probes {
   ended?(ending: number): void;
 }
 
+/** Tells one after the other. */
+export function inTurn(before: Probe | undefined, then: Probe): Probe {
+  if (!before) return then;
+  return (value) => {
+    before(value);
+    then(value);
+  };
+}
+
 /** A closure that tells a probe what it gives. */
 export function probed(get: Get, probe: Probe): Get {
   return () => {

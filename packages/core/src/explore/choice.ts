@@ -1,0 +1,28 @@
+/** Something that can be done in a situation. */
+
+import type { Move } from "../engine/matches/moves.js";
+import type { Situation } from "../engine/situation/situation.js";
+import type { Zone } from "./zones.js";
+
+/** Something that happens: in which situation it is taken, what timers have left then, and how likely it is. */
+export interface Choice {
+  readonly move: Move;
+  readonly situation: Situation;
+  readonly zone: Zone;
+  readonly part: number;
+  readonly total: number;
+}
+
+/** What kind of move it is: which action, event, timer. */
+export function kindOf(move: Move): string {
+  switch (move.kind) {
+    case "action":
+      return `action ${move.id}`;
+    case "event":
+      return `event ${move.signal}`;
+    case "timer":
+      return `timer ${move.timer}`;
+    default:
+      return move.kind;
+  }
+}

@@ -1,0 +1,73 @@
+/** What a search is asked for, and who looks on. */
+
+import type { Expr } from "../check/machine.js";
+import type { Probes } from "../engine/code/probes.js";
+import type { Given } from "../engine/matches/given.js";
+import type { Engine } from "../engine/matches/runnable.js";
+import type { Movers } from "./graph.js";
+import type { Players } from "./players.js";
+import type { ExploreProgress, Move } from "./report.js";
+import type { Aim } from "./walk.js";
+
+export interface ExploreOptions {
+  readonly seats?: number;
+  /** Seats that nobody has taken when it begins. */
+  readonly open?: readonly string[];
+  readonly given?: Given;
+  /** Seats may be left and taken at any time; `one`: only while none is out. */
+  readonly leaving?: boolean | "one";
+  /** The game's events do not happen. */
+  readonly noEvents?: boolean;
+  /** The most situations, steps from the beginning, bytes, steps taken, and ways of rolling tried in one step. */
+  readonly most?: {
+    readonly situations?: number;
+    readonly depth?: number;
+    readonly bytes?: number;
+    readonly steps?: number;
+    readonly ways?: number;
+  };
+  /** A condition to look for: the search ends where it holds first. */
+  readonly goal?: Expr;
+  /** Only this law, by its words, counts as a finding. */
+  readonly law?: string;
+  /** Takes note of who moves where, for what best play comes to. */
+  readonly movers?: Movers;
+  /** How many steps are taken at random where not everything could be visited; none when not given. */
+  readonly walk?: number;
+  /** How many once a law breaks, for whoever has something else to do then; as many as else when not given. */
+  readonly walkOnceBroken?: number;
+  /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
+  readonly players?: Players;
+  /** Looks for more than what goes wrong. */
+  readonly lookout?: Lookout;
+  /** The engine of another search of the same machine, number of seats and lookout, which is used again. */
+  readonly engine?: Engine;
+  /** Is told how far it came, now and then; the search ends when it gives false. */
+  readonly progress?: (now: ExploreProgress) => boolean | undefined;
+}
+
+/** Somebody who looks for things, known by numbers, while situations are visited. */
+export interface Lookout {
+  /** What it listens to. */
+  readonly probes: Probes;
+  /** What it asks itself; what they read tells situations apart, as what it listens to does. */
+  readonly asks: readonly Expr[];
+  /** Gets ready, before anything happens. */
+  begin(engine: Engine): void;
+  /** Looks at a situation that is come to first; the working memory holds it. */
+  rest(engine: Engine): void;
+  /** What it would be nearer to. */
+  aims(): readonly Aim[];
+  /** What it has seen since it was asked last. */
+  seen(): readonly number[];
+}
+
+/** Where something was seen: the situation, and what was done there; undefined where it showed by itself. */
+export interface Sighting {
+  readonly at: number;
+  readonly move: Move | undefined;
+  /** It stops with a fault; one that does not is kept instead. */
+  readonly fails: boolean;
+  /** How many steps it is from the beginning. */
+  readonly depth: number;
+}

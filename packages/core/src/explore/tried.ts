@@ -1,0 +1,31 @@
+/** What of a machine has more values than can be tried, and which of them are. */
+
+import type { Expr, Machine } from "../check/machine.js";
+import { visitMachine } from "../check/visit.js";
+
+/** Whole numbers that the machine compares something with. */
+export function comparedIn(machine: Machine): number[] {
+  const found = new Set<number>();
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind !== "binary" || !["==", "!=", "<", "<=", ">", ">="].includes(e.op)) return true;
+      for (const side of [e.left, e.right])
+        if (side.kind === "constant" && typeof side.value === "number" && Number.isInteger(side.value))
+          found.add(side.value);
+      return true;
+    },
+  });
+  return [...found].slice(0, 20);
+}
+
+/** Where a machine makes something of the time. */
+export function readsOfTime(machine: Machine): Expr[] {
+  const found: Expr[] = [];
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind === "now") found.push(e);
+      return true;
+    },
+  });
+  return found;
+}
