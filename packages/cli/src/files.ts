@@ -13,6 +13,7 @@ import {
 import { delimiter, dirname, isAbsolute, join, relative } from "node:path";
 import {
   BadGiven,
+  BadQuestion,
   compile,
   type Compilation,
   type CompileOptions,
@@ -20,7 +21,9 @@ import {
   type Given,
   givenFrom,
   type Logbook,
+  type Measure,
   NotALogbook,
+  ownMeasures,
   readLogbook,
   renderMessage,
   Runnable,
@@ -171,6 +174,22 @@ export function runnableFile(path: string): Runnable | undefined {
   for (const message of compilation.messages) complain(`${renderMessage(compilation.sources, message)}\n`);
   complain(`zany: "${path}" does not compile, so it cannot run.`);
   return undefined;
+}
+
+/** A machine that runs, with expressions of one's own to ask of its matches; like `runnableFile`. */
+export function measuredFile(
+  path: string,
+  expressions: readonly string[],
+): { readonly runnable: Runnable; readonly measures: readonly Measure[] } | undefined {
+  const plain = runnableFile(path);
+  if (!plain || expressions.length === 0) return plain && { runnable: plain, measures: [] };
+  try {
+    const { runnable = plain, measures } = ownMeasures(readText(path), expressions, findPartOf(path));
+    return { runnable, measures };
+  } catch (error) {
+    if (error instanceof BadQuestion) throw new UsedWrongly(error.message);
+    throw error;
+  }
 }
 
 /** A whole logbook. */

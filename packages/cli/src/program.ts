@@ -75,6 +75,10 @@ export const given = () =>
   )
     .argParser(collect)
     .default([], "none");
+export const measured = () =>
+  new Option("--of <expression>", "what this comes to as well, such as kites[north].lift; may be repeated")
+    .argParser(collect)
+    .default([], "none");
 export const bot = () =>
   new Option("--bot <seat=policy>", "let a policy of the machine, or random, play a seat; may be repeated")
     .argParser(collect)

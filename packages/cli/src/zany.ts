@@ -18,6 +18,7 @@ import {
   json,
   junit,
   port,
+  measured,
   program,
   service,
   serviceName,
@@ -263,6 +264,9 @@ example(
   add("odds", "tell exactly how likely every ending and result is, by visiting every situation")
     .argument("<file>", "the machine")
     .option("--best", "both seats play as well as can be: who wins, in how many steps")
+    .addOption(measured())
+    .option("--chances", "how likely each chance in the rules is for itself")
+    .option("--tries <number>", "with --chances, in how many tries it is never seen", atLeastOne, 10)
     .addOption(bot())
     .addOption(given())
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
@@ -277,6 +281,9 @@ example(
     .option("--matches <number>", "how many matches", atLeastOne, 1000)
     .option("--first <number>", "the number of the first of them: parts that are played apart add up", wholeNumber, 0)
     .option("--vary <path=values>", "play them for each value: kites.north.pull=5..15; may be repeated", collect, [])
+    .addOption(measured())
+    .option("--svg <file>", "draw it as plots into this file")
+    .option("--rolls", "count what each roll came to; takes longer")
     .option("--csv", "print comma-separated values")
     .option("--seed <text>", "where everything random comes from", "zany")
     .addOption(bot())

@@ -276,6 +276,9 @@ test("two tallies: differences by Newcombe, chances by Holm; the same machine do
     examples: {},
     faults: {},
     stood: {},
+    values: {},
+    courses: {},
+    rolls: {},
     seconds: 0,
   });
   const [win, loss, ending] = compareTallies(of(100, 45), of(100, 60)).shares;

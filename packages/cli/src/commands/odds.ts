@@ -5,13 +5,16 @@ import {
   bestPlay,
   CannotExplore,
   inputInWords,
+  type Machine,
+  neverIn,
   type LineInput,
   type Odds,
   oddsOf,
   type Probability,
   wrongBot,
 } from "@zany/core";
-import { botOptions, givenOptions, runnableFile, UsedWrongly } from "../files.js";
+import { botOptions, givenOptions, measuredFile, UsedWrongly } from "../files.js";
+import { binned } from "../show-tally.js";
 import { bar, count, pad, say, sayJson, style } from "../terminal.js";
 import { exploreProgress } from "./explore.js";
 
@@ -21,12 +24,16 @@ interface OddsWish {
   readonly seats?: number;
   readonly limit?: number;
   readonly best?: boolean;
+  readonly of: readonly string[];
+  readonly chances?: boolean;
+  readonly tries: number;
   readonly json?: boolean;
 }
 
 export async function odds(file: string, wish: OddsWish): Promise<number> {
-  const runnable = runnableFile(file);
-  if (!runnable) return 1;
+  const measured = measuredFile(file, wish.of);
+  if (!measured) return 1;
+  const { runnable, measures } = measured;
   const bots = botOptions(wish.bot);
   for (const [seat, policy] of Object.entries(bots)) {
     const wrong = wrongBot(runnable, runnable.machine.seats.names, seat, policy);
@@ -34,6 +41,8 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
   }
   if (wish.best && wish.bot.length > 0)
     throw new UsedWrongly("With --best both seats play as well as can be: leave --bot out.");
+  if (wish.best && (wish.of.length > 0 || wish.chances))
+    throw new UsedWrongly("With --best nothing is left to chance: leave --of and --chances out.");
   const shown = exploreProgress(wish.json ?? false);
   const options = {
     ...(wish.seats !== undefined && { seats: wish.seats }),
@@ -49,10 +58,13 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
       else tellBest(best);
       return 0;
     }
-    const found = oddsOf(runnable, { bots, ...options });
+    const found = oddsOf(runnable, { bots, measures, ...options });
     shown.end();
     if (wish.json) sayJson(found);
-    else tell(found);
+    else {
+      tell(found);
+      if (wish.chances) tellChances(runnable.machine, found, wish.tries);
+    }
     return found.complete ? 0 : 1;
   } catch (error) {
     shown.end();
@@ -72,6 +84,7 @@ function tell({
   results,
   length,
   exact,
+  values,
 }: Odds): void {
   const lines = [
     ...endings.map(({ ending, probability }) => [ending, probability] as const),
@@ -90,6 +103,7 @@ function tell({
       say(`  ${pad(i === 0 ? seat : "", width)} ${pad(word, 5)} ${share(probability)}`);
   }
   say(`length   ${exact ? "" : "at least "}${Number(length.toFixed(6))} steps on average`);
+  for (const { of, values: each } of values) tellValues(of, each);
   for (const { words } of incomplete) say(style("yellow", `Not complete: ${words}.`));
   say(
     complete
@@ -99,6 +113,58 @@ function tell({
           `${situations} situations were visited, and not all there are: what lies behind them may come to anything.`,
         ),
   );
+}
+
+/** How many values of a measure are told. */
+const MOST_VALUES = 24;
+
+/** How likely each value is at the end, numbers in their order with their mean. */
+function tellValues(of: string, values: Odds["values"][number]["values"]): void {
+  say(`at the end ${style("bold", of)}`);
+  const isNumeric = values.every(({ value }) => value !== "" && Number.isFinite(Number(value)));
+  const all = values.reduce((sum, { probability }) => sum + probability.least, 0);
+  const mean = values.reduce((sum, { value, probability }) => sum + Number(value) * probability.least, 0) / all;
+  const known = new Map(values.map(({ value, probability }) => [value, probability]));
+  // Neighbouring numbers are put together where they are many.
+  const told = isNumeric
+    ? binned(Object.fromEntries(values.map(({ value, probability }) => [value, probability.least])), MOST_VALUES)
+    : values.map(({ value, probability }) => [value, probability.least] as const);
+  const width = Math.max(8, ...told.map(([value]) => value.length)) + 2;
+  for (const [value, least] of told.slice(0, MOST_VALUES))
+    say(`  ${pad(value, width)} ${bar(least, 0, 1, 24)} ${share(known.get(value) ?? { least, most: least })}`);
+  if (told.length > MOST_VALUES) say(style("dim", `  and ${told.length - MOST_VALUES} other values`));
+  if (isNumeric && all > 0) say(`  ${pad("mean", width)} ${Number(mean.toFixed(6))}`);
+}
+
+/** Each chance for itself, and how likely it is never seen in so many tries. */
+function tellChances(machine: Machine, { chances, complete }: Odds, tries: number): void {
+  if (chances.length === 0) {
+    say("chances  there are none in the rules");
+    return;
+  }
+  const words = chances.map(({ words }) => words);
+  const width = Math.max(8, ...words.map((one) => one.length)) + 2;
+  say(`${pad("chances", width + 9)}  ${pad("each time", 20)} never in ${count(tries, "try", "tries")}`);
+  for (const { position, words, probability } of chances) {
+    const where = pad(`line ${machine.sources.place(position).line}`, 9);
+    if (!probability) {
+      say(
+        `  ${where}${pad(words, width)}${style("dim", complete ? "never rolled" : "not rolled in what was visited")}`,
+      );
+      continue;
+    }
+    const { least, most } = probability;
+    const between = (low: string, high: string): string => (low === high ? low : `${low} to ${high}`);
+    const each = between(percent(least), percent(most));
+    say(
+      `  ${where}${pad(words, width)}${pad(each, 20)}${between(percent(neverIn(most, tries)), percent(neverIn(least, tries)))}`,
+    );
+  }
+}
+
+function percent(probability: number): string {
+  const points = 100 * probability;
+  return `${points === 0 || points >= 0.01 ? Number(points.toFixed(2)) : points.toExponential(1)}%`;
 }
 
 const RESULTS = { win: "wins", loss: "loses", draw: "draws" } as const;

@@ -49,10 +49,10 @@ export class Exploration implements Ground<Choice> {
   readonly engine: Engine;
   private readonly machine: Machine;
   private readonly moves: Moves;
-  private readonly odometer = new Odometer();
+  private readonly odometer: Odometer;
   private readonly dice = Dice.from("explore", ["walk"]);
   private readonly chance = new Chance((count) => this.below(count));
-  private roller: Odometer | Chance | Told = this.odometer;
+  private roller: Odometer | Chance | Told;
   private readonly zones: Zones;
   private readonly unseen: Unseen;
   private readonly holds: (() => boolean) | undefined;
@@ -89,6 +89,8 @@ export class Exploration implements Ground<Choice> {
   ) {
     this.engine = options.engine ?? exploringEngineOf(runnable, options.lookout?.probes);
     if (!options.engine) options.lookout?.begin(this.engine);
+    this.odometer = options.odometer ?? new Odometer();
+    this.roller = this.odometer;
     this.edges = new Edges(options.players !== undefined);
     this.machine = runnable.machine;
     this.moves = new Moves(
@@ -96,9 +98,10 @@ export class Exploration implements Ground<Choice> {
       { ...(options.leaving && { seats: options.leaving === "one" ? "one" : "any" }), events: !options.noEvents },
       comparedIn(this.machine),
     );
-    const { goal, lookout } = options;
+    const { goal, lookout, measures = [] } = options;
     this.unseen = unseenData(this.machine, [
       ...(goal ? [goal] : []),
+      ...measures.map(({ of }) => of),
       ...(lookout ? [...lookout.probes.values.keys(), ...lookout.asks] : []),
     ]);
     this.holds = options.goal && this.engine.code.expressions.condition(options.goal);
@@ -618,6 +621,11 @@ export class Exploration implements Ground<Choice> {
   private passes(id: number): boolean {
     const state = this.machine.states[id];
     return this.states[id] === 1 || (state !== undefined && state.whens.length > 0 && state.actions.length === 0);
+  }
+
+  /** Puts a situation into the working memory, where it can be asked about. */
+  show(id: number): void {
+    this.load(id);
   }
 
   /** What was found as a Markov chain, where everybody plays. */

@@ -6,6 +6,9 @@
  */
 
 import type { Runnable } from "../engine/matches/runnable.js";
+import { type Measure, measuring } from "../engine/matches/measure.js";
+import { measuredWords } from "../search/tally.js";
+import { chancesOf, NotingOdometer, type WrittenChance } from "./chances.js";
 import type { SeatResultWord } from "../engine/situation/situation.js";
 import { Exploration } from "./explore.js";
 import type { ExploreOptions } from "./options.js";
@@ -13,7 +16,8 @@ import { CannotExplore, type Incomplete } from "./report.js";
 import type { Chain } from "./graph.js";
 import { Players } from "./players.js";
 
-export interface OddsOptions extends Pick<ExploreOptions, "seats" | "open" | "given" | "most" | "progress"> {
+export interface OddsOptions
+  extends Pick<ExploreOptions, "seats" | "open" | "given" | "most" | "measures" | "progress"> {
   /** The policy of each seat; seats without one play at random. */
   readonly bots?: Readonly<Record<string, string>>;
 }
@@ -44,6 +48,13 @@ export interface Odds {
    */
   readonly length: number;
   readonly exact: boolean;
+  /** Of each measure, how likely each of its values is where a match comes to rest for good, the likeliest first. */
+  readonly values: readonly {
+    readonly of: string;
+    readonly values: readonly { readonly value: string; readonly probability: Probability }[];
+  }[];
+  /** How likely each chance is for itself, whenever it is rolled. */
+  readonly chances: readonly WrittenChance[];
 }
 
 /** What may still be on its way in the end. */
@@ -58,7 +69,8 @@ const LONGEST = 24;
 export function oddsOf(runnable: Runnable, { bots = {}, ...options }: OddsOptions): Odds {
   const players = new Players(runnable, bots);
   if (players.roll) throw new CannotExplore("A policy that rolls dice of its own has no exact odds; simulate it.");
-  const exploration = new Exploration(runnable, { ...options, players });
+  const odometer = new NotingOdometer();
+  const exploration = new Exploration(runnable, { ...options, players, odometer });
   const explored = exploration.run();
   const chain = exploration.chain();
   const flow = chain.isExact && chain.edges <= MOST_EXACT ? exactly(chain) : nearly(chain);
@@ -105,7 +117,33 @@ export function oddsOf(runnable: Runnable, { bots = {}, ...options }: OddsOption
       })),
     length: flow.length,
     exact: flow.exact && open === 0,
+    values: valuesAtEnds(exploration, chain, options.measures ?? []).map(({ words, values }) => ({
+      of: words,
+      values: [...values]
+        .map(([value, ids]) => ({ value, probability: of(ids) }))
+        .sort((a, b) => b.probability.least - a.probability.least || (a.value < b.value ? -1 : 1)),
+    })),
+    chances: chancesOf(machine, odometer),
   };
+}
+
+/** What measures come to in the situations in which nothing goes on. */
+function valuesAtEnds(
+  exploration: Exploration,
+  chain: Chain,
+  measures: readonly Measure[],
+): { readonly words: string; readonly values: ReadonlyMap<string, number[]> }[] {
+  const asked = measures.map((measure) => ({
+    words: measure.words,
+    ask: measuring(exploration.engine, measure),
+    values: new Map<string, number[]>(),
+  }));
+  for (let id = 0; id < (asked.length > 0 ? chain.visited : 0); id++) {
+    if (!chain.isLast(id)) continue;
+    exploration.show(id);
+    for (const { ask, values } of asked) listIn(values, measuredWords(ask())).push(id);
+  }
+  return asked;
 }
 
 function listIn<K>(map: Map<K, number[]>, key: K): number[] {

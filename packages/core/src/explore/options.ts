@@ -3,8 +3,10 @@
 import type { Expr } from "../check/machine.js";
 import type { Probes } from "../engine/code/probes.js";
 import type { Given } from "../engine/matches/given.js";
+import type { Measure } from "../engine/matches/measure.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Movers } from "./graph.js";
+import type { Odometer } from "./odometer.js";
 import type { Players } from "./players.js";
 import type { ExploreProgress, Move } from "./report.js";
 import type { Aim } from "./walk.js";
@@ -28,6 +30,10 @@ export interface ExploreOptions {
   };
   /** A condition to look for: the search ends where it holds first. */
   readonly goal?: Expr;
+  /** What is asked of situations afterwards; what it reads tells them apart. */
+  readonly measures?: readonly Measure[];
+  /** Rolls in every way; one of another kind takes something down beside that. */
+  readonly odometer?: Odometer;
   /** Only this law, by its words, counts as a finding. */
   readonly law?: string;
   /** Takes note of who moves where, for what best play comes to. */

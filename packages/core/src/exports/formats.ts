@@ -7,7 +7,10 @@ export { BadGiven, givenFrom, valueFrom } from "../formats/given.js";
 export { limitsOf, type MachineLimits } from "../formats/limits.js";
 export { type OutlineItem, outlineOf, stateAt } from "../formats/outline.js";
 export { type LayoutNode, layoutGraph, placesOf } from "../formats/layout.js";
-export { type Palette, type PictureOptions, type Shape, shapesOf, svgOf } from "../formats/picture.js";
+export { type PictureOptions, shapesOf, svgOf } from "../formats/picture.js";
+export { PLOT, type Plot, plotShapes, plotsSvg } from "../formats/plot.js";
+export type { Palette, Shape } from "../formats/svg.js";
+export { plotsOfSweep, plotsOfTally, sweepCsv, type SweepPoint } from "../formats/tally-plots.js";
 export { type Chapter, chaptersOf } from "../formats/story.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "../formats/table.js";
 export {

@@ -8,13 +8,10 @@ export { type MadeTest, type Reason, testFrom, type TestFromOptions } from "../r
 export { type DivergedGroup, groupsOf, HOW_DIVERGED, type NamedVerdict } from "../review/groups.js";
 export { type Variation, type VaryOptions, vary } from "../review/vary.js";
 export { changesOf, type PieceChange, type Texts, withChanges } from "../review/pieces.js";
+export { BadQuestion, holdsIn, type OwnCondition, ownCondition, ownMeasures } from "../review/own.js";
 export {
-  BadQuestion,
-  holdsIn,
   lastChange,
   lastOpen,
-  type OwnCondition,
-  ownCondition,
   type ReplayedTo,
   replayTo,
   turningPoints,

@@ -2,19 +2,8 @@
 
 import type { Diagram, DiagramEdge, DiagramNode } from "./diagram.js";
 import type { Box, Point } from "./labels.js";
+import { type Palette, PAPER, rounded as round, type Shape, svgFile } from "./svg.js";
 import { labelsOf, type LayoutNode, LINE, linesOf, placesOf } from "./layout.js";
-
-/** One SVG element. */
-export interface Shape {
-  readonly element: "g" | "rect" | "circle" | "path" | "text" | "title";
-  readonly attributes: Readonly<Record<string, string | number>>;
-  readonly text?: string;
-  readonly children?: readonly Shape[];
-  /** The state or ending it stands for. */
-  readonly node?: string;
-  /** Set for one that can be folded or unfolded. */
-  readonly foldable?: boolean;
-}
 
 /** What is told from the rest in a picture. */
 export interface PictureOptions {
@@ -24,22 +13,6 @@ export interface PictureOptions {
   readonly lit?: string | undefined;
   /** Names alone, so many times as large: for a picture that is seen from far away. */
   readonly namesTimes?: number | undefined;
-}
-
-/** Colours by what they are for, in any form that SVG understands. */
-export interface Palette {
-  readonly ink: string;
-  readonly soft: string;
-  readonly line: string;
-  readonly panel: string;
-  readonly cloth: string;
-  readonly sunken: string;
-  readonly sea: string;
-  readonly seaWash: string;
-  readonly sail: string;
-  readonly sailWash: string;
-  readonly good: string;
-  readonly bad: string;
 }
 
 /** The shapes of a diagram that has been laid out. */
@@ -286,48 +259,8 @@ function towards(from: Point, to: Point, distance: number): Point {
   return { x: from.x + (to.x - from.x) * part, y: from.y + (to.y - from.y) * part };
 }
 
-function round(n: number): number {
-  return Math.round(n * 10) / 10;
-}
-
-/** Plain colours for a file that is opened anywhere. */
-const PAPER: Palette = {
-  ink: "#1c2b2d",
-  soft: "#5b6670",
-  line: "#b9b09a",
-  panel: "#fffef8",
-  cloth: "#f5f2ea",
-  sunken: "#ece7db",
-  sea: "#0c5f63",
-  seaWash: "#dcebea",
-  sail: "#b8501c",
-  sailWash: "#fbe9dc",
-  good: "#2d7a46",
-  bad: "#b3382c",
-};
-
 /** A whole SVG file of a diagram that has been laid out. */
 export function svgOf(diagram: Diagram, laid: LayoutNode): string {
-  const width = Math.ceil(laid.width ?? 0);
-  const height = Math.ceil(laid.height ?? 0);
-  const write = ({ element, attributes, text, children }: Shape): string => {
-    const written = Object.entries(attributes)
-      .map(([name, value]) => ` ${name}="${escaped(String(typeof value === "number" ? round(value) : value))}"`)
-      .join("");
-    return `<${element}${written}>${escaped(text ?? "")}${(children ?? []).map(write).join("")}</${element}>`;
-  };
-  const shapes = shapesOf(diagram, laid, PAPER).map(write);
-  return (
-    `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 ` +
-    `0 ${width} ${height}" font-family="sans-serif" font-size="12">
-<title>${escaped(diagram.machine)}</title>
-<rect width="100%" height="100%" fill="${PAPER.panel}"/>
-${shapes.join("\n")}
-</svg>
-`
-  );
-}
-
-function escaped(text: string): string {
-  return text.replaceAll("&", "&amp;").replaceAll("<", "&lt;").replaceAll(">", "&gt;").replaceAll('"', "&quot;");
+  const size = { width: Math.ceil(laid.width ?? 0), height: Math.ceil(laid.height ?? 0) };
+  return svgFile(diagram.machine, size, shapesOf(diagram, laid, PAPER));
 }

@@ -3,20 +3,15 @@
  * open to a seat and what closed it, and why a step did what it did.
  */
 
-import type { Expr } from "../check/machine.js";
-import { compile, type FindPart } from "../compile.js";
 import { beginOptions, inputFrom, Replayer } from "../logbook/replay.js";
-import { engineOf, Runnable } from "../engine/matches/runnable.js";
+import type { Runnable } from "../engine/matches/runnable.js";
 import { type Trace, touches, traceBegin, traceStep } from "../engine/matches/trace.js";
 import { options } from "../engine/matches/view.js";
 import type { Situation } from "../engine/situation/situation.js";
 import type { Change } from "../engine/situation/situation-json.js";
-import { Fault } from "../engine/values/fault.js";
 import type { Json } from "../engine/values/json.js";
 import type { Logbook } from "../logbook/read.js";
-
-/** A question that cannot be asked: of a step that is not there, or an expression that is none. */
-export class BadQuestion extends Error {}
+import { BadQuestion, holdsIn, type OwnCondition } from "./own.js";
 
 /** A match that was replayed up to a step. */
 export interface ReplayedTo {
@@ -76,52 +71,6 @@ function concerns({ path: changed, value }: Change, path: string): boolean {
         ? (inside as { readonly [name: string]: Json })[part]
         : undefined;
   return inside !== undefined;
-}
-
-/** A condition of one's own, checked against a machine, on which it can be asked. */
-export interface OwnCondition {
-  readonly runnable: Runnable;
-  readonly test: Expr;
-}
-
-/** What stands before a condition of one's own, in the test that it is made of. */
-const BEFORE = 'test "asked" { expect ';
-
-/**
- * Makes a condition of one's own ready: any that a machine's tests can expect.
- *
- * @param text the machine's text @param findPart finds what it includes
- * @throws BadQuestion when it is no condition of this machine
- */
-export function ownCondition(text: string, condition: string, findPart?: FindPart): OwnCondition {
-  const whole = `${text}\n${BEFORE}${condition.replace(/\s+/g, " ")} }\n`;
-  const { ok, machine, messages, sources } = compile(whole, "machine.zany", findPart, { errorsOnly: true });
-  if (!ok) {
-    const [message] = messages.filter(({ severity, from }) => severity === "error" && from >= text.length);
-    const words = message ? [message.words, message.help].filter(Boolean).join(" ") : "The machine does not compile.";
-    const at = message ? ` (at character ${sources.place(message.from).column - BEFORE.length})` : "";
-    throw new BadQuestion(`"${condition}" is no condition of this machine: ${words}${at}`);
-  }
-  const own = machine.tests.at(-1);
-  const last =
-    own?.words !== "asked" ? [] : own.lines.flatMap((line) => (line.kind === "expect" ? line.expectations : []));
-  const [expected] = last;
-  if (last.length !== 1 || expected?.kind !== "holds")
-    throw new BadQuestion(`"${condition}" is no condition: write one that is true or false, such as lap > 3.`);
-  return { runnable: new Runnable(machine, false), test: expected.test };
-}
-
-/** Whether a condition holds in a situation; a fault in it counts as not. */
-export function holdsIn({ runnable, test }: OwnCondition, situation: Situation): boolean {
-  const engine = engineOf(runnable);
-  engine.memory.load(situation);
-  engine.memory.happenings = null;
-  try {
-    return engine.code.expressions.condition(test)();
-  } catch (error) {
-    if (error instanceof Fault) return false;
-    throw error;
-  }
 }
 
 /** The steps after which a condition of one's own began to hold, or ceased to. */

@@ -16,7 +16,7 @@ import { canonicalJson } from "../logbook/canonical.js";
 import type { Logbook } from "../logbook/read.js";
 import { matchTest } from "../local/match-test.js";
 import { type Course, courseOf, type Move, playCourse, type PlayedCourse } from "./course.js";
-import { BadQuestion, holdsIn, type OwnCondition, ownCondition } from "./questions.js";
+import { BadQuestion, holdsIn, type OwnCondition, ownCondition } from "./own.js";
 import { smallest } from "./smallest.js";
 
 export interface TestFromOptions {

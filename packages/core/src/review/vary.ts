@@ -19,7 +19,7 @@ import type { Logbook } from "../logbook/read.js";
 import { beginOptions, Replayer } from "../logbook/replay.js";
 import { LogbookWriter } from "../logbook/write.js";
 import { makeBot, wrongBot } from "../search/bot.js";
-import { BadQuestion } from "./questions.js";
+import { BadQuestion } from "./own.js";
 
 export interface VaryOptions {
   /** The step that goes otherwise: those before it are kept. */

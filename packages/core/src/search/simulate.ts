@@ -1,12 +1,14 @@
 /** Lets bots play many matches and counts. Match number i is the same whoever plays it, and on how many cores. */
 
+import type { Machine } from "../check/machine.js";
 import { begin } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
-import { run } from "../engine/matches/run.js";
-import type { Runnable } from "../engine/matches/runnable.js";
+import { type Measure, measuring } from "../engine/matches/measure.js";
+import { type Moment, run } from "../engine/matches/run.js";
+import { engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { options, view } from "../engine/matches/view.js";
-import { type Input, nextTimer, type Situation } from "../engine/situation/situation.js";
+import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
 import { makeBot, RANDOM_BOT, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
@@ -25,6 +27,10 @@ export interface SimulateOptions {
   readonly seats?: number;
   /** Steps after which a match counts as endless. */
   readonly limit?: number;
+  /** What is counted of how a match stands at its end, and of numbers and conditions at each step. */
+  readonly measures?: readonly Measure[];
+  /** Counts what each roll came to, by its place in the text; takes longer. */
+  readonly rolls?: boolean;
   /** Called after every match with how many have been played. */
   readonly progress?: (played: number) => void;
 }
@@ -78,23 +84,37 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
   const limit = options.limit ?? LIMIT;
   let ended = STUCK;
   let first: string | undefined;
-  const result = run(runnable, begun.taken.situation, (moment): Input | undefined => {
+  const measures = (options.measures ?? []).map((measure) => ({
+    measure,
+    ask: measuring(engineOf(runnable), measure),
+  }));
+  const measured = (situation: Situation, over: boolean): void => {
+    for (const { measure, ask } of measures) tally.measured(measure, situation.step, ask(situation), over);
+  };
+  const next = (moment: Moment): Input | undefined => {
     if (moment.step >= limit) {
       ended = ENDLESS;
       return undefined;
     }
     const { situation } = moment;
+    measured(situation, false);
     first ??= moment.turn[0];
     for (const seat of moment.turn) {
       const input = playerOf(seat).choose(situation, seat);
       if (!input) continue;
-      tally.used(input.action);
+      tally.used(actionIn(runnable.machine, situation, input.action));
       return input;
     }
     // Nobody can act: an event of the game happens, or time goes on to the next timer, when there is one.
     const due = nextTimer(runnable.machine, situation)?.due;
     return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
-  });
+  };
+  const rolled = ({ happenings: { rolls } }: Taken): void => {
+    for (const { position, value } of rolls) tally.rolled(position, value);
+  };
+  if (options.rolls) rolled(begun.taken);
+  const result = run(runnable, begun.taken.situation, next, options.rolls ? rolled : undefined);
+  measured(result.situation, true);
   const { outcome, step, now } = result.situation;
   if (result.fault) tally.add({ ending: FAULTY, number, steps: step, fault: result.fault.words });
   else
@@ -107,6 +127,14 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
       ...(!outcome && { stood: () => standsIn(runnable, result.situation) }),
       seconds: Math.round((now - begun.taken.situation.now) / 1_000),
     });
+}
+
+/** An action by its name and the state that declares it, among those that are active. */
+function actionIn({ actions, states }: Machine, { configuration: { leaves } }: Situation, name: string): string {
+  const isActive = (state: number): boolean =>
+    leaves.some((leaf) => state <= leaf && leaf <= (states[state]?.last ?? 0));
+  const action = actions.find((each) => each.name === name && isActive(each.state));
+  return `${states[action?.state ?? 0]?.name}.${name}`;
 }
 
 /** In words where a match stands that does not go on: its states, who is on turn, and what is closed to them. */

@@ -1,5 +1,8 @@
 /** What came of many matches: counts that can be added up, and how sure shares are that were counted. */
 
+import type { Measure } from "../engine/matches/measure.js";
+import type { Json } from "../engine/values/json.js";
+import { canonicalJson } from "../logbook/canonical.js";
 import type { SeatResult, SeatResultWord } from "../engine/situation/situation.js";
 
 /** How a simulated match came to its end. */
@@ -17,7 +20,7 @@ export interface Tally {
   readonly began: Readonly<Record<string, Readonly<Record<SeatResultWord, number>>>>;
   /** By seat, matches by its score, in machines that give scores. */
   readonly scores: Readonly<Record<string, Readonly<Record<number, number>>>>;
-  /** How often each action was taken. */
+  /** How often each action was taken, by its name and the state that declares it: `Turn.slash`. */
   readonly actions: Readonly<Record<string, number>>;
   /** Matches by how many steps they took. */
   readonly lengths: Readonly<Record<number, number>>;
@@ -26,9 +29,23 @@ export interface Tally {
   readonly faults: Readonly<Record<string, number>>;
   /** Of matches that came to no ending, how the first of each kind stands. */
   readonly stood: Readonly<Record<string, string>>;
+  /** Of what was asked: matches by what it came to at their end. */
+  readonly values: Readonly<Record<string, Readonly<Record<string, number>>>>;
+  /** Of what was asked and is a number, or true (1) or false (0): by step, of how many matches, and the sum. */
+  readonly courses: Readonly<Record<string, Readonly<Record<number, Counted>>>>;
+  /** What rolls came to, by their place in the text: how often each value. */
+  readonly rolls: Readonly<Record<number, Readonly<Record<string, number>>>>;
   /** How many seconds of match time all matches took together. */
   readonly seconds: number;
 }
+
+export interface Counted {
+  readonly count: number;
+  readonly sum: number;
+}
+
+/** Courses go no further than this step. */
+const LONGEST_COURSE = 500;
 
 /** A match that was played. */
 export interface PlayedMatch {
@@ -55,6 +72,30 @@ function countIn(map: Map<string, Record<SeatResultWord, number>>, seat: string)
   return counts;
 }
 
+function count(map: Map<string, Map<string, number>>, key: string, value: string): void {
+  const counts = map.get(key) ?? new Map<string, number>();
+  map.set(key, counts);
+  counts.set(value, (counts.get(value) ?? 0) + 1);
+}
+
+function nested(
+  map: ReadonlyMap<string, ReadonlyMap<string, number>>,
+  sorted: (counts: ReadonlyMap<string, number>) => Record<string, number>,
+): Record<string, Record<string, number>> {
+  return Object.fromEntries([...map].map(([key, counts]) => [key, sorted(counts)]));
+}
+
+function byNumber<V>(map: ReadonlyMap<number, V>): Record<number, V> {
+  return Object.fromEntries([...map].sort(([a], [b]) => a - b));
+}
+
+/** How a value that was measured is counted. */
+export function measuredWords(value: Json | undefined): string {
+  if (value === undefined) return "(cannot be worked out)";
+  if (value === null) return "none";
+  return typeof value === "string" ? value : canonicalJson(value);
+}
+
 /** Counts matches as they are played. */
 export class Counter {
   private matches = 0;
@@ -67,11 +108,30 @@ export class Counter {
   private readonly scores = new Map<string, Map<number, number>>();
   private readonly actions = new Map<string, number>();
   private readonly stood = new Map<string, string>();
+  private readonly values = new Map<string, Map<string, number>>();
+  private readonly courses = new Map<string, Map<number, Counted>>();
+  private readonly rolls = new Map<string, Map<string, number>>();
   private seconds = 0;
 
   /** An action was taken. */
   used(action: string): void {
     this.actions.set(action, (this.actions.get(action) ?? 0) + 1);
+  }
+
+  /** Something that is asked came to a value; undefined where it could not be worked out. @param over at the end */
+  measured({ words }: Measure, step: number, value: Json | undefined, over: boolean): void {
+    if (over) count(this.values, words, measuredWords(value));
+    const number = typeof value === "boolean" ? Number(value) : value;
+    if (typeof number !== "number" || step > LONGEST_COURSE) return;
+    const course = this.courses.get(words) ?? new Map<number, Counted>();
+    this.courses.set(words, course);
+    const before = course.get(step) ?? { count: 0, sum: 0 };
+    course.set(step, { count: before.count + 1, sum: before.sum + number });
+  }
+
+  /** A roll came to a value. @param position where it stands in the text */
+  rolled(position: number, value: Json): void {
+    count(this.rolls, String(position), measuredWords(value));
   }
 
   add({ ending, number, steps, results = [], fault, first, stood, seconds = 0 }: PlayedMatch): void {
@@ -102,14 +162,15 @@ export class Counter {
       endings: sorted(this.endings),
       results: Object.fromEntries(this.results),
       began: Object.fromEntries(this.began),
-      scores: Object.fromEntries(
-        [...this.scores].map(([seat, counts]) => [seat, Object.fromEntries([...counts].sort(([a], [b]) => a - b))]),
-      ),
+      scores: Object.fromEntries([...this.scores].map(([seat, counts]) => [seat, byNumber(counts)])),
       actions: sorted(this.actions),
-      lengths: Object.fromEntries([...this.lengths].sort(([a], [b]) => a - b)),
+      lengths: byNumber(this.lengths),
       examples: sorted(this.examples),
       faults: sorted(this.faults),
       stood: sorted(this.stood),
+      values: nested(this.values, sorted),
+      courses: Object.fromEntries([...this.courses].map(([words, course]) => [words, byNumber(course)])),
+      rolls: nested(this.rolls, sorted),
       seconds: this.seconds,
     };
   }
@@ -136,6 +197,19 @@ export function addTallies(parts: readonly Tally[]): Tally {
       }),
     );
   };
+  const inner = (of: (t: Tally) => Tally["values"]): Record<string, Record<string, number>> => {
+    const keys = [...new Set(parts.flatMap((p) => Object.keys(of(p))))];
+    return Object.fromEntries(keys.map((key) => [key, sum<string>((t) => of(t)[key] ?? {})]));
+  };
+  const courses: Record<string, Record<number, Counted>> = {};
+  for (const part of parts)
+    for (const [words, course] of Object.entries(part.courses)) {
+      const all = (courses[words] ??= {});
+      for (const [step, { count, sum }] of Object.entries(course)) {
+        const before = all[Number(step)] ?? { count: 0, sum: 0 };
+        all[Number(step)] = { count: before.count + count, sum: before.sum + sum };
+      }
+    }
   const scored = [...new Set(parts.flatMap((p) => Object.keys(p.scores)))];
   const examples: Record<string, number> = {};
   const stood: Record<string, string> = {};
@@ -157,6 +231,9 @@ export function addTallies(parts: readonly Tally[]): Tally {
     examples,
     faults: sum((t) => t.faults),
     stood,
+    values: inner((t) => t.values),
+    courses,
+    rolls: inner((t) => t.rolls),
     seconds: parts.reduce((all, { seconds }) => all + seconds, 0),
   };
 }
