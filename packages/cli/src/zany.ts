@@ -228,6 +228,7 @@ example(
     .argument("<file>", "the machine to explore")
     .option("--goal <condition>", "the shortest way to where this holds")
     .option("--law <words>", "look for this law to break, and for nothing else")
+    .addOption(bot())
     .addOption(given())
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
     .option("--open <seat>", "a seat that nobody has taken when it begins; may be repeated", collect, [])

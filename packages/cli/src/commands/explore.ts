@@ -15,9 +15,11 @@ import {
   type ExploreFinding,
   ownCondition,
   type ExploreProgress,
+  Players,
   type Runnable,
+  wrongBot,
 } from "@zany/core";
-import { findPartOf, givenOptions, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
+import { botOptions, findPartOf, givenOptions, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
 import { showSteps } from "../show.js";
 import { count, printable, say, sayJson, style } from "../terminal.js";
 
@@ -26,6 +28,7 @@ interface ExploreWish {
   readonly law?: string;
   readonly seats?: number;
   readonly open: readonly string[];
+  readonly bot: readonly string[];
   readonly given: readonly string[];
   readonly leaving?: boolean;
   readonly events: boolean;
@@ -53,6 +56,7 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     ...(wish.open.length > 0 && { open: wish.open }),
     ...(wish.given.length > 0 && { given: givenOptions(wish.given) }),
   };
+  const bots = playersOf(asked?.runnable ?? plain, wish.bot);
   const shownProgress = exploreProgress(wish.json ?? false);
   let whole: ExploredWhole;
   try {
@@ -67,6 +71,7 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
         ...(wish.memory !== undefined && { bytes: wish.memory * MEGABYTE }),
       },
       ...(asked && { goal: asked.test }),
+      ...(bots && { bots }),
       ...(wish.law !== undefined && { law: wish.law }),
       progress: shownProgress.show,
     });
@@ -110,6 +115,20 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     tell(plain, explored, branches, all, asked !== undefined);
   }
   return isBad ? 1 : 0;
+}
+
+/** Who plays some of the seats; undefined when nobody is to. */
+export function playersOf(runnable: Runnable, bots: readonly string[]): Players | undefined {
+  if (bots.length === 0) return undefined;
+  const named = botOptions(bots);
+  for (const [seat, policy] of Object.entries(named)) {
+    const wrong = wrongBot(runnable, runnable.machine.seats.names, seat, policy);
+    if (wrong) throw new UsedWrongly(wrong.words);
+  }
+  const players = new Players(runnable, named);
+  if (players.roll)
+    throw new UsedWrongly("A policy that rolls dice of its own cannot be explored: what it does is not known.");
+  return players;
 }
 
 /** The machine with the goal in it, as a test has it. */

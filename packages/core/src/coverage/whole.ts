@@ -10,6 +10,9 @@ import { Signs } from "../evidence/signs.js";
 import { Exploration } from "../explore/explore.js";
 import type { ExploreOptions, Lookout, Sighting } from "../explore/options.js";
 import type { Explored } from "../explore/report.js";
+import { aimAt } from "../evidence/distance.js";
+import type { Engine } from "../engine/matches/runnable.js";
+import type { Aim } from "../explore/walk.js";
 import { Coverage, type Covered } from "./coverage.js";
 
 /** Two branches of a choice that lead to different endings, and can hold at once: the first in the text is taken. */
@@ -29,6 +32,13 @@ export interface ExploredWhole {
   readonly branches: readonly Covered[];
 }
 
+/** Where it is looked for something: towards the goal, or away from the law that is to break. */
+function aimOf(engine: Engine, { goal, law }: ExploreOptions): Aim | undefined {
+  if (goal) return aimAt(engine, goal);
+  const sought = engine.machine.laws.find(({ form, words }) => form === "holds" && words === law);
+  return sought?.form === "holds" ? aimAt(engine, sought.test, false) : undefined;
+}
+
 /** @throws CannotExplore when no match can be begun so */
 export function exploreWhole(runnable: Runnable, options: ExploreOptions): ExploredWhole {
   const { machine } = runnable;
@@ -39,12 +49,16 @@ export function exploreWhole(runnable: Runnable, options: ExploreOptions): Explo
     machine,
     [true, false].flatMap((holds) => pairs.map(({ first, second }): Sign => ({ kind: "both", first, second, holds }))),
   );
+  let sought: Aim | undefined;
   const lookout: Lookout = {
     probes: both(signs.probes, coverage.probes),
     asks: signs.asks,
-    begin: (engine) => signs.begin(engine),
+    begin: (engine) => {
+      signs.begin(engine);
+      sought = aimOf(engine, options);
+    },
     rest: (engine) => signs.rest(engine),
-    aims: () => signs.aims(),
+    aims: () => (sought ? [sought] : signs.aims()),
     seen: () => signs.seen(),
   };
   const exploration = new Exploration(runnable, { ...options, lookout });

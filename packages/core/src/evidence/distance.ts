@@ -8,6 +8,7 @@ import type { Type } from "../check/types.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Box } from "../engine/values/box.js";
 import type { Get } from "../engine/values/closure.js";
+import { Fault } from "../engine/values/fault.js";
 
 /** How far a bool, or what is not compared, is from being otherwise. */
 const OTHERWISE = 1;
@@ -16,6 +17,22 @@ const WIDE = 1_000;
 const USUAL = 100;
 /** How many functions deep conditions are looked into. */
 const DEPTH = 6;
+
+/** How far it is where that cannot be worked out. */
+const FAR = 10;
+
+/** Like `distanceOf`, but what cannot be worked out is far away. */
+export function aimAt(engine: Engine, e: Expr, wanted = true): () => number {
+  const distance = distanceOf(engine, e, wanted);
+  return () => {
+    try {
+      return distance();
+    } catch (error) {
+      if (error instanceof Fault) return FAR;
+      throw error;
+    }
+  };
+}
 
 /**
  * @param e a condition

@@ -8,10 +8,7 @@ import { Fault } from "../engine/values/fault.js";
 import type { Lookout } from "../explore/options.js";
 import type { Aim } from "../explore/walk.js";
 import { isIn, type Sign } from "./claims.js";
-import { distanceOf } from "./distance.js";
-
-/** How far it is where that cannot be worked out. */
-const FAR = 10;
+import { aimAt } from "./distance.js";
 
 /** Looks at a situation at rest, which the working memory holds. */
 type Look = (engine: Engine) => boolean;
@@ -75,11 +72,11 @@ export class Signs implements Lookout {
 
   /** What is nearer to where conditions hold together is nearer to a sign. */
   private towardsAll(engine: Engine, sign: number, conditions: readonly Expr[]): void {
-    const distances = conditions.map((e) => distanceOf(engine, e));
+    const distances = conditions.map((e) => aimAt(engine, e));
     this.towards.push(() => {
       if (this.found.has(sign)) return undefined;
       let sum = 0;
-      for (const distance of distances) sum += orFar(distance);
+      for (const distance of distances) sum += distance();
       return sum;
     });
   }
@@ -189,16 +186,6 @@ function aside({ memory }: Engine, condition: () => boolean): boolean {
     return condition();
   } finally {
     memory.effects = effects;
-  }
-}
-
-/** A distance that cannot be worked out is a far one. */
-function orFar(distance: () => number): number {
-  try {
-    return distance();
-  } catch (error) {
-    if (error instanceof Fault) return FAR;
-    throw error;
   }
 }
 

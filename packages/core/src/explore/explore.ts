@@ -13,6 +13,7 @@ import type { Outcome, Situation } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
+import { canonicalJson } from "../logbook/canonical.js";
 import { type Choice, kindOf } from "./choice.js";
 import { Codec, TooManyValues } from "./codec.js";
 import { Edges } from "./edges.js";
@@ -306,10 +307,12 @@ export class Exploration implements Ground<Choice> {
     const { moves, zones } = this;
     const { situation, zone, awake } = this.load(id);
     if (situation.outcome) return { situation, choices: [] };
-    const listed = moves.list();
+    const all = moves.list();
     const asked = moves.faults.length > 0 ? moves.faults.slice() : moves.faults;
+    const { bots } = this.options;
+    const listed = bots ? bots.only(all, this.engine.steps.turns.now().slice(), situation) : all;
     this.sight(id, undefined);
-    this.look(id, listed, awake.length > 0);
+    this.look(id, all, awake.length > 0);
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
     const passed = zones.elapsed(zone, awake);
@@ -336,7 +339,18 @@ export class Exploration implements Ground<Choice> {
     if (situation.outcome) return undefined;
     if (move.kind === "timer") return this.firing(situation, zone, move.timer, awake);
     const passed = this.zones.elapsed(zone, awake);
+    if (passed && this.options.bots && !this.isCalledFor(situation, move)) return undefined;
     return passed && this.moves.has(move) ? { move, situation, zone: passed, part: 1, total: 1 } : undefined;
+  }
+
+  /** Whether a move that is open is one that the policies of the seats leave in. */
+  private isCalledFor(situation: Situation, move: Happening): boolean {
+    const { bots } = this.options;
+    if (!bots || move.kind !== "action") return true;
+    const written = (each: Happening): string => canonicalJson(this.moves.inputOf(each));
+    const wanted = written(move);
+    const { steps } = this.engine;
+    return bots.only(this.moves.list(), steps.turns.now().slice(), situation).some((each) => written(each) === wanted);
   }
 
   /** Puts a situation into the working memory, and says what of its timers goes on. */

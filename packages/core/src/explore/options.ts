@@ -44,6 +44,8 @@ export interface ExploreOptions {
   readonly walkOnceBroken?: number;
   /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
   readonly players?: Players;
+  /** Seats that policies play: they do what those call for, all others whatever they can. */
+  readonly bots?: Players;
   /** Looks for more than what goes wrong. */
   readonly lookout?: Lookout;
   /** The engine of another search of the same machine, number of seats and lookout, which is used again. */

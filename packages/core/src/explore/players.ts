@@ -1,4 +1,4 @@
-/** Who plays in exact odds: every seat by a policy of the machine, or at random over what is open to it. */
+/** Who plays in a search: every seat by a policy of the machine, or at random over what is open to it. */
 
 import { ReadyPolicy } from "../engine/matches/policy.js";
 import type { Move } from "../engine/matches/moves.js";
@@ -48,6 +48,22 @@ export class Players {
       if (chosen.length > 0) return chosen;
     }
     return [];
+  }
+
+  /**
+   * Leaves out what seats that a policy plays do not do while they are on turn.
+   *
+   * @param listed everything that is open @param turn the seats on turn
+   */
+  only(listed: readonly Move[], turn: readonly number[], situation: Situation): readonly Move[] {
+    let left = listed;
+    for (const seat of turn) {
+      if (!this.policies.has(seat)) continue;
+      const own = listed.filter((move) => move.kind === "action" && move.seat === seat && this.isOwn(move.id));
+      const chosen = new Set(this.chosen(seat, own, situation).map(({ move }) => move));
+      left = left.filter((move) => !own.includes(move) || chosen.has(move));
+    }
+    return left;
   }
 
   /** Actions that are open `by` others than the turn are interruptions, and are not taken. */

@@ -7,6 +7,7 @@ export { evidenceOf } from "../explore/evidence.js";
 export { Exploration } from "../explore/explore.js";
 export type { ExploreOptions } from "../explore/options.js";
 export { type Odds, oddsOf, type OddsOptions, type Probability } from "../explore/odds.js";
+export { Players } from "../explore/players.js";
 export {
   CannotExplore,
   type Explored,
