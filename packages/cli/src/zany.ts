@@ -265,6 +265,7 @@ example(
   add("odds", "tell exactly how likely every ending and result is, by visiting every situation")
     .argument("<file>", "the machine")
     .option("--best", "both seats play as well as can be: who wins, in how many steps")
+    .option("--free <seat>", "this seat plays as well as can be against the others")
     .addOption(measured())
     .option("--chances", "how likely each chance in the rules is for itself")
     .option("--tries <number>", "with --chances, in how many tries it is never seen", atLeastOne, 10)

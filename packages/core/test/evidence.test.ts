@@ -1,17 +1,26 @@
 /** A whole check: warnings stand with the match that shows them, and what is not so is not warned of. */
 
 import {
+  begin,
   compile,
   type Evidenced,
   type EvidenceOptions,
   type Message,
+  nextTimer,
+  RandomPlayer,
+  run,
   Runnable,
   runTests,
+  type Situation,
   verifyText,
   withEvidence,
 } from "@zany/core";
 import { describe, expect, test } from "vitest";
-import { EXAMPLES, exampleText, findPart } from "./examples.js";
+import type { Expr } from "../src/check/machine.js";
+import { someExpr, visitMachine } from "../src/check/visit.js";
+import { exploringEngineOf } from "../src/engine/matches/runnable.js";
+import { aimAt } from "../src/evidence/distance.js";
+import { EXAMPLES, example, exampleText, findPart } from "./examples.js";
 
 function checked(text: string, options: EvidenceOptions = { matches: true }): Evidenced {
   const compilation = compile(text);
@@ -211,3 +220,67 @@ test("right machines are silent: every example, and it is said how much was look
     expect(searched?.steps).toBeGreaterThan(0);
   }
 });
+
+describe("how far a condition is from holding", () => {
+  test.each(EXAMPLES)("is nothing where it holds, and more where it does not: %s", (name) => {
+    const runnable = example(name);
+    const engine = exploringEngineOf(runnable);
+    const { memory, code } = engine;
+    const conditions: Expr[] = [];
+    // Only what can be asked at rest: locals are those of the condition itself.
+    const add = (test: Expr | undefined): void => {
+      const own = new Set<number>();
+      someExpr(test, (e) => e.kind === "binder" && own.add(e.slot) && false);
+      if (test && !someExpr(test, (e) => e.kind === "me" || (e.kind === "local" && !own.has(e.slot))))
+        conditions.push(test);
+    };
+    for (const { whens } of runnable.machine.states)
+      for (const { test } of whens) if (test.kind === "holds") add(test.test);
+    visitMachine(runnable.machine, {
+      arrow: (arrow) => arrow.kind === "choose" && arrow.branches.forEach(({ test }) => add(test)),
+    });
+    for (const law of runnable.machine.laws) if (law.form === "holds") add(law.test);
+    expect(conditions.length).toBeGreaterThan(0);
+    const asked = conditions.flatMap((e) =>
+      [true, false].map((wanted) => ({ wanted, holds: code.condition(e), distance: aimAt(engine, e, wanted) })),
+    );
+    const seen = new Set<boolean>();
+    for (const situation of situationsOf(runnable, 300)) {
+      memory.load(situation);
+      for (const { wanted, holds, distance } of asked) {
+        let is: boolean;
+        try {
+          is = holds();
+        } catch {
+          continue;
+        }
+        seen.add(is);
+        const far = distance();
+        expect([far === 0, far >= 0, Number.isFinite(far)]).toEqual([is === wanted, true, true]);
+      }
+    }
+    expect(seen.size).toBeGreaterThan(0);
+  });
+});
+
+/** Situations that players at random come to. */
+function* situationsOf(runnable: Runnable, count: number): Generator<Situation> {
+  for (let number = 0, given = 0; given < count; number++) {
+    const found: Situation[] = [];
+    const { taken } = begin(runnable, { seed: `far ${number}` });
+    if (!taken) throw new Error("does not begin");
+    const player = new RandomPlayer(runnable, `far ${number}`);
+    run(runnable, taken.situation, ({ situation, turn, step }) => {
+      found.push(situation);
+      if (step > 40) return undefined;
+      for (const seat of turn) {
+        const input = player.choose(situation, seat);
+        if (input) return input;
+      }
+      const due = nextTimer(runnable.machine, situation)?.due;
+      return due === undefined ? undefined : { kind: "time", time: due };
+    });
+    given += found.length;
+    yield* found;
+  }
+}

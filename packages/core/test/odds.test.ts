@@ -1,17 +1,23 @@
 /** Exact odds, held against closed forms, fractions known from mathematics, and matches that were played. */
 
 import { readFileSync } from "node:fs";
+import fc from "fast-check";
 import { expect, test } from "vitest";
 import {
   bestPlay,
   compile,
+  Exploration,
+  neverIn,
   type Odds,
   oddsOf,
   type OddsOptions,
+  ownMeasures,
+  Players,
   type Probability,
   Runnable,
   simulate,
 } from "../src/index.js";
+import { circlesOf } from "../src/explore/circles.js";
 
 function runnableOf(text: string): Runnable {
   const { machine, ok, messages } = compile(text, "game.zany", undefined, { errorsOnly: true });
@@ -204,4 +210,119 @@ test("matches that are played come to what is worked out, within what chance all
   const share = (played["north"]?.win ?? 0) / matches;
   // Four standard deviations: by a fixed seed, it is the same every time.
   expect(Math.abs(share - exact)).toBeLessThan(4 * Math.sqrt((exact * (1 - exact)) / matches));
+});
+
+/** Somebody with some coins may stake any part of them at each throw, until there are none or four. */
+const STAKES = (coins: number, chance: string): string => `
+machine Stakes
+seats a
+data { coins: int 0..4 = ${coins} }
+start Throw
+state Throw {
+  turn of a
+  action stake(n: int 1..2 where n <= coins and coins + n <= 4) {
+    if chance(${chance}) { coins += n } else { coins -= n }
+  } -> choose {
+    when coins == 4 -> Rich
+    when coins == 0 -> Poor
+    else -> stay
+  }
+}
+ending Rich { wins all }
+ending Poor { loses all }
+`;
+
+test("one seat as well as can be: bold stakes in a losing game, timid ones in a winning one, by their closed forms", () => {
+  const worth = (coins: number, chance: string): number => {
+    const found = odds(STAKES(coins, chance), { free: "a" });
+    expect(found.complete).toBe(true);
+    expect(ending(found, "Rich").least).toBeCloseTo(found.best?.worth ?? 0, 9);
+    return found.best?.worth ?? 0;
+  };
+  // Bold play (Dubins and Savage, 1965): all of it, or as much as is needed.
+  const p = 0.4;
+  expect([1, 2, 3].map((coins) => worth(coins, "40%"))).toEqual(
+    [p * p, p, p + (1 - p) * p].map((value) => expect.closeTo(value, 9)),
+  );
+  // The gambler's ruin, one coin at a time.
+  const ratio = 0.4 / 0.6;
+  const timid = [1, 2, 3].map((coins) => expect.closeTo((1 - ratio ** coins) / (1 - ratio ** 4), 9));
+  expect([1, 2, 3].map((coins) => worth(coins, "60%"))).toEqual(timid);
+  // Noughts and crosses against somebody at random: who begins does not lose.
+  const first = odds(NOUGHTS, { free: "one" });
+  expect(first.results[0]?.results).toMatchObject({ win: { fraction: "191/192" }, loss: { least: 0 } });
+  const secret =
+    "machine Hidden seats a, b data { hidden x: int 0..1 = 0 } start S state S { turn of a action go -> E } ending E { wins a loses b }";
+  expect(() => odds(secret, { free: "b" })).toThrow(/x is not seen by all/);
+});
+
+test("a strongly connected part holds what leads round to each other, behind nothing that it leads to", () => {
+  const graphs = fc
+    .integer({ min: 1, max: 12 })
+    .chain((count) =>
+      fc.array(fc.tuple(fc.nat(count), fc.nat(count)), { maxLength: 30 }).map((edges) => ({ count, edges })),
+    );
+  fc.assert(
+    fc.property(graphs, ({ count, edges }) => {
+      const reach = (from: number): Set<number> => {
+        const found = new Set([from]);
+        for (const at of found) for (const [a, b] of edges) if (a === at && b < count) found.add(b);
+        return found;
+      };
+      const circles = circlesOf(count, (id, edge) => edges.forEach(([a, b]) => a === id && edge(b)));
+      expect(circles.flat().sort((a, b) => a - b)).toEqual([...Array(count).keys()]);
+      const done = new Set<number>();
+      for (const circle of circles) {
+        const [first = 0] = circle;
+        const round = [...reach(first)].filter((id) => reach(id).has(first));
+        expect(circle.slice().sort((a, b) => a - b)).toEqual(round.sort((a, b) => a - b));
+        for (const id of circle) done.add(id);
+        for (const id of reach(first)) expect(done.has(id)).toBe(true);
+      }
+    }),
+  );
+});
+
+test("what an expression comes to at the end, and each chance for itself, as it is when it is rolled", () => {
+  const text = `
+machine Dice
+seats a
+data { spots: int 2..12 = 2  luck: int 0..90 = 10  hit: bool }
+start Roll
+state Roll {
+  turn of a
+  action both { spots = roll(1..6) + roll(1..6) } -> Luck
+}
+state Luck {
+  turn of a
+  action try { luck += 20  hit = chance(luck in 100) } -> choose { when hit -> Spin  when luck < 90 -> stay  else -> Done }
+}
+state Spin { turn of a  action spin -> odds { 1 -> Done  3 -> Roll } }
+ending Done { wins all }
+`;
+  const { runnable, measures } = ownMeasures(text, ["spots", "spots > 7"]);
+  const { values, chances } = oddsOf(runnable as Runnable, { measures });
+  const [sum, more] = values;
+  expect(sum?.of).toBe("spots");
+  for (const { value, probability } of sum?.values ?? [])
+    expect(probability.least).toBeCloseTo((6 - Math.abs(7 - Number(value))) / 36, 9);
+  expect(more?.values.map(({ value }) => value)).toEqual(["false", "true"]);
+  expect(more?.values[1]?.probability.least).toBeCloseTo(15 / 36, 9);
+  expect(chances.map(({ words, probability }) => [words, probability])).toEqual([
+    ["chance(luck in 100)", { least: 0.3, most: 0.9 }],
+    ["-> Done", { least: 0.25, most: 0.25 }],
+    ["-> Roll", { least: 0.75, most: 0.75 }],
+  ]);
+  expect(neverIn(0.15, 10)).toBeCloseTo(0.19687, 5);
+});
+
+test("seats that policies play do what those call for in a search, and nothing else", () => {
+  const runnable = runnableOf(readFileSync("examples/kite-duel.zany", "utf8"));
+  const bots = new Players(runnable, { north: "careful", south: "careful" });
+  const exploration = new Exploration(runnable, { bots, noEvents: true, most: { situations: 3_000 } });
+  const { never, findings } = exploration.run();
+  expect(never.actions).toContain("Turn.cutLoose");
+  expect(findings).toEqual([]);
+  const free = new Exploration(runnable, { noEvents: true, most: { situations: 3_000 } });
+  expect(free.run().never.actions).not.toContain("Turn.cutLoose");
 });

@@ -2,6 +2,7 @@
 
 import {
   addTallies,
+  BadQuestion,
   BadSimulation,
   begin,
   compareTallies,
@@ -13,14 +14,20 @@ import {
   meanOf,
   nextTimer,
   options,
+  ownMeasures,
+  plotsOfSweep,
+  plotsOfTally,
+  plotsSvg,
   policyNames,
   RandomGame,
   RandomPlayer,
+  rolledIn,
   type Runnable,
   type Situation,
   STUCK,
   simulate,
   step,
+  sweepCsv,
   type Tally,
 } from "@zany/core";
 import fc from "fast-check";
@@ -32,6 +39,22 @@ const start = (runnable: Runnable, seed: string): Situation => {
   if (!taken) throw new Error("does not begin");
   return taken.situation;
 };
+
+const TOSSES = `
+machine Tosses
+seats a
+type Coin is brass, tin
+data { heads: int 0..3 = 0  n: int 0..3 = 0  last: Coin? }
+start Toss
+state Toss {
+  turn of a
+  action toss {
+    n += 1
+    if chance(1 in 2) { heads += 1  last = brass }
+  } -> choose { when n == 3 -> Over  else -> stay }
+}
+ending Over { wins all }
+`;
 
 const total = (counts: Readonly<Record<string, number>>): number => Object.values(counts).reduce((a, b) => a + b, 0);
 
@@ -239,6 +262,47 @@ ending E { draws all }
       }),
       { numRuns: 20 },
     );
+  });
+
+  test("what is asked is counted at the end and by step, and each roll by its place; parts add up", () => {
+    const { runnable: asked, measures } = ownMeasures(TOSSES, ["heads", "heads > 1", "last"]);
+    const play = (first: number, end: number): Tally =>
+      simulate(asked as Runnable, { seed: "toss", first, end, measures, rolls: true });
+    const tally = play(0, 400);
+    expect(addTallies([play(250, 400), play(0, 100), play(100, 250)])).toEqual(tally);
+    // Three tosses each: heads are binomial, and what comes of each toss is what was rolled.
+    for (const counts of Object.values(tally.values)) expect(total(counts)).toBe(400);
+    const { heads = {}, last = {}, "heads > 1": most = {} } = tally.values;
+    const [chance] = rolledIn((asked as Runnable).machine, tally);
+    const seen = Object.fromEntries(chance?.values.map(({ value, count }) => [value, count]) ?? []);
+    expect(chance).toMatchObject({ words: "chance(1 in 2)", rolled: 1_200 });
+    expect(Object.entries(heads).reduce((sum, [n, count]) => sum + Number(n) * count, 0)).toBe(seen.true);
+    expect(most.true).toBe((heads[2] ?? 0) + (heads[3] ?? 0));
+    expect(Object.keys(last)).toEqual(["brass", "none"]);
+    for (const [n, p] of [1, 3, 3, 1].entries()) {
+      const { low, high } = intervalOf(heads[n] ?? 0, 400);
+      expect([low < p / 8 + 0.03, high > p / 8 - 0.03]).toEqual([true, true]);
+    }
+    const course = tally.courses.heads ?? {};
+    expect(Object.keys(course)).toEqual(["0", "1", "2", "3"]);
+    expect(course[0]).toEqual({ count: 400, sum: 0 });
+    expect(course[3]).toEqual({ count: 400, sum: seen.true });
+    expect(tally.actions).toEqual({ "Toss.toss": 1_200 });
+    expect(() => ownMeasures(TOSSES, ["heads", "tails"])).toThrow(
+      /"tails" is no expression of this machine: .*at character 1/,
+    );
+    for (const smuggled of ["1) == (1", "heads } given heads = 3 expect heads", "me"])
+      expect(() => ownMeasures(TOSSES, [smuggled])).toThrow(BadQuestion);
+    const plots = plotsSvg("Tosses", plotsOfTally(tally));
+    expect(plots).toContain("heads at the end");
+    expect(plots).not.toMatch(/NaN|undefined|Infinity/);
+    const sweep = ["1", "2", "x"].map((n) => ({ values: { n, m: "a" }, tally: play(0, 20) }));
+    expect(plotsSvg("<sweep>", plotsOfSweep(sweep))).toContain("&lt;sweep&gt;");
+    expect(
+      sweepCsv(sweep)
+        .split("\n")
+        .map((line) => line.split(",").length),
+    ).toEqual([10, 10, 10, 10, 1]);
   });
 
   test("wishes that cannot be are refused in words", () => {

@@ -24,6 +24,7 @@ interface OddsWish {
   readonly seats?: number;
   readonly limit?: number;
   readonly best?: boolean;
+  readonly free?: string;
   readonly of: readonly string[];
   readonly chances?: boolean;
   readonly tries: number;
@@ -43,6 +44,11 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
     throw new UsedWrongly("With --best both seats play as well as can be: leave --bot out.");
   if (wish.best && (wish.of.length > 0 || wish.chances))
     throw new UsedWrongly("With --best nothing is left to chance: leave --of and --chances out.");
+  const { names } = runnable.machine.seats;
+  if (wish.free !== undefined && !names.includes(wish.free))
+    throw new UsedWrongly(`There is no seat "${wish.free}". There are: ${names.join(", ")}.`);
+  if (wish.free !== undefined && (wish.best || wish.free in bots))
+    throw new UsedWrongly("A free seat plays as well as can be by itself: leave --best and its --bot out.");
   const shown = exploreProgress(wish.json ?? false);
   const options = {
     ...(wish.seats !== undefined && { seats: wish.seats }),
@@ -58,7 +64,7 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
       else tellBest(best);
       return 0;
     }
-    const found = oddsOf(runnable, { bots, measures, ...options });
+    const found = oddsOf(runnable, { bots, measures, ...options, ...(wish.free !== undefined && { free: wish.free }) });
     shown.end();
     if (wish.json) sayJson(found);
     else {
@@ -85,7 +91,14 @@ function tell({
   length,
   exact,
   values,
+  best,
 }: Odds): void {
+  if (best) {
+    const uses = Object.entries(best.uses).sort((a, b) => b[1] - a[1]);
+    const told = uses.map(([action, n]) => `${action} in ${count(n, "situation")}`).join(", ");
+    say(`${style("bold", best.seat)} plays as well as can be against the others: worth ${digits(best.worth)}`);
+    say(style("dim", `a win counts 1, a draw a half; best is ${told || "anything"}`));
+  }
   const lines = [
     ...endings.map(({ ending, probability }) => [ending, probability] as const),
     ["(stuck)", stuck] as const,
@@ -198,8 +211,10 @@ const MOST_STEPS = 40;
 
 /** A probability: as a fraction where it is known whole, with its bounds where it is not exact. */
 function share({ least, most, fraction }: Probability): string {
-  const digits = (value: number): string =>
-    value === 0 || value >= 1e-4 ? String(Number(value.toFixed(9))) : value.toExponential(6);
   if (fraction !== undefined) return `${digits(least)}  ${style("dim", fraction)}`;
   return most - least < 1e-9 ? digits(least) : `${digits(least)} to ${digits(most)}`;
+}
+
+function digits(value: number): string {
+  return value === 0 || value >= 1e-4 ? String(Number(value.toFixed(9))) : value.toExponential(6);
 }

@@ -23,7 +23,10 @@ const FAR = 10;
 
 /** Like `distanceOf`, but what cannot be worked out is far away. */
 export function aimAt(engine: Engine, e: Expr, wanted = true): () => number {
-  const distance = distanceOf(engine, e, wanted);
+  return orFar(distanceOf(engine, e, wanted));
+}
+
+function orFar(distance: Get<number>): Get<number> {
   return () => {
     try {
       return distance();
@@ -103,10 +106,15 @@ function binary(
   const { op } = e;
   const { aside: expressions } = engine.code;
   if (op === "and" || op === "or" || op === "implies") {
+    // What stands on the right may be worked out only where the left is so: else it is far away.
     const left = of(e.left, op === "implies" ? !wanted : wanted);
-    const right = of(e.right);
+    const right = orFar(of(e.right));
     const sum = (op === "and") === wanted;
-    return sum ? () => left() + right() : () => Math.min(left(), right());
+    if (sum) return () => left() + right();
+    return () => {
+      const distance = left();
+      return distance === 0 ? 0 : Math.min(distance, right());
+    };
   }
   const [left, right] = [expressions.compile(e.left), expressions.compile(e.right)];
   const isNumeric = ["int", "num"].includes(e.left.type.kind) && ["int", "num"].includes(e.right.type.kind);

@@ -33,9 +33,7 @@ export function bestPlay(
   options: Pick<ExploreOptions, "seats" | "given" | "most" | "progress">,
 ): Best {
   const { machine } = runnable;
-  const secret = secretOf(machine);
-  if (secret !== undefined)
-    throw new CannotExplore(`Best play means nothing where something is hidden: ${secret} is not seen by all.`);
+  refuseSecrets(machine);
   const movers = new Movers();
   const exploration = new Exploration(runnable, { ...options, movers });
   const explored = exploration.run();
@@ -58,6 +56,13 @@ export function bestPlay(
 }
 
 const WORDS = { "1": "win", "0": "draw", "-1": "loss" } as const;
+
+/** Who plays as well as can be knows all there is. @throws CannotExplore where something is hidden */
+export function refuseSecrets(machine: Machine): void {
+  const secret = secretOf(machine);
+  if (secret !== undefined)
+    throw new CannotExplore(`Best play means nothing where something is hidden: ${secret} is not seen by all.`);
+}
 
 /** What is not seen by everybody. */
 function secretOf({ data, states, streams }: Machine): string | undefined {

@@ -68,6 +68,11 @@ export class Edges {
     return source < this.sources && (this.offsets[source] as number) < (this.offsets[source + 1] as number);
   }
 
+  /** The number of the first edge of a situation among all. */
+  firstOf(source: number): number {
+    return this.offsets[source] as number;
+  }
+
   /** Whether one edge of a situation leads to a target. */
   leads(source: number, target: number): boolean {
     if (source >= this.sources) return false;

@@ -244,7 +244,13 @@ export class Exploration implements Ground<Choice> {
     this.edges.begin(id);
     const { movers } = this.options;
     let mover = -1;
-    this.each(id, ({ move, part, total }, reached) => {
+    const { free } = this.options;
+    let last: Choice | undefined;
+    this.each(id, (choice, reached) => {
+      const { move, part, total } = choice;
+      if (free && choice !== last && move.kind === "action" && move.seat === free.seat)
+        free.note(id, this.edges.size, move.id);
+      last = choice;
       const share = this.odometer.share;
       if (reached !== undefined || this.options.players)
         this.edges.add(reached ?? AT_FAULT, part * share.part, total * share.total);
@@ -392,7 +398,9 @@ export class Exploration implements Ground<Choice> {
       this.leaveOut({ from, to }, `nobody plays the game's part: the event ${name} does not happen`);
     }
     const turn = this.engine.steps.turns.now().slice();
-    return players.acting(listed, turn, situation).map((chosen) => ({ ...chosen, situation, zone }));
+    return players
+      .acting(listed, turn, situation, this.options.free?.seat)
+      .map((chosen) => ({ ...chosen, situation, zone }));
   }
 
   private take<T>(

@@ -24,6 +24,8 @@ export interface Chain {
   /** For every situation 1 when a last one can be reached from it. */
   arriving(): Uint8Array;
   each(id: number, edge: (target: number, part: number, total: number) => void): void;
+  /** The number of a situation's first edge among all. */
+  firstOf(id: number): number;
 }
 
 /** For a search: who moves in each situation, and what keeps a game from having a value. */
@@ -96,6 +98,7 @@ export function chainOf(
       return edges.leadingTo(last);
     },
     each: (id, edge) => edges.each(id, (target, part, total) => edge(target === fault ? count : target, part, total)),
+    firstOf: (id) => edges.firstOf(id),
   };
 }
 

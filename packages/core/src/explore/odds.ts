@@ -13,6 +13,8 @@ import type { SeatResultWord } from "../engine/situation/situation.js";
 import { Exploration } from "./explore.js";
 import type { ExploreOptions } from "./options.js";
 import { CannotExplore, type Incomplete } from "./report.js";
+import { refuseSecrets } from "./best.js";
+import { type BestAgainst, bestAgainst, Free, playedBest } from "./free.js";
 import type { Chain } from "./graph.js";
 import { Players } from "./players.js";
 
@@ -20,6 +22,8 @@ export interface OddsOptions
   extends Pick<ExploreOptions, "seats" | "open" | "given" | "most" | "measures" | "progress"> {
   /** The policy of each seat; seats without one play at random. */
   readonly bots?: Readonly<Record<string, string>>;
+  /** A seat that plays as well as can be against the others. */
+  readonly free?: string;
 }
 
 /** A probability: between `least` and `most`, and as a fraction where it is known whole. */
@@ -53,6 +57,14 @@ export interface Odds {
     readonly of: string;
     readonly values: readonly { readonly value: string; readonly probability: Probability }[];
   }[];
+  /** Of a free seat, what its best play comes to; all of the above is so when it plays so. */
+  readonly best?: {
+    readonly seat: string;
+    /** A win counts 1, a draw a half. */
+    readonly worth: number;
+    /** In how many situations each of its actions is best, by name. */
+    readonly uses: Readonly<Record<string, number>>;
+  };
   /** How likely each chance is for itself, whenever it is rolled. */
   readonly chances: readonly WrittenChance[];
 }
@@ -66,15 +78,19 @@ const MOST_EXACT = 60_000;
 const LONGEST = 24;
 
 /** @throws CannotExplore when no match can be begun so, or a policy rolls dice */
-export function oddsOf(runnable: Runnable, { bots = {}, ...options }: OddsOptions): Odds {
+export function oddsOf(runnable: Runnable, { bots = {}, free: name, ...options }: OddsOptions): Odds {
+  const { machine } = runnable;
+  if (name !== undefined) refuseSecrets(machine);
+  const free = name === undefined ? undefined : new Free(machine.seats.names.indexOf(name));
   const players = new Players(runnable, bots);
   if (players.roll) throw new CannotExplore("A policy that rolls dice of its own has no exact odds; simulate it.");
   const odometer = new NotingOdometer();
-  const exploration = new Exploration(runnable, { ...options, players, odometer });
+  const exploration = new Exploration(runnable, { ...options, players, odometer, ...(free && { free }) });
   const explored = exploration.run();
-  const chain = exploration.chain();
+  const whole = exploration.chain();
+  const best = free && bestAgainst(whole, free, worthTo(whole, name ?? ""));
+  const chain = free && best ? playedBest(whole, free, best) : whole;
   const flow = chain.isExact && chain.edges <= MOST_EXACT ? exactly(chain) : nearly(chain);
-  const { machine } = runnable;
   const endings = new Map<string, number[]>();
   const results = new Map<string, Map<SeatResultWord, number[]>>();
   const beyond: number[] = [];
@@ -123,8 +139,25 @@ export function oddsOf(runnable: Runnable, { bots = {}, ...options }: OddsOption
         .map(([value, ids]) => ({ value, probability: of(ids) }))
         .sort((a, b) => b.probability.least - a.probability.least || (a.value < b.value ? -1 : 1)),
     })),
+    ...(free && best && { best: { seat: name ?? "", worth: best.worth, uses: usesOf(machine, free, best) } }),
     chances: chancesOf(machine, odometer),
   };
+}
+
+/** What an ending is worth to a seat. */
+function worthTo({ outcomeOf }: Chain, name: string): (id: number) => number {
+  return (id) => WORTH[outcomeOf(id)?.results.find(({ seat }) => seat === name)?.result ?? "none"];
+}
+
+const WORTH: Readonly<Record<SeatResultWord, number>> = { win: 1, draw: 0.5, loss: 0, none: 0 };
+
+function usesOf({ actions }: Runnable["machine"], free: Free, { choices }: BestAgainst): Record<string, number> {
+  const uses: Record<string, number> = {};
+  for (const [id, choice] of choices) {
+    const { name = "" } = actions[free.actionOf(id, choice)] ?? {};
+    uses[name] = (uses[name] ?? 0) + 1;
+  }
+  return uses;
 }
 
 /** What measures come to in the situations in which nothing goes on. */

@@ -5,6 +5,7 @@ import type { Probes } from "../engine/code/probes.js";
 import type { Given } from "../engine/matches/given.js";
 import type { Measure } from "../engine/matches/measure.js";
 import type { Engine } from "../engine/matches/runnable.js";
+import type { Free } from "./free.js";
 import type { Movers } from "./graph.js";
 import type { Odometer } from "./odometer.js";
 import type { Players } from "./players.js";
@@ -44,6 +45,8 @@ export interface ExploreOptions {
   readonly walkOnceBroken?: number;
   /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
   readonly players?: Players;
+  /** A seat among those that are played that does whatever it can; its moves are told apart. */
+  readonly free?: Free;
   /** Seats that policies play: they do what those call for, all others whatever they can. */
   readonly bots?: Players;
   /** Looks for more than what goes wrong. */

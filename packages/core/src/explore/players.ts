@@ -40,11 +40,13 @@ export class Players {
    * can, or a policy waits.
    *
    * @param listed everything that is open @param turn the seats on turn
+   * @param free a seat that may do whatever it can: all of it is given
    */
-  acting(listed: readonly Move[], turn: readonly number[], situation: Situation): Chosen[] {
+  acting(listed: readonly Move[], turn: readonly number[], situation: Situation, free?: number): Chosen[] {
     for (const seat of turn) {
       const own = listed.filter((move) => move.kind === "action" && move.seat === seat && this.isOwn(move.id));
-      const chosen = this.chosen(seat, own, situation);
+      const chosen =
+        seat === free ? own.map((move) => ({ move, part: 1, total: 1 })) : this.chosen(seat, own, situation);
       if (chosen.length > 0) return chosen;
     }
     return [];

@@ -47,6 +47,9 @@ export interface Counted {
 /** Courses go no further than this step. */
 const LONGEST_COURSE = 500;
 
+/** What is added up is rounded to a fraction of a power of two: so the sum is the same in whatever order. */
+const GRID = 2 ** 20;
+
 /** A match that was played. */
 export interface PlayedMatch {
   readonly ending: string;
@@ -126,7 +129,7 @@ export class Counter {
     const course = this.courses.get(words) ?? new Map<number, Counted>();
     this.courses.set(words, course);
     const before = course.get(step) ?? { count: 0, sum: 0 };
-    course.set(step, { count: before.count + 1, sum: before.sum + number });
+    course.set(step, { count: before.count + 1, sum: before.sum + Math.round(number * GRID) / GRID });
   }
 
   /** A roll came to a value. @param position where it stands in the text */
