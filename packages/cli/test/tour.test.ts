@@ -53,7 +53,7 @@ test.each([
   ["docs/from-switch.md", 4],
   ["docs/first-machine.md", 4],
   ["docs/maps.md", 1],
-  ["docs/explore.md", 3],
+  ["docs/explore.md", 5],
 ])("what %s tells people to type goes as it is written", (name, number) => {
   const commands = tour(readFileSync(join(ROOT, name), "utf8"));
   expect(commands.length).toBeGreaterThanOrEqual(number);

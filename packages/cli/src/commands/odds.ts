@@ -157,7 +157,7 @@ function tellChances(machine: Machine, { chances, complete }: Odds, tries: numbe
   }
   const words = chances.map(({ words }) => words);
   const width = Math.max(8, ...words.map((one) => one.length)) + 2;
-  say(`${pad("chances", width + 9)}  ${pad("each time", 20)} never in ${count(tries, "try", "tries")}`);
+  say(`${pad("chances", width + 9)}  ${pad("each time", 19)} never in ${count(tries, "try", "tries")}`);
   for (const { position, words, probability } of chances) {
     const where = pad(`line ${machine.sources.place(position).line}`, 9);
     if (!probability) {

@@ -3,6 +3,7 @@
 import type { Machine } from "../check/machine.js";
 import { visitMachine } from "../check/visit.js";
 import type { Span } from "../language/source.js";
+import { fixedChance, fixedWay } from "../formats/odds.js";
 import { waysOf } from "../search/rolled.js";
 import { Odometer } from "./odometer.js";
 
@@ -12,7 +13,10 @@ export interface WrittenChance {
   readonly position: number;
   /** As it is written; of an arrow by odds, the way it leads. */
   readonly words: string;
-  /** Between what its probability is; undefined where it was never rolled. */
+  /**
+   * Between what its probability is; undefined where it is not fixed by the text and was never
+   * rolled.
+   */
   readonly probability?: { readonly least: number; readonly most: number };
 }
 
@@ -47,19 +51,22 @@ export class NotingOdometer extends Odometer {
 /** All chances of a machine's rules in the order of its text, with what was noted of them. */
 export function chancesOf(machine: Machine, { noted }: NotingOdometer): WrittenChance[] {
   const found = new Map<string, WrittenChance>();
-  const add = (at: Span, words: string, outcome: number, key = `${at.from}`): void => {
-    const probability = noted.get(at.from)?.[outcome];
+  const add = (at: Span, words: string, outcome: number, parts: ReturnType<typeof fixedChance>, key: string): void => {
+    const written = parts && parts.part / parts.whole;
+    const probability =
+      noted.get(at.from)?.[outcome] ?? (written === undefined ? undefined : { least: written, most: written });
     found.set(key, { position: at.from, words, ...(probability && { probability }) });
   };
   visitMachine(
     { ...machine, tests: [], policies: [] },
     {
       expr: (e) => {
-        if (e.kind === "chance") add(e, machine.sources.written(e), 0);
+        if (e.kind === "chance") add(e, machine.sources.written(e), 0, fixedChance(machine, e), `${e.from}`);
       },
       arrow: (arrow) => {
         if (arrow.kind !== "odds") return;
-        for (const [i, name] of waysOf(machine, arrow).entries()) add(arrow, `-> ${name}`, i, `${arrow.from} ${i}`);
+        for (const [i, name] of waysOf(machine, arrow).entries())
+          add(arrow, `-> ${name}`, i, fixedWay(machine, arrow, i), `${arrow.from} ${i}`);
       },
     },
   );

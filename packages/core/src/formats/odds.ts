@@ -17,11 +17,8 @@ function fixed(machine: Machine, e: Expr): number | undefined {
  * `33.3% (1/3)`; the weight as written when it is worked out only when it is rolled.
  */
 export function shareOf(machine: Machine, odds: Odds, entry: Odds["entries"][number]): string {
-  const weights = odds.entries.map((e) => fixed(machine, e.weight));
-  const total = weights.reduce<number>((sum, w) => sum + (w ?? Number.NaN), 0);
-  const own = weights[odds.entries.indexOf(entry)];
-  if (own === undefined || !(total > 0)) return `weight ${machine.sources.written(entry.weight)}`;
-  return shareWords(own, total);
+  const parts = fixedWay(machine, odds, odds.entries.indexOf(entry));
+  return parts ? shareWords(parts.part, parts.whole) : `weight ${machine.sources.written(entry.weight)}`;
 }
 
 /** A probability in words: a percentage, with the fraction where the percentage is not exact. */
@@ -37,13 +34,32 @@ function greatestDivisor(a: number, b: number): number {
   return b === 0 ? Math.max(1, a) : greatestDivisor(b, a % b);
 }
 
+/** A probability as parts of a whole. */
+interface Parts {
+  readonly part: number;
+  readonly whole: number;
+}
+
 /** The probability of a chance that the text fixes. */
-function chanceWords(machine: Machine, e: Expr & { kind: "chance" }): string | undefined {
+export function fixedChance(machine: Machine, e: Expr & { kind: "chance" }): Parts | undefined {
   const part = fixed(machine, e.part);
   const whole = e.whole ? fixed(machine, e.whole) : 100;
   return part !== undefined && whole !== undefined && whole > 0
-    ? shareWords(Math.min(Math.max(0, part), whole), whole)
+    ? { part: Math.min(Math.max(0, part), whole), whole }
     : undefined;
+}
+
+/** The probability of one way of an arrow by odds, where the text fixes all weights. */
+export function fixedWay(machine: Machine, { entries }: Odds, way: number): Parts | undefined {
+  const weights = entries.map((entry) => fixed(machine, entry.weight));
+  const whole = weights.reduce<number>((sum, weight) => sum + (weight ?? Number.NaN), 0);
+  const part = weights[way];
+  return part !== undefined && whole > 0 ? { part, whole } : undefined;
+}
+
+function chanceWords(machine: Machine, e: Expr & { kind: "chance" }): string | undefined {
+  const parts = fixedChance(machine, e);
+  return parts && shareWords(parts.part, parts.whole);
 }
 
 /** The local values that hold a chance and nothing else, by slot, each with its probability. */
