@@ -6,27 +6,16 @@ import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { BUGS, firstDifferent, play } from "./herring.js";
 import { newFolder, type Running, ROOT, startService, ZANY } from "../../service/test/running.js";
+import { typing, written } from "./typed.js";
 
 const folder = newFolder();
 
-function zany(args: readonly string[], options: { input?: string; env?: Record<string, string> } = {}) {
-  const { stdout, stderr, status } = spawnSync(process.execPath, [ZANY, ...args], {
-    cwd: ROOT,
-    encoding: "utf8",
-    input: options.input ?? "",
-    env: { ...process.env, XDG_STATE_HOME: folder, ...options.env },
-  });
-  return { out: stdout, err: stderr, code: status };
-}
+const zany = typing(folder);
 
 /** Mistakes of a game after which it may go on by the rules for a while. */
 const LEGAL_AT_FIRST: readonly string[] = ["the last cod is thrown again", "mira always begins"];
 
-function file(name: string, text: string): string {
-  const path = join(folder, name);
-  writeFileSync(path, text);
-  return path;
-}
+const file = (name: string, text: string): string => written(folder, name, text);
 
 const DUEL = "examples/kite-duel.zany";
 const text = readFileSync(join(ROOT, DUEL), "utf8");
@@ -427,129 +416,6 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
     expect([named.code, named.err]).toEqual([1, expect.stringContaining('Did you mean "throw"')]);
     const proposed = zany(["map", "--sample", log, "--machine", duel]);
     expect(proposed.out).toContain('row .ev "throw" -> .p throw(.fish)');
-  });
-
-  test("explore: findings as logbooks and tests, goals, laws, and what is wrong with how it is asked", () => {
-    const bells = "docs/examples/two-bells.zany";
-    const out = newFolder();
-    const found = zany(["explore", bells, "--out", out]);
-    expect(found).toMatchObject({ code: 1, err: "" });
-    expect(found.out).toContain("all 6 situations visited: 1 finding");
-    expect(zany(["verify", join(out, "finding-1.jsonl"), "--machine", bells]).code).toBe(0);
-    const whole = file(
-      "bells.zany",
-      `${readFileSync(join(ROOT, bells), "utf8")}\n${readFileSync(join(out, "finding-1.test.zany"), "utf8")}`,
-    );
-    expect(zany(["test", whole])).toMatchObject({
-      code: 1,
-      out: expect.stringContaining("the small bell rings first"),
-    });
-    expect(zany(["explore", bells, "--goal", "big and not small"])).toMatchObject({
-      code: 1,
-      out: expect.stringContaining("never    big and not small: proven, all 6 situations were visited"),
-    });
-    const { situations, complete, goal } = JSON.parse(
-      zany(["explore", DUEL, "--goal", "kites[south].lift < 30", "--json"]).out,
-    ) as {
-      readonly situations: number;
-      readonly complete: boolean;
-      readonly goal: { readonly depth: number; readonly steps: readonly string[]; readonly test: string };
-    };
-    expect([situations > 1, complete, goal.depth, goal.steps.length]).toEqual([true, false, 1, 1]);
-    expect(zany(["explore", bells, "--law", "no such"])).toMatchObject({
-      code: 2,
-      err: expect.stringContaining("the small bell"),
-    });
-    expect(zany(["explore", bells, "--goal", "big and"])).toMatchObject({ code: 2 });
-    expect(zany(["explore", DUEL, "--limit", "500", "--walk", "0"]).out).toMatch(
-      /no finding in 5\d\d situations, not proven/,
-    );
-  });
-
-  test("simulate: parts add up to the whole, values are varied by the same seeds, and both say what is wrong", () => {
-    const duel = ["simulate", DUEL, "--json"];
-    const part = (name: string, first: string): string =>
-      file(name, zany([...duel, "--first", first, "--matches", "60"]).out);
-    const sum = zany(["tally", "add", part("p1.json", "0"), part("p2.json", "60")]);
-    expect(JSON.parse(sum.out)).toEqual(JSON.parse(zany([...duel, "--matches", "120"]).out));
-    expect(zany(["tally", "add", DUEL])).toMatchObject({ code: 2, err: expect.stringContaining("is no tally") });
-    const csv = zany([
-      "simulate",
-      DUEL,
-      "--matches",
-      "80",
-      "--vary",
-      "kites.north.lift=1,40",
-      "--csv",
-      "--bot",
-      "south=careful",
-    ]).out;
-    const [head, weak, strong] = csv
-      .trim()
-      .split("\n")
-      .map((line) => line.split(","));
-    expect(head?.slice(0, 3)).toEqual(["kites.north.lift", "matches", "north win"]);
-    expect(Number(weak?.[2])).toBeLessThan(Number(strong?.[2]));
-    expect(zany(["simulate", DUEL, "--vary", "lap=9..1"]).err).toContain("has no values: 9 is more than 1");
-    expect(zany(["explore", DUEL, "--out", join(folder, "none")]).err).toContain("there is no such folder");
-    expect(zany(["simulate", DUEL, "--vary", "lift"])).toMatchObject({
-      code: 2,
-      err: expect.stringContaining("path=5..15"),
-    });
-  });
-
-  test("odds: fractions, bounds, best play, and why there are none", () => {
-    const noughts = "packages/core/test/games/noughts.zany";
-    const { out } = zany(["odds", noughts]);
-    expect(out).toContain("737/1260");
-    expect(out).toContain("5478 situations, all there are");
-    const best = zany(["odds", noughts, "--best"]);
-    expect(best).toMatchObject({
-      code: 0,
-      out: expect.stringContaining("one moves first and draws, when both play as well as can be"),
-    });
-    expect(zany(["odds", DUEL, "--best", "--limit", "3000"])).toMatchObject({
-      code: 2,
-      err: expect.stringContaining("dice"),
-    });
-    expect(zany(["odds", noughts, "--bot", "one=clever"])).toMatchObject({
-      code: 2,
-      err: expect.stringContaining("clever"),
-    });
-    expect(zany(["odds", DUEL, "--limit", "2000"])).toMatchObject({
-      code: 1,
-      out: expect.stringContaining("not all there are"),
-    });
-  });
-
-  test("simulate: the same counts for a seed on any number of cores; policies matter", () => {
-    const run = (...more: string[]) => zany(["simulate", DUEL, "--matches", "60", "--seed", "s", "--json", ...more]);
-    const one = run("--cores", "1");
-    expect(one.code).toBe(0);
-    expect(run("--cores", "3").out).toBe(one.out);
-    const tally = JSON.parse(one.out) as {
-      matches: number;
-      endings: Record<string, number>;
-      lengths: Record<string, number>;
-      results: Record<string, Record<string, number>>;
-    };
-    expect(tally.matches).toBe(60);
-    for (const counts of [tally.endings, tally.lengths, tally.results["north"] ?? {}])
-      expect(Object.values(counts).reduce((a, b) => a + b)).toBe(60);
-    const careful = JSON.parse(run("--bot", "north=careful").out) as typeof tally;
-    expect(careful.results["north"]?.["win"]).toBeGreaterThan(tally.results["north"]?.["win"] ?? 60);
-    const told = zany(["simulate", DUEL, "--matches", "20"]).out;
-    expect(told).toMatch(
-      /20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: BothDown, Lapsed[\s\S]*north +win[\s\S]*who began[\s\S]*steps/,
-    );
-    expect(zany(["simulate", DUEL, "--matches", "0"])).toMatchObject({
-      code: 2,
-      err: expect.stringContaining("at least 1"),
-    });
-    expect(zany(["simulate", DUEL, "--bot", "north=carefull"])).toMatchObject({
-      code: 2,
-      err: expect.stringContaining('There is no policy "carefull". Did you mean "careful"?'),
-    });
   });
 
   test("a reader that stops early gets no stack trace", () => {
