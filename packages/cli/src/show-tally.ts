@@ -1,6 +1,7 @@
 /** What a simulation has counted, as a terminal shows it. */
 
 import { histogramOf, intervalOf, type Machine, meanOf, rolledIn, type Tally } from "@zany/core";
+import { course, HEIGHTS } from "./show.js";
 import { bar, count, duration, pad, say, style } from "./terminal.js";
 
 /** Prints what was counted of the matches of a machine. */
@@ -70,8 +71,6 @@ function tellUses({ states }: Machine, { actions }: Tally): void {
 
 /** How many values of an expression or roll are told. */
 const MOST_VALUES = 16;
-/** How wide a line of means is. */
-const COURSE = 60;
 
 /** Numbers that were counted, neighbours put together where they are many: each as it is told, and how many. */
 export function binned(counts: Readonly<Record<number, number>>, most: number): (readonly [string, number])[] {
@@ -98,17 +97,8 @@ function tellMeasure(words: string, counts: Readonly<Record<string, number>>, ta
     const { mean, spread } = meanOf(counts);
     say(`  ${pad("mean", width)} ${mean.toFixed(3)}, spread ${spread.toFixed(3)}`);
   }
-  const course = Object.values(tally.courses[words] ?? {}).map(({ count, sum }) => sum / count);
-  if (course.length < 2) return;
-  const shown = course.slice(0, COURSE);
-  const [low, high] = [Math.min(...shown), Math.max(...shown)];
-  const heights = shown.map(
-    (mean) => HEIGHTS[Math.min(7, Math.floor((8 * (mean - low)) / Math.max(high - low, 1e-9)))] ?? "",
-  );
-  const cut = course.length > COURSE ? ` of ${course.length}` : "";
-  say(
-    `  ${heights.join("")} ${style("dim", `mean by step, ${shown.length}${cut} steps, from ${low.toFixed(2)} to ${high.toFixed(2)}`)}`,
-  );
+  const means = Object.values(tally.courses[words] ?? {}).map(({ count, sum }) => sum / count);
+  if (means.length > 1) say(`  ${course(means)} ${style("dim", "on average, by step")}`);
 }
 
 /** What each roll in the rules came to, and which never did. */
@@ -132,7 +122,6 @@ function tellRolls(machine: Machine, tally: Tally): void {
 
 /** How many columns a histogram takes at most. */
 const COLUMNS = 60;
-const HEIGHTS = "▁▂▃▄▅▆▇█";
 
 /** How many matches took how long, as a line of bars. */
 function histogram(counts: Readonly<Record<number, number>>): string {

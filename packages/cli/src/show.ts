@@ -39,6 +39,23 @@ export function showSteps(steps: readonly string[], indent: string): void {
   if (steps.length > MOST_STEPS) say(style("dim", `${indent}and ${count(steps.length - MOST_STEPS, "step")} more`));
 }
 
+/** Bars of eight heights. */
+export const HEIGHTS = "▁▂▃▄▅▆▇█";
+/** How many steps a line of bars shows. */
+const COURSE = 60;
+
+/** Numbers one after the other as a line of bars, and between what they lie. */
+export function course(numbers: readonly number[]): string {
+  const shown = numbers.slice(0, COURSE);
+  const [low, high] = [Math.min(...shown), Math.max(...shown)];
+  const heights = shown.map(
+    (number) => HEIGHTS[Math.min(7, Math.floor((8 * (number - low)) / Math.max(high - low, 1e-9)))] ?? "",
+  );
+  const digits = (number: number): number => Number(number.toFixed(2));
+  const cut = numbers.length > COURSE ? `, the first ${COURSE} of ${numbers.length} steps` : "";
+  return `${heights.join("")} ${style("dim", `from ${digits(low)} to ${digits(high)}${cut}`)}`;
+}
+
 /** Prints a whole view. */
 export function showView(view: View): void {
   const drawing = PLAIN();

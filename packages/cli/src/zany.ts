@@ -144,6 +144,7 @@ example(
     .argument("<logbook>", "the logbook to show")
     .option("--machine <file>", "play it again on this machine and mark where it diverges")
     .option("--step <number>", "show this step in full", wholeNumber)
+    .addOption(measured())
     .addOption(json()),
   "zany replay examples/logbooks/kite-duel-01.jsonl --machine examples/kite-duel.zany --step 3",
 ).action(async (file, options) => finish((await work()).replay(file, options)));

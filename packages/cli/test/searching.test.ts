@@ -256,3 +256,24 @@ test("odds: a free seat, values at the end, chances; explore: seats that policie
   expect(careful.out).toContain("Turn.cutLoose");
   expect(zany(["explore", DUEL, "--bot", "north=carefull"])).toMatchObject({ code: 2 });
 });
+
+test("replay: what an expression came to after each step, as its course and where it changed", () => {
+  const book = "examples/logbooks/kite-duel-01.jsonl";
+  const replay = ["replay", book, "--machine", DUEL, "--of", "kites[north].lift", "--of", "queue.first"];
+  const { out, code } = zany(replay);
+  expect(code).toBe(0);
+  expect(out).toMatch(/kites\[north\]\.lift {2}█\S+ from 0 to 40\n {2}step 0: 40; step 2: 28; /);
+  expect(out).toMatch(/queue\.first\n {2}step 0: north; step 1: south; /);
+  const { watched, steps } = JSON.parse(zany([...replay, "--json"]).out) as {
+    readonly steps: readonly { readonly changes: readonly { readonly path: string; readonly value: unknown }[] }[];
+    readonly watched: readonly { readonly of: string; readonly values: readonly unknown[] }[];
+  };
+  // The same as what was recorded, change by change.
+  let lift: unknown = 40;
+  const recorded = steps.map(({ changes }) => {
+    for (const { path, value } of changes) if (path === "/data/kites/north/lift") lift = value;
+    return lift;
+  });
+  expect(watched[0]).toEqual({ of: "kites[north].lift", values: recorded });
+  expect(zany(["replay", book, "--of", "lap"])).toMatchObject({ code: 2, err: expect.stringContaining("--machine") });
+});

@@ -714,6 +714,23 @@ describe("logbooks", () => {
       .getByText("queue south -> south, north")
       .waitFor();
     await page.keyboard.press("Escape");
+    // What is watched is drawn over all steps, and leads to where it changed.
+    await page.getByRole("tab", { name: "Watch" }).click();
+    const expression = page.getByLabel("An expression to watch");
+    await expression.fill("lap > two");
+    await page.keyboard.press("Enter");
+    await page.getByRole("alert").getByText('There is no value "two"').waitFor();
+    await expression.fill("lap > 2");
+    await page.keyboard.press("Enter");
+    const watched = page.getByRole("region", { name: "lap > 2" });
+    await watched.getByRole("img").waitFor();
+    const change = watched.getByRole("button", { name: /^\d+: yes$/ });
+    const step = (await change.textContent())?.split(":")[0];
+    await change.click();
+    await expect.poll(() => page.getByRole("slider").getAttribute("aria-valuenow")).toBe(step);
+    await watched.getByText("yes", { exact: true }).waitFor();
+    await watched.getByRole("button", { name: "Watch lap > 2 no longer" }).click();
+    await expect.poll(() => watched.count()).toBe(0);
   });
 
   test("are stepped through forwards and backwards by keyboard: input, dice, notes, changes, states", async () => {

@@ -1,37 +1,62 @@
 /** `zany replay`: a logbook step by step, as a list or one step in full. */
 
-import { type Difference, inputInWords, noteInWords, type ReplayedStep, Replayer, type StepLine } from "@zany/core";
-import { logbookFile, runnableFile, UsedWrongly } from "../files.js";
-import { showOutcome } from "../show.js";
-import { pad, say, sayJson, style } from "../terminal.js";
+import {
+  type Difference,
+  inputInWords,
+  type Json,
+  noteInWords,
+  type ReplayedStep,
+  Replayer,
+  type Situation,
+  type StepLine,
+  valueInWords,
+  valuesFrom,
+  valuesOf,
+} from "@zany/core";
+import { logbookFile, measuredFile, UsedWrongly } from "../files.js";
+import { course, showOutcome } from "../show.js";
+import { columns, pad, say, sayJson, style, wrap } from "../terminal.js";
 
 interface ReplayOptions {
   readonly machine?: string;
   readonly step?: number;
+  readonly of: readonly string[];
   readonly json?: boolean;
 }
 
 export async function replay(file: string, options: ReplayOptions): Promise<number> {
   const logbook = logbookFile(file);
   const differences = new Map<number, readonly Difference[]>();
+  const watched: Watched[] = [];
+  if (options.of.length > 0 && options.machine === undefined)
+    throw new UsedWrongly("An expression is asked of a machine: add --machine FILE.");
   if (options.machine !== undefined) {
-    const runnable = runnableFile(options.machine);
-    if (!runnable) return 1;
+    const measured = measuredFile(options.machine, options.of);
+    if (!measured) return 1;
+    const { runnable, measures } = measured;
     if (runnable.machine.name !== logbook.header.machine.name)
       throw new UsedWrongly(
         `"${file}" is a match of ${logbook.header.machine.name}, and "${options.machine}" is ${runnable.machine.name}.`,
       );
     const replayer = new Replayer(runnable, logbook.header);
+    const situations: (Situation | undefined)[] = [];
     for (const line of logbook.steps) {
       const replayed: ReplayedStep = replayer.next(line);
+      situations.push(replayer.situation);
       if (replayed.differences.length === 0) continue;
       differences.set(line.step, replayed.differences);
       break;
     }
+    for (const [i, values] of valuesOf(runnable, measures, situations).entries())
+      watched.push({ of: measures[i]?.words ?? "", values });
   }
   const code = differences.size > 0 ? 1 : 0;
   if (options.json) {
-    sayJson({ ...logbook, steps: logbook.steps.map((s) => ({ ...s, differences: differences.get(s.step) ?? [] })) });
+    sayJson({
+      ...logbook,
+      steps: logbook.steps.map((s) => ({ ...s, differences: differences.get(s.step) ?? [] })),
+      ...(watched.length > 0 && { watched }),
+    });
     return code;
   }
   if (options.step !== undefined) {
@@ -56,7 +81,27 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
     }
   }
   if (logbook.closing?.result && differences.size === 0) showOutcome(logbook.closing.result);
+  for (const each of watched) showWatched(each);
   return code;
+}
+
+/** What an expression came to after each step. */
+interface Watched {
+  readonly of: string;
+  readonly values: readonly (Json | undefined)[];
+}
+
+/** Its course as a line, where it is a number or a condition, and from which step on it had which value. */
+function showWatched({ of, values }: Watched): void {
+  const numbers = values.flatMap((value) =>
+    typeof value === "number" || typeof value === "boolean" ? [Number(value)] : [],
+  );
+  const drawn = numbers.length === values.length ? course(numbers) : "";
+  say(`${style("bold", of)}  ${drawn}`.trimEnd());
+  const told = valuesFrom(values).map(
+    ({ step, value }) => `step ${step}: ${value === undefined ? "not there" : valueInWords(value)}`,
+  );
+  for (const line of wrap(`  ${told.join("; ")}`, columns(), "  ")) say(line);
 }
 
 function showStep(line: StepLine, differences: readonly Difference[] | undefined): void {

@@ -6,7 +6,6 @@ import {
   foldDiagram,
   type LayoutNode,
   layoutGraph,
-  type Palette,
   placesOf,
   type Shape,
   shapesOf,
@@ -16,7 +15,6 @@ import ELK from "elkjs/lib/elk-api.js";
 import workerUrl from "elkjs/lib/elk-worker.min.js?url";
 import { Maximize, ZoomIn, ZoomOut } from "lucide-react";
 import {
-  createElement,
   type KeyboardEvent,
   type PointerEvent,
   type ReactNode,
@@ -29,24 +27,9 @@ import {
 import { useAddress } from "./address.js";
 import { IconButton } from "./basics.js";
 import { SavePicture } from "./save-picture.js";
+import { COLOURS, element } from "./shapes.js";
 
 let elk: InstanceType<typeof ELK> | undefined;
-
-/** The page's own colours, light or dark. */
-const COLOURS: Palette = {
-  ink: "var(--ink)",
-  soft: "var(--soft)",
-  line: "var(--line)",
-  panel: "var(--panel)",
-  cloth: "var(--cloth)",
-  sunken: "var(--sunken)",
-  sea: "var(--sea)",
-  seaWash: "var(--sea-wash)",
-  sail: "var(--sail)",
-  sailWash: "var(--sail-wash)",
-  good: "var(--good)",
-  bad: "var(--bad)",
-};
 
 /** Steps of the zoom, and how far it goes. */
 const STEP = 1.25;
@@ -334,23 +317,4 @@ function useDrag(frame: RefObject<HTMLElement | null>) {
       },
     },
   };
-}
-
-/** A shape as the element it names. @param all every state can be clicked, not only those that fold */
-function element(shape: Shape, key: number, click: (shape: Shape) => void, all: boolean): ReactNode {
-  const { element: name, attributes, text, children } = shape;
-  const named = Object.fromEntries(
-    Object.entries(attributes).map(([attribute, value]) => [
-      attribute.replace(/-([a-z])/g, (_, c: string) => c.toUpperCase()),
-      value,
-    ]),
-  );
-  const clicks = shape.foldable || (all && shape.node !== undefined);
-  const mouse = clicks ? { onClick: () => click(shape), style: { cursor: "pointer" } } : {};
-  return createElement(
-    name,
-    { key, ...named, ...mouse },
-    text,
-    ...(children ?? []).map((child, i) => element(child, i, click, all)),
-  );
 }

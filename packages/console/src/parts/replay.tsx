@@ -41,11 +41,13 @@ import { type KeyHelp, pageKeys } from "../keys.js";
 import { useTell } from "../registry.js";
 import { useAddress } from "./address.js";
 import { Button, Ended, ErrorText, Hint, Loading, Scrolling } from "./basics.js";
-import { SeatData, SharedData, valueAt } from "./data.js";
+import { SeatData, SharedData, valueAt, WatchingContext } from "./data.js";
 import { Diagram } from "./diagram.js";
 import { type Mark, Scrubber } from "./scrubber.js";
 import { StepDetails } from "./story.js";
 import { VirtualList } from "./virtual-list.js";
+import { WatchSide } from "./watch-side.js";
+import { useWatching } from "./watching.js";
 import { WhyPanel } from "./why-panel.js";
 import { compileStored } from "../compiled.js";
 import { client } from "../service.js";
@@ -178,7 +180,9 @@ function* replayed(logbook: Logbook, stored: StoredMachine): Generator<undefined
 }
 
 function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): ReactNode {
-  const { runnable, steps, diverged, header, logbook, graph } = replay;
+  const { stored, runnable, steps, diverged, header, logbook, graph } = replay;
+  const watching = useWatching(header.machine.name);
+  const situations = useMemo(() => steps.map(({ situation }) => situation), [steps]);
   const last = steps.length - 1;
   const [stepText, setStepText] = useAddress("step");
   const [at, setAt] = useState(() => stepIn(stepText, last) ?? (diverged >= 0 ? diverged : 0));
@@ -204,62 +208,73 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
     step?.situation ? view(runnable, step.situation, null) : undefined,
   );
   const over = now?.outcome;
+  const isWatching = side === "watch";
+  const views = useMemo(
+    () => (isWatching ? situations.map((situation) => situation && view(runnable, situation, null)) : []),
+    [isWatching, situations, runnable],
+  );
   return (
-    <div className="flex h-full flex-col">
-      <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
-        <h1 className="text-base font-semibold">{header.machine.name}</h1>
-        <span className="text-soft">
-          seed <code>{header.seed}</code>
-        </span>
-        {chooser}
-        <ForStep replay={replay} at={at} />
-        <span className="ml-auto">
-          {logbook.closing?.result ? (
-            <Ended outcome={logbook.closing.result} />
-          ) : (
-            <span className="text-soft">not over</span>
-          )}
-        </span>
-      </div>
-      <Scrubber at={at} last={last} marks={marks} playing={playing} onPlay={setPlaying} onGo={go} />
-      {diverged >= 0 ? (
-        <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} />
-      ) : null}
-      <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
-        <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
-        <Scrolling label="The step and its data">
-          <StepCard shown={shown} before={before} />
-          {now ? (
-            <Data view={now} line={shown.line} />
-          ) : (
-            <p className="mt-3 text-soft">The match does not begin on this version; only what was recorded is known.</p>
-          )}
-        </Scrolling>
-        <div className="flex min-h-0 flex-col border-l border-line bg-panel">
-          <div role="tablist" aria-label="Beside the step" className="flex gap-1 border-b border-line bg-sunken">
-            {SIDES.map(([name, words]) => (
-              <button
-                key={name}
-                type="button"
-                role="tab"
-                aria-selected={name === (side || "diagram")}
-                onClick={() => setSide(name)}
-                className={`px-4 py-1.5 ${name === (side || "diagram") ? "bg-panel font-medium" : "text-soft"}`}
-              >
-                {words}
-              </button>
-            ))}
-          </div>
-          {side === "why" ? (
-            <Why replay={replay} at={at} />
-          ) : (
-            <div className="min-h-0 flex-1 p-2">
-              <Diagram graph={graph} active={over ? [over.ending] : (now?.states ?? shown.line.states)} />
+    <WatchingContext value={watching}>
+      <div className="flex h-full flex-col">
+        <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2">
+          <h1 className="text-base font-semibold">{header.machine.name}</h1>
+          <span className="text-soft">
+            seed <code>{header.seed}</code>
+          </span>
+          {chooser}
+          <ForStep replay={replay} at={at} />
+          <span className="ml-auto">
+            {logbook.closing?.result ? (
+              <Ended outcome={logbook.closing.result} />
+            ) : (
+              <span className="text-soft">not over</span>
+            )}
+          </span>
+        </div>
+        <Scrubber at={at} last={last} marks={marks} playing={playing} onPlay={setPlaying} onGo={go} />
+        {diverged >= 0 ? (
+          <DivergenceBar step={diverged} at={at} line={steps[diverged] as Shown} onGo={() => go(diverged)} />
+        ) : null}
+        <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
+          <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
+          <Scrolling label="The step and its data">
+            <StepCard shown={shown} before={before} />
+            {now ? (
+              <Data view={now} line={shown.line} />
+            ) : (
+              <p className="mt-3 text-soft">
+                The match does not begin on this version; only what was recorded is known.
+              </p>
+            )}
+          </Scrolling>
+          <div className="flex min-h-0 flex-col border-l border-line bg-panel">
+            <div role="tablist" aria-label="Beside the step" className="flex gap-1 border-b border-line bg-sunken">
+              {SIDES.map(([name, words]) => (
+                <button
+                  key={name}
+                  type="button"
+                  role="tab"
+                  aria-selected={name === (side || "diagram")}
+                  onClick={() => setSide(name)}
+                  className={`px-4 py-1.5 ${name === (side || "diagram") ? "bg-panel font-medium" : "text-soft"}`}
+                >
+                  {words}
+                </button>
+              ))}
             </div>
-          )}
+            {side === "why" ? (
+              <Why replay={replay} at={at} />
+            ) : side === "watch" ? (
+              <WatchSide stored={stored} watching={watching} situations={situations} views={views} at={at} onGo={go} />
+            ) : (
+              <div className="min-h-0 flex-1 p-2">
+                <Diagram graph={graph} active={over ? [over.ending] : (now?.states ?? shown.line.states)} />
+              </div>
+            )}
+          </div>
         </div>
       </div>
-    </div>
+    </WatchingContext>
   );
 }
 
@@ -288,6 +303,7 @@ function ForStep({ replay: { stored, runnable, logbook }, at }: { replay: Replay
 const SIDES = [
   ["diagram", "Diagram"],
   ["why", "Why"],
+  ["watch", "Watch"],
 ] as const;
 
 /** A step taken again, with all it asked and did. */

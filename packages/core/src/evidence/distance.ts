@@ -42,7 +42,7 @@ function orFar(distance: Get<number>): Get<number> {
  * @param wanted what it should come to
  * @returns works it out in the working memory; at fault where the condition is
  */
-export function distanceOf(engine: Engine, e: Expr, wanted = true, depth = 0): Get<number> {
+function distanceOf(engine: Engine, e: Expr, wanted = true, depth = 0): Get<number> {
   const { aside: expressions } = engine.code;
   const of = (part: Expr, is = wanted): Get<number> => distanceOf(engine, part, is, depth + 1);
   if (depth > DEPTH) return plain(engine, e, wanted);

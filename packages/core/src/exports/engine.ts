@@ -4,7 +4,7 @@
  */
 
 export type { Machine } from "../check/machine.js";
-export type { Measure } from "../engine/matches/measure.js";
+export { type Measure, valuesOf } from "../engine/matches/measure.js";
 export { fromPortable, type PortableMachine, toPortable } from "../check/portable.js";
 export { type BeginOptions, begin } from "../engine/matches/begin.js";
 export type { Deadline } from "../engine/matches/deadlines.js";

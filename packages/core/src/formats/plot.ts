@@ -1,7 +1,7 @@
 /** Plots of numbers: lines with the intervals around them, or bars. Drawn as shapes, with scales and lines of d3. */
 
 import { scaleLinear } from "d3-scale";
-import { area, line } from "d3-shape";
+import { area, curveLinear, curveStepAfter, line } from "d3-shape";
 import { type Palette, PAPER, type Shape, svgFile } from "./svg.js";
 
 export interface PlotPoint {
@@ -26,14 +26,18 @@ export interface Plot {
   readonly kind: "lines" | "bars";
   /** Shares, told as percentages. */
   readonly percent?: boolean;
+  /** A value holds until the next: drawn in steps. */
+  readonly stepped?: boolean;
+  /** A line stands here, across all. */
+  readonly at?: number;
   /** Names for the points from 0 on, where they are no numbers. */
   readonly names?: readonly string[];
   readonly series: readonly PlotSeries[];
 }
 
-/** The size of a plot, and of what stands around it. */
-export const PLOT = { width: 720, height: 240 };
-const AROUND = { left: 62, right: 150, top: 30, bottom: 42 };
+/** The size of a plot, when nothing is said, and of what stands around it; on the right names of several lines. */
+const PLOT = { width: 720, height: 240 };
+const AROUND = { left: 62, right: 20, names: 150, top: 30, bottom: 42 };
 const TICKS = { across: 8, up: 5 };
 /** A line of writing, and how many signs of a name are shown. */
 const LINE = 16;
@@ -42,13 +46,21 @@ const LONGEST_NAME = 20;
 const WIDE = 0.9;
 const NARROW = 0.5;
 
-/** One plot. @param top where it begins */
+export interface PlotSize {
+  readonly width: number;
+  readonly height: number;
+  /** Where it begins, from above. */
+  readonly top?: number;
+}
+
+/** One plot. */
 export function plotShapes(
-  { title, across, up, kind, percent, names, series }: Plot,
+  { title, across, up, kind, percent, stepped = false, at, names, series }: Plot,
   palette: Palette,
-  top = 0,
+  { width, height, top = 0 }: PlotSize,
 ): Shape[] {
-  const inner = { right: PLOT.width - AROUND.right, bottom: top + PLOT.height - AROUND.bottom };
+  const legend = series.length > 1;
+  const inner = { right: width - (legend ? AROUND.names : AROUND.right), bottom: top + height - AROUND.bottom };
   const points = series.flatMap((one) => one.points);
   const xs = points.map(({ x }) => x);
   const half = kind === "bars" ? widthOf(xs) / 2 : 0;
@@ -76,8 +88,7 @@ export function plotShapes(
     const shapes =
       kind === "bars"
         ? bars(one, { colour, mark: palette.sail, wide: names ? NARROW : WIDE }, x, y, half)
-        : lines(one, colour, x, y);
-    const legend = series.length > 1;
+        : lines(one, colour, stepped, x, y);
     return legend
       ? [...shapes, ...named(one.name, colour, inner.right + 14, top + AROUND.top + LINE * i + 8, palette.ink)]
       : shapes;
@@ -90,6 +101,14 @@ export function plotShapes(
       element: "path",
       attributes: { d: `M${AROUND.left} ${y(0)}H${inner.right}`, stroke: palette.line, fill: "none" },
     },
+    ...(at === undefined
+      ? []
+      : [
+          {
+            element: "path" as const,
+            attributes: { d: `M${x(at)} ${top + AROUND.top}V${inner.bottom}`, stroke: palette.sail, fill: "none" },
+          },
+        ]),
     ...below,
     text(across, (AROUND.left + inner.right) / 2, inner.bottom + 2 * LINE, palette.soft, "middle"),
     text(up, inner.right, top + 18, palette.soft, "end"),
@@ -98,13 +117,13 @@ export function plotShapes(
 
 /** Several plots, one below the other, as one SVG file. */
 export function plotsSvg(title: string, plots: readonly Plot[]): string {
-  const shapes = plots.flatMap((plot, i) => plotShapes(plot, PAPER, i * PLOT.height));
+  const shapes = plots.flatMap((plot, i) => plotShapes(plot, PAPER, { ...PLOT, top: i * PLOT.height }));
   return svgFile(title, { width: PLOT.width, height: Math.max(1, plots.length) * PLOT.height }, shapes);
 }
 
 type Scale = (value: number) => number;
 
-function lines({ points }: PlotSeries, colour: string, x: Scale, y: Scale): Shape[] {
+function lines({ points }: PlotSeries, colour: string, stepped: boolean, x: Scale, y: Scale): Shape[] {
   const around = points.filter(({ low, high }) => low !== undefined && high !== undefined);
   const band = area<PlotPoint>()
     .x((p) => x(p.x))
@@ -112,7 +131,8 @@ function lines({ points }: PlotSeries, colour: string, x: Scale, y: Scale): Shap
     .y1((p) => y(p.high ?? p.y));
   const through = line<PlotPoint>()
     .x((p) => x(p.x))
-    .y((p) => y(p.y));
+    .y((p) => y(p.y))
+    .curve(stepped ? curveStepAfter : curveLinear);
   return [
     ...(around.length > 1
       ? [{ element: "path" as const, attributes: { d: band([...around]) ?? "", fill: colour, opacity: "0.15" } }]
@@ -121,7 +141,7 @@ function lines({ points }: PlotSeries, colour: string, x: Scale, y: Scale): Shap
       element: "path",
       attributes: { d: through([...points]) ?? "", fill: "none", stroke: colour, "stroke-width": "1.6" },
     },
-    ...(points.length <= MOST_DOTS ? points : []).map(
+    ...(points.length <= MOST_DOTS && !stepped ? points : []).map(
       (p): Shape => ({ element: "circle", attributes: { cx: x(p.x), cy: y(p.y), r: 2.5, fill: colour } }),
     ),
   ];

@@ -4,7 +4,7 @@ import type { Expr } from "../../check/machine.js";
 import type { Situation } from "../situation/situation.js";
 import { Fault } from "../values/fault.js";
 import { type Json, toJson } from "../values/json.js";
-import type { Engine } from "./runnable.js";
+import { type Engine, engineOf, type Runnable } from "./runnable.js";
 
 /** An expression, checked against the machine of the runnable it came with, and how it was written. */
 export interface Measure {
@@ -34,4 +34,16 @@ export function measuring(engine: Engine, { of }: Measure): (situation?: Situati
       memory.happenings = happenings;
     }
   };
+}
+
+/** What measures come to in situations, one after the other: of each measure, its values. */
+export function valuesOf(
+  runnable: Runnable,
+  measures: readonly Measure[],
+  situations: readonly (Situation | undefined)[],
+): (Json | undefined)[][] {
+  return measures.map((measure) => {
+    const ask = measuring(engineOf(runnable), measure);
+    return situations.map((situation) => situation && ask(situation));
+  });
 }

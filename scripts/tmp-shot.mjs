@@ -1,0 +1,12 @@
+import { spawn } from "node:child_process";
+import { mkdtempSync } from "node:fs";
+import { chromium } from "playwright-core";
+const folder = mkdtempSync("/tmp/e/shot-");
+const service = spawn(process.execPath, ["dist/cli/zany.cjs", "serve", "--port", "0", "--data", folder, "--demo"], { stdio: ["ignore", "pipe", "inherit"] });
+process.on("exit", () => service.kill());
+const address = await new Promise((r) => service.stdout.on("data", (c) => { const m = /is at (http:\S+)/.exec(c.toString()); if (m) r(m[1]); }));
+const b = await chromium.launch({ executablePath: "/usr/bin/chromium", args: ["--no-sandbox"] });
+const page = await b.newPage({ viewport: { width: 1280, height: 800 } });
+page.on("pageerror", (e) => console.log("PAGEERROR", e.message));
+await (await import(process.argv[2])).default(page, address);
+await b.close(); service.kill();
