@@ -2,7 +2,10 @@
 
 import {
   addTallies,
+  BadGiven,
+  BadQuestion,
   BadSimulation,
+  BadSweep,
   CannotExplore,
   compile,
   Coverage,
@@ -13,13 +16,21 @@ import {
   type Evidence,
   evidenceOf,
   exploreWhole,
+  type FindPart,
+  type Given,
+  givenFrom,
+  gridOf,
   type Explored,
   type ExploreFinding,
   lcovOf,
+  type Machine,
+  type Measure,
   type Message,
+  ownMeasures,
   Runnable,
   simulate,
   type Sources,
+  type SweepPoint,
   type Tally,
   withEvidence,
 } from "@zany/core";
@@ -32,6 +43,9 @@ export type SearchWish =
       readonly matches: number;
       readonly seed: string;
       readonly bots: Readonly<Record<string, string>>;
+      /** Expressions that are counted too, and starting data that are varied: `kites.north.lift=5..15`. */
+      readonly of: readonly string[];
+      readonly vary: readonly string[];
     }
   | { readonly kind: "coverage"; readonly matches: number; readonly steps: number };
 
@@ -59,10 +73,13 @@ export interface CoverageResult {
   readonly lcov: string;
 }
 
+/** What one simulation has counted, or one for each point of a sweep. */
+export type SimulateResult = { readonly tally: Tally } | { readonly sweep: readonly SweepPoint[] };
+
 export interface SearchResults {
   readonly evidence: readonly Message[];
   readonly explore: ExploreResult;
-  readonly simulate: Tally;
+  readonly simulate: SimulateResult;
   readonly coverage: CoverageResult;
 }
 
@@ -78,6 +95,8 @@ export type SearchAnswer =
   | { readonly result: SearchResults[keyof SearchResults] }
   | { readonly problem: string };
 
+/** What a wish that makes no sense comes to, told in words. */
+const WISHES = [BadGiven, BadQuestion, BadSimulation, BadSweep, CannotExplore];
 /** So many matches are played between two tellings. */
 const PART = 25;
 /** How far a search goes in memory, in bytes. */
@@ -96,13 +115,13 @@ self.onmessage = ({ data: { wish, text, name, parts } }: MessageEvent<SearchRequ
       case "explore":
         return say({ result: explored(new Runnable(machine, false), wish.situations, say) });
       case "simulate":
-        return say({ result: simulated(new Runnable(machine, false), wish, say) });
+        return say({ result: simulation(measured(machine, text, findPart, wish.of), wish, say) });
       case "coverage":
         return say({ result: covered(new Coverage(machine), sources, wish) });
     }
   } catch (error) {
-    if (!(error instanceof CannotExplore) && !(error instanceof BadSimulation)) throw error;
-    say({ problem: error.message });
+    if (!WISHES.some((kind) => error instanceof kind)) throw error;
+    say({ problem: (error as Error).message });
   }
 };
 
@@ -140,21 +159,53 @@ function explored(runnable: Runnable, situations: number, say: (answer: SearchAn
   };
 }
 
+type Simulation = SearchWish & { readonly kind: "simulate" };
+
+/** The machine with what is counted of its matches. */
+function measured(machine: Machine, text: string, findPart: FindPart, of: readonly string[]): Measured {
+  const { runnable, measures } = ownMeasures(text, of, findPart);
+  return { runnable: runnable ?? new Runnable(machine, false), measures };
+}
+
+interface Measured {
+  readonly runnable: Runnable;
+  readonly measures: readonly Measure[];
+}
+
 function simulated(
-  runnable: Runnable,
-  { matches, seed, bots }: SearchWish & { readonly kind: "simulate" },
+  { runnable, measures }: Measured,
+  { matches, seed, bots }: Simulation,
+  given: Given,
   say: (answer: SearchAnswer) => void,
 ): Tally {
   let tally: Tally | undefined;
   const since = performance.now();
   for (let first = 0; first < matches; first += PART) {
     const end = Math.min(first + PART, matches);
-    const part = simulate(runnable, { seed, bots, first, end });
+    const part = simulate(runnable, { seed, bots, given, measures, first, end });
     tally = tally ? addTallies([tally, part]) : part;
     const left = Math.ceil((((performance.now() - since) / end) * (matches - end)) / 1_000);
     say({ progress: { share: end / matches, words: `${end} of ${matches} matches, ${left} s to go`, soFar: tally } });
   }
   return tally as Tally;
+}
+
+function simulation(measured: Measured, wish: Simulation, say: (answer: SearchAnswer) => void): SimulateResult {
+  return wish.vary.length > 0 ? { sweep: swept(measured, wish, say) } : { tally: simulated(measured, wish, {}, say) };
+}
+
+/** The same matches for each point of a grid of starting data. */
+function swept(measured: Measured, wish: Simulation, say: (answer: SearchAnswer) => void): readonly SweepPoint[] {
+  const grid = gridOf(wish.vary);
+  return grid.map((values, i) => {
+    const paths = Object.entries(values).map(([path, value]) => `${path}=${value}`);
+    const words = `${paths.join(", ")}: ${i + 1} of ${grid.length}`;
+    const tell = (answer: SearchAnswer): void => {
+      const share = "progress" in answer ? (i + (answer.progress.share ?? 0)) / grid.length : 0;
+      say({ progress: { share, words } });
+    };
+    return { values, tally: simulated(measured, wish, givenFrom(paths), tell) };
+  });
 }
 
 function covered(

@@ -94,13 +94,33 @@ test("many matches are counted, by policies too; what is covered is counted and 
   expect((await saved("Save as CSV")).split("\n")).toContainEqual(
     expect.stringMatching(/^win,north,\d+,[01]\.\d+,0\.\d+,[01]\.\d+$/),
   );
+  // What any expression comes to, and the same matches over the values of starting data.
+  await page.getByLabel("Count too").fill("lap; lapp");
+  await button("Simulate").click();
+  await page.getByText('Did you mean "lap"?').waitFor();
+  await page.getByLabel("Count too").fill("lap; kites[north].lift > 0");
+  await button("Simulate").click();
+  await page.getByRole("img", { name: "lap at the end over lap" }).waitFor();
+  expect(await saved("Save as SVG")).toContain("kites[north].lift &gt; 0 at the end");
+  await page.getByLabel("Vary").fill("kites.north.lift=1,20,40");
+  await button("Simulate").click();
+  await page.getByText("3 values of kites.north.lift, 100 matches each").waitFor();
+  await page.getByRole("img", { name: "Wins over kites.north.lift" }).waitFor();
+  const [head = "", weak = "", , strong = ""] = (await saved("Save as CSV")).split("\n");
+  const column = head.split(",").indexOf("north win");
+  expect(Number(weak.split(",")[column])).toBeLessThan(Number(strong.split(",")[column]));
   await page.getByRole("tab", { name: "Coverage" }).click();
   await button("Count").click();
   const missed = page.getByRole("list", { name: "Not covered" });
   await missed.getByText("Turn.cutLoose").click();
   await page.locator(".cm-activeLine", { hasText: "action cutLoose" }).waitFor();
   expect(await saved("Save as LCOV")).toContain("FNDA:0,Turn.cutLoose");
+  // The text's margin and the diagram show it too.
+  await page.locator(".zany-missed[title='Not covered: Turn.cutLoose']").waitFor();
+  await page.getByRole("tab", { name: "Diagram" }).click();
+  const pausing = page.getByRole("img", { name: /^Diagram of/ }).locator("g", { hasText: "Paused" });
+  await pausing.locator("title", { hasText: "Not covered" }).first().waitFor({ state: "attached" });
   // What was found is there still when one looks elsewhere in between.
   await page.getByRole("tab", { name: "Simulate" }).click();
-  await page.getByText("100 matches,").waitFor();
+  await page.getByText("3 values of kites.north.lift").waitFor();
 }, 60_000);

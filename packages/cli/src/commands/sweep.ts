@@ -1,6 +1,15 @@
 /** `zany simulate --vary`: the same matches for each value of data, or each combination of several. */
 
-import { intervalOf, plotsOfSweep, plotsSvg, sweepCsv, type SweepPoint, type Tally } from "@zany/core";
+import {
+  BadSweep,
+  gridOf,
+  intervalOf,
+  plotsOfSweep,
+  plotsSvg,
+  sweepCsv,
+  type SweepPoint,
+  type Tally,
+} from "@zany/core";
 import { givenOptions, UsedWrongly, writeText } from "../files.js";
 import { lengthsOf } from "../show-tally.js";
 import { bar, pad, say, sayJson, sayText, style } from "../terminal.js";
@@ -13,29 +22,6 @@ interface SweepWish {
   readonly svg?: string;
 }
 
-/** The most points of a grid of values. */
-const MOST_POINTS = 2_000;
-
-/** A datum and the values it is given, one after the other. */
-interface Varied {
-  readonly path: string;
-  readonly values: readonly string[];
-}
-
-/** `kites.north.pull=5..15`, `..15 by 2`, or `=3,5,8`. */
-function variedFrom(text: string): Varied {
-  const [, path = "", values = ""] = /^([^=]+)=(.+)$/.exec(text) ?? [];
-  const [, low, high, by = "1"] = /^(-?\d+)\.\.(-?\d+)(?: by (\d+))?$/.exec(values) ?? [];
-  if (path === "" || Number(by) < 1)
-    throw new UsedWrongly(`"${text}" is not of the form path=5..15, path=5..15 by 2, or path=3,5,8.`);
-  if (low === undefined || high === undefined) return { path, values: values.split(",") };
-  if (Number(low) > Number(high)) throw new UsedWrongly(`"${text}" has no values: ${low} is more than ${high}.`);
-  const list: string[] = [];
-  for (let value = Number(low); value <= Number(high) && list.length <= MOST_POINTS; value += Number(by))
-    list.push(String(value));
-  return { path, values: list };
-}
-
 /**
  * Plays the same matches for every value, or every combination of several: by the same seeds, so that what differs
  * comes of the values.
@@ -44,25 +30,25 @@ export async function sweep(
   wish: SweepWish,
   play: (given: ReturnType<typeof givenOptions>) => Promise<Tally>,
 ): Promise<number> {
-  const varied = wish.vary.map(variedFrom);
-  const points = varied.reduce<string[][]>(
-    (all, { values }) => all.flatMap((point) => values.map((value) => [...point, value])),
-    [[]],
-  );
-  if (points.length > MOST_POINTS)
-    throw new UsedWrongly(`This is ${points.length} combinations; ${MOST_POINTS} are the most.`);
   const found: SweepPoint[] = [];
-  for (const point of points) {
-    const given = givenOptions([...wish.given, ...point.map((value, i) => `${varied[i]?.path}=${value}`)]);
-    const values = Object.fromEntries(point.map((value, i) => [varied[i]?.path ?? "", value]));
+  for (const values of points(wish.vary)) {
+    const given = givenOptions([...wish.given, ...Object.entries(values).map(([path, value]) => `${path}=${value}`)]);
     found.push({ values, tally: await play(given) });
   }
   if (wish.json) sayJson(found);
   else if (wish.csv) sayText(sweepCsv(found));
   else for (const each of found) tellPoint(each);
-  if (wish.svg !== undefined)
-    writeText(wish.svg, plotsSvg(varied.map(({ path }) => path).join(", "), plotsOfSweep(found)));
+  if (wish.svg !== undefined) writeText(wish.svg, plotsSvg(wish.vary.join(", "), plotsOfSweep(found)));
   return 0;
+}
+
+function points(vary: readonly string[]): ReturnType<typeof gridOf> {
+  try {
+    return gridOf(vary);
+  } catch (error) {
+    if (error instanceof BadSweep) throw new UsedWrongly(error.message);
+    throw error;
+  }
 }
 
 function tellPoint({ values, tally }: SweepPoint): void {

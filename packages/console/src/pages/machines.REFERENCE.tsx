@@ -1,7 +1,17 @@
 /** One machine: its text with live messages, and beside it the diagram drawn from it. */
 
 import { useMutation, useQuery } from "@tanstack/react-query";
-import { applyFixes, type Compilation, diagramOf, type FileSpan, format, stateAt, type TestResult } from "@zany/core";
+import {
+  applyFixes,
+  type Compilation,
+  type Covered,
+  coveredLines,
+  diagramOf,
+  type FileSpan,
+  format,
+  stateAt,
+  type TestResult,
+} from "@zany/core";
 import { WrapText } from "lucide-react";
 import { type ReactNode, useEffect, useMemo, useRef, useState } from "react";
 import { useLocation, useSearch } from "wouter";
@@ -30,7 +40,8 @@ import { Found, Rename } from "../parts/found.js";
 import { MatchWindow, type ShownMatch } from "../parts/match-window.js";
 import { MessageList } from "../parts/message-list.js";
 import { Outline } from "../parts/outline.js";
-import { useEvidence } from "../parts/searching.js";
+import { type Searching, useEvidence, useSearching } from "../parts/searching.js";
+import type { CoverageResult } from "../search-worker.js";
 import { SimulateSide } from "../parts/simulate-side.js";
 import { Split } from "../parts/split.js";
 import { StoreVersion } from "../parts/store-version.js";
@@ -116,6 +127,12 @@ function Workbench({
   const { files: settled, compilation } = useCompiled(files);
   const { messages: suspected, complete, tests } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
   const messages = useEvidence(settled, complete && compilation.ok) ?? suspected;
+  const coverage = useSearching("coverage", settled);
+  const { result: counted } = coverage;
+  const covered = useMemo(
+    () => counted && coveredLines(compilation.sources, counted.items, nameOf(open)),
+    [counted, compilation, open],
+  );
   const [match, setMatch] = useState<ShownMatch>();
   const shown = useMemo(() => messagesIn(compilation, messages, open), [compilation, messages, open]);
   const [found, setFound] = useState<{ readonly title: string; readonly spans: readonly FileSpan[] }>();
@@ -170,6 +187,7 @@ function Workbench({
       tests={tests}
       lit={lit}
       files={settled}
+      coverage={coverage}
       onMatch={setMatch}
       active={trying === "" ? NOWHERE : active}
       onPick={showPosition}
@@ -207,6 +225,7 @@ function Workbench({
                 messages={shown}
                 onChange={editing.setText}
                 onCursor={setCursor}
+                covered={covered}
                 wrap={wrap}
                 helper={helper}
                 handle={editor}
@@ -353,8 +372,10 @@ function Whole({
   onPick,
   onState,
   onMatch,
+  coverage,
 }: {
   compilation: Compilation;
+  coverage: Searching<CoverageResult>;
   tests: readonly TestResult[] | undefined;
   lit: string;
   active: readonly string[];
@@ -367,6 +388,7 @@ function Whole({
   const side = SIDES.find((name) => name.toLowerCase() === shown) ?? "Diagram";
   const failed = tests?.filter((test) => !test.ok).length ?? 0;
   const graph = useMemo(() => diagramOf(compilation.machine), [compilation]);
+  const missed = useMemo(() => missedIn(coverage.result?.items ?? []), [coverage.result]);
   return (
     <div className="flex h-full min-h-0 flex-col bg-panel">
       <div role="tablist" aria-label="Seeing the whole" className="flex overflow-x-auto border-b border-line bg-sunken">
@@ -381,17 +403,35 @@ function Whole({
         ))}
       </div>
       <div className="min-h-0 flex-1 p-2">
-        {side === "Diagram" ? <Diagram graph={graph} active={active} lit={lit} onPick={onState} /> : null}
+        {side === "Diagram" ? (
+          <div className="flex h-full flex-col">
+            <div className="min-h-0 flex-1">
+              <Diagram graph={graph} active={active} lit={lit} missed={missed} onPick={onState} />
+            </div>
+            {missed.size > 0 ? (
+              <p className="text-xs text-soft">Dotted: not come to by what was counted under Coverage.</p>
+            ) : null}
+          </div>
+        ) : null}
         {side === "Table" ? <MachineTable machine={compilation.machine} onPick={onPick} /> : null}
         {side === "Outline" ? <Outline machine={compilation.machine} onPick={onPick} /> : null}
         {side === "Tests" ? <Tests tests={tests} onPick={onPick} /> : null}
-        {side === "Coverage" ? <CoverageSide files={files} ok={compilation.ok} onPick={onPick} /> : null}
+        {side === "Coverage" ? <CoverageSide searching={coverage} ok={compilation.ok} onPick={onPick} /> : null}
         {side === "Explore" ? (
           <ExploreSide files={files} ok={compilation.ok} onPick={onPick} onMatch={onMatch} />
         ) : null}
         {side === "Simulate" ? <SimulateSide files={files} compilation={compilation} /> : null}
       </div>
     </div>
+  );
+}
+
+/** States and endings that nothing came to, once that was counted. */
+function missedIn(items: readonly Covered[]): ReadonlySet<string> {
+  return new Set(
+    items.flatMap(({ item: { kind, name }, count }) =>
+      count === 0 && (kind === "state" || kind === "ending") ? [name] : [],
+    ),
   );
 }
 

@@ -3,21 +3,20 @@
 import { COVER_WORDS, type Covered, sumsOf } from "@zany/core";
 import { type ReactNode, useState } from "react";
 import { Button, Scrolling } from "./basics.js";
-import type { Files } from "./files.js";
 import { Choice, Running } from "./running.js";
 import { save } from "./save.js";
-import { useSearching } from "./searching.js";
+import type { CoverageResult } from "../search-worker.js";
+import type { Searching } from "./searching.js";
 
 export function CoverageSide({
-  files,
+  searching,
   ok,
   onPick,
 }: {
-  files: Files;
+  searching: Searching<CoverageResult>;
   ok: boolean;
   onPick: (position: number) => void;
 }): ReactNode {
-  const searching = useSearching("coverage", files);
   const [matches, setMatches] = useState(0);
   const [steps, setSteps] = useState(0);
   const { result } = searching;

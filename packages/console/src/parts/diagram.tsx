@@ -51,6 +51,8 @@ interface DiagramProps {
   readonly active?: readonly string[];
   /** The state that somebody looks at. */
   readonly lit?: string | undefined;
+  /** States and endings that nothing came to. */
+  readonly missed?: ReadonlySet<string> | undefined;
   /** Goes to what was clicked; without it, a click folds. */
   readonly onPick?: ((id: string) => void) | undefined;
 }
@@ -62,7 +64,7 @@ const FAR = 0.62;
  * A diagram to zoom and to move about in. Its labels can be read at first, even where the whole does not fit; the
  * active state, or the first, is kept in sight. A state can be folded, or seen with its neighbours alone.
  */
-export function Diagram({ graph, active = NONE, lit, onPick }: DiagramProps): ReactNode {
+export function Diagram({ graph, active = NONE, lit, missed, onPick }: DiagramProps): ReactNode {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [only, setOnly] = useState<string>();
   const [zoomText, setZoom] = useAddress("zoom");
@@ -124,6 +126,7 @@ export function Diagram({ graph, active = NONE, lit, onPick }: DiagramProps): Re
               {shapesOf(drawn.graph, drawn.laid, COLOURS, {
                 active: new Set(active),
                 lit: looked,
+                ...(missed && { missed }),
                 namesTimes: scale < FAR ? 1 / scale : undefined,
               }).map((s, i) => element(s, i, click, onPick !== undefined))}
             </g>

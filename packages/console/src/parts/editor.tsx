@@ -6,7 +6,8 @@ import { lintGutter, lintKeymap, setDiagnostics } from "@codemirror/lint";
 import { Compartment, EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
-import { colourOf, type Message, type WordColour } from "@zany/core";
+import { colourOf, type CoveredLine, type Message, type WordColour } from "@zany/core";
+import { coverGutter } from "./cover-gutter.js";
 import { help, type Helper } from "./editor-help.js";
 import { type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
 
@@ -23,6 +24,8 @@ interface EditorProps {
   readonly onChange: (text: string) => void;
   /** Is told where the cursor is. */
   readonly onCursor: (offset: number) => void;
+  /** How often what stands in each line was come to, by number from 1; undefined while that is not known. */
+  readonly covered?: ReadonlyMap<number, CoveredLine> | undefined;
   /** Long lines are continued on the next. */
   readonly wrap: boolean;
   readonly helper: Helper;
@@ -78,6 +81,8 @@ const paint = EditorView.theme({
   ".cm-gutters": { backgroundColor: "var(--panel)", color: "var(--soft)", borderRight: "1px solid var(--line)" },
   ".cm-activeLine": { backgroundColor: "color-mix(in srgb, var(--sea-wash) 45%, transparent)" },
   "&.cm-focused .cm-selectionBackground, .cm-selectionBackground": { backgroundColor: "var(--sea-wash) !important" },
+  ".zany-covered, .zany-missed": { display: "block", paddingLeft: "6px", textAlign: "right", fontSize: "11px" },
+  ".zany-missed": { color: "var(--sail)" },
   ".cm-cursor": { borderLeftColor: "var(--sail)" },
   ".zany-hover": { padding: "6px 10px", maxWidth: "44rem" },
   ".zany-hover code": { fontFamily: "var(--font-mono)", whiteSpace: "pre-wrap" },
@@ -92,7 +97,7 @@ const paint = EditorView.theme({
   ".cm-tooltip": { backgroundColor: "var(--panel)", border: "1px solid var(--line)", color: "var(--ink)" },
 });
 
-export function Editor({ text, messages, onChange, onCursor, wrap, helper, handle }: EditorProps): ReactNode {
+export function Editor({ text, messages, onChange, onCursor, covered, wrap, helper, handle }: EditorProps): ReactNode {
   const host = useRef<HTMLDivElement>(null);
   const editor = useRef<EditorView>(null);
   const change = useRef(onChange);
@@ -100,6 +105,7 @@ export function Editor({ text, messages, onChange, onCursor, wrap, helper, handl
   const cursor = useRef(onCursor);
   cursor.current = onCursor;
   const wrapping = useRef(new Compartment());
+  const covering = useRef(new Compartment());
   const first = useRef(text);
   const helping = useRef(helper);
   helping.current = helper;
@@ -111,6 +117,7 @@ export function Editor({ text, messages, onChange, onCursor, wrap, helper, handl
       state: EditorState.create({
         doc: first.current,
         extensions: [
+          covering.current.of([]),
           lineNumbers(),
           history(),
           drawSelection(),
@@ -144,6 +151,10 @@ export function Editor({ text, messages, onChange, onCursor, wrap, helper, handl
   useEffect(() => {
     editor.current?.dispatch({ effects: wrapping.current.reconfigure(wrap ? EditorView.lineWrapping : []) });
   }, [wrap]);
+
+  useEffect(() => {
+    editor.current?.dispatch({ effects: covering.current.reconfigure(coverGutter(covered)) });
+  }, [covered]);
 
   useEffect(() => {
     const view = editor.current;

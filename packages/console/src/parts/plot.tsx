@@ -4,7 +4,7 @@ import { type Plot as Plotted, plotShapes } from "@zany/core";
 import type { ReactNode } from "react";
 import { COLOURS, element } from "./shapes.js";
 
-const SIZE = { width: 480, height: 170 };
+const SIZE = { width: 560, height: 190 };
 
 export function Plot({ plot, label }: { plot: Plotted; label: string }): ReactNode {
   return (

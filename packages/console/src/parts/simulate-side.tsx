@@ -1,9 +1,24 @@
 /** Many matches by bots: who wins, how sure that is, how long they take; drawn as bars one can read. */
 
-import { type Compilation, histogramOf, intervalOf, meanOf, type Tally, tallyCsv } from "@zany/core";
+import {
+  type Compilation,
+  histogramOf,
+  intervalOf,
+  meanOf,
+  measuredPlots,
+  type Plot as Plotted,
+  plotsOfSweep,
+  plotsOfTally,
+  plotsSvg,
+  sweepCsv,
+  type SweepPoint,
+  type Tally,
+  tallyCsv,
+} from "@zany/core";
 import { type ReactNode, useState } from "react";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
+import { Plot } from "./plot.js";
 import { Choice, Running } from "./running.js";
 import { save } from "./save.js";
 import { useSearching } from "./searching.js";
@@ -16,7 +31,11 @@ export function SimulateSide({ files, compilation }: { files: Files; compilation
   const [matches, setMatches] = useState(1_000);
   const [bots, setBots] = useState<Readonly<Record<string, string>>>({});
   const policies = machine.policies.map(({ name }) => name);
-  const tally = searching.progress?.soFar ?? searching.result;
+  const [of, setOf] = useState("");
+  const [vary, setVary] = useState("");
+  const { progress, result } = searching;
+  const tally = progress?.soFar ?? (result && "tally" in result ? result.tally : undefined);
+  const list = (text: string): string[] => (text.trim() === "" ? [] : text.split(";").map((each) => each.trim()));
   const named = Object.fromEntries(
     machine.seats.names.flatMap((seat) => (policies.includes(bots[seat] ?? "") ? [[seat, bots[seat] as string]] : [])),
   );
@@ -26,7 +45,9 @@ export function SimulateSide({ files, compilation }: { files: Files; compilation
         searching={searching}
         label="Simulate"
         disabled={!ok}
-        onRun={() => searching.run({ kind: "simulate", matches, seed: "1", bots: named })}
+        onRun={() =>
+          searching.run({ kind: "simulate", matches, seed: "1", bots: named, of: list(of), vary: list(vary) })
+        }
       >
         <Choice label="Matches" value={matches} values={[100, 1_000, 10_000, 100_000]} onChange={setMatches} />
         {policies.length === 0
@@ -45,9 +66,13 @@ export function SimulateSide({ files, compilation }: { files: Files; compilation
                 </select>
               </label>
             ))}
+        <Wished label="Count too" example="lap; kites[north].lift" value={of} onChange={setOf} />
+        <Wished label="Vary" example="kites.north.lift=10..40 by 10" value={vary} onChange={setVary} />
       </Running>
-      {tally ? (
-        <Tallied tally={tally} />
+      {result && "sweep" in result && !searching.running ? (
+        <Swept sweep={result.sweep} />
+      ) : tally ? (
+        <Tallied tally={tally} name={machine.name} />
       ) : searching.running ? null : (
         <p className="p-4 text-soft">
           Bots play many matches: every seat by a policy of the machine, or at random over what is open to it.
@@ -57,7 +82,64 @@ export function SimulateSide({ files, compilation }: { files: Files; compilation
   );
 }
 
-function Tallied({ tally }: { tally: Tally }): ReactNode {
+/** Something that is typed for the next simulation; several are divided by semicolons. */
+function Wished({
+  label,
+  example,
+  value,
+  onChange,
+}: {
+  label: string;
+  example: string;
+  value: string;
+  onChange: (value: string) => void;
+}): ReactNode {
+  return (
+    <label className="text-sm">
+      <span className="block text-soft">{label}</span>
+      <input
+        value={value}
+        placeholder={example}
+        spellCheck={false}
+        onChange={(event) => onChange(event.target.value)}
+        className="w-56 rounded border border-line bg-panel px-2 py-1"
+      />
+    </label>
+  );
+}
+
+/** What differs over the values of starting data. */
+function Swept({ sweep }: { sweep: readonly SweepPoint[] }): ReactNode {
+  const plots = plotsOfSweep(sweep);
+  const [first] = sweep;
+  const title = Object.keys(first?.values ?? {}).join(", ");
+  return (
+    <Scrolling label="What came of it">
+      <p className="font-medium">
+        {counted(sweep.length, "value")} of {title}, {counted(first?.tally.matches ?? 0, "match", "matches")} each, the
+        same for all
+      </p>
+      <Plots plots={plots} />
+      <p className="mt-3 flex gap-2">
+        <Button onClick={() => save(new Blob([sweepCsv(sweep)]), "sweep.csv")}>Save as CSV</Button>
+        <Button onClick={() => save(new Blob([plotsSvg(title, plots)]), "sweep.svg")}>Save as SVG</Button>
+        <Button onClick={() => save(new Blob([`${JSON.stringify(sweep, null, 2)}\n`]), "sweep.json")}>
+          Save as JSON
+        </Button>
+      </p>
+    </Scrolling>
+  );
+}
+
+function Plots({ plots }: { plots: readonly Plotted[] }): ReactNode {
+  return plots.map((plot) => (
+    <div key={plot.title} className="mt-3">
+      <Plot plot={plot} label={`${plot.title} over ${plot.across}`} />
+    </div>
+  ));
+}
+
+function Tallied({ tally, name }: { tally: Tally; name: string }): ReactNode {
   const { matches, endings, results, lengths, actions, faults } = tally;
   const { mean, spread } = meanOf(lengths);
   const seats = Object.entries(results);
@@ -77,6 +159,7 @@ function Tallied({ tally }: { tally: Tally }): ReactNode {
       <h3 className="mt-4 font-medium">Steps of a match</h3>
       <Histogram counts={lengths} />
       <Bars title="Actions" rows={Object.entries(actions).map(([name, count]) => ({ name, count }))} all={taken} />
+      <Plots plots={measuredPlots(tally)} />
       {Object.entries(faults).map(([words, count]) => (
         <p key={words} className="mt-2 text-bad">
           {counted(count, "fault")}: {words}
@@ -87,6 +170,7 @@ function Tallied({ tally }: { tally: Tally }): ReactNode {
           Save as JSON
         </Button>
         <Button onClick={() => save(new Blob([tallyCsv(tally)]), "tally.csv")}>Save as CSV</Button>
+        <Button onClick={() => save(new Blob([plotsSvg(name, plotsOfTally(tally))]), "tally.svg")}>Save as SVG</Button>
       </p>
     </Scrolling>
   );

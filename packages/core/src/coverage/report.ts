@@ -19,13 +19,17 @@ export function sumsOf(items: readonly Covered[]): readonly CoverageSum[] {
 }
 
 /** What was covered of a line: how often what begins there, and what of it never was. */
-interface CoveredLine {
+export interface CoveredLine {
   readonly count: number;
   readonly missed: readonly Covered[];
 }
 
 /** The lines of a file on which something begins that can be covered, by number from 1. */
-function linesOf(sources: Sources, items: readonly Covered[], file: string): ReadonlyMap<number, CoveredLine> {
+export function coveredLines(
+  sources: Sources,
+  items: readonly Covered[],
+  file: string,
+): ReadonlyMap<number, CoveredLine> {
   const lines = new Map<number, CoveredLine>();
   for (const one of items) {
     const place = sources.place(one.item.from);
@@ -43,7 +47,7 @@ function linesOf(sources: Sources, items: readonly Covered[], file: string): Rea
 export function marginText(sources: Sources, items: readonly Covered[]): string {
   return sources.files
     .map(({ name, text }) => {
-      const lines = linesOf(sources, items, name);
+      const lines = coveredLines(sources, items, name);
       const width = Math.max(1, ...[...lines.values()].map(({ count }) => String(count).length));
       const body = text.split("\n").map((line, i) => {
         const covered = lines.get(i + 1);
@@ -68,7 +72,7 @@ export function lcovOf(sources: Sources, items: readonly Covered[], path: (file:
     const line = ({ item }: Covered): number => sources.place(item.from).line;
     const functions = own.filter(({ item }) => item.kind === "action");
     const branches = own.filter(({ item }) => item.way !== undefined);
-    const lines = [...linesOf(sources, items, name)].sort(([a], [b]) => a - b);
+    const lines = [...coveredLines(sources, items, name)].sort(([a], [b]) => a - b);
     out.push("TN:", `SF:${path(name)}`);
     for (const one of functions) out.push(`FN:${line(one)},${one.item.name}`);
     for (const one of functions) out.push(`FNDA:${one.count},${one.item.name}`);

@@ -7,6 +7,7 @@ export { RandomGame } from "../search/random-game.js";
 export { RandomPlayer } from "../search/random-player.js";
 export { type RolledPlace, rolledIn } from "../search/rolled.js";
 export { BadSimulation, type SimulateOptions, simulate } from "../search/simulate.js";
+export { BadSweep, gridOf } from "../search/sweep.js";
 export {
   addTallies,
   ENDLESS,

@@ -11,6 +11,8 @@ export interface PictureOptions {
   readonly active?: ReadonlySet<string>;
   /** The state or ending that somebody looks at. */
   readonly lit?: string | undefined;
+  /** States and endings that nothing came to. */
+  readonly missed?: ReadonlySet<string>;
   /** Names alone, so many times as large: for a picture that is seen from far away. */
   readonly namesTimes?: number | undefined;
 }
@@ -77,18 +79,24 @@ class Picture {
         : data.result === "loses"
           ? palette.bad
           : palette.line;
-    const stroke = active
-      ? palette.sail
-      : lit
-        ? palette.sea
-        : data.kind === "overlay"
+    const missed = this.options.missed?.has(data.id) === true;
+    const stroke = missed
+      ? palette.bad
+      : active
+        ? palette.sail
+        : lit
           ? palette.sea
-          : ending
-            ? tone
-            : palette.line;
+          : data.kind === "overlay"
+            ? palette.sea
+            : ending
+              ? tone
+              : palette.line;
     const radius = ending ? height / 2 : data.kind === "anywhere" ? 2 : 8;
-    const dashed =
-      data.kind === "overlay" || data.stub || data.kind === "anywhere" ? { "stroke-dasharray": "5 4" } : {};
+    const dashed = missed
+      ? { "stroke-dasharray": "2 3" }
+      : data.kind === "overlay" || data.stub || data.kind === "anywhere"
+        ? { "stroke-dasharray": "5 4" }
+        : {};
     const far = this.options.namesTimes;
     const lines = far === undefined ? linesOf(data) : linesOf(data).slice(0, 1);
     // As large as there is room for.
@@ -100,6 +108,7 @@ class Picture {
       node: data.id,
       ...(foldable && { foldable }),
       children: [
+        ...(missed ? [{ element: "title" as const, attributes: {}, text: "Not covered" }] : []),
         {
           element: "rect",
           attributes: {

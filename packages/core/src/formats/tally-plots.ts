@@ -10,46 +10,52 @@ const MOST_LINES = 6;
 /** 95 of 100 means lie within so many standard errors. */
 const Z = 1.96;
 
-/** Who wins, how long matches take, what was asked by step, what scores were made. */
-export function plotsOfTally({ matches, results, endings, lengths, courses, scores, values }: Tally): Plot[] {
-  const shares = (title: string, across: string, counts: readonly (readonly [string, number])[]): Plot => ({
+/** Who wins, how long matches take, what scores were made, what was asked for. */
+export function plotsOfTally(tally: Tally): Plot[] {
+  const { matches, results, endings, lengths, scores } = tally;
+  const wins = Object.entries(results).map(([seat, { win }]) => [seat, win] as const);
+  return [
+    ...(wins.length > 0 ? [sharesPlot("Wins", "seat", wins, matches)] : []),
+    sharesPlot("Endings", "ending", Object.entries(endings), matches),
+    histogramPlot("Length", "steps", lengths, matches),
+    ...Object.entries(scores).map(([seat, counts]) => histogramPlot(`Score of ${seat}`, "score", counts, matches)),
+    ...measuredPlots(tally),
+  ];
+}
+
+/** What was asked for beside: its values at the end, and the mean by step. */
+export function measuredPlots({ matches, values, courses }: Tally): Plot[] {
+  return [
+    ...Object.entries(values).map(([words, counts]) =>
+      Object.keys(counts).every((value) => Number.isFinite(Number(value)))
+        ? histogramPlot(`${words} at the end`, words, counts, matches)
+        : sharesPlot(`${words} at the end`, words, Object.entries(counts).slice(0, MOST_BARS), matches),
+    ),
+    ...Object.entries(courses).map(([words, course]): Plot => {
+      const points = Object.entries(course).map(([step, { count, sum }]) => ({ x: Number(step), y: sum / count }));
+      const up = "mean of the matches that come so far";
+      return { title: words, across: "step", up, kind: "lines", series: [{ name: "mean", points }] };
+    }),
+  ];
+}
+
+function sharesPlot(
+  title: string,
+  across: string,
+  counts: readonly (readonly [string, number])[],
+  matches: number,
+): Plot {
+  const points = counts.map(([, count], x) => share(x, count, matches));
+  const names = counts.map(([name]) => name);
+  return {
     title,
     across,
     up: "share of matches",
     kind: "bars",
     percent: true,
-    names: counts.map(([name]) => name),
-    series: [{ name: title, points: counts.map(([, count], x) => share(x, count, matches)) }],
-  });
-  return [
-    ...(Object.keys(results).length > 0
-      ? [
-          shares(
-            "Wins",
-            "seat",
-            Object.entries(results).map(([seat, { win }]) => [seat, win]),
-          ),
-        ]
-      : []),
-    shares("Endings", "ending", Object.entries(endings)),
-    histogramPlot("Length", "steps", lengths, matches),
-    ...Object.entries(scores).map(([seat, counts]) => histogramPlot(`Score of ${seat}`, "score", counts, matches)),
-    ...Object.entries(values).map(([words, counts]) =>
-      Object.keys(counts).every((value) => Number.isFinite(Number(value)))
-        ? histogramPlot(`${words} at the end`, words, counts, matches)
-        : shares(`${words} at the end`, words, Object.entries(counts).slice(0, MOST_BARS)),
-    ),
-    ...Object.entries(courses).map(([words, course]): Plot => {
-      const points = Object.entries(course).map(([step, { count, sum }]) => ({ x: Number(step), y: sum / count }));
-      return {
-        title: words,
-        across: "step",
-        up: "mean of the matches that come so far",
-        kind: "lines",
-        series: [{ name: "mean", points }],
-      };
-    }),
-  ];
+    names,
+    series: [{ name: title, points }],
+  };
 }
 
 function histogramPlot(title: string, across: string, counts: Readonly<Record<number, number>>, matches: number): Plot {
