@@ -52,7 +52,12 @@ function runnableOf(file: string): Runnable {
 function played(
   machine: string,
   how: Partial<BeginOptions>,
-  { most = 20, first = [], digestEvery }: { most?: number; first?: readonly Input[]; digestEvery?: number } = {},
+  {
+    most = 20,
+    first = [],
+    digestEvery,
+    refused = false,
+  }: { most?: number; first?: readonly Input[]; digestEvery?: number; refused?: boolean } = {},
 ): string {
   const runnable = runnableOf(machine);
   const options: BeginOptions = { seed: `conformance ${machine}`, now: OPENING, ...how };
@@ -85,6 +90,9 @@ function played(
     if (result.fault || (own && result.refusal)) throw new Error(JSON.stringify(result.fault ?? result.refusal));
     for (const each of result.taken) writer.add(each);
     ({ situation } = result);
+    // Whoever has just acted wants to go on at once.
+    const again = refused && input.kind === "action" ? step(runnable, situation, input) : undefined;
+    if (again?.refusal) writer.refuse({ input, refusal: again.refusal, after: situation.step, now: situation.now });
   }
   writer.close();
   return text;
@@ -161,6 +169,9 @@ if (begun)
     played(DUEL, { seed: "whole", from: situationJson(duel.machine, begun.situation) }, { most: 5 }),
   );
 
+const asked = played(DUEL, {}, { most: 6, refused: true });
+keep("right-refused.jsonl", DUEL, "what was asked for and refused", asked);
+
 // ---- damaged ones -----------------------------------------------------------------------------------
 
 const whole = played(BELL, {}, { most: 6 });
@@ -174,6 +185,15 @@ const sealed = (some: readonly string[]): string => {
 };
 const changed = (at: number, from: RegExp, to: string): string[] =>
   lines.map((line, i) => (i === at ? line.replace(from, to) : line));
+/** An action of a seat that is not on turn, after a step. */
+const refusedLine = (after: number): string =>
+  JSON.stringify({
+    refused: { kind: "action", seat: "ringer", action: "shout", args: {} },
+    after,
+    time: "2026-06-01T10:01:00.000Z",
+    code: "unknownAction",
+    words: "There is no such action.",
+  });
 const damaged: readonly (readonly [string, string, string])[] = [
   ["empty", "nothing in it", ""],
   ["no-logbook", "another file", "hello\n"],
@@ -181,6 +201,11 @@ const damaged: readonly (readonly [string, string, string])[] = [
   ["newer-format", "format 99", joined(changed(0, /"format":3/, '"format":99'))],
   ["other-machine", "a match of another machine", joined(changed(0, /"name":"BellToss"/, '"name":"CakeToss"'))],
   ["byte-order-mark", "a byte-order mark before the header", `\ufeff${whole}`],
+  [
+    "refused-elsewhere",
+    "what was refused stands behind another step",
+    sealed([...lines.slice(0, 4), refusedLine(1), ...lines.slice(4)]),
+  ],
   ["carriage-returns", "lines that end as on another system", whole.replaceAll("\n", "\r\n")],
   ["changed-value", "a value changed by hand", joined(changed(3, /"value":\d/, '"value":9'))],
   [

@@ -134,6 +134,7 @@ example(
     .option("--events", "the game's events happen by themselves too, at random")
     .option("--watch <path>", "show this datum at every step, such as kites.north.lift; may be repeated", collect, [])
     .option("--save <file>", "write the match's logbook to this file")
+    .option("--record-refusals", "what was asked for and refused is written too")
     .addOption(digestEvery()),
   "zany play examples/kite-duel.zany --bot south=careful",
   "zany play examples/kite-volleys.zany --given state=Volley --given state.pattern=wall --given tears=4",
@@ -333,6 +334,7 @@ example(
     .option("--origin <origin>", "another origin whose pages may ask it; may be repeated", collect, [])
     .option("--name <name>", "what the ids of its matches begin with, for a proxy before several services", serviceName)
     .option("--idle-limit <time>", "matches without a deadline that nobody plays lapse after this", duration, 14 * DAY)
+    .option("--record-refusals", "what players ask for and do not get is kept in the logbooks of matches too")
     .option("--keep-finished <time>", "finished matches are let go after this; without, never", duration)
     .option(
       "--proxy",

@@ -277,3 +277,28 @@ test("replay: what an expression came to after each step, as its course and wher
   expect(watched[0]).toEqual({ of: "kites[north].lift", values: recorded });
   expect(zany(["replay", book, "--of", "lap"])).toMatchObject({ code: 2, err: expect.stringContaining("--machine") });
 });
+
+test("play: what was refused is written on request, told by replay, and asked again by verify", () => {
+  const book = join(folder, "refused.jsonl");
+  const play = ["play", DUEL, "--seed", "gust", "--save", book];
+  const typed = "north mend\nnorth mend\nsouth slash(south)\nsouth brace\nq\n";
+  expect(zany(play.slice(0), { input: typed }).code).toBe(0);
+  expect(readFileSync(book, "utf8")).not.toContain('"refused"');
+  zany([...play, "--record-refusals"], { input: typed });
+  expect(zany(["verify", book, "--machine", DUEL])).toMatchObject({ code: 0 });
+  const told = zany(["replay", book])
+    .out.split("\n")
+    .filter((line) => line.includes("refused:"));
+  expect(told.length).toBeGreaterThan(0);
+  expect(told.join()).toMatch(/refused: (north mend|south slash\(south\)): /);
+  const freer = file(
+    "freer.zany",
+    readFileSync(join(ROOT, DUEL), "utf8")
+      .replace("action mend", "action mend by anyone")
+      .replace(' where target != me else "that is your own kite"', ""),
+  );
+  expect(zany(["verify", book, "--machine", freer])).toMatchObject({
+    code: 1,
+    out: expect.stringContaining("refused"),
+  });
+});

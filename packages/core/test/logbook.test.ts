@@ -4,6 +4,7 @@ import {
   begin,
   canonicalJson,
   format,
+  isWritten,
   type Input,
   LogbookWriter,
   NotALogbook,
@@ -16,6 +17,9 @@ import {
   seenLine,
   sha256Hex,
   splitLines,
+  step,
+  type Taken,
+  turnOf,
   verifyText,
 } from "@zany/core";
 import fc from "fast-check";
@@ -126,6 +130,76 @@ describe("verify", () => {
     expect(verdict).toMatchObject({
       kind: "diverged",
       differences: [{ path: "input", replayed: "refused needsFailed: Too early." }],
+    });
+  });
+});
+
+describe("what was refused", () => {
+  const runnable = example("kite-duel.zany");
+  /** A match with a random wish before every step, most of them refused. */
+  const asked = (seed: string): { readonly text: string; readonly refused: number } => {
+    const chance = new Chance(seed.length);
+    const options = { seed, now: Date.parse("2026-06-01T10:00:00Z") };
+    const first = begin(runnable, options).taken as Taken;
+    let text = "";
+    const writer = new LogbookWriter(runnable, options, first, (line) => void (text += line));
+    const player = new RandomPlayer(runnable, seed, { avoid: ["cutLoose"] });
+    let [{ situation }, refused] = [first, 0];
+    while (!situation.outcome && situation.step < 30) {
+      const seat = chance.of(["north", "south", "west"]);
+      const action = chance.of(["mend", "slash", "brace", "unpause", "sing"]);
+      const wish: Input = { kind: "action", seat, action, args: {} };
+      const { refusal } = step(runnable, situation, wish);
+      if (refusal && isWritten({ input: wish, refusal }))
+        writer.refuse({ input: wish, refusal, after: situation.step, now: situation.now });
+      refused += refusal ? 1 : 0;
+      const input = turnOf(runnable, situation).flatMap((own) => player.choose(situation, own) ?? [])[0];
+      if (!input) break;
+      for (const taken of step(runnable, situation, input).taken) {
+        writer.add(taken);
+        ({ situation } = taken);
+      }
+    }
+    writer.close();
+    return { text, refused };
+  };
+
+  test("is written, read and asked again; a match without a word of it is the same", () => {
+    fc.assert(
+      fc.property(fc.string({ minLength: 1, maxLength: 60 }), (seed) => {
+        const { text, refused } = asked(seed);
+        expect(verifyText(runnable, text).kind).toBe("verified");
+        const read = readLogbook(text);
+        expect(read.refused.length).toBe(refused);
+        expect(read.steps.map(({ step }) => step)).toEqual([...read.steps.keys()]);
+        for (const line of splitLines(text).filter((each) => each.startsWith('{"refused"')))
+          expect(verifyText(runnable, text.replace(`${line}\n`, "")).kind).toBe("tampered");
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  test("and is not any more, or for another reason, is a divergence; in another place it is out of order", () => {
+    const { text } = asked("refused");
+    const line = readLogbook(text).refused.find(
+      ({ code, refused }) => code === "notYourTurn" && refused.action === "mend",
+    );
+    const { after = 0, words = "" } = line ?? {};
+    const freer = runnableOf(exampleText("kite-duel.zany").replaceAll("action mend", "action mend by anyone"));
+    const verdict = verifyText(freer, text);
+    expect(verdict).toMatchObject({ kind: "diverged", how: "accepted", otherRules: true });
+    if (verdict.kind === "diverged") {
+      expect(verdict.step).toBeLessThanOrEqual(after);
+      expect(verdict.differences).toEqual([{ path: "refused", recorded: "notYourTurn", replayed: expect.any(String) }]);
+      expect(verdict.words).toMatch(/turn/);
+    }
+    expect(words).toMatch(/turn/);
+    const elsewhere = text.replace(/("refused":\{.*"after":)\d+/, "$199");
+    expect(["reordered", "tampered"]).toContain(verifyText(runnable, elsewhere).kind);
+    const timer = text.replace(/"refused":\{"kind":"action"/, '"refused":{"kind":"timer"');
+    expect(verifyText(runnable, timer)).toMatchObject({
+      kind: "tampered",
+      words: expect.stringContaining("refused/kind"),
     });
   });
 });

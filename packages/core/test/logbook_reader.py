@@ -10,6 +10,7 @@ import re
 import sys
 
 STEP = {"step": int, "time": str, "input": dict, "dice": list, "states": list, "notes": list, "changes": list}
+REFUSED = {"refused": dict, "after": int, "time": str, "code": str, "words": str}
 CLOSING = {"steps": int, "digest": str, "file": str}
 
 
@@ -133,6 +134,12 @@ def read(raw, machine):
             closing = step
             continue
         digest.update(line + b"\n")
+        if isinstance(step, dict) and "refused" in step:
+            if not fits(step, REFUSED) or step["refused"].get("kind") not in ("action", "event", "join", "leave"):
+                return {"kind": "tampered", "line": number}
+            if step["after"] != len(steps) - 1 and not out_of_order:
+                out_of_order = number
+            continue
         if not fits(step, STEP) or not re.fullmatch(r"\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d\.\d{3}Z", step["time"]):
             return {"kind": "tampered", "line": number}
         if step["step"] != len(steps) and not out_of_order:

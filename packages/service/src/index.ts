@@ -67,6 +67,8 @@ export interface ServiceOptions {
   readonly name?: string;
   /** How long what is left alone is kept. */
   readonly patience?: Patience;
+  /** Keeps what players asked for and did not get with the match. */
+  readonly keepsRefusals?: boolean;
   /** Makes an admin's key when there is none yet. */
   readonly makeAdmin?: boolean;
   /** Whether anybody may become a guest where keys are needed. */
@@ -130,7 +132,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const logbooks = new Logbooks(store, writer, machines, workers);
   const reports = new Reports(store, writer, logbooks.pieces, new Workers(WORKER, REPORTS_GIVE_WAY), log);
   const patience = options.patience ?? PATIENCE;
-  const name = options.name ?? "";
+  const { name = "", keepsRefusals = false } = options;
   const listening = options.host ?? LOOPBACK;
   const doors: Doors = { open: isLoopback(listening) && !options.proxy, guests: options.guests ?? false };
   const keys = new Keys(store);
@@ -140,8 +142,8 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const adminKey = makesAdmin ? await newAdmin(keys, writer) : undefined;
   const people = new People(store, writer, keys);
   const callers = new Callers(keys, people, doors);
-  const host = new Host(store, writer, machines, keys, people, log, { aside: false, name });
-  const aside = new Aside(databaseOf(options.data), store, { name, doors, patience }, log, {
+  const host = new Host(store, writer, machines, keys, people, log, { aside: false, name, keepsRefusals });
+  const aside = new Aside(databaseOf(options.data), store, { name, doors, patience, keepsRefusals }, log, {
     comesBack(match) {
       host.takeUp(match).catch((error: unknown) => log.warn({ err: error, match }, "a match could not be taken up"));
     },

@@ -166,7 +166,7 @@ parentPort.once("message", () => process.exit(0));`;
   const aside = new Aside(
     file,
     store,
-    { name: "", doors: { open: true, guests: false }, patience: { idle: 1e9 } },
+    { name: "", doors: { open: true, guests: false }, keepsRefusals: false, patience: { idle: 1e9 } },
     log,
     { comesBack() {}, noticed() {}, revoked() {} },
     url,

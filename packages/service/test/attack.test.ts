@@ -3,7 +3,7 @@
 import { execFileSync, spawn, spawnSync } from "node:child_process";
 import { join } from "node:path";
 import { type HostedMatch, type SeenMatch, ServiceProblem, ZanyClient } from "@zany/client";
-import { compile, Runnable, verifyText } from "@zany/core";
+import { compile, readLogbook, Runnable, verifyText } from "@zany/core";
 import { DatabaseSync } from "@photostructure/sqlite";
 import { expect, test } from "vitest";
 import { Chance } from "../../core/test/generated-machines.js";
@@ -414,5 +414,34 @@ test("rubbish of every kind is answered in words, and never with a failure of th
     expect(text).not.toMatch(/\bat .*\.m?js:|Cannot read prop|is not a function/);
   }
   expect([...statuses.keys()]).toEqual(expect.arrayContaining([400]));
+  expect(await running.stop()).toBe(0);
+});
+
+test("what players ask for and do not get is kept when it is wanted, over kill -9, for the logbook of the whole match", async () => {
+  const folder = newFolder();
+  let running = await startService(folder, "--record-refusals");
+  let client = new ZanyClient(running.address);
+  const match = await begun(client);
+  const refuse = async (action: string): Promise<unknown> =>
+    problemOf(client.act(match.id, match.left, action, {}, undefined));
+  await client.act(match.id, match.left, "call", {}, 0);
+  expect(await refuse("whistle")).toMatchObject({ code: "unknownAction" });
+  await running.stop("SIGKILL");
+  running = await startService(folder, "--record-refusals");
+  client = new ZanyClient(running.address);
+  await client.act(match.id, match.left, "call", {}, 1);
+  expect(await refuse("hum")).toMatchObject({ code: "unknownAction" });
+  // While it goes on nobody is told what others wanted.
+  expect(await client.matchLogbook(match.id, match.left)).not.toContain('"refused"');
+  await client.cancel(match.id, match.hostKey);
+  const text = await client.matchLogbook(match.id, match.left);
+  expect(readLogbook(text).refused).toMatchObject([
+    { refused: { kind: "action", seat: "left", action: "whistle" }, after: 1, code: "unknownAction" },
+    { refused: { action: "hum" }, after: 2 },
+  ]);
+  const { machine } = await client
+    .machine((await client.match(match.id)).machine.hash)
+    .then(({ text: rules }) => compile(rules));
+  expect(verifyText(new Runnable(machine), text)).toMatchObject({ kind: "verified" });
   expect(await running.stop()).toBe(0);
 });

@@ -16,6 +16,7 @@ interface PlayOptions {
   readonly watch: readonly string[];
   readonly save?: string;
   readonly digestEvery?: number;
+  readonly recordRefusals?: boolean;
 }
 
 export async function play(file: string, options: PlayOptions): Promise<number> {
@@ -28,7 +29,8 @@ export async function play(file: string, options: PlayOptions): Promise<number> 
   say(
     `${style("bold", runnable.machine.name)}  ${style("dim", `seed ${match.options.how.seed}; ? explains, q quits`)}`,
   );
-  await new Keyboard(match, options.watch, options.save, options.digestEvery).play();
+  const { save, digestEvery, recordRefusals: refusals } = options;
+  await new Keyboard(match, options.watch, { file: save, digestEvery, refusals }).play();
   return 0;
 }
 

@@ -73,6 +73,8 @@ export async function replay(file: string, options: ReplayOptions): Promise<numb
       `${pad(String(line.step), 4)} ${pad(inputInWords(line.input), 30)}` +
         ` ${style("cyan", pad(line.states.join(" > "), 18))} ${line.notes.map(noteInWords).join("; ")}`.trimEnd(),
     );
+    for (const { refused, after, words } of logbook.refused)
+      if (after === line.step) say(style("yellow", `     refused: ${inputInWords(refused)}: ${words}`));
     const different = differences.get(line.step);
     if (different) {
       say(style("red", `     diverges here:`));

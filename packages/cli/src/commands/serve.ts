@@ -18,6 +18,7 @@ export async function serve(options: {
   readonly demo?: boolean;
   readonly network?: boolean;
   readonly guests?: boolean;
+  readonly recordRefusals?: boolean;
   readonly url: readonly string[];
   readonly hookHost: readonly string[];
   readonly origin: readonly string[];
@@ -57,6 +58,7 @@ export async function serve(options: {
       ...(options.demo && { demo: examples }),
       ...(options.network && { makeAdmin: true }),
       ...(options.guests && { guests: true }),
+      ...(options.recordRefusals && { keepsRefusals: true }),
       ...(options.proxy && { proxy: true }),
     });
     say(`Zany Compass is at ${service.address}`);

@@ -32,6 +32,16 @@ const OWN_STEPS = 500;
 /** What a line did: the match went on or looks different now, nothing, or the player quits. */
 type Outcome = "on" | "again" | "quit";
 
+/** How the logbook is written. */
+interface Saving {
+  /** The file that gets it at the end. */
+  readonly file?: string | undefined;
+  /** How many steps a digest stands for. */
+  readonly digestEvery?: number | undefined;
+  /** What was refused is in it too. */
+  readonly refusals?: boolean | undefined;
+}
+
 export class Keyboard {
   private readonly printer: Printer;
   private readonly input: Interface;
@@ -41,12 +51,10 @@ export class Keyboard {
   private readonly quiet = new Map<string, number>();
   private passed = 0;
 
-  /** @param save the file that gets the logbook at the end @param digestEvery how many steps a digest stands for */
   constructor(
     private readonly match: LocalMatch,
     private readonly watched: readonly string[],
-    private readonly save: string | undefined,
-    private readonly digestEvery: number | undefined,
+    private readonly saving: Saving,
   ) {
     this.input = createInterface({
       input: process.stdin,
@@ -69,7 +77,7 @@ export class Keyboard {
       this.input.close();
       this.printer.close();
     }
-    if (this.save !== undefined) this.saveLogbook(this.save);
+    if (this.saving.file !== undefined) this.saveLogbook(this.saving.file);
   }
 
   /** Lets the match go on by itself, or asks somebody; false when the player quits. */
@@ -389,8 +397,12 @@ export class Keyboard {
     const [first, ...steps] = taken;
     if (!first) return;
     const lines: string[] = [];
-    const writer = new LogbookWriter(runnable, wish.how, first, (line) => lines.push(line), this.digestEvery);
-    for (const step of steps) writer.add(step);
+    const writer = new LogbookWriter(runnable, wish.how, first, (line) => lines.push(line), this.saving.digestEvery);
+    const refused = this.saving.refusals ? [...this.match.refused] : [];
+    for (const one of [first, ...steps]) {
+      if (one !== first) writer.add(one);
+      while (refused[0]?.after === one.situation.step) writer.refuse(refused.shift() as (typeof refused)[number]);
+    }
     writer.close();
     writeText(file, lines.join(""));
     say(`The logbook is in ${file}.`);

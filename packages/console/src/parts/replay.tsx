@@ -193,7 +193,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
   }, [at, setStepText]);
   const go = useCallback((to: number): void => setAt(Math.max(0, Math.min(last, to))), [last]);
   const [side, setSide] = useAddress("side");
-  const marks = useMemo(() => marksOf(steps, diverged), [steps, diverged]);
+  const marks = useMemo(() => marksOf(steps, diverged, logbook.refused), [steps, diverged, logbook]);
 
   const [playing, setPlaying] = useState(false);
   useStepKeys(
@@ -238,7 +238,11 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
         <div className="grid min-h-0 flex-1 grid-cols-[15rem_minmax(0,1.2fr)_minmax(0,1fr)]">
           <StepList steps={steps} at={at} diverged={diverged} onPick={go} />
           <Scrolling label="The step and its data">
-            <StepCard shown={shown} before={before} />
+            <StepCard
+              shown={shown}
+              before={before}
+              refused={logbook.refused.filter(({ after }) => after === shown.line.step)}
+            />
             {now ? (
               <Data view={now} line={shown.line} />
             ) : (
@@ -321,9 +325,11 @@ function Why({ replay: { runnable, steps, header }, at }: { replay: Replay; at: 
   );
 }
 
-/** What stands above the slider: where it diverges, where values were kept at bounds, where a match was left or joined. */
-function marksOf(steps: readonly Shown[], diverged: number): Mark[] {
+/** What stands above the slider: where it diverges, where something was refused, where values were kept at bounds, where a match was left or joined. */
+function marksOf(steps: readonly Shown[], diverged: number, refused: Logbook["refused"]): Mark[] {
   const marks: Mark[] = diverged >= 0 ? [{ step: diverged, look: "bg-bad", words: "diverges" }] : [];
+  for (const { after, refused: input } of refused)
+    marks.push({ step: after, look: "bg-bad opacity-60", words: `refused: ${inputInWords(input)}` });
   for (const { line } of steps) {
     if (line.clamped) marks.push({ step: line.step, look: "bg-sail", words: "kept at a bound" });
     if (line.input.kind === "leave" || line.input.kind === "join")
@@ -463,7 +469,15 @@ function StepList({
 }
 
 /** Input, dice, notes and changes of one step. */
-function StepCard({ shown, before }: { shown: Shown; before: View | undefined }): ReactNode {
+function StepCard({
+  shown,
+  before,
+  refused,
+}: {
+  shown: Shown;
+  before: View | undefined;
+  refused: Logbook["refused"];
+}): ReactNode {
   const { line, differences } = shown;
   const changes = line.step === 0 ? [] : line.changes;
   return (
@@ -509,6 +523,19 @@ function StepCard({ shown, before }: { shown: Shown; before: View | undefined })
                 <span key={c.path} className="block">
                   <code>{pathInWords(c.path)}</code> <Before value={valueAt(before, c.path)} />
                   <span className="font-medium">{c.value === undefined ? "removed" : valueInWords(c.value)}</span>
+                </span>
+              ))}
+            </dd>
+          </>
+        ) : null}
+        {refused.length > 0 ? (
+          <>
+            <dt className="text-soft">refused</dt>
+            <dd>
+              {refused.map(({ refused: input, words }, i) => (
+                // biome-ignore lint/suspicious/noArrayIndexKey: a match that is over never changes
+                <span key={i} className="block">
+                  after it {inputInWords(input)}: <span className="text-bad">{words}</span>
                 </span>
               ))}
             </dd>

@@ -11,6 +11,7 @@ export {
   type LineRoll,
   type LineSignal,
   LOGBOOK_FORMAT,
+  type RefusedLine,
   type StepLine,
   timeText,
 } from "../logbook/format.js";
@@ -28,4 +29,12 @@ export {
   verifyText,
 } from "../logbook/verify.js";
 export { inputInWords, noteInWords, signalInWords, valueInWords } from "../logbook/words.js";
-export { closingLine, headerOf, LogbookWriter, situationDigest, stepLine } from "../logbook/write.js";
+export {
+  closingLine,
+  headerOf,
+  isWritten,
+  LogbookWriter,
+  refusedLine,
+  situationDigest,
+  stepLine,
+} from "../logbook/write.js";

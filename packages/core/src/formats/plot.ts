@@ -46,7 +46,7 @@ const LONGEST_NAME = 20;
 const WIDE = 0.9;
 const NARROW = 0.5;
 
-export interface PlotSize {
+interface PlotSize {
   readonly width: number;
   readonly height: number;
   /** Where it begins, from above. */

@@ -10,6 +10,7 @@ import { step, type StepResult } from "../engine/matches/step.js";
 import { options, type View, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
 import { type ViewChange, viewChanges } from "../formats/changes.js";
+import { isWritten, type RefusedInput } from "../logbook/write.js";
 import { makeBot, wrongBot } from "../search/bot.js";
 import { RandomGame } from "../search/random-game.js";
 import { matchTest } from "./match-test.js";
@@ -37,6 +38,9 @@ export interface Own {
   readonly input: Input;
 }
 
+/** So much that was refused is kept. */
+const MOST_REFUSALS = 1_000;
+
 /** Who is asked for a step. */
 export interface AskedSeat {
   readonly seat: string;
@@ -53,6 +57,7 @@ interface Mark {
 export class LocalMatch {
   situation: Situation;
   private readonly steps: Taken[];
+  private readonly refusals: RefusedInput[] = [];
   private readonly bots = new Map<string, string>();
   private readonly lines: TypedLines;
   /** Before each line that somebody typed. */
@@ -83,6 +88,11 @@ export class LocalMatch {
   /** Every step so far, the beginning first. */
   get taken(): readonly Taken[] {
     return this.steps;
+  }
+
+  /** What was asked for and refused, in order. */
+  get refused(): readonly RefusedInput[] {
+    return this.refusals;
   }
 
   /** How many steps there were before each line that somebody typed and that can be taken back. */
@@ -168,6 +178,9 @@ export class LocalMatch {
     if (typed && result.situation !== this.situation) this.marks.push(mark);
     this.steps.push(...result.taken);
     this.situation = result.situation;
+    const { refusal } = result;
+    if (refusal && isWritten({ input, refusal }) && this.refusals.length < MOST_REFUSALS)
+      this.refusals.push({ input, refusal, after: this.situation.step, now: this.situation.now });
     if (input.kind === "action" && !result.refusal && !result.fault) this.lastOwn.set(input.seat, result.situation);
     return result;
   }
@@ -177,6 +190,7 @@ export class LocalMatch {
     const mark = this.marks.pop();
     if (!mark) return false;
     this.steps.length = mark.steps;
+    while ((this.refusals.at(-1)?.after ?? 0) > mark.situation.step) this.refusals.pop();
     this.situation = mark.situation;
     for (const [seat, since] of this.lastOwn) if (since.step > mark.situation.step) this.lastOwn.delete(seat);
     return true;

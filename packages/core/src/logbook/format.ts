@@ -102,6 +102,19 @@ export interface StepLine {
   readonly digest?: string;
 }
 
+/** Something that was asked for and refused: it changed nothing. Written on request, behind the step it came after. */
+export interface RefusedLine {
+  /** What was asked for: an action, an event, a seat that is taken or left. */
+  readonly refused: LineInput;
+  /** The number of the last step before it. */
+  readonly after: number;
+  /** The match's time, RFC 3339 in UTC. */
+  readonly time: string;
+  /** Why, as a code and in words. */
+  readonly code: string;
+  readonly words: string;
+}
+
 export interface ClosingLine {
   readonly end: true;
   readonly steps: number;

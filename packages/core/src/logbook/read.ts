@@ -1,12 +1,14 @@
 /** Reads a whole logbook into memory, for showing it. */
 
-import type { ClosingLine, Header, StepLine } from "./format.js";
+import type { ClosingLine, Header, RefusedLine, StepLine } from "./format.js";
 import { readHeader, readLine } from "./schema.js";
 import { splitLines } from "./verify.js";
 
 export interface Logbook {
   readonly header: Header;
   readonly steps: readonly StepLine[];
+  /** What was asked for and refused, where that was written down. */
+  readonly refused: readonly RefusedLine[];
   readonly closing?: ClosingLine;
 }
 
@@ -24,11 +26,13 @@ export function readLogbook(text: string): Logbook {
   const header = readHeader(first);
   if ("words" in header) throw new NotALogbook(`This cannot be read: ${header.words}.`);
   const steps: StepLine[] = [];
+  const refused: RefusedLine[] = [];
   for (const line of rest) {
     const read = readLine(line);
-    if (read.kind === "closing") return { header, steps, closing: read.closing };
+    if (read.kind === "closing") return { header, steps, refused, closing: read.closing };
     if (read.kind === "wrong") break;
-    steps.push(read.step);
+    if (read.kind === "refused") refused.push(read.refused);
+    else steps.push(read.step);
   }
-  return { header, steps };
+  return { header, steps, refused };
 }

@@ -8,7 +8,7 @@ import type { FaultReport, Input, Refusal, Situation, Taken } from "../engine/si
 import { situationJson } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
-import { DIGEST_EVERY, type Header, type LineInput, type StepLine } from "./format.js";
+import { DIGEST_EVERY, type Header, type LineInput, type RefusedLine, type StepLine } from "./format.js";
 import { isInput } from "./schema.js";
 import { headerOf, situationDigest, stepLine } from "./write.js";
 
@@ -87,6 +87,18 @@ export class Replayer {
       taken,
       differences: before ? differences : [...this.compareHeader(taken.situation), ...differences],
     };
+  }
+
+  /**
+   * Asks again for what was refused; the match stays where it is.
+   *
+   * @returns how it differs: it is taken now, or refused for another reason; undefined when it is refused as it was
+   */
+  refused({ refused, time, code }: RefusedLine): Difference | undefined {
+    if (!this.situation) return undefined;
+    const { refusal, fault } = step(this.runnable, this.situation, inputAt(refused, time), NOW);
+    const now = refusal?.code ?? (fault ? `fault ${fault.code}` : "taken");
+    return now === code ? undefined : { path: "refused", recorded: code, replayed: now };
   }
 
   /**
@@ -188,11 +200,12 @@ export function beginOptions(header: Header, { dice = [] }: Pick<LineInput, "dic
 }
 
 /** The input of a line, for the engine. */
-export function inputFrom(line: StepLine): Input {
-  return {
-    ...(line.input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }),
-    time: Date.parse(line.time),
-  } as Input;
+export function inputFrom({ input, time }: StepLine): Input {
+  return inputAt(input, time);
+}
+
+function inputAt(input: LineInput, time: string): Input {
+  return { ...(input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }), time: Date.parse(time) } as Input;
 }
 
 /** @param taken timers that were due come first; the step itself is the last, when it was taken */

@@ -3,7 +3,14 @@
  * one asks here first, and tells what is wrong with line and member.
  */
 
-import { type ClosingLine, type Header, LAST_READERS, LOGBOOK_FORMAT, type StepLine } from "./format.js";
+import {
+  type ClosingLine,
+  type Header,
+  LAST_READERS,
+  LOGBOOK_FORMAT,
+  type RefusedLine,
+  type StepLine,
+} from "./format.js";
 
 /** How many members an object of named values may have. */
 const MOST_MEMBERS = 1_000;
@@ -181,6 +188,14 @@ const STEP = object({
   digest: optional(text),
 });
 
+/** Only somebody's wish can be refused: a match begins, and timers run, by themselves. */
+const refusable: Check = (value, path) =>
+  isObject(value) && (value["kind"] === "begin" || value["kind"] === "timer")
+    ? wrong(`${path}/kind`, value["kind"], "action, event, join or leave")
+    : input(value, path);
+
+const REFUSED = object({ refused: refusable, after: whole, time, code: text, words: text });
+
 const RESULT = object({
   ending: text,
   args: named(json),
@@ -239,6 +254,7 @@ function otherFormat(format: unknown): string {
 /** A line as it is read: what it is, or what is wrong with it. */
 export type ReadLine =
   | { readonly kind: "step"; readonly step: StepLine }
+  | { readonly kind: "refused"; readonly refused: RefusedLine }
   | { readonly kind: "closing"; readonly closing: ClosingLine }
   | { readonly kind: "wrong"; readonly words: string };
 
@@ -256,6 +272,12 @@ export function readLine(line: string): ReadLine {
     return words === undefined
       ? { kind: "closing", closing: value as unknown as ClosingLine }
       : { kind: "wrong", words: `in the closing line, ${words}` };
+  }
+  if (Object.hasOwn(value, "refused")) {
+    const words = REFUSED(value, "");
+    return words === undefined
+      ? { kind: "refused", refused: value as unknown as RefusedLine }
+      : { kind: "wrong", words };
   }
   const words = wrongStep(value);
   return words === undefined ? { kind: "step", step: value as unknown as StepLine } : { kind: "wrong", words };

@@ -7,7 +7,7 @@ import { RunningDigest } from "../engine/values/hash.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import type { Situation } from "../engine/situation/situation.js";
 import { canonicalJson } from "./canonical.js";
-import type { ClosingLine, Header, StepLine } from "./format.js";
+import type { ClosingLine, Header, RefusedLine, StepLine } from "./format.js";
 import { type Difference, type ReplayedStep, Replayer } from "./replay.js";
 import { type Responsible, responsibleFor } from "./responsible.js";
 import { readHeader, readLine } from "./schema.js";
@@ -16,9 +16,10 @@ import { situationDigest } from "./write.js";
 /**
  * How a match went otherwise on a machine than it was recorded: its end is the same all the same (`sameResult`), some
  * data, states or notes differ (`changed`), an input is refused now (`refused`), rolls are missing, too many or of
- * another range (`rolls`), a step is at fault (`fault`), or breaks a law (`law`).
+ * another range (`rolls`), a step is at fault (`fault`), or breaks a law (`law`); what was refused is taken now, or
+ * refused for another reason (`accepted`).
  */
-export type HowDiverged = "sameResult" | "changed" | "refused" | "rolls" | "fault" | "law";
+export type HowDiverged = "sameResult" | "changed" | "refused" | "accepted" | "rolls" | "fault" | "law";
 
 /** A match that goes another way: the file is whole, the rules differ. All told is of the first step that does. */
 export interface Diverged {
@@ -192,6 +193,7 @@ class Verifier {
       this.last = met;
       this.readStep(read.step);
     }
+    if (read.kind === "refused") this.readRefused(read.refused);
     if (read.kind === "wrong") this.broken ??= { line: this.count, words: read.words };
     if (read.kind === "closing") {
       this.closing = read.closing;
@@ -207,6 +209,31 @@ class Verifier {
     this.numbers.add(step);
     this.lastLineUnreadable = false;
     return true;
+  }
+
+  private readRefused(line: RefusedLine): void {
+    const { count } = this.numbers;
+    if (line.after !== count - 1)
+      this.outOfOrder ??= {
+        line: this.count,
+        words: `what was refused after step ${line.after} stands behind step ${count - 1}`,
+      };
+    const { replayer } = this;
+    if (this.outOfOrder || this.diverged || !replayer) return;
+    const difference = replayer.refused(line);
+    if (!difference) return;
+    this.diverged = {
+      kind: "diverged",
+      how: "accepted",
+      step: line.after,
+      line: this.count,
+      input: line.refused,
+      differences: [difference],
+      words: line.words,
+      responsible: {},
+      notTaken: 0,
+      rolls: this.rolls,
+    };
   }
 
   private readStep(line: StepLine): void {

@@ -5,7 +5,7 @@ import type { BeginOptions } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import type { Machine } from "../check/machine.js";
-import type { SignalRecord, Situation, Taken } from "../engine/situation/situation.js";
+import type { Input, Refusal, SignalRecord, Situation, Taken } from "../engine/situation/situation.js";
 import { changesBetween, situationJson } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
@@ -17,6 +17,7 @@ import {
   type LineInput,
   type LineSignal,
   type Parent,
+  type RefusedLine,
   type StepLine,
   timeText,
 } from "./format.js";
@@ -115,6 +116,27 @@ function inputOf(taken: Taken): LineInput {
   return { ...rest, ...(dice && dice.length > 0 && { dice }) };
 }
 
+/** Something that was refused, and after which step. */
+export interface RefusedInput {
+  readonly input: Input;
+  readonly refusal: Refusal;
+  readonly after: number;
+  /** The match's time, in milliseconds since 1970 UTC. */
+  readonly now: number;
+}
+
+/** Whether something that was refused is written down: only what somebody asked for is. */
+export function isWritten({ input: { kind }, refusal: { code } }: Pick<RefusedInput, "input" | "refusal">): boolean {
+  // That a view is old says nothing of the rules.
+  return kind !== "time" && kind !== "timer" && code !== "stale";
+}
+
+/** The line of something that was refused. */
+export function refusedLine({ input, refusal: { code, words }, after, now }: RefusedInput): RefusedLine {
+  const { time: _, step: _step, ...refused } = input as LineInput & { time?: number; step?: number };
+  return { refused, after, time: timeText(now), code, words };
+}
+
 /** The digest of a situation, as lines carry it. */
 export function situationDigest(runnable: Runnable, situation: Situation): string {
   return sha256Hex(canonicalJson(situationJson(runnable.machine, situation)));
@@ -145,13 +167,18 @@ export class LogbookWriter {
     this.last = taken.situation;
   }
 
+  /** Writes what was asked for after the last step and refused. */
+  refuse(refused: RefusedInput): void {
+    this.line(refusedLine(refused));
+  }
+
   /** Writes the closing line. */
   close(): void {
     const last = this.last as Situation;
     this.write(`${JSON.stringify(closingLine(this.runnable, last, this.file.hex()))}\n`);
   }
 
-  private line(value: Header | StepLine): void {
+  private line(value: Header | RefusedLine | StepLine): void {
     const text = `${JSON.stringify(value)}\n`;
     this.file.add(text);
     this.write(text);

@@ -66,6 +66,7 @@ export const HOW_DIVERGED: Readonly<Record<HowDiverged, string>> = {
   sameResult: "the same result another way",
   changed: "other data or states",
   refused: "an input is refused",
+  accepted: "what was refused is not any more",
   rolls: "other rolls",
   fault: "a fault",
   law: "a law is broken",

@@ -14,6 +14,8 @@ export interface HouseRules {
   readonly doors: Doors;
   /** How long what is left alone is kept. */
   readonly patience: Patience;
+  /** Whether what players asked for and did not get is kept with the match. */
+  readonly keepsRefusals: boolean;
 }
 
 export interface AsideOptions {

@@ -36,6 +36,7 @@ const callers = new Callers(keys, people, rules.doors);
 const host = new Host(store, writer, new Machines(store, writer, workers, workers), keys, people, log, {
   aside: true,
   name: rules.name,
+  keepsRefusals: rules.keepsRefusals,
   movedAway: (match) => tell({ comesBack: match }),
 });
 const care = new Care(store, host, log, rules.patience, 1);

@@ -27,7 +27,7 @@ const EVERY = 60_000;
 const AT_ONCE = 200;
 
 /** What belongs to a match, each in a table of its own. */
-const OF_A_MATCH = ["steps", "snapshots", "requests", "keys", "seats", "notices"] as const;
+const OF_A_MATCH = ["steps", "refusals", "snapshots", "requests", "keys", "seats", "notices"] as const;
 
 export class Care {
   private timer: NodeJS.Timeout | undefined;

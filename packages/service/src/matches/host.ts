@@ -92,6 +92,8 @@ export interface Place {
   readonly aside: boolean;
   /** The service's name, which the ids of its matches begin with; empty for one that stands alone. */
   readonly name: string;
+  /** Whether what players asked for and did not get is kept with the match. */
+  readonly keepsRefusals: boolean;
   /** Is told of a match that belongs to the other host from now on. */
   readonly movedAway?: (match: string) => void;
 }
@@ -336,12 +338,14 @@ export class Host {
   }
 
   private keep(match: LiveMatch): Playing {
-    const line = new MatchLine(match, this.records, this.writer, this.log, this.notices, (of, lines) => {
+    const written = (of: LiveMatch, lines: readonly StreamedStep[]): void => {
       this.announce({ match: of, lines });
       this.live.played(of.id);
       this.clock.schedule();
       this.bots.wake(of);
-    });
+    };
+    const { records, writer, log, notices } = this;
+    const line = new MatchLine(match, records, writer, log, notices, written, this.place.keepsRefusals);
     const playing = { match, line };
     this.live.add(playing);
     return playing;

@@ -13,6 +13,8 @@ import {
   type Refusal,
   type Situation,
   seenFault,
+  isWritten,
+  refusedLine,
   seenLine,
   situationJson,
   type StepLine,
@@ -128,6 +130,8 @@ export class MatchLine {
     private readonly notices: Pick<Notices, "add">,
     /** Is told of what was written, before those who asked for it. */
     private readonly written: (match: LiveMatch, lines: readonly StreamedStep[]) => void,
+    /** Whether what was refused is written down too. */
+    private readonly keepsRefusals: boolean,
   ) {}
 
   /**
@@ -264,7 +268,10 @@ export class MatchLine {
       const start = draft.situation;
       const { situation: after, taken, refusal, fault } = step(this.match.runnable, start, { ...wanted, time }, NOW);
       if (fault) throw faultProblem(this.match, fault, wanted.kind === "action");
-      if (refusal) return acknowledged(refusal);
+      if (refusal) {
+        this.noteRefusal(draft, wanted, refusal, wish);
+        return acknowledged(refusal);
+      }
       if (wanted.kind !== "time") draft.botSteps = wish.from === "bot" ? draft.botSteps + 1 : 0;
       this.add(draft, start, after, taken, wish.client);
       this.finish(draft, wish, named);
@@ -272,6 +279,14 @@ export class MatchLine {
     } catch (error) {
       return answer(() => reject(error));
     }
+  }
+
+  /** Writes down what somebody asked for and did not get, where the service keeps that. */
+  private noteRefusal(draft: Draft, input: Input, refusal: Refusal, { from }: Wish): void {
+    if (!this.keepsRefusals || from !== undefined || !isWritten({ input, refusal })) return;
+    const { step: after, now } = draft.situation;
+    const line = JSON.stringify(refusedLine({ input, refusal, after, now }));
+    draft.writes.push(() => this.records.addRefusal(this.match.id, after, line));
   }
 
   /** What comes with a wish that was taken. */

@@ -8,6 +8,7 @@ import { Problem } from "../problems.js";
 import type { Caller } from "../access/callers.js";
 import { type Asker, askerOf, needSight } from "./askers.js";
 import type { Host } from "./host.js";
+import type { RefusalRow } from "../storage/schema.js";
 import type { MatchDoors } from "./asking.js";
 
 /**
@@ -34,11 +35,14 @@ export async function sendLogbook(
     digest.update(text);
     if (!response.write(text) && !response.destroyed) await once(response, "drain").catch(() => {});
   };
+  const refused = refusedIn(runnable === undefined ? host.records.refusalsOf(id) : []);
   const shown = runnable === undefined ? row.header : JSON.stringify(seenHeader(header));
   await send(`${shown}\n`);
   for await (const lines of host.records.lines(id)) {
     if (response.destroyed) return;
-    const texts = lines.map(({ line }) => (runnable === undefined ? line : seenText(runnable, line, asker)));
+    const texts = lines.flatMap(({ step, line }) =>
+      runnable === undefined ? [line, ...refused.after(step)] : [seenText(runnable, line, asker)],
+    );
     await send(texts.map((text) => `${text}\n`).join(""));
   }
   const closing = whole ? await host.find(id).catch(() => undefined) : undefined;
@@ -55,6 +59,13 @@ async function runnableFor(host: Host, machine: string, asker: Asker): Promise<R
     if (!(error instanceof Problem) || !asker.host) throw error;
     return undefined;
   }
+}
+
+/** What was refused after each step. */
+function refusedIn(rows: readonly Pick<RefusalRow, "after" | "line">[]): { after(step: number): string[] } {
+  const lines = new Map<number, string[]>();
+  for (const { after, line } of rows) lines.set(after, [...(lines.get(after) ?? []), line]);
+  return { after: (step) => lines.get(step) ?? [] };
 }
 
 function seenText(runnable: Runnable, text: string, asker: Asker): string {

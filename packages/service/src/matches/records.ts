@@ -4,7 +4,16 @@ import type { MatchInfo } from "@zany/client/api";
 import { type Deadline, type Header, type Outcome, seenDue, turnOf } from "@zany/core";
 import { sql } from "kysely";
 import { Problem } from "../problems.js";
-import type { MachineRow, MatchRow, RequestRow, ResultRow, SeatRow, SnapshotRow, StepRow } from "../storage/schema.js";
+import type {
+  MachineRow,
+  MatchRow,
+  RequestRow,
+  ResultRow,
+  SeatRow,
+  SnapshotRow,
+  RefusalRow,
+  StepRow,
+} from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
 import { freeSeats } from "./holders.js";
 import { type Holder, type Holders, dueOf, type LiveMatch, type MatchProgress } from "./live.js";
@@ -76,9 +85,16 @@ export function infoOf({ hash, rules, name, version, outcome, deadline, turn, he
 /** What is kept of a request that was taken. */
 export type TakenRequest = Pick<RequestRow, "content" | "step" | "answer">;
 
+/** So much that was refused is kept of a match. */
+const MOST_REFUSALS = 1_000;
+
 export class MatchRecords {
   private readonly insertMatch;
   private readonly insertStep;
+  private readonly insertRefusal;
+  private readonly selectRefusals;
+  private readonly countRefusals;
+  private readonly deleteRefusals;
   private readonly insertRequest;
   private readonly insertSnapshot;
   private readonly deleteSnapshots;
@@ -140,6 +156,26 @@ export class MatchRecords {
         line: value("line"),
         client: value("client"),
       }),
+    );
+    this.insertRefusal = store.prepare<RefusalRow>((db, value) =>
+      db.insertInto("refusals").values({
+        match: value("match"),
+        number: value("number"),
+        after: value("after"),
+        line: value("line"),
+      }),
+    );
+    this.selectRefusals = store.prepare<{ match: string }, Pick<RefusalRow, "after" | "line">>((db, value) =>
+      db.selectFrom("refusals").select(["after", "line"]).where("match", "=", value("match")).orderBy("number"),
+    );
+    this.countRefusals = store.prepare<{ match: string }, { count: number }>((db, value) =>
+      db
+        .selectFrom("refusals")
+        .select((e) => e.fn.countAll<number>().as("count"))
+        .where("match", "=", value("match")),
+    );
+    this.deleteRefusals = store.prepare<{ match: string }>((db, value) =>
+      db.deleteFrom("refusals").where("match", "=", value("match")),
     );
     this.upsertSeat = store.prepare<SeatRow>((db, value) =>
       db.replaceInto("seats").values({
@@ -309,6 +345,17 @@ export class MatchRecords {
     this.insertStep.run({ match, step, line, client });
   }
 
+  /** Keeps what was refused, up to a number of them in a match. */
+  addRefusal(match: string, after: number, line: string): void {
+    const number = this.countRefusals.first({ match })?.count ?? 0;
+    if (number < MOST_REFUSALS) this.insertRefusal.run({ match, number, after, line });
+  }
+
+  /** What was refused in a match, in order, where that is kept. */
+  refusalsOf(match: string): readonly Pick<RefusalRow, "after" | "line">[] {
+    return this.selectRefusals.all({ match });
+  }
+
   /** Says who holds a seat from now on. */
   setSeat(match: string, seat: string, holder: Holder): void {
     this.upsertSeat.run({ match, seat, ...holder });
@@ -364,6 +411,7 @@ export class MatchRecords {
   /** Puts other lines in the place of all that a match has; what named requests led to is looked for among them. */
   rewrite(id: string, lines: readonly Omit<StoredLine, "step">[]): void {
     this.deleteSteps.run({ match: id });
+    this.deleteRefusals.run({ match: id });
     for (const [step, { line, client }] of lines.entries()) this.addStep(id, step, line, client);
     this.limitRequests.run({ match: id, last: lines.length - 1 });
   }

@@ -155,6 +155,17 @@ export interface StepRow {
   client: string | null;
 }
 
+/** Something that was asked for and refused, where that is kept. */
+export interface RefusalRow {
+  match: string;
+  /** Its number among those of the match, from 0 on. */
+  number: number;
+  /** The last step before it. */
+  after: number;
+  /** The logbook's line, without its line end. */
+  line: string;
+}
+
 /** An address that is told what people are told: a webhook of the admin's, or of a game's own server. */
 interface HookRow {
   id: string;
@@ -274,6 +285,7 @@ export interface Schema {
   hooks: HookRow;
   deliveries: DeliveryRow;
   steps: StepRow;
+  refusals: RefusalRow;
   requests: RequestRow;
   snapshots: SnapshotRow;
   logbooks: LogbookRow;
@@ -586,6 +598,19 @@ const migrations: Record<string, Migration> = {
       await sql`UPDATE matches SET deadline = json_object('timer', '', 'at', due_seen, 'to', json_array(),
         'words', 'its timer runs') WHERE due_seen IS NOT NULL`.execute(db);
       await db.schema.alterTable("matches").dropColumn("due_seen").execute();
+    },
+  },
+  "0209-refusals": {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .createTable("refusals")
+        .addColumn("match", "text", (c) => c.notNull())
+        .addColumn("number", "integer", (c) => c.notNull())
+        .addColumn("after", "integer", (c) => c.notNull())
+        .addColumn("line", "text", (c) => c.notNull())
+        .addPrimaryKeyConstraint("refusals_primary", ["match", "number"])
+        .modifyEnd(sql`STRICT, WITHOUT ROWID`)
+        .execute();
     },
   },
 };
