@@ -203,6 +203,15 @@ function addMatchCommands(): void {
   ).action(async (id, options) => finish((await work()).matchWatch(id, options)));
 
   example(
+    addMatch("why", "tell why a step of a match did what it did")
+      .argument("<match>", "the match")
+      .option("--step <number>", "this step; without, the last", wholeNumber)
+      .option("--of <datum>", "only what led to changes of this datum, such as kites.north.lift")
+      .addOption(keyOption()),
+    "zany match why wp4czdr2jj --step 3",
+  ).action(async (id, options) => finish((await work()).matchWhy(id, options)));
+
+  example(
     addMatch("logbook", "download a match's logbook")
       .argument("<match>", "the match")
       .option("--out <file>", "write it to this file instead of printing it")

@@ -440,7 +440,7 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
       "simulate",
       "serve",
       "upload",
-      ...["new", "list", "show", "act", "event", "wait", "join", "leave", "bot", "watch", "logbook"].map(
+      ...["new", "list", "show", "act", "event", "wait", "join", "leave", "bot", "watch", "logbook", "why"].map(
         (c) => `match ${c}`,
       ),
     ]) {
@@ -496,6 +496,13 @@ describe("with a service", () => {
     expect(at(["match", "logbook", id, "--out", log]).code).toBe(0);
     expect(at(["verify", log, "--machine", DUEL]).code).toBe(0);
     expect(at(["upload", log]).out).toMatch(/KiteDuel, 2 steps/);
+    const lines = (out: string): string[] => out.split("\n").slice(1);
+    const why = at(["match", "why", id, "--step", "1", "--of", "kites.south.lift"]);
+    expect(lines(why.out)).toEqual(
+      lines(at(["why", log, "--machine", DUEL, "--step", "1", "--of", "kites.south.lift"]).out),
+    );
+    expect(why.out).toContain("kites.south.lift 40 -> ");
+    expect(at(["match", "why", id, "--step", "9"])).toMatchObject({ code: 2, err: expect.stringContaining("step 9") });
   });
 
   test("the game's part, seats that come and go, bots, and a machine of several files", () => {

@@ -15,6 +15,8 @@ import {
   type Situation,
   step,
   traceBegin,
+  traceFrom,
+  type TraceJson,
   traceJson,
   traceLines,
   traceStep,
@@ -135,10 +137,20 @@ describe("a step", () => {
   });
 
   test("in the standard order, for overlays, timers and private seats too; as JSON with places and texts", () => {
-    for (const name of ["bell-tower.zany", "gull-tricks.zany", "lantern-trails.zany", "market-siege.zany"]) {
+    for (const name of [
+      "bell-tower.zany",
+      "gull-tricks.zany",
+      "lantern-trails.zany",
+      "market-siege.zany",
+      "ferry-journey.zany",
+    ]) {
       const runnable = example(name);
       const traced = traceBegin(runnable, { seed: "tide" });
-      const json = JSON.parse(JSON.stringify(traceJson(runnable.machine, traced))) as { nodes: { source: string }[] };
+      const json = JSON.parse(JSON.stringify(traceJson(runnable.machine, traced))) as TraceJson;
+      // Whoever reads it elsewhere sees the same.
+      expect(traceLines(runnable.machine, traceFrom(runnable.machine, json))).toEqual(
+        traceLines(runnable.machine, traced),
+      );
       expect(json.nodes.length, name).toBeGreaterThan(0);
       for (const node of json.nodes) expect(node.source).toMatch(/^(\S+:)?\d+:\d+$/);
     }

@@ -10,10 +10,11 @@ import {
   ServiceProblem,
   ZanyClient,
 } from "@zany/client";
-import { inputInWords, noteInWords, valueFrom } from "@zany/core";
+import { compile, inputInWords, noteInWords, traceFrom, valueFrom } from "@zany/core";
 import { botOptions, compileFile, givenOptions, pairsFrom, readText, UsedWrongly, writeText } from "../files.js";
 import { keepKeys, keptKey, keptPerson } from "../keys.js";
 import { showOptions, showView } from "../show.js";
+import { pointerFrom, showTrace } from "./why.js";
 import { count, millisecondsFrom, pad, say, sayJson, sayText, style } from "../terminal.js";
 
 interface Common {
@@ -278,6 +279,24 @@ export async function matchLogbook(id: string, options: AsSeat & { readonly out?
     writeText(options.out, text);
     say(`The logbook is in ${options.out}.`);
   }
+  return 0;
+}
+
+/** Why a step of a hosted match did what it did; while a match with secrets goes on, its host's key is needed. */
+export async function matchWhy(
+  id: string,
+  options: AsSeat & { readonly step?: number; readonly of?: string },
+): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const key = options.key ?? keptKey(id, HOST) ?? keyFor(id, options);
+  const traced = await client.trace(id, options.step, key);
+  if (options.json) {
+    sayJson(traced.trace);
+    return 0;
+  }
+  const { text, parts } = await client.machine(traced.machine.hash);
+  const { machine } = compile(text, `${traced.machine.name}.zany`, (path) => parts[path], { errorsOnly: true });
+  showTrace(machine, traceFrom(machine, traced.trace), undefined, options.of && pointerFrom(machine, options.of));
   return 0;
 }
 

@@ -9,6 +9,7 @@ import {
   lastOpen,
   type Logbook,
   type Machine,
+  type StepLine,
   pathInWords,
   type Trace,
   type TraceLine,
@@ -58,7 +59,7 @@ export async function why(file: string, options: WhyOptions): Promise<number> {
     else {
       if (otherwise !== undefined)
         say(style("red", `From step ${otherwise} on it diverges on this machine from what was recorded.`));
-      showTrace(machine, trace, logbook, of);
+      showTrace(machine, trace, logbook.steps[trace.step], of);
     }
     return 0;
   } catch (error) {
@@ -72,7 +73,7 @@ function asked(machine: string, condition: string): OwnCondition {
 }
 
 /** A datum as people name it, `kites.north.lift` or `Turn.left`, as a JSON Pointer; a pointer stays one. */
-function pointerFrom(machine: Machine, text: string): string {
+export function pointerFrom(machine: Machine, text: string): string {
   if (text.startsWith("/")) return text;
   const [first = "", ...rest] = text.split(".");
   const place = machine.data.some(({ name }) => name === first)
@@ -102,12 +103,12 @@ const MARKS: Readonly<Record<TraceMark, readonly [string, Parameters<typeof styl
   plain: ["   ", "dim"],
 };
 
-function showTrace(machine: Machine, trace: Trace, logbook: Logbook, of: string | undefined): void {
-  const line = logbook.steps[trace.step];
-  const states = line?.states.join(" > ") || "(over)";
+/** @param line the step as it was recorded, where that is at hand @param of only what led to changes of this datum */
+export function showTrace(machine: Machine, trace: Trace, line?: StepLine, of?: string): void {
+  const states = line && (line.states.join(" > ") || "(over)");
   say(
     `${style("bold", `step ${trace.step}`)}  ${line ? inputInWords(line.input) : trace.input.kind}` +
-      `  ${style("dim", `${line?.time ?? ""}`)}  -> ${style("cyan", states)}`,
+      (line && states ? `  ${style("dim", line.time)}  -> ${style("cyan", states)}` : ""),
   );
   for (const each of traceLines(machine, trace, of === undefined ? {} : { of })) showLine(machine, each);
   for (const { timer, what } of of === undefined ? trace.timers : [])

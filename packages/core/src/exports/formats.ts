@@ -22,6 +22,7 @@ export {
   type TraceMark,
   type TraceNodeJson,
   traceJson,
+  traceFrom,
   traceLines,
 } from "../formats/trace-lines.js";
 export { nameOf, type ViewChange, viewChanges } from "../formats/changes.js";

@@ -286,3 +286,39 @@ export function traceJson(machine: Machine, trace: Trace): TraceJson {
     })),
   };
 }
+
+/**
+ * A trace that another program has written as JSON, to be shown.
+ *
+ * @param machine the version it is a trace on
+ */
+export function traceFrom(machine: Machine, { nodes, changes, ...trace }: TraceJson): Trace {
+  const { sources } = machine;
+  const position = (source: string): number => {
+    const [, file = sources.files[0]?.name ?? "", line, column] = /^(?:(.*):)?(\d+):(\d+)$/.exec(source) ?? [];
+    return sources.position({ file, line: Number(line), column: Number(column) }) ?? 0;
+  };
+  const node = ({ source, text, parts, ...rest }: TraceNodeJson): Recorded => {
+    const from = position(source);
+    const to = from + lengthOf(sources.text({ from, to: Number.POSITIVE_INFINITY }), text);
+    return { ...rest, from, to, ...(parts && { parts: parts.map(node) }) };
+  };
+  return {
+    ...trace,
+    nodes: nodes.map(node),
+    changes: changes.map(({ source, ...change }) => ({
+      ...change,
+      ...(source !== undefined && { position: position(source) }),
+    })),
+  };
+}
+
+/** How much of a text was written with its spaces and line ends as single spaces. */
+function lengthOf(text: string, written: string): number {
+  let at = 0;
+  for (const character of written) {
+    if (character !== " ") at += character.length;
+    else while (at < text.length && /\s/.test(text[at] ?? "")) at++;
+  }
+  return at;
+}
