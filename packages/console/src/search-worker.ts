@@ -10,6 +10,7 @@ import {
   compile,
   Coverage,
   type Covered,
+  type CoveredPair,
   coverBySearch,
   coverBySimulation,
   coverByTests,
@@ -70,6 +71,7 @@ export interface ExploreResult extends Omit<Explored, "findings"> {
 
 export interface CoverageResult {
   readonly items: readonly Covered[];
+  readonly pairs: readonly CoveredPair[];
   readonly lcov: string;
 }
 
@@ -216,6 +218,6 @@ function covered(
   coverByTests(coverage);
   if (matches > 0) coverBySimulation(coverage, { seed: "1", first: 0, end: matches });
   if (steps > 0) coverBySearch(coverage, steps);
-  const { items } = coverage;
-  return { items, lcov: lcovOf(sources, items, (file) => file) };
+  const { items, statesAndInputs: pairs } = coverage;
+  return { items, pairs, lcov: lcovOf(sources, items, (file) => file) };
 }

@@ -112,6 +112,8 @@ test("many matches are counted, by policies too; what is covered is counted and 
   await page.getByRole("tab", { name: "Coverage" }).click();
   await button("Count").click();
   const missed = page.getByRole("list", { name: "Not covered" });
+  await page.getByText(/\d+ pairs? of state and input/).click();
+  await page.getByRole("row", { name: "Turn Turn.slash" }).waitFor();
   await missed.getByText("Turn.cutLoose").click();
   await page.locator(".cm-activeLine", { hasText: "action cutLoose" }).waitFor();
   expect(await saved("Save as LCOV")).toContain("FNDA:0,Turn.cutLoose");

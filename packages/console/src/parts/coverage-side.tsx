@@ -2,7 +2,7 @@
 
 import { COVER_WORDS, type Covered, sumsOf } from "@zany/core";
 import { type ReactNode, useState } from "react";
-import { Button, Scrolling } from "./basics.js";
+import { Button, counted, Scrolling } from "./basics.js";
 import { Choice, Running } from "./running.js";
 import { save } from "./save.js";
 import type { CoverageResult } from "../search-worker.js";
@@ -52,6 +52,7 @@ export function CoverageSide({
               ))}
             </tbody>
           </table>
+          <Pairs pairs={result.pairs} />
           <Missed items={result.items.filter(({ count }) => count === 0)} onPick={onPick} />
           <p className="mt-3">
             <Button onClick={() => save(new Blob([result.lcov]), "coverage.lcov")}>Save as LCOV</Button>
@@ -64,6 +65,30 @@ export function CoverageSide({
         </p>
       )}
     </div>
+  );
+}
+
+/** In which state which input was taken, and how often: what is rare stands first. */
+function Pairs({ pairs }: { pairs: CoverageResult["pairs"] }): ReactNode {
+  return (
+    <details className="mt-3">
+      <summary className="cursor-pointer font-medium">{counted(pairs.length, "pair")} of state and input</summary>
+      <table className="mt-1 w-full">
+        <tbody>
+          {[...pairs]
+            .sort((a, b) => a.count - b.count)
+            .map(({ state, input, count }) => (
+              <tr key={`${state} ${input}`}>
+                <th scope="row" className="w-44 text-left font-normal">
+                  {state}
+                </th>
+                <td>{input}</td>
+                <td className="w-20 text-right tabular-nums">{count}</td>
+              </tr>
+            ))}
+        </tbody>
+      </table>
+    </details>
   );
 }
 
