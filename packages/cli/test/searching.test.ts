@@ -205,7 +205,7 @@ test("simulate: what is asked for beside, as a table, as plots, and what cannot 
   const svg = join(folder, "one.svg");
   const told = zany(["simulate", DUEL, "--matches", "60", "--of", "lap", "--rolls", "--svg", svg]);
   expect(told.out).toMatch(
-    /at the end lap\n[\s\S]*mean +\d[\s\S]*mean by step[\s\S]*rolls\n +line \d+ +roll\(1\.\.4\) +\d+ times +1 /,
+    /at the end lap\n[\s\S]*mean +\d[\s\S]*on average, by step[\s\S]*rolls\n +line \d+ +roll\(1\.\.4\) +\d+ times +1 /,
   );
   expect(readFileSync(svg, "utf8")).toContain("lap at the end");
   const sweep = join(folder, "sweep.svg");
