@@ -90,10 +90,10 @@ function checked(file: string, evidence?: { readonly matches: boolean }): Checke
     const { map, messages, sources, ok } = mapFile(file);
     return { name: map?.name ?? "", holds: count(map?.rows.length ?? 0, "row"), messages, sources, ok, givenUp: false };
   }
-  const compilation = compileFile(file);
+  const compilation = compileFile(file, { doubtLaws: evidence !== undefined });
   const { machine, sources, ok, givenUp } = compilation;
   const { messages, searched } = evidence
-    ? withEvidence(compilation, evidence)
+    ? withEvidence(compilation, { ...evidence, doubting: true })
     : { ...compilation, searched: undefined };
   const states = machine.states.filter((s) => s.id > 0).length;
   const holds = [

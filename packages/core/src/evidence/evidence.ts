@@ -19,6 +19,8 @@ export interface EvidenceOptions {
   readonly work?: number;
   /** The matches themselves are wanted, and not only that there is one. */
   readonly matches?: boolean;
+  /** What was compiled doubts its laws (`doubtLaws`) already: saves a second check of most machines. */
+  readonly doubting?: boolean;
 }
 
 export interface Evidenced {
@@ -30,7 +32,7 @@ export interface Evidenced {
 
 /** The work that a whole check does, in steps: where something is suspected, and where it only looks around. */
 const WORK = 150_000;
-const LOOKING_AROUND = 50_000;
+const LOOKING_AROUND = 30_000;
 
 /** What share of the work is kept for what comes behind a law that breaks. */
 const BEYOND = 1 / 3;
@@ -62,7 +64,7 @@ const STANDSTILLS: ReadonlySet<string> = new Set([
  */
 export function withEvidence(compilation: Compilation, options: EvidenceOptions = {}): Evidenced {
   if (!compilation.ok) return { messages: compilation.messages };
-  const doubting = doubted(compilation);
+  const { doubting, believing } = readings(compilation, options.doubting ?? false);
   const { machine } = doubting;
   const places = new Places(machine);
   const signs: Sign[] = [];
@@ -73,19 +75,21 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
   const isSuspected = claimed.some(({ message, claim }) => claim?.is === "match" && message.severity === "warning");
   const { work = isSuspected ? WORK : LOOKING_AROUND, matches = false } = options;
   const searched = search(new Runnable(machine), signs, work, BEYOND);
-  if (!searched) return { messages: compilation.messages };
+  if (!searched) return { messages: believing().messages };
   const beyond = searchBeyond(machine, searched, signs, work);
   const complete = searched.complete && (beyond?.complete ?? true);
   const lawBroken = searched.findings.some(({ finding }) => finding.kind === "law");
-  const believed = new Set(compilation.messages.map(keyOf));
+  let believed: ReadonlySet<string> | undefined;
+  /** Only so without the laws. */
+  const isNew = (message: Message): boolean =>
+    !(believed ??= new Set(believing().messages.map(keyOf))).has(keyOf(message));
   const messages: Message[] = [];
   for (const { message, claim, numbers } of claimed) {
     const found = foundIn(searched, numbers);
     const after = found ? undefined : beyond && foundIn(beyond, numbers);
-    const isNew = !believed.has(keyOf(message));
     // All was visited and every law held: what is only so without them does not happen.
-    if (isNew && complete && !lawBroken) continue;
-    if (!claim) messages.push(isNew && !lawBroken ? asHint(message, searched) : message);
+    if (!found && complete && !lawBroken && isNew(message)) continue;
+    if (!claim) messages.push(!lawBroken && isNew(message) ? asHint(message, searched) : message);
     else if (claim.is === "noMatch") {
       if (!found) messages.push(message);
     } else if (found ?? after) {
@@ -140,18 +144,28 @@ function lawOf(machine: Machine, { message }: Fault): Machine["laws"][number] | 
   return machine.laws.find(({ words }) => message.includes(`"${words}"`));
 }
 
-/** The same machine checked without believing in its laws. */
-function doubted(compilation: Compilation): Compilation {
+/**
+ * A machine checked without believing in its laws, and with; the second time only when it is asked for, since a check
+ * takes long.
+ *
+ * @param doubted what is given was checked without
+ */
+function readings(
+  compilation: Compilation,
+  doubted: boolean,
+): { readonly doubting: Compilation; readonly believing: () => Compilation } {
   const { machine, sources, parts } = compilation;
-  if (!machine.laws.some(({ form }) => form === "holds")) return compilation;
+  const same = { doubting: compilation, believing: () => compilation };
+  if (!machine.laws.some(({ form }) => form === "holds")) return same;
   const [file] = sources.files;
-  const again = compile(
-    file?.text ?? "",
-    file?.name,
-    (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined),
-    { doubtLaws: true },
-  );
-  return again.givenUp ? compilation : again;
+  const again = (doubtLaws: boolean): Compilation =>
+    compile(file?.text ?? "", file?.name, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
+      doubtLaws,
+    });
+  if (doubted && !compilation.givenUp) return { doubting: compilation, believing: () => again(false) };
+  const other = again(!doubted);
+  if (doubted) return { doubting: other, believing: () => other };
+  return other.givenUp ? same : { doubting: other, believing: () => compilation };
 }
 
 function keyOf({ name, from, to }: Message): string {
