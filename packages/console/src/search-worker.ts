@@ -27,6 +27,8 @@ import {
   type Machine,
   type Measure,
   type Message,
+  type OwnCondition,
+  ownCondition,
   ownMeasures,
   Runnable,
   simulate,
@@ -38,7 +40,8 @@ import {
 
 export type SearchWish =
   | { readonly kind: "evidence" }
-  | { readonly kind: "explore"; readonly situations: number }
+  /** With a goal, a condition, it is looked for the shortest way there. */
+  | { readonly kind: "explore"; readonly situations: number; readonly goal?: string }
   | {
       readonly kind: "simulate";
       readonly matches: number;
@@ -64,7 +67,9 @@ export interface ShownFinding extends Pick<ExploreFinding, "words" | "depth"> {
   readonly evidence?: Evidence;
 }
 
-export interface ExploreResult extends Omit<Explored, "findings"> {
+export interface ExploreResult extends Omit<Explored, "findings" | "goal"> {
+  /** What was looked for, and the way there; without a depth it was not come to. */
+  readonly goal?: { readonly words: string; readonly depth?: number; readonly evidence?: Evidence };
   readonly findings: readonly ShownFinding[];
   readonly branches: readonly Covered[];
 }
@@ -115,7 +120,7 @@ self.onmessage = ({ data: { wish, text, name, parts } }: MessageEvent<SearchRequ
       case "evidence":
         return say({ result: withEvidence(compilation, { matches: true }).messages });
       case "explore":
-        return say({ result: explored(new Runnable(machine, false), wish.situations, say) });
+        return say({ result: explored(new Runnable(machine, false), wish, goalOf(text, findPart, wish.goal), say) });
       case "simulate":
         return say({ result: simulation(measured(machine, text, findPart, wish.of), wish, say) });
       case "coverage":
@@ -127,9 +132,20 @@ self.onmessage = ({ data: { wish, text, name, parts } }: MessageEvent<SearchRequ
   }
 };
 
-function explored(runnable: Runnable, situations: number, say: (answer: SearchAnswer) => void): ExploreResult {
+/** The goal of a search, checked against the machine; undefined for a search of everything. */
+function goalOf(text: string, findPart: FindPart, goal: string | undefined): OwnCondition | undefined {
+  return goal === undefined || goal.trim() === "" ? undefined : ownCondition(text, goal, findPart);
+}
+
+function explored(
+  runnable: Runnable,
+  { situations, goal }: SearchWish & { readonly kind: "explore" },
+  sought: OwnCondition | undefined,
+  say: (answer: SearchAnswer) => void,
+): ExploreResult {
   const since = performance.now();
-  const { exploration, explored, atOnce, branches } = exploreWhole(runnable, {
+  const { exploration, explored, atOnce, branches } = exploreWhole(sought?.runnable ?? runnable, {
+    ...(sought && { goal: sought.test }),
     most: { situations, bytes: MOST_BYTES },
     walk: situations,
     progress: ({ situations: found, waiting, depth }) => {
@@ -144,10 +160,15 @@ function explored(runnable: Runnable, situations: number, say: (answer: SearchAn
     const evidence = evidenceOf(runnable, exploration, {}, where, words.slice(0, 120));
     return evidence ? { evidence } : {};
   };
-  const { findings, ...rest } = explored;
+  const { findings, goal: reached, ...rest } = explored;
+  const words = goal ?? "";
+  const way = reached && { at: reached.at, move: undefined, fails: false, what: undefined };
   return {
     ...rest,
     branches,
+    ...(sought && {
+      goal: { words, ...(reached && { depth: reached.depth }), ...(way && shown(way, `reached: ${words}`)) },
+    }),
     findings: [
       ...findings.map(({ kind, words, depth, position, at, move, key, fault }): ShownFinding => {
         const where = { at, move, fails: fault !== undefined, what: key };

@@ -79,6 +79,20 @@ test("every situation is visited, a search is stopped, and what it finds leads t
   await page.getByRole("dialog").getByText("timer Big.after1").waitFor();
   await page.keyboard.press("Escape");
   expect(JSON.parse(await saved("Save as JSON"))).toMatchObject({ situations: 6, complete: true });
+  // The shortest way to a condition of one's own, or that there is none.
+  const status = page.getByRole("status").filter({ hasText: "big" });
+  await page.getByLabel("Goal").fill("big and not small");
+  await button("Explore").click();
+  await status.getByText("never: proven").waitFor();
+  await page.getByLabel("Goal").fill("big and small");
+  await button("Explore").click();
+  await status.getByText("is reached in 2 steps").waitFor();
+  await status.getByRole("button", { name: "Show the match" }).click();
+  await page.getByRole("dialog").getByText("timer Small.after1").waitFor();
+  await page.keyboard.press("Escape");
+  await page.getByLabel("Goal").fill("bigg");
+  await button("Explore").click();
+  await page.getByText('Did you mean "big"?').waitFor();
 }, 60_000);
 
 test("many matches are counted, by policies too; what is covered is counted and leads to the text", async () => {

@@ -6,7 +6,7 @@ import type { ExploreResult } from "../search-worker.js";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
 import type { ShownMatch } from "./match-window.js";
-import { Choice, Running } from "./running.js";
+import { Choice, Running, Wished } from "./running.js";
 import { save } from "./save.js";
 import { useSearching } from "./searching.js";
 
@@ -20,6 +20,7 @@ interface ExploreProps {
 export function ExploreSide({ files, ok, onPick, onMatch }: ExploreProps): ReactNode {
   const searching = useSearching("explore", files);
   const [situations, setSituations] = useState(100_000);
+  const [goal, setGoal] = useState("");
   const { result } = searching;
   return (
     <div className="flex h-full flex-col">
@@ -27,7 +28,7 @@ export function ExploreSide({ files, ok, onPick, onMatch }: ExploreProps): React
         searching={searching}
         label="Explore"
         disabled={!ok}
-        onRun={() => searching.run({ kind: "explore", situations })}
+        onRun={() => searching.run({ kind: "explore", situations, goal })}
       >
         <Choice
           label="Most situations"
@@ -35,6 +36,7 @@ export function ExploreSide({ files, ok, onPick, onMatch }: ExploreProps): React
           values={[10_000, 100_000, 500_000, 2_000_000]}
           onChange={setSituations}
         />
+        <Wished label="Goal" example="lap > 3 and kites[north].lift < 5" value={goal} onChange={setGoal} />
       </Running>
       {result ? (
         <Explored result={result} onPick={onPick} onMatch={onMatch} />
@@ -48,12 +50,35 @@ export function ExploreSide({ files, ok, onPick, onMatch }: ExploreProps): React
   );
 }
 
+/** Whether what was looked for was come to, and how. */
+function Goal({
+  goal: { words, depth, evidence },
+  complete,
+  onMatch,
+}: Pick<ExploreProps, "onMatch"> & { goal: NonNullable<ExploreResult["goal"]>; complete: boolean }): ReactNode {
+  return (
+    <p role="status" className="my-2 rounded border border-line px-3 py-2">
+      <code>{words}</code>{" "}
+      {depth === undefined ? (
+        <span className="text-sail">{complete ? "never: proven" : "was not come to: not proven"}</span>
+      ) : (
+        <>
+          <span className="text-good">is reached in {counted(depth, "step")}</span>{" "}
+          {evidence ? (
+            <Button onClick={() => onMatch({ title: `The way to: ${words}`, evidence })}>Show the match</Button>
+          ) : null}
+        </>
+      )}
+    </p>
+  );
+}
+
 function Explored({
   result,
   onPick,
   onMatch,
 }: Pick<ExploreProps, "onPick" | "onMatch"> & { result: ExploreResult }): ReactNode {
-  const { findings, complete, situations, steps, depth, endings, never, branches, incomplete, unseen } = result;
+  const { goal, findings, complete, situations, steps, depth, endings, never, branches, incomplete, unseen } = result;
   const words = complete
     ? `All ${situations} situations visited${findings.length === 0 ? ": proven" : ""}.`
     : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} in ${situations} situations, not proven.`;
@@ -64,6 +89,7 @@ function Explored({
       <p className="text-soft">
         {counted(steps, "step")}, up to {depth} from the beginning.
       </p>
+      {goal ? <Goal goal={goal} complete={complete} onMatch={onMatch} /> : null}
       <ul aria-label="Findings" className="my-3 space-y-2">
         {findings.map((finding) => (
           <li key={`${finding.kind} ${finding.words}`} className="rounded border border-line px-3 py-2">

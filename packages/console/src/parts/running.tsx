@@ -82,3 +82,29 @@ export function Choice({
     </label>
   );
 }
+
+/** Something that is typed for the next run; several are divided by semicolons. */
+export function Wished({
+  label,
+  example,
+  value,
+  onChange,
+}: {
+  label: string;
+  example: string;
+  value: string;
+  onChange: (value: string) => void;
+}): ReactNode {
+  return (
+    <label className="text-sm">
+      <span className="block text-soft">{label}</span>
+      <input
+        value={value}
+        placeholder={example}
+        spellCheck={false}
+        onChange={(event) => onChange(event.target.value)}
+        className="w-56 rounded border border-line bg-panel px-2 py-1"
+      />
+    </label>
+  );
+}

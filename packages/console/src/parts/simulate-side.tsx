@@ -19,7 +19,7 @@ import { type ReactNode, useState } from "react";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
 import { Plot } from "./plot.js";
-import { Choice, Running } from "./running.js";
+import { Choice, Running, Wished } from "./running.js";
 import { save } from "./save.js";
 import { useSearching } from "./searching.js";
 
@@ -79,32 +79,6 @@ export function SimulateSide({ files, compilation }: { files: Files; compilation
         </p>
       )}
     </div>
-  );
-}
-
-/** Something that is typed for the next simulation; several are divided by semicolons. */
-function Wished({
-  label,
-  example,
-  value,
-  onChange,
-}: {
-  label: string;
-  example: string;
-  value: string;
-  onChange: (value: string) => void;
-}): ReactNode {
-  return (
-    <label className="text-sm">
-      <span className="block text-soft">{label}</span>
-      <input
-        value={value}
-        placeholder={example}
-        spellCheck={false}
-        onChange={(event) => onChange(event.target.value)}
-        className="w-56 rounded border border-line bg-panel px-2 py-1"
-      />
-    </label>
   );
 }
 
