@@ -3,6 +3,7 @@
 import {
   begin,
   canonicalJson,
+  causeOf,
   format,
   isWritten,
   type Input,
@@ -192,6 +193,18 @@ describe("what was refused", () => {
       expect(verdict.step).toBeLessThanOrEqual(after);
       expect(verdict.differences).toEqual([{ path: "refused", recorded: "notYourTurn", replayed: expect.any(String) }]);
       expect(verdict.words).toMatch(/turn/);
+      expect(verdict.responsible.rule).toMatch(/^(Turn|Paused)\./);
+      const { changes, complete } = causeOf(
+        { "": exampleText("kite-duel.zany") },
+        {
+          "": exampleText("kite-duel.zany")
+            .replaceAll("action mend", "action mend by anyone")
+            .replace("+= 12", "+= 13"),
+        },
+        readLogbook(text),
+        verdict,
+      );
+      expect([changes.map(({ name }) => name), complete]).toEqual([[expect.stringContaining("mend")], true]);
     }
     expect(words).toMatch(/turn/);
     const elsewhere = text.replace(/("refused":\{.*"after":)\d+/, "$199");

@@ -11,7 +11,7 @@ import type { Runnable } from "../engine/matches/runnable.js";
 import { type Trace, touches, traceBegin, traceStep } from "../engine/matches/trace.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
 import { pointerParts } from "../engine/values/pointer.js";
-import type { Header, StepLine } from "./format.js";
+import type { Header, RefusedLine, StepLine } from "./format.js";
 import { beginOptions, inputFrom, type ReplayedStep } from "./replay.js";
 
 /** The rule that is responsible, and where it stands. */
@@ -72,6 +72,14 @@ function traceAt({ runnable, before }: Standpoint, header: Header, line: StepLin
 function at(machine: Machine, rules: readonly NamedRule[], position: number): Responsible {
   const rule = ruleAt(rules, position);
   return { ...(rule !== undefined && { rule }), position, source: sourceOf(machine, position) };
+}
+
+/** What is responsible for it that something is not refused any more: the action that was asked for. */
+export function responsibleForRefused({ machine }: Runnable, { refused }: RefusedLine): Responsible {
+  const action = machine.actions.find(({ name }) => refused.kind === "action" && name === refused.action);
+  if (!action) return {};
+  const { name, from } = action;
+  return { rule: `${machine.states[action.state]?.name}.${name}`, position: from, source: sourceOf(machine, from) };
 }
 
 // ---- both versions --------------------------------------------------------------------------------

@@ -9,7 +9,7 @@ import type { Situation } from "../engine/situation/situation.js";
 import { canonicalJson } from "./canonical.js";
 import type { ClosingLine, Header, RefusedLine, StepLine } from "./format.js";
 import { type Difference, type ReplayedStep, Replayer } from "./replay.js";
-import { type Responsible, responsibleFor } from "./responsible.js";
+import { type Responsible, responsibleFor, responsibleForRefused } from "./responsible.js";
 import { readHeader, readLine } from "./schema.js";
 import { situationDigest } from "./write.js";
 
@@ -230,7 +230,7 @@ class Verifier {
       input: line.refused,
       differences: [difference],
       words: line.words,
-      responsible: {},
+      responsible: responsibleForRefused(this.runnable, line),
       notTaken: 0,
       rolls: this.rolls,
     };

@@ -54,13 +54,21 @@ export function causeOf(
 /** Whether a match diverges on these texts, first in that step and in the same way; undefined when they do not run. */
 function divergesAt(
   texts: Texts,
-  { header, steps }: Logbook,
+  { header, steps, refused }: Logbook,
   { step, differences }: Pick<Diverged, "step" | "differences">,
 ): boolean | undefined {
   const { ok, machine } = compile(texts[""] ?? "", "machine.zany", (path) => texts[path], { errorsOnly: true });
   if (!ok) return undefined;
   const replayer = new Replayer(new Runnable(machine, false), header);
-  for (const line of steps.slice(0, step)) if (replayer.next(line).differences.length > 0) return false;
+  // What is found to be taken that was refused stands behind its step, which goes as it went.
+  const isRefused = differences[0]?.path === "refused";
+  for (const line of steps.slice(0, isRefused ? step + 1 : step)) {
+    if (replayer.next(line).differences.length > 0) return false;
+    const asked = refused.filter(({ after }) => after === line.step);
+    const differs = asked.some((each) => replayer.refused(each) !== undefined);
+    if (differs) return isRefused && line.step === step;
+  }
+  if (isRefused) return false;
   const line = steps[step];
   const found = line ? replayer.next(line).differences : [];
   return found.some(({ path }) => path === differences[0]?.path);

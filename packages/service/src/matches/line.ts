@@ -286,7 +286,7 @@ export class MatchLine {
     if (!this.keepsRefusals || from !== undefined || !isWritten({ input, refusal })) return;
     const { step: after, now } = draft.situation;
     const line = JSON.stringify(refusedLine({ input, refusal, after, now }));
-    draft.writes.push(() => this.records.addRefusal(this.match.id, after, line));
+    if (line.length <= LONGEST_REFUSAL) draft.writes.push(() => this.records.addRefusal(this.match.id, after, line));
   }
 
   /** What comes with a wish that was taken. */
@@ -421,6 +421,9 @@ export class MatchLine {
     return line?.step === number && canonicalJson(line.input) === canonicalJson({ kind, seat, action, args });
   }
 }
+
+/** What is refused and longer than this, in characters, is not kept. */
+const LONGEST_REFUSAL = 4_000;
 
 /** Every step is written down, so its words are made as it is taken. */
 const NOW = { happenings: "now" } as const;
