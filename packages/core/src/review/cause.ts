@@ -5,6 +5,7 @@
  */
 
 import { compile } from "../compile.js";
+import { canonicalJson } from "../logbook/canonical.js";
 import { Runnable } from "../engine/matches/runnable.js";
 import type { Logbook } from "../logbook/read.js";
 import { Replayer } from "../logbook/replay.js";
@@ -35,7 +36,7 @@ export function causeOf(
   old: Texts,
   now: Texts,
   logbook: Logbook,
-  diverged: Pick<Diverged, "step" | "differences">,
+  diverged: Pick<Diverged, "step" | "input" | "differences">,
 ): Cause {
   const changes = changesOf(old, now);
   let trials = 0;
@@ -55,7 +56,7 @@ export function causeOf(
 function divergesAt(
   texts: Texts,
   { header, steps, refused }: Logbook,
-  { step, differences }: Pick<Diverged, "step" | "differences">,
+  { step, input, differences }: Pick<Diverged, "step" | "input" | "differences">,
 ): boolean | undefined {
   const { ok, machine } = compile(texts[""] ?? "", "machine.zany", (path) => texts[path], { errorsOnly: true });
   if (!ok) return undefined;
@@ -65,8 +66,8 @@ function divergesAt(
   for (const line of steps.slice(0, isRefused ? step + 1 : step)) {
     if (replayer.next(line).differences.length > 0) return false;
     const asked = refused.filter(({ after }) => after === line.step);
-    const differs = asked.some((each) => replayer.refused(each) !== undefined);
-    if (differs) return isRefused && line.step === step;
+    const differs = asked.find((each) => replayer.refused(each) !== undefined);
+    if (differs) return isRefused && line.step === step && canonicalJson(differs.refused) === canonicalJson(input);
   }
   if (isRefused) return false;
   const line = steps[step];
