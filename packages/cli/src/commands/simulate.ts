@@ -16,7 +16,16 @@ import {
   type Tally,
   tallyCsv,
 } from "@zany/core";
-import { botOptions, compileFile, givenOptions, measuredFile, readText, UsedWrongly, writeText } from "../files.js";
+import {
+  botOptions,
+  compileFile,
+  givenOptions,
+  measuredFile,
+  needFolder,
+  readText,
+  UsedWrongly,
+  writeText,
+} from "../files.js";
 import { showTally } from "../show-tally.js";
 import { bar, duration, printable, sayJson, sayText } from "../terminal.js";
 import { sweep } from "./sweep.js";
@@ -42,6 +51,7 @@ interface Wish {
 }
 
 export async function simulate(file: string, wish: Wish): Promise<number> {
+  if (wish.svg !== undefined) needFolder(wish.svg);
   const measured = measuredFile(file, wish.of);
   if (!measured) return 1;
   const { runnable } = measured;
