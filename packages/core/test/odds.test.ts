@@ -248,6 +248,11 @@ test("one seat as well as can be: bold stakes in a losing game, timid ones in a 
   const ratio = 0.4 / 0.6;
   const timid = [1, 2, 3].map((coins) => expect.closeTo((1 - ratio ** coins) / (1 - ratio ** 4), 9));
   expect([1, 2, 3].map((coins) => worth(coins, "60%"))).toEqual(timid);
+  // What leads round to the same for nothing is not best, although as much could still come of it.
+  const round =
+    "machine Round seats a start S state S { turn of a action idle -> T action go -> E } " +
+    "state T { turn of a action back -> S } ending E { wins all }";
+  expect(odds(round, { free: "a" })).toMatchObject({ best: { worth: 1, uses: { go: 1 } }, length: 1 });
   // Noughts and crosses against somebody at random: who begins does not lose.
   const first = odds(NOUGHTS, { free: "one" });
   expect(first.results[0]?.results).toMatchObject({ win: { fraction: "191/192" }, loss: { least: 0 } });
@@ -302,9 +307,9 @@ ending Done { wins all }
 `;
   const { runnable, measures } = ownMeasures(text, ["spots", "spots > 7"]);
   const { values, chances } = oddsOf(runnable as Runnable, { measures });
-  const [sum, more] = values;
-  expect(sum?.of).toBe("spots");
-  for (const { value, probability } of sum?.values ?? [])
+  const [spots, more] = values;
+  expect(spots?.of).toBe("spots");
+  for (const { value, probability } of spots?.values ?? [])
     expect(probability.least).toBeCloseTo((6 - Math.abs(7 - Number(value))) / 36, 9);
   expect(more?.values.map(({ value }) => value)).toEqual(["false", "true"]);
   expect(more?.values[1]?.probability.least).toBeCloseTo(15 / 36, 9);
@@ -314,6 +319,13 @@ ending Done { wins all }
     ["-> Roll", { least: 0.75, most: 0.75 }],
   ]);
   expect(neverIn(0.15, 10)).toBeCloseTo(0.19687, 5);
+  // Where not all was visited, matches that are over count as well: as likely as their endings are.
+  const cut = oddsOf(runnable as Runnable, { measures, most: { situations: 40 } });
+  expect(cut.complete).toBe(false);
+  const sum = (all: readonly { readonly probability: Probability }[]): number =>
+    all.reduce((total, { probability }) => total + probability.least, 0);
+  expect(sum(cut.endings)).toBeGreaterThan(0);
+  expect(sum(cut.values[0]?.values ?? [])).toBeCloseTo(sum(cut.endings), 9);
 });
 
 test("seats that policies play do what those call for in a search, and nothing else", () => {

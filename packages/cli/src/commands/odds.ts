@@ -96,7 +96,9 @@ function tell({
   if (best) {
     const uses = Object.entries(best.uses).sort((a, b) => b[1] - a[1]);
     const told = uses.map(([action, n]) => `${action} in ${count(n, "situation")}`).join(", ");
-    say(`${style("bold", best.seat)} plays as well as can be against the others: worth ${digits(best.worth)}`);
+    say(
+      `${style("bold", best.seat)} plays as well as can be against the others: worth ${complete ? "" : "at least "}${digits(best.worth)}`,
+    );
     say(style("dim", `a win counts 1, a draw a half; best is ${told || "anything"}`));
   }
   const lines = [

@@ -316,7 +316,7 @@ export class Exploration implements Ground<Choice> {
     const all = moves.list();
     const asked = moves.faults.length > 0 ? moves.faults.slice() : moves.faults;
     const { bots } = this.options;
-    const listed = bots ? bots.only(all, this.engine.steps.turns.now().slice(), situation) : all;
+    const listed = bots ? bots.calledFor(all, this.engine.steps.turns.now().slice(), situation) : all;
     this.sight(id, undefined);
     this.look(id, all, awake.length > 0);
     for (const { fault, action, seat } of asked)
@@ -356,7 +356,9 @@ export class Exploration implements Ground<Choice> {
     const written = (each: Happening): string => canonicalJson(this.moves.inputOf(each));
     const wanted = written(move);
     const { steps } = this.engine;
-    return bots.only(this.moves.list(), steps.turns.now().slice(), situation).some((each) => written(each) === wanted);
+    return bots
+      .calledFor(this.moves.list(), steps.turns.now().slice(), situation)
+      .some((each) => written(each) === wanted);
   }
 
   /** Puts a situation into the working memory, and says what of its timers goes on. */

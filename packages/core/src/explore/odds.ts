@@ -60,7 +60,7 @@ export interface Odds {
   /** Of a free seat, what its best play comes to; all of the above is so when it plays so. */
   readonly best?: {
     readonly seat: string;
-    /** A win counts 1, a draw a half. */
+    /** A win counts 1, a draw a half; at least so much where not all was visited. */
     readonly worth: number;
     /** In how many situations each of its actions is best, by name. */
     readonly uses: Readonly<Record<string, number>>;
@@ -171,8 +171,9 @@ function valuesAtEnds(
     ask: measuring(exploration.engine, measure),
     values: new Map<string, number[]>(),
   }));
-  for (let id = 0; id < (asked.length > 0 ? chain.visited : 0); id++) {
-    if (!chain.isLast(id)) continue;
+  for (let id = 0; id < (asked.length > 0 ? chain.count : 0); id++) {
+    // What was not gone on from is no end, but where the match is over.
+    if (!chain.isLast(id) || (id >= chain.visited && !chain.outcomeOf(id))) continue;
     exploration.show(id);
     for (const { ask, values } of asked) listIn(values, measuredWords(ask())).push(id);
   }

@@ -57,7 +57,7 @@ export class Players {
    *
    * @param listed everything that is open @param turn the seats on turn
    */
-  only(listed: readonly Move[], turn: readonly number[], situation: Situation): readonly Move[] {
+  calledFor(listed: readonly Move[], turn: readonly number[], situation: Situation): readonly Move[] {
     let left = listed;
     for (const seat of turn) {
       if (!this.policies.has(seat)) continue;
