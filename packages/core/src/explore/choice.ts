@@ -1,13 +1,11 @@
 /** Something that can be done in a situation. */
 
 import type { Move } from "../engine/matches/moves.js";
-import type { Situation } from "../engine/situation/situation.js";
 import type { Zone } from "./zones.js";
 
-/** Something that happens: in which situation it is taken, what timers have left then, and how likely it is. */
+/** Something that happens: what timers have left then, and how likely it is. */
 export interface Choice {
   readonly move: Move;
-  readonly situation: Situation;
   readonly zone: Zone;
   readonly part: number;
   readonly total: number;

@@ -9,18 +9,19 @@ import { beginOn } from "../engine/matches/begin.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
-import type { Outcome, Situation } from "../engine/situation/situation.js";
+import type { Outcome } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { type Choice, kindOf } from "./choice.js";
-import { Codec, TooManyValues } from "./codec.js";
+import { Codec } from "./codec.js";
 import { Edges } from "./edges.js";
 import { Chance, Odometer, RollsOtherwise, Told, Unlistable } from "./odometer.js";
 import { Findings } from "./findings.js";
 import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
 import type { ExploreOptions, Sighting } from "./options.js";
+import { TooManyValues, TooNarrow } from "./packing.js";
 import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
 import { NOBODY, Table } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
@@ -72,8 +73,6 @@ export class Exploration implements Ground<Choice> {
   private readonly endings = new Map<string, { situations: number; first: number }>();
   private readonly states: Uint8Array;
   private readonly configurations = new Set<Configuration>();
-  /** The timers of a situation in which none runs. */
-  private readonly noTimers: readonly number[];
   private readonly actionsTaken = new Set<number>();
   private readonly seatsOnTurn = new Set<number>();
   private readonly after: TimerAfter[] = [];
@@ -109,7 +108,6 @@ export class Exploration implements Ground<Choice> {
     this.findings = new Findings(options.law, (id) => this.depthOf(id));
     this.zones = new Zones(this.machine.timers.length);
     this.states = new Uint8Array(this.machine.states.length);
-    this.noTimers = this.machine.timers.map(() => Number.NaN);
     for (const { from, to } of readsOfTime(this.machine))
       this.leaveOut({ from, to }, "what is made of the time of day is not tried for every time");
   }
@@ -269,12 +267,12 @@ export class Exploration implements Ground<Choice> {
     movers?.note(id, mover);
   }
 
-  private findStuck(at: number, situation: Situation): void {
-    const state = situation.configuration.leaves[0] ?? 0;
+  private findStuck(at: number): void {
+    this.load(at);
+    const state = this.engine.memory.configuration.leaves[0] ?? 0;
     const key = `stuck ${state}`;
     if (this.findings.meets(key)) return;
     const { memory, steps } = this.engine;
-    memory.load(situation);
     const closed = steps.turns
       .now()
       .slice()
@@ -294,104 +292,92 @@ export class Exploration implements Ground<Choice> {
    * Takes every move from a situation, in every way of rolling.
    *
    * @param each is told of a move and the number of the situation it leads to (undefined for a fault); what it gives
-   * ends it
+   * ends it @returns that
    */
-  private each<T>(
-    id: number,
-    each: (choice: Choice, reached: number | undefined) => T | undefined,
-  ): { readonly situation: Situation; readonly found?: T } {
-    const { situation, choices } = this.choicesOf(id);
-    for (const choice of choices) {
+  private each<T>(id: number, each: (choice: Choice, reached: number | undefined) => T | undefined): T | undefined {
+    for (const choice of this.choicesOf(id).choices) {
       const found = this.take(id, choice, each);
-      if (found !== undefined) return { situation, found };
+      if (found !== undefined) return found;
     }
-    return { situation };
+    return undefined;
   }
 
   /** Everything that can happen in a situation; nothing when the match is over. */
-  choicesOf(id: number): { readonly situation: Situation; readonly choices: readonly Choice[] } {
+  choicesOf(id: number): { readonly configuration: Configuration; readonly choices: readonly Choice[] } {
     const { moves, zones } = this;
-    const { situation, zone, awake } = this.load(id);
-    if (situation.outcome) return { situation, choices: [] };
+    const { memory } = this.engine;
+    const zone = this.load(id);
+    const { configuration } = memory;
+    if (memory.outcome) return { configuration, choices: [] };
+    const awake = zones.awake(zone, configuration.timers);
     const all = moves.list();
     const asked = moves.faults.length > 0 ? moves.faults.slice() : moves.faults;
     const { bots } = this.options;
-    const listed = bots ? bots.calledFor(all, this.engine.steps.turns.now().slice(), situation) : all;
+    const listed = bots ? bots.calledFor(all, this.engine.steps.turns.now().slice(), memory.publish(0)) : all;
+    if (bots) this.load(id);
     this.sight(id, undefined);
     this.look(id, all, awake.length > 0);
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
     const passed = zones.elapsed(zone, awake);
     const choices = this.options.players
-      ? this.played(situation, listed, passed ? zone : undefined)
+      ? this.played(listed, passed ? zone : undefined)
       : passed
-        ? listed.map((move): Choice => ({ move, situation, zone: passed, part: 1, total: 1 }))
+        ? listed.map((move): Choice => ({ move, zone: passed, part: 1, total: 1 }))
         : [];
     // Where everybody plays, time passes only when nobody can act.
-    if (this.options.players && choices.length > 0) return { situation, choices };
+    if (this.options.players && choices.length > 0) return { configuration, choices };
     for (const timer of awake) {
-      const fired = this.firing(situation, zone, timer, awake);
+      const fired = this.firing(zone, timer, awake);
       if (!fired) continue;
       choices.push(fired);
       if (this.options.players) break;
     }
-    if (choices.length === 0) this.findStuck(id, situation);
-    return { situation, choices };
+    if (choices.length === 0) this.findStuck(id);
+    return { configuration, choices };
   }
 
   /** A move in a situation, if it can be made there; not for searches in which everybody plays. */
   private choiceOf(id: number, move: Happening): Choice | undefined {
-    const { situation, zone, awake } = this.load(id);
-    if (situation.outcome) return undefined;
-    if (move.kind === "timer") return this.firing(situation, zone, move.timer, awake);
+    const zone = this.load(id);
+    const { configuration, outcome } = this.engine.memory;
+    if (outcome) return undefined;
+    const awake = this.zones.awake(zone, configuration.timers);
+    if (move.kind === "timer") return this.firing(zone, move.timer, awake);
     const passed = this.zones.elapsed(zone, awake);
-    if (passed && this.options.bots && !this.isCalledFor(situation, move)) return undefined;
-    return passed && this.moves.has(move) ? { move, situation, zone: passed, part: 1, total: 1 } : undefined;
+    if (passed && this.options.bots && !this.isCalledFor(id, move)) return undefined;
+    return passed && this.moves.has(move) ? { move, zone: passed, part: 1, total: 1 } : undefined;
   }
 
   /** Whether a move that is open is one that the policies of the seats leave in. */
-  private isCalledFor(situation: Situation, move: Happening): boolean {
+  private isCalledFor(id: number, move: Happening): boolean {
     const { bots } = this.options;
     if (!bots || move.kind !== "action") return true;
     const written = (each: Happening): string => canonicalJson(this.moves.inputOf(each));
     const wanted = written(move);
-    const { steps } = this.engine;
-    return bots
-      .calledFor(this.moves.list(), steps.turns.now().slice(), situation)
-      .some((each) => written(each) === wanted);
+    const { steps, memory } = this.engine;
+    const called = bots.calledFor(this.moves.list(), steps.turns.now().slice(), memory.publish(0));
+    this.load(id);
+    return called.some((each) => written(each) === wanted);
   }
 
-  /** Puts a situation into the working memory, and says what of its timers goes on. */
-  private load(id: number): { readonly situation: Situation; readonly zone: Zone; readonly awake: readonly number[] } {
-    const { zones } = this;
+  /** Puts a situation into the working memory. @returns what its timers may have left */
+  private load(id: number): Zone {
     const { memory } = this.engine;
-    this.table.read(id, this.words);
-    const unpacked = this.codec.unpack(this.words);
-    const zone = zones.of(unpacked.zone);
-    let timers = this.noTimers;
-    if (zone.timers.length > 0) {
-      const running = this.noTimers.slice();
-      for (const timer of zone.timers) running[timer] = RUNNING;
-      timers = running;
-    }
-    const situation: Situation = { ...unpacked.situation, timers };
-    memory.load(situation);
-    memory.happenings = null;
-    return { situation, zone, awake: zones.awake(zone, situation.configuration.timers) };
+    const { table } = this;
+    const zone = this.zones.of(this.codec.load(table.arena, id * table.width, memory));
+    for (let i = 0; i < zone.timers.length; i++) memory.setTimer(zone.timers[i] as number, RUNNING);
+    return zone;
   }
 
   /** A timer that runs before all others; undefined when another is always due before it. */
-  private firing(situation: Situation, zone: Zone, timer: number, awake: readonly number[]): Choice | undefined {
+  private firing(zone: Zone, timer: number, awake: readonly number[]): Choice | undefined {
     const after = this.zones.fired(zone, timer, awake);
-    if (!after) return undefined;
-    const due = situation.timers.slice();
-    due[timer] = 0;
-    const move = { kind: "timer", timer } as const;
-    return { move, situation: { ...situation, timers: due }, zone: after, part: 1, total: 1 };
+    return after && { move: { kind: "timer", timer }, zone: after, part: 1, total: 1 };
   }
 
   /** What those who play do at once. */
-  private played(situation: Situation, listed: readonly Happening[], zone: Zone | undefined): Choice[] {
+  private played(listed: readonly Happening[], zone: Zone | undefined): Choice[] {
     const { players } = this.options;
     if (!players || !zone) return [];
     const event = listed.find((move) => move.kind === "event");
@@ -399,10 +385,11 @@ export class Exploration implements Ground<Choice> {
       const { name = "", from = 0, to = 0 } = this.machine.signals[event.signal] ?? {};
       this.leaveOut({ from, to }, `nobody plays the game's part: the event ${name} does not happen`);
     }
-    const turn = this.engine.steps.turns.now().slice();
+    const { steps, memory } = this.engine;
+    const turn = steps.turns.now().slice();
     return players
-      .acting(listed, turn, situation, this.options.free?.seat)
-      .map((chosen) => ({ ...chosen, situation, zone }));
+      .acting(listed, turn, memory.publish(0), this.options.free?.seat)
+      .map((chosen) => ({ ...chosen, zone }));
   }
 
   private take<T>(
@@ -431,10 +418,10 @@ export class Exploration implements Ground<Choice> {
    *
    * @returns the number of the situation that it leads to; undefined for a fault, -1 for rolls that cannot be listed
    */
-  private once(id: number, { move, situation, zone }: Choice): number | undefined {
+  private once(id: number, { move, zone }: Choice): number | undefined {
     const { memory } = this.engine;
-    memory.load(situation);
-    memory.happenings = null;
+    this.load(id);
+    if (move.kind === "timer") memory.setTimer(move.timer, 0);
     this.steps++;
     try {
       this.moves.take(move);
@@ -517,7 +504,7 @@ export class Exploration implements Ground<Choice> {
   /** Takes in the situation that the working memory holds. @returns its number; -1 minus it when it is known */
   private found(zone: Zone, parent: number): number {
     const { memory } = this.engine;
-    this.codec.pack(memory, zone, this.words);
+    this.pack(zone);
     const id = this.table.add(this.words, parent);
     if (id < 0) return id;
     if (!this.configurations.has(memory.configuration)) {
@@ -536,6 +523,21 @@ export class Exploration implements Ground<Choice> {
       this.sight(id, undefined);
     }
     return id;
+  }
+
+  /** Packs what the working memory holds, in wider fields where that is needed. @throws TooManyValues */
+  private pack(zone: Zone): void {
+    const { codec, table } = this;
+    for (;;)
+      try {
+        codec.pack(this.engine.memory, zone, this.words);
+        return;
+      } catch (error) {
+        if (!(error instanceof TooNarrow)) throw error;
+        const copy = codec.widen(error.width);
+        this.words = new Uint32Array(codec.width);
+        table.repack(codec.width, copy);
+      }
   }
 
   private reaches(): boolean {
@@ -664,11 +666,8 @@ export class Exploration implements Ground<Choice> {
   }
 
   private packed(): Packed {
-    const { table, edges, codec, words } = this;
-    const resultOf = (id: number): Outcome | null | undefined => {
-      table.read(id, words);
-      return codec.isOver(words) ? codec.outcomeOf(words) : undefined;
-    };
+    const { table, edges, codec } = this;
+    const resultOf = (id: number): Outcome | undefined => codec.outcomeOf(table.arena, id * table.width) ?? undefined;
     return { count: table.count, edges, resultOf };
   }
 
@@ -736,7 +735,7 @@ export class Exploration implements Ground<Choice> {
   private moveTo(from: number, to: number): Move {
     const walked = this.walkedTo.get(to);
     if (walked) return walked;
-    const { found } = this.each(from, ({ move }, reached): Move | undefined =>
+    const found = this.each(from, ({ move }, reached): Move | undefined =>
       reached === to ? this.moveOf(move, this.odometer) : undefined,
     );
     if (!found) throw new Error(`There is no way from situation ${from} to ${to}.`);

@@ -6,7 +6,8 @@
 export const NOBODY = 0xffffffff;
 
 export class Table {
-  private arena: Uint32Array;
+  /** All situations; one begins at its number times the width. */
+  arena: Uint32Array;
   private parents: Uint32Array;
   /** For each place of the table the number of a situation and one more, or 0. */
   private slots: Int32Array;
@@ -14,7 +15,7 @@ export class Table {
   count = 0;
 
   /** @param width how many words a situation takes */
-  constructor(readonly width: number) {
+  constructor(public width: number) {
     this.arena = new Uint32Array(width * 1_024);
     this.parents = new Uint32Array(1_024);
     this.slots = new Int32Array(4_096);
@@ -51,19 +52,22 @@ export class Table {
     }
     if (!adds) return -1;
     const id = this.count++;
-    if (this.count * width > arena.length) this.arena = grown(arena, this.arena.length * 2);
-    if (this.count > this.parents.length) this.parents = grown(this.parents, this.parents.length * 2);
+    if (this.count * width > arena.length) this.arena = grown(arena, width);
+    if (this.count > this.parents.length) this.parents = grown(this.parents, 1);
     this.arena.set(words, id * width);
     this.parents[id] = parent;
     slots[slot] = id + 1;
-    if (this.count * 2 > slots.length) this.spread();
+    if (this.count * 4 > slots.length * 3) this.spread();
     return id;
   }
 
-  /** Writes a situation's words. */
-  read(id: number, words: Uint32Array): void {
-    const at = id * this.width;
-    for (let i = 0; i < this.width; i++) words[i] = this.arena[at + i] as number;
+  /** Writes all situations anew, in another number of words. @param copy copies one from words to others */
+  repack(width: number, copy: (from: Uint32Array, at: number, to: Uint32Array, toAt: number) => void): void {
+    const arena = new Uint32Array(Math.max(this.count, 1_024) * width);
+    for (let id = 0; id < this.count; id++) copy(this.arena, id * this.width, arena, id * width);
+    this.arena = arena;
+    this.width = width;
+    this.fill();
   }
 
   parent(id: number): number {
@@ -71,19 +75,26 @@ export class Table {
   }
 
   private spread(): void {
-    const slots = new Int32Array(this.slots.length * 2);
+    this.slots = new Int32Array(this.slots.length * 2);
+    this.fill();
+  }
+
+  /** Finds a place in the empty table for each situation. */
+  private fill(): void {
+    const { slots } = this;
+    slots.fill(0);
     const mask = slots.length - 1;
     for (let id = 0; id < this.count; id++) {
       let slot = hashOf(this.arena, id * this.width, this.width) & mask;
       while (slots[slot] !== 0) slot = (slot + 1) & mask;
       slots[slot] = id + 1;
     }
-    this.slots = slots;
   }
 }
 
-function grown(array: Uint32Array, length: number): Uint32Array {
-  const larger = new Uint32Array(length);
+/** A longer array, for a number of situations of so many words; not twice as long, for what is never filled is lost. */
+function grown(array: Uint32Array, width: number): Uint32Array {
+  const larger = new Uint32Array(Math.ceil((array.length / width) * 1.25) * width);
   larger.set(array);
   return larger;
 }

@@ -4,7 +4,6 @@
  */
 
 import type { Configuration } from "../engine/situation/configuration.js";
-import type { Situation } from "../engine/situation/situation.js";
 
 /** How far what the working memory holds is from what is looked for; undefined once that was seen. */
 export type Aim = () => number | undefined;
@@ -17,7 +16,7 @@ export interface Ground<C> {
   /** A match begins in one of several ways. */
   readonly beginsOtherwise: boolean;
   beginAtRandom(): number;
-  choicesOf(at: number): { readonly situation: Situation; readonly choices: readonly C[] };
+  choicesOf(at: number): { readonly configuration: Configuration; readonly choices: readonly C[] };
   /** What kind of move a choice is. */
   kindOf(choice: C): string;
   /** Takes a choice. @returns where it leads; undefined for a fault, or when it cannot be taken */
@@ -65,15 +64,15 @@ export class Walk<C> {
   step(): number {
     const { ground, current } = this;
     if (this.length >= (this.current ? LONGEST_AIMED : LONGEST)) this.restart();
-    const { situation, choices } = ground.choicesOf(this.at);
+    const { configuration, choices } = ground.choicesOf(this.at);
     if (choices.length === 0) {
       this.restart();
       return 1;
     }
     this.length++;
     if (current && this.below(ASTRAY) > 0) return this.stepTowards(current, choices);
-    const counts = this.taken.get(situation.configuration) ?? new Map<string, number>();
-    this.taken.set(situation.configuration, counts);
+    const counts = this.taken.get(configuration) ?? new Map<string, number>();
+    this.taken.set(configuration, counts);
     let choice = this.any(choices);
     for (let i = 1; i < CANDIDATES; i++) {
       const other = this.any(choices);

@@ -176,6 +176,36 @@ export class Memory {
     this.reset(setRolls);
   }
 
+  /**
+   * Takes a situation in whose boxes are filled anew for it: they belong to the step that comes, which changes them in
+   * place. For searches, in which no situation is given out; time stands at 0.
+   *
+   * @param epoch who owns the boxes
+   */
+  refill(
+    epoch: number,
+    root: Box,
+    configuration: Configuration,
+    outcome: Outcome | null,
+    timers: number[],
+    seats: readonly number[],
+    history: Situation["history"],
+  ): void {
+    this.loads++;
+    this.epoch = epoch;
+    this.root = root;
+    this.configuration = configuration;
+    this.outcome = outcome;
+    this.timers = timers;
+    this.timersOwned = true;
+    this.seat(seats);
+    this.history = history;
+    this.now = 0;
+    this.me = -1;
+    this.happenings = null;
+    this.reset(NO_ROLLS);
+  }
+
   private seat(seats: readonly number[]): void {
     this.seats = seats;
     if (this.naming.seats.length !== seats.length) this.naming.seats = this.machine.seats.names.slice(0, seats.length);

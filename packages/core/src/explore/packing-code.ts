@@ -1,0 +1,142 @@
+/** Packing and unpacking as generated code: for one machine, all in a row, with every shift and mask as a number. */
+
+import { PENDING } from "../engine/situation/memory.js";
+import type { Box } from "../engine/values/box.js";
+import { type Body, type BoxPacking, type Field, owned, type Packing, pack, unpack } from "./packing.js";
+
+export interface CodedBody {
+  /** Adds the root's data to words. @throws TooNarrow */
+  pack(parts: readonly unknown[], words: Uint32Array, isOver: boolean): void;
+  /** Puts packed data into the root. */
+  load(words: Uint32Array, at: number, parts: unknown[]): void;
+}
+
+/** Boxes of more parts than this are gone through, not written out. */
+const MOST_WRITTEN = 256;
+
+class Writer {
+  /** Objects that the code refers to. */
+  readonly kept: unknown[] = [];
+  private variables = 0;
+
+  constructor(private readonly epoch: number) {}
+
+  keep(value: unknown): string {
+    this.kept.push(value);
+    return `K[${this.kept.length - 1}]`;
+  }
+
+  variable(): string {
+    return `t${this.variables++}`;
+  }
+
+  /** Adds a number to its word. */
+  put({ word, shift, bits }: Field, number: string): string {
+    return bits === 0 ? `${number};\n` : `w${word} |= (${number}) << ${shift};\n`;
+  }
+
+  /** A number out of its word. */
+  take({ word, shift, bits, mask }: Field): string {
+    return bits === 0 ? "0" : `(w${word} >>> ${shift} & ${mask})`;
+  }
+
+  packed(packing: Packing, value: string): string {
+    switch (packing.kind) {
+      case "left":
+        return "";
+      case "flag":
+        return packing.orNone
+          ? this.put(packing.field, `${value} === null ? 0 : ${value} ? 2 : 1`)
+          : this.put(packing.field, `${value} ? 1 : 0`);
+      case "whole":
+        return packing.orNone
+          ? this.put(packing.field, `${value} === null ? 0 : ${value} - ${packing.low - 1}`)
+          : this.put(packing.field, `${value} - ${packing.low}`);
+      case "pool":
+        return this.put(packing.field, `${this.keep(packing.pool)}.number(${value})`);
+      case "box": {
+        if (packing.of.length > MOST_WRITTEN)
+          return `${this.keep((box: Box, words: Uint32Array) => pack(packing, box, words))}(${value}, words);\n`;
+        const parts = this.variable();
+        const inside = packing.of.map((part, i) => this.packed(part, `${parts}[${i}]`)).join("");
+        return inside && `const ${parts} = ${value}.parts;\n${inside}`;
+      }
+    }
+  }
+
+  loaded(packing: Packing, place: string, parts: string, slot: number): string {
+    switch (packing.kind) {
+      case "left":
+        return `${place} = ${this.keep(packing.value)};\n`;
+      case "flag": {
+        const number = this.take(packing.field);
+        return packing.orNone
+          ? `${place} = ${number} === 0 ? null : ${number} === 2;\n`
+          : `${place} = ${number} === 1;\n`;
+      }
+      case "whole": {
+        const number = this.take(packing.field);
+        return packing.orNone
+          ? `${place} = ${number} === 0 ? null : ${number} + ${packing.low - 1};\n`
+          : `${place} = ${number} + ${packing.low};\n`;
+      }
+      case "pool":
+        return `${place} = ${this.keep(packing.pool.values)}[${this.take(packing.field)}];\n`;
+      case "box": {
+        const { epoch } = this;
+        if (packing.of.length > MOST_WRITTEN) {
+          const load = (words: Uint32Array, at: number, into: unknown[]): void =>
+            unpack(packing, words, at, into, slot, epoch);
+          return `${this.keep(load)}(words, at, ${parts});\n`;
+        }
+        const box = this.variable();
+        const inner = this.variable();
+        const anew = this.keep((of: BoxPacking) => owned(of, epoch));
+        const kept = this.keep(packing);
+        return (
+          `let ${box} = ${kept}.box;\nif (${box}.owner !== ${epoch}) ${box} = ${anew}(${kept});\n` +
+          `${place} = ${box};\nconst ${inner} = ${box}.parts;\n` +
+          packing.of.map((part, i) => this.loaded(part, `${inner}[${i}]`, inner, i)).join("")
+        );
+      }
+    }
+  }
+
+  build(parameters: string, code: string): unknown {
+    const make = new Function("K", "PENDING", `"use strict";\nreturn (${parameters}) => {\n${code}};`);
+    return make(this.kept, PENDING);
+  }
+}
+
+/** @param width how many words a situation takes @param epoch who owns the boxes that hold one */
+export function codedBody({ ready, pending, data, states }: Body, width: number, epoch: number): CodedBody {
+  const numbers = Array.from({ length: width }, (_, i) => i);
+  const packer = new Writer(epoch);
+  const packs = [
+    ...numbers.map((i) => `let w${i} = 0;\n`),
+    ...ready.map(({ slot, field }) => packer.put(field, `isOver ? 0 : parts[${slot}]`)),
+    ...pending.map(({ slot, field }) => packer.put(field, `parts[${slot}] === PENDING ? 1 : 0`)),
+    ...data.map(({ slot, packing }) => packer.packed(packing, `parts[${slot}]`)),
+    ...states.map(
+      ({ slot, there, packing }) =>
+        `if (parts[${slot}] !== null) {\n${packer.put(there, "1")}${packer.packed(packing, `parts[${slot}]`)}}\n`,
+    ),
+    ...numbers.map((i) => `words[${i}] |= w${i};\n`),
+  ];
+  const loader = new Writer(epoch);
+  const loads = [
+    ...numbers.map((i) => `const w${i} = words[at + ${i}];\n`),
+    ...ready.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)};\n`),
+    ...pending.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)} === 1 ? PENDING : null;\n`),
+    ...data.map(({ slot, packing }) => loader.loaded(packing, `parts[${slot}]`, "parts", slot)),
+    ...states.map(
+      ({ slot, there, packing }) =>
+        `if (${loader.take(there)} === 1) {\n${loader.loaded(packing, `parts[${slot}]`, "parts", slot)}} ` +
+        `else parts[${slot}] = null;\n`,
+    ),
+  ];
+  return {
+    pack: packer.build("parts, words, isOver", packs.join("")) as CodedBody["pack"],
+    load: loader.build("words, at, parts", loads.join("")) as CodedBody["load"],
+  };
+}

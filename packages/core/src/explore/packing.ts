@@ -1,0 +1,285 @@
+/**
+ * How the values of a situation become numbers of a few bits, and back: what each place holds, and where its number
+ * stands among the words of a packed situation.
+ */
+
+import type { Type } from "../check/types.js";
+import { Box, share } from "../engine/values/box.js";
+
+/** There are more different values somewhere than can be numbered. */
+export class TooManyValues extends Error {}
+
+/** A number does not fit any more where it is to stand; the situation can be packed once that has been widened. */
+export class TooNarrow extends Error {
+  constructor(readonly width: Width) {
+    super("a field is too narrow");
+  }
+}
+
+/** So many different values of one place can be numbered, as a power of 2. */
+const MOST_BITS = 22;
+
+/** How many bits some numbers take, wherever they stand. */
+export class Width {
+  bits = 0;
+  private readonly fields: Field[] = [];
+
+  /** @param what the numbers stand for */
+  constructor(readonly what: string) {}
+
+  /** A place for one of them. */
+  field(): Field {
+    const field = new Field(this.bits);
+    this.fields.push(field);
+    return field;
+  }
+
+  /** Makes room for a few times as many. */
+  widen(): void {
+    if (this.bits >= MOST_BITS)
+      throw new TooManyValues(`${this.what} has more than ${2 ** MOST_BITS} different values`);
+    this.bits += this.bits < 2 ? 1 : 2;
+    for (const field of this.fields) field.bits = this.bits;
+  }
+}
+
+/** Where a number stands: so many bits of a word. */
+export class Field {
+  word = 0;
+  shift = 0;
+
+  constructor(public bits: number) {}
+
+  /** The bits of a number, at the word's end. */
+  get mask(): number {
+    return this.bits === 32 ? -1 : (1 << this.bits) - 1;
+  }
+
+  read(words: Uint32Array, at: number): number {
+    return (((words[at + this.word] as number) >>> this.shift) & this.mask) >>> 0;
+  }
+
+  /** Adds a number to words in which nothing stands there yet. */
+  add(number: number, words: Uint32Array, at: number): void {
+    const index = at + this.word;
+    words[index] = (words[index] as number) | (number << this.shift);
+  }
+}
+
+/** Places fields in words, each in the first that has room; none goes over the end of one. @returns how many words */
+export function placed(fields: readonly Field[]): number {
+  const used: number[] = [0];
+  for (const field of fields) {
+    let word = used.findIndex((bits) => bits + field.bits <= 32);
+    if (word < 0) word = used.push(0) - 1;
+    field.word = word;
+    field.shift = used[word] as number;
+    used[word] = field.shift + field.bits;
+    // A number of no bits is 0 wherever it stands.
+    if (field.shift === 32) field.shift = 0;
+  }
+  return used.length;
+}
+
+/** Values of one place that are numbered as they come. */
+export class Pool<T> {
+  readonly values: T[] = [];
+  readonly width: Width;
+  private readonly numbers = new Map<unknown, number>();
+
+  /** @param what the values are of @param keyOf what tells a value from others: a number or a text */
+  constructor(
+    what: string,
+    private readonly keyOf: (value: T) => unknown,
+  ) {
+    this.width = new Width(what);
+  }
+
+  /** The number of a value, which from now on stands in many situations. @throws TooNarrow */
+  number(value: T): number {
+    // The values themselves come back mostly, and need not be looked into.
+    if (typeof value === "object") {
+      const known = this.numbers.get(value);
+      if (known !== undefined) return known;
+    }
+    const key = this.keyOf(value);
+    return this.numbers.get(key) ?? this.added(key, value);
+  }
+
+  private added(key: unknown, value: T): number {
+    const number = this.values.length;
+    if (number >= 2 ** this.width.bits) throw new TooNarrow(this.width);
+    this.values.push(share(value));
+    this.numbers.set(key, number);
+    if (typeof value === "object") this.numbers.set(value, number);
+    return number;
+  }
+}
+
+/** What a place holds. */
+export type Packing =
+  /** Always the same, as far as any rule can see: it is not packed. */
+  | { readonly kind: "left"; readonly value: unknown }
+  /** A number from `low` on, yes or no (0 or 1 then), or none of them, which is the number 0. */
+  | { readonly kind: "whole" | "flag"; readonly low: number; readonly orNone: boolean; readonly field: Field }
+  /** Numbered as values come. */
+  | { readonly kind: "pool"; readonly pool: Pool<unknown>; readonly field: Field }
+  /** Several in one. */
+  | BoxPacking;
+
+/** A box that always has the same number of parts. */
+export interface BoxPacking {
+  readonly kind: "box";
+  readonly of: readonly Packing[];
+  /** Holds them in the working memory: one that a step has given away is replaced. */
+  box: Box;
+}
+
+/** What is packed of a machine's data, by the slots of the root. */
+export interface Body {
+  /** Who is ready in a `turn of each`. */
+  readonly ready: readonly { readonly slot: number; readonly field: Field }[];
+  /** Whether an arrow behind `enter` is still to be followed. */
+  readonly pending: readonly { readonly slot: number; readonly field: Field }[];
+  readonly data: readonly { readonly slot: number; readonly packing: Packing }[];
+  /** The data of a state, while it is active. */
+  readonly states: readonly { readonly slot: number; readonly there: Field; readonly packing: Packing }[];
+}
+
+/** All fields of a packing, in order. */
+export function fieldsOf(packing: Packing): readonly Field[] {
+  switch (packing.kind) {
+    case "left":
+      return [];
+    case "box":
+      return packing.of.flatMap(fieldsOf);
+    default:
+      return [packing.field];
+  }
+}
+
+export function boxPacking(of: readonly Packing[]): BoxPacking {
+  return { kind: "box", of, box: new Box(0, []) };
+}
+
+/** A number of a range of so many, or none of them. */
+export function wholePacking(low: number, count: number, orNone = false): Packing {
+  return { kind: "whole", low, orNone, field: new Field(bitsFor(orNone ? count + 1 : count)) };
+}
+
+export function flagPacking(orNone = false): Packing {
+  return { kind: "flag", low: 0, orNone, field: new Field(orNone ? 2 : 1) };
+}
+
+function bitsFor(count: number): number {
+  return Math.max(0, Math.ceil(Math.log2(Math.max(1, count))));
+}
+
+// ---- pools ---------------------------------------------------------------------------------------
+
+/** What tells the values of a type apart, as a number or a text. */
+export function keyFor(type: Type): (value: unknown) => unknown {
+  if (type.kind === "list") {
+    const base = sizeOf(type.of);
+    if (base !== undefined) return (value) => digits((value as Box).parts, base.low, base.count) ?? contentKey(value);
+  }
+  return contentKey;
+}
+
+/** How many values a type of plain numbers has; undefined for other types, and for many. */
+function sizeOf(type: Type): { readonly low: number; readonly count: number } | undefined {
+  switch (type.kind) {
+    case "seat":
+      return { low: 0, count: 64 };
+    case "enum":
+      return { low: 0, count: type.members.length };
+    case "int":
+      return type.high - type.low < 1_000 ? { low: type.low, count: type.high - type.low + 1 } : undefined;
+    default:
+      return undefined;
+  }
+}
+
+/** A short list of small numbers as one number; undefined for one that is too long for that. */
+function digits(parts: readonly unknown[], low: number, base: number): number | undefined {
+  let number = 1;
+  for (const part of parts) {
+    number = number * base + ((part as number) - low);
+    if (number > Number.MAX_SAFE_INTEGER / base) return undefined;
+  }
+  return number;
+}
+
+/** A value by its content. */
+function contentKey(value: unknown): string {
+  return value instanceof Box
+    ? `[${value.parts.map(contentKey).join(",")}]`
+    : typeof value === "string"
+      ? JSON.stringify(value)
+      : String(value);
+}
+
+// ---- packing and unpacking -----------------------------------------------------------------------
+
+/** Adds a value's numbers to words. @throws TooNarrow */
+export function pack(packing: Packing, value: unknown, words: Uint32Array): void {
+  switch (packing.kind) {
+    case "left":
+      return;
+    case "whole":
+    case "flag": {
+      const { low, orNone, field } = packing;
+      const number = value === null ? 0 : Number(value) - low + (orNone ? 1 : 0);
+      field.add(number, words, 0);
+      return;
+    }
+    case "pool":
+      packing.field.add(packing.pool.number(value), words, 0);
+      return;
+    case "box": {
+      const { parts } = value as Box;
+      for (let i = 0; i < packing.of.length; i++) pack(packing.of[i] as Packing, parts[i], words);
+    }
+  }
+}
+
+/**
+ * Puts what is packed into a slot of a box.
+ *
+ * @param epoch who owns the boxes that hold it
+ */
+export function unpack(
+  packing: Packing,
+  words: Uint32Array,
+  at: number,
+  parts: unknown[],
+  slot: number,
+  epoch: number,
+): void {
+  switch (packing.kind) {
+    case "left":
+      parts[slot] = packing.value;
+      return;
+    case "whole":
+    case "flag": {
+      const { kind, low, orNone, field } = packing;
+      const number = field.read(words, at) - (orNone ? 1 : 0);
+      parts[slot] = number < 0 ? null : kind === "flag" ? number === 1 : number + low;
+      return;
+    }
+    case "pool":
+      parts[slot] = packing.pool.values[packing.field.read(words, at)];
+      return;
+    case "box": {
+      const box = owned(packing, epoch);
+      parts[slot] = box;
+      for (let i = 0; i < packing.of.length; i++) unpack(packing.of[i] as Packing, words, at, box.parts, i, epoch);
+    }
+  }
+}
+
+/** The box of a packing, to be filled. */
+export function owned(packing: BoxPacking, epoch: number): Box {
+  if (packing.box.owner !== epoch) packing.box = new Box(epoch, new Array<unknown>(packing.of.length).fill(null));
+  return packing.box;
+}
