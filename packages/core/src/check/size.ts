@@ -34,6 +34,11 @@ export function routineSizes({ functions, effects }: Pick<Machine, "functions" |
   return sizes;
 }
 
+/** The operations of an expression, calls written out. */
+export function operationsIn(e: Expr, sizes: RoutineSizes): number {
+  return operations(e, (list, id) => sizes[list][id] ?? 0);
+}
+
 function operations(
   body: Expr | Block | undefined,
   sizeOf: (list: "functions" | "effects", id: number) => number,

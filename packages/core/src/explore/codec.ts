@@ -9,7 +9,6 @@
 import type { Machine } from "../check/machine.js";
 import type { Type } from "../check/types.js";
 import { visitMachine } from "../check/visit.js";
-import { mayGenerate } from "../engine/code/generator.js";
 import type { Configuration } from "../engine/situation/configuration.js";
 import { type Memory, pendingSlotsOf, PENDING } from "../engine/situation/memory.js";
 import type { Outcome, Situation } from "../engine/situation/situation.js";
@@ -42,6 +41,12 @@ interface Rest {
   readonly outcome: Outcome | null;
 }
 
+/** Results by their parts, one behind the other. */
+type Outcomes = Map<unknown, Outcomes | Rest>;
+
+/** Where a result stands behind its last part. */
+const REST = Symbol("rest");
+
 export class Codec {
   /** How many words a situation takes. */
   width: number;
@@ -49,27 +54,39 @@ export class Codec {
   private readonly root: Box;
   private readonly timers: number[];
   private readonly configurations = new Map<Configuration, Rest>();
-  private readonly rests = new Pool<Rest>("what is active, or the result,", ({ key }) => key);
-  private readonly zones = new Width("what timers have left");
+  /** Where the match rested last. */
+  private resting: Rest | undefined;
+  private readonly known = new Map<Outcome, Rest>();
+  private readonly outcomes: Outcomes = new Map();
+  private readonly rests: Pool<Rest>;
+  private readonly zones: Width;
   private readonly seats = new Pool<readonly number[]>("who is seated", seatsKey);
   private readonly histories = new Pool<Situation["history"]>("what was active before", JSON.stringify);
-  private readonly head = {
-    rest: this.rests.width.field(),
-    zone: this.zones.field(),
-    seats: this.seats.width.field(),
-    history: this.histories.width.field(),
-  };
+  private readonly head: { readonly [of in "rest" | "zone" | "seats" | "history"]: Field };
   private readonly keepsHistory: boolean;
   private readonly body: Body;
   private readonly fields: readonly Field[];
   private coded: CodedBody;
 
-  /** @param template a situation of the match, whose data stand where nothing is packed */
+  /**
+   * @param template a situation of the match, whose data stand where nothing is packed
+   * @param isGenerated packing runs as generated code; else it goes through what is packed. Both do the same
+   */
   constructor(
     machine: Machine,
     private readonly template: Situation,
     private readonly unseen: Unseen,
+    private readonly isGenerated: boolean,
   ) {
+    const expected = machine.states.length + machine.endings.length * template.seats.length;
+    this.rests = new Pool<Rest>("what is active, or the result,", ({ key }) => key, expected);
+    this.zones = new Width("what timers have left", 1 + 2 * machine.timers.length);
+    this.head = {
+      rest: this.rests.width.field(),
+      zone: this.zones.field(),
+      seats: this.seats.width.field(),
+      history: this.histories.width.field(),
+    };
     this.root = new Box(this.epoch, new Array<unknown>(machine.rootSize).fill(null));
     this.timers = machine.timers.map(() => Number.NaN);
     this.keepsHistory = hasHistory(machine);
@@ -103,22 +120,21 @@ export class Codec {
   }
 
   private code(): CodedBody {
-    return mayGenerate() ? codedBody(this.body, this.width, this.epoch) : this.walked;
+    return this.isGenerated ? codedBody(this.body, this.width, this.epoch) : this.walked;
   }
 
   /** Packs what the working memory holds. @throws TooNarrow when a field must be widened first */
   pack(memory: Memory, zone: Zone, words: Uint32Array): void {
-    const { head, zones } = this;
+    const { head } = this;
     const { outcome } = memory;
-    words.fill(0);
+    this.coded.pack(memory.root.parts, words, outcome !== null);
     head.rest.add(this.rests.number(this.restOf(memory)), words, 0);
     head.seats.add(this.seats.number(memory.seats), words, 0);
     if (!outcome) {
-      if (zone.id >= 2 ** zones.bits) throw new TooNarrow(zones);
+      if (zone.id > head.zone.mask) throw new TooNarrow(this.zones);
       head.zone.add(zone.id, words, 0);
     }
     if (this.keepsHistory) head.history.add(this.histories.number(memory.history), words, 0);
-    this.coded.pack(memory.root.parts, words, outcome !== null);
   }
 
   /** The result of a packed situation; null when the match is not over. */
@@ -164,12 +180,42 @@ export class Codec {
 
   /** What is active, or the result. Sets of active states can be made anew: what is in them counts. */
   private restOf({ configuration, outcome }: Memory): Rest {
-    if (outcome) return { key: JSON.stringify(outcome), configuration: this.template.configuration, outcome };
+    if (outcome) return this.over(outcome);
+    if (configuration === this.resting?.configuration) return this.resting;
     let rest = this.configurations.get(configuration);
     if (!rest) {
       rest = { key: JSON.stringify(configuration.layers), configuration, outcome };
       this.configurations.set(configuration, rest);
     }
+    this.resting = rest;
+    return rest;
+  }
+
+  /** A result, the same for the same. They are made anew all the time, and told apart part by part. */
+  private over(outcome: Outcome): Rest {
+    const same = this.known.get(outcome);
+    if (same) return same;
+    let found = this.outcomes;
+    const go = (part: unknown): void => {
+      let next = found.get(part);
+      if (!(next instanceof Map)) found.set(part, (next = new Map()));
+      found = next;
+    };
+    go(outcome.ending);
+    if (outcome.unfinished) go(true);
+    for (const name in outcome.args) {
+      const value = outcome.args[name];
+      go(typeof value === "object" ? JSON.stringify(value) : value);
+    }
+    for (const { result, rank, score } of outcome.results) {
+      go(result);
+      if (rank !== undefined || score !== undefined) go(`${rank} ${score}`);
+    }
+    const known = found.get(REST);
+    if (known && !(known instanceof Map)) return known;
+    const rest = { key: JSON.stringify(outcome), configuration: this.template.configuration, outcome };
+    found.set(REST, rest);
+    this.known.set(outcome, rest);
     return rest;
   }
 
@@ -179,6 +225,7 @@ export class Codec {
   private readonly walked: CodedBody = {
     pack: (parts, words, isOver) => {
       const { ready, pending, data, states } = this.body;
+      words.fill(0);
       for (const { slot, field } of ready) field.add(isOver ? 0 : (parts[slot] as number), words, 0);
       for (const { slot, field } of pending) field.add(parts[slot] === PENDING ? 1 : 0, words, 0);
       for (const { slot, packing } of data) pack(packing, parts[slot], words);

@@ -3,6 +3,8 @@
  */
 
 /** Most edges that are kept. */
+/** Of so many targets it is looked whether they stand there already. */
+const MOST_COMPARED = 24;
 const MOST = 100_000_000;
 
 export class Edges {
@@ -39,13 +41,7 @@ export class Edges {
   }
 
   add(target: number, part: number, total: number): void {
-    // Ways of rolling that come to the same stand beside each other.
-    if (
-      !this.weighted &&
-      this.count > (this.offsets[this.sources - 1] as number) &&
-      this.targets[this.count - 1] === target
-    )
-      return;
+    if (!this.weighted && this.isKnown(target)) return;
     if (this.count >= MOST) {
       this.complete = false;
       return;
@@ -62,6 +58,13 @@ export class Edges {
     }
     this.targets[this.count++] = target;
     this.offsets[this.sources] = this.count;
+  }
+
+  /** Whether the situation at hand leads there already: of its many ways of rolling the last few are looked at. */
+  private isKnown(target: number): boolean {
+    const first = Math.max(this.offsets[this.sources - 1] as number, this.count - MOST_COMPARED);
+    for (let i = this.count - 1; i >= first; i--) if (this.targets[i] === target) return true;
+    return false;
   }
 
   hasAny(source: number): boolean {

@@ -28,10 +28,8 @@ import { type Unseen, unseenData } from "./unseen.js";
 import { shortened } from "./shorten.js";
 import { comparedIn, readsOfTime } from "./tried.js";
 import { type Ground, Walk } from "./walk.js";
-import { type TimerAfter, type Zone, Zones } from "./zones.js";
+import { RUNNING, type Zone, Zones } from "./zones.js";
 
-/** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
-const RUNNING = 2 ** 52;
 /** More ways than this of rolling at the beginning are not tried, and so many where they cannot be listed. */
 const MOST_BEGUN = 1_000;
 const ROLLED_BEGUN = 20;
@@ -45,6 +43,7 @@ const MOST_WAYS = 50_000;
 /** How many steps are taken to shorten a match. */
 const MOST_SHORTENING = 40_000;
 const PROGRESS_EVERY = 5_000;
+const ROOM_EVERY = 64;
 
 /** A search and what it has found; the ways to what it found can be asked for. */
 export class Exploration implements Ground<Choice> {
@@ -71,14 +70,18 @@ export class Exploration implements Ground<Choice> {
   private readonly findings: Findings;
   private readonly incomplete = new Map<string, Incomplete>();
   private readonly endings = new Map<string, { situations: number; first: number }>();
+  /** The situations in which the match is over. */
+  private readonly over: number[] = [];
   private readonly states: Uint8Array;
   private readonly configurations = new Set<Configuration>();
-  private readonly actionsTaken = new Set<number>();
+  private rested: Configuration | undefined;
+  private readonly actionsTaken: Uint8Array;
   private readonly seatsOnTurn = new Set<number>();
-  private readonly after: TimerAfter[] = [];
   private steps = 0;
   private walked = 0;
   private at = 0;
+  /** The situation that the working memory holds, as long as nothing has been done in it. */
+  private loaded = NOBODY;
   private goalAt: number | undefined;
   /** What the lookout has seen, where it saw it first. */
   readonly sightings = new Map<number, Sighting>();
@@ -108,6 +111,7 @@ export class Exploration implements Ground<Choice> {
     this.findings = new Findings(options.law, (id) => this.depthOf(id));
     this.zones = new Zones(this.machine.timers.length);
     this.states = new Uint8Array(this.machine.states.length);
+    this.actionsTaken = new Uint8Array(this.machine.actions.length);
     for (const { from, to } of readsOfTime(this.machine))
       this.leaveOut({ from, to }, "what is made of the time of day is not tried for every time");
   }
@@ -182,11 +186,11 @@ export class Exploration implements Ground<Choice> {
     }
     if (!taken) throw new CannotExplore("The match cannot begin.");
     if (!this.table) {
-      this.codec = new Codec(this.machine, taken.situation, this.unseen);
+      this.codec = new Codec(this.machine, taken.situation, this.unseen, this.engine.code.isGenerated);
       this.words = new Uint32Array(this.codec.width);
       this.table = new Table(this.codec.width);
     }
-    const zone = this.zones.after(this.zones.still, this.timersAfter(memory.timers));
+    const zone = this.zones.after(this.zones.still, memory.timers);
     const reached = this.found(zone, NOBODY);
     const id = reached < 0 ? -reached - 1 : reached;
     if (reached >= 0) this.begun.set(id, this.roller.rolled.slice());
@@ -218,7 +222,8 @@ export class Exploration implements Ground<Choice> {
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
     if (this.table.count > situations) return `${situations} situations are the most that were asked for`;
     if (this.steps >= steps) return `${steps} steps are the most that were asked for`;
-    if (!this.room()) return `${most.bytes ?? MOST_BYTES} bytes are the most that were asked for`;
+    if (this.at % ROOM_EVERY === 0 && !this.room())
+      return `${most.bytes ?? MOST_BYTES} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && progress?.(this.progress()) === false) return "the search was ended";
     return undefined;
   }
@@ -239,33 +244,39 @@ export class Exploration implements Ground<Choice> {
 
   /** Everything that can happen in a situation. */
   private goOn(id: number): void {
-    this.edges.begin(id);
-    const { movers } = this.options;
+    const { edges, options } = this;
+    const { movers, free } = options;
+    edges.begin(id);
     let mover = -1;
-    const { free } = this.options;
-    let last: Choice | undefined;
-    this.each(id, (choice, reached) => {
-      const { move, part, total } = choice;
-      if (free && choice !== last && move.kind === "action" && move.seat === free.seat)
-        free.note(id, this.edges.size, move.id);
-      last = choice;
-      const share = this.odometer.share;
-      if (reached !== undefined || this.options.players)
-        this.edges.add(reached ?? AT_FAULT, part * share.part, total * share.total);
-      if (move.kind === "action") this.actionsTaken.add(move.id);
-      if (movers) {
-        if (share.total > 1) movers.unfit ??= "Best play is not worked out where dice decide.";
-        if (reached === undefined) movers.unfit ??= "Best play is not worked out where a step can be at fault.";
-        if (move.kind !== "action")
-          movers.unfit ??= "Best play is not worked out where time passes or the game tells of events.";
-        else if (mover >= 0 && mover !== move.seat)
-          movers.unfit ??= "Best play is worked out only where one seat at a time can act.";
-        else mover = move.seat;
-      }
-      return undefined;
-    });
+    for (const choice of this.choicesOf(id).choices) {
+      const { move } = choice;
+      if (free && move.kind === "action" && move.seat === free.seat) free.note(id, edges.size, move.id);
+      if (move.kind === "action") this.actionsTaken[move.id] = 1;
+      this.take(id, choice, this.edge);
+      if (!movers) continue;
+      if (move.kind !== "action")
+        movers.unfit ??= "Best play is not worked out where time passes or the game tells of events.";
+      else if (mover >= 0 && mover !== move.seat)
+        movers.unfit ??= "Best play is worked out only where one seat at a time can act.";
+      else mover = move.seat;
+    }
     movers?.note(id, mover);
   }
+
+  /** Takes down where a move leads, and how likely. */
+  private readonly edge = ({ part, total }: Choice, reached: number | undefined): undefined => {
+    const { edges, options } = this;
+    if (!options.players && !options.movers) {
+      if (reached !== undefined) edges.add(reached, part, total);
+      return;
+    }
+    const share = this.odometer.share;
+    if (reached !== undefined || options.players)
+      edges.add(reached ?? AT_FAULT, part * share.part, total * share.total);
+    if (!options.movers) return;
+    if (share.total > 1) options.movers.unfit ??= "Best play is not worked out where dice decide.";
+    if (reached === undefined) options.movers.unfit ??= "Best play is not worked out where a step can be at fault.";
+  };
 
   private findStuck(at: number): void {
     this.load(at);
@@ -365,6 +376,7 @@ export class Exploration implements Ground<Choice> {
   private load(id: number): Zone {
     const { memory } = this.engine;
     const { table } = this;
+    this.loaded = id;
     const zone = this.zones.of(this.codec.load(table.arena, id * table.width, memory));
     for (let i = 0; i < zone.timers.length; i++) memory.setTimer(zone.timers[i] as number, RUNNING);
     return zone;
@@ -387,6 +399,7 @@ export class Exploration implements Ground<Choice> {
     }
     const { steps, memory } = this.engine;
     const turn = steps.turns.now().slice();
+    this.loaded = NOBODY;
     return players
       .acting(listed, turn, memory.publish(0), this.options.free?.seat)
       .map((chosen) => ({ ...chosen, zone }));
@@ -416,17 +429,23 @@ export class Exploration implements Ground<Choice> {
   /**
    * Takes a move, with the rolls that are to come.
    *
+   * @param telling by those who can tell what is wrong, with the same rolls
    * @returns the number of the situation that it leads to; undefined for a fault, -1 for rolls that cannot be listed
    */
-  private once(id: number, { move, zone }: Choice): number | undefined {
+  private once(id: number, choice: Choice, telling = false): number | undefined {
     const { memory } = this.engine;
-    this.load(id);
+    const { move, zone } = choice;
+    // What is open was asked of it just now: nothing has been changed.
+    if (this.loaded === id) memory.again();
+    else this.load(id);
+    this.loaded = NOBODY;
     if (move.kind === "timer") memory.setTimer(move.timer, 0);
-    this.steps++;
+    if (!telling) this.steps++;
     try {
-      this.moves.take(move);
+      if (telling) this.moves.takeTelling(move);
+      else this.moves.take(move);
       this.sight(id, move);
-      const reached = this.found(this.zones.after(zone, this.timersAfter(memory.timers)), id);
+      const reached = this.found(this.zones.after(zone, memory.timers), id);
       return reached < 0 ? -reached - 1 : reached;
     } catch (error) {
       if (error instanceof Unlistable) {
@@ -434,6 +453,10 @@ export class Exploration implements Ground<Choice> {
         return UNLISTED;
       }
       if (!(error instanceof Fault)) throw error;
+      if (!telling && this.moves.canTellMore) {
+        this.roller.again();
+        return this.once(id, choice, true);
+      }
       this.sight(id, move, true);
       this.faulty(id, error, move, false);
       return undefined;
@@ -443,7 +466,8 @@ export class Exploration implements Ground<Choice> {
   /** Takes down what the lookout saw. @param move what was done; undefined when nothing was */
   private sight(at: number, move: Happening | undefined, fails = false): void {
     const { lookout } = this.options;
-    for (const seen of lookout?.seen() ?? []) {
+    if (!lookout) return;
+    for (const seen of lookout.seen()) {
       this.findings.met.add(seen);
       const before = this.sightings.get(seen);
       if (!before || (before.fails && !fails)) {
@@ -484,7 +508,7 @@ export class Exploration implements Ground<Choice> {
 
   walkBy(at: number, choice: Choice): { readonly reached: number; readonly isOver: boolean } | undefined {
     const { chance, table } = this;
-    if (choice.move.kind === "action") this.actionsTaken.add(choice.move.id);
+    if (choice.move.kind === "action") this.actionsTaken[choice.move.id] = 1;
     chance.reset();
     const { count } = table;
     const reached = this.once(at, choice);
@@ -507,12 +531,14 @@ export class Exploration implements Ground<Choice> {
     this.pack(zone);
     const id = this.table.add(this.words, parent);
     if (id < 0) return id;
-    if (!this.configurations.has(memory.configuration)) {
+    if (memory.configuration !== this.rested && !this.configurations.has(memory.configuration)) {
       this.configurations.add(memory.configuration);
       for (const layer of memory.configuration.layers) for (const state of layer) this.states[state] = 1;
     }
+    this.rested = memory.configuration;
     const { outcome } = memory;
     if (outcome) {
+      this.over.push(id);
       const known = this.endings.get(outcome.ending);
       if (known) known.situations++;
       else this.endings.set(outcome.ending, { situations: 1, first: id });
@@ -549,16 +575,6 @@ export class Exploration implements Ground<Choice> {
     }
   }
 
-  /** The same list each time. */
-  private timersAfter(timers: readonly number[]): readonly TimerAfter[] {
-    const { after } = this;
-    for (let i = 0; i < timers.length; i++) {
-      const due = timers[i] as number;
-      after[i] = Number.isNaN(due) ? undefined : due === RUNNING ? "kept" : Math.max(0, due);
-    }
-    return after;
-  }
-
   // ---- finding ---------------------------------------------------------------------------------
 
   /** Looks at a situation in which the match goes on. */
@@ -586,9 +602,8 @@ export class Exploration implements Ground<Choice> {
   private findHopeless(): void {
     const { table, edges } = this;
     if (!edges.complete || this.incomplete.size > 0 || this.machine.endings.length === 0) return;
-    const { resultOf } = this.packed();
     const ended = new Uint8Array(table.count);
-    for (let id = 0; id < table.count; id++) if (resultOf(id) !== undefined) ended[id] = 1;
+    for (const id of this.over) ended[id] = 1;
     const hopeful = edges.leadingTo(ended);
     const first = hopeful.indexOf(0);
     // Where nothing can happen any more this has been told.
@@ -632,7 +647,7 @@ export class Exploration implements Ground<Choice> {
           .filter(({ id, kind }) => id > 0 && kind !== "machine" && !this.passes(id))
           .map(({ name }) => name),
         actions: machine.actions
-          .filter(({ id }) => !this.actionsTaken.has(id))
+          .filter(({ id }) => this.actionsTaken[id] !== 1)
           .map(({ name, state }) => `${machine.states[state]?.name}.${name}`),
         endings: machine.endings.filter(({ name }) => !met(name)).map(({ name }) => name),
         seats: machine.seats.names.filter(

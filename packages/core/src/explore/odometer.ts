@@ -20,48 +20,53 @@ const MOST_FACES = 5_000;
 
 interface Digit {
   index: number;
-  readonly weights: readonly number[] | number;
-  readonly total: number;
+  weights: readonly number[] | number;
+  total: number;
 }
 
 /** Rolls the first of all ways; after `next`, the next one. */
 export class Odometer implements Roller {
+  /** Those of this step stand in front, what is behind them is left over from others. */
   private readonly digits: Digit[] = [];
+  private count = 0;
   private readonly values: (number | boolean)[] = [];
   private at = 0;
   private ways = 0;
 
   /** Begins with the first way of another step. */
   reset(): void {
-    if (this.digits.length > 0) this.digits.length = 0;
-    if (this.values.length > 0) this.values.length = 0;
+    this.count = 0;
     this.at = 0;
     this.ways = 0;
   }
 
+  /** The same way comes again. */
+  again(): void {
+    this.at = 0;
+  }
+
   /** Goes on to the next way of the same step. @returns false when there is none left */
   next(): boolean {
-    if (this.digits.length === 0) return false;
-    for (let last = this.digits.at(-1); last; last = this.digits.at(-1)) {
-      last.index = following(last);
-      if (last.index >= 0) break;
-      this.digits.pop();
-    }
     this.at = 0;
-    this.values.length = 0;
-    return this.digits.length > 0;
+    for (; this.count > 0; this.count--) {
+      const last = this.digits[this.count - 1] as Digit;
+      last.index = following(last);
+      if (last.index >= 0) return true;
+    }
+    return false;
   }
 
   /** What was rolled, as a logbook has it. */
   get rolled(): readonly (number | boolean)[] {
-    return this.values;
+    return this.values.slice(0, this.at);
   }
 
   /** The probability of this way, as a whole number of parts of `total`. */
   get share(): { readonly part: number; readonly total: number } {
     let part = 1;
     let total = 1;
-    for (const digit of this.digits) {
+    for (let i = 0; i < this.count; i++) {
+      const digit = this.digits[i] as Digit;
       part *= typeof digit.weights === "number" ? 1 : (digit.weights[digit.index] as number);
       total *= digit.total;
     }
@@ -71,7 +76,7 @@ export class Odometer implements Roller {
   whole(low: number, high: number, at: Span): number {
     if (high - low >= MOST_FACES) throw new Unlistable(at, `a roll of ${low}..${high} has too many faces`);
     const value = low + this.digit(high - low + 1, high - low + 1, at);
-    this.values.push(value);
+    this.values[this.at - 1] = value;
     return value;
   }
 
@@ -82,41 +87,45 @@ export class Odometer implements Roller {
   chance(part: number, whole: number, at: Span): boolean {
     const yes = Math.min(Math.max(part, 0), whole);
     const value = this.digit([yes, whole - yes], whole, at) === 0;
-    this.values.push(value);
+    this.values[this.at - 1] = value;
     return value;
   }
 
   weighted(weights: readonly number[], at: Span): number {
     const total = weights.reduce((sum, weight) => sum + weight, 0);
     const value = this.digit(weights.slice(), total, at);
-    this.values.push(value);
+    this.values[this.at - 1] = value;
     return value;
   }
 
   private digit(weights: readonly number[] | number, total: number, at: Span): number {
-    const known = this.digits[this.at];
-    if (known) {
-      this.at++;
-      return known.index;
-    }
+    if (this.at < this.count) return (this.digits[this.at++] as Digit).index;
     if (++this.ways > MOST_WAYS) throw new Unlistable(at, `more than ${MOST_WAYS} ways of rolling in one step`);
-    const digit: Digit = { index: -1, weights, total };
-    digit.index = following(digit);
-    this.digits.push(digit);
+    const digit = (this.digits[this.count++] ??= { index: -1, weights, total });
+    digit.index = -1;
+    digit.weights = weights;
+    digit.total = total;
     this.at++;
-    return digit.index;
+    return (digit.index = following(digit));
   }
 }
 
 /** Rolls at random. */
 export class Chance implements Roller {
   private readonly values: (number | boolean)[] = [];
+  private at = 0;
 
   /** @param below gives a whole number from 0 up to, not including, another */
   constructor(private readonly below: (count: number) => number) {}
 
   reset(): void {
     if (this.values.length > 0) this.values.length = 0;
+    this.at = 0;
+  }
+
+  /** The same rolls come again. */
+  again(): void {
+    this.at = 0;
   }
 
   /** What was rolled, as a logbook has it. */
@@ -125,25 +134,35 @@ export class Chance implements Roller {
   }
 
   whole(low: number, high: number): number {
-    return this.kept(low + this.below(high - low + 1));
+    return this.known<number>() ?? this.kept(low + this.below(high - low + 1));
   }
 
   real(low: number, high: number): number {
-    return this.kept(low + (this.below(CHANCES) / CHANCES) * (high - low));
+    return this.known<number>() ?? this.kept(low + (this.below(CHANCES) / CHANCES) * (high - low));
   }
 
   chance(part: number, whole: number): boolean {
-    return this.kept(part >= whole || (part > 0 && this.below(CHANCES) < (part / whole) * CHANCES));
+    return (
+      this.known<boolean>() ?? this.kept(part >= whole || (part > 0 && this.below(CHANCES) < (part / whole) * CHANCES))
+    );
   }
 
   /** Whatever can be picked at all is as likely: what is rare is what is looked for. */
   weighted(weights: readonly number[]): number {
+    const known = this.known<number>();
+    if (known !== undefined) return known;
     const possible = weights.flatMap((weight, i) => (weight > 0 ? [i] : []));
     return this.kept(possible[this.below(possible.length)] as number);
   }
 
+  /** A roll that comes again. */
+  private known<T extends number | boolean>(): T | undefined {
+    return this.at < this.values.length ? (this.values[this.at++] as T) : undefined;
+  }
+
   private kept<T extends number | boolean>(value: T): T {
     this.values.push(value);
+    this.at++;
     return value;
   }
 }
@@ -156,6 +175,11 @@ export class Told implements Roller {
   private at = 0;
 
   constructor(readonly rolled: readonly (number | boolean)[]) {}
+
+  /** The same rolls come again. */
+  again(): void {
+    this.at = 0;
+  }
 
   /** All of the list was rolled. */
   get isDone(): boolean {

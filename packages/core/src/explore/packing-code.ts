@@ -5,7 +5,7 @@ import type { Box } from "../engine/values/box.js";
 import { type Body, type BoxPacking, type Field, owned, type Packing, pack, unpack } from "./packing.js";
 
 export interface CodedBody {
-  /** Adds the root's data to words. @throws TooNarrow */
+  /** Writes the root's data into words, all of which are written. @throws TooNarrow */
   pack(parts: readonly unknown[], words: Uint32Array, isOver: boolean): void;
   /** Puts packed data into the root. */
   load(words: Uint32Array, at: number, parts: unknown[]): void;
@@ -19,7 +19,10 @@ class Writer {
   readonly kept: unknown[] = [];
   private variables = 0;
 
-  constructor(private readonly epoch: number) {}
+  constructor(
+    private readonly width: number,
+    private readonly epoch: number,
+  ) {}
 
   keep(value: unknown): string {
     this.kept.push(value);
@@ -40,6 +43,13 @@ class Writer {
     return bits === 0 ? "0" : `(w${word} >>> ${shift} & ${mask})`;
   }
 
+  /** Packs by going through: into words of its own, which are added to those at hand. */
+  private walked(packs: string, value: string): string {
+    const words = this.keep(new Uint32Array(this.width));
+    const adds = Array.from({ length: this.width }, (_, i) => `w${i} |= ${words}[${i}];\n`).join("");
+    return `${words}.fill(0);\n${packs}(${value}, ${words});\n${adds}`;
+  }
+
   packed(packing: Packing, value: string): string {
     switch (packing.kind) {
       case "left":
@@ -56,7 +66,10 @@ class Writer {
         return this.put(packing.field, `${this.keep(packing.pool)}.number(${value})`);
       case "box": {
         if (packing.of.length > MOST_WRITTEN)
-          return `${this.keep((box: Box, words: Uint32Array) => pack(packing, box, words))}(${value}, words);\n`;
+          return this.walked(
+            this.keep((box: Box, words: Uint32Array) => pack(packing, box, words)),
+            value,
+          );
         const parts = this.variable();
         const inside = packing.of.map((part, i) => this.packed(part, `${parts}[${i}]`)).join("");
         return inside && `const ${parts} = ${value}.parts;\n${inside}`;
@@ -94,7 +107,7 @@ class Writer {
         const anew = this.keep((of: BoxPacking) => owned(of, epoch));
         const kept = this.keep(packing);
         return (
-          `let ${box} = ${kept}.box;\nif (${box}.owner !== ${epoch}) ${box} = ${anew}(${kept});\n` +
+          `let ${box} = ${kept}.box;\nif (${box}.owner !== EPOCH) ${box} = ${anew}(${kept});\n` +
           `${place} = ${box};\nconst ${inner} = ${box}.parts;\n` +
           packing.of.map((part, i) => this.loaded(part, `${inner}[${i}]`, inner, i)).join("")
         );
@@ -103,15 +116,30 @@ class Writer {
   }
 
   build(parameters: string, code: string): unknown {
-    const make = new Function("K", "PENDING", `"use strict";\nreturn (${parameters}) => {\n${code}};`);
-    return make(this.kept, PENDING);
+    return makerOf(`"use strict";\nreturn (${parameters}) => {\n${code}};`)(this.kept, this.epoch, PENDING);
   }
+}
+
+/** A function that makes a function from what it refers to. */
+type Maker = (kept: readonly unknown[], epoch: number, pending: unknown) => unknown;
+
+/** What was made last, by its text: what the host has learned about it serves the next search of the same machine. */
+const makers = new Map<string, Maker>();
+const MOST_MAKERS = 64;
+
+function makerOf(code: string): Maker {
+  const known = makers.get(code);
+  if (known) return known;
+  if (makers.size >= MOST_MAKERS) makers.clear();
+  const maker = new Function("K", "EPOCH", "PENDING", code) as Maker;
+  makers.set(code, maker);
+  return maker;
 }
 
 /** @param width how many words a situation takes @param epoch who owns the boxes that hold one */
 export function codedBody({ ready, pending, data, states }: Body, width: number, epoch: number): CodedBody {
   const numbers = Array.from({ length: width }, (_, i) => i);
-  const packer = new Writer(epoch);
+  const packer = new Writer(width, epoch);
   const packs = [
     ...numbers.map((i) => `let w${i} = 0;\n`),
     ...ready.map(({ slot, field }) => packer.put(field, `isOver ? 0 : parts[${slot}]`)),
@@ -121,9 +149,9 @@ export function codedBody({ ready, pending, data, states }: Body, width: number,
       ({ slot, there, packing }) =>
         `if (parts[${slot}] !== null) {\n${packer.put(there, "1")}${packer.packed(packing, `parts[${slot}]`)}}\n`,
     ),
-    ...numbers.map((i) => `words[${i}] |= w${i};\n`),
+    ...numbers.map((i) => `words[${i}] = w${i};\n`),
   ];
-  const loader = new Writer(epoch);
+  const loader = new Writer(width, epoch);
   const loads = [
     ...numbers.map((i) => `const w${i} = words[at + ${i}];\n`),
     ...ready.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)};\n`),

@@ -18,14 +18,21 @@ export class TooNarrow extends Error {
 
 /** So many different values of one place can be numbered, as a power of 2. */
 const MOST_BITS = 22;
+/** However many are expected, they begin with no more bits than this. */
+const MOST_EXPECTED = 6;
 
 /** How many bits some numbers take, wherever they stand. */
 export class Width {
-  bits = 0;
+  bits: number;
   private readonly fields: Field[] = [];
 
-  /** @param what the numbers stand for */
-  constructor(readonly what: string) {}
+  /** @param what the numbers stand for @param expected how many there may well be */
+  constructor(
+    readonly what: string,
+    expected: number,
+  ) {
+    this.bits = Math.min(MOST_EXPECTED, bitsFor(expected));
+  }
 
   /** A place for one of them. */
   field(): Field {
@@ -39,7 +46,7 @@ export class Width {
     if (this.bits >= MOST_BITS)
       throw new TooManyValues(`${this.what} has more than ${2 ** MOST_BITS} different values`);
     this.bits += this.bits < 2 ? 1 : 2;
-    for (const field of this.fields) field.bits = this.bits;
+    for (const field of this.fields) field.widen(this.bits);
   }
 }
 
@@ -47,12 +54,16 @@ export class Width {
 export class Field {
   word = 0;
   shift = 0;
-
-  constructor(public bits: number) {}
-
   /** The bits of a number, at the word's end. */
-  get mask(): number {
-    return this.bits === 32 ? -1 : (1 << this.bits) - 1;
+  mask = 0;
+
+  constructor(public bits: number) {
+    this.widen(bits);
+  }
+
+  widen(bits: number): void {
+    this.bits = bits;
+    this.mask = bits === 32 ? -1 : (1 << bits) - 1;
   }
 
   read(words: Uint32Array, at: number): number {
@@ -86,17 +97,32 @@ export class Pool<T> {
   readonly values: T[] = [];
   readonly width: Width;
   private readonly numbers = new Map<unknown, number>();
+  /** What was asked for last, which mostly comes again. */
+  private last: T | undefined;
+  private lastNumber = 0;
 
-  /** @param what the values are of @param keyOf what tells a value from others: a number or a text */
+  /**
+   * @param what the values are of @param keyOf what tells a value from others: a number or a text
+   * @param expected how many values there may well be
+   */
   constructor(
     what: string,
     private readonly keyOf: (value: T) => unknown,
+    expected = 1,
   ) {
-    this.width = new Width(what);
+    this.width = new Width(what, expected);
   }
 
   /** The number of a value, which from now on stands in many situations. @throws TooNarrow */
   number(value: T): number {
+    if (value === this.last && value !== undefined) return this.lastNumber;
+    const number = this.found(value);
+    this.last = value;
+    this.lastNumber = number;
+    return number;
+  }
+
+  private found(value: T): number {
     // The values themselves come back mostly, and need not be looked into.
     if (typeof value === "object") {
       const known = this.numbers.get(value);

@@ -54,7 +54,7 @@ export class Table {
     const id = this.count++;
     if (this.count * width > arena.length) this.arena = grown(arena, width);
     if (this.count > this.parents.length) this.parents = grown(this.parents, 1);
-    this.arena.set(words, id * width);
+    for (let i = 0; i < width; i++) this.arena[id * width + i] = words[i] as number;
     this.parents[id] = parent;
     slots[slot] = id + 1;
     if (this.count * 4 > slots.length * 3) this.spread();

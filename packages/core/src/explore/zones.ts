@@ -15,15 +15,21 @@ export interface Zone {
   readonly bounds: readonly number[];
 }
 
-/** What a timer has after a step: `kept` goes on, a number is what it has anew; others do not run. */
-export type TimerAfter = "kept" | number | undefined;
+/** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
+export const RUNNING = 2 ** 52;
 
 const NONE = Number.POSITIVE_INFINITY;
+/** Of so many timers, and so many different delays, what they have after a step makes one number. */
+const MOST_TOLD = 5;
+const DELAYS = 1_024;
 
 export class Zones {
   private readonly known = new Map<string, Zone>();
   private readonly all: Zone[] = [];
-  private readonly single = new Map<number, Map<number, Zone>>();
+  /** What steps have made of zones, by zone, and then by what each timer has after it. */
+  private readonly stepped: Map<number | string, Zone>[] = [];
+  /** Delays, numbered as they come. */
+  private readonly delays = new Map<number, number>();
   /** What has been worked out already, by the lists of timers that `awake` gives, and by zone. */
   private readonly running = new Map<readonly number[], (readonly number[])[]>();
   private readonly passed = new Map<readonly number[], Record<number, Zone | null>>();
@@ -122,49 +128,65 @@ export class Zones {
     return this.zone(zone.timers, after);
   }
 
-  /** After a step: timers that stopped are gone, those that started have their whole delay. */
-  after(zone: Zone, timers: readonly TimerAfter[]): Zone {
+  /**
+   * After a step: timers that stopped are gone, those that started have their whole delay.
+   *
+   * @param timers when each is due: `RUNNING` for one that goes on, NaN for one that does not run
+   */
+  after(zone: Zone, timers: readonly number[]): Zone {
     let count = 0;
     let kept = 0;
-    let last = -1;
     for (let i = 0; i < timers.length; i++) {
-      if (timers[i] === undefined) continue;
+      const due = timers[i] as number;
+      if (due === RUNNING) kept++;
+      else if (Number.isNaN(due)) continue;
       count++;
-      if (timers[i] === "kept") kept++;
-      last = i;
     }
     if (kept === count && kept === zone.timers.length) return zone;
-    const delay = timers[last];
-    if (count === 1 && typeof delay === "number") return this.alone(last, delay);
+    const known = (this.stepped[zone.id] ??= new Map());
+    const key = this.keyOf(timers);
+    let after = known.get(key);
+    if (!after) known.set(key, (after = this.worked(zone, timers)));
+    return after;
+  }
+
+  /** What tells what timers have after a step from what they have after another. */
+  private keyOf(timers: readonly number[]): number | string {
+    if (timers.length > MOST_TOLD) return timers.join(",");
+    let key = 0;
+    for (let i = 0; i < timers.length; i++) {
+      const due = timers[i] as number;
+      key *= DELAYS;
+      if (due === RUNNING) key += 1;
+      else if (!Number.isNaN(due)) {
+        let number = this.delays.get(due);
+        if (number === undefined) this.delays.set(due, (number = this.delays.size + 2));
+        if (number >= DELAYS) return timers.join(",");
+        key += number;
+      }
+    }
+    return key;
+  }
+
+  private worked(zone: Zone, timers: readonly number[]): Zone {
     const running: number[] = [];
-    for (let i = 0; i < timers.length; i++) if (timers[i] !== undefined) running.push(i);
+    for (let i = 0; i < timers.length; i++) if (!Number.isNaN(timers[i])) running.push(i);
     const size = running.length + 1;
     const old = zone.timers.length + 1;
     const bounds = new Array<number>(size * size).fill(NONE);
     bounds[0] = 0;
-    const was = [0, ...running.map((timer) => (timers[timer] === "kept" ? zone.timers.indexOf(timer) + 1 : -1))];
+    const was = [0, ...running.map((timer) => (timers[timer] === RUNNING ? zone.timers.indexOf(timer) + 1 : -1))];
     for (let i = 0; i < size; i++) {
       bounds[i * size + i] = 0;
       for (let j = 0; j < size; j++)
         if ((was[i] as number) >= 0 && (was[j] as number) >= 0)
           bounds[i * size + j] = zone.bounds[(was[i] as number) * old + (was[j] as number)] as number;
-      const delay = i > 0 ? timers[running[i - 1] as number] : undefined;
-      if (typeof delay !== "number") continue;
+      if (i === 0 || (was[i] as number) >= 0) continue;
+      const delay = Math.max(0, timers[running[i - 1] as number] as number);
       bounds[i * size] = delay;
       bounds[i] = -delay;
     }
     return this.zone(running, bounds) ?? this.still;
-  }
-
-  /** The zone in which one timer has just started. */
-  private alone(timer: number, delay: number): Zone {
-    const known = this.single.get(timer)?.get(delay);
-    if (known) return known;
-    const zone = this.zone([timer], [0, -delay, delay, 0]) as Zone;
-    const delays = this.single.get(timer) ?? new Map<number, Zone>();
-    delays.set(delay, zone);
-    this.single.set(timer, delays);
-    return zone;
   }
 
   private zone(timers: readonly number[], bounds: number[]): Zone | undefined {

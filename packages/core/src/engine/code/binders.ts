@@ -4,11 +4,10 @@ import type { Expr } from "../../check/machine.js";
 import { costOf, isOpenEnded } from "../../check/size.js";
 import { Box, share } from "../values/box.js";
 import type { Get } from "../values/closure.js";
-import { Fault } from "../values/fault.js";
 import { sortedBy } from "../values/sort.js";
 import type { ExpressionCode, ExpressionTable } from "./compiler.js";
 import { shuffled } from "./rolls.js";
-import { checkedInt, checkedNum } from "./support.js";
+import { checkedInt, checkedNum, nothingToPick } from "./support.js";
 
 type Binder = Expr & { kind: "binder" };
 /** Visits the elements that fit; stops when the visit says false. */
@@ -128,8 +127,7 @@ function ordered(
 }
 
 function bestOf(items: readonly unknown[], keys: readonly number[], e: Binder): unknown {
-  if (items.length === 0)
-    throw new Fault("emptyPick", e, `There is nothing to take the ${e.word === "minBy" ? "least" : "greatest"} of.`);
+  if (items.length === 0) nothingToPick(e);
   let best = 0;
   for (let i = 1; i < keys.length; i++) if ((keys[i] as number) < (keys[best] as number)) best = i;
   return items[best];

@@ -3,11 +3,17 @@
 import type { NumberFunctionName } from "../../check/builtins.js";
 import type { Expr } from "../../check/machine.js";
 import { costOf, isOpenEnded } from "../../check/size.js";
-import { isBoxed, MAX_INT, type Type } from "../../check/types.js";
+import { type GridType, isBoxed, MAX_INT, type Type } from "../../check/types.js";
+import { PER_EFFECT } from "../../check/size.js";
+import type { Span } from "../../language/source.js";
 import { ROLL_COST, SEAT_OUT } from "../situation/memory.js";
+import { CELL_SHIFT, CELL_STRIDE } from "../values/box.js";
 import type { Code, Generating } from "./generating.js";
 import type { CodeScope } from "./scope.js";
-import { comparesTexts, isIndices } from "./support.js";
+import { comparesTexts, isIndices, nothingToPick } from "./support.js";
+
+/** Loops over more numbers than this are not written out. */
+const MOST_UNROLLED = 8;
 
 type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
 
@@ -19,18 +25,44 @@ const INLINE: { readonly [N in NumberFunctionName]?: Code } = { min: "Math.min",
 
 const GENERATED: Table = {
   constant: (_, { value }) => literal(value),
+  named: (g, e) => {
+    const value = g.statements.expressions.constant(e.constant);
+    return typeof value === "object" && value !== null ? g.keep(value) : literal(value as string | number | boolean);
+  },
+  unwrap: (g, e, scope) => `filledIn(${g.expression(e.of, scope)}, ${g.at(e)})`,
   local: (_, { slot }, scope) => scope.read(slot),
   data: (_, { slot }) => `memory.root.parts[${slot}]`,
   stateData: (_, { slot, field, of }) => (of === undefined ? `memory.root.parts[${slot}].parts[${field}]` : undefined),
   field: (g, e, scope) => `${g.expression(e.of, scope)}.parts[${e.field}]`,
   index: (g, e, scope) => {
     if (e.of.type.kind === "perSeat") return `${g.expression(e.of, scope)}.parts[${g.expression(e.key, scope)}]`;
+    if (e.of.type.kind === "grid") {
+      const { width, height } = e.of.type;
+      const of = g.expression(e.of, scope);
+      return `${of}.parts[${placeCode(g, g.expression(e.key, scope), width, height, e)}]`;
+    }
     if (e.of.type.kind !== "list") return undefined;
     return `element(${g.expression(e.of, scope)}.parts, ${g.expression(e.key, scope)}, ${g.at(e)})`;
   },
   if: (g, e, scope) =>
     `(${g.expression(e.test, scope)} ? ${g.expression(e.then, scope)} : ${g.expression(e.otherwise, scope)})`,
-  call: (g, e, scope) => `${g.functionCode(e.function)}(${e.args.map((arg) => g.expression(arg, scope)).join(", ")})`,
+  call: (g, e, scope) => {
+    const args = e.args.map((arg) => g.expression(arg, scope));
+    return g.inlinedCall(e.function, args, scope) ?? `${g.functionCode(e.function)}(${args.join(", ")})`;
+  },
+
+  cell: (g, e, scope) => {
+    const [x, y] = [g.expression(e.x, scope), g.expression(e.y, scope)];
+    return isPlace(x) && isPlace(y) ? String(Number(x) + Number(y) * CELL_STRIDE) : `cell(${x}, ${y}, ${g.at(e)})`;
+  },
+  coordinate: (g, e, scope) =>
+    `(${g.expression(e.of, scope)} ${e.axis === "x" ? `& ${CELL_STRIDE - 1}` : `>>> ${CELL_SHIFT}`})`,
+  gridProperty: (g, e) => {
+    const { width, height } = e.of.type as GridType;
+    return e.property === "cells"
+      ? g.keep(g.statements.expressions.compile(e)())
+      : String(e.property === "width" ? width : height);
+  },
 
   not: (g, e, scope) => `!(${g.expression(e.of, scope)})`,
   negate: (g, e, scope) => `(0 - ${g.expression(e.of, scope)})`,
@@ -43,6 +75,7 @@ const GENERATED: Table = {
   listProperty: (g, e, scope) => {
     if (e.property === "size") return `${g.expression(e.of, scope)}.parts.length`;
     if (e.property === "empty") return `(${g.expression(e.of, scope)}.parts.length === 0)`;
+    if (e.property === "last") return `filled(${g.expression(e.of, scope)}.parts, "last", ${g.at(e)}).at(-1)`;
     if (e.property === "first") return `filled(${g.expression(e.of, scope)}.parts, "first", ${g.at(e)})[0]`;
     return undefined;
   },
@@ -76,6 +109,7 @@ const GENERATED: Table = {
     // Nobody looks and nothing is set by hand: the face alone.
     if (
       scope.configuration &&
+      !g.hooks.isSearched &&
       e.low.kind === "constant" &&
       e.high.kind === "constant" &&
       isSmall(e.low.value, e.high.value)
@@ -96,10 +130,11 @@ export function expressionCode(g: Generating, e: Expr, scope: CodeScope): Code |
 
 function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefined {
   const { op } = e;
-  if (op === "mod") return undefined;
   const left = g.expression(e.left, scope);
   const right = g.expression(e.right, scope);
   switch (op) {
+    case "mod":
+      return `mod(${left}, ${right}, ${g.at(e)})`;
     case "and":
       return `(${left} && ${right})`;
     case "or":
@@ -157,10 +192,47 @@ function isSmall(low: unknown, high: unknown): boolean {
   return typeof low === "number" && typeof high === "number" && low <= high && high - low < 2 ** 31;
 }
 
+/** A whole number that is known as a coordinate. */
+function isPlace(code: Code): boolean {
+  return /^\d+$/.test(code) && Number(code) < CELL_STRIDE;
+}
+
+/** Where the element of a cell stands in a grid. */
+export function placeCode(g: Generating, cell: Code, width: number, height: number, at: Span): Code {
+  const [x, y] = [Number(cell) % CELL_STRIDE, Math.floor(Number(cell) / CELL_STRIDE)];
+  return /^\d+$/.test(cell) && x < width && y < height
+    ? String(y * width + x)
+    : `place(${cell}, ${width}, ${height}, ${g.at(at)})`;
+}
+
+/** `any`, `all` and `count` over a few numbers that are known: each by itself, with the number in its place. */
+function unrolled(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefined {
+  if (e.source.kind !== "range" || e.where || !e.body || (e.word !== "any" && e.word !== "all")) return undefined;
+  const { low, high } = e.source;
+  if (low.kind !== "constant" || high.kind !== "constant") return undefined;
+  const [first, last] = [Number(low.value), Number(high.value)];
+  const count = last - first + 1;
+  if (count < 1 || count > MOST_UNROLLED || !g.takesOn(e.body, count)) return undefined;
+  const { body } = e;
+  const cost = `memory.spend(${1 + costOf(body)}, ${g.at(e)})`;
+  const each = Array.from({ length: count }, (_, i) => {
+    const inner = scope.inside();
+    inner.set(e.slot, literal(first + i));
+    return `(${cost}, ${g.expression(body, inner)})`;
+  });
+  const paid = count < PER_EFFECT ? "" : `memory.charge(${count}, ${g.at(e.source)}), `;
+  return `(${paid}${each.join(e.word === "any" ? " || " : " && ")})`;
+}
+
 /** The common binders over lists; the rest run as closures. */
 function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefined {
   if (e.source.type.kind !== "list" || e.ties === "byLot") return undefined;
-  const source = `${g.expression(e.source, scope)}.parts`;
+  const written = unrolled(g, e, scope);
+  if (written !== undefined) return written;
+  const { source: of } = e;
+  // Numbers one after the other need no list.
+  const range = of.kind === "range" ? [g.expression(of.low, scope), g.expression(of.high, scope)] : undefined;
+  const source = range ?? [`${g.expression(of, scope)}.parts`];
   const inner = scope.inside();
   const item = inner.add(e.slot);
   const plain = !isBoxed(e.source.type.of);
@@ -169,12 +241,17 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
   const guard = where === undefined ? "" : `if (!(${where})) continue; `;
   const body = e.body && g.expression(e.body, inner);
   // A function of its own, made once, that is handed what it uses from around.
-  const around = [...scope.entries().map(([, name]) => name), ...(scope.me === undefined ? [] : [scope.me])];
+  const names = [...scope.variables(), ...(scope.me === undefined ? [] : [scope.me])];
+  const around = [...new Set(names)];
   const apart = (code: Code): Code =>
-    `${g.keep(g.build(`(${["list", ...around].join(", ")}) => { ${code} }`))}(${[source, ...around].join(", ")})`;
+    `${g.keep(g.build(`(${[...(range ? ["low", "high"] : ["list"]), ...around].join(", ")}) => { ${code} }`))}` +
+    `(${[...source, ...around].join(", ")})`;
   const loop = (before: Code, each: Code, after: Code): Code =>
     apart(
-      `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
+      range
+        ? `ranged(memory, low, high, ${g.at(of)}); ${before}for (let ${item} = low; ${item} <= high; ${item}++) ` +
+            `{ ${spend}${guard}${each} } ${after}`
+        : `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
     );
   const kept = plain ? item : keptCode(g, e, e.source.type.of, item);
   const ordered =
@@ -200,13 +277,22 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
     case "sort":
     case "sortDown": {
       const key = `${e.word === "sort" ? "" : "-"}(${body})`;
-      if (plain && guard === "")
+      if (plain && guard === "" && !range)
         return apart(
           `const kept = list.slice(), keys = []; for (let i = 0; i < kept.length; i++) { const ${item} = ` +
             `kept[i]; ${spend}keys[i] = ${key}; } ${ordered}`,
         );
       return loop("const kept = [], keys = []; ", `kept.push(${kept}); keys.push(${key});`, ordered);
     }
+    case "minBy":
+    case "maxBy":
+      if (!plain) return undefined;
+      return loop(
+        "let best, least, none = true; ",
+        `const key = ${e.word === "minBy" ? "" : "-"}(${body}); ` +
+          `if (none || key < least) { best = ${item}; least = key; none = false; }`,
+        `if (none) ${g.keep(() => nothingToPick(e))}(); return best;`,
+      );
     default:
       return undefined;
   }

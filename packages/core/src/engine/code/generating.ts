@@ -12,6 +12,10 @@ export type Code = string;
 export interface GeneratorHooks {
   /** True for effects that are written out where they are called. */
   inlines(effect: number): boolean;
+  /** Rolls are decided one by one by somebody else, so none may be rolled past the working memory. */
+  readonly isSearched: boolean;
+  /** True when so many operations more may be written out instead of being called or gone through. */
+  takesOn(operations: number): boolean;
   /** The code of raising a signal; undefined to raise it as usual. */
   raised(s: Statement & { kind: "raise" }, scope: CodeScope): Code | undefined;
 }
@@ -38,6 +42,10 @@ export interface Generating {
   functionCode(id: number): Code;
   /** Refers to an effect of the machine, which is generated when it is first called for. */
   effectCode(id: number): Code;
+  /** A function's body in place of its call, when that is small and its arguments are names or numbers. */
+  inlinedCall(id: number, args: readonly Code[], scope: CodeScope): Code | undefined;
+  /** True when an expression may be written out so many times. */
+  takesOn(e: Expr, times: number): boolean;
   /** Pays the cost of an element of a loop over `source`. */
   spent(at: Span, source: Expr, cost: number, scope: CodeScope): Code;
   /** The box that directly holds a location, as the step's own, and the slot in it. */

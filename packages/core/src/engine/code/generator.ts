@@ -9,7 +9,7 @@
  */
 
 import type { Block, Branch, Expr, Location, Machine } from "../../check/machine.js";
-import { costOf, isOpenEnded } from "../../check/size.js";
+import { costOf, isOpenEnded, operationsIn, type RoutineSizes, routineSizes } from "../../check/size.js";
 import { isBoxed, type Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
 import type { Memory } from "../situation/memory.js";
@@ -17,20 +17,25 @@ import { Box, ownedChild, share } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
 import { randomSmall } from "../values/random.js";
 import { sortedBy } from "../values/sort.js";
-import { expressionCode } from "./generated-expressions.js";
+import { expressionCode, placeCode } from "./generated-expressions.js";
 import { blockCode } from "./generated-statements.js";
 import type { Code, Generating, GeneratorHooks } from "./generating.js";
 import { CodeScope } from "./scope.js";
 import type { Statements } from "./statements.js";
 import {
+  checkedCell,
   checkedDivisor,
   checkedInt,
   checkedNum,
+  checkedValue,
   clamp,
   filled,
   isFresh,
   isSeatList,
   listElement,
+  modulo,
+  paidRange,
+  placeOf,
   pushed,
   sameCharged,
   slotFinder,
@@ -67,9 +72,24 @@ const HELPERS = {
     return false;
   },
   same: sameCharged,
+  filledIn: checkedValue,
+  cell: checkedCell,
+  place: placeOf,
+  mod: modulo,
+  ranged: paidRange,
 } as const;
 
-const NO_HOOKS: GeneratorHooks = { inlines: () => false, raised: () => undefined };
+/** Functions of more operations than this are called. */
+const MOST_INLINED = 60;
+/** Code that may stand in several places: a name, or a number or word that is known. */
+const PLAIN = /^(\w+|\(-\d+\))$/;
+
+const NO_HOOKS: GeneratorHooks = {
+  isSearched: false,
+  inlines: () => false,
+  takesOn: () => false,
+  raised: () => undefined,
+};
 
 export class Generator implements Generating {
   readonly machine: Machine;
@@ -79,6 +99,7 @@ export class Generator implements Generating {
   private readonly functions: unknown[] = [];
   private readonly effects: unknown[] = [];
   private variables = 0;
+  private knownSizes: RoutineSizes | undefined;
 
   constructor(
     readonly statements: Statements,
@@ -203,6 +224,25 @@ export class Generator implements Generating {
     return `F${id}`;
   }
 
+  inlinedCall(id: number, args: readonly Code[], scope: CodeScope): Code | undefined {
+    const declaration = this.machine.functions[id];
+    if (!declaration || clamp(declaration.type) || !args.every((arg) => PLAIN.test(arg))) return undefined;
+    if ((this.sizes.functions[id] ?? 0) > MOST_INLINED || !this.takesOn(declaration.body, 1)) return undefined;
+    const inner = new CodeScope(undefined, scope.configuration, scope.me);
+    for (const [i, { slot }] of declaration.parameters.entries()) inner.set(slot, args[i] as Code);
+    const cost = costOf(declaration.body);
+    const code = this.expression(declaration.body, inner);
+    return cost === 0 ? code : `(memory.spend(${cost}, ${this.at(declaration.body)}), ${code})`;
+  }
+
+  takesOn(e: Expr, times: number): boolean {
+    return this.hooks.takesOn(times * operationsIn(e, this.sizes));
+  }
+
+  private get sizes(): RoutineSizes {
+    return (this.knownSizes ??= routineSizes(this.machine));
+  }
+
   effectCode(id: number): Code {
     if (!this.effects[id]) {
       const declaration = this.machine.effects[id];
@@ -261,6 +301,8 @@ export class Generator implements Generating {
       const key = this.expression(step.key, scope);
       const found = this.variable();
       if (step.of.kind === "perSeat") setup += `const ${found} = ${key};\n`;
+      else if (step.of.kind === "grid")
+        setup += `const ${found} = ${placeCode(this, key, step.of.width, step.of.height, step.key)};\n`;
       else
         setup +=
           `const ${found} = ${this.keep(slotFinder(step.of, step.key, this.memory.naming))}(${box}` +

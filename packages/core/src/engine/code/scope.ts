@@ -32,6 +32,16 @@ export class CodeScope {
     return name;
   }
 
+  /** What stands for a slot is known: a number, or another variable. */
+  set(slot: number, code: string): void {
+    this.names.set(slot, code);
+  }
+
+  /** The variables that stand for slots. */
+  variables(): string[] {
+    return [...this.names.values()].filter((name) => /^v\d+$|^seat$/.test(name));
+  }
+
   read(slot: number): string {
     return this.names.get(slot) ?? `L[${slot}]`;
   }

@@ -7,7 +7,7 @@ import { type IntType, MAX_INT, type Type } from "../../check/types.js";
 import type { Expr } from "../../check/machine.js";
 import type { Span } from "../../language/source.js";
 import type { Memory } from "../situation/memory.js";
-import { type Box, CELL_STRIDE, sameValue, share, sizeOf } from "../values/box.js";
+import { type Box, CELL_SHIFT, CELL_STRIDE, sameValue, share, sizeOf } from "../values/box.js";
 import { Fault } from "../values/fault.js";
 import { compareKeys, type Naming, toText } from "../values/json.js";
 
@@ -77,10 +77,20 @@ export function checkedCell(x: number, y: number, at: Span): number {
   return x + y * CELL_STRIDE;
 }
 
-/** The whole numbers from one to another, both included. */
-export function rangeOf(low: number, high: number, at: Span): number[] {
+/** Pays for the whole numbers from one to another, which are not made into a list. */
+export function paidRange(memory: Memory, low: number, high: number, at: Span): void {
+  testRange(low, high, at);
+  memory.charge(Math.max(0, high - low + 1), at);
+}
+
+function testRange(low: number, high: number, at: Span): void {
   if (high - low >= MAX_RANGE)
     throw new Fault("outOfRange", at, `The range ${low}..${high} is longer than ${MAX_RANGE}.`);
+}
+
+/** The whole numbers from one to another, both included. */
+export function rangeOf(low: number, high: number, at: Span): number[] {
+  testRange(low, high, at);
   const items: number[] = [];
   for (let i = low; i <= high; i++) items.push(i);
   return items;
@@ -136,6 +146,11 @@ export function pickable(parts: readonly unknown[], at: Span): readonly unknown[
   return parts;
 }
 
+/** There is nothing that `minBy` or `maxBy` could give. */
+export function nothingToPick(e: Expr & { kind: "binder" }): never {
+  throw new Fault("emptyPick", e, `There is nothing to take the ${e.word === "minBy" ? "least" : "greatest"} of.`);
+}
+
 /** A size that a list may have. */
 export function checkedSize(size: number, most: number, at: Span): void {
   if (size > most) throw new Fault("listFull", at, `This list holds at most ${most}, and would get ${size}.`);
@@ -160,6 +175,15 @@ export function mapSlot(parts: readonly unknown[], key: unknown): number {
   return ~(low * 2);
 }
 
+/** Where the element of a cell stands in a grid, row by row. */
+export function placeOf(cell: number, width: number, height: number, at: Span): number {
+  const x = cell & (CELL_STRIDE - 1);
+  const y = cell >>> CELL_SHIFT;
+  if (x >= width || y >= height)
+    throw new Fault("notACell", at, `The cell ${x},${y} is outside the grid of ${width} by ${height}.`);
+  return y * width + x;
+}
+
 /** How the slot of an element is found from its key. A missing element is a fault. */
 export function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly unknown[], key: unknown) => number {
   switch (of.kind) {
@@ -171,13 +195,7 @@ export function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly
       };
     case "grid": {
       const { width, height } = of;
-      return (_, key) => {
-        const x = (key as number) % CELL_STRIDE;
-        const y = Math.floor((key as number) / CELL_STRIDE);
-        if (x >= width || y >= height)
-          throw new Fault("notACell", at, `The cell ${x},${y} is outside the grid of ${width} by ${height}.`);
-        return y * width + x;
-      };
+      return (_, key) => placeOf(key as number, width, height, at);
     }
     case "list":
       return (parts, key) => checkedIndex(parts, key as number, parts.length - 1, at);

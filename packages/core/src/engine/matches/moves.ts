@@ -6,17 +6,18 @@
 import type { Machine, Timer } from "../../check/machine.js";
 import { type IntType, MAX_INT, type Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
-import type { VisibleAction } from "../situation/configuration.js";
+import type { ActionMove, MoveList, VisibleAction } from "../situation/configuration.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
 import type { Input } from "../situation/situation.js";
 import type { ReadyAction, ReadyParameter } from "../steps/actions.js";
+import { MOST_COMBINED, MOST_LISTED } from "../steps/move-code.js";
 import { Fault } from "../values/fault.js";
 import { toJson } from "../values/json.js";
 import type { Engine } from "./runnable.js";
 
 /** One thing that can happen; arguments as the engine holds them. */
 export type Move =
-  | { readonly kind: "action"; readonly seat: number; readonly id: number; readonly args: readonly unknown[] }
+  | ActionMove
   | { readonly kind: "event"; readonly signal: number; readonly args: readonly unknown[] }
   | { readonly kind: "timer"; readonly timer: number }
   | { readonly kind: "join" | "leave"; readonly seat: number };
@@ -33,12 +34,7 @@ export interface MovesOptions {
   readonly events?: boolean;
 }
 
-/** Longest list of values that is tried whole. */
-const MOST_LISTED = 64;
-/** Most combinations of arguments of one action. */
-const MOST_COMBINED = 20_000;
-
-export class Moves {
+export class Moves implements MoveList {
   /** What was not tried whole, by where it stands. */
   readonly notAll = new Map<number, NotAll>();
   /** Faults met while it was asked what is open, in the situation that was listed last. */
@@ -61,13 +57,14 @@ export class Moves {
 
   /** What can happen in the situation that the working memory holds, timers left out; none when the match is over. */
   list(): Move[] {
-    const { memory } = this.engine;
+    const { memory, steps } = this.engine;
     if (this.faults.length > 0) this.faults.length = 0;
     const moves: Move[] = [];
     if (memory.outcome) return moves;
-    for (const visible of memory.configuration.actions.values())
-      for (let seat = 0; seat < memory.seats.length; seat++)
-        if (memory.seats[seat] === SEAT_IN) this.actions(visible, seat, moves);
+    if (!steps.generator?.of(memory.configuration).list(moves, this))
+      for (const visible of memory.configuration.actions.values())
+        for (let seat = 0; seat < memory.seats.length; seat++)
+          if (memory.seats[seat] === SEAT_IN) this.actions(visible, seat, moves);
     if (this.options.events) this.events(moves);
     if (this.options.seats)
       for (let seat = 0; seat < memory.seats.length; seat++)
@@ -103,9 +100,33 @@ export class Moves {
   }
 
   /**
-   * Takes a move to rest, in the working memory; what was listed must be what it holds. @throws Fault
+   * Takes a move to rest, in the working memory; what was listed must be what it holds.
+   *
+   * @throws Fault whose words say only that there is one, when `canTellMore`; taken by `takeTelling` it has its own
    */
   take(move: Move): void {
+    const { memory, steps } = this.engine;
+    const { generator } = steps;
+    if (!generator) this.takeTelling(move);
+    else if (move.kind === "action") generator.of(memory.configuration).takes[move.id]?.(move.seat, move.args);
+    else {
+      this.begin(move);
+      generator.rest();
+    }
+  }
+
+  get canTellMore(): boolean {
+    return this.engine.steps.generator !== undefined;
+  }
+
+  /** Takes a move to rest likewise, by those who can tell what is wrong. @throws Fault */
+  takeTelling(move: Move): void {
+    this.begin(move);
+    this.engine.steps.settle();
+  }
+
+  /** Does what a move does at first; what follows from it is still to be done. */
+  private begin(move: Move): void {
     const { memory, steps, machine } = this.engine;
     switch (move.kind) {
       case "action": {
@@ -133,7 +154,6 @@ export class Moves {
         if (signal) steps.order.announce(signal.id, [move.seat], signal);
       }
     }
-    steps.settle();
   }
 
   /** A move as an input of a match. */
@@ -179,8 +199,7 @@ export class Moves {
             ...moves.slice(from).filter((move) => this.isChosen(visible, seat, move)),
           );
       } catch (error) {
-        if (!(error instanceof Fault)) throw error;
-        this.faults.push({ fault: error, action: one.id, seat });
+        this.failed(error, one.id, seat);
       }
       if (!machine.standardOrder) return;
     }
@@ -203,7 +222,7 @@ export class Moves {
     }
     for (const value of this.valuesOf(p)) {
       if (--budget.left < 0) {
-        this.leaveOut(ready.action, `of ${ready.action.name} the first ${MOST_COMBINED} combinations of arguments`);
+        this.cut(ready.action.id);
         return;
       }
       memory.locals[p.slot] = value;
@@ -212,6 +231,16 @@ export class Moves {
       this.fill(ready, at + 1, seat, args, moves, budget);
       memory.locals[p.slot] = value;
     }
+  }
+
+  failed(error: unknown, action: number, seat: number): void {
+    if (!(error instanceof Fault)) throw error;
+    this.faults.push({ fault: error, action, seat });
+  }
+
+  cut(id: number): void {
+    const { action } = this.engine.steps.actions.of(id);
+    this.leaveOut(action, `of ${action.name} the first ${MOST_COMBINED} combinations of arguments`);
   }
 
   private isChosen(visible: readonly VisibleAction[], seat: number, move: Move): boolean {
@@ -262,7 +291,7 @@ export class Moves {
   // ---- values ----------------------------------------------------------------------------------
 
   /** The values of a type; where they have no end, some of them. */
-  private allOf(type: Type, at: Span & { readonly name: string }): readonly unknown[] {
+  allOf(type: Type, at: Span & { readonly name: string }): readonly unknown[] {
     // Of seats there may be fewer than the machine has names for.
     const known = type.kind === "seat" ? undefined : this.known.get(type);
     if (known) return known;
@@ -299,7 +328,7 @@ export class Moves {
   }
 
   /** Of a large range its ends, and what the machine compares with and their neighbours. */
-  private some(at: Span & { readonly name: string }, low: number, high: number): number[] {
+  some(at: Span & { readonly name: string }, low: number, high: number): number[] {
     const tried = [low, high, 0, 1, ...this.compared.flatMap((n) => [n - 1, n, n + 1])];
     const values = [...new Set(tried)].filter((n) => n >= low && n <= high).sort((a, b) => a - b);
     const all = high - low >= MAX_INT ? "without end" : `${high - low + 1}`;

@@ -71,14 +71,13 @@ export class Runnable {
   }
 
   /**
-   * An engine of its own for searches, whose rolls are decided one by one: whole steps as generated code, which roll by
-   * themselves, are never asked of it.
+   * An engine of its own for searches, whose rolls are decided one by one.
    *
    * @param probes what is listened to; an engine that listens is made anew each time
    */
   static exploring(runnable: Runnable, probes?: Probes): Engine {
     if (probes) return new Engine(runnable.machine, mayGenerate(), OFTEN, undefined, probes);
-    runnable.#exploring ??= new Engine(runnable.machine, mayGenerate(), OFTEN);
+    runnable.#exploring ??= new Engine(runnable.machine, mayGenerate(), OFTEN, undefined, undefined, true);
     return runnable.#exploring;
   }
 }
@@ -107,12 +106,14 @@ export class Engine {
     recorded?: Engine,
     /** What is listened to, in an engine for searches. */
     probes?: Probes,
+    /** Rolls are decided one by one by somebody else. */
+    isSearched = false,
   ) {
     this.memory = new Memory(machine, recorded?.memory.configurations);
     this.recorder = recorded && new Recorder(this.memory);
     // The language's `canAct` asks the room above the code that contains it; it is there before anything runs.
     this.code = new Code(machine, this.memory, generated, (seat) => this.options.canAct(seat), this.recorder, probes);
-    this.steps = new Steps(machine, this.memory, this.code, after);
+    this.steps = new Steps(machine, this.memory, this.code, after, isSearched);
     const secrecy = () => this.secrecy;
     this.admission = new Admission(machine, this.memory, this.code, this.steps, secrecy);
     this.options = new Options(machine, this.memory, this.steps, this.admission, secrecy);

@@ -191,18 +191,21 @@ export class Memory {
     seats: readonly number[],
     history: Situation["history"],
   ): void {
-    this.loads++;
-    this.epoch = epoch;
-    this.root = root;
-    this.configuration = configuration;
-    this.outcome = outcome;
-    this.timers = timers;
-    this.timersOwned = true;
-    this.seat(seats);
-    this.history = history;
-    this.now = 0;
+    // Most of it is as it was: reading is cheaper than writing.
+    if (this.epoch !== epoch || this.root !== root || this.timers !== timers) {
+      this.loads++;
+      this.epoch = epoch;
+      this.root = root;
+      this.timers = timers;
+      this.timersOwned = true;
+      this.now = 0;
+      this.happenings = null;
+    }
+    if (this.configuration !== configuration) this.configuration = configuration;
+    if (this.outcome !== outcome) this.outcome = outcome;
+    if (this.seats !== seats) this.seat(seats);
+    if (this.history !== history) this.history = history;
     this.me = -1;
-    this.happenings = null;
     this.reset(NO_ROLLS);
   }
 

@@ -1,6 +1,7 @@
 /** Endings: what every seat has when a match stops. */
 
-import type { Ending, Machine, Parameter } from "../../check/machine.js";
+import type { Ending, Expr, Machine, Parameter } from "../../check/machine.js";
+import { someExpr } from "../../check/visit.js";
 import type { Code } from "../code/code.js";
 import type { Memory } from "../situation/memory.js";
 import { type Outcome, RESULT_OF_WORD, type SeatResult, type SeatResultWord } from "../situation/situation.js";
@@ -18,8 +19,15 @@ interface Results {
 /** A rule of an ending made ready. */
 type Rule = (results: Results) => void;
 
+interface ReadyEnding {
+  readonly ending: Ending;
+  readonly rules: readonly Rule[];
+  /** What it came to, by its arguments, while the seats are as they are; only where nothing else counts. */
+  readonly known?: { seats: readonly number[]; readonly outcomes: Map<number, Outcome> };
+}
+
 export class Endings {
-  private readonly endings: LazyTable<{ readonly ending: Ending; readonly rules: readonly Rule[] }>;
+  private readonly endings: LazyTable<ReadyEnding>;
 
   constructor(
     private readonly machine: Machine,
@@ -28,7 +36,13 @@ export class Endings {
   ) {
     this.endings = new LazyTable((id) => {
       const ending = machine.endings[id] as Ending;
-      return { ending, rules: ending.results.map((rule) => readyRule(memory, code, rule)) };
+      return {
+        ending,
+        rules: ending.results.map((rule) => readyRule(memory, code, rule)),
+        ...(dependsOnSeatsAlone(ending) &&
+          !code.probes &&
+          !code.recorder && { known: { seats: memory.seats, outcomes: new Map() } }),
+      };
     });
   }
 
@@ -42,7 +56,21 @@ export class Endings {
 
   private outcomeOf(id: number, args: readonly unknown[]): Outcome {
     const { memory } = this;
-    const { ending, rules } = this.endings.of(id);
+    const ready = this.endings.of(id);
+    const { known } = ready;
+    const key = known && keyOf(args);
+    if (!known || key === undefined) return this.workedOut(ready, args);
+    if (known.seats !== memory.seats) {
+      known.outcomes.clear();
+      known.seats = memory.seats;
+    }
+    let outcome = known.outcomes.get(key);
+    if (!outcome) known.outcomes.set(key, (outcome = this.workedOut(ready, args)));
+    return outcome;
+  }
+
+  private workedOut({ ending, rules }: ReadyEnding, args: readonly unknown[]): Outcome {
+    const { memory } = this;
     const { parameters } = ending;
     for (let i = 0; i < parameters.length; i++) memory.locals[(parameters[i] as Parameter).slot] = args[i];
     const given: Results = { words: [], ranks: [], scores: [] };
@@ -81,6 +109,45 @@ export class Endings {
     };
   }
 }
+
+/** Expressions that are the same as long as an ending's arguments and the seats are. */
+const SETTLED: ReadonlySet<Expr["kind"]> = new Set([
+  "constant",
+  "named",
+  "local",
+  "seats",
+  "inPlay",
+  "seated",
+  "others",
+  "next",
+  "list",
+]);
+
+function dependsOnSeatsAlone({ parameters, results }: Ending): boolean {
+  return (
+    parameters.every(({ type }) => type.kind === "seat" || type.kind === "enum") &&
+    results.every((rule) => {
+      if (rule.kind === "scores") return false;
+      return !someExpr(rule.kind === "ranks" ? rule.list : rule.seats, ({ kind }) => !SETTLED.has(kind));
+    })
+  );
+}
+
+/** Small arguments as one number; undefined for others. */
+function keyOf(args: readonly unknown[]): number | undefined {
+  if (args.length > MOST_KEYED) return undefined;
+  let key = 0;
+  for (let i = 0; i < args.length; i++) {
+    const arg = args[i] as number;
+    if (arg >= MOST_VALUES) return undefined;
+    key = key * MOST_VALUES + arg;
+  }
+  return key;
+}
+
+/** So many arguments of so many values make one number. */
+const MOST_KEYED = 4;
+const MOST_VALUES = 4_096;
 
 function readyRule(memory: Memory, { expressions }: Code, rule: Ending["results"][number]): Rule {
   if (rule.kind === "scores") {

@@ -20,7 +20,8 @@ import type { Run } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import type { LazyTable } from "../values/lazy.js";
 import { fromJson, seatNumber, WrongValue } from "../values/json.js";
-import type { ReadyAction } from "./actions.js";
+import type { ReadyAction, ReadyParameter } from "./actions.js";
+import { listCode, type MoveParts, takeCode } from "./move-code.js";
 import type { StepParts } from "./parts.js";
 import type { TurnOrder } from "./turn-order.js";
 
@@ -50,6 +51,7 @@ export class StepGenerator implements GeneratorHooks {
     private readonly actions: LazyTable<ReadyAction>,
     /** How often each is done in the ordinary way first. */
     private readonly after: number,
+    readonly isSearched: boolean,
   ) {
     this.machine = parts.machine;
     this.memory = parts.memory;
@@ -67,11 +69,19 @@ export class StepGenerator implements GeneratorHooks {
   private make(configuration: Configuration): GeneratedSteps {
     const { after, order, parts } = this;
     const acts: Act[] = [];
+    const takes: (((seat: number, args: readonly unknown[]) => void) | undefined)[] = [];
+    let lists = 0;
     let rests = 0;
     let turns = 0;
     const steps: GeneratedSteps = {
       names: [...configuration.actions.keys()],
       acts,
+      takes,
+      list: (moves, told) => {
+        if (lists++ < after) return false;
+        steps.list = this.built(() => listCode(this.moveParts(), configuration)) as GeneratedSteps["list"];
+        return steps.list(moves, told);
+      },
       rest: () => {
         if (rests++ < after) {
           order.goOn();
@@ -96,8 +106,46 @@ export class StepGenerator implements GeneratorHooks {
         acts[number] = act;
         return act(seat, args);
       });
+      for (const { id, action } of visible) {
+        let taken = 0;
+        takes[id] = (seat, args) => {
+          if (taken++ < after) {
+            this.takeOrdinarily(id, seat, args);
+            return;
+          }
+          const take = this.built(() => takeCode(this.moveParts(), configuration, action)) as (typeof takes)[number];
+          takes[id] = take;
+          take?.(seat, args);
+        };
+      }
     }
     return steps;
+  }
+
+  private takeOrdinarily(id: number, seat: number, args: readonly unknown[]): void {
+    const { parameters, run } = this.actions.of(id);
+    this.memory.me = seat;
+    for (let i = 0; i < parameters.length; i++) this.memory.locals[(parameters[i] as ReadyParameter).slot] = args[i];
+    this.order.budget.reset();
+    run();
+    this.of(this.memory.configuration).rest();
+  }
+
+  /** Goes on to rest after something that was done in the ordinary way. */
+  rest(): void {
+    this.order.budget.reset();
+    this.of(this.memory.configuration).rest();
+  }
+
+  private moveParts(): MoveParts {
+    return {
+      generator: this.generator,
+      ready: (id) => this.actions.of(id),
+      mayAct: (visible, configuration) => this.mayAct(visible, configuration),
+      effects: ({ block, arrow, state }, configuration, scope) =>
+        `${this.generator.keep(this.order.budget)}.reset();\n` +
+        this.blockAndArrow(block, arrow, state, configuration, scope),
+    };
   }
 
   /** Makes code run. What was made for configurations that have been let go of goes with them. */
@@ -367,7 +415,8 @@ export class StepGenerator implements GeneratorHooks {
   }
 
   private deliveries(configuration: Configuration): CodeText {
-    if (this.machine.signals.every((signal) => signal.origin !== "machine")) return "";
+    // What happens from outside comes here in searches alone.
+    if (this.machine.signals.every(({ origin }) => origin !== "machine" && !this.isSearched)) return "";
     const cases = configuration.listeners.map((listeners, signal) =>
       listeners
         ? `case ${signal}: {\n${effects(configuration.hearing[signal])}${this.delivery(listeners, configuration)}` +
@@ -424,8 +473,12 @@ export class StepGenerator implements GeneratorHooks {
   /** Large effects are not written out at every call. */
   inlines(effect: number): boolean {
     const size = this.sizes.effects[effect] ?? 0;
-    if (size > MAX_INLINED || this.inlined + size > MAX_INLINED_TOGETHER) return false;
-    this.inlined += size;
+    return size <= MAX_INLINED && this.takesOn(size);
+  }
+
+  takesOn(operations: number): boolean {
+    if (this.inlined + operations > MAX_INLINED_TOGETHER) return false;
+    this.inlined += operations;
     return true;
   }
 

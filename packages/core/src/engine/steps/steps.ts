@@ -19,7 +19,7 @@ export class Steps {
   readonly actions: LazyTable<ReadyAction>;
   readonly order: StepOrder;
   readonly turns: Turns;
-  /** Whole steps as generated code; undefined where nothing is generated, and in the standard order. */
+  /** Whole steps as generated code; undefined where nothing is generated or somebody listens, and in the standard order. */
   readonly generator: StepGenerator | undefined;
   private readonly parts: StepParts;
 
@@ -29,6 +29,8 @@ export class Steps {
     code: Code,
     /** How often what a step does is done in the ordinary way before it is generated. */
     after: number,
+    /** Rolls are decided one by one by somebody else. */
+    isSearched: boolean,
   ) {
     this.parts = new StepParts(machine, memory, code);
     this.turns = this.parts.turns;
@@ -40,7 +42,9 @@ export class Steps {
       return readyAction(code, action, order.ready(action));
     });
     this.generator =
-      turnOrder && code.isGenerated ? new StepGenerator(this.parts, turnOrder, this.actions, after) : undefined;
+      turnOrder && code.isGenerated && !code.probes
+        ? new StepGenerator(this.parts, turnOrder, this.actions, after, isSearched)
+        : undefined;
   }
 
   /** Goes on until nothing is left to be done, then tests laws and turns. */

@@ -17,7 +17,9 @@ export class Box {
   ) {}
 }
 
-export const CELL_STRIDE = 65_536;
+/** A cell is `x + y * CELL_STRIDE`, below 2^32: y stands above the lowest bits, of which there are so many. */
+export const CELL_SHIFT = 16;
+export const CELL_STRIDE = 2 ** CELL_SHIFT;
 
 let lastEpoch = 0;
 

@@ -1,0 +1,50 @@
+/** However the engine of a search runs, and however situations are packed, it visits the same and tells the same. */
+
+import { expect, test } from "vitest";
+import type { Machine } from "../src/check/machine.js";
+import { Engine } from "../src/engine/matches/runnable.js";
+import { compile, Exploration, type ExploreOptions, Runnable } from "../src/index.js";
+import { CannotExplore } from "../src/explore/report.js";
+import { EXAMPLES, example } from "./examples.js";
+import { machineOf } from "./generated-machines.js";
+
+/** What a search comes to, all of it; or why there is none. */
+function toldOf(machine: Machine, generated: boolean, after: number, wish: ExploreOptions): unknown {
+  const engine = new Engine(machine, generated, after, undefined, undefined, true);
+  const runnable = new Runnable(machine);
+  try {
+    const exploration = new Exploration(runnable, { ...wish, engine });
+    const { bytes: _, ...report } = exploration.run();
+    const ways = Array.from({ length: Math.min(report.situations, 40) }, (_, id) => exploration.wayTo(id));
+    // Where a fault is told is an expression or its place, which is all that counts.
+    return JSON.parse(
+      JSON.stringify({ report, ways }, (key, value) => (key === "at" && value?.from ? value.from : value)),
+    );
+  } catch (error) {
+    if (!(error instanceof CannotExplore)) throw error;
+    return error.message;
+  }
+}
+
+function agrees(name: string, machine: Machine, wish: ExploreOptions): number {
+  const closures = toldOf(machine, false, 0, wish);
+  expect(toldOf(machine, true, 0, wish), `${name}: generated at once`).toEqual(closures);
+  expect(toldOf(machine, true, 3, wish), `${name}: generated after a while`).toEqual(closures);
+  return typeof closures === "string" ? 0 : (closures as { report: { steps: number } }).report.steps;
+}
+
+const LIMITS: ExploreOptions = { most: { situations: 400, ways: 60 }, leaving: true, walk: 300 };
+
+test.each(EXAMPLES)("of %s", (name) => {
+  expect(agrees(name, example(name).machine, LIMITS)).toBeGreaterThan(50);
+});
+
+test("of machines that nobody wrote", () => {
+  let steps = 0;
+  for (let seed = 0; seed < Number(process.env["ZANY_MACHINES"] ?? 120); seed++) {
+    const text = machineOf(seed);
+    const { machine, ok } = compile(text, "odd.zany", undefined, { errorsOnly: true });
+    if (ok) steps += agrees(`${seed}\n${text}`, machine, { ...LIMITS, most: { situations: 60, ways: 20 }, walk: 60 });
+  }
+  expect(steps).toBeGreaterThan(3_000);
+});
