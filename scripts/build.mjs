@@ -45,6 +45,13 @@ export const SERVICE = [
   },
   {
     ...shared,
+    entryPoints: ["packages/service/src/jobs/thread.ts"],
+    outfile: "dist/service/job.mjs",
+    format: "esm",
+    plugins: [packagesOutside],
+  },
+  {
+    ...shared,
     entryPoints: ["packages/service/src/aside/thread.ts"],
     outfile: "dist/service/aside.mjs",
     format: "esm",

@@ -3,15 +3,19 @@
 import type {
   ActionOption,
   Arguments,
+  CoverageResult,
   Deadline,
   EventOption,
+  ExploreResult,
   Given,
   Outcome,
   Severity,
+  SimulateResult,
   StepLine,
   TraceJson,
   Verdict,
   View,
+  WorkProgress,
 } from "@zany/core";
 
 // ---- machines ----------------------------------------------------------------------------------
@@ -314,7 +318,7 @@ export interface Rematched {
 }
 
 /** Finished matches added up. */
-export interface Tally {
+export interface TalliedMatches {
   readonly machine: string;
   /** Null when versions are added up. */
   readonly version: number | null;
@@ -576,3 +580,65 @@ export interface VerifiedLogbook {
   readonly machine: MachineVersion;
   readonly verdict: Verdict;
 }
+
+// ---- jobs --------------------------------------------------------------------------------------
+
+/** Long work that the service does: logbooks are verified; a machine is explored, simulated, covered. */
+export type JobKind = "verify" | "explore" | "simulate" | "coverage";
+
+/** A job that is asked for. What is of another kind is refused. */
+export interface NewJob {
+  readonly kind: JobKind;
+  /** A stored version. To verify it may be left out: each logbook is verified on the newest of its machine's name. */
+  readonly machine?: string;
+  /** To verify: stored logbooks by their ids; all when left out, or all of the machine's name. */
+  readonly logbooks?: readonly string[];
+  /** To explore: the most situations that are visited, 200,000 when left out. */
+  readonly situations?: number;
+  /** To explore: a condition, the shortest way to which is looked for. */
+  readonly goal?: string;
+  /** To simulate: how many matches, 1,000 when left out. For coverage: how many at random, none when left out. */
+  readonly matches?: number;
+  /** To simulate: what the dice follow from, "1" when left out. */
+  readonly seed?: string;
+  /** To simulate: policies by seats; those that are left out play at random. */
+  readonly bots?: Readonly<Record<string, string>>;
+  /** To simulate: expressions that are counted too. */
+  readonly of?: readonly string[];
+  /** To simulate: starting data that are varied, such as `kites.north.lift=5..15`. */
+  readonly vary?: readonly string[];
+  /** For coverage: how many steps of a search, none when left out. */
+  readonly steps?: number;
+}
+
+export interface JobInfo {
+  readonly id: string;
+  /** What was asked for, with what was left out filled in. */
+  readonly wish: Omit<NewJob, "machine">;
+  /** The version it is about; null when each logbook has its own, or it is not stored any more. */
+  readonly machine: Pick<MachineVersion, "name" | "version" | "hash"> | null;
+  readonly state: "waiting" | "running" | "done" | "failed" | "cancelled";
+  /** How far it came, from 0 to 1; null where that is not known. */
+  readonly share: number | null;
+  readonly words: string;
+  /** Why it came to nothing; null for one that did not. */
+  readonly problem: string | null;
+  readonly created: string;
+  readonly ended: string | null;
+  /** What a simulation has counted so far, while it goes on. */
+  readonly soFar?: WorkProgress["soFar"];
+}
+
+/** What came of verifying a logbook in a job, or why it could not be verified. */
+export interface VerifiedInJob {
+  readonly logbook: string;
+  readonly verified?: VerifiedLogbook;
+  readonly problem?: string;
+}
+
+/** What a job came to. Of verifying, so far. */
+export type JobResult =
+  | { readonly kind: "verify"; readonly logbooks: readonly VerifiedInJob[] }
+  | { readonly kind: "explore"; readonly found: ExploreResult }
+  | { readonly kind: "simulate"; readonly found: SimulateResult }
+  | { readonly kind: "coverage"; readonly found: CoverageResult };

@@ -14,6 +14,9 @@ import type {
   HookInfo,
   HostedMatch,
   InvitationRequest,
+  JobInfo,
+  JobKind,
+  JobResult,
   JoinedMatch,
   LinkRequest,
   ListedMachine,
@@ -23,6 +26,7 @@ import type {
   Me,
   MineFilter,
   MyMatch,
+  NewJob,
   NewLink,
   NewMachine,
   NewMatch,
@@ -40,7 +44,7 @@ import type {
   ServiceLimits,
   SeenMatch,
   StoredMachine,
-  Tally,
+  TalliedMatches,
   Ticket,
   ToldMatch,
   TracedStep,
@@ -51,6 +55,7 @@ import type {
 } from "./api.js";
 import {
   type FollowOptions,
+  followJobs,
   followMatch,
   followPerson,
   type MatchUpdate,
@@ -263,10 +268,10 @@ export class ZanyClient {
     by: readonly ("version" | "seat" | "person")[] = [],
     of: { readonly machine?: string; readonly version?: number; readonly person?: string } = {},
     key?: string,
-  ): Promise<readonly Tally[]> {
+  ): Promise<readonly TalliedMatches[]> {
     const query = new URLSearchParams(by.map((what) => ["by", what]));
     for (const [name, value] of Object.entries(of)) query.set(name, String(value));
-    return (await this.json<Page<Tally>>("GET", `/api/tallies?${query}`, { key })).items;
+    return (await this.json<Page<TalliedMatches>>("GET", `/api/tallies?${query}`, { key })).items;
   }
 
   // ---- people ----------------------------------------------------------------------------------
@@ -422,6 +427,44 @@ export class ZanyClient {
     return this.json("POST", `/api/logbooks/${encodeURIComponent(id)}/verify`, { body });
   }
 
+  // ---- jobs ------------------------------------------------------------------------------------
+
+  /** Jobs, the last first. */
+  async jobs(
+    of: { readonly kind?: JobKind; readonly machine?: string; readonly limit?: number } = {},
+  ): Promise<readonly JobInfo[]> {
+    const { kind, machine, limit = 100 } = of;
+    const query = queryOf({ kind, machine, limit: String(limit) });
+    return (await this.json<{ readonly items: readonly JobInfo[] }>("GET", `/api/jobs${query}`)).items;
+  }
+
+  /** Asks for long work, which is done beside the matches. */
+  addJob(body: NewJob): Promise<JobInfo> {
+    return this.json("POST", "/api/jobs", { body });
+  }
+
+  job(id: string): Promise<JobInfo> {
+    return this.json("GET", jobPath(id));
+  }
+
+  /** What it came to; of one that verifies, so far. */
+  jobResult(id: string): Promise<JobResult> {
+    return this.json("GET", jobPath(id, "/result"));
+  }
+
+  cancelJob(id: string): Promise<JobInfo> {
+    return this.json("DELETE", jobPath(id));
+  }
+
+  /** How a job goes on, until it has ended. Goes on by itself after a lost connection. */
+  async *followJob(id: string, options: Pick<FollowOptions, "key" | "signal"> = {}): AsyncGenerator<JobInfo> {
+    for await (const update of followJobs(`${this.base}${jobPath(id, "/stream")}`, this.withKey(options))) {
+      if (update.kind === "away") continue;
+      yield update.job;
+      if (update.job.ended !== null) return;
+    }
+  }
+
   // ---- how -------------------------------------------------------------------------------------
 
   private withKey(options: FollowOptions): FollowOptions {
@@ -477,6 +520,10 @@ export class ZanyClient {
 /** The path of a match, or of something below it. */
 function matchPath(id: string, ...below: readonly string[]): string {
   return ["/api/matches", ...[id, ...below].map(encodeURIComponent)].join("/");
+}
+
+function jobPath(id: string, below = ""): string {
+  return `/api/jobs/${encodeURIComponent(id)}${below}`;
 }
 
 interface RequestParts {

@@ -4,7 +4,7 @@
  */
 
 import { createParser, type EventSourceMessage } from "eventsource-parser";
-import type { Notice, SeenMatch, StreamedStep } from "./api.js";
+import type { JobInfo, Notice, SeenMatch, StreamedStep } from "./api.js";
 import { problemOf, ServiceProblem } from "./problem.js";
 
 /** A step that was taken, or what is to be seen after the steps so far. */
@@ -16,6 +16,11 @@ export type MatchUpdate =
 /** What a person is told of one of their matches. */
 export type PersonUpdate =
   | { readonly kind: "notice"; readonly notice: Notice }
+  | { readonly kind: "away"; readonly words: string };
+
+/** How a job of the service is. */
+export type JobUpdate =
+  | { readonly kind: "job"; readonly job: JobInfo }
   | { readonly kind: "away"; readonly words: string };
 
 export interface FollowOptions {
@@ -50,6 +55,15 @@ export function followPerson(url: string, options: FollowOptions): AsyncGenerato
     const told = JSON.parse(message.data) as Notice;
     return { last: told.id, update: message.event === "here" ? undefined : { kind: "notice", notice: told } };
   });
+}
+
+/** The same for a job of the service. */
+export function followJobs(url: string, options: FollowOptions): AsyncGenerator<JobUpdate> {
+  return follow<JobUpdate>(url, options, (message) =>
+    message.event === "job"
+      ? { last: -1, update: { kind: "job", job: JSON.parse(message.data) as JobInfo } }
+      : undefined,
+  );
 }
 
 type Away = { readonly kind: "away"; readonly words: string };

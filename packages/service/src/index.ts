@@ -26,6 +26,8 @@ import openapi from "./http/openapi.json" with { type: "json" };
 import { problemPages } from "./http/problem-pages.js";
 import { serviceLimits } from "./http/limits.js";
 import { referencePage } from "./http/reference.js";
+import { Jobs } from "./jobs/jobs.js";
+import { jobRoutes } from "./jobs/routes.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
 import { Machines, machineRoutes } from "./machines.js";
 import { Care, PATIENCE, type Patience } from "./matches/care.js";
@@ -131,6 +133,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const machines = new Machines(store, writer, workers, preparers);
   const logbooks = new Logbooks(store, writer, machines, workers);
   const reports = new Reports(store, writer, logbooks.pieces, new Workers(WORKER, REPORTS_GIVE_WAY), log);
+  const jobs = new Jobs(store, writer, machines, logbooks, log);
   const patience = options.patience ?? PATIENCE;
   const { name = "", keepsRefusals = false } = options;
   const listening = options.host ?? LOOPBACK;
@@ -193,6 +196,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   api.use("/machines", machineRoutes(machines, reports, callers));
   api.use(json({ limit: "128kb", verify: refuseOtherThanUtf8 }));
   api.use("/logbooks", logbookRoutes(logbooks, reports, callers));
+  api.use("/jobs", jobRoutes(jobs, callers));
   api.use("/lobby", lobbyRoutes(new Lobby(store, host, 0), host, callers, aside));
   const atDoor: PeopleDoors = { callers, people, keys, notices: host.notices, mine: new MyMatches(store), writer };
   api.use("/people", peopleRoutes(atDoor));
@@ -222,6 +226,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   aside.resumeAll();
   await host.resumeAll();
   reports.wake();
+  jobs.wake();
   care.start();
   const starting = setTimeout(() => {
     for (const each of [workers, preparers]) each.start();
@@ -243,7 +248,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
       await Promise.race([answered, timeout(STOPPING, undefined, { ref: false })]);
       server.closeAllConnections();
       await closed;
-      await Promise.all([workers.close(), preparers.close(), reports.close(), aside.close()]);
+      await Promise.all([workers.close(), preparers.close(), reports.close(), jobs.close(), aside.close()]);
       writer.close();
       await store.close();
       lock.release();

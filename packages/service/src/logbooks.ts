@@ -141,14 +141,18 @@ export class Logbooks {
     return row;
   }
 
-  /** Verifies a logbook against a version; without one, against the newest of its machine's name. */
-  async verify(id: string, reference: string | undefined): Promise<VerifiedLogbook> {
+  /**
+   * Verifies a logbook against a version; without one, against the newest of its machine's name.
+   *
+   * @param workers those who do it
+   */
+  async verify(id: string, reference: string | undefined, workers = this.workers): Promise<VerifiedLogbook> {
     const row = await this.find(id);
     const stored = await this.machines.find(reference ?? row.machine_name);
     const { name, version, hash, rules } = stored;
     const playedOn = row.machine_hash === hash ? undefined : await this.machines.stored(row.machine_hash);
     const machine = { ...textOf(stored), ...(playedOn && { playedOn: textOf(playedOn) }) };
-    const verdict = await this.workers.run("verify", machine, this.pieces.read(id));
+    const verdict = await workers.run("verify", machine, this.pieces.read(id));
     if (!verdict) throw doesNotCompile();
     return { machine: { name, version, hash, rules }, verdict };
   }

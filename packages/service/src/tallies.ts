@@ -1,6 +1,6 @@
 /** Finished matches added up: by machine and version, and by seat or person. */
 
-import type { Page, Tally } from "@zany/client/api";
+import type { Page, TalliedMatches } from "@zany/client/api";
 import { Router } from "express";
 import { sql } from "kysely";
 import type { Callers } from "./access/callers.js";
@@ -22,7 +22,7 @@ export class Tallies {
   constructor(private readonly store: Store) {}
 
   /** The tallies, those of most matches first. */
-  async list({ machine, version, person, by, limit }: TallyWish): Promise<Tally[]> {
+  async list({ machine, version, person, by, limit }: TallyWish): Promise<TalliedMatches[]> {
     const of = (what: "version" | "seat" | "person") => by.includes(what);
     const rows = await this.store.db
       .selectFrom("results")
@@ -66,7 +66,7 @@ export function tallyRoutes(tallies: Tallies, callers: Callers): Router {
   router.get("/", async (request, response) => {
     await callers.inside(request);
     const wish = valid(tallyQuery, request.query);
-    const page: Page<Tally> = { items: await tallies.list(wish), next: null };
+    const page: Page<TalliedMatches> = { items: await tallies.list(wish), next: null };
     response.json(page);
   });
   return router;

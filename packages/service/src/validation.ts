@@ -4,6 +4,8 @@ import type {
   ActionRequest,
   BotRequest,
   InvitationRequest,
+  JobKind,
+  NewJob,
   LinkRequest,
   MineFilter,
   NewPerson,
@@ -221,6 +223,50 @@ interface PageQuery {
 
 export const verifyLogbook = Joi.object<VerifyRequest>({ machine: REFERENCE }).default({});
 
+/** What each kind of job can be asked beside its machine. */
+const OF_JOBS: { readonly [K in JobKind]: readonly (keyof NewJob)[] } = {
+  verify: ["logbooks"],
+  explore: ["situations", "goal"],
+  simulate: ["matches", "seed", "bots", "of", "vary"],
+  coverage: ["matches", "steps"],
+};
+
+const KINDS = Object.keys(OF_JOBS) as JobKind[];
+const SHORT = Joi.string().min(1).max(1_000);
+
+/** A job as it is understood: what is left out of its kind is filled in. */
+export const newJob = Joi.object<NewJob>({
+  kind: Joi.string()
+    .valid(...KINDS)
+    .required(),
+  machine: REFERENCE,
+  logbooks: Joi.array().items(Joi.string().max(100)).max(10_000),
+  situations: Joi.number().integer().min(1).max(5_000_000),
+  goal: SHORT,
+  matches: Joi.number().integer().min(0).max(1_000_000),
+  seed: Joi.string().min(1).max(200),
+  bots: Joi.object().pattern(NAME, NAME).max(MOST_SEATS),
+  of: Joi.array().items(SHORT).max(20),
+  vary: Joi.array().items(SHORT).max(5),
+  steps: Joi.number().integer().min(0).max(1_000_000),
+}).custom((asked: NewJob, helpers): unknown => {
+  const { kind, machine } = asked;
+  if (kind !== "verify" && machine === undefined)
+    return helpers.message({ custom: `"machine" is required to ${kind}` });
+  const known = ["kind", "machine", ...OF_JOBS[kind]];
+  const foreign = Object.keys(asked).find((name) => !known.includes(name));
+  if (foreign !== undefined) return helpers.message({ custom: `"${foreign}" is nothing that "${kind}" is asked for` });
+  return { ...WITHOUT[kind], ...asked };
+});
+
+/** What a job is asked for where nothing is said. */
+const WITHOUT: { readonly [K in JobKind]: Partial<NewJob> } = {
+  verify: {},
+  explore: { situations: 200_000 },
+  simulate: { matches: 1_000, seed: "1", bots: {}, of: [], vary: [] },
+  coverage: { matches: 0, steps: 0 },
+};
+
 export const logbookQuery = Joi.object<{ name: string }>({ name: TEXT.max(200).default("logbook") });
 
 const TICKET = Joi.string().max(200);
@@ -246,6 +292,12 @@ const LONG = { ...PAGED, limit: Joi.number().integer().min(1).max(500).default(1
 export const matchQuery = Joi.object<PageQuery & { machine?: string }>({ ...LONG, machine: REFERENCE });
 
 export const longQuery = Joi.object<PageQuery>(LONG);
+
+export const jobsQuery = Joi.object<PageQuery & { kind?: JobKind; machine?: string }>({
+  ...LONG,
+  kind: Joi.string().valid(...KINDS),
+  machine: REFERENCE,
+});
 
 /**
  * Most entries of objects and lists that a schema goes through, and how deep it goes; and most mistakes that are told.

@@ -195,6 +195,13 @@ async function everything(client: ZanyClient, admin: string): Promise<void> {
   const logbooks = (await (await send("GET", "/api/logbooks", admin)).json()) as { logbooks: { id: string }[] };
   await send("GET", `/api/logbooks/${logbooks.logbooks[0]?.id}`, admin);
   await send("POST", `/api/logbooks/${logbooks.logbooks[0]?.id}/verify`, admin, "{}");
+  const maker = new ZanyClient(running.address, () => admin);
+  const job = await maker.addJob({ kind: "verify" });
+  for await (const _ of maker.followJob(job.id));
+  await maker.jobs({ kind: "verify" });
+  await maker.job(job.id);
+  await maker.jobResult(job.id);
+  await maker.cancelJob(job.id);
 }
 
 describe("the OpenAPI document", () => {

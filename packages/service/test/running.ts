@@ -1,7 +1,7 @@
 /** A service in a process of its own, as its users run it. */
 
 import { type ChildProcess, spawn } from "node:child_process";
-import { mkdtempSync } from "node:fs";
+import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 
@@ -9,8 +9,16 @@ import { join } from "node:path";
 export const ROOT = `${process.cwd()}/`;
 export const ZANY = join(ROOT, "dist/cli/zany.cjs");
 
+const folders: string[] = [];
+process.once("exit", () => {
+  for (const folder of folders) rmSync(folder, { recursive: true, force: true });
+});
+
+/** A folder that goes with this process. */
 export function newFolder(): string {
-  return mkdtempSync(join(tmpdir(), "zany-test-"));
+  const folder = mkdtempSync(join(tmpdir(), "zany-test-"));
+  folders.push(folder);
+  return folder;
 }
 
 export interface Running {

@@ -4,6 +4,7 @@ import { useMutation, useQuery } from "@tanstack/react-query";
 import {
   applyFixes,
   type Compilation,
+  type CoverageResult,
   type Covered,
   coveredLines,
   diagramOf,
@@ -41,7 +42,6 @@ import { MatchWindow, type ShownMatch } from "../parts/match-window.js";
 import { MessageList } from "../parts/message-list.js";
 import { Outline } from "../parts/outline.js";
 import { type Searching, useEvidence, useSearching } from "../parts/searching.js";
-import type { CoverageResult } from "../search-worker.js";
 import { SimulateSide } from "../parts/simulate-side.js";
 import { Split } from "../parts/split.js";
 import { StoreVersion } from "../parts/store-version.js";

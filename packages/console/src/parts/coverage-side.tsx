@@ -1,11 +1,10 @@
 /** What of a machine its tests come to, and simulated matches and a search: sums, and what is missing. */
 
-import { COVER_WORDS, type Covered, sumsOf } from "@zany/core";
+import { COVER_WORDS, type CoverageResult, type Covered, sumsOf } from "@zany/core";
 import { type ReactNode, useState } from "react";
 import { Button, counted, Scrolling } from "./basics.js";
 import { Choice, Running } from "./running.js";
 import { save } from "./save.js";
-import type { CoverageResult } from "../search-worker.js";
 import type { Searching } from "./searching.js";
 
 export function CoverageSide({

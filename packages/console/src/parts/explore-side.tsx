@@ -1,8 +1,7 @@
 /** Every situation a machine can reach: what goes wrong, what never happens, with the matches that show it. */
 
-import { FINDING_WORDS } from "@zany/core";
+import { type ExploreResult, FINDING_WORDS } from "@zany/core";
 import { type ReactNode, useState } from "react";
-import type { ExploreResult } from "../search-worker.js";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
 import type { ShownMatch } from "./match-window.js";

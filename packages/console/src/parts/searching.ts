@@ -1,7 +1,8 @@
 /** Asks the worker that searches; what it found is kept for the text it was asked of. */
 
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
-import type { SearchAnswer, SearchProgress, SearchRequest, SearchResults, SearchWish } from "../search-worker.js";
+import type { Wish, WorkProgress, WorkResults } from "@zany/core";
+import type { SearchAnswer, SearchRequest } from "../search-worker.js";
 import { MAIN, MAIN_NAME, type Files } from "./files.js";
 
 /** What was found of the texts that are open, by text and kind: a tab that is looked at again shows it still. */
@@ -11,17 +12,17 @@ const MOST_KEPT = 30;
 
 export interface Searching<R> {
   readonly running: boolean;
-  readonly progress: SearchProgress | undefined;
+  readonly progress: WorkProgress | undefined;
   readonly result: R | undefined;
   readonly problem: string | undefined;
-  run(wish: SearchWish): void;
+  run(wish: Wish): void;
   cancel(): void;
 }
 
-export function useSearching<K extends SearchWish["kind"]>(kind: K, files: Files): Searching<SearchResults[K]> {
+export function useSearching<K extends Wish["kind"]>(kind: K, files: Files): Searching<WorkResults[K]> {
   const worker = useRef<Worker>(undefined);
   const [running, setRunning] = useState(false);
-  const [progress, setProgress] = useState<SearchProgress>();
+  const [progress, setProgress] = useState<WorkProgress>();
   const [problem, setProblem] = useState<string>();
   const [, redraw] = useState(0);
   const key = useMemo(() => `${kind} ${JSON.stringify(files)}`, [kind, files]);
@@ -33,7 +34,7 @@ export function useSearching<K extends SearchWish["kind"]>(kind: K, files: Files
   }, []);
   useEffect(() => cancel, [cancel]);
   const run = useCallback(
-    (wish: SearchWish): void => {
+    (wish: Wish): void => {
       cancel();
       setProblem(undefined);
       setRunning(true);
@@ -58,14 +59,14 @@ export function useSearching<K extends SearchWish["kind"]>(kind: K, files: Files
     },
     [cancel, files, key],
   );
-  return { running, progress, result: kept.get(key) as SearchResults[K] | undefined, problem, run, cancel };
+  return { running, progress, result: kept.get(key) as WorkResults[K] | undefined, problem, run, cancel };
 }
 
 /** Typing that pauses this long is looked at in earnest, in milliseconds. */
 const PAUSE = 1_500;
 
 /** The messages of a text with the matches that show them, once it was left alone for a while. */
-export function useEvidence(files: Files, isRight: boolean): SearchResults["evidence"] | undefined {
+export function useEvidence(files: Files, isRight: boolean): WorkResults["evidence"] | undefined {
   const { result, run, cancel } = useSearching("evidence", files);
   useEffect(() => {
     if (!isRight || result) return undefined;

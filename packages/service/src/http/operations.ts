@@ -324,7 +324,7 @@ const PEOPLE: readonly Operation[] = [
     words: "Finished matches added up.",
     needs: "open",
     query: body.tallyQuery,
-    answers: { 200: "page: Tally" },
+    answers: { 200: "page: TalliedMatches" },
   },
   {
     method: "post",
@@ -536,6 +536,65 @@ const LOGBOOKS: readonly Operation[] = [
   },
 ];
 
+const JOBS: readonly Operation[] = [
+  {
+    method: "get",
+    path: "/api/jobs",
+    id: "jobs",
+    words: "Long work, the last first: logbooks verified, machines explored, simulated, covered.",
+    needs: "maker",
+    query: body.jobsQuery,
+    answers: { 200: "page: JobInfo" },
+    problems: [404],
+  },
+  {
+    method: "post",
+    path: "/api/jobs",
+    id: "addJob",
+    words: "Takes a job on. It is done when its turn comes, and goes on when the service was stopped.",
+    needs: "maker",
+    body: body.newJob,
+    answers: { 201: "JobInfo" },
+    problems: [404, 503],
+  },
+  {
+    method: "get",
+    path: "/api/jobs/{job}",
+    id: "job",
+    words: "How far it came.",
+    needs: "maker",
+    answers: { 200: "JobInfo" },
+    problems: [404],
+  },
+  {
+    method: "get",
+    path: "/api/jobs/{job}/result",
+    id: "jobResult",
+    words: "What it came to; of one that verifies, so far.",
+    needs: "maker",
+    answers: { 200: "JobResult" },
+    problems: [404, 409],
+  },
+  {
+    method: "get",
+    path: "/api/jobs/{job}/stream",
+    id: "followJob",
+    words: "An event `job` whenever something of it has changed, until it has ended.",
+    needs: "maker",
+    answers: { 200: "text/event-stream" },
+    problems: [404],
+  },
+  {
+    method: "delete",
+    path: "/api/jobs/{job}",
+    id: "cancelJob",
+    words: "Cancels it, if it has not ended.",
+    needs: "maker",
+    answers: { 200: "JobInfo" },
+    problems: [404, 503],
+  },
+];
+
 const SERVICE: readonly Operation[] = [
   {
     method: "get",
@@ -555,4 +614,5 @@ export const OPERATIONS: readonly Operation[] = [
   ...PEOPLE,
   ...HOOKS,
   ...LOGBOOKS,
+  ...JOBS,
 ];

@@ -228,6 +228,36 @@ export interface SnapshotRow {
   seal: string;
 }
 
+/** Long work: verifying, exploring, simulating. */
+export interface JobRow {
+  position: Generated<number>;
+  id: string;
+  kind: "verify" | "explore" | "simulate" | "coverage";
+  /** The hash of the version it is about; null for verifying each logbook on the newest of its name. */
+  machine: string | null;
+  /** What was asked for, JSON. */
+  wish: string;
+  state: "waiting" | "running" | "done" | "failed" | "cancelled";
+  /** How far it came: a share from 0 to 1 where that is known, and in words. */
+  share: number | null;
+  words: string;
+  /** What another process can go on from, JSON; null where it begins anew. */
+  kept: string | null;
+  /** What it came to, JSON; of verifying the parts are that. */
+  result: string | null;
+  /** Why it came to nothing. */
+  problem: string | null;
+  created: string;
+  ended: string | null;
+}
+
+/** What a job that verifies has come to for one logbook, by its place among those that were asked for. */
+interface JobPartRow {
+  job: string;
+  number: number;
+  part: string;
+}
+
 /** Holds what is written to see whether the disk takes it. */
 interface TouchRow {
   at: number;
@@ -293,6 +323,8 @@ export interface Schema {
   reports: ReportRow;
   verdicts: VerdictRow;
   touches: TouchRow;
+  jobs: JobRow;
+  job_parts: JobPartRow;
 }
 
 /** The first migrations of data folders with logbooks that this version does not read, and what does. */
@@ -609,6 +641,35 @@ const migrations: Record<string, Migration> = {
         .addColumn("after", "integer", (c) => c.notNull())
         .addColumn("line", "text", (c) => c.notNull())
         .addPrimaryKeyConstraint("refusals_primary", ["match", "number"])
+        .modifyEnd(sql`STRICT, WITHOUT ROWID`)
+        .execute();
+    },
+  },
+  "0210-jobs": {
+    async up(db: Kysely<unknown>) {
+      await db.schema
+        .createTable("jobs")
+        .addColumn("position", "integer", (c) => c.primaryKey().autoIncrement())
+        .addColumn("id", "text", (c) => c.notNull().unique())
+        .addColumn("kind", "text", (c) => c.notNull())
+        .addColumn("machine", "text")
+        .addColumn("wish", "text", (c) => c.notNull())
+        .addColumn("state", "text", (c) => c.notNull())
+        .addColumn("share", "real")
+        .addColumn("words", "text", (c) => c.notNull())
+        .addColumn("kept", "text")
+        .addColumn("result", "text")
+        .addColumn("problem", "text")
+        .addColumn("created", "text", (c) => c.notNull())
+        .addColumn("ended", "text")
+        .modifyEnd(sql`STRICT`)
+        .execute();
+      await db.schema
+        .createTable("job_parts")
+        .addColumn("job", "text", (c) => c.notNull().references("jobs.id").onDelete("cascade"))
+        .addColumn("number", "integer", (c) => c.notNull())
+        .addColumn("part", "text", (c) => c.notNull())
+        .addPrimaryKeyConstraint("job_parts_primary", ["job", "number"])
         .modifyEnd(sql`STRICT, WITHOUT ROWID`)
         .execute();
     },

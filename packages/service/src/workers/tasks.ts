@@ -125,14 +125,27 @@ export const TASKS: Tasks = {
   },
 
   verify(machine, text) {
-    const compilation = compileWith(machine);
-    if (!compilation.ok) return undefined;
-    const old = machine.playedOn && compileWith(machine.playedOn);
-    return verifyText(new Runnable(compilation.machine), text, {
-      playedOn: old?.ok ? new Runnable(old.machine) : undefined,
-    });
+    const runnable = runnableOf(machine);
+    return runnable && verifyText(runnable, text, { playedOn: machine.playedOn && runnableOf(machine.playedOn) });
   },
 };
+
+/** Machines that logbooks were verified on last: mostly many are, one after the other. */
+const runnables = new Map<string, Runnable>();
+const MOST_RUNNABLES = 4;
+
+/** A machine ready to run; undefined when it does not compile in this version. */
+function runnableOf(text: MachineText): Runnable | undefined {
+  const key = JSON.stringify([text.text, text.parts]);
+  const known = runnables.get(key);
+  if (known) return known;
+  const compilation = compileWith(text);
+  if (!compilation.ok) return undefined;
+  if (runnables.size >= MOST_RUNNABLES) runnables.clear();
+  const runnable = new Runnable(compilation.machine);
+  runnables.set(key, runnable);
+  return runnable;
+}
 
 /** @throws Problem 400 */
 function jsonOf(body: Uint8Array): unknown {

@@ -1,0 +1,18 @@
+/** Long work on a machine, as plain wishes and answers, for workers and jobs. `@zany/core/work`. */
+
+export {
+  CannotWork,
+  type CoverageResult,
+  type CoverageWish,
+  type EvidenceWish,
+  type ExploreResult,
+  type ExploreWish,
+  type Kept,
+  type ShownFinding,
+  type SimulateResult,
+  type SimulateWish,
+  type Wish,
+  type WorkProgress,
+  type WorkResults,
+} from "../work/wishes.js";
+export { work, type WorkedOn, type WorkOptions } from "../work/work.js";

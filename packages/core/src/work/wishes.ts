@@ -1,0 +1,92 @@
+/** What long work on a machine is asked for, how far it tells that it came, and what it comes to: all plain data. */
+
+import type { Message } from "../language/message.js";
+import type { Covered, CoveredPair } from "../coverage/coverage.js";
+import type { Evidence } from "../language/message.js";
+import type { Explored, ExploreFinding } from "../explore/report.js";
+import type { SweepPoint } from "../formats/tally-plots.js";
+import type { Tally } from "../search/tally.js";
+
+/** A wish that makes no sense for the machine, in words for whoever wished. */
+export class CannotWork extends Error {}
+
+/** Every situation is visited; with a goal, a condition, the shortest way to where it holds is looked for. */
+export interface ExploreWish {
+  readonly kind: "explore";
+  /** The most that are visited. */
+  readonly situations: number;
+  readonly goal?: string;
+}
+
+export interface SimulateWish {
+  readonly kind: "simulate";
+  readonly matches: number;
+  readonly seed: string;
+  /** The policy of each seat, by name; seats that are left out play at random. */
+  readonly bots: Readonly<Record<string, string>>;
+  /** Expressions that are counted too. */
+  readonly of: readonly string[];
+  /** Starting data that are varied: `kites.north.lift=5..15`. */
+  readonly vary: readonly string[];
+}
+
+/** What tests come to, and so many matches at random, and so many steps of a search. */
+export interface CoverageWish {
+  readonly kind: "coverage";
+  readonly matches: number;
+  readonly steps: number;
+}
+
+/** The messages of a text with the matches that show them. */
+export interface EvidenceWish {
+  readonly kind: "evidence";
+}
+
+export type Wish = ExploreWish | SimulateWish | CoverageWish | EvidenceWish;
+
+/** Something that a search came to, with the match that shows it. */
+export interface ShownFinding extends Pick<ExploreFinding, "words" | "depth"> {
+  readonly kind: ExploreFinding["kind"] | "atOnce";
+  readonly position?: number;
+  readonly evidence?: Evidence;
+}
+
+export interface ExploreResult extends Omit<Explored, "findings" | "goal"> {
+  /** What was looked for, and the way there; without a depth it was not come to. */
+  readonly goal?: { readonly words: string; readonly depth?: number; readonly evidence?: Evidence };
+  readonly findings: readonly ShownFinding[];
+  readonly branches: readonly Covered[];
+}
+
+export interface CoverageResult {
+  readonly items: readonly Covered[];
+  readonly pairs: readonly CoveredPair[];
+  readonly lcov: string;
+}
+
+/** What one simulation has counted, or one for each point of a sweep. */
+export type SimulateResult = { readonly tally: Tally } | { readonly sweep: readonly SweepPoint[] };
+
+/** What each kind of work comes to. */
+export interface WorkResults {
+  readonly evidence: readonly Message[];
+  readonly explore: ExploreResult;
+  readonly simulate: SimulateResult;
+  readonly coverage: CoverageResult;
+}
+
+/** How far it came: a share from 0 to 1 where that is known, in words, and what is known so far. */
+export interface WorkProgress {
+  readonly share?: number;
+  readonly words: string;
+  readonly soFar?: Tally;
+}
+
+/** What a simulation has done, so that another process can go on from there. */
+export interface Kept {
+  /** The points of the grid that are done; of a simulation without one there is one point. */
+  readonly points: readonly SweepPoint[];
+  /** The matches of the next point that were played: so many, and what they come to. */
+  readonly matches: number;
+  readonly tally: Tally | null;
+}

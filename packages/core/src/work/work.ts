@@ -1,0 +1,225 @@
+/**
+ * Long work on a machine: exploring, simulating, counting what is covered, looking for evidence. It tells how far it came
+ * while it goes; what a simulation has done so far can be kept, and gone on from later.
+ */
+
+import type { Machine } from "../check/machine.js";
+import { compile, type FindPart } from "../compile.js";
+import { Coverage } from "../coverage/coverage.js";
+import { lcovOf } from "../coverage/report.js";
+import { coverBySearch, coverBySimulation, coverByTests } from "../coverage/sources.js";
+import { exploreWhole } from "../coverage/whole.js";
+import type { Given } from "../engine/matches/given.js";
+import type { Measure } from "../engine/matches/measure.js";
+import { Runnable } from "../engine/matches/runnable.js";
+import { withEvidence } from "../evidence/evidence.js";
+import { evidenceOf } from "../explore/evidence.js";
+import { CannotExplore } from "../explore/report.js";
+import { BadGiven, givenFrom } from "../formats/given.js";
+import type { Evidence } from "../language/message.js";
+import type { Sources } from "../language/source.js";
+import { BadQuestion, type OwnCondition, ownCondition, ownMeasures } from "../review/own.js";
+import { BadSimulation, simulate } from "../search/simulate.js";
+import { BadSweep, gridOf } from "../search/sweep.js";
+import type { SweepPoint } from "../formats/tally-plots.js";
+import { addTallies, type Tally } from "../search/tally.js";
+import {
+  CannotWork,
+  type CoverageResult,
+  type CoverageWish,
+  type ExploreResult,
+  type ExploreWish,
+  type Kept,
+  type ShownFinding,
+  type SimulateResult,
+  type SimulateWish,
+  type Wish,
+  type WorkProgress,
+  type WorkResults,
+} from "./wishes.js";
+
+/** The text that is worked on. */
+export interface WorkedOn {
+  readonly text: string;
+  readonly name?: string;
+  readonly findPart?: FindPart;
+}
+
+export interface WorkOptions {
+  /** Is told how far it came. @param kept what a simulation has done so far */
+  readonly say: (progress: WorkProgress, kept?: Kept) => void;
+  /** What was kept when it was given up: a simulation goes on from there. */
+  readonly from?: Kept;
+  /** How far a search goes in memory, in bytes. */
+  readonly bytes?: number;
+  /** False where the host runs no generated code and says so in a log. */
+  readonly generated?: false;
+}
+
+/** Wishes that make no sense say so in words. */
+const WISHES = [BadGiven, BadQuestion, BadSimulation, BadSweep, CannotExplore];
+/** So many matches are played between two tellings. */
+const PART = 25;
+/** How far a search goes in memory, in bytes, where nobody says. */
+const MOST_BYTES = 300_000_000;
+
+/**
+ * Does what is wished.
+ *
+ * @throws CannotWork when the text has errors, or the wish makes no sense for it
+ */
+export function work<W extends Wish>(wish: W, on: WorkedOn, options: WorkOptions): WorkResults[W["kind"]] {
+  try {
+    return worked(wish, on, options) as WorkResults[W["kind"]];
+  } catch (error) {
+    if (!WISHES.some((kind) => error instanceof kind)) throw error;
+    throw new CannotWork((error as Error).message);
+  }
+}
+
+function worked(wish: Wish, on: WorkedOn, options: WorkOptions): WorkResults[keyof WorkResults] {
+  const { text, name, findPart } = on;
+  const compilation = compile(text, name, findPart, { errorsOnly: wish.kind !== "evidence" });
+  if (!compilation.ok) throw new CannotWork("The machine has errors: mend them first.");
+  const { machine, sources } = compilation;
+  switch (wish.kind) {
+    case "evidence":
+      return withEvidence(compilation, { matches: true }).messages;
+    case "explore":
+      return explored(new Runnable(machine, options.generated), wish, goalOf(on, wish.goal), options);
+    case "simulate":
+      return simulation(measured(machine, on, wish.of, options), wish, options);
+    case "coverage":
+      return covered(new Coverage(machine), sources, wish);
+  }
+}
+
+// ---- exploring -----------------------------------------------------------------------------------
+
+/** The goal of a search, checked against the machine; undefined for a search of everything. */
+function goalOf({ text, findPart }: WorkedOn, goal: string | undefined): OwnCondition | undefined {
+  return goal === undefined || goal.trim() === "" ? undefined : ownCondition(text, goal, findPart);
+}
+
+function explored(
+  runnable: Runnable,
+  { situations, goal }: ExploreWish,
+  sought: OwnCondition | undefined,
+  { say, bytes = MOST_BYTES }: WorkOptions,
+): ExploreResult {
+  const since = Date.now();
+  const { exploration, explored, atOnce, branches } = exploreWhole(sought?.runnable ?? runnable, {
+    ...(sought && { goal: sought.test }),
+    most: { situations, bytes },
+    walk: situations,
+    progress: ({ situations: found, waiting, depth }) => {
+      const rate = Math.round(found / Math.max(0.001, (Date.now() - since) / 1_000));
+      say({ words: `${found} situations, ${waiting} to go on from, ${depth} steps deep, ${rate} a second` });
+      return undefined;
+    },
+  });
+  const shown = (where: Parameters<typeof evidenceOf>[3], words: string): { readonly evidence?: Evidence } => {
+    const evidence = evidenceOf(runnable, exploration, {}, where, words.slice(0, 120));
+    return evidence ? { evidence } : {};
+  };
+  const { findings, goal: reached, ...rest } = explored;
+  const words = goal ?? "";
+  const way = reached && { at: reached.at, move: undefined, fails: false, what: undefined };
+  return {
+    ...rest,
+    branches,
+    ...(sought && {
+      goal: { words, ...(reached && { depth: reached.depth }), ...(way && shown(way, `reached: ${words}`)) },
+    }),
+    findings: [
+      ...findings.map(({ kind, words, depth, position, at, move, key, fault }): ShownFinding => {
+        const where = { at, move, fails: fault !== undefined, what: key };
+        return { kind, words, depth, ...(position !== undefined && { position }), ...shown(where, `found: ${words}`) };
+      }),
+      ...atOnce.map((one): ShownFinding => {
+        const words = `${one.endings.join(" and ")} can be come to at once: the order of the branches decides.`;
+        return { kind: "atOnce", words, depth: one.depth, position: one.position, ...shown(one, words) };
+      }),
+    ],
+  };
+}
+
+// ---- simulating ----------------------------------------------------------------------------------
+
+interface Measured {
+  readonly runnable: Runnable;
+  readonly measures: readonly Measure[];
+}
+
+/** The machine with what is counted of its matches. */
+function measured(machine: Machine, on: WorkedOn, of: readonly string[], { generated }: WorkOptions): Measured {
+  const { runnable, measures } = ownMeasures(on.text, of, on.findPart);
+  return { runnable: runnable ?? new Runnable(machine, generated), measures };
+}
+
+/** One point of a grid: its values, and what they are as starting data. */
+interface Point {
+  readonly values: SweepPoint["values"];
+  readonly given: Given;
+}
+
+/** A simulation is a grid of one point; the same matches are played at each. */
+function simulation(measured: Measured, wish: SimulateWish, { say, from }: WorkOptions): SimulateResult {
+  const swept = wish.vary.length > 0;
+  const grid: readonly Point[] = swept
+    ? gridOf(wish.vary).map((values) => ({ values, given: givenFrom(pathsOf(values)) }))
+    : [{ values: {}, given: {} }];
+  const points = [...(from?.points ?? [])];
+  let started = from;
+  for (let i = points.length; i < grid.length; i++) {
+    const point = grid[i] as Point;
+    const at = swept ? `${pathsOf(point.values).join(", ")}: ${i + 1} of ${grid.length}` : "";
+    const tally = simulated(measured, wish, point.given, started, (end, tally, words) =>
+      say(
+        {
+          share: (i + end / wish.matches) / grid.length,
+          words: swept ? at : words,
+          ...(!swept && { soFar: tally }),
+        },
+        { points, matches: end, tally },
+      ),
+    );
+    started = undefined;
+    points.push({ values: point.values, tally });
+  }
+  return swept ? { sweep: points } : { tally: (points[0] as SweepPoint).tally };
+}
+
+function pathsOf(values: SweepPoint["values"]): string[] {
+  return Object.entries(values).map(([path, value]) => `${path}=${value}`);
+}
+
+function simulated(
+  { runnable, measures }: Measured,
+  { matches, seed, bots }: SimulateWish,
+  given: Given,
+  from: Kept | undefined,
+  say: (end: number, tally: Tally, words: string) => void,
+): Tally {
+  let tally = from?.tally ?? undefined;
+  const begun = from?.matches ?? 0;
+  const since = Date.now();
+  for (let first = begun; first < matches; first += PART) {
+    const end = Math.min(first + PART, matches);
+    const part = simulate(runnable, { seed, bots, given, measures, first, end });
+    tally = tally ? addTallies([tally, part]) : part;
+    const left = Math.ceil((((Date.now() - since) / (end - begun)) * (matches - end)) / 1_000);
+    say(end, tally, `${end} of ${matches} matches, ${left} s to go`);
+  }
+  return tally as Tally;
+}
+
+// ---- coverage ------------------------------------------------------------------------------------
+
+function covered(coverage: Coverage, sources: Sources, { matches, steps }: CoverageWish): CoverageResult {
+  coverByTests(coverage);
+  if (matches > 0) coverBySimulation(coverage, { seed: "1", first: 0, end: matches });
+  if (steps > 0) coverBySearch(coverage, steps);
+  const { items, statesAndInputs: pairs } = coverage;
+  return { items, pairs, lcov: lcovOf(sources, items, (file) => file) };
+}

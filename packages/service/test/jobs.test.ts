@@ -1,0 +1,134 @@
+/** Long work as jobs of the service: what they come to, that they outlive a kill, that they can be cancelled. */
+
+import { readFileSync } from "node:fs";
+import { join } from "node:path";
+import { type JobInfo, type ServiceProblem, ZanyClient } from "@zany/client";
+import { compile, Exploration, Runnable, simulate } from "@zany/core";
+import { afterEach, expect, test } from "vitest";
+import { newFolder, ROOT, type Running, startService } from "./running.js";
+
+const DUEL = readFileSync(join(ROOT, "examples/kite-duel.zany"), "utf8");
+const SIEGE = readFileSync(join(ROOT, "examples/market-siege.zany"), "utf8");
+const NOUGHTS = readFileSync(join(ROOT, "packages/core/test/games/noughts.zany"), "utf8");
+const LOGBOOK = readFileSync(join(ROOT, "examples/logbooks/kite-duel-01.jsonl"), "utf8");
+
+let running: Running | undefined;
+afterEach(() => running?.stop());
+
+async function started(data: string): Promise<ZanyClient> {
+  running = await startService(data);
+  return new ZanyClient(running.address);
+}
+
+/** Follows a job to its end, or until it has come so far. */
+async function followed(client: ZanyClient, id: string, until = (_: JobInfo): boolean => false): Promise<JobInfo> {
+  let last: JobInfo | undefined;
+  for await (const job of client.followJob(id)) {
+    last = job;
+    if (until(job)) break;
+  }
+  return last as JobInfo;
+}
+
+test("each kind comes to what the core comes to, and is kept with its version", async () => {
+  const client = await started(newFolder());
+  await client.addMachine(NOUGHTS);
+  const { hash } = await client.machine("Noughts");
+  const runnable = new Runnable(compile(NOUGHTS, undefined, undefined, { errorsOnly: true }).machine);
+  const explore = await client.addJob({ kind: "explore", machine: "Noughts", goal: "board[cell(1, 1)] == two" });
+  const whole = await client.addJob({ kind: "explore", machine: "Noughts@1" });
+  const simulation = await client.addJob({ kind: "simulate", machine: hash, matches: 200, seed: "gale" });
+  const sweep = await client.addJob({ kind: "simulate", machine: "Noughts", matches: 20, vary: ["mover=one,two"] });
+  const coverage = await client.addJob({ kind: "coverage", machine: "Noughts", matches: 50 });
+  expect(await followed(client, coverage.id)).toMatchObject({ state: "done", problem: null });
+  expect((await client.jobs({ machine: "Noughts" })).map(({ id, state }) => [id, state])).toEqual(
+    [coverage, sweep, simulation, whole, explore].map(({ id }) => [id, "done"]),
+  );
+  expect((await client.jobs({ kind: "coverage" })).map(({ id }) => id)).toEqual([coverage.id]);
+  expect(await client.jobResult(explore.id)).toMatchObject({
+    kind: "explore",
+    found: {
+      goal: { depth: 2, evidence: { steps: [expect.stringContaining("mark"), expect.stringContaining("mark")] } },
+    },
+  });
+  const { situations, endings } = new Exploration(runnable, {}).run();
+  expect(await client.jobResult(whole.id)).toMatchObject({ found: { situations, endings, complete: true } });
+  const counted = simulate(runnable, { seed: "gale", bots: {}, first: 0, end: 200 });
+  expect(await client.jobResult(simulation.id)).toMatchObject({
+    found: { tally: JSON.parse(JSON.stringify(counted)) },
+  });
+  const points = [{ values: { mover: "one" } }, { values: { mover: "two" } }];
+  expect(await client.jobResult(sweep.id)).toMatchObject({ found: { sweep: points } });
+  expect(await client.jobResult(coverage.id)).toMatchObject({
+    found: { lcov: expect.stringContaining("end_of_record") },
+  });
+});
+
+test("what is wished wrongly is told: at once, or as what became of the job", async () => {
+  const client = await started(newFolder());
+  await client.addMachine(NOUGHTS);
+  const refused = async (body: object): Promise<unknown> =>
+    client.addJob(body as never).catch((error: ServiceProblem) => [error.status, error.message]);
+  expect(await refused({ kind: "explore" })).toEqual([
+    400,
+    expect.stringContaining('"machine" is required to explore'),
+  ]);
+  expect(await refused({ kind: "verify", goal: "true" })).toEqual([400, expect.stringContaining('"goal" is nothing')]);
+  expect(await refused({ kind: "explore", machine: "Nobody" })).toEqual([404, expect.any(String)]);
+  expect(await refused({ kind: "verify", logbooks: ["none"] })).toEqual([404, expect.any(String)]);
+  const wrong = await client.addJob({ kind: "explore", machine: "Noughts", goal: "board[3] == one" });
+  const bad = await followed(client, wrong.id);
+  expect(bad).toMatchObject({ state: "failed", problem: expect.stringContaining("cell") });
+  await expect(client.jobResult(wrong.id)).rejects.toMatchObject({ status: 409 });
+});
+
+test("a cancelled job stops, waiting or at work, and the next one is done", async () => {
+  const client = await started(newFolder());
+  await client.addMachine(SIEGE);
+  await client.addMachine(NOUGHTS);
+  const long = await client.addJob({ kind: "explore", machine: "MarketSiege", situations: 5_000_000 });
+  const waiting = await client.addJob({ kind: "explore", machine: "MarketSiege" });
+  const next = await client.addJob({ kind: "explore", machine: "Noughts" });
+  await followed(client, long.id, ({ words }) => words !== "");
+  expect(await client.cancelJob(waiting.id)).toMatchObject({ state: "cancelled" });
+  expect(await client.cancelJob(long.id)).toMatchObject({ state: "cancelled" });
+  expect(await followed(client, next.id)).toMatchObject({ state: "done" });
+  expect(await client.cancelJob(next.id)).toMatchObject({ state: "done" });
+  expect((await client.job(long.id)).state).toBe("cancelled");
+});
+
+test("killed in the middle they go on: a simulation comes to the same, each logbook is verified once", async () => {
+  const data = newFolder();
+  let client = await started(data);
+  await client.addMachine(DUEL);
+  const lines = LOGBOOK.split("\n");
+  const damaged = [...lines.slice(0, 2), lines[2]?.replace(/"step":\d+/, '"step":77'), ...lines.slice(3)].join("\n");
+  for (let i = 0; i < 12; i++) await client.addLogbook(i === 5 ? damaged : LOGBOOK, `book ${i}`);
+  const matches = 6_000;
+  const verifying = await client.addJob({ kind: "verify" });
+  const simulation = await client.addJob({
+    kind: "simulate",
+    machine: "KiteDuel",
+    matches,
+    bots: { north: "careful" },
+  });
+  await followed(client, verifying.id, ({ share }) => (share ?? 0) > 0.1);
+  await running?.stop("SIGKILL");
+  client = await started(data);
+  expect(await followed(client, verifying.id)).toMatchObject({ state: "done", share: 1 });
+  // Long enough that something was written down.
+  await followed(client, simulation.id, ({ share }) => (share ?? 0) > 0.6);
+  await running?.stop("SIGKILL");
+  client = await started(data);
+  // It does not begin anew.
+  const { share } = await followed(client, simulation.id, ({ words }) => words !== "");
+  expect(share).toBeGreaterThan(0.2);
+  expect(await followed(client, simulation.id)).toMatchObject({ state: "done" });
+  const result = await client.jobResult(simulation.id);
+  const { machine } = compile(DUEL, undefined, undefined, { errorsOnly: true });
+  const counted = simulate(new Runnable(machine), { seed: "1", bots: { north: "careful" }, first: 0, end: matches });
+  expect(result).toEqual({ kind: "simulate", found: { tally: JSON.parse(JSON.stringify(counted)) } });
+  const verified = await client.jobResult(verifying.id);
+  const kinds = verified.kind === "verify" ? verified.logbooks.map((one) => one.verified?.verdict.kind) : [];
+  expect(kinds).toEqual(Array.from({ length: 12 }, (_, i) => (i === 5 ? "tampered" : "verified")));
+}, 60_000);
