@@ -1,46 +1,49 @@
-/** All stored logbooks: verified against any version, those that diverge put together by the reason, or opened. */
+/**
+ * All stored logbooks: verified against any version by a job of the service, those that diverge put together by the
+ * reason, or opened.
+ */
 
-import { useMutation, useQuery } from "@tanstack/react-query";
-import type { LogbookInfo, VerifiedLogbook } from "@zany/client";
+import { useQuery } from "@tanstack/react-query";
+import type { LogbookInfo, VerifiedInJob } from "@zany/client";
 import { type DivergedGroup, groupsOf, HOW_DIVERGED } from "@zany/core";
-import { type ReactNode, useMemo, useRef, useState } from "react";
-import { Button, counted, Ended, Page, Hint, Table, To, ErrorText } from "../parts/basics.js";
+import { type ReactNode, useMemo, useState } from "react";
+import { Button, counted, Ended, ErrorText, Hint, Page, Table, To, When } from "../parts/basics.js";
+import { useJob } from "../parts/jobs.js";
 import { save } from "../parts/save.js";
 import { client } from "../service.js";
 
-/** What came of verifying a logbook, or why it could not be asked for. */
-type Verified = VerifiedLogbook | { readonly error: unknown };
+type Verdicts = ReadonlyMap<string, VerifiedInJob>;
 
 export default function LogbooksPage(): ReactNode {
   const { data, error } = useQuery({ queryKey: ["logbooks"], queryFn: () => client.logbooks() });
   const machines = useQuery({ queryKey: ["machines"], queryFn: () => client.machines() });
   const [version, setVersion] = useState("");
-  const [verdicts, setVerdicts] = useState<Readonly<Record<string, Verified>>>({});
-  const stopped = useRef(false);
+  const [sought, setSought] = useState("");
+  const job = useJob("verify", null);
+  const { info, result, running } = job;
+  const verdicts = useMemo(
+    (): Verdicts => new Map(result?.kind === "verify" ? result.logbooks.map((one) => [one.logbook, one] as const) : []),
+    [result],
+  );
   const chosen = machines.data?.find(({ hash }) => hash === version);
-  const asked = data?.filter(({ machine }) => chosen === undefined || machine.name === chosen.name);
-  const verify = useMutation({
-    mutationFn: async (logbooks: readonly LogbookInfo[]) => {
-      stopped.current = false;
-      setVerdicts({});
-      for (const { id } of logbooks) {
-        if (stopped.current) return;
-        // One that cannot be asked for says so in its row; the others go on.
-        const verified = await client.verifyLogbook(id, chosen?.hash).catch((error: unknown) => ({ error }));
-        setVerdicts((before) => ({ ...before, [id]: verified }));
-      }
-    },
-  });
-  const known = Object.values(verdicts);
-  const unasked = known.filter((v) => "error" in v).length;
-  const good = known.filter((v) => !("error" in v) && v.verdict.kind === "verified").length;
-  const bad = known.length - good - unasked;
+  const words = sought.trim().toLowerCase();
+  const asked = data?.filter(
+    ({ name, machine }) =>
+      (chosen === undefined || machine.name === chosen.name) && `${name} ${machine.name}`.toLowerCase().includes(words),
+  );
   const groups = useMemo(() => groupsIn(data ?? [], verdicts), [data, verdicts]);
   return (
     <Page
       title="Logbooks"
       aside={
         <span className="flex flex-wrap items-center gap-2">
+          <input
+            aria-label="Only those whose name has"
+            placeholder="only those named ..."
+            value={sought}
+            onChange={(e) => setSought(e.target.value)}
+            className="w-40 rounded border border-line bg-panel px-2 py-1.5"
+          />
           <select
             aria-label="On which version"
             value={version}
@@ -54,25 +57,49 @@ export default function LogbooksPage(): ReactNode {
               </option>
             ))}
           </select>
-          {verify.isPending ? <Button onClick={() => (stopped.current = true)}>Stop</Button> : null}
-          <Button
-            look="main"
-            disabled={!asked || asked.length === 0 || verify.isPending}
-            onClick={() => asked && verify.mutate(asked)}
-          >
-            {verify.isPending ? `Verifying, ${known.length} of ${asked?.length ?? 0}` : "Verify all"}
-          </Button>
+          {running ? (
+            <Button key="stop" onClick={job.cancel}>
+              Stop
+            </Button>
+          ) : (
+            <Button
+              key="verify"
+              look="main"
+              disabled={!asked || asked.length === 0}
+              onClick={() =>
+                job.start({
+                  kind: "verify",
+                  logbooks: asked?.map(({ id }) => id) ?? [],
+                  ...(chosen && { machine: chosen.hash }),
+                })
+              }
+            >
+              {asked && data && asked.length < data.length ? `Verify these ${asked.length}` : "Verify all"}
+            </Button>
+          )}
         </span>
       }
     >
-      <ErrorText error={error} />
-      {known.length > 0 ? (
+      <ErrorText error={error ?? job.error} />
+      {running ? (
+        <div role="status" className="mb-3 text-soft">
+          <div className="mb-1 h-1.5 rounded bg-sunken">
+            <div className="h-full rounded bg-sea" style={{ width: `${(info?.share ?? 0) * 100}%` }} />
+          </div>
+          {info?.words || "Waits for its turn ..."}
+        </div>
+      ) : null}
+      {verdicts.size > 0 ? (
         <div className="mb-3 flex items-center gap-3">
-          <p role="status">
-            {good} verified, <span className={bad > 0 ? "text-bad" : ""}>{bad} not</span>
-            {unasked > 0 ? `, ${unasked} without an answer` : ""}
-          </p>
-          {verify.isPending ? null : (
+          <Sums verdicts={verdicts} />
+          {running || !info ? null : (
+            <span className="text-soft">
+              on {info.machine ? `${info.machine.name}@${info.machine.version}` : "the newest of each machine"},{" "}
+              {info.state === "cancelled" ? "stopped " : ""}
+              <When at={info.ended ?? info.created} />
+            </span>
+          )}
+          {running ? null : (
             <Button className="ml-auto" onClick={() => saveReport(data ?? [], verdicts, groups)}>
               Save the report
             </Button>
@@ -83,9 +110,9 @@ export default function LogbooksPage(): ReactNode {
       {data && data.length === 0 ? (
         <Hint>No logbook is stored here yet. Upload one with: zany upload FILE.jsonl</Hint>
       ) : null}
-      {data && data.length > 0 ? (
+      {asked && asked.length > 0 ? (
         <Table heads={["Logbook", "Machine", "Steps", "Ended", "Verified"]}>
-          {data.map((logbook) => (
+          {asked.map((logbook) => (
             <tr key={logbook.id}>
               <td>
                 <To href={`/logbooks/${logbook.id}`}>{logbook.name.replace(/\.jsonl$/, "")}</To>
@@ -98,13 +125,26 @@ export default function LogbooksPage(): ReactNode {
                 {logbook.outcome ? <Ended outcome={logbook.outcome} /> : <span className="text-soft">not over</span>}
               </td>
               <td>
-                <VerdictText verified={verdicts[logbook.id]} id={logbook.id} />
+                <VerdictText of={verdicts.get(logbook.id)} id={logbook.id} />
               </td>
             </tr>
           ))}
         </Table>
       ) : null}
     </Page>
+  );
+}
+
+function Sums({ verdicts }: { verdicts: Verdicts }): ReactNode {
+  const all = [...verdicts.values()];
+  const unasked = all.filter(({ verified }) => verified === undefined).length;
+  const good = all.filter(({ verified }) => verified?.verdict.kind === "verified").length;
+  const bad = all.length - good - unasked;
+  return (
+    <p>
+      {good} verified, <span className={bad > 0 ? "text-bad" : ""}>{bad} not</span>
+      {unasked > 0 ? `, ${unasked} without an answer` : ""}
+    </p>
   );
 }
 
@@ -145,34 +185,30 @@ function Groups({
   );
 }
 
-function groupsIn(logbooks: readonly LogbookInfo[], verdicts: Readonly<Record<string, Verified>>): DivergedGroup[] {
+function groupsIn(logbooks: readonly LogbookInfo[], verdicts: Verdicts): DivergedGroup[] {
   return groupsOf(
     logbooks.flatMap(({ id, outcome }) => {
-      const verified = verdicts[id];
-      if (!verified || "error" in verified) return [];
+      const verified = verdicts.get(id)?.verified;
+      if (!verified) return [];
       return [{ name: id, verdict: verified.verdict, seats: outcome?.results.map(({ seat }) => seat) ?? [] }];
     }),
   );
 }
 
 /** What came of it, as JSON, for whoever keeps it. */
-function saveReport(
-  logbooks: readonly LogbookInfo[],
-  verdicts: Readonly<Record<string, Verified>>,
-  groups: readonly DivergedGroup[],
-): void {
+function saveReport(logbooks: readonly LogbookInfo[], verdicts: Verdicts, groups: readonly DivergedGroup[]): void {
   const told = logbooks.flatMap(({ id, name }) => {
-    const verified = verdicts[id];
-    return verified && !("error" in verified) ? [{ id, name, ...verified }] : [];
+    const one = verdicts.get(id);
+    return one ? [{ id, name, ...one.verified, ...(one.problem !== undefined && { problem: one.problem }) }] : [];
   });
   const text = JSON.stringify({ logbooks: told, groups }, null, 1);
   save(new Blob([text], { type: "application/json" }), "verified.json");
 }
 
-function VerdictText({ verified, id }: { verified: Verified | undefined; id: string }): ReactNode {
-  if (!verified) return null;
-  if ("error" in verified) return <ErrorText error={verified.error} />;
-  const { verdict } = verified;
+function VerdictText({ of, id }: { of: VerifiedInJob | undefined; id: string }): ReactNode {
+  if (!of) return null;
+  if (!of.verified) return <ErrorText error={of.problem} />;
+  const { verdict } = of.verified;
   if (verdict.kind === "verified") return <span className="text-good">verified</span>;
   if (verdict.kind === "diverged") {
     return (

@@ -127,7 +127,8 @@ function Workbench({
   const { files: settled, compilation } = useCompiled(files);
   const { messages: suspected, complete, tests } = useMessages(compilation, settled[MAIN] ?? "", MAIN_NAME, settled);
   const messages = useEvidence(settled, complete && compilation.ok) ?? suspected;
-  const coverage = useSearching("coverage", settled);
+  const asStored = hash !== undefined && isSame(settled, stored) ? hash : undefined;
+  const coverage = useSearching("coverage", settled, asStored);
   const { result: counted } = coverage;
   const covered = useMemo(
     () => counted && coveredLines(compilation.sources, counted.items, nameOf(open)),
@@ -187,6 +188,7 @@ function Workbench({
       tests={tests}
       lit={lit}
       files={settled}
+      stored={asStored}
       coverage={coverage}
       onMatch={setMatch}
       active={trying === "" ? NOWHERE : active}
@@ -373,8 +375,11 @@ function Whole({
   onState,
   onMatch,
   coverage,
+  stored,
 }: {
   compilation: Compilation;
+  /** The version by its hash, when the texts are just those that are stored. */
+  stored: string | undefined;
   coverage: Searching<CoverageResult>;
   tests: readonly TestResult[] | undefined;
   lit: string;
@@ -418,9 +423,9 @@ function Whole({
         {side === "Tests" ? <Tests tests={tests} onPick={onPick} /> : null}
         {side === "Coverage" ? <CoverageSide searching={coverage} ok={compilation.ok} onPick={onPick} /> : null}
         {side === "Explore" ? (
-          <ExploreSide files={files} ok={compilation.ok} onPick={onPick} onMatch={onMatch} />
+          <ExploreSide files={files} stored={stored} ok={compilation.ok} onPick={onPick} onMatch={onMatch} />
         ) : null}
-        {side === "Simulate" ? <SimulateSide files={files} compilation={compilation} /> : null}
+        {side === "Simulate" ? <SimulateSide files={files} stored={stored} compilation={compilation} /> : null}
       </div>
     </div>
   );

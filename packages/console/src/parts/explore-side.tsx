@@ -11,13 +11,15 @@ import { useSearching } from "./searching.js";
 
 interface ExploreProps {
   readonly files: Files;
+  /** The version by its hash, when the texts are just those that are stored. */
+  readonly stored: string | undefined;
   readonly ok: boolean;
   readonly onPick: (position: number) => void;
   readonly onMatch: (match: ShownMatch) => void;
 }
 
-export function ExploreSide({ files, ok, onPick, onMatch }: ExploreProps): ReactNode {
-  const searching = useSearching("explore", files);
+export function ExploreSide({ files, stored, ok, onPick, onMatch }: ExploreProps): ReactNode {
+  const searching = useSearching("explore", files, stored);
   const [situations, setSituations] = useState(100_000);
   const [goal, setGoal] = useState("");
   const { result } = searching;

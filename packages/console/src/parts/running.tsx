@@ -1,11 +1,11 @@
 /** The head of something that takes a while: what is asked, a button that runs it, and how far it came. */
 
 import type { ReactNode } from "react";
-import { Button, ErrorText } from "./basics.js";
+import { Button, ErrorText, When } from "./basics.js";
 import type { Searching } from "./searching.js";
 
 export function Running({
-  searching: { running, progress, problem, cancel },
+  searching: { running, progress, problem, doneAt, cancel },
   onRun,
   label,
   disabled,
@@ -49,6 +49,11 @@ export function Running({
         </div>
       ) : null}
       {problem === undefined ? null : <ErrorText error={problem} />}
+      {doneAt === undefined || running ? null : (
+        <p className="px-3 pt-1 text-xs text-soft">
+          Kept with this version by the service, <When at={doneAt} />
+        </p>
+      )}
     </>
   );
 }

@@ -1,9 +1,14 @@
-/** Asks the worker that searches; what it found is kept for the text it was asked of. */
+/**
+ * Long work on the machine that is open: as a job of the service for a version that is stored there, where it is kept
+ * with the version; for a text that is being written, in a worker beside the page.
+ */
 
-import { useCallback, useEffect, useMemo, useRef, useState } from "react";
+import type { NewJob } from "@zany/client";
 import type { Wish, WorkProgress, WorkResults } from "@zany/core";
+import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { SearchAnswer, SearchRequest } from "../search-worker.js";
 import { MAIN, MAIN_NAME, type Files } from "./files.js";
+import { useJob } from "./jobs.js";
 
 /** What was found of the texts that are open, by text and kind: a tab that is looked at again shows it still. */
 const kept = new Map<string, unknown>();
@@ -15,11 +20,51 @@ export interface Searching<R> {
   readonly progress: WorkProgress | undefined;
   readonly result: R | undefined;
   readonly problem: string | undefined;
+  /** When the service has done it, which keeps what it came to with the version; undefined for work of the page. */
+  readonly doneAt: string | undefined;
   run(wish: Wish): void;
   cancel(): void;
 }
 
-export function useSearching<K extends Wish["kind"]>(kind: K, files: Files): Searching<WorkResults[K]> {
+type Kind = Exclude<Wish["kind"], "evidence">;
+
+/** @param stored the version by its hash, when the texts are just those that are stored */
+export function useSearching<K extends Kind>(
+  kind: K,
+  files: Files,
+  stored: string | undefined,
+): Searching<WorkResults[K]> {
+  const inPage = useInPage(kind, files);
+  const job = useJob(kind, stored);
+  const { info, result, running, error, start, cancel } = job;
+  const run = useCallback(
+    (wish: Wish): void => {
+      if (stored !== undefined && wish.kind !== "evidence") start(jobOf(wish, stored));
+    },
+    [start, stored],
+  );
+  if (!job.isOffered) return inPage;
+  const { share, words, soFar } = info ?? {};
+  return {
+    running,
+    progress:
+      running && words ? { words, ...(typeof share === "number" && { share }), ...(soFar && { soFar }) } : undefined,
+    result: result && result.kind !== "verify" && !running ? (result.found as WorkResults[K]) : undefined,
+    problem: running ? undefined : error instanceof Error ? error.message : (error as string | undefined),
+    doneAt: info?.state === "done" ? (info.ended ?? undefined) : undefined,
+    run,
+    cancel,
+  };
+}
+
+/** A wish as a job; what was left empty is not asked for. */
+function jobOf(wish: Exclude<Wish, { kind: "evidence" }>, machine: string): NewJob {
+  if (wish.kind !== "explore") return { ...wish, machine };
+  const { goal = "", ...rest } = wish;
+  return { ...rest, machine, ...(goal.trim() !== "" && { goal }) };
+}
+
+function useInPage<K extends Wish["kind"]>(kind: K, files: Files): Searching<WorkResults[K]> {
   const worker = useRef<Worker>(undefined);
   const [running, setRunning] = useState(false);
   const [progress, setProgress] = useState<WorkProgress>();
@@ -59,7 +104,8 @@ export function useSearching<K extends Wish["kind"]>(kind: K, files: Files): Sea
     },
     [cancel, files, key],
   );
-  return { running, progress, result: kept.get(key) as WorkResults[K] | undefined, problem, run, cancel };
+  const result = kept.get(key) as WorkResults[K] | undefined;
+  return { running, progress, result, problem, doneAt: undefined, run, cancel };
 }
 
 /** Typing that pauses this long is looked at in earnest, in milliseconds. */
@@ -67,7 +113,7 @@ const PAUSE = 1_500;
 
 /** The messages of a text with the matches that show them, once it was left alone for a while. */
 export function useEvidence(files: Files, isRight: boolean): WorkResults["evidence"] | undefined {
-  const { result, run, cancel } = useSearching("evidence", files);
+  const { result, run, cancel } = useInPage("evidence", files);
   useEffect(() => {
     if (!isRight || result) return undefined;
     const timer = setTimeout(() => run({ kind: "evidence" }), PAUSE);

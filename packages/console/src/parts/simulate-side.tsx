@@ -25,8 +25,17 @@ import { useSearching } from "./searching.js";
 
 const RANDOM = "random";
 
-export function SimulateSide({ files, compilation }: { files: Files; compilation: Compilation }): ReactNode {
-  const searching = useSearching("simulate", files);
+export function SimulateSide({
+  files,
+  stored,
+  compilation,
+}: {
+  files: Files;
+  /** The version by its hash, when the texts are just those that are stored. */
+  stored: string | undefined;
+  compilation: Compilation;
+}): ReactNode {
+  const searching = useSearching("simulate", files, stored);
   const { machine, ok } = compilation;
   const [matches, setMatches] = useState(1_000);
   const [bots, setBots] = useState<Readonly<Record<string, string>>>({});
