@@ -66,6 +66,9 @@ test("every situation is visited, a search is stopped, and what it finds leads t
   await page.getByLabel("Most situations").selectOption("2000000");
   await button("Explore").click();
   await page.getByText(/\d+ situations, \d+ to go on from/).waitFor();
+  // The service does it: whoever comes back finds it at work.
+  await page.reload();
+  await page.getByText(/\d+ situations, \d+ to go on from/).waitFor();
   await button("Stop").click();
   await button("Explore").waitFor();
   const text = readFileSync("docs/examples/two-bells.zany", "utf8");
@@ -79,6 +82,10 @@ test("every situation is visited, a search is stopped, and what it finds leads t
   await page.getByRole("dialog").getByText("timer Big.after1").waitFor();
   await page.keyboard.press("Escape");
   expect(JSON.parse(await saved("Save as JSON"))).toMatchObject({ situations: 6, complete: true });
+  // What it came to is kept with the version.
+  await page.reload();
+  await page.getByText("All 6 situations visited.").waitFor();
+  await page.getByText("Kept with this version by the service").waitFor();
   // The shortest way to a condition of one's own, or that there is none.
   const status = page.getByRole("status").filter({ hasText: "big" });
   await page.getByLabel("Goal").fill("big and not small");
