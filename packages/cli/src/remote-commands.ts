@@ -21,6 +21,7 @@ export function addRemoteCommands(): void {
   addMatchCommands();
   addLobbyCommands();
   addPersonCommands();
+  addJobCommands();
 }
 
 /** A command below another, with the options that all of them have. */
@@ -235,6 +236,49 @@ function addLobbyCommands(): void {
       .option("--least <number>", "nobody can act before so many are there", wholeNumber),
     "zany lobby play KiteDuel",
   ).action(async (machine, options) => finish((await work()).lobbyPlay(machine, options)));
+}
+
+function addJobCommands(): void {
+  const job = add("job", "long work that a service does: logbooks verified, machines explored, simulated, covered");
+  example(
+    below(job, "new", "begin one; it goes on when the service was stopped")
+      .argument("<kind>", "verify, explore, simulate or coverage")
+      .argument(
+        "[machine]",
+        "a machine's name, Name@2, or hash; without, each logbook is verified on the newest of its own",
+      )
+      .option("--logbook <id>", "verify this one, not all; may be repeated", collect, [])
+      .option("--situations <number>", "explore: the most that are visited", wholeNumber)
+      .option("--goal <condition>", "explore: the shortest way to this")
+      .option("--matches <number>", "simulate, coverage: how many matches", wholeNumber)
+      .option("--seed <text>", "simulate: where the dice come from")
+      .addOption(bot())
+      .option("--of <expression>", "simulate: count this too; may be repeated", collect, [])
+      .option("--vary <path=values>", "simulate: starting data that are varied; may be repeated", collect, [])
+      .option("--steps <number>", "coverage: how many steps of a search", wholeNumber)
+      .addOption(keyOption()),
+    "zany job new verify KiteDuel@2",
+    "zany job new explore KiteDuel --situations 1000000",
+  ).action(async (kind, machine, options) => finish((await work()).jobNew(kind, machine, options)));
+
+  example(
+    below(job, "list", "list jobs, the last first")
+      .option("--machine <name>", "of this machine only")
+      .addOption(keyOption()),
+    "zany job list",
+  ).action(async (options) => finish((await work()).jobList(options)));
+
+  example(
+    below(job, "show", "follow one to its end, and show what it came to")
+      .argument("<id>", "its id")
+      .addOption(keyOption()),
+    "zany job show wp4czdr2jj",
+  ).action(async (id, options) => finish((await work()).jobShow(id, options)));
+
+  example(
+    below(job, "cancel", "cancel one").argument("<id>", "its id").addOption(keyOption()),
+    "zany job cancel wp4czdr2jj",
+  ).action(async (id, options) => finish((await work()).jobCancel(id, options)));
 }
 
 function addPersonCommands(): void {

@@ -1,11 +1,12 @@
 /** Long work as jobs of the service: what they come to, that they outlive a kill, that they can be cancelled. */
 
+import { execFileSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { type JobInfo, type ServiceProblem, ZanyClient } from "@zany/client";
 import { compile, Exploration, Runnable, simulate } from "@zany/core";
 import { afterEach, expect, test } from "vitest";
-import { newFolder, ROOT, type Running, startService } from "./running.js";
+import { newFolder, ROOT, type Running, startService, ZANY } from "./running.js";
 
 const DUEL = readFileSync(join(ROOT, "examples/kite-duel.zany"), "utf8");
 const SIEGE = readFileSync(join(ROOT, "examples/market-siege.zany"), "utf8");
@@ -80,6 +81,25 @@ test("what is wished wrongly is told: at once, or as what became of the job", as
   const bad = await followed(client, wrong.id);
   expect(bad).toMatchObject({ state: "failed", problem: expect.stringContaining("cell") });
   await expect(client.jobResult(wrong.id)).rejects.toMatchObject({ status: 409 });
+});
+
+test("from the command line: begun, followed to its end, shown, listed, cancelled", async () => {
+  const client = await started(newFolder());
+  await client.addMachine(DUEL);
+  await client.addLogbook(LOGBOOK, "one");
+  const zany = (...args: string[]): string =>
+    execFileSync(process.execPath, [ZANY, "job", ...args, "--service", running?.address ?? ""], { encoding: "utf8" });
+  const begun = (...args: string[]): string => (JSON.parse(zany("new", ...args, "--json")) as JobInfo).id;
+  expect(zany("list")).toContain("There is none.");
+  const verifying = begun("verify", "KiteDuel");
+  const goal = begun("explore", "KiteDuel", "--goal", "kites[north].lift < 38");
+  const sweep = begun("simulate", "KiteDuel", "--matches", "20", "--bot", "north=careful", "--vary", "lap=0,1");
+  expect(zany("show", verifying)).toContain("1 logbook, 0 not verified");
+  expect(zany("show", goal)).toContain("kites[north].lift < 38: in 1 step");
+  expect(zany("show", sweep)).toMatch(/lap=0: 20 matches, .* steps each: north wins .*\nlap=1: 20 matches/);
+  expect(zany("list")).toMatch(new RegExp(`${sweep} +done .*\n${goal} +done .*\n${verifying} +done`));
+  expect(zany("cancel", goal)).toContain("done");
+  expect(() => begun("explore")).toThrow();
 });
 
 test("a cancelled job stops, waiting or at work, and the next one is done", async () => {

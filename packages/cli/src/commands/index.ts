@@ -11,6 +11,7 @@ export * from "./explain.js";
 export * from "./explore.js";
 export * from "./format.js";
 export * from "./hooks.js";
+export * from "./jobs.js";
 export * from "./lsp.js";
 export { map } from "./maps.js";
 export { odds } from "./odds.js";
