@@ -76,7 +76,7 @@ export class Runnable {
    * @param probes what is listened to; an engine that listens is made anew each time
    */
   static exploring(runnable: Runnable, probes?: Probes): Engine {
-    if (probes) return new Engine(runnable.machine, mayGenerate(), OFTEN, undefined, probes);
+    if (probes) return new Engine(runnable.machine, mayGenerate(), OFTEN, undefined, probes, true);
     runnable.#exploring ??= new Engine(runnable.machine, mayGenerate(), OFTEN, undefined, undefined, true);
     return runnable.#exploring;
   }

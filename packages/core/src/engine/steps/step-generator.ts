@@ -17,6 +17,7 @@ import type { Act, Configuration, GeneratedSteps, Plan, VisibleAction } from "..
 import { MAX_EFFECTS, PENDING, pendingSlotsOf, SEAT_IN, SEAT_OUT } from "../situation/memory.js";
 import { NO_ARGUMENTS } from "../values/json.js";
 import type { Run } from "../values/closure.js";
+import type { Span } from "../../language/source.js";
 import { Fault } from "../values/fault.js";
 import type { LazyTable } from "../values/lazy.js";
 import { fromJson, seatNumber, WrongValue } from "../values/json.js";
@@ -142,9 +143,9 @@ export class StepGenerator implements GeneratorHooks {
       generator: this.generator,
       ready: (id) => this.actions.of(id),
       mayAct: (visible, configuration) => this.mayAct(visible, configuration),
-      effects: ({ block, arrow, state }, configuration, scope) =>
-        `${this.generator.keep(this.order.budget)}.reset();\n` +
-        this.blockAndArrow(block, arrow, state, configuration, scope),
+      effects: (action, configuration, scope) =>
+        `${this.generator.keep(this.order.budget)}.reset();\n${this.told(action)}` +
+        this.blockAndArrow(action.block, action.arrow, action.state, configuration, scope),
     };
   }
 
@@ -370,6 +371,8 @@ export class StepGenerator implements GeneratorHooks {
       code += "}\n";
     }
     code += this.clearReady(state) + this.allPending(state, String(PENDING));
+    const { probes } = this.parts.code;
+    if (probes?.entered) code += `${this.generator.keep(() => probes.entered?.(id))}();\n`;
     for (const { block } of state.enters) if (block) code += `{\n${this.generator.blockCode(block, scope)}}\n`;
     for (const { id: timer, delay } of state.timers) {
       const time =
@@ -385,6 +388,12 @@ export class StepGenerator implements GeneratorHooks {
   }
 
   // ---- coming to rest --------------------------------------------------------------------------
+
+  /** Tells whoever listens that an item is carried out. */
+  private told(item: Span): CodeText {
+    const { probes } = this.parts.code;
+    return probes?.taken ? `${this.generator.keep(() => probes.taken?.(item))}();\n` : "";
+  }
 
   private restOf(configuration: Configuration): CodeText {
     return `${this.generator.keep(this.of(configuration))}.rest();\n`;
@@ -404,7 +413,7 @@ export class StepGenerator implements GeneratorHooks {
             : `${this.generator.keep(this.parts.whens.test(when))}()`;
       const use = test.kind === "entered" && test.pendingSlot >= 0 ? this.pending(test.pendingSlot, "null") : "";
       return (
-        `if (${asked}) {\n${this.spend(configuration.asking)}${use}` +
+        `if (${asked}) {\n${this.spend(configuration.asking)}${this.told(when)}${use}` +
         `${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`
       );
     });
@@ -438,7 +447,7 @@ export class StepGenerator implements GeneratorHooks {
       const scope = new CodeScope(undefined, configuration);
       const bound = listener.slots.map((slot, j) => `${scope.add(slot)} = values[${j}]`);
       const body =
-        `${listener.block ? this.generator.blockCode(listener.block, scope) : ""}` +
+        `${this.told(listener)}${listener.block ? this.generator.blockCode(listener.block, scope) : ""}` +
         `${listener.arrow ? `if (led < 0) led = ${i};\n` : ""}`;
       code +=
         `{\n${bound.length > 0 ? `const ${bound.join(", ")};\n` : ""}` +
@@ -465,7 +474,7 @@ export class StepGenerator implements GeneratorHooks {
 
   /** A signal that only notes would hear is counted, not raised. */
   raised(s: Statement & { kind: "raise" }, scope: CodeScope): CodeText | undefined {
-    if (!scope.configuration || !this.quiet.has(s.signal)) return undefined;
+    if (!scope.configuration || !this.quiet.has(s.signal) || this.parts.code.probes) return undefined;
     const args = s.args.filter((arg) => !cannotFail(arg)).map((arg) => `${this.generator.expression(arg, scope)};\n`);
     return `${args.join("")}${this.spend()}`;
   }

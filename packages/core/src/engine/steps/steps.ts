@@ -19,7 +19,7 @@ export class Steps {
   readonly actions: LazyTable<ReadyAction>;
   readonly order: StepOrder;
   readonly turns: Turns;
-  /** Whole steps as generated code; undefined where nothing is generated or somebody listens, and in the standard order. */
+  /** Whole steps as generated code; undefined where nothing is generated, and in the standard order. */
   readonly generator: StepGenerator | undefined;
   private readonly parts: StepParts;
 
@@ -42,7 +42,7 @@ export class Steps {
       return readyAction(code, action, order.ready(action));
     });
     this.generator =
-      turnOrder && code.isGenerated && !code.probes
+      turnOrder && code.isGenerated
         ? new StepGenerator(this.parts, turnOrder, this.actions, after, isSearched)
         : undefined;
   }
