@@ -1,6 +1,6 @@
 /**
- * Writes packages/service/src/http/openapi.json, or the file that is named: the OpenAPI 3.1 document of the service, made of the schemas that
- * validate what comes in (Joi) and of the types that client and service share (api.ts).
+ * Writes packages/service/src/http/openapi.json, or the file that is named: the OpenAPI 3.1 document of the service,
+ * made of the schemas that validate what comes in (Joi) and of the types that client and service share (api.ts).
  */
 
 import { writeFileSync } from "node:fs";

@@ -1,6 +1,7 @@
 /**
- * Makes the packages that games install, @zany/core and @zany/client: built JavaScript without anything to install beside
- * it, types, a readme, pages about what it exports, licences. They stand in dist/packages, as folders and as the archives that `npm install` takes.
+ * Makes the packages that games install, @zany/core and @zany/client: built JavaScript without anything to install
+ * beside it, types, a readme, pages about what it exports, licences. They stand in dist/packages, as folders and as
+ * the archives that `npm install` takes.
  */
 
 import { execFileSync } from "node:child_process";

@@ -111,7 +111,10 @@ const tasks = {
       [process.execPath, "scripts/check-imports.mjs"],
     );
   },
-  /** `--watch` stays and runs again what a change concerns. What is built is built anew first (scripts/build-first.ts). */
+  /**
+   * `--watch` stays and runs again what a change concerns. What is built is built anew first
+   * (scripts/build-first.ts).
+   */
   test() {
     ensureNeeded();
     const watch = rest.includes("--watch");

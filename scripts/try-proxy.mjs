@@ -1,6 +1,7 @@
 /**
- * Tries the example of docs/operating.md: two services behind Debian's nginx, with the configuration as it stands there.
- * A match is begun at each; both are looked at, played and followed through the one address. Needs: apt-get install nginx-light
+ * Tries the example of docs/operating.md: two services behind Debian's nginx, with the configuration as it stands
+ * there. A match is begun at each; both are looked at, played and followed through the one address. Needs: apt-get
+ * install nginx-light
  */
 
 import { execFileSync, spawn } from "node:child_process";

@@ -1,7 +1,7 @@
 /**
- * What the service is measured against: the least that takes a request over HTTP and keeps it. Express, a JSON body, one
- * row inserted with the same driver at the same durability: each in a transaction of its own, or all of one turn of the
- * event loop in one. Started as a program of its own: bare-endpoint FILE single|grouped; says its port.
+ * What the service is measured against: the least that takes a request over HTTP and keeps it. Express, a JSON body,
+ * one row inserted with the same driver at the same durability: each in a transaction of its own, or all of one turn
+ * of the event loop in one. Started as a program of its own: bare-endpoint FILE single|grouped; says its port.
  */
 
 import type { AddressInfo } from "node:net";

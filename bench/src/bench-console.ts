@@ -50,7 +50,9 @@ function logbookOf(text: string): string {
   return logbook;
 }
 
-/** Does something in a page, and tells how long its thread was busy at a stretch; stretches below 50 ms count as none. */
+/**
+ * Does something in a page, and tells how long its thread was busy at a stretch; stretches below 50 ms count as none.
+ */
 async function busy(page: Page, what: string, work: () => Promise<void>): Promise<void> {
   await page.evaluate(() => {
     const longest = { ms: 0, count: 0 };

@@ -1,7 +1,7 @@
 /**
- * What checking each machine costs that people look at first: the examples, and ten grid games. All in one process, warm,
- * the median of several rounds. With an older checkout of the project in ZANY_BEFORE, its core checks its own texts of
- * the same machines in the same rounds.
+ * What checking each machine costs that people look at first: the examples, and ten grid games. All in one process,
+ * warm, the median of several rounds. With an older checkout of the project in ZANY_BEFORE, its core checks its own
+ * texts of the same machines in the same rounds.
  */
 
 import { execFileSync } from "node:child_process";

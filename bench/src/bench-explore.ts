@@ -1,6 +1,6 @@
 /**
- * Exploring: situations a second against a search that was written by hand for that game alone, in plain JavaScript with a
- * `Map` of strings, both warm and in turn in one process; bytes a situation; and how long whole machines take.
+ * Exploring: situations a second against a search that was written by hand for that game alone, in plain JavaScript
+ * with a `Map` of strings, both warm and in turn in one process; bytes a situation; and how long whole machines take.
  */
 
 import { readFileSync } from "node:fs";

@@ -1,4 +1,6 @@
-/** The long fault run: `npm run bench -- faults --kills 200`. Prints what was counted; from `lost` on all should be 0. */
+/**
+ * The long fault run: `npm run bench -- faults --kills 200`. Prints what was counted; from `lost` on all should be 0.
+ */
 
 import { faultRun } from "../../packages/service/test/faults.js";
 

@@ -1,7 +1,7 @@
 /**
- * What is caught of mechanical mistakes in the examples: by the checker (its warnings, not its hints), by the machines' own tests and laws,
- * by neither. A mutant changes behaviour when it does not compile, or when the same matches, played from the
- * same seeds, are seen differently by somebody.
+ * What is caught of mechanical mistakes in the examples: by the checker (its warnings, not its hints), by the
+ * machines' own tests and laws, by neither. A mutant changes behaviour when it does not compile, or when the same
+ * matches, played from the same seeds, are seen differently by somebody.
  */
 
 import { existsSync, readdirSync, readFileSync } from "node:fs";

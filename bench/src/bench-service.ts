@@ -1,6 +1,6 @@
 /**
- * What hosting costs: durable actions a second of 40 clients in 40 matches, beside the least that keeps a row a request;
- * then many streams on one match, many open matches, many sleeping timers, and a start with all of them.
+ * What hosting costs: durable actions a second of 40 clients in 40 matches, beside the least that keeps a row a
+ * request; then many streams on one match, many open matches, many sleeping timers, and a start with all of them.
  */
 
 import { mkdtempSync } from "node:fs";
@@ -182,7 +182,9 @@ async function streams(): Promise<void> {
   await stopped(program);
 }
 
-/** Many open matches with a timer each: what an idle one takes, what acting costs among them, and starting with them. */
+/**
+ * Many open matches with a timer each: what an idle one takes, what acting costs among them, and starting with them.
+ */
 async function openMatches(): Promise<void> {
   const data = folder();
   let program = await service(data);

@@ -64,7 +64,10 @@ export function ask(
   });
 }
 
-/** What came of a load: answers a second, the slowest of a hundred in milliseconds, processor time an answer in microseconds. */
+/**
+ * What came of a load: answers a second, the slowest of a hundred in milliseconds, processor time an answer in
+ * microseconds.
+ */
 export interface Loaded {
   readonly rate: number;
   readonly p99: number;

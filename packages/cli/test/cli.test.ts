@@ -313,7 +313,8 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
       logbooks: [{ verdict: { kind: "verified" } }, { verdict: { kind: "diverged", step: 10 } }],
       groups: [{ how: "changed", rule: "Turn.mend.effects", path: "/data/kites/*/lift", example: { step: 10 } }],
     });
-    // A whole folder on all cores, and standard input with logbooks one behind the other; what did it is found by trial.
+    // A whole folder on all cores, and standard input with logbooks one behind the other; what did it is found by
+    // trial.
     const older = "examples/older/kite-duel-1.zany";
     const all = zany(["verify", "examples/logbooks", "--machine", DUEL, "--played-on", older]);
     expect(all.out).toContain("by trial: state Lap: state Turn: action mend changed (line 56)");

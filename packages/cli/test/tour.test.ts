@@ -1,6 +1,7 @@
 /**
  * What the documents tell people to type: every command of the README's tour, docs/from-switch.md and
- * docs/first-machine.md and docs/maps.md is executed and every output compared, and the step of docs/ci.md runs as it stands there.
+ * docs/first-machine.md and docs/maps.md is executed and every output compared, and the step of docs/ci.md runs as it
+ * stands there.
  */
 
 import { spawnSync } from "node:child_process";

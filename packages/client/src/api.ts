@@ -222,7 +222,10 @@ export interface BegunMatch extends SeenMatch {
 /** A match that was begun by somebody who speaks for its game with the key they got. */
 export type HostedMatch = BegunMatch & { readonly hostKey: string };
 
-/** A match with the key of the seat that was just taken; told this once. A person's own key opens it, so they get none. */
+/**
+ * A match with the key of the seat that was just taken; told this once. A person's own key opens it, so they get
+ * none.
+ */
 export interface JoinedMatch extends SeenMatch {
   readonly key?: string;
 }

@@ -373,7 +373,8 @@ export class ZanyClient {
   }
 
   /**
-   * Lets a suspended match go on. @param key the host's @param machine another version, on which its inputs are replayed
+   * Lets a suspended match go on. @param key the host's @param machine another version, on which its inputs are
+   * replayed
    * @param anyway goes on although they diverge there; without, that is the problem `diverges`
    */
   resume(id: string, key: string, machine?: string, anyway = false): Promise<SeenMatch> {
@@ -386,7 +387,10 @@ export class ZanyClient {
     return this.json("DELETE", matchPath(id), { key });
   }
 
-  /** Why a step did what it did; without a step, the last. While a match with secrets goes on, for its host and the admin. */
+  /**
+   * Why a step did what it did; without a step, the last. While a match with secrets goes on, for its host and the
+   * admin.
+   */
   trace(id: string, step?: number, key?: string): Promise<TracedStep> {
     return this.json(
       "GET",

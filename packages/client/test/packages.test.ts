@@ -1,6 +1,6 @@
 /**
- * The packages as games install them: packed, put into a clean folder with nothing beside them, used in plain Node, in a
- * page without build tools on another origin, and by TypeScript; and the examples that use them.
+ * The packages as games install them: packed, put into a clean folder with nothing beside them, used in plain Node,
+ * in a page without build tools on another origin, and by TypeScript; and the examples that use them.
  */
 
 import { type ChildProcess, execFileSync, spawn } from "node:child_process";

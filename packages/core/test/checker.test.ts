@@ -1,6 +1,6 @@
 /**
- * The checker on whole machines: right ones in several styles trigger nothing; mistaken ones trigger what their comments say,
- * at those lines; slips of people who come from other languages trigger one message each.
+ * The checker on whole machines: right ones in several styles trigger nothing; mistaken ones trigger what their
+ * comments say, at those lines; slips of people who come from other languages trigger one message each.
  */
 
 import { readdirSync, readFileSync } from "node:fs";

@@ -1,7 +1,7 @@
 /**
  * One meaning: machines at random are played by inputs at random in every way there is, as closures, as generated
- * blocks, as whole generated steps, in one run and from their logbooks. Situations, what happened, refusals and the words
- * of faults are the same.
+ * blocks, as whole generated steps, in one run and from their logbooks. Situations, what happened, refusals and the
+ * words of faults are the same.
  */
 
 import {

@@ -122,8 +122,8 @@ describe("counts", () => {
   });
 
   test("heaps of 3, 4 and 5: 4 · 5 · 6 heaps, each with either to move, but for what cannot be", () => {
-    // All heaps with both to move, but the first heaps with the second to move, and heaps one less with the first to move
-    // (three moves are needed to come back to the first after ...): the other search knows.
+    // All heaps with both to move, but the first heaps with the second to move, and heaps one less with the first to
+    // move (three moves are needed to come back to the first after ...): the other search knows.
     const { situations, steps, complete } = explored(HEAPS);
     expect(complete).toBe(true);
     expect(situations).toBeLessThanOrEqual(2 * 4 * 5 * 6);

@@ -1,4 +1,6 @@
-/** Diagrams, tables, outlines, boards and typed values of every machine: whole, well formed, and true to the machine. */
+/**
+ * Diagrams, tables, outlines, boards and typed values of every machine: whole, well formed, and true to the machine.
+ */
 
 import type { ElkNode } from "elkjs/lib/elk-api.js";
 import ELK from "elkjs/lib/elk.bundled.js";

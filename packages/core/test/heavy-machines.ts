@@ -37,7 +37,10 @@ export const HEAVY: readonly { readonly what: string; readonly body: string; rea
   ] as const
 ).map(([what, body, code]) => ({ what, body, ...(code !== undefined && { code }) }));
 
-/** A machine in which one action does something heavy, on lists, maps, grids and texts that are nearly as large as can be. */
+/**
+ * A machine in which one action does something heavy, on lists, maps, grids and texts that are nearly as large as can
+ * be.
+ */
 export function heavyMachine(body: string): string {
   return `machine Heavy
 seats p

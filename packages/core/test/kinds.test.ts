@@ -1,5 +1,6 @@
 /**
- * Every kind of message: the pair on its page, two more files that trigger it, two more that come close and trigger nothing.
+ * Every kind of message: the pair on its page, two more files that trigger it, two more that come close and trigger
+ * nothing.
  */
 
 import { existsSync, readdirSync, readFileSync } from "node:fs";

@@ -100,7 +100,8 @@ ending Low { loses all }
 ending Even { draws all }
 `;
   const found = odds(text);
-  // Each action one third: of the shuffle a third of a quarter, of the spin a half; of the spin a fifth, of the pick a third.
+  // Each action one third: of the shuffle a third of a quarter, of the spin a half; of the spin a fifth, of the pick
+  // a third.
   expect(ending(found, "High").fraction).toBe("7/36");
   expect(ending(found, "Even").fraction).toBe("8/45");
 });

@@ -1,4 +1,6 @@
-/** A match that is tried while its machine is written, and what people see of any match: stories, measures, pointing. */
+/**
+ * A match that is tried while its machine is written, and what people see of any match: stories, measures, pointing.
+ */
 
 import { describe, expect, test } from "vitest";
 import {

@@ -1,4 +1,7 @@
-/** Matches of large machines, which are played in a thread of their own: for whoever plays them there is no difference. */
+/**
+ * Matches of large machines, which are played in a thread of their own: for whoever plays them there is no
+ * difference.
+ */
 
 import { once } from "node:events";
 import { join } from "node:path";

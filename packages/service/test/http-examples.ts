@@ -15,7 +15,8 @@ export interface Exchange {
 const LONG = 160;
 
 /**
- * An answer as it is shown: of lists the first entry; keys, ids, digests and times as the same ones each time; long texts cut.
+ * An answer as it is shown: of lists the first entry; keys, ids, digests and times as the same ones each time; long
+ * texts cut.
  */
 export function shown(value: unknown, name = ""): unknown {
   if (Array.isArray(value)) return value.slice(0, 1).map((part) => shown(part, name));

@@ -1,4 +1,7 @@
-/** `zany coverage`: what of a machine its tests, kept matches, simulations and searches come to, and what would be missing. */
+/**
+ * `zany coverage`: what of a machine its tests, kept matches, simulations and searches come to, and what would be
+ * missing.
+ */
 
 import {
   BadSimulation,

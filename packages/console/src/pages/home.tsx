@@ -1,4 +1,7 @@
-/** What is going on: matches that wait for somebody, machines and whether they are right; with nothing yet, how to begin. */
+/**
+ * What is going on: matches that wait for somebody, machines and whether they are right; with nothing yet, how to
+ * begin.
+ */
 
 import { useQuery } from "@tanstack/react-query";
 import type { MatchInfo } from "@zany/client";

@@ -1,4 +1,7 @@
-/** Draws a machine's diagram, to zoom and move about in. The layout is worked out in a worker: typing never waits for it. */
+/**
+ * Draws a machine's diagram, to zoom and move about in. The layout is worked out in a worker: typing never waits for
+ * it.
+ */
 
 import {
   type Diagram as Graph,
@@ -262,7 +265,10 @@ function remember(shape: string, way: Drawn): void {
   for (const oldest of KNOWN.keys()) if (KNOWN.size > MOST_KNOWN) KNOWN.delete(oldest);
 }
 
-/** The diagram laid out downwards or to the right, whichever is seen larger in its panel; the first that is ready at first. */
+/**
+ * The diagram laid out downwards or to the right, whichever is seen larger in its panel; the first that is ready at
+ * first.
+ */
 function useDrawn(shape: string, panel: Size): Drawn | undefined {
   const [laidOut, setLaidOut] = useState<{ readonly shape: string; readonly ways: readonly Drawn[] }>();
   useEffect(() => {

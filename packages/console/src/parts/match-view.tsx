@@ -110,7 +110,10 @@ function Table({
   );
 }
 
-/** Around a board, one's own seats are on the near side; where all are one's own, half of them. Without one, all above. */
+/**
+ * Around a board, one's own seats are on the near side; where all are one's own, half of them. Without one, all
+ * above.
+ */
 function around(view: View, own: readonly string[]): [above: readonly string[], below: readonly string[]] {
   const seats = view.seats.map((s) => s.seat);
   if (!view.data.some((f) => f.type.startsWith("grid"))) return [seats, []];

@@ -1,4 +1,7 @@
-/** A list that the service gives in pages: all that was asked for so far, looked at again now and then, and a way to more. */
+/**
+ * A list that the service gives in pages: all that was asked for so far, looked at again now and then, and a way to
+ * more.
+ */
 
 import { type InfiniteData, useInfiniteQuery } from "@tanstack/react-query";
 import type { Page } from "@zany/client";

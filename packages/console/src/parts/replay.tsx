@@ -311,7 +311,10 @@ function Why({ replay: { runnable, steps, header }, at }: { replay: Replay; at: 
   );
 }
 
-/** What stands above the slider: where it diverges, where something was refused, where values were kept at bounds, where a match was left or joined. */
+/**
+ * What stands above the slider: where it diverges, where something was refused, where values were kept at bounds,
+ * where a match was left or joined.
+ */
 function marksOf(steps: readonly Shown[], diverged: number, refused: Logbook["refused"]): Mark[] {
   const marks: Mark[] = diverged >= 0 ? [{ step: diverged, look: "bg-bad", words: "diverges" }] : [];
   for (const { after, refused: input } of refused)

@@ -1,4 +1,7 @@
-/** Two panels side by side, or one above the other, with a border between them that can be moved. Where it was left is remembered. */
+/**
+ * Two panels side by side, or one above the other, with a border between them that can be moved. Where it was left is
+ * remembered.
+ */
 
 import type { ReactNode } from "react";
 import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";

@@ -1,4 +1,7 @@
-/** The window in which a match up to a step becomes a test: shortened to the moves that matter, to be put into the text. */
+/**
+ * The window in which a match up to a step becomes a test: shortened to the moves that matter, to be put into the
+ * text.
+ */
 
 import type { StoredMachine } from "@zany/client";
 import { BadQuestion, type Logbook, type MadeTest, testFrom } from "@zany/core";

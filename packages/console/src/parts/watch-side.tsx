@@ -1,4 +1,7 @@
-/** Watched data and expressions of one's own over the steps of a match: charts, and from which step on they had which value. */
+/**
+ * Watched data and expressions of one's own over the steps of a match: charts, and from which step on they had which
+ * value.
+ */
 
 import {
   BadQuestion,

@@ -1,4 +1,7 @@
-/** Webhooks: addresses of other programs that are told what people are told. For the admin, and for a game's own server. */
+/**
+ * Webhooks: addresses of other programs that are told what people are told. For the admin, and for a game's own
+ * server.
+ */
 
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type HookInfo, ServiceProblem } from "@zany/client";

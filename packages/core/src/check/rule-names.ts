@@ -1,7 +1,7 @@
 /**
  * What the rules of a machine are called where one of them is meant: `Turn.slash.needs[1]`, `Turn.when[2]`,
- * `Lap.on.Struck`, `Turn.after1`, `law "..."`. The names say nothing of lines, so that they stay the same when something
- * else in the text is changed. Numbers begin with 1, in the order of the text.
+ * `Lap.on.Struck`, `Turn.after1`, `law "..."`. The names say nothing of lines, so that they stay the same when
+ * something else in the text is changed. Numbers begin with 1, in the order of the text.
  */
 
 import type { Span } from "../language/source.js";

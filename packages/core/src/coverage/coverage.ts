@@ -1,6 +1,6 @@
 /**
- * What of a machine was covered, by whatever plays it: its tests, kept logbooks, simulated matches, a search. All of them
- * play on a runnable, or an engine, that tells what happens in it.
+ * What of a machine was covered, by whatever plays it: its tests, kept logbooks, simulated matches, a search. All of
+ * them play on a runnable, or an engine, that tells what happens in it.
  */
 
 import type { Expr, Machine } from "../check/machine.js";

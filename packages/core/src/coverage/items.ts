@@ -6,9 +6,9 @@ import { visitMachine } from "../check/visit.js";
 import type { Span } from "../language/source.js";
 
 /**
- * `state`: it was entered; `action`: it was taken; `refusal`: what it needs was asked and did not hold; `branch`: a condition
- * came out so, or the rest of a choice was taken; `listener`, `when`, `timer`: it was carried out; `ending`: a match
- * ended so; `law`: what it supposes was so.
+ * `state`: it was entered; `action`: it was taken; `refusal`: what it needs was asked and did not hold; `branch`: a
+ * condition came out so, or the rest of a choice was taken; `listener`, `when`, `timer`: it was carried out;
+ * `ending`: a match ended so; `law`: what it supposes was so.
  */
 export const COVERED = ["state", "action", "refusal", "branch", "when", "listener", "timer", "ending", "law"] as const;
 export type CoveredKind = (typeof COVERED)[number];

@@ -1,6 +1,6 @@
 /**
- * What can be written at a place of a test, a policy, a law or of dice, and who may see a datum: of these it is the words
- * before, on the same line, that say what comes next. Everything else is told by the names that are open there.
+ * What can be written at a place of a test, a policy, a law or of dice, and who may see a datum: of these it is the
+ * words before, on the same line, that say what comes next. Everything else is told by the names that are open there.
  */
 
 import type { Machine } from "../check/machine.js";

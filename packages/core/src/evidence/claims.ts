@@ -1,7 +1,7 @@
 /**
- * What a warning claims, as something that can be looked for in matches. Most warnings say that there is a match in which
- * something happens: it is to be found. Some say that something happens in no match: one in which it does refutes them.
- * The others speak of the text alone, and need no match.
+ * What a warning claims, as something that can be looked for in matches. Most warnings say that there is a match in
+ * which something happens: it is to be found. Some say that something happens in no match: one in which it does
+ * refutes them. The others speak of the text alone, and need no match.
  */
 
 import { visitZeroTests, withSeat } from "../check/rules/fallen.js";
@@ -131,8 +131,8 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
 };
 
 /**
- * What a message claims of matches; undefined for one that needs none. A note stops no match, and is not worked out while
- * nobody looks.
+ * What a message claims of matches; undefined for one that needs none. A note stops no match, and is not worked out
+ * while nobody looks.
  */
 export function claimOf(message: Message, places: Places): Claim | undefined {
   return places.isInNote(message) ? undefined : CLAIMS[message.name]?.(message, places);

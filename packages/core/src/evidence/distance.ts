@@ -1,6 +1,6 @@
 /**
- * By how much a condition does not hold: 0 where it does, more the further its numbers are from where it would. It leads
- * searches (branch distances: Korel, 1990; their sums and least over "and" and "or": Tracey, 1998).
+ * By how much a condition does not hold: 0 where it does, more the further its numbers are from where it would. It
+ * leads searches (branch distances: Korel, 1990; their sums and least over "and" and "or": Tracey, 1998).
  */
 
 import type { Expr } from "../check/machine.js";

@@ -1,6 +1,6 @@
 /**
- * Warnings with their evidence: what the reasoning suspects is looked for in matches, all of it in one search of so much
- * work and never by a clock, so that the same text is told the same everywhere.
+ * Warnings with their evidence: what the reasoning suspects is looked for in matches, all of it in one search of so
+ * much work and never by a clock, so that the same text is told the same everywhere.
  */
 
 import { acceptOf } from "../check/accept.js";
@@ -57,8 +57,8 @@ const STANDSTILLS: ReadonlySet<string> = new Set([
  * Looks for a match behind each warning.
  *
  * A warning that a match shows stays, with the match. One of which everything was visited without a match is dropped.
- * One in between becomes a hint. What a search comes to that nothing warned of is a warning of its own: faults, laws that
- * break, standstills. Laws are believed only when all was visited and they held.
+ * One in between becomes a hint. What a search comes to that nothing warned of is a warning of its own: faults, laws
+ * that break, standstills. Laws are believed only when all was visited and they held.
  *
  * @param compilation what was compiled, its reasoning done
  */

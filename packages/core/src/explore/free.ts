@@ -52,7 +52,9 @@ const MOST_ROUNDS = 20_000;
 export function bestAgainst(chain: Chain, free: Free, worthOf: (id: number) => number): BestAgainst {
   const worth = new Float64Array(chain.count + 1);
   const choices = new Map<number, number>();
-  /** Works out what one situation is worth, as far as what it leads to is known. @returns by how much more than before */
+  /**
+   * Works out what one situation is worth, as far as what it leads to is known. @returns by how much more than before
+   */
   const gain = (id: number): number => {
     const starts = free.startsOf(id);
     let [edge, group] = [chain.firstOf(id), 0];

@@ -1,6 +1,6 @@
 /**
- * Running machines: begin, step, what is open, what a seat sees. `@zany/core/engine`: a compiled machine comes in as JSON,
- * and neither the parser nor the checker is in what a game ships.
+ * Running machines: begin, step, what is open, what a seat sees. `@zany/core/engine`: a compiled machine comes in as
+ * JSON, and neither the parser nor the checker is in what a game ships.
  */
 
 export type { Machine } from "../check/machine.js";

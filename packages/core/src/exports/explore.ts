@@ -1,4 +1,7 @@
-/** Every situation that a machine can reach: what can go wrong, what never happens, matches that show it. `@zany/core/explore`. */
+/**
+ * Every situation that a machine can reach: what can go wrong, what never happens, matches that show it.
+ * `@zany/core/explore`.
+ */
 
 export { type EndingsAtOnce, type ExploredWhole, exploreWhole } from "../coverage/whole.js";
 export { neverIn, type WrittenChance } from "../explore/chances.js";

@@ -1,7 +1,7 @@
 /**
  * Where the labels of arrows stand: beside their own arrow, nearer to it than to any other, over nothing else. The
- * layout leaves room for them, but does not say beside which arrow; that is worked out here, from places along each arrow
- * on both of its sides, the best of which is taken, label by label.
+ * layout leaves room for them, but does not say beside which arrow; that is worked out here, from places along each
+ * arrow on both of its sides, the best of which is taken, label by label.
  */
 
 export interface Point {

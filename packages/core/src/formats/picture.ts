@@ -1,4 +1,6 @@
-/** A diagram as a picture: the shapes that are drawn where the layout put things. Who draws it only writes them down. */
+/**
+ * A diagram as a picture: the shapes that are drawn where the layout put things. Who draws it only writes them down.
+ */
 
 import type { Diagram, DiagramEdge, DiagramNode } from "./diagram.js";
 import type { Box, Point } from "./labels.js";

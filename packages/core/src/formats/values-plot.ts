@@ -1,4 +1,7 @@
-/** What something came to at each step of a match: as a plot where it is a number or a condition, and where it changed. */
+/**
+ * What something came to at each step of a match: as a plot where it is a number or a condition, and where it
+ * changed.
+ */
 
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "../logbook/canonical.js";

@@ -204,7 +204,9 @@ function pathInWords(path: string): string {
   return path.split("/").slice(2).join(".");
 }
 
-/** Dice set by hand as they are typed: `6, yes, _`; `_` leaves one to chance. @throws Error in words for anything else */
+/**
+ * Dice set by hand as they are typed: `6, yes, _`; `_` leaves one to chance. @throws Error in words for anything else
+ */
 export function diceFrom(text: string): SetRoll[] {
   return text
     .split(/[\s,]+/)

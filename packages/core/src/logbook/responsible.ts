@@ -228,7 +228,10 @@ export function flatten(nodes: readonly Recorded[]): Recorded[] {
   return nodes.flatMap((node) => [node, ...flatten(node.parts ?? [])]);
 }
 
-/** The innermost condition inside one that decided it: of several that were asked, the last, or the one that is otherwise. */
+/**
+ * The innermost condition inside one that decided it: of several that were asked, the last, or the one that is
+ * otherwise.
+ */
 function decider(node: Recorded): Recorded {
   const inside = (node.parts ?? []).filter(({ value }) => typeof value === "boolean");
   const last = inside.at(-1);
@@ -307,7 +310,10 @@ function branchLeads(machine: Machine, name: string, leads: (state: string) => b
 
 const reachable = new WeakMap<Machine, Map<string, ReadonlySet<string>>>();
 
-/** The states and endings that a state leads to without anybody doing anything, itself and those around and in it included. */
+/**
+ * The states and endings that a state leads to without anybody doing anything, itself and those around and in it
+ * included.
+ */
 function reachedFrom(machine: Machine, name: string): ReadonlySet<string> {
   const known = reachable.get(machine) ?? new Map<string, ReadonlySet<string>>();
   reachable.set(machine, known);

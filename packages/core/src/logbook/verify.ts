@@ -34,7 +34,10 @@ export interface Diverged {
   readonly responsible: Responsible;
   /** How many steps could not be taken at all. */
   readonly notTaken: number;
-  /** Steps whose rolls were those that were recorded, where the seed would have rolled others; and those that rolled anew. */
+  /**
+   * Steps whose rolls were those that were recorded, where the seed would have rolled others; and those that rolled
+   * anew.
+   */
   readonly rolls: { readonly recorded: number; readonly anew: number };
 }
 
@@ -201,7 +204,9 @@ class Verifier {
     }
   }
 
-  /** Takes a step whose line is, to the letter, what is written when it is taken now: nothing in it need be looked at. */
+  /**
+   * Takes a step whose line is, to the letter, what is written when it is taken now: nothing in it need be looked at.
+   */
   private takenAsWritten(text: string): boolean {
     if (this.outOfOrder || this.diverged || this.playedOn || !this.replayer) return false;
     const step = this.replayer.takeAsWritten(text);

@@ -1,7 +1,7 @@
 /**
  * Cause by trial: which changes between two versions make a match diverge. The match is replayed on the old version
- * with some of the changes made, until a smallest set is found that makes the difference: evidence, not a guess. What does
- * not compile by itself decides nothing.
+ * with some of the changes made, until a smallest set is found that makes the difference: evidence, not a guess. What
+ * does not compile by itself decides nothing.
  */
 
 import { compile } from "../compile.js";

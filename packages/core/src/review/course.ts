@@ -1,6 +1,6 @@
 /**
- * The course of a match: its inputs, each with the time that passes before it and with its own rolls, so that one can be
- * left out without shifting the rolls of another. What is played of it either goes with just these rolls or is none.
+ * The course of a match: its inputs, each with the time that passes before it and with its own rolls, so that one can
+ * be left out without shifting the rolls of another. What is played of it either goes with just these rolls or is none.
  */
 
 import { type BeginOptions, begin } from "../engine/matches/begin.js";

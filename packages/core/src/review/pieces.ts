@@ -1,6 +1,6 @@
 /**
- * Two versions of a machine, piece by piece: declarations, states, and what stands in states. A piece that differs can be
- * taken from either version by itself, so that it can be tried which of them makes the difference.
+ * Two versions of a machine, piece by piece: declarations, states, and what stands in states. A piece that differs
+ * can be taken from either version by itself, so that it can be tried which of them makes the difference.
  */
 
 import { parse, parsePart } from "../language/parser/parser.js";
@@ -179,8 +179,8 @@ function compareStates(file: string, name: string, old: Piece, now: Piece, chang
 }
 
 /**
- * Pieces that stand for each other, and those without a counterpart, in the order of the new text. Those that say the same
- * are paired first; of the others those with the same key, in their order.
+ * Pieces that stand for each other, and those without a counterpart, in the order of the new text. Those that say the
+ * same are paired first; of the others those with the same key, in their order.
  */
 function paired(
   before: readonly Piece[],
@@ -223,7 +223,10 @@ function paired(
   return pairs;
 }
 
-/** Takes what was removed and stands elsewhere under another name for renamed: what it says is the same but for the name. */
+/**
+ * Takes what was removed and stands elsewhere under another name for renamed: what it says is the same but for the
+ * name.
+ */
 function named(changes: readonly PieceChange[]): PieceChange[] {
   const renamed = new Map<PieceChange, PieceChange>();
   for (const now of changes) {

@@ -1,6 +1,6 @@
 /**
- * A test out of a match that went wrong: the steps up to the one in question, shortened to those that matter. What counts
- * is why: the same fault, refusal or broken law by the same rule, the same changes, or a condition of one's own.
+ * A test out of a match that went wrong: the steps up to the one in question, shortened to those that matter. What
+ * counts is why: the same fault, refusal or broken law by the same rule, the same changes, or a condition of one's own.
  */
 
 import type { FindPart } from "../compile.js";
@@ -49,7 +49,8 @@ export type Reason =
  * Makes a test of a match up to a step.
  *
  * @param text the machine's text @param findPart finds what it includes
- * @throws BadQuestion when there is no such step, the match does not go that way on this machine, or the condition is none
+ * @throws BadQuestion when there is no such step, the match does not go that way on this machine, or the condition is
+ * none
  */
 export function testFrom(
   text: string,

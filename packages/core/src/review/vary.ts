@@ -1,6 +1,7 @@
 /**
- * Variations: a match up to a step, and then another action, other dice, other data, played on by policies. What comes of
- * it is a logbook of its own with a link to the match it comes from, and can be held beside it from the fork on.
+ * Variations: a match up to a step, and then another action, other dice, other data, played on by policies. What
+ * comes of it is a logbook of its own with a link to the match it comes from, and can be held beside it from the fork
+ * on.
  */
 
 import type { FindPart } from "../compile.js";
@@ -56,7 +57,8 @@ const MOST = 1_000;
 
 /**
  * @param text the machine's text @param findPart finds what it includes
- * @throws BadQuestion when there is no such step, the match does not go that way here, or something asked for is not taken
+ * @throws BadQuestion when there is no such step, the match does not go that way here, or something asked for is not
+ * taken
  */
 export function vary(
   runnable: Runnable,

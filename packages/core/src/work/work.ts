@@ -1,6 +1,6 @@
 /**
- * Long work on a machine: exploring, simulating, counting what is covered, looking for evidence. It tells how far it came
- * while it goes; what a simulation has done so far can be kept, and gone on from later.
+ * Long work on a machine: exploring, simulating, counting what is covered, looking for evidence. It tells how far it
+ * came while it goes; what a simulation has done so far can be kept, and gone on from later.
  */
 
 import type { Machine } from "../check/machine.js";

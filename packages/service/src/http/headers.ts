@@ -1,6 +1,6 @@
 /**
- * Headers of every answer under `/api`: nothing in it is run or framed, nor taken for another type than it says. They are
- * the same each time, so they are set at once; pages get those of helmet.
+ * Headers of every answer under `/api`: nothing in it is run or framed, nor taken for another type than it says. They
+ * are the same each time, so they are set at once; pages get those of helmet.
  */
 
 import type { Response } from "express";

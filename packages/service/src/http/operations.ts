@@ -20,7 +20,9 @@ export interface Operation {
   readonly needs: Needs;
   readonly query?: Joi.ObjectSchema;
   readonly body?: Joi.ObjectSchema;
-  /** What an answer holds, by its status: a type, a list of one, `page` of one, or a kind of content that is no JSON. */
+  /**
+   * What an answer holds, by its status: a type, a list of one, `page` of one, or a kind of content that is no JSON.
+   */
   readonly answers: Readonly<Record<number, string>>;
   /** The statuses of problems beside 400, 401, 403 and 429, which anything may be answered with. */
   readonly problems?: readonly number[];

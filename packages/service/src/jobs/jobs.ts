@@ -1,7 +1,7 @@
 /**
- * Long work as jobs: logbooks are verified, machines explored, simulated, covered. Each job is kept with what it has come
- * to, so that it goes on when the service was stopped: verifying with the logbooks that are left, a simulation with its
- * next matches, everything else from its beginning. One is done after the other, beside the matches.
+ * Long work as jobs: logbooks are verified, machines explored, simulated, covered. Each job is kept with what it has
+ * come to, so that it goes on when the service was stopped: verifying with the logbooks that are left, a simulation
+ * with its next matches, everything else from its beginning. One is done after the other, beside the matches.
  */
 
 import { availableParallelism } from "node:os";

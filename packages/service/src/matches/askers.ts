@@ -99,7 +99,9 @@ export function needHost({ caller, host }: Asker): void {
   throw new Problem(403, "badKey", "This is not the host's key of this match.");
 }
 
-/** Lets whoever speaks for the game end it, or see to one that does not go on, and the admin. @throws Problem 401, 403 */
+/**
+ * Lets whoever speaks for the game end it, or see to one that does not go on, and the admin. @throws Problem 401, 403
+ */
 export function needCare(asker: Asker): void {
   if (asker.owner || asker.admin) return;
   needHost(asker);

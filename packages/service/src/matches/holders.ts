@@ -1,4 +1,6 @@
-/** Who holds the seats of a match. A seat is held by one of one kind: a person, a link's, the host, a bot, or nobody. */
+/**
+ * Who holds the seats of a match. A seat is held by one of one kind: a person, a link's, the host, a bot, or nobody.
+ */
 
 import type { HolderKind, SeatHolder } from "@zany/client/api";
 import { type Runnable, type SeatStatus, seatsNow } from "@zany/core";

@@ -1,4 +1,6 @@
-/** Who comes to a seat, who goes, and who is invited. Each is a change in the match's line, so that it has one winner. */
+/**
+ * Who comes to a seat, who goes, and who is invited. Each is a change in the match's line, so that it has one winner.
+ */
 
 import type { InvitationRequest } from "@zany/client/api";
 import { canBeLeft, type Input, seatsNow } from "@zany/core";

@@ -239,7 +239,9 @@ function sizeOf({ parts = [] }: Recorded): number {
   return parts.reduce((size, part) => size + sizeOf(part), 1);
 }
 
-/** Keeps the elements of a binder that decided, a few others, and how many there were besides. @returns nodes dropped */
+/**
+ * Keeps the elements of a binder that decided, a few others, and how many there were besides. @returns nodes dropped
+ */
 function thin(node: Open, e: Expr & { kind: "binder" }): number {
   const { parts = [] } = node;
   const elements = parts.filter((part) => part.kind === "element");

@@ -1,6 +1,6 @@
 /**
- * Which bounded numbers have a measure: those that some effect lowers, like breath, and those that fill and are emptied,
- * like a gauge. A counter that only rises has bounds too, but how near it is to them tells nobody anything.
+ * Which bounded numbers have a measure: those that some effect lowers, like breath, and those that fill and are
+ * emptied, like a gauge. A counter that only rises has bounds too, but how near it is to them tells nobody anything.
  */
 
 import type { Location, Machine } from "../../check/machine.js";
@@ -13,7 +13,10 @@ const FAR = 1e6;
 
 /** The numbers with a measure in all data of a machine. */
 export class Meters {
-  /** Paths that are lowered, raised, and set to a constant, by the slot of the root and, for a state's data, the field. */
+  /**
+   * Paths that are lowered, raised, and set to a constant, by the slot of the root and, for a state's data, the
+   * field.
+   */
   private readonly lowered = new Map<string, Set<string>>();
   private readonly raised = new Map<string, Set<string>>();
   private readonly emptied = new Map<string, Set<string>>();

@@ -67,7 +67,10 @@ export interface ViewField {
   readonly value: Json;
   /** For numbers with bounds, and for those in records: their bounds by path below the value. */
   readonly bounds?: { readonly [path: string]: readonly [number, number] };
-  /** Which of them fall, or fill and are emptied: a bar tells something of breath, and nothing of a counter that only rises. */
+  /**
+   * Which of them fall, or fill and are emptied: a bar tells something of breath, and nothing of a counter that only
+   * rises.
+   */
   readonly meters?: readonly string[];
 }
 

@@ -220,7 +220,9 @@ export function changesWithBefore(machine: Machine, before: Standing, after: Sta
   return changes;
 }
 
-/** A change with what was there before; without `before` there was nothing, without `after` there is nothing any more. */
+/**
+ * A change with what was there before; without `before` there was nothing, without `after` there is nothing any more.
+ */
 export interface FullChange {
   readonly path: string;
   readonly before?: Json;

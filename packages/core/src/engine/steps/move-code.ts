@@ -1,6 +1,6 @@
 /**
- * For searches: what is open in a configuration, and taking it, as generated code. Asking and taking stand apart here: a
- * search asks once, and takes every way the dice can fall, without arguments going through names and JSON.
+ * For searches: what is open in a configuration, and taking it, as generated code. Asking and taking stand apart
+ * here: a search asks once, and takes every way the dice can fall, without arguments going through names and JSON.
  */
 
 import type { Action, Expr } from "../../check/machine.js";
