@@ -16,8 +16,8 @@ const { machine } = own?.runnable ?? compile(text, undefined, findPart, { errors
 const tally = simulate(own?.runnable ?? new Runnable(machine), {
   ...options,
   ...(own && { measures: own.measures }),
-  progress: (played) => {
-    if (played % EVERY === 0) parentPort?.postMessage({ played });
+  progress: (played, wins) => {
+    if (played % EVERY === 0) parentPort?.postMessage({ played, wins: Object.fromEntries(wins) });
   },
 });
 parentPort?.postMessage({ tally });

@@ -124,7 +124,7 @@ test("killed in the middle they go on: a simulation comes to the same, each logb
   const lines = LOGBOOK.split("\n");
   const damaged = [...lines.slice(0, 2), lines[2]?.replace(/"step":\d+/, '"step":77'), ...lines.slice(3)].join("\n");
   for (let i = 0; i < 12; i++) await client.addLogbook(i === 5 ? damaged : LOGBOOK, `book ${i}`);
-  const matches = 6_000;
+  const matches = 10_000;
   const verifying = await client.addJob({ kind: "verify" });
   const simulation = await client.addJob({
     kind: "simulate",
@@ -145,10 +145,10 @@ test("killed in the middle they go on: a simulation comes to the same, each logb
   expect(share).toBeGreaterThan(0.2);
   expect(await followed(client, simulation.id)).toMatchObject({ state: "done" });
   const result = await client.jobResult(simulation.id);
+  const verified = await client.jobResult(verifying.id);
   const { machine } = compile(DUEL, undefined, undefined, { errorsOnly: true });
   const counted = simulate(new Runnable(machine), { seed: "1", bots: { north: "careful" }, first: 0, end: matches });
   expect(result).toEqual({ kind: "simulate", found: { tally: JSON.parse(JSON.stringify(counted)) } });
-  const verified = await client.jobResult(verifying.id);
   const kinds = verified.kind === "verify" ? verified.logbooks.map((one) => one.verified?.verdict.kind) : [];
   expect(kinds).toEqual(Array.from({ length: 12 }, (_, i) => (i === 5 ? "tampered" : "verified")));
 }, 60_000);

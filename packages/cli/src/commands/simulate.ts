@@ -8,6 +8,7 @@ import {
   BadSimulation,
   ENDLESS,
   FAULTY,
+  intervalOf,
   plotsOfTally,
   plotsSvg,
   STUCK,
@@ -87,13 +88,14 @@ async function onAllCores(
 ): Promise<Tally> {
   const cores = Math.max(1, Math.min(wish.cores ?? availableParallelism(), wish.matches));
   const played = new Array<number>(cores).fill(0);
+  const wins: Record<string, number>[] = played.map(() => ({}));
   const progress = process.stderr.isTTY === true && !wish.json;
   const since = Date.now();
   const show = (): void => {
     if (!progress) return;
     const total = played.reduce((a, b) => a + b, 0);
     const left = duration(Math.round(((Date.now() - since) / Math.max(1, total)) * (wish.matches - total)));
-    const words = `${bar(total, 0, wish.matches, 30)} ${total} of ${wish.matches}, ${left} to go`;
+    const words = `${bar(total, 0, wish.matches, 20)} ${total} of ${wish.matches}, ${left} to go${soFar(wins, total)}`;
     process.stderr.write(`\r${printable(words)}\u001b[K`);
   };
   const parts = played.map(
@@ -106,9 +108,10 @@ async function onAllCores(
         };
         const worker = new Worker(join(__dirname, WORKER), { workerData: { ...machine, of: wish.of, options: share } });
         worker.on("error", reject);
-        worker.on("message", (message: { played?: number; tally?: Tally }) => {
+        worker.on("message", (message: { played?: number; wins?: Record<string, number>; tally?: Tally }) => {
           if (message.tally) resolve(message.tally);
           played[core] = message.played ?? share.end - share.first;
+          if (message.wins) wins[core] = message.wins;
           show();
         });
       }),
@@ -117,3 +120,21 @@ async function onAllCores(
   if (progress) process.stderr.write("\r\u001b[K");
   return tally;
 }
+
+/** How often each seat has won so far, and between what that is with 95% certainty; few seats fit into a line. */
+function soFar(wins: readonly Readonly<Record<string, number>>[], played: number): string {
+  const seats = [...new Set(wins.flatMap((own) => Object.keys(own)))].sort();
+  if (seats.length === 0 || seats.length > MOST_TOLD) return "";
+  const shares = seats.map((seat) => {
+    const { share, low, high } = intervalOf(
+      wins.reduce((sum, own) => sum + (own[seat] ?? 0), 0),
+      played,
+    );
+    const half = ((high - low) / 2) * 100;
+    return `${seat} ${(share * 100).toFixed(1)}% ± ${half.toFixed(1)}`;
+  });
+  return `; wins: ${shares.join(", ")}`;
+}
+
+/** Of so many seats it is told while matches are played how often they win. */
+const MOST_TOLD = 3;

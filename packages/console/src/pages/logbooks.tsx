@@ -82,7 +82,7 @@ export default function LogbooksPage(): ReactNode {
     >
       <ErrorText error={error ?? job.error} />
       {running ? (
-        <div role="status" className="mb-3 text-soft">
+        <div className="mb-3 text-soft">
           <div className="mb-1 h-1.5 rounded bg-sunken">
             <div className="h-full rounded bg-sea" style={{ width: `${(info?.share ?? 0) * 100}%` }} />
           </div>
@@ -141,7 +141,7 @@ function Sums({ verdicts }: { verdicts: Verdicts }): ReactNode {
   const good = all.filter(({ verified }) => verified?.verdict.kind === "verified").length;
   const bad = all.length - good - unasked;
   return (
-    <p>
+    <p role="status">
       {good} verified, <span className={bad > 0 ? "text-bad" : ""}>{bad} not</span>
       {unasked > 0 ? `, ${unasked} without an answer` : ""}
     </p>

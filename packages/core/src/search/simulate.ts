@@ -31,8 +31,8 @@ export interface SimulateOptions {
   readonly measures?: readonly Measure[];
   /** Counts what each roll came to, by its place in the text; takes longer. */
   readonly rolls?: boolean;
-  /** Called after every match with how many have been played. */
-  readonly progress?: (played: number) => void;
+  /** Called after every match with how many have been played, and how often each seat has won. */
+  readonly progress?: (played: number, wins: ReadonlyMap<string, number>) => void;
 }
 
 /** Says what is wrong with the wish for a simulation. */
@@ -54,7 +54,7 @@ export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   const tally = new Counter();
   for (let number = options.first; number < options.end; number++) {
     play(runnable, options, number, tally);
-    options.progress?.(number - options.first + 1);
+    options.progress?.(number - options.first + 1, tally.wins);
   }
   return tally.tally();
 }

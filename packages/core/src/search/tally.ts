@@ -115,6 +115,8 @@ export class Counter {
   private readonly courses = new Map<string, Map<number, Counted>>();
   private readonly rolls = new Map<string, Map<string, number>>();
   private seconds = 0;
+  /** How often each seat has won so far. */
+  readonly wins = new Map<string, number>();
 
   /** An action was taken. */
   used(action: string): void {
@@ -149,6 +151,7 @@ export class Counter {
     if (fault !== undefined) this.faults.set(fault, (this.faults.get(fault) ?? 0) + 1);
     for (const { seat, result, score } of results) {
       countIn(this.results, seat)[result]++;
+      if (result === "win") this.wins.set(seat, (this.wins.get(seat) ?? 0) + 1);
       if (seat === first) countIn(this.began, seat)[result]++;
       if (score === undefined) continue;
       const scores = this.scores.get(seat) ?? new Map<number, number>();

@@ -26,7 +26,7 @@ type KeptJob = Selectable<JobRow>;
 const MOST_WAITING = 50;
 const MOST_ENDED = 200;
 /** How often what a job has come to is written down, in milliseconds. */
-const KEEP_EVERY = 2_000;
+const KEEP_EVERY = 500;
 /** How much the priority of jobs is lowered, and how many logbooks are verified at once. */
 const GIVES_WAY = 10;
 const AT_ONCE = Math.max(1, Math.min(4, availableParallelism()));
@@ -35,7 +35,16 @@ const AT_ONCE = Math.max(1, Math.min(4, availableParallelism()));
 interface Current {
   readonly id: string;
   progress: WorkProgress | undefined;
-  stop: () => void;
+  /** Nobody wants it any more. */
+  isStopped: boolean;
+  /** The thread that does it. */
+  work: LongWork | undefined;
+}
+
+function stop(current: Current | undefined): void {
+  if (!current) return;
+  current.isStopped = true;
+  current.work?.stop();
 }
 
 export class Jobs {
@@ -246,7 +255,7 @@ export class Jobs {
   async cancel(id: string): Promise<JobInfo> {
     await this.find(id);
     await this.end(id, "cancelled", { words: "It was cancelled." });
-    if (this.current?.id === id) this.current.stop();
+    if (this.current?.id === id) stop(this.current);
     return this.info(await this.find(id));
   }
 
@@ -281,7 +290,7 @@ export class Jobs {
   /** Lets go of what is under way; it goes on at the next start. */
   async close(): Promise<void> {
     this.closed = true;
-    this.current?.stop();
+    stop(this.current);
     await Promise.all(this.verifiers.map((each) => each.close()));
   }
 
@@ -304,7 +313,7 @@ export class Jobs {
 
   private async doOne(row: KeptJob): Promise<void> {
     const { id, share, words, kept } = row;
-    const current: Current = { id, progress: undefined, stop: () => {} };
+    const current: Current = { id, progress: undefined, isStopped: false, work: undefined };
     this.current = current;
     try {
       await this.writer.write(() => void this.progressed.run({ id, share, words, kept }));
@@ -339,13 +348,14 @@ export class Jobs {
     const { id, machine: hash } = row;
     const stored = hash === null ? undefined : await this.machines.stored(hash);
     if (!stored) throw new NotDone("The machine is not stored here any more.");
+    if (current.isStopped) return;
     const work = new LongWork({
       wish: JSON.parse(row.wish) as Wish,
       text: stored.text,
       parts: JSON.parse(stored.parts) as Parts,
       ...(row.kept !== null && { from: JSON.parse(row.kept) as Kept }),
     });
-    current.stop = () => work.stop();
+    current.work = work;
     let written = Date.now();
     const result = await work.done((progress, kept) => {
       current.progress = progress;
@@ -367,16 +377,12 @@ export class Jobs {
     const known = new Set(done.map(({ number }) => number));
     const left = logbooks.flatMap((logbook, number) => (known.has(number) ? [] : [{ logbook, number }]));
     const since = Date.now();
-    let stopped = false;
     let came = 0;
-    current.stop = () => {
-      stopped = true;
-    };
     const next = async (workers: Workers): Promise<void> => {
-      for (let one = left.shift(); one && !stopped; one = left.shift()) {
+      for (let one = left.shift(); one && !current.isStopped; one = left.shift()) {
         const { logbook, number } = one;
         const part = await this.verified(logbook, machine ?? undefined, workers);
-        if (stopped) return;
+        if (current.isStopped) return;
         came++;
         const seconds = Math.ceil((((Date.now() - since) / came) * left.length) / 1_000);
         const all = known.size + came;
@@ -391,7 +397,7 @@ export class Jobs {
       }
     };
     await Promise.all(this.verifiers.map(next));
-    if (!stopped) await this.end(id, "done", {});
+    if (!current.isStopped) await this.end(id, "done", {});
   }
 
   /** A logbook that cannot be verified says why; the others go on. */
