@@ -41,6 +41,9 @@ interface Rest {
   readonly outcome: Outcome | null;
 }
 
+/** After so many situations it is worth generating code for the others. */
+const WORTH = 1_000;
+
 /** Results by their parts, one behind the other. */
 type Outcomes = Map<unknown, Outcomes | Rest>;
 
@@ -67,6 +70,7 @@ export class Codec {
   private readonly body: Body;
   private readonly fields: readonly Field[];
   private coded: CodedBody;
+  private packed = 0;
 
   /**
    * @param template a situation of the match, whose data stand where nothing is packed
@@ -120,13 +124,14 @@ export class Codec {
   }
 
   private code(): CodedBody {
-    return this.isGenerated ? codedBody(this.body, this.width, this.epoch) : this.walked;
+    return this.isGenerated && this.packed >= WORTH ? codedBody(this.body, this.width, this.epoch) : this.walked;
   }
 
   /** Packs what the working memory holds. @throws TooNarrow when a field must be widened first */
   pack(memory: Memory, zone: Zone, words: Uint32Array): void {
     const { head } = this;
     const { outcome } = memory;
+    if (++this.packed === WORTH) this.coded = this.code();
     this.coded.pack(memory.root.parts, words, outcome !== null);
     head.rest.add(this.rests.number(this.restOf(memory)), words, 0);
     head.seats.add(this.seats.number(memory.seats), words, 0);
