@@ -26,20 +26,11 @@ export class Table {
     return this.arena.byteLength + this.parents.byteLength + this.slots.byteLength;
   }
 
-  /** The number of a situation that is there; -1 for one that is not. */
-  find(words: Uint32Array): number {
-    return this.look(words, false, 0);
-  }
-
   /**
    * Takes a situation in. @param parent where it was met from @returns its number; -1 minus it when it was there
    * already
    */
   add(words: Uint32Array, parent: number): number {
-    return this.look(words, true, parent);
-  }
-
-  private look(words: Uint32Array, adds: boolean, parent: number): number {
     const { width, slots, arena } = this;
     const mask = slots.length - 1;
     let slot = hashOf(words, 0, width) & mask;
@@ -47,10 +38,9 @@ export class Table {
       const at = (entry - 1) * width;
       let i = 0;
       while (i < width && arena[at + i] === words[i]) i++;
-      if (i === width) return adds ? -entry : entry - 1;
+      if (i === width) return -entry;
       slot = (slot + 1) & mask;
     }
-    if (!adds) return -1;
     const id = this.count++;
     if (this.count * width > arena.length) this.arena = grown(arena, width);
     if (this.count > this.parents.length) this.parents = grown(this.parents, 1);

@@ -128,5 +128,13 @@ export interface ClosingLine {
 
 /** A time as lines carry it. */
 export function timeText(milliseconds: number): string {
-  return new Date(milliseconds).toISOString();
+  if (milliseconds !== lastTime) {
+    lastText = new Date(milliseconds).toISOString();
+    lastTime = milliseconds;
+  }
+  return lastText;
 }
+
+/** The time that was written last: many steps are taken at the same. */
+let lastTime = Number.NaN;
+let lastText = "";

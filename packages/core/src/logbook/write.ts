@@ -67,7 +67,7 @@ export function stepLine(
     time: timeText(situation.now),
     input: inputOf(taken),
     dice: happenings.rolls.map(({ position, ...roll }) => ({ source: sourceText(machine, position), ...roll })),
-    states: situation.configuration.activeStates(machine),
+    states: situation.configuration.activeStates,
     notes: happenings.notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
     changes: before ? changesBetween(machine, before, situation) : firstChanges(whole as Json),
     ...(happenings.signals.length > 0 && { signals: happenings.signals.map((signal) => signalOf(machine, signal)) }),

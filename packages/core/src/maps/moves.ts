@@ -162,7 +162,7 @@ export class Moves {
     const { machine } = this.runnable;
     const due = nextTimer(machine, way.situation, ({ name }) => name === move.timer)?.due;
     if (due === undefined) {
-      const states = way.situation.configuration.activeStates(machine).join(", ");
+      const states = way.situation.configuration.activeStates.join(", ");
       this.findings.fail({
         kind: "time",
         did: `timer ${move.timer}`,

@@ -57,7 +57,7 @@ export class Tells {
     const { naming } = this.engine.memory;
     const here = outcome
       ? `it ended in ${outcome.ending}`
-      : `the match is in ${after.configuration.activeStates(this.runnable.machine).join(", ")}`;
+      : `the match is in ${after.configuration.activeStates.join(", ")}`;
     const differ = (what: string, told: Json, comes: Json, value?: Value): Difference => ({
       words: `${what} is ${valueInWords(comes)} by the machine, and the log tells ${valueInWords(told)}.`,
       told,

@@ -228,7 +228,7 @@ class TestRun {
     this.prepareEvaluation();
     const here = outcome
       ? `it ended in ${outcome.ending}`
-      : `the match is in ${situation.configuration.activeStates(engine.machine).join(", ")}`;
+      : `the match is in ${situation.configuration.activeStates.join(", ")}`;
     switch (e.kind) {
       case "ending": {
         const name = engine.machine.endings[e.ending]?.name ?? "";
@@ -327,7 +327,7 @@ class TestRun {
       const situation = this.situation as Situation;
       actual = situation.outcome
         ? `it ended in ${situation.outcome.ending}`
-        : `the match is in ${situation.configuration.activeStates(engine.machine).join(", ")}`;
+        : `the match is in ${situation.configuration.activeStates.join(", ")}`;
     }
     throw new Failure(test, this.written(test), actual);
   }

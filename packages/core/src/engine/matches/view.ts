@@ -150,7 +150,7 @@ export function view(runnable: Runnable, situation: Situation, seat: string | nu
     machine: machine.name,
     step: situation.step,
     now: situation.now,
-    states: situation.configuration.activeStates(machine),
+    states: situation.configuration.activeStates,
     here: situation.configuration.leaves.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""),
     turn: steps.turns.now().map((s) => naming.seats[s] as string),
     seats: seatsNow(runnable, situation),

@@ -97,6 +97,7 @@ export class Configuration {
   /** What is generated for it; kept here because it is asked for at every step. */
   generated: GeneratedSteps | undefined;
   private known: Consequences | undefined;
+  private names: readonly string[] | undefined;
 
   constructor(
     private readonly machine: Machine,
@@ -170,8 +171,11 @@ export class Configuration {
   }
 
   /** The names of the active states, outer first, frozen layers first. */
-  activeStates(machine: Machine): string[] {
-    return this.layers.flatMap((layer) => layer.filter((id) => id > 0).map((id) => machine.states[id]?.name ?? ""));
+  get activeStates(): readonly string[] {
+    const { states } = this.machine;
+    return (this.names ??= this.layers.flatMap((layer) =>
+      layer.filter((id) => id > 0).map((id) => states[id]?.name ?? ""),
+    ));
   }
 }
 
