@@ -79,6 +79,7 @@ export const CLI = [
   { ...cli, entryPoints: ["packages/cli/src/layout.ts"], outfile: "dist/cli/layout.cjs" },
   { ...cli, entryPoints: ["packages/cli/src/lsp.ts"], outfile: "dist/cli/lsp.cjs" },
   { ...cli, entryPoints: ["packages/cli/src/simulate-worker.ts"], outfile: "dist/cli/simulate-worker.cjs" },
+  { ...cli, entryPoints: ["packages/cli/src/evidence-worker.ts"], outfile: "dist/cli/evidence-worker.cjs" },
   { ...cli, entryPoints: ["packages/cli/src/verify-worker.ts"], outfile: "dist/cli/verify-worker.cjs" },
 ];
 

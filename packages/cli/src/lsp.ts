@@ -5,6 +5,7 @@
 
 import { existsSync, readdirSync, readFileSync } from "node:fs";
 import { dirname, join, relative } from "node:path";
+import { Worker } from "node:worker_threads";
 import { fileURLToPath, pathToFileURL } from "node:url";
 import {
   type Asked,
@@ -44,6 +45,9 @@ import {
 import { TextDocument } from "vscode-languageserver-textdocument";
 import { includedFile } from "./files.js";
 import { GuardedReader } from "./lsp-guard.js";
+
+/** The bundle beside this one that looks at a machine in earnest. */
+const WORKER: string = "evidence-worker.cjs";
 
 const writer = new StreamMessageWriter(process.stdout);
 const connection = createConnection(new GuardedReader(writer), writer);
@@ -156,15 +160,50 @@ function offsetOf(uri: string, position: { line: number; character: number }): n
 // ---- messages ----------------------------------------------------------------------------------
 
 const waiting = new Map<string, NodeJS.Timeout>();
+/** Who looks at a document's machine in earnest. */
+const looking = new Map<string, Worker>();
+/** While somebody types only the last text counts; one that is left alone for longer is looked at in earnest. */
+const SHORT = 120;
+const LONG = 1_500;
 
 function publish(uri: string): void {
   const document = documents.get(uri);
   if (!document) return;
   const asked = askedAbout(uri);
   const compilation = checked(asked);
+  send(document, asked, compilation, compilation.messages);
+  if (asked.beside || !compilation.ok) return;
+  waiting.set(
+    uri,
+    setTimeout(() => lookInEarnest(document, asked, compilation), LONG),
+  );
+}
+
+/** Tells what is left of the messages once they have been held against matches, as `zany check` does. */
+function lookInEarnest(document: TextDocument, asked: Question, compilation: Compilation): void {
+  const { uri, version } = document;
+  const texts = { "": asked.text, ...compilation.parts };
+  const worker = new Worker(join(__dirname, WORKER), { workerData: { name: asked.name, texts } });
+  looking.set(uri, worker);
+  worker.on("message", (messages: readonly Message[]) => {
+    if (documents.get(uri)?.version === version) send(document, asked, compilation, messages);
+  });
+  // Then what was told stands.
+  worker.on("error", () => {});
+}
+
+/** Lets go of what is worked out for a text that is not there any more. */
+function forget(uri: string): void {
+  clearTimeout(waiting.get(uri));
+  void looking.get(uri)?.terminate();
+  looking.delete(uri);
+}
+
+function send(document: TextDocument, asked: Question, compilation: Compilation, messages: readonly Message[]): void {
+  const { uri } = document;
   const file = compilation.sources.files.find((f) => f.name === asked.file) ?? compilation.sources.files[0];
   const base = file?.base ?? 0;
-  const mine = compilation.messages.filter((m) => m.from >= base && m.from <= base + (file?.text.length ?? 0));
+  const mine = messages.filter((m) => m.from >= base && m.from <= base + (file?.text.length ?? 0));
   connection.sendDiagnostics({
     uri,
     version: document.version,
@@ -188,13 +227,14 @@ function diagnosticOf(
     start: document.positionAt(message.from - base),
     end: document.positionAt(Math.max(message.to, message.from + 1) - base),
   };
-  const { related } = message;
+  const { related, shown } = message;
+  const match = shown === undefined ? [] : [`A match shows it: zany check --why ${asked.name}`];
   return {
     range,
     severity: SEVERITIES[message.severity],
     code: message.name,
     source: "zany",
-    message: message.help ? `${message.words}\n${message.help}` : message.words,
+    message: [message.words, ...(message.help ? [message.help] : []), ...match].join("\n"),
     ...(related && {
       relatedInformation: [
         { location: locationOf(asked, compilation, fileSpanOf(compilation, related)), message: related.words },
@@ -209,15 +249,14 @@ function fileSpanOf({ sources }: Compilation, span: { from: number; to: number }
 }
 
 documents.onDidChangeContent(({ document }) => {
-  // While somebody types only the last text counts.
-  clearTimeout(waiting.get(document.uri));
+  forget(document.uri);
   waiting.set(
     document.uri,
-    setTimeout(() => publish(document.uri), 120),
+    setTimeout(() => publish(document.uri), SHORT),
   );
 });
 documents.onDidClose(({ document }) => {
-  clearTimeout(waiting.get(document.uri));
+  forget(document.uri);
   connection.sendDiagnostics({ uri: document.uri, diagnostics: [] });
 });
 

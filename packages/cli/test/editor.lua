@@ -110,6 +110,12 @@ local edits = ask("textDocument/formatting", { textDocument = vim.lsp.util.make_
 vim.lsp.util.apply_text_edits(edits, buffer, "utf-16")
 tell("formatted", vim.api.nvim_buf_get_lines(buffer, unkempt - 1, unkempt, false)[1] == kempt)
 
+-- What is suspected is held against matches once the text is left alone.
+write(turn, { "    action cutLoose { kites[me].gust = floor(10 / kites[me].tape) } -> Flown(next(me))" })
+tell("suspected", #diagnostics(function(d) return #d > 0 end))
+tell("shown", diagnostics(function(d) return #d > 0 and d[1].message:find("A match shows it", 1, true) ~= nil end))
+write(turn, { cut })
+
 -- Renaming, everywhere or not at all.
 local rl, rc = place("lift:")
 local params2 = at(rl, rc + 1)

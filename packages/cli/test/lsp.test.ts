@@ -80,6 +80,13 @@ describe("in the editor", () => {
     expect(answer("formatted")).toBe(true);
   });
 
+  test("what is suspected is held against matches once the text is left alone", () => {
+    expect(answer("suspected")).toBe(1);
+    const [shown] = answer<{ code: string; message: string }[]>("shown");
+    expect(shown).toMatchObject({ code: "may-divide-by-zero" });
+    expect(shown?.message).toContain("A match shows it: zany check --why kite-duel.zany");
+  });
+
   test("a rename reaches every use, in laws and tests too, and is refused where it would change meaning", () => {
     expect(answer("renamed")).toEqual([0, 0]);
     expect(answer("refused")).toBe('It would be an error: "Kite" has two fields "guard".');
