@@ -255,6 +255,7 @@ function addJobCommands(): void {
       .addOption(bot())
       .option("--of <expression>", "simulate: count this too; may be repeated", collect, [])
       .option("--vary <path=values>", "simulate: starting data that are varied; may be repeated", collect, [])
+      .option("--rolls", "simulate: count what each roll of the rules came to")
       .option("--steps <number>", "coverage: how many steps of a search", wholeNumber)
       .addOption(keyOption()),
     "zany job new verify KiteDuel@2",

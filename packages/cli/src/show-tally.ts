@@ -1,6 +1,6 @@
 /** What a simulation has counted, as a terminal shows it. */
 
-import { histogramOf, intervalOf, type Machine, meanOf, rolledIn, type Tally } from "@zany/core";
+import { histogramOf, intervalOf, type Machine, meanOf, neverCounted, rolledIn, type Tally } from "@zany/core";
 import { course, HEIGHTS } from "./show.js";
 import { bar, count, duration, pad, say, style } from "./terminal.js";
 
@@ -16,8 +16,8 @@ export function showTally(machine: Machine, tally: Tally, seed: string): void {
         ` ${style("dim", `first: match ${tally.examples[ending]}`)}`,
     );
   }
-  const never = machine.endings.map((e) => e.name).filter((name) => !Object.hasOwn(tally.endings, name));
-  if (never.length > 0) say(style("yellow", `  never: ${never.join(", ")}`));
+  const never = neverCounted(machine, tally);
+  if (never.endings.length > 0) say(style("yellow", `  never: ${never.endings.join(", ")}`));
   say();
   say(style("dim", `${pad("results", width + 2)} share, and between what it is with 95% certainty`));
   for (const [seat, counts] of Object.entries(tally.results)) tellResults(seat, counts, tally.matches, width);
@@ -34,12 +34,7 @@ export function showTally(machine: Machine, tally: Tally, seed: string): void {
     say(`score     ${pad(seat, width)} mean ${mean.toFixed(2)}, spread ${spread.toFixed(2)}`);
   }
   tellUses(machine, tally);
-  // What is open `by` others than the turn no player takes: it interrupts.
-  const own = machine.actions
-    .filter(({ by }) => by === undefined)
-    .map(({ name, state }) => `${machine.states[state]?.name}.${name}`);
-  const unused = [...new Set(own)].filter((name) => !Object.hasOwn(tally.actions, name));
-  if (unused.length > 0) say(style("yellow", `never     ${unused.join(", ")}`));
+  if (never.actions.length > 0) say(style("yellow", `never     ${never.actions.join(", ")}`));
   const { least, median, most, mean } = lengthsOf(tally);
   say(`          ${histogram(tally.lengths)}`);
   say(`lengths   least ${least}, median ${median}, mean ${mean.toFixed(1)}, most ${most} steps`);

@@ -610,6 +610,8 @@ export interface NewJob {
   readonly of?: readonly string[];
   /** To simulate: starting data that are varied, such as `kites.north.lift=5..15`. */
   readonly vary?: readonly string[];
+  /** To simulate: whether it is counted what each roll of the rules came to. */
+  readonly rolls?: boolean;
   /** For coverage: how many steps of a search, none when left out. */
   readonly steps?: number;
 }

@@ -123,6 +123,12 @@ test("many matches are counted, by policies too; what is covered is counted and 
   await button("Simulate").click();
   await page.getByRole("img", { name: "lap at the end over lap" }).waitFor();
   expect(await saved("Save as SVG")).toContain("kites[north].lift &gt; 0 at the end");
+  // What the dice came to, and what never came about.
+  await page.getByLabel("Rolls").check();
+  await button("Simulate").click();
+  await page.getByText("roll(1..6)").waitFor();
+  await page.getByText("Never among the endings: BothDown, Lapsed").waitFor();
+  await page.getByLabel("Rolls").uncheck();
   await page.getByLabel("Vary").fill("kites.north.lift=1,20,40");
   await button("Simulate").click();
   await page.getByText("3 values of kites.north.lift, 100 matches each").waitFor();

@@ -227,7 +227,7 @@ export const verifyLogbook = Joi.object<VerifyRequest>({ machine: REFERENCE }).d
 const OF_JOBS: { readonly [K in JobKind]: readonly (keyof NewJob)[] } = {
   verify: ["logbooks"],
   explore: ["situations", "goal"],
-  simulate: ["matches", "seed", "bots", "of", "vary"],
+  simulate: ["matches", "seed", "bots", "of", "vary", "rolls"],
   coverage: ["matches", "steps"],
 };
 
@@ -248,6 +248,7 @@ export const newJob = Joi.object<NewJob>({
   bots: Joi.object().pattern(NAME, NAME).max(MOST_SEATS),
   of: Joi.array().items(SHORT).max(20),
   vary: Joi.array().items(SHORT).max(5),
+  rolls: Joi.boolean(),
   steps: Joi.number().integer().min(0).max(1_000_000),
 }).custom((asked: NewJob, helpers): unknown => {
   const { kind, machine } = asked;

@@ -20,6 +20,7 @@ interface JobOptions extends Common {
   readonly bot: readonly string[];
   readonly of: readonly string[];
   readonly vary: readonly string[];
+  readonly rolls?: boolean;
   readonly steps?: number;
 }
 
@@ -29,7 +30,7 @@ function clientOf({ service, key }: Common): ZanyClient {
 
 /** Begins a job; what is not said is left to the service, which refuses what is of another kind. */
 export async function jobNew(kind: JobKind, machine: string | undefined, options: JobOptions): Promise<number> {
-  const { logbook, situations, goal, matches, seed, bot, of, vary, steps } = options;
+  const { logbook, situations, goal, matches, seed, bot, of, vary, rolls, steps } = options;
   const job: NewJob = {
     kind,
     ...(machine !== undefined && { machine }),
@@ -41,6 +42,7 @@ export async function jobNew(kind: JobKind, machine: string | undefined, options
     ...(bot.length > 0 && { bots: botOptions(bot) }),
     ...(of.length > 0 && { of }),
     ...(vary.length > 0 && { vary }),
+    ...(rolls && { rolls }),
     ...(steps !== undefined && { steps }),
   };
   const info = await clientOf(options).addJob(job);

@@ -9,7 +9,9 @@ import {
   type Plot as Plotted,
   plotsOfSweep,
   plotsOfTally,
+  neverCounted,
   plotsSvg,
+  rolledIn,
   sweepCsv,
   type SweepPoint,
   type Tally,
@@ -42,6 +44,7 @@ export function SimulateSide({
   const policies = machine.policies.map(({ name }) => name);
   const [of, setOf] = useState("");
   const [vary, setVary] = useState("");
+  const [rolls, setRolls] = useState(false);
   const { progress, result } = searching;
   const tally = progress?.soFar ?? (result && "tally" in result ? result.tally : undefined);
   const list = (text: string): string[] => (text.trim() === "" ? [] : text.split(";").map((each) => each.trim()));
@@ -55,7 +58,7 @@ export function SimulateSide({
         label="Simulate"
         disabled={!ok}
         onRun={() =>
-          searching.run({ kind: "simulate", matches, seed: "1", bots: named, of: list(of), vary: list(vary) })
+          searching.run({ kind: "simulate", matches, seed: "1", bots: named, of: list(of), vary: list(vary), rolls })
         }
       >
         <Choice label="Matches" value={matches} values={[100, 1_000, 10_000, 100_000]} onChange={setMatches} />
@@ -77,11 +80,15 @@ export function SimulateSide({
             ))}
         <Wished label="Count too" example="lap; kites[north].lift" value={of} onChange={setOf} />
         <Wished label="Vary" example="kites.north.lift=10..40 by 10" value={vary} onChange={setVary} />
+        <label className="flex items-center gap-1.5 py-1.5 text-sm">
+          <input type="checkbox" checked={rolls} onChange={(event) => setRolls(event.target.checked)} />
+          Rolls
+        </label>
       </Running>
       {result && "sweep" in result && !searching.running ? (
         <Swept sweep={result.sweep} />
       ) : tally ? (
-        <Tallied tally={tally} name={machine.name} />
+        <Tallied tally={tally} compilation={compilation} />
       ) : searching.running ? null : (
         <p className="p-4 text-soft">
           Bots play many matches: every seat by a policy of the machine, or at random over what is open to it.
@@ -122,7 +129,9 @@ function Plots({ plots }: { plots: readonly Plotted[] }): ReactNode {
   ));
 }
 
-function Tallied({ tally, name }: { tally: Tally; name: string }): ReactNode {
+function Tallied({ tally, compilation: { machine, sources } }: { tally: Tally; compilation: Compilation }): ReactNode {
+  const { name } = machine;
+  const never = neverCounted(machine, tally);
   const { matches, endings, results, lengths, actions, faults } = tally;
   const { mean, spread } = meanOf(lengths);
   const seats = Object.entries(results);
@@ -142,6 +151,31 @@ function Tallied({ tally, name }: { tally: Tally; name: string }): ReactNode {
       <h3 className="mt-4 font-medium">Steps of a match</h3>
       <Histogram counts={lengths} />
       <Bars title="Actions" rows={Object.entries(actions).map(([name, count]) => ({ name, count }))} all={taken} />
+      <Never of="endings" names={never.endings} />
+      <Never of="actions" names={never.actions} />
+      {Object.keys(tally.rolls).length === 0 ? null : (
+        <section className="mt-4">
+          <h3 className="font-medium">Rolls</h3>
+          {rolledIn(machine, tally).map(({ position, words, rolled, values }) => (
+            <div key={position} className="mt-2">
+              <p>
+                <span className="text-soft">line {sources.place(position).line}</span> <code>{words}</code>{" "}
+                <span className="text-soft">
+                  {rolled === 0 ? "never rolled" : `${rolled.toLocaleString("en-GB")} times`}
+                </span>
+              </p>
+              <Bars
+                title=""
+                rows={values.slice(0, MOST_VALUES).map(({ value, count }) => ({ name: value, count }))}
+                all={rolled}
+              />
+              {values.length > MOST_VALUES ? (
+                <p className="text-soft">and {values.length - MOST_VALUES} other values</p>
+              ) : null}
+            </div>
+          ))}
+        </section>
+      )}
       <Plots plots={measuredPlots(tally)} />
       {Object.entries(faults).map(([words, count]) => (
         <p key={words} className="mt-2 text-bad">
@@ -159,6 +193,18 @@ function Tallied({ tally, name }: { tally: Tally; name: string }): ReactNode {
   );
 }
 
+/** How many values of a roll are drawn. */
+const MOST_VALUES = 20;
+
+/** What never came about. */
+function Never({ of, names }: { of: string; names: readonly string[] }): ReactNode {
+  return names.length === 0 ? null : (
+    <p className="mt-2 text-sail">
+      Never among the {of}: {names.join(", ")}
+    </p>
+  );
+}
+
 /** Shares as bars, each with the interval in which the truth lies. */
 function Bars({
   title,
@@ -171,8 +217,8 @@ function Bars({
 }): ReactNode {
   if (rows.length === 0) return null;
   return (
-    <figure className="mt-4">
-      <figcaption className="font-medium">{title}</figcaption>
+    <figure className={title === "" ? "" : "mt-4"}>
+      {title === "" ? null : <figcaption className="font-medium">{title}</figcaption>}
       <table className="mt-1 w-full">
         <tbody>
           {rows.map(({ name, count }) => {

@@ -5,7 +5,7 @@ export { makeBot, policyNames, RANDOM_BOT, wrongBot } from "../search/bot.js";
 export type { Player } from "../search/player.js";
 export { RandomGame } from "../search/random-game.js";
 export { RandomPlayer } from "../search/random-player.js";
-export { type RolledPlace, rolledIn } from "../search/rolled.js";
+export { type RolledPlace, neverCounted, rolledIn } from "../search/rolled.js";
 export { BadSimulation, type SimulateOptions, simulate } from "../search/simulate.js";
 export { BadSweep, gridOf } from "../search/sweep.js";
 export {

@@ -21,10 +21,9 @@ const ROLLS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"]
 export function rolledIn(machine: Machine, { rolls }: Tally): RolledPlace[] {
   const found = new Map<number, RolledPlace>();
   const add = (position: number, words: string, names?: readonly string[]): void => {
-    const counts = Object.entries(rolls[position] ?? {}).map(([value, count]) => ({
-      value: names?.[Number(value)] ?? value,
-      count,
-    }));
+    const counts = Object.entries(rolls[position] ?? {})
+      .sort(([a], [b]) => Number(a) - Number(b) || 0)
+      .map(([value, count]) => ({ value: names?.[Number(value)] ?? value, count }));
     const missing = (names ?? []).filter((name) => !counts.some(({ value }) => value === name));
     const values = [...counts, ...missing.map((value) => ({ value, count: 0 }))];
     found.set(position, { position, words, rolled: counts.reduce((sum, { count }) => sum + count, 0), values });
@@ -54,4 +53,17 @@ export function waysOf({ states, endings }: Machine, { entries }: Arrow & { read
   return entries.map(({ target }) =>
     target.kind === "state" ? (states[target.state]?.name ?? "") : (endings[target.ending]?.name ?? ""),
   );
+}
+
+/** What never came about in the matches that were counted: endings, and actions that players take. */
+export function neverCounted(
+  { actions, endings, states }: Machine,
+  tally: Tally,
+): { readonly endings: string[]; readonly actions: string[] } {
+  // What is open `by` others than the turn no player takes: it interrupts.
+  const own = actions.filter(({ by }) => by === undefined).map(({ name, state }) => `${states[state]?.name}.${name}`);
+  return {
+    endings: endings.map(({ name }) => name).filter((name) => !Object.hasOwn(tally.endings, name)),
+    actions: [...new Set(own)].filter((name) => !Object.hasOwn(tally.actions, name)),
+  };
 }

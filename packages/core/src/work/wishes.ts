@@ -28,6 +28,8 @@ export interface SimulateWish {
   readonly of: readonly string[];
   /** Starting data that are varied: `kites.north.lift=5..15`. */
   readonly vary: readonly string[];
+  /** Counts what each roll of the rules came to. */
+  readonly rolls?: boolean;
 }
 
 /** What tests come to, and so many matches at random, and so many steps of a search. */

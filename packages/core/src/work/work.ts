@@ -196,7 +196,7 @@ function pathsOf(values: SweepPoint["values"]): string[] {
 
 function simulated(
   { runnable, measures }: Measured,
-  { matches, seed, bots }: SimulateWish,
+  { matches, seed, bots, rolls = false }: SimulateWish,
   given: Given,
   from: Kept | undefined,
   say: (end: number, tally: Tally, words: string) => void,
@@ -206,7 +206,7 @@ function simulated(
   const since = Date.now();
   for (let first = begun; first < matches; first += PART) {
     const end = Math.min(first + PART, matches);
-    const part = simulate(runnable, { seed, bots, given, measures, first, end });
+    const part = simulate(runnable, { seed, bots, given, measures, rolls, first, end });
     tally = tally ? addTallies([tally, part]) : part;
     const left = Math.ceil((((Date.now() - since) / (end - begun)) * (matches - end)) / 1_000);
     say(end, tally, `${end} of ${matches} matches, ${left} s to go`);
