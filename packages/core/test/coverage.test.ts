@@ -10,9 +10,11 @@ import {
   coverByTests,
   evidenceOf,
   exploreWhole,
+  diagramOf,
   lcovOf,
   LogbookWriter,
   marginText,
+  missedIn,
   missingIn,
   readLogbook,
   Runnable,
@@ -93,6 +95,23 @@ test("tests cover what they come to, counted; branches both ways", () => {
   ]);
   expect(coverage.statesAndInputs).toEqual([{ state: "Carry", input: "Carry.hand", count: 2 }]);
   expect(sumsOf(coverage.items)).toContainEqual({ kind: "state", covered: 2, all: 2 });
+});
+
+test("of the diagram what was not covered is told: states, endings, arrows", () => {
+  const { machine } = compile(RELAY);
+  const coverage = new Coverage(machine);
+  const diagram = diagramOf(machine);
+  const missed = (): { nodes: string[]; arrows: string[] } => {
+    const { nodes, isCovered } = missedIn(coverage.items);
+    const arrows = diagram.edges.filter(({ ways }) => !ways.some(isCovered)).map(({ from, to }) => `${from} ${to}`);
+    return { nodes: [...nodes].sort(), arrows: arrows.sort() };
+  };
+  expect(missed().arrows).toHaveLength(diagram.edges.length);
+  coverByTests(coverage);
+  expect(missed()).toEqual({ nodes: ["Home", "Lost"], arrows: ["Carry Lost", "Judge Home", "anywhere Lost"] });
+  coverBySearch(coverage, 40_000);
+  // Nobody leaves in that search.
+  expect(missed()).toEqual({ nodes: [], arrows: ["anywhere Lost"] });
 });
 
 test("what nothing covers comes with tests that do, by the shortest matches; what cannot be has none", () => {

@@ -5,11 +5,11 @@ import {
   applyFixes,
   type Compilation,
   type CoverageResult,
-  type Covered,
   coveredLines,
   diagramOf,
   type FileSpan,
   format,
+  missedIn,
   stateAt,
   type TestResult,
 } from "@zany/core";
@@ -393,7 +393,7 @@ function Whole({
   const side = SIDES.find((name) => name.toLowerCase() === shown) ?? "Diagram";
   const failed = tests?.filter((test) => !test.ok).length ?? 0;
   const graph = useMemo(() => diagramOf(compilation.machine), [compilation]);
-  const missed = useMemo(() => missedIn(coverage.result?.items ?? []), [coverage.result]);
+  const missed = useMemo(() => coverage.result && missedIn(coverage.result.items), [coverage.result]);
   return (
     <div className="flex h-full min-h-0 flex-col bg-panel">
       <div role="tablist" aria-label="Seeing the whole" className="flex overflow-x-auto border-b border-line bg-sunken">
@@ -413,7 +413,7 @@ function Whole({
             <div className="min-h-0 flex-1">
               <Diagram graph={graph} active={active} lit={lit} missed={missed} onPick={onState} />
             </div>
-            {missed.size > 0 ? (
+            {missed ? (
               <p className="text-xs text-soft">Dotted: not come to by what was counted under Coverage.</p>
             ) : null}
           </div>
@@ -428,15 +428,6 @@ function Whole({
         {side === "Simulate" ? <SimulateSide files={files} stored={stored} compilation={compilation} /> : null}
       </div>
     </div>
-  );
-}
-
-/** States and endings that nothing came to, once that was counted. */
-function missedIn(items: readonly Covered[]): ReadonlySet<string> {
-  return new Set(
-    items.flatMap(({ item: { kind, name }, count }) =>
-      count === 0 && (kind === "state" || kind === "ending") ? [name] : [],
-    ),
   );
 }
 

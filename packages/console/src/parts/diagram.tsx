@@ -9,6 +9,7 @@ import {
   foldDiagram,
   type LayoutNode,
   layoutGraph,
+  type Missed,
   placesOf,
   type Shape,
   shapesOf,
@@ -55,7 +56,7 @@ interface DiagramProps {
   /** The state that somebody looks at. */
   readonly lit?: string | undefined;
   /** States and endings that nothing came to. */
-  readonly missed?: ReadonlySet<string> | undefined;
+  readonly missed?: Missed | undefined;
   /** Goes to what was clicked; without it, a click folds. */
   readonly onPick?: ((id: string) => void) | undefined;
 }

@@ -1,6 +1,7 @@
 /** Coverage as people and other tools read it: sums, the text with counts in its margin, and LCOV for CI. */
 
 import type { Covered } from "./coverage.js";
+import type { Missed } from "../formats/picture.js";
 import { COVERED, type CoveredKind } from "./items.js";
 import type { Sources } from "../language/source.js";
 
@@ -16,6 +17,21 @@ export function sumsOf(items: readonly Covered[]): readonly CoverageSum[] {
     const own = items.filter(({ item }) => item.kind === kind);
     return own.length === 0 ? [] : [{ kind, covered: own.filter(({ count }) => count > 0).length, all: own.length }];
   });
+}
+
+/** What of a machine's diagram was not covered: states, endings and arrows. */
+export function missedIn(items: readonly Covered[]): Missed {
+  const covered = new Set(
+    items.flatMap(({ item: { from, to, way }, count }) => (count > 0 ? [`${from} ${to} ${way ?? ""}`] : [])),
+  );
+  return {
+    nodes: new Set(
+      items.flatMap(({ item: { kind, name }, count }) =>
+        count === 0 && (kind === "state" || kind === "ending") ? [name] : [],
+      ),
+    ),
+    isCovered: (way) => way.every(({ from, to, way: came }) => covered.has(`${from} ${to} ${came ?? ""}`)),
+  };
 }
 
 /** What was covered of a line: how often what begins there, and what of it never was. */

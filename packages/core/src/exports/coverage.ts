@@ -2,7 +2,15 @@
 
 export { Coverage, type Covered, type CoveredPair } from "../coverage/coverage.js";
 export { COVER_WORDS, type CoveredKind, type CoverItem } from "../coverage/items.js";
-export { type CoveredLine, coveredLines, type CoverageSum, lcovOf, marginText, sumsOf } from "../coverage/report.js";
+export {
+  type CoveredLine,
+  coveredLines,
+  type CoverageSum,
+  lcovOf,
+  marginText,
+  missedIn,
+  sumsOf,
+} from "../coverage/report.js";
 export {
   coverByLogbook,
   coverBySearch,

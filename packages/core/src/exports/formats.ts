@@ -7,7 +7,7 @@ export { BadGiven, givenFrom, valueFrom } from "../formats/given.js";
 export { limitsOf, type MachineLimits } from "../formats/limits.js";
 export { type OutlineItem, outlineOf, stateAt } from "../formats/outline.js";
 export { type LayoutNode, layoutGraph, placesOf } from "../formats/layout.js";
-export { type PictureOptions, shapesOf, svgOf } from "../formats/picture.js";
+export { type Missed, type PictureOptions, shapesOf, svgOf } from "../formats/picture.js";
 export { type Plot, plotShapes, plotsSvg } from "../formats/plot.js";
 export type { Palette, Shape } from "../formats/svg.js";
 export { plotOfValues, type ValueFrom, valuesFrom } from "../formats/values-plot.js";

@@ -39,7 +39,12 @@ export interface DiagramEdge {
   readonly labels: readonly string[];
   /** It leaves its target first and enters it anew. */
   readonly again: boolean;
+  /** What in the text leads along it, one for each way. */
+  readonly ways: readonly Way[];
 }
+
+/** Places of the text that a match comes to on one way along an arrow; of a condition, what it came to. */
+export type Way = readonly (Span & { readonly way?: boolean })[];
 
 export interface Diagram {
   readonly machine: string;
@@ -48,6 +53,9 @@ export interface Diagram {
   readonly nodes: readonly DiagramNode[];
   readonly edges: readonly DiagramEdge[];
 }
+
+/** An arrow while it is put together. */
+type Drawn = Omit<DiagramEdge, "id" | "labels" | "ways"> & { readonly labels: Set<string>; readonly ways: Way[] };
 
 const ANYWHERE = "anywhere";
 
@@ -58,7 +66,7 @@ export function diagramOf(machine: Machine): Diagram {
 }
 
 class Drawing {
-  private readonly edges = new Map<string, { from: string; to: string; labels: Set<string>; again: boolean }>();
+  private readonly edges = new Map<string, Drawn>();
   private readonly returns = new Map<number, Set<string>>();
   private readonly rolled: ReadonlyMap<number, string>;
 
@@ -122,7 +130,7 @@ class Drawing {
   }
 
   private arrowsOf(state: State): void {
-    for (const action of state.actions) this.arrow(state, action.arrow, action.name);
+    for (const action of state.actions) this.arrow(state, action.arrow, action.name, [action]);
     for (const timer of state.timers)
       if (timer.arrow)
         this.arrow(
@@ -130,11 +138,17 @@ class Drawing {
           timer.arrow,
           `${timer.repeats ? "after each" : "after"} ${this.written(timer.delay)}` +
             `${timer.test ? ` when ${this.written(timer.test)}` : ""}`,
+          [timer],
         );
     for (const listener of state.listeners) {
       const signal = this.machine.signals[listener.signal]?.name ?? "";
       if (listener.arrow)
-        this.arrow(state, listener.arrow, `on ${signal}${listener.test ? ` when ${this.written(listener.test)}` : ""}`);
+        this.arrow(
+          state,
+          listener.arrow,
+          `on ${signal}${listener.test ? ` when ${this.written(listener.test)}` : ""}`,
+          [listener],
+        );
     }
     for (const when of state.whens) {
       const { test } = when;
@@ -146,17 +160,17 @@ class Drawing {
             : test.kind === "allReady"
               ? "all ready"
               : "";
-      this.arrow(state, when.arrow, label);
+      this.arrow(state, when.arrow, label, [when]);
     }
   }
 
-  private arrow(state: State, arrow: Arrow, label: string): void {
+  private arrow(state: State, arrow: Arrow, label: string, way: Way): void {
     switch (arrow.kind) {
       case "to":
-        this.edge(state, arrow.target, label, arrow.again);
+        this.edge(state, arrow.target, label, arrow.again, way);
         return;
       case "history":
-        this.add(state, this.machine.states[arrow.state]?.name ?? "", `${label} (history)`.trim(), false);
+        this.add(state, this.machine.states[arrow.state]?.name ?? "", `${label} (history)`.trim(), false, way);
         return;
       case "return": {
         const overlay = this.overlayAround(state);
@@ -164,14 +178,22 @@ class Drawing {
         this.returns.set(overlay, known.add(label || state.name));
         return;
       }
-      case "choose":
-        for (const branch of arrow.branches)
-          this.arrow(state, branch.arrow, joined(label, branch.test ? this.condition(branch.test) : ""));
-        if (arrow.otherwise) this.arrow(state, arrow.otherwise.arrow, joined(label, "else"));
+      case "choose": {
+        for (const { test, arrow: to } of arrow.branches)
+          this.arrow(
+            state,
+            to,
+            joined(label, test ? this.condition(test) : ""),
+            test ? [...way, came(test, true)] : way,
+          );
+        const last = arrow.branches.at(-1)?.test;
+        if (arrow.otherwise)
+          this.arrow(state, arrow.otherwise.arrow, joined(label, "else"), last ? [...way, came(last, false)] : way);
         return;
+      }
       case "odds":
         for (const entry of arrow.entries)
-          this.edge(state, entry.target, joined(label, shareOf(this.machine, arrow, entry)), false);
+          this.edge(state, entry.target, joined(label, shareOf(this.machine, arrow, entry)), false, way);
         return;
       default:
     }
@@ -183,17 +205,18 @@ class Drawing {
     return rolled === undefined ? this.written(test) : `${this.written(test)} ${rolled}`;
   }
 
-  private edge(state: State, target: Target, label: string, again: boolean): void {
+  private edge(state: State, target: Target, label: string, again: boolean, way: Way): void {
     const name =
       target.kind === "ending" ? this.machine.endings[target.ending]?.name : this.machine.states[target.state]?.name;
-    if (name !== undefined) this.add(state, name, label, again);
+    if (name !== undefined) this.add(state, name, label, again, way);
   }
 
-  private add(state: State, to: string, label: string, again: boolean): void {
+  private add(state: State, to: string, label: string, again: boolean, way: Way): void {
     const from = state.id === 0 ? ANYWHERE : state.name;
     const key = `${from} ${to} ${again}`;
-    const edge = this.edges.get(key) ?? { from, to, labels: new Set<string>(), again };
+    const edge = this.edges.get(key) ?? { from, to, labels: new Set<string>(), again, ways: [] };
     if (label !== "") edge.labels.add(label);
+    edge.ways.push(way.map(({ from, to, way }) => ({ from, to, ...(way !== undefined && { way }) })));
     this.edges.set(key, edge);
   }
 
@@ -206,6 +229,11 @@ class Drawing {
   private written(span: Span): string {
     return this.machine.sources.written(span);
   }
+}
+
+/** A condition that came to something on the way. */
+function came({ from, to }: Expr, way: boolean): Way[number] {
+  return { from, to, way };
 }
 
 function joined(label: string, condition: string): string {
@@ -232,14 +260,15 @@ export function foldDiagram(diagram: Diagram, folded: ReadonlySet<string>): Diag
       const { start: _start, ...rest } = n;
       return { ...rest, folded: inside };
     });
-  const edges = new Map<string, { id: string; from: string; to: string; labels: Set<string>; again: boolean }>();
+  const edges = new Map<string, Drawn & { readonly id: string }>();
   for (const edge of diagram.edges) {
     const from = shownAs(edge.from);
     const to = shownAs(edge.to);
     if (from === to && (from !== edge.from || to !== edge.to) && !edge.again) continue;
     const key = `${from} ${to} ${edge.again}`;
-    const known = edges.get(key) ?? { id: edge.id, from, to, labels: new Set<string>(), again: edge.again };
+    const known = edges.get(key) ?? { id: edge.id, from, to, labels: new Set<string>(), again: edge.again, ways: [] };
     for (const label of edge.labels) known.labels.add(label);
+    known.ways.push(...edge.ways);
     edges.set(key, known);
   }
   return { ...diagram, nodes, edges: [...edges.values()].map((e) => ({ ...e, labels: [...e.labels] })) };

@@ -2,10 +2,18 @@
  * A diagram as a picture: the shapes that are drawn where the layout put things. Who draws it only writes them down.
  */
 
-import type { Diagram, DiagramEdge, DiagramNode } from "./diagram.js";
+import type { Diagram, DiagramEdge, DiagramNode, Way } from "./diagram.js";
 import type { Box, Point } from "./labels.js";
 import { type Palette, PAPER, rounded as round, type Shape, svgFile } from "./svg.js";
 import { labelsOf, type LayoutNode, LINE, linesOf, placesOf } from "./layout.js";
+
+/** What of a diagram nothing came to. */
+export interface Missed {
+  /** States and endings by name. */
+  readonly nodes: ReadonlySet<string>;
+  /** Whether something went along an arrow so. */
+  isCovered(way: Way): boolean;
+}
 
 /** What is told from the rest in a picture. */
 export interface PictureOptions {
@@ -13,8 +21,8 @@ export interface PictureOptions {
   readonly active?: ReadonlySet<string>;
   /** The state or ending that somebody looks at. */
   readonly lit?: string | undefined;
-  /** States and endings that nothing came to. */
-  readonly missed?: ReadonlySet<string>;
+  /** What nothing came to. */
+  readonly missed?: Missed;
   /** Names alone, so many times as large: for a picture that is seen from far away. */
   readonly namesTimes?: number | undefined;
 }
@@ -81,7 +89,7 @@ class Picture {
         : data.result === "loses"
           ? palette.bad
           : palette.line;
-    const missed = this.options.missed?.has(data.id) === true;
+    const missed = this.options.missed?.nodes.has(data.id) === true;
     const stroke = missed
       ? palette.bad
       : active
@@ -162,6 +170,12 @@ class Picture {
     };
   }
 
+  /** Nothing went along an arrow, on none of its ways. */
+  private isMissed(edge: DiagramEdge | undefined): boolean {
+    const { missed } = this.options;
+    return missed !== undefined && edge !== undefined && !edge.ways.some((way) => missed.isCovered(way));
+  }
+
   arrows(laid: LayoutNode): Shape[] {
     const { palette } = this;
     const inner = (laid.children ?? []).flatMap((child) => this.arrows(child));
@@ -169,6 +183,8 @@ class Picture {
       // Edges lie in the coordinates of the node that holds both their ends.
       const { x, y } = this.places.get(edge.container ?? laid.id) ?? { x: 0, y: 0 };
       const data = this.edges.get(edge.id);
+      const missed = this.isMissed(data);
+      const colour = missed ? palette.bad : palette.soft;
       const paths = (edge.sections ?? []).flatMap((section): Shape[] => {
         const points = [section.startPoint, ...(section.bendPoints ?? []), section.endPoint].map((p) => ({
           x: p.x + x,
@@ -180,12 +196,12 @@ class Picture {
             attributes: {
               d: rounded(points),
               fill: "none",
-              stroke: palette.soft,
+              stroke: colour,
               "stroke-width": 1.4,
-              ...(data?.again && { "stroke-dasharray": "6 3" }),
+              ...(missed ? { "stroke-dasharray": "2 3" } : data?.again && { "stroke-dasharray": "6 3" }),
             },
           },
-          { element: "path", attributes: { d: tip(points), fill: palette.soft } },
+          { element: "path", attributes: { d: tip(points), fill: colour } },
         ];
       });
       const written = this.options.namesTimes === undefined ? (edge.labels ?? []) : [];
