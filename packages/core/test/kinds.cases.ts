@@ -40,6 +40,24 @@ ending Won(winner: seat) { wins winner  loses others }
 ending Both { draws all }
 `;
 
+/** A queue of turns: where it is made, and what comes behind a turn. */
+const turnQueue = (made: string, turn: string, next: string): string => `machine Fair
+seats ann, ben
+data { line: list of seat  bells: int 0..9 = 0 }
+on Left(s) -> Home
+start Round
+state Round { ${made}
+  start Turn
+  state Turn { ${turn}
+    turn of line.first
+    action ring { bells += 1 } -> Next
+    when bells == 9 -> Home
+  }
+  state Next { ${next} }
+}
+ending Home { draws all }
+`;
+
 /** Each takes one out of the own basket, until a condition holds. */
 const baskets = (done: string): string => `machine M
 seats ann, ben
@@ -1277,6 +1295,32 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ring(
         "action a1 { waves.push(3) } -> stay\naction a2 { if waves.empty { bells = 0 } else { waves = waves.rest } } -> stay",
       ).replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  waves: list of int"),
+    ],
+  },
+  "queue-made-anew": {
+    triggers: [
+      turnQueue(
+        "",
+        "enter { line = sortDown(s in seats: bells ties byLot) }",
+        "enter { line.take() } -> choose { when line.empty -> again Round  else -> Turn }",
+      ),
+      turnQueue("", "enter { line = seats }", "enter { bells += 0 } -> Turn").replace(
+        "ring { bells += 1 } -> Next",
+        "ring { bells += 1  line.take() } -> again Turn",
+      ),
+    ],
+    spares: [
+      turnQueue(
+        "enter { line = seats }",
+        "",
+        "enter { line.take() } -> choose { when line.empty -> again Round  else -> Turn }",
+      ),
+      // What is left stays; new ones come behind.
+      turnQueue(
+        "enter { line = seats }",
+        "enter { line = filter(s in line where s in inPlay) }",
+        "enter { line.take() } -> choose { when line.empty -> again Round  else -> Turn }",
+      ),
     ],
   },
   "roll-again-for-nothing": {

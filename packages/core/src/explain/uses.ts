@@ -118,6 +118,42 @@ export const USES: readonly Kind[] = [
     ['note "{line.size} wait" }', "line.take() }"],
   ),
   w(
+    "queue-made-anew",
+    "A queue that is made anew at every turn.",
+    "Whoever is first in it has the turn, and is taken out when that is done; but the state with the turn makes it " +
+      "anew when it is entered, so nobody ever comes next.",
+    `machine Kiosk
+seats ann, ben
+
+data { line: list of seat  bells: int 0..9 = 0 }
+
+on Left(s) -> Home
+
+start Turn
+
+state Turn {
+  enter { line = seats }
+  turn of line.first
+  action ring { bells += 1 } -> Next
+  when bells == 9 -> Home
+}
+
+state Next {
+  enter { line.take() } -> Turn
+}
+
+ending Home { draws all }
+`,
+    [
+      "start Turn\n\nstate Turn {\n  enter { line = seats }",
+      "start Round\n\nstate Round {\n  enter { line = seats } -> Turn\n}\n\nstate Turn {",
+    ],
+    [
+      "enter { line.take() } -> Turn",
+      "enter { line.take() } -> choose {\n    when line.empty -> Round\n    else -> Turn\n  }",
+    ],
+  ),
+  w(
     "roll-again-for-nothing",
     "A roll that can be repeated without any cost.",
     "The state rolls whenever it is entered, and somebody can leave it and come back for nothing, until the dice " +

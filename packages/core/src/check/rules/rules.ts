@@ -17,6 +17,7 @@ import { checkGiven } from "./given.js";
 import { checkLaws } from "./laws.js";
 import { checkLifetimes } from "./lifetimes.js";
 import { checkMisses } from "./misses.js";
+import { checkQueues } from "./queues.js";
 import { checkEntered, checkReach } from "./reach.js";
 import { checkResults } from "./results.js";
 import { checkSecrets } from "./secrets.js";
@@ -63,6 +64,7 @@ export function runRules(machine: Machine, messages: Messages, reason: Reasoning
   checkFreeArguments(machine, messages);
   checkEliminated(machine, messages);
   checkFallenUnits(machine, messages);
+  checkQueues(machine, messages);
   const found = findOut(machine, reason === "believing");
   messages.givenUp = !found;
   if (found) for (const rule of REASONED) rule(found, messages);
