@@ -7,7 +7,7 @@ import type { Get } from "../values/closure.js";
 import { sortedBy } from "../values/sort.js";
 import type { ExpressionCode, ExpressionTable } from "./compiler.js";
 import { shuffled } from "./rolls.js";
-import { checkedInt, checkedNum, nothingToPick } from "./support.js";
+import { checkedInt, checkedNum, nothingToPick, sortingCost } from "./support.js";
 
 type Binder = Expr & { kind: "binder" };
 /** Visits the elements that fit; stops when the visit says false. */
@@ -121,7 +121,7 @@ function ordered(
       items = order.map((i) => items[i]);
       keys = order.map((i) => keys[i] as number);
     }
-    if (!one) code.memory.charge(items.length * Math.ceil(Math.log2(items.length + 1)), e);
+    if (!one) code.memory.charge(sortingCost(items.length), e);
     return one ? bestOf(items, keys, e) : new Box(code.memory.epoch, sortedBy(items, keys));
   };
 }

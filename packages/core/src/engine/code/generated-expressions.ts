@@ -254,9 +254,7 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
         : `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
     );
   const kept = plain ? item : keptCode(g, e, e.source.type.of, item);
-  const ordered =
-    `memory.charge(kept.length * Math.ceil(Math.log2(kept.length + 1)), ${g.at(e)}); return new ` +
-    `Box(memory.epoch, sorted(kept, keys));`;
+  const ordered = `memory.charge(sorting(kept.length), ${g.at(e)}); return new Box(memory.epoch, sorted(kept, keys));`;
   switch (e.word) {
     case "any":
       return loop("", `if (${body}) return true;`, "return false;");

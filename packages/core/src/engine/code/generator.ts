@@ -39,6 +39,7 @@ import {
   pushed,
   sameCharged,
   slotFinder,
+  sortingCost,
   takenFrom,
 } from "./support.js";
 
@@ -77,6 +78,7 @@ const HELPERS = {
   place: placeOf,
   mod: modulo,
   ranged: paidRange,
+  sorting: sortingCost,
 } as const;
 
 /** Functions of more operations than this are called. */

@@ -206,6 +206,11 @@ export function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly
 
 // ---- what is paid --------------------------------------------------------------------------------
 
+/** How many elements count as gone through when so many are sorted: each as often as their number has binary digits. */
+export function sortingCost(count: number): number {
+  return count * (32 - Math.clz32(count));
+}
+
 /** Values that nothing else can hold yet. */
 export function isFresh(e: Expr): boolean {
   return (
