@@ -619,7 +619,9 @@ export interface NewJob {
 export interface JobInfo {
   readonly id: string;
   /** What was asked for, with what was left out filled in. */
-  readonly wish: Omit<NewJob, "machine">;
+  readonly wish: Omit<NewJob, "machine" | "logbooks">;
+  /** To verify: how many logbooks. */
+  readonly logbooks?: number;
   /** The version it is about; null when each logbook has its own, or it is not stored any more. */
   readonly machine: Pick<MachineVersion, "name" | "version" | "hash"> | null;
   readonly state: "waiting" | "running" | "done" | "failed" | "cancelled";

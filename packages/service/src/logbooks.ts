@@ -128,6 +128,13 @@ export class Logbooks {
     return { logbooks: shown.map(infoOf), next: rows.length > limit ? String(shown.at(-1)?.position) : null };
   }
 
+  /** The ids of all logbooks, or of all of a machine's name, in the order in which they came. */
+  async ids(machine?: string): Promise<string[]> {
+    let query = this.store.db.selectFrom("logbooks").select("id");
+    if (machine !== undefined) query = query.where("machine_name", "=", machine);
+    return (await query.orderBy("position").execute()).map(({ id }) => id);
+  }
+
   /** The names under which logbooks came. */
   async names(): Promise<ReadonlySet<string>> {
     const rows = await this.store.db.selectFrom("logbooks").select("name").execute();

@@ -431,6 +431,9 @@ test("what players ask for and do not get is kept when it is wanted, over kill -
   client = new ZanyClient(running.address);
   await client.act(match.id, match.left, "call", {}, 1);
   expect(await refuse("hum")).toMatchObject({ code: "unknownAction" });
+  // What is longer than anybody would ask is refused all the same, and not kept.
+  const long = client.act(match.id, match.left, "call", { words: "tide ".repeat(1_000) }, undefined);
+  expect(await problemOf(long)).toMatchObject({ code: "badArgument" });
   // While it goes on nobody is told what others wanted.
   expect(await client.matchLogbook(match.id, match.left)).not.toContain('"refused"');
   await client.cancel(match.id, match.hostKey);

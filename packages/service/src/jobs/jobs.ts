@@ -12,19 +12,14 @@ import type { Logbooks } from "../logbooks.js";
 import type { Machines } from "../machines.js";
 import { Problem } from "../problems.js";
 import { newId } from "../secrets.js";
-import type { Selectable } from "kysely";
-import type { JobRow } from "../storage/schema.js";
 import type { Store } from "../storage/store.js";
 import { StorageFails, type Writer } from "../storage/writer.js";
 import { WORKER, Workers } from "../workers/workers.js";
+import { JobRows, type KeptJob } from "./job-rows.js";
 import { LongWork, NotDone } from "./long-work.js";
 
-/** A job as it is kept. */
-type KeptJob = Selectable<JobRow>;
-
-/** How many jobs may wait, and how many that have ended are kept. */
+/** How many jobs may wait. */
 const MOST_WAITING = 50;
-const MOST_ENDED = 200;
 /** How often what a job has come to is written down, in milliseconds. */
 const KEEP_EVERY = 500;
 /** How much the priority of jobs is lowered, and how many logbooks are verified at once. */
@@ -48,11 +43,7 @@ function stop(current: Current | undefined): void {
 }
 
 export class Jobs {
-  private readonly insert;
-  private readonly insertPart;
-  private readonly progressed;
-  private readonly ended;
-  private readonly forget;
+  private readonly rows: JobRows;
   private readonly verifiers = Array.from({ length: AT_ONCE }, () => new Workers(WORKER, GIVES_WAY));
   private readonly followers = new Map<string, Set<() => void>>();
   private current: Current | undefined;
@@ -61,69 +52,13 @@ export class Jobs {
   private closed = false;
 
   constructor(
-    private readonly store: Store,
+    store: Store,
     private readonly writer: Writer,
     private readonly machines: Machines,
     private readonly logbooks: Logbooks,
     private readonly log: Logger,
   ) {
-    this.insert = store.prepare<Omit<KeptJob, "position">>((db, value) =>
-      db.insertInto("jobs").values({
-        id: value("id"),
-        kind: value("kind"),
-        machine: value("machine"),
-        wish: value("wish"),
-        state: value("state"),
-        share: value("share"),
-        words: value("words"),
-        kept: value("kept"),
-        result: value("result"),
-        problem: value("problem"),
-        created: value("created"),
-        ended: value("ended"),
-      }),
-    );
-    this.insertPart = store.prepare<{ job: string; number: number; part: string }>((db, value) =>
-      db
-        .insertInto("job_parts")
-        .values({ job: value("job"), number: value("number"), part: value("part") })
-        .onConflict((conflict) => conflict.columns(["job", "number"]).doNothing()),
-    );
-    this.progressed = store.prepare<Pick<KeptJob, "id" | "share" | "words" | "kept">>((db, value) =>
-      db
-        .updateTable("jobs")
-        .set({ state: "running", share: value("share"), words: value("words"), kept: value("kept") })
-        .where("id", "=", value("id"))
-        .where("ended", "is", null),
-    );
-    this.ended = store.prepare<Pick<KeptJob, "id" | "state" | "result" | "problem" | "ended" | "words">>((db, value) =>
-      db
-        .updateTable("jobs")
-        .set({
-          state: value("state"),
-          result: value("result"),
-          problem: value("problem"),
-          ended: value("ended"),
-          words: value("words"),
-          kept: null,
-        })
-        .where("id", "=", value("id"))
-        .where("ended", "is", null),
-    );
-    // The parts go with their jobs.
-    this.forget = store.prepare<object>((db) =>
-      db
-        .deleteFrom("jobs")
-        .where("position", "in", (e) =>
-          e
-            .selectFrom("jobs as old")
-            .select("old.position")
-            .where("old.ended", "is not", null)
-            .orderBy("old.position", "desc")
-            .limit(-1)
-            .offset(MOST_ENDED),
-        ),
-    );
+    this.rows = new JobRows(store, writer);
     writer.onChange((failing) => failing === undefined && this.wake());
   }
 
@@ -133,7 +68,7 @@ export class Jobs {
    * @throws Problem 404 for a machine or logbook that is not here; 429 when too many wait
    */
   async add({ machine: reference, ...wish }: NewJob): Promise<JobInfo> {
-    const waiting = await this.waitingCount();
+    const waiting = await this.rows.waiting();
     if (waiting >= MOST_WAITING)
       throw new Problem(
         429,
@@ -144,23 +79,11 @@ export class Jobs {
       );
     const machine = reference === undefined ? undefined : await this.machines.find(reference);
     const logbooks = wish.kind === "verify" ? await this.logbooksOf(wish.logbooks, machine?.name) : undefined;
-    const row: Omit<KeptJob, "position"> = {
-      id: newId(),
-      kind: wish.kind,
-      machine: machine?.hash ?? null,
-      wish: JSON.stringify({ ...wish, ...(logbooks && { logbooks }) }),
-      state: "waiting",
-      share: null,
-      words: "",
-      kept: null,
-      result: null,
-      problem: null,
-      created: new Date().toISOString(),
-      ended: null,
-    };
-    await this.writer.write(() => void this.insert.run(row));
+    const id = newId();
+    const asked = JSON.stringify({ ...wish, ...(logbooks && { logbooks }) });
+    await this.rows.add({ id, kind: wish.kind, machine: machine?.hash ?? null, wish: asked });
     this.wake();
-    return this.info(await this.find(row.id));
+    return this.info(id);
   }
 
   /** Those that were named, each of which must be here; else all, or all of a machine's name. */
@@ -169,21 +92,7 @@ export class Jobs {
       for (const id of named) await this.logbooks.find(id);
       return [...named];
     }
-    const rows = await this.store.db
-      .selectFrom("logbooks")
-      .select(["id", "machine_name"])
-      .orderBy("position")
-      .execute();
-    return rows.filter((row) => machine === undefined || row.machine_name === machine).map(({ id }) => id);
-  }
-
-  private async waitingCount(): Promise<number> {
-    const { count } = await this.store.db
-      .selectFrom("jobs")
-      .select(({ fn }) => fn.countAll<number>().as("count"))
-      .where("ended", "is", null)
-      .executeTakeFirstOrThrow();
-    return count;
+    return this.logbooks.ids(machine);
   }
 
   /** Jobs, the last first. @param after where the page before ended, as it said */
@@ -192,35 +101,33 @@ export class Jobs {
     after: string | undefined,
     { kind, machine }: { readonly kind?: JobKind | undefined; readonly machine?: string | undefined },
   ): Promise<{ readonly items: JobInfo[]; readonly next: string | null }> {
-    let query = this.store.db.selectFrom("jobs").selectAll();
-    if (kind !== undefined) query = query.where("kind", "=", kind);
-    if (machine !== undefined) query = query.where("machine", "=", (await this.machines.find(machine)).hash);
-    if (after !== undefined) query = query.where("position", "<", Number(after));
-    const rows = await query
-      .orderBy("position", "desc")
-      .limit(limit + 1)
-      .execute();
+    const rows = await this.rows.list(limit + 1, {
+      ...(kind !== undefined && { kind }),
+      ...(machine !== undefined && { machine: (await this.machines.find(machine)).hash }),
+      ...(after !== undefined && { before: Number(after) }),
+    });
     const shown = rows.slice(0, limit);
     return {
-      items: await Promise.all(shown.map((row) => this.info(row))),
+      items: await Promise.all(shown.map((row) => this.infoOf(row))),
       next: rows.length > limit ? String(shown.at(-1)?.position) : null,
     };
   }
 
   /** @throws Problem 404 */
-  async find(id: string): Promise<KeptJob> {
-    const row = await this.store.db.selectFrom("jobs").selectAll().where("id", "=", id).executeTakeFirst();
-    if (!row) throw new Problem(404, "noSuchJob", `There is no job "${id}" here.`);
-    return row;
+  async info(id: string): Promise<JobInfo> {
+    return this.infoOf(await this.rows.find(id));
   }
 
-  async info(row: KeptJob): Promise<JobInfo> {
-    const { id, machine: hash, wish, state, problem, created, ended } = row;
+  private async infoOf(row: KeptJob): Promise<JobInfo> {
+    const { id, machine: hash, state, problem, created, ended } = row;
     const machine = hash === null ? undefined : await this.machines.stored(hash);
     const now = this.current?.id === id ? this.current.progress : undefined;
+    // Of many logbooks it is told how many they are.
+    const { logbooks, ...wish } = JSON.parse(row.wish) as NewJob;
     return {
       id,
-      wish: JSON.parse(wish) as JobInfo["wish"],
+      wish,
+      ...(logbooks && { logbooks: logbooks.length }),
       machine: machine ? { name: machine.name, version: machine.version, hash: machine.hash } : null,
       state,
       share: now ? (now.share ?? null) : row.share,
@@ -234,29 +141,19 @@ export class Jobs {
 
   /** What a job has come to; of one that verifies, so far. @throws Problem 404; 409 when it has come to nothing yet */
   async result(id: string): Promise<JobResult> {
-    const { kind, state, result } = await this.find(id);
-    if (kind === "verify") return { kind, logbooks: await this.parts(id) };
+    const { kind, state, result } = await this.rows.find(id);
+    if (kind === "verify") return { kind, logbooks: await this.rows.parts(id) };
     if (result === null)
       throw new Problem(409, "notDone", `This job has come to nothing yet: it is ${state}.`, { state });
     return { kind, found: JSON.parse(result) } as JobResult;
   }
 
-  private async parts(id: string): Promise<VerifiedInJob[]> {
-    const rows = await this.store.db
-      .selectFrom("job_parts")
-      .select("part")
-      .where("job", "=", id)
-      .orderBy("number")
-      .execute();
-    return rows.map(({ part }) => JSON.parse(part) as VerifiedInJob);
-  }
-
   /** Ends a job that goes on or waits; one that has ended stays as it is. @throws Problem 404 */
   async cancel(id: string): Promise<JobInfo> {
-    await this.find(id);
+    await this.rows.find(id);
     await this.end(id, "cancelled", { words: "It was cancelled." });
     if (this.current?.id === id) stop(this.current);
-    return this.info(await this.find(id));
+    return this.info(id);
   }
 
   /** Calls `then` whenever something of a job has changed, until what it gives is called. */
@@ -299,13 +196,7 @@ export class Jobs {
   private async work(): Promise<void> {
     this.again = false;
     while (!this.closed && this.writer.failing === undefined) {
-      const row = await this.store.db
-        .selectFrom("jobs")
-        .selectAll()
-        .where("ended", "is", null)
-        .orderBy("position")
-        .limit(1)
-        .executeTakeFirst();
+      const row = await this.rows.next();
       if (!row || this.closed) return;
       await this.doOne(row);
     }
@@ -316,7 +207,7 @@ export class Jobs {
     const current: Current = { id, progress: undefined, isStopped: false, work: undefined };
     this.current = current;
     try {
-      await this.writer.write(() => void this.progressed.run({ id, share, words, kept }));
+      await this.rows.progressed({ id, share, words, kept });
       this.changed(id);
       if (row.kind === "verify") await this.verify(row, current);
       else await this.search(row, current);
@@ -336,10 +227,7 @@ export class Jobs {
     state: "done" | "failed" | "cancelled",
     { result = null, problem = null, words = "" }: { result?: string | null; problem?: string | null; words?: string },
   ): Promise<void> {
-    await this.writer.write(() => {
-      this.ended.run({ id, state, result, problem, words, ended: new Date().toISOString() });
-      this.forget.run({});
-    });
+    await this.rows.end({ id, state, result, problem, words });
     this.changed(id);
   }
 
@@ -365,7 +253,7 @@ export class Jobs {
       const { share = null, words } = progress;
       const state = { id, share, words, kept: kept ? JSON.stringify(kept) : null };
       // While the disk fails it is done all the same.
-      this.writer.write(() => void this.progressed.run(state)).catch(() => {});
+      this.rows.progressed(state).catch(() => {});
     });
     if (result) await this.end(id, "done", { result: JSON.stringify(result satisfies WorkResults[Wish["kind"]]) });
   }
@@ -373,8 +261,7 @@ export class Jobs {
   /** All logbooks that are left, a few at once; each is written down when it is known. */
   private async verify({ id, wish, machine }: KeptJob, current: Current): Promise<void> {
     const { logbooks = [] } = JSON.parse(wish) as NewJob;
-    const done = await this.store.db.selectFrom("job_parts").select("number").where("job", "=", id).execute();
-    const known = new Set(done.map(({ number }) => number));
+    const known = await this.rows.done(id);
     const left = logbooks.flatMap((logbook, number) => (known.has(number) ? [] : [{ logbook, number }]));
     const since = Date.now();
     let came = 0;
@@ -388,10 +275,7 @@ export class Jobs {
         const all = known.size + came;
         const share = all / logbooks.length;
         const words = `${all} of ${logbooks.length} logbooks, ${seconds} s to go`;
-        await this.writer.write(() => {
-          this.insertPart.run({ job: id, number, part: JSON.stringify(part) });
-          this.progressed.run({ id, share, words, kept: null });
-        });
+        await this.rows.addPart(id, number, part, { share, words });
         current.progress = { share, words };
         this.changed(id);
       }

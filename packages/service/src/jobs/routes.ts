@@ -28,7 +28,7 @@ export function jobRoutes(jobs: Jobs, callers: Callers): Router {
     response.status(201).location(`/api/jobs/${info.id}`).json(info);
   });
   router.get("/:id", async (request, response) => {
-    response.json(await jobs.info(await jobs.find(request.params.id)));
+    response.json(await jobs.info(request.params.id));
   });
   router.get("/:id/result", async (request, response) => {
     response.json(await jobs.result(request.params.id));
@@ -49,7 +49,7 @@ async function streamJob(
 ): Promise<void> {
   const { id } = request.params;
   const caller = await callers.of(request);
-  await jobs.find(id);
+  await jobs.info(id);
   needRoom(caller);
   response
     .status(200)
@@ -60,7 +60,7 @@ async function streamJob(
   let number = 0;
   const tell = async (): Promise<void> => {
     timer = undefined;
-    const info = await jobs.info(await jobs.find(id));
+    const info = await jobs.info(id);
     // A slow reader is told again when it has read.
     if (!response.writableNeedDrain || info.ended !== null)
       response.write(`id: ${++number}\nevent: job\ndata: ${JSON.stringify(info)}\n\n`);
