@@ -205,7 +205,7 @@ export function placeCode(g: Generating, cell: Code, width: number, height: numb
     : `place(${cell}, ${width}, ${height}, ${g.at(at)})`;
 }
 
-/** `any`, `all` and `count` over a few numbers that are known: each by itself, with the number in its place. */
+/** `any` and `all` over a few numbers that are known: each by itself, with the number in its place. */
 function unrolled(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefined {
   if (e.source.kind !== "range" || e.where || !e.body || (e.word !== "any" && e.word !== "all")) return undefined;
   const { low, high } = e.source;

@@ -28,14 +28,13 @@ export interface MoveParts {
 /** A function that adds to a list of moves what is open, for a `MoveList`, in the order of actions, seats, values. */
 export function listCode(parts: MoveParts, configuration: Configuration): Code {
   let code = "";
-  let number = 0;
   for (const visible of configuration.actions.values()) {
     // The first whose turn it is counts, whatever comes of it.
     const first = visible
       .map((v) => `if ((id = ${v.id}, ${parts.mayAct(v, configuration)})) {\n${opened(parts, v, configuration)}}`)
       .join(" else ");
     code +=
-      `one${number++}: for (let seat = 0; seat < memory.seats.length; seat++) {\n` +
+      `for (let seat = 0; seat < memory.seats.length; seat++) {\n` +
       `if (memory.seats[seat] !== ${SEAT_IN}) continue;\nmemory.me = seat;\nmemory.effects = 0;\n` +
       `let left = ${MOST_COMBINED};\ntry {\n${first}\n} catch (error) {\nfor_.failed(error, id, seat);\n}\n}\n`;
   }
