@@ -21,7 +21,7 @@ export const CORE_ROOMS = [
   "explore",
   "evidence",
   "coverage",
-  "work",
+  "long-work",
 ];
 
 const oneWay = CORE_ROOMS.slice(0, -1).map((room, i) => ({

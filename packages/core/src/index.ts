@@ -2,7 +2,7 @@
 
 export * from "./exports/language.js";
 export * from "./exports/coverage.js";
-export * from "./exports/work.js";
+export * from "./exports/long-work.js";
 export * from "./exports/editing.js";
 export * from "./exports/engine.js";
 export * from "./exports/logbook.js";

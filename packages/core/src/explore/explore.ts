@@ -173,6 +173,7 @@ export class Exploration implements Ground<Choice> {
   private beginOnce(): number {
     const { options, engine } = this;
     const { memory } = engine;
+    this.loaded = NOBODY;
     const { taken, fault, refusal } = beginOn(engine, {
       seed: "explore",
       ...(options.seats !== undefined && { seats: options.seats }),

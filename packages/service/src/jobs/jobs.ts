@@ -141,10 +141,9 @@ export class Jobs {
 
   /** What a job has come to; of one that verifies, so far. @throws Problem 404; 409 when it has come to nothing yet */
   async result(id: string): Promise<JobResult> {
-    const { kind, state, result } = await this.rows.find(id);
+    const { kind, state, result, problem } = await this.rows.find(id);
     if (kind === "verify") return { kind, logbooks: await this.rows.parts(id) };
-    if (result === null)
-      throw new Problem(409, "notDone", `This job has come to nothing yet: it is ${state}.`, { state });
+    if (result === null) throw new Problem(409, "notDone", nothingWords(state, problem), { state });
     return { kind, found: JSON.parse(result) } as JobResult;
   }
 
@@ -293,4 +292,10 @@ export class Jobs {
       return { logbook, problem: error.message };
     }
   }
+}
+
+/** Why a job has no result. */
+function nothingWords(state: KeptJob["state"], problem: string | null): string {
+  if (state === "failed") return `This job came to nothing: ${problem}`;
+  return state === "cancelled" ? "This job was cancelled." : `This job has come to nothing yet: it is ${state}.`;
 }

@@ -60,7 +60,7 @@ export class Endings {
     const { known } = ready;
     const key = known && keyOf(args);
     if (!known || key === undefined) return this.workedOut(ready, args);
-    if (known.seats !== memory.seats) {
+    if (known.seats !== memory.seats || known.outcomes.size >= MOST_KNOWN) {
       known.outcomes.clear();
       known.seats = memory.seats;
     }
@@ -145,6 +145,8 @@ function keyOf(args: readonly unknown[]): number | undefined {
   return key;
 }
 
+/** So many results of an ending are kept; then they are worked out anew. */
+const MOST_KNOWN = 1_000;
 /** So many arguments of so many values make one number. */
 const MOST_KEYED = 4;
 const MOST_VALUES = 4_096;

@@ -1,4 +1,4 @@
-/** Long work on a machine, as plain wishes and answers, for workers and jobs. `@zany/core/work`. */
+/** Long work on a machine, as plain wishes and answers, for workers and jobs. `@zany/core/long-work`. */
 
 export {
   CannotWork,
@@ -14,5 +14,5 @@ export {
   type Wish,
   type WorkProgress,
   type WorkResults,
-} from "../work/wishes.js";
-export { work, type WorkedOn, type WorkOptions } from "../work/work.js";
+} from "../long-work/wishes.js";
+export { work, type WorkedOn, type WorkOptions } from "../long-work/work.js";
