@@ -80,7 +80,10 @@ test("what is wished wrongly is told: at once, or as what became of the job", as
   const wrong = await client.addJob({ kind: "explore", machine: "Noughts", goal: "board[3] == one" });
   const bad = await followed(client, wrong.id);
   expect(bad).toMatchObject({ state: "failed", problem: expect.stringContaining("cell") });
-  await expect(client.jobResult(wrong.id)).rejects.toMatchObject({ status: 409, message: /came to nothing: .*cell/ });
+  await expect(client.jobResult(wrong.id)).rejects.toMatchObject({
+    status: 409,
+    message: expect.stringMatching(/came to nothing: .*cell/),
+  });
 });
 
 test("from the command line: begun, followed to its end, shown, listed, cancelled", async () => {
