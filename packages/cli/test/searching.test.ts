@@ -140,6 +140,7 @@ test("simulate: parts add up to the whole, values are varied by the same seeds, 
   expect(head?.slice(0, 4)).toEqual(["kites.north.lift", "matches", "mean length", "north win"]);
   expect(Number(weak?.[3])).toBeLessThan(Number(strong?.[3]));
   expect(zany(["simulate", DUEL, "--vary", "lap=9..1"]).err).toContain("has no values: 9 is more than 1");
+  expect(zany(["simulate", DUEL, "--vary", "lap=5..x"]).err).toContain('"lap=5..x" is not of the form path=5..15');
   expect(zany(["explore", DUEL, "--out", join(folder, "none")]).err).toContain("there is no such folder");
   expect(zany(["simulate", DUEL, "--vary", "lift"])).toMatchObject({
     code: 2,

@@ -6,11 +6,12 @@
 import type { KeptMatches, ListedMachine, MachineReport, Parts } from "@zany/client/api";
 import { sql } from "kysely";
 import type { Logger } from "pino";
+import { Background } from "./background.js";
 import { Problem } from "./problems.js";
 import type { Pieces } from "./storage/pieces.js";
 import type { ReportRow, VerdictRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
-import { StorageFails, type Writer } from "./storage/writer.js";
+import type { Writer } from "./storage/writer.js";
 import type { MachineText } from "./workers/tasks.js";
 import type { Workers } from "./workers/workers.js";
 
@@ -26,17 +27,21 @@ interface Wanted {
 export class Reports {
   private readonly insertReport;
   private readonly insertVerdict;
-  private working: Promise<void> | undefined;
-  private again = false;
-  private closed = false;
+  private readonly background: Background;
 
   constructor(
     private readonly store: Store,
     private readonly writer: Writer,
     private readonly pieces: Pieces,
     private readonly workers: Workers,
-    private readonly log: Logger,
+    log: Logger,
   ) {
+    this.background = new Background(
+      writer,
+      log,
+      "a report was not made",
+      async () => (await this.nextReport()) || (await this.nextVerdict()),
+    );
     this.insertReport = store.prepare<ReportRow>((db, value) =>
       db
         .insertInto("reports")
@@ -51,33 +56,17 @@ export class Reports {
         .values({ logbook: value("logbook"), machine: value("machine"), kind: value("kind"), step: value("step") })
         .onConflict((conflict) => conflict.columns(["logbook", "machine"]).doNothing()),
     );
-    writer.onChange((failing) => failing === undefined && this.wake());
   }
 
   /** Finds out what is not known yet: at the start, and whenever a machine or a logbook was stored. */
   wake(): void {
-    if (this.working) this.again = true;
-    else
-      this.working = this.work()
-        .catch((error: unknown) => {
-          if (!this.closed && !(error instanceof StorageFails)) this.log.error({ err: error }, "a report was not made");
-        })
-        .finally(() => {
-          this.working = undefined;
-          if (this.again && !this.closed) this.wake();
-        });
+    this.background.wake();
   }
 
   /** Lets go of what is under way. */
   async close(): Promise<void> {
-    this.closed = true;
+    this.background.close();
     await this.workers.close();
-  }
-
-  private async work(): Promise<void> {
-    this.again = false;
-    while (!this.closed && this.writer.failing === undefined)
-      if (!(await this.nextReport()) && !(await this.nextVerdict())) return;
   }
 
   private async nextReport(): Promise<boolean> {
@@ -91,7 +80,7 @@ export class Reports {
       .executeTakeFirst();
     if (!wanted) return false;
     const report = await this.told(() => this.workers.run("report", textOf(wanted)));
-    if (this.closed) return false;
+    if (this.background.isClosed) return false;
     const row = { machine: wanted.hash, checker: CHECKER, report: JSON.stringify(report ?? null) };
     await this.writer.write(() => void this.insertReport.run(row));
     return true;
@@ -119,7 +108,7 @@ export class Reports {
     if (!wanted) return false;
     const { id, hash } = wanted;
     const verdict = await this.told(() => this.workers.run("verify", textOf(wanted), this.pieces.read(id)));
-    if (this.closed) return false;
+    if (this.background.isClosed) return false;
     const step = verdict?.kind === "diverged" ? verdict.step : null;
     await this.writer.write(
       () => void this.insertVerdict.run({ logbook: id, machine: hash, kind: verdict?.kind ?? "foreign", step }),
@@ -132,7 +121,7 @@ export class Reports {
     try {
       return await work();
     } catch (error) {
-      if (this.closed || (error instanceof Problem && error.status === 422)) return undefined;
+      if (this.background.isClosed || (error instanceof Problem && error.status === 422)) return undefined;
       throw error;
     }
   }

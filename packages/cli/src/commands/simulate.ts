@@ -94,7 +94,8 @@ async function onAllCores(
   const show = (): void => {
     if (!progress) return;
     const total = played.reduce((a, b) => a + b, 0);
-    const left = duration(Math.round(((Date.now() - since) / Math.max(1, total)) * (wish.matches - total)));
+    const seconds = Math.ceil(((Date.now() - since) / Math.max(1, total) / SECOND) * (wish.matches - total));
+    const left = duration(seconds * SECOND);
     const words = `${bar(total, 0, wish.matches, 20)} ${total} of ${wish.matches}, ${left} to go${soFar(wins, total)}`;
     process.stderr.write(`\r${printable(words)}\u001b[K`);
   };
@@ -136,5 +137,6 @@ function soFar(wins: readonly Readonly<Record<string, number>>[], played: number
   return `; wins: ${shares.join(", ")}`;
 }
 
+const SECOND = 1_000;
 /** Of so many seats it is told while matches are played how often they win. */
 const MOST_TOLD = 3;

@@ -83,7 +83,9 @@ function Explored({
   const words = complete
     ? `All ${situations} situations visited${findings.length === 0 ? ": proven" : ""}.`
     : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} in ${situations} situations, not proven.`;
-  const missed = Object.entries(never).filter(([, names]) => names.length > 0);
+  // A search that ended where it was to come to says nothing of the rest.
+  const isCutShort = goal?.depth !== undefined && !complete;
+  const missed = isCutShort ? [] : Object.entries(never).filter(([, names]) => names.length > 0);
   return (
     <Scrolling label="What was found">
       <p className={`font-medium ${findings.length > 0 ? "text-sail" : complete ? "text-good" : ""}`}>{words}</p>
@@ -125,7 +127,7 @@ function Explored({
           <span className="text-sail">{complete ? "Never" : "Not met"}</span>, {what}: {names.join(", ")}
         </p>
       ))}
-      {branches.map(({ item: { name, way, from } }) => (
+      {(isCutShort ? [] : branches).map(({ item: { name, way, from } }) => (
         <p key={`${from} ${way}`} className="mt-2">
           <span className="text-sail">{complete ? "Never" : "Not met"}</span>, branch:{" "}
           <button type="button" className="underline" onClick={() => onPick(from)}>

@@ -6,7 +6,7 @@ import { useCallback, useEffect, useState } from "react";
 import { client } from "../service.js";
 
 export interface Job {
-  /** The last of its kind; undefined when there was none, or it is not known yet. */
+  /** The last of its kind that goes on, came to something, or was begun here; undefined when there is none. */
   readonly info: JobInfo | undefined;
   /** What it came to; of one that verifies, so far. */
   readonly result: JobResult | undefined;
@@ -19,6 +19,8 @@ export interface Job {
   cancel(): void;
 }
 
+/** Among so many jobs one is looked for that goes on or came to something. */
+const LOOKED_AT = 20;
 /** How often what came so far is asked for again, in milliseconds. */
 const SO_FAR_EVERY = 2_000;
 
@@ -27,7 +29,11 @@ export function useJob(kind: JobKind, machine: string | null | undefined): Job {
   const queries = useQueryClient();
   const latest = useQuery({
     queryKey: ["jobs", kind, machine],
-    queryFn: async () => (await client.jobs({ kind, ...(machine && { machine }), limit: 1 }))[0] ?? null,
+    queryFn: async () => {
+      const jobs = await client.jobs({ kind, ...(machine && { machine }), limit: LOOKED_AT });
+      // What others wished wrongly, or gave up, hides nothing that came to something.
+      return jobs.find(({ state }) => state !== "failed" && state !== "cancelled") ?? null;
+    },
     enabled: machine !== undefined,
     retry: false,
   });
@@ -56,7 +62,10 @@ export function useJob(kind: JobKind, machine: string | null | undefined): Job {
     mutationFn: (job: NewJob) => client.addJob(job),
     onSuccess: (job) => queries.setQueryData(["jobs", kind, machine], job),
   });
-  const stop = useMutation({ mutationFn: () => client.cancelJob(id ?? ""), onSuccess: setFollowed });
+  const stop = useMutation({
+    mutationFn: () => client.cancelJob(id ?? ""),
+    onSuccess: () => queries.invalidateQueries({ queryKey: ["jobs", kind, machine] }),
+  });
   const { mutate: start } = begin;
   const { mutate: end } = stop;
   return {

@@ -185,7 +185,7 @@ export class Codec {
 
   /** What is active, or the result. Sets of active states can be made anew: what is in them counts. */
   private restOf({ configuration, outcome }: Memory): Rest {
-    if (outcome) return this.over(outcome);
+    if (outcome) return this.over(outcome, configuration);
     if (configuration === this.resting?.configuration) return this.resting;
     let rest = this.configurations.get(configuration);
     if (!rest) {
@@ -197,7 +197,7 @@ export class Codec {
   }
 
   /** A result, the same for the same. They are made anew all the time, and told apart part by part. */
-  private over(outcome: Outcome): Rest {
+  private over(outcome: Outcome, configuration: Configuration): Rest {
     const same = this.known.get(outcome);
     if (same) return same;
     let found = this.outcomes;
@@ -218,7 +218,7 @@ export class Codec {
     }
     const known = found.get(REST);
     if (known && !(known instanceof Map)) return known;
-    const rest = { key: JSON.stringify(outcome), configuration: this.template.configuration, outcome };
+    const rest = { key: JSON.stringify(outcome), configuration, outcome };
     found.set(REST, rest);
     this.known.set(outcome, rest);
     return rest;

@@ -32,7 +32,7 @@ export function gridOf(vary: readonly string[]): readonly Readonly<Record<string
 function variedFrom(text: string): Varied {
   const [, path = "", values = ""] = /^([^=]+)=(.+)$/.exec(text.trim()) ?? [];
   const [, low, high, by = "1"] = /^(-?\d+)\.\.(-?\d+)(?: by (\d+))?$/.exec(values) ?? [];
-  if (path === "" || Number(by) < 1)
+  if (path === "" || Number(by) < 1 || (low === undefined && /^-?\d+\.\./.test(values)))
     throw new BadSweep(`"${text}" is not of the form path=5..15, path=5..15 by 2, or path=3,5,8.`);
   if (low === undefined || high === undefined) return { path, values: values.split(",") };
   if (Number(low) > Number(high)) throw new BadSweep(`"${text}" has no values: ${low} is more than ${high}.`);

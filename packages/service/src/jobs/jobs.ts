@@ -8,6 +8,7 @@ import { availableParallelism } from "node:os";
 import type { JobInfo, JobKind, JobResult, NewJob, Parts, VerifiedInJob } from "@zany/client/api";
 import type { Kept, Wish, WorkProgress, WorkResults } from "@zany/core";
 import type { Logger } from "pino";
+import { Background } from "../background.js";
 import type { Logbooks } from "../logbooks.js";
 import type { Machines } from "../machines.js";
 import { Problem } from "../problems.js";
@@ -47,19 +48,17 @@ export class Jobs {
   private readonly verifiers = Array.from({ length: AT_ONCE }, () => new Workers(WORKER, GIVES_WAY));
   private readonly followers = new Map<string, Set<() => void>>();
   private current: Current | undefined;
-  private working: Promise<void> | undefined;
-  private again = false;
-  private closed = false;
+  private readonly background: Background;
 
   constructor(
     store: Store,
-    private readonly writer: Writer,
+    writer: Writer,
     private readonly machines: Machines,
     private readonly logbooks: Logbooks,
     private readonly log: Logger,
   ) {
     this.rows = new JobRows(store, writer);
-    writer.onChange((failing) => failing === undefined && this.wake());
+    this.background = new Background(writer, log, "a job was not done", () => this.next());
   }
 
   /**
@@ -171,34 +170,24 @@ export class Jobs {
 
   /** Goes on with what waits: at the start, and whenever a job was taken on. */
   wake(): void {
-    if (this.working) this.again = true;
-    else
-      this.working = this.work()
-        .catch((error: unknown) => {
-          if (!this.closed && !(error instanceof StorageFails)) this.log.error({ err: error }, "a job was not done");
-        })
-        .finally(() => {
-          this.working = undefined;
-          if (this.again && !this.closed) this.wake();
-        });
+    this.background.wake();
   }
 
   /** Lets go of what is under way; it goes on at the next start. */
   async close(): Promise<void> {
-    this.closed = true;
+    this.background.close();
     stop(this.current);
     await Promise.all(this.verifiers.map((each) => each.close()));
   }
 
   // ---- doing them ------------------------------------------------------------------------------
 
-  private async work(): Promise<void> {
-    this.again = false;
-    while (!this.closed && this.writer.failing === undefined) {
-      const row = await this.rows.next();
-      if (!row || this.closed) return;
-      await this.doOne(row);
-    }
+  /** @returns whether there was one */
+  private async next(): Promise<boolean> {
+    const row = await this.rows.next();
+    if (!row || this.background.isClosed) return false;
+    await this.doOne(row);
+    return true;
   }
 
   private async doOne(row: KeptJob): Promise<void> {
@@ -212,7 +201,7 @@ export class Jobs {
       else await this.search(row, current);
     } catch (error) {
       // What was cancelled has been told; what was stopped goes on later.
-      if (this.closed || error instanceof StorageFails) throw error;
+      if (this.background.isClosed || error instanceof StorageFails) throw error;
       if (!(error instanceof NotDone)) this.log.error({ err: error, job: id }, "a job failed");
       const problem = error instanceof NotDone ? error.message : "Something went wrong inside; the log has more.";
       await this.end(id, "failed", { problem });

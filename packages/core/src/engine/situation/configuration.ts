@@ -4,12 +4,10 @@
  * a step looks things up instead of scanning the machine.
  */
 
-import type { Action, ActionParameter, Listener, Machine, State, When } from "../../check/machine.js";
+import type { Action, Listener, Machine, State, When } from "../../check/machine.js";
 import { askingCost, costOf } from "../../check/size.js";
 import { isInside } from "../../check/tree.js";
-import type { Type } from "../../check/types.js";
-import type { Run } from "../values/closure.js";
-import type { Arguments } from "../values/json.js";
+import type { GeneratedSteps } from "./generated-steps.js";
 
 /** An action that can be asked for in a configuration, and the states whose `turn of` decides who may. */
 export interface VisibleAction {
@@ -33,44 +31,6 @@ export interface Plan {
   /** States to enter, outer first, each with the configuration it is entered in. */
   readonly entered: readonly { readonly state: number; readonly configuration: Configuration }[];
   readonly to: Configuration;
-}
-
-/** Takes an action of a seat; false when it is not admitted, in which case nothing has been changed. */
-export type Act = (seat: number, args: Arguments) => boolean;
-
-/** An action of a seat that is open, with the values of its parameters in order. */
-export interface ActionMove {
-  readonly kind: "action";
-  readonly seat: number;
-  readonly id: number;
-  readonly args: readonly unknown[];
-}
-
-/** Is asked and told while moves are listed. */
-export interface MoveList {
-  /** Asking whether an action is open was a fault. */
-  failed(error: unknown, action: number, seat: number): void;
-  /** Not all combinations of an action's arguments are tried. */
-  cut(action: number): void;
-  /** What is tried of a range that is too large to be tried whole. */
-  some(parameter: ActionParameter, low: number, high: number): readonly unknown[];
-  /** What is tried of a type. */
-  allOf(type: Type, parameter: ActionParameter): readonly unknown[];
-}
-
-/** The generated code of one configuration; each function is made when it is first called. */
-export interface GeneratedSteps {
-  /** The actions there by name; few enough that looking through them is fastest. */
-  readonly names: readonly string[];
-  readonly acts: readonly Act[];
-  /** For searches, by the actions' numbers: takes one that is open to a seat, with the values of its parameters. */
-  readonly takes: readonly (((seat: number, args: readonly unknown[]) => void) | undefined)[];
-  /** For searches: adds the actions that are open to a list of moves; false when it is to be asked otherwise. */
-  list: (moves: unknown[], told: MoveList) => boolean;
-  /** Goes on until nothing is left to be done, then tests the laws. */
-  rest: Run;
-  /** The names of the seats on turn. */
-  turn: () => readonly string[];
 }
 
 /** What follows from the active states. */
