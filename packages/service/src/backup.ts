@@ -4,7 +4,7 @@ import { copyFileSync, existsSync, mkdirSync, renameSync, rmSync } from "node:fs
 import { join } from "node:path";
 import { CannotStart, databaseOf } from "./folder.js";
 import { copySqlite, storageFailure } from "./storage/driver.js";
-import { DataOfAnotherVersion } from "./storage/schema.js";
+import { DataOfAnotherVersion } from "./storage/migrations.js";
 import { Store } from "./storage/store.js";
 
 /**

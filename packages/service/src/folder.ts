@@ -3,7 +3,7 @@
 import { join } from "node:path";
 import { isDamaged, storageFailure } from "./storage/driver.js";
 import { FolderInUse, FolderLock } from "./storage/lock.js";
-import { DataOfAnotherVersion } from "./storage/schema.js";
+import { DataOfAnotherVersion } from "./storage/migrations.js";
 import { Store } from "./storage/store.js";
 
 /** Says why the service could not start, in words for the person who started it. */

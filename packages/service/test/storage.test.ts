@@ -8,7 +8,7 @@ import { backup, DatabaseSync } from "@photostructure/sqlite";
 import { sql } from "kysely";
 import { describe, expect, test } from "vitest";
 import { openSqlite, transaction } from "../src/storage/driver.js";
-import { DataOfAnotherVersion } from "../src/storage/schema.js";
+import { DataOfAnotherVersion } from "../src/storage/migrations.js";
 import { Store } from "../src/storage/store.js";
 import { newFolder, ROOT, ZANY } from "./running.js";
 

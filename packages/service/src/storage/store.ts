@@ -3,7 +3,8 @@
 import type { DatabaseSyncInstance } from "@photostructure/sqlite";
 import { type Compilable, Kysely, type RawBuilder } from "kysely";
 import { dialectOn, openSqlite, type SqlValue, transaction } from "./driver.js";
-import { bringUpToDate, type Schema } from "./schema.js";
+import { bringUpToDate } from "./migrations.js";
+import type { Schema } from "./schema.js";
 
 /** Stands in a query for a value that comes with each call. */
 class Parameter {
