@@ -9,6 +9,13 @@ import { dirname, join } from "node:path";
 import { UsedWrongly, whyNot } from "./files.js";
 import { complain } from "./terminal.js";
 
+/** What commands that talk to a service are told: where it is, whose key is used, and whether JSON is printed. */
+export interface ServiceOptions {
+  readonly service: string;
+  readonly json?: boolean;
+  readonly key?: string;
+}
+
 /** By match, the keys of its seats. */
 type MatchKeys = Readonly<Record<string, Readonly<Record<string, string>>>>;
 

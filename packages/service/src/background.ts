@@ -1,4 +1,4 @@
-/** Work in the background, piece by piece: whenever there may be something to do, until nothing is left, or it is closed. */
+/** Work in the background, piece by piece: whenever there may be something to do, until nothing is left. */
 
 import type { Logger } from "pino";
 import { StorageFails, type Writer } from "./storage/writer.js";

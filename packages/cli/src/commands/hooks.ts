@@ -4,22 +4,17 @@ import { createHmac, timingSafeEqual } from "node:crypto";
 import { createServer, type IncomingMessage } from "node:http";
 import { type HookMessage, ZanyClient } from "@zany/client";
 import { UsedWrongly } from "../files.js";
+import type { ServiceOptions } from "../keys.js";
 import { pad, say, sayJson, style } from "../terminal.js";
 
-interface Common {
-  readonly service: string;
-  readonly json?: boolean;
-  readonly key?: string;
-}
-
-export async function hookNew(url: string, options: Common): Promise<number> {
+export async function hookNew(url: string, options: ServiceOptions): Promise<number> {
   const made = await new ZanyClient(options.service).addHook(url, options.key);
   if (options.json) sayJson(made);
   else say(`Webhook ${style("bold", made.id)} tells ${url}. Its secret, told this once: ${made.secret}`);
   return 0;
 }
 
-export async function hookList(options: Common): Promise<number> {
+export async function hookList(options: ServiceOptions): Promise<number> {
   const client = new ZanyClient(options.service);
   const hooks = await client.hooks(options.key);
   const dead = await Promise.all(hooks.map((hook) => client.deadDeliveries(hook.id, options.key)));
@@ -36,7 +31,7 @@ export async function hookList(options: Common): Promise<number> {
   return 0;
 }
 
-export async function hookEnd(id: string, options: Common): Promise<number> {
+export async function hookEnd(id: string, options: ServiceOptions): Promise<number> {
   await new ZanyClient(options.service).removeHook(id, options.key);
   if (options.json) sayJson({ ended: id });
   else say(`Webhook ${id} is told nothing any more.`);

@@ -3,15 +3,10 @@
 import { type JobInfo, type JobKind, type JobResult, type NewJob, ZanyClient } from "@zany/client";
 import { COVER_WORDS, FINDING_WORDS, meanOf, sumsOf, type Tally } from "@zany/core";
 import { botOptions } from "../files.js";
+import type { ServiceOptions } from "../keys.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
 
-interface Common {
-  readonly service: string;
-  readonly json?: boolean;
-  readonly key?: string;
-}
-
-interface JobOptions extends Common {
+interface JobOptions extends ServiceOptions {
   readonly logbook: readonly string[];
   readonly situations?: number;
   readonly goal?: string;
@@ -24,7 +19,7 @@ interface JobOptions extends Common {
   readonly steps?: number;
 }
 
-function clientOf({ service, key }: Common): ZanyClient {
+function clientOf({ service, key }: ServiceOptions): ZanyClient {
   return new ZanyClient(service, () => key);
 }
 
@@ -51,7 +46,7 @@ export async function jobNew(kind: JobKind, machine: string | undefined, options
   return 0;
 }
 
-export async function jobList(options: Common & { readonly machine?: string }): Promise<number> {
+export async function jobList(options: ServiceOptions & { readonly machine?: string }): Promise<number> {
   const { machine } = options;
   const jobs = await clientOf(options).jobs(machine === undefined ? {} : { machine });
   if (options.json) sayJson(jobs);
@@ -67,7 +62,7 @@ function lineOf({ id, wish, machine, state, words, problem }: JobInfo): string {
 }
 
 /** Waits for a job to end, and says what it came to. @returns 1 when that is nothing */
-export async function jobShow(id: string, options: Common): Promise<number> {
+export async function jobShow(id: string, options: ServiceOptions): Promise<number> {
   const client = clientOf(options);
   let last: JobInfo | undefined;
   for await (const job of client.followJob(id)) {
@@ -84,7 +79,7 @@ export async function jobShow(id: string, options: Common): Promise<number> {
   return last.state === "done" ? 0 : 1;
 }
 
-export async function jobCancel(id: string, options: Common): Promise<number> {
+export async function jobCancel(id: string, options: ServiceOptions): Promise<number> {
   const job = await clientOf(options).cancelJob(id);
   if (options.json) sayJson(job);
   else say(lineOf(job));
@@ -132,6 +127,7 @@ function showShares({ matches, results, lengths }: Tally, at: string): void {
   const shares = Object.entries(results).map(
     ([seat, { win }]) => `${seat} wins ${((win / matches) * 100).toFixed(1)}%`,
   );
-  const words = `${count(matches, "match", "matches")}, ${meanOf(lengths).mean.toFixed(1)} steps each: ${shares.join(", ")}`;
+  const mean = meanOf(lengths).mean.toFixed(1);
+  const words = `${count(matches, "match", "matches")}, ${mean} steps each: ${shares.join(", ")}`;
   say(at === "" ? words : `${at}: ${words}`);
 }

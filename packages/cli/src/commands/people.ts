@@ -3,16 +3,11 @@
 import { type MineFilter, type MyMatch, type SeatHolder, ZanyClient } from "@zany/client";
 import { UsedWrongly } from "../files.js";
 import { keepKeys, keepPerson, keptKeys, keptPerson, keysFile } from "../keys.js";
+import type { ServiceOptions } from "../keys.js";
 import { duration, pad, say, sayJson, style } from "../terminal.js";
 
-interface Common {
-  readonly service: string;
-  readonly json?: boolean;
-  readonly key?: string;
-}
-
 /** One's own key. @throws UsedWrongly for somebody who is nobody there yet */
-function myKey({ key, service }: Common): string {
+function myKey({ key, service }: ServiceOptions): string {
   const own = key ?? keptKeys().people[service]?.key;
   if (own === undefined)
     throw new UsedWrongly(
@@ -23,7 +18,7 @@ function myKey({ key, service }: Common): string {
 
 // ---- oneself -----------------------------------------------------------------------------------
 
-interface NewPersonOptions extends Common {
+interface NewPersonOptions extends ServiceOptions {
   readonly handle?: string;
   readonly host?: boolean;
 }
@@ -43,7 +38,7 @@ export async function personNew(name: string, options: NewPersonOptions): Promis
   return 0;
 }
 
-export async function personShow(options: Common): Promise<number> {
+export async function personShow(options: ServiceOptions): Promise<number> {
   const me = await new ZanyClient(options.service).me(myKey(options));
   if (options.json) {
     sayJson(me);
@@ -55,14 +50,14 @@ export async function personShow(options: Common): Promise<number> {
   return 0;
 }
 
-export async function personRename(name: string, options: Common): Promise<number> {
+export async function personRename(name: string, options: ServiceOptions): Promise<number> {
   const me = await new ZanyClient(options.service).rename(myKey(options), name);
   if (options.json) sayJson(me);
   else say(`You are ${style("bold", me.name)} now.`);
   return 0;
 }
 
-export async function personKey(device: string, options: Common & { readonly of?: string }): Promise<number> {
+export async function personKey(device: string, options: ServiceOptions & { readonly of?: string }): Promise<number> {
   const client = new ZanyClient(options.service);
   if (options.of !== undefined) {
     const key = await client.replaceKey(myKey(options), options.of, device);
@@ -76,7 +71,7 @@ export async function personKey(device: string, options: Common & { readonly of?
   return 0;
 }
 
-export async function personRevoke(id: string, options: Common): Promise<number> {
+export async function personRevoke(id: string, options: ServiceOptions): Promise<number> {
   await new ZanyClient(options.service).revokeKey(myKey(options), id);
   if (options.json) sayJson({ revoked: id });
   else say(`The key ${id} opens nothing any more.`);
@@ -95,7 +90,7 @@ const NEWS: Readonly<Record<string, string>> = {
   resumed: "it goes on",
 };
 
-export async function personNotices(options: Common): Promise<number> {
+export async function personNotices(options: ServiceOptions): Promise<number> {
   const abort = new AbortController();
   process.once("SIGINT", () => abort.abort());
   const client = new ZanyClient(options.service);
@@ -136,7 +131,7 @@ function seatsInWords(seats: readonly Pick<SeatHolder, "seat" | "name">[]): stri
   return seats.map(({ seat, name }) => (name === null ? seat : `${seat} ${name}`)).join(", ");
 }
 
-export async function lobbyList(options: Common & { readonly machine?: string }): Promise<number> {
+export async function lobbyList(options: ServiceOptions & { readonly machine?: string }): Promise<number> {
   const key = options.key ?? keptPerson(options.service)?.key;
   const { items } = await new ZanyClient(options.service).lobby(key, options.machine);
   if (options.json) {
@@ -151,7 +146,7 @@ export async function lobbyList(options: Common & { readonly machine?: string })
   return 0;
 }
 
-interface PlayOptions extends Common {
+interface PlayOptions extends ServiceOptions {
   readonly seats?: number;
   readonly least?: number;
 }
@@ -166,7 +161,7 @@ export async function lobbyPlay(machine: string, options: PlayOptions): Promise<
   return 0;
 }
 
-export async function matchMine(options: Common & { readonly filter?: MineFilter }): Promise<number> {
+export async function matchMine(options: ServiceOptions & { readonly filter?: MineFilter }): Promise<number> {
   const client = new ZanyClient(options.service);
   const items: MyMatch[] = [];
   for (let after: string | undefined | null; after !== null; ) {
@@ -199,7 +194,7 @@ function turnInWords({ own, invited, turn, outcome, cancelled }: MyMatch): strin
   return mine.length > 0 ? style("green", `your turn as ${mine.join(", ")}`) : `${turn.join(", ") || "nobody"}'s turn`;
 }
 
-export async function matchTake(link: string, options: Common & { readonly name?: string }): Promise<number> {
+export async function matchTake(link: string, options: ServiceOptions & { readonly name?: string }): Promise<number> {
   const [, base = "", id, secret] = /^(https?:\/\/[^/]+)?\/matches\/([\w-]+)\/seat#([\w-]+)$/.exec(link) ?? [];
   if (id === undefined || secret === undefined)
     throw new UsedWrongly("This is no link to a seat; it ends in /matches/MATCH/seat#SECRET.");
@@ -211,7 +206,7 @@ export async function matchTake(link: string, options: Common & { readonly name?
   return 0;
 }
 
-interface TallyOptions extends Common {
+interface TallyOptions extends ServiceOptions {
   readonly machine?: string;
   readonly person?: string;
   readonly by: readonly ("version" | "seat" | "person")[];

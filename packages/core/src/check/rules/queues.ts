@@ -48,7 +48,9 @@ function madeIn(machine: Machine, { enters }: State, slot: number): Statement | 
     );
 }
 
-/** Where something is taken out for nobody to use, before it goes on into the state though the list need not be empty. */
+/**
+ * Where something is taken out for nobody to use, before it goes on into the state though the list need not be empty.
+ */
 function takenInVain(machine: Machine, into: State, slot: number): Span | undefined {
   for (const state of machine.states) {
     if (state.kind === "overlay") continue;

@@ -251,7 +251,8 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
       range
         ? `ranged(memory, low, high, ${g.at(of)}); ${before}for (let ${item} = low; ${item} <= high; ${item}++) ` +
             `{ ${spend}${guard}${each} } ${after}`
-        : `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ${spend}${guard}${each} } ${after}`,
+        : `${before}for (let i = 0; i < list.length; i++) { const ${item} = list[i]; ` +
+            `${spend}${guard}${each} } ${after}`,
     );
   const kept = plain ? item : keptCode(g, e, e.source.type.of, item);
   const ordered = `memory.charge(sorting(kept.length), ${g.at(e)}); return new Box(memory.epoch, sorted(kept, keys));`;
