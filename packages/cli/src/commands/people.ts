@@ -2,8 +2,7 @@
 
 import { type MineFilter, type MyMatch, type SeatHolder, ZanyClient } from "@zany/client";
 import { UsedWrongly } from "../files.js";
-import { keepKeys, keepPerson, keptKeys, keptPerson, keysFile } from "../keys.js";
-import type { ServiceOptions } from "../keys.js";
+import { keepKeys, keepPerson, keptKeys, keptPerson, keysFile, type ServiceOptions } from "../keys.js";
 import { duration, pad, say, sayJson, style } from "../terminal.js";
 
 /** One's own key. @throws UsedWrongly for somebody who is nobody there yet */
