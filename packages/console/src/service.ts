@@ -52,6 +52,46 @@ export function watcherKeyOf(match: string): string | undefined {
   return kept(match)[WATCHER];
 }
 
+/** A key of a match that this browser holds. */
+export interface KeptKey {
+  readonly match: string;
+  readonly opens: "seat" | "host" | "watcher";
+  /** The seat it opens, when it opens one. */
+  readonly seat?: string;
+  readonly key: string;
+}
+
+/** All keys of matches that this browser holds. */
+export function keptKeys(): KeptKey[] {
+  const matches = Object.keys(localStorage).filter((name) => name.startsWith(keep("")));
+  return matches
+    .map((name) => name.slice(keep("").length))
+    .toSorted()
+    .flatMap((match) => Object.entries(kept(match)).map(([name, key]) => ({ match, key, ...opened(name) })));
+}
+
+function opened(name: string): Pick<KeptKey, "opens" | "seat"> {
+  if (name === HOST) return { opens: "host" };
+  return name === WATCHER ? { opens: "watcher" } : { opens: "seat", seat: name };
+}
+
+/** Keeps a key that somebody enters, as what the service says that it opens. @throws ServiceProblem when it opens none */
+export async function keepEntered(match: string, key: string): Promise<void> {
+  const { owner, own } = await client.match(match, key);
+  const me = await client.me(key).catch(() => undefined);
+  if (me) throw new Error(`This is the key of a person, ${me.name}. It is entered at "Who you are".`);
+  if (owner) keepKeys(match, {}, key);
+  else if (own.length === 0) keepWatcher(match, key);
+  else keepKeys(match, Object.fromEntries(own.map((seat) => [seat, key])));
+}
+
+/** Takes a key out of this browser. */
+export function forgetKey({ match, key }: KeptKey): void {
+  const left = Object.entries(kept(match)).filter(([, other]) => other !== key);
+  if (left.length === 0) localStorage.removeItem(keep(match));
+  else localStorage.setItem(keep(match), JSON.stringify(Object.fromEntries(left)));
+}
+
 function kept(match: string): Record<string, string> {
   try {
     return JSON.parse(localStorage.getItem(keep(match)) ?? "{}") as Record<string, string>;

@@ -117,6 +117,40 @@ test("a person is invited by handle and accepts; a guest opens a link on a phone
   for (const page of [mira, olle, guest, late, watching]) await page.close();
 });
 
+test("keys of matches: seen in each browser, carried from one to another, forgotten; links to watch are ended", async () => {
+  const [mira, olle, guest] = [await pageOf(0, "/keys"), await pageOf(1, "/keys"), await pageOf(2, "/keys")];
+  const seat = guest.getByRole("row", { name: /StallSiege.*the seat candles.*step \d/ });
+  const [, id = ""] = /(\w+)$/.exec((await seat.getByRole("link").getAttribute("href")) ?? "") ?? [];
+  await seat.getByRole("button", { name: "Show" }).click();
+  const key = await guest.getByLabel("To be passed on").inputValue();
+  const enter = async (secret: string): Promise<void> => {
+    await olle.getByLabel("A key from elsewhere, of the match").fill(id);
+    await olle.getByLabel("Its key").fill(secret);
+    await olle.getByRole("button", { name: "Keep it here" }).click();
+  };
+  await enter("no-such-key");
+  await olle.getByText("It may have been revoked.").waitFor();
+  await enter((await olle.evaluate(() => localStorage.getItem("zany.person"))) ?? "");
+  await olle.getByText("This is the key of a person, Olle.").waitFor();
+  await enter(key);
+  const carried = olle.getByRole("row", { name: /the seat candles/ });
+  await carried.getByRole("button", { name: "Forget" }).click();
+  await olle.getByRole("button", { name: "Forget it" }).click();
+  await carried.waitFor({ state: "detached" });
+  await olle.getByRole("row", { name: /what everybody may see.*step \d/ }).waitFor();
+  await mira
+    .getByRole("row", { name: /StallSiege.*as its host/ })
+    .getByRole("button", { name: /^End all/ })
+    .click();
+  await mira.getByText("No link to watch opens this match any more.").waitFor();
+  await olle.reload();
+  await olle
+    .getByRole("row", { name: /what everybody may see/ })
+    .getByText("opens nothing any more")
+    .waitFor();
+  for (const page of [mira, olle, guest]) await page.close();
+});
+
 test("who one is: a key for one more device opens the same matches there, and is revoked", async () => {
   const mira = await pageOf(0, "/me");
   await mira.getByLabel("One more, for").fill("phone");

@@ -3,7 +3,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import type { Me } from "@zany/client";
 import { type FormEvent, type ReactNode, useState } from "react";
-import { Button, ErrorText, Loading, Page, Table, When } from "../parts/basics.js";
+import { Button, ErrorText, Loading, Page, Table, To, When } from "../parts/basics.js";
 import { Confirm } from "../parts/confirm.js";
 import { Copied } from "../parts/copied.js";
 import { WhoAmI } from "../parts/whoami.js";
@@ -31,6 +31,9 @@ export default function MePage(): ReactNode {
     <Page title={data?.name ?? "Who you are"}>
       <ErrorText error={error} />
       {data ? <Myself me={data} /> : null}
+      <p className="mt-6">
+        <To href="/keys">Keys of matches</To> <span className="text-soft">that came by a link or by beginning one</span>
+      </p>
       <div className="mt-6">
         <Forget />
       </div>

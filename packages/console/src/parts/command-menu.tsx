@@ -2,7 +2,19 @@
 
 import { useQuery } from "@tanstack/react-query";
 import { Command } from "cmdk";
-import { BookOpen, CirclePlus, CornerDownRight, House, Swords, Workflow } from "lucide-react";
+import {
+  Bell,
+  BookOpen,
+  CirclePlus,
+  CornerDownRight,
+  DoorOpen,
+  House,
+  KeyRound,
+  Sigma,
+  Swords,
+  UserRound,
+  Workflow,
+} from "lucide-react";
 import type { ReactNode } from "react";
 import { useLocation } from "wouter";
 import { pageCommands } from "../commands.js";
@@ -15,7 +27,13 @@ const PAGES = [
   { words: "Machines", href: "/machines", Icon: Workflow },
   { words: "New machine", href: "/machines/new", Icon: CirclePlus },
   { words: "Matches", href: "/matches", Icon: Swords },
+  { words: "Lobby", href: "/lobby", Icon: DoorOpen },
+  { words: "My matches", href: "/mine", Icon: Swords },
+  { words: "Tallies", href: "/tallies", Icon: Sigma },
+  { words: "Notices", href: "/notices", Icon: Bell },
   { words: "Logbooks", href: "/logbooks", Icon: BookOpen },
+  { words: "Who you are", href: "/me", Icon: UserRound },
+  { words: "Keys of matches", href: "/keys", Icon: KeyRound },
 ] as const;
 
 /** How many matches are offered: the last ones. */
