@@ -153,3 +153,39 @@ test("many matches are counted, by policies too; what is covered is counted and 
   await page.getByRole("tab", { name: "Simulate" }).click();
   await page.getByText("3 values of kites.north.lift").waitFor();
 }, 60_000);
+
+test("a game's own log is judged by the machine that is open, beside the mapping that says what its rows mean", async () => {
+  const folder = "examples/herring-duel";
+  const text = readFileSync(`${folder}/herring-duel.zany`, "utf8");
+  const { hash } = await new ZanyClient(service.address).addMachine(text);
+  await page.goto(`${service.address}/machines/${hash}?side=log`);
+  await page.getByLabel("The log that the game wrote").setInputFiles(`${folder}/logs/04.log`);
+  await page.getByText("Proposed from the names in the log").waitFor();
+  const mapping = page.getByRole("textbox", { name: "The mapping" });
+  expect(await mapping.textContent()).toContain('machine "HerringDuel.zany"');
+  await page.getByLabel("A mapping, if there is one").setInputFiles(`${folder}/herring.map`);
+  const match = page.getByRole("list", { name: "Matches" }).getByRole("listitem");
+  await match.getByText("mongers[mira].clean is 2 by the machine, and the log tells 5.").waitFor();
+  expect(await match.first().textContent()).toContain("row 16: olle throw(Cod)");
+  const editor = page.getByRole("textbox", { name: "The machine's text" });
+  await match.getByRole("button", { name: "Line in the machine" }).click();
+  await editor.locator(".cm-activeLine", { hasText: "clean -= roll(1..3)" }).waitFor();
+  await match.getByRole("button", { name: "Line in the mapping" }).click();
+  await mapping.locator(".cm-activeLine", { hasText: "tells mongers[mira].clean" }).waitFor();
+  // The machine is mended here; what the log comes to follows. Then it is the mapping that is wrong.
+  await editor.fill(text.replace("roll(1..3) + heavy(fish)", "1"));
+  await match.getByText("The log tells 2 rolls, and the machine rolls only 1 here.").waitFor();
+  await editor.fill(text);
+  await mapping.fill(readFileSync(`${folder}/herring.map`, "utf8").replace("-> .p duck", "-> .p dukc"));
+  const wrong = page.getByRole("list", { name: "What is wrong with the mapping" }).getByRole("listitem");
+  await wrong.filter({ hasText: 'Did you mean "duck"?' }).getByText("line 15").waitFor();
+  await page.getByLabel("Another mapping").setInputFiles(`${folder}/herring.map`);
+  await page.getByLabel("04.log, 19 lines").setInputFiles(`${folder}/logs/01.log`);
+  await page.getByText("1 match explained, 0 not").waitFor();
+  await match.getByRole("button", { name: "Open in the replay" }).click();
+  await page.waitForURL(/\/logbooks\/[^/]+$/);
+  await page.getByText("Soaked").first().waitFor();
+  // It is still there for whoever comes back.
+  await page.goBack();
+  await page.getByText("1 match explained, 0 not").waitFor();
+}, 60_000);

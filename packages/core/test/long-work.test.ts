@@ -1,8 +1,17 @@
 /** Long work: gone on from wherever it was given up it comes to the same; it tells how far it came; wishes that make no sense. */
 
 import { expect, test } from "vitest";
-import { CannotWork, type Kept, type SimulateWish, type Wish, work, type WorkProgress } from "@zany/core";
-import { exampleText } from "./examples.js";
+import {
+  CannotWork,
+  type JudgeResult,
+  type Kept,
+  verifyText,
+  type SimulateWish,
+  type Wish,
+  work,
+  type WorkProgress,
+} from "@zany/core";
+import { exampleText, runnableOf } from "./examples.js";
 
 const DUEL = { text: exampleText("kite-duel.zany") };
 
@@ -64,4 +73,23 @@ test("a wish that makes no sense says so in words, and what is no machine too", 
   expect(refused(simulating({ vary: ["lap=1000"] }))).toContain("/data/lap");
   expect(refused({ kind: "explore", situations: 10, goal: "kites" })).toContain("kites");
   expect(refused({ kind: "coverage", matches: 0, steps: 0 }, "machine M")).toContain("has errors");
+});
+
+test("a game's own log is judged, or it is said what is wrong with the mapping, with the log, or with neither", () => {
+  const herring = { text: exampleText("herring-duel/herring-duel.zany"), name: "machine" };
+  const map = exampleText("herring-duel/herring.map");
+  const judged = (log: string, text?: string): JudgeResult =>
+    work({ kind: "judge", log, machineFile: "h.zany", ...(text !== undefined && { map: text }) }, herring, {
+      say: () => {},
+    });
+  const right = judged(exampleText("herring-duel/logs/01.log"), map);
+  expect(right).toMatchObject({ map, messages: [], matches: [{ ending: "Soaked", ways: 1 }] });
+  expect(verifyText(runnableOf(herring.text), right.matches[0]?.logbook ?? "")).toMatchObject({ kind: "verified" });
+  const [{ finding } = { finding: undefined }] = judged(exampleText("herring-duel/logs/04.log"), map).matches;
+  expect(finding).toMatchObject({ row: 16, mapped: expect.stringMatching(/^map:\d+/), source: "machine:43:9" });
+  const wrong = judged("{}", map.replace("-> .p duck", "-> .p dukc"));
+  expect(wrong.matches).toEqual([]);
+  expect(wrong.messages.map(({ from, to }) => wrong.map.slice(from, to))).toEqual(["dukc"]);
+  expect(judged('{"t": 0}\n{"t": }', map)).toMatchObject({ unreadable: { line: 2 }, matches: [] });
+  expect(judged("", undefined)).toMatchObject({ map: "", unreadable: { line: 1 } });
 });

@@ -7,7 +7,7 @@ import { useQuery } from "@tanstack/react-query";
 import type { MatchInfo } from "@zany/client";
 import { CirclePause, Hourglass, Play } from "lucide-react";
 import type { ReactNode } from "react";
-import { FileDrop, Templates } from "../parts/beginnings.js";
+import { MachineDrop, Templates } from "../parts/beginnings.js";
 import { ErrorText, Loading, To, When } from "../parts/basics.js";
 import { MachineCards } from "../parts/machine-cards.js";
 import { client, keysOf } from "../service.js";
@@ -42,7 +42,7 @@ export default function HomePage(): ReactNode {
             <h2 id="begin" className="mb-2 text-base font-semibold">
               Begin with
             </h2>
-            <FileDrop />
+            <MachineDrop />
             <div className="mt-2 [&_ul]:grid-cols-1">
               <Templates />
             </div>
@@ -73,7 +73,7 @@ function Nothing(): ReactNode {
           a terminal.
         </p>
         <Templates />
-        <FileDrop />
+        <MachineDrop />
       </div>
     </div>
   );

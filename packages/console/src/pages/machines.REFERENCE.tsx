@@ -38,6 +38,7 @@ import {
 } from "../parts/files.js";
 import { ExploreSide } from "../parts/explore-side.js";
 import { Found, Rename } from "../parts/found.js";
+import { LogSide } from "../parts/log-side.js";
 import { MatchWindow, type ShownMatch } from "../parts/match-window.js";
 import { MessageList } from "../parts/message-list.js";
 import { Outline } from "../parts/outline.js";
@@ -188,6 +189,7 @@ function Workbench({
       tests={tests}
       lit={lit}
       files={settled}
+      editing={editing}
       stored={asStored}
       coverage={coverage}
       onMatch={setMatch}
@@ -362,7 +364,7 @@ function isSame(files: Files, stored: Files): boolean {
   return Object.entries(files).every(([path, now]) => now === stored[path]);
 }
 
-const SIDES = ["Diagram", "Table", "Outline", "Tests", "Coverage", "Explore", "Simulate"] as const;
+const SIDES = ["Diagram", "Table", "Outline", "Tests", "Coverage", "Explore", "Simulate", "Log"] as const;
 
 /** The machine seen as a whole: its diagram, its table, its outline, its tests. Which of them is in the address. */
 function Whole({
@@ -376,8 +378,10 @@ function Whole({
   onMatch,
   coverage,
   stored,
+  editing,
 }: {
   compilation: Compilation;
+  editing: Editing;
   /** The version by its hash, when the texts are just those that are stored. */
   stored: string | undefined;
   coverage: Searching<CoverageResult>;
@@ -424,6 +428,9 @@ function Whole({
         {side === "Coverage" ? <CoverageSide searching={coverage} ok={compilation.ok} onPick={onPick} /> : null}
         {side === "Explore" ? (
           <ExploreSide files={files} stored={stored} ok={compilation.ok} onPick={onPick} onMatch={onMatch} />
+        ) : null}
+        {side === "Log" ? (
+          <LogSide compilation={compilation} files={files} editing={editing} stored={stored !== undefined} />
         ) : null}
         {side === "Simulate" ? <SimulateSide files={files} stored={stored} compilation={compilation} /> : null}
       </div>

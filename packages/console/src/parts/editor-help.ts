@@ -19,8 +19,8 @@ import {
 
 /** What a page does for its editor. */
 export interface Helper {
-  /** The machine as it is now, and which of its files is edited. */
-  ask(): Asked;
+  /** The machine as it is now, and which of its files is edited. @param own what stands in the editor now */
+  ask(own?: string): Asked;
   /** Shows a place, which may be in another file. */
   show(span: FileSpan): void;
   /** Lists places. */
@@ -60,13 +60,9 @@ export function help(helper: () => Helper): Extension {
   ];
 }
 
+/** The text in the editor is newer than what the page last heard. */
 function askedNow(helper: Helper, state: EditorState): Asked {
-  const asked = helper.ask();
-  const own = state.doc.toString();
-  // The text in the editor is newer than what the page last heard.
-  return asked.file === undefined || asked.file === asked.name
-    ? { ...asked, text: own }
-    : { ...asked, findPart: (path) => (path === asked.file ? own : asked.findPart?.(path)) };
+  return helper.ask(state.doc.toString());
 }
 
 function complete(helper: Helper, context: CompletionContext) {

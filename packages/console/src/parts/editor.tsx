@@ -1,4 +1,4 @@
-/** The text of a machine in an editor that shows the compiler's messages where they belong. */
+/** The text of a machine, or of a mapping, in an editor that shows the compiler's messages where they belong. */
 
 import { defaultKeymap, history, historyKeymap, indentWithTab } from "@codemirror/commands";
 import { bracketMatching, HighlightStyle, StreamLanguage, syntaxHighlighting } from "@codemirror/language";
@@ -6,7 +6,7 @@ import { lintGutter, lintKeymap, setDiagnostics } from "@codemirror/lint";
 import { Compartment, EditorState } from "@codemirror/state";
 import { drawSelection, EditorView, highlightActiveLine, keymap, lineNumbers } from "@codemirror/view";
 import { tags } from "@lezer/highlight";
-import { colourOf, type CoveredLine, type Message, type WordColour } from "@zany/core";
+import { colourOf, type CoveredLine, mapColourOf, type Message, type WordColour } from "@zany/core";
 import { coverGutter } from "./cover-gutter.js";
 import { help, type Helper } from "./editor-help.js";
 import { type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
@@ -18,12 +18,14 @@ export interface EditorHandle {
 }
 
 interface EditorProps {
+  /** What is written here. */
+  readonly kind?: "machine" | "mapping";
   readonly text: string;
   /** What the compiler says of this text; offsets count from its beginning. */
   readonly messages: readonly Message[];
   readonly onChange: (text: string) => void;
   /** Is told where the cursor is. */
-  readonly onCursor: (offset: number) => void;
+  readonly onCursor?: (offset: number) => void;
   /** How often what stands in each line was come to, by number from 1; undefined while that is not known. */
   readonly covered?: ReadonlyMap<number, CoveredLine> | undefined;
   /** Long lines are continued on the next. */
@@ -43,26 +45,33 @@ const DRAWN: Readonly<Record<WordColour, string>> = {
 };
 
 /** Colours only: what a text means is the compiler's business. */
-const colours = StreamLanguage.define({
-  token(stream) {
-    if (stream.eatSpace()) return null;
-    if (stream.match("//")) {
-      stream.skipToEnd();
-      return "comment";
-    }
-    if (stream.match(/^"(?:[^"\\]|\\.)*"?/)) return "string";
-    if (stream.match(/^[0-9][0-9_.]*[a-z]*/)) return "number";
-    if (stream.match(/^->/)) return "operator";
-    const word = stream.match(/^[A-Za-z_]\w*/) as RegExpMatchArray | null;
-    if (word) {
-      const colour = colourOf(word[0], stream.string.slice(0, stream.start), stream.string.slice(stream.pos));
-      if (colour) return DRAWN[colour];
-      return /^[A-Z]/.test(word[0]) ? "typeName" : null;
-    }
-    stream.next();
-    return null;
-  },
-});
+const coloursBy = (colourOfWord: typeof colourOf) =>
+  StreamLanguage.define({
+    token(stream) {
+      if (stream.eatSpace()) return null;
+      if (stream.match("//")) {
+        stream.skipToEnd();
+        return "comment";
+      }
+      if (stream.match(/^"(?:[^"\\]|\\.)*"?/)) return "string";
+      if (stream.match(/^[0-9][0-9_.]*[a-z]*/)) return "number";
+      if (stream.match(/^->/)) return "operator";
+      const word = stream.match(/^[A-Za-z_]\w*/) as RegExpMatchArray | null;
+      if (word) {
+        const colour = colourOfWord(word[0], stream.string.slice(0, stream.start), stream.string.slice(stream.pos));
+        if (colour) return DRAWN[colour];
+        return /^[A-Z]/.test(word[0]) ? "typeName" : null;
+      }
+      stream.next();
+      return null;
+    },
+  });
+
+/** How each kind of text is coloured, and what it is called for those who do not see it. */
+const WRITTEN = {
+  machine: { colours: coloursBy(colourOf), label: "The machine's text" },
+  mapping: { colours: coloursBy(mapColourOf), label: "The mapping" },
+} as const;
 
 const look = HighlightStyle.define([
   { tag: tags.comment, color: "var(--soft)", fontStyle: "italic" },
@@ -97,7 +106,17 @@ const paint = EditorView.theme({
   ".cm-tooltip": { backgroundColor: "var(--panel)", border: "1px solid var(--line)", color: "var(--ink)" },
 });
 
-export function Editor({ text, messages, onChange, onCursor, covered, wrap, helper, handle }: EditorProps): ReactNode {
+export function Editor({
+  kind = "machine",
+  text,
+  messages,
+  onChange,
+  onCursor,
+  covered,
+  wrap,
+  helper,
+  handle,
+}: EditorProps): ReactNode {
   const host = useRef<HTMLDivElement>(null);
   const editor = useRef<EditorView>(null);
   const change = useRef(onChange);
@@ -106,7 +125,7 @@ export function Editor({ text, messages, onChange, onCursor, covered, wrap, help
   cursor.current = onCursor;
   const wrapping = useRef(new Compartment());
   const covering = useRef(new Compartment());
-  const first = useRef(text);
+  const first = useRef({ text, ...WRITTEN[kind] });
   const helping = useRef(helper);
   helping.current = helper;
 
@@ -115,7 +134,7 @@ export function Editor({ text, messages, onChange, onCursor, covered, wrap, help
     const view = new EditorView({
       parent: host.current,
       state: EditorState.create({
-        doc: first.current,
+        doc: first.current.text,
         extensions: [
           covering.current.of([]),
           lineNumbers(),
@@ -123,16 +142,16 @@ export function Editor({ text, messages, onChange, onCursor, covered, wrap, help
           drawSelection(),
           highlightActiveLine(),
           bracketMatching(),
-          colours,
+          first.current.colours,
           syntaxHighlighting(look),
           paint,
           lintGutter(),
           help(() => helping.current),
           keymap.of([...defaultKeymap, ...historyKeymap, ...lintKeymap, indentWithTab]),
-          EditorView.contentAttributes.of({ "aria-label": "The machine's text", tabindex: "0" }),
+          EditorView.contentAttributes.of({ "aria-label": first.current.label, tabindex: "0" }),
           EditorView.updateListener.of((update) => {
             if (update.docChanged) change.current(update.state.doc.toString());
-            if (update.selectionSet) cursor.current(update.state.selection.main.head);
+            if (update.selectionSet) cursor.current?.(update.state.selection.main.head);
           }),
           wrapping.current.of([]),
         ],

@@ -1,6 +1,6 @@
 /** The texts of a machine's files while they are edited, and where in them something stands. */
 
-import { type Asked, type Compilation, type FileSpan, type Message, rename } from "@zany/core";
+import { type Asked, type Compilation, type FileSpan, type Message, movedBy, rename } from "@zany/core";
 import { type RefObject, useState } from "react";
 import type { EditorHandle } from "./editor.js";
 
@@ -30,16 +30,7 @@ export function baseOf({ sources }: Compilation, path: string): number {
 /** The messages of one file, with offsets in it. */
 export function messagesIn(compilation: Compilation, messages: readonly Message[], path: string): Message[] {
   const base = baseOf(compilation, path);
-  return messages
-    .filter((m) => pathAt(compilation, m.from) === path)
-    .map((m) => ({
-      ...m,
-      from: m.from - base,
-      to: m.to - base,
-      ...(m.fix && {
-        fix: { ...m.fix, edits: m.fix.edits.map((e) => ({ ...e, from: e.from - base, to: e.to - base })) },
-      }),
-    }));
+  return messages.filter((m) => pathAt(compilation, m.from) === path).map((m) => movedBy(m, -base));
 }
 
 /** The files being edited, which of them is open, and what is done to them. */
@@ -51,8 +42,8 @@ export interface Editing {
   setText(text: string): void;
   /** Takes over changed texts, by the names of their files. */
   replace(texts: Iterable<readonly [name: string, text: string]>): void;
-  /** What an editor asks about is asked of these texts. */
-  asked(): Asked;
+  /** What an editor asks about is asked of these texts. @param own what stands in the open file now */
+  asked(own?: string): Asked;
   /** Opens the file that something stands in and goes there. */
   show(span: FileSpan): void;
   /** Renames what stands at a position of the open file; gives the reason when it cannot be. */
@@ -62,12 +53,15 @@ export interface Editing {
 export function useFiles(stored: Files, editor: RefObject<EditorHandle | null>): Editing {
   const [files, setFiles] = useState(stored);
   const [open, setOpen] = useState(MAIN);
-  const asked = (): Asked => ({
-    text: files[MAIN] ?? "",
-    name: MAIN_NAME,
-    findPart: (path) => (Object.hasOwn(files, path) ? files[path] : undefined),
-    file: nameOf(open),
-  });
+  const asked = (own?: string): Asked => {
+    const now: Files = own === undefined ? files : { ...files, [open]: own };
+    return {
+      text: now[MAIN] ?? "",
+      name: MAIN_NAME,
+      findPart: (path) => (Object.hasOwn(now, path) ? now[path] : undefined),
+      file: nameOf(open),
+    };
+  };
   return {
     files,
     open,

@@ -4,7 +4,7 @@
  */
 
 import type { NewJob } from "@zany/client";
-import type { Wish, WorkProgress, WorkResults } from "@zany/core";
+import type { JobWish, Wish, WorkProgress, WorkResults } from "@zany/core";
 import { useCallback, useEffect, useMemo, useRef, useState } from "react";
 import type { SearchAnswer, SearchRequest } from "../search-worker.js";
 import { MAIN, MAIN_NAME, type Files } from "./files.js";
@@ -15,21 +15,19 @@ const kept = new Map<string, unknown>();
 /** For a page that stays open all day. */
 const MOST_KEPT = 30;
 
-export interface Searching<R> {
+export interface Searching<R, W extends Wish = JobWish> {
   readonly running: boolean;
   readonly progress: WorkProgress | undefined;
   readonly result: R | undefined;
   readonly problem: string | undefined;
   /** When the service has done it, which keeps what it came to with the version; undefined for work of the page. */
   readonly doneAt: string | undefined;
-  run(wish: Wish): void;
+  run(wish: W): void;
   cancel(): void;
 }
 
-type Kind = Exclude<Wish["kind"], "evidence">;
-
 /** @param stored the version by its hash, when the texts are just those that are stored */
-export function useSearching<K extends Kind>(
+export function useSearching<K extends JobWish["kind"]>(
   kind: K,
   files: Files,
   stored: string | undefined,
@@ -38,8 +36,8 @@ export function useSearching<K extends Kind>(
   const job = useJob(kind, stored);
   const { info, result, running, error, start, cancel } = job;
   const run = useCallback(
-    (wish: Wish): void => {
-      if (stored !== undefined && wish.kind !== "evidence") start(jobOf(wish, stored));
+    (wish: JobWish): void => {
+      if (stored !== undefined) start(jobOf(wish, stored));
     },
     [start, stored],
   );
@@ -58,19 +56,24 @@ export function useSearching<K extends Kind>(
 }
 
 /** A wish as a job; what was left empty is not asked for. */
-function jobOf(wish: Exclude<Wish, { kind: "evidence" }>, machine: string): NewJob {
+function jobOf(wish: JobWish, machine: string): NewJob {
   if (wish.kind !== "explore") return { ...wish, machine };
   const { goal = "", ...rest } = wish;
   return { ...rest, machine, ...(goal.trim() !== "" && { goal }) };
 }
 
-function useInPage<K extends Wish["kind"]>(kind: K, files: Files): Searching<WorkResults[K]> {
+/** The same in a worker beside the page. @param of what it is done with beside the texts, by a name of its own */
+export function useInPage<K extends Wish["kind"]>(
+  kind: K,
+  files: Files,
+  of = "",
+): Searching<WorkResults[K], Wish & { readonly kind: K }> {
   const worker = useRef<Worker>(undefined);
   const [running, setRunning] = useState(false);
   const [progress, setProgress] = useState<WorkProgress>();
   const [problem, setProblem] = useState<string>();
   const [, redraw] = useState(0);
-  const key = useMemo(() => `${kind} ${JSON.stringify(files)}`, [kind, files]);
+  const key = useMemo(() => `${kind} ${of} ${JSON.stringify(files)}`, [kind, of, files]);
   const cancel = useCallback((): void => {
     worker.current?.terminate();
     worker.current = undefined;

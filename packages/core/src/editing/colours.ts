@@ -1,7 +1,7 @@
 /** The colours of the language's words, from the one table of words and the one of what is built in. */
 
 import { BUILT_IN_CALLS, BUILT_IN_VALUES } from "../check/builtins.js";
-import { WORDS, type Word, type WordRole } from "../language/words.js";
+import { MAP_MOVES, MAP_PARTS, WORDS, type Word, type WordRole } from "../language/words.js";
 
 export type WordColour = "declaration" | "control" | "operator" | "value" | "type" | "function";
 
@@ -41,4 +41,11 @@ export function colourOf(text: string, before: string, after: string): WordColou
   const word = WORDS.get(text);
   if (word && (!standsFirst(word) || /^\s*$/.test(before))) return COLOURS[word.role];
   return Object.hasOwn(BUILT_IN_VALUES, text) ? "value" : undefined;
+}
+
+/** The same in a mapping of a game's own log, whose lines begin with words of their own. */
+export function mapColourOf(text: string, before: string, after: string): WordColour | undefined {
+  if (MAP_PARTS.has(text) && /^\s*$/.test(before)) return "declaration";
+  if (MAP_MOVES.some((move) => move === text) && /->\s*$/.test(before)) return "control";
+  return text === "tells" || text === "told" ? "control" : colourOf(text, before, after);
 }

@@ -1,6 +1,6 @@
 /** What editors ask about a text: completion, hover, places, renaming, colours, the grammar. `@zany/core/editing`. */
 
-export { colourOf, type WordColour } from "../editing/colours.js";
+export { colourOf, mapColourOf, type WordColour } from "../editing/colours.js";
 export { dumpCode, dumpMachine, dumpTokens, dumpTree } from "../editing/dump.js";
 export { textMateGrammar } from "../editing/grammar.js";
 export {

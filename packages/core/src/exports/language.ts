@@ -4,7 +4,7 @@ export { descriptionOf } from "../language/description.js";
 export { type Compilation, type CompileOptions, compile, type FindPart } from "../compile.js";
 export { format } from "../language/format.js";
 export { applyFixes } from "../language/fix.js";
-export { type Evidence, type Fix, type Message, renderMessage, type Severity } from "../language/message.js";
+export { type Evidence, type Fix, type Message, movedBy, renderMessage, type Severity } from "../language/message.js";
 export { type Place, Sources } from "../language/source.js";
 export { nearest } from "../language/suggest.js";
 export { KINDS } from "../explain/kinds.js";

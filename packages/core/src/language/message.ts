@@ -46,6 +46,17 @@ export interface Message extends Span {
   readonly evidence?: Evidence;
 }
 
+/** A message as it is for a text that begins so much later, in UTF-16 units; evidence stays as it is. */
+export function movedBy(message: Message, by: number): Message {
+  const moved = <S extends Span>(span: S): S => ({ ...span, from: span.from + by, to: span.to + by });
+  const { related, fix } = message;
+  return {
+    ...moved(message),
+    ...(related && { related: moved(related) }),
+    ...(fix && { fix: { ...fix, edits: fix.edits.map(moved) } }),
+  };
+}
+
 /** What a message may carry besides its words. */
 interface Extras {
   readonly help?: string | undefined;

@@ -4,6 +4,7 @@ import type { Message } from "../language/message.js";
 import type { Covered, CoveredPair } from "../coverage/coverage.js";
 import type { Evidence } from "../language/message.js";
 import type { Explored, ExploreFinding } from "../explore/report.js";
+import type { Judgement } from "../maps/judge.js";
 import type { SweepPoint } from "../formats/tally-plots.js";
 import type { Tally } from "../search/tally.js";
 
@@ -44,7 +45,19 @@ export interface EvidenceWish {
   readonly kind: "evidence";
 }
 
-export type Wish = ExploreWish | SimulateWish | CoverageWish | EvidenceWish;
+/** A game's own log is judged; without a mapping one is proposed first. */
+export interface JudgeWish {
+  readonly kind: "judge";
+  readonly log: string;
+  readonly map?: string;
+  /** How a mapping that is proposed names the file of the machine. */
+  readonly machineFile: string;
+}
+
+/** What a service takes on as a job. */
+export type JobWish = ExploreWish | SimulateWish | CoverageWish;
+
+export type Wish = JobWish | EvidenceWish | JudgeWish;
 
 /** Something that a search came to, with the match that shows it. */
 export interface ShownFinding extends Pick<ExploreFinding, "words" | "depth"> {
@@ -69,8 +82,25 @@ export interface CoverageResult {
 /** What one simulation has counted, or one for each point of a sweep. */
 export type SimulateResult = { readonly tally: Tally } | { readonly sweep: readonly SweepPoint[] };
 
+/** A match of a log as it was judged, and the logbook of one way that explains it. */
+export interface JudgedMatch extends Omit<Judgement, "course"> {
+  /** Missing where not even a beginning is explained. */
+  readonly logbook?: string;
+}
+
+export interface JudgeResult {
+  /** The mapping: the one that was given, or the one that is proposed. */
+  readonly map: string;
+  /** What is wrong with it, by offsets in it: with any, nothing is judged. */
+  readonly messages: readonly Message[];
+  /** Why the log cannot be read as it says. */
+  readonly unreadable?: { readonly line: number; readonly words: string };
+  readonly matches: readonly JudgedMatch[];
+}
+
 /** What each kind of work comes to. */
 export interface WorkResults {
+  readonly judge: JudgeResult;
   readonly evidence: readonly Message[];
   readonly explore: ExploreResult;
   readonly simulate: SimulateResult;

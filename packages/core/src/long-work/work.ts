@@ -1,10 +1,10 @@
 /**
- * Long work on a machine: exploring, simulating, counting what is covered, looking for evidence. It tells how far it
- * came while it goes; what a simulation has done so far can be kept, and gone on from later.
+ * Long work on a machine: exploring, simulating, counting what is covered, looking for evidence, judging a game's own
+ * log. It tells how far it came while it goes; what a simulation has done so far can be kept, and gone on from later.
  */
 
 import type { Machine } from "../check/machine.js";
-import { compile, type FindPart } from "../compile.js";
+import { type Compilation, compile, type FindPart } from "../compile.js";
 import { Coverage } from "../coverage/coverage.js";
 import { lcovOf } from "../coverage/report.js";
 import { coverBySearch, coverBySimulation, coverByTests } from "../coverage/sources.js";
@@ -16,8 +16,13 @@ import { withEvidence } from "../evidence/evidence.js";
 import { evidenceOf } from "../explore/evidence.js";
 import { CannotExplore } from "../explore/report.js";
 import { BadGiven, givenFrom } from "../formats/given.js";
-import type { Evidence } from "../language/message.js";
+import { type Evidence, movedBy } from "../language/message.js";
 import type { Sources } from "../language/source.js";
+import { bookOf } from "../maps/book.js";
+import { compileMap } from "../maps/compile.js";
+import { judge } from "../maps/judge.js";
+import { rowsOf, UnreadableLog } from "../maps/rows.js";
+import { sampleMap } from "../maps/sample.js";
 import { BadQuestion, type OwnCondition, ownCondition, ownMeasures } from "../review/own.js";
 import { BadSimulation, simulate } from "../search/simulate.js";
 import { BadSweep, gridOf } from "../search/sweep.js";
@@ -29,6 +34,9 @@ import {
   type CoverageWish,
   type ExploreResult,
   type ExploreWish,
+  type JudgedMatch,
+  type JudgeResult,
+  type JudgeWish,
   type Kept,
   type ShownFinding,
   type SimulateResult,
@@ -91,6 +99,8 @@ function worked(wish: Wish, on: WorkedOn, options: WorkOptions): WorkResults[key
       return simulation(measured(machine, on, wish.of, options), wish, options);
     case "coverage":
       return covered(new Coverage(machine), sources, wish);
+    case "judge":
+      return judged(compilation, on, wish);
   }
 }
 
@@ -212,6 +222,33 @@ function simulated(
     say(end, tally, `${end} of ${matches} matches, ${left} s to go`);
   }
   return tally as Tally;
+}
+
+// ---- a game's own log ------------------------------------------------------------------------------
+
+/** The name of the mapping in what is told about it. */
+const MAP = "map";
+
+function judged({ machine }: Compilation, on: WorkedOn, { log, machineFile, ...wish }: JudgeWish): JudgeResult {
+  let map = wish.map ?? "";
+  try {
+    map = wish.map ?? sampleMap(machine, machineFile, log);
+    const compilation = compileMap({ text: map, name: MAP }, { text: on.text, name: on.name ?? "" }, on.findPart);
+    const { map: typed, runnable, sources } = compilation;
+    const base = sources.files.at(-1)?.base ?? 0;
+    const messages = compilation.messages.map((message) => movedBy(message, -base));
+    if (!typed || !runnable) return { map, messages, matches: [] };
+    const itself = new Runnable(machine, false);
+    const matches = judge(runnable, typed, rowsOf(typed, log)).map((judgement): JudgedMatch => {
+      const { course: _, ...rest } = judgement;
+      const logbook = bookOf(itself, judgement);
+      return { ...rest, ...(logbook !== undefined && { logbook }) };
+    });
+    return { map, messages, matches };
+  } catch (error) {
+    if (!(error instanceof UnreadableLog)) throw error;
+    return { map, messages: [], unreadable: { line: error.line, words: error.message }, matches: [] };
+  }
 }
 
 // ---- coverage ------------------------------------------------------------------------------------

@@ -5,6 +5,7 @@ import { Fault } from "../engine/values/fault.js";
 import { type Json, WrongValue } from "../engine/values/json.js";
 import type { LogRow } from "./rows.js";
 import { Untold } from "./told.js";
+import type { Reason } from "./why.js";
 
 /** What a row comes to that the machine does not explain. */
 export interface Finding {
@@ -44,7 +45,7 @@ export interface Failure extends Omit<Finding, "row" | "line" | "text" | "did" |
   readonly did?: string;
   readonly at?: { readonly from: number };
   readonly position?: number;
-  readonly why?: () => string[];
+  readonly why?: () => Reason;
   readonly row?: LogRow;
   /** Something is rolled that no row up to here tells. */
   readonly untold?: boolean;
@@ -82,6 +83,8 @@ export class Findings {
   report(row: LogRow, failure: Failure): void {
     const { kind, words, told, comes, at, position, did, why, row: later } = failure;
     const where = later ?? row;
+    const reason = why?.();
+    const from = position ?? reason?.position ?? 0;
     const place = (from: number): string => {
       const { file, line, column } = this.sources.place(from);
       return `${file}:${line}:${column}`;
@@ -96,8 +99,8 @@ export class Findings {
       ...(told !== undefined && { told }),
       ...(comes !== undefined && { comes }),
       ...(at && { mapped: place(at.from) }),
-      ...(position !== undefined && position > 0 && { source: place(position) }),
-      why: why?.() ?? [],
+      ...(from > 0 && { source: place(from) }),
+      why: reason?.lines ?? [],
     };
   }
 }

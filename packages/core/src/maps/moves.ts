@@ -1,5 +1,6 @@
 /** Every way to take one move of a row: where its time, its arguments or its dice are open there may be several. */
 
+import type { Action } from "../check/machine.js";
 import type { BeginOptions } from "../engine/matches/begin.js";
 import { type Engine, engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { step, type StepResult } from "../engine/matches/step.js";
@@ -199,6 +200,16 @@ export class Moves {
     return timer ? { position: timer.from } : {};
   }
 
+  /** Where the action is declared that somebody tries to take. */
+  private actionPlace(input: Input, { configuration }: Situation): { position?: number } {
+    if (input.kind !== "action") return {};
+    const { actions, states } = this.runnable.machine;
+    const named = actions.filter(({ name }) => name === input.action);
+    const isActive = ({ state }: Action): boolean => configuration.activeStates.includes(states[state]?.name ?? "");
+    const action = named.find(isActive) ?? named[0];
+    return action ? { position: action.from } : {};
+  }
+
   /** The inputs that a move may stand for: several where an argument is known by a condition alone. */
   private inputsOf({ situation }: Way, move: InputMove, data: RowData, time: number, depth: number): Input[] {
     this.load(situation);
@@ -309,7 +320,8 @@ export class Moves {
         words: refusal?.words ?? "",
         depth,
         ...place,
-        why: () => [...asked, ...values],
+        ...this.actionPlace(input, situation),
+        why: () => ({ lines: [...asked, ...values] }),
       });
     }
   }

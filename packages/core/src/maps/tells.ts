@@ -12,7 +12,7 @@ import { type RowData, toldIn } from "./rows.js";
 import { toldName } from "./syntax.js";
 import type { ToldValues } from "./told.js";
 import type { Tell, Value } from "./typed.js";
-import { whyTold } from "./why.js";
+import { type Reason, whyTold } from "./why.js";
 
 /** What the moves of a row came to. */
 export interface Outcome {
@@ -28,7 +28,7 @@ export interface Difference {
   readonly told?: Json;
   readonly comes?: Json;
   /** Why the machine comes to it, a line each; worked out when it is asked for. */
-  readonly why: () => string[];
+  readonly why?: () => Reason;
 }
 
 /** What two numbers may differ by that come of the same sum. */
@@ -86,7 +86,7 @@ export class Tells {
           };
         }
         if (holds === true) return undefined;
-        return { words: `${this.written(test)} does not hold; ${here}.`, why: () => [] };
+        return { words: `${this.written(test)} does not hold; ${here}.` };
       }
       case "changed": {
         this.compared.note(tell.what.expr);
@@ -104,7 +104,7 @@ export class Tells {
       case "ending":
         return outcome?.ending === tell.ending
           ? undefined
-          : { words: `The log tells the ending ${tell.ending}, and by the machine ${here}.`, why: () => [] };
+          : { words: `The log tells the ending ${tell.ending}, and by the machine ${here}.` };
       case "endingBy": {
         const json = toldIn(data, tell.by);
         const found = [...tell.names].find(([literal]) => this.told.same(literal, json));
@@ -112,7 +112,7 @@ export class Tells {
           throw new WrongValue(`${toldName(tell.by)}: the mapping has no ending for ${JSON.stringify(json ?? null)}`);
         return outcome?.ending === found[1]
           ? undefined
-          : { words: `The log tells the ending ${found[1]}, and by the machine ${here}.`, why: () => [] };
+          : { words: `The log tells the ending ${found[1]}, and by the machine ${here}.` };
       }
       case "result":
       case "standing": {
@@ -123,7 +123,7 @@ export class Tells {
           if (own?.result === told) return undefined;
           return own
             ? differ(`The result of ${seat}`, told, own.result)
-            : { words: `There is no result yet: ${here}.`, why: () => [] };
+            : { words: `There is no result yet: ${here}.` };
         }
         const told = this.told.of(tell.value, data) as number;
         const comes = own?.[tell.what];
@@ -142,7 +142,6 @@ export class Tells {
         if (notes.includes(text)) return undefined;
         return {
           words: `No note says ${JSON.stringify(text)}${notes.length > 0 ? `; they say ${JSON.stringify(notes)}` : ""}.`,
-          why: () => [],
         };
       }
     }

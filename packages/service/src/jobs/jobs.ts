@@ -6,7 +6,7 @@
 
 import { availableParallelism } from "node:os";
 import type { JobInfo, JobKind, JobResult, NewJob, Parts, VerifiedInJob } from "@zany/client/api";
-import type { Kept, Wish, WorkProgress, WorkResults } from "@zany/core";
+import type { JobWish, Kept, WorkProgress, WorkResults } from "@zany/core";
 import type { Logger } from "pino";
 import { Background } from "../background.js";
 import type { Logbooks } from "../logbooks.js";
@@ -226,7 +226,7 @@ export class Jobs {
     if (!stored) throw new NotDone("The machine is not stored here any more.");
     if (current.isStopped) return;
     const work = new LongWork({
-      wish: JSON.parse(row.wish) as Wish,
+      wish: JSON.parse(row.wish) as JobWish,
       text: stored.text,
       parts: JSON.parse(stored.parts) as Parts,
       ...(row.kept !== null && { from: JSON.parse(row.kept) as Kept }),
@@ -243,7 +243,7 @@ export class Jobs {
       // While the disk fails it is done all the same.
       this.rows.progressed(state).catch(() => {});
     });
-    if (result) await this.end(id, "done", { result: JSON.stringify(result satisfies WorkResults[Wish["kind"]]) });
+    if (result) await this.end(id, "done", { result: JSON.stringify(result satisfies WorkResults[JobWish["kind"]]) });
   }
 
   /** All logbooks that are left, a few at once; each is written down when it is known. */

@@ -1,7 +1,7 @@
 /** A thread that does one piece of long work, tells how far it came, and can be stopped. */
 
 import { Worker } from "node:worker_threads";
-import type { Kept, WorkProgress, WorkResults } from "@zany/core";
+import type { JobWish, Kept, WorkProgress, WorkResults } from "@zany/core";
 import type { FromThread, ToThread } from "./thread.js";
 
 /** The program of the thread, built beside the service. */
@@ -29,7 +29,7 @@ export class LongWork {
    */
   done(
     say: (progress: WorkProgress, kept: Kept | undefined) => void,
-  ): Promise<WorkResults[keyof WorkResults] | undefined> {
+  ): Promise<WorkResults[JobWish["kind"]] | undefined> {
     return new Promise((resolve, reject) => {
       const end = (then: () => void): void => {
         clearTimeout(timer);

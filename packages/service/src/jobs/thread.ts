@@ -2,11 +2,11 @@
 
 import { parentPort, workerData } from "node:worker_threads";
 import type { Parts } from "@zany/client/api";
-import { CannotWork, type Kept, type Wish, work, type WorkProgress, type WorkResults } from "@zany/core";
+import { CannotWork, type JobWish, type Kept, work, type WorkProgress, type WorkResults } from "@zany/core";
 import { giveWay } from "../workers/give-way.js";
 
 export interface ToThread {
-  readonly wish: Wish;
+  readonly wish: JobWish;
   readonly text: string;
   readonly parts: Parts;
   /** What a simulation had done when it was stopped. */
@@ -15,7 +15,7 @@ export interface ToThread {
 
 export type FromThread =
   | { readonly progress: WorkProgress; readonly kept: Kept | undefined }
-  | { readonly result: WorkResults[keyof WorkResults] }
+  | { readonly result: WorkResults[JobWish["kind"]] }
   | { readonly problem: string };
 
 /** Matches come first; what a search packs may take this much, in bytes. */
