@@ -5,6 +5,7 @@ import {
   compile,
   type Evidenced,
   type EvidenceOptions,
+  KINDS,
   type Message,
   nextTimer,
   RandomPlayer,
@@ -85,6 +86,53 @@ describe("what is suspected", () => {
     const { messages, searched } = checked(text);
     expect(messages.map(({ name }) => name)).not.toContain("may-divide-by-zero");
     expect(searched).toMatchObject({ complete: true, incomplete: [] });
+  });
+
+  test("of what the text itself says, it stays without a match, and goes when it never comes to be", () => {
+    const buys = (data: string, more = ""): string =>
+      STALL(
+        `action buy { purse[me] -= 2  bags[me] += 1 } -> stay
+  action give needs purse[me] > 0 { purse[me] -= 1 } -> stay${more}`,
+        `purse per seat: int 0..9 = ${data}  bags per seat: int 0..3`,
+      );
+    const shown = checked(buys("3")).messages.filter(({ name }) => name === "unpaid-cost");
+    expect(expectShown(buys("3"), shown[0] as Message)).toEqual(["mira buy", "mira buy"]);
+    // Three bags cost six, and nothing else takes so much.
+    const never = buys("9")
+      .replace("action buy", "action buy needs bags[me] < 3")
+      .replace("needs purse[me] > 0", "needs purse[me] > 8");
+    expect(compile(never).messages.map(({ name }) => name)).toContain("unpaid-cost");
+    expect(told(checked(never)).join()).not.toContain("unpaid-cost");
+    const far = buys("9", "\n  action idle { turns += 1 } -> stay\n  when turns == 999999999 -> Shut").replace(
+      "{ coins",
+      "{ turns: int 0..999999999  coins",
+    );
+    expect(told(checked(far, { work: 10 }))).toContain("warning unpaid-cost");
+  });
+
+  test("units that have fallen and act, and signals that nobody hears, come with their matches", () => {
+    const gulls = KINDS.get("fallen-acts")?.triggers ?? "";
+    const fallen = checked(gulls).messages.filter(({ name }) => name === "fallen-acts");
+    expect(expectShown(gulls, fallen[0] as Message)).toEqual(["ann feed(0)", "ann feed(0)"]);
+    const bell = KINDS.get("late-signal")?.triggers ?? "";
+    const late = checked(bell).messages.filter(({ name }) => name === "late-signal");
+    expect(expectShown(bell, late[0] as Message)).toEqual(["ann last"]);
+  });
+
+  test("of an order that decides, the other order is tried: it says who wins then, or that it is all the same", () => {
+    const judged = KINDS.get("endings-overlap")?.triggers ?? "";
+    const overlap = (text: string): Message | undefined =>
+      checked(text).messages.find(({ name }) => name === "endings-overlap");
+    const swapped = overlap(judged);
+    expect([swapped?.severity, swapped?.words]).toEqual([
+      "warning",
+      expect.stringMatching(/In a match: Won, ben wins; with the two swapped: Won, ann wins\.$/),
+    ]);
+    const same = overlap(judged.replace("Won(ann)", "Won(best)").replace("data {", "data { best: seat = ben "));
+    expect([same?.severity, same?.words]).toEqual([
+      "hint",
+      expect.stringContaining("ends the same with the two swapped."),
+    ]);
   });
 
   test("is a hint when neither a match was found nor everything visited", () => {

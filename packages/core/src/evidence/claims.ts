@@ -5,10 +5,11 @@
  */
 
 import { visitZeroTests, withSeat } from "../check/rules/fallen.js";
-import type { Expr, Machine, State } from "../check/machine.js";
+import { decidingStats } from "../check/rules/fallen-units.js";
+import type { Expr, Location, Machine, State, Statement } from "../check/machine.js";
 import { isInside } from "../check/tree.js";
-import { BOOL, INT, SEAT } from "../check/types.js";
-import { visitMachine } from "../check/visit.js";
+import { BOOL, type Field, INT, SEAT, type Type } from "../check/types.js";
+import { visitBlock, visitMachine } from "../check/visit.js";
 import type { FaultCode } from "../engine/values/fault.js";
 import type { Message } from "../language/message.js";
 import type { Span } from "../language/source.js";
@@ -25,6 +26,8 @@ export type Sign =
   | { readonly kind: "values"; readonly of: Expr; readonly all: readonly unknown[] }
   /** Where the first condition holds, the second does too, or does not. */
   | { readonly kind: "both"; readonly first: Expr; readonly second: Expr; readonly holds: boolean }
+  /** While an expression is worked out, a condition holds. */
+  | { readonly kind: "while"; readonly of: Expr; readonly test: Expr }
   /** What is chosen or sorted by has the same value twice, where that matters. */
   | { readonly kind: "ties"; readonly binder: Expr & { readonly kind: "binder" } }
   /** At rest in a state, so many seats are on turn. */
@@ -35,18 +38,24 @@ export type Sign =
   | { readonly kind: "entered"; readonly state: number }
   /** A match ends so. */
   | { readonly kind: "ended"; readonly ending: number }
+  /** A match ends while a signal waits, which nobody hears any more. */
+  | { readonly kind: "dropped"; readonly signal: number }
   /** An action, listener, `when` or timer is carried out. */
   | { readonly kind: "taken"; readonly at: Span };
 
-/** `match`: the sign shows what is claimed; `noMatch`: it refutes it. */
+/**
+ * `match`: the sign shows what is claimed, and without one it is a suspicion; `text`: the text says it, and the sign
+ * shows that it comes to be; `noMatch`: the sign refutes it.
+ */
 export interface Claim {
-  readonly is: "match" | "noMatch";
+  readonly is: "match" | "text" | "noMatch";
   readonly signs: readonly Sign[];
 }
 
 type ClaimOf = (message: Message, names: Places) => Claim | undefined;
 
 const match = (...signs: readonly (Sign | undefined)[]): Claim | undefined => claim("match", signs);
+const text = (...signs: readonly (Sign | undefined)[]): Claim | undefined => claim("text", signs);
 const noMatch = (...signs: readonly (Sign | undefined)[]): Claim | undefined => claim("noMatch", signs);
 
 function claim(is: Claim["is"], signs: readonly (Sign | undefined)[]): Claim | undefined {
@@ -104,6 +113,20 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
     const of = places.exprAt(message);
     return match(of && { kind: "value", of, is: (value) => typeof value === "number" && value < 0 });
   },
+  "late-signal": ({ related }, { machine }) => {
+    const signal = machine.signals.find(({ from }) => from === related?.from);
+    return text(signal && { kind: "dropped", signal: signal.id });
+  },
+  "unpaid-cost": (message, places) => {
+    const cost = places.statementAt(message);
+    const left =
+      cost?.kind === "assign" && cost.target.base.kind === "data" ? readOf(places.machine, cost.target) : undefined;
+    if (cost?.kind !== "assign" || !left) return undefined;
+    const { value, from, to } = cost;
+    const test: Expr = { kind: "binary", op: "<", left, right: value, type: BOOL, from, to };
+    return text({ kind: "while", of: value, test });
+  },
+  "fallen-acts": (message, places) => text(...fallenActing(message, places)),
   "undecided-ties": (message, places) => {
     const binder = places.exprAt(message);
     return match(binder?.kind === "binder" ? { kind: "ties", binder } : undefined);
@@ -142,6 +165,7 @@ export function claimOf(message: Message, places: Places): Claim | undefined {
 export class Places {
   private readonly exprs = new Map<string, Expr>();
   private readonly notes: Span[] = [];
+  private readonly statements: Statement[] = [];
 
   constructor(readonly machine: Machine) {
     visitMachine(machine, {
@@ -151,6 +175,7 @@ export class Places {
         if (!this.exprs.has(key)) this.exprs.set(key, e);
       },
       statement: (s) => {
+        this.statements.push(s);
         if (s.kind === "note") this.notes.push(s);
       },
     });
@@ -162,6 +187,16 @@ export class Places {
 
   exprAt({ from, to }: Span): Expr | undefined {
     return this.exprs.get(`${from} ${to}`);
+  }
+
+  statementAt({ from, to }: Span): Statement | undefined {
+    return this.statements.find((s) => s.from === from && s.to === to);
+  }
+
+  /** The loop that goes through what stands at a place. */
+  loopThrough({ from, to }: Span): (Statement & { readonly kind: "for" }) | undefined {
+    for (const s of this.statements) if (s.kind === "for" && s.source.from === from && s.source.to === to) return s;
+    return undefined;
   }
 
   /** The innermost state around a place. */
@@ -186,6 +221,46 @@ function fallenHolder(machine: Machine, { id, from, to }: State, test: Expr): Si
     if (own !== stat) tests.push({ kind: "binary", op: "<=", left: own, right: nothing, type: BOOL, ...at });
   });
   return tests.length === 0 ? undefined : { kind: "holder", state: id, tests };
+}
+
+/** What is read where a place in the match's data is written; undefined where that is inside a state's own data. */
+function readOf({ data }: Machine, { base, path, from, to }: Location): Expr | undefined {
+  const declared = base.kind === "data" ? data[base.slot] : undefined;
+  if (base.kind !== "data" || !declared) return undefined;
+  let read: Expr = { kind: "data", slot: base.slot, type: declared.type, from, to };
+  for (const step of path) {
+    const type: Type = read.type;
+    if (step.kind === "field") {
+      const field: Field | undefined = type.kind === "record" ? type.fields[step.field] : undefined;
+      if (!field) return undefined;
+      read = { kind: "field", of: read, field: step.field, type: field.type, from, to };
+    } else {
+      const parts = step.of.kind === "map" ? step.of.value : "of" in step.of ? step.of.of : undefined;
+      if (!parts) return undefined;
+      read = { kind: "index", of: read, key: step.key, type: parts, from, to };
+    }
+  }
+  return read;
+}
+
+/** A loop's body reads something of a unit of which a stat that decides about its fall has come to nothing. */
+function fallenActing(message: Message, places: Places): Sign[] {
+  const loop = places.loopThrough(message);
+  const signs: Sign[] = [];
+  if (!loop) return signs;
+  const stats = decidingStats(places.machine);
+  visitBlock(loop.body, {
+    expr: (of) => {
+      if (of.kind !== "field" || of.of.type.kind !== "record") return;
+      const { from, to } = of;
+      const right: Expr = { kind: "constant", value: 0, type: INT, from, to };
+      for (const field of stats.get(of.of.type.name) ?? []) {
+        const left: Expr = { ...of, field, type: of.of.type.fields[field]?.type ?? INT };
+        signs.push({ kind: "while", of, test: { kind: "binary", op: "<=", left, right, type: BOOL, from, to } });
+      }
+    },
+  });
+  return signs;
 }
 
 /** Whether a state is the one meant, or inside it. */

@@ -8,11 +8,14 @@ import type { Machine } from "../check/machine.js";
 import { type Compilation, compile } from "../compile.js";
 import { Runnable } from "../engine/matches/runnable.js";
 import { BOOL } from "../check/types.js";
+import type { Outcome } from "../engine/situation/situation.js";
 import type { Fault, FaultCode } from "../engine/values/fault.js";
 import type { ExploreFinding } from "../explore/report.js";
 import type { Message } from "../language/message.js";
+import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
 import { type Found, search, type Searched } from "./search.js";
+import { swapped } from "./swapped.js";
 
 export interface EvidenceOptions {
   /** How many steps are taken to look for matches. */
@@ -57,8 +60,9 @@ const STANDSTILLS: ReadonlySet<string> = new Set([
  * Looks for a match behind each warning.
  *
  * A warning that a match shows stays, with the match. One of which everything was visited without a match is dropped.
- * One in between becomes a hint. What a search comes to that nothing warned of is a warning of its own: faults, laws
- * that break, standstills. Laws are believed only when all was visited and they held.
+ * One in between becomes a hint, unless the text itself says so much. What a search comes to that nothing warned of is
+ * a warning of its own: faults, laws that break, standstills. Laws are believed only when all was visited and they
+ * held.
  *
  * @param compilation what was compiled, its reasoning done
  */
@@ -94,9 +98,9 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
       if (!found) messages.push(message);
     } else if (found ?? after) {
       const worse: Message = WORSE.has(message.name) ? { ...message, severity: "warning" } : message;
-      if (found) messages.push(withMatch(asFound(worse, found), found, matches));
+      if (found) messages.push(withMatch(inOrder(doubting, asFound(worse, found), found), found, matches));
       else if (after) messages.push(withMatch(behindLaw(worse), after, matches));
-    } else if (!complete) messages.push(asHint(message, searched));
+    } else if (!complete) messages.push(claim.is === "text" ? message : asHint(message, searched));
   }
   const more = fresh(machine, searched, messages).map(({ message, found }) => withMatch(message, found, matches));
   const steps = searched.steps + (beyond?.steps ?? 0);
@@ -134,6 +138,32 @@ function searchBeyond(
 /** Of a standstill it is said what is so in the match that was found. */
 function asFound(message: Message, { finding }: Found): Message {
   return message.name === "no-open-action" && finding ? { ...message, words: finding.words } : message;
+}
+
+/** How a result is told. */
+const RESULTS = { win: "wins", loss: "loses", draw: "draws", none: "has no result" } as const;
+
+/** Of an order that decides, it is tried what the other order comes to: where it is the same, nothing is wrong. */
+function inOrder(compilation: Compilation, message: Message, found: Found): Message {
+  const { name, related, words } = message;
+  if (name !== "endings-overlap" || !related) return message;
+  const swap = swapped(compilation, related, message, found.evidence("both")?.logbook ?? "");
+  if (!swap) return message;
+  if (canonicalJson(swap.before as never) === canonicalJson(swap.after as never)) {
+    const same = `${words} The match that was found ends the same with the two swapped.`;
+    return { ...message, severity: "hint", words: same };
+  }
+  const [before, after] = [endInWords(swap.before), endInWords(swap.after)];
+  return { ...message, words: `${words} In a match: ${before}; with the two swapped: ${after}.` };
+}
+
+/** An ending, and what it is for those who do not simply lose. */
+function endInWords({ ending, results }: Outcome): string {
+  const told = results.filter(({ result }) => result !== "loss");
+  const each = told.map(({ seat, result, score }) => {
+    return `${seat} ${RESULTS[result]}${score === undefined ? "" : ` with ${score}`}`;
+  });
+  return `${ending}, ${each.join(", ") || "nobody wins"}`;
 }
 
 function behindLaw(message: Message): Message {

@@ -21,7 +21,10 @@ export class Signs implements Lookout {
   readonly probes: Probes = {
     values: this.values,
     entered: (state) => this.see(this.entered.get(state)),
-    ended: (ending) => this.see(this.ended.get(ending)),
+    ended: (ending) => {
+      this.see(this.ended.get(ending));
+      for (const look of this.atEnds) look();
+    },
     // In the standard order it is told which arrow is followed: it is inside what it belongs to.
     taken: (item) => {
       for (const { at, sign } of this.taken) if (at.from <= item.from && item.to <= at.to) this.now.push(sign);
@@ -29,6 +32,7 @@ export class Signs implements Lookout {
   };
   readonly asks: readonly Expr[];
   private readonly looks: { readonly sign: number; readonly look: Look }[] = [];
+  private readonly atEnds: (() => void)[] = [];
   private readonly ready: ((engine: Engine) => void)[] = [];
   /** Groups of values that are compared at the end of a step. */
   private readonly ends: (() => void)[] = [];
@@ -45,7 +49,13 @@ export class Signs implements Lookout {
     private readonly found = new Set<number>(),
   ) {
     this.asks = signs.flatMap((sign) =>
-      sign.kind === "both" ? [sign.second] : sign.kind === "holder" ? sign.tests : [],
+      sign.kind === "both"
+        ? [sign.second]
+        : sign.kind === "while"
+          ? [sign.test]
+          : sign.kind === "holder"
+            ? sign.tests
+            : [],
     );
     for (const [number, sign] of signs.entries()) this.watch(sign, number);
   }
@@ -97,6 +107,14 @@ export class Signs implements Lookout {
       case "ended":
         this.ended.set(sign.ending, [...(this.ended.get(sign.ending) ?? []), number]);
         return;
+      case "dropped": {
+        let isWaiting = (): boolean => false;
+        this.ready.push(({ memory }) => {
+          isWaiting = () => memory.isWaiting(sign.signal);
+        });
+        this.atEnds.push(() => void (isWaiting() && seen()));
+        return;
+      }
       case "value":
         this.listen(sign.of, (value) => sign.is(value) && seen());
         return;
@@ -113,6 +131,16 @@ export class Signs implements Lookout {
           if (sign.holds) this.towardsAll(engine, number, [sign.first, sign.second]);
         });
         this.listen(sign.first, (value) => value === true && second && holds(second) === sign.holds && seen());
+        return;
+      }
+      case "while": {
+        let test: (() => boolean) | undefined;
+        this.ready.push((engine) => {
+          const condition = engine.code.aside.condition(sign.test);
+          test = () => aside(engine, condition);
+          this.towardsAll(engine, number, [sign.test]);
+        });
+        this.listen(sign.of, () => holds(test) && seen());
         return;
       }
       case "ties":

@@ -43,7 +43,7 @@ function checkLoop(machine: Machine, loop: Loop, stats: Stats, messages: Message
 }
 
 /** The stats of units whose 0 counts in conditions that lead to an ending. */
-function decidingStats(machine: Machine): Stats {
+export function decidingStats(machine: Machine): Stats {
   const stats = new Map<string, Set<number>>();
   for (const test of endingTests(machine))
     visitZeroTests(machine, test, (stat) => {

@@ -25,6 +25,7 @@ export function checkUses(found: Findings, messages: Messages): void {
         arrow,
         `"${declared.name}" is raised on the way to this ending: after an ending nothing acts, so nobody hears it.`,
         "Do what its listeners do before the ending, or lead through a state that is passed at once.",
+        { from: declared.from, to: declared.to, words: `The signal "${declared.name}" is declared here.` },
       );
   }
 }

@@ -396,6 +396,12 @@ export class Memory {
     return this.endOfSignals - this.nextSignal;
   }
 
+  /** Whether a signal waits to be heard. */
+  isWaiting(signal: number): boolean {
+    for (let i = this.nextSignal; i < this.endOfSignals; i++) if (this.signals[i]?.signal === signal) return true;
+    return false;
+  }
+
   /** Takes the signal that has waited longest. */
   takeSignal(): WaitingSignal {
     const signal = this.signals[this.nextSignal++] as WaitingSignal;
