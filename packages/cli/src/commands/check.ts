@@ -115,6 +115,9 @@ function sayEvidence({ shown, evidence }: Message, why: boolean): void {
     const how = begun === undefined ? "" : `, begun with ${begun}`;
     say(steps.length === 0 ? `  It shows as soon as a match begins${how}.` : `  A match that shows it${how}:`);
     showSteps(steps, "    ");
+    if (!evidence.twin || evidence.twin.steps.length === 0) return;
+    say("  Its twin, which looks the same until then:");
+    showSteps(evidence.twin.steps, "    ");
   }
 }
 

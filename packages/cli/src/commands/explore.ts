@@ -100,18 +100,28 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
     } as const,
     evidence: shown(one, `${one.endings.join(" and ")} at once`),
   }));
+  const secrets = (whole.secrets?.found ?? []).map(({ words, from, depth, evidence }) => ({
+    finding: { kind: "secret", words, position: from, depth } as const,
+    evidence,
+  }));
+  const all: Found = [...found, ...atOnce, ...secrets];
   const { goal: reached } = explored;
   const goal =
     reached && shown({ at: reached.at, move: undefined, fails: false, what: undefined }, `reached: ${wish.goal}`);
   if (wish.out !== undefined) {
-    for (const [i, { evidence }] of [...found, ...atOnce].entries()) write(wish.out, `finding-${i + 1}`, evidence);
+    for (const [i, { evidence }] of all.entries()) {
+      write(wish.out, `finding-${i + 1}`, evidence);
+      write(wish.out, `finding-${i + 1}-twin`, evidence?.twin);
+    }
     write(wish.out, "goal", goal);
   }
-  const all: Found = [...found, ...atOnce];
   const isBad = asked ? !explored.goal : all.length > 0;
-  if (wish.json) sayJson(jsonOf(plain, explored, branches, all, goal));
+  const secretSteps = whole.secrets?.steps;
+  if (wish.json) sayJson({ ...jsonOf(plain, explored, branches, all, goal), ...(secretSteps && { secretSteps }) });
   else {
     if (asked) tellGoal(explored, goal, wish.goal ?? "");
+    if (secretSteps && secrets.length === 0)
+      say(style("dim", `No secret was seen to show, in ${secretSteps} steps of matches in pairs: not proven.`));
     tell(plain, explored, branches, all, asked !== undefined);
   }
   return isBad ? 1 : 0;
@@ -212,6 +222,10 @@ function tell(runnable: Runnable, explored: Explored, branches: readonly Covered
     const place = placeOf(runnable, finding.position);
     say(`${style("red", FINDING_WORDS[finding.kind])}${place === undefined ? "" : ` at ${place}`}: ${finding.words}`);
     tellSteps(evidence);
+    if (evidence?.twin && evidence.twin.steps.length > 0) {
+      say(style("dim", "         and its twin, which looks the same until then:"));
+      tellSteps(evidence.twin);
+    }
   }
   if (!goal) {
     for (const { ending, situations: n } of endings)
@@ -255,7 +269,7 @@ function jsonOf(
   branches: readonly Covered[],
   found: Found,
   goal: Evidence | undefined,
-): unknown {
+): object {
   const placed = (position: number | undefined): { source?: string } => {
     const source = placeOf(runnable, position);
     return source === undefined ? {} : { source };
@@ -275,6 +289,7 @@ function jsonOf(
       ...placed(position),
       depth,
       ...(evidence && { steps: evidence.steps, test: evidence.test }),
+      ...(evidence?.twin && { twin: { steps: evidence.twin.steps, test: evidence.twin.test } }),
     })),
     ...(reached && { goal: { depth: reached.depth, ...(goal && { steps: goal.steps, test: goal.test }) } }),
   };

@@ -80,6 +80,7 @@ function Explored({
   onMatch,
 }: Pick<ExploreProps, "onPick" | "onMatch"> & { result: ExploreResult }): ReactNode {
   const { goal, findings, complete, situations, steps, depth, endings, never, branches, incomplete, unseen } = result;
+  const { secretSteps } = result;
   const words = complete
     ? `All ${situations} situations visited${findings.length === 0 ? ": proven" : ""}.`
     : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} in ${situations} situations, not proven.`;
@@ -92,6 +93,9 @@ function Explored({
       <p className="text-soft">
         {counted(steps, "step")}, up to {depth} from the beginning.
       </p>
+      {secretSteps !== undefined && findings.every(({ kind }) => kind !== "secret") ? (
+        <p className="text-soft">No secret was seen to show, in {secretSteps} steps of matches in pairs: not proven.</p>
+      ) : null}
       {goal ? <Goal goal={goal} complete={complete} onMatch={onMatch} /> : null}
       <ul aria-label="Findings" className="my-3 space-y-2">
         {findings.map((finding) => (

@@ -16,7 +16,7 @@ export interface ShownMatch {
 
 export function MatchWindow({
   title,
-  evidence: { steps, begun, logbook, test },
+  evidence: { steps, begun, logbook, test, twin },
   stored,
   onTest,
   onClose,
@@ -39,25 +39,20 @@ export function MatchWindow({
     >
       <p className="mt-1 text-soft">{title}</p>
       {begun === undefined ? null : <p className="mt-1">It begins with {begun}.</p>}
-      <ol
-        aria-label="Steps"
-        className="my-3 min-h-0 flex-1 overflow-auto rounded bg-sunken px-3 py-2 font-mono text-sm"
-      >
-        {steps.length === 0 ? <li>It is so at the very beginning.</li> : null}
-        {steps.map((words, i) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: steps can be alike
-          <li key={i}>
-            <span className="inline-block w-8 text-soft">{i + 1}</span>
-            {words}
-          </li>
-        ))}
-      </ol>
+      <Steps label="Steps" steps={steps} />
+      {twin ? (
+        <>
+          <p>Its twin, which looks the same until then:</p>
+          <Steps label="Steps of its twin" steps={twin.steps} />
+        </>
+      ) : null}
       <ErrorText error={open.error} />
       <div className="flex flex-wrap items-center gap-2">
         <span className="mr-auto text-soft">{counted(steps.length, "step")}</span>
         <Button disabled={logbook === ""} onClick={() => save(new Blob([logbook]), "match.jsonl")}>
           Save logbook
         </Button>
+        {twin ? <Button onClick={() => save(new Blob([twin.logbook]), "twin.jsonl")}>Save its twin</Button> : null}
         <Button
           disabled={test === ""}
           onClick={() => {
@@ -77,5 +72,20 @@ export function MatchWindow({
         </Button>
       </div>
     </Modal>
+  );
+}
+
+function Steps({ label, steps }: { label: string; steps: readonly string[] }): ReactNode {
+  return (
+    <ol aria-label={label} className="my-3 min-h-0 flex-1 overflow-auto rounded bg-sunken px-3 py-2 font-mono text-sm">
+      {steps.length === 0 ? <li>It is so at the very beginning.</li> : null}
+      {steps.map((words, i) => (
+        // biome-ignore lint/suspicious/noArrayIndexKey: steps can be alike
+        <li key={i}>
+          <span className="inline-block w-8 text-soft">{i + 1}</span>
+          {words}
+        </li>
+      ))}
+    </ol>
   );
 }

@@ -5,11 +5,13 @@ import type { Expr, Machine } from "../check/machine.js";
 import { writtenArrows } from "../check/tree.js";
 import { inTurn, type Probe, type Probes } from "../engine/code/probes.js";
 import type { Runnable } from "../engine/matches/runnable.js";
+import { keepsSecrets } from "../engine/matches/view.js";
 import type { Sign } from "../evidence/claims.js";
 import { Signs } from "../evidence/signs.js";
 import { Exploration } from "../explore/explore.js";
 import type { ExploreOptions, Lookout, Sighting } from "../explore/options.js";
 import type { Explored } from "../explore/report.js";
+import { shownSecrets, type ShownSecret } from "../explore/secrets.js";
 import { aimAt } from "../evidence/distance.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Aim } from "../explore/walk.js";
@@ -30,7 +32,18 @@ export interface ExploredWhole {
   readonly atOnce: readonly EndingsAtOnce[];
   /** Conditions of branches that never came out so. */
   readonly branches: readonly Covered[];
+  /** Secrets that show, found in pairs of matches; undefined where they were not looked for: nothing is secret. */
+  readonly secrets?: SoughtSecrets;
 }
+
+interface SoughtSecrets {
+  /** How many steps were taken to look for them: what was not found is not proven. */
+  readonly steps: number;
+  readonly found: readonly ShownSecret[];
+}
+
+/** How many steps are taken to look for secrets that show. */
+const SECRET_STEPS = 6_000;
 
 /** Where it is looked for something: towards the goal, or away from the law that is to break. */
 function aimOf(engine: Engine, { goal, law }: ExploreOptions): Aim | undefined {
@@ -70,7 +83,13 @@ export function exploreWhole(runnable: Runnable, options: ExploreOptions): Explo
       : [];
   });
   const branches = coverage.items.filter(({ item, count }) => item.kind === "branch" && count === 0);
-  return { exploration, explored, atOnce, branches };
+  const isAsked = options.goal === undefined && options.law === undefined && keepsSecrets(runnable);
+  return { exploration, explored, atOnce, branches, ...(isAsked && { secrets: secretsOf(runnable, options) }) };
+}
+
+function secretsOf(runnable: Runnable, { seats }: ExploreOptions): SoughtSecrets {
+  const found = shownSecrets(runnable, { steps: SECRET_STEPS, ...(seats !== undefined && { seats }) });
+  return { steps: SECRET_STEPS, found };
 }
 
 interface Pair {

@@ -10,6 +10,7 @@ import { Runnable } from "../engine/matches/runnable.js";
 import { BOOL } from "../check/types.js";
 import type { Outcome } from "../engine/situation/situation.js";
 import type { Fault, FaultCode } from "../engine/values/fault.js";
+import { shownSecrets } from "../explore/secrets.js";
 import type { ExploreFinding } from "../explore/report.js";
 import type { Message } from "../language/message.js";
 import { canonicalJson } from "../logbook/canonical.js";
@@ -102,6 +103,7 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
       else if (after) messages.push(withMatch(behindLaw(worse), after, matches));
     } else if (!complete) messages.push(claim.is === "text" ? message : asHint(message, searched));
   }
+  withPairs(machine, messages, matches);
   const more = fresh(machine, searched, messages).map(({ message, found }) => withMatch(message, found, matches));
   const steps = searched.steps + (beyond?.steps ?? 0);
   const { situations, incomplete } = searched;
@@ -217,6 +219,21 @@ function asHint(message: Message, { steps }: Searched): Message {
 }
 
 // ---- what nothing warned of --------------------------------------------------------------------
+
+/** How many steps are taken in pairs of matches, where the reasoning has found that a secret shows. */
+const SECRET_WORK = 2_000;
+
+/** Adds to what is said of secrets the two matches in which one shows, where such are found. */
+function withPairs(machine: Machine, messages: Message[], wanted: boolean): void {
+  if (!messages.some(({ name }) => name === "secret-leak")) return;
+  const secrets = shownSecrets(new Runnable(machine), { steps: SECRET_WORK });
+  for (const [i, message] of messages.entries()) {
+    const shown = secrets.find(({ from, to }) => from <= message.from && message.from < to);
+    if (message.name !== "secret-leak" || !shown) continue;
+    const words = `${message.words} Two matches look the same to ${shown.seat} until then, and differ in ${shown.secret}.`;
+    messages[i] = { ...message, words, shown: shown.depth, ...(wanted && { evidence: shown.evidence }) };
+  }
+}
 
 /** What the findings come to that no message speaks of, each told once. */
 function fresh(

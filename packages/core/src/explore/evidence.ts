@@ -86,6 +86,29 @@ function matchOf(
   const found = timed(runnable, first, moves, last);
   if (!found) return undefined;
   const { taken, wait } = found;
+  const evidence = courseEvidence(
+    runnable,
+    { how, first, taken },
+    words,
+    last && { last: { wait, ...lastOf(last) }, expect: [] },
+  );
+  const ends = last ? [inputInWords(last.input as LineInput)] : [];
+  return { ...evidence, steps: [...evidence.steps, ...ends], ...begunInWords(setting) };
+}
+
+/**
+ * A match that was played, as one that can be opened.
+ *
+ * @param course how it was begun, its step 0 and those after it
+ * @param words what the test shows
+ * @param end what the test ends with, when that is more than the steps
+ */
+export function courseEvidence(
+  runnable: Runnable,
+  { how, first, taken }: { readonly how: BeginOptions; readonly first: Taken; readonly taken: readonly Taken[] },
+  words: string,
+  end: Parameters<typeof matchTest>[5] = {},
+): Evidence {
   let logbook = "";
   const writer = new LogbookWriter(runnable, how, first, (line) => {
     logbook += line;
@@ -93,15 +116,10 @@ function matchOf(
   for (const one of taken) writer.add(one);
   writer.close();
   const { situation } = taken.at(-1) ?? first;
-  const end = last && { last: { wait, ...lastOf(last) }, expect: [] };
   return {
-    steps: [
-      ...taken.map(({ input }) => inputInWords(input as LineInput)),
-      ...(last ? [inputInWords(last.input as LineInput)] : []),
-    ],
-    ...begunInWords(setting),
+    steps: taken.map(({ input }) => inputInWords(input as LineInput)),
     logbook,
-    test: matchTest(runnable, how, [first, ...taken], words, situation.now, end ?? {}),
+    test: matchTest(runnable, how, [first, ...taken], words, situation.now, end),
   };
 }
 

@@ -18,14 +18,15 @@ export interface ExploreProgress {
  */
 export type ExploreFindingKind = "law" | "fault" | "stuck" | "idle" | "noEnding";
 
-/** How each is told of; and two endings that can be come to at once, which a whole search looks for. */
-export const FINDING_WORDS: Readonly<Record<ExploreFindingKind | "atOnce", string>> = {
+/** How each is told of; and two endings that can be come to at once, and secrets, which a whole search looks for. */
+export const FINDING_WORDS: Readonly<Record<ExploreFindingKind | "atOnce" | "secret", string>> = {
   law: "a law breaks",
   fault: "a step is at fault",
   stuck: "nothing can happen any more",
   idle: "on turn with nothing open",
   noEnding: "no ending can be reached any more",
   atOnce: "two endings at once",
+  secret: "a secret shows",
 };
 
 /** Something that can happen and hardly is meant to. */

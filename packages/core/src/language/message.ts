@@ -25,6 +25,8 @@ export interface Evidence {
   readonly logbook: string;
   /** A test of it, to be put behind the machine's text. */
   readonly test: string;
+  /** Of a secret that shows: the match that looks the same until then. */
+  readonly twin?: Evidence;
 }
 
 /** One thing to say about a place in the text. */

@@ -61,7 +61,7 @@ export type Wish = JobWish | EvidenceWish | JudgeWish;
 
 /** Something that a search came to, with the match that shows it. */
 export interface ShownFinding extends Pick<ExploreFinding, "words" | "depth"> {
-  readonly kind: ExploreFinding["kind"] | "atOnce";
+  readonly kind: ExploreFinding["kind"] | "atOnce" | "secret";
   readonly position?: number;
   readonly evidence?: Evidence;
 }
@@ -70,6 +70,8 @@ export interface ExploreResult extends Omit<Explored, "findings" | "goal"> {
   /** What was looked for, and the way there; without a depth it was not come to. */
   readonly goal?: { readonly words: string; readonly depth?: number; readonly evidence?: Evidence };
   readonly findings: readonly ShownFinding[];
+  /** How many steps were taken in pairs of matches to look for secrets that show; missing where nothing is secret. */
+  readonly secretSteps?: number;
   readonly branches: readonly Covered[];
 }
 

@@ -118,7 +118,7 @@ function explored(
   { say, bytes = MOST_BYTES }: WorkOptions,
 ): ExploreResult {
   const since = Date.now();
-  const { exploration, explored, atOnce, branches } = exploreWhole(sought?.runnable ?? runnable, {
+  const { exploration, explored, atOnce, branches, secrets } = exploreWhole(sought?.runnable ?? runnable, {
     ...(sought && { goal: sought.test }),
     most: { situations, bytes },
     walk: situations,
@@ -138,6 +138,7 @@ function explored(
   return {
     ...rest,
     branches,
+    ...(secrets && { secretSteps: secrets.steps }),
     ...(sought && {
       goal: { words, ...(reached && { depth: reached.depth }), ...(way && shown(way, `reached: ${words}`)) },
     }),
@@ -149,6 +150,9 @@ function explored(
       ...atOnce.map((one): ShownFinding => {
         const words = `${one.endings.join(" and ")} can be come to at once: the order of the branches decides.`;
         return { kind: "atOnce", words, depth: one.depth, position: one.position, ...shown(one, words) };
+      }),
+      ...(secrets?.found ?? []).map(({ words, depth, from, evidence }): ShownFinding => {
+        return { kind: "secret", words, depth, position: from, evidence };
       }),
     ],
   };
