@@ -110,7 +110,18 @@ program.addHelpText(
 );
 
 export const add = (spec: string, description: string, hidden = false): Command =>
-  program.command(spec, { hidden }).description(description).exitOverride().configureOutput(program.configureOutput());
+  below(program, spec, description, hidden);
+
+/** A command below another: what is wrong in how it is called is told with where to read how it is. */
+export function below(parent: Command, spec: string, description: string, hidden = false): Command {
+  const command = parent.command(spec, { hidden }).description(description).exitOverride();
+  const path = parent === program ? command.name() : `${parent.name()} ${command.name()}`;
+  return command.configureOutput({
+    ...program.configureOutput(),
+    outputError: (text, write) =>
+      write(`${text.replace(/^error: /, "zany: ").trimEnd()}\nWhat it takes: zany ${path} --help\n`),
+  });
+}
 
 export async function finish(code: Promise<number>): Promise<void> {
   process.exitCode = await code;

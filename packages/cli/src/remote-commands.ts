@@ -11,7 +11,7 @@ import {
   given,
   json,
   keyOption,
-  program,
+  below,
   service,
   wholeNumber,
   work,
@@ -25,19 +25,13 @@ export function addRemoteCommands(): void {
 }
 
 /** A command below another, with the options that all of them have. */
-function below(parent: Command, spec: string, description: string): Command {
-  return parent
-    .command(spec)
-    .description(description)
-    .exitOverride()
-    .configureOutput(program.configureOutput())
-    .addOption(service())
-    .addOption(json());
+function remote(parent: Command, spec: string, description: string): Command {
+  return below(parent, spec, description).addOption(service()).addOption(json());
 }
 
 function addMatchCommands(): void {
   const match = add("match", "begin, watch and play matches of a service");
-  const addMatch = (spec: string, description: string): Command => below(match, spec, description);
+  const addMatch = (spec: string, description: string): Command => remote(match, spec, description);
 
   example(
     addMatch("new", "begin a match and print a key for each seat")
@@ -225,12 +219,15 @@ function addMatchCommands(): void {
 function addLobbyCommands(): void {
   const lobby = add("lobby", "seats that anybody may take");
   example(
-    below(lobby, "list", "list them, those that wait longest first").option("--machine <name>", "of this machine only"),
+    remote(lobby, "list", "list them, those that wait longest first").option(
+      "--machine <name>",
+      "of this machine only",
+    ),
     "zany lobby list",
   ).action(async (options) => finish((await work()).lobbyList(options)));
 
   example(
-    below(lobby, "play", "play whoever is there: take a fitting seat, or begin a match and wait in it")
+    remote(lobby, "play", "play whoever is there: take a fitting seat, or begin a match and wait in it")
       .argument("<machine>", "a machine's name, Name@2, or hash")
       .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
       .option("--least <number>", "nobody can act before so many are there", wholeNumber),
@@ -241,7 +238,7 @@ function addLobbyCommands(): void {
 function addJobCommands(): void {
   const job = add("job", "long work that a service does: logbooks verified, machines explored, simulated, covered");
   example(
-    below(job, "new", "begin one; it goes on when the service was stopped")
+    remote(job, "new", "begin one; it goes on when the service was stopped")
       .argument("<kind>", "verify, explore, simulate or coverage")
       .argument(
         "[machine]",
@@ -263,21 +260,21 @@ function addJobCommands(): void {
   ).action(async (kind, machine, options) => finish((await work()).jobNew(kind, machine, options)));
 
   example(
-    below(job, "list", "list jobs, the last first")
+    remote(job, "list", "list jobs, the last first")
       .option("--machine <name>", "of this machine only")
       .addOption(keyOption()),
     "zany job list",
   ).action(async (options) => finish((await work()).jobList(options)));
 
   example(
-    below(job, "show", "follow one to its end, and show what it came to")
+    remote(job, "show", "follow one to its end, and show what it came to")
       .argument("<id>", "its id")
       .addOption(keyOption()),
     "zany job show wp4czdr2jj",
   ).action(async (id, options) => finish((await work()).jobShow(id, options)));
 
   example(
-    below(job, "cancel", "cancel one").argument("<id>", "its id").addOption(keyOption()),
+    remote(job, "cancel", "cancel one").argument("<id>", "its id").addOption(keyOption()),
     "zany job cancel wp4czdr2jj",
   ).action(async (id, options) => finish((await work()).jobCancel(id, options)));
 }
@@ -300,7 +297,7 @@ function addPersonCommands(): void {
 
   const person = add("person", "who you are in a service, and your keys there");
   example(
-    below(person, "new", "become a person, or make one as the admin")
+    remote(person, "new", "become a person, or make one as the admin")
       .argument("<name>", "the name that everybody sees")
       .option("--handle <handle>", "what others invite you by; without, one is made")
       .option("--host", "a game's own server, which speaks for the matches it begins")
@@ -308,19 +305,19 @@ function addPersonCommands(): void {
     "zany person new Mira --handle mira",
   ).action(async (name, options) => finish((await work()).personNew(name, options)));
 
-  example(below(person, "show", "show who you are, and your keys").addOption(keyOption()), "zany person show").action(
+  example(remote(person, "show", "show who you are, and your keys").addOption(keyOption()), "zany person show").action(
     async (options) => finish((await work()).personShow(options)),
   );
 
   example(
-    below(person, "rename", "change the name that everybody sees")
+    remote(person, "rename", "change the name that everybody sees")
       .argument("<name>", "the name")
       .addOption(keyOption()),
     "zany person rename 'Mira of the mole'",
   ).action(async (name, options) => finish((await work()).personRename(name, options)));
 
   example(
-    below(person, "key", "make a key for one more device")
+    remote(person, "key", "make a key for one more device")
       .argument("<device>", "what you call it")
       .option("--of <handle>", "for somebody who lost theirs, as the admin")
       .addOption(keyOption()),
@@ -328,29 +325,29 @@ function addPersonCommands(): void {
   ).action(async (device, options) => finish((await work()).personKey(device, options)));
 
   example(
-    below(person, "revoke", "end one of your keys")
+    remote(person, "revoke", "end one of your keys")
       .argument("<id>", "the key's id in: zany person show")
       .addOption(keyOption()),
     "zany person revoke 3f2a9c01d4e5b677",
   ).action(async (id, options) => finish((await work()).personRevoke(id, options)));
 
   example(
-    below(person, "notices", "follow all your matches: whose turn it is, invitations, endings").addOption(keyOption()),
+    remote(person, "notices", "follow all your matches: whose turn it is, invitations, endings").addOption(keyOption()),
     "zany person notices",
   ).action(async (options) => finish((await work()).personNotices(options)));
 
   const hook = add("hook", "webhooks: addresses that are told what people are told; for the admin and hosts");
   example(
-    below(hook, "new", "make one; its secret is told this once").argument("<url>", "where to").addOption(keyOption()),
+    remote(hook, "new", "make one; its secret is told this once").argument("<url>", "where to").addOption(keyOption()),
     "zany hook new https://game.example/told --key $ADMIN",
   ).action(async (url, options) => finish((await work()).hookNew(url, options)));
 
-  example(below(hook, "list", "list yours, and what was given up").addOption(keyOption()), "zany hook list").action(
+  example(remote(hook, "list", "list yours, and what was given up").addOption(keyOption()), "zany hook list").action(
     async (options) => finish((await work()).hookList(options)),
   );
 
   example(
-    below(hook, "end", "end one, with what waits for it").argument("<id>", "its id").addOption(keyOption()),
+    remote(hook, "end", "end one, with what waits for it").argument("<id>", "its id").addOption(keyOption()),
     "zany hook end wp4czdr2jj",
   ).action(async (id, options) => finish((await work()).hookEnd(id, options)));
 

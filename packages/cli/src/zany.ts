@@ -20,6 +20,7 @@ import {
   port,
   measured,
   program,
+  below,
   service,
   serviceName,
   urls,
@@ -300,21 +301,13 @@ example(
 
 const tally = add("tally", "work with what simulations have counted");
 example(
-  tally
-    .command("add")
-    .description("add up parts of a simulation, as zany simulate --json prints them")
-    .exitOverride()
-    .configureOutput(program.configureOutput())
+  below(tally, "add", "add up parts of a simulation, as zany simulate --json prints them")
     .argument("<file...>", "the parts")
     .option("--out <file>", "write the sum to this file"),
   "zany tally add part-1.json part-2.json",
 ).action(async (files, options) => finish((await work()).tallyAdd(files, options)));
 example(
-  tally
-    .command("compare")
-    .description("tell which shares of two simulations differ by more than chance would have it")
-    .exitOverride()
-    .configureOutput(program.configureOutput())
+  below(tally, "compare", "tell which shares of two simulations differ by more than chance would have it")
     .argument("<first>", "a tally, as zany simulate --json prints it")
     .argument("<second>", "another")
     .addOption(json()),

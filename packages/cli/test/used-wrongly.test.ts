@@ -32,11 +32,15 @@ writeFileSync(join(DAMAGED, "zany.db"), "this is no database\n");
 const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] = [
   // commands and options
   [["chekc"], 2, /unknown command 'chekc'\n\(Did you mean check\?\)/],
-  [["check"], 2, "zany: missing required argument 'file'\n"],
+  [["check"], 2, "zany: missing required argument 'file'\nWhat it takes: zany check --help\n"],
   [["check", "--fxi", DUEL], 2, /unknown option '--fxi'\n\(Did you mean --fix\?\)/],
   [["match", "shwo"], 2, /\(Did you mean show\?\)/],
   [["match"], 2, /^Usage: zany match/],
-  [["match", "act", "m1", "north"], 2, "zany: missing required argument 'action'\n"],
+  [
+    ["match", "act", "m1", "north"],
+    2,
+    "zany: missing required argument 'action'\nWhat it takes: zany match act --help\n",
+  ],
   [["lsp", "--tcp"], 2, /unknown option '--tcp'/],
   // files
   [
