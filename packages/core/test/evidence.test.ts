@@ -110,6 +110,32 @@ describe("what is suspected", () => {
     expect(told(checked(far, { work: 10 }))).toContain("warning unpaid-cost");
   });
 
+  test("is a hint where it happens only with data that nothing writes, given so", () => {
+    const rated = (data: string, rate: string, more = ""): string =>
+      STALL(`action trade { coins = floor(9 / ${rate}) } -> stay${more}`, data);
+    const types = "type Scale { weight: int 0..9 = 3  dust: int 0..9 = 3 }\n\ndata {";
+    for (const [text, given] of [
+      [rated("rate: int 0..9 = 3", "rate"), "rate=0"],
+      [rated("rates per seat: int 0..9 = 3", "rates[me]"), "rates.mira=0, rates.olle=0"],
+      [rated("scale: Scale", "scale.weight").replace("data {", types), "scale.weight=0"],
+    ] as const) {
+      expect(compile(text).messages.map(({ name }) => name)).toContain("may-divide-by-zero");
+      const message = checked(text).messages.find(({ name }) => name === "may-divide-by-zero");
+      expect([message?.severity, message?.words]).toEqual([
+        "hint",
+        expect.stringContaining(`Only so when ${given} is`),
+      ]);
+      const steps = expectShown(text, message as Message);
+      expect(steps).toEqual(["mira trade"]);
+      expect(JSON.parse(message?.evidence?.logbook.split("\n")[0] ?? "").given.data.length).toBe(
+        given.split(",").length,
+      );
+    }
+    // What a rule writes is not as it was given.
+    const dusted = rated("scale: Scale", "scale.weight", "\n  action dust { scale.weight = 2 } -> stay");
+    expect(told(checked(dusted.replace("data {", types))).join()).not.toContain("may-divide-by-zero");
+  });
+
   test("units that have fallen and act, and signals that nobody hears, come with their matches", () => {
     const gulls = KINDS.get("fallen-acts")?.triggers ?? "";
     const fallen = checked(gulls).messages.filter(({ name }) => name === "fallen-acts");

@@ -43,7 +43,7 @@ interface SoughtSecrets {
 }
 
 /** How many steps are taken to look for secrets that show. */
-const SECRET_STEPS = 6_000;
+const SECRET_STEPS = 3_000;
 
 /** Where it is looked for something: towards the goal, or away from the law that is to break. */
 function aimOf(engine: Engine, { goal, law }: ExploreOptions): Aim | undefined {

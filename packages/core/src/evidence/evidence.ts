@@ -15,6 +15,7 @@ import type { ExploreFinding } from "../explore/report.js";
 import type { Message } from "../language/message.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
+import { givenChoices } from "./given.js";
 import { type Found, search, type Searched } from "./search.js";
 import { swapped } from "./swapped.js";
 
@@ -89,6 +90,7 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
   const isNew = (message: Message): boolean =>
     !(believed ??= new Set(believing().messages.map(keyOf))).has(keyOf(message));
   const messages: Message[] = [];
+  const absent: { readonly message: Message; readonly numbers: readonly number[] }[] = [];
   for (const { message, claim, numbers } of claimed) {
     const found = foundIn(searched, numbers);
     const after = found ? undefined : beyond && foundIn(beyond, numbers);
@@ -102,7 +104,9 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
       if (found) messages.push(withMatch(inOrder(doubting, asFound(worse, found), found), found, matches));
       else if (after) messages.push(withMatch(behindLaw(worse), after, matches));
     } else if (!complete) messages.push(claim.is === "text" ? message : asHint(message, searched));
+    else if (claim.is === "match") absent.push({ message, numbers });
   }
+  messages.push(...onlyGiven(machine, absent, signs, matches));
   withPairs(machine, messages, matches);
   const more = fresh(machine, searched, messages).map(({ message, found }) => withMatch(message, found, matches));
   const steps = searched.steps + (beyond?.steps ?? 0);
@@ -219,6 +223,34 @@ function asHint(message: Message, { steps }: Searched): Message {
 }
 
 // ---- what nothing warned of --------------------------------------------------------------------
+
+/** How many steps are taken with other starting data, all together. */
+const GIVEN_WORK = 12_000;
+
+/** Of what never happens as the machine begins by itself: hints where it does with data that are given. */
+function onlyGiven(
+  machine: Machine,
+  absent: readonly { readonly message: Message; readonly numbers: readonly number[] }[],
+  signs: readonly Sign[],
+  wanted: boolean,
+): Message[] {
+  const left = new Set(absent);
+  const told: Message[] = [];
+  const choices = left.size > 0 ? givenChoices(machine) : [];
+  for (const { words, given } of choices) {
+    if (left.size === 0) break;
+    const searched = search(new Runnable(machine), signs, Math.floor(GIVEN_WORK / choices.length), 0, [{ given }]);
+    for (const one of searched ? left : []) {
+      const found = searched && foundIn(searched, one.numbers);
+      if (!found) continue;
+      left.delete(one);
+      const { message } = one;
+      const only = { ...message, severity: "hint", words: `${message.words} Only so when ${words} is given.` } as const;
+      told.push(withMatch(only, found, wanted));
+    }
+  }
+  return told;
+}
 
 /** How many steps are taken in pairs of matches, where the reasoning has found that a secret shows. */
 const SECRET_WORK = 2_000;

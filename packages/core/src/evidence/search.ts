@@ -49,14 +49,20 @@ const MOST_BYTES = 200_000_000;
  *
  * @param work how many steps are taken in all
  * @param beyond what share of them is kept for another search, should a law break
+ * @param settings how matches are begun
  * @returns undefined when no match can be begun
  */
-export function search(runnable: Runnable, signs: readonly Sign[], work: number, beyond = 0): Searched | undefined {
+export function search(
+  runnable: Runnable,
+  signs: readonly Sign[],
+  work: number,
+  beyond = 0,
+  settings: readonly (Setting & { readonly leaving?: "one" })[] = settingsOf(runnable),
+): Searched | undefined {
   const seen = new Map<number, Found>();
   const findings: Searched["findings"][number][] = [];
   const incomplete: Searched["incomplete"][number][] = [];
   let [situations, steps, complete] = [0, 0, true];
-  const settings = settingsOf(runnable);
   // An engine and who looks on belong together, and to a number of seats.
   const lookouts = new Map<number | undefined, { readonly lookout: Signs; readonly engine: Engine }>();
   const known = new Set<number>();

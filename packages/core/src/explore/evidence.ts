@@ -4,10 +4,12 @@ import { begin, type BeginOptions } from "../engine/matches/begin.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { step } from "../engine/matches/step.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
+import type { Json } from "../engine/values/json.js";
+import { pathInWords } from "../formats/trace-lines.js";
 import { matchTest } from "../local/match-test.js";
 import type { LineInput } from "../logbook/format.js";
 import { LogbookWriter } from "../logbook/write.js";
-import { inputInWords } from "../logbook/words.js";
+import { inputInWords, valueInWords } from "../logbook/words.js";
 import type { Evidence } from "../language/message.js";
 import type { Exploration } from "./explore.js";
 import type { ExploreOptions } from "./options.js";
@@ -16,9 +18,13 @@ import type { Move, Way } from "./report.js";
 /** How a match is begun, as far as a search was told. */
 export type Setting = Pick<ExploreOptions, "seats" | "open" | "given">;
 
-/** How a match begins, as far as it was told: with so many seats, with seats that nobody has taken. */
-export function begunInWords({ seats, open = [] }: Setting): Pick<Evidence, "begun"> {
-  const parts = [...(seats === undefined ? [] : [`${seats} seats`]), ...open.map((seat) => `${seat} open`)];
+/** How a match begins, as far as it was told: with so many seats, with seats that nobody has taken, with other data. */
+export function begunInWords({ seats, open = [], given }: Setting): Pick<Evidence, "begun"> {
+  const parts = [
+    ...(seats === undefined ? [] : [`${seats} seats`]),
+    ...open.map((seat) => `${seat} open`),
+    ...(given?.data ?? []).map(({ path, value }) => `${pathInWords(path)}=${valueInWords(value as Json)} given`),
+  ];
   return parts.length === 0 ? {} : { begun: parts.join(", ") };
 }
 

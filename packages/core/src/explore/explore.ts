@@ -20,6 +20,7 @@ import { Edges } from "./edges.js";
 import { Chance, Odometer, RollsOtherwise, Told, Unlistable } from "./odometer.js";
 import { Findings } from "./findings.js";
 import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
+import { Met } from "./met.js";
 import type { ExploreOptions, Sighting } from "./options.js";
 import { TooManyValues, TooNarrow } from "./packing.js";
 import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
@@ -69,14 +70,7 @@ export class Exploration implements Ground<Choice> {
   private readonly levels: number[] = [0];
   private readonly findings: Findings;
   private readonly incomplete = new Map<string, Incomplete>();
-  private readonly endings = new Map<string, { situations: number; first: number }>();
-  /** The situations in which the match is over. */
-  private readonly over: number[] = [];
-  private readonly states: Uint8Array;
-  private readonly configurations = new Set<Configuration>();
-  private rested: Configuration | undefined;
-  private readonly actionsTaken: Uint8Array;
-  private readonly seatsOnTurn = new Set<number>();
+  private readonly met: Met;
   private steps = 0;
   private walked = 0;
   private at = 0;
@@ -110,8 +104,7 @@ export class Exploration implements Ground<Choice> {
     this.holds = options.goal && this.engine.code.expressions.condition(options.goal);
     this.findings = new Findings(options.law, (id) => this.depthOf(id));
     this.zones = new Zones(this.machine.timers.length);
-    this.states = new Uint8Array(this.machine.states.length);
-    this.actionsTaken = new Uint8Array(this.machine.actions.length);
+    this.met = new Met(this.machine);
     for (const { from, to } of readsOfTime(this.machine))
       this.leaveOut({ from, to }, "what is made of the time of day is not tried for every time");
   }
@@ -252,7 +245,7 @@ export class Exploration implements Ground<Choice> {
     for (const choice of this.choicesOf(id).choices) {
       const { move } = choice;
       if (free && move.kind === "action" && move.seat === free.seat) free.note(id, edges.size, move.id);
-      if (move.kind === "action") this.actionsTaken[move.id] = 1;
+      if (move.kind === "action") this.met.action(move.id);
       this.take(id, choice, this.edge);
       if (!movers) continue;
       if (move.kind !== "action")
@@ -509,7 +502,7 @@ export class Exploration implements Ground<Choice> {
 
   walkBy(at: number, choice: Choice): { readonly reached: number; readonly isOver: boolean } | undefined {
     const { chance, table } = this;
-    if (choice.move.kind === "action") this.actionsTaken[choice.move.id] = 1;
+    if (choice.move.kind === "action") this.met.action(choice.move.id);
     chance.reset();
     const { count } = table;
     const reached = this.once(at, choice);
@@ -532,18 +525,7 @@ export class Exploration implements Ground<Choice> {
     this.pack(zone);
     const id = this.table.add(this.words, parent);
     if (id < 0) return id;
-    if (memory.configuration !== this.rested && !this.configurations.has(memory.configuration)) {
-      this.configurations.add(memory.configuration);
-      for (const layer of memory.configuration.layers) for (const state of layer) this.states[state] = 1;
-    }
-    this.rested = memory.configuration;
-    const { outcome } = memory;
-    if (outcome) {
-      this.over.push(id);
-      const known = this.endings.get(outcome.ending);
-      if (known) known.situations++;
-      else this.endings.set(outcome.ending, { situations: 1, first: id });
-    }
+    this.met.situation(id, memory);
     if (this.goalAt === undefined && this.holds && this.reaches()) this.goalAt = id;
     if (this.options.lookout) {
       this.options.lookout.rest(this.engine);
@@ -582,7 +564,7 @@ export class Exploration implements Ground<Choice> {
   private look(id: number, moves: readonly Happening[], timers: boolean): void {
     const { steps, memory } = this.engine;
     for (const seat of steps.turns.now()) {
-      this.seatsOnTurn.add(seat);
+      this.met.turn(seat);
       if (timers || moves.some((move) => move.kind !== "action" || move.seat === seat)) continue;
       const name = memory.naming.seats[seat] ?? "";
       const leaf = this.machine.states[memory.configuration.leaves[0] ?? 0];
@@ -604,7 +586,7 @@ export class Exploration implements Ground<Choice> {
     const { table, edges } = this;
     if (!edges.complete || this.incomplete.size > 0 || this.machine.endings.length === 0) return;
     const ended = new Uint8Array(table.count);
-    for (const id of this.over) ended[id] = 1;
+    for (const id of this.met.over) ended[id] = 1;
     const hopeful = edges.leadingTo(ended);
     const first = hopeful.indexOf(0);
     // Where nothing can happen any more this has been told.
@@ -629,8 +611,7 @@ export class Exploration implements Ground<Choice> {
   }
 
   private report(visited: boolean): Explored {
-    const { machine, table } = this;
-    const met = (name: string): boolean => this.endings.has(name);
+    const { table, met } = this;
     const incomplete = [...this.incomplete.values()];
     return {
       situations: table.count,
@@ -642,27 +623,10 @@ export class Exploration implements Ground<Choice> {
       incomplete,
       unseen: this.unseen.names,
       findings: this.findings.sorted,
-      endings: [...this.endings].map(([ending, counts]) => ({ ending, ...counts })),
-      never: {
-        states: machine.states
-          .filter(({ id, kind }) => id > 0 && kind !== "machine" && !this.passes(id))
-          .map(({ name }) => name),
-        actions: machine.actions
-          .filter(({ id }) => this.actionsTaken[id] !== 1)
-          .map(({ name, state }) => `${machine.states[state]?.name}.${name}`),
-        endings: machine.endings.filter(({ name }) => !met(name)).map(({ name }) => name),
-        seats: machine.seats.names.filter(
-          (_, seat) => seat < this.engine.memory.seats.length && !this.seatsOnTurn.has(seat),
-        ),
-      },
+      endings: met.endings,
+      never: met.never(this.engine.memory.seats.length),
       ...(this.goalAt !== undefined && { goal: { at: this.goalAt, depth: this.depthOf(this.goalAt) } }),
     };
-  }
-
-  /** Whether a match was ever at rest in a state; one that it only passes through is not told of. */
-  private passes(id: number): boolean {
-    const state = this.machine.states[id];
-    return this.states[id] === 1 || (state !== undefined && state.whens.length > 0 && state.actions.length === 0);
   }
 
   /** Puts a situation into the working memory, where it can be asked about. */
