@@ -19,7 +19,16 @@ const SIZES = [
 let service: Running;
 /** Pages by their names: where each is, and what is there once it is shown. */
 let pages: Readonly<
-  Record<string, { readonly path: string; readonly shown: string | RegExp; readonly person?: string }>
+  Record<
+    string,
+    {
+      readonly path: string;
+      readonly shown: string | RegExp;
+      readonly person?: string;
+      /** Keys of matches that the browser holds, by match. */
+      readonly kept?: Readonly<Record<string, Readonly<Record<string, string>>>>;
+    }
+  >
 >;
 /** The key of somebody, for pages that ask who one is. */
 let person = "";
@@ -59,6 +68,8 @@ beforeAll(async () => {
     "who one is": { path: "/me", shown: "Become somebody here" },
     "a link to a seat": { path: asked.links["bread"] ?? "", shown: "Take the seat" },
     "one's keys": { path: "/me", shown: "Keys, one for each device", person },
+    "keys of matches": { path: "/keys", shown: /^the seat/, kept: { [over.id]: over.keys, gone: { north: "k" } } },
+    "a log to be judged": { path: "/machines/KiteDuel?side=log", shown: "Any game can be judged" },
     "the lobby": { path: "/lobby", shown: /^Olle/, person },
     "one's matches": { path: "/mine?show=invitations", shown: "Accept apples", person },
     tallies: { path: "/tallies?by=seat", shown: "KiteDuel" },
@@ -86,6 +97,8 @@ const NAMES = [
   "who one is",
   "a link to a seat",
   "one's keys",
+  "keys of matches",
+  "a log to be judged",
   "the lobby",
   "one's matches",
   "tallies",
@@ -107,13 +120,18 @@ describe.each(
   afterAll(() => browser?.close());
 
   async function show(name: string): Promise<void> {
-    const { path, shown, person: key = "" } = pages[name] ?? { path: "", shown: "" };
+    const { path, shown, person: key = "", kept = {} } = pages[name] ?? { path: "", shown: "" };
     await page.goto("about:blank");
     await page.goto(`${service.address}/healthz`);
-    await page.evaluate((own) => {
-      if (own === "") localStorage.removeItem("zany.person");
-      else localStorage.setItem("zany.person", own);
-    }, key);
+    await page.evaluate(
+      ([own, matches]) => {
+        localStorage.clear();
+        if (own !== "") localStorage.setItem("zany.person", own);
+        for (const [match, keys] of Object.entries(matches))
+          localStorage.setItem(`zany.keys.${match}`, JSON.stringify(keys));
+      },
+      [key, kept] as const,
+    );
     await page.goto(`${service.address}${path}`);
     await page.getByText(shown).first().waitFor();
   }

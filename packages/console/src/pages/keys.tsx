@@ -22,7 +22,11 @@ export default function KeysPage(): ReactNode {
     <Page title="Keys of matches">
       <p className="mb-4 max-w-3xl text-soft">
         This browser holds them: for matches that were begun here, and for links that were opened here. Whoever has a
-        seat's key plays that seat. Your own keys, one for each device, stand at <To href="/me">who you are</To>.
+        seat's key plays that seat. Your own keys, one for each device, stand at{" "}
+        <To href="/me" look="text-sea underline">
+          who you are
+        </To>
+        .
       </p>
       {keys.length === 0 ? (
         <Hint>This browser holds no key of a match.</Hint>

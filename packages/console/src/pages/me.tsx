@@ -32,7 +32,10 @@ export default function MePage(): ReactNode {
       <ErrorText error={error} />
       {data ? <Myself me={data} /> : null}
       <p className="mt-6">
-        <To href="/keys">Keys of matches</To> <span className="text-soft">that came by a link or by beginning one</span>
+        <To href="/keys" look="text-sea underline">
+          Keys of matches
+        </To>{" "}
+        <span className="text-soft">that came by a link or by beginning one</span>
       </p>
       <div className="mt-6">
         <Forget />
