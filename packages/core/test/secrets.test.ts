@@ -124,6 +124,12 @@ test("what an action shows, what a phase opens, what one sees of oneself and of 
     STALL("private bid per seat: int 0..3  total: int 0..99", BIDS("bid[me] = n")),
     STALL("", TURN('action guess needs hand[me] > 3 else "not now" -> stay')),
     STALL("open: int 0..6", TURN("after 5s { open = roll(1..6) }")),
+    // Who is told of a secret may act by it.
+    STALL(
+      "told: bool = false",
+      TURN(`action peek { note to me "{hand[ann]}"  told = true } -> stay
+  action guess needs told and hand[ann] > 3 else "not now" -> stay`),
+    ),
   ])
     expect(found(text, 1_500)).toEqual([]);
 });

@@ -297,14 +297,22 @@ class Pair {
     return [one as View, other as View];
   }
 
+  /** The same is seen, and was told in the last step. */
   private looksSame(courses: Courses): boolean {
     const [one, other] = courses;
-    return one.situation === other.situation || isSame(...this.views(courses));
+    if (one === other) return true;
+    return isSame(this.notes(one), this.notes(other)) && isSame(...this.views(courses));
+  }
+
+  private notes({ first, taken }: Course): string[] {
+    const { notes } = (taken.at(-1) ?? first).happenings;
+    return notes.filter(({ to = this.seat }) => to === this.seat).map(({ text }) => text);
   }
 
   /** Two matches that look the same but for whose turn it is. */
   private turnAlone(courses: Courses): Shown | undefined {
-    if (courses[0].situation === courses[1].situation) return undefined;
+    const [one, other] = courses;
+    if (one === other || !isSame(this.notes(one), this.notes(other))) return undefined;
     const [here, there] = this.views(courses);
     if (isSame(here.turn, there.turn) || !isSame({ ...here, turn: [] }, { ...there, turn: [] })) return undefined;
     const turn = this.machine.states.findLast((state) => state.turn && here.states.includes(state.name))?.turn;
