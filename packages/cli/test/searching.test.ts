@@ -115,6 +115,46 @@ test("explore: findings as logbooks and tests, goals, laws, and what is wrong wi
   );
 });
 
+test("explore and check: a secret that shows comes as two matches that look the same until then", () => {
+  const bids = file(
+    "bids.zany",
+    `machine Bids
+seats ann, ben
+data { private bid per seat: int 0..3  total: int 0..9 }
+on Left(s) -> Home
+start Bid
+state Bid {
+  turn of each seats
+  sealed action offer(n: int 0..3) { bid[me] = n  total += n } -> ready
+  when all ready -> Home
+}
+ending Home { draws all  scores s in seats: total }
+`,
+  );
+  const out = newFolder();
+  const found = zany(["explore", bids, "--out", out]);
+  expect(found).toMatchObject({ code: 1, err: "" });
+  expect(found.out).toMatch(
+    /^a secret shows at 8:3: What shows of "offer" while others still choose tells (ann|ben) of what was chosen: /,
+  );
+  expect(found.out).toMatch(
+    /1\. (ann|ben) offer\(\d\)\n +and its twin, which looks the same until then:\n +1\. \1 offer\(\d\)\n/,
+  );
+  for (const name of ["finding-1", "finding-1-twin"])
+    expect(zany(["verify", join(out, `${name}.jsonl`), "--machine", bids]).code).toBe(0);
+  const told = JSON.parse(zany(["explore", bids, "--json"]).out) as {
+    readonly secretSteps: number;
+    readonly findings: readonly { readonly kind: string; readonly twin?: { readonly steps: readonly string[] } }[];
+  };
+  expect(told.findings).toMatchObject([{ kind: "secret", twin: { steps: [expect.stringContaining("offer")] } }]);
+  expect(told.secretSteps).toBeGreaterThan(0);
+  const checked = zany(["check", bids, "--why"]);
+  expect(checked.out).toMatch(/warning secret-leak[^]*Two matches look the same to (ann|ben) until then[^]*Its twin/);
+  expect(zany(["explore", "examples/gull-tricks.zany", "--limit", "300", "--walk", "0"]).out).toContain(
+    "No secret was seen to show",
+  );
+});
+
 test("simulate: parts add up to the whole, values are varied by the same seeds, and both say what is wrong", () => {
   const duel = ["simulate", DUEL, "--json"];
   const part = (name: string, first: string): string =>
