@@ -75,7 +75,7 @@ function opened(name: string): Pick<KeptKey, "opens" | "seat"> {
   return name === WATCHER ? { opens: "watcher" } : { opens: "seat", seat: name };
 }
 
-/** Keeps a key that somebody enters, as what the service says that it opens. @throws ServiceProblem when it opens none */
+/** Keeps a key that somebody enters, as what the service says that it opens. @throws ServiceProblem for a dead one */
 export async function keepEntered(match: string, key: string): Promise<void> {
   const { owner, own } = await client.match(match, key);
   const me = await client.me(key).catch(() => undefined);

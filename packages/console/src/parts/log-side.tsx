@@ -38,6 +38,8 @@ const opened = new Map<
   { readonly log: Log | undefined; readonly map: string | undefined; readonly of: string }
 >();
 let times = 0;
+/** Logs may be large: of more machines than this none is kept. */
+const MOST_OPENED = 3;
 
 interface LogProps {
   readonly compilation: Compilation;
@@ -53,6 +55,7 @@ export function LogSide({ compilation, files, editing, stored }: LogProps): Reac
   const [{ log, map, of }, setOpened] = useState(() => opened.get(name) ?? { log: undefined, map: undefined, of: "" });
   const change = (more: { readonly log?: Log; readonly map?: string }): void => {
     const now = { log, map, ...more, of: String(++times) };
+    if (opened.size >= MOST_OPENED && !opened.has(name)) opened.clear();
     opened.set(name, now);
     setOpened(now);
   };
@@ -122,7 +125,7 @@ export function LogSide({ compilation, files, editing, stored }: LogProps): Reac
             </div>
           </section>
           <p role="status" className="text-soft">
-            {standing(judging.running || isDue, compilation.ok, log, told)}
+            {standing(running || (isDue && problem === undefined), compilation.ok, log, told)}
           </p>
           <ErrorText error={problem} />
           {messages.length > 0 ? (

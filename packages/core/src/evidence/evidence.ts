@@ -262,8 +262,13 @@ function withPairs(machine: Machine, messages: Message[], wanted: boolean): void
   for (const [i, message] of messages.entries()) {
     const shown = secrets.find(({ from, to }) => from <= message.from && message.from < to);
     if (message.name !== "secret-leak" || !shown) continue;
-    const words = `${message.words} Two matches look the same to ${shown.seat} until then, and differ in ${shown.secret}.`;
-    messages[i] = { ...message, words, shown: shown.depth, ...(wanted && { evidence: shown.evidence }) };
+    const pair = `Two matches look the same to ${shown.seat} until then, and differ in ${shown.secret}.`;
+    messages[i] = {
+      ...message,
+      words: `${message.words} ${pair}`,
+      shown: shown.depth,
+      ...(wanted && { evidence: shown.evidence }),
+    };
   }
 }
 
