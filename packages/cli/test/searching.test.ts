@@ -149,7 +149,9 @@ ending Home { draws all  scores s in seats: total }
   expect(told.findings).toMatchObject([{ kind: "secret", twin: { steps: [expect.stringContaining("offer")] } }]);
   expect(told.secretSteps).toBeGreaterThan(0);
   const checked = zany(["check", bids, "--why"]);
-  expect(checked.out).toMatch(/warning secret-leak[\s\S]*Two matches look the same to (ann|ben) until then[\s\S]*Its twin/);
+  expect(checked.out).toMatch(
+    /warning secret-leak[\s\S]*Two matches look the same to (ann|ben) until then[\s\S]*Its twin/,
+  );
   expect(zany(["explore", "examples/gull-tricks.zany", "--limit", "300", "--walk", "0"]).out).toContain(
     "No secret was seen to show",
   );
