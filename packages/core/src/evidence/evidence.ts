@@ -9,6 +9,7 @@ import { type Compilation, compile } from "../compile.js";
 import { Runnable } from "../engine/matches/runnable.js";
 import { BOOL } from "../check/types.js";
 import type { Outcome } from "../engine/situation/situation.js";
+import type { Json } from "../engine/values/json.js";
 import type { Fault, FaultCode } from "../engine/values/fault.js";
 import { shownSecrets } from "../explore/secrets.js";
 import type { ExploreFinding } from "../explore/report.js";
@@ -155,7 +156,7 @@ function inOrder(compilation: Compilation, message: Message, found: Found): Mess
   if (name !== "endings-overlap" || !related) return message;
   const swap = swapped(compilation, related, message, found.evidence("both")?.logbook ?? "");
   if (!swap) return message;
-  if (canonicalJson(swap.before as never) === canonicalJson(swap.after as never)) {
+  if (canonicalJson(swap.before as unknown as Json) === canonicalJson(swap.after as unknown as Json)) {
     const same = `${words} The match that was found ends the same with the two swapped.`;
     return { ...message, severity: "hint", words: same };
   }
@@ -222,7 +223,7 @@ function asHint(message: Message, { steps }: Searched): Message {
   };
 }
 
-// ---- what nothing warned of --------------------------------------------------------------------
+// ---- matches of another kind -------------------------------------------------------------------
 
 /** How many steps are taken with other starting data, all together. */
 const GIVEN_WORK = 12_000;
@@ -271,6 +272,8 @@ function withPairs(machine: Machine, messages: Message[], wanted: boolean): void
     };
   }
 }
+
+// ---- what nothing warned of --------------------------------------------------------------------
 
 /** What the findings come to that no message speaks of, each told once. */
 function fresh(

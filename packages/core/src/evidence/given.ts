@@ -43,7 +43,7 @@ export function givenChoices(machine: Machine): GivenChoice[] {
           );
         return;
       default:
-        if ([...written].some((other) => isAround(other, key) || isAround(key, other))) return;
+        if ([...written].some((other) => isWithin(other, key) || isWithin(key, other))) return;
         for (const value of endsOf(type)) {
           const all = paths.map((path) => `${path}=${value}`);
           choices.push({ words: all.join(", "), given: givenFrom(all) });
@@ -70,7 +70,8 @@ function writtenIn(machine: Machine): Set<string> {
   return written;
 }
 
-function isAround(outer: string, inner: string): boolean {
+/** Whether a place is another, or a part of it. */
+function isWithin(outer: string, inner: string): boolean {
   return inner === outer || inner.startsWith(`${outer}.`);
 }
 

@@ -201,7 +201,7 @@ class Pair {
     for (const [i, option] of (here ?? []).entries()) {
       const twin = there?.[i];
       if (twin && isSame(option, twin)) continue;
-      const at = this.actionNamed(option.action, one.situation);
+      const at = actionNamed(option.action, one.situation);
       return at && { key: `choices ${option.action}`, what: `What is open of "${option.action}"`, at };
     }
     return undefined;
@@ -235,9 +235,9 @@ class Pair {
       return [input, input];
     }
     // Of a sealed action the others see that it was done, and not what it was.
-    if (chosen.seat === this.seat || !this.actionNamed(chosen.action, one.situation)?.sealed) return [chosen, chosen];
+    if (chosen.seat === this.seat || !actionNamed(chosen.action, one.situation)?.sealed) return [chosen, chosen];
     const twin = this.player.choose(other.situation, chosen.seat);
-    return twin && this.actionNamed(twin.action, other.situation)?.sealed ? [chosen, twin] : undefined;
+    return twin && actionNamed(twin.action, other.situation)?.sealed ? [chosen, twin] : undefined;
   }
 
   /** The same rolls come in both; or other ones, where they are not seen. */
@@ -329,7 +329,7 @@ class Pair {
       left.length > 0 && [here, there].every(({ turn }) => turn.join() === left.join());
     if (!stays) return undefined;
     if (input.kind === "action" && input.seat !== this.seat) {
-      const action = this.actionNamed(input.action, before.situation);
+      const action = actionNamed(input.action, before.situation);
       const left = action?.arrow.kind === "ready" ? was.turn.filter((seat) => seat !== input.seat) : was.turn;
       if (!action?.sealed || !waits(left)) return undefined;
       const what = `What shows of "${action.name}" while others still choose`;
@@ -343,13 +343,11 @@ class Pair {
     }
     return undefined;
   }
+}
 
-  private actionNamed(name: string, { configuration }: Situation): Action | undefined {
-    const named = this.machine.actions.filter((action) => action.name === name);
-    const isActive = ({ state }: Action): boolean =>
-      configuration.activeStates.includes(this.machine.states[state]?.name ?? "");
-    return named.find(isActive) ?? named[0];
-  }
+/** The first action of that name that can be asked for in a situation. */
+function actionNamed(name: string, { configuration }: Situation): Action | undefined {
+  return configuration.actions.get(name)?.[0]?.action;
 }
 
 function isSame(one: unknown, other: unknown): boolean {

@@ -1,6 +1,5 @@
 /** Every way to take one move of a row: where its time, its arguments or its dice are open there may be several. */
 
-import type { Action } from "../check/machine.js";
 import type { BeginOptions } from "../engine/matches/begin.js";
 import { type Engine, engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { step, type StepResult } from "../engine/matches/step.js";
@@ -202,11 +201,7 @@ export class Moves {
 
   /** Where the action is declared that somebody tries to take. */
   private actionPlace(input: Input, { configuration }: Situation): { position?: number } {
-    if (input.kind !== "action") return {};
-    const { actions, states } = this.runnable.machine;
-    const named = actions.filter(({ name }) => name === input.action);
-    const isActive = ({ state }: Action): boolean => configuration.activeStates.includes(states[state]?.name ?? "");
-    const action = named.find(isActive) ?? named[0];
+    const action = input.kind === "action" ? configuration.actions.get(input.action)?.[0]?.action : undefined;
     return action ? { position: action.from } : {};
   }
 
