@@ -90,6 +90,10 @@ test("a game's own log is judged, or it is said what is wrong with the mapping, 
   const wrong = judged("{}", map.replace("-> .p duck", "-> .p dukc"));
   expect(wrong.matches).toEqual([]);
   expect(wrong.messages.map(({ from, to }) => wrong.map.slice(from, to))).toEqual(["dukc"]);
+  const other = judged("{}", map.replace("for HerringDuel", "for KiteDuel").replace("-> .p duck", "-> .p slash"));
+  expect(other.messages.map(({ words }) => words)).toEqual([
+    "This mapping is for KiteDuel, and the machine is HerringDuel.",
+  ]);
   expect(judged('{"t": 0}\n{"t": }', map)).toMatchObject({ unreadable: { line: 2 }, matches: [] });
   expect(judged("", undefined)).toMatchObject({ map: "", unreadable: { line: 1 } });
 });

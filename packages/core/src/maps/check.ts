@@ -42,6 +42,7 @@ class MapChecker {
   map(): TypedMap {
     const { map } = this.parsed;
     const { machine } = this.checked;
+    const isOther = map.machine.text !== "" && map.machine.text !== machine;
     // Nothing can be said of a mapping without its machine.
     if (machine === "")
       this.checked.tables.error(
@@ -52,24 +53,27 @@ class MapChecker {
           : "This mapping does not say in which file its machine is.",
         'Write below the first line, with the path from the folder of this mapping: machine "FILE.zany"',
       );
-    else if (map.machine.text !== "" && map.machine.text !== machine)
+    else if (isOther)
       this.checked.tables.error(
         "wrong-place",
         map.machine,
         `This mapping is for ${map.machine.text}, and the machine is ${machine}.`,
+        `Take the machine that it is for; or name ${machine} here, when that is the one that is meant.`,
       );
+    // What else would be wrong with a mapping of another machine follows from that.
+    const isFitting = machine !== "" && !isOther;
     for (const { name } of map.tables) {
       const taken = map.tables.find((table) => table.name.text === name.text);
       if (taken && taken.name !== name) this.checked.tables.duplicate(name, "a table", taken.name);
     }
     const seats = new Map<Literal, number>();
-    for (const { told, seat } of machine === "" ? [] : map.seats) {
+    for (const { told, seat } of isFitting ? map.seats : []) {
       const number = this.seatNamed(seat);
       if (seats.has(told))
         this.checked.tables.error("duplicate-name", seat, `${JSON.stringify(told)} stands for a seat already.`);
       if (number !== undefined) seats.set(told, number);
     }
-    const rows = machine === "" ? [] : map.rows.map((row) => this.row(row));
+    const rows = isFitting ? map.rows.map((row) => this.row(row)) : [];
     const { read, time, match, ignoresCase, diceUnknown, otherwise, continued } = map;
     return {
       name: map.name.text,
