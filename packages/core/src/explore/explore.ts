@@ -34,6 +34,8 @@ import { RUNNING, type Zone, Zones } from "./zones.js";
 /** More ways than this of rolling at the beginning are not tried, and so many where they cannot be listed. */
 const MOST_BEGUN = 1_000;
 const ROLLED_BEGUN = 20;
+/** Where no more than so many steps are to be taken, one in this many matches begins with rolls of its own. */
+const STEPS_PER_BEGUN = 100;
 /** For rolls that cannot be listed. */
 const UNLISTED = -1;
 /** Stands for a situation where a step is at fault and leads to none. */
@@ -136,7 +138,8 @@ export class Exploration implements Ground<Choice> {
     try {
       let ways = 0;
       this.odometer.reset();
-      const most = Math.min(MOST_BEGUN, this.options.most?.ways ?? MOST_BEGUN);
+      const { ways: each = MOST_BEGUN, steps = Number.POSITIVE_INFINITY } = this.options.most ?? {};
+      const most = Math.min(MOST_BEGUN, each, Math.ceil(steps / STEPS_PER_BEGUN));
       do this.beginOnce();
       while (this.odometer.next() && ++ways < most);
       if (ways >= most) this.stop(`only ${most} of the ways in which the dice can fall at the beginning were tried`);
