@@ -110,6 +110,52 @@ describe("what is suspected", () => {
     expect(told(checked(far, { work: 10 }))).toContain("warning unpaid-cost");
   });
 
+  test("data that are read unset come with the match in which nothing has set them, and only then", () => {
+    const goal = (aims: string, needs = "", more = ""): string =>
+      STALL(
+        `action aim { ${aims} } -> stay\n  action shoot ${needs} { coins = goal } -> stay${more}`,
+        "goal: int 0..9  left: int 1..2 = 1",
+      );
+    const unset = (text: string, options?: EvidenceOptions): Message | undefined =>
+      checked(text, options).messages.find(({ name }) => name === "may-be-unset");
+    const written = goal("goal = 5");
+    expect(expectShown(written, unset(written) as Message)).toEqual(["mira shoot"]);
+    // It is set on every way to an even square, which intervals do not see.
+    const never = goal("goal = 5  left = 2", "needs (left * left) mod 2 == 0");
+    expect(compile(never).messages.map(({ name }) => name)).toContain("may-be-unset");
+    expect(unset(never)).toBeUndefined();
+    const after = goal("if coins == 9 { goal = 5 }  left = 2", "needs (left * left) mod 2 == 0");
+    expect(expectShown(after, unset(after) as Message)).toEqual(["mira aim", "mira shoot"]);
+    const counts = "\n  action idle { turns += 1 } -> stay\n  when turns == 999999999 -> Shut";
+    const far = goal("goal = 5  left = 2", "needs (left * left) mod 2 == 0", counts).replace(
+      "{ coins",
+      "{ turns: int 0..999999999  coins",
+    );
+    expect(unset(far, { work: 500 })?.severity).toBe("hint");
+    // A state's own data are unset each time that it is entered.
+    const own = (leaves: string): string =>
+      STALL(
+        "action look -> Look",
+        "looks: int 0..2 = 0",
+        `state Look {
+  data { far: int 0..9 }
+  turn of onTurn
+  enter { looks = min(2, looks + 1) }
+  action take needs looks == 1 { far = 4 } -> stay
+  action use needs ${leaves} { coins = far } -> stay
+  action back needs far == 4 -> Trade
+}`,
+      );
+    const again = own("looks == 2");
+    expect(expectShown(again, unset(again) as Message)).toEqual([
+      "mira look",
+      "mira take",
+      "mira back",
+      "mira look",
+      "mira use",
+    ]);
+  });
+
   test("is a hint where it happens only with data that nothing writes, given so", () => {
     const rated = (data: string, rate: string, more = ""): string =>
       STALL(`action trade { coins = floor(9 / ${rate}) } -> stay${more}`, data);

@@ -28,6 +28,11 @@ export type Sign =
   | { readonly kind: "both"; readonly first: Expr; readonly second: Expr; readonly holds: boolean }
   /** While an expression is worked out, a condition holds. */
   | { readonly kind: "while"; readonly of: Expr; readonly test: Expr }
+  /**
+   * An expression is worked out, and none of the values that are written has been, since the match began or since a
+   * state was entered.
+   */
+  | { readonly kind: "unset"; readonly of: Expr; readonly writes: readonly Expr[]; readonly state?: number }
   /** What is chosen or sorted by has the same value twice, where that matters. */
   | { readonly kind: "ties"; readonly binder: Expr & { readonly kind: "binder" } }
   /** At rest in a state, so many seats are on turn. */
@@ -79,6 +84,13 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
   "index-may-miss": faultIn("missingIndex", "missingKey", "notACell"),
   "list-may-be-empty": faultIn("missingIndex", "emptyPick"),
   "may-be-none": faultIn("noneUsed"),
+  "may-be-unset": (message, places) => {
+    const of = places.exprAt(message);
+    if (of?.kind === "data") return match({ kind: "unset", of, writes: places.writesTo("data", of.slot) });
+    const state = of?.kind === "stateData" && places.machine.states.find(({ slot }) => slot === of.slot);
+    if (!state) return undefined;
+    return match({ kind: "unset", of, writes: places.writesTo("stateData", of.slot, of.field), state: state.id });
+  },
   "roll-empty": faultIn("emptyRange", "emptyPick"),
   "endless-loop": () => match({ kind: "fault", codes: ["endlessLoop"] }),
   "change-outside-phase": (message) => match({ kind: "fault", codes: ["lawBroken"], within: message }),
@@ -191,6 +203,16 @@ export class Places {
 
   statementAt({ from, to }: Span): Statement | undefined {
     return this.statements.find((s) => s.from === from && s.to === to);
+  }
+
+  /** The values that are assigned to a datum as a whole. @param field of a state's data */
+  writesTo(kind: "data" | "stateData", slot: number, field?: number): Expr[] {
+    return this.statements.flatMap((s) => {
+      if (s.kind !== "assign" || s.target.path.length > 0) return [];
+      const { base } = s.target;
+      const is = base.kind === kind && base.slot === slot && (base.kind !== "stateData" || base.field === field);
+      return is ? [s.value] : [];
+    });
   }
 
   /** The loop that goes through what stands at a place. */

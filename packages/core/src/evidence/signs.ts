@@ -10,17 +10,24 @@ import type { Aim } from "../explore/walk.js";
 import { isIn, type Sign } from "./claims.js";
 import { aimAt } from "./distance.js";
 
+/** Of so many data it is watched whether they are set. */
+const MOST_UNSET = 31;
+
 /** Looks at a situation at rest, which the working memory holds. */
 type Look = (engine: Engine) => boolean;
 
 export class Signs implements Lookout {
   private readonly values = new Map<Expr, Probe>();
   private readonly entered = new Map<number, number[]>();
+  private readonly entering: { readonly state: number; readonly enter: () => void }[] = [];
   private readonly ended = new Map<number, number[]>();
   private readonly taken: { readonly at: Span; readonly sign: number }[] = [];
   readonly probes: Probes = {
     values: this.values,
-    entered: (state) => this.see(this.entered.get(state)),
+    entered: (state) => {
+      this.see(this.entered.get(state));
+      for (const { state: of, enter } of this.entering) if (of === state) enter();
+    },
     ended: (ending) => {
       this.see(this.ended.get(ending));
       for (const look of this.atEnds) look();
@@ -38,6 +45,8 @@ export class Signs implements Lookout {
   private readonly ends: (() => void)[] = [];
   private now: number[] = [];
   private readonly towards: Aim[] = [];
+  /** For each sign of data that may not be set whether they are not. */
+  readonly marks = { bits: 0, begun: 0, now: 0 };
 
   /**
    * @param signs what is looked for; each is known by its number among them
@@ -141,6 +150,17 @@ export class Signs implements Lookout {
           this.towardsAll(engine, number, [sign.test]);
         });
         this.listen(sign.of, () => holds(test) && seen());
+        return;
+      }
+      case "unset": {
+        const { marks } = this;
+        if (marks.bits >= MOST_UNSET) return;
+        const bit = 1 << marks.bits++;
+        marks.begun |= bit;
+        for (const value of sign.writes) this.listen(value, () => void (marks.now &= ~bit));
+        this.listen(sign.of, () => (marks.now & bit) !== 0 && seen());
+        const { state } = sign;
+        if (state !== undefined) this.entering.push({ state, enter: () => void (marks.now |= bit) });
         return;
       }
       case "ties":

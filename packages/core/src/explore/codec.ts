@@ -30,6 +30,7 @@ import {
   Width,
   wholePacking,
 } from "./packing.js";
+import type { Marks } from "./options.js";
 import type { Unseen } from "./unseen.js";
 import type { Zone } from "./zones.js";
 
@@ -65,7 +66,7 @@ export class Codec {
   private readonly zones: Width;
   private readonly seats = new Pool<readonly number[]>("who is seated", seatsKey);
   private readonly histories = new Pool<Situation["history"]>("what was active before", JSON.stringify);
-  private readonly head: { readonly [of in "rest" | "zone" | "seats" | "history"]: Field };
+  private readonly head: { readonly [of in "rest" | "zone" | "seats" | "history" | "marks"]: Field };
   private readonly keepsHistory: boolean;
   private readonly body: Body;
   private readonly fields: readonly Field[];
@@ -75,12 +76,14 @@ export class Codec {
   /**
    * @param template a situation of the match, whose data stand where nothing is packed
    * @param isGenerated packing runs as generated code; else it goes through what is packed. Both do the same
+   * @param marks are packed with a situation, and stand as they were when it is loaded
    */
   constructor(
     machine: Machine,
     private readonly template: Situation,
     private readonly unseen: Unseen,
     private readonly isGenerated: boolean,
+    private readonly marks?: Marks,
   ) {
     const expected = machine.states.length + machine.endings.length * template.seats.length;
     this.rests = new Pool<Rest>("what is active, or the result,", ({ key }) => key, expected);
@@ -90,6 +93,7 @@ export class Codec {
       zone: this.zones.field(),
       seats: this.seats.width.field(),
       history: this.histories.width.field(),
+      marks: new Field(marks?.bits ?? 0),
     };
     this.root = new Box(this.epoch, new Array<unknown>(machine.rootSize).fill(null));
     this.timers = machine.timers.map(() => Number.NaN);
@@ -138,6 +142,7 @@ export class Codec {
     if (!outcome) {
       if (zone.id > head.zone.mask) throw new TooNarrow(this.zones);
       head.zone.add(zone.id, words, 0);
+      if (this.marks) head.marks.add(this.marks.now, words, 0);
     }
     if (this.keepsHistory) head.history.add(this.histories.number(memory.history), words, 0);
   }
@@ -164,6 +169,7 @@ export class Codec {
     const history = this.keepsHistory ? histories.values[head.history.read(words, at)] : this.template.history;
     this.coded.load(words, at, this.root.parts);
     memory.refill(this.epoch, this.root, configuration, outcome, timers, seats, history as Situation["history"]);
+    if (this.marks) this.marks.now = head.marks.read(words, at);
     return head.zone.read(words, at);
   }
 

@@ -170,6 +170,8 @@ export class Exploration implements Ground<Choice> {
     const { options, engine } = this;
     const { memory } = engine;
     this.loaded = NOBODY;
+    const marks = options.lookout?.marks;
+    if (marks) marks.now = marks.begun;
     const { taken, fault, refusal } = beginOn(engine, {
       seed: "explore",
       ...(options.seats !== undefined && { seats: options.seats }),
@@ -183,7 +185,7 @@ export class Exploration implements Ground<Choice> {
     }
     if (!taken) throw new CannotExplore("The match cannot begin.");
     if (!this.table) {
-      this.codec = new Codec(this.machine, taken.situation, this.unseen, this.engine.code.isGenerated);
+      this.codec = new Codec(this.machine, taken.situation, this.unseen, this.engine.code.isGenerated, marks);
       this.words = new Uint32Array(this.codec.width);
       this.table = new Table(this.codec.width);
     }

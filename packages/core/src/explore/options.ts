@@ -65,12 +65,24 @@ export interface Lookout {
   readonly asks: readonly Expr[];
   /** Gets ready, before anything happens. */
   begin(engine: Engine): void;
+  /** What it takes down of the way that leads to a situation. */
+  readonly marks?: Marks;
   /** Looks at a situation that is come to first; the working memory holds it. */
   rest(engine: Engine): void;
   /** What it would be nearer to. */
   aims(): readonly Aim[];
   /** What it has seen since it was asked last. */
   seen(): readonly number[];
+}
+
+/** Bits that tell situations apart, beside their data. */
+export interface Marks {
+  /** How many there are, at most 31. */
+  readonly bits: number;
+  /** As a match begins. */
+  readonly begun: number;
+  /** In the situation at hand, and as what is done there changes them. */
+  now: number;
 }
 
 /** Where something was seen: the situation, and what was done there; undefined where it showed by itself. */
