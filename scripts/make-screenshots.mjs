@@ -329,7 +329,8 @@ await terminal(
     "cd .",
     shown("tail -8 examples/herring-duel/herring.map").replace("node dist/cli/zany.cjs", "zany"),
     shown(
-      "zany verify examples/herring-duel/logs/04.log examples/herring-duel/logs/06.log --map examples/herring-duel/herring.map",
+      "zany verify examples/herring-duel/logs/04.log " +
+        "examples/herring-duel/logs/06.log --map examples/herring-duel/herring.map",
     ),
   ].join("; "),
 );
@@ -340,7 +341,8 @@ await terminal(
     shown("zany explore docs/examples/two-bells.zany"),
     shown(`zany explore examples/kite-duel.zany --goal "kites[north].lift < 30 and lap == 1"`),
     shown(
-      'zany simulate examples/kite-duel.zany --matches 200 --bot north=careful --bot south=careful --vary "kites.north.pull=5..11 by 2"',
+      "zany simulate examples/kite-duel.zany --matches 200 --bot " +
+        'north=careful --bot south=careful --vary "kites.north.pull=5..11 by 2"',
     ),
   ].join("; "),
 );

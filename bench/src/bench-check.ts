@@ -95,9 +95,12 @@ for (const size of SIZES) {
   const ms = median(whole);
   perLine.push(ms / lines);
   console.log(
-    `${String(lines).padStart(6)} lines: ${ms.toFixed(1).padStart(7)} ms, ${Math.round((1000 * lines) / ms)} lines a second; after a one-line edit ${(median(edited) / ms).toFixed(2)} of that; names and types alone ${(median(errors) / ms).toFixed(2)} of it`,
+    `${String(lines).padStart(6)} lines: ${ms.toFixed(1).padStart(7)} ms, ${Math.round((1000 * lines) / ms)} lines/s; ` +
+      `after a one-line edit ${(median(edited) / ms).toFixed(2)} of that; ` +
+      `names and types alone ${(median(errors) / ms).toFixed(2)} of it`,
   );
 }
 console.log(
-  `cost a line, ${SIZES.at(-1)} against ${SIZES[0]} lines: ${((perLine.at(-1) ?? 0) / (perLine[0] ?? 1)).toFixed(2)} (1 is linear)`,
+  `cost a line, ${SIZES.at(-1)} against ${SIZES[0]} lines: ` +
+    `${((perLine.at(-1) ?? 0) / (perLine[0] ?? 1)).toFixed(2)} (1 is linear)`,
 );

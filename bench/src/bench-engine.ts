@@ -127,7 +127,8 @@ const report = (what: string, engine: readonly number[], hand: readonly number[]
   const ratios = engine.map((e, i) => e / (hand[i] as number));
   const best = Math.min(...engine) / Math.min(...hand);
   console.log(
-    `${what}  engine ${median(engine).toFixed(0)} ns a step, by hand ${median(hand).toFixed(0)} ns, ratio ${median(ratios).toFixed(2)} (of the fastest rounds ${best.toFixed(2)})`,
+    `${what}  engine ${median(engine).toFixed(0)} ns a step, by hand ${median(hand).toFixed(0)} ` +
+      `ns, ratio ${median(ratios).toFixed(2)} (of the fastest rounds ${best.toFixed(2)})`,
   );
 };
 report("run, no logbook  ", engine, hand);
@@ -213,7 +214,8 @@ function handLogbooks(): { steps: number; texts: string[] } {
       before = HandDuel.from(match);
     }
     const { whole, outcome } = handSituation(match);
-    text += `${JSON.stringify({ end: true, steps: match.steps, result: outcome, digest: sha256Hex(canonicalJson(whole)), file: digest.hex() })}\n`;
+    const closing = { end: true, steps: match.steps, result: outcome, digest: sha256Hex(canonicalJson(whole)) };
+    text += `${JSON.stringify({ ...closing, file: digest.hex() })}\n`;
     steps += match.steps;
     texts.push(text);
   }

@@ -115,7 +115,8 @@ for (const name of ["bell-tower", "kite-duel"]) {
   const runnable = runnableOf(`examples/${name}.zany`);
   const { value, ms } = timed(() => new Exploration(runnable, {}).run());
   console.log(
-    `${name} whole: ${value.situations} situations, ${value.steps} steps, ${value.complete ? "complete" : "not complete"}, ` +
+    `${name} whole: ${value.situations} situations, ${value.steps} ` +
+      `steps, ${value.complete ? "complete" : "not complete"}, ` +
       `${(ms / 1_000).toFixed(1)} s, ${(value.bytes / value.situations).toFixed(0)} bytes a situation with the graph`,
   );
 }

@@ -157,11 +157,13 @@ for (const file of readdirSync(FOLDER).filter((f) => f.endsWith(".zany"))) {
     }
     if (changed && !caught && !failing && !faulty)
       missed.push(
-        `${file}:${mutant.line}: ${mutant.kind}: ${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`,
+        `${file}:${mutant.line}: ${mutant.kind}: ` +
+          `${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`,
       );
     if (process.env["ZANY_MUTANTS"] === "tests" && changed && !caught && (failing || faulty))
       missed.push(
-        `(tests) ${file}:${mutant.line}: ${mutant.kind}: ${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`,
+        `(tests) ${file}:${mutant.line}: ${mutant.kind}: ` +
+          `${mutant.from.replace(/\s+/g, " ")} => ${mutant.to.replace(/\s+/g, " ")}`,
       );
   }
 }
@@ -169,7 +171,9 @@ for (const file of readdirSync(FOLDER).filter((f) => f.endsWith(".zany"))) {
 const share = (part: number, of: number): string => `${part} (${of === 0 ? 0 : Math.round((100 * part) / of)}%)`;
 for (const [name, c] of [...counts].sort(([a], [b]) => Number(a === "all") - Number(b === "all"))) {
   console.log(
-    `${name.padEnd(18)} ${String(c.all).padStart(4)} mutants, ${c.changed} change behaviour; of these the checker catches ${share(c.checker, c.changed)}, ${c.errors} of them as errors; tests and laws catch ${c.tests} more; neither ${c.neither}`,
+    `${name.padEnd(18)} ${String(c.all).padStart(4)} mutants, ${c.changed} change behaviour; ` +
+      `of these the checker catches ${share(c.checker, c.changed)}, ${c.errors} of them as errors; ` +
+      `tests and laws catch ${c.tests} more; neither ${c.neither}`,
   );
 }
 console.log(`\ncaught by neither:\n${missed.map((m) => `  ${m}`).join("\n")}`);

@@ -97,14 +97,16 @@ async function actions(): Promise<void> {
   for (const name of ["single", "grouped", "ours"] as const) {
     const all = rounds[name];
     console.log(
-      `${name.padEnd(8)} ${of(all, "rate").toFixed(0).padStart(6)} a second, p99 ${of(all, "p99").toFixed(1).padStart(6)} ms, ` +
+      `${name.padEnd(8)} ${of(all, "rate").toFixed(0).padStart(6)} ` +
+        `a second, p99 ${of(all, "p99").toFixed(1).padStart(6)} ms, ` +
         `processor ${of(all, "processor").toFixed(0).padStart(5)} µs an action`,
     );
   }
   const ratio = (to: "single" | "grouped", what: keyof Loaded): string =>
     median(rounds.ours.map((one, i) => one[what] / (rounds[to][i] as Loaded)[what])).toFixed(2);
   console.log(
-    `actions against single ${ratio("single", "rate")} (1.0 or more), grouped ${ratio("grouped", "rate")} (0.5 or more)`,
+    `actions against single ${ratio("single", "rate")} (1.0 ` +
+      `or more), grouped ${ratio("grouped", "rate")} (0.5 or more)`,
   );
   console.log(
     `p99 against single ${ratio("single", "p99")}; processor against grouped ${ratio("grouped", "processor")}`,
@@ -175,8 +177,10 @@ async function streams(): Promise<void> {
   }
   for (let waited = 0; told < STREAMS * STEPS && waited < 10_000; waited += 100) await pause(100);
   console.log(
-    `${STREAMS} streams on one match: ${told} of ${STREAMS * STEPS} steps told; a step ${median(times.watched).toFixed(1)} ms, ` +
-      `${median(times.alone).toFixed(1)} ms in a match that nobody watches; ${(memoryOf(program.process.pid ?? 0) / 1e6).toFixed(0)} MB`,
+    `${STREAMS} streams on one match: ${told} of ${STREAMS * STEPS} ` +
+      `steps told; a step ${median(times.watched).toFixed(1)} ms, ` +
+      `${median(times.alone).toFixed(1)} ms in a match that nobody ` +
+      `watches; ${(memoryOf(program.process.pid ?? 0) / 1e6).toFixed(0)} MB`,
   );
   for (const controller of open) controller.abort();
   await stopped(program);
@@ -211,8 +215,10 @@ async function openMatches(): Promise<void> {
   await pause(5_000);
   const spent = processorTime(pid()) - idle;
   console.log(
-    `${OPEN} open matches, a timer each: ${(memory / OPEN / 1000).toFixed(1)} kB each, begun ${((OPEN / took) * 1000).toFixed(0)} a second; ` +
-      `acting among them ${(among.many / among.one).toFixed(2)} of acting alone; ${(spent / 50).toFixed(1)}% of a processor while nothing happens`,
+    `${OPEN} open matches, a timer each: ${(memory / OPEN / 1000).toFixed(1)} ` +
+      `kB each, begun ${((OPEN / took) * 1000).toFixed(0)} a second; ` +
+      `acting among them ${(among.many / among.one).toFixed(2)} of acting ` +
+      `alone; ${(spent / 50).toFixed(1)}% of a processor while nothing happens`,
   );
   await stopped(program);
   const times: number[] = [];
@@ -232,7 +238,8 @@ async function openMatches(): Promise<void> {
     await stopped(program);
   }
   console.log(
-    `start with ${OPEN} open matches to the first answer about one: ${median(times).toFixed(0)} ms, with none ${median(empty).toFixed(0)} ms`,
+    `start with ${OPEN} open matches to the first answer about one: ` +
+      `${median(times).toFixed(0)} ms, with none ${median(empty).toFixed(0)} ms`,
   );
 }
 
@@ -267,8 +274,10 @@ async function lateTimers(): Promise<void> {
     await pause(20);
   }
   console.log(
-    `${LATE} timers came due while it was down: another match begins ${answered.toFixed(0)} ms after the start, all have fired after ` +
-      `${(performance.now() - from).toFixed(0)} ms; looking at a match meanwhile ${median(times).toFixed(1)} ms, at most ${Math.max(...times).toFixed(0)} ms`,
+    `${LATE} timers came due while it was down: another match begins ` +
+      `${answered.toFixed(0)} ms after the start, all have fired after ` +
+      `${(performance.now() - from).toFixed(0)} ms; looking at a match meanwhile ` +
+      `${median(times).toFixed(1)} ms, at most ${Math.max(...times).toFixed(0)} ms`,
   );
   await stopped(program);
 }

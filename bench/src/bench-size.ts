@@ -83,6 +83,7 @@ for (const [what, play] of [
   for (let i = 0; i < 4; i++) time(i % 2 === 0 ? large : small);
   const pairs = Array.from({ length: ROUNDS }, () => [time(large), time(small)] as const);
   console.log(
-    `${what}  200 units, 40 by 40: ${median(pairs.map(([l]) => l)).toFixed(0)} ns a step; 8 units, 8 by 8: ${median(pairs.map(([, s]) => s)).toFixed(0)} ns; ratio ${median(pairs.map(([l, s]) => l / s)).toFixed(2)}`,
+    `${what}  200 units, 40 by 40: ${median(pairs.map(([l]) => l)).toFixed(0)} ns a step; 8 units, 8 by 8: ` +
+      `${median(pairs.map(([, s]) => s)).toFixed(0)} ns; ratio ${median(pairs.map(([l, s]) => l / s)).toFixed(2)}`,
   );
 }

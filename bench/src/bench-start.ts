@@ -26,6 +26,7 @@ for (const args of [["--help"], ["check", "examples/kite-duel.zany"], ["test", "
   }
   const ratio = median(zany.map((z, i) => z / (node[i] as number)));
   console.log(
-    `zany ${args[0]?.padEnd(7)} ${median(zany).toFixed(1)} ms, empty Node ${median(node).toFixed(1)} ms, ratio ${ratio.toFixed(2)}`,
+    `zany ${args[0]?.padEnd(7)} ${median(zany).toFixed(1)} ms, empty ` +
+      `Node ${median(node).toFixed(1)} ms, ratio ${ratio.toFixed(2)}`,
   );
 }

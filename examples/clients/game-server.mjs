@@ -1,5 +1,6 @@
 // A game whose rules run in its own server; the service keeps the turns, the clock, the stream and the logbook.
-// The game: each word begins with the letter that ended the one before. Its machine passes a text on to whoever is named.
+// The game: each word begins with the letter that ended the one before. Its machine passes a text on to whoever is
+// named.
 //   node game-server.mjs http://127.0.0.1:4747 8090            begins a match of two
 //   curl -d '{"player": "gull", "word": "harbour"}' http://127.0.0.1:8090/words
 import { randomUUID } from "node:crypto";

@@ -2,7 +2,8 @@
 
     python3 herring_duel.py --seed 7 > match.log
 
-It knows nothing of machines. Its log is JSON Lines, as this game happens to write them; herring.map says what they mean.
+It knows nothing of machines. Its log is JSON Lines, as this game happens to write them; herring.map says
+what they mean.
 """
 
 import argparse

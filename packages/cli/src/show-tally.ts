@@ -84,7 +84,8 @@ function tellMeasure(words: string, counts: Readonly<Record<string, number>>, ta
     const { low, high } = intervalOf(n, tally.matches);
     const between = style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`);
     say(
-      `  ${pad(value, width)} ${bar(n, 0, tally.matches, 24)} ${pad(String(n), 7)} ${percent(n, tally.matches)}  ${between}`,
+      `  ${pad(value, width)} ${bar(n, 0, tally.matches, 24)} ` +
+        `${pad(String(n), 7)} ${percent(n, tally.matches)}  ${between}`,
     );
   }
   if (told.length > MOST_VALUES) say(style("dim", `  and ${told.length - MOST_VALUES} other values`));
@@ -139,7 +140,8 @@ function tellResults(
   for (const [i, word] of told.entries()) {
     const { low, high } = intervalOf(counts[word], all);
     say(
-      `  ${pad(i === 0 ? name : "", width)} ${pad(word, 5)} ${pad(String(counts[word]), 7)} ${percent(counts[word], all)}` +
+      `  ${pad(i === 0 ? name : "", width)} ${pad(word, 5)} ` +
+        `${pad(String(counts[word]), 7)} ${percent(counts[word], all)}` +
         `  ${style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`)}`,
     );
   }

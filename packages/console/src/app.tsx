@@ -97,7 +97,9 @@ function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }):
     setDark(isDark());
   };
   return (
-    <header className="flex h-12 shrink-0 items-center gap-4 border-b border-line bg-panel px-4 max-md:gap-1 max-md:px-2">
+    <header
+      className={"flex h-12 shrink-0 items-center gap-4 border-b border-line bg-panel px-4 max-md:gap-1 max-md:px-2"}
+    >
       <Link href="/" className="flex shrink-0 items-center gap-2 font-semibold">
         <Mark />
         <span className="max-md:sr-only">Zany Compass</span>
@@ -113,7 +115,10 @@ function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }):
       <button
         type="button"
         onClick={onMenu}
-        className="ml-auto flex shrink-0 items-center gap-2 rounded border border-line bg-sunken px-2 py-1 text-soft hover:text-ink"
+        className={
+          "ml-auto flex shrink-0 items-center gap-2 rounded border " +
+          "border-line bg-sunken px-2 py-1 text-soft hover:text-ink"
+        }
       >
         <Search size={15} aria-hidden />
         <span className="max-md:sr-only">Go to</span>
@@ -144,7 +149,10 @@ function Tab({ href, children }: { href: string; children: ReactNode }): ReactNo
     <Link
       href={href}
       aria-current={here ? "page" : undefined}
-      className={`rounded px-3 py-1.5 max-md:px-2 ${here ? "bg-sea-wash font-medium text-sea" : "text-soft hover:bg-sunken"}`}
+      className={
+        "rounded px-3 py-1.5 max-md:px-2 " +
+        `${here ? "bg-sea-wash font-medium text-sea" : "text-soft hover:bg-sunken"}`
+      }
     >
       {children}
     </Link>

@@ -120,7 +120,8 @@ function tellSums(items: readonly Covered[], played: readonly string[]): void {
   for (const { kind, covered, all } of sumsOf(items)) {
     const sum = `${covered} of ${all}`;
     say(
-      `${pad(COVER_WORDS[kind].all, 22)}${bar(covered, 0, all)}  ${covered === all ? style("green", sum) : style("yellow", sum)}`,
+      `${pad(COVER_WORDS[kind].all, 22)}${bar(covered, 0, all)}  ` +
+        `${covered === all ? style("green", sum) : style("yellow", sum)}`,
     );
   }
 }

@@ -163,7 +163,9 @@ export function exploreProgress(quiet: boolean): {
   const show = ({ situations, waiting, depth, bytes }: ExploreProgress): undefined => {
     if (quiet || process.stderr.isTTY !== true) return undefined;
     const each = Math.round(situations / Math.max(0.001, (Date.now() - since) / 1_000));
-    const words = `${situations} situations, ${waiting} to go on from, step ${depth}, ${each} a second, ${Math.round(bytes / MEGABYTE)} MB`;
+    const words =
+      `${situations} situations, ${waiting} to go on from, step ` +
+      `${depth}, ${each} a second, ${Math.round(bytes / MEGABYTE)} MB`;
     process.stderr.write(`\r${printable(words)}\u001b[K`);
     return undefined;
   };

@@ -152,7 +152,8 @@ function tell(each: Judged): void {
   const { row, line, did, words, why, text, mapped, source } = finding;
   const onLine = line === row ? "" : ` (line ${line})`;
   say(
-    `${style("red", pad("diverged", 10))} ${nameOf(each)} row ${row}${onLine}${did === "" ? "" : `: ${style("bold", did)}`}`,
+    `${style("red", pad("diverged", 10))} ${nameOf(each)} row ` +
+      `${row}${onLine}${did === "" ? "" : `: ${style("bold", did)}`}`,
   );
   say(`           ${words}`);
   for (const each of why)

@@ -97,7 +97,8 @@ function tell({
     const uses = Object.entries(best.uses).sort((a, b) => b[1] - a[1]);
     const told = uses.map(([action, n]) => `${action} in ${count(n, "situation")}`).join(", ");
     say(
-      `${style("bold", best.seat)} plays as well as can be against the others: worth ${complete ? "" : "at least "}${digits(best.worth)}`,
+      `${style("bold", best.seat)} plays as well as can be against the ` +
+        `others: worth ${complete ? "" : "at least "}${digits(best.worth)}`,
     );
     say(style("dim", `a win counts 1, a draw a half; best is ${told || "anything"}`));
   }
@@ -172,7 +173,8 @@ function tellChances(machine: Machine, { chances, complete }: Odds, tries: numbe
     const between = (low: string, high: string): string => (low === high ? low : `${low} to ${high}`);
     const each = between(percent(least), percent(most));
     say(
-      `  ${where}${pad(words, width)}${pad(each, 20)}${between(percent(neverIn(most, tries)), percent(neverIn(least, tries)))}`,
+      `  ${where}${pad(words, width)}${pad(each, 20)}` +
+        `${between(percent(neverIn(most, tries)), percent(neverIn(least, tries)))}`,
     );
   }
 }
@@ -187,7 +189,8 @@ const RESULTS = { win: "wins", loss: "loses", draw: "draws" } as const;
 function tellBest({ seat, result, steps, line, situations, explored }: Best): void {
   const inSteps = steps === undefined ? "" : ` in ${count(steps, "step")}`;
   say(
-    `${style("bold", seat)} moves first and ${style("bold", RESULTS[result])}${inSteps}, when both play as well as can be`,
+    `${style("bold", seat)} moves first and ${style("bold", RESULTS[result])}` +
+      `${inSteps}, when both play as well as can be`,
   );
   for (const [i, { input }] of line.slice(0, MOST_STEPS).entries())
     say(`  ${i + 1}. ${inputInWords(input as LineInput)}`);

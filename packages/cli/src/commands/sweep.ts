@@ -59,6 +59,7 @@ function tellPoint({ values, tally }: SweepPoint): void {
   const { share, low, high } = intervalOf(counts?.win ?? 0, tally.matches);
   say(
     `${pad(point, 28)} ${seat} wins ${bar(share, 0, 1, 24)} ${(100 * share).toFixed(1)}%` +
-      `  ${style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`)}  ${lengthsOf(tally).mean.toFixed(1)} steps`,
+      `  ${style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`)} ` +
+      ` ${lengthsOf(tally).mean.toFixed(1)} steps`,
   );
 }

@@ -30,10 +30,12 @@ export async function tallyCompare(
   for (const { what, name, first: one, second: two, difference, chance } of shares)
     say(
       `${pad(what, 7)} ${pad(name, width)} ${pad(points(one.share), 6)} -> ${pad(points(two.share), 6)}  ` +
-        `${signed(difference.share)} ${style("dim", `${signed(difference.low)} to ${signed(difference.high)}`)}  ${said(chance)}`,
+        `${signed(difference.share)} ` +
+        `${style("dim", `${signed(difference.low)} to ${signed(difference.high)}`)}  ${said(chance)}`,
     );
   say(
-    `${pad("length", 7)} ${pad("", width)} ${pad(length.first.toFixed(1), 6)} -> ${pad(length.second.toFixed(1), 6)}  ` +
+    `${pad("length", 7)} ${pad("", width)} ${pad(length.first.toFixed(1), 6)} ` +
+      `-> ${pad(length.second.toFixed(1), 6)}  ` +
       `${length.difference < 0 ? "" : "+"}${length.difference.toFixed(1)} steps  ${said(length.chance)}`,
   );
   return 0;

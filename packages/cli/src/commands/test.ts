@@ -103,7 +103,8 @@ function inWords({ reason, moves, passes }: MadeTest, into: string | undefined):
         : `${reason.code}${reason.rule === "" ? "" : ` by ${reason.rule}`}: ${reason.words}`;
   return (
     `// ${moves.kept} of ${moves.had} moves are enough: ${why}\n` +
-    `// it ${passes ? "passes" : "fails"} on the machine as it is${into === undefined ? "" : `, and stands in ${into} now`}`
+    `// it ${passes ? "passes" : "fails"} on the machine as it ` +
+    `is${into === undefined ? "" : `, and stands in ${into} now`}`
   );
 }
 

@@ -99,7 +99,8 @@ function tell(
   }
   const ended = (ending: string | undefined): string => (ending === undefined ? "is not over" : `ends in ${ending}`);
   say(
-    `The match as recorded ${ended(endings.recorded)}, varied ${ended(endings.varied)} after ${count(taken.length, "more step")}.`,
+    `The match as recorded ${ended(endings.recorded)}, varied ` +
+      `${ended(endings.varied)} after ${count(taken.length, "more step")}.`,
   );
   if (apart.length === 0) say("Both stand at the same.");
   for (const { path, before, after } of apart.slice(0, MOST_TOLD))

@@ -149,7 +149,8 @@ function tellTurns(logbook: Logbook, asked: OwnCondition, { when, step, json }: 
     if (!turn) continue;
     const line = logbook.steps[turn.step];
     say(
-      `${pad(`step ${turn.step}`, 10)} ${turn.holds ? style("green", "begins to hold") : style("yellow", "ceases to   ")}` +
+      `${pad(`step ${turn.step}`, 10)} ` +
+        `${turn.holds ? style("green", "begins to hold") : style("yellow", "ceases to   ")}` +
         `  ${line ? inputInWords(line.input) : ""}`,
     );
   }

@@ -23,7 +23,9 @@ export default function MePage(): ReactNode {
   if (key === undefined)
     return (
       <Page title="Who you are">
-        <WhoAmI why="With a name you are invited to matches, find them again on every device, and play whoever is there." />
+        <WhoAmI
+          why={"With a name you are invited to matches, find them again on every device, and play whoever is there."}
+        />
       </Page>
     );
   if (!data && !error) return <Loading />;
@@ -127,7 +129,10 @@ function Forget(): ReactNode {
       {asking ? (
         <Confirm
           title="Leave this browser?"
-          words="Your key is taken out of this browser. Without a key on another device you do not come back as the same."
+          words={
+            "Your key is taken out of this browser. Without a " +
+            "key on another device you do not come back as the same."
+          }
           yes="Take it out"
           onYes={async () => {
             keepOwnKey(undefined);

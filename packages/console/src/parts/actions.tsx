@@ -38,7 +38,10 @@ export function Actions({ seat, step, options, moves, inSight, onPicking }: Acti
                 title={option.doc}
                 aria-pressed={choosing.chosen?.option.action === option.action}
                 onClick={() => choosing.begin(option)}
-                className="rounded border border-sea bg-sea-wash px-2.5 py-1 font-medium text-sea hover:bg-sea hover:text-panel aria-pressed:bg-sea aria-pressed:text-panel disabled:opacity-50"
+                className={
+                  "rounded border border-sea bg-sea-wash px-2.5 py-1 font-medium text-sea hover:bg-sea " +
+                  "hover:text-panel aria-pressed:bg-sea aria-pressed:text-panel disabled:opacity-50"
+                }
               >
                 {option.action}
                 {option.parameters.length > 0 ? " ..." : ""}

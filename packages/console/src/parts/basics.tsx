@@ -53,16 +53,14 @@ export function Page({
   );
 }
 
+const DISABLED = "disabled:cursor-not-allowed disabled:opacity-45";
+
 type ButtonProps = ButtonHTMLAttributes<HTMLButtonElement> & { readonly look?: "main" | "plain" };
 
 export function Button({ look = "plain", className = "", ...rest }: ButtonProps): ReactNode {
   const looks = look === "main" ? "bg-sea text-panel hover:opacity-90" : "border border-line bg-panel hover:bg-sunken";
   return (
-    <button
-      type="button"
-      {...rest}
-      className={`rounded px-3 py-1.5 font-medium disabled:cursor-not-allowed disabled:opacity-45 ${looks} ${className}`}
-    />
+    <button type="button" {...rest} className={`rounded px-3 py-1.5 font-medium ${DISABLED} ${looks} ${className}`} />
   );
 }
 
@@ -195,7 +193,12 @@ export function Ended({ outcome }: { outcome: Outcome }): ReactNode {
 /** A table with a heading for each column; `children` are its rows. */
 export function Table({ heads, children }: { heads: readonly string[]; children: ReactNode }): ReactNode {
   return (
-    <table className="w-full rounded border border-line bg-panel [&_tbody>tr]:border-b [&_tbody>tr]:border-line [&_td]:px-3 [&_td]:py-1.5">
+    <table
+      className={
+        "w-full rounded border border-line bg-panel [&_tbody>tr]:border-b " +
+        "[&_tbody>tr]:border-line [&_td]:px-3 [&_td]:py-1.5"
+      }
+    >
       <thead>
         <tr className="border-b border-line text-left text-soft">
           {heads.map((name) => (

@@ -115,7 +115,10 @@ function Cell({
   return (
     <td
       title={title}
-      className={`relative h-[clamp(2.25rem,4.2vh,3.5rem)] w-[clamp(3rem,4vw,4.5rem)] border border-line p-0 text-center text-xs ${looks} ${changed ? "changed" : taken ? "bg-sunken" : "bg-panel"}`}
+      className={
+        "relative h-[clamp(2.25rem,4.2vh,3.5rem)] w-[clamp(3rem,4vw,4.5rem)] border border-line " +
+        `p-0 text-center text-xs ${looks} ${changed ? "changed" : taken ? "bg-sunken" : "bg-panel"}`
+      }
     >
       <Ground cell={cell} view={view} />
       {picking ? (

@@ -126,7 +126,10 @@ function Group({ words, children }: { words: string; children: ReactNode }): Rea
   return (
     <Command.Group
       heading={words}
-      className="[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 [&_[cmdk-group-heading]]:text-xs [&_[cmdk-group-heading]]:text-soft"
+      className={
+        "[&_[cmdk-group-heading]]:px-3 [&_[cmdk-group-heading]]:pt-2 [&_[cmdk-group-heading]]:pb-1 " +
+        "[&_[cmdk-group-heading]]:text-xs [&_[cmdk-group-heading]]:text-soft"
+      }
     >
       {children}
     </Command.Group>
@@ -148,7 +151,10 @@ function Item({
     <Command.Item
       value={value}
       onSelect={onPick}
-      className="flex cursor-pointer items-center gap-0 rounded px-3 py-1.5 data-[selected=true]:bg-sea-wash data-[selected=true]:text-sea [&>svg]:mr-3 [&>svg]:shrink-0"
+      className={
+        "flex cursor-pointer items-center gap-0 rounded px-3 py-1.5 " +
+        "data-[selected=true]:bg-sea-wash data-[selected=true]:text-sea [&>svg]:mr-3 [&>svg]:shrink-0"
+      }
     >
       {icon}
       {children}

@@ -171,7 +171,10 @@ function Records({ field, view, changed }: { field: ViewField; view: View; chang
                     return (
                       <td
                         key={name}
-                        className={`max-w-48 truncate ${isChanged(changed, `${path}/${i}/${name}`) ? "changed" : ""} ${seats.has(words) ? `font-medium ${lookOf(view.seats, words).text}` : ""}`}
+                        className={
+                          `max-w-48 truncate ${isChanged(changed, `${path}/${i}/${name}`) ? "changed" : ""} ` +
+                          `${seats.has(words) ? `font-medium ${lookOf(view.seats, words).text}` : ""}`
+                        }
                         title={words}
                       >
                         <Cell value={value} words={words} bounds={measureOf(field, name)} label={`${name} ${i}`} />
@@ -263,6 +266,8 @@ function Chips({ values }: { values: readonly JsonRecord[] }): ReactNode {
   );
 }
 
+const SHOWN_WHEN_POINTED_AT = "opacity-0 group-hover:opacity-100 focus:opacity-100";
+
 function WatchButton({ path }: { path: string }): ReactNode {
   const watching = useContext(WatchingContext);
   if (!watching) return null;
@@ -275,7 +280,7 @@ function WatchButton({ path }: { path: string }): ReactNode {
       aria-label={`Watch ${path.split("/").slice(2).join(".")}`}
       title={on ? "Watch no longer" : `Watch ${path}`}
       onClick={() => watching.toggle(path)}
-      className={`ml-auto shrink-0 ${on ? "text-sail" : "text-soft opacity-0 group-hover:opacity-100 focus:opacity-100"}`}
+      className={`ml-auto shrink-0 ${on ? "text-sail" : `text-soft ${SHOWN_WHEN_POINTED_AT}`}`}
     >
       <Icon size={13} aria-hidden />
     </button>

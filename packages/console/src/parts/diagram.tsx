@@ -104,6 +104,7 @@ export function Diagram({ graph, active = NONE, lit, missed, onPick }: DiagramPr
     if (onPick) onPick(node);
     else if (foldable) fold(node);
   };
+  const where = active.length > 0 ? `; the match is in ${active.join(", ")}` : "";
   const looked = lit !== undefined && graph.nodes.some((n) => n.id === lit) ? lit : undefined;
   return (
     <div className="relative h-full w-full">
@@ -119,7 +120,7 @@ export function Diagram({ graph, active = NONE, lit, missed, onPick }: DiagramPr
         {drawn && whole ? (
           <svg
             role="img"
-            aria-label={`Diagram of ${graph.machine}${active.length > 0 ? `; the match is in ${active.join(", ")}` : ""}`}
+            aria-label={`Diagram of ${graph.machine}${where}`}
             viewBox={`0 0 ${whole.width} ${whole.height}`}
             width={whole.width * scale}
             height={whole.height * scale}
@@ -149,7 +150,11 @@ export function Diagram({ graph, active = NONE, lit, missed, onPick }: DiagramPr
           onOnly={(id) => setOnly(id)}
         />
       )}
-      <div className="absolute right-2 bottom-2 flex items-center rounded border border-line bg-panel text-soft shadow-sm">
+      <div
+        className={
+          "absolute right-2 bottom-2 flex items-center rounded border border-line bg-panel text-soft shadow-sm"
+        }
+      >
         <IconButton size={15} words="Zoom out (-)" onClick={() => change(scale / STEP)} Icon={ZoomOut} />
         <span className="w-11 text-center text-xs tabular-nums">{Math.round(scale * 100)}%</span>
         <IconButton size={15} words="Zoom in (+)" onClick={() => change(scale * STEP)} Icon={ZoomIn} />
@@ -180,7 +185,12 @@ function Looked({
 }): ReactNode {
   const look = "rounded px-2 py-0.5 text-sea hover:bg-sunken";
   return (
-    <div className="absolute top-2 left-2 flex items-center gap-1 rounded border border-line bg-panel px-2 py-0.5 text-xs shadow-sm">
+    <div
+      className={
+        "absolute top-2 left-2 flex items-center gap-1 rounded " +
+        "border border-line bg-panel px-2 py-0.5 text-xs shadow-sm"
+      }
+    >
       <span className="font-semibold">{id}</span>
       {graph.nodes.some((n) => n.parent === id) ? (
         <button type="button" className={look} onClick={() => onFold(id)}>

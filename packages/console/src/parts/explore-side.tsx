@@ -83,7 +83,8 @@ function Explored({
   const { secretSteps } = result;
   const words = complete
     ? `All ${situations} situations visited${findings.length === 0 ? ": proven" : ""}.`
-    : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} in ${situations} situations, not proven.`;
+    : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} ` +
+      `in ${situations} situations, not proven.`;
   // A search that ended where it was to come to says nothing of the rest.
   const isCutShort = goal?.depth !== undefined && !complete;
   const missed = isCutShort ? [] : Object.entries(never).filter(([, names]) => names.length > 0);

@@ -45,7 +45,10 @@ export function FileDrop({
       }}
       onDragLeave={() => setOver(false)}
       onDrop={drop}
-      className={`flex cursor-pointer items-center gap-2 rounded border border-dashed px-3 py-2 focus-within:outline-2 focus-within:outline-sail ${over ? "border-sea bg-sea-wash" : "border-line text-soft hover:text-ink"}`}
+      className={
+        "flex cursor-pointer items-center gap-2 rounded border border-dashed px-3 py-2 focus-within:outline-2 " +
+        `focus-within:outline-sail ${over ? "border-sea bg-sea-wash" : "border-line text-soft hover:text-ink"}`
+      }
     >
       <FileUp size={16} aria-hidden className="shrink-0" />
       <span>{wrong ?? words}</span>

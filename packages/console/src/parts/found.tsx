@@ -44,7 +44,9 @@ export function Found({
             onClick={() => onPick(span)}
             className="flex w-full gap-3 px-4 py-0.5 text-left hover:bg-sunken"
           >
-            <span className="w-16 shrink-0 text-soft">{`${span.file === MAIN_NAME ? "" : span.file} line ${number}`}</span>
+            <span className="w-16 shrink-0 text-soft">
+              {`${span.file === MAIN_NAME ? "" : span.file} line ${number}`}
+            </span>
             <code className="truncate">{text.trim()}</code>
           </button>
         );

@@ -98,7 +98,9 @@ function Event({
           disabled={busy}
           title={option.doc}
           onClick={() => go({})}
-          className="min-w-24 rounded border border-sail bg-sail-wash px-2 py-1 text-left font-medium disabled:opacity-50"
+          className={
+            "min-w-24 rounded border border-sail bg-sail-wash px-2 py-1 text-left font-medium disabled:opacity-50"
+          }
         >
           {option.event}
         </button>

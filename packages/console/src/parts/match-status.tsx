@@ -78,7 +78,10 @@ export function Clock({ match: { view, clock, suspended } }: { match: SeenMatch 
       role="timer"
       aria-live="off"
       title={`In ${timeLeft(left)} ${due.words}`}
-      className={`flex min-w-0 items-center gap-1 tabular-nums ${left < 10 * SECOND ? "font-semibold text-sail" : "text-soft"}`}
+      className={
+        "flex min-w-0 items-center gap-1 tabular-nums " +
+        `${left < 10 * SECOND ? "font-semibold text-sail" : "text-soft"}`
+      }
     >
       <Timer size={14} aria-hidden />
       {timeLeft(left)}

@@ -88,7 +88,12 @@ function Table({
         </Scrolling>
         {hosted && moves.host ? <GamePanel match={hosted} host={moves.host} /> : null}
         {view.outcome || playing.length === 0 ? null : (
-          <div className="flex max-h-[45%] shrink-0 flex-wrap divide-x divide-line overflow-auto border-t-2 border-sea bg-panel">
+          <div
+            className={
+              "flex max-h-[45%] shrink-0 flex-wrap divide-x " +
+              "divide-line overflow-auto border-t-2 border-sea bg-panel"
+            }
+          >
             {playing.map((seat) => {
               const own = seen[seat] as SeenMatch;
               return (

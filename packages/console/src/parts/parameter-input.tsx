@@ -27,7 +27,10 @@ export function ParameterInput({
             disabled={!v.open}
             title={v.reason}
             onClick={() => onChoose(v.value)}
-            className="rounded border border-sea px-2 py-1 text-sea hover:bg-sea hover:text-panel disabled:border-line disabled:text-soft disabled:hover:bg-transparent"
+            className={
+              "rounded border border-sea px-2 py-1 text-sea hover:bg-sea hover:text-panel " +
+              "disabled:border-line disabled:text-soft disabled:hover:bg-transparent"
+            }
           >
             {v.label}
           </button>

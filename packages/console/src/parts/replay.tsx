@@ -438,7 +438,10 @@ function StepList({
         type="button"
         aria-current={i === at ? "step" : undefined}
         onClick={() => onPick(i)}
-        className={`flex w-full gap-2 px-3 py-0.5 text-left ${i === at ? "bg-sea-wash font-medium" : "hover:bg-sunken"} ${diverged >= 0 && i > diverged ? "text-soft italic" : ""} ${i === diverged ? "text-bad" : ""}`}
+        className={
+          `flex w-full gap-2 px-3 py-0.5 text-left ${i === at ? "bg-sea-wash font-medium" : "hover:bg-sunken"} ` +
+          `${diverged >= 0 && i > diverged ? "text-soft italic" : ""} ${i === diverged ? "text-bad" : ""}`
+        }
       >
         <span className="w-8 shrink-0 text-right tabular-nums text-soft">{line.step}</span>
         <span className="truncate">{inputInWords(line.input)}</span>

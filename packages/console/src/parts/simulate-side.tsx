@@ -270,7 +270,10 @@ function Histogram({ counts }: { counts: Readonly<Record<number, number>> }): Re
   return (
     <figure className="mt-1">
       <svg viewBox={`0 0 ${bins.length} 100`} preserveAspectRatio="none" className="h-24 w-full" role="img">
-        <title>{`From ${low} to ${high} steps, ${width === 1 ? "one" : width} to a bar; the tallest are ${most} matches`}</title>
+        <title>
+          {`From ${low} to ${high} steps, ${width === 1 ? "one" : width} ` +
+            `to a bar; the tallest are ${most} matches`}
+        </title>
         {bins.map((count, i) => (
           <rect
             // biome-ignore lint/suspicious/noArrayIndexKey: bars stand where they stand

@@ -6,6 +6,8 @@
 import type { ReactNode } from "react";
 import { Group, Panel, Separator, useDefaultLayout } from "react-resizable-panels";
 
+const BORDER = "bg-line hover:bg-sea focus-visible:bg-sea data-[separator=active]:bg-sea";
+
 /**
  * @param name under which the border is remembered
  * @param at where it is at first, in percent
@@ -30,10 +32,7 @@ export function Split({
       <Panel id="left" defaultSize={`${at}%`} minSize="20%">
         <div className="flex h-full min-h-0 flex-col">{left}</div>
       </Panel>
-      <Separator
-        aria-label="Border between the panels"
-        className={`${across ? "h-1.5" : "w-1.5"} bg-line hover:bg-sea focus-visible:bg-sea data-[separator=active]:bg-sea`}
-      />
+      <Separator aria-label="Border between the panels" className={`${across ? "h-1.5" : "w-1.5"} ${BORDER}`} />
       <Panel id="right" defaultSize={`${100 - at}%`} minSize="20%">
         {right}
       </Panel>

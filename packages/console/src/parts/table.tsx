@@ -83,7 +83,7 @@ export function MachineTable({ machine, onPick }: MachineTableProps): ReactNode 
                 <th
                   key={c.index}
                   title={c.name}
-                  className={`max-w-20 truncate border-b border-line px-1 py-1 font-medium ${c.first ? "border-l" : ""}`}
+                  className={`max-w-20 truncate ${c.first ? "border-l" : ""} border-b border-line p-1 font-medium`}
                 >
                   {c.name}
                 </th>
@@ -133,7 +133,11 @@ function Row({
   ].join("\n");
   return (
     <tr className="group">
-      <th className="sticky left-0 z-10 max-w-36 border-b border-line bg-panel px-2 py-1 font-medium group-hover:bg-sunken">
+      <th
+        className={
+          "sticky left-0 z-10 max-w-36 border-b border-line bg-panel px-2 py-1 font-medium group-hover:bg-sunken"
+        }
+      >
         <button
           type="button"
           title={whole}
@@ -175,7 +179,10 @@ function Cells({ cells, onPick }: { cells: readonly TableCell[]; onPick: (positi
       type="button"
       title={whole}
       onClick={() => onPick(at)}
-      className={`block max-w-full truncate hover:underline ${TONES[first.kind]} ${first.from === undefined ? "" : "italic"}`}
+      className={
+        "block max-w-full truncate hover:underline " +
+        `${TONES[first.kind]} ${first.from === undefined ? "" : "italic"}`
+      }
     >
       {words}
       {conditions > 0 ? <sup className="ml-0.5 text-soft">{conditions}</sup> : null}

@@ -146,6 +146,7 @@ function Course({
 }): ReactNode {
   const plot = plotOfValues("", values, at);
   const changes = valuesFrom(values);
+  const last = changes.findLast(({ step }) => step <= at);
   const present = values[at];
   return (
     <section aria-label={name} className="mt-3 rounded border border-line p-2">
@@ -168,7 +169,7 @@ function Course({
             key={step}
             type="button"
             onClick={() => onGo(step)}
-            className={`hover:underline ${step <= at && !changes.some((each) => each.step > step && each.step <= at) ? "font-medium text-sail" : "text-soft"}`}
+            className={`hover:underline ${step === last?.step ? "font-medium text-sail" : "text-soft"}`}
           >
             {step}: {value === undefined ? "not there" : valueInWords(value)}
           </button>

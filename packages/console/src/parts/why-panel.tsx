@@ -92,13 +92,14 @@ export function WhyPanel({
 
 function Line({ line, current, onPick }: { line: TraceLine; current: boolean; onPick: () => void }): ReactNode {
   const [sign, look] = MARKS[line.mark];
+  const row = current ? "bg-sea-wash" : "hover:bg-sunken";
   return (
     <button
       type="button"
       aria-current={current ? "true" : undefined}
       onClick={onPick}
       onFocus={onPick}
-      className={`flex w-full items-baseline gap-2 px-3 py-0.5 text-left ${current ? "bg-sea-wash" : "hover:bg-sunken"}`}
+      className={`flex w-full items-baseline gap-2 px-3 py-0.5 text-left ${row}`}
     >
       <span className={`w-9 shrink-0 text-right text-xs ${look}`}>{sign}</span>
       <span className="min-w-0" style={{ paddingLeft: line.depth * 12 }}>

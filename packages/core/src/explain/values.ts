@@ -129,11 +129,15 @@ export const VALUES: readonly Kind[] = [
     "warning",
     "step-at-fault",
     "A step that stops with a fault.",
-    "A match was found that comes to a fault which no other message speaks of: a list that overflows, a range without " +
-      "end, a state whose data are read while it is not active. The step is dropped as a whole, and the match stands still.",
+    "A match was found that comes to a fault which no other " +
+      "message speaks of: a list that overflows, a range without " +
+      "end, a state whose data are read while it is not active. " +
+      "The step is dropped as a whole, and the match stands still.",
     frame({
       top: "data { line: list max 2 of seat }",
-      turn: 'action join { line.push(me) } -> stay\naction serve needs not line.empty else "nobody waits" { line.take() } -> stay',
+      turn:
+        "action join { line.push(me) } -> stay\naction serve needs " +
+        'not line.empty else "nobody waits" { line.take() } -> stay',
     }),
     ["action join {", 'action join needs line.size < 2 else "it is full" {'],
   ),

@@ -166,7 +166,9 @@ export class Moves {
       this.findings.fail({
         kind: "time",
         did: `timer ${move.timer}`,
-        words: `The timer ${move.timer} is not running: ${way.situation.outcome ? `it ended in ${way.situation.outcome.ending}` : `the match is in ${states}`}.`,
+        words:
+          `The timer ${move.timer} is not running: ` +
+          `${way.situation.outcome ? `it ended in ${way.situation.outcome.ending}` : `the match is in ${states}`}.`,
         depth: depth + 1,
         at: move,
       });

@@ -141,7 +141,9 @@ export class Tells {
         const notes = taken?.happenings.notes.map((note) => note.text) ?? [];
         if (notes.includes(text)) return undefined;
         return {
-          words: `No note says ${JSON.stringify(text)}${notes.length > 0 ? `; they say ${JSON.stringify(notes)}` : ""}.`,
+          words:
+            `No note says ${JSON.stringify(text)}` +
+            `${notes.length > 0 ? `; they say ${JSON.stringify(notes)}` : ""}.`,
         };
       }
     }

@@ -82,7 +82,8 @@ function asked(
     const [message] = messages.filter(({ severity, from }) => severity === "error" && from >= text.length);
     const said = message ? [message.words, message.help].filter(Boolean).join(" ") : "The machine does not compile.";
     const at = message
-      ? ` (at character ${Math.max(1, Math.min(words.length, sources.place(message.from).column - BEFORE.length - inside))})`
+      ? " (at character " +
+        `${Math.max(1, Math.min(words.length, sources.place(message.from).column - BEFORE.length - inside))})`
       : "";
     const what = inside > 0 ? "expression" : "condition";
     throw new BadQuestion(`"${words}" is no ${what} of this machine: ${said}${at}`);

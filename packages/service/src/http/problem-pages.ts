@@ -35,7 +35,8 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
     "What is stored of the match was changed outside of the service. It is not played on. Its logbook can " +
     "be downloaded, and its host can cancel it.",
   diverges:
-    "On the version it was to be resumed on, the match diverges from how it went: `step` is the first step that does, " +
+    "On the version it was to be resumed on, the match diverges " +
+    "from how it went: `step` is the first step that does, " +
     "`comesTo` is where it stands there after all that was played. Send it with `anyway` to go on with that.",
   doesNotCompile:
     "The machine has errors; `messages` has each with its place. For a match: its machine was stored by " +
@@ -49,7 +50,8 @@ const PROBLEM_CODES: Readonly<Record<string, string>> = {
   gaveUp: "What was asked for took too much time or memory, and was given up.",
   handleTaken: "Somebody else has this handle. Choose another.",
   inputRefused:
-    "An input of the match is not taken by the version it was to be resumed on: `step` tells which. Nothing was changed.",
+    "An input of the match is not taken by the version it was " +
+    "to be resumed on: `step` tells which. Nothing was changed.",
   internal: "The service made a mistake. Nothing was changed; its log says more.",
   matchOver: "The match is over.",
   methodNotAllowed: "There is something at this address, but not for this method. `Allow` lists those it takes.",
@@ -128,7 +130,8 @@ const showCode: RequestHandler<{ code: string }> = (request, response) => {
 /** A page that needs nothing else: whoever is sent here may be in any program. */
 export function page(title: string, body: string): string {
   return `<!doctype html><html lang="en"><meta charset="utf-8"><title>${title}</title>
-<style>body{font:1rem/1.5 system-ui,sans-serif;max-width:44rem;margin:3rem auto;padding:0 1rem}table{border-collapse:collapse}td{border:1px solid #8886;padding:.1rem .5rem;vertical-align:top}</style>
+<style>body{font:1rem/1.5 system-ui,sans-serif;max-width:44rem;margin:3rem auto;padding:0 1rem}
+table{border-collapse:collapse}td{border:1px solid #8886;padding:.1rem .5rem;vertical-align:top}</style>
 <h1>${title}</h1>${body}</html>`;
 }
 

@@ -49,7 +49,8 @@ function body(): string {
     ([name, schema]) => `<h3 id="${name}">${name}</h3>${described(schema)}${members(schema)}`,
   );
   return (
-    `<p>Made of <a href="/api/openapi.json">/api/openapi.json</a>. A key goes in <code>Authorization: Bearer KEY</code>. ` +
+    `<p>Made of <a href="/api/openapi.json">/api/openapi.json</a>. ` +
+    "A key goes in <code>Authorization: Bearer KEY</code>. " +
     `What is refused is answered with a <a href="/problems">problem</a>.</p>` +
     `<h2>Operations</h2>${operations.join("")}<h2>What is sent and answered</h2>${schemas.join("")}`
   );

@@ -173,7 +173,9 @@ function among(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefin
   // The left side is computed first, as everywhere.
   const v = g.variable();
   if (isIndices(left, right))
-    return `((${v}) => ${v} >= 0 && ${v} < ${g.expression(right.of, scope)}.parts.length)(${g.expression(left, scope)})`;
+    return (
+      `((${v}) => ${v} >= 0 && ${v} < ${g.expression(right.of, scope)}` + `.parts.length)(${g.expression(left, scope)})`
+    );
   if (right.type.kind !== "list" || right.kind === "range" || isBoxed(left.type)) return undefined;
   return `((${v}) => has(memory, ${g.expression(right, scope)}, ${v}, ${g.at(e)}))(${g.expression(left, scope)})`;
 }
