@@ -95,7 +95,8 @@ for (const size of SIZES) {
   const ms = median(whole);
   perLine.push(ms / lines);
   console.log(
-    `${String(lines).padStart(6)} lines: ${ms.toFixed(1).padStart(7)} ms, ${Math.round((1000 * lines) / ms)} lines/s; ` +
+    `${String(lines).padStart(6)} lines: ${ms.toFixed(1).padStart(7)} ms, ` +
+      `${Math.round((1000 * lines) / ms)} lines/s; ` +
       `after a one-line edit ${(median(edited) / ms).toFixed(2)} of that; ` +
       `names and types alone ${(median(errors) / ms).toFixed(2)} of it`,
   );

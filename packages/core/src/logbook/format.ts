@@ -135,6 +135,11 @@ export function timeText(milliseconds: number): string {
   return lastText;
 }
 
+/** The time of a line, in milliseconds since 1970 UTC; NaN for what is none. */
+export function timeFrom(text: string): number {
+  return text === lastText ? lastTime : Date.parse(text);
+}
+
 /** The time that was written last: many steps are taken at the same. */
 let lastTime = Number.NaN;
 let lastText = "";

@@ -8,7 +8,7 @@ import type { FaultReport, Input, Refusal, Situation, Taken } from "../engine/si
 import { situationJson } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
-import { DIGEST_EVERY, type Header, type LineInput, type RefusedLine, type StepLine } from "./format.js";
+import { DIGEST_EVERY, type Header, type LineInput, type RefusedLine, type StepLine, timeFrom } from "./format.js";
 import { isInput } from "./schema.js";
 import { headerOf, situationDigest, stepLine } from "./write.js";
 
@@ -108,25 +108,22 @@ export class Replayer {
    */
   takeAsWritten(text: string): number | undefined {
     const before = this.situation;
-    if (!before || !this.sameRules || !text.startsWith('{"step":')) return undefined;
-    let line: StepLine;
-    try {
-      line = JSON.parse(text) as StepLine;
-    } catch {
-      return undefined;
-    }
-    const { time, input } = line;
-    if (typeof time !== "string" || !isInput(input) || input.kind === "begin") return undefined;
-    const at = Date.parse(time);
-    if (Number.isNaN(at)) return undefined;
-    const { taken, refusal, fault } = step(this.runnable, before, { ...input, time: at } as Input, NOW);
-    const [one] = taken;
-    if (refusal || fault || !one || taken.length > 1) return undefined;
-    const every = line.digest === undefined ? Number.POSITIVE_INFINITY : 1;
-    const digestEvery = one.situation.step % DIGEST_EVERY === 0 ? DIGEST_EVERY : every;
-    if (JSON.stringify(stepLine(this.runnable, before, one, digestEvery)) !== text) return undefined;
-    this.situation = one.situation;
-    return one.situation.step;
+    const asked = this.sameRules ? askedIn(text) : undefined;
+    if (!asked || (asked.kind === "begin") !== !before) return undefined;
+    const taken = before ? this.takenAt(before, asked as Input) : this.begin({ input: asked }).taken;
+    if (!taken || (!before && this.compareHeader(taken.situation).length > 0)) return undefined;
+    const { step: number } = taken.situation;
+    const every = text.startsWith(DIGESTED, text.length - DIGEST_TO_END) ? 1 : Number.POSITIVE_INFINITY;
+    const digestEvery = number % DIGEST_EVERY === 0 ? DIGEST_EVERY : every;
+    if (JSON.stringify(stepLine(this.runnable, before, taken, digestEvery)) !== text) return undefined;
+    this.situation = taken.situation;
+    return number;
+  }
+
+  /** The step of an input, when that is the one step it comes to. */
+  private takenAt(before: Situation, input: Input): Taken | undefined {
+    const { taken, refusal, fault } = step(this.runnable, before, input, NOW);
+    return refusal || fault || taken.length > 1 ? undefined : taken[0];
   }
 
   /** What in the header is not as the match began; that it was another text or version is told by its hashes. */
@@ -134,13 +131,14 @@ export class Replayer {
     // What it is a variation of says nothing of how it goes.
     const { machine: _, parent: _parent, ...recorded } = this.header;
     const { machine: __, ...replayed } = headerOf(this.runnable, beginOptions(this.header), first);
+    if (JSON.stringify(recorded) === JSON.stringify(replayed)) return [];
     return Object.keys({ ...recorded, ...replayed }).flatMap((name) => {
       const [was, is] = [recorded, replayed].map((header) => header[name as keyof typeof header] as Json | undefined);
       return canonicalJson(was) === canonicalJson(is) ? [] : deepDifferences(`/header/${name}`, was, is);
     });
   }
 
-  private begin({ input }: StepLine): Retaken {
+  private begin({ input }: Pick<StepLine, "input">): Retaken {
     const { taken, fault, refusal } = begin(this.runnable, beginOptions(this.header, input));
     return retaken(taken ? [taken] : [], refusal, fault);
   }
@@ -183,6 +181,40 @@ export class Replayer {
   }
 }
 
+/** How the line of a step begins, up to its input, as it is written; what follows its input; how one with a digest ends. */
+const TO_INPUT = /^\{"step":\d+,"time":"([^"]+)","input":(?=\{)/;
+const BEHIND_INPUT = ',"dice":[';
+const MOST_ENDS = 3;
+const DIGESTED = ',"digest":"';
+const DIGEST_TO_END = DIGESTED.length + 64 + 2;
+
+/**
+ * What was asked for in the line of a step, with its time, as it is written: no more of it is read. Undefined where it
+ * is written in another way; a line that is taken for more than it says is none that would be written.
+ */
+function askedIn(text: string): (LineInput & { readonly time: number }) | undefined {
+  const [begin, at] = TO_INPUT.exec(text) ?? [];
+  const time = at === undefined ? Number.NaN : timeFrom(at);
+  if (begin === undefined || Number.isNaN(time)) return undefined;
+  // Dice that are set, and an argument of that name, stand in the input itself.
+  for (let end = begin.length, tried = 0; tried < MOST_ENDS; tried++) {
+    end = text.indexOf(BEHIND_INPUT, end + 1);
+    if (end < 0) return undefined;
+    // The time becomes its last member: the input ends with a brace.
+    const input = parsed(`${text.slice(begin.length, end - 1)},"time":${time}}`);
+    if (input !== undefined) return isInput(input) ? (input as LineInput & { time: number }) : undefined;
+  }
+  return undefined;
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}
+
 /** Every step is put into words, so they are made as it is taken. */
 const NOW = { happenings: "now" } as const;
 
@@ -200,12 +232,12 @@ export function beginOptions(header: Header, { dice = [] }: Pick<LineInput, "dic
 }
 
 /** The input of a line, for the engine. */
-export function inputFrom({ input, time }: StepLine): Input {
+export function inputFrom({ input, time }: Pick<StepLine, "input" | "time">): Input {
   return inputAt(input, time);
 }
 
 function inputAt(input: LineInput, time: string): Input {
-  return { ...(input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }), time: Date.parse(time) } as Input;
+  return { ...(input as LineInput & { kind: Exclude<LineInput["kind"], "begin"> }), time: timeFrom(time) } as Input;
 }
 
 /** @param taken timers that were due come first; the step itself is the last, when it was taken */

@@ -10,6 +10,7 @@ import {
   LOGBOOK_FORMAT,
   type RefusedLine,
   type StepLine,
+  type LineInput,
 } from "./format.js";
 
 /** How many members an object of named values may have. */
@@ -77,8 +78,7 @@ function list(check: Check): Check {
   return (value, path) => {
     if (!Array.isArray(value)) return wrong(path, value, "a list");
     for (const [i, item] of value.entries()) {
-      const found = check(item, `${path}/${i}`);
-      if (found !== undefined) return found;
+      if (check(item, path) !== undefined) return check(item, `${path}/${i}`);
     }
     return undefined;
   };
@@ -86,11 +86,13 @@ function list(check: Check): Check {
 
 /** An object with these members. Others may be there: a later version of the same format can tell more. */
 function object(members: Readonly<Record<string, Check>>): Check {
+  const all = Object.entries(members);
   return (value, path) => {
     if (!isObject(value)) return wrong(path, value, "an object");
-    for (const [name, check] of Object.entries(members)) {
-      const found = check(Object.hasOwn(value, name) ? value[name] : undefined, path === "" ? name : `${path}/${name}`);
-      if (found !== undefined) return found;
+    for (const [name, check] of all) {
+      const member = Object.hasOwn(value, name) ? value[name] : undefined;
+      // Nearly all are right: where something is wrong is put into words only when something is.
+      if (check(member, name) !== undefined) return check(member, path === "" ? name : `${path}/${name}`);
     }
     return undefined;
   };
@@ -154,7 +156,7 @@ const input: Check = (value, path) => {
 };
 
 /** Whether a value is the input of a step. */
-export function isInput(value: unknown): boolean {
+export function isInput(value: unknown): value is LineInput {
   return input(value, "input") === undefined;
 }
 

@@ -5,7 +5,8 @@ import type { BeginOptions } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import type { Machine } from "../check/machine.js";
-import type { Input, Refusal, SignalRecord, Situation, Taken } from "../engine/situation/situation.js";
+import type { Sources } from "../language/source.js";
+import type { Input, Refusal, RollRecord, SignalRecord, Situation, Taken } from "../engine/situation/situation.js";
 import { changesBetween, situationJson } from "../engine/situation/situation-json.js";
 import type { Json } from "../engine/values/json.js";
 import { canonicalJson } from "./canonical.js";
@@ -62,30 +63,47 @@ export function stepLine(
   const { machine } = runnable;
   const { situation, happenings } = taken;
   const whole = situation.step % digestEvery === 0 ? situationJson(machine, situation) : undefined;
-  return {
+  const { rolls, notes, signals, clamped } = happenings;
+  const line: { -readonly [Member in keyof StepLine]: StepLine[Member] } = {
     step: situation.step,
     time: timeText(situation.now),
     input: inputOf(taken),
-    dice: happenings.rolls.map(({ position, ...roll }) => ({ source: sourceText(machine, position), ...roll })),
+    dice: rolls.map((roll) => rollOf(machine, roll)),
     states: situation.configuration.activeStates,
-    notes: happenings.notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
+    notes: notes.map((note) => (note.to === undefined ? note.text : { to: note.to, text: note.text })),
     changes: before ? changesBetween(machine, before, situation) : firstChanges(whole as Json),
-    ...(happenings.signals.length > 0 && { signals: happenings.signals.map((signal) => signalOf(machine, signal)) }),
-    ...(happenings.clamped.length > 0 && {
-      clamped: happenings.clamped.map(({ position, wanted, kept }) => ({
-        source: sourceText(machine, position),
-        wanted,
-        kept,
-      })),
-    }),
-    ...(whole !== undefined && { digest: sha256Hex(canonicalJson(whole)) }),
   };
+  if (signals.length > 0) line.signals = signals.map((signal) => signalOf(machine, signal));
+  if (clamped.length > 0)
+    line.clamped = clamped.map(({ position, wanted, kept }) => ({
+      source: sourceText(machine, position),
+      wanted,
+      kept,
+    }));
+  if (whole !== undefined) line.digest = sha256Hex(canonicalJson(whole));
+  return line;
 }
 
+/** Places that were put into words, by text and position: the same few come again and again. */
+const places = new WeakMap<Sources, Map<number, string>>();
+
 /** A place in the text as `line:column`; of an included file, with its name before it. */
-function sourceText(machine: Machine, position: number): string {
-  const { file, line, column } = machine.sources.place(position);
-  return position > (machine.sources.files[0]?.text.length ?? 0) ? `${file}:${line}:${column}` : `${line}:${column}`;
+function sourceText({ sources }: Machine, position: number): string {
+  let known = places.get(sources);
+  if (!known) places.set(sources, (known = new Map()));
+  let words = known.get(position);
+  if (words === undefined) {
+    const { file, line, column } = sources.place(position);
+    words = position > (sources.files[0]?.text.length ?? 0) ? `${file}:${line}:${column}` : `${line}:${column}`;
+    known.set(position, words);
+  }
+  return words;
+}
+
+function rollOf(machine: Machine, roll: RollRecord): StepLine["dice"][number] {
+  const { position, range, value, stream, seat } = roll;
+  const line = { source: sourceText(machine, position), range, value };
+  return stream === undefined ? line : { ...line, stream, ...(seat !== undefined && { seat }) };
 }
 
 function signalOf(machine: Machine, { signal, values, position, heard }: SignalRecord): LineSignal {
@@ -111,9 +129,8 @@ function firstChanges(whole: Json): StepLine["changes"] {
 }
 
 function inputOf(taken: Taken): LineInput {
-  const { time: _, ...input } = taken.input as LineInput & { time?: number; step?: number };
-  const { step: _step, dice, ...rest } = input as LineInput & { step?: number };
-  return { ...rest, ...(dice && dice.length > 0 && { dice }) };
+  const { time: _, step: _step, dice, ...rest } = taken.input as LineInput & { time?: number; step?: number };
+  return dice && dice.length > 0 ? { ...rest, dice } : rest;
 }
 
 /** Something that was refused, and after which step. */

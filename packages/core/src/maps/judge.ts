@@ -275,7 +275,7 @@ class MatchJudge {
       const [way] = found;
       if (stub && way?.situation.outcome) this.unfinished = { state: way.situation.outcome.ending, row: row.number };
     } else if (this.moves.tried > MOST_TRIED) {
-      const words = `None of ${MOST_TRIED} ways that were tried explains this row, and those are the most.`;
+      const words = `No way that was tried explains this row, and ${MOST_TRIED} are the most that are tried.`;
       this.findings.report(row, { kind: "map", words, depth: 0 });
     } else {
       const failure = this.blamed(waiting, groups, time, next);

@@ -73,7 +73,7 @@ export function advance(engine: Engine, situation: Situation, input: Input, sink
   const stop = takeInput(engine, current, input);
   const after = stop ?? published(engine, current.step + 1);
   if ("refusal" in after || "fault" in after) return { situation: current, ...after };
-  sink({ input: { ...input, time: until }, situation: after, happenings });
+  sink({ input: input.time === until ? input : { ...input, time: until }, situation: after, happenings });
   return { situation: after };
 }
 

@@ -224,6 +224,8 @@ const MOST_KEPT = 16_000_000;
 export class Configurations {
   private readonly known = new Map<string, Configuration>();
   private weight = 0;
+  /** The way into a match, which most begin with. */
+  private begun: { readonly target: number; readonly plan: Plan } | undefined;
   /** How often all were let go of, with what others keep for them. */
   cleared = 0;
 
@@ -262,14 +264,19 @@ export class Configurations {
     if (this.weight <= MOST_KEPT) return;
     for (const configuration of [this.none, ...this.known.values()]) configuration.forget();
     this.known.clear();
+    this.begun = undefined;
     this.weight = weight;
     this.cleared++;
   }
 
   /** The way from nothing to the start, or to the inside of a given state. */
   begin(target: number): Plan {
-    const entered = this.entryOf(-1, [target], []);
-    return this.finish({ ended: [], left: [], frozen: [], thawed: [] }, [[]], entered);
+    if (this.begun?.target !== target) {
+      const entered = this.entryOf(-1, [target], []);
+      const plan = this.finish({ ended: [], left: [], frozen: [], thawed: [] }, [[]], entered);
+      this.begun = { target, plan };
+    }
+    return this.begun.plan;
   }
 
   /**

@@ -14,7 +14,7 @@ import { Fault } from "../values/fault.js";
 import { Dice, newDice, randomBelow, randomUnit } from "../values/random.js";
 import { streamNames } from "./streams.js";
 import type { HeardRecord, Outcome, RollRecord, Situation, StepHappenings } from "./situation.js";
-import { type Json, toJson } from "../values/json.js";
+import { type Json, put, toJson } from "../values/json.js";
 import { JsonSizes, MAX_JSON } from "../values/weight.js";
 
 /**
@@ -421,7 +421,11 @@ export class Memory {
     const declared = this.machine.signals[signal];
     if (!this.happenings || !declared) return undefined;
     const heard: HeardRecord[] = [];
-    const named = Object.fromEntries(declared.parameters.map((p, i) => [p.name, this.shortJson(p.type, values[i])]));
+    const named: { [name: string]: Json } = {};
+    for (let i = 0; i < declared.parameters.length; i++) {
+      const { name, type } = declared.parameters[i] as (typeof declared.parameters)[number];
+      put(named, name, this.shortJson(type, values[i]));
+    }
     this.happenings.signals.push({ signal: declared.name, values: named, position: at.from, heard });
     return heard;
   }

@@ -249,7 +249,8 @@ function eachChange(machine: Machine, before: Standing, after: Standing, found: 
     );
   for (const state of machine.states) {
     if (state.slot < 0) continue;
-    const [was, is] = [before.root.parts[state.slot] as Box | null, after.root.parts[state.slot] as Box | null];
+    const was = before.root.parts[state.slot] as Box | null;
+    const is = after.root.parts[state.slot] as Box | null;
     if (was === is) continue;
     const path = ["local", state.name];
     const whole =
@@ -262,7 +263,8 @@ function eachChange(machine: Machine, before: Standing, after: Standing, found: 
         compare(f.type, was.parts[i], is.parts[i], [...path, f.name], naming, found);
   }
   for (const [i, seat] of naming.seats.entries()) {
-    const [was, is] = [before.seats[i], after.seats[i]];
+    const was = before.seats[i];
+    const is = after.seats[i];
     if (was !== is)
       found(
         ["seats", seat],

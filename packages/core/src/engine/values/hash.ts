@@ -1,16 +1,56 @@
-/** SHA-256 (FIPS 180-4), synchronous and the same in Node and browsers. */
+/**
+ * SHA-256 (FIPS 180-4), synchronous and the same in Node and browsers. A host that has one of its own, as Node does,
+ * digests with that: it is several times as fast.
+ */
 
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
 
+/** A digest in the making. Texts count by their UTF-8 bytes; what is none, half a surrogate pair, as U+FFFD. */
+export interface Hash {
+  update(text: string, encoding: "utf8"): Hash;
+  /** As it stands: the other goes on by itself. */
+  copy(): Hash;
+  /** Ends it. */
+  digest(): Uint8Array;
+}
+
+/** The digest of a package, for hosts that have none. */
+export class PackageHash implements Hash {
+  constructor(private readonly hash = sha256.create()) {}
+
+  update(text: string): Hash {
+    this.hash.update(utf8ToBytes(text));
+    return this;
+  }
+
+  copy(): Hash {
+    return new PackageHash(this.hash.clone());
+  }
+
+  digest(): Uint8Array {
+    return this.hash.digest();
+  }
+}
+
+/** What of Node is asked for, where there is a Node. */
+interface Host {
+  readonly process?: {
+    getBuiltinModule?(name: "node:crypto"): { createHash(algorithm: "sha256"): Hash } | undefined;
+  };
+}
+
+const crypto = (globalThis as Host).process?.getBuiltinModule?.("node:crypto");
+const newHash: () => Hash = crypto ? () => crypto.createHash("sha256") : () => new PackageHash();
+
 /** The digest of a text's UTF-8 bytes, in lower-case hexadecimal. */
 export function sha256Hex(text: string): string {
-  return bytesToHex(sha256(utf8ToBytes(text)));
+  return bytesToHex(sha256Bytes(text));
 }
 
 /** The digest of a text's UTF-8 bytes. */
 export function sha256Bytes(text: string): Uint8Array {
-  return sha256(utf8ToBytes(text));
+  return newHash().update(text, "utf8").digest();
 }
 
 /** How many characters a running digest gathers before it looks at them: many short pieces cost no more than one. */
@@ -18,9 +58,10 @@ const GATHERED = 65_536;
 
 /** A digest that is fed piece by piece, for files that are streamed. */
 export class RunningDigest {
-  private readonly hash = sha256.create();
   private pieces: string[] = [];
   private length = 0;
+
+  constructor(private readonly hash = newHash()) {}
 
   add(text: string): void {
     this.pieces.push(text);
@@ -31,11 +72,11 @@ export class RunningDigest {
   /** The digest of everything added so far; more can be added afterwards. */
   hex(): string {
     this.flush();
-    return bytesToHex(this.hash.clone().digest());
+    return bytesToHex(this.hash.copy().digest());
   }
 
   private flush(): void {
-    this.hash.update(utf8ToBytes(this.pieces.join("")));
+    this.hash.update(this.pieces.join(""), "utf8");
     this.pieces = [];
     this.length = 0;
   }

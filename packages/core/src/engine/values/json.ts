@@ -1,6 +1,6 @@
 /** Values by their types: what they are without being given, as JSON, as text. */
 
-import { describe, type EnumType, type Type } from "../../check/types.js";
+import { describe, type EnumType, type Field, type Type } from "../../check/types.js";
 import { Box, CELL_STRIDE } from "./box.js";
 
 export type Json = null | boolean | number | string | readonly Json[] | { readonly [key: string]: Json };
@@ -30,23 +30,28 @@ export function toJson(type: Type, value: unknown, naming: Naming): Json {
       return value === null ? null : toJson(type.of, value, naming);
     case "record": {
       const parts = (value as Box).parts;
-      const object: Record<string, Json> = Object.create(null);
-      for (const [i, field] of type.fields.entries()) object[field.name] = toJson(field.type, parts[i], naming);
+      const object: Record<string, Json> = {};
+      const { fields } = type;
+      for (let i = 0; i < fields.length; i++) {
+        const field = fields[i] as Field;
+        put(object, field.name, toJson(field.type, parts[i], naming));
+      }
       return object;
     }
     case "list":
       return (value as Box).parts.map((part) => toJson(type.of, part, naming));
     case "perSeat": {
-      const object: Record<string, Json> = Object.create(null);
-      for (const [seat, part] of (value as Box).parts.entries())
-        object[naming.seats[seat] ?? String(seat)] = toJson(type.of, part, naming);
+      const object: Record<string, Json> = {};
+      const { parts } = value as Box;
+      for (let seat = 0; seat < parts.length; seat++)
+        put(object, naming.seats[seat] ?? String(seat), toJson(type.of, parts[seat], naming));
       return object;
     }
     case "map": {
       const parts = (value as Box).parts;
-      const object: Record<string, Json> = Object.create(null);
+      const object: Record<string, Json> = {};
       for (let i = 0; i < parts.length; i += 2)
-        object[keyText(type.key, parts[i], naming)] = toJson(type.value, parts[i + 1], naming);
+        put(object, keyText(type.key, parts[i], naming), toJson(type.value, parts[i + 1], naming));
       return object;
     }
     case "grid": {
@@ -58,6 +63,12 @@ export function toJson(type: Type, value: unknown, naming: Naming): Json {
     default:
       return value as Json;
   }
+}
+
+/** Adds a member; the one name that stands for something else in objects becomes a member as well. */
+export function put(object: Record<string, Json>, name: string, value: Json): void {
+  if (name === "__proto__") Object.defineProperty(object, name, { value, enumerable: true, configurable: true });
+  else object[name] = value;
 }
 
 /** The key of a map as the name of a JSON member. */

@@ -9,13 +9,12 @@ export function pointerParts(pointer: string): string[] {
     .map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"));
 }
 
-const ESCAPED = /[~/]/;
-
 /** A pointer from its parts. */
 export function pointerOf(parts: readonly string[]): string {
   let pointer = "";
   // Names, which most parts are, need no escape.
   for (const part of parts)
-    pointer += ESCAPED.test(part) ? `/${part.replaceAll("~", "~0").replaceAll("/", "~1")}` : `/${part}`;
+    pointer +=
+      part.includes("~") || part.includes("/") ? `/${part.replaceAll("~", "~0").replaceAll("/", "~1")}` : `/${part}`;
   return pointer;
 }
