@@ -17,7 +17,7 @@ export interface Hash {
 
 /** The digest of a package, for hosts that have none. */
 export class PackageHash implements Hash {
-  constructor(private readonly hash = sha256.create()) {}
+  private hash = sha256.create();
 
   update(text: string): Hash {
     this.hash.update(utf8ToBytes(text));
@@ -25,7 +25,9 @@ export class PackageHash implements Hash {
   }
 
   copy(): Hash {
-    return new PackageHash(this.hash.clone());
+    const other = new PackageHash();
+    other.hash = this.hash.clone();
+    return other;
   }
 
   digest(): Uint8Array {
@@ -61,7 +63,7 @@ export class RunningDigest {
   private pieces: string[] = [];
   private length = 0;
 
-  constructor(private readonly hash = newHash()) {}
+  constructor(private readonly hash: Hash = newHash()) {}
 
   add(text: string): void {
     this.pieces.push(text);
