@@ -38,7 +38,7 @@ export interface Evidenced {
 
 /** The work that a whole check does, in steps: where something is suspected, and where it only looks around. */
 const WORK = 150_000;
-const LOOKING_AROUND = 10_000;
+const LOOKING_AROUND = 5_000;
 
 /** What share of the work is kept for what comes behind a law that breaks. */
 const BEYOND = 1 / 3;
