@@ -145,7 +145,7 @@ describe("digests", () => {
         if (/[\ud800-\udfff]/.test(pieces.join(" "))) return;
         expect(sha256Hex(text)).toBe(sha256(text));
         // By what the host brings along, and by the package for hosts that bring nothing.
-        for (const running of [new RunningDigest(), new RunningDigest(new PackageHash())]) {
+        for (const running of [new RunningDigest(), new RunningDigest(() => new PackageHash())]) {
           for (const piece of pieces) running.add(piece);
           expect(running.hex()).toBe(sha256(text));
           running.add("more");

@@ -15,10 +15,13 @@ export function canonicalJson(value: unknown): string {
   const object = value as Record<string, unknown>;
   for (const key of sorted(Object.keys(object))) {
     if (object[key] === undefined) continue;
-    text += `${text === "" ? "" : ","}${JSON.stringify(key)}:${canonicalJson(object[key])}`;
+    text += `${text === "" ? "" : ","}${PLAIN.test(key) ? `"${key}"` : JSON.stringify(key)}:${canonicalJson(object[key])}`;
   }
   return `{${text}}`;
 }
+
+/** A name that is written as it is. */
+const PLAIN = /^[\w ]*$/;
 
 /** Names in order; most are already. */
 function sorted(names: string[]): string[] {

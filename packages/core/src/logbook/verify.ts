@@ -325,7 +325,9 @@ class Verifier {
         ...base,
       };
     const result = last?.outcome ?? null;
-    const sameOutcome = canonicalJson(closing.result) === canonicalJson(result);
+    const sameOutcome =
+      JSON.stringify(closing.result) === JSON.stringify(result) ||
+      canonicalJson(closing.result) === canonicalJson(result);
     const { diverged, notTaken } = this;
     if (diverged) {
       // A match that was not over has no result: only its data can be the same.

@@ -3,13 +3,13 @@
 import type { Machine } from "../../check/machine.js";
 import type { Type } from "../../check/types.js";
 import { Box } from "../values/box.js";
-import { pointerOf } from "../values/pointer.js";
+import { under } from "../values/pointer.js";
 import { type DiceState, newDice } from "../values/random.js";
 import type { Configurations } from "./configuration.js";
 import { PENDING, pendingSlotsOf, SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./memory.js";
 import type { Outcome, Situation } from "./situation.js";
 import { streamNames } from "./streams.js";
-import { fromJson, type Json, keyText, type Naming, toJson, WrongValue } from "../values/json.js";
+import { fromJson, type Json, keyText, type Naming, put, toJson, WrongValue } from "../values/json.js";
 
 /** How a seat's status is written. */
 export function seatStatus(status: number | undefined): "in" | "open" | "out" {
@@ -27,9 +27,8 @@ const SEAT_STATUS: Readonly<Record<string, number>> = { in: SEAT_IN, open: SEAT_
 export function situationJson(machine: Machine, situation: Situation): Json {
   const naming = namingOf(machine, situation);
   const name = (id: number): string => machine.states[id]?.name ?? "";
-  const data = Object.fromEntries(
-    machine.data.map((f) => [f.name, toJson(f.type, situation.root.parts[f.slot], naming)]),
-  );
+  const data: Record<string, Json> = {};
+  for (const f of machine.data) put(data, f.name, toJson(f.type, situation.root.parts[f.slot], naming));
   const local: Record<string, Json> = {};
   const ready: Record<string, Json> = {};
   for (const state of machine.states) {
@@ -47,14 +46,13 @@ export function situationJson(machine: Machine, situation: Situation): Json {
   const pending = pendingArrows(machine)
     .filter(({ slot }) => situation.root.parts[slot] === PENDING)
     .map((arrow) => arrow.name);
-  const timers = Object.fromEntries(
-    machine.timers
-      .filter((t) => !Number.isNaN(situation.timers[t.id]))
-      .map((t) => [t.name, situation.timers[t.id] as number]),
-  );
-  const history = Object.fromEntries(
-    situation.history.flatMap((leaves, id) => (leaves ? [[name(id), leaves.map(name)]] : [])),
-  );
+  const timers: Record<string, Json> = {};
+  for (const { id, name } of machine.timers)
+    if (!Number.isNaN(situation.timers[id])) put(timers, name, situation.timers[id] as number);
+  const history: Record<string, Json> = {};
+  for (const [id, leaves] of situation.history.entries()) if (leaves) put(history, name(id), leaves.map(name));
+  const seats: Record<string, Json> = {};
+  for (const [i, seat] of naming.seats.entries()) put(seats, seat, seatStatus(situation.seats[i]));
   return {
     step: situation.step,
     now: situation.now,
@@ -64,18 +62,25 @@ export function situationJson(machine: Machine, situation: Situation): Json {
     ready,
     ...(pending.length > 0 && { pending }),
     timers,
-    seats: Object.fromEntries(naming.seats.map((seat, i) => [seat, seatStatus(situation.seats[i])])),
+    seats,
     dice: diceJson(machine, situation.dice, naming),
     history,
     outcome: situation.outcome as unknown as Json,
   };
 }
 
+/** Arrows behind `enter`, by machine. */
+const arrowsOf = new WeakMap<Machine, readonly { readonly name: string; readonly slot: number }[]>();
+
 /** The arrows behind `enter` that can be left over, as digests name them: `State.enter1`, counted in text order. */
-function pendingArrows(machine: Machine): { readonly name: string; readonly slot: number }[] {
-  return machine.states.flatMap((state) =>
+function pendingArrows(machine: Machine): readonly { readonly name: string; readonly slot: number }[] {
+  const known = arrowsOf.get(machine);
+  if (known) return known;
+  const arrows = machine.states.flatMap((state) =>
     pendingSlotsOf(state).map((slot, i) => ({ name: `${state.name}.enter${i + 1}`, slot })),
   );
+  arrowsOf.set(machine, arrows);
+  return arrows;
 }
 
 /** How many words were taken of each stream; of private ones by seat. */
@@ -204,7 +209,7 @@ export function changesBetween(machine: Machine, before: Situation, after: Situa
   const changes: Change[] = [];
   eachChange(machine, before, after, (path, _, is) => {
     const value = is?.(naming);
-    changes.push({ path: pointerOf(path), ...(value !== undefined && { value }) });
+    changes.push(value === undefined ? { path } : { path, value });
   });
   return changes;
 }
@@ -214,7 +219,7 @@ export function changesWithBefore(machine: Machine, before: Standing, after: Sta
   const naming = namingOf(machine, after);
   const changes: FullChange[] = [];
   eachChange(machine, before, after, (path, was, is) => {
-    const change = { path: pointerOf(path), ...(was && { before: was(naming) }), ...(is && { after: is(naming) }) };
+    const change = { path, ...(was && { before: was(naming) }), ...(is && { after: is(naming) }) };
     changes.push(change);
   });
   return changes;
@@ -233,26 +238,22 @@ export interface FullChange {
 type Standing = Pick<Situation, "root" | "seats">;
 
 /** Is told of a change: the value that was, and the value that is, each as JSON when asked; undefined for nothing. */
-type Found = (path: readonly string[], was: ToJson | undefined, is: ToJson | undefined) => void;
+type Found = (path: string, was: ToJson | undefined, is: ToJson | undefined) => void;
 type ToJson = (naming: Naming) => Json;
 
 function eachChange(machine: Machine, before: Standing, after: Standing, found: Found): void {
   const naming = namingOf(machine, after);
-  for (const field of machine.data)
-    compare(
-      field.type,
-      before.root.parts[field.slot],
-      after.root.parts[field.slot],
-      ["data", field.name],
-      naming,
-      found,
-    );
+  for (const { type, slot, name } of machine.data) {
+    const was = before.root.parts[slot];
+    const is = after.root.parts[slot];
+    if (was !== is) compare(type, was, is, under("/data", name), naming, found);
+  }
   for (const state of machine.states) {
     if (state.slot < 0) continue;
     const was = before.root.parts[state.slot] as Box | null;
     const is = after.root.parts[state.slot] as Box | null;
     if (was === is) continue;
-    const path = ["local", state.name];
+    const path = under("/local", state.name);
     const whole =
       (box: Box): ToJson =>
       (names) =>
@@ -260,49 +261,44 @@ function eachChange(machine: Machine, before: Standing, after: Standing, found: 
     if (!is || !was) found(path, was ? whole(was) : undefined, is ? whole(is) : undefined);
     else
       for (const [i, f] of state.fields.entries())
-        compare(f.type, was.parts[i], is.parts[i], [...path, f.name], naming, found);
+        compare(f.type, was.parts[i], is.parts[i], under(path, f.name), naming, found);
   }
   for (const [i, seat] of naming.seats.entries()) {
     const was = before.seats[i];
     const is = after.seats[i];
     if (was !== is)
       found(
-        ["seats", seat],
+        under("/seats", seat),
         () => seatStatus(was),
         () => seatStatus(is),
       );
   }
 }
 
-function compare(type: Type, was: unknown, is: unknown, path: readonly string[], naming: Naming, found: Found): void {
+function compare(type: Type, was: unknown, is: unknown, path: string, naming: Naming, found: Found): void {
   if (was === is) return;
   if (was instanceof Box && is instanceof Box) {
     const [a, b] = [was.parts, is.parts];
     switch (type.kind) {
       case "record":
-        for (const [i, f] of type.fields.entries())
-          if (a[i] !== b[i]) compare(f.type, a[i], b[i], [...path, f.name], naming, found);
+        for (let i = 0; i < b.length; i++) {
+          const field = type.fields[i];
+          if (field && a[i] !== b[i]) compare(field.type, a[i], b[i], under(path, field.name), naming, found);
+        }
         return;
       case "perSeat":
         for (let i = 0; i < b.length; i++)
-          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, naming.seats[i] ?? ""], naming, found);
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], under(path, naming.seats[i] ?? ""), naming, found);
         return;
       case "list":
         if (a.length !== b.length) break;
         for (let i = 0; i < b.length; i++)
-          if (a[i] !== b[i]) compare(type.of, a[i], b[i], [...path, String(i)], naming, found);
+          if (a[i] !== b[i]) compare(type.of, a[i], b[i], `${path}/${i}`, naming, found);
         return;
       case "grid":
         for (let i = 0; i < b.length; i++)
           if (a[i] !== b[i])
-            compare(
-              type.of,
-              a[i],
-              b[i],
-              [...path, String(Math.floor(i / type.width)), String(i % type.width)],
-              naming,
-              found,
-            );
+            compare(type.of, a[i], b[i], `${path}/${Math.floor(i / type.width)}/${i % type.width}`, naming, found);
         return;
       case "map":
         compareMaps(type, a, b, path, naming, found);
@@ -324,7 +320,7 @@ function compareMaps(
   type: Type & { kind: "map" },
   a: readonly unknown[],
   b: readonly unknown[],
-  path: readonly string[],
+  path: string,
   naming: Naming,
   found: Found,
 ): void {
@@ -335,10 +331,10 @@ function compareMaps(
   const before = new Map<unknown, unknown>();
   for (let i = 0; i < a.length; i += 2) before.set(a[i], a[i + 1]);
   for (let i = 0; i < b.length; i += 2) {
-    const at = [...path, keyText(type.key, b[i], naming)];
+    const at = under(path, keyText(type.key, b[i], naming));
     if (before.has(b[i])) compare(type.value, before.get(b[i]), b[i + 1], at, naming, found);
     else found(at, undefined, entryOf(b[i + 1]));
     before.delete(b[i]);
   }
-  for (const [key, value] of before) found([...path, keyText(type.key, key, naming)], entryOf(value), undefined);
+  for (const [key, value] of before) found(under(path, keyText(type.key, key, naming)), entryOf(value), undefined);
 }

@@ -37,9 +37,13 @@ export class PackageHash implements Hash {
 
 /** What of Node is asked for, where there is a Node. */
 interface Host {
-  readonly process?: {
-    getBuiltinModule?(name: "node:crypto"): { createHash(algorithm: "sha256"): Hash } | undefined;
-  };
+  readonly process?: { getBuiltinModule?(name: "node:crypto"): HostCrypto | undefined };
+}
+
+interface HostCrypto {
+  createHash(algorithm: "sha256"): Hash;
+  /** The digest of a text in one go; later than the other. */
+  hash?(algorithm: "sha256", text: string, encoding: "hex"): string;
 }
 
 const crypto = (globalThis as Host).process?.getBuiltinModule?.("node:crypto");
@@ -47,7 +51,7 @@ const newHash: () => Hash = crypto ? () => crypto.createHash("sha256") : () => n
 
 /** The digest of a text's UTF-8 bytes, in lower-case hexadecimal. */
 export function sha256Hex(text: string): string {
-  return bytesToHex(sha256Bytes(text));
+  return crypto?.hash?.("sha256", text, "hex") ?? bytesToHex(sha256Bytes(text));
 }
 
 /** The digest of a text's UTF-8 bytes. */
@@ -62,8 +66,10 @@ const GATHERED = 65_536;
 export class RunningDigest {
   private pieces: string[] = [];
   private length = 0;
+  private hash: Hash | undefined;
 
-  constructor(private readonly hash: Hash = newHash()) {}
+  /** @param create begins the digest of what is too long to be gathered */
+  constructor(private readonly create: () => Hash = newHash) {}
 
   add(text: string): void {
     this.pieces.push(text);
@@ -73,13 +79,14 @@ export class RunningDigest {
 
   /** The digest of everything added so far; more can be added afterwards. */
   hex(): string {
-    this.flush();
-    return bytesToHex(this.hash.copy().digest());
+    if (!this.hash && this.create === newHash) return sha256Hex(this.pieces.join(""));
+    return bytesToHex(this.flush().copy().digest());
   }
 
-  private flush(): void {
-    this.hash.update(this.pieces.join(""), "utf8");
+  private flush(): Hash {
+    this.hash = (this.hash ?? this.create()).update(this.pieces.join(""), "utf8");
     this.pieces = [];
     this.length = 0;
+    return this.hash;
   }
 }

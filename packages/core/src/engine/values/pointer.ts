@@ -11,10 +11,12 @@ export function pointerParts(pointer: string): string[] {
 
 /** A pointer from its parts. */
 export function pointerOf(parts: readonly string[]): string {
-  let pointer = "";
+  return parts.reduce(under, "");
+}
+
+/** The pointer to a member, or to an element by its number, of what a pointer leads to. */
+export function under(pointer: string, part: string): string {
   // Names, which most parts are, need no escape.
-  for (const part of parts)
-    pointer +=
-      part.includes("~") || part.includes("/") ? `/${part.replaceAll("~", "~0").replaceAll("/", "~1")}` : `/${part}`;
-  return pointer;
+  const escaped = part.includes("~") || part.includes("/") ? part.replaceAll("~", "~0").replaceAll("/", "~1") : part;
+  return `${pointer}/${escaped}`;
 }
