@@ -58,6 +58,29 @@ state Round { ${made}
 ending Home { draws all }
 `;
 
+/** Kites of several makes, who are on their guard for a round. */
+const guarded = (makes: string): string => `machine Duel
+seats ann, ben
+type Kite { lift: int 0..40 = 40  guard: int 0..9 = 1 }
+const makes: list of Kite = ${makes}
+data { kites per seat: Kite  onTurn: seat = ann }
+start Begin
+state Begin {
+  enter { for i in seats.indices { kites[seats[i]] = makes[i] } } -> Round
+}
+state Round {
+  enter { for s in seats { kites[s].guard = 1 } }
+  turn of onTurn
+  action brace { kites[me].guard += 2  onTurn = next(me) } -> stay
+  action slash { kites[next(me)].lift -= max(0, 5 - kites[next(me)].guard) } -> choose {
+    when kites[next(me)].lift == 0 -> Won(me)
+    else { onTurn = next(me) } -> again Round
+  }
+}
+on Left(s) -> Won(next(s))
+ending Won(winner: seat) { wins winner  loses others }
+`;
+
 /** Each takes one out of the own basket, until a condition holds. */
 const baskets = (done: string): string => `machine M
 seats ann, ben
@@ -1121,8 +1144,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action gust { pull += 4 } -> stay\nafter 5s { pull = base } -> Home\naction dive { lift -= pull } -> stay\nwhen lift == 0 -> Home",
         "const base: int = 9\ndata {\n  pull: int 0..20 = 9\n  lift: int 0..40 = 40\n}",
       ),
+      // Each round sets up a base that is not everybody's.
+      guarded("[Kite(guard: 3), Kite()]"),
     ],
     spares: [
+      guarded("[Kite(lift: 30), Kite()]"),
       two(
         "action a1 { kites[me].pull += 2 } -> stay\naction a2 { kites[me].pull -= 2 } -> stay\naction a3(s: seat in others) { kites[s].lift -= kites[me].pull } -> stay\nwhen kites[ben].lift == 0 -> Home",
         "type Kite { pull: int 0..20 = 9  lift: int 0..40 = 40 }\ndata { kites per seat: Kite }",

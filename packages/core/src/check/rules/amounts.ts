@@ -3,7 +3,8 @@
 import { NUMBER_FUNCTIONS } from "../builtins.js";
 import type { Messages } from "../../language/message.js";
 import { describe } from "../types.js";
-import type { Expr, Statement } from "../machine.js";
+import { visitMachine } from "../visit.js";
+import type { Expr, Location, Machine, Statement } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
 import { pathOf, pathOfLocation } from "../reason/accesses.js";
 
@@ -135,7 +136,8 @@ function checkConstants(found: Findings, messages: Messages): void {
     const path = pathOfLocation(target);
     if (path === undefined) continue;
     const raised = accesses.of(path).find((a) => a.statement?.kind === "assign" && a.statement.op === "+=");
-    if (!raised || base !== firstValue(found, path) || startsBy(found, statement)) continue;
+    if (!raised || base !== firstValue(found, path)) continue;
+    if (startsBy(found, statement) && !hasOtherBases(machine, target, base)) continue;
     messages.warning(
       "constant-over-base",
       statement,
@@ -173,6 +175,37 @@ function firstValue({ machine }: Findings, path: string): number | undefined {
 function plain(constants: readonly Expr[], e: Expr): number | undefined {
   if (e.kind === "named") return plain(constants, constants[e.constant] as Expr);
   return e.kind === "constant" && typeof e.value === "number" && e.type.kind === "int" ? e.value : undefined;
+}
+
+/** Somewhere a record is written out whose field begins with something else: a base of one is not the base of all. */
+function hasOtherBases(machine: Machine, { base: of, path }: Location, number: number): boolean {
+  const last = path.at(-1);
+  const record = recordAt(machine, of, path.slice(0, -1));
+  if (last?.kind !== "field" || !record) return false;
+  const constants = machine.constants.map((c) => c.value);
+  let others = false;
+  visitMachine(
+    { ...machine, tests: [] },
+    {
+      expr: (e) => {
+        if (e.kind !== "record" || e.type.kind !== "record" || e.type.name !== record) return;
+        const own = e.fields[last.field];
+        others ||= own !== undefined && own.kind !== "default" && plain(constants, own) !== number;
+      },
+    },
+  );
+  return others;
+}
+
+/** The name of the type of record that a place leads to; undefined where it leads to something else. */
+function recordAt(machine: Machine, base: Location["base"], path: Location["path"]): string | undefined {
+  if (base.kind !== "data") return undefined;
+  let type = machine.data[base.slot]?.type;
+  for (const step of path) {
+    if (step.kind === "field") type = type?.kind === "record" ? type.fields[step.field]?.type : undefined;
+    else type = type?.kind === "map" ? type.value : type && "of" in type ? type.of : undefined;
+  }
+  return type?.kind === "record" ? type.name : undefined;
 }
 
 /** Written where something begins, in the `enter` of a state: there the base is set up anew. */
