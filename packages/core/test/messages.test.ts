@@ -228,6 +228,30 @@ ending Home { wins ann }
   expect(sources.place(related?.from ?? 0).line).toBe(13);
 });
 
+test("a circle is told where it leaves a state in which somebody could act", () => {
+  const { messages, sources } = compile(`machine Wrong
+seats ann
+data { offered: int 0..9 = 0  rounds: int 0..9 = 0 }
+start Divide
+state Divide {
+  turn of ann
+  when offered == 0 -> Next
+  action offer(n: int 1..9) { offered = n } -> Home
+}
+state Next {
+  when rounds == 9 -> Home
+  enter -> Divide
+}
+ending Home { wins ann }
+`);
+  const circle = messages.find(({ name }) => name === "endless-loop");
+  expect(circle && sources.text(circle)).toBe("offered == 0");
+  expect([circle?.related?.words, circle?.related && sources.text(circle.related)]).toEqual([
+    'In "Divide" somebody could act.',
+    "Divide",
+  ]);
+});
+
 test("the examples compile without a message", () => {
   for (const name of [...EXAMPLES, "older/kite-duel-1.zany", "older/stall-siege-1.zany"]) {
     expect(compile(exampleText(name), name, findPart).messages, name).toEqual([]);

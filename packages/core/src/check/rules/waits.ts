@@ -56,14 +56,38 @@ function checkCircles(found: Findings, messages: Messages): void {
       reads.size === 0
         ? "nothing on the way asks whether to go on"
         : "nothing on the way changes what its conditions ask";
+    const onward = leadsOn(found, inside);
     messages.warning(
       "endless-loop",
-      first.nameSpan,
+      onward?.at ?? first.nameSpan,
       `The machine can go round for ever without waiting for anybody: ${names}; ${asked}.`,
       "Let one of these states wait: for somebody's turn, a time or an event; or change on the way what ends the " +
         "circle.",
+      onward && { ...onward.from.nameSpan, words: `In "${onward.from.name}" somebody could act.` },
     );
   }
+}
+
+/** The condition by which a circle leaves a state in which somebody could act. */
+function leadsOn(
+  { machine, flow, moves }: Findings,
+  circle: readonly State[],
+): { readonly at: Span; readonly from: State } | undefined {
+  for (const from of circle) {
+    if (!flow.turnAt(from.id) || flow.actionsAt(from.id).length === 0) continue;
+    const goesRound = (when: State["whens"][number]): boolean =>
+      moves.some(
+        ({ arrow, from: leaf, to }) =>
+          leaf === from.id &&
+          "state" in to &&
+          when.from <= arrow.from &&
+          arrow.to <= when.to &&
+          circle.some(({ id }) => isInside(machine, id, to.state)),
+      );
+    const when = from.whens.find((w) => w.test.kind === "holds" && goesRound(w));
+    if (when?.test.kind === "holds") return { at: when.test.test, from };
+  }
+  return undefined;
 }
 
 function testsOf(state: State): Expr[] {
