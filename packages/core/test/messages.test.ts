@@ -1,6 +1,6 @@
 /** The compiler's messages: each mistake is named at its place, and the rest of the file is still read. */
 
-import { compile, format, renderMessage } from "@zany/core";
+import { begin, compile, format, renderMessage, Runnable, type Situation, step } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { EXAMPLES, exampleText, findPart } from "./examples.js";
@@ -226,6 +226,27 @@ ending Home { wins ann }
   const related = messages[0]?.related;
   expect(related?.words).toBe("Nothing sets it on the way Stand -> Walk -> Shoot.");
   expect(sources.place(related?.from ?? 0).line).toBe(13);
+});
+
+test("a step that goes round is at fault by the first condition of its circle, wherever it was met", () => {
+  const { machine } = compile(`machine Wrong
+seats ann
+data { rounds: int 0..9999 = 0  gusts: int 0..9 = 0 }
+start Turn
+state Turn { turn of ann  action go -> Cup }
+state Cup { enter { rounds = (rounds + 1) mod 7 } -> Decide }
+state Decide {
+  turn of ann
+  when rounds < 9 -> Cup
+  action end -> Home
+}
+ending Home { wins ann }
+`);
+  const runnable = new Runnable(machine);
+  const { taken } = begin(runnable, { seed: "round" });
+  const { fault } = step(runnable, taken?.situation as Situation, { kind: "action", seat: "ann", action: "go" });
+  expect(fault?.words).toMatch(/goes round in: (Cup -> Decide -> Cup|Decide -> Cup -> Decide)\./);
+  expect(machine.sources.place(fault?.position ?? 0).line).toBe(9);
 });
 
 test("a circle is told where it leaves a state in which somebody could act", () => {

@@ -54,11 +54,11 @@ export interface StepOrder {
 /** Counts the small steps of one step, and names the circle of one that does not come to rest. */
 export class StepBudget {
   private count = 0;
-  private readonly names: string[] = [];
+  private readonly taken: Taken[] = [];
 
   reset(): void {
     this.count = 0;
-    if (this.names.length > 0) this.names.length = 0;
+    if (this.taken.length > 0) this.taken.length = 0;
   }
 
   /** True when names are asked for from now on: tell them with `remember`. */
@@ -66,20 +66,37 @@ export class StepBudget {
     return ++this.count > NAMES_FROM;
   }
 
-  /** Notes where a step goes. @throws Fault that names the circle, when it has run for too long */
-  remember(name: string, at: Span): void {
-    this.names.push(name);
+  /**
+   * Notes where a step goes.
+   *
+   * @param asks what is taken has a condition, which held
+   * @throws Fault that names the circle, when it has run for too long; it stands at the first condition of it
+   */
+  remember(name: string, at: Span, asks = false): void {
+    this.taken.push({ name, at, asks });
     if (this.count <= MAX_SMALL_STEPS) return;
-    const circle = circleOf(this.names).join(" -> ");
-    throw new Fault("endlessLoop", at, `This step does not come to rest. It goes round in: ${circle}.`);
+    const circle = circleOf(this.taken);
+    const asking = circle.filter((one) => one.asks);
+    const places = (asking.length > 0 ? asking : circle).map((one) => one.at);
+    const first = places.reduce((a, b) => (b.from < a.from ? b : a), places[0] ?? at);
+    const names = circle.map((one) => one.name).join(" -> ");
+    throw new Fault("endlessLoop", first, `This step does not come to rest. It goes round in: ${names}.`);
   }
 }
 
-/** The shortest repeating end of a list of names. */
-function circleOf(names: readonly string[]): readonly string[] {
-  for (let length = 1; length <= names.length / 2; length++) {
-    const last = names.slice(-length);
-    if (last.every((name, i) => name === names[names.length - 2 * length + i])) return [...last, last[0] as string];
+/** A small step: the state or signal it belongs to, and where what was taken stands. */
+interface Taken {
+  readonly name: string;
+  readonly at: Span;
+  readonly asks: boolean;
+}
+
+/** The shortest repeating end of a list of small steps, and its first once more; all of it when nothing repeats. */
+function circleOf(taken: readonly Taken[]): readonly Taken[] {
+  for (let length = 1; length <= taken.length / 2; length++) {
+    const last = taken.slice(-length);
+    if (last.every(({ name }, i) => name === taken[taken.length - 2 * length + i]?.name))
+      return [...last, last[0] as Taken];
   }
-  return names;
+  return taken;
 }

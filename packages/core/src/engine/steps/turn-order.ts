@@ -304,7 +304,10 @@ export class TurnOrder implements StepOrder {
       const { test, run } = this.whens.of(when.id);
       if (test && !test()) continue;
       memory.spend(memory.configuration.asking, when);
-      if (this.budget.spend()) this.budget.remember((machine.states[when.state] as State).name, when);
+      if (this.budget.spend()) {
+        const asks = when.test.kind === "holds";
+        this.budget.remember((machine.states[when.state] as State).name, when, asks);
+      }
       run();
       return true;
     }
