@@ -96,7 +96,7 @@ for (const size of SIZES) {
   perLine.push(ms / lines);
   console.log(
     `${String(lines).padStart(6)} lines: ${ms.toFixed(1).padStart(7)} ms, ` +
-      `${Math.round((1000 * lines) / ms)} lines/s; ` +
+      `${Math.round((1000 * lines) / ms)} lines a second; ` +
       `after a one-line edit ${(median(edited) / ms).toFixed(2)} of that; ` +
       `names and types alone ${(median(errors) / ms).toFixed(2)} of it`,
   );

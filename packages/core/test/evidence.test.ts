@@ -132,6 +132,14 @@ describe("what is suspected", () => {
       "{ turns: int 0..999999999  coins",
     );
     expect(unset(far, { work: 500 })?.severity).toBe("hint");
+    // Of more than are watched the others stand as they were suspected.
+    const names = Array.from({ length: 33 }, (_, i) => `goal${i}`);
+    const many = STALL(
+      `action aim { ${names.map((name) => `${name} = 5`).join("  ")}  left = 2 } -> stay
+  action shoot needs (left * left) mod 2 == 0 { coins = min(9, ${names.join(" + ")}) } -> stay`,
+      `${names.map((name) => `${name}: int 0..9`).join("  ")}  left: int 1..2 = 1`,
+    );
+    expect(told(checked(many)).filter((line) => line === "warning may-be-unset").length).toBe(2);
     // A state's own data are unset each time that it is entered.
     const own = (leaves: string): string =>
       STALL(

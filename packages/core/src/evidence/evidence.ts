@@ -18,6 +18,7 @@ import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
 import { givenChoices } from "./given.js";
 import { type Found, search, type Searched } from "./search.js";
+import { MOST_UNSET } from "./signs.js";
 import { swapped } from "./swapped.js";
 
 export interface EvidenceOptions {
@@ -75,8 +76,11 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
   const { machine } = doubting;
   const places = new Places(machine);
   const signs: Sign[] = [];
+  let marks = 0;
   const claimed = doubting.messages.map((message) => {
-    const claim = claimOf(message, places);
+    const all = claimOf(message, places);
+    // What nobody watches for is neither found nor absent.
+    const claim = all?.signs[0]?.kind === "unset" && ++marks > MOST_UNSET ? undefined : all;
     return { message, claim, numbers: (claim?.signs ?? []).map((sign) => signs.push(sign) - 1) };
   });
   const isSuspected = claimed.some(({ message, claim }) => claim?.is === "match" && message.severity === "warning");

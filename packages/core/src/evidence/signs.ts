@@ -10,8 +10,8 @@ import type { Aim } from "../explore/walk.js";
 import { isIn, type Sign } from "./claims.js";
 import { aimAt } from "./distance.js";
 
-/** Of so many data it is watched whether they are set. */
-const MOST_UNSET = 31;
+/** Of so many data it is watched whether they are set: each is a bit of a situation's marks. */
+export const MOST_UNSET = 31;
 
 /** Looks at a situation at rest, which the working memory holds. */
 type Look = (engine: Engine) => boolean;
@@ -154,7 +154,7 @@ export class Signs implements Lookout {
       }
       case "unset": {
         const { marks } = this;
-        if (marks.bits >= MOST_UNSET) return;
+        if (marks.bits >= MOST_UNSET) throw new Error("More data are to be watched than there are marks for.");
         const bit = 1 << marks.bits++;
         marks.begun |= bit;
         for (const value of sign.writes) this.listen(value, () => void (marks.now &= ~bit));

@@ -54,7 +54,7 @@ export interface StepOrder {
 /** Counts the small steps of one step, and names the circle of one that does not come to rest. */
 export class StepBudget {
   private count = 0;
-  private readonly taken: Taken[] = [];
+  private readonly taken: SmallStep[] = [];
 
   reset(): void {
     this.count = 0;
@@ -85,18 +85,18 @@ export class StepBudget {
 }
 
 /** A small step: the state or signal it belongs to, and where what was taken stands. */
-interface Taken {
+interface SmallStep {
   readonly name: string;
   readonly at: Span;
   readonly asks: boolean;
 }
 
 /** The shortest repeating end of a list of small steps, and its first once more; all of it when nothing repeats. */
-function circleOf(taken: readonly Taken[]): readonly Taken[] {
+function circleOf(taken: readonly SmallStep[]): readonly SmallStep[] {
   for (let length = 1; length <= taken.length / 2; length++) {
     const last = taken.slice(-length);
     if (last.every(({ name }, i) => name === taken[taken.length - 2 * length + i]?.name))
-      return [...last, last[0] as Taken];
+      return [...last, last[0] as SmallStep];
   }
   return taken;
 }
