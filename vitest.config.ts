@@ -14,10 +14,10 @@ export default defineConfig({
     include: ["packages/*/test/**/*.test.ts"],
     globalSetup: "./scripts/build-first.ts",
     reporters: ["default", "./scripts/closing-line.ts"],
-    testTimeout: 180_000,
-    hookTimeout: 60_000,
+    testTimeout: 300_000,
+    hookTimeout: 300_000,
     // What is waited for comes when the machine has time for it.
-    expect: { poll: { timeout: 30_000 } },
+    expect: { poll: { timeout: 60_000 } },
     maxWorkers: 2,
     // These import little of what they test, so a change of it has to be told to them.
     watchTriggerPatterns: [

@@ -171,7 +171,7 @@ describe("used wrongly", () => {
         cwd: ROOT,
         encoding: "utf8",
         input: "",
-        timeout: 20_000,
+        timeout: 60_000,
         env: { ...process.env, XDG_STATE_HOME: folder },
       });
       const said = code === 2 ? stderr : stdout + stderr;

@@ -40,7 +40,7 @@ beforeAll(async () => {
   await new Promise((resolve) => pages.once("listening", resolve));
   service = await startService(newFolder(), "--demo", "--log-level", "silent", "--origin", pagesAt());
   client = new ZanyClient(service.address);
-}, 180_000);
+}, 600_000);
 afterAll(async () => {
   pages?.close();
   await service?.stop();
@@ -54,7 +54,7 @@ function heard(child: ChildProcess): (words: RegExp) => Promise<string> {
   child.stdout?.on("data", (chunk: Buffer) => (said += chunk.toString()));
   child.stderr?.on("data", (chunk: Buffer) => (said += chunk.toString()));
   return async (words) => {
-    await expect.poll(() => said, { timeout: 20_000 }).toMatch(words);
+    await expect.poll(() => said).toMatch(words);
     const found = words.exec(said) as RegExpExecArray;
     said = said.slice(found.index + found[0].length);
     return found[1] ?? "";

@@ -26,6 +26,6 @@ export async function openBrowser(
     args: FLAGS,
     ...more,
   });
-  browser.setDefaultTimeout(15_000);
+  browser.setDefaultTimeout(60_000);
   return browser;
 }

@@ -86,7 +86,7 @@ describe("the frame", () => {
   test("shows first what is going on, finds a machine, and begins with a template or a file", async () => {
     await open("/");
     const card = page.getByRole("listitem").filter({ has: page.getByRole("link", { name: "KiteDuel", exact: true }) });
-    await card.getByText("of 12 kept matches diverge").waitFor({ timeout: 40_000 });
+    await card.getByText("of 12 kept matches diverge").waitFor();
     expect(await card.first().textContent()).toMatch(/two fighting kites.*no problems.*2 tests pass/);
     await page.getByRole("searchbox", { name: "Search machines" }).fill("lanterns");
     await page.getByRole("link", { name: "LanternTrails" }).waitFor();
@@ -239,7 +239,7 @@ describe("a machine", () => {
       .first();
     expect(await failing.textContent()).toMatch(/nobody may lose.*cutLoose.*expected north: win, but north: loss/);
     await failing.getByRole("button").click();
-    await page.keyboard.type("//");
+    await page.keyboard.insertText("//");
     await expect.poll(() => editor.textContent()).toContain("expect //north wins");
   });
 
@@ -269,10 +269,12 @@ describe("a machine", () => {
     const border = page.getByRole("separator", { name: "Border between the panels" });
     const before = (await border.boundingBox())?.x ?? 0;
     await border.focus();
-    for (const _ of [1, 2, 3]) await page.keyboard.press("ArrowLeft");
+    const kept = (): Promise<string> => page.evaluate(() => JSON.stringify({ ...localStorage }));
+    const atFirst = await kept();
+    await page.keyboard.press("ArrowLeft");
     await expect.poll(async () => (await border.boundingBox())?.x).toBeLessThan(before - 20);
     const after = (await border.boundingBox())?.x ?? 0;
-    await page.waitForTimeout(300);
+    await expect.poll(kept).not.toBe(atFirst);
     await page.reload();
     await diagram().waitFor();
     expect(Math.abs(((await border.boundingBox())?.x ?? 0) - after)).toBeLessThan(4);
@@ -290,7 +292,7 @@ describe("a machine", () => {
     await page.getByRole("button", { name: "Unfold" }).click();
     // A click goes to the text, and the state the cursor is in is lit; it can be seen with its neighbours alone.
     await diagram().getByText("Judge").click();
-    await page.keyboard.type("//");
+    await page.keyboard.insertText("//");
     await expect
       .poll(() => page.getByRole("textbox", { name: "The machine's text" }).textContent())
       .toContain("//state Judge");
@@ -330,7 +332,7 @@ describe("a machine", () => {
     expect(await frame.evaluate((e) => e.scrollWidth - e.clientWidth)).toBeLessThanOrEqual(0);
     expect((await row.boundingBox())?.height).toBeLessThan(32);
     await cell.first().click();
-    await page.keyboard.type("//");
+    await page.keyboard.insertText("//");
     await expect
       .poll(() => page.getByRole("textbox", { name: "The machine's text" }).textContent())
       .toContain("//action slash");
@@ -365,7 +367,8 @@ describe("a machine", () => {
     await page.keyboard.insertText("bour\n}\n\nending Harbour { draws all }\n");
     const messages = page.getByRole("list", { name: "Messages" });
     await messages.getByText('There is no value "knts". Did you mean "knots"?').waitFor();
-    // While one types, messages about the lines around come and go.
+    // While one types, messages about the lines around come and go; a click is for a list that stays.
+    await expect.poll(() => messages.getByRole("listitem").count()).toBe(1);
     await messages
       .getByRole("listitem")
       .filter({ hasText: 'no value "knts"' })
@@ -664,7 +667,7 @@ describe("logbooks", () => {
       .getByRole("status")
       .getByText(/\d verified/)
       .waitFor();
-    await all.waitFor({ timeout: 60_000 });
+    await all.waitFor();
     expect((await page.getByRole("status").allTextContents()).join()).toMatch(/\b3[23] verified, 2 not\b/);
     const reasons = page.getByRole("list", { name: "Reasons" });
     await reasons.getByText(/1 match: .*because of Turn\.mend\.effects/).waitFor();

@@ -85,11 +85,11 @@ test("a match of a large machine is played like any other, over kill -9 and an o
   expect((await send("wrong", doubled)).status).toBe(401);
   expect((await send(joined.key, { ...doubled, step: 0, request: "late" })).status).toBe(412);
   await client.setBot(id, match.hostKey, "left", "eager");
-  await expect.poll(() => datum(client, id, "rung"), { timeout: 5_000 }).toBeGreaterThan(1);
+  await expect.poll(() => datum(client, id, "rung")).toBeGreaterThan(1);
   await client.setBot(id, match.hostKey, "left", null);
-  await expect.poll(() => datum(client, id, "struck"), { timeout: 5_000 }).toBeGreaterThan(0);
+  await expect.poll(() => datum(client, id, "struck")).toBeGreaterThan(0);
   const rung = await datum(client, id, "rung");
-  await expect.poll(() => heard, { timeout: 5_000 }).toContain('"right rings"');
+  await expect.poll(() => heard).toContain('"right rings"');
 
   await running.stop("SIGKILL");
   await listening;
@@ -97,7 +97,7 @@ test("a match of a large machine is played like any other, over kill -9 and an o
   client = new ZanyClient(running.address);
   const struck = (await datum(client, id, "struck")) as number;
   expect(await datum(client, id, "rung")).toBe(rung);
-  await expect.poll(() => datum(client, id, "struck"), { timeout: 5_000 }).toBeGreaterThan(struck);
+  await expect.poll(() => datum(client, id, "struck")).toBeGreaterThan(struck);
   await client.cancel(id, match.hostKey);
   const logbook = await client.matchLogbook(id, left);
   expect(verifyText(new Runnable(compile(large(BELLS)).machine), logbook).kind).toBe("verified");
@@ -122,12 +122,12 @@ test.each([
     vi.waitFor(async () => client.act(id, left, action, {}, (await client.match(id)).view.step));
   await act("ring");
   await act("hush");
-  await expect.poll(async () => (await client.match(id)).suspended, { timeout: 5_000 }).not.toBe(null);
+  await expect.poll(async () => (await client.match(id)).suspended).not.toBe(null);
   const { hash } = await client.addMachine(mended);
   expect((await client.resume(id, hostKey, hash)).machine.hash).toBe(hash);
-  await expect.poll(async () => (await client.match(id)).view.here, { timeout: 5_000 }).toEqual(["Late"]);
+  await expect.poll(async () => (await client.match(id)).view.here).toEqual(["Late"]);
   await act("back");
-  await expect.poll(() => datum(client, id, "struck"), { timeout: 5_000 }).toBeGreaterThan(0);
+  await expect.poll(() => datum(client, id, "struck")).toBeGreaterThan(0);
   expect(await running.stop()).toBe(0);
   expect(playedAside(folder)).toEqual([{ id, aside: mended === MENDED ? 0 : 1 }]);
 });
@@ -186,7 +186,7 @@ parentPort.once("message", () => process.exit(0));`;
   };
   expect(await ask()).toEqual([200, "here"]);
   expect(await ask()).toEqual([503, expect.stringContaining("asideFails")]);
-  await expect.poll(ask, { timeout: 5_000, interval: 300 }).toEqual([200, "here"]);
+  await expect.poll(ask, { interval: 300 }).toEqual([200, "here"]);
   await aside.stop();
   expect((await ask())[0]).toBe(503);
   server.close();

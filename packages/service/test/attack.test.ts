@@ -215,9 +215,9 @@ test("on a disk that takes nothing, writing is refused, reading goes on, timers 
   expect((await client.match(id)).view.step).toBe(before);
   expect((await client.match(plain.id)).view.step).toBe(1);
   limit("unlimited");
-  await expect.poll(health, { timeout: 10_000 }).toEqual({ ok: true, status: "ok" });
+  await expect.poll(health).toEqual({ ok: true, status: "ok" });
   expect((await client.act(plain.id, plain.left, "call", {}, 1, "r")).view.step).toBe(2);
-  await expect.poll(async () => (await client.match(id)).view.step, { timeout: 10_000 }).toBeGreaterThan(before + 2);
+  await expect.poll(async () => (await client.match(id)).view.step).toBeGreaterThan(before + 2);
   expect((await client.match(id)).suspended).toBe(null);
   expect(called(await client.act(id, left, "call", {}))).toBe(1);
   expect(await running.stop()).toBe(0);
@@ -267,13 +267,13 @@ test("matches that nobody plays lapse, rematches nobody agreed to as well; finis
   running = await startService(folder, "--idle-limit", "2d");
   client = new ZanyClient(running.address);
   for (const id of [idle.id, rematch])
-    await expect.poll(async () => (await client.match(id)).cancelledBy, { timeout: 5_000 }).toBe("time");
+    await expect.poll(async () => (await client.match(id)).cancelledBy).toBe("time");
   expect(await client.match(played.id)).toMatchObject({ cancelled: null, cancelledBy: null });
   await running.stop();
   tamper(folder, `UPDATE matches SET updated = '${ago(3)}' WHERE id = '${over.id}'`);
   running = await startService(folder, "--keep-finished", "2d");
   client = new ZanyClient(running.address);
-  await expect.poll(async () => (await problemOf(client.match(over.id))).code, { timeout: 5_000 }).toBe("noSuchMatch");
+  await expect.poll(async () => (await problemOf(client.match(over.id))).code).toBe("noSuchMatch");
   expect(await client.tallies([], {})).toMatchObject([{ machine: "Calls", matches: 1 }]);
   await running.stop();
   expect(doctor(folder)).toContain("no problems found");
@@ -303,7 +303,7 @@ test("stopped under load, the service answers what is under way, and nothing ack
     const following = (async () => {
       for await (const update of reach.follow(matches[0]?.id ?? "")) if (update.kind === "away") return;
     })();
-    await expect.poll(() => acknowledged.size, { timeout: 10_000 }).toBe(3);
+    await expect.poll(() => acknowledged.size).toBe(3);
     expect(await running.stop()).toBe(0);
     for (const status of await Promise.all(load)) expect([0, 503]).toContain(status);
     await following;
@@ -328,14 +328,14 @@ test("a suspended match goes on as it is, on a mended machine, or is cancelled",
     const match = await begun(client, text);
     await client.act(match.id, match.left, "call", {}, 0);
     await client.act(match.id, match.left, "hush", {}, 1);
-    await expect.poll(async () => (await client.match(match.id)).suspended, { timeout: 5_000 }).not.toBe(null);
+    await expect.poll(async () => (await client.match(match.id)).suspended).not.toBe(null);
     return match;
   };
   const one = await suspended();
   expect(await problemOf(client.act(one.id, one.left, "wake", {}, 2))).toMatchObject({ code: "suspended" });
   expect(await problemOf(client.resume(one.id, one.left))).toMatchObject({ status: 403 });
   await client.resume(one.id, one.hostKey);
-  await expect.poll(async () => (await client.match(one.id)).suspended, { timeout: 5_000 }).not.toBe(null);
+  await expect.poll(async () => (await client.match(one.id)).suspended).not.toBe(null);
   // On a version where a step diverges it says so and asks; where an input is refused, it stays as it is.
   const other = await client.addMachine(mended.replace("called += 1", "called += 2"));
   const asked = await problemOf(client.resume(one.id, one.hostKey, other.hash));
@@ -352,13 +352,12 @@ test("a suspended match goes on as it is, on a mended machine, or is cancelled",
   });
   const carried = await suspended();
   expect((await client.resume(carried.id, carried.hostKey, other.hash, true)).machine.hash).toBe(other.hash);
-  const late = { timeout: 5_000 };
-  await expect.poll(async () => (await client.match(carried.id)).view.here, late).toEqual(["Late"]);
+  await expect.poll(async () => (await client.match(carried.id)).view.here).toEqual(["Late"]);
   const lines = (await client.matchLogbook(carried.id, carried.left)).trimEnd().split("\n");
   expect(JSON.parse(lines[2] ?? "")).toMatchObject({ step: 1, changes: [{ path: "/data/called", value: 2 }] });
   const { hash } = await client.addMachine(mended);
   expect((await client.resume(one.id, one.hostKey, hash)).machine.hash).toBe(hash);
-  await expect.poll(async () => (await client.match(one.id)).view.here, { timeout: 5_000 }).toEqual(["Late"]);
+  await expect.poll(async () => (await client.match(one.id)).view.here).toEqual(["Late"]);
   const two = await suspended();
   expect(await client.cancel(two.id, two.hostKey)).toMatchObject({ suspended: null, cancelled: expect.any(String) });
   expect(await problemOf(client.act(two.id, two.left, "wake", {}, 2))).toMatchObject({ code: "cancelled" });

@@ -97,7 +97,7 @@ test("what people are told is sent to it, signed and in order; what it does not 
         .map((m) => [m.delivery, m]),
     ).values(),
   ];
-  await expect.poll(() => once().map((m) => `${m.person} ${m.kind} ${m.step}`), { timeout: 10_000 }).toEqual(wanted);
+  await expect.poll(() => once().map((m) => `${m.person} ${m.kind} ${m.step}`)).toEqual(wanted);
   await expect.poll(async () => (await client.hooks(admin)).map((hook) => hook.waiting)).toEqual([0]);
   await client.removeHook(id, admin);
 });
@@ -141,7 +141,7 @@ test("a game's own server is told of the matches it began; zany notices stands i
   await expect.poll(wrong.said).toContain("was not signed with this secret");
   wrong.child.kill();
   const right = stands(secret, new URL(url).port);
-  await expect.poll(right.said, { timeout: 10_000 }).toMatch(/olle +invited .*https:\/\/fair\.example\/matches\//);
+  await expect.poll(right.said).toMatch(/olle +invited .*https:\/\/fair\.example\/matches\//);
   expect(right.said()).not.toContain("mira");
   expect(await (await fetch(url)).text()).toContain("<td>olle</td><td>invited</td>");
   right.child.kill();

@@ -317,7 +317,7 @@ describe("being told", () => {
     running = await startService(folder, "--port", new URL(running.address).port);
     await client.act(id, olle.key, "carry", {});
     await client.act(id, mira.key, "finish", {});
-    await expect.poll(() => told.slice(2), { timeout: 10_000 }).toEqual(["others-turn 3", "over 4"]);
+    await expect.poll(() => told.slice(2)).toEqual(["others-turn 3", "over 4"]);
     abort.abort();
     await follows;
   });

@@ -112,7 +112,7 @@ describe("machines", () => {
       await client.addMachine(`/// Nobody\n/// rows.\nmachine Idle\nseats a\nstart S\nstate S { turn of a action row -> Idle2 }
 state Idle2 { turn of a action rest -> Over }\nending Over { draws all }\ntest "rows" { a rest }\n`);
     const idle = async () => (await client.machines()).find((m) => m.hash === hash);
-    await expect.poll(async () => (await idle())?.report, { timeout: 10_000 }).not.toBe(null);
+    await expect.poll(async () => (await idle())?.report).not.toBe(null);
     await client.beginMatch({ machine: hash });
     expect(await idle()).toMatchObject({
       report: { description: "Nobody rows.", tests: { passed: 0, failed: 1 } },

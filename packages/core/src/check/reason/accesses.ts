@@ -5,7 +5,17 @@
 
 import type { Span } from "../../language/source.js";
 import type { Expr, Location, Machine, Statement } from "../machine.js";
-import { type Visitor, visitBlock, visitEnding, visitExpr, visitState, visitTest } from "../visit.js";
+import { branchTests } from "../tree.js";
+import {
+  someExpr,
+  type Visitor,
+  visitBlock,
+  visitEnding,
+  visitExpr,
+  visitMachine,
+  visitState,
+  visitTest,
+} from "../visit.js";
 
 /**
  * The path of a datum: `d` and a slot of the machine, or `s`, a slot and a field of a state, then the
@@ -41,11 +51,17 @@ export interface Call {
   readonly id: number;
 }
 
+/** What decides by tests which of the things in it run. */
+interface Decision extends Span {
+  readonly tests: readonly Expr[];
+}
+
 export class Accesses {
   readonly all: Access[] = [];
   readonly calls: Call[] = [];
   private place: Place = { kind: "default", id: 0 };
   private readonly byPath = new Map<DataPath, Access[]>();
+  private decisions: readonly Decision[] | undefined;
   private readonly resized = new Map<DataPath, boolean>();
   private readonly routineStates = new Map<string, ReadonlySet<number>>();
 
@@ -109,6 +125,17 @@ export class Accesses {
     const resized = this.touching(path).some((a) => a.kind === "write" && (a.takes === true || resizes(a, path)));
     this.resized.set(path, resized);
     return !resized;
+  }
+
+  /** Whether what writes a datum only runs by what was asked of that datum before: in an `if`, a choice, an action. */
+  isAskedBefore({ path, from, to }: Access): boolean {
+    const asks = (test: Expr): boolean =>
+      someExpr(
+        test,
+        (e) => pathOf(e) === path || (e.kind === "call" && asks(this.machine.functions[e.function]?.body as Expr)),
+      );
+    this.decisions ??= decisionsIn(this.machine);
+    return this.decisions.some((d) => d.from <= from && to <= d.to && d.tests.some(asks));
   }
 
   /** The states in which something at a place happens; for routines those of all that call them. */
@@ -235,6 +262,21 @@ export class Accesses {
     if (e.kind === "named") this.calls.push({ place: this.place, routine: "constant", id: e.constant });
     return true;
   }
+}
+
+/** Every `if`, choice and action with conditions. */
+function decisionsIn(machine: Machine): Decision[] {
+  const found: Decision[] = [];
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "if") found.push({ from: s.from, to: s.to, tests: s.branches.map(({ test }) => test) });
+    },
+    arrow: (a) => {
+      if (a.kind === "choose") found.push({ from: a.from, to: a.to, tests: branchTests(a) });
+    },
+  });
+  for (const { from, to, needs } of machine.actions) found.push({ from, to, tests: needs.map(({ test }) => test) });
+  return found;
 }
 
 /**

@@ -17,7 +17,7 @@ export class Beginning {
 
   /**
    * Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or
-   * filled.
+   * filled, and not by what has asked first what it is, as `if side == near { side = far } else { side = near }` does.
    */
   mustBeSet(path: string, type: Type): boolean {
     if (
@@ -33,7 +33,8 @@ export class Beginning {
     const writes = this.accesses.writes(path).filter((a) => a.place.kind !== "test");
     return (
       writes.length > 0 &&
-      writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=")
+      writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=") &&
+      !writes.every((a) => this.accesses.isAskedBefore(a))
     );
   }
 

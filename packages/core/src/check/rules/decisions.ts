@@ -1,6 +1,6 @@
 /** What nobody decided: which of equals comes first, and what somebody is told whose choice is refused. */
 
-import { type Visitor, visitBlock, visitExpr, visitState } from "../visit.js";
+import { partsOf, someExpr, type Visitor, visitBlock, visitExpr, visitState } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Expr, Machine } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
@@ -35,6 +35,7 @@ const ORDERING: ReadonlySet<string> = new Set(["sort", "sortDown", "minBy", "max
 
 function checkTies(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
+  const harmless = new Set<Expr>();
   const tell = (e: Expr & { kind: "binder" }, lot: string): void => {
     const body = e.body ? machine.sources.written(e.body) : "";
     messages.warning(
@@ -51,7 +52,10 @@ function checkTies(found: Findings, messages: Messages): void {
   };
   const telling = (lot: string): Visitor => ({
     expr: (e) => {
-      if (e.kind === "binder" && !e.tiesStated && ORDERING.has(e.word) && canTie(machine, e)) tell(e, lot);
+      const element = e.kind === "binder" ? undefined : bestAskedIn(e);
+      if (element) harmless.add(element);
+      if (e.kind === "binder" && !e.tiesStated && ORDERING.has(e.word) && !harmless.has(e) && canTie(machine, e))
+        tell(e, lot);
     },
   });
   const visitor = telling(" or ties byLot");
@@ -65,6 +69,41 @@ function checkTies(found: Findings, messages: Messages): void {
     if (accesses.statesOf({ kind: "function", id }).size > 0) visitExpr(f.body, visitor);
   for (const [id, e] of machine.effects.entries())
     if (accesses.statesOf({ kind: "effect", id }).size > 0) visitBlock(e.body, visitor);
+}
+
+/**
+ * The pick of a best one of which only what it is best by is asked, as in `purse[maxBy(s in seats: purse[s])]`: that is
+ * the same for all that are equal.
+ *
+ * @param e the expression that asks
+ */
+function bestAskedIn(e: Expr): Expr | undefined {
+  let found: Expr | undefined;
+  someExpr(e, (part) => {
+    const isIt =
+      part.kind === "binder" &&
+      (part.word === "minBy" || part.word === "maxBy") &&
+      part.body !== undefined &&
+      isWithElement(e, part.body, part.slot, part);
+    if (isIt) found = part;
+    return isIt;
+  });
+  return found;
+}
+
+/** Whether an expression is another with `element` for the variable of a binder. */
+function isWithElement(e: Expr, body: Expr, slot: number, element: Expr): boolean {
+  if (body.kind === "local" && body.slot === slot) return e === element;
+  const own = (of: Expr): string =>
+    JSON.stringify(
+      Object.entries(of).filter(([name, value]) => typeof value !== "object" && !/^(from|to)$/.test(name)),
+    );
+  const [parts, others] = [partsOf(e), partsOf(body)];
+  return (
+    own(e) === own(body) &&
+    parts.length === others.length &&
+    parts.every((part, i) => isWithElement(part, others[i] as Expr, slot, element))
+  );
 }
 
 /** Equal plain values cannot be told apart, and a list of one has no ties. */

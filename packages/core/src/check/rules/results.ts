@@ -2,6 +2,7 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Ending, Expr, Machine } from "../machine.js";
+import { arrowsOf } from "../tree.js";
 import { visitMachine } from "../visit.js";
 
 export function checkResults(machine: Machine, messages: Messages): void {
@@ -59,6 +60,7 @@ function coverageOf(machine: Machine, ending: Ending): Coverage {
         return false;
       case "local":
         if (e.type.kind === "seat") unknown++;
+        else if (argumentsFor(machine, ending, e.slot).every(holdsEverySeat)) return true;
         else parts.push(e);
         return false;
       default:
@@ -76,6 +78,24 @@ function coverageOf(machine: Machine, ending: Ending): Coverage {
   const part = alone ? parts[0] : undefined;
   if (parts.length > 0 && !part) everyone = true;
   return { everyone, named, unknown, part };
+}
+
+/** What the arrows to an ending give it for an argument. */
+function argumentsFor(machine: Machine, ending: Ending, slot: number): (Expr | undefined)[] {
+  const at = ending.parameters.findIndex((parameter) => parameter.slot === slot);
+  return machine.states
+    .flatMap(arrowsOf)
+    .flatMap((arrow) =>
+      arrow.kind === "to" && arrow.target.kind === "ending" && arrow.target.ending === ending.id
+        ? [arrow.target.args[at]]
+        : [],
+    );
+}
+
+/** Whether a list surely holds every seat: all of them as they are, or in another order. */
+function holdsEverySeat(e: Expr | undefined): boolean {
+  if (e?.kind === "binder") return /^sort/.test(e.word) && !e.where && holdsEverySeat(e.source);
+  return e?.kind === "seats" || (e?.kind === "shuffle" && holdsEverySeat(e.list));
 }
 
 /** Whether a seat can fall out of a match before it ends. */

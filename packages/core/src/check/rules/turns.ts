@@ -1,11 +1,11 @@
 /** Whose turn it is: nobody's, too many's, always the same one's, a fallen seat's, or one's that can do nothing. */
 
 import type { Messages } from "../../language/message.js";
-import type { Expr, Machine } from "../machine.js";
+import type { Expr, Machine, State } from "../machine.js";
 import { pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { goesOnAlone } from "../tree.js";
-import { visitMachine } from "../visit.js";
+import { ends, goesOnAlone } from "../tree.js";
+import { someExpr, visitMachine } from "../visit.js";
 import { fallenTests, fallsAt } from "./fallen.js";
 import { checkStuck } from "./stuck.js";
 
@@ -38,7 +38,13 @@ export function checkTurns(found: Findings, messages: Messages): void {
             ),
           );
       }
-      if (!turn.each && turn.of.type.kind === "list" && !isGroup(found.machine, turn.of) && !isCircle(found, turn.of)) {
+      if (
+        !turn.each &&
+        turn.of.type.kind === "list" &&
+        !isGroup(found.machine, turn.of) &&
+        !isCircle(found, turn.of) &&
+        !isOpenToAll(found.machine, chain, turn.of)
+      ) {
         const list = flow.values.list(turn.of, point.store);
         if (list.most > 1)
           once("several-on-turn", holder.id, () =>
@@ -114,6 +120,32 @@ function isGroup(machine: Machine, e: Expr): boolean {
       e.items.every((i) => i.kind === "constant")
     );
   return false;
+}
+
+/**
+ * Seats chosen each by what is its own, in a state that none of them leaves by acting: whoever is first takes nothing
+ * from the others, as where all bid who have not passed.
+ */
+function isOpenToAll(machine: Machine, chain: readonly State[], turn: Expr): boolean {
+  const list = turn.kind === "call" ? machine.functions[turn.function]?.body : turn;
+  if (list?.kind !== "binder" || list.word !== "filter" || !list.where) return false;
+  const isOwn = !comparesSeats(machine, list.where);
+  const actions = chain.flatMap((state) => state.actions.filter((action) => action.by === undefined));
+  return (
+    isOwn && actions.every((action) => ends(action.arrow).every(({ kind }) => kind === "stay" || kind === "ready"))
+  );
+}
+
+/** Whether a condition on a seat looks at other seats. */
+function comparesSeats(machine: Machine, test: Expr | undefined): boolean {
+  return someExpr(
+    test,
+    (e) =>
+      e.kind === "binder" ||
+      e.kind === "next" ||
+      (e.kind === "index" && e.key.kind !== "local") ||
+      (e.kind === "call" && comparesSeats(machine, machine.functions[e.function]?.body)),
+  );
 }
 
 /**
