@@ -13,7 +13,7 @@ local client = vim.lsp.start_client({ name = "zany", cmd = { "node", vim.env.ZAN
 vim.lsp.buf_attach_client(buffer, client)
 
 local function diagnostics(want)
-  vim.wait(8000, function()
+  vim.wait(60000, function()
     return want(vim.diagnostic.get(buffer))
   end, 20)
   return vim.tbl_map(function(d)
@@ -32,7 +32,7 @@ local function at(line, column)
 end
 
 local function ask(method, params)
-  local answers = vim.lsp.buf_request_sync(buffer, method, params, 8000)
+  local answers = vim.lsp.buf_request_sync(buffer, method, params, 60000)
   local answer = answers and answers[client]
   return answer and (answer.result or answer.error)
 end
@@ -56,7 +56,7 @@ local function write(lines, text)
   vim.api.nvim_buf_set_lines(buffer, lines - 1, lines, false, text)
 end
 
-vim.wait(8000, function() return vim.lsp.buf_get_clients(buffer)[client] ~= nil and vim.lsp.get_client_by_id(client).initialized end, 20)
+vim.wait(60000, function() return vim.lsp.buf_get_clients(buffer)[client] ~= nil and vim.lsp.get_client_by_id(client).initialized end, 20)
 tell("well", settled())
 
 -- A misspelt name: told while typing, fixed by its code action.

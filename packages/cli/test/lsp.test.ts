@@ -24,13 +24,13 @@ beforeAll(() => {
       XDG_DATA_HOME: folder,
     },
     stdio: "ignore",
-    timeout: 60_000,
+    timeout: 600_000,
   });
   for (const line of readFileSync(out, "utf8").trim().split("\n")) {
     const { name, value } = JSON.parse(line) as { name: string; value: unknown };
     answers.set(name, value);
   }
-}, 70_000);
+}, 600_000);
 
 describe("in the editor", () => {
   test("messages come while typing and go when the fix is taken", () => {

@@ -266,8 +266,7 @@ test("matches that nobody plays lapse, rematches nobody agreed to as well; finis
   tamper(folder, `UPDATE matches SET created = '${ago(8)}' WHERE id = '${rematch}'`);
   running = await startService(folder, "--idle-limit", "2d");
   client = new ZanyClient(running.address);
-  for (const id of [idle.id, rematch])
-    await expect.poll(async () => (await client.match(id)).cancelledBy).toBe("time");
+  for (const id of [idle.id, rematch]) await expect.poll(async () => (await client.match(id)).cancelledBy).toBe("time");
   expect(await client.match(played.id)).toMatchObject({ cancelled: null, cancelledBy: null });
   await running.stop();
   tamper(folder, `UPDATE matches SET updated = '${ago(3)}' WHERE id = '${over.id}'`);
