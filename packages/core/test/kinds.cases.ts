@@ -40,6 +40,49 @@ ending Won(winner: seat) { wins winner  loses others }
 ending Both { draws all }
 `;
 
+/** Stalls that throw at each other in the order of a queue; what else a throw does. */
+const queueOfStalls = (more: string): string => `machine Stalls
+seats a, b, c
+data { wall per seat: int 0..6 = 6  queue: list of seat }
+function standing(): list of seat = filter(s in inPlay where wall[s] > 0)
+start Round
+state Round { enter { queue = standing() } -> Turn }
+state Turn {
+  turn of queue.first
+  action throw1(at: seat in standing() where at != me else "you") { wall[at] -= roll(1..3)  queue.take()  ${more} } -> choose {
+    when standing().size == 1 -> Last(standing().first)
+    when queue.empty -> Round
+    else -> stay
+  }
+  action rest { queue.take() } -> choose {
+    when queue.empty -> Round
+    else -> stay
+  }
+}
+ending Last(winner: seat) { wins winner  loses others }
+`;
+
+/** A vote, round after round: how a seat does its part, and what else is kept of it. */
+const votes = (part: string, data = ""): string => `machine Votes
+seats ann, ben, cid
+data { private vote per seat: seat?  rounds: int 0..9  ${data} }
+on Left(s) -> Home
+start Choose
+state Choose {
+  turn of each inPlay
+  enter { rounds += 1 }
+  ${part}
+  when all ready -> Count
+}
+state Count {
+  enter { note "ann has {count(s in inPlay where vote[s] == ann)}" } -> choose {
+    when rounds == 9 -> Home
+    else -> Choose
+  }
+}
+ending Home { draws all }
+`;
+
 /** A queue of turns: where it is made, and what comes behind a turn. */
 const turnQueue = (made: string, turn: string, next: string): string => `machine Fair
 seats ann, ben
@@ -501,6 +544,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
     spares: [
       two("action a1 -> E", undefined, "ending E { wins ann  loses ben }"),
       two("action a1 -> E", undefined, "ending E { ranks seats }"),
+      // Whatever leads there gives it everybody.
+      two("action a1 -> E(seats)", undefined, "ending E(order: list of seat) { ranks order }"),
     ],
   },
   "no-me": {
@@ -835,6 +880,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       'machine M\nseats a, b, c\ndata { circle: list of seat = [a, b, c] }\nstart S\nstate S {\n  turn of circle\n  action out(s: seat in circle where s != me else "you") { circle = filter(x in circle where x != s) } -> choose {\n    when circle.size == 1 -> E\n    else -> stay\n  }\n  action hum -> stay\n  when circle.empty -> E\n}\nending E { wins circle  loses others }\n',
       "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of seats\n  action a1 -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of each queue\n  action a1 -> ready\n  action drop { queue = [me] } -> ready\n  when all ready -> E\n}\nending E { draws all }\n",
+      // Whoever has not passed may bid at any time, and takes nothing from the others by it.
+      two(
+        "action begin -> Bids",
+        "data { passed per seat: bool  price: int 0..99 }\nfunction bidding(): list of seat = filter(s in seats where not passed[s])",
+        "state Bids {\n  turn of bidding()\n  action bid { price += 1 } -> stay\n  action pass { passed[me] = true } -> stay\n  when bidding().empty or price > 90 -> Home\n}",
+      ),
     ],
   },
   "fallen-on-turn": {
@@ -847,12 +898,16 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1 { lift[next(me)] -= 1 } -> Judge\n  action wait1 { lift[me] -= 1 } -> stay",
         "when lift[ann] == 0 and lift[ben] == 0 -> Both\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)",
       ),
+      // The queue holds who stood when the round began.
+      queueOfStalls(""),
     ],
     spares: [
       duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)").replace(
         "ending Both { draws all }\n",
         "",
       ),
+      // Whoever falls is taken out of the queue at once.
+      queueOfStalls("queue = filter(x in queue where wall[x] > 0)"),
       duel(
         "action a1 { for s in seats { lift[s] -= 1 } } -> Judge\n  action wait1 { lift[me] += 1 } -> Judge",
         "when lift[ann] == 0 and lift[ben] == 0 -> Both\n    when lift[ann] == 0 -> Won(ben)\n    when lift[ben] == 0 -> Won(ann)",
@@ -920,6 +975,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'let first = sort(s in seats: pace[s] ties byLot).first\n  note "{first}"',
       ),
       two('action a1 { note "{sort(n in [3, 1, 2]: n).first}" } -> stay'),
+      // What it is best by is the same for all that are best.
+      two(
+        "action a1 { pace[me] += 1 } -> choose {\n  when pace[maxBy(s in seats: pace[s])] == 9 -> Home\n  else -> stay\n}",
+        "data { pace per seat: int 0..9 = 3 }",
+      ),
     ],
   },
   "missing-reason": {
@@ -1116,6 +1176,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'state Two {\n  enter { note "{word}" } -> Home\n}',
       ),
       ring(""),
+      // What turns a thing over begins with what it is at first.
+      one(
+        "action cross { if bank == near { bank = far } else { bank = near } } -> choose {\n  when bank == far -> stay\n  else -> Home\n}",
+        "type Bank is near, far\ndata { bank: Bank }",
+      ),
     ],
   },
   "roll-empty": {
@@ -1376,12 +1441,34 @@ export const CASES: Readonly<Record<string, Cases>> = {
   "step-at-fault": {
     triggers: [
       one(
+        'action say { word = "{word}{word}" } -> stay\nwhen word == "b" -> Home',
+        'data { word: text max 20 = "ab" }',
+      ),
+      one(
+        'action look { if Two.bells > 0 { note "a bell" } } -> Two',
+        undefined,
+        "state Two {\n  data { bells: int 0..9 = 1 }\n  turn of ann\n  action back -> Turn\n}",
+      ),
+    ],
+    spares: [
+      one('action say { word = "{word}{word}" } -> Home\nexit { note "{word}" }', 'data { word: text max 20 = "ab" }'),
+      one(
+        "action look -> Two",
+        undefined,
+        'state Two {\n  data { bells: int 0..9 = 1 }\n  turn of ann\n  action ring { bells += 1  note "{Two.bells}" } -> stay\n  action back -> Turn\n}',
+      ),
+    ],
+  },
+  "list-may-be-full": {
+    triggers: [
+      one(
         "action join { line.push(me) line.push(me) } -> stay\nwhen line.size == 3 -> Home",
         "data { line: list max 3 of seat }",
       ),
+      // That somebody looks through it does not ask how long it is.
       one(
-        'action say { word = "{word}{word}" } -> stay\nwhen word == "b" -> Home',
-        'data { line: list max 2 of seat  word: text max 20 = "ab" }\naccept unread-data "its size is what counts"',
+        'action join { line.push(me) } -> stay\naction drop(i: int in line.indices) { line.remove(i) } -> stay\naction look { for s in line { note "{s}" } } -> stay',
+        "data { line: list max 2 of seat }",
       ),
     ],
     spares: [
@@ -1392,6 +1479,57 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one(
         "action join { line.push(me) } -> choose { when line.size == 2 -> Home  else -> stay }",
         "data { line: list max 2 of seat }",
+      ),
+      // Each tosses one card, and it is cleared before anybody tosses again.
+      two(
+        "action begin -> Toss",
+        "data { tossed: list max 2 of int }",
+        'state Toss {\n  turn of each seats\n  action toss(card: int 1..3) { tossed.push(card) } -> ready\n  when all ready -> Look\n}\nstate Look {\n  enter {\n    note "{tossed}"\n    tossed.clear()\n  } -> Turn\n}',
+      ),
+    ],
+  },
+  "open-choice": {
+    triggers: [
+      two(
+        'action lay(card: int 1..3) { laid[me] = card } -> stay\naction show { note "{laid[me]}" } -> stay',
+        "data { private laid per seat: int 0..3 = 0 }",
+      ),
+      two(
+        'action lay(card: int 1..3) { if card > 1 { secret = card } } -> stay\naction show { note "{secret}" } -> stay',
+        "data { hidden secret: int 0..3 = 0 }",
+      ),
+    ],
+    spares: [
+      two(
+        'sealed action lay(card: int 1..3) { laid[me] = card } -> stay\naction show { note "{laid[me]}" } -> stay',
+        "data { private laid per seat: int 0..3 = 0 }",
+      ),
+      // Which place it has in a hand that nobody sees tells nothing.
+      two(
+        'action lay(i: int in hand[me].indices) { laid[me] = hand[me][i] } -> stay\naction show { note "{laid[me]}" } -> stay',
+        "data { private hand per seat: list of int = [3, 5]  private laid per seat: int 0..9 = 0 }",
+      ),
+    ],
+  },
+  "stale-choice": {
+    triggers: [
+      votes("sealed action name1(who: seat in others) { vote[me] = who } -> ready\n  sealed action abstain -> ready"),
+      votes("action name1(who: seat in others) { vote[me] = who } -> ready\n  after 1m -> Count"),
+    ],
+    spares: [
+      // Nobody goes on without a choice.
+      votes("sealed action name1(who: seat in others) { vote[me] = who } -> ready"),
+      // Whoever gives it up has said so, and that is taken back.
+      votes(
+        "sealed action name1(who: seat in others) { vote[me] = who  votes[me] = true } -> ready\n  sealed action abstain -> ready",
+        "private votes per seat: bool",
+      )
+        .replace("vote[s] == ann", "votes[s] and vote[s] == ann")
+        .replace("enter { rounds += 1 }", "enter {\n    rounds += 1\n    for s in seats { votes[s] = false }\n  }"),
+      // A stance that all can see lasts until another is taken.
+      votes("action name1(who: seat in others) { vote[me] = who } -> ready\n  after 1m -> Count").replace(
+        "private vote per seat: seat?",
+        "vote per seat: seat = ann",
       ),
     ],
   },

@@ -22,7 +22,7 @@ const messagesOf = (text: string): Compilation => {
   const compilation = compile(text);
   return { ...compilation, ...(compilation.ok && SEARCHED.test(text) && withEvidence(compilation)) };
 };
-const SEARCHED = /list max/;
+const SEARCHED = /list max|text max|Two\.bells/;
 const said = (text: string): string => {
   const { messages, sources } = messagesOf(text);
   return messages.map((m) => renderMessage(sources, m)).join("\n");

@@ -84,6 +84,7 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
   "index-may-miss": faultIn("missingIndex", "missingKey", "notACell"),
   "list-may-be-empty": faultIn("missingIndex", "emptyPick"),
   "may-be-none": faultIn("noneUsed"),
+  "list-may-be-full": faultIn("listFull"),
   "may-be-unset": (message, places) => {
     const of = places.exprAt(message);
     if (of?.kind === "data") return match({ kind: "unset", of, writes: places.writesTo("data", of.slot) });

@@ -50,7 +50,7 @@ const LONG = 8;
 /** Kinds whose hints become warnings once a match shows them: it ends in a fault, or is stuck. */
 const WORSE: ReadonlySet<string> = new Set([
   ...(["index-may-miss", "list-may-be-empty", "may-be-none", "may-divide-by-zero", "roll-empty"] as const),
-  ...(["no-open-action", "law-broken", "change-outside-phase"] as const),
+  ...(["list-may-be-full", "no-open-action", "law-broken", "change-outside-phase"] as const),
 ]);
 
 /** Kinds that explain that a match comes to a standstill in the state they speak of, or around it. */
@@ -327,6 +327,7 @@ const FAULTS: { readonly [C in FaultCode]?: string } = {
   emptyRange: "roll-empty",
   endlessLoop: "endless-loop",
   noResult: "seat-without-result",
+  listFull: "list-may-be-full",
 };
 
 function faultMessage(machine: Machine, { fault }: ExploreFinding): Message | undefined {

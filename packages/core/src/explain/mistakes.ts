@@ -32,17 +32,20 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
     "a signal never heard, a listener never called, data never read, data never set, an action never open",
     ["unheard-signal", "unraised-signal", "unread-data", "unset-data", "never-open", "unused-declaration"],
   ],
-  ["a flag set and never cleared; battle data that outlives the battle", ["flag-never-cleared", "outlives-state"]],
+  [
+    "a flag set and never cleared; battle data that outlives the battle",
+    ["flag-never-cleared", "outlives-state", "stale-choice"],
+  ],
   [
     "an amount that can be negative; a value that can leave its limits",
-    ["negative-amount", "always-clamped", "unpaid-cost"],
+    ["negative-amount", "always-clamped", "unpaid-cost", "list-may-be-full"],
   ],
   ["somebody's turn, but every action can be closed at once", ["no-open-action"]],
   ["a loop of states that never waits for anyone", ["endless-loop"]],
   ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "fallen-acts", "out-on-turn"]],
   ["a wait whose condition nothing in that state can make true", ["endless-wait", "no-time-limit"]],
   ["something that can still act or change data after an ending", ["late-signal"]],
-  ["private data that can leak to another seat", ["secret-leak", "public-roll"]],
+  ["private data that can leak to another seat", ["secret-leak", "open-choice", "public-roll"]],
   [
     "a roll on entering that fires again at every re-entry; a buff undone by a constant over the base",
     ["roll-again-for-nothing", "constant-over-base"],

@@ -181,6 +181,54 @@ export const TURNS: readonly Kind[] = [
     }),
     ['enter { note "{hand[ann]}" }', 'enter { note to ann "{hand[ann]}" }'],
   ),
+  w(
+    "open-choice",
+    "A secret that is chosen openly.",
+    "What is given to an action is shown to everybody, unless the action is sealed; kept in private data it is no " +
+      "secret any more.",
+    frame({
+      seats: "ann, ben",
+      top: "data { private pea per seat: int 0..3 = 0 }",
+      turn: 'action hide(under: int 0..3) { pea[me] = under } -> stay\naction show { note "{pea[me]}" } -> stay',
+    }),
+    ["action hide", "sealed action hide"],
+  ),
+  w(
+    "stale-choice",
+    "A choice that counts again the next time.",
+    "In a round in which everyone chooses, a seat can be passed over: it gives its part up, or its time runs out. " +
+      "Where nothing takes back what it chose the last time, that counts once more.",
+    `machine Votes
+seats ann, ben, cid
+
+data {
+  private vote per seat: seat?
+  rounds: int 0..9
+}
+
+on Left(s) -> Home
+
+start Choose
+
+state Choose {
+  turn of each inPlay
+  enter { rounds += 1 }
+  sealed action name1(who: seat in others) { vote[me] = who } -> ready
+  when all ready -> Count
+  after 1m -> Count
+}
+
+state Count {
+  enter { note "ann has {count(s in inPlay where vote[s] == ann)}" } -> choose {
+    when rounds == 9 -> Home
+    else -> Choose
+  }
+}
+
+ending Home { draws all }
+`,
+    ["enter { rounds += 1 }", "enter {\n    rounds += 1\n    for s in seats { vote[s] = none }\n  }"],
+  ),
   kind(
     "error",
     "public-roll",

@@ -101,6 +101,18 @@ export const VALUES: readonly Kind[] = [
     ["goal: int 0..9", "goal: int 0..9 = 0"],
   ),
   w(
+    "list-may-be-full",
+    "A list that may be full already.",
+    "It has a greatest length, an action adds to it, and no condition asks how long it is; one more than fits is a " +
+      "fault.",
+    frame({
+      top: "data { knots: list max 3 of int }",
+      turn: "action tie(n: int 1..3) { knots.push(n) } -> stay",
+      rest: 'law "small knots": all(k in knots: k <= 3)',
+    }),
+    ["knots.push(n) }", "if knots.size < 3 { knots.push(n) } }"],
+  ),
+  w(
     "roll-empty",
     "A roll from a range that can be empty.",
     "The lower bound can exceed the upper one; the match would stop there with a fault.",
@@ -130,15 +142,13 @@ export const VALUES: readonly Kind[] = [
     "step-at-fault",
     "A step that stops with a fault.",
     "A match was found that comes to a fault which no other " +
-      "message speaks of: a list that overflows, a range without " +
+      "message speaks of: a text that grows too long, a range without " +
       "end, a state whose data are read while it is not active. " +
       "The step is dropped as a whole, and the match stands still.",
     frame({
-      top: "data { line: list max 2 of seat }",
-      turn:
-        "action join { line.push(me) } -> stay\naction serve needs " +
-        'not line.empty else "nobody waits" { line.take() } -> stay',
+      top: 'data { cry: text max 8 = "heave" }',
+      turn: 'action shout { cry = "{cry}{cry}" } -> stay\naction listen { note "{cry}" } -> stay',
     }),
-    ["action join {", 'action join needs line.size < 2 else "it is full" {'],
+    ["action shout {", 'action shout needs cry == "ho" else "too loud" {'],
   ),
 ];

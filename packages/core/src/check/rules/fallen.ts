@@ -1,8 +1,8 @@
 /** Seats that have fallen by a stat of theirs, and can still get the turn. */
 
-import type { Expr, Machine } from "../machine.js";
+import type { Expr, Machine, Statement } from "../machine.js";
 import { readsOf } from "../reads.js";
-import { pathOf } from "../reason/accesses.js";
+import { pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
 import type { Knowledge } from "../reason/knowledge.js";
@@ -82,18 +82,38 @@ export function visitZeroTests(
   }
 }
 
-/** True when what is written to the data that turns are read from asks for the stat. */
-function minded(found: Findings, path: string): boolean {
-  const turns = new Set(
-    found.machine.states.flatMap((s) => (s.turn ? [...readsOf(found.machine, s.turn.of).slots] : [])),
-  );
+/**
+ * True when what is written to the data that turns are read from asks for the stat: to a list of those whose turns are
+ * still to come, when whoever falls meanwhile can be taken out of it too.
+ */
+function minded({ machine, written }: Findings, path: string): boolean {
+  const turns = new Set(machine.states.flatMap((s) => (s.turn ? [...readsOf(machine, s.turn.of).slots] : [])));
   const slot = Number(/^[ds](\d+)/.exec(path)?.[1]);
-  for (const [statement, { target }] of found.written) {
-    if (target.base.kind === "local" || !turns.has(target.base.slot) || target.base.slot === slot) continue;
+  const asking = new Set<number>();
+  const shortened = new Set<number>();
+  for (const [statement, { target }] of written) {
+    const { base, type } = target;
+    if (base.kind === "local" || !turns.has(base.slot) || base.slot === slot) continue;
     const values = statement.kind === "assign" ? [statement.value] : statement.kind === "change" ? statement.args : [];
-    if (values.some((value) => readsOf(found.machine, value).slots.has(slot))) return true;
+    if (values.some((value) => readsOf(machine, value).slots.has(slot))) asking.add(base.slot);
+    if (type.kind !== "list" || (takesOut(statement) && !isForLeaving(machine, statement))) shortened.add(base.slot);
   }
-  return false;
+  return [...asking].some((each) => shortened.has(each));
+}
+
+/** Whether a list is left without some that are in it, wherever they stand. */
+function takesOut(statement: Statement): boolean {
+  if (statement.kind === "change") return statement.method === "remove";
+  if (statement.kind !== "assign" || statement.value.kind !== "binder") return false;
+  return statement.value.word === "filter" && pathOf(statement.value.source) === pathOfLocation(statement.target);
+}
+
+/** Whether something is done for a seat that leaves the match. */
+function isForLeaving(machine: Machine, { from, to }: Statement): boolean {
+  const left = machine.signals.find((signal) => signal.name === "Left")?.id;
+  return machine.states.some(({ listeners }) =>
+    listeners.some((l) => l.signal === left && l.from <= from && to <= l.to),
+  );
 }
 
 function seatIndex(stat: Expr): boolean {

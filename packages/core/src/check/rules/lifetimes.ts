@@ -54,7 +54,7 @@ function holder(found: Findings, uses: readonly Access[]): number {
 }
 
 /** A state is left and entered again in the course of a match. */
-function comesAgain(found: Findings, state: number): boolean {
+export function comesAgain(found: Findings, state: number): boolean {
   const { machine, moves } = found;
   const next = new Map<number, Set<number>>();
   let again = false;

@@ -13,6 +13,7 @@ import { checkDice } from "./dice.js";
 import { checkEliminated } from "./eliminated.js";
 import { checkFallenUnits } from "./fallen-units.js";
 import { checkFreeArguments } from "./free-arguments.js";
+import { checkFullLists } from "./full-lists.js";
 import { checkGiven } from "./given.js";
 import { checkLaws } from "./laws.js";
 import { checkLifetimes } from "./lifetimes.js";
@@ -20,6 +21,7 @@ import { checkMisses } from "./misses.js";
 import { checkQueues } from "./queues.js";
 import { checkEntered, checkReach } from "./reach.js";
 import { checkResults } from "./results.js";
+import { checkRounds } from "./rounds.js";
 import { checkSecrets } from "./secrets.js";
 import { checkSize } from "./size.js";
 import { checkTurns } from "./turns.js";
@@ -38,6 +40,8 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkTurns,
   checkDepartures,
   checkLifetimes,
+  checkRounds,
+  checkFullLists,
   checkLaws,
   checkDecisions,
   checkSecrets,

@@ -7,7 +7,7 @@
  * actions are open.
  */
 
-import { branchesOf } from "../visit.js";
+import { branchesOf, visitBlock } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement } from "../machine.js";
@@ -65,9 +65,31 @@ class SecretFinder {
       this.tell(need.test, this.foreign(this.secrets(need.test, known)), `whether "${action.name}" is open`);
       if (need.reason) this.tell(need.reason, this.foreign(this.secrets(need.reason, known)), "the reason");
     }
-    if (!action.sealed) return;
+    if (!action.sealed) {
+      this.shown(action);
+      return;
+    }
     for (const p of action.parameters) known.set(p.slot, [CHOICE]);
     this.way(action.block, action.arrow, known);
+  }
+
+  /** What is chosen openly, for all to see, and kept as a secret. */
+  private shown({ name, from, parameters, block }: Action): void {
+    const slots = new Set(parameters.map(({ slot }) => slot));
+    visitBlock(block, {
+      statement: (s) => {
+        if (s.kind !== "assign" || s.op !== "=" || this.isPublic(s.target) || s.target.base.kind === "local") return;
+        if (s.value.kind !== "local" || !slots.has(s.value.slot)) return;
+        this.messages.warning(
+          "open-choice",
+          s.value,
+          `"${this.text(s.target)}" is secret, but "${name}" is not sealed: everybody sees what was chosen.`,
+          `Seal it: sealed action ${name}.`,
+          undefined,
+          { title: "Seal the action", edits: [{ from, to: from, text: "sealed " }] },
+        );
+      },
+    });
   }
 
   /** What is not the acting seat's own. */
