@@ -1263,6 +1263,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
   "unread-data": {
     triggers: [
       one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }"),
+      one("action a1 { breath -= 1 } -> stay", "data { breath: int 0..9 = 9 }"),
       one(
         "action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == 0 -> Home",
         "type Kite { lift: int 0..9 = 9  colour: int 0..3 = 1 }\ndata { kite: Kite }",
@@ -1280,6 +1281,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
     triggers: [
       ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9"),
       one('action a1 { note "{names.size}" } -> stay', "data { names: list of text }"),
+      // That a test gives it says nothing about matches.
+      `${ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9")}test "rung" {\n  given goal = 1\n  ann ring\n  expect ending Home\n}\n`,
     ],
     spares: [
       ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9 = 5"),

@@ -111,8 +111,17 @@ function checkData(found: Findings, messages: Messages): void {
     const writes = uses.filter((a) => a.kind === "write" && a.place.kind !== "test");
     if (reads.length === 0) {
       if (parameter) return;
+      // What is taken from and never asked for is no price.
+      const taken = writes.find((a) => a.statement?.kind === "assign" && a.statement.op === "-=");
+      if (taken && field.visibility !== "hidden")
+        messages.warning(
+          "unread-data",
+          taken,
+          `"${field.name}" is taken from here, but nothing ever asks how much of it there is.`,
+          "Ask for it where it is spent, or lead on where nothing is left of it.",
+        );
       // What is set and seen may be there for people alone.
-      if (writes.length > 0 && field.visibility !== "hidden")
+      else if (writes.length > 0 && field.visibility !== "hidden")
         messages.hint(
           "unread-data",
           nameOf(field),
@@ -133,14 +142,12 @@ function checkData(found: Findings, messages: Messages): void {
       !hasOwnDefaults(field.type) &&
       reads.some((a) => !a.shape)
     ) {
-      const set = uses.some((a) => a.kind === "write");
-      if (!set)
-        messages.warning(
-          "unset-data",
-          nameOf(field),
-          `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`,
-          "Set it where it should change, or give it a default when it is set up from outside.",
-        );
+      messages.warning(
+        "unset-data",
+        nameOf(field),
+        `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`,
+        "Set it where it should change, or give it a default when it is set up from outside.",
+      );
     }
   };
   for (const field of machine.data) if (isOwn(machine, field)) check(`d${field.slot}`, field, false);
