@@ -159,7 +159,7 @@ state Turn {
 state Peck {
   enter { ${pecking} } -> choose {
     ${done}
-    when buns == 0 -> Turn
+    when buns == 0 { note "no buns" } -> Turn
     else -> Turn
   }
 }
@@ -680,7 +680,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one(
         "action a1 -> Two",
         undefined,
-        "state Two {\n  enter -> Three\n}\nstate Three {\n  after 1s -> Two\n  after 1h -> Home\n}",
+        "state Two {\n  enter -> Three\n}\nstate Three {\n  turn of ann\n  after 1s -> Two\n  action stop -> Home\n}",
       ),
     ],
   },
@@ -771,7 +771,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one("action a1(n: int in 1..3) -> choose { when n == 4 -> Home else -> stay }"),
     ],
     spares: [
-      ring("action a1 -> choose { when bells >= 7 -> Home when bells >= 5 -> stay else -> stay }"),
+      ring('action a1 -> choose { when bells >= 7 -> Home when bells >= 5 { note "loud" } -> stay else -> stay }'),
       one("action a1(n: int in 1..4) -> choose { when n == 4 -> Home else -> stay }"),
     ],
   },
@@ -1057,6 +1057,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",
       ),
       one("action a1 { lift -= roll(3..8) - 2 } -> stay\nwhen lift == 0 -> Home", "data { lift: int 0..40 = 40 }"),
+      // A number below 0 is written for it elsewhere: it goes both ways.
+      one(
+        "action buy { trade(1) } -> stay\naction sell { trade(-1) } -> stay\nwhen coins == 0 -> Home",
+        "data { coins: int 0..40 = 20 }\neffect trade(n: int) { coins -= n * 3 }",
+      ),
     ],
   },
   "always-clamped": {
@@ -1078,6 +1083,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       two(
         'action a1(s: seat in seats where s != me else "you") { purse[me].coins -= 2  purse[me].bread += 1 } -> stay\naction a2 needs purse[me].coins >= 1 else "none" { purse[me].coins -= 1 } -> stay\nwhen purse[ann].bread == 9 -> Home',
         "type Purse { coins: int 0..9 = 4  bread: int 0..9 = 0 }\ndata { purse per seat: Purse }",
+      ),
+      // What is chosen says what it costs.
+      one(
+        'action pull(n: int 1..3) { breath -= n } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',
+        "data { breath: int 0..9 = 3 }",
       ),
     ],
     spares: [
@@ -1351,6 +1361,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
         .replace("\n\n", "\n"),
     ],
     spares: [
+      // It is never begun again, only gone on with.
+      journey(
+        "data { shots: int 0..3 = 3 }",
+        "action sail -> history Bout",
+        'start Ours\n  state Ours {\n    turn of ann\n    action fire needs shots > 0 else "no shots" { shots -= 1 } -> Ours2\n    action rest -> AtSea\n  }\n  state Ours2 { after 1s -> Ours }',
+      ),
       journey(
         "data { gold: int 0..99 = 0 }",
         'action sail -> Bout\n  action pay { note "{gold}" } -> stay',
@@ -1489,6 +1505,53 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "data { tossed: list max 2 of int }",
         'state Toss {\n  turn of each seats\n  action toss(card: int 1..3) { tossed.push(card) } -> ready\n  when all ready -> Look\n}\nstate Look {\n  enter {\n    note "{tossed}"\n    tossed.clear()\n  } -> Turn\n}',
       ),
+    ],
+  },
+  "shown-roll": {
+    triggers: [
+      two(
+        'enter { for s in seats { cups[s].push(cup.roll(1..6) for s) } }\naction look { note "{cups[me]}" } -> stay',
+        "data { cups per seat: list of int }\nprivate dice cup",
+      ),
+      two(
+        'enter { deck = deal.shuffle([1, 2, 3]) }\naction look { note "{deck.size}" } -> stay',
+        "data { deck: list of int }\nhidden dice deal",
+      ),
+    ],
+    spares: [
+      two(
+        'enter { for s in seats { cups[s].push(cup.roll(1..6) for s) } }\naction look { note "{cups[me]}" } -> stay',
+        "data { private cups per seat: list of int }\nprivate dice cup",
+      ),
+      // What is taken from the secret deck is laid open on purpose.
+      two(
+        'enter { deck = deal.shuffle([1, 2, 3])  open1 = deck.take() }\naction look { note "{open1} of {deck.size}" } -> stay',
+        "data { hidden deck: list of int  open1: int 0..9 = 0 }\nhidden dice deal",
+      ),
+    ],
+  },
+  "same-either-way": {
+    triggers: [
+      ring("action a1 -> choose {\n  when bells == 3 { bells = 0 } -> Home\n  else { bells = 0 } -> Home\n}"),
+      ring("action a1 -> choose {\n  when bells == 3 -> Home\n  when bells == 5 -> stay\n  else -> stay\n}"),
+    ],
+    spares: [
+      ring("action a1 -> choose {\n  when bells == 3 { bells = 0 } -> Home\n  else -> Home\n}"),
+      ring("action a1 -> choose {\n  when bells == 3 -> stay\n  when bells == 5 -> Home\n  else -> stay\n}"),
+    ],
+  },
+  "timer-never-runs": {
+    triggers: [
+      ring("after 1m -> Home\nafter 1m { bells = 0 } -> Home"),
+      ring("after each 2m { bells = 0 }\nafter 90s -> odds { 1 -> Home 2 -> Turn2 }").replace(
+        "ending Home",
+        "state Turn2 { after 1s -> Turn }\nending Home",
+      ),
+    ],
+    spares: [
+      // It leaves only sometimes, or comes back to where it is.
+      ring("after 1m when bells > 3 -> Home\nafter 2m { bells = 0 }"),
+      ring("after 1m { bells = 0 } -> stay\nafter 2m -> Home"),
     ],
   },
   "open-choice": {

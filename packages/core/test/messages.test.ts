@@ -1,6 +1,6 @@
 /** The compiler's messages: each mistake is named at its place, and the rest of the file is still read. */
 
-import { begin, compile, format, renderMessage, Runnable, type Situation, step } from "@zany/core";
+import { applyFixes, begin, compile, format, renderMessage, Runnable, type Situation, step } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { EXAMPLES, exampleText, findPart } from "./examples.js";
@@ -445,6 +445,11 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   expect(names("machine M\nseats a b\nstart S\nstate S { turn of a action go -> E }\nending E { wins a }")).toEqual([
     "syntax: Write: seats a, b",
   ]);
+  const counted =
+    "machine M\nseats 2 hand\nstart S\nstate S { turn of hand1 action go -> E }\nending E { wins hand1 loses others }";
+  expect(names(counted)).toEqual(["syntax: Write both, also where they are the same: seats 2..2 hand"]);
+  const { sources, messages } = compile(counted, "machine.zany");
+  expect(applyFixes(sources, messages).texts.get("machine.zany")).toContain("\nseats 2..2 hand\n");
   expect(
     names("machine M\nseats a, b\nstart S\nstate S { turn of a action go { n = 1 } -> E }\nending E { draws all }"),
   ).toEqual(["unknown-value: Known here: a, b, me, seats, inPlay, seated, others, now."]);

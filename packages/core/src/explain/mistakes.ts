@@ -24,13 +24,21 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ],
   [
     "a choice without an else; a branch that can never be taken; two branches that hold at once where order decides",
-    ["choice-without-else", "branch-never-taken", "else-not-last", "endings-overlap"],
+    ["choice-without-else", "branch-never-taken", "same-either-way", "else-not-last", "endings-overlap"],
   ],
   ["two endings that can hold at once", ["endings-overlap"]],
   ["an ending that gives some seat no result", ["seat-without-result"]],
   [
     "a signal never heard, a listener never called, data never read, data never set, an action never open",
-    ["unheard-signal", "unraised-signal", "unread-data", "unset-data", "never-open", "unused-declaration"],
+    [
+      "unheard-signal",
+      "unraised-signal",
+      "timer-never-runs",
+      "unread-data",
+      "unset-data",
+      "never-open",
+      "unused-declaration",
+    ],
   ],
   [
     "a flag set and never cleared; battle data that outlives the battle",
@@ -45,7 +53,7 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "fallen-acts", "out-on-turn"]],
   ["a wait whose condition nothing in that state can make true", ["endless-wait", "no-time-limit"]],
   ["something that can still act or change data after an ending", ["late-signal"]],
-  ["private data that can leak to another seat", ["secret-leak", "open-choice", "public-roll"]],
+  ["private data that can leak to another seat", ["secret-leak", "open-choice", "shown-roll", "public-roll"]],
   [
     "a roll on entering that fires again at every re-entry; a buff undone by a constant over the base",
     ["roll-again-for-nothing", "constant-over-base"],

@@ -224,6 +224,24 @@ export const STATES: readonly Kind[] = [
     ["bells > 9", "bells == 9"],
   ),
   w(
+    "same-either-way",
+    "A condition of a choice that decides nothing.",
+    "The last branch and the else do the same and lead to the same. One of them was meant to be different, or the " +
+      "condition can be left out.",
+    frame({
+      top: BELLS,
+      turn: "action ring { bells += 1 } -> choose {\n  when bells == 9 -> stay\n  else -> stay\n}",
+    }),
+    ["when bells == 9 -> stay", "when bells == 9 -> Home"],
+  ),
+  w(
+    "timer-never-runs",
+    "A timer that never runs.",
+    "Another timer of the same state leaves it earlier in any case, so this one is cancelled every time.",
+    frame({ turn: 'after 2m { note "hurry" }\nafter 1m -> Home' }),
+    ["after 2m", "after 30s"],
+  ),
+  w(
     "branch-never-taken",
     "A branch of a choice that is never taken.",
     "Its condition never holds here, or whenever it holds a branch before it is taken.",

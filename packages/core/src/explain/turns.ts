@@ -182,6 +182,18 @@ export const TURNS: readonly Kind[] = [
     ['enter { note "{hand[ann]}" }', 'enter { note to ann "{hand[ann]}" }'],
   ),
   w(
+    "shown-roll",
+    "A secret roll that everybody sees.",
+    "Private and hidden dice are for what not everybody may see. What they roll is written to public data here, so it " +
+      "is no secret: either the data were meant to be private or hidden, or the dice were meant to be plain ones.",
+    frame({
+      seats: "ann, ben",
+      top: "data { drawn: int 0..6 = 0 }\nhidden dice deal",
+      turn: 'action draw { drawn = deal.roll(1..6) } -> stay\naction look { note "{drawn}" } -> stay',
+    }),
+    ["data { drawn", "data { hidden drawn"],
+  ),
+  w(
     "open-choice",
     "A secret that is chosen openly.",
     "What is given to an action is shown to everybody, unless the action is sealed; kept in private data it is no " +

@@ -3,7 +3,7 @@
 import { NUMBER_FUNCTIONS } from "../builtins.js";
 import type { Messages } from "../../language/message.js";
 import { describe } from "../types.js";
-import { visitMachine } from "../visit.js";
+import { someExpr, visitMachine } from "../visit.js";
 import type { Expr, Location, Machine, Statement } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
 import { pathOf, pathOfLocation } from "../reason/accesses.js";
@@ -73,8 +73,24 @@ function isLess(found: Findings, statement: Statement & { kind: "assign" }): boo
  */
 function isMeant(found: Findings, { op, target, value }: Statement & { kind: "assign" }): boolean {
   if (op === "+=" && target.type.kind === "int" && target.type.low < 0) return true;
+  if (isGivenBelowZero(found.machine, value)) return true;
   if (value.kind !== "binary" || value.op !== "-") return false;
   return value.left.kind === "now" || isBounded(found, value.right);
+}
+
+/** Whether an amount has a parameter of an effect for which a call writes a number below 0: both ways are meant. */
+function isGivenBelowZero(machine: Machine, amount: Expr): boolean {
+  let found = false;
+  const isBelow = (e: Expr | undefined): boolean =>
+    e?.kind === "negate" ? e.of.kind === "constant" : e?.kind === "constant" && Number(e.value) < 0;
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind !== "call") return;
+      for (const [i, { slot }] of (machine.effects[s.effect]?.parameters ?? []).entries())
+        found ||= isBelow(s.args[i]) && someExpr(amount, (e) => e.kind === "local" && e.slot === slot);
+    },
+  });
+  return found;
 }
 
 /** A parameter whose condition compares it, or data that are set from such a parameter alone. */

@@ -1,7 +1,7 @@
-/** Choices that may find no branch. */
+/** Choices that may find no branch, and those that decide nothing. */
 
 import type { Messages } from "../../language/message.js";
-import type { Machine } from "../machine.js";
+import type { Branch, Machine } from "../machine.js";
 import { writtenArrows } from "../tree.js";
 
 export function checkChoices(machine: Machine, messages: Messages): void {
@@ -28,6 +28,24 @@ export function checkChoices(machine: Machine, messages: Messages): void {
       'Say what happens then: "else -> STATE".',
       undefined,
       fix,
+    );
+  }
+}
+
+/** Choices of which the last condition decides nothing: the same follows where it holds and where it does not. */
+export function checkSameWays(machine: Machine, messages: Messages): void {
+  const written = (branch: Branch): string =>
+    [branch.block, branch.arrow].map((part) => (part ? machine.sources.text(part) : "")).join(" ");
+  for (const arrow of writtenArrows(machine)) {
+    const last = arrow.kind === "choose" ? arrow.branches.at(-1) : undefined;
+    if (arrow.kind !== "choose" || !last?.test || !arrow.otherwise) continue;
+    if (written(last) !== written(arrow.otherwise)) continue;
+    messages.warning(
+      "same-either-way",
+      last.test,
+      `Whether "${machine.sources.written(last.test)}" holds decides nothing: the same follows when it does not.`,
+      "Look at where the two lead and what they do; one of them was meant to be different.",
+      { from: arrow.otherwise.from, to: arrow.otherwise.to, words: "The same follows here." },
     );
   }
 }

@@ -1,9 +1,10 @@
-/** Dice for secrets: what not everybody may see is not rolled with dice that everybody sees. */
+/** Dice for secrets: what not everybody may see is rolled with dice of its own, and what they roll stays with them. */
 
 import type { Messages } from "../../language/message.js";
-import type { Machine } from "../machine.js";
+import type { Expr, Location, Machine } from "../machine.js";
 import { CHOICE, Origins } from "../origins.js";
 import { walkSecrets } from "../secrecy.js";
+import { visitMachine } from "../visit.js";
 
 export function checkDice(machine: Machine, messages: Messages): void {
   const told = new Set<number>();
@@ -34,4 +35,39 @@ export function checkDice(machine: Machine, messages: Messages): void {
       );
     },
   });
+}
+
+/** What is rolled with dice that not everybody sees, and put at once where everybody sees it. */
+export function checkShownRolls(machine: Machine, messages: Messages): void {
+  const origins = new Origins(machine, { strict: false });
+  const shown = (target: Location, value: Expr | undefined): void => {
+    const roll = value && secretRollIn(machine, value);
+    const { name, visibility } = origins.fieldAt(target.base) ?? {};
+    if (!roll || visibility !== "public") return;
+    messages.warning(
+      "shown-roll",
+      roll,
+      `These dice are ${machine.streams.find((s) => s.slot === streamOf(roll))?.visibility}, but everybody sees what ` +
+        `they roll in "${name}".`,
+      `Let "${name}" be seen by those who may see the dice; or roll plain dice, when everybody may see it.`,
+    );
+  };
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "assign" && s.op === "=") shown(s.target, s.value);
+      if (s.kind === "change" && (s.method === "push" || s.method === "insert")) shown(s.target, s.args.at(-1));
+    },
+  });
+}
+
+/** The roll of dice that not everybody sees which an expression is, or which stands in the list that it is. */
+function secretRollIn(machine: Machine, e: Expr): Expr | undefined {
+  if (e.kind === "list") return e.items.map((item) => secretRollIn(machine, item)).find((roll) => roll !== undefined);
+  const stream = streamOf(e);
+  const dice = machine.streams.find(({ slot }) => slot === stream);
+  return dice && dice.visibility !== "public" ? e : undefined;
+}
+
+function streamOf(e: Expr): number | undefined {
+  return "stream" in e ? e.stream : undefined;
 }

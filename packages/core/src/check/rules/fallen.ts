@@ -2,7 +2,7 @@
 
 import type { Expr, Machine, Statement } from "../machine.js";
 import { readsOf } from "../reads.js";
-import { pathOf, pathOfLocation } from "../reason/accesses.js";
+import { type Accesses, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
 import type { Knowledge } from "../reason/knowledge.js";
@@ -86,7 +86,7 @@ export function visitZeroTests(
  * True when what is written to the data that turns are read from asks for the stat: to a list of those whose turns are
  * still to come, when whoever falls meanwhile can be taken out of it too.
  */
-function minded({ machine, written }: Findings, path: string): boolean {
+function minded({ machine, accesses, written }: Findings, path: string): boolean {
   const turns = new Set(machine.states.flatMap((s) => (s.turn ? [...readsOf(machine, s.turn.of).slots] : [])));
   const slot = Number(/^[ds](\d+)/.exec(path)?.[1]);
   const asking = new Set<number>();
@@ -96,9 +96,24 @@ function minded({ machine, written }: Findings, path: string): boolean {
     if (base.kind === "local" || !turns.has(base.slot) || base.slot === slot) continue;
     const values = statement.kind === "assign" ? [statement.value] : statement.kind === "change" ? statement.args : [];
     if (values.some((value) => readsOf(machine, value).slots.has(slot))) asking.add(base.slot);
-    if (type.kind !== "list" || (takesOut(statement) && !isForLeaving(machine, statement))) shortened.add(base.slot);
+    // Whoever falls by what it does itself has the turn already.
+    if (
+      (type.kind !== "list" && !fallsByItself(machine, accesses, path)) ||
+      (takesOut(statement) && !isForLeaving(machine, statement))
+    )
+      shortened.add(base.slot);
   }
   return [...asking].some((each) => shortened.has(each));
+}
+
+/** Whether something that a seat does, or that is done while it has the turn, takes from its own stat. */
+function fallsByItself(machine: Machine, accesses: Accesses, path: string): boolean {
+  const holders = machine.states.flatMap(({ turn }) => (turn ? [machine.sources.text(turn.of)] : []));
+  return accesses.writes(path).some(({ statement }) => {
+    if (statement?.kind !== "assign" || statement.op !== "-=") return false;
+    const [index] = statement.target.path;
+    return index?.kind === "index" && (index.key.kind === "me" || holders.includes(machine.sources.text(index.key)));
+  });
 }
 
 /** Whether a list is left without some that are in it, wherever they stand. */

@@ -60,6 +60,8 @@ export function comesAgain(found: Findings, state: number): boolean {
   let again = false;
   for (const { from, to, arrow } of moves) {
     if (!("state" in to)) continue;
+    // Whoever comes back to where it was goes on, and begins nothing.
+    if (arrow.kind === "history" && isInside(machine, to.state, state)) continue;
     if (arrow.kind === "to" && arrow.again && to.state === state) again = true;
     // Into a state means into what it begins with; out of a leaf means out of all around it.
     next.set(from, (next.get(from) ?? new Set()).add(to.state));

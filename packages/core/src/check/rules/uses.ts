@@ -109,19 +109,19 @@ function checkData(found: Findings, messages: Messages): void {
     const uses = accesses.touching(path);
     const reads = uses.filter((a) => a.kind === "read" && !a.own);
     const writes = uses.filter((a) => a.kind === "write" && a.place.kind !== "test");
-    if (reads.length === 0) {
+    // What is taken from and never asked for is no price.
+    const taken = writes.find((a) => a.statement?.kind === "assign" && a.statement.op === "-=");
+    if (taken && field.visibility !== "hidden" && reads.every((a) => a.place.kind === "test")) {
+      messages.warning(
+        "unread-data",
+        taken,
+        `"${machine.sources.text(taken)}" is taken from, but nothing ever asks how much of it there is.`,
+        "Ask for it where it is spent, or lead on where nothing is left of it.",
+      );
+    } else if (reads.length === 0) {
       if (parameter) return;
-      // What is taken from and never asked for is no price.
-      const taken = writes.find((a) => a.statement?.kind === "assign" && a.statement.op === "-=");
-      if (taken && field.visibility !== "hidden")
-        messages.warning(
-          "unread-data",
-          taken,
-          `"${field.name}" is taken from here, but nothing ever asks how much of it there is.`,
-          "Ask for it where it is spent, or lead on where nothing is left of it.",
-        );
       // What is set and seen may be there for people alone.
-      else if (writes.length > 0 && field.visibility !== "hidden")
+      if (writes.length > 0 && field.visibility !== "hidden")
         messages.hint(
           "unread-data",
           nameOf(field),

@@ -177,11 +177,8 @@ class FileParser {
   private seatList(): SeatsNode {
     const from = this.cursor.take().from;
     if (this.cursor.token.kind === "int") {
-      const low = this.cursor.take().value;
-      this.cursor.expect("..", "between the least and the greatest number of seats");
-      if (this.cursor.token.kind !== "int")
-        this.cursor.fail("syntax", `Expected the greatest number of seats, but found ${this.cursor.found()}.`);
-      const high = this.cursor.take().value;
+      const least = this.cursor.take();
+      const [low, high] = [least.value, this.mostSeats(least)];
       if (this.cursor.is("of")) {
         this.namedAndCounted(`${low}..${high}`);
         this.cursor.take();
@@ -196,6 +193,26 @@ class FileParser {
       };
     }
     return { kind: "named", names: this.seatNames(), ...this.cursor.span(from) };
+  }
+
+  /** The greatest number of seats; as the least when only that one is written. */
+  private mostSeats({ value: least, to }: { readonly value: number; readonly to: number }): number {
+    const { token, messages } = this.cursor;
+    if (this.cursor.isName()) {
+      messages.error(
+        "syntax",
+        token,
+        `Expected ".." between the least and the greatest number of seats, but found ${this.cursor.found()}.`,
+        `Write both, also where they are the same: seats ${least}..${least} ${token.text}`,
+        undefined,
+        { title: `Write "${least}..${least}"`, edits: [{ from: to, to, text: `..${least}` }] },
+      );
+      return least;
+    }
+    this.cursor.expect("..", "between the least and the greatest number of seats");
+    if (this.cursor.token.kind !== "int")
+      this.cursor.fail("syntax", `Expected the greatest number of seats, but found ${this.cursor.found()}.`);
+    return this.cursor.take().value;
   }
 
   private seatNames(): Name[] {
