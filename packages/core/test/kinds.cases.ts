@@ -1593,10 +1593,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
         .replace("vote[s] == ann", "votes[s] and vote[s] == ann")
         .replace("enter { rounds += 1 }", "enter {\n    rounds += 1\n    for s in seats { votes[s] = false }\n  }"),
       // A stance that all can see lasts until another is taken.
-      votes("action name1(who: seat in others) { vote[me] = who } -> ready\n  after 1m -> Count").replace(
-        "private vote per seat: seat?",
-        "vote per seat: seat = ann",
-      ),
+      votes(
+        "action name1(who: seat in others) { vote[me] = who } -> ready\n  action keep -> ready\n  after 1m -> Count",
+      ).replace("private vote per seat: seat?", "vote per seat: seat = ann"),
     ],
   },
 };

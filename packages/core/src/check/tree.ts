@@ -47,6 +47,59 @@ export function isInside(machine: Machine, inner: number, outer: number): boolea
   return inner >= outer && inner <= (machine.states[outer]?.last ?? -1);
 }
 
+/** A state and all around it, from the inside out; an overlay lies beside everything but the machine. */
+export function chainOf({ states }: Machine, leaf: number): State[] {
+  const chain: State[] = [];
+  for (let state = states[leaf]; state; state = states[state.parent]) chain.push(state);
+  return chain;
+}
+
+/** The overlay that a leaf lies in, or -1. */
+export function overlayOf({ states }: Machine, leaf: number): number {
+  for (let state = states[leaf]; state && state.id > 0; state = states[state.parent])
+    if (state.kind === "overlay") return state.id;
+  return -1;
+}
+
+/** The states from below one to another inside it, from the outside in. */
+export function pathTo({ states }: Machine, target: number, below: number): number[] {
+  const path: number[] = [];
+  for (let id = target; id >= 0 && id !== below; id = (states[id] as State).parent) path.unshift(id);
+  return path;
+}
+
+/** What an arrow leaves up to: the nearest state around both its ends; for `again` the one around the target. */
+export function commonOf(machine: Machine, source: number, target: number, again: boolean): number {
+  const parentOf = (id: number): number => (machine.states[id] as State).parent;
+  if (again) return parentOf(target);
+  let id = source;
+  while (id > 0 && !isInside(machine, target, id)) id = parentOf(id);
+  return id === target ? parentOf(target) : id;
+}
+
+/**
+ * The leaves that stay active when everything inside a state is left: those in other branches beside the one that is
+ * left.
+ *
+ * @param from the leaf that is left; -1 for none
+ */
+export function stillActive(machine: Machine, peers: ReadonlySet<number>, upTo: number, from = -1): Set<number> {
+  const staying = new Set<number>();
+  const isParallel = upTo >= 0 && (machine.states[upTo] as State).parallel;
+  for (const peer of peers) {
+    const isBeside = isParallel && branchIn(machine, peer, upTo) !== branchIn(machine, from, upTo);
+    if (isBeside || !isInside(machine, peer, upTo)) staying.add(peer);
+  }
+  return staying;
+}
+
+/** The branch of a parallel state that a leaf lies in. */
+function branchIn({ states }: Machine, leaf: number, parallel: number): number {
+  let id = leaf;
+  while (id > 0 && states[id]?.parent !== parallel) id = states[id]?.parent ?? 0;
+  return id;
+}
+
 /** Where a state comes to rest when it is entered: its starts, down to the leaf. */
 export function leavesIn(machine: Machine, id: number): number[] {
   const state = machine.states[id] as State;

@@ -6,14 +6,27 @@ import type { Expr, Machine } from "../machine.js";
 import type { Type } from "../types.js";
 import type { Accesses } from "./accesses.js";
 import type { Evaluator } from "./evaluate.js";
-import { anyOf, join, type Possible } from "./possible.js";
-import type { Knowledge } from "./knowledge.js";
+import { anyOf, between, join, only, type Possible } from "./possible.js";
+import { Knowledge } from "./knowledge.js";
 
 export class Beginning {
   constructor(
     private readonly accesses: Accesses,
     private readonly values: Evaluator,
   ) {}
+
+  /** What is known before anything has happened. */
+  of(machine: Machine): Knowledge {
+    const seats = machine.seats.names.length;
+    let store = Knowledge.empty(machine.rootSize, between(Math.min(1, seats), seats));
+    if (machine.seats.least === seats) store = store.withInPlay(only(seats));
+    for (const { slot, type, initial } of machine.data) {
+      store = store.write(slot, this.initial(type, initial, `d${slot}`, store));
+      if (!initial && type.kind !== "perSeat" && this.mustBeSet(`d${slot}`, type))
+        store = store.marked(`${slot}`, true);
+    }
+    return store;
+  }
 
   /**
    * Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or
@@ -43,7 +56,7 @@ export class Beginning {
    *
    * @param path the datum's path, as `accesses` names it
    */
-  initial(type: Type, initial: Expr | undefined, path: string, store: Knowledge): Possible {
+  private initial(type: Type, initial: Expr | undefined, path: string, store: Knowledge): Possible {
     const { values, accesses } = this;
     const seats = values.seats;
     const written = initial && values.evaluate(initial, store);

@@ -10,16 +10,17 @@
 
 import type { Action, Arrow, Expr, Law, Listener, Machine, State, Target, When } from "../machine.js";
 import { branchesOf } from "../visit.js";
-import { isInside } from "../tree.js";
+import { chainOf, commonOf, isInside, overlayOf, pathTo, stillActive } from "../tree.js";
 import type { Accesses } from "./accesses.js";
 import { Beginning, thresholds } from "./beginning.js";
 import { Conditions } from "./conditions.js";
 import type { Evaluator } from "./evaluate.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
+import { MAX_SEATS, Openings } from "./openings.js";
+import { Overlays } from "./overlays.js";
 import { ANY, between, bitsOf, choice, only, type Possible, single } from "./possible.js";
-import { seatKey } from "./expression-keys.js";
 import { type Beside, type Entry, type Item, StandardOrder, type StandardParts } from "./standard-order.js";
-import { joinKnowledge, ME, Knowledge } from "./knowledge.js";
+import { joinKnowledge, Knowledge } from "./knowledge.js";
 
 /** A state at rest, seen apart for each seat that may have the turn, or has it before and after. */
 export interface Point {
@@ -44,14 +45,6 @@ interface Passing {
   readonly trail: readonly number[];
   /** Signals heard since the step began. */
   readonly heard: number;
-}
-
-/** What lies below an overlay: a frozen leaf, what is known there, and the arrows still to be taken. */
-interface Frozen {
-  readonly leaf: number;
-  readonly store: Knowledge;
-  readonly peers: Set<number>;
-  readonly fresh: ReadonlySet<number>;
 }
 
 /** The items that another branch may take where one takes a `when`. */
@@ -81,8 +74,6 @@ const MAX_TRAIL = 24;
 const MAX_HEARD = 16;
 /** Ways followed apart in one step before they are joined. */
 const MAX_WAYS = 300;
-/** Seats that are tried one by one. */
-const MAX_SEATS = 4;
 
 export class Flow {
   readonly points = new Map<number, Point>();
@@ -97,10 +88,11 @@ export class Flow {
   readonly conditions: Conditions;
   readonly values: Evaluator;
   readonly effects: Executor;
+  /** Who may take which action where. */
+  readonly openings: Openings<Point>;
   /** What is known while a state is passed without rest, joined over all ways through it. */
   private readonly transits = new Map<number, { way: Way; peers: Set<number>; fresh: Set<number>; visits: number }>();
-  /** What lay below an overlay when it was entered, by overlay, frozen leaf and arrows still to be taken. */
-  private readonly frozen = new Map<number, Map<string, Frozen>>();
+  private readonly overlays: Overlays;
   private readonly queue = new Set<Point | number>();
   private watcher: FlowWatcher | undefined;
   private here: Passing;
@@ -109,7 +101,6 @@ export class Flow {
   /** The leaf whose effects run now. */
   leafNow = 0;
   private ways = 0;
-  private readonly overlayWrites = new Map<number, ReadonlySet<number>>();
   private readonly heard: ReadonlyMap<number, boolean>;
   /** The one datum that says whose turn it is, when the machine has one. */
   private readonly usualTurn: State["turn"];
@@ -128,15 +119,15 @@ export class Flow {
     this.steps = thresholds(machine);
     this.effects = new Executor(machine, this.conditions, this.steps);
     this.beginning = new Beginning(accesses, this.values);
-    this.here = {
-      leaf: 0,
-      peers: new Set(),
-      store: Knowledge.empty(0, only(0)),
-      raised: [],
-      fresh: new Set(),
-      trail: [],
-      heard: 0,
-    };
+    this.overlays = new Overlays(machine, accesses);
+    this.openings = new Openings<Point>({
+      machine,
+      conditions: this.conditions,
+      standing: (point, look) => this.standing(point, look),
+      joined: (stores) => this.joined(stores),
+      tested: (test, store, leaf) => this.watcher?.tested(test, store, leaf),
+    });
+    this.here = restingAt({ leaf: 0, peers: new Set(), store: Knowledge.empty(0, only(0)) });
     this.heard = new Map(
       machine.signals.map((s) => [
         s.id,
@@ -183,15 +174,7 @@ export class Flow {
   /** Looks at things as they are at a point. */
   standing<T>(point: Point, look: () => T): T {
     const before = this.here;
-    this.here = {
-      leaf: point.leaf,
-      peers: point.peers,
-      store: point.store,
-      raised: [],
-      fresh: new Set(),
-      trail: [],
-      heard: 0,
-    };
+    this.here = restingAt(point);
     try {
       return look();
     } finally {
@@ -211,36 +194,11 @@ export class Flow {
     return this.machine.states[id] as State;
   }
 
-  /** A state and all around it, from the inside out; an overlay lies beside everything but the machine. */
-  chain(leaf: number): State[] {
-    const chain: State[] = [];
-    for (let id = leaf; id >= 0; id = this.state(id).parent) chain.push(this.state(id));
-    return chain;
-  }
-
   private active(state: number): boolean | undefined {
     if (isInside(this.machine, this.here.leaf, state)) return true;
     for (const peer of this.here.peers) if (isInside(this.machine, peer, state)) return undefined;
-    const overlay = this.overlayOf(this.here.leaf);
-    return overlay < 0 ? false : this.frozenIn(overlay, state);
-  }
-
-  /** Whether a state lies frozen below an overlay, over all the places from which that is entered. */
-  private frozenIn(overlay: number, state: number, seen = new Set<number>()): boolean | undefined {
-    if (seen.has(overlay)) return undefined;
-    seen.add(overlay);
-    const below = [...(this.frozen.get(overlay)?.values() ?? [])].map(({ leaf }) => {
-      if (isInside(this.machine, leaf, state)) return true;
-      const under = this.overlayOf(leaf);
-      return under < 0 ? false : this.frozenIn(under, state, seen);
-    });
-    if (below.length > 0 && below.every((is) => is === true)) return true;
-    return below.some((is) => is !== false) ? undefined : false;
-  }
-
-  overlayOf(leaf: number): number {
-    for (let id = leaf; id > 0; id = this.state(id).parent) if (this.state(id).kind === "overlay") return id;
-    return -1;
+    const overlay = overlayOf(this.machine, this.here.leaf);
+    return overlay < 0 ? false : this.overlays.lies(state, overlay);
   }
 
   private standardParts(): StandardParts<Passing> {
@@ -248,8 +206,6 @@ export class Flow {
       machine: this.machine,
       conditions: this.conditions,
       effects: this.effects,
-      chain: (leaf) => this.chain(leaf),
-      pathTo: (target, below) => this.pathTo(target, below),
       joined: (stores) => this.joined(stores),
       standIn: (leaf, at) => {
         this.here = { ...at, leaf };
@@ -272,18 +228,8 @@ export class Flow {
   // ---- the beginning ---------------------------------------------------------------------------
 
   private begin(): void {
-    const { machine } = this;
-    const seats = machine.seats.names.length;
-    let store = Knowledge.empty(machine.rootSize, between(Math.min(1, seats), seats));
-    if (machine.seats.least === seats) store = store.withInPlay(only(seats));
-    for (const field of machine.data) {
-      const value = this.beginning.initial(field.type, field.initial, `d${field.slot}`, store);
-      store = store.write(field.slot, value);
-      if (!field.initial && field.type.kind !== "perSeat" && this.beginning.mustBeSet(`d${field.slot}`, field.type))
-        store = store.marked(`${field.slot}`, true);
-    }
     this.ways = 0;
-    this.enter([0], [], { leaf: 0, peers: new Set(), store, raised: [], fresh: new Set(), trail: [], heard: 0 });
+    this.enter([0], [], restingAt({ leaf: 0, peers: new Set(), store: this.beginning.of(this.machine) }));
   }
 
   // ---- entering and leaving --------------------------------------------------------------------
@@ -504,23 +450,29 @@ export class Flow {
   private move(target: number, args: readonly Possible[], source: number, again: boolean, at: Passing): void {
     const { machine } = this;
     const from = at.leaf;
-    const overlay = this.overlayOf(from);
-    const into = this.overlayOf(target);
+    const overlay = overlayOf(this.machine, from);
+    const into = overlayOf(this.machine, target);
     const local = { ...at, store: at.store.withLocals(new Map()).moved() };
     if (into >= 0 && into !== overlay) {
-      this.freeze(into, local);
-      this.enter(this.pathTo(target, 0), args, { ...local, peers: new Set(), trail: at.trail });
+      // What comes back from the overlay now may be more.
+      if (this.overlays.freeze(into, local) && !this.watcher)
+        for (const point of this.points.values()) if (isInside(machine, point.leaf, into)) this.queue.add(point);
+      this.enter(pathTo(this.machine, target, 0), args, { ...local, peers: new Set(), trail: at.trail });
       return;
     }
     if (overlay >= 0 && into < 0) {
       this.leaveOverlay(overlay, target, args, again, local, new Set());
       return;
     }
-    const upTo = again ? this.state(target).parent : this.commonOf(source, target, false);
+    const upTo = again ? this.state(target).parent : commonOf(this.machine, source, target, false);
     // Leaving: the leaf the step is in, and in parallel states everything else inside.
     const leaving = isInside(machine, from, upTo) ? from : source;
     for (const way of this.leave(leaving, upTo, [{ store: local.store, raised: at.raised }])) {
-      this.enter(this.pathTo(target, upTo), args, { ...local, peers: this.stillActive(at.peers, upTo, from), ...way });
+      this.enter(pathTo(this.machine, target, upTo), args, {
+        ...local,
+        peers: stillActive(this.machine, at.peers, upTo, from),
+        ...way,
+      });
     }
   }
 
@@ -535,109 +487,44 @@ export class Flow {
   ): void {
     if (ended.has(overlay)) return;
     ended.add(overlay);
-    for (const { leaf, ...below } of this.frozen.get(overlay)?.values() ?? []) {
-      const out = this.leave(at.leaf, 0, [{ store: this.thawed(overlay, below.store, at.store), raised: at.raised }]);
-      const under = this.overlayOf(leaf);
+    for (const { leaf, ...below } of this.overlays.below(overlay)) {
+      const out = this.leave(at.leaf, 0, [
+        { store: this.overlays.thawed(overlay, below.store, at.store), raised: at.raised },
+      ]);
+      const under = overlayOf(this.machine, leaf);
       if (under >= 0) {
         for (const way of out) this.leaveOverlay(under, target, args, again, { ...at, leaf, ...way }, ended);
         continue;
       }
-      const upTo = this.commonOf(leaf, target, again);
+      const upTo = commonOf(this.machine, leaf, target, again);
       for (const way of this.leave(leaf, upTo, out))
-        this.enter(this.pathTo(target, upTo), args, { ...at, peers: this.stillActive(below.peers, upTo), ...way });
+        this.enter(pathTo(this.machine, target, upTo), args, {
+          ...at,
+          peers: stillActive(this.machine, below.peers, upTo),
+          ...way,
+        });
     }
-  }
-
-  /** Peers that stay when everything inside a state is left: those in other regions beside it. */
-  private stillActive(peers: ReadonlySet<number>, upTo: number, from = -1): Set<number> {
-    const staying = new Set<number>();
-    for (const peer of peers) {
-      const beside = upTo >= 0 && this.state(upTo).parallel;
-      if (!isInside(this.machine, peer, upTo) || (beside && this.regionOf(peer, upTo) !== this.regionOf(from, upTo)))
-        staying.add(peer);
-    }
-    return staying;
-  }
-
-  private regionOf(leaf: number, parallel: number): number {
-    let id = leaf;
-    while (id > 0 && this.state(id).parent !== parallel) id = this.state(id).parent;
-    return id;
-  }
-
-  /** The nearest state around both; for `again` around the target. */
-  private commonOf(source: number, target: number, again: boolean): number {
-    if (again) return this.state(target).parent;
-    let id = source;
-    while (id > 0 && !isInside(this.machine, target, id)) id = this.state(id).parent;
-    return id === target ? this.state(target).parent : id;
-  }
-
-  private pathTo(target: number, below: number): number[] {
-    const path: number[] = [];
-    for (let id = target; id >= 0 && id !== below; id = this.state(id).parent) path.unshift(id);
-    return path;
   }
 
   // ---- overlays --------------------------------------------------------------------------------
 
-  private freeze(overlay: number, at: Passing): void {
-    const below = this.frozen.get(overlay) ?? new Map<string, Frozen>();
-    this.frozen.set(overlay, below);
-    const fresh = new Set([...at.fresh].filter((id) => isInside(this.machine, at.leaf, id)));
-    const key = [at.leaf, ...[...fresh].sort((a, b) => a - b)].join();
-    const known = below.get(key);
-    const store = known ? joinKnowledge(known.store, at.store) : at.store;
-    if (known && store === known.store) return;
-    below.set(key, { leaf: at.leaf, store, peers: new Set([...(known?.peers ?? []), ...at.peers]), fresh });
-    // What comes back from the overlay now may be more.
-    if (!this.watcher)
-      for (const point of this.points.values()) if (isInside(this.machine, point.leaf, overlay)) this.queue.add(point);
-  }
-
   private giveBack(at: Passing): void {
-    const overlay = this.overlayOf(at.leaf);
+    const overlay = overlayOf(this.machine, at.leaf);
     const [left] = this.leave(at.leaf, 0, [
       { store: at.store.withLocals(new Map()).moved(), raised: at.raised },
     ]).reduce<Way[]>((all, way) => [all[0] ? joinWays(all[0], way) : way], []);
     if (!left) return;
-    for (const below of this.frozen.get(overlay)?.values() ?? []) {
+    for (const below of this.overlays.below(overlay)) {
       this.arrive({
         leaf: below.leaf,
         peers: below.peers,
-        store: this.thawed(overlay, below.store, left.store),
+        store: this.overlays.thawed(overlay, below.store, left.store),
         raised: left.raised,
         fresh: below.fresh,
         trail: at.trail,
         heard: at.heard,
       });
     }
-  }
-
-  /** What lay below, but for what the overlay may have written. */
-  private thawed(overlay: number, below: Knowledge, above: Knowledge): Knowledge {
-    const writes = this.writtenIn(overlay);
-    let store = below.moved().withInPlay(above.inPlay);
-    for (const [slot, value] of above.data.entries()) {
-      const inside = this.machine.states.some((s) => s.slot === slot && isInside(this.machine, s.id, overlay));
-      if (inside) store = store.write(slot, undefined);
-      else if (writes.has(slot) && value !== undefined) store = store.write(slot, value);
-    }
-    return store;
-  }
-
-  private writtenIn(overlay: number): ReadonlySet<number> {
-    const known = this.overlayWrites.get(overlay);
-    if (known) return known;
-    const slots = new Set<number>();
-    for (const access of this.accesses.all) {
-      if (access.kind !== "write") continue;
-      // The machine's own listeners hold under the overlay too.
-      for (const id of this.accesses.statesOf(access.place))
-        if (id === 0 || isInside(this.machine, id, overlay)) slots.add(Number(/^[ds](\d+)/.exec(access.path)?.[1]));
-    }
-    this.overlayWrites.set(overlay, slots);
-    return slots;
   }
 
   // ---- coming to rest --------------------------------------------------------------------------
@@ -695,7 +582,7 @@ export class Flow {
     }
     let store: Knowledge | undefined = at.store;
     const tested: When[] = [];
-    for (const state of this.chain(at.leaf)) {
+    for (const state of chainOf(this.machine, at.leaf)) {
       for (const when of state.whens) {
         if (!store) return;
         if (when.test.kind === "entered") {
@@ -778,10 +665,10 @@ export class Flow {
       return;
     }
     this.stand(at);
-    const sure = new Set(this.chain(at.leaf).map((s) => s.id));
-    const chain = this.chain(at.leaf);
+    const sure = new Set(chainOf(this.machine, at.leaf).map((s) => s.id));
+    const chain = chainOf(this.machine, at.leaf);
     for (const peer of at.peers)
-      for (const s of this.chain(peer)) if (!sure.has(s.id) && !chain.includes(s)) chain.push(s);
+      for (const s of chainOf(this.machine, peer)) if (!sure.has(s.id) && !chain.includes(s)) chain.push(s);
     type Taken = Passing & { readonly arrow?: { readonly arrow: Arrow; readonly source: number } };
     let ways: Taken[] = [at];
     for (const state of chain) {
@@ -820,7 +707,7 @@ export class Flow {
       for (const leaf of [at.leaf, ...at.peers]) {
         const view = leaf === at.leaf ? next : { ...next, ...this.asPeer(next, leaf) };
         let rest: readonly Knowledge[] = [bound];
-        for (const { item, test } of this.chain(leaf).flatMap(listeners)) {
+        for (const { item, test } of chainOf(this.machine, leaf).flatMap(listeners)) {
           if (test) for (const store of rest) this.watcher?.tested(test, store, leaf);
           rest = rest.flatMap((store) => standard.take(item, test, { ...view, store }, listeners));
         }
@@ -887,18 +774,18 @@ export class Flow {
       if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
       if (this.believing) store = under ?? store;
     }
-    const turn = this.turnAt(at.leaf);
+    const turn = this.openings.turnAt(at.leaf);
     // Where nobody has the turn, what is known is kept apart by whose it was or will be.
     const apart = turn ?? this.usualTurn;
     // Whose turn it is has been worked out without a fault, or nothing goes on from here.
     if (turn) store = this.conditions.afterwards(turn.of, store);
     store = store.settled();
-    const each = this.chain(at.leaf).find((s) => s.turn?.each);
+    const each = chainOf(this.machine, at.leaf).find((s) => s.turn?.each);
     if (each && at.fresh.has(each.id)) {
       const known = this.begun.get(at.leaf);
       this.begun.set(at.leaf, known ? joinKnowledge(known, store) : store);
     }
-    const mask = apart && !apart.each ? this.seatsOf(apart.of, store) : 0;
+    const mask = apart && !apart.each ? this.openings.seatsOf(apart.of, store) : 0;
     const seat = this.values.seats <= MAX_SEATS ? single(mask) : -1;
     if (apart && !apart.each && apart.of.type.kind === "seat" && seat < 0 && this.values.seats <= MAX_SEATS) {
       for (const one of bitsOf(mask)) {
@@ -949,47 +836,12 @@ export class Flow {
 
   // ---- inputs ----------------------------------------------------------------------------------
 
-  /** The `turn of` that counts in a leaf: the innermost. */
-  turnAt(leaf: number): State["turn"] {
-    return this.chain(leaf).find((s) => s.turn)?.turn;
-  }
-
-  /** The seats an expression names, a seat or a list of seats. */
-  seatsOf(e: Expr, store: Knowledge): number {
-    const value = this.values.evaluate(e, store);
-    if (value.kind === "choice") return value.mask;
-    if (value.kind === "maybe") return value.of?.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
-    if (value.kind === "list")
-      return value.of === undefined ? 0 : value.of.kind === "choice" ? value.of.mask : 2 ** this.values.seats - 1;
-    return 2 ** this.values.seats - 1;
-  }
-
-  /**
-   * The actions that can be taken in a leaf; an inner one hides an outer one of the same name, but in the standard
-   * order, where the outer one may be taken when the inner one cannot.
-   */
-  actionsAt(leaf: number): Action[] {
-    if (this.standard) return this.chain(leaf).flatMap((state) => state.actions);
-    const byName = new Map<string, Action>();
-    for (const state of this.chain(leaf))
-      for (const action of state.actions) if (!byName.has(action.name)) byName.set(action.name, action);
-    return [...byName.values()];
-  }
-
   private inputs(point: Point): void {
-    const at = (): Passing => ({
-      leaf: point.leaf,
-      peers: point.peers,
-      store: point.store,
-      raised: [],
-      fresh: new Set(),
-      trail: [],
-      heard: 0,
-    });
+    const at = (): Passing => restingAt(point);
     if (this.state(point.leaf).stub) return;
-    for (const action of this.actionsAt(point.leaf)) {
+    for (const action of this.openings.actionsAt(point.leaf)) {
       this.ways = 0;
-      for (const { store } of this.openings(action, point)) {
+      for (const { store } of this.openings.of(action, point)) {
         this.watcher?.opens(action);
         this.stand(at());
         this.take(action, { ...at(), store }, (state) =>
@@ -997,7 +849,7 @@ export class Flow {
         );
       }
     }
-    for (const state of this.chain(point.leaf)) {
+    for (const state of chainOf(this.machine, point.leaf)) {
       for (const timer of state.timers) {
         this.ways = 0;
         this.stand(at());
@@ -1036,72 +888,11 @@ export class Flow {
       }
     }
   }
+}
 
-  /** Who may take an action, with which arguments: what is known when it begins. */
-  openings(action: Action, point: Point): { store: Knowledge; seat: number }[] {
-    return this.standing(point, () => {
-      const found: { store: Knowledge; seat: number }[] = [];
-      const turn = this.turnAt(point.leaf);
-      const all = 2 ** this.values.seats - 1;
-      const mask =
-        action.by === "anyone"
-          ? all
-          : action.by
-            ? this.seatsOf(action.by, point.store) | (turn ? this.seatsOf(turn.of, point.store) : 0)
-            : turn
-              ? this.seatsOf(turn.of, point.store)
-              : 0;
-      for (const acting of mask === 0
-        ? []
-        : this.values.seats <= MAX_SEATS
-          ? bitsOf(mask).map((seat) => 2 ** seat)
-          : [mask]) {
-        const seat = single(acting);
-        let store: Knowledge | undefined = point.store.bind(ME, {
-          value: choice(acting),
-          key: seat >= 0 ? seatKey(seat) : undefined,
-        });
-        if (turn && !action.by)
-          store = this.conditions.chosenFrom(
-            turn.of,
-            { kind: "me", type: { kind: "seat" }, from: action.from, to: action.from },
-            store,
-          );
-        let stores: Knowledge[] = [store];
-        for (const p of action.parameters) {
-          stores = [...this.joined(stores.flatMap((s) => this.given(p, s)))];
-        }
-        for (const need of action.needs) {
-          for (const s of stores) this.watcher?.tested(need.test, s, point.leaf);
-          stores = stores.flatMap((s) => this.conditions.split(need.test, true, s));
-        }
-        for (const s of this.joined(stores)) found.push({ store: s, seat });
-      }
-      return found;
-    });
-  }
-
-  private given(p: Action["parameters"][number], store: Knowledge): Knowledge[] {
-    const { values } = this;
-    let value = values.anyOf(p.type);
-    if (p.domain) {
-      const list = values.list(p.domain, store);
-      if (list.most === 0 || list.of === undefined) return [];
-      value = values.fitted(list.of, p.type);
-    }
-    const seats =
-      p.type.kind === "seat" && value.kind === "choice" && values.seats <= MAX_SEATS
-        ? bitsOf(value.mask).map((seat): Possible => choice(2 ** seat))
-        : [value];
-    return seats.flatMap((one) => {
-      let inner = values.bound(p.slot, one, store);
-      const self: Expr = { kind: "local", slot: p.slot, type: p.type, from: p.from, to: p.to };
-      if (p.domain) inner = this.conditions.chosenFrom(p.domain, self, inner);
-      if (!p.where) return [inner];
-      this.watcher?.tested(p.where, inner, this.here.leaf);
-      return this.conditions.split(p.where, true, inner);
-    });
-  }
+/** The beginning of a step. */
+function restingAt({ leaf, peers, store }: Pick<Passing, "leaf" | "peers" | "store">): Passing {
+  return { leaf, peers, store, raised: [], fresh: new Set(), trail: [], heard: 0 };
 }
 
 function mergeFresh(ways: readonly FreshWay[]): FreshWay {

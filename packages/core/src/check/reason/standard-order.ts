@@ -7,7 +7,7 @@
 
 import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { branchesOf } from "../visit.js";
-import { isInside } from "../tree.js";
+import { chainOf, isInside, pathTo } from "../tree.js";
 import type { Conditions } from "./conditions.js";
 import { type Executor, joinWays, type Way } from "./execute.js";
 import type { Possible } from "./possible.js";
@@ -28,8 +28,6 @@ export interface StandardParts<P extends Where> {
   readonly machine: Machine;
   readonly conditions: Conditions;
   readonly effects: Executor;
-  chain(leaf: number): State[];
-  pathTo(target: number, below: number): number[];
   joined(stores: readonly Knowledge[]): readonly Knowledge[];
   /** From here on things are looked at as if the match were in `leaf`. */
   standIn(leaf: number, at: P): void;
@@ -149,12 +147,12 @@ export class StandardOrder<P extends Where> {
 
   /** Takes a transition, and the same with whatever other branches may take at the same time. */
   private together(first: Transition, at: P, beside: Beside): void {
-    const inChain = new Set(this.parts.chain(at.leaf));
+    const inChain = new Set(chainOf(this.parts.machine, at.leaf));
     let all: { readonly taken: readonly Transition[]; readonly store: Knowledge }[] = [
       { taken: [first], store: at.store },
     ];
     for (const peers of this.branches(at)) {
-      const items = new Set(peers.flatMap((peer) => this.parts.chain(peer)));
+      const items = new Set(peers.flatMap((peer) => chainOf(this.parts.machine, peer)));
       all = all.flatMap((one) => {
         const more = [one];
         for (const { item, test } of [...items].flatMap((state) => (inChain.has(state) ? [] : beside(state))))
@@ -172,7 +170,7 @@ export class StandardOrder<P extends Where> {
     const { machine } = this.parts;
     const byRegion = new Map<number, number[]>();
     for (const peer of peers) {
-      const region = this.parts.chain(peer).findLast(({ id }) => !isInside(machine, leaf, id))?.id ?? peer;
+      const region = chainOf(this.parts.machine, peer).findLast(({ id }) => !isInside(machine, leaf, id))?.id ?? peer;
       byRegion.set(region, [...(byRegion.get(region) ?? []), peer]);
     }
     return [...byRegion.values()];
@@ -238,7 +236,10 @@ export class StandardOrder<P extends Where> {
         if (transition.arrow) this.parts.moves(transition.arrow, { state: target }, at);
       const stays = new Set(main ? staying : [...staying, at.leaf]);
       this.parts.enterAll(
-        goals.map(({ target, domain }, i) => ({ path: this.parts.pathTo(target, domain), args: args[i] ?? [] })),
+        goals.map(({ target, domain }, i) => ({
+          path: pathTo(this.parts.machine, target, domain),
+          args: args[i] ?? [],
+        })),
         { ...after, peers: stays },
       );
     }

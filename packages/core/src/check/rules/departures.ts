@@ -5,7 +5,7 @@ import type { Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { branchTests, ends, goesOnAlone, isInside, leads } from "../tree.js";
+import { branchTests, chainOf, ends, goesOnAlone, isInside, leads } from "../tree.js";
 import { someExpr, visitArrow, visitBlock } from "../visit.js";
 
 /** A seat that leaves falls out of its turn; then somebody has to lead on. Told once, at the first such state. */
@@ -21,10 +21,10 @@ export function checkDepartures(found: Findings, messages: Messages): void {
       return false;
     if (turn.of.kind === "seats" || turn.of.kind === "inPlay") return false;
     const leaves = [...new Set([...flow.points.values()].map((p) => p.leaf))].filter(
-      (leaf) => isInside(machine, leaf, state.id) && flow.chain(leaf).find((s) => s.turn) === state,
+      (leaf) => isInside(machine, leaf, state.id) && chainOf(flow.machine, leaf).find((s) => s.turn) === state,
     );
     return leaves.some((leaf) => {
-      const chain = flow.chain(leaf);
+      const chain = chainOf(flow.machine, leaf);
       if (goesOnAlone(machine, chain)) return false;
       const hears = chain.some((s) => s.listeners.some((l) => l.signal === left && mindsHolder(machine, l, turn.of)));
       const asks = chain.some((s) =>
@@ -53,7 +53,7 @@ export function checkDepartures(found: Findings, messages: Messages): void {
 function checkLastMissing(found: Findings, left: number | undefined, messages: Messages): void {
   const { machine, flow } = found;
   for (const leaf of new Set([...flow.points.values()].map((p) => p.leaf))) {
-    const chain = flow.chain(leaf);
+    const chain = chainOf(flow.machine, leaf);
     const asks = (e: Expr | undefined): boolean => e !== undefined && readsOf(machine, e).players;
     const isAskedAgain =
       goesOnAlone(machine, chain) ||
@@ -63,7 +63,7 @@ function checkLastMissing(found: Findings, left: number | undefined, messages: M
           s.listeners.some((l) => l.signal === left && l.arrow && (leads(l.arrow) || branchTests(l.arrow).some(asks))),
       );
     if (isAskedAgain) continue;
-    for (const action of flow.actionsAt(leaf)) {
+    for (const action of flow.openings.actionsAt(leaf)) {
       const test = branchTests(action.arrow).find((e) => someExpr(e, isAllInPlay));
       if (!test) continue;
       messages.warning(

@@ -164,7 +164,7 @@ export function fallsAt(found: Findings, point: Point, turn: Expr, stat: (seat: 
   const general = exampleOf(found, fell(expr), [point.store]);
   if (general === undefined) return undefined;
   // Of one seat alone it is said most plainly.
-  for (const seat of bitsOf(flow.seatsOf(turn, point.store))) {
+  for (const seat of bitsOf(flow.openings.seatsOf(turn, point.store))) {
     const name: Expr = { kind: "constant", value: seat, type: SEAT, ...at };
     const isIt: Expr = { kind: "binary", op: "==", left: turn, right: name, type: BOOL, ...at };
     const example = exampleOf(found, fell(stat(name)), flow.conditions.split(isIt, true, point.store));

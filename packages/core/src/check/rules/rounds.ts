@@ -69,12 +69,12 @@ function passedBy(machine: Machine, state: State, choosing: readonly Choosing[],
   const isForOnce = choosing.some(
     ({ action, chosen }) => chosen.get(path)?.type.kind === "maybe" || (action.sealed && chosen.has(path)),
   );
+  // A stance that lasts until another is taken is seen by all; what is chosen in secret, or may be none, is for once.
+  if (!isForOnce) return undefined;
   const passes = choosing.find(
     ({ action, chosen }) => !chosen.has(path) && ends(action.arrow).some(({ kind }) => kind === "ready"),
   );
   if (passes) return { from: passes.action.nameSpan.from, to: passes.action.nameSpan.to };
-  // A stance that lasts until another is taken is seen by all; what is chosen in secret, or may be none, is for once.
-  if (!isForOnce) return undefined;
   const timer = machine.states
     .filter(({ id }) => isInside(machine, state.id, id))
     .flatMap(({ timers }) => timers)

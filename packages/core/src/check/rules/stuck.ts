@@ -25,8 +25,8 @@ export function checkStuck(
   messages: Messages,
 ): void {
   const { flow } = found;
-  const turn = flow.turnAt(point.leaf) as NonNullable<State["turn"]>;
-  const actions = flow.actionsAt(point.leaf).filter((a) => !a.by || a.by === "anyone");
+  const turn = flow.openings.turnAt(point.leaf) as NonNullable<State["turn"]>;
+  const actions = flow.openings.actionsAt(point.leaf).filter((a) => !a.by || a.by === "anyone");
   const leaf = chain[0] as State;
   if (actions.length === 0) {
     const chosen = leaf.turn ?? turn;
@@ -44,7 +44,7 @@ export function checkStuck(
   const asked = whenOpen.filter((test) => test !== undefined);
   const isBegun = turn.each && point.peers.size === 0 && isAsEntered(found.machine, chain, asked);
   const known = (isBegun && flow.begun.get(point.leaf)) || point.store;
-  const mask = flow.seatsOf(turn.of, known);
+  const mask = flow.openings.seatsOf(turn.of, known);
   for (const acting of flow.values.seats <= 4 ? bitsOf(mask).map((s) => 2 ** s) : [mask]) {
     const seat = single(acting);
     let store: Knowledge | undefined = known.bind(ME, {

@@ -4,7 +4,7 @@ import type { Messages } from "../../language/message.js";
 import type { Expr, Machine, State } from "../machine.js";
 import { pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { ends, goesOnAlone } from "../tree.js";
+import { chainOf, ends, goesOnAlone } from "../tree.js";
 import { someExpr, visitMachine } from "../visit.js";
 import { fallenTests, fallsAt } from "./fallen.js";
 import { checkStuck } from "./stuck.js";
@@ -19,7 +19,7 @@ export function checkTurns(found: Findings, messages: Messages): void {
   };
   const fallen = fallenTests(found);
   for (const point of flow.points.values()) {
-    const chain = flow.chain(point.leaf);
+    const chain = chainOf(flow.machine, point.leaf);
     const holder = chain.find((s) => s.turn);
     const turn = holder?.turn;
     if (!holder || !turn || chain[0]?.stub) continue;

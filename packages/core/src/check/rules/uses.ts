@@ -233,8 +233,8 @@ function checkOpenings(found: Findings, messages: Messages): void {
     const state = machine.states[action.state] as State;
     const points = [...flow.points.values()].filter((p) => p.leaf >= state.id && p.leaf <= state.last);
     if (opened.has(action) || points.length === 0) continue;
-    const here = points.filter((p) => flow.actionsAt(p.leaf).includes(action));
-    const turn = here.some((p) => flow.turnAt(p.leaf));
+    const here = points.filter((p) => flow.openings.actionsAt(p.leaf).includes(action));
+    const turn = here.some((p) => flow.openings.turnAt(p.leaf));
     const never = [
       ...action.needs.map((n) => n.test),
       ...action.parameters.flatMap((p) => (p.where ? [p.where] : [])),

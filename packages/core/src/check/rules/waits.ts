@@ -9,7 +9,7 @@ import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { isInside, leadsOut, leavesIn } from "../tree.js";
+import { chainOf, isInside, leadsOut, leavesIn } from "../tree.js";
 
 export function checkWaits(found: Findings, messages: Messages): void {
   checkCircles(found, messages);
@@ -26,7 +26,7 @@ function checkCircles(found: Findings, messages: Messages): void {
   for (const circle of found.circles) {
     const key = Math.min(...circle);
     if (told.has(key)) continue;
-    const states = new Set(circle.flatMap((leaf) => found.flow.chain(leaf)));
+    const states = new Set(circle.flatMap((leaf) => chainOf(found.machine, leaf)));
     const inside = circle.map((id) => machine.states[id] as State);
     const reads = new Set<number>();
     let lot = false;
@@ -74,7 +74,7 @@ function leadsOn(
   circle: readonly State[],
 ): { readonly at: Span; readonly from: State } | undefined {
   for (const from of circle) {
-    if (!flow.turnAt(from.id) || flow.actionsAt(from.id).length === 0) continue;
+    if (!flow.openings.turnAt(from.id) || flow.openings.actionsAt(from.id).length === 0) continue;
     const goesRound = (when: State["whens"][number]): boolean =>
       moves.some(
         ({ arrow, from: leaf, to }) =>
@@ -121,12 +121,12 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
   const { machine, flow, accesses } = found;
   const told = new Set<number>();
   for (const point of flow.points.values()) {
-    const chain = flow.chain(point.leaf);
+    const chain = chainOf(flow.machine, point.leaf);
     const leaf = chain[0] as State;
     if (leaf.stub || leaf.kind === "final" || told.has(leaf.id)) continue;
     const whens = chain.flatMap((s) => s.whens.filter((w) => w.test.kind === "holds"));
     if (whens.length === 0) continue;
-    const someone = flow.turnAt(leaf.id) && flow.actionsAt(leaf.id).length > 0;
+    const someone = flow.openings.turnAt(leaf.id) && flow.openings.actionsAt(leaf.id).length > 0;
     const others = chain.some(
       (s) =>
         s.timers.some((t) => t.arrow) ||
@@ -140,7 +140,7 @@ function checkEndlessWaits(found: Findings, messages: Messages): void {
     )
       continue;
     const around = new Set(chain.map((s) => s.id));
-    for (const peer of point.peers) for (const s of flow.chain(peer)) around.add(s.id);
+    for (const peer of point.peers) for (const s of chainOf(flow.machine, peer)) around.add(s.id);
     const waits = whens.map((w) => (w.test.kind === "holds" ? readsOf(machine, w.test.test) : undefined));
     if (waits.some((r) => r?.more)) continue;
     const reads = new Set(waits.flatMap((r) => [...(r?.slots ?? [])]));
@@ -173,11 +173,11 @@ function checkEventWaits(found: Findings, messages: Messages): void {
   if (machine.actions.length === 0) return;
   const told = new Set<number>();
   for (const { leaf: id, peers } of flow.points.values()) {
-    const chain = flow.chain(id);
+    const chain = chainOf(flow.machine, id);
     const leaf = chain[0] as State;
     if (told.has(id) || leaf.stub || leaf.kind === "final" || peers.size > 0) continue;
     const goesOnOtherwise =
-      (flow.turnAt(id) && flow.actionsAt(id).some((a) => !a.by)) ||
+      (flow.openings.turnAt(id) && flow.openings.actionsAt(id).some((a) => !a.by)) ||
       chain.some((s) => s.timers.length > 0 || s.actions.some((a) => a.by && leadsOut(machine, a.arrow)));
     if (goesOnOtherwise) continue;
     const events = chain.flatMap((s) => s.listeners).filter((l) => machine.signals[l.signal]?.origin === "event");
