@@ -698,6 +698,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action gust { wind = roll(0..9) } -> Bout",
         "when wind > 3 -> AtSea\n  when wind == 1 -> Home",
       ),
+      // All choose, and nobody has done its part by it.
+      votes("sealed action name1(who: seat in others) { vote[me] = who } -> stay\n  after 1m -> Home"),
     ],
     spares: [
       ballot("\n  when all(s in inPlay: voted[s]) -> No"),
@@ -936,11 +938,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
         .replace("{ onTurn = next(onTurn) } ", "")
         .replace("ending Both { draws all }\n", ""),
       "machine M\nseats 2..4 p\ndata { starter: seat = p2  n: int 0..9 = 0 }\nstart S\nstate S {\n  turn of starter\n  action go { n += 1 } -> T\n}\nstate T {\n  turn of starter\n  action back -> S\n  when n == 9 -> E\n}\nending E { draws all }\n",
+      // Each arrow names whose turn it is, and it is always the same one's.
+      "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(me)\n  }\n}\nending E { draws all }\n",
     ],
     spares: [
       // The others act too, by themselves or in another state.
       "machine M\nseats a, b\ndata { asker: seat = a  n: int 0..9 = 0 }\nstart S\nstate S {\n  turn of asker\n  action ask { n += 1 } -> T\n}\nstate T {\n  turn of next(asker)\n  action answer -> S\n  when n == 9 -> E\n}\nending E { draws all }\n",
       "machine M\nseats a, b\nstart Fill\nstate Fill { after 1s -> Act(b) }\nstate Act(who: seat) {\n  turn of who\n  action ring -> E\n  action rest -> Fill\n}\nending E { draws all }\n",
+      "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(next(me))\n  }\n}\nending E { draws all }\n",
     ],
   },
   "out-on-turn": {

@@ -125,8 +125,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "turn-never-passed",
     "A turn that always stays with one seat.",
-    "The turn is read from a datum that nothing ever writes, and no other state gives anybody a turn: only one " +
-      "seat ever plays.",
+    "The turn is read from a datum that nothing ever writes, or from an argument that every arrow gives the same " +
+      "seat, and no other state gives anybody a turn: only one seat ever plays.",
     frame({
       seats: "ann, ben",
       top: "data { onTurn: seat = ann  bells: int 0..9 = 0 }",

@@ -4,6 +4,7 @@ import type { Messages } from "../../language/message.js";
 import type { Expr, Machine, State } from "../machine.js";
 import { pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
+import { single } from "../reason/possible.js";
 import { chainOf, ends, goesOnAlone } from "../tree.js";
 import { someExpr, visitMachine } from "../visit.js";
 import { fallenTests, fallsAt } from "./fallen.js";
@@ -90,6 +91,31 @@ export function checkTurns(found: Findings, messages: Messages): void {
     });
   }
   checkPassing(found, messages);
+  checkSameHolder(found, messages);
+}
+
+/** A turn that every arrow gives to the same seat, though each names whose it is. */
+function checkSameHolder({ machine, flow }: Findings, messages: Messages): void {
+  const turns = machine.states.flatMap((s) => (s.turn ? [{ state: s, turn: s.turn }] : []));
+  const [first] = turns;
+  const isGiven = ({ state, turn }: { state: State; turn: State["turn"] & object }): boolean =>
+    turn.of.kind === "stateData" && turn.of.slot === state.slot && turn.of.field < state.parameters.length;
+  if (!first || machine.seats.names.length < 2 || !turns.every(isGiven)) return;
+  if (machine.states.some((s) => s.actions.some((a) => a.by))) return;
+  let holders = 0;
+  for (const point of flow.points.values()) {
+    const turn = flow.openings.turnAt(point.leaf);
+    if (turn) holders |= flow.standing(point, () => flow.openings.seatsOf(turn.of, point.store));
+  }
+  const seat = single(holders);
+  if (seat < 0) return;
+  messages.warning(
+    "turn-never-passed",
+    first.turn,
+    `The turn always stays with ${machine.seats.names[seat]}: every arrow to "${first.state.name}" gives it to the ` +
+      `same seat.`,
+    `Give it to another: -> ${first.state.name}(next(${machine.sources.text(first.turn.of)})).`,
+  );
 }
 
 /** A turn that stays with one seat: the datum it is read from is never written, and nobody else ever acts. */

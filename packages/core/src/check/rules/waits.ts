@@ -9,11 +9,12 @@ import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { chainOf, isInside, leadsOut, leavesIn } from "../tree.js";
+import { chainOf, ends, isInside, leadsOut, leavesIn } from "../tree.js";
 
 export function checkWaits(found: Findings, messages: Messages): void {
   checkCircles(found, messages);
   checkEndlessWaits(found, messages);
+  checkNeverReady(found.machine, messages);
   checkEventWaits(found, messages);
   checkRerolls(found, messages);
 }
@@ -116,6 +117,26 @@ function slotOf(path: string): number {
 }
 
 // ---- waits -------------------------------------------------------------------------------------
+
+/** `when all ready` where no action makes a seat ready. */
+function checkNeverReady(machine: Machine, messages: Messages): void {
+  for (const state of machine.states) {
+    if (!state.turn?.each) continue;
+    const around = machine.states.filter(
+      ({ id }) => isInside(machine, id, state.id) || isInside(machine, state.id, id),
+    );
+    const actions = around.flatMap((each) => each.actions);
+    const when = state.whens.find(({ test }) => test.kind === "allReady");
+    if (!when || actions.length === 0 || actions.some((a) => ends(a.arrow).some(({ kind }) => kind === "ready")))
+      continue;
+    messages.warning(
+      "endless-wait",
+      when,
+      `Nobody is ever ready in "${state.name}": none of the actions there ends in "-> ready".`,
+      "Let the action by which a seat has done its part end in: -> ready.",
+    );
+  }
+}
 
 function checkEndlessWaits(found: Findings, messages: Messages): void {
   const { machine, flow, accesses } = found;
