@@ -1,11 +1,11 @@
 /** Whose turn it is: nobody's, too many's, always the same one's, a fallen seat's, or one's that can do nothing. */
 
 import type { Messages } from "../../language/message.js";
-import type { Expr, Machine, State } from "../machine.js";
+import type { Arrow, Expr, Machine, State } from "../machine.js";
 import { pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { single } from "../reason/possible.js";
-import { chainOf, ends, goesOnAlone } from "../tree.js";
+import { arrowsOf, chainOf, ends, goesOnAlone } from "../tree.js";
 import { someExpr, visitMachine } from "../visit.js";
 import { fallenTests, fallsAt } from "./fallen.js";
 import { checkStuck } from "./stuck.js";
@@ -102,6 +102,9 @@ function checkSameHolder({ machine, flow }: Findings, messages: Messages): void 
     turn.of.kind === "stateData" && turn.of.slot === state.slot && turn.of.field < state.parameters.length;
   if (!first || machine.seats.names.length < 2 || !turns.every(isGiven)) return;
   if (machine.states.some((s) => s.actions.some((a) => a.by))) return;
+  // Where each arrow names the seat itself, it is on purpose.
+  const gives = machine.states.flatMap(arrowsOf).flatMap((a) => (isTo(a, first.state) ? a.target.args : []));
+  if (gives.every((arg) => arg.kind === "constant")) return;
   let holders = 0;
   for (const point of flow.points.values()) {
     const turn = flow.openings.turnAt(point.leaf);
@@ -134,6 +137,10 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
     `The turn always stays with whoever has it first: nothing ever changes "${machine.sources.text(first.of)}".`,
     `Pass it on: ${machine.sources.text(first.of)} = next(me).`,
   );
+}
+
+function isTo(arrow: Arrow, { id }: State): arrow is Arrow & { kind: "to" } {
+  return arrow.kind === "to" && arrow.target.kind === "state" && arrow.target.state === id;
 }
 
 /** Lists that name a group on purpose: everybody, everybody in play, a side, seats by name. */
