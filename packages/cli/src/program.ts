@@ -3,11 +3,12 @@
 import { delimiter } from "node:path";
 import { Command, InvalidArgumentError, Option } from "commander";
 import type * as Work from "./commands/index.js";
+import { bundle } from "./bundle.js";
 import { millisecondsFrom } from "./terminal.js";
 
 export const USED_WRONGLY = 2;
 
-export const work = async (): Promise<typeof Work> => (await import("./work.cjs" as string)) as typeof Work;
+export const work = async (): Promise<typeof Work> => bundle("./work.cjs");
 
 export function wholeNumber(text: string): number {
   if (!/^[0-9]+$/.test(text)) throw new InvalidArgumentError("It is a whole number.");

@@ -2,6 +2,7 @@
 
 import { diagramOf, dotOf, foldDiagram, layoutGraph, type LayoutNode, svgOf } from "@zany/core";
 import type ELK from "elkjs/lib/elk-api.js";
+import { bundle } from "../bundle.js";
 import { compileFile, UsedWrongly, writeText } from "../files.js";
 import { say, sayText } from "../terminal.js";
 import { understood } from "./understood.js";
@@ -30,6 +31,6 @@ export async function diagram(file: string, options: DiagramOptions): Promise<nu
 
 /** The layout is large and needed here alone, so it is a bundle of its own. */
 async function laidOut(graph: LayoutNode): Promise<LayoutNode> {
-  const { default: Layout } = (await import("./layout.cjs" as string)) as { default: { default: typeof ELK } };
-  return (await new Layout.default().layout(graph as Parameters<InstanceType<typeof ELK>["layout"]>[0])) as LayoutNode;
+  const { default: Layout } = bundle<{ default: typeof ELK }>("./layout.cjs");
+  return (await new Layout().layout(graph as Parameters<InstanceType<typeof ELK>["layout"]>[0])) as LayoutNode;
 }
