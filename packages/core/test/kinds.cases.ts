@@ -1096,6 +1096,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // No more is taken than there is.
+      one(
+        'action pull(n: int 1..3) { breath -= min(n, breath) } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',
+        "data { breath: int 0..9 = 3 }",
+      ),
       two(
         'action a1 needs coins[me] >= 3 else "three" { coins[me] -= 3  power[me] += 2 } -> stay\naction a2 needs coins[me] > 0 else "none" { coins[me] -= 1 } -> stay\nwhen power[ann] == 9 -> Home',
         "data { coins per seat: int 0..9 = 4  power per seat: int 0..9 = 0 }",
@@ -1557,6 +1562,16 @@ export const CASES: Readonly<Record<string, Cases>> = {
       // It leaves only sometimes, or comes back to where it is.
       ring("after 1m when bells > 3 -> Home\nafter 2m { bells = 0 }"),
       ring("after 1m { bells = 0 } -> stay\nafter 2m -> Home"),
+      // What lies over the state does not leave it, nor does what leads inside.
+      ring("after 1m -> Break\nafter 2m -> Home").replace(
+        "ending Home",
+        "overlay Break { after 1s -> return }\nending Home",
+      ),
+      one(
+        "action a1 -> Day",
+        undefined,
+        "state Day {\n  start Calm\n  after 1m -> Gusts\n  after 2m -> Home\n  state Calm { turn of ann  action doze -> stay }\n  state Gusts { turn of ann  action hold -> stay }\n}",
+      ),
     ],
   },
   "open-choice": {
@@ -1597,6 +1612,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
       )
         .replace("vote[s] == ann", "votes[s] and vote[s] == ann")
         .replace("enter { rounds += 1 }", "enter {\n    rounds += 1\n    for s in seats { votes[s] = false }\n  }"),
+      // The choices are data of the round, which are made anew with it.
+      votes("sealed action name1(who: seat in others) { vote[me] = who } -> ready\n  after 1m -> Count")
+        .replace("private vote per seat: seat?  ", "private counted per seat: seat?  ")
+        .replace(
+          "turn of each inPlay",
+          "data { private vote per seat: seat? }\n  exit { for s in seats { counted[s] = vote[s] } }\n  turn of each inPlay",
+        )
+        .replace("vote[s] == ann", "counted[s] == ann"),
       // A stance that all can see lasts until another is taken.
       votes(
         "action name1(who: seat in others) { vote[me] = who } -> ready\n  action keep -> ready\n  after 1m -> Count",

@@ -13,8 +13,8 @@ export function checkCosts(found: Findings, messages: Messages): void {
     const done = (action.block?.statements ?? []).filter((s) => s.kind === "assign");
     for (const cost of done.filter(({ target }) => isOwn(machine, target))) {
       const path = pathOfLocation(cost.target);
-      const isChosen = dependsOn(cost.value, action);
       if (cost.op !== "-=" || path === undefined || !resources.has(path)) continue;
+      const isChosen = dependsOn(cost.value, action, path);
       if (cost.value.kind !== "constant" && !isChosen) continue;
       const { type } = cost.target;
       const value = found.written.get(cost)?.value;
@@ -34,8 +34,9 @@ export function checkCosts(found: Findings, messages: Messages): void {
   }
 }
 
-/** Whether a price is set by what a seat chooses. */
-function dependsOn(price: Expr, { parameters }: Action): boolean {
+/** Whether a price is set by what a seat chooses, and not by how much there is. */
+function dependsOn(price: Expr, { parameters }: Action, path: DataPath): boolean {
+  if (someExpr(price, (e) => pathOf(e) === path)) return false;
   return someExpr(price, (e) => e.kind === "local" && parameters.some(({ slot }) => slot === e.slot));
 }
 

@@ -55,8 +55,11 @@ function choicesOf(machine: Machine, { block, arrow }: Action): Map<DataPath, Lo
       if (s.kind === "call") visitBlock(machine.effects[s.effect]?.body, visitor);
       if (s.kind !== "assign" || s.op !== "=") return;
       const path = pathOfLocation(s.target);
-      const [index] = s.target.path;
-      if (path !== undefined && index?.kind === "index" && index.key.kind === "me") chosen.set(path, s.target);
+      const { base, path: steps } = s.target;
+      const [index] = steps;
+      // Data of a state are made anew when it is entered.
+      const isKept = base.kind === "data" && index?.kind === "index" && index.key.kind === "me";
+      if (path !== undefined && isKept) chosen.set(path, s.target);
     },
   };
   visitBlock(block, visitor);

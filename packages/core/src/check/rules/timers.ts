@@ -1,12 +1,13 @@
 /** Timers that never run, because the state is always left before. */
 
 import type { Messages } from "../../language/message.js";
-import type { Machine, Timer } from "../machine.js";
-import { ends } from "../tree.js";
+import type { Machine, State, Timer } from "../machine.js";
+import { ends, isInside } from "../tree.js";
 
 export function checkTimers(machine: Machine, messages: Messages): void {
-  for (const { name, timers } of machine.states) {
-    const leaving = timers.find(leavesInAnyCase);
+  for (const state of machine.states) {
+    const { name, timers } = state;
+    const leaving = timers.find((timer) => leavesInAnyCase(machine, state, timer));
     if (!leaving) continue;
     const until = delayOf(leaving) as number;
     for (const timer of timers) {
@@ -29,7 +30,15 @@ function delayOf({ delay }: Timer): number | undefined {
   return delay.kind === "constant" && typeof delay.value === "number" ? delay.value : undefined;
 }
 
-function leavesInAnyCase(timer: Timer): boolean {
+/** An overlay only lies over the state, and what leads inside it does not leave it. */
+function leavesInAnyCase(machine: Machine, { id }: State, timer: Timer): boolean {
   const { test, arrow } = timer;
-  return delayOf(timer) !== undefined && !test && !!arrow && ends(arrow).every(({ kind }) => kind === "to");
+  if (delayOf(timer) === undefined || test || !arrow) return false;
+  return ends(arrow).every((end) => {
+    if (end.kind !== "to") return false;
+    if (end.target.kind === "ending") return true;
+    const { state: target } = end.target;
+    if (end.again && isInside(machine, id, target)) return true;
+    return machine.states[target]?.kind !== "overlay" && !isInside(machine, target, id);
+  });
 }
