@@ -455,6 +455,17 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   ).toEqual(["unknown-value: Known here: a, b, me, seats, inPlay, seated, others, now."]);
 });
 
+test("a name that people alone read is a hint, a number that nobody reads a warning", () => {
+  const machine = (field: string, value: string) =>
+    `machine M\nseats a\ntype Oar { ${field}  reach: int 1..9 = 1 }\ndata { oars: list of Oar = [Oar(${value})] }\n` +
+    "start S\nstate S { turn of a action pull(i: int in oars.indices) { oars[i].reach += 1 } -> choose { " +
+    "when oars[0].reach == 9 -> E else -> stay } }\nending E { wins a }\n";
+  const told = (text: string) => compile(text).messages.map(({ severity, name }) => `${severity} ${name}`);
+  expect(told(machine("name: text", 'name: "long"'))).toEqual(["hint unread-data"]);
+  expect(told(machine("weight: int 0..9", "weight: 4"))).toEqual(["warning unread-data"]);
+  expect(told(machine('name: text = ""', "reach: 2"))).toEqual(["warning unread-data"]);
+});
+
 test("nesting too deep is refused in words", () => {
   const deep = `machine M\nseats a\nfunction f(): int = ${"(".repeat(5_000)}1${")".repeat(5_000)}\n`;
   expect(compile(deep).messages.map((m) => m.name)).toContain("too-deep");

@@ -55,7 +55,7 @@ export function checkTurns(found: Findings, messages: Messages): void {
               `"${found.machine.sources.written(turn.of)}" can hold several seats at once, and any of them may ` +
                 `act: whoever is first.`,
               "Say which of them: LIST.first, or maxBy(... ties ...). When all of them are meant, write: turn of " +
-                "each ...",
+                "each ...; when whoever is first may take it: turn of inPlay, and let `needs` say who can.",
             ),
           );
       }

@@ -93,8 +93,15 @@ function checkData(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
   const compared = new Set<string>();
   const fields = new Set<string>();
+  /** Fields for which records that are written out have a value of their own. */
+  const given = new Set<string>();
   visitMachine(machine, {
     expr: (e) => {
+      if (e.kind === "record" && e.type.kind === "record") {
+        const initials = machine.recordInitials.get(e.type.name) ?? [];
+        for (const [i, value] of e.fields.entries())
+          if (value.kind !== "default" && value !== initials[i]) given.add(`${e.type.name}.${i}`);
+      }
       if (e.kind === "field" && e.of.type.kind === "record") fields.add(`${e.of.type.name}.${e.field}`);
       if (e.kind === "binary" && (e.op === "==" || e.op === "!=" || e.op === "in")) noteRecord(e.left.type, compared);
       if (e.kind === "listHas") noteRecord(e.value.type, compared);
@@ -160,7 +167,16 @@ function checkData(found: Findings, messages: Messages): void {
     const spans = machine.recordSpans.get(type.name) ?? [];
     for (const [i, field] of type.fields.entries()) {
       const span = spans[i];
-      if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span) && !isWritten(found, type.name, i))
+      // A text that each has is there to be seen: a name.
+      const isLabel = field.type.kind === "text" && given.has(`${type.name}.${i}`);
+      if (isLabel && span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span))
+        messages.hint(
+          "unread-data",
+          span,
+          `The field "${field.name}" of ${type.name} is read by no rule: only people see it.`,
+          "When it is not meant for them, remove it.",
+        );
+      else if (span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span) && !isWritten(found, type.name, i))
         messages.warning(
           "unread-data",
           span,
