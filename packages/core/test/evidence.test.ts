@@ -164,6 +164,33 @@ describe("what is suspected", () => {
     ]);
   });
 
+  test("a choice that counts again comes with a round in which somebody has it still; one that nobody keeps does not", () => {
+    const votes = (reset: string, again: string) => `machine Vote
+seats a, b
+data { private vote per seat: seat?  ayes: int 0..9 }
+start Choose
+state Choose {
+  turn of each seats
+  ${reset}
+  sealed action name1(who: seat in seats) { vote[me] = who } -> ready
+  when all ready -> Count
+  after 1m -> Count
+}
+state Count { enter { ayes = count(s in seats where vote[s] == a) } -> choose { when ayes == 2 -> Done  ${again}  else -> Done } }
+ending Done { wins filter(s in seats where ayes > 0)  loses others }
+`;
+    const stale = votes("", "when ayes == 1 -> Choose");
+    const [message] = checked(stale).messages.filter(({ name }) => name === "stale-choice");
+    expect(message?.severity).toBe("warning");
+    expect(expectShown(stale, message as Message)).toEqual([expect.stringContaining("name1(a)"), expect.any(String)]);
+    // Who comes back has chosen nothing: all were visited, and nobody keeps a choice.
+    const kept = checked(votes("", "when ayes == 0 and not any(s in seats: vote[s] != none) -> Choose"));
+    expect(kept.searched?.complete).toBe(true);
+    expect(told(kept).filter((each) => each.includes("stale"))).toEqual([]);
+    const reset = checked(votes("enter { for s in seats { vote[s] = none } }", "when ayes == 1 -> Choose"));
+    expect(told(reset).filter((each) => each.includes("stale"))).toEqual([]);
+  });
+
   test("is a hint where it happens only with data that nothing writes, given so", () => {
     const rated = (data: string, rate: string, more = ""): string =>
       STALL(`action trade { coins = floor(9 / ${rate}) } -> stay${more}`, data);

@@ -139,6 +139,12 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
     const test: Expr = { kind: "binary", op: "<", left, right: value, type: BOOL, from, to };
     return text({ kind: "while", of: value, test });
   },
+  "stale-choice": (message, places) => {
+    const state = places.stateAt(message);
+    const left = chosenAt(message, places);
+    return match(state && left && { kind: "holder", state: state.id, tests: [left] });
+  },
+  "timer-never-runs": ({ from, to }) => noMatch({ kind: "taken", at: { from, to } }),
   "fallen-acts": (message, places) => text(...fallenActing(message, places)),
   "undecided-ties": (message, places) => {
     const binder = places.exprAt(message);
@@ -178,7 +184,7 @@ export function claimOf(message: Message, places: Places): Claim | undefined {
 export class Places {
   private readonly exprs = new Map<string, Expr>();
   private readonly notes: Span[] = [];
-  private readonly statements: Statement[] = [];
+  readonly statements: Statement[] = [];
 
   constructor(readonly machine: Machine) {
     visitMachine(machine, {
@@ -244,6 +250,21 @@ function fallenHolder(machine: Machine, { id, from, to }: State, test: Expr): Si
     if (own !== stat) tests.push({ kind: "binary", op: "<=", left: own, right: nothing, type: BOOL, ...at });
   });
   return tests.length === 0 ? undefined : { kind: "holder", state: id, tests };
+}
+
+/** That what a seat sets by its choice, at a place, is not as it begins; undefined where that differs by the seat. */
+function chosenAt(message: Message, { machine, statements }: Places): Expr | undefined {
+  const choice = statements.find(
+    (s) => s.kind === "assign" && s.target.from === message.from && s.target.to === message.to,
+  );
+  if (choice?.kind !== "assign" || choice.target.base.kind !== "data" || choice.target.path.length !== 1)
+    return undefined;
+  const left = readOf(machine, choice.target);
+  const { initial } = machine.data[choice.target.base.slot] ?? {};
+  if (!left || initial?.kind === "filled") return undefined;
+  const { from, to } = message;
+  const right: Expr = initial ?? { kind: "default", type: left.type, from, to };
+  return { kind: "binary", op: "!=", left, right, type: BOOL, from, to };
 }
 
 /** What is read where a place in the match's data is written; undefined where that is inside a state's own data. */
