@@ -59,7 +59,7 @@ test("a warning shows the match behind it: as steps, as a test in the text, and 
   await page.getByText("not stored yet").waitFor();
   await page.getByRole("tab", { name: "Tests" }).click();
   await page.getByText(/^found: "hit" can be negative/).waitFor();
-}, 60_000);
+});
 
 test("every situation is visited, a search is stopped, and what it finds leads to its match", async () => {
   await page.goto(`${service.address}/machines/KiteDuel?side=explore`);
@@ -100,7 +100,7 @@ test("every situation is visited, a search is stopped, and what it finds leads t
   await page.getByLabel("Goal").fill("bigg");
   await button("Explore").click();
   await page.getByText('Did you mean "big"?').waitFor();
-}, 60_000);
+});
 
 test("many matches are counted, by policies too; what is covered is counted and leads to the text", async () => {
   await page.goto(`${service.address}/machines/KiteDuel?side=simulate`);
@@ -152,7 +152,7 @@ test("many matches are counted, by policies too; what is covered is counted and 
   // What was found is there still when one looks elsewhere in between.
   await page.getByRole("tab", { name: "Simulate" }).click();
   await page.getByText("3 values of kites.north.lift").waitFor();
-}, 60_000);
+});
 
 test("a game's own log is judged by the machine that is open, beside the mapping that says what its rows mean", async () => {
   const folder = "examples/herring-duel";
@@ -188,4 +188,4 @@ test("a game's own log is judged by the machine that is open, beside the mapping
   // It is still there for whoever comes back.
   await page.goBack();
   await page.getByText("1 match explained, 0 not").waitFor();
-}, 60_000);
+});

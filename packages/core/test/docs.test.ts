@@ -113,7 +113,7 @@ test("a reader in another language, written from the page, finds the same: lines
     expect(found.data, file).toEqual((replayer.json() as { readonly data: unknown }).data);
   }
   expect(rolls).toBeGreaterThan(100);
-}, 20_000);
+});
 
 test("every name that a message is given in the source is a kind with a page, and every kind is given", () => {
   const folders = ["check", "check/rules", "evidence", "language", "language/parser", "."];

@@ -158,4 +158,4 @@ test("killed in the middle they go on: a simulation comes to the same, each logb
   expect(result).toEqual({ kind: "simulate", found: { tally: JSON.parse(JSON.stringify(counted)) } });
   const kinds = verified.kind === "verify" ? verified.logbooks.map((one) => one.verified?.verdict.kind) : [];
   expect(kinds).toEqual(Array.from({ length: 12 }, (_, i) => (i === 5 ? "tampered" : "verified")));
-}, 60_000);
+});
