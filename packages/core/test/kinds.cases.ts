@@ -902,6 +902,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
       // The queue holds who stood when the round began.
       queueOfStalls(""),
+      // Whoever is next has been asked for, but one that spends its last chip has the turn still.
+      "machine M\nseats a, b, c\ndata { chips per seat: int 0..3 = 3  onTurn: seat = a }\nfunction after1(s: seat): seat = if chips[next(s)] > 0 then next(s) else next(next(s))\nstart Turn\nstate Turn {\n  turn of onTurn\n  action bet { chips[me] -= 1 } -> Judge\n  action pass { onTurn = after1(me) } -> stay\n}\nstate Judge {\n  enter -> choose {\n    when count(s in seats where chips[s] > 0) == 1 -> E\n    else -> Turn\n  }\n}\nending E { draws all }\n",
     ],
     spares: [
       duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)").replace(

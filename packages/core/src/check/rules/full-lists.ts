@@ -7,8 +7,6 @@ import type { Findings } from "../reason/findings.js";
 import { branchTests } from "../tree.js";
 import { visitArrow, visitBlock, visitExpr, visitMachine, type Visitor } from "../visit.js";
 
-type Change = Statement & { readonly kind: "change" };
-
 export function checkFullLists({ machine, accesses }: Findings, messages: Messages): void {
   const asked = askedFor(machine);
   for (const action of machine.actions) {
@@ -39,7 +37,7 @@ export function checkFullLists({ machine, accesses }: Findings, messages: Messag
 /** What sees to it that there is room: the list is emptied, or another put in its place. */
 function replaces(statement: Statement | undefined): boolean {
   if (statement?.kind === "assign") return statement.op === "=" && statement.target.type.kind === "list";
-  return statement?.kind === "change" && (statement as Change).method === "clear";
+  return statement?.kind === "change" && statement.method === "clear";
 }
 
 /** The lists of which some condition asks how many are in it, or who, in itself or through the functions it calls. */
