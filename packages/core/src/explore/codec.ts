@@ -20,6 +20,8 @@ import {
   Field,
   fieldsOf,
   flagPacking,
+  HEAD,
+  type Head,
   keyFor,
   pack,
   type Packing,
@@ -40,6 +42,8 @@ interface Rest {
   readonly key: string;
   readonly configuration: Configuration;
   readonly outcome: Outcome | null;
+  /** Its number among them; -1 as long as it has none. */
+  number: number;
 }
 
 /** After so many situations it is worth generating code for the others. */
@@ -66,7 +70,7 @@ export class Codec {
   private readonly zones: Width;
   private readonly seats = new Pool<readonly number[]>("who is seated", seatsKey);
   private readonly histories = new Pool<Situation["history"]>("what was active before", JSON.stringify);
-  private readonly head: { readonly [of in "rest" | "zone" | "seats" | "history" | "marks"]: Field };
+  private readonly head: Head = { rest: 0, zone: 0, seats: 0, history: 0, marks: 0 };
   private readonly keepsHistory: boolean;
   private readonly body: Body;
   private readonly fields: readonly Field[];
@@ -88,18 +92,18 @@ export class Codec {
     const expected = machine.states.length + machine.endings.length * template.seats.length;
     this.rests = new Pool<Rest>("what is active, or the result,", ({ key }) => key, expected);
     this.zones = new Width("what timers have left", 1 + 2 * machine.timers.length);
-    this.head = {
-      rest: this.rests.width.field(),
-      zone: this.zones.field(),
-      seats: this.seats.width.field(),
-      history: this.histories.width.field(),
-      marks: new Field(marks?.bits ?? 0),
-    };
     this.root = new Box(this.epoch, new Array<unknown>(machine.rootSize).fill(null));
     this.timers = machine.timers.map(() => Number.NaN);
     this.keepsHistory = hasHistory(machine);
     const ready = machine.states.flatMap(({ turn }) => (turn && turn.readySlot >= 0 ? [turn.readySlot] : []));
     this.body = {
+      head: {
+        rest: this.rests.width.field(),
+        zone: this.zones.field(),
+        seats: this.seats.width.field(),
+        history: this.histories.width.field(),
+        marks: new Field(marks?.bits ?? 0),
+      },
       ready: ready.map((slot) => ({ slot, field: new Field(template.seats.length) })),
       pending: machine.states.flatMap(pendingSlotsOf).map((slot) => ({ slot, field: new Field(1) })),
       data: machine.data.map(({ slot, name, type }) => ({
@@ -117,7 +121,7 @@ export class Codec {
         })),
     };
     this.fields = [
-      ...Object.values(this.head),
+      ...Object.values(this.body.head),
       ...this.body.ready.map(({ field }) => field),
       ...this.body.pending.map(({ field }) => field),
       ...this.body.data.flatMap(({ packing }) => fieldsOf(packing)),
@@ -133,27 +137,32 @@ export class Codec {
 
   /** Packs what the working memory holds. @throws TooNarrow when a field must be widened first */
   pack(memory: Memory, zone: Zone, words: Uint32Array): void {
-    const { head } = this;
+    const { head, marks } = this;
     const { outcome } = memory;
     if (++this.packed === WORTH) this.coded = this.code();
-    this.coded.pack(memory.root.parts, words, outcome !== null);
-    head.rest.add(this.rests.number(this.restOf(memory)), words, 0);
-    head.seats.add(this.seats.number(memory.seats), words, 0);
-    if (!outcome) {
-      if (zone.id > head.zone.mask) throw new TooNarrow(this.zones);
-      head.zone.add(zone.id, words, 0);
-      if (this.marks) head.marks.add(this.marks.now, words, 0);
+    const rest = this.restOf(memory);
+    if (rest.number < 0) rest.number = this.rests.number(rest);
+    head.rest = rest.number;
+    head.seats = this.seats.number(memory.seats);
+    if (this.keepsHistory) head.history = this.histories.number(memory.history);
+    if (outcome) {
+      head.zone = 0;
+      head.marks = 0;
+    } else {
+      if (zone.id > this.body.head.zone.mask) throw new TooNarrow(this.zones);
+      head.zone = zone.id;
+      if (marks) head.marks = marks.now;
     }
-    if (this.keepsHistory) head.history.add(this.histories.number(memory.history), words, 0);
+    this.coded.pack(memory.root.parts, words, head, outcome !== null);
   }
 
   /** The result of a packed situation; null when the match is not over. */
   outcomeOf(words: Uint32Array, at: number): Outcome | null {
-    return this.rest(words, at).outcome;
+    return this.rest(this.body.head.rest.read(words, at)).outcome;
   }
 
-  private rest(words: Uint32Array, at: number): Rest {
-    return this.rests.values[this.head.rest.read(words, at)] as Rest;
+  private rest(number: number): Rest {
+    return this.rests.values[number] as Rest;
   }
 
   /**
@@ -162,15 +171,15 @@ export class Codec {
    * @returns the zone of its timers, by number
    */
   load(words: Uint32Array, at: number, memory: Memory): number {
-    const { configuration, outcome } = this.rest(words, at);
     const { head, timers, histories } = this;
+    this.coded.load(words, at, this.root.parts, head);
+    const { configuration, outcome } = this.rest(head.rest);
     for (let i = 0; i < timers.length; i++) timers[i] = Number.NaN;
-    const seats = this.seats.values[head.seats.read(words, at)] as readonly number[];
-    const history = this.keepsHistory ? histories.values[head.history.read(words, at)] : this.template.history;
-    this.coded.load(words, at, this.root.parts);
+    const seats = this.seats.values[head.seats] as readonly number[];
+    const history = this.keepsHistory ? histories.values[head.history] : this.template.history;
     memory.refill(this.epoch, this.root, configuration, outcome, timers, seats, history as Situation["history"]);
-    if (this.marks) this.marks.now = head.marks.read(words, at);
-    return head.zone.read(words, at);
+    if (this.marks) this.marks.now = head.marks;
+    return head.zone;
   }
 
   /**
@@ -195,7 +204,7 @@ export class Codec {
     if (configuration === this.resting?.configuration) return this.resting;
     let rest = this.configurations.get(configuration);
     if (!rest) {
-      rest = { key: JSON.stringify(configuration.layers), configuration, outcome };
+      rest = { key: JSON.stringify(configuration.layers), configuration, outcome, number: -1 };
       this.configurations.set(configuration, rest);
     }
     this.resting = rest;
@@ -224,7 +233,7 @@ export class Codec {
     }
     const known = found.get(REST);
     if (known && !(known instanceof Map)) return known;
-    const rest = { key: JSON.stringify(outcome), configuration, outcome };
+    const rest = { key: JSON.stringify(outcome), configuration, outcome, number: -1 };
     found.set(REST, rest);
     this.known.set(outcome, rest);
     return rest;
@@ -234,9 +243,10 @@ export class Codec {
 
   /** For hosts that do not run generated code. */
   private readonly walked: CodedBody = {
-    pack: (parts, words, isOver) => {
-      const { ready, pending, data, states } = this.body;
+    pack: (parts, words, numbers, isOver) => {
+      const { head, ready, pending, data, states } = this.body;
       words.fill(0);
+      for (const of of HEAD) head[of].add(numbers[of], words, 0);
       for (const { slot, field } of ready) field.add(isOver ? 0 : (parts[slot] as number), words, 0);
       for (const { slot, field } of pending) field.add(parts[slot] === PENDING ? 1 : 0, words, 0);
       for (const { slot, packing } of data) pack(packing, parts[slot], words);
@@ -246,8 +256,9 @@ export class Codec {
         pack(packing, parts[slot], words);
       }
     },
-    load: (words, at, parts) => {
-      const { ready, pending, data, states } = this.body;
+    load: (words, at, parts, numbers) => {
+      const { head, ready, pending, data, states } = this.body;
+      for (const of of HEAD) numbers[of] = head[of].read(words, at);
       for (const { slot, field } of ready) parts[slot] = field.read(words, at);
       for (const { slot, field } of pending) parts[slot] = field.read(words, at) === 1 ? PENDING : null;
       for (const { slot, packing } of data) unpack(packing, words, at, parts, slot, this.epoch);

@@ -40,9 +40,14 @@ const STEPS_PER_BEGUN = 100;
 const UNLISTED = -1;
 /** Stands for a situation where a step is at fault and leads to none. */
 const AT_FAULT = 0xffffffff;
-const MOST_SITUATIONS = 2_000_000;
-const MOST_BYTES = 1_500_000_000;
-const MOST_WAYS = 50_000;
+/** The limits of a search that has been given none. */
+const MOST = {
+  situations: 2_000_000,
+  depth: Number.POSITIVE_INFINITY,
+  steps: Number.POSITIVE_INFINITY,
+  bytes: 1_500_000_000,
+  ways: 50_000,
+} as const;
 /** How many steps are taken to shorten a match. */
 const MOST_SHORTENING = 40_000;
 const PROGRESS_EVERY = 5_000;
@@ -58,6 +63,7 @@ export class Exploration implements Ground<Choice> {
   private readonly chance = new Chance((count) => this.below(count));
   private roller: Odometer | Chance | Told;
   private readonly zones: Zones;
+  private readonly most: Required<NonNullable<ExploreOptions["most"]>>;
   private readonly unseen: Unseen;
   private readonly holds: (() => boolean) | undefined;
   private codec!: Codec;
@@ -97,7 +103,8 @@ export class Exploration implements Ground<Choice> {
       { ...(options.leaving && { seats: options.leaving === "one" ? "one" : "any" }), events: !options.noEvents },
       comparedIn(this.machine),
     );
-    const { goal, lookout, measures = [] } = options;
+    const { goal, lookout, measures = [], most } = options;
+    this.most = { ...MOST, ...most };
     this.unseen = unseenData(this.machine, [
       ...(goal ? [goal] : []),
       ...measures.map(({ of }) => of),
@@ -138,7 +145,7 @@ export class Exploration implements Ground<Choice> {
     try {
       let ways = 0;
       this.odometer.reset();
-      const { ways: each = MOST_BEGUN, steps = Number.POSITIVE_INFINITY } = this.options.most ?? {};
+      const { ways: each, steps } = this.most;
       const most = Math.min(MOST_BEGUN, each, Math.ceil(steps / STEPS_PER_BEGUN));
       do this.beginOnce();
       while (this.odometer.next() && ++ways < most);
@@ -216,19 +223,18 @@ export class Exploration implements Ground<Choice> {
 
   /** Why the search goes no further; undefined while it does. */
   private enough(): string | undefined {
-    const { most = {}, progress } = this.options;
-    const { situations = MOST_SITUATIONS, depth = Number.POSITIVE_INFINITY, steps = Number.POSITIVE_INFINITY } = most;
+    const { most, options } = this;
+    const { situations, depth, steps, bytes } = most;
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
     if (this.table.count > situations) return `${situations} situations are the most that were asked for`;
     if (this.steps >= steps) return `${steps} steps are the most that were asked for`;
-    if (this.at % ROOM_EVERY === 0 && !this.room())
-      return `${most.bytes ?? MOST_BYTES} bytes are the most that were asked for`;
-    if (this.at % PROGRESS_EVERY === 0 && progress?.(this.progress()) === false) return "the search was ended";
+    if (this.at % ROOM_EVERY === 0 && !this.room()) return `${bytes} bytes are the most that were asked for`;
+    if (this.at % PROGRESS_EVERY === 0 && options.progress?.(this.progress()) === false) return "the search was ended";
     return undefined;
   }
 
   private room(): boolean {
-    return this.table.bytes + this.edges.bytes <= (this.options.most?.bytes ?? MOST_BYTES);
+    return this.table.bytes + this.edges.bytes <= this.most.bytes;
   }
 
   private progress(): ExploreProgress {
@@ -410,7 +416,7 @@ export class Exploration implements Ground<Choice> {
     each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): T | undefined {
     const { odometer } = this;
-    const { ways = MOST_WAYS } = this.options.most ?? {};
+    const { ways } = this.most;
     odometer.reset();
     for (let tried = 0; tried === 0 || odometer.next(); tried++) {
       if (tried >= ways) {
@@ -568,7 +574,14 @@ export class Exploration implements Ground<Choice> {
   /** Looks at a situation in which the match goes on. */
   private look(id: number, moves: readonly Happening[], timers: boolean): void {
     const { steps, memory } = this.engine;
-    for (const seat of steps.turns.now()) {
+    const { turns } = steps;
+    const [first] = moves;
+    // Mostly it is one seat's turn, and the first move that is open is its own.
+    if (first?.kind === "action" && turns.isAlone(first.seat)) {
+      this.met.turn(first.seat);
+      return;
+    }
+    for (const seat of turns.now()) {
       this.met.turn(seat);
       if (timers || moves.some((move) => move.kind !== "action" || move.seat === seat)) continue;
       const name = memory.naming.seats[seat] ?? "";

@@ -14,11 +14,12 @@ export class Met {
   private readonly configurations = new Set<Configuration>();
   /** The configuration that was met last: most situations have that of the one before. */
   private last: Configuration | undefined;
-  private readonly seats = new Set<number>();
+  private readonly seats: Uint8Array;
 
   constructor(private readonly machine: Machine) {
     this.states = new Uint8Array(machine.states.length);
     this.actions = new Uint8Array(machine.actions.length);
+    this.seats = new Uint8Array(machine.seats.names.length);
   }
 
   /** A situation that was not met before, which the working memory holds. */
@@ -40,7 +41,7 @@ export class Met {
   }
 
   turn(seat: number): void {
-    this.seats.add(seat);
+    this.seats[seat] = 1;
   }
 
   get endings(): Explored["endings"] {
@@ -56,7 +57,7 @@ export class Met {
         .filter(({ id }) => this.actions[id] !== 1)
         .map(({ name, state }) => `${states[state]?.name}.${name}`),
       endings: endings.filter(({ name }) => !this.byEnding.has(name)).map(({ name }) => name),
-      seats: all.names.filter((_, seat) => seat < seats && !this.seats.has(seat)),
+      seats: all.names.filter((_, seat) => seat < seats && this.seats[seat] !== 1),
     };
   }
 

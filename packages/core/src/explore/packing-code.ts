@@ -2,13 +2,23 @@
 
 import { PENDING } from "../engine/situation/memory.js";
 import type { Box } from "../engine/values/box.js";
-import { type Body, type BoxPacking, type Field, owned, type Packing, pack, unpack } from "./packing.js";
+import {
+  type Body,
+  type BoxPacking,
+  type Field,
+  HEAD,
+  type Head,
+  owned,
+  type Packing,
+  pack,
+  unpack,
+} from "./packing.js";
 
 export interface CodedBody {
-  /** Writes the root's data into words, all of which are written. @throws TooNarrow */
-  pack(parts: readonly unknown[], words: Uint32Array, isOver: boolean): void;
-  /** Puts packed data into the root. */
-  load(words: Uint32Array, at: number, parts: unknown[]): void;
+  /** Writes a situation's head and the root's data into words, all of which are written. @throws TooNarrow */
+  pack(parts: readonly unknown[], words: Uint32Array, head: Head, isOver: boolean): void;
+  /** Puts packed data into the root, and what is said beside them into a head. */
+  load(words: Uint32Array, at: number, parts: unknown[], head: Head): void;
 }
 
 /** Boxes of more parts than this are gone through, not written out. */
@@ -77,20 +87,23 @@ class Writer {
     }
   }
 
+  /** Two writes: of what is known to be none, or to be a number, the host's compiler makes less than of either. */
+  private orNone(place: string, number: string, value: string): string {
+    return `if (${number} === 0) ${place} = null; else ${place} = ${value};\n`;
+  }
+
   loaded(packing: Packing, place: string, parts: string, slot: number): string {
     switch (packing.kind) {
       case "left":
         return `${place} = ${this.keep(packing.value)};\n`;
       case "flag": {
         const number = this.take(packing.field);
-        return packing.orNone
-          ? `${place} = ${number} === 0 ? null : ${number} === 2;\n`
-          : `${place} = ${number} === 1;\n`;
+        return packing.orNone ? this.orNone(place, number, `${number} === 2`) : `${place} = ${number} === 1;\n`;
       }
       case "whole": {
         const number = this.take(packing.field);
         return packing.orNone
-          ? `${place} = ${number} === 0 ? null : ${number} + ${packing.low - 1};\n`
+          ? this.orNone(place, number, `${number} + ${packing.low - 1}`)
           : `${place} = ${number} + ${packing.low};\n`;
       }
       case "pool":
@@ -137,11 +150,12 @@ function makerOf(code: string): Maker {
 }
 
 /** @param width how many words a situation takes @param epoch who owns the boxes that hold one */
-export function codedBody({ ready, pending, data, states }: Body, width: number, epoch: number): CodedBody {
+export function codedBody({ head, ready, pending, data, states }: Body, width: number, epoch: number): CodedBody {
   const numbers = Array.from({ length: width }, (_, i) => i);
   const packer = new Writer(width, epoch);
   const packs = [
     ...numbers.map((i) => `let w${i} = 0;\n`),
+    ...HEAD.map((of) => packer.put(head[of], `head.${of}`)),
     ...ready.map(({ slot, field }) => packer.put(field, `isOver ? 0 : parts[${slot}]`)),
     ...pending.map(({ slot, field }) => packer.put(field, `parts[${slot}] === PENDING ? 1 : 0`)),
     ...data.map(({ slot, packing }) => packer.packed(packing, `parts[${slot}]`)),
@@ -154,6 +168,7 @@ export function codedBody({ ready, pending, data, states }: Body, width: number,
   const loader = new Writer(width, epoch);
   const loads = [
     ...numbers.map((i) => `const w${i} = words[at + ${i}];\n`),
+    ...HEAD.map((of) => `head.${of} = ${loader.take(head[of])};\n`),
     ...ready.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)};\n`),
     ...pending.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)} === 1 ? PENDING : null;\n`),
     ...data.map(({ slot, packing }) => loader.loaded(packing, `parts[${slot}]`, "parts", slot)),
@@ -164,7 +179,7 @@ export function codedBody({ ready, pending, data, states }: Body, width: number,
     ),
   ];
   return {
-    pack: packer.build("parts, words, isOver", packs.join("")) as CodedBody["pack"],
-    load: loader.build("words, at, parts", loads.join("")) as CodedBody["load"],
+    pack: packer.build("parts, words, head, isOver", packs.join("")) as CodedBody["pack"],
+    load: loader.build("words, at, parts, head", loads.join("")) as CodedBody["load"],
   };
 }

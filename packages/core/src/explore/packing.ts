@@ -161,8 +161,25 @@ export interface BoxPacking {
   box: Box;
 }
 
-/** What is packed of a machine's data, by the slots of the root. */
+/** What is said of a situation beside its data, as numbers. */
+export interface Head {
+  /** What is active, or the result. */
+  rest: number;
+  /** What its timers may have left. */
+  zone: number;
+  /** Who is seated. */
+  seats: number;
+  /** What was active before. */
+  history: number;
+  /** What was marked on the way. */
+  marks: number;
+}
+
+export const HEAD = ["rest", "zone", "seats", "history", "marks"] as const satisfies readonly (keyof Head)[];
+
+/** What is packed of a situation: its head, and the machine's data by the slots of the root. */
 export interface Body {
+  readonly head: { readonly [of in keyof Head]: Field };
   /** Who is ready in a `turn of each`. */
   readonly ready: readonly { readonly slot: number; readonly field: Field }[];
   /** Whether an arrow behind `enter` is still to be followed. */

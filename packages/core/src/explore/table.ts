@@ -9,7 +9,10 @@ export class Table {
   /** All situations; one begins at its number times the width. */
   arena: Uint32Array;
   private parents: Uint32Array;
-  /** For each place of the table the number of a situation and one more, or 0. */
+  /**
+   * For each place of the table 0, or the number of a situation and one more; above its bits stand those bits of the
+   * situation's hash that did not choose the place: most that are different are told apart without looking into them.
+   */
   private slots: Int32Array;
   /** How many situations there are. */
   count = 0;
@@ -33,12 +36,17 @@ export class Table {
   add(words: Uint32Array, parent: number): number {
     const { width, slots, arena } = this;
     const mask = slots.length - 1;
-    let slot = hashOf(words, 0, width) & mask;
+    const hash = hashOf(words, 0, width);
+    const rest = hash & ~mask;
+    let slot = hash & mask;
     for (let entry = slots[slot] as number; entry !== 0; entry = slots[slot] as number) {
-      const at = (entry - 1) * width;
-      let i = 0;
-      while (i < width && arena[at + i] === words[i]) i++;
-      if (i === width) return -entry;
+      if ((entry & ~mask) === rest) {
+        const number = entry & mask;
+        const at = (number - 1) * width;
+        let i = 0;
+        while (i < width && arena[at + i] === words[i]) i++;
+        if (i === width) return -number;
+      }
       slot = (slot + 1) & mask;
     }
     const id = this.count++;
@@ -46,7 +54,7 @@ export class Table {
     if (this.count > this.parents.length) this.parents = grown(this.parents, 1);
     for (let i = 0; i < width; i++) this.arena[id * width + i] = words[i] as number;
     this.parents[id] = parent;
-    slots[slot] = id + 1;
+    slots[slot] = rest | (id + 1);
     if (this.count * 4 > slots.length * 3) this.spread();
     return id;
   }
@@ -75,9 +83,10 @@ export class Table {
     slots.fill(0);
     const mask = slots.length - 1;
     for (let id = 0; id < this.count; id++) {
-      let slot = hashOf(this.arena, id * this.width, this.width) & mask;
+      const hash = hashOf(this.arena, id * this.width, this.width);
+      let slot = hash & mask;
       while (slots[slot] !== 0) slot = (slot + 1) & mask;
-      slots[slot] = id + 1;
+      slots[slot] = (hash & ~mask) | (id + 1);
     }
   }
 }
@@ -97,5 +106,5 @@ function hashOf(words: Uint32Array, at: number, width: number): number {
     hash = Math.imul(hash ^ (hash >>> 13), 0xc2b2ae35);
     hash ^= hash >>> 16;
   }
-  return hash >>> 0;
+  return hash;
 }

@@ -29,6 +29,16 @@ export interface Unseen {
 
 /** @param also conditions that are asked from outside, such as a goal */
 export function unseenData(machine: Machine, also: readonly Expr[] = []): Unseen {
+  if (also.length > 0) return workedOut(machine, also);
+  let unseen = known.get(machine);
+  if (!unseen) known.set(machine, (unseen = workedOut(machine, also)));
+  return unseen;
+}
+
+/** What is unseen in machines where nothing is asked beside their rules. */
+const known = new WeakMap<Machine, Unseen>();
+
+function workedOut(machine: Machine, also: readonly Expr[]): Unseen {
   const leaves = machine.data.flatMap(({ slot, name, type }) => leavesOf(type, [slot], name));
   const flows = new Flows(machine);
   for (const expr of also) flows.asked(expr);

@@ -7,13 +7,16 @@ import { type GridType, isBoxed, MAX_INT, type Type } from "../../check/types.js
 import { PER_EFFECT } from "../../check/size.js";
 import type { Span } from "../../language/source.js";
 import { ROLL_COST, SEAT_OUT } from "../situation/memory.js";
-import { CELL_SHIFT, CELL_STRIDE } from "../values/box.js";
+import { type Box, CELL_SHIFT, CELL_STRIDE } from "../values/box.js";
 import type { Code, Generating } from "./generating.js";
 import type { CodeScope } from "./scope.js";
 import { comparesTexts, isIndices, nothingToPick } from "./support.js";
 
-/** Loops over more numbers than this are not written out. */
-const MOST_UNROLLED = 8;
+/** Loops over more elements than this are not written out. */
+const MOST_UNROLLED = 16;
+
+/** A value that can be written down. */
+export type Known = number | boolean | string | null;
 
 type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
 
@@ -37,9 +40,8 @@ const GENERATED: Table = {
   index: (g, e, scope) => {
     if (e.of.type.kind === "perSeat") return `${g.expression(e.of, scope)}.parts[${g.expression(e.key, scope)}]`;
     if (e.of.type.kind === "grid") {
-      const { width, height } = e.of.type;
       const of = g.expression(e.of, scope);
-      return `${of}.parts[${placeCode(g, g.expression(e.key, scope), width, height, e)}]`;
+      return `${of}.parts[${placeCode(g, e.key, e.of.type, e, scope)}]`;
     }
     if (e.of.type.kind !== "list") return undefined;
     return `element(${g.expression(e.of, scope)}.parts, ${g.expression(e.key, scope)}, ${g.at(e)})`;
@@ -144,9 +146,8 @@ function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefi
     case "==":
     case "!=": {
       const compound = isBoxed(e.left.type) || isBoxed(e.right.type) || comparesTexts(e.left.type, e.right.type);
-      return compound
-        ? `${op === "==" ? "" : "!"}same(memory, ${left}, ${right}, ${g.at(e)})`
-        : `(${left} ${op}= ${right})`;
+      if (compound) return `${op === "==" ? "" : "!"}same(memory, ${left}, ${right}, ${g.at(e)})`;
+      return sameNumber(e, op, left, right) ?? `(${left} ${op}= ${right})`;
     }
     case "<":
     case "<=":
@@ -162,6 +163,31 @@ function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefi
       return exact ? code : `int(${code}, ${g.at(e)})`;
     }
   }
+}
+
+/** A value that is read without doing anything, so that it may be read twice. */
+const READ = /^[\w.[\]]+$/;
+
+/**
+ * Compares a number that may be none with a number: as numbers, for the host's compiler makes a call of a comparison
+ * that has seen both.
+ */
+function sameNumber(e: Of<"binary">, op: "==" | "!=", left: Code, right: Code): Code | undefined {
+  const { left: a, right: b } = e;
+  for (const [one, other, maybe, number] of [
+    [a, b, left, right],
+    [b, a, right, left],
+  ] as const)
+    if (one.type.kind === "maybe" && isNumbered(one.type.of) && isNumbered(other.type) && READ.test(maybe))
+      return op === "=="
+        ? `(${maybe} !== null && ${maybe} === ${number})`
+        : `(${maybe} === null || ${maybe} !== ${number})`;
+  return undefined;
+}
+
+/** Whether the values of a type are small whole numbers. */
+function isNumbered({ kind }: Type): boolean {
+  return kind === "seat" || kind === "enum" || kind === "int" || kind === "cell";
 }
 
 function among(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefined {
@@ -200,31 +226,70 @@ function isPlace(code: Code): boolean {
 }
 
 /** Where the element of a cell stands in a grid. */
-export function placeCode(g: Generating, cell: Code, width: number, height: number, at: Span): Code {
+export function placeCode(g: Generating, key: Expr, of: GridType, at: Span, scope: CodeScope): Code {
+  const { width, height } = of;
+  const cell = g.expression(key, scope);
   const [x, y] = [Number(cell) % CELL_STRIDE, Math.floor(Number(cell) / CELL_STRIDE)];
-  return /^\d+$/.test(cell) && x < width && y < height
-    ? String(y * width + x)
-    : `place(${cell}, ${width}, ${height}, ${g.at(at)})`;
+  if (/^\d+$/.test(cell)) {
+    if (x < width && y < height) return String(y * width + x);
+  } else if (key.kind === "cell") {
+    // The cell itself is not wanted, where it stands is.
+    const [column, row] = [g.expression(key.x, scope), g.expression(key.y, scope)];
+    if (isBelow(key.x, column, width) && isBelow(key.y, row, height)) return `${row} * ${width} + ${column}`;
+    return `spot(${column}, ${row}, ${width}, ${height}, ${g.at(key)}, ${g.at(at)})`;
+  }
+  return `place(${cell}, ${width}, ${height}, ${g.at(at)})`;
 }
 
-/** `any` and `all` over a few numbers that are known: each by itself, with the number in its place. */
-function unrolled(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefined {
-  if (e.source.kind !== "range" || e.where || !e.body || (e.word !== "any" && e.word !== "all")) return undefined;
-  const { low, high } = e.source;
-  if (low.kind !== "constant" || high.kind !== "constant") return undefined;
-  const [first, last] = [Number(low.value), Number(high.value)];
-  const count = last - first + 1;
-  if (count < 1 || count > MOST_UNROLLED || !g.takesOn(e.body, count)) return undefined;
-  const { body } = e;
-  const cost = `memory.spend(${1 + costOf(body)}, ${g.at(e)})`;
-  const each = Array.from({ length: count }, (_, i) => {
-    const inner = scope.inside();
-    inner.set(e.slot, literal(first + i));
-    return `(${cost}, ${g.expression(body, inner)})`;
-  });
-  const paid = count < PER_EFFECT ? "" : `memory.charge(${count}, ${g.at(e.source)}), `;
-  return `(${paid}${each.join(e.word === "any" ? " || " : " && ")})`;
+/** Whether a coordinate always lies in a grid of this size. */
+function isBelow(e: Expr, code: Code, size: number): boolean {
+  if (isPlace(code)) return Number(code) < size;
+  return e.kind === "local" && e.type.kind === "int" && e.type.low >= 0 && e.type.high < size;
 }
+
+/** The elements of a list that is known already and has no more than so many: numbers, cells, what is written down. */
+export function knownItems({ statements }: Generating, e: Expr, most = MOST_UNROLLED): readonly Known[] | undefined {
+  let items: readonly unknown[] | undefined;
+  if (e.kind === "range") {
+    if (e.low.kind !== "constant" || e.high.kind !== "constant") return undefined;
+    const [low, high] = [Number(e.low.value), Number(e.high.value)];
+    if (high - low < most) items = Array.from({ length: Math.max(0, high - low + 1) }, (_, i) => low + i);
+  } else if (e.type.kind === "list" && !isBoxed(e.type.of)) {
+    if (e.kind === "gridProperty") items = (statements.expressions.compile(e)() as Box).parts;
+    else if (e.kind === "named") items = (statements.expressions.constant(e.constant) as Box).parts;
+    else if (e.kind === "list" && e.items.every((item) => item.kind === "constant"))
+      items = e.items.map((item) => (item.kind === "constant" ? item.value : null));
+  }
+  return items && items.length <= most ? (items as readonly Known[]) : undefined;
+}
+
+/** Binders over a few elements that are known: each by itself, with the element in its place. */
+function unrolled(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefined {
+  const { word, source, where, body } = e;
+  if (word !== "any" && word !== "all" && word !== "count" && word !== "sum") return undefined;
+  const items = knownItems(g, source);
+  if (!items || items.length === 0) return undefined;
+  for (const part of [where, body]) if (part && !g.takesOn(part, items.length)) return undefined;
+  const cost = 1 + costOf(where, body);
+  // What is counted for so few is looked at by the end of the step.
+  const paid = scope.configuration ? `memory.effects += ${cost}` : `memory.spend(${cost}, ${g.at(e)})`;
+  const each = items.map((item) => {
+    const inner = scope.inside();
+    inner.set(e.slot, literal(item));
+    const test = where && g.expression(where, inner);
+    const value = body && g.expression(body, inner);
+    if (word === "count" || word === "sum") return `((${paid}, ${test ?? "true"}) ? ${word === "sum" ? value : 1} : 0)`;
+    if (test === undefined) return `(${paid}, ${value})`;
+    return word === "any" ? `(${paid}, (${test}) && ${value})` : `(${paid}, !(${test}) || ${value})`;
+  });
+  const listed =
+    source.kind === "range" && items.length >= PER_EFFECT ? `memory.charge(${items.length}, ${g.at(source)}), ` : "";
+  const joined = `(${listed}${each.join(JOINED[word])})`;
+  return word === "sum" ? `${e.type.kind === "num" ? "num" : "int"}(${joined}, ${g.at(e)})` : joined;
+}
+
+/** What stands between the elements of a binder that are written out. */
+const JOINED = { any: " || ", all: " && ", count: " + ", sum: " + " } as const;
 
 /** The common binders over lists; the rest run as closures. */
 function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefined {
@@ -305,7 +370,7 @@ function keptCode(g: Generating, e: Of<"binder">, type: Type, item: Code): Code 
   return isOpenEnded(type) ? `memory.kept(${item}, ${g.at(e)})` : `share(${item})`;
 }
 
-function literal(value: number | boolean | string | null): Code {
+export function literal(value: Known): Code {
   if (typeof value === "number") return value < 0 || Object.is(value, -0) ? `(${value + 0})` : String(value);
   return value === null || typeof value === "boolean"
     ? String(value)

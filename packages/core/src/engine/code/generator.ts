@@ -35,6 +35,7 @@ import {
   listElement,
   modulo,
   paidRange,
+  placeAt,
   placeOf,
   pushed,
   sameCharged,
@@ -76,6 +77,7 @@ const HELPERS = {
   filledIn: checkedValue,
   cell: checkedCell,
   place: placeOf,
+  spot: placeAt,
   mod: modulo,
   ranged: paidRange,
   sorting: sortingCost,
@@ -149,8 +151,7 @@ export class Generator implements Generating {
   }
 
   build(code: Code): unknown {
-    const names = Object.keys(HELPERS);
-    // What is kept is bound to constants, which the host's compiler sees through. A name that stands in a quoted text
+    // What is used is bound to constants, which the host's compiler sees through. A name that stands in a quoted text
     // alone is bound for nothing.
     const kept = { K: this.kept, F: this.functions, E: this.effects };
     const used = new Set([...code.matchAll(/\b[KFE]\d+\b/g)].map(([name]) => name));
@@ -159,8 +160,16 @@ export class Generator implements Generating {
       .filter(([, list, index]) => index < kept[list].length)
       .map(([name, list, index]) => `const ${name} = ${list}[${index}];\n`)
       .join("");
-    const make = new Function("memory", "L", "K", "F", "E", ...names, `"use strict";\n${constants}return ${code};`);
-    return make(this.memory, this.memory.locals, this.kept, this.functions, this.effects, ...Object.values(HELPERS));
+    const { memory } = this;
+    const given = { memory, L: memory.locals, ...HELPERS };
+    const names = Object.keys(given).join(", ");
+    const bound = `"use strict";\nconst { ${names} } = given;\n${constants}`;
+    return new Function("given", "K", "F", "E", `${bound}return ${code};`)(
+      given,
+      this.kept,
+      this.functions,
+      this.effects,
+    );
   }
 
   // ---- pieces ----------------------------------------------------------------------------------
@@ -300,15 +309,14 @@ export class Generator implements Generating {
         slot = String(step.field);
         continue;
       }
-      const key = this.expression(step.key, scope);
       const found = this.variable();
-      if (step.of.kind === "perSeat") setup += `const ${found} = ${key};\n`;
-      else if (step.of.kind === "grid")
-        setup += `const ${found} = ${placeCode(this, key, step.of.width, step.of.height, step.key)};\n`;
+      if (step.of.kind === "grid")
+        setup += `const ${found} = ${placeCode(this, step.key, step.of, step.key, scope)};\n`;
+      else if (step.of.kind === "perSeat") setup += `const ${found} = ${this.expression(step.key, scope)};\n`;
       else
         setup +=
           `const ${found} = ${this.keep(slotFinder(step.of, step.key, this.memory.naming))}(${box}` +
-          `.parts, ${key});\n`;
+          `.parts, ${this.expression(step.key, scope)});\n`;
       slot = found;
     }
     return { setup, holder, slot };

@@ -184,6 +184,12 @@ export function placeOf(cell: number, width: number, height: number, at: Span): 
   return y * width + x;
 }
 
+/** The same for the cell at some coordinates, which is made only to say what is wrong with it. */
+export function placeAt(x: number, y: number, width: number, height: number, cell: Span, at: Span): number {
+  if (x >= 0 && y >= 0 && x < width && y < height) return y * width + x;
+  return placeOf(checkedCell(x, y, cell), width, height, at);
+}
+
 /** How the slot of an element is found from its key. A missing element is a fault. */
 export function slotFinder(of: Type, at: Span, naming: Naming): (parts: readonly unknown[], key: unknown) => number {
   switch (of.kind) {

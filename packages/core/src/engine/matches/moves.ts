@@ -42,6 +42,8 @@ export class Moves implements MoveList {
   readonly faults: { readonly fault: Fault; readonly action: number; readonly seat: number }[] = [];
   /** The values of types that have been listed. */
   private readonly known = new Map<Type, readonly unknown[]>();
+  /** The game's events. */
+  private readonly happening: Machine["signals"];
   private readonly joined: number;
   private readonly left: number;
 
@@ -52,6 +54,7 @@ export class Moves implements MoveList {
     private readonly compared: readonly number[],
   ) {
     const { signals } = engine.machine;
+    this.happening = options.events ? signals.filter(({ origin }) => origin === "event") : [];
     this.joined = signals.findIndex(({ name, origin }) => origin === "system" && name === "Joined");
     this.left = signals.findIndex(({ name, origin }) => origin === "system" && name === "Left");
   }
@@ -66,7 +69,7 @@ export class Moves implements MoveList {
       for (const visible of memory.configuration.actions.values())
         for (let seat = 0; seat < memory.seats.length; seat++)
           if (memory.seats[seat] === SEAT_IN) this.actions(visible, seat, moves);
-    if (this.options.events) this.events(moves);
+    if (this.happening.length > 0) this.events(moves);
     if (this.options.seats)
       for (let seat = 0; seat < memory.seats.length; seat++)
         for (const kind of ["join", "leave"] as const) if (this.mayChange(kind, seat)) moves.push({ kind, seat });
@@ -279,9 +282,9 @@ export class Moves implements MoveList {
   // ---- events ----------------------------------------------------------------------------------
 
   private events(moves: Move[]): void {
-    const { machine, memory } = this.engine;
-    for (const { id, origin, parameters } of machine.signals) {
-      if (origin !== "event" || memory.configuration.listeners[id] === undefined) continue;
+    const { memory } = this.engine;
+    for (const { id, parameters } of this.happening) {
+      if (memory.configuration.listeners[id] === undefined) continue;
       let all: unknown[][] = [[]];
       for (const parameter of parameters)
         all = all.flatMap((args) => this.allOf(parameter.type, parameter).map((value) => [...args, value]));

@@ -4,15 +4,19 @@
  */
 
 import type { Action, Expr } from "../../check/machine.js";
+import { type Known, knownItems, literal } from "../code/generated-expressions.js";
 import type { Code } from "../code/generating.js";
 import type { Generator } from "../code/generator.js";
 import { CodeScope } from "../code/scope.js";
 import type { Configuration, VisibleAction } from "../situation/configuration.js";
+import type { ActionMove } from "../situation/generated-steps.js";
 import { SEAT_IN } from "../situation/memory.js";
 import type { ReadyAction, ReadyParameter } from "./actions.js";
 
 /** Longest list of values that is tried whole. */
 export const MOST_LISTED = 64;
+/** An action with no more choices of arguments than this has each written out. */
+const MOST_WRITTEN = 16;
 /** Most combinations of arguments of one action. */
 export const MOST_COMBINED = 20_000;
 
@@ -36,7 +40,7 @@ export function listCode(parts: MoveParts, configuration: Configuration): Code {
     code +=
       `for (let seat = 0; seat < memory.seats.length; seat++) {\n` +
       `if (memory.seats[seat] !== ${SEAT_IN}) continue;\nmemory.me = seat;\nmemory.effects = 0;\n` +
-      `let left = ${MOST_COMBINED};\ntry {\n${first}\n} catch (error) {\nfor_.failed(error, id, seat);\n}\n}\n`;
+      `try {\n${first}\n} catch (error) {\nfor_.failed(error, id, seat);\n}\n}\n`;
   }
   return `(moves, for_) => {\nlet id = 0;\n${code}return true;\n}`;
 }
@@ -48,7 +52,66 @@ export function takeCode(parts: MoveParts, configuration: Configuration, action:
   return `(seat, args) => {\nmemory.me = seat;\n${args}${parts.effects(action, configuration, scope)}}`;
 }
 
+/** Adds an action to the list, with every choice of its arguments that is open. */
 function opened(parts: MoveParts, { action }: VisibleAction, configuration: Configuration): Code {
+  const { generator } = parts;
+  const known = parts.ready(action.id).parameters.map((p) => knownValues(generator, p));
+  const choices = known.reduce((product, values) => product * (values?.length ?? Number.NaN), 1);
+  const asked = [...action.parameters.flatMap(({ where }) => where ?? []), ...action.needs.map(({ test }) => test)];
+  // Not a number where the values of one are not known.
+  return choices <= MOST_WRITTEN && asked.every((test) => generator.takesOn(test, choices))
+    ? written(parts, action, known as (readonly Known[])[], configuration)
+    : tried(parts, action, configuration);
+}
+
+/** Every choice of arguments by itself: what can be moved is made once. */
+function written(
+  parts: MoveParts,
+  action: Action,
+  known: readonly (readonly Known[])[],
+  configuration: Configuration,
+): Code {
+  const { generator } = parts;
+  const { parameters } = parts.ready(action.id);
+  const chosen: (readonly Known[])[] = [];
+  const inside = (at: number, args: readonly Known[], scope: CodeScope): Code => {
+    const p = parameters[at];
+    if (!p) {
+      const add = `moves.push(mine[${chosen.push(args) - 1}]);\n`;
+      const needs = action.needs.map(({ test }) => generator.expression(test, scope));
+      return needs.length === 0 ? add : `if (${needs.join(" && ")}) ${add}`;
+    }
+    return (known[at] as readonly Known[])
+      .map((value) => {
+        const inner = scope.inside();
+        inner.set(p.slot, literal(value));
+        const code = inside(at + 1, [...args, value], inner);
+        return p.parameter.where ? `if (${generator.expression(p.parameter.where, inner)}) {\n${code}}\n` : code;
+      })
+      .join("");
+  };
+  const code = inside(0, [], new CodeScope(undefined, configuration, "seat"));
+  const moves = generator.machine.seats.names.map((_, seat) =>
+    chosen.map((args): ActionMove => ({ kind: "action", seat, id: action.id, args })),
+  );
+  return `{\nconst mine = ${generator.keep(moves)}[seat];\n${code}}\n`;
+}
+
+/** The few values that a parameter can have, where they are known. */
+function knownValues(generator: Generator, { parameter, type }: ReadyParameter): readonly Known[] | undefined {
+  if (parameter.domain) return knownItems(generator, parameter.domain, MOST_WRITTEN);
+  if (type.kind === "bool") return [false, true];
+  const [low, high] =
+    type.kind === "int"
+      ? [type.low, type.high]
+      : type.kind === "enum"
+        ? [0, type.members.length - 1]
+        : [0, MOST_WRITTEN];
+  return high - low < MOST_WRITTEN ? Array.from({ length: high - low + 1 }, (_, i) => low + i) : undefined;
+}
+
+/** Value after value, in loops. */
+function tried(parts: MoveParts, action: Action, configuration: Configuration): Code {
   const scope = new CodeScope(undefined, configuration, "seat");
   const { parameters } = parts.ready(action.id);
   const values: Code[] = [];
@@ -68,7 +131,8 @@ function opened(parts: MoveParts, { action }: VisibleAction, configuration: Conf
   }
   const needs = action.needs.map(({ test }) => parts.generator.expression(test, scope));
   const add = `moves.push({ kind: "action", seat, id: ${action.id}, args: [${values.join(", ")}] });\n`;
-  return `{\n${before}${needs.length === 0 ? add : `if (${needs.join(" && ")}) ${add}`}${after}}\n`;
+  const added = needs.length === 0 ? add : `if (${needs.join(" && ")}) ${add}`;
+  return `{\nlet left = ${MOST_COMBINED};\n${before}${added}${after}}\n`;
 }
 
 /** The values that are tried for a parameter: how many, and each by its index. */

@@ -34,6 +34,7 @@ const MAX_INLINED_TOGETHER = 20_000;
 export const OFTEN = 8;
 /** What generated code takes in memory for each of its characters, about, in bytes. */
 const PER_CHARACTER = 4;
+const NONE: ReadonlySet<number> = new Set();
 /** No argument can have this value. */
 const WRONG = Symbol("wrong");
 
@@ -304,9 +305,8 @@ export class StepGenerator implements GeneratorHooks {
     configuration: Configuration,
     scope: CodeScope,
   ): CodeText {
-    if (target.kind === "ending") return this.slowly(arrow, source, scope);
+    if (target.kind === "ending") return this.ending(target, arrow, source, configuration, scope);
     const plan = this.parts.configurations.way(configuration, source, [target.state], arrow.again);
-    const states = this.machine.states;
     const lawful =
       plan &&
       this.machine.laws.every(
@@ -319,18 +319,44 @@ export class StepGenerator implements GeneratorHooks {
     // Arguments are worked out before anything is left.
     const args = target.args.map((arg) => [this.generator.variable(), this.generator.storedCode(arg, scope)] as const);
     const first = args.map(([name, code]) => `const ${name} = ${code};\n`).join("");
-    const outside = new CodeScope(undefined, configuration);
-    const left = plan.left.map((id) => {
-      const state = states[id] as State;
-      const exits = state.exits.map((block) => `{\n${this.generator.blockCode(block, outside)}}\n`);
-      const anew = plan.entered.some((e) => e.state === id);
-      return `${exits.join("")}${this.forget(state, anew)}`;
-    });
+    const left = this.leave(plan.left, configuration, new Set(plan.entered.map(({ state }) => state)));
     const entered = plan.entered.map((e) => this.enter(e, e.state === target.state ? args.map(([name]) => name) : []));
     return (
       `{\n${first}${left.join("")}${entered.join("")}memory.configuration ` +
       `= ${this.generator.keep(plan.to)};\n${this.restOf(plan.to)}}\n`
     );
+  }
+
+  /** Leaves everything, and ends the match. */
+  private ending(
+    target: Target & { kind: "ending" },
+    arrow: Arrow,
+    source: number,
+    configuration: Configuration,
+    scope: CodeScope,
+  ): CodeText {
+    const { configurations, endings, entering } = this.parts;
+    if (entering.keepsHistory) return this.slowly(arrow, source, scope);
+    const args = target.args.map((arg) => [this.generator.variable(), this.generator.storedCode(arg, scope)] as const);
+    const left = configurations.everything(configuration).flatMap((layer) => this.leave(layer, configuration));
+    const end = this.generator.keep((values: readonly unknown[]) => {
+      endings.end(target.ending, values);
+      this.parts.finish();
+    });
+    return (
+      `{\n${args.map(([name, code]) => `const ${name} = ${code};\n`).join("")}${left.join("")}` +
+      `${end}([${args.map(([name]) => name).join(", ")}]);\n}\n`
+    );
+  }
+
+  /** Leaves states one after the other. @param anew those that are entered again */
+  private leave(left: readonly number[], configuration: Configuration, anew: ReadonlySet<number> = NONE): CodeText[] {
+    const outside = new CodeScope(undefined, configuration);
+    return left.map((id) => {
+      const state = this.machine.states[id] as State;
+      const exits = state.exits.map((block) => `{\n${this.generator.blockCode(block, outside)}}\n`);
+      return `${exits.join("")}${this.forget(state, anew.has(id))}`;
+    });
   }
 
   /** @param anew it is entered again, which starts its timers over */
@@ -397,6 +423,15 @@ export class StepGenerator implements GeneratorHooks {
   }
 
   private restOf(configuration: Configuration): CodeText {
+    // Where no signal can wait, and nothing is asked at rest, it is there.
+    if (
+      this.parts.laws.holding.length === 0 &&
+      configuration.whens.length === 0 &&
+      configuration.stub < 0 &&
+      this.turnsTested(configuration, new CodeScope()) === "" &&
+      this.machine.signals.every(({ origin }) => origin !== "machine")
+    )
+      return this.laws(new CodeScope());
     return `${this.generator.keep(this.of(configuration))}.rest();\n`;
   }
 
