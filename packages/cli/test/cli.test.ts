@@ -1,8 +1,8 @@
 /** `zany` as it is typed: what it prints, and its exit codes. */
 
 import { spawn, spawnSync } from "node:child_process";
-import { readFileSync, writeFileSync } from "node:fs";
-import { join } from "node:path";
+import { cpSync, existsSync, readFileSync, rmSync, utimesSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { BUGS, firstDifferent, play } from "./herring.js";
 import { newFolder, type Running, ROOT, startService, ZANY } from "../../service/test/running.js";
@@ -19,6 +19,30 @@ const file = (name: string, text: string): string => written(folder, name, text)
 
 const DUEL = "examples/kite-duel.zany";
 const text = readFileSync(join(ROOT, DUEL), "utf8");
+
+test("what a run compiled is kept for the next one, and is not taken for what is built later, nor when it is damaged", () => {
+  const cli = join(folder, "cli");
+  cpSync(dirname(ZANY), cli, { recursive: true });
+  const work = join(cli, "work.cjs");
+  const kept = `${work}.compiled`;
+  const said = (): string => {
+    const { stdout, stderr } = spawnSync(process.execPath, [join(cli, "zany.cjs"), "check", join(ROOT, DUEL)]);
+    return `${stdout}${stderr}`;
+  };
+  const at = (file: string, time: number): void => utimesSync(file, time, time);
+  rmSync(kept, { force: true });
+  expect(said()).toContain("no problems found");
+  expect(existsSync(kept)).toBe(true);
+  // Built anew, of the same length: what was kept before is of another text.
+  writeFileSync(work, readFileSync(work, "utf8").replaceAll("no problems found", "no mistakes found"));
+  const since = Date.now() / 1_000;
+  at(kept, since - 20);
+  at(work, since - 10);
+  expect(said()).toContain("no mistakes found");
+  writeFileSync(kept, "this is nothing that was compiled");
+  expect(said()).toContain("no mistakes found");
+  expect(readFileSync(kept).length).toBeGreaterThan(1_000);
+});
 
 describe("on files", () => {
   test("check: 0 and a summary, 1 and the messages, 2 for a file that is not there", () => {
