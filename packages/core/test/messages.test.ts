@@ -3,6 +3,7 @@
 import { applyFixes, begin, compile, format, renderMessage, Runnable, type Situation, step } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { isReserved, wordsOf } from "../src/language/words.js";
 import { EXAMPLES, exampleText, findPart } from "./examples.js";
 
 const DUEL = exampleText("kite-duel.zany");
@@ -453,6 +454,46 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   expect(
     names("machine M\nseats a, b\nstart S\nstate S { turn of a action go { n = 1 } -> E }\nending E { draws all }"),
   ).toEqual(["unknown-value: Known here: a, b, me, seats, inPlay, seated, others, now."]);
+});
+
+test.each(wordsOf("item", "top", "statement", "test").filter((word) => isReserved(word) && word !== "if"))(
+  "that %s cannot be a name is told where it is declared, not where it is used",
+  (word) => {
+    const named = (name: string): string => `machine M
+seats 2..4 hand
+data {
+  ${name}: int 0..9 = 0
+  ${name}s per seat: int = 0
+}
+function twice(n: int): int = n + ${name}
+start S
+state S {
+  turn of hand1
+  action go(by: seat in seats where ${name} < 9) needs ${name} >= 0 and not (${name} == 9) {
+    ${name} += 1
+    ${name}s[by] += twice(${name})
+    if ${name} > 3 { ${name} = max(${name}, 4) }
+  } -> choose {
+    when ${name} >= 8 or ${name}s[by] > 99 -> E(${name})
+    else              -> stay
+  }
+}
+ending E(n: int) { wins hand1 loses others }
+law "it is no secret": ${name} <= 9
+`;
+    const { messages, sources } = compile(named(word));
+    expect(messages.map((m) => [m.name, sources.place(m.from).line])).toEqual([["reserved-word", 4]]);
+    expect(compile(named("pot")).messages.filter(({ severity }) => severity === "error")).toEqual([]);
+  },
+);
+
+test("seats of their own names and a least number are told once", () => {
+  const { messages } = compile(
+    "machine M\nseats a, b, c at least 2\nstart S\nstate S { turn of a action go -> E }\nending E { wins a loses others }",
+  );
+  expect(messages.map(({ name, help }) => [name, help])).toEqual([
+    ["syntax", 'Write "seats reds, blues", or "seats 2..3 crew" for crew1, crew2 and so on.'],
+  ]);
 });
 
 test("a name that people alone read is a hint, a number that nobody reads a warning", () => {

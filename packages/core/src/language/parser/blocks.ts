@@ -114,6 +114,7 @@ export class Blocks {
     const from = this.cursor.token.from;
     const foreign = this.foreignStatement();
     if (foreign) return foreign;
+    if (this.cursor.isMisnamed) return this.assignmentOrCall();
     switch (this.cursor.token.text) {
       case "let": {
         this.cursor.take();

@@ -4,7 +4,7 @@ import { type Fix, Messages } from "../message.js";
 import { scan, type Token } from "../scanner.js";
 import type { SourceFile, Span } from "../source.js";
 import type { Name } from "../syntax.js";
-import { isReserved, WORDS } from "../words.js";
+import { isReserved, type WordRole, WORDS } from "../words.js";
 
 /** Thrown to leave a broken construct; its message has been reported already. Never leaves the parser. */
 export class SyntaxFailure extends Error {}
@@ -16,6 +16,17 @@ const MAX_TOKENS = 250_000;
 const MAX_ITEMS = 10_000;
 /** How many of a kind may follow each other in one construct: terms of a sum, members of a value, `else if`s. */
 const MAX_IN_A_ROW = 500;
+
+/** The roles of words that are taken for names by mistake. */
+const MISNAMING: ReadonlySet<WordRole> = new Set(["item", "top", "statement", "test"]);
+/** What follows the name of a datum or parameter, and what follows other names on their line. */
+const BEHIND_FIELD: ReadonlySet<string> = new Set([":", "per"]);
+const BEHIND_NAME: ReadonlySet<string> = new Set(["(", "{", "is", "=", "in"]);
+/** Words and signs by which a word is known to stand for a value, or to be written to. */
+const BEFORE_VALUE: ReadonlySet<string> = new Set(
+  "and or not implies mod in if when then else of where needs wins loses draws".split(" "),
+);
+const WRITES: ReadonlySet<string> = new Set(["=", "+=", "-=", "[", "."]);
 
 /** A state body that a line suggests has ended, though its brace has not come. */
 interface Suspect {
@@ -32,6 +43,8 @@ export class Cursor {
   depth = 0;
   /** The first line that is set out no further than the body around it: where a lost brace would be. */
   suspect: Suspect | undefined;
+  /** Words of the language that stand for something which was given one of them as its name. */
+  private readonly misnamed = new Set<Token>();
   /** Names of what could not be read, so that nobody is told that they are unknown. */
   readonly lost: string[] = [];
 
@@ -130,7 +143,12 @@ export class Cursor {
 
   /** True when the current token can be a name. */
   isName(token: Token = this.token): boolean {
-    return token.kind === "word" && !isReserved(token.text);
+    return token.kind === "word" && (!isReserved(token.text) || this.misnamed.has(token));
+  }
+
+  /** True when the current token is a word of the language that stands for what was named so by mistake. */
+  get isMisnamed(): boolean {
+    return this.misnamed.has(this.token);
   }
 
   name(what: string): Name {
@@ -139,13 +157,35 @@ export class Cursor {
       return { text: token.text, from: token.from, to: token.to };
     }
     if (this.token.kind === "word") {
-      return this.fail(
-        "reserved-word",
-        `Expected ${what}, but "${this.token.text}" is a word of the language.`,
-        "Choose another name.",
-      );
+      const words = `Expected ${what}, but "${this.token.text}" is a word of the language.`;
+      const help = "Choose another name.";
+      if (!this.isDeclared()) return this.fail("reserved-word", words, help);
+      const token = this.take();
+      this.messages.error("reserved-word", token, words, help);
+      this.readAsName(token.text);
+      return { text: token.text, from: token.from, to: token.to };
     }
     return this.fail("syntax", `Expected ${what}, but found ${this.found()}.`);
+  }
+
+  /** Whether the word at hand is given to something as its name: what follows shows it. */
+  private isDeclared(): boolean {
+    const { token, nextToken } = this;
+    // An "if" begins a value, too.
+    if (token.text === "if" || !MISNAMING.has(WORDS.get(token.text)?.role ?? "value")) return false;
+    return BEHIND_FIELD.has(nextToken.text) || (BEHIND_NAME.has(nextToken.text) && !token.leads);
+  }
+
+  /** From here on a word is a name, wherever only a name can be meant: its one mistake has been told. */
+  private readAsName(text: string): void {
+    for (let i = this.at; i < this.tokens.length; i++) {
+      const token = this.tokens[i] as Token;
+      if (token.text !== text || token.kind !== "word") continue;
+      const before = this.tokens[i - 1] as Token;
+      const isValue = !token.leads && (before.kind === "mark" ? before.text !== "}" : BEFORE_VALUE.has(before.text));
+      const isWritten = WRITES.has((this.tokens[i + 1] ?? token).text);
+      if (isValue || isWritten) this.misnamed.add(token);
+    }
   }
 
   /**
@@ -153,7 +193,7 @@ export class Cursor {
    */
   begins(role: "item" | "top"): boolean {
     const { kind, text } = this.token;
-    const word = kind === "word" ? WORDS.get(text) : undefined;
+    const word = kind === "word" && !this.isMisnamed ? WORDS.get(text) : undefined;
     if (word?.role !== role) return false;
     if (word.reserved || text === "seats") return true;
     return this.nextToken.kind === "word" && !this.nextToken.leads;

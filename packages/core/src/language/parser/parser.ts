@@ -220,8 +220,12 @@ class FileParser {
     for (;;) {
       if (!this.cursor.accept(",")) {
         if (!this.cursor.isName() || this.cursor.token.leads) break;
-        if (this.cursor.nextToken.kind === "int") {
-          this.namedAndCounted(`${this.cursor.nextToken.value}..${names.length}`);
+        // "at least 2", or a number right behind a word.
+        let ahead = 1;
+        while (ahead < 3 && this.cursor.isName(this.cursor.ahead(ahead)) && !this.cursor.ahead(ahead).leads) ahead++;
+        const { kind, value, leads } = this.cursor.ahead(ahead);
+        if (kind === "int" && !leads) {
+          this.namedAndCounted(`${value}..${names.length}`);
           while (!this.cursor.token.leads) this.cursor.take();
           break;
         }
