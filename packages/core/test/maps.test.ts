@@ -131,6 +131,72 @@ describe("rows", () => {
   });
 });
 
+describe("matches that a log writes one behind the other", () => {
+  const ring = `machine Ring
+seats 2..3 ringer
+data { pot: int 0..99 = 0  ringer: seat = ringer1 }
+start Pull
+state Pull {
+  turn of ringer
+  action pull { pot += roll(1..6) } -> choose {
+    when pot >= 9 -> Rung(ringer)
+    else { ringer = next(ringer) } -> again Pull
+  }
+  after 30s { ringer = next(ringer) } -> again Pull
+}
+ending Rung(by: seat) { wins by loses others }
+`;
+  const map = (more: string): string => `map A for Ring read lines time .t in clock within 1s ${more}
+continued "   pot {pot}"
+row line "== {c} == {names}" -> begin seats .names
+row line "{t} {p} pulls {n}" -> .p pull dice .n tells pot == .pot
+row line "{t} {p} sleeps" -> timer Pull.after1
+row line "-- {w} wins" -> nothing tells ending Rung, .w wins
+`;
+  const log = `== 7 == Ada, Bo
+23:59:50 Ada pulls 5
+   pot 5
+00:00:05 Bo pulls 4
+   pot 9
+-- Bo wins
+== 8 == Bo, Cy, Ada
+12:00:00 Bo pulls 3
+   pot 3
+12:00:30 Cy sleeps
+12:00:58 Ada pulls 6
+   pot 9
+-- Ada wins
+`;
+  const over = { ending: "Rung", skipped: 0 };
+
+  test("each begins by its own row, at the first time that is told, with who is named there", () => {
+    expect(judged(map(""), log, ring)).toMatchObject([
+      { match: "1", rows: 4, steps: 2, ...over },
+      { match: "2", rows: 5, steps: 3, ...over },
+    ]);
+    // A row that does not say which match it is of is of the same as the one before.
+    const named = judged(map("match .c"), log, ring);
+    expect(named.map(({ match, finding }) => [match, finding])).toEqual([
+      ["7", undefined],
+      ["8", undefined],
+    ]);
+    expect(named[1]?.course?.how).toMatchObject({ seats: 3, now: 43_200_000 });
+  });
+
+  test("what is wrong in one is told of that one alone, and who plays must be told so that it can be read", () => {
+    const [first, second] = judged(map(""), log.replace("   pot 5", "   pot 6"), ring);
+    expect(first?.finding).toMatchObject({ kind: "told", row: 2, comes: 5, told: 6 });
+    expect(second?.finding).toBeUndefined();
+    const twice = judged(map("match .c"), log.replace("== 8", "== 7"), ring);
+    expect(twice).toHaveLength(1);
+    expect(twice[0]?.finding?.words).toBe("This match has begun already, and the row begins it again.");
+    const nobody = judged(map(""), log.replace("Ada, Bo", "Ada and Bo"), ring);
+    expect(nobody[0]?.finding?.words).toBe(
+      '.names: expected who plays, as a list or with commas between them, or how many, but got "Ada and Bo".',
+    );
+  });
+});
+
 describe("dice", () => {
   const toss = `${HEAD} row .ev "toss" -> .p toss dice .a, .b tells total == .total`;
   const rolled = (roll: object): string => `${BEGUN}${JSON.stringify({ ev: "toss", p: "left", ...roll })}\n`;

@@ -30,10 +30,15 @@ export class LogClock {
     const { time } = this.map;
     if (!time) return undefined;
     const json = toldIn(data, time.told);
-    if (json === undefined || json === null) return this.last;
-    const at = this.milliseconds(time.unit, json);
+    return json === undefined || json === null ? this.last : this.at(json);
+  }
+
+  /** A time that is told, likewise. @throws WrongValue when it is none */
+  at(json: Json): number {
+    const { time } = this.map;
+    const at = time && this.milliseconds(time.unit, json);
     if (at === undefined || !Number.isFinite(at) || Math.abs(at) > LATEST)
-      throw new WrongValue(`${toldName(time.told)}: ${JSON.stringify(json)} is no time in ${time.unit}`);
+      throw new WrongValue(`${time && toldName(time.told)}: ${JSON.stringify(json)} is no time in ${time?.unit}`);
     this.last = Math.round(at);
     return this.last;
   }

@@ -12,7 +12,7 @@ import type { StepResult } from "../engine/matches/step.js";
 import { SEAT_IN } from "../engine/situation/memory.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
-import { toJson, WrongValue } from "../engine/values/json.js";
+import { type Json, toJson, WrongValue } from "../engine/values/json.js";
 import { situationDigest } from "../logbook/write.js";
 import { inputInWords } from "../logbook/words.js";
 import type { LineInput } from "../logbook/format.js";
@@ -22,6 +22,7 @@ import { type Act, type MoreDice, MOST_TRIED, Moves, type Way } from "./moves.js
 import { type LogRow, matched, type RowData, toldIn } from "./rows.js";
 import { Tells } from "./tells.js";
 import { ToldValues, Untold } from "./told.js";
+import type { ToldNode } from "./syntax.js";
 import type { Move, Tell, TypedMap, TypedRow, Value } from "./typed.js";
 
 /** What judging one match came to. */
@@ -47,6 +48,8 @@ export interface Judgement {
 
 /** So many situations go on from one row to the next. */
 const MOST_WAYS = 1_000;
+/** In so many rows a time is looked for, when the one that begins a match tells none. */
+const MOST_AHEAD = 100;
 /** The seed of all dice that nothing tells. */
 const SEED = "log";
 
@@ -59,20 +62,46 @@ interface Waiting {
   readonly later: { readonly row: LogRow; readonly tell: Tell; readonly data: RowData }[];
 }
 
-/** Judges the matches of a log, in the order in which they begin in it. */
-export function judge(runnable: Runnable, map: TypedMap, rows: Iterable<LogRow>): Judgement[] {
-  const judges = new Map<string, MatchJudge>();
-  for (const row of rows) {
-    const id = map.match ? toldIn(row.data, map.match) : "";
-    const name = id === undefined || id === null ? "" : String(id);
-    let own = judges.get(name);
-    if (!own) {
-      own = new MatchJudge(runnable, map, name);
-      judges.set(name, own);
+/**
+ * Judges the matches of a log, in the order in which they begin in it. Where the mapping tells matches apart, a row that
+ * does not say which one it is of belongs to that of the row before; where it does not, one begins behind the other.
+ */
+export function judge(runnable: Runnable, map: TypedMap, rows: readonly LogRow[]): Judgement[] {
+  const judges: MatchJudge[] = [];
+  const named = new Map<string, MatchJudge>();
+  let own: MatchJudge | undefined;
+  for (const [i, row] of rows.entries()) {
+    const told = map.match && toldBy(map, map.match, row);
+    const name = told === undefined || told === null ? own?.name : String(told);
+    const known: MatchJudge | undefined = map.match ? named.get(name ?? "") : own;
+    const found = known?.typedRow(row);
+    if (known && (map.match || !known.isBegunAgain(found))) own = known;
+    else {
+      own = new MatchJudge(runnable, map, name ?? "", rows.slice(i, i + MOST_AHEAD));
+      judges.push(own);
+      named.set(own.name, own);
     }
-    own.row(row);
+    own.row(row, own === known ? found : own.typedRow(row));
   }
-  return [...judges.values()].map((own) => own.end());
+  if (!map.match && judges.length > 1) for (const [i, one] of judges.entries()) one.name = String(i + 1);
+  return judges.map((one) => one.end());
+}
+
+/** What a row tells; a line of text tells it by the first form that it has. */
+function toldBy(map: TypedMap, node: ToldNode, { text, data }: LogRow): Json | undefined {
+  const told = toldIn(data, node);
+  if (told !== undefined) return told;
+  for (const { pattern } of map.rows) {
+    const inLine = pattern && matched(pattern.text, text);
+    if (inLine) return toldIn(inLine, node);
+  }
+  return undefined;
+}
+
+/** A row of the mapping that is about a row of the log, with all that is told there. */
+interface FoundRow {
+  readonly typed: TypedRow;
+  readonly data: RowData;
 }
 
 class MatchJudge {
@@ -88,11 +117,14 @@ class MatchJudge {
   private unfinished: Judgement["unfinished"];
   private rows = 0;
   private skipped = 0;
+  private hasBegun = false;
 
   constructor(
     private readonly runnable: Runnable,
     private readonly map: TypedMap,
-    private readonly name: string,
+    public name: string,
+    /** The first rows from where it begins on. */
+    private readonly ahead: readonly LogRow[],
   ) {
     this.engine = engineOf(runnable);
     this.inputs = new LineInputs(this.engine);
@@ -103,11 +135,16 @@ class MatchJudge {
     this.tells = new Tells(runnable, this.told, this.inputs);
   }
 
+  /** Whether a match that has begun would be begun by a row. */
+  isBegunAgain(found: FoundRow | undefined): boolean {
+    return this.hasBegun && found !== undefined && begins(found.typed);
+  }
+
   /** Takes the next row of the match. Behind a finding nothing is judged. */
-  row(row: LogRow): void {
+  row(row: LogRow, found: FoundRow | undefined): void {
     this.rows++;
+    if (found && begins(found.typed)) this.hasBegun = true;
     if (this.findings.reported || this.unfinished) return;
-    const found = this.typedRow(row);
     if (!found) {
       if (this.map.otherwise === "skip") this.skipped++;
       else this.findings.report(row, { kind: "row", words: "No row of the mapping is about this one.", depth: 0 });
@@ -165,7 +202,7 @@ class MatchJudge {
   // ---- rows ------------------------------------------------------------------------------------
 
   /** The first row of the mapping that is about a row of the log. */
-  private typedRow({ text, data }: LogRow): { readonly typed: TypedRow; readonly data: RowData } | undefined {
+  typedRow({ text, data }: LogRow): FoundRow | undefined {
     for (const typed of this.map.rows) {
       const { pattern, tests, where } = typed;
       const inLine = pattern ? matched(pattern.text, text) : {};
@@ -328,9 +365,18 @@ class MatchJudge {
 
   /** Begins the match when that is due. @returns false when it cannot be begun */
   private begin(waiting: Waiting): boolean {
-    if (this.ways.length > 0) return true;
     const acts = waiting.groups.flat();
     const own = acts.find(({ move }) => move.kind === "begin");
+    if (this.ways.length > 0) {
+      if (own)
+        this.findings.report(waiting.row, {
+          kind: "row",
+          words: "This match has begun already, and the row begins it again.",
+          depth: 0,
+          at: own.move,
+        });
+      return own === undefined;
+    }
     const act = own ?? acts[0];
     const idle = acts.every(({ move }) => move.kind === "sits" || move.kind === "nothing");
     if (this.map.begins && !own) {
@@ -392,22 +438,29 @@ class MatchJudge {
 
   private howBegun(move: (Move & { kind: "begin" }) | undefined, data: RowData): BeginOptions {
     const { machine } = this.engine;
-    const who = typeof move?.seats === "object" ? toldIn(data, move.seats) : move?.seats;
-    if (Array.isArray(who)) for (const [seat, id] of who.entries()) this.told.sitting.set(String(id), seat);
+    const who = typeof move?.seats === "object" ? this.told.players(move.seats, data) : move?.seats;
+    if (typeof who === "object") for (const [seat, id] of who.entries()) this.told.sitting.set(String(id), seat);
     const highest = Math.max(0, ...[...this.map.seats.values()].map((seat) => seat + 1));
-    const number = typeof who === "string" ? this.told.number(who) : who;
-    const seats = Array.isArray(who)
-      ? who.length
-      : typeof number === "number"
-        ? number
-        : Math.max(machine.seats.least, highest, this.told.sitting.size);
-    const now = this.clock.of(data) ?? 0;
+    const seats =
+      typeof who === "object" ? who.length : (who ?? Math.max(machine.seats.least, highest, this.told.sitting.size));
+    const now = this.clock.of(data) ?? this.firstTime() ?? 0;
     const given = (move?.given ?? []).map(({ target, told, value }) => {
       const json = toJson(value.expr.type, this.told.of(value, data), { seats: machine.seats.names });
       this.told.put(told, data);
       return { path: this.inputs.pointer(target), value: json };
     });
     return { seed: SEED, seats, now, ...(given.length > 0 && { given: { data: given } }) };
+  }
+
+  /** The first time that a log tells: a match whose beginning tells none begins then. */
+  private firstTime(): number | undefined {
+    const { time } = this.map;
+    if (!time) return undefined;
+    for (const row of this.ahead) {
+      const told = toldBy(this.map, time.told, row);
+      if (told !== undefined && told !== null) return this.clock.at(told);
+    }
+    return undefined;
   }
 
   // ---- ways through a row ----------------------------------------------------------------------
@@ -515,4 +568,9 @@ function courseOf(way: Way): NonNullable<Judgement["course"]> {
     inputs.push({ ...input, ...(dice.length > 0 && { dice }) } as Input);
   }
   return { how: at.how ?? { seed: SEED }, inputs: inputs.reverse() };
+}
+
+/** Whether a match begins with a row. */
+function begins({ moves }: TypedRow): boolean {
+  return moves.some((group) => group.some(({ kind }) => kind === "begin"));
 }

@@ -67,6 +67,25 @@ export class ToldValues {
     }
   }
 
+  /**
+   * Who plays, or how many: a list, a number, or names in a text with commas between them.
+   *
+   * @returns undefined when it is not told @throws WrongValue for anything else
+   */
+  players(node: ToldNode, data: RowData): readonly Json[] | number | undefined {
+    const json = toldIn(data, node);
+    if (json === undefined || json === null) return undefined;
+    if (Array.isArray(json)) return json;
+    const number = typeof json === "string" ? this.number(json) : json;
+    if (typeof number === "number" && Number.isInteger(number)) return number;
+    const names = typeof json === "string" ? json.split(",").map((name) => name.trim()) : [];
+    if (names.length > 1 && names.every((name) => name !== "")) return names;
+    throw new WrongValue(
+      `${toldName(node)}: expected who plays, as a list or with commas between them, or how many, ` +
+        `but got ${JSON.stringify(json)}`,
+    );
+  }
+
   /** What is told as a list. @throws Untold when it is not told @throws WrongValue when it is no list */
   list(node: ToldNode, data: RowData): readonly Json[] {
     const json = toldIn(data, node);
