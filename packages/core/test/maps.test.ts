@@ -183,6 +183,27 @@ row line "-- {w} wins" -> nothing tells ending Rung, .w wins
     expect(named[1]?.course?.how).toMatchObject({ seats: 3, now: 43_200_000 });
   });
 
+  test("a first map is proposed from its lines, with what the log calls its players, and explains it", () => {
+    const proposed = sampleMap(compile(ring).machine, "ring.zany", log);
+    expect(proposed.split("\n").slice(3)).toEqual([
+      "read lines",
+      "time .t in clock within 1s",
+      "words ignore case",
+      'continued "   pot {pot}"',
+      "",
+      'row line "== {n} == {names}" -> begin seats .names',
+      'row line "{t} {p} pulls {n}" -> .p pull dice .n tells pot == .pot if told',
+      'row line "-- {p} wins" -> nothing tells ending Rung, .p wins',
+      'row line "{t} {p} sleeps" -> nothing                     // what does it mean?',
+      "row else -> refuse                       // or skip, for rows that say nothing of the match",
+      "",
+    ]);
+    expect(judged(proposed, log, ring).map(({ finding }) => finding)).toEqual([undefined, undefined]);
+    // Without a row that names who plays, the players are seats from the start.
+    const alone = sampleMap(compile(ring).machine, "ring.zany", log.replace(/^==.*\n/gm, ""));
+    expect(alone).toContain('seats: "Ada" ringer1, "Bo" ringer2');
+  });
+
   test("what is wrong in one is told of that one alone, and who plays must be told so that it can be read", () => {
     const [first, second] = judged(map(""), log.replace("   pot 5", "   pot 6"), ring);
     expect(first?.finding).toMatchObject({ kind: "told", row: 2, comes: 5, told: 6 });

@@ -5,13 +5,12 @@
 
 import type { Action, Machine } from "../check/machine.js";
 import type { Json } from "../engine/values/json.js";
-import { nearest } from "../language/suggest.js";
 import { type LogRow, rowsOf, UnreadableLog } from "./rows.js";
+import { likeness, MOST_KINDS, ofTextLines } from "./sample-lines.js";
 import type { ReadNode } from "./syntax.js";
 
-/** How many rows are looked at, and how many kinds of them are written down. */
+/** How many rows are looked at. */
 const MOST_ROWS = 2_000;
-const MOST_KINDS = 40;
 
 /** What stands in a column, as far as it matters for a mapping. */
 interface Column {
@@ -132,17 +131,6 @@ function namesOf({ actions, signals }: Machine): string[] {
   ];
 }
 
-/** The name that a word of the log is most like: written otherwise, misspelt, or with more around it. */
-function likeness(word: string, names: readonly string[]): string | undefined {
-  const plain = (text: string): string => text.toLowerCase().replace(/[^a-z0-9]/g, "");
-  const own = plain(word);
-  return (
-    names.find((name) => plain(name) === own) ??
-    nearest(word, names) ??
-    names.find((name) => name.length > 2 && own.length > 2 && (own.includes(plain(name)) || plain(name).includes(own)))
-  );
-}
-
 function unitOf({ name, values }: Column): string | undefined {
   const called = /^(t|ts|time|at|when|clock|timestamp|ms|seconds?)$/i.test(name);
   if (!called) return undefined;
@@ -257,50 +245,4 @@ function tellsOf({ data }: Machine, columns: readonly Column[]): string {
     return datum ? [`${datum.name} == .${name}`] : [];
   });
   return found.length > 0 ? ` tells ${found.join(", ")}` : "";
-}
-
-// ---- lines of text --------------------------------------------------------------------------------
-
-function ofTextLines(machine: Machine, rows: readonly LogRow[]): string[] {
-  const shapes = new Map<string, string>();
-  for (const { text } of rows) {
-    const shape = shapeOf(machine, text);
-    if (!shapes.has(shape)) shapes.set(shape, text);
-  }
-  const lines = ["words ignore case", ""];
-  for (const [shape, text] of [...shapes].slice(0, MOST_KINDS)) {
-    const places = [...shape.matchAll(/\{(\w+)\}/g)].map(([, name = ""]) => name);
-    const action = machine.actions.find(({ name }) => text.toLowerCase().split(/\W+/).includes(name.toLowerCase()));
-    const args = (action?.parameters ?? []).map(
-      ({ name, type }) =>
-        `.${places.find((place) => type.kind === "enum" && place.startsWith(type.name.toLowerCase())) ?? name}`,
-    );
-    const call = action && `${action.name}${args.length > 0 ? `(${args.join(", ")})` : ""}`;
-    const meaning = call && places.includes("p") ? `.p ${call}` : "nothing                     // what does it mean?";
-    lines.push(`row line ${JSON.stringify(shape)} -> ${meaning}`);
-  }
-  return lines;
-}
-
-/** A line with places where seats, members and numbers stand. */
-function shapeOf(machine: Machine, text: string): string {
-  const counts = new Map<string, number>();
-  const place = (name: string): string => {
-    const count = (counts.get(name) ?? 0) + 1;
-    counts.set(name, count);
-    return `{${name}${count > 1 ? count : ""}}`;
-  };
-  const kinds = new Map<string, string>();
-  for (const seat of machine.seats.names) kinds.set(seat.toLowerCase(), "p");
-  for (const type of machine.types)
-    if (type.kind === "enum")
-      for (const member of type.members) kinds.set(member.toLowerCase(), type.name.toLowerCase());
-  return text
-    .replaceAll("{", "{{")
-    .replaceAll("}", "}}")
-    .replace(/\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?|-?\d+(?:[.,]\d+)?|[A-Za-z_]\w*/g, (word) => {
-      if (/^-?\d/.test(word)) return place(word.includes(":") ? "t" : "n");
-      const kind = kinds.get(word.toLowerCase());
-      return kind === undefined ? word : place(kind);
-    });
 }
