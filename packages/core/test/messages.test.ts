@@ -487,6 +487,31 @@ law "it is no secret": ${name} <= 9
   },
 );
 
+test.each([
+  ["an arrow with nothing before it", "state T { -> choose { when n > 3 -> E else -> S } }", "syntax", "->", true],
+  ["elements that filter gives anyway", "function f(): int = filter(s in seats where n > 0: s).size", "", "s", true],
+  ["a condition behind the colon", "function f(): int = count(s in seats: s == one)", "", "s == one", true],
+  ["what count cannot make", "function f(): int = count(s in seats where n > 1: n)", "wrong-arguments", "n", false],
+  ["several seats that win", "ending F { wins one, two }", "syntax", ",", true],
+  ["seats as numbers", "function f(): int = count(s in seats where s < two)", "wrong-type", "s < two", false],
+  ["seats that are subtracted", "function f(): int = one - two", "wrong-type", "one - two", false],
+  ["what an operation does not give", "effect f() { let x = l.remove(0) }", "wrong-type", "remove", false],
+])("%s: one message, and the fix where it is certain", (_what, line, name, points, mends) => {
+  const text = `machine M
+seats one, two
+data { n: int 0..9  l: list of int }
+${line}
+start S
+state S { turn of one action go { n += 1 } -> choose { when n > 8 -> E else -> stay } }
+ending E { wins one loses two }
+`;
+  const { messages, sources } = compile(text);
+  const errors = messages.filter(({ severity }) => severity === "error");
+  expect(errors.map((m) => [m.name, text.slice(m.from, m.to)])).toEqual([[name || "wrong-arguments", points]]);
+  const after = compile(applyFixes(sources, errors).texts.get("machine.zany") ?? "");
+  expect(after.messages.filter(({ severity }) => severity === "error")).toHaveLength(mends ? 0 : 1);
+});
+
 test("seats of their own names and a least number are told once", () => {
   const { messages } = compile(
     "machine M\nseats a, b, c at least 2\nstart S\nstate S { turn of a action go -> E }\nending E { wins a loses others }",

@@ -241,7 +241,9 @@ export class Calls {
         "wrong-type",
         callee.name,
         `"${method}" changes the data and gives no value.`,
-        "Write it as a statement of its own.",
+        method === "remove" && of.type.kind === "list"
+          ? `Keep the element first: let x = ${this.tables.written(callee.of)}[...], and remove it in a statement of its own.`
+          : "Write it as a statement of its own.",
       );
     else
       this.tables.misspelt(

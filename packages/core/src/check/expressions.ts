@@ -2,6 +2,7 @@
 
 import { asWritten } from "./conversions.js";
 import { FOREIGN_MEMBERS, FOREIGN_VALUES } from "../language/foreign.js";
+import type { Fix } from "../language/message.js";
 import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
 import { Scope } from "./scope.js";
@@ -483,8 +484,7 @@ export class ExpressionChecker implements ExpressionParts {
       case "<=":
       case ">":
       case ">=": {
-        const left = this.number(node.left, where, `the left of "${op}"`);
-        const right = this.number(node.right, where, `the right of "${op}"`);
+        const [left, right] = this.numbers(op, this.check(node.left, where), this.check(node.right, where), at);
         return { kind: "binary", op, left, right, type: BOOL, ...at };
       }
       case "in":
@@ -511,11 +511,28 @@ export class ExpressionChecker implements ExpressionParts {
           this.check(node.right, where);
           return { ...unknownAt(at), type: TEXT };
         }
-        const left = this.asNumber(first, `the left of "${op}"`);
-        const right = this.number(node.right, where, `the right of "${op}"`);
+        const [left, right] = this.numbers(op, first, this.check(node.right, where), at);
         return { kind: "binary", op, left, right, type: arithmetic(op, left.type, right.type), ...at };
       }
     }
+  }
+
+  /** `filter` and `count` with a value: the element itself, or a condition that belongs behind `where`. */
+  private needless(node: ExprNode & { kind: "binder" }, body: ExprNode): void {
+    const { word, variable, where } = node;
+    const isElement = body.kind === "name" && body.name.text === variable.text;
+    const behind = (where ?? node.source).to;
+    const change = (title: string, to: number, text: string): Fix => ({ title, edits: [{ from: behind, to, text }] });
+    const [help, fix]: [string, Fix?] = isElement
+      ? ["Leave it out.", change(`Remove ": ${variable.text}"`, body.to, "")]
+      : where
+        ? ['Put all of the condition after "where"; what is made of each element is told by map.']
+        : ['Put the condition after "where".', change('Write "where"', body.from, " where ")];
+    const words =
+      word === "filter" && isElement
+        ? 'filter gives the elements themselves, and takes no value after ":".'
+        : `${word} takes no value after ":".`;
+    this.tables.messages.error("wrong-arguments", body, words, help, undefined, fix);
   }
 
   private membership(node: ExprNode & { kind: "binary" }, where: Where): Expr {
@@ -544,6 +561,23 @@ export class ExpressionChecker implements ExpressionParts {
         this.tables.instead(left, of),
       );
     return { kind: "binary", op: "in", left, right, type: BOOL, ...at };
+  }
+
+  /** Both sides as numbers; that neither is one is told once. */
+  private numbers(op: string, left: Expr, right: Expr, at: Span): [Expr, Expr] {
+    const { kind } = left.type;
+    if (kind !== right.type.kind || kind === "unknown" || kind === "maybe" || isOrdered(left.type))
+      return [this.asNumber(left, `the left of "${op}"`), this.asNumber(right, `the right of "${op}"`)];
+    const written = [left, right].map((side) => asWritten(this.tables.written(side)));
+    this.tables.wrongType(
+      at,
+      `"${op}" stands between numbers, and ${written.join(" and ")} are each ${withArticle(describeKind(left.type))}.`,
+      this.tables.instead(left, INT),
+    );
+    return [
+      { ...left, type: INT },
+      { ...right, type: INT },
+    ];
   }
 
   number(node: ExprNode, where: Where, what: string): Expr {
@@ -582,13 +616,7 @@ export class ExpressionChecker implements ExpressionParts {
         `${word} needs what to take of each element.`,
         `Write ${word}(${node.variable.text} in ${this.tables.written(node.source)}: ...).`,
       );
-    if (!needsBody && node.body)
-      this.tables.error(
-        "wrong-arguments",
-        node.body,
-        `${word} takes no value after ":".`,
-        `Put the condition after "where".`,
-      );
+    if (!needsBody && node.body) this.needless(node, node.body);
     if (node.ties && !["minBy", "maxBy", "sort", "sortDown"].includes(word))
       this.tables.error("wrong-arguments", node, `${word} has no ties.`, "Only sort, sortDown, minBy and maxBy have.");
     let body: Expr | undefined;

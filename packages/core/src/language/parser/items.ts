@@ -138,11 +138,27 @@ export class Items {
         default:
       }
     }
+    if (this.cursor.is("->")) return this.bareArrow();
     return this.cursor.fail(
       "syntax",
       `Expected an item of a state, but found ${this.cursor.found()}.`,
       "Items are: data, start, state, turn of, action, enter, exit, after, on, when, final.",
     );
+  }
+
+  /** An arrow with nothing before it: what a state does at once stands behind `enter`. */
+  private bareArrow(): ItemNode {
+    const { from, to } = this.cursor.token;
+    this.cursor.messages.error(
+      "syntax",
+      { from, to },
+      "An arrow stands behind what it follows: enter, an action, after, on or when.",
+      "Where the state is left at once: enter -> ...",
+      undefined,
+      { title: 'Write "enter"', edits: [{ from, to: from, text: "enter " }] },
+    );
+    const arrow = this.blocks.optionalArrow();
+    return { kind: "enter", ...(arrow && { arrow }), ...this.cursor.span(from) };
   }
 
   /** "each" after "after" or "turn of": with what it goes over behind it on the line; else it is a name. */

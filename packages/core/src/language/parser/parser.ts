@@ -426,7 +426,7 @@ class FileParser {
         });
       } else if (RESULTS.has(this.cursor.token.text)) {
         const word = this.cursor.take().text as ResultWord;
-        results.push({ kind: "result", word, seats: this.expressions.expression(), ...this.cursor.span(at) });
+        results.push({ kind: "result", word, seats: this.seatsOfResult(), ...this.cursor.span(at) });
       } else {
         this.cursor.fail(
           "syntax",
@@ -437,6 +437,31 @@ class FileParser {
     }
     this.cursor.take();
     return { kind: "ending", ...documented, name, parameters, results, ...this.cursor.span(from) };
+  }
+
+  /** Whose a result is; several with commas between them are meant as a list. */
+  private seatsOfResult(): ExprNode {
+    const first = this.expressions.expression();
+    if (!this.cursor.is(",")) return first;
+    const { token } = this.cursor;
+    const items = [first];
+    while (this.cursor.accept(",")) items.push(this.expressions.expression());
+    const { from, to } = { ...this.cursor.span(first.from) };
+    this.cursor.messages.error(
+      "syntax",
+      token,
+      "Several seats are a list.",
+      `Write: [${items.map((item) => this.cursor.written(item)).join(", ")}]`,
+      undefined,
+      {
+        title: "Write a list",
+        edits: [
+          { from, to: from, text: "[" },
+          { from: to, to, text: "]" },
+        ],
+      },
+    );
+    return { kind: "list", items, from, to };
   }
 
   private law(): LawNode {
