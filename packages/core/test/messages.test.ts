@@ -512,6 +512,71 @@ ending E { wins one loses two }
   expect(after.messages.filter(({ severity }) => severity === "error")).toHaveLength(mends ? 0 : 1);
 });
 
+describe("habits from elsewhere are one message each, and mended where only one thing can be meant", () => {
+  const TOP = "function twice(x: int): int = 2 * x";
+  const GO = "action go { n += 1 } -> choose { when n > 8 -> E else -> stay }";
+  const machine = (top: string, item: string): string => `machine M
+seats one, two
+data { n: int 0..9  up per seat: bool  l: list of int }
+${top}
+start S
+state S {
+  turn of one
+  ${item}
+}
+ending E { wins one loses two }
+`;
+
+  test.each([
+    ["on enter", TOP, `on enter { n = 1 }\n  ${GO}`, true],
+    ["a condition behind an arrow", TOP, "action go { n += 1 } -> E when n > 8", true],
+    ["an if behind an arrow", TOP, "action go { n += 1 } -> if n > 8 then E else stay", false],
+    ["a block behind an arrow", TOP, "action go -> { n += 1 } E", false],
+    ["an arrow in an if", TOP, "action go { if n > 8 { -> E } n += 1 } -> stay", false],
+    ["faces with a comma", TOP, GO.replace("+= 1", "= roll(1, 6)"), true],
+    ["a function with a body", "function f(x: int): int { return x }", GO, false],
+    ["where behind parameters", TOP, GO.replace("go", "go(who: seat) where who != me"), true],
+    ["a reason behind a comma", TOP, GO.replace("go", 'go needs n < 9, "enough"'), true],
+    ["a local value with a type", TOP, GO.replace("n += 1", "let x: int = 3  n += x"), true],
+    ["a note in parentheses", TOP, GO.replace("{ n", '{ note("now")  n'), true],
+    ["a counting loop", TOP, GO.replace("n += 1", "for i = 1 to 3 { n += i }"), true],
+    ["a condition behind what it decides", TOP, GO.replace("n += 1", "n += 1 if up[one]"), true],
+    ["a branch without when", TOP, GO.replace("when n", "n"), true],
+    ["a branch with if", TOP, GO.replace("when n", "if n"), true],
+    ["a colon for an arrow", TOP, GO.replace("8 ->", "8:"), true],
+    ["a constant without a type", "const top = 12", GO, true],
+    ["data without a type", "data { many = true }", GO, true],
+    ["data of what cannot be seen", "data { many = twice(2) }", GO, false],
+    ["the type first", "signal Hit(int amount)", GO, true],
+    ["a policy with if", "policy p { if n < 3: go }", GO, false],
+    ["a law in braces", 'law "small" { n <= 9 }', GO, false],
+    ["a signal that is emitted", "signal Hit(by: int)", GO.replace("{ n", "{ emit Hit(3)\n n"), false],
+    ["data of the acting seat", TOP, GO.replace("{ n", "{ me.up = true  n"), true],
+    ["data of a seat, asked", TOP, GO.replace("n > 8", "one.up"), true],
+    ["the seat acting, set", TOP, GO.replace("{ n", "{ me = two  n"), false],
+    ["all seats at once", TOP, GO.replace("{ n", "{ up = true  n"), false],
+    ["the greatest of a list", TOP, GO.replace("+= 1", "= max(l)"), false],
+    ["a list that filters", TOP, GO.replace("+= 1", "= l.filter(x > 3).size"), false],
+  ])("%s", (_what, top, item, mends) => {
+    const { messages, sources } = compile(machine(top, item));
+    const errors = messages.filter(({ severity }) => severity === "error");
+    expect(errors.map(({ words }) => words)).toHaveLength(1);
+    expect(errors[0]?.help).toMatch(/[A-Z].{5}/);
+    const after = compile(applyFixes(sources, errors).texts.get("machine.zany") ?? "");
+    expect(after.messages.filter(({ severity }) => severity === "error")).toHaveLength(mends ? 0 : 1);
+  });
+
+  test("what only looks like them is left alone", () => {
+    const right = machine(
+      "",
+      `start T
+  state T { action go { n += 1 } -> E when n > 8 -> E }
+  action step { n = 1 if up[one] { n = 2 } } -> stay`,
+    );
+    expect(compile(right).messages.filter(({ severity }) => severity === "error")).toEqual([]);
+  });
+});
+
 test("seats of their own names and a least number are told once", () => {
   const { messages } = compile(
     "machine M\nseats a, b, c at least 2\nstart S\nstate S { turn of a action go -> E }\nending E { wins a loses others }",

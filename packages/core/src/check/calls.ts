@@ -2,7 +2,7 @@
 
 import { FOREIGN_CALLS, FOREIGN_MEMBERS } from "../language/foreign.js";
 import type { Span } from "../language/source.js";
-import type { ArgumentNode, ExprNode, Name } from "../language/syntax.js";
+import { type ArgumentNode, BINDER_WORDS, type ExprNode, type Name } from "../language/syntax.js";
 import {
   BUILT_IN_FUNCTIONS,
   isNumberFunction,
@@ -191,10 +191,28 @@ export class Calls {
     }
   }
 
+  /** `min` and `max` of one thing, which is meant as a list. */
+  private ofOne(name: NumberFunctionName, node: ExprNode & { kind: "call" }, where: Where): Expr {
+    const at = { from: node.from, to: node.to };
+    const [arg] = node.args;
+    const of = arg && this.parts.check(arg.value, where);
+    const list = of && this.tables.written(of);
+    this.tables.error(
+      "wrong-arguments",
+      at,
+      `${name} takes several numbers, and gets one thing.`,
+      of?.type.kind === "list"
+        ? `The ${name === "min" ? "least" : "greatest"} of a list: ${name}By(x in ${list}: x)`
+        : `Write ${name}(a, b).`,
+    );
+    return unknownAt(at);
+  }
+
   private numberFunction(name: NumberFunctionName, node: ExprNode & { kind: "call" }, where: Where): Expr {
     const at = { from: node.from, to: node.to };
     const { count, gives, range }: NumberFunction = NUMBER_FUNCTIONS[name];
     const [least, most] = count;
+    if (node.args.length === 1 && least > 1) return this.ofOne(name, node, where);
     const args = node.args.map((arg) => this.parts.number(arg.value, where, `an argument of ${name}`));
     if (args.length < least || args.length > most) {
       const wanted = least === most ? countOf(least, "argument") : `at least ${countOf(least, "argument")}`;
@@ -227,6 +245,16 @@ export class Calls {
       const parameters: Parameter[] = takes.map(([n, t], slot) => ({ name: n, type: t, slot, ...at }));
       const args = this.arguments(node.args, parameters, where, method, at);
       return { kind: "gridCall", of, method: method as GridOperation, args, type, ...at };
+    }
+    if (of.type.kind === "list" && (BINDER_WORDS as readonly string[]).includes(method)) {
+      const list = this.tables.written(callee.of);
+      this.tables.error(
+        "other-language",
+        callee.name,
+        `"${method}" goes through a list that is named inside it.`,
+        `Write: ${method}(x in ${list}${["count", "filter"].includes(method) ? " where COND" : ": ..."})`,
+      );
+      return unknownAt(at);
     }
     for (const arg of node.args) this.parts.check(arg.value, where);
     if (of.type.kind === "unknown") return unknownAt(at);

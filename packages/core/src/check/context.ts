@@ -186,6 +186,27 @@ export class Tables {
     }
   }
 
+  /**
+   * `SEAT.NAME` in place of `NAME[SEAT]`: data per seat are indexed by it.
+   *
+   * @returns whether it is that, and was told
+   */
+  ofSeat(node: ExprNode & { kind: "member" }, where: Where): boolean {
+    const { text } = node.name;
+    const symbol = where.scope.find(text);
+    if (!symbol || !("type" in symbol) || symbol.type.kind !== "perSeat") return false;
+    const written = `${text}[${this.written(node.of)}]`;
+    this.messages.error(
+      "unknown-field",
+      node.name,
+      `What belongs to a seat is data per seat, and "${text}" is indexed by the seat.`,
+      `Write: ${written}`,
+      undefined,
+      { title: `Write "${written}"`, edits: [{ from: node.from, to: node.to, text: written }] },
+    );
+    return true;
+  }
+
   /** Notes where a field of a record is used. */
   useField(at: Span, record: string, field: number): void {
     const span = this.fieldSpans.get(record)?.[field];

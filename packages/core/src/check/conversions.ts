@@ -45,7 +45,9 @@ export function instead({ type, text }: Unfit, wanted: Type, seats: readonly str
     case "grid":
       return "Write it out by its rows: [[a, b], [c, d]]; or fill it: GRID.fill(VALUE).";
     case "perSeat":
-      return `Write it out by the seats: [${seats[0] ?? "SEAT"}: ..., else: ...].`;
+      return fits(type, wanted.of)
+        ? `For every seat the same: [else: ${text}]; for one of them: NAME[${seats[0] ?? "SEAT"}].`
+        : `Write it out by the seats: [${seats[0] ?? "SEAT"}: ..., else: ...].`;
     default:
       return "Look at how it is declared.";
   }

@@ -2,6 +2,7 @@
 
 import type { Span } from "../language/source.js";
 import type { ExprNode } from "../language/syntax.js";
+import { BUILT_IN_VALUES } from "./builtins.js";
 import type { ExpressionParts, Tables, Where } from "./context.js";
 import type { Location, LocationStep } from "./machine.js";
 import { describe, type Type } from "./types.js";
@@ -60,6 +61,8 @@ export class Places {
     const { name } = node;
     const symbol = where.scope.find(name.text);
     if (!symbol) {
+      if (Object.hasOwn(BUILT_IN_VALUES, name.text))
+        return this.fixed(node, `"${name.text}" cannot be changed: the language gives it.`, "Change data of your own.");
       this.tables.unknownValue(name, where);
       return undefined;
     }
@@ -84,6 +87,7 @@ export class Places {
   }
 
   private field(node: ExprNode & { kind: "member" }, where: Where, reading: Reading): Type | undefined {
+    if (this.isSeat(node.of, where) && this.tables.ofSeat(node, where)) return undefined;
     const of = this.read(node.of, where, reading);
     if (!of || of.kind === "unknown") return of;
     if (of.kind !== "record")
@@ -102,6 +106,14 @@ export class Places {
     this.tables.useField(node.name, of.name, field);
     reading.segments.push(node.name.text);
     return found.type;
+  }
+
+  /** Whether a name stands for a seat. */
+  private isSeat(node: ExprNode, where: Where): boolean {
+    if (node.kind !== "name") return false;
+    const symbol = where.scope.find(node.name.text);
+    if (!symbol) return node.name.text === "me";
+    return symbol.kind === "seat" || ("type" in symbol && symbol.type.kind === "seat");
   }
 
   /** Reports what cannot be changed. */

@@ -42,6 +42,12 @@ export const FOREIGN_STATEMENTS: ReadonlyMap<string, string> = new Map([
   ["continue", "Leave elements out with where: for x in LIST where COND { ... }."],
   ["throw", 'An action is refused by needs COND else "reason".'],
   ["end", "A block ends with a brace: }."],
+  ["emit", "A signal is announced by raise: raise SIGNAL(VALUES)."],
+  ["fire", "A signal is announced by raise: raise SIGNAL(VALUES)."],
+  ["trigger", "A signal is announced by raise: raise SIGNAL(VALUES)."],
+  ["dispatch", "A signal is announced by raise: raise SIGNAL(VALUES)."],
+  ["print", 'What players are told is a note: note "...".'],
+  ["say", 'What players are told is a note: note "...".'],
 ]);
 
 /** Words that begin a local value in other languages. */

@@ -33,6 +33,7 @@ export class Blocks {
       const open = this.cursor.expect("{", "to open a block");
       const statements: StatementNode[] = [];
       while (!this.cursor.is("}")) {
+        if (this.arrowInside()) continue;
         if (this.blockIsLost()) {
           const end = this.cursor.lastToken;
           this.cursor.messages.error(
@@ -56,6 +57,22 @@ export class Blocks {
       this.cursor.take();
       return { statements, ...this.cursor.span(open.from) };
     });
+  }
+
+  /** An arrow that stands in a block, up to the block's end: it is told, and read over. */
+  private arrowInside(): boolean {
+    const end = this.cursor.ahead(2);
+    if (!this.cursor.is("->") || this.cursor.nextToken.kind !== "word" || end.text !== "}") return false;
+    // Behind a brace that is lost, the next thing of the state follows on a line of its own.
+    if (this.cursor.token.leads && !end.leads) return false;
+    const { from, to } = this.cursor.take();
+    const { text } = this.cursor.take();
+    this.cursor.foreign(
+      { from, to },
+      "Effects lead nowhere: an arrow stands behind the whole block.",
+      `Write: { ... } -> choose { when COND -> ${text}  else -> stay }`,
+    );
+    return true;
   }
 
   /** `then ... end` of other languages. */
@@ -119,6 +136,7 @@ export class Blocks {
       case "let": {
         this.cursor.take();
         const name = this.cursor.name('a name after "let"');
+        this.typeOfLet(name.to);
         this.cursor.expect("=", `after "let ${name.text}"`);
         const value = this.expressions.expression();
         return { kind: "let", name, value, ...this.cursor.span(from) };
@@ -159,14 +177,15 @@ export class Blocks {
           throw new SyntaxFailure("for");
         }
         const variable = this.cursor.name('a name after "for"');
-        if (this.cursor.is("of")) {
+        const isOf = this.cursor.is("of");
+        if (isOf) {
           const { from: at, to } = this.cursor.take();
           this.cursor.foreign({ from: at, to }, 'A loop goes through what stands "in" a list.', 'Write "in".', {
             title: 'Write "in"',
             edits: [{ from: at, to, text: "in" }],
           });
-        } else this.cursor.expect("in", `after "for ${variable.text}"`);
-        const source = this.expressions.expression();
+        }
+        const source = isOf ? this.expressions.expression() : this.loopSource(variable.text);
         const where = this.cursor.accept("where") ? this.expressions.expression() : undefined;
         const body = this.block();
         return { kind: "for", variable, source, ...(where && { where }), body, ...this.cursor.span(from) };
@@ -184,6 +203,36 @@ export class Blocks {
       default:
     }
     return this.assignmentOrCall();
+  }
+
+  /** What a loop goes through; `= 1 to 3` of other languages is told. */
+  private loopSource(variable: string): ExprNode {
+    if (!this.cursor.is("=")) {
+      this.cursor.expect("in", `after "for ${variable}"`);
+      return this.expressions.expression();
+    }
+    const { from, to } = this.cursor.take();
+    const low = this.expressions.expression();
+    const up = this.cursor.is("to") ? this.cursor.take() : undefined;
+    const high = up && this.expressions.expression();
+    const list = high ? `${this.cursor.written(low)}..${this.cursor.written(high)}` : this.cursor.written(low);
+    this.cursor.foreign({ from, to }, "A loop goes through a list.", `Write: for ${variable} in ${list} { ... }`, {
+      title: `Write "in ${list}"`,
+      edits: [{ from, to: (high ?? low).to, text: `in ${list}` }],
+    });
+    return high ? { kind: "binary", op: "..", left: low, right: high, from: low.from, to: high.to } : low;
+  }
+
+  /** A type behind the name of a local value. */
+  private typeOfLet(from: number): void {
+    if (!this.cursor.is(":")) return;
+    const at = { from: this.cursor.token.from, to: this.cursor.token.to };
+    while (!this.cursor.is("=") && !this.cursor.token.leads) this.cursor.take();
+    const { to } = this.cursor.lastToken;
+    this.cursor.foreign(at, "A local value is of the type of what it is set to.", "Leave the type out.", {
+      title: "Remove the type",
+      edits: [{ from, to, text: "" }],
+    });
   }
 
   /** `elseif` and its like, of other languages. */
@@ -252,11 +301,30 @@ export class Blocks {
     if (this.cursor.is("=") || this.cursor.is("+=") || this.cursor.is("-=")) {
       const op = this.cursor.take().text as "=" | "+=" | "-=";
       const value = this.expressions.expression();
+      this.conditionAfter(from);
       return { kind: "assign", target, op, value, ...this.cursor.span(from) };
     }
     if (target.kind !== "call")
       this.cursor.fail("syntax", `Expected "=", "+=" or "-=" after this, but found ${this.cursor.found()}.`);
     return { kind: "call", call: target, ...this.cursor.span(from) };
+  }
+
+  /** `x = 1 if COND` of other languages: a condition with no block behind it on its line. */
+  private conditionAfter(from: number): void {
+    if (!this.cursor.is("if") || this.cursor.token.leads) return;
+    const done = this.cursor.written(this.cursor.span(from));
+    for (let i = 1; ; i++) {
+      const { text, leads, kind } = this.cursor.ahead(i);
+      if (text === "{") return;
+      if (leads || kind === "end" || text === "}") break;
+    }
+    const { from: at, to } = this.cursor.take();
+    const test = this.cursor.written(this.expressions.expression());
+    const text = `if ${test} { ${done} }`;
+    this.cursor.foreign({ from: at, to }, "A condition stands before what it decides.", `Write: ${text}`, {
+      title: `Write "if ${test} { ... }"`,
+      edits: [{ from, to: this.cursor.lastToken.to, text }],
+    });
   }
 
   /** `"..." + value` of other languages, behind a text. */
@@ -316,6 +384,24 @@ export class Blocks {
     }
   }
 
+  /** A condition behind an arrow, where no item of the state follows that begins so. */
+  conditionBehind(arrow: ArrowNode): void {
+    if (arrow.kind !== "to" || !this.cursor.is("when") || this.cursor.token.leads) return;
+    for (let i = 1; ; i++) {
+      const { text, leads, kind } = this.cursor.ahead(i);
+      if (text === "->" || text === "{") return;
+      if (leads || kind === "end" || text === "}") break;
+    }
+    const { from, to } = this.cursor.take();
+    const test = this.cursor.written(this.expressions.expression());
+    const target = this.cursor.written(arrow.target);
+    const text = `-> choose { when ${test} -> ${target}  else -> stay }`;
+    this.cursor.foreign({ from, to }, "A condition stands before its arrow, in a choice.", `Write: ${text}`, {
+      title: "Write a choice",
+      edits: [{ from: arrow.from, to: this.cursor.lastToken.to, text }],
+    });
+  }
+
   // ---- arrows ----------------------------------------------------------------------------------
 
   /** `-> ...` when one stands here. */
@@ -325,8 +411,21 @@ export class Blocks {
 
   arrow(): ArrowNode {
     return this.cursor.nested(() => {
-      const from = this.cursor.expect("->", "and where it leads").from;
+      const from = this.arrowSign();
       switch (this.cursor.token.text) {
+        case "if":
+        case "{": {
+          const { from: at, to, text } = this.cursor.token;
+          if (text === "if")
+            this.cursor.foreign(
+              { from: at, to },
+              "Where an arrow leads is chosen by conditions.",
+              "Write: -> choose { when COND -> A  else -> B }",
+            );
+          else
+            this.cursor.foreign({ from: at, to }, "What happens stands before the arrow.", "Write: { ... } -> STATE");
+          throw new SyntaxFailure(text);
+        }
         case "stay":
         case "ready":
         case "return": {
@@ -368,9 +467,38 @@ export class Blocks {
     });
   }
 
+  /** `->`; a colon in its place is told. @returns where it begins */
+  private arrowSign(): number {
+    if (!this.cursor.is(":")) return this.cursor.expect("->", "and where it leads").from;
+    const { from, to } = this.cursor.take();
+    this.cursor.foreign({ from, to }, 'Where it leads is written with an arrow: "->".', "Write: -> STATE", {
+      title: 'Write "->"',
+      edits: [{ from, to, text: " ->" }],
+    });
+    return from;
+  }
+
   /** A note whose text is a value without quotes. */
   private noText(): ExprNode {
     const { token } = this.cursor;
+    if (token.text === "(" && this.cursor.nextToken.kind === "text") {
+      this.cursor.take();
+      const text = this.expressions.text();
+      const { from: close, to } = this.cursor.expect(")", "after what is noted");
+      this.cursor.foreign(
+        token,
+        "What is noted stands without parentheses.",
+        `Write: note ${this.cursor.written(text)}`,
+        {
+          title: "Remove the parentheses",
+          edits: [
+            { from: token.from, to: token.to, text: token.touching ? " " : "" },
+            { from: close, to, text: "" },
+          ],
+        },
+      );
+      return text;
+    }
     if (token.leads || (token.kind !== "int" && token.kind !== "num" && !this.cursor.isName()))
       this.cursor.fail("syntax", `Expected a text in quotes after "note", but found ${this.cursor.found()}.`);
     const value = this.expressions.expression();
@@ -398,7 +526,7 @@ export class Blocks {
     while (!this.cursor.is("}")) {
       this.accepts();
       const branchFrom = this.cursor.token.from;
-      if (this.cursor.accept("when")) {
+      if (this.cursor.accept("when") || this.foreignBranch()) {
         const test = this.expressions.expression();
         const block = this.cursor.is("{") ? this.block() : undefined;
         const arrow = this.arrow();
@@ -435,6 +563,25 @@ export class Blocks {
     }
     this.cursor.take();
     return { kind: "choose", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
+  }
+
+  /** A branch of a choice that begins with its condition. */
+  private foreignBranch(): boolean {
+    const { kind, text, from, to } = this.cursor.token;
+    const begins = this.cursor.isName() || text === "(" || text === "not" || kind === "int" || text === "if";
+    if (!begins || this.cursor.begins("item") || this.cursor.begins("top")) return false;
+    const isIf = text === "if";
+    this.cursor.foreign(
+      { from, to },
+      'A branch begins with "when", the last one with "else".',
+      "Write: when COND -> A",
+      {
+        title: 'Write "when"',
+        edits: [isIf ? { from, to, text: "when" } : { from, to: from, text: "when " }],
+      },
+    );
+    if (isIf) this.cursor.take();
+    return true;
   }
 
   private odds(from: number): ArrowNode {

@@ -245,6 +245,19 @@ export class Expressions {
     return { ...roll, owner: this.postfix(), to: this.cursor.lastToken.to } as ExprNode;
   }
 
+  /** `roll(1, 6)` in place of `roll(1..6)`. */
+  private foreignRange(word: string, low: ExprNode): ExprNode {
+    if (!this.cursor.is(",")) return low;
+    const { from, to } = this.cursor.take();
+    const high = this.expression();
+    const written = `${word}(${this.cursor.written(low)}..${this.cursor.written(high)})`;
+    this.cursor.foreign({ from, to }, "The faces of a die are a range.", `Write: ${written}`, {
+      title: 'Write ".."',
+      edits: [{ from: low.to, to: high.from, text: ".." }],
+    });
+    return { kind: "binary", op: "..", left: low, right: high, from: low.from, to: high.to };
+  }
+
   private rollOf(of: ExprNode & { kind: "name" | "member" }): ExprNode {
     const stream = of.kind === "member" && of.of.kind === "name" ? { stream: of.of.name } : {};
     this.cursor.expect("(", `after ${of.name.text}`);
@@ -256,8 +269,9 @@ export class Expressions {
           this.cursor.expect(")", "to close roll(...)");
           return { kind: "roll", ...stream, times: first, range, ...this.cursor.span(of.from) };
         }
+        const range = this.foreignRange(of.name.text, first);
         this.cursor.expect(")", "to close roll(...)");
-        return { kind: "roll", ...stream, range: first, ...this.cursor.span(of.from) };
+        return { kind: "roll", ...stream, range, ...this.cursor.span(of.from) };
       }
       case "chance": {
         if (this.cursor.accept("%")) {

@@ -12,7 +12,7 @@ import type {
   Visibility,
   WhenTest,
 } from "../syntax.js";
-import { isReserved } from "../words.js";
+import { isReserved, WORDS } from "../words.js";
 import type { Blocks } from "./blocks.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
@@ -129,6 +129,7 @@ export class Items {
           return { kind: "after", each, delay, ...(test && { test }), ...rest, ...this.cursor.span(from) };
         }
         case "on":
+          if (this.cursor.nextIs("enter") || this.cursor.nextIs("exit")) return this.onTheWay();
           return this.listener();
         case "when":
           return this.when();
@@ -159,6 +160,17 @@ export class Items {
     );
     const arrow = this.blocks.optionalArrow();
     return { kind: "enter", ...(arrow && { arrow }), ...this.cursor.span(from) };
+  }
+
+  /** `on enter` and `on exit`, which are one word here. */
+  private onTheWay(): ItemNode {
+    const { from, to } = this.cursor.take();
+    const { text, from: next } = this.cursor.token;
+    this.cursor.foreign({ from, to }, `What happens on the way is written "${text}", without "on".`, `Write: ${text}`, {
+      title: 'Remove "on"',
+      edits: [{ from, to: next, text: "" }],
+    });
+    return this.item();
   }
 
   /** "each" after "after" or "turn of": with what it goes over behind it on the line; else it is a name. */
@@ -228,6 +240,7 @@ export class Items {
           this.seatWord();
           perSeat = true;
         }
+        if (this.cursor.is("=")) this.untyped(name, "NAME: TYPE = VALUE");
         this.cursor.expect(":", `after "${name.text}"`);
         const type = this.types.type();
         const initial = this.cursor.accept("=") ? this.expressions.expression() : undefined;
@@ -243,6 +256,37 @@ export class Items {
     return fields;
   }
 
+  /** A value with no type before it, which is certain when it is written out. */
+  untyped(name: Name, form: string): never {
+    const { kind, text } = this.cursor.nextToken;
+    const isBool = kind === "word" && (text === "true" || text === "false");
+    const type = isBool ? "bool" : kind === "int" || kind === "num" || kind === "text" ? kind : undefined;
+    const { to } = name;
+    return this.cursor.fail(
+      "syntax",
+      `"${name.text}" does not say its type.`,
+      `Write: ${form.replace("NAME", name.text).replace("TYPE", type ?? "TYPE")}`,
+      type && { title: `Write ": ${type}"`, edits: [{ from: to, to, text: `: ${type}` }] },
+    );
+  }
+
+  /** `int amount` in place of `amount: int`. @returns the name, when it is written so */
+  private typeFirst(type: Name): Name | undefined {
+    const isType = WORDS.get(type.text)?.role === "type" || /^[A-Z]/.test(type.text);
+    if (!isType || !this.cursor.isName() || this.cursor.token.leads) return undefined;
+    const name = this.cursor.name("the name of a parameter");
+    this.cursor.foreign(
+      { from: type.from, to: name.to },
+      "The name comes first, then its type.",
+      `Write: ${name.text}: ${type.text}`,
+      {
+        title: `Write "${name.text}: ${type.text}"`,
+        edits: [{ from: type.from, to: name.to, text: `${name.text}: ${type.text}` }],
+      },
+    );
+    return name;
+  }
+
   private seatWord(): void {
     if (!this.cursor.accept("seat"))
       this.cursor.fail("syntax", `Expected "seat" after "per", but found ${this.cursor.found()}.`);
@@ -254,8 +298,10 @@ export class Items {
     this.cursor.take();
     return this.cursor.list(")", "the parameters", () => {
       const from = this.cursor.token.from;
-      const name = this.cursor.name("the name of a parameter");
-      this.cursor.expect(":", `after "${name.text}", then its type`);
+      const first = this.cursor.name("the name of a parameter");
+      const name = this.typeFirst(first) ?? first;
+      if (name === first) this.cursor.expect(":", `after "${name.text}", then its type`);
+      else return { name, type: { kind: "named", name: first, ...this.cursor.span(from) }, ...this.cursor.span(from) };
       const type = this.types.type();
       const initial = this.cursor.accept("=") ? this.expressions.expression() : undefined;
       return { name, type, ...(initial && { initial }), ...this.cursor.span(from) };
@@ -302,9 +348,9 @@ export class Items {
       : [];
     let by = this.whoMay();
     const needs: { test: ExprNode; reason?: ExprNode }[] = [];
-    while (this.cursor.accept("needs")) {
+    while (this.needs(parameters[0]?.name.text)) {
       const test = this.expressions.expression();
-      const reason = this.reason();
+      const reason = this.reason() ?? this.foreignReason();
       needs.push({ test, ...(reason && { reason }) });
       const late = this.cursor.token;
       const found = this.whoMay();
@@ -326,6 +372,33 @@ export class Items {
       ...rest,
       ...this.cursor.span(from),
     };
+  }
+
+  /** Takes `needs`, or what is written in its place behind the parameters. */
+  private needs(first: string | undefined): boolean {
+    if (this.cursor.accept("needs")) return true;
+    if (!this.cursor.is("where")) return false;
+    const { from, to } = this.cursor.take();
+    this.cursor.foreign(
+      { from, to },
+      'Behind its parameters, what an action needs is written "needs".',
+      first === undefined
+        ? "Write: needs COND"
+        : `Of an argument alone: (${first}: TYPE where COND). Of more: needs COND`,
+      { title: 'Write "needs"', edits: [{ from, to, text: "needs" }] },
+    );
+    return true;
+  }
+
+  /** A reason behind a comma. */
+  private foreignReason(): ExprNode | undefined {
+    if (!this.cursor.is(",") || this.cursor.nextToken.kind !== "text") return undefined;
+    const { from, to } = this.cursor.take();
+    this.cursor.foreign({ from, to }, 'The reason stands behind "else".', 'Write: needs COND else "reason"', {
+      title: 'Write "else"',
+      edits: [{ from, to, text: " else" }],
+    });
+    return this.expressions.text();
   }
 
   private whoMay(): "anyone" | ExprNode | undefined {
@@ -390,6 +463,7 @@ export class Items {
   private blockAndArrow(what: string, mayBeEmpty = false) {
     const block = this.cursor.is("{") ? this.blocks.block() : undefined;
     const arrow = this.blocks.optionalArrow();
+    if (arrow) this.blocks.conditionBehind(arrow);
     if (!block && !arrow && !mayBeEmpty) {
       const help =
         this.cursor.is("when") && this.cursor.token.leads && (what === "on" || what === "after")

@@ -353,6 +353,7 @@ class FileParser {
   private constNode(documented: { doc?: string }): TopNode {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the constant");
+    if (this.cursor.is("=")) this.items.untyped(name, "const NAME: TYPE = VALUE");
     this.cursor.expect(":", "before the constant's type");
     const type = this.types.type();
     this.cursor.expect("=", "before the constant's value");
@@ -370,9 +371,12 @@ class FileParser {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the function");
     const parameters = this.items.parameters();
-    this.cursor.expect(":", "before the function's type");
+    const help =
+      `A function is one value: function ${name.text}(...): TYPE = VALUE. ` +
+      `What changes data is an effect: effect ${name.text}(...) { ... }`;
+    this.cursor.expect(":", "before the function's type", help);
     const type = this.types.type();
-    this.cursor.expect("=", "before the function's value");
+    this.cursor.expect("=", "before the function's value", help);
     return {
       kind: "function",
       ...documented,
@@ -467,7 +471,7 @@ class FileParser {
   private law(): LawNode {
     const from = this.cursor.take().from;
     const words = this.expressions.plainText("what the law says");
-    this.cursor.expect(":", "after the law's words");
+    this.cursor.expect(":", "after the law's words", 'Write: law "WORDS": CONDITION');
     if (this.cursor.is("changes") && this.cursor.isName(this.cursor.nextToken)) this.pathFirst();
     if (this.cursor.isName() && this.cursor.nextIs("entered")) {
       const target = this.cursor.name("a state");
@@ -530,7 +534,12 @@ class FileParser {
       const at = this.cursor.token.from;
       let test: ExprNode | undefined;
       if (this.cursor.accept("when")) test = this.expressions.expression();
-      else this.cursor.expect("else", "or when, in a policy");
+      else if (!this.cursor.accept("else"))
+        this.cursor.fail(
+          "syntax",
+          `Expected "when" or "else" in a policy, but found ${this.cursor.found()}.`,
+          `Each line says when it counts: "when COND: ACTION", and the last "else: ACTION".`,
+        );
       this.cursor.expect(":", "before the action");
       const action = this.cursor.accept("wait") ? undefined : this.expressions.reference('an action, or "wait",');
       entries.push({ ...(test && { test }), ...(action && { action }), ...this.cursor.span(at) });
