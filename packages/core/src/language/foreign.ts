@@ -3,6 +3,8 @@
  * out, and reading goes on as if the right thing stood there, so that nothing else is reported for it.
  */
 
+import type { ResultWord } from "./syntax.js";
+
 /** A sign of another language: what it is read as, and the words for it. */
 export interface ForeignSign {
   readonly sign: string;
@@ -71,6 +73,50 @@ export const FOREIGN_DECLARATIONS: ReadonlyMap<string, string> = new Map([
   ["void", "Write: effect hit(s: seat) { ... }"],
   ["import", 'Write: include "file.zany"'],
   ["players", "Write: seats ann, ben"],
+]);
+
+/** Words that begin an item of a state in other languages, and what is written here. */
+export const FOREIGN_ITEMS: ReadonlyMap<string, string> = new Map([
+  ["timer", "Write: after 30s -> STATE"],
+  ["timeout", "Write: after 30s -> STATE"],
+  ["wait", "Write: after 30s -> STATE"],
+  ["every", "Write: after each 30s { ... }"],
+  ["transition", "An arrow stands behind what it follows: action go -> STATE, when COND -> STATE"],
+  ["goto", "An arrow stands behind what it follows: action go -> STATE, when COND -> STATE"],
+  ["if", "Write: when COND -> STATE"],
+  ["entry", "Write: enter { ... }"],
+  ["onEnter", "Write: enter { ... }"],
+  ["onExit", "Write: exit { ... }"],
+  ["event", "A signal is heard by: on SIGNAL(VALUES) { ... }"],
+  ["move", "Write: action NAME -> STATE"],
+  ["input", "Write: action NAME -> STATE"],
+  ["initial", "Write: start STATE"],
+]);
+
+/** Where an arrow leads in other languages by chance or by cases. */
+export const FOREIGN_CHOICES: ReadonlyMap<string, string> = new Map([
+  ["random", "Write: -> odds { 30 -> A  70 -> B }"],
+  ["chance", "Write: -> odds { 30 -> A  70 -> B }"],
+  ["weighted", "Write: -> odds { 30 -> A  70 -> B }"],
+  ["switch", "Write: -> choose { when COND -> A  else -> B }"],
+  ["match", "Write: -> choose { when COND -> A  else -> B }"],
+  ["case", "Write: -> choose { when COND -> A  else -> B }"],
+  ["select", "Write: -> choose { when COND -> A  else -> B }"],
+]);
+
+/** Results as they are called elsewhere. */
+export const FOREIGN_RESULTS: ReadonlyMap<string, ResultWord> = new Map([
+  ["win", "wins"],
+  ["winner", "wins"],
+  ["winners", "wins"],
+  ["won", "wins"],
+  ["lose", "loses"],
+  ["loser", "loses"],
+  ["losers", "loses"],
+  ["lost", "loses"],
+  ["draw", "draws"],
+  ["tie", "draws"],
+  ["ties", "draws"],
 ]);
 
 /** Types of other languages, and how they are called here. */

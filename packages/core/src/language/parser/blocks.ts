@@ -10,7 +10,7 @@ import type {
   StatementNode,
 } from "../syntax.js";
 import { WORDS } from "../words.js";
-import { FOREIGN_LETS, FOREIGN_STATEMENTS } from "../foreign.js";
+import { FOREIGN_CHOICES, FOREIGN_LETS, FOREIGN_STATEMENTS } from "../foreign.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
 import { skipStatement } from "./skip.js";
@@ -384,6 +384,24 @@ export class Blocks {
     }
   }
 
+  /** A state behind a block, with a word or nothing in place of the arrow. */
+  noArrow(): ArrowNode | undefined {
+    const { token, nextToken } = this.cursor;
+    if (token.leads || !this.cursor.isName()) return undefined;
+    const isWord = token.text === "goto" && nextToken.kind === "word";
+    const follows = isWord ? this.cursor.ahead(2) : nextToken;
+    if (!isWord && !/^[A-Z]/.test(token.text)) return undefined;
+    if (!follows.leads && follows.text !== "}") return undefined;
+    const { from, to } = token;
+    this.cursor.foreign({ from, to }, 'Where it leads is written with an arrow: "->".', "Write: -> STATE", {
+      title: 'Write "->"',
+      edits: [isWord ? { from, to, text: "->" } : { from, to: from, text: "-> " }],
+    });
+    if (isWord) this.cursor.take();
+    const target = this.expressions.reference("a state");
+    return { kind: "to", again: false, inner: false, target, ...this.cursor.span(from) };
+  }
+
   /** A condition behind an arrow, where no item of the state follows that begins so. */
   conditionBehind(arrow: ArrowNode): void {
     if (arrow.kind !== "to" || !this.cursor.is("when") || this.cursor.token.leads) return;
@@ -458,6 +476,12 @@ export class Blocks {
         case "odds":
           return this.odds(from);
         default: {
+          const help = this.cursor.nextIs("{") ? FOREIGN_CHOICES.get(this.cursor.token.text) : undefined;
+          if (help !== undefined) {
+            const { from: at, to, text } = this.cursor.token;
+            this.cursor.foreign({ from: at, to }, `There is no "${text}" here.`, help);
+            throw new SyntaxFailure(text);
+          }
           const inner =
             this.cursor.is("inner") && this.cursor.isName(this.cursor.nextToken) && this.cursor.accept("inner");
           const target: ReferenceNode = this.expressions.reference("a state, an overlay or an ending after the arrow");

@@ -141,6 +141,13 @@ export class Cursor {
     this.messages.error("other-language", at, words, help, undefined, fix);
   }
 
+  /** Takes something of another language, and reports what is written in its place; reading goes on behind it. */
+  takeForeign(words: string, instead: string, help = `Write: ${instead.trim()}`): void {
+    const { from, to } = this.take();
+    const title = instead === "" ? `Remove "${this.written({ from, to })}"` : `Write "${instead.trim()}"`;
+    this.foreign({ from, to }, words, help, { title, edits: [{ from, to, text: instead }] });
+  }
+
   /** True when the current token can be a name. */
   isName(token: Token = this.token): boolean {
     return token.kind === "word" && (!isReserved(token.text) || this.misnamed.has(token));

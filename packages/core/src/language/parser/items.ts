@@ -12,6 +12,7 @@ import type {
   Visibility,
   WhenTest,
 } from "../syntax.js";
+import { FOREIGN_ITEMS } from "../foreign.js";
 import { isReserved, WORDS } from "../words.js";
 import type { Blocks } from "./blocks.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
@@ -46,9 +47,10 @@ export class Items {
     if (colon)
       this.cursor.foreign(colon, "The body of a state stands in braces.", "Write { in place of the colon.", {
         title: 'Write "{"',
-        edits: [{ from: colon.from, to: colon.to, text: " {" }],
+        edits: [{ from: colon.from, to: colon.to, text: this.cursor.is("{") ? "" : " {" }],
       });
-    const open = colon ?? this.cursor.expect("{", `to open the body of ${owner.text}`);
+    const brace = colon && this.cursor.is("{") ? this.cursor.take() : undefined;
+    const open = brace ?? colon ?? this.cursor.expect("{", `to open the body of ${owner.text}`);
     const items: ItemNode[] = [];
     while (!this.cursor.is("}")) {
       const { kind, leads } = this.cursor.token;
@@ -58,7 +60,7 @@ export class Items {
       }
       if (leads && this.cursor.indent() <= column)
         this.cursor.suspect ??= { name: owner.text, position: this.cursor.lastToken.to };
-      const begun = this.cursor.nextToken;
+      const { token: first, nextToken: begun } = this.cursor;
       try {
         this.blocks.accepts();
         if (this.cursor.is("}")) break;
@@ -66,7 +68,7 @@ export class Items {
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
         this.cursor.lose(begun);
-        skipItem(this.cursor);
+        skipItem(this.cursor, first);
       }
     }
     this.cursor.take();
@@ -96,7 +98,8 @@ export class Items {
           return { kind: "start", target: this.cursor.name('a state after "start"'), ...this.cursor.span(from) };
         case "turn": {
           this.cursor.take();
-          this.cursor.expect("of", 'after "turn"');
+          if (this.cursor.is(":")) this.cursor.takeForeign('Whose turn it is stands behind "turn of".', " of");
+          else this.cursor.expect("of", 'after "turn"', "Write: turn of SEAT");
           const each = this.isEach() && this.cursor.accept("each");
           return { kind: "turn", each, of: this.expressions.expression(), ...this.cursor.span(from) };
         }
@@ -140,6 +143,11 @@ export class Items {
       }
     }
     if (this.cursor.is("->")) return this.bareArrow();
+    const help = FOREIGN_ITEMS.get(word);
+    if (help !== undefined && this.cursor.token.kind === "word") {
+      this.cursor.foreign({ ...this.cursor.token }, `There is no "${word}" here.`, help);
+      throw new SyntaxFailure(word);
+    }
     return this.cursor.fail(
       "syntax",
       `Expected an item of a state, but found ${this.cursor.found()}.`,
@@ -200,9 +208,10 @@ export class Items {
 
   /** `when C` behind a timer or a listener. It belongs there only on the same line; on a new one it is an item. */
   private condition(): ExprNode | undefined {
-    return this.cursor.is("when") && !this.cursor.token.leads && this.cursor.accept("when")
-      ? this.expressions.expression()
-      : undefined;
+    if (this.cursor.token.leads) return undefined;
+    if (this.cursor.is("if")) this.cursor.takeForeign('What is heard on a condition says "when".', "when");
+    else if (!this.cursor.accept("when")) return undefined;
+    return this.expressions.expression();
   }
 
   private data(): ItemNode {
@@ -241,8 +250,9 @@ export class Items {
           perSeat = true;
         }
         if (this.cursor.is("=")) this.untyped(name, "NAME: TYPE = VALUE");
-        this.cursor.expect(":", `after "${name.text}"`);
+        this.cursor.expect(":", `after "${name.text}"`, `Write: ${name.text}${perSeat ? " per seat" : ""}: TYPE`);
         const type = this.types.type();
+        perSeat ||= this.perSeatBehind(name);
         const initial = this.cursor.accept("=") ? this.expressions.expression() : undefined;
         this.cursor.accept(",");
         fields.push({ name, visibility, perSeat, type, ...(initial && { initial }), ...this.cursor.span(from) });
@@ -287,6 +297,27 @@ export class Items {
     return name;
   }
 
+  /** `per seat` behind the type. */
+  private perSeatBehind({ to }: Name): boolean {
+    if (!this.cursor.is("per") || !this.cursor.nextIs("seat")) return false;
+    const { to: before } = this.cursor.lastToken;
+    const { from } = this.cursor.take();
+    const { to: end } = this.cursor.take();
+    this.cursor.foreign(
+      { from, to: end },
+      "That each seat has its own stands behind the name.",
+      "Write: NAME per seat: TYPE",
+      {
+        title: 'Put "per seat" behind the name',
+        edits: [
+          { from: to, to, text: " per seat" },
+          { from: before, to: end, text: "" },
+        ],
+      },
+    );
+    return true;
+  }
+
   private seatWord(): void {
     if (!this.cursor.accept("seat"))
       this.cursor.fail("syntax", `Expected "seat" after "per", but found ${this.cursor.found()}.`);
@@ -300,7 +331,7 @@ export class Items {
       const from = this.cursor.token.from;
       const first = this.cursor.name("the name of a parameter");
       const name = this.typeFirst(first) ?? first;
-      if (name === first) this.cursor.expect(":", `after "${name.text}", then its type`);
+      if (name === first) this.cursor.expect(":", `after "${name.text}", then its type`, `Write: ${name.text}: TYPE`);
       else return { name, type: { kind: "named", name: first, ...this.cursor.span(from) }, ...this.cursor.span(from) };
       const type = this.types.type();
       const initial = this.cursor.accept("=") ? this.expressions.expression() : undefined;
@@ -377,15 +408,14 @@ export class Items {
   /** Takes `needs`, or what is written in its place behind the parameters. */
   private needs(first: string | undefined): boolean {
     if (this.cursor.accept("needs")) return true;
-    if (!this.cursor.is("where")) return false;
-    const { from, to } = this.cursor.take();
-    this.cursor.foreign(
-      { from, to },
+    const isForeign = ["where", "when", "if"].some((word) => this.cursor.is(word));
+    if (!isForeign || this.cursor.token.leads) return false;
+    this.cursor.takeForeign(
       'Behind its parameters, what an action needs is written "needs".',
+      "needs",
       first === undefined
         ? "Write: needs COND"
         : `Of an argument alone: (${first}: TYPE where COND). Of more: needs COND`,
-      { title: 'Write "needs"', edits: [{ from, to, text: "needs" }] },
     );
     return true;
   }
@@ -461,8 +491,9 @@ export class Items {
 
   /** A block, an arrow, or both; with neither there is nothing to do, except where the checker says it better. */
   private blockAndArrow(what: string, mayBeEmpty = false) {
+    if (this.cursor.is(":")) this.cursor.takeForeign("Nothing stands before a block or an arrow.", "", "Leave it out.");
     const block = this.cursor.is("{") ? this.blocks.block() : undefined;
-    const arrow = this.blocks.optionalArrow();
+    const arrow = this.blocks.optionalArrow() ?? (block && this.blocks.noArrow());
     if (arrow) this.blocks.conditionBehind(arrow);
     if (!block && !arrow && !mayBeEmpty) {
       const help =

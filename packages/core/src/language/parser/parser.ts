@@ -18,7 +18,7 @@ import {
   type TopNode,
   type Visibility,
 } from "../syntax.js";
-import { FOREIGN_DECLARATIONS } from "../foreign.js";
+import { FOREIGN_DECLARATIONS, FOREIGN_RESULTS } from "../foreign.js";
 import { Blocks } from "./blocks.js";
 import { Cursor, SyntaxFailure } from "./cursor.js";
 import { Expressions } from "./expressions.js";
@@ -86,7 +86,7 @@ class FileParser {
       }
     } catch (error) {
       if (!(error instanceof SyntaxFailure)) throw error;
-      skipItem(this.cursor);
+      skipItem(this.cursor, this.cursor.token);
     }
     this.tops(items);
     return {
@@ -135,13 +135,13 @@ class FileParser {
 
   private tops(items: TopNode[]): void {
     while (this.cursor.token.kind !== "end") {
-      const begun = this.cursor.nextToken;
+      const { token: first, nextToken: begun } = this.cursor;
       try {
         this.top(items);
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
         this.cursor.lose(begun);
-        skipItem(this.cursor);
+        skipItem(this.cursor, first);
         if (this.cursor.is("}")) this.cursor.take();
       }
     }
@@ -374,7 +374,8 @@ class FileParser {
     const help =
       `A function is one value: function ${name.text}(...): TYPE = VALUE. ` +
       `What changes data is an effect: effect ${name.text}(...) { ... }`;
-    this.cursor.expect(":", "before the function's type", help);
+    if (this.cursor.is("->")) this.cursor.takeForeign('The type stands behind ":".', ":");
+    else this.cursor.expect(":", "before the function's type", help);
     const type = this.types.type();
     this.cursor.expect("=", "before the function's value", help);
     return {
@@ -393,6 +394,7 @@ class FileParser {
     const name = this.cursor.name("the name of the effect");
     const parameters = this.items.parameters();
     const type = this.cursor.accept(":") ? this.types.type() : undefined;
+    if (this.cursor.is("=")) this.cursor.takeForeign("What an effect does stands in braces.", "", "Leave it out.");
     return {
       kind: "effect",
       ...documented,
@@ -408,7 +410,7 @@ class FileParser {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the ending");
     const parameters = this.items.parameters();
-    this.cursor.expect("{", "before the ending's results");
+    this.cursor.expect("{", "before the ending's results", "Write: ending NAME { wins SEAT  loses others }");
     const results: ResultNode[] = [];
     while (!this.cursor.is("}")) {
       const at = this.cursor.token.from;
@@ -428,9 +430,19 @@ class FileParser {
           value: this.expressions.expression(),
           ...this.cursor.span(at),
         });
-      } else if (RESULTS.has(this.cursor.token.text)) {
-        const word = this.cursor.take().text as ResultWord;
+      } else if (this.isResult()) {
+        const word = this.resultWord();
         results.push({ kind: "result", word, seats: this.seatsOfResult(), ...this.cursor.span(at) });
+      } else if (this.cursor.isName() && RESULTS.has(this.cursor.nextToken.text)) {
+        const { from, to, text } = this.cursor.take();
+        const word = this.cursor.take();
+        const instead = `${word.text} ${text}`;
+        this.cursor.foreign({ from, to }, "The result comes first, then whose it is.", `Write: ${instead}`, {
+          title: `Write "${instead}"`,
+          edits: [{ from, to: word.to, text: instead }],
+        });
+        const seats: ExprNode = { kind: "name", name: { text, from, to }, from, to };
+        results.push({ kind: "result", word: word.text as ResultWord, seats, ...this.cursor.span(at) });
       } else {
         this.cursor.fail(
           "syntax",
@@ -443,11 +455,30 @@ class FileParser {
     return { kind: "ending", ...documented, name, parameters, results, ...this.cursor.span(from) };
   }
 
+  private isResult(): boolean {
+    const { text } = this.cursor.token;
+    return RESULTS.has(text) || (FOREIGN_RESULTS.has(text) && !RESULTS.has(this.cursor.nextToken.text));
+  }
+
+  private resultWord(): ResultWord {
+    const { text } = this.cursor.token;
+    const ours = FOREIGN_RESULTS.get(text);
+    if (ours === undefined) this.cursor.take();
+    else this.cursor.takeForeign(`There is no "${text}" here.`, ours);
+    if (this.cursor.is(":"))
+      this.cursor.takeForeign("Nothing stands between a result and whose it is.", "", "Leave it out.");
+    return ours ?? (text as ResultWord);
+  }
+
   /** Whose a result is; several with commas between them are meant as a list. */
   private seatsOfResult(): ExprNode {
     const first = this.expressions.expression();
     if (!this.cursor.is(",")) return first;
-    const { token } = this.cursor;
+    const { token, nextToken } = this.cursor;
+    if (RESULTS.has(nextToken.text) || nextToken.text === "}") {
+      this.cursor.takeForeign("Nothing separates results.", "", "Leave it out.");
+      return first;
+    }
     const items = [first];
     while (this.cursor.accept(",")) items.push(this.expressions.expression());
     const { from, to } = { ...this.cursor.span(first.from) };

@@ -1,5 +1,6 @@
 /** Where reading goes on after a mistake: at the next statement, item, field or line of a test. */
 
+import type { Token } from "../scanner.js";
 import type { Cursor } from "./cursor.js";
 
 /** Skips to the next statement of the block. */
@@ -15,10 +16,10 @@ export function skipStatement(cursor: Cursor): void {
   }
 }
 
-/** Skips to the next item on this level, over balanced braces. */
-export function skipItem(cursor: Cursor): void {
+/** Skips to the next item on this level, over balanced braces. @param begun the token that what is skipped began with */
+export function skipItem(cursor: Cursor, begun: Token): void {
   let depth = 0;
-  let first = true;
+  let first = cursor.token === begun;
   for (;;) {
     const { kind, text, leads } = cursor.token;
     if (kind === "end") return;

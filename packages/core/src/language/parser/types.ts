@@ -31,9 +31,22 @@ export class Types {
       this.cursor.expect(")", "to close the type");
       return inner;
     }
+    if (this.cursor.token.kind === "int" && this.cursor.nextIs("..")) {
+      this.cursor.foreign(
+        { from, to: this.cursor.token.to },
+        'Whole numbers of a range say "int".',
+        "Write: int 0..9",
+        {
+          title: 'Write "int"',
+          edits: [{ from, to: from, text: "int " }],
+        },
+      );
+      return this.boundedInt(from);
+    }
     const name = this.cursor.name("a type");
     switch (name.text) {
       case "int":
+        if (this.cursor.is("(") && this.cursor.token.touching) return this.parenthesised(from);
         if (!this.startsBound()) return { kind: "int", ...this.cursor.span(from) };
         return this.boundedInt(from);
       case "text":
@@ -74,6 +87,21 @@ export class Types {
     return { kind: "list", of, ...this.cursor.span(from) };
   }
 
+  /** `int(0..9)`. */
+  private parenthesised(from: number): TypeNode {
+    const open = this.cursor.take();
+    const type = this.boundedInt(from);
+    const { from: close, to } = this.cursor.expect(")", "behind the bounds of an int");
+    this.cursor.foreign({ from: open.from, to: open.to }, "Bounds stand without parentheses.", "Write: int 0..9", {
+      title: "Remove the parentheses",
+      edits: [
+        { from: open.from, to: open.to, text: " " },
+        { from: close, to, text: "" },
+      ],
+    });
+    return type;
+  }
+
   /** After `int`, a bound follows only if `..` comes behind it: `f(x: int) needs` must not read on. */
   private startsBound(): boolean {
     return (
@@ -83,7 +111,8 @@ export class Types {
 
   private boundedInt(from: number): TypeNode {
     const low = this.bound();
-    this.cursor.expect("..", "between the bounds of an int");
+    if (this.cursor.is("-")) this.cursor.takeForeign('Bounds stand with ".." between them.', "..");
+    else this.cursor.expect("..", "between the bounds of an int", "Write: int 0..9");
     const high = this.bound();
     return { kind: "int", low, high, ...this.cursor.span(from) };
   }
