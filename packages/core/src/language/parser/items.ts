@@ -14,6 +14,7 @@ import type {
 } from "../syntax.js";
 import { FOREIGN_ITEMS } from "../foreign.js";
 import { isReserved, WORDS } from "../words.js";
+import type { Arrows } from "./arrows.js";
 import type { Blocks } from "./blocks.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
@@ -39,6 +40,7 @@ export class Items {
     private readonly expressions: Expressions,
     private readonly types: Types,
     private readonly blocks: Blocks,
+    private readonly arrows: Arrows,
   ) {}
 
   /** The `{ items }` of a state or overlay. */
@@ -113,7 +115,7 @@ export class Items {
         case "enter": {
           this.cursor.take();
           const block = this.cursor.is("{") ? this.blocks.block() : undefined;
-          const arrow = this.blocks.optionalArrow();
+          const arrow = this.arrows.optional();
           if (!block && !arrow)
             this.cursor.fail("syntax", `Expected "{" or "->" after "enter", but found ${this.cursor.found()}.`);
           return { kind: "enter", ...(block && { block }), ...(arrow && { arrow }), ...this.cursor.span(from) };
@@ -166,7 +168,7 @@ export class Items {
       undefined,
       { title: 'Write "enter"', edits: [{ from, to: from, text: "enter " }] },
     );
-    const arrow = this.blocks.optionalArrow();
+    const arrow = this.arrows.optional();
     return { kind: "enter", ...(arrow && { arrow }), ...this.cursor.span(from) };
   }
 
@@ -493,8 +495,8 @@ export class Items {
   private blockAndArrow(what: string, mayBeEmpty = false) {
     if (this.cursor.is(":")) this.cursor.takeForeign("Nothing stands before a block or an arrow.", "", "Leave it out.");
     const block = this.cursor.is("{") ? this.blocks.block() : undefined;
-    const arrow = this.blocks.optionalArrow() ?? (block && this.blocks.noArrow());
-    if (arrow) this.blocks.conditionBehind(arrow);
+    const arrow = this.arrows.optional() ?? (block && this.arrows.noArrow());
+    if (arrow) this.arrows.conditionBehind(arrow);
     if (!block && !arrow && !mayBeEmpty) {
       const help =
         this.cursor.is("when") && this.cursor.token.leads && (what === "on" || what === "after")

@@ -2,25 +2,23 @@
 
 import type { Messages } from "../message.js";
 import type { SourceFile, Span } from "../source.js";
-import {
-  type ChangeWay,
-  type EndingNode,
-  type ExprNode,
-  type FileNode,
-  type LawNode,
-  type Name,
-  type PolicyNode,
-  type ReferenceNode,
-  RESULT_WORDS,
-  type ResultNode,
-  type ResultWord,
-  type SeatsNode,
-  type TopNode,
-  type Visibility,
+import type {
+  ChangeWay,
+  ExprNode,
+  FileNode,
+  LawNode,
+  Name,
+  PolicyNode,
+  ReferenceNode,
+  SeatsNode,
+  TopNode,
+  Visibility,
 } from "../syntax.js";
-import { FOREIGN_DECLARATIONS, FOREIGN_RESULTS } from "../foreign.js";
+import { FOREIGN_DECLARATIONS } from "../foreign.js";
+import { Arrows } from "./arrows.js";
 import { Blocks } from "./blocks.js";
 import { Cursor, SyntaxFailure } from "./cursor.js";
+import { Endings } from "./endings.js";
 import { Expressions } from "./expressions.js";
 import { Items } from "./items.js";
 import { skipItem } from "./skip.js";
@@ -28,7 +26,6 @@ import { Tests } from "./tests.js";
 import { Types } from "./types.js";
 
 const WAYS: ReadonlySet<string> = new Set<ChangeWay>(["changes", "falls", "rises"]);
-const RESULTS: ReadonlySet<string> = new Set(RESULT_WORDS);
 
 /**
  * Parses one file. Always gives a tree; what could not be read is left out of it and reported in
@@ -50,6 +47,7 @@ class FileParser {
   private readonly types: Types;
   private readonly blocks: Blocks;
   private readonly items: Items;
+  private readonly endings: Endings;
   private readonly tests: Tests;
   private readonly includes: (Span & { path: string })[] = [];
   private seats: SeatsNode | undefined;
@@ -59,7 +57,9 @@ class FileParser {
     this.expressions = new Expressions(this.cursor);
     this.types = new Types(this.cursor);
     this.blocks = new Blocks(this.cursor, this.expressions);
-    this.items = new Items(this.cursor, this.expressions, this.types, this.blocks);
+    const arrows = new Arrows(this.cursor, this.expressions, this.blocks);
+    this.items = new Items(this.cursor, this.expressions, this.types, this.blocks, arrows);
+    this.endings = new Endings(this.cursor, this.expressions, this.items);
     this.tests = new Tests(
       this.cursor,
       this.expressions,
@@ -302,7 +302,7 @@ class FileParser {
         this.cursor.suspect = undefined;
         return this.items.state();
       case "ending":
-        return this.ending(documented);
+        return this.endings.ending(documented);
       case "law":
         return this.law();
       case "policy":
@@ -404,99 +404,6 @@ class FileParser {
       body: this.blocks.block(),
       ...this.cursor.span(from),
     };
-  }
-
-  private ending(documented: { doc?: string }): EndingNode {
-    const from = this.cursor.take().from;
-    const name = this.cursor.name("the name of the ending");
-    const parameters = this.items.parameters();
-    this.cursor.expect("{", "before the ending's results", "Write: ending NAME { wins SEAT  loses others }");
-    const results: ResultNode[] = [];
-    while (!this.cursor.is("}")) {
-      const at = this.cursor.token.from;
-      if (this.cursor.is("ranks")) {
-        this.cursor.take();
-        results.push({ kind: "ranks", list: this.expressions.expression(), ...this.cursor.span(at) });
-      } else if (this.cursor.is("scores")) {
-        this.cursor.take();
-        const variable = this.cursor.name("a name for the seat");
-        this.cursor.expect("in", `after "scores ${variable.text}"`);
-        const source = this.expressions.expression();
-        this.cursor.expect(":", "before the score");
-        results.push({
-          kind: "scores",
-          variable,
-          source,
-          value: this.expressions.expression(),
-          ...this.cursor.span(at),
-        });
-      } else if (this.isResult()) {
-        const word = this.resultWord();
-        results.push({ kind: "result", word, seats: this.seatsOfResult(), ...this.cursor.span(at) });
-      } else if (this.cursor.isName() && RESULTS.has(this.cursor.nextToken.text)) {
-        const { from, to, text } = this.cursor.take();
-        const word = this.cursor.take();
-        const instead = `${word.text} ${text}`;
-        this.cursor.foreign({ from, to }, "The result comes first, then whose it is.", `Write: ${instead}`, {
-          title: `Write "${instead}"`,
-          edits: [{ from, to: word.to, text: instead }],
-        });
-        const seats: ExprNode = { kind: "name", name: { text, from, to }, from, to };
-        results.push({ kind: "result", word: word.text as ResultWord, seats, ...this.cursor.span(at) });
-      } else {
-        this.cursor.fail(
-          "syntax",
-          `Expected a result, but found ${this.cursor.found()}.`,
-          'Results are: wins, loses, draws, none, ranks, scores, as in "wins winner loses others".',
-        );
-      }
-    }
-    this.cursor.take();
-    return { kind: "ending", ...documented, name, parameters, results, ...this.cursor.span(from) };
-  }
-
-  private isResult(): boolean {
-    const { text } = this.cursor.token;
-    return RESULTS.has(text) || (FOREIGN_RESULTS.has(text) && !RESULTS.has(this.cursor.nextToken.text));
-  }
-
-  private resultWord(): ResultWord {
-    const { text } = this.cursor.token;
-    const ours = FOREIGN_RESULTS.get(text);
-    if (ours === undefined) this.cursor.take();
-    else this.cursor.takeForeign(`There is no "${text}" here.`, ours);
-    if (this.cursor.is(":"))
-      this.cursor.takeForeign("Nothing stands between a result and whose it is.", "", "Leave it out.");
-    return ours ?? (text as ResultWord);
-  }
-
-  /** Whose a result is; several with commas between them are meant as a list. */
-  private seatsOfResult(): ExprNode {
-    const first = this.expressions.expression();
-    if (!this.cursor.is(",")) return first;
-    const { token, nextToken } = this.cursor;
-    if (RESULTS.has(nextToken.text) || nextToken.text === "}") {
-      this.cursor.takeForeign("Nothing separates results.", "", "Leave it out.");
-      return first;
-    }
-    const items = [first];
-    while (this.cursor.accept(",")) items.push(this.expressions.expression());
-    const { from, to } = { ...this.cursor.span(first.from) };
-    this.cursor.messages.error(
-      "syntax",
-      token,
-      "Several seats are a list.",
-      `Write: [${items.map((item) => this.cursor.written(item)).join(", ")}]`,
-      undefined,
-      {
-        title: "Write a list",
-        edits: [
-          { from, to: from, text: "[" },
-          { from: to, to, text: "]" },
-        ],
-      },
-    );
-    return { kind: "list", items, from, to };
   }
 
   private law(): LawNode {

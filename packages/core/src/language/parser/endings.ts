@@ -1,0 +1,112 @@
+/** Endings: what every seat has when a match stops. */
+
+import { FOREIGN_RESULTS } from "../foreign.js";
+import { type EndingNode, type ExprNode, RESULT_WORDS, type ResultNode, type ResultWord } from "../syntax.js";
+import type { Cursor } from "./cursor.js";
+import type { Expressions } from "./expressions.js";
+import type { Items } from "./items.js";
+
+const RESULTS: ReadonlySet<string> = new Set(RESULT_WORDS);
+
+/** Reads endings at the cursor. */
+export class Endings {
+  constructor(
+    private readonly cursor: Cursor,
+    private readonly expressions: Expressions,
+    private readonly items: Items,
+  ) {}
+
+  /** `ending NAME(parameters) { results }`. */
+  ending(documented: { doc?: string }): EndingNode {
+    const from = this.cursor.take().from;
+    const name = this.cursor.name("the name of the ending");
+    const parameters = this.items.parameters();
+    this.cursor.expect("{", "before the ending's results", "Write: ending NAME { wins SEAT  loses others }");
+    const results: ResultNode[] = [];
+    while (!this.cursor.is("}")) {
+      const at = this.cursor.token.from;
+      if (this.cursor.is("ranks")) {
+        this.cursor.take();
+        results.push({ kind: "ranks", list: this.expressions.expression(), ...this.cursor.span(at) });
+      } else if (this.cursor.is("scores")) {
+        this.cursor.take();
+        const variable = this.cursor.name("a name for the seat");
+        this.cursor.expect("in", `after "scores ${variable.text}"`);
+        const source = this.expressions.expression();
+        this.cursor.expect(":", "before the score");
+        results.push({
+          kind: "scores",
+          variable,
+          source,
+          value: this.expressions.expression(),
+          ...this.cursor.span(at),
+        });
+      } else if (this.isResult()) {
+        const word = this.resultWord();
+        results.push({ kind: "result", word, seats: this.seatsOfResult(), ...this.cursor.span(at) });
+      } else if (this.cursor.isName() && RESULTS.has(this.cursor.nextToken.text)) {
+        const { from, to, text } = this.cursor.take();
+        const word = this.cursor.take();
+        const instead = `${word.text} ${text}`;
+        this.cursor.foreign({ from, to }, "The result comes first, then whose it is.", `Write: ${instead}`, {
+          title: `Write "${instead}"`,
+          edits: [{ from, to: word.to, text: instead }],
+        });
+        const seats: ExprNode = { kind: "name", name: { text, from, to }, from, to };
+        results.push({ kind: "result", word: word.text as ResultWord, seats, ...this.cursor.span(at) });
+      } else {
+        this.cursor.fail(
+          "syntax",
+          `Expected a result, but found ${this.cursor.found()}.`,
+          'Results are: wins, loses, draws, none, ranks, scores, as in "wins winner loses others".',
+        );
+      }
+    }
+    this.cursor.take();
+    return { kind: "ending", ...documented, name, parameters, results, ...this.cursor.span(from) };
+  }
+
+  private isResult(): boolean {
+    const { text } = this.cursor.token;
+    return RESULTS.has(text) || (FOREIGN_RESULTS.has(text) && !RESULTS.has(this.cursor.nextToken.text));
+  }
+
+  private resultWord(): ResultWord {
+    const { text } = this.cursor.token;
+    const ours = FOREIGN_RESULTS.get(text);
+    if (ours === undefined) this.cursor.take();
+    else this.cursor.takeForeign(`There is no "${text}" here.`, ours);
+    if (this.cursor.is(":"))
+      this.cursor.takeForeign("Nothing stands between a result and whose it is.", "", "Leave it out.");
+    return ours ?? (text as ResultWord);
+  }
+
+  /** Whose a result is; several with commas between them are meant as a list. */
+  private seatsOfResult(): ExprNode {
+    const first = this.expressions.expression();
+    if (!this.cursor.is(",")) return first;
+    const { token, nextToken } = this.cursor;
+    if (RESULTS.has(nextToken.text) || nextToken.text === "}") {
+      this.cursor.takeForeign("Nothing separates results.", "", "Leave it out.");
+      return first;
+    }
+    const items = [first];
+    while (this.cursor.accept(",")) items.push(this.expressions.expression());
+    const { from, to } = { ...this.cursor.span(first.from) };
+    this.cursor.messages.error(
+      "syntax",
+      token,
+      "Several seats are a list.",
+      `Write: [${items.map((item) => this.cursor.written(item)).join(", ")}]`,
+      undefined,
+      {
+        title: "Write a list",
+        edits: [
+          { from, to: from, text: "[" },
+          { from: to, to, text: "]" },
+        ],
+      },
+    );
+    return { kind: "list", items, from, to };
+  }
+}
