@@ -6,7 +6,9 @@
 import { readFileSync } from "node:fs";
 import { compile, Exploration, type Explored, oddsOf, Runnable } from "@zany/core";
 
-const ROUNDS = 5;
+const ROUNDS = 12;
+/** Rounds that warm both up. */
+const WARM = 3;
 
 function runnableOf(file: string): Runnable {
   return new Runnable(compile(readFileSync(file, "utf8"), file, undefined, { errorsOnly: true }).machine);
@@ -91,14 +93,13 @@ function compare(name: string, file: string, byHand: () => number): void {
   const ratios: number[] = [];
   let last: Explored | undefined;
   let each = 0;
-  for (let round = 0; round <= ROUNDS; round++) {
+  for (let round = 0; round < WARM + ROUNDS; round++) {
     const hand = timed(byHand);
     const explored = timed(() => new Exploration(runnable, {}).run());
     last = explored.value;
     if (last.situations !== hand.value)
       throw new Error(`${name}: ${last.situations} situations, by hand ${hand.value}`);
-    // The first round warms both up.
-    if (round > 0) ratios.push(hand.ms / explored.ms);
+    if (round >= WARM) ratios.push(hand.ms / explored.ms);
     each = last.situations / explored.ms;
   }
   const bytes = last ? last.bytes / last.situations : 0;
