@@ -249,7 +249,11 @@ export function completions(asked: Asked, offset: number): Completions {
     for (const item of more) if (!items.some((known) => known.name === item.name)) items.push(item);
   };
   const arrow = /->\s*$/.test(text.slice(0, from));
-  if (wanted) {
+  const tokens = tokensOf(text.slice(0, from)).filter((t) => !["comment", "doc", "end"].includes(t.kind));
+  const lineStart = text.lastIndexOf("\n", from - 1) + 1;
+  const expected = compilation && !beside ? expectedAt(compilation.machine, tokens, lineStart) : undefined;
+  // Where a line begins that only some words begin, a name would be read as one that they are left out before.
+  if (wanted && !(lead && expected?.alone)) {
     const kind = kindOf(wanted.kind);
     for (const name of wanted.names) {
       if (name === CURSOR) continue;
@@ -261,9 +265,6 @@ export function completions(asked: Asked, offset: number): Completions {
       });
     }
   }
-  const tokens = tokensOf(text.slice(0, from)).filter((t) => !["comment", "doc", "end"].includes(t.kind));
-  const lineStart = text.lastIndexOf("\n", from - 1) + 1;
-  const expected = compilation && !beside ? expectedAt(compilation.machine, tokens, lineStart) : undefined;
   add(...(expected?.items ?? []));
   const described = (word: string): Completion => ({ name: word, kind: "word", detail: WORDS.get(word)?.words ?? "" });
   if (beside) add(...(arrow ? beside.words.arrow : lead ? beside.words.line : []).map(described));

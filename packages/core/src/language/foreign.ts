@@ -73,6 +73,13 @@ export const FOREIGN_DECLARATIONS: ReadonlyMap<string, string> = new Map([
   ["void", "Write: effect hit(s: seat) { ... }"],
   ["import", 'Write: include "file.zany"'],
   ["players", "Write: seats ann, ben"],
+  ["invariant", 'Write: law "WORDS": CONDITION'],
+  ["rule", 'Write: law "WORDS": CONDITION'],
+  ["assert", 'Write: law "WORDS": CONDITION'],
+  ["bot", "Write: policy NAME { when COND: ACTION  else: ACTION }"],
+  ["ai", "Write: policy NAME { when COND: ACTION  else: ACTION }"],
+  ["strategy", "Write: policy NAME { when COND: ACTION  else: ACTION }"],
+  ["scenario", 'Write: test "WORDS" { ... }'],
 ]);
 
 /** Words that begin an item of a state in other languages, and what is written here. */

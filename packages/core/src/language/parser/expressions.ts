@@ -21,6 +21,22 @@ const BINDERS: ReadonlySet<string> = new Set(BINDER_WORDS);
 const COMPARISONS: ReadonlySet<string> = new Set(["==", "!=", "<", "<=", ">", ">=", "in"]);
 const ROLLS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"]);
 
+/** Units of time as they are written elsewhere. */
+const UNITS: Readonly<Record<string, string>> = {
+  ms: "ms",
+  millisecond: "ms",
+  s: "s",
+  sec: "s",
+  second: "s",
+  m: "m",
+  min: "m",
+  minute: "m",
+  h: "h",
+  hour: "h",
+  d: "d",
+  day: "d",
+};
+
 /** Reads expressions, arguments, references and texts at the cursor. */
 export class Expressions {
   constructor(private readonly cursor: Cursor) {}
@@ -448,8 +464,28 @@ export class Expressions {
     }
   }
 
+  /** A time; `30 seconds` in place of `30s` is told. */
+  time(): ExprNode {
+    const time = this.expression();
+    const { kind, text, leads, from, to } = this.cursor.token;
+    const unit = kind === "word" && !leads ? (UNITS[text] ?? UNITS[text.replace(/s$/, "")]) : undefined;
+    if (time.kind !== "number" || unit === undefined) return time;
+    this.cursor.take();
+    const written = `${time.value}${unit}`;
+    this.cursor.foreign({ from, to }, "A unit of time stands right behind its number.", `Write ${written}.`, {
+      title: `Write "${written}"`,
+      edits: [{ from: time.from, to, text: written }],
+    });
+    return time;
+  }
+
   /** A text without values in it, as tests and laws carry. */
   plainText(what: string): string {
+    if (this.cursor.isName() && !this.cursor.token.leads) {
+      const { text } = this.cursor.token;
+      this.cursor.takeForeign(`What is told in words, ${what}, stands in quotes.`, `"${text}"`);
+      return text;
+    }
     if (this.cursor.token.kind !== "text")
       this.cursor.fail("syntax", `Expected ${what} in quotes, but found ${this.cursor.found()}.`);
     const node = this.text();

@@ -22,17 +22,6 @@ import { skipField, skipItem } from "./skip.js";
 import type { Types } from "./types.js";
 
 /** How units of time are written, by their words without an "s". */
-const UNITS: Readonly<Record<string, string>> = {
-  millisecond: "ms",
-  m: "ms",
-  sec: "s",
-  second: "s",
-  minute: "m",
-  min: "m",
-  hour: "h",
-  day: "d",
-};
-
 /** Reads items of states, fields and parameters at the cursor. */
 export class Items {
   constructor(
@@ -127,8 +116,7 @@ export class Items {
           this.cursor.take();
           const each = this.isEach();
           if (each) this.cursor.take();
-          const delay = this.expressions.expression();
-          this.foreignUnit(delay);
+          const delay = this.expressions.time();
           const test = this.condition();
           const rest = this.blockAndArrow("after");
           return { kind: "after", each, delay, ...(test && { test }), ...rest, ...this.cursor.span(from) };
@@ -189,23 +177,6 @@ export class Items {
     const { kind, text, leads, touching } = this.cursor.nextToken;
     if (leads || kind === "end") return false;
     return kind === "mark" ? (text === "(" || text === "[") && !touching : !isReserved(text) || text === "if";
-  }
-
-  /** `30 seconds` in place of `30s`. */
-  private foreignUnit(delay: ExprNode): void {
-    const { kind, text, leads, from, to } = this.cursor.token;
-    const unit = kind === "word" && !leads ? UNITS[text.replace(/s$/, "")] : undefined;
-    if (delay.kind !== "number" || unit === undefined) return;
-    this.cursor.take();
-    this.cursor.foreign(
-      { from, to },
-      "A unit of time stands right behind its number.",
-      `Write ${delay.value}${unit}.`,
-      {
-        title: `Write "${delay.value}${unit}"`,
-        edits: [{ from: delay.from, to, text: `${delay.value}${unit}` }],
-      },
-    );
   }
 
   /** `when C` behind a timer or a listener. It belongs there only on the same line; on a new one it is an item. */
@@ -446,6 +417,7 @@ export class Items {
     const domain = this.cursor.accept("in") ? this.expressions.expression() : undefined;
     const where = this.cursor.accept("where") ? this.expressions.expression() : undefined;
     const reason = this.reason();
+    this.noDefault();
     return {
       name,
       type,
@@ -454,6 +426,22 @@ export class Items {
       ...(reason && { reason }),
       ...this.cursor.span(from),
     };
+  }
+
+  /** A default of a parameter of an action. */
+  private noDefault(): void {
+    if (!this.cursor.is("=")) return;
+    const { from: at, to: end } = this.cursor.token;
+    const { to: before } = this.cursor.lastToken;
+    this.cursor.take();
+    this.expressions.expression();
+    const { to } = this.cursor.lastToken;
+    this.cursor.foreign(
+      { from: at, to: end },
+      "Who takes an action tells all of its arguments: there are no defaults.",
+      "Leave it out; what need not be told is of a type that may be none: TYPE?",
+      { title: "Remove the default", edits: [{ from: before, to, text: "" }] },
+    );
   }
 
   private reason(): ExprNode | undefined {
@@ -465,12 +453,24 @@ export class Items {
   private listener(): ItemNode {
     const from = this.cursor.take().from;
     const signal = this.cursor.name('a signal after "on"');
-    const names = this.cursor.accept("(")
-      ? this.cursor.list(")", "the signal's values", () => this.cursor.name("a name for the signal's value"))
-      : [];
+    const names = this.cursor.accept("(") ? this.cursor.list(")", "the signal's values", () => this.signalValue()) : [];
     const test = this.condition();
     const rest = this.blockAndArrow("on");
     return { kind: "on", signal, names, ...(test && { test }), ...rest, ...this.cursor.span(from) };
+  }
+
+  /** A name for a value of a signal; its type is the signal's. */
+  private signalValue(): Name {
+    const name = this.cursor.name("a name for the signal's value");
+    if (!this.cursor.is(":")) return name;
+    const { from, to: end } = this.cursor.take();
+    this.types.type();
+    const { to } = this.cursor.lastToken;
+    this.cursor.foreign({ from, to: end }, "Of what is heard the names alone are written.", `Write: ${name.text}`, {
+      title: "Remove the type",
+      edits: [{ from: name.to, to, text: "" }],
+    });
+    return name;
   }
 
   private when(): ItemNode {

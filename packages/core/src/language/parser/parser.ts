@@ -411,6 +411,12 @@ class FileParser {
     const words = this.expressions.plainText("what the law says");
     this.cursor.expect(":", "after the law's words", 'Write: law "WORDS": CONDITION');
     if (this.cursor.is("changes") && this.cursor.isName(this.cursor.nextToken)) this.pathFirst();
+    const isWord = !this.cursor.nextToken.leads && ["word", "int"].includes(this.cursor.nextToken.kind);
+    const opens = this.cursor.nextIs("(") && !this.cursor.nextToken.touching;
+    if (isWord || opens) {
+      if (this.cursor.is("always")) this.cursor.takeForeign("A law holds always.", "", "Leave it out.");
+      else if (this.cursor.is("never")) this.cursor.takeForeign('What never is so is written "not".', "not");
+    }
     if (this.cursor.isName() && this.cursor.nextIs("entered")) {
       const target = this.cursor.name("a state");
       this.cursor.take();
@@ -458,6 +464,7 @@ class FileParser {
 
   private statesAfter(word: string): Name[] {
     this.cursor.expect(word, 'after "only"');
+    if (this.cursor.is("state")) this.cursor.takeForeign("States are named alone.", "", "Leave it out.");
     const states = [this.cursor.name("a state")];
     while (this.cursor.accept(",")) states.push(this.cursor.name("a state"));
     return states;
@@ -478,9 +485,11 @@ class FileParser {
           `Expected "when" or "else" in a policy, but found ${this.cursor.found()}.`,
           `Each line says when it counts: "when COND: ACTION", and the last "else: ACTION".`,
         );
-      this.cursor.expect(":", "before the action");
+      if (this.cursor.is("->")) this.cursor.takeForeign('An action of a policy stands behind ":".', ":");
+      else this.cursor.expect(":", "before the action");
       const action = this.cursor.accept("wait") ? undefined : this.expressions.reference('an action, or "wait",');
       entries.push({ ...(test && { test }), ...(action && { action }), ...this.cursor.span(at) });
+      if (this.cursor.is(",")) this.cursor.takeForeign("Nothing separates the lines of a policy.", "", "Leave it out.");
     }
     this.cursor.take();
     return { kind: "policy", name, entries, ...this.cursor.span(from) };

@@ -50,6 +50,7 @@ export function skipField(cursor: Cursor): void {
 
 /** Skips to the next line of the test. */
 export function skipLine(cursor: Cursor): void {
+  if (cursor.is("}")) return;
   do cursor.take();
   while (!cursor.is("}") && cursor.token.kind !== "end" && !cursor.token.leads);
 }

@@ -16,6 +16,17 @@ import { skipLine } from "./skip.js";
 
 const RESULTS: ReadonlySet<string> = new Set(RESULT_WORDS);
 
+/** Words that a line begins with elsewhere, and what is written here; the reserved ones among them name no seat. */
+const FOREIGN_LINES: ReadonlyMap<string, string> = new Map([
+  ["set", "given"],
+  ["let", "given"],
+  ["after", "wait"],
+  ["raise", "event"],
+  ["emit", "event"],
+  ["fire", "event"],
+  ["check", "expect"],
+]);
+
 /** Reads a machine's tests at the cursor. */
 export class Tests {
   /** @param isSeat whether the seats declared so far have this name */
@@ -28,13 +39,14 @@ export class Tests {
   test(): TestNode {
     const from = this.cursor.take().from;
     const words = this.expressions.plainText("what the test shows");
-    this.cursor.expect("{", "before the test's lines");
+    this.cursor.expect("{", "before the test's lines", 'Write: test "WORDS" { ... }');
     const lines: TestLineNode[] = [];
     while (!this.cursor.is("}")) {
       if (this.cursor.token.kind === "end")
         this.cursor.fail("missing-brace", 'A "}" is missing: the test is still open.');
       try {
         lines.push(this.testLine());
+        if (this.cursor.is(",")) this.cursor.takeForeign("Nothing separates the lines of a test.", "", "Leave it out.");
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
         skipLine(this.cursor);
@@ -45,25 +57,31 @@ export class Tests {
   }
 
   private testLine(): TestLineNode {
+    const missing = this.foreignLine();
     const from = this.cursor.token.from;
     if (this.cursor.is("at")) {
       this.cursor.take();
       return { kind: "at", target: this.expressions.reference("a state"), ...this.cursor.span(from) };
     }
-    if (this.cursor.accept("given")) {
+    if (missing === "given" || this.cursor.accept("given")) {
       const values: { target: ExprNode; value: ExprNode }[] = [];
       if (!this.cursor.is("dice")) {
         do {
           const target = this.valuePath();
-          this.cursor.expect("=", "after the data");
+          if (this.cursor.is("==")) this.cursor.takeForeign('Data are set with one "=".', "=");
+          else this.cursor.expect("=", "after the data");
           values.push({ target, value: this.expressions.expression() });
         } while (this.cursor.accept(","));
       }
       return { kind: "given", values, ...this.setDice(), ...this.cursor.span(from) };
     }
     if (this.cursor.accept("wait")) {
-      const time = this.expressions.expression();
+      const time = this.expressions.time();
       return { kind: "wait", time, ...this.setDice(), ...this.cursor.span(from) };
+    }
+    if (missing === "event") {
+      const event = this.expressions.reference("an event");
+      return { kind: "event", event, ...this.setDice(), ...this.cursor.span(from) };
     }
     if (
       this.cursor.is("event") &&
@@ -108,8 +126,33 @@ export class Tests {
     return { kind: "act", seat, action, ...dice, ...this.refused(), ...this.cursor.span(from) };
   }
 
+  /** Words of other languages that a line begins with. @returns the word that is left out */
+  private foreignLine(): "given" | "event" | undefined {
+    const { token, nextToken } = this.cursor;
+    const ours = token.kind === "word" && !this.isSeat(token.text) ? FOREIGN_LINES.get(token.text) : undefined;
+    if (ours !== undefined && nextToken.kind !== "mark")
+      this.cursor.takeForeign(`There is no "${token.text}" in a test.`, ours);
+    const isWritten = nextToken.text === "=" || nextToken.text === "(";
+    if (ours !== undefined || !isWritten || !this.cursor.isName() || this.isSeat(token.text)) return undefined;
+    const word = nextToken.text === "=" ? "given" : "event";
+    const words =
+      word === "given" ? 'What a test begins with stands behind "given".' : 'What the game tells is an "event".';
+    this.cursor.foreign({ from: token.from, to: token.to }, words, `Write: ${word} ${token.text}...`, {
+      title: `Write "${word}"`,
+      edits: [{ from: token.from, to: token.from, text: `${word} ` }],
+    });
+    return word;
+  }
+
   private refused(): { refused?: Name } {
-    return this.cursor.accept("refused") ? { refused: this.cursor.name("the code of the refusal") } : {};
+    if (!this.cursor.accept("refused")) return {};
+    if (!this.cursor.isName())
+      this.cursor.fail(
+        "syntax",
+        `Expected the code of the refusal, but found ${this.cursor.found()}.`,
+        "Write why it is refused: refused needsFailed, notYourTurn, badArgument, notOpenHere, matchOver.",
+      );
+    return { refused: this.cursor.name("the code of the refusal") };
   }
 
   private valuePath(): ExprNode {
