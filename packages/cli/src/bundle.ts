@@ -6,11 +6,11 @@
 import { accessSync, constants, readFileSync, renameSync, rmSync, statSync, writeFileSync } from "node:fs";
 import { createRequire, wrap } from "node:module";
 import { dirname, join } from "node:path";
-import { Script, constants as scripts } from "node:vm";
+import { Script } from "node:vm";
 
 const loaded = new Map<string, unknown>();
 
-/** Loads a bundle by its file. */
+/** Loads a bundle by its file. It cannot load modules with `import()`. */
 export function bundle<T>(file: string): T {
   const path = join(__dirname, file);
   if (!loaded.has(path)) loaded.set(path, run(path));
@@ -22,7 +22,6 @@ function run(path: string): unknown {
   const cachedData = keptSince(path, kept);
   const script = new Script(wrap(readFileSync(path, "utf8")), {
     filename: path,
-    importModuleDynamically: scripts.USE_MAIN_CONTEXT_DEFAULT_LOADER,
     ...(cachedData && { cachedData }),
   });
   // Another version of Node, or other options of it, do not take what one has kept.

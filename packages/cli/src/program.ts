@@ -8,7 +8,11 @@ import { millisecondsFrom } from "./terminal.js";
 
 export const USED_WRONGLY = 2;
 
-export const work = async (): Promise<typeof Work> => bundle("./work.cjs");
+export const work = async (): Promise<typeof Work> => {
+  const loaded = bundle<typeof Work>("./work.cjs");
+  loaded.loadModulesBy((address) => import(address));
+  return loaded;
+};
 
 export function wholeNumber(text: string): number {
   if (!/^[0-9]+$/.test(text)) throw new InvalidArgumentError("It is a whole number.");

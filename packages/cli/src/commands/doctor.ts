@@ -1,10 +1,9 @@
 /** `zany doctor`: compares all that a data folder holds with itself. */
 
-import { join } from "node:path";
-import { pathToFileURL } from "node:url";
 import type * as ServiceModule from "@zany/service";
 import { UsedWrongly } from "../files.js";
 import { count, say, sayJson, style } from "../terminal.js";
+import { serviceModule } from "./service-module.js";
 
 export async function doctor(options: { readonly data: string; readonly json?: boolean }): Promise<number> {
   const { examine, CannotStart } = await serviceModule();
@@ -25,9 +24,4 @@ function showExamination({ machines, matches, steps, logbooks, damages }: Servic
     `${count(machines, "machine")}, ${count(matches, "match", "matches")} ` +
     `of ${count(steps, "step")}, ${count(logbooks, "logbook")}`;
   say(`${looked}: ${damages.length === 0 ? "no problems found" : count(damages.length, "problem")}.`);
-}
-
-/** The service, which lies beside this bundle in a folder of its own. */
-export async function serviceModule(): Promise<typeof ServiceModule> {
-  return (await import(pathToFileURL(join(__dirname, "../service/service.mjs")).href)) as typeof ServiceModule;
 }

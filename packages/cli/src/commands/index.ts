@@ -22,6 +22,7 @@ export * from "./remote.js";
 export * from "./replay.js";
 export { simulate } from "./simulate.js";
 export * from "./serve.js";
+export { loadModulesBy } from "./service-module.js";
 export * from "./table.js";
 export * from "./tally.js";
 export * from "./test.js";

@@ -5,7 +5,7 @@ import { join } from "node:path";
 import { UsedWrongly } from "../files.js";
 import type { Service } from "@zany/service";
 import { renderUnicodeCompact } from "uqr";
-import { serviceModule } from "./doctor.js";
+import { serviceModule } from "./service-module.js";
 import { say, style } from "../terminal.js";
 
 /** Every address of this computer. */
