@@ -622,6 +622,20 @@ ending E { wins one loses two }
   });
 });
 
+test("a fix of results never gives them to others than those they were written for", () => {
+  const text = (results: string): string =>
+    `machine M\nseats a, b\nstart S\nstate S { turn of a action go -> E }\nending E { ${results} }\n`;
+  for (const results of ["a wins, b loses", "wins a, b loses", "wins a, loses b"]) {
+    let mended = text(results);
+    for (let i = 0; i < 3; i++) {
+      const { messages, sources } = compile(mended);
+      mended = applyFixes(sources, messages).texts.get("machine.zany") ?? mended;
+    }
+    expect(mended).toMatch(/wins a\s+loses b/);
+    expect(compile(mended).messages.filter(({ severity }) => severity === "error")).toEqual([]);
+  }
+});
+
 test("seats of their own names and a least number are told once", () => {
   const { messages } = compile(
     "machine M\nseats a, b, c at least 2\nstart S\nstate S { turn of a action go -> E }\nending E { wins a loses others }",

@@ -54,6 +54,7 @@ export class Endings {
         });
         const seats: ExprNode = { kind: "name", name: { text, from, to }, from, to };
         results.push({ kind: "result", word: word.text as ResultWord, seats, ...this.cursor.span(at) });
+        if (this.cursor.is(",")) this.noComma();
       } else {
         this.cursor.fail(
           "syntax",
@@ -81,13 +82,18 @@ export class Endings {
     return ours ?? (text as ResultWord);
   }
 
+  private noComma(): void {
+    this.cursor.takeForeign("Nothing separates results.", "", "Leave it out.");
+  }
+
   /** Whose a result is; several with commas between them are meant as a list. */
   private seatsOfResult(): ExprNode {
     const first = this.expressions.expression();
     if (!this.cursor.is(",")) return first;
     const { token, nextToken } = this.cursor;
-    if (RESULTS.has(nextToken.text) || nextToken.text === "}") {
-      this.cursor.takeForeign("Nothing separates results.", "", "Leave it out.");
+    // "wins a, b loses" goes on with another result, too.
+    if (RESULTS.has(nextToken.text) || nextToken.text === "}" || RESULTS.has(this.cursor.ahead(2).text)) {
+      this.noComma();
       return first;
     }
     const items = [first];

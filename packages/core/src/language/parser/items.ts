@@ -89,7 +89,8 @@ export class Items {
           return { kind: "start", target: this.cursor.name('a state after "start"'), ...this.cursor.span(from) };
         case "turn": {
           this.cursor.take();
-          if (this.cursor.is(":")) this.cursor.takeForeign('Whose turn it is stands behind "turn of".', " of");
+          if (this.cursor.is(":"))
+            this.cursor.takeForeign('Whose turn it is stands behind "turn of".', " of", "Write: turn of SEAT");
           else this.cursor.expect("of", 'after "turn"', "Write: turn of SEAT");
           const each = this.isEach() && this.cursor.accept("each");
           return { kind: "turn", each, of: this.expressions.expression(), ...this.cursor.span(from) };
