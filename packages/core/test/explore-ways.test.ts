@@ -1,5 +1,6 @@
 /** However the engine of a search runs, and however situations are packed, it visits the same and tells the same. */
 
+import { readFileSync } from "node:fs";
 import { expect, test } from "vitest";
 import type { Machine } from "../src/check/machine.js";
 import { Engine } from "../src/engine/matches/runnable.js";
@@ -54,6 +55,12 @@ const LIMITS: ExploreOptions = { most: { situations: 400, ways: 60 }, leaving: t
 test.each(EXAMPLES)("of %s", (name) => {
   expect(agrees(name, example(name).machine, LIMITS)).toBeGreaterThan(50);
   expect(agrees(name, example(name).machine, { ...LIMITS, lookout: LOOKOUT })).toBeGreaterThan(50);
+});
+
+test("of data of every shape: records in records, by seats and cells, read and written whole and in part", () => {
+  const text = readFileSync("packages/core/test/games/stands.zany", "utf8");
+  const { machine } = compile(text, "stands.zany", undefined, { errorsOnly: true });
+  expect(agrees("stands", machine, { most: { situations: 3_000 }, leaving: "one", walk: 500 })).toBeGreaterThan(3_000);
 });
 
 test("of machines that nobody wrote", () => {

@@ -26,39 +26,40 @@ function dataOf(machine: Engine["machine"], situation: Situation): unknown {
 
 /** Packs situations one behind the other, in wider fields where that is needed. */
 class Packer {
-  private words: Uint32Array;
   private all: Uint32Array[] = [];
+  private readonly zones: Zones;
 
   constructor(
     private readonly engine: Engine,
     private readonly codec: Codec,
   ) {
-    this.words = new Uint32Array(codec.width);
+    this.zones = new Zones(engine.machine.timers.length);
   }
 
   add(situation: Situation): Uint32Array {
-    const zone = new Zones(0).still;
     for (;;)
       try {
         this.engine.memory.load(situation);
-        this.codec.pack(this.engine.memory, zone, this.words);
+        this.codec.plain.fromBoxes();
+        this.codec.pack(this.zones.still);
         break;
       } catch (error) {
         if (!(error instanceof TooNarrow)) throw error;
         const copy = this.codec.widen(error.width);
-        this.words = new Uint32Array(this.codec.width);
         this.all = this.all.map((words) => {
           const wider = new Uint32Array(this.codec.width);
           copy(words, 0, wider, 0);
           return wider;
         });
       }
-    this.all.push(this.words.slice());
-    return this.words;
+    const words = this.codec.words.slice(0, this.codec.width);
+    this.all.push(words);
+    return words;
   }
 
   back(number: number): Situation {
-    this.codec.load(this.all[number] as Uint32Array, 0, this.engine.memory);
+    this.codec.load(this.all[number] as Uint32Array, 0, this.zones);
+    this.codec.plain.toBoxes();
     return this.engine.memory.publish(0);
   }
 }
@@ -87,7 +88,7 @@ describe("whatever comes comes back", () => {
     const seen = { has: () => false, names: [] };
     const engine = new Engine(machine, true, 8, undefined, undefined, true);
     const packers = [true, false].map(
-      (generated) => new Packer(engine, new Codec(machine, situations[0] as Situation, seen, generated)),
+      (generated) => new Packer(engine, new Codec(engine.memory, situations[0] as Situation, seen, generated)),
     );
     for (const situation of situations) {
       const [one, other] = packers.map((packer) => packer.add(situation));

@@ -10,17 +10,20 @@ import type { Machine } from "../check/machine.js";
 import type { Type } from "../check/types.js";
 import { visitMachine } from "../check/visit.js";
 import type { Configuration } from "../engine/situation/configuration.js";
-import { type Memory, pendingSlotsOf, PENDING } from "../engine/situation/memory.js";
+import { type Memory, pendingSlotsOf, PENDING, type Refilled } from "../engine/situation/memory.js";
 import type { Outcome, Situation } from "../engine/situation/situation.js";
 import { Box, newEpoch } from "../engine/values/box.js";
 import { type CodedBody, codedBody } from "./packing-code.js";
+import { PlainData } from "./plain-data.js";
 import {
+  bitsOf,
   type Body,
   boxPacking,
   Field,
   fieldsOf,
   flagPacking,
   HEAD,
+  holds,
   type Head,
   keyFor,
   pack,
@@ -34,7 +37,7 @@ import {
 } from "./packing.js";
 import type { Marks } from "./options.js";
 import type { Unseen } from "./unseen.js";
-import type { Zone } from "./zones.js";
+import type { Zone, Zones } from "./zones.js";
 
 /** Where a match rests: the active states, or the result when it is over. */
 interface Rest {
@@ -47,7 +50,7 @@ interface Rest {
 }
 
 /** After so many situations it is worth generating code for the others. */
-const WORTH = 1_000;
+const WORTH = 100;
 
 /** Results by their parts, one behind the other. */
 type Outcomes = Map<unknown, Outcomes | Rest>;
@@ -55,15 +58,29 @@ type Outcomes = Map<unknown, Outcomes | Rest>;
 /** Where a result stands behind its last part. */
 const REST = Symbol("rest");
 
+/** What is loaded of a situation besides its data. */
+interface Loaded extends Refilled {
+  /** The number of who is seated. */
+  seated: number;
+  zone: Zone | undefined;
+  marks: number;
+}
+
 export class Codec {
   /** How many words a situation takes. */
   width: number;
+  /** The machine's plain data, and the words in which they and what is packed stand. */
+  readonly plain: PlainData;
+  /** The bits of the plain data, word by word. */
+  private readonly plainBits: Uint32Array;
   private readonly epoch = newEpoch();
   private readonly root: Box;
   private readonly timers: number[];
   private readonly configurations = new Map<Configuration, Rest>();
   /** Where the match rested last. */
   private resting: Rest | undefined;
+  /** The result that was packed last. */
+  private ended: Rest | undefined;
   private readonly known = new Map<Outcome, Rest>();
   private readonly outcomes: Outcomes = new Map();
   private readonly rests: Pool<Rest>;
@@ -72,6 +89,10 @@ export class Codec {
   private readonly histories = new Pool<Situation["history"]>("what was active before", JSON.stringify);
   private readonly head: Head = { rest: 0, zone: 0, seats: 0, history: 0, marks: 0 };
   private readonly keepsHistory: boolean;
+  /** Something of a situation stands in boxes alone. */
+  private readonly hasBoxed: boolean;
+  /** What was loaded last, besides data. */
+  private readonly loaded: Loaded;
   private readonly body: Body;
   private readonly fields: readonly Field[];
   private coded: CodedBody;
@@ -83,17 +104,27 @@ export class Codec {
    * @param marks are packed with a situation, and stand as they were when it is loaded
    */
   constructor(
-    machine: Machine,
+    private readonly memory: Memory,
     private readonly template: Situation,
     private readonly unseen: Unseen,
     private readonly isGenerated: boolean,
     private readonly marks?: Marks,
   ) {
+    const { machine } = memory;
     const expected = machine.states.length + machine.endings.length * template.seats.length;
     this.rests = new Pool<Rest>("what is active, or the result,", ({ key }) => key, expected);
     this.zones = new Width("what timers have left", 1 + 2 * machine.timers.length);
     this.root = new Box(this.epoch, new Array<unknown>(machine.rootSize).fill(null));
     this.timers = machine.timers.map(() => Number.NaN);
+    this.loaded = {
+      configuration: template.configuration,
+      outcome: template.outcome,
+      seats: [],
+      seated: 0,
+      zone: undefined,
+      history: template.history,
+      marks: 0,
+    };
     this.keepsHistory = hasHistory(machine);
     const ready = machine.states.flatMap(({ turn }) => (turn && turn.readySlot >= 0 ? [turn.readySlot] : []));
     this.body = {
@@ -120,30 +151,59 @@ export class Codec {
           ),
         })),
     };
-    this.fields = [
+    // What steps work on in its words stands first: it stays where it is when other numbers become wider.
+    const inWords = this.body.data.flatMap(({ packing }) => fieldsOf(packing, "plain"));
+    const plain = inWords.filter(({ isScratch }) => !isScratch);
+    const others = [
       ...Object.values(this.body.head),
       ...this.body.ready.map(({ field }) => field),
       ...this.body.pending.map(({ field }) => field),
-      ...this.body.data.flatMap(({ packing }) => fieldsOf(packing)),
+      ...this.body.data.flatMap(({ packing }) => fieldsOf(packing, "boxed")),
       ...this.body.states.flatMap(({ there, packing }) => [there, ...fieldsOf(packing)]),
     ];
+    this.fields = [...plain, ...others];
+    const most = placed(plain) + others.length;
+    const capacity =
+      most +
+      placed(
+        inWords.filter(({ isScratch }) => isScratch),
+        most,
+      );
     this.width = placed(this.fields);
+    const { pending, data, states } = this.body;
+    this.hasBoxed =
+      ready.length + pending.length + states.length > 0 || data.some(({ packing }) => holds(packing, "boxed"));
+    const places = new Map(this.body.data.map(({ slot, packing }) => [slot, packing]));
+    this.plain = PlainData.of(memory, places, capacity, isGenerated);
+    this.plainBits = bitsOf(plain, this.plain.words.length);
     this.coded = this.code();
   }
 
   private code(): CodedBody {
-    return this.isGenerated && this.packed >= WORTH ? codedBody(this.body, this.width, this.epoch) : this.walked;
+    return this.isGenerated && this.packed >= WORTH
+      ? codedBody(this.body, this.width, this.plainBits.subarray(0, this.width), this.epoch)
+      : this.walked;
   }
 
-  /** Packs what the working memory holds. @throws TooNarrow when a field must be widened first */
-  pack(memory: Memory, zone: Zone, words: Uint32Array): void {
-    const { head, marks } = this;
+  /** Where a situation is packed to, and loaded from. */
+  get words(): Uint32Array {
+    return this.plain.words;
+  }
+
+  /**
+   * Packs what the working memory holds, besides the plain data, which stand in the words already.
+   *
+   * @throws TooNarrow when a field must be widened first
+   */
+  pack(zone: Zone): void {
+    const { head, marks, memory } = this;
     const { outcome } = memory;
     if (++this.packed === WORTH) this.coded = this.code();
     const rest = this.restOf(memory);
     if (rest.number < 0) rest.number = this.rests.number(rest);
     head.rest = rest.number;
-    head.seats = this.seats.number(memory.seats);
+    // Who is seated is mostly as it was when the step began.
+    head.seats = memory.seats === this.loaded.seats ? this.loaded.seated : this.seats.number(memory.seats);
     if (this.keepsHistory) head.history = this.histories.number(memory.history);
     if (outcome) {
       head.zone = 0;
@@ -153,7 +213,7 @@ export class Codec {
       head.zone = zone.id;
       if (marks) head.marks = marks.now;
     }
-    this.coded.pack(memory.root.parts, words, head, outcome !== null);
+    this.coded.pack(this.words, memory.root.parts, head, outcome !== null);
   }
 
   /** The result of a packed situation; null when the match is not over. */
@@ -166,20 +226,42 @@ export class Codec {
   }
 
   /**
-   * Puts a packed situation into the working memory, until the next one. Time stands at 0.
+   * Puts a packed situation into the working memory, until the next one: its plain data into the words alone. Time
+   * stands at 0.
    *
-   * @returns the zone of its timers, by number
+   * @returns what its timers may have left
    */
-  load(words: Uint32Array, at: number, memory: Memory): number {
-    const { head, timers, histories } = this;
-    this.coded.load(words, at, this.root.parts, head);
+  load(from: Uint32Array, at: number, zones: Zones): Zone {
+    const { head, loaded, words, width } = this;
+    for (let i = 0; i < width; i++) words[i] = from[at + i] as number;
+    this.coded.load(words, this.root.parts, head);
     const { configuration, outcome } = this.rest(head.rest);
-    for (let i = 0; i < timers.length; i++) timers[i] = Number.NaN;
-    const seats = this.seats.values[head.seats] as readonly number[];
-    const history = this.keepsHistory ? histories.values[head.history] : this.template.history;
-    memory.refill(this.epoch, this.root, configuration, outcome, timers, seats, history as Situation["history"]);
-    if (this.marks) this.marks.now = head.marks;
-    return head.zone;
+    loaded.configuration = configuration;
+    loaded.outcome = outcome;
+    loaded.seated = head.seats;
+    loaded.seats = this.seats.values[head.seats] as readonly number[];
+    if (this.keepsHistory) loaded.history = this.histories.values[head.history] as Situation["history"];
+    loaded.marks = head.marks;
+    loaded.zone = zones.of(head.zone);
+    this.fill();
+    return loaded.zone;
+  }
+
+  /** Puts the situation that was loaded last into the working memory once more. @returns as `load` does */
+  reload(from: Uint32Array, at: number): Zone | undefined {
+    const { words, width } = this;
+    for (let i = 0; i < width; i++) words[i] = from[at + i] as number;
+    if (this.hasBoxed) this.coded.load(words, this.root.parts, this.head);
+    this.fill();
+    return this.loaded.zone;
+  }
+
+  private fill(): void {
+    const { timers, loaded, marks } = this;
+    const due = loaded.zone?.due;
+    if (due) for (let i = 0; i < timers.length; i++) timers[i] = due[i] as number;
+    this.memory.refill(this.epoch, this.root, timers, loaded);
+    if (marks) marks.now = loaded.marks;
   }
 
   /**
@@ -213,8 +295,9 @@ export class Codec {
 
   /** A result, the same for the same. They are made anew all the time, and told apart part by part. */
   private over(outcome: Outcome, configuration: Configuration): Rest {
+    if (outcome === this.ended?.outcome) return this.ended;
     const same = this.known.get(outcome);
-    if (same) return same;
+    if (same) return (this.ended = same);
     let found = this.outcomes;
     const go = (part: unknown): void => {
       let next = found.get(part);
@@ -243,34 +326,34 @@ export class Codec {
 
   /** For hosts that do not run generated code. */
   private readonly walked: CodedBody = {
-    pack: (parts, words, numbers, isOver) => {
+    pack: (words, parts, numbers, isOver) => {
       const { head, ready, pending, data, states } = this.body;
-      words.fill(0);
+      for (let i = 0; i < this.width; i++) words[i] = (words[i] as number) & (this.plainBits[i] as number);
       for (const of of HEAD) head[of].add(numbers[of], words, 0);
       for (const { slot, field } of ready) field.add(isOver ? 0 : (parts[slot] as number), words, 0);
       for (const { slot, field } of pending) field.add(parts[slot] === PENDING ? 1 : 0, words, 0);
-      for (const { slot, packing } of data) pack(packing, parts[slot], words);
+      for (const { slot, packing } of data) pack(packing, parts[slot], words, "boxed");
       for (const { slot, there, packing } of states) {
         if (parts[slot] === null) continue;
         there.add(1, words, 0);
-        pack(packing, parts[slot], words);
+        pack(packing, parts[slot], words, "all");
       }
     },
-    load: (words, at, parts, numbers) => {
+    load: (words, parts, numbers) => {
       const { head, ready, pending, data, states } = this.body;
-      for (const of of HEAD) numbers[of] = head[of].read(words, at);
-      for (const { slot, field } of ready) parts[slot] = field.read(words, at);
-      for (const { slot, field } of pending) parts[slot] = field.read(words, at) === 1 ? PENDING : null;
-      for (const { slot, packing } of data) unpack(packing, words, at, parts, slot, this.epoch);
+      for (const of of HEAD) numbers[of] = head[of].read(words, 0);
+      for (const { slot, field } of ready) parts[slot] = field.read(words, 0);
+      for (const { slot, field } of pending) parts[slot] = field.read(words, 0) === 1 ? PENDING : null;
+      for (const { slot, packing } of data) unpack(packing, words, parts, slot, this.epoch, "boxed");
       for (const { slot, there, packing } of states)
-        if (there.read(words, at) === 1) unpack(packing, words, at, parts, slot, this.epoch);
+        if (there.read(words, 0) === 1) unpack(packing, words, parts, slot, this.epoch, "all");
         else parts[slot] = null;
     },
   };
 
   /** @param path the slot and the fields that lead here; undefined for data that are always seen */
   private packing(type: Type, name: string, path: readonly number[] | undefined, template: unknown): Packing {
-    if (path && this.unseen.has(path)) return { kind: "left", value: template };
+    if (path && this.unseen.has(path)) return this.plainPacking(type, true) ?? { kind: "left", value: template };
     const parts = template instanceof Box ? template.parts : [];
     switch (type.kind) {
       case "record":
@@ -288,23 +371,25 @@ export class Codec {
           Array.from({ length: type.width * type.height }, (_, i) => this.packing(type.of, name, undefined, parts[i])),
         );
       default:
-        return this.plain(type) ?? this.pooled(name, type);
+        return this.plainPacking(type, false) ?? this.pooled(name, type);
     }
   }
 
   /** For types of few values, which are numbers, or yes and no; undefined for others. */
-  private plain(type: Type, orNone = false): Packing | undefined {
+  private plainPacking(type: Type, isScratch: boolean, orNone = false): Packing | undefined {
     switch (type.kind) {
       case "bool":
-        return flagPacking(orNone);
+        return flagPacking(orNone, isScratch);
       case "int":
-        return type.high - type.low < 2 ** 30 ? wholePacking(type.low, type.high - type.low + 1, orNone) : undefined;
+        return type.high - type.low < 2 ** 30
+          ? wholePacking(type.low, type.high - type.low + 1, orNone, isScratch)
+          : undefined;
       case "seat":
-        return wholePacking(0, this.template.seats.length, orNone);
+        return wholePacking(0, this.template.seats.length, orNone, isScratch);
       case "enum":
-        return wholePacking(0, type.members.length, orNone);
+        return wholePacking(0, type.members.length, orNone, isScratch);
       case "maybe":
-        return orNone ? undefined : this.plain(type.of, true);
+        return orNone ? undefined : this.plainPacking(type.of, isScratch, true);
       default:
         return undefined;
     }

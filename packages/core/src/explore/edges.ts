@@ -3,9 +3,9 @@
  */
 
 /** Most edges that are kept. */
+const MOST = 100_000_000;
 /** Of so many targets it is looked whether they stand there already. */
 const MOST_COMPARED = 24;
-const MOST = 100_000_000;
 
 export class Edges {
   private offsets = new Uint32Array(1_024);
@@ -115,6 +115,27 @@ export class Edges {
 
   /** For every situation 1 when one of those given can be reached from it. */
   leadingTo(given: Uint8Array): Uint8Array {
+    const reached = given.slice();
+    // Most edges lead to situations that were found later: from the last to the first, mostly all is told.
+    return this.passBack(reached) ? reached : this.followedBack(reached);
+  }
+
+  /** Marks what leads to marked situations, once from the last to the first. @returns whether all are marked */
+  private passBack(reached: Uint8Array): boolean {
+    const { offsets, targets } = this;
+    let all = true;
+    for (let source = reached.length - 1; source >= 0; source--) {
+      if (reached[source] === 1) continue;
+      const end = source < this.sources ? (offsets[source + 1] as number) : 0;
+      let i = source < this.sources ? (offsets[source] as number) : 0;
+      while (i < end && reached[targets[i] as number] !== 1) i++;
+      if (i < end) reached[source] = 1;
+      else all = false;
+    }
+    return all;
+  }
+
+  private followedBack(given: Uint8Array): Uint8Array {
     const starts = new Uint32Array(given.length + 1);
     for (let i = 0; i < this.count; i++) {
       const behind = (this.targets[i] as number) + 1;

@@ -29,7 +29,7 @@ import { type Unseen, unseenData } from "./unseen.js";
 import { shortened } from "./shorten.js";
 import { comparedIn, readsOfTime } from "./tried.js";
 import { type Ground, Walk } from "./walk.js";
-import { RUNNING, type Zone, Zones } from "./zones.js";
+import { type Zone, Zones } from "./zones.js";
 
 /** More ways than this of rolling at the beginning are not tried, and so many where they cannot be listed. */
 const MOST_BEGUN = 1_000;
@@ -68,7 +68,8 @@ export class Exploration implements Ground<Choice> {
   private readonly holds: (() => boolean) | undefined;
   private codec!: Codec;
   private table!: Table;
-  private words!: Uint32Array;
+  /** Steps are taken over data that stand in words. */
+  private overWords = false;
   /** The rolls of step 0, by the situation they lead to. */
   private readonly begun = new Map<number, readonly (number | boolean)[]>();
   /** The moves that led a walk to situations of its own. */
@@ -84,6 +85,8 @@ export class Exploration implements Ground<Choice> {
   private at = 0;
   /** The situation that the working memory holds, as long as nothing has been done in it. */
   private loaded = NOBODY;
+  /** The situation that was loaded last. */
+  private last = NOBODY;
   private goalAt: number | undefined;
   /** What the lookout has seen, where it saw it first. */
   readonly sightings = new Map<number, Sighting>();
@@ -192,11 +195,13 @@ export class Exploration implements Ground<Choice> {
     }
     if (!taken) throw new CannotExplore("The match cannot begin.");
     if (!this.table) {
-      this.codec = new Codec(this.machine, taken.situation, this.unseen, this.engine.code.isGenerated, marks);
-      this.words = new Uint32Array(this.codec.width);
+      this.codec = new Codec(memory, taken.situation, this.unseen, engine.code.isGenerated, marks);
+      // A lookout looks into boxes all the time.
+      this.overWords = !options.lookout && this.moves.takeOver(this.codec.plain);
       this.table = new Table(this.codec.width);
     }
     const zone = this.zones.after(this.zones.still, memory.timers);
+    this.codec.plain.fromBoxes();
     const reached = this.found(zone, NOBODY);
     const id = reached < 0 ? -reached - 1 : reached;
     if (reached >= 0) this.begun.set(id, this.roller.rolled.slice());
@@ -284,7 +289,7 @@ export class Exploration implements Ground<Choice> {
   };
 
   private findStuck(at: number): void {
-    this.load(at);
+    this.show(at);
     const state = this.engine.memory.configuration.leaves[0] ?? 0;
     const key = `stuck ${state}`;
     if (this.findings.meets(key)) return;
@@ -329,18 +334,17 @@ export class Exploration implements Ground<Choice> {
     const all = moves.list();
     const asked = moves.faults.length > 0 ? moves.faults.slice() : moves.faults;
     const { bots } = this.options;
-    const listed = bots ? bots.calledFor(all, this.engine.steps.turns.now().slice(), memory.publish(0)) : all;
+    const listed = bots ? this.calledFor(bots, all) : all;
     if (bots) this.load(id);
     this.sight(id, undefined);
     this.look(id, all, awake.length > 0);
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
     const passed = zones.elapsed(zone, awake);
-    const choices = this.options.players
-      ? this.played(listed, passed ? zone : undefined)
-      : passed
-        ? listed.map((move): Choice => ({ move, zone: passed, part: 1, total: 1 }))
-        : [];
+    const choices: Choice[] = this.options.players ? this.played(listed, passed ? zone : undefined) : [];
+    if (passed && !this.options.players)
+      for (let i = 0; i < listed.length; i++)
+        choices.push({ move: listed[i] as Happening, zone: passed, part: 1, total: 1 });
     // Where everybody plays, time passes only when nobody can act.
     if (this.options.players && choices.length > 0) return { configuration, choices };
     for (const timer of awake) {
@@ -355,7 +359,7 @@ export class Exploration implements Ground<Choice> {
 
   /** A move in a situation, if it can be made there; not for searches in which everybody plays. */
   private choiceOf(id: number, move: Happening): Choice | undefined {
-    const zone = this.load(id);
+    const zone = this.show(id);
     const { configuration, outcome } = this.engine.memory;
     if (outcome) return undefined;
     const awake = this.zones.awake(zone, configuration.timers);
@@ -371,20 +375,39 @@ export class Exploration implements Ground<Choice> {
     if (!bots || move.kind !== "action") return true;
     const written = (each: Happening): string => canonicalJson(this.moves.inputOf(each));
     const wanted = written(move);
-    const { steps, memory } = this.engine;
-    const called = bots.calledFor(this.moves.list(), steps.turns.now().slice(), memory.publish(0));
+    const called = this.calledFor(bots, this.moves.list());
     this.load(id);
     return called.some((each) => written(each) === wanted);
   }
 
+  /** Of some moves those that the policies of the seats leave in; the working memory is to be loaded anew. */
+  private calledFor(bots: NonNullable<ExploreOptions["bots"]>, moves: readonly Happening[]): readonly Happening[] {
+    const { steps, memory } = this.engine;
+    this.unpacked();
+    return bots.calledFor(moves, steps.turns.now().slice(), memory.publish(0));
+  }
+
   /** Puts a situation into the working memory. @returns what its timers may have left */
   private load(id: number): Zone {
-    const { memory } = this.engine;
-    const { table } = this;
+    const { table, codec } = this;
     this.loaded = id;
-    const zone = this.zones.of(this.codec.load(table.arena, id * table.width, memory));
-    for (let i = 0; i < zone.timers.length; i++) memory.setTimer(zone.timers[i] as number, RUNNING);
+    const at = id * table.width;
+    const zone = (this.last === id && codec.reload(table.arena, at)) || codec.load(table.arena, at, this.zones);
+    this.last = id;
+    if (!this.overWords) codec.plain.toBoxes();
     return zone;
+  }
+
+  /** Puts a situation into the boxes of the working memory, where everybody can look at it. */
+  show(id: number): Zone {
+    const zone = this.load(id);
+    this.unpacked();
+    return zone;
+  }
+
+  /** Whoever looks at the data looks into boxes. */
+  private unpacked(): void {
+    if (this.overWords) this.codec.plain.toBoxes();
   }
 
   /** A timer that runs before all others; undefined when another is always due before it. */
@@ -403,6 +426,7 @@ export class Exploration implements Ground<Choice> {
       this.leaveOut({ from, to }, `nobody plays the game's part: the event ${name} does not happen`);
     }
     const { steps, memory } = this.engine;
+    this.unpacked();
     const turn = steps.turns.now().slice();
     this.loaded = NOBODY;
     return players
@@ -441,7 +465,8 @@ export class Exploration implements Ground<Choice> {
     const { memory } = this.engine;
     const { move, zone } = choice;
     // What is open was asked of it just now: nothing has been changed.
-    if (this.loaded === id) memory.again();
+    if (telling) this.show(id);
+    else if (this.loaded === id) memory.again();
     else this.load(id);
     this.loaded = NOBODY;
     if (move.kind === "timer") memory.setTimer(move.timer, 0);
@@ -449,6 +474,7 @@ export class Exploration implements Ground<Choice> {
     try {
       if (telling) this.moves.takeTelling(move);
       else this.moves.take(move);
+      if (telling || !this.overWords) this.codec.plain.fromBoxes();
       this.sight(id, move);
       const reached = this.found(this.zones.after(zone, memory.timers), id);
       return reached < 0 ? -reached - 1 : reached;
@@ -534,7 +560,7 @@ export class Exploration implements Ground<Choice> {
   private found(zone: Zone, parent: number): number {
     const { memory } = this.engine;
     this.pack(zone);
-    const id = this.table.add(this.words, parent);
+    const id = this.table.add(this.codec.words, parent);
     if (id < 0) return id;
     this.met.situation(id, memory);
     if (this.goalAt === undefined && this.holds && this.reaches()) this.goalAt = id;
@@ -550,17 +576,17 @@ export class Exploration implements Ground<Choice> {
     const { codec, table } = this;
     for (;;)
       try {
-        codec.pack(this.engine.memory, zone, this.words);
+        codec.pack(zone);
         return;
       } catch (error) {
         if (!(error instanceof TooNarrow)) throw error;
         const copy = codec.widen(error.width);
-        this.words = new Uint32Array(codec.width);
         table.repack(codec.width, copy);
       }
   }
 
   private reaches(): boolean {
+    this.unpacked();
     try {
       return this.holds?.() === true;
     } catch (error) {
@@ -574,14 +600,14 @@ export class Exploration implements Ground<Choice> {
   /** Looks at a situation in which the match goes on. */
   private look(id: number, moves: readonly Happening[], timers: boolean): void {
     const { steps, memory } = this.engine;
-    const { turns } = steps;
     const [first] = moves;
     // Mostly it is one seat's turn, and the first move that is open is its own.
-    if (first?.kind === "action" && turns.isAlone(first.seat)) {
+    if (first?.kind === "action" && this.moves.alone() === first.seat) {
       this.met.turn(first.seat);
       return;
     }
-    for (const seat of turns.now()) {
+    this.unpacked();
+    for (const seat of steps.turns.now()) {
       this.met.turn(seat);
       if (timers || moves.some((move) => move.kind !== "action" || move.seat === seat)) continue;
       const name = memory.naming.seats[seat] ?? "";
@@ -605,8 +631,7 @@ export class Exploration implements Ground<Choice> {
     if (!edges.complete || this.incomplete.size > 0 || this.machine.endings.length === 0) return;
     const ended = new Uint8Array(table.count);
     for (const id of this.met.over) ended[id] = 1;
-    const hopeful = edges.leadingTo(ended);
-    const first = hopeful.indexOf(0);
+    const first = edges.leadingTo(ended).indexOf(0);
     // Where nothing can happen any more this has been told.
     if (first >= 0 && edges.hasAny(first))
       this.findings.add("noEnding", "From here no ending can be reached any more.", { at: first });
@@ -645,11 +670,6 @@ export class Exploration implements Ground<Choice> {
       never: met.never(this.engine.memory.seats.length),
       ...(this.goalAt !== undefined && { goal: { at: this.goalAt, depth: this.depthOf(this.goalAt) } }),
     };
-  }
-
-  /** Puts a situation into the working memory, where it can be asked about. */
-  show(id: number): void {
-    this.load(id);
   }
 
   /** What was found as a Markov chain, where everybody plays. */

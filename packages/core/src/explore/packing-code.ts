@@ -3,22 +3,35 @@
 import { PENDING } from "../engine/situation/memory.js";
 import type { Box } from "../engine/values/box.js";
 import {
+  belongs,
+  bitsOf,
   type Body,
-  type BoxPacking,
   type Field,
+  fieldsOf,
   HEAD,
   type Head,
+  holds,
   owned,
   type Packing,
   pack,
+  type Part,
+  renewed,
   unpack,
+  unpackPlain,
 } from "./packing.js";
 
 export interface CodedBody {
-  /** Writes a situation's head and the root's data into words, all of which are written. @throws TooNarrow */
-  pack(parts: readonly unknown[], words: Uint32Array, head: Head, isOver: boolean): void;
-  /** Puts packed data into the root, and what is said beside them into a head. */
-  load(words: Uint32Array, at: number, parts: unknown[], head: Head): void;
+  /** Writes a situation's head and what stands in the root's boxes into words. @throws TooNarrow */
+  pack(words: Uint32Array, parts: readonly unknown[], head: Head, isOver: boolean): void;
+  /** Puts what stands in boxes alone into the root, and what is said beside it into a head. */
+  load(words: Uint32Array, parts: unknown[], head: Head): void;
+}
+
+export interface PlainCode {
+  /** Puts the plain data from words into the boxes of the root. */
+  toBoxes(words: Uint32Array, parts: unknown[], epoch: number): void;
+  /** Writes the plain data of the root's boxes into their words. */
+  fromBoxes(words: Uint32Array, parts: readonly unknown[]): void;
 }
 
 /** Boxes of more parts than this are gone through, not written out. */
@@ -28,11 +41,9 @@ class Writer {
   /** Objects that the code refers to. */
   readonly kept: unknown[] = [];
   private variables = 0;
-
-  constructor(
-    private readonly width: number,
-    private readonly epoch: number,
-  ) {}
+  /** What is done when the words are written: boxes that are gone through add to them. */
+  private after = "";
+  private before = "";
 
   keep(value: unknown): string {
     this.kept.push(value);
@@ -53,14 +64,8 @@ class Writer {
     return bits === 0 ? "0" : `(w${word} >>> ${shift} & ${mask})`;
   }
 
-  /** Packs by going through: into words of its own, which are added to those at hand. */
-  private walked(packs: string, value: string): string {
-    const words = this.keep(new Uint32Array(this.width));
-    const adds = Array.from({ length: this.width }, (_, i) => `w${i} |= ${words}[${i}];\n`).join("");
-    return `${words}.fill(0);\n${packs}(${value}, ${words});\n${adds}`;
-  }
-
-  packed(packing: Packing, value: string): string {
+  packed(packing: Packing, value: string, part: Part): string {
+    if (packing.kind !== "box" && !belongs(packing, part)) return "";
     switch (packing.kind) {
       case "left":
         return "";
@@ -75,16 +80,34 @@ class Writer {
       case "pool":
         return this.put(packing.field, `${this.keep(packing.pool)}.number(${value})`);
       case "box": {
-        if (packing.of.length > MOST_WRITTEN)
-          return this.walked(
-            this.keep((box: Box, words: Uint32Array) => pack(packing, box, words)),
-            value,
-          );
+        if (packing.of.length > MOST_WRITTEN) {
+          if (!holds(packing, part)) return "";
+          const walked = this.keep((box: Box, words: Uint32Array) => pack(packing, box, words, part));
+          const box = this.variable();
+          this.after += `if (${box}) ${walked}(${box}, words);\n`;
+          this.before += `let ${box} = null;\n`;
+          return `${box} = ${value};\n`;
+        }
         const parts = this.variable();
-        const inside = packing.of.map((part, i) => this.packed(part, `${parts}[${i}]`)).join("");
+        const inside = packing.of.map((inner, i) => this.packed(inner, `${parts}[${i}]`, part)).join("");
         return inside && `const ${parts} = ${value}.parts;\n${inside}`;
       }
     }
+  }
+
+  /**
+   * Code that writes the words in which something of a part stands.
+   *
+   * @param others the bits of the rest, which stay as they are
+   */
+  writes(code: string, others: Uint32Array): string {
+    const numbers = [...others.keys()].filter((i) => others[i] !== ALL);
+    const declared = numbers.map((i) => `let w${i} = 0;\n`).join("");
+    const written = numbers.map((i) => {
+      const kept = others[i] === 0 ? "" : `words[${i}] & ${others[i]} | `;
+      return `words[${i}] = ${kept}w${i};\n`;
+    });
+    return `${declared}${this.before}${code}${written.join("")}${this.after}`;
   }
 
   /** Two writes: of what is known to be none, or to be a number, the host's compiler makes less than of either. */
@@ -92,44 +115,64 @@ class Writer {
     return `if (${number} === 0) ${place} = null; else ${place} = ${value};\n`;
   }
 
-  loaded(packing: Packing, place: string, parts: string, slot: number): string {
+  loaded(packing: Packing, place: string, parts: string, slot: number, part: "boxed" | "all"): string {
+    if (!holds(packing, part)) return "";
     switch (packing.kind) {
       case "left":
         return `${place} = ${this.keep(packing.value)};\n`;
-      case "flag": {
-        const number = this.take(packing.field);
-        return packing.orNone ? this.orNone(place, number, `${number} === 2`) : `${place} = ${number} === 1;\n`;
-      }
-      case "whole": {
-        const number = this.take(packing.field);
-        return packing.orNone
-          ? this.orNone(place, number, `${number} + ${packing.low - 1}`)
-          : `${place} = ${number} + ${packing.low};\n`;
-      }
+      case "flag":
+      case "whole":
+        return this.plain(packing, place);
       case "pool":
         return `${place} = ${this.keep(packing.pool.values)}[${this.take(packing.field)}];\n`;
       case "box": {
-        const { epoch } = this;
         if (packing.of.length > MOST_WRITTEN) {
-          const load = (words: Uint32Array, at: number, into: unknown[]): void =>
-            unpack(packing, words, at, into, slot, epoch);
-          return `${this.keep(load)}(words, at, ${parts});\n`;
+          const load = (words: Uint32Array, into: unknown[], epoch: number): void =>
+            unpack(packing, words, into, slot, epoch, part);
+          return `${this.keep(load)}(words, ${parts}, EPOCH);\n`;
         }
         const box = this.variable();
         const inner = this.variable();
-        const anew = this.keep((of: BoxPacking) => owned(of, epoch));
         const kept = this.keep(packing);
         return (
-          `let ${box} = ${kept}.box;\nif (${box}.owner !== EPOCH) ${box} = ${anew}(${kept});\n` +
+          `let ${box} = ${kept}.box;\nif (${box}.owner !== EPOCH) ${box} = ${this.keep(owned)}(${kept}, EPOCH);\n` +
           `${place} = ${box};\nconst ${inner} = ${box}.parts;\n` +
-          packing.of.map((part, i) => this.loaded(part, `${inner}[${i}]`, inner, i)).join("")
+          packing.of.map((of, i) => this.loaded(of, `${inner}[${i}]`, inner, i, part)).join("")
         );
       }
     }
   }
 
-  build(parameters: string, code: string): unknown {
-    return makerOf(`"use strict";\nreturn (${parameters}) => {\n${code}};`)(this.kept, this.epoch, PENDING);
+  private plain(packing: Packing & { readonly kind: "whole" | "flag" }, place: string): string {
+    const number = this.take(packing.field);
+    if (packing.kind === "flag")
+      return packing.orNone ? this.orNone(place, number, `${number} === 2`) : `${place} = ${number} === 1;\n`;
+    return packing.orNone
+      ? this.orNone(place, number, `${number} + ${packing.low - 1}`)
+      : `${place} = ${number} + ${packing.low};\n`;
+  }
+
+  /** Into the boxes that are there. */
+  loadedPlain(packing: Packing, place: string, parts: string, slot: number): string {
+    if (packing.kind === "whole" || packing.kind === "flag") return this.plain(packing, place);
+    if (packing.kind !== "box" || !holds(packing, "plain")) return "";
+    if (packing.of.length > MOST_WRITTEN) {
+      const load = (words: Uint32Array, into: unknown[], epoch: number): void =>
+        unpackPlain(packing, words, into, slot, epoch);
+      return `${this.keep(load)}(words, ${parts}, epoch);\n`;
+    }
+    const box = this.variable();
+    const inner = this.variable();
+    return (
+      `let ${box} = ${place};\nif (${box} === null || ${box}.owner !== epoch) ` +
+      `${place} = ${box} = ${this.keep(renewed)}(${box}, epoch, ${packing.of.length});\n` +
+      `const ${inner} = ${box}.parts;\n` +
+      packing.of.map((of, i) => this.loadedPlain(of, `${inner}[${i}]`, inner, i)).join("")
+    );
+  }
+
+  build(parameters: string, code: string, epoch = 0): unknown {
+    return makerOf(`"use strict";\nreturn (${parameters}) => {\n${code}};`)(this.kept, epoch, PENDING);
   }
 }
 
@@ -149,37 +192,63 @@ function makerOf(code: string): Maker {
   return maker;
 }
 
-/** @param width how many words a situation takes @param epoch who owns the boxes that hold one */
-export function codedBody({ head, ready, pending, data, states }: Body, width: number, epoch: number): CodedBody {
+/** All bits of a word. */
+const ALL = 0xffffffff;
+
+/**
+ * @param width how many words a situation takes
+ * @param plain the bits of the machine's plain data, which stay as they are
+ * @param epoch who owns the boxes that hold a situation
+ */
+export function codedBody(body: Body, width: number, plain: Uint32Array, epoch: number): CodedBody {
+  const { head, ready, pending, data, states } = body;
   const numbers = Array.from({ length: width }, (_, i) => i);
-  const packer = new Writer(width, epoch);
+  const packer = new Writer();
   const packs = [
-    ...numbers.map((i) => `let w${i} = 0;\n`),
     ...HEAD.map((of) => packer.put(head[of], `head.${of}`)),
     ...ready.map(({ slot, field }) => packer.put(field, `isOver ? 0 : parts[${slot}]`)),
     ...pending.map(({ slot, field }) => packer.put(field, `parts[${slot}] === PENDING ? 1 : 0`)),
-    ...data.map(({ slot, packing }) => packer.packed(packing, `parts[${slot}]`)),
+    ...data.map(({ slot, packing }) => packer.packed(packing, `parts[${slot}]`, "boxed")),
     ...states.map(
       ({ slot, there, packing }) =>
-        `if (parts[${slot}] !== null) {\n${packer.put(there, "1")}${packer.packed(packing, `parts[${slot}]`)}}\n`,
+        `if (parts[${slot}] !== null) {\n${packer.put(there, "1")}${packer.packed(packing, `parts[${slot}]`, "all")}}\n`,
     ),
-    ...numbers.map((i) => `words[${i}] = w${i};\n`),
   ];
-  const loader = new Writer(width, epoch);
+  const loader = new Writer();
   const loads = [
-    ...numbers.map((i) => `const w${i} = words[at + ${i}];\n`),
+    ...numbers.map((i) => `const w${i} = words[${i}];\n`),
     ...HEAD.map((of) => `head.${of} = ${loader.take(head[of])};\n`),
     ...ready.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)};\n`),
     ...pending.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)} === 1 ? PENDING : null;\n`),
-    ...data.map(({ slot, packing }) => loader.loaded(packing, `parts[${slot}]`, "parts", slot)),
+    ...data.map(({ slot, packing }) => loader.loaded(packing, `parts[${slot}]`, "parts", slot, "boxed")),
     ...states.map(
       ({ slot, there, packing }) =>
-        `if (${loader.take(there)} === 1) {\n${loader.loaded(packing, `parts[${slot}]`, "parts", slot)}} ` +
+        `if (${loader.take(there)} === 1) {\n${loader.loaded(packing, `parts[${slot}]`, "parts", slot, "all")}} ` +
         `else parts[${slot}] = null;\n`,
     ),
   ];
   return {
-    pack: packer.build("parts, words, head, isOver", packs.join("")) as CodedBody["pack"],
-    load: loader.build("words, at, parts, head", loads.join("")) as CodedBody["load"],
+    pack: packer.build("words, parts, head, isOver", packer.writes(packs.join(""), plain)) as CodedBody["pack"],
+    load: loader.build("words, parts, head", loads.join(""), epoch) as CodedBody["load"],
+  };
+}
+
+/** @param places by slots of the root @param width how many words there are */
+export function plainCode(places: readonly (readonly [number, Packing])[], width: number): PlainCode {
+  const plain = bitsOf(
+    places.flatMap(([, packing]) => fieldsOf(packing, "plain")),
+    width,
+  );
+  const from = new Writer();
+  const packs = places.map(([slot, packing]) => from.packed(packing, `parts[${slot}]`, "plain"));
+  const to = new Writer();
+  const loads = [
+    ...[...plain.keys()].filter((i) => plain[i] !== 0).map((i) => `const w${i} = words[${i}];\n`),
+    ...places.map(([slot, packing]) => to.loadedPlain(packing, `parts[${slot}]`, "parts", slot)),
+  ];
+  const others = plain.map((bits) => ~bits);
+  return {
+    fromBoxes: from.build("words, parts", from.writes(packs.join(""), others)) as PlainCode["fromBoxes"],
+    toBoxes: to.build("words, parts, epoch", loads.join("")) as PlainCode["toBoxes"],
   };
 }

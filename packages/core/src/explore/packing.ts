@@ -57,7 +57,11 @@ export class Field {
   /** The bits of a number, at the word's end. */
   mask = 0;
 
-  constructor(public bits: number) {
+  /** @param isScratch no situation is told from another by it: it stands behind the words that are packed */
+  constructor(
+    public bits: number,
+    readonly isScratch = false,
+  ) {
     this.widen(bits);
   }
 
@@ -77,13 +81,17 @@ export class Field {
   }
 }
 
-/** Places fields in words, each in the first that has room; none goes over the end of one. @returns how many words */
-export function placed(fields: readonly Field[]): number {
+/**
+ * Places fields in words, each in the first that has room; none goes over the end of one.
+ *
+ * @param from the number of the first word @returns how many words
+ */
+export function placed(fields: readonly Field[], from = 0): number {
   const used: number[] = [0];
   for (const field of fields) {
     let word = used.findIndex((bits) => bits + field.bits <= 32);
     if (word < 0) word = used.push(0) - 1;
-    field.word = word;
+    field.word = from + word;
     field.shift = used[word] as number;
     used[word] = field.shift + field.bits;
     // A number of no bits is 0 wherever it stands.
@@ -123,8 +131,8 @@ export class Pool<T> {
   }
 
   private found(value: T): number {
-    // The values themselves come back mostly, and need not be looked into.
-    if (typeof value === "object") {
+    // The values themselves come back mostly, and need not be looked into; a step's own box has just been made.
+    if (typeof value === "object" && !(value instanceof Box && value.owner !== 0)) {
       const known = this.numbers.get(value);
       if (known !== undefined) return known;
     }
@@ -144,7 +152,7 @@ export class Pool<T> {
 
 /** What a place holds. */
 export type Packing =
-  /** Always the same, as far as any rule can see: it is not packed. */
+  /** Always the same, as far as any rule can see: it is not packed. Of plain data that is told by their field. */
   | { readonly kind: "left"; readonly value: unknown }
   /** A number from `low` on, yes or no (0 or 1 then), or none of them, which is the number 0. */
   | { readonly kind: "whole" | "flag"; readonly low: number; readonly orNone: boolean; readonly field: Field }
@@ -189,16 +197,36 @@ export interface Body {
   readonly states: readonly { readonly slot: number; readonly there: Field; readonly packing: Packing }[];
 }
 
-/** All fields of a packing, in order. */
-export function fieldsOf(packing: Packing): readonly Field[] {
+/** Plain numbers, which steps of a search work on in their words; what stands in boxes while they do; or both. */
+export type Part = "plain" | "boxed" | "all";
+
+/** Whether one place, which is no box, belongs to a part. */
+export function belongs({ kind }: Packing, part: Part): boolean {
+  return part === "all" || (kind === "whole" || kind === "flag") === (part === "plain");
+}
+
+/** Whether something of a part stands in a place. */
+export function holds(packing: Packing, part: Part): boolean {
+  return packing.kind === "box" ? packing.of.some((inner) => holds(inner, part)) : belongs(packing, part);
+}
+
+/** All fields of a part of a packing, in order. */
+export function fieldsOf(packing: Packing, part: Part = "all"): readonly Field[] {
   switch (packing.kind) {
     case "left":
       return [];
     case "box":
-      return packing.of.flatMap(fieldsOf);
+      return packing.of.flatMap((inner) => fieldsOf(inner, part));
     default:
-      return [packing.field];
+      return belongs(packing, part) ? [packing.field] : [];
   }
+}
+
+/** The bits that fields take, word by word. */
+export function bitsOf(fields: readonly Field[], width: number): Uint32Array {
+  const bits = new Uint32Array(width);
+  for (const { word, shift, mask } of fields) bits[word] = (bits[word] as number) | (mask << shift);
+  return bits;
 }
 
 export function boxPacking(of: readonly Packing[]): BoxPacking {
@@ -206,12 +234,12 @@ export function boxPacking(of: readonly Packing[]): BoxPacking {
 }
 
 /** A number of a range of so many, or none of them. */
-export function wholePacking(low: number, count: number, orNone = false): Packing {
-  return { kind: "whole", low, orNone, field: new Field(bitsFor(orNone ? count + 1 : count)) };
+export function wholePacking(low: number, count: number, orNone: boolean, isScratch: boolean): Packing {
+  return { kind: "whole", low, orNone, field: new Field(bitsFor(orNone ? count + 1 : count), isScratch) };
 }
 
-export function flagPacking(orNone = false): Packing {
-  return { kind: "flag", low: 0, orNone, field: new Field(orNone ? 2 : 1) };
+export function flagPacking(orNone: boolean, isScratch: boolean): Packing {
+  return { kind: "flag", low: 0, orNone, field: new Field(orNone ? 2 : 1, isScratch) };
 }
 
 function bitsFor(count: number): number {
@@ -264,61 +292,81 @@ function contentKey(value: unknown): string {
 
 // ---- packing and unpacking -----------------------------------------------------------------------
 
-/** Adds a value's numbers to words. @throws TooNarrow */
-export function pack(packing: Packing, value: unknown, words: Uint32Array): void {
+/** Adds the numbers of a value to words, or those of a part of it. @throws TooNarrow */
+export function pack(packing: Packing, value: unknown, words: Uint32Array, part: Part): void {
   switch (packing.kind) {
     case "left":
       return;
     case "whole":
     case "flag": {
+      if (part === "boxed") return;
       const { low, orNone, field } = packing;
       const number = value === null ? 0 : Number(value) - low + (orNone ? 1 : 0);
       field.add(number, words, 0);
       return;
     }
     case "pool":
-      packing.field.add(packing.pool.number(value), words, 0);
+      if (part !== "plain") packing.field.add(packing.pool.number(value), words, 0);
       return;
     case "box": {
+      if (!holds(packing, part)) return;
       const { parts } = value as Box;
-      for (let i = 0; i < packing.of.length; i++) pack(packing.of[i] as Packing, parts[i], words);
+      for (let i = 0; i < packing.of.length; i++) pack(packing.of[i] as Packing, parts[i], words, part);
     }
   }
 }
 
+function plainValue(packing: Packing & { readonly kind: "whole" | "flag" }, words: Uint32Array): unknown {
+  const { kind, low, orNone, field } = packing;
+  const number = field.read(words, 0) - (orNone ? 1 : 0);
+  return number < 0 ? null : kind === "flag" ? number === 1 : number + low;
+}
+
 /**
- * Puts what is packed into a slot of a box.
+ * Puts what is packed into a slot of a box; of a box in which there is something of a part, that part.
  *
  * @param epoch who owns the boxes that hold it
  */
 export function unpack(
   packing: Packing,
   words: Uint32Array,
-  at: number,
   parts: unknown[],
   slot: number,
   epoch: number,
+  part: "boxed" | "all",
 ): void {
   switch (packing.kind) {
     case "left":
       parts[slot] = packing.value;
       return;
     case "whole":
-    case "flag": {
-      const { kind, low, orNone, field } = packing;
-      const number = field.read(words, at) - (orNone ? 1 : 0);
-      parts[slot] = number < 0 ? null : kind === "flag" ? number === 1 : number + low;
+    case "flag":
+      if (part === "all") parts[slot] = plainValue(packing, words);
       return;
-    }
     case "pool":
-      parts[slot] = packing.pool.values[packing.field.read(words, at)];
+      parts[slot] = packing.pool.values[packing.field.read(words, 0)];
       return;
     case "box": {
+      if (!holds(packing, part)) return;
       const box = owned(packing, epoch);
       parts[slot] = box;
-      for (let i = 0; i < packing.of.length; i++) unpack(packing.of[i] as Packing, words, at, box.parts, i, epoch);
+      for (let i = 0; i < packing.of.length; i++) unpack(packing.of[i] as Packing, words, box.parts, i, epoch, part);
     }
   }
+}
+
+/** Puts the plain numbers of a place into the boxes that are there, which become the step's own. */
+export function unpackPlain(packing: Packing, words: Uint32Array, parts: unknown[], slot: number, epoch: number): void {
+  if (packing.kind === "whole" || packing.kind === "flag") parts[slot] = plainValue(packing, words);
+  if (packing.kind !== "box" || !holds(packing, "plain")) return;
+  let box = parts[slot] as Box | null;
+  if (box?.owner !== epoch) parts[slot] = box = renewed(box, epoch, packing.of.length);
+  for (let i = 0; i < packing.of.length; i++) unpackPlain(packing.of[i] as Packing, words, box.parts, i, epoch);
+}
+
+/** A copy of a box that somebody else owns; a new one of so many parts where there is none yet. */
+export function renewed(box: Box | null, epoch: number, count: number): Box {
+  return new Box(epoch, box ? box.parts.slice() : new Array<unknown>(count).fill(null));
 }
 
 /** The box of a packing, to be filled. */

@@ -13,6 +13,8 @@ export interface Zone {
   readonly timers: readonly number[];
   /** The matrix, row by row, in its tightest form. */
   readonly bounds: readonly number[];
+  /** For every timer `RUNNING`, or NaN for one that does not run. */
+  readonly due: readonly number[];
 }
 
 /** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
@@ -137,6 +139,7 @@ export class Zones {
    * @param timers when each is due: `RUNNING` for one that goes on, NaN for one that does not run
    */
   after(zone: Zone, timers: readonly number[]): Zone {
+    if (timers.length === 0) return this.still;
     const { last } = this;
     // One way of rolling after the other mostly leaves the timers as the one before did.
     if (last.zone !== zone || !isSame(last.timers, timers)) {
@@ -209,7 +212,8 @@ export class Zones {
     const key = `${timers.join(",")};${bounds.join(",")}`;
     let zone = this.known.get(key);
     if (!zone) {
-      zone = { id: this.all.length, timers, bounds };
+      const due = Array.from({ length: this.timers }, (_, i) => (timers.includes(i) ? RUNNING : Number.NaN));
+      zone = { id: this.all.length, timers, bounds, due };
       this.all.push(zone);
       this.known.set(key, zone);
     }
@@ -231,6 +235,9 @@ function tighten(bounds: number[], size: number): boolean {
 
 /** Whether the same is due at the same time; NaN is the same as NaN. */
 function isSame(a: readonly number[], b: readonly number[]): boolean {
-  for (let i = 0; i < b.length; i++) if (!Object.is(a[i], b[i])) return false;
+  for (let i = 0; i < b.length; i++) {
+    const [one, other] = [a[i] as number, b[i] as number];
+    if (one !== other && !(Number.isNaN(one) && Number.isNaN(other))) return false;
+  }
   return true;
 }

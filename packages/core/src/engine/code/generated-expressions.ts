@@ -5,10 +5,11 @@ import type { Expr } from "../../check/machine.js";
 import { costOf, isOpenEnded } from "../../check/size.js";
 import { type GridType, isBoxed, MAX_INT, type Type } from "../../check/types.js";
 import { PER_EFFECT } from "../../check/size.js";
-import type { Span } from "../../language/source.js";
 import { ROLL_COST, SEAT_OUT } from "../situation/memory.js";
 import { type Box, CELL_SHIFT, CELL_STRIDE } from "../values/box.js";
 import type { Code, Generating } from "./generating.js";
+import { isPlace, placeCode } from "./grid-code.js";
+import { boxRead, packedIs, packedIsNone, packedRead } from "./packed.js";
 import type { CodeScope } from "./scope.js";
 import { comparesTexts, isIndices, nothingToPick } from "./support.js";
 
@@ -126,6 +127,9 @@ const GENERATED: Table = {
 
 /** The code of an expression; undefined for what runs as its closure. */
 export function expressionCode(g: Generating, e: Expr, scope: CodeScope): Code | undefined {
+  // Data that stand in words are read there.
+  const packed = packedRead(g, e, scope) ?? boxRead(g, e, scope);
+  if (packed !== undefined) return packed;
   const generate = GENERATED[e.kind] as ((g: Generating, e: never, scope: CodeScope) => Code | undefined) | undefined;
   return generate?.(g, e as never, scope);
 }
@@ -147,6 +151,8 @@ function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefi
     case "!=": {
       const compound = isBoxed(e.left.type) || isBoxed(e.right.type) || comparesTexts(e.left.type, e.right.type);
       if (compound) return `${op === "==" ? "" : "!"}same(memory, ${left}, ${right}, ${g.at(e)})`;
+      const packed = samePacked(g, e, [left, right], scope);
+      if (packed !== undefined) return op === "==" ? packed : `!${packed}`;
       return sameNumber(e, op, left, right) ?? `(${left} ${op}= ${right})`;
     }
     case "<":
@@ -185,6 +191,24 @@ function sameNumber(e: Of<"binary">, op: "==" | "!=", left: Code, right: Code): 
   return undefined;
 }
 
+/** Compares data that may be none, and stand in words, with none or with a number. */
+function samePacked(g: Generating, e: Of<"binary">, codes: readonly [Code, Code], scope: CodeScope): Code | undefined {
+  for (const [data, other, code] of [
+    [e.left, e.right, codes[1]],
+    [e.right, e.left, codes[0]],
+  ] as const) {
+    if (data.type.kind !== "maybe") continue;
+    const packed =
+      other.kind === "constant" && other.value === null
+        ? packedIsNone(g, data, scope)
+        : isNumbered(other.type) && isNumbered(data.type.of)
+          ? packedIs(g, data, code, scope)
+          : undefined;
+    if (packed !== undefined) return packed;
+  }
+  return undefined;
+}
+
 /** Whether the values of a type are small whole numbers. */
 function isNumbered({ kind }: Type): boolean {
   return kind === "seat" || kind === "enum" || kind === "int" || kind === "cell";
@@ -218,33 +242,6 @@ function inRange(g: Generating, value: Expr, list: Expr, scope: CodeScope): Code
 
 function isSmall(low: unknown, high: unknown): boolean {
   return typeof low === "number" && typeof high === "number" && low <= high && high - low < 2 ** 31;
-}
-
-/** A whole number that is known as a coordinate. */
-function isPlace(code: Code): boolean {
-  return /^\d+$/.test(code) && Number(code) < CELL_STRIDE;
-}
-
-/** Where the element of a cell stands in a grid. */
-export function placeCode(g: Generating, key: Expr, of: GridType, at: Span, scope: CodeScope): Code {
-  const { width, height } = of;
-  const cell = g.expression(key, scope);
-  const [x, y] = [Number(cell) % CELL_STRIDE, Math.floor(Number(cell) / CELL_STRIDE)];
-  if (/^\d+$/.test(cell)) {
-    if (x < width && y < height) return String(y * width + x);
-  } else if (key.kind === "cell") {
-    // The cell itself is not wanted, where it stands is.
-    const [column, row] = [g.expression(key.x, scope), g.expression(key.y, scope)];
-    if (isBelow(key.x, column, width) && isBelow(key.y, row, height)) return `${row} * ${width} + ${column}`;
-    return `spot(${column}, ${row}, ${width}, ${height}, ${g.at(key)}, ${g.at(at)})`;
-  }
-  return `place(${cell}, ${width}, ${height}, ${g.at(at)})`;
-}
-
-/** Whether a coordinate always lies in a grid of this size. */
-function isBelow(e: Expr, code: Code, size: number): boolean {
-  if (isPlace(code)) return Number(code) < size;
-  return e.kind === "local" && e.type.kind === "int" && e.type.low >= 0 && e.type.high < size;
 }
 
 /** The elements of a list that is known already and has no more than so many: numbers, cells, what is written down. */

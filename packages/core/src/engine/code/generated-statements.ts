@@ -5,6 +5,7 @@ import { blockCost, costOf, isOpenEnded } from "../../check/size.js";
 import { isBoxed } from "../../check/types.js";
 import { SEAT_OUT } from "../situation/memory.js";
 import type { Code, Generating } from "./generating.js";
+import { packedTarget, throughBoxes, type Written } from "./packed.js";
 import { CodeScope } from "./scope.js";
 import { clamp, isSeatList } from "./support.js";
 
@@ -49,7 +50,7 @@ export function blockCode(g: Generating, block: Block, outer: CodeScope): Code {
 
 function statementCode(g: Generating, s: Statement, scope: CodeScope): Code {
   const generate = GENERATED[s.kind] as (g: Generating, s: never, scope: CodeScope) => Code | undefined;
-  return generate(g, s as never, scope) ?? `${g.closure(g.statements.single(s), scope)};\n`;
+  return generate(g, s as never, scope) ?? throughBoxes(g, `${g.closure(g.statements.single(s), scope)};\n`);
 }
 
 /** An effect's body in place of its call. Nothing calls itself, so this ends. */
@@ -97,32 +98,48 @@ function assign(g: Generating, s: Of<"assign">, scope: CodeScope): Code | undefi
   )
     return undefined;
   if (s.op === "=" && (type.kind === "text" || type.kind === "list") && type.max !== undefined) return undefined;
-  const value = g.variable();
+  const packed = packedTarget(g, s.target, scope);
+  if (packed === "whole") return throughBoxes(g, assigned(g, s, scope, boxTarget(g, s.target, scope)));
+  return assigned(g, s, scope, packed ?? boxTarget(g, s.target, scope));
+}
+
+/** How a place in a box is read and written. */
+function boxTarget(g: Generating, target: Location, scope: CodeScope): Written {
   const box = g.variable();
   const slot = g.variable();
-  const location = g.location(s.target, scope);
-  const head =
-    `const ${value} = ${g.storedCode(s.value, scope)};\n${watchCode(g, s.target, scope)}` +
-    `${location.setup}const ${box} = ${location.holder}, ${slot} = ${location.slot};\n`;
+  const { setup, holder, slot: found } = g.location(target, scope);
+  const place = `${box}.parts[${slot}]`;
+  return {
+    setup: `${setup}const ${box} = ${holder}, ${slot} = ${found};\n`,
+    before: place,
+    put: (value) => `${place} = ${value};\n`,
+  };
+}
+
+function assigned(g: Generating, s: Of<"assign">, scope: CodeScope, { setup, before, put }: Written): Code {
+  const { type } = s.target;
+  const value = g.variable();
+  const head = `const ${value} = ${g.storedCode(s.value, scope)};\n${watchCode(g, s.target, scope)}${setup}`;
   const bounds = type.kind === "int" && clamp(type) ? type : undefined;
   /** Writes a number within the bounds, and records what was not. */
   const clamped = (wanted: Code, kept: Code): Code => {
     const { low, high } = bounds as NonNullable<typeof bounds>;
-    const recorded = scope.configuration ? "" : ` memory.recordClamped(${s.from}, ${wanted}, ${box}.parts[${slot}]);`;
+    const within = g.variable();
+    const recorded = scope.configuration ? "" : `memory.recordClamped(${s.from}, ${wanted}, ${within});\n`;
     return (
-      `if (${wanted} < ${low} || ${wanted} > ${high}) { ${box}.parts[${slot}] = ${wanted} < ${low} ? ${low} ` +
-      `: ${high};${recorded} } else ${box}.parts[${slot}] = ${kept};\n`
+      `if (${wanted} < ${low} || ${wanted} > ${high}) {\nconst ${within} = ${wanted} < ${low} ? ${low} : ${high};\n` +
+      `${put(within)}${recorded}} else {\n${put(kept)}}\n`
     );
   };
   let tail: Code;
   if (s.op === "=") {
-    tail = bounds ? clamped(value, value) : `${box}.parts[${slot}] = ${value};\n`;
+    tail = bounds ? clamped(value, value) : put(value);
   } else {
     const next = g.variable();
-    const sum = `const ${next} = ${box}.parts[${slot}] ${s.op === "+=" ? "+" : "-"} ${value};\n`;
+    const sum = `const ${next} = ${before} ${s.op === "+=" ? "+" : "-"} ${value};\n`;
     tail = bounds
-      ? `${sum}${clamped(next, `${next} + 0`)}`
-      : `${sum}${box}.parts[${slot}] = ${type.kind === "int" ? "int" : "num"}(${next}, ${g.at(s)}) + 0;\n`;
+      ? `${sum}${clamped(next, `(${next} + 0)`)}`
+      : `${sum}${put(`(${type.kind === "int" ? "int" : "num"}(${next}, ${g.at(s)}) + 0)`)}`;
   }
   return `{\n${head}${tail}}\n`;
 }

@@ -2,6 +2,7 @@
 
 import type { Block, Expr, Location, Machine, Statement } from "../../check/machine.js";
 import type { Span } from "../../language/source.js";
+import type { PackedData } from "./packed.js";
 import type { CodeScope } from "./scope.js";
 import type { Statements } from "./statements.js";
 
@@ -14,6 +15,8 @@ export interface GeneratorHooks {
   inlines(effect: number): boolean;
   /** Rolls are decided one by one by somebody else, so none may be rolled past the working memory. */
   readonly isSearched: boolean;
+  /** The data that stand in words; undefined where all stand in boxes. */
+  readonly packed: PackedData | undefined;
   /** True when so many operations more may be written out instead of being called or gone through. */
   takesOn(operations: number): boolean;
   /** The code of raising a signal; undefined to raise it as usual. */

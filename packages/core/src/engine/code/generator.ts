@@ -17,9 +17,11 @@ import { Box, ownedChild, share } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
 import { randomSmall } from "../values/random.js";
 import { sortedBy } from "../values/sort.js";
-import { expressionCode, placeCode } from "./generated-expressions.js";
+import { expressionCode } from "./generated-expressions.js";
 import { blockCode } from "./generated-statements.js";
 import type { Code, Generating, GeneratorHooks } from "./generating.js";
+import { placeCode } from "./grid-code.js";
+import { lookingIntoBoxes } from "./packed.js";
 import { CodeScope } from "./scope.js";
 import type { Statements } from "./statements.js";
 import {
@@ -90,6 +92,7 @@ const PLAIN = /^(\w+|\(-\d+\))$/;
 
 const NO_HOOKS: GeneratorHooks = {
   isSearched: false,
+  packed: undefined,
   inlines: () => false,
   takesOn: () => false,
   raised: () => undefined,
@@ -161,7 +164,7 @@ export class Generator implements Generating {
       .map(([name, list, index]) => `const ${name} = ${list}[${index}];\n`)
       .join("");
     const { memory } = this;
-    const given = { memory, L: memory.locals, ...HELPERS };
+    const given = { memory, L: memory.locals, W: this.hooks.packed?.words, ...HELPERS };
     const names = Object.keys(given).join(", ");
     const bound = `"use strict";\nconst { ${names} } = given;\n${constants}`;
     return new Function("given", "K", "F", "E", `${bound}return ${code};`)(
@@ -190,7 +193,7 @@ export class Generator implements Generating {
   expression(e: Expr, scope: CodeScope): Code {
     const { expressions } = this.statements;
     const code = expressionCode(this, e, scope);
-    if (code === undefined) return this.closure(expressions.compile(e), scope);
+    if (code === undefined) return lookingIntoBoxes(this, e, this.closure(expressions.compile(e), scope));
     const probe = expressions.probes?.values.get(e);
     if (!probe) return code;
     const told = this.keep((value: unknown) => {

@@ -6,12 +6,14 @@
 import type { Machine, Timer } from "../../check/machine.js";
 import { type IntType, MAX_INT, type Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
+import type { PackedData } from "../code/packed.js";
 import type { VisibleAction } from "../situation/configuration.js";
 import type { ActionMove, MoveList } from "../situation/generated-steps.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
 import type { Input } from "../situation/situation.js";
 import type { ReadyAction, ReadyParameter } from "../steps/actions.js";
 import { MOST_COMBINED, MOST_LISTED } from "../steps/move-code.js";
+import type { StepGenerator } from "../steps/step-generator.js";
 import { Fault } from "../values/fault.js";
 import { toJson } from "../values/json.js";
 import type { Engine } from "./runnable.js";
@@ -46,6 +48,8 @@ export class Moves implements MoveList {
   private readonly happening: Machine["signals"];
   private readonly joined: number;
   private readonly left: number;
+  /** Takes steps and lists what is open; undefined where nothing is generated. */
+  private generator: StepGenerator | undefined;
 
   /** @param compared whole numbers that the machine compares with, which are tried where a range is too large to be */
   constructor(
@@ -54,6 +58,7 @@ export class Moves implements MoveList {
     private readonly compared: readonly number[],
   ) {
     const { signals } = engine.machine;
+    this.generator = engine.steps.generator;
     this.happening = options.events ? signals.filter(({ origin }) => origin === "event") : [];
     this.joined = signals.findIndex(({ name, origin }) => origin === "system" && name === "Joined");
     this.left = signals.findIndex(({ name, origin }) => origin === "system" && name === "Left");
@@ -61,11 +66,11 @@ export class Moves implements MoveList {
 
   /** What can happen in the situation that the working memory holds, timers left out; none when the match is over. */
   list(): Move[] {
-    const { memory, steps } = this.engine;
+    const { memory } = this.engine;
     if (this.faults.length > 0) this.faults.length = 0;
     const moves: Move[] = [];
     if (memory.outcome) return moves;
-    if (!steps.generator?.of(memory.configuration).list(moves, this))
+    if (!this.generator?.of(memory.configuration).list(moves, this))
       for (const visible of memory.configuration.actions.values())
         for (let seat = 0; seat < memory.seats.length; seat++)
           if (memory.seats[seat] === SEAT_IN) this.actions(visible, seat, moves);
@@ -109,18 +114,33 @@ export class Moves implements MoveList {
    * @throws Fault whose words say only that there is one, when `canTellMore`; taken by `takeTelling` it has its own
    */
   take(move: Move): void {
-    const { memory, steps } = this.engine;
-    const { generator } = steps;
+    const { memory } = this.engine;
+    const { generator } = this;
     if (!generator) this.takeTelling(move);
     else if (move.kind === "action") generator.of(memory.configuration).takes[move.id]?.(move.seat, move.args);
     else {
+      generator.packed?.toBoxes();
       this.begin(move);
+      generator.packed?.fromBoxes();
       generator.rest();
     }
   }
 
+  /** From now on steps are taken over data that stand in words. @returns false where nothing is generated */
+  takeOver(packed: PackedData): boolean {
+    this.generator = this.engine.steps.generatorOver(packed);
+    return this.generator !== undefined;
+  }
+
+  /** The seat whose turn alone it is, as far as that can be told fast; -1 for none, or when it cannot. */
+  alone(): number {
+    const { configuration, seats } = this.engine.memory;
+    const seat = this.generator?.of(configuration).alone() ?? -1;
+    return seats[seat] === SEAT_OUT ? -1 : seat;
+  }
+
   get canTellMore(): boolean {
-    return this.engine.steps.generator !== undefined;
+    return this.generator !== undefined;
   }
 
   /** Takes a move to rest likewise, by those who can tell what is wrong. @throws Fault */

@@ -30,6 +30,8 @@ export interface MoveList {
 
 /** The generated code of one configuration; each function is made when it is first called. */
 export interface GeneratedSteps {
+  /** Who has made it. */
+  readonly by: unknown;
   /** The actions there by name; few enough that looking through them is fastest. */
   readonly names: readonly string[];
   readonly acts: readonly Act[];
@@ -41,4 +43,6 @@ export interface GeneratedSteps {
   rest: Run;
   /** The names of the seats on turn. */
   turn: () => readonly string[];
+  /** For searches: the seat whose turn alone it is; -1 where that is to be asked otherwise. */
+  alone: () => number;
 }

@@ -80,6 +80,14 @@ export function pendingSlotsOf({ whens }: State): number[] {
   return whens.flatMap(({ test }) => (test.kind === "entered" && test.pendingSlot >= 0 ? [test.pendingSlot] : []));
 }
 
+/** What a situation is besides its data and its time. */
+export interface Refilled {
+  configuration: Configuration;
+  outcome: Outcome | null;
+  seats: readonly number[];
+  history: Situation["history"];
+}
+
 export class Memory {
   epoch = 0;
   root: Box = new Box(0, []);
@@ -182,15 +190,7 @@ export class Memory {
    *
    * @param epoch who owns the boxes
    */
-  refill(
-    epoch: number,
-    root: Box,
-    configuration: Configuration,
-    outcome: Outcome | null,
-    timers: number[],
-    seats: readonly number[],
-    history: Situation["history"],
-  ): void {
+  refill(epoch: number, root: Box, timers: number[], { configuration, outcome, seats, history }: Refilled): void {
     // Most of it is as it was: reading is cheaper than writing.
     if (this.epoch !== epoch || this.root !== root || this.timers !== timers) {
       this.loads++;

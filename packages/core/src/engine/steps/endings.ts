@@ -54,6 +54,11 @@ export class Endings {
     memory.outcome = this.outcomeOf(id, args);
   }
 
+  /** Whether the results of an ending are made of more than its arguments and who is seated. */
+  looksAtData(id: number): boolean {
+    return !dependsOnSeatsAlone(this.endings.of(id).ending);
+  }
+
   private outcomeOf(id: number, args: readonly unknown[]): Outcome {
     const { memory } = this;
     const ready = this.endings.of(id);

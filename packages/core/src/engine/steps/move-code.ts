@@ -7,6 +7,7 @@ import type { Action, Expr } from "../../check/machine.js";
 import { type Known, knownItems, literal } from "../code/generated-expressions.js";
 import type { Code } from "../code/generating.js";
 import type { Generator } from "../code/generator.js";
+import { lookingIntoBoxes } from "../code/packed.js";
 import { CodeScope } from "../code/scope.js";
 import type { Configuration, VisibleAction } from "../situation/configuration.js";
 import type { ActionMove } from "../situation/generated-steps.js";
@@ -160,6 +161,6 @@ function valuesOf(
       ? `for_.allOf(${generator.keep(p.type)}, ${parameter})`
       : domain.type.kind === "list"
         ? `${generator.expression(domain, scope)}.parts`
-        : `${generator.closure(p.domain, scope)}.parts`;
+        : `${lookingIntoBoxes(generator, domain, generator.closure(p.domain, scope))}.parts`;
   return { setup: `const ${list} = ${values};\n`, count: `${list}.length`, value: (index) => `${list}[${index}]` };
 }

@@ -12,6 +12,7 @@ import { cannotFail, quietSignals } from "../../check/cannot-fail.js";
 import { routineSizes } from "../../check/size.js";
 import type { Code as CodeText, GeneratorHooks } from "../code/generating.js";
 import { Generator } from "../code/generator.js";
+import { lookingIntoBoxes, type PackedData, throughBoxes } from "../code/packed.js";
 import { CodeScope } from "../code/scope.js";
 import type { Configuration, Plan, VisibleAction } from "../situation/configuration.js";
 import type { Act, GeneratedSteps } from "../situation/generated-steps.js";
@@ -55,6 +56,8 @@ export class StepGenerator implements GeneratorHooks {
     /** How often each is done in the ordinary way first. */
     private readonly after: number,
     readonly isSearched: boolean,
+    /** For searches: the data that stand in words while its steps are taken. */
+    readonly packed: PackedData | undefined,
   ) {
     this.machine = parts.machine;
     this.memory = parts.memory;
@@ -65,7 +68,16 @@ export class StepGenerator implements GeneratorHooks {
 
   /** The generated code of a configuration. */
   of(configuration: Configuration): GeneratedSteps {
-    return (configuration.generated ??= this.make(configuration));
+    const { generated } = configuration;
+    return generated?.by === this ? generated : (configuration.generated = this.make(configuration));
+  }
+
+  /** Has something done in the ordinary way, for which all data are to stand in boxes. */
+  private ordinarily(body: Run): void {
+    const { packed } = this;
+    packed?.toBoxes();
+    body();
+    packed?.fromBoxes();
   }
 
   /** What is seldom done in a configuration is done in the ordinary way: side by side there can be any number. */
@@ -76,19 +88,26 @@ export class StepGenerator implements GeneratorHooks {
     let lists = 0;
     let rests = 0;
     let turns = 0;
+    let alones = 0;
     const steps: GeneratedSteps = {
+      by: this,
       names: [...configuration.actions.keys()],
       acts,
       takes,
       list: (moves, told) => {
-        if (lists++ < after) return false;
+        if (lists++ < after) {
+          this.packed?.toBoxes();
+          return false;
+        }
         steps.list = this.built(() => listCode(this.moveParts(), configuration)) as GeneratedSteps["list"];
         return steps.list(moves, told);
       },
       rest: () => {
         if (rests++ < after) {
-          order.goOn();
-          parts.finish();
+          this.ordinarily(() => {
+            order.goOn();
+            parts.finish();
+          });
           return;
         }
         steps.rest = this.built(() => this.restCode(configuration)) as Run;
@@ -98,6 +117,11 @@ export class StepGenerator implements GeneratorHooks {
         if (turns++ < after) return parts.turns.namesNow();
         steps.turn = this.turnFunction(configuration);
         return steps.turn();
+      },
+      alone: () => {
+        if (alones++ < after) return -1;
+        steps.alone = this.aloneFunction(configuration);
+        return steps.alone();
       },
     };
     for (const visible of configuration.actions.values()) {
@@ -130,7 +154,7 @@ export class StepGenerator implements GeneratorHooks {
     this.memory.me = seat;
     for (let i = 0; i < parameters.length; i++) this.memory.locals[(parameters[i] as ReadyParameter).slot] = args[i];
     this.order.budget.reset();
-    run();
+    this.ordinarily(run);
     this.of(this.memory.configuration).rest();
   }
 
@@ -274,7 +298,7 @@ export class StepGenerator implements GeneratorHooks {
         );
         const otherwise = arrow.otherwise
           ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside())
-          : `${this.generator.keep(this.order.arrow(arrow, source))}();\n`;
+          : throughBoxes(this.generator, `${this.generator.keep(this.order.arrow(arrow, source))}();\n`);
         return `${[...branches, `{\n${otherwise}}`].join(" else ")}\n`;
       }
       default:
@@ -286,7 +310,7 @@ export class StepGenerator implements GeneratorHooks {
   private slowly(arrow: Arrow, source: number, scope: CodeScope): CodeText {
     const follow = this.order.arrow(arrow, source);
     return `${this.synced(scope)}${this.generator.keep(() => {
-      follow();
+      this.ordinarily(follow);
       this.of(this.memory.configuration).rest();
     })}();\n`;
   }
@@ -339,7 +363,9 @@ export class StepGenerator implements GeneratorHooks {
     if (entering.keepsHistory) return this.slowly(arrow, source, scope);
     const args = target.args.map((arg) => [this.generator.variable(), this.generator.storedCode(arg, scope)] as const);
     const left = configurations.everything(configuration).flatMap((layer) => this.leave(layer, configuration));
+    const looks = endings.looksAtData(target.ending) || this.parts.laws.holding.length > 0;
     const end = this.generator.keep((values: readonly unknown[]) => {
+      if (looks) this.packed?.toBoxes();
       endings.end(target.ending, values);
       this.parts.finish();
     });
@@ -393,8 +419,7 @@ export class StepGenerator implements GeneratorHooks {
       code +=
         `{\nconst ${box} = new Box(memory.epoch, []);\nmemory.ownRoot(${state.slot}).parts[${state.slot}] ` +
         `= ${box};\n`;
-      for (const [i, field] of state.fields.entries())
-        code += `${box}.parts.push(${args[i] ?? `${this.generator.keep(() => this.parts.code.first(field))}()`});\n`;
+      for (const [i, field] of state.fields.entries()) code += `${box}.parts.push(${args[i] ?? this.first(field)});\n`;
       code += "}\n";
     }
     code += this.clearReady(state) + this.allPending(state, String(PENDING));
@@ -412,6 +437,11 @@ export class StepGenerator implements GeneratorHooks {
     }
     // Only what is called from here can ask where the match stands on the way: the code itself knows.
     return /\b[KFE]\d+\(/.test(code) ? `memory.configuration = ${this.generator.keep(configuration)};\n${code}` : code;
+  }
+
+  private first(field: State["fields"][number]): CodeText {
+    const code = `${this.generator.keep(() => this.parts.code.first(field))}()`;
+    return field.initial ? lookingIntoBoxes(this.generator, field.initial, code) : code;
   }
 
   // ---- coming to rest --------------------------------------------------------------------------
@@ -437,7 +467,10 @@ export class StepGenerator implements GeneratorHooks {
 
   private restCode(configuration: Configuration): CodeText {
     if (configuration.stub >= 0 || configuration.layers[0]?.length === 0)
-      return `() => ${this.generator.keep(() => this.parts.finish())}()`;
+      return `() => ${this.generator.keep(() => {
+        this.packed?.toBoxes();
+        this.parts.finish();
+      })}()`;
     const scope = new CodeScope(undefined, configuration);
     const whens = configuration.whens.map((when) => {
       const { test } = when;
@@ -446,7 +479,7 @@ export class StepGenerator implements GeneratorHooks {
           ? this.generator.expression(test.test, scope)
           : test.kind === "entered" && test.pendingSlot < 0
             ? "true"
-            : `${this.generator.keep(this.parts.whens.test(when))}()`;
+            : lookingIntoBoxes(this.generator, undefined, `${this.generator.keep(this.parts.whens.test(when))}()`);
       const use = test.kind === "entered" && test.pendingSlot >= 0 ? this.pending(test.pendingSlot, "null") : "";
       return (
         `if (${asked}) {\n${this.spend(configuration.asking)}${this.told(when)}${use}` +
@@ -541,6 +574,16 @@ export class StepGenerator implements GeneratorHooks {
   private turnsTested(configuration: Configuration, scope: CodeScope): CodeText {
     const turns = configuration.turns.flatMap((id) => this.machine.states[id]?.turn ?? []);
     return turns.map(({ of }) => (cannotFail(of) ? "" : `${this.generator.expression(of, scope)};\n`)).join("");
+  }
+
+  /** For searches: the seat whose turn alone it is, by one `turn of`; -1 where it is told otherwise. */
+  private aloneFunction(configuration: Configuration): () => number {
+    const [id] = configuration.turns;
+    const turn = id === undefined ? undefined : this.machine.states[id]?.turn;
+    if (configuration.turns.length !== 1 || !turn || turn.each || turn.of.type.kind === "list") return () => -1;
+    return this.built(
+      () => `() => ${this.generator.expression(turn.of, new CodeScope(undefined, configuration))}`,
+    ) as () => number;
   }
 
   private turnFunction(configuration: Configuration): () => readonly string[] {

@@ -5,6 +5,7 @@
 
 import type { Action, Machine, Timer } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
+import type { PackedData } from "../code/packed.js";
 import type { Memory } from "../situation/memory.js";
 import { LazyTable } from "../values/lazy.js";
 import { type ReadyAction, readyAction } from "./actions.js";
@@ -22,6 +23,9 @@ export class Steps {
   /** Whole steps as generated code; undefined where nothing is generated, and in the standard order. */
   readonly generator: StepGenerator | undefined;
   private readonly parts: StepParts;
+  /** The generator of steps over data in words, made last. */
+  private packing: StepGenerator | undefined;
+  private readonly generating: ((packed?: PackedData) => StepGenerator) | undefined;
 
   constructor(
     machine: Machine,
@@ -41,10 +45,17 @@ export class Steps {
       const action = machine.actions[id] as Action;
       return readyAction(code, action, order.ready(action));
     });
-    this.generator =
+    this.generating =
       turnOrder && code.isGenerated
-        ? new StepGenerator(this.parts, turnOrder, this.actions, after, isSearched)
+        ? (packed) => new StepGenerator(this.parts, turnOrder, this.actions, after, isSearched, packed)
         : undefined;
+    this.generator = this.generating?.();
+  }
+
+  /** Whole steps over data that stand in words; undefined as `generator` is. */
+  generatorOver(packed: PackedData): StepGenerator | undefined {
+    if (this.packing?.packed !== packed) this.packing = this.generating?.(packed);
+    return this.packing;
   }
 
   /** Goes on until nothing is left to be done, then tests laws and turns. */

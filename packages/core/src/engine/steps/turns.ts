@@ -66,14 +66,6 @@ export class Turns {
     return readySlot >= 0 && ((this.memory.root.parts[readySlot] as number) & (1 << seat)) !== 0;
   }
 
-  /** Whether it is the turn of one seat, and of this one: asked fast, and no where it would take longer to tell. */
-  isAlone(seat: number): boolean {
-    const { outcome, configuration, seats } = this.memory;
-    if (outcome || configuration.turns.length !== 1) return false;
-    const only = this.turns.of(configuration.turns[0] as number)?.seat;
-    return only !== undefined && only() === seat && seats[seat] !== SEAT_OUT;
-  }
-
   /** Seats on turn now, by number: those of every `turn of` that counts. */
   now(): readonly number[] {
     if (this.memory.outcome) return NO_SEATS;
