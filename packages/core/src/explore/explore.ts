@@ -36,6 +36,7 @@ const MOST_BEGUN = 1_000;
 const ROLLED_BEGUN = 20;
 /** Where no more than so many steps are to be taken, one in this many matches begins with rolls of its own. */
 const STEPS_PER_BEGUN = 100;
+const NO_FAULTS: Moves["faults"] = [];
 /** For rolls that cannot be listed. */
 const UNLISTED = -1;
 /** Stands for a situation where a step is at fault and leads to none. */
@@ -258,7 +259,9 @@ export class Exploration implements Ground<Choice> {
     const { movers, free } = options;
     edges.begin(id);
     let mover = -1;
-    for (const choice of this.choicesOf(id).choices) {
+    const { choices } = this.choicesOf(id);
+    for (let i = 0; i < choices.length; i++) {
+      const choice = choices[i] as Choice;
       const { move } = choice;
       if (free && move.kind === "action" && move.seat === free.seat) free.note(id, edges.size, move.id);
       if (move.kind === "action") this.met.action(move.id);
@@ -332,11 +335,11 @@ export class Exploration implements Ground<Choice> {
     if (memory.outcome) return { configuration, choices: [] };
     const awake = zones.awake(zone, configuration.timers);
     const all = moves.list();
-    const asked = moves.faults.length > 0 ? moves.faults.slice() : moves.faults;
-    const { bots } = this.options;
+    const asked = moves.faults.length > 0 ? moves.faults.slice() : NO_FAULTS;
+    const { bots, lookout } = this.options;
     const listed = bots ? this.calledFor(bots, all) : all;
     if (bots) this.load(id);
-    this.sight(id, undefined);
+    if (lookout) this.sight(id, undefined);
     this.look(id, all, awake.length > 0);
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
@@ -475,7 +478,7 @@ export class Exploration implements Ground<Choice> {
       if (telling) this.moves.takeTelling(move);
       else this.moves.take(move);
       if (telling || !this.overWords) this.codec.plain.fromBoxes();
-      this.sight(id, move);
+      if (this.options.lookout) this.sight(id, move);
       const reached = this.found(this.zones.after(zone, memory.timers), id);
       return reached < 0 ? -reached - 1 : reached;
     } catch (error) {

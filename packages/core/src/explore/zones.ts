@@ -18,7 +18,7 @@ export interface Zone {
 }
 
 /** What a running timer is due at, while situations are searched whose time is 0: no step comes to it. */
-export const RUNNING = 2 ** 52;
+const RUNNING = 2 ** 52;
 
 const NONE = Number.POSITIVE_INFINITY;
 /** Of so many timers, and so many different delays, what they have after a step makes one number. */

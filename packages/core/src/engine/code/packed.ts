@@ -10,7 +10,7 @@ import type { Code, Generating } from "./generating.js";
 import type { CodeScope } from "./scope.js";
 
 /** Where a number stands: so many bits of a word. */
-export interface Bits {
+interface Bits {
   readonly word: number;
   readonly shift: number;
   readonly bits: number;
@@ -19,7 +19,7 @@ export interface Bits {
 }
 
 /** What a place holds. */
-export type Place =
+type Place =
   /** A number from `low` on, yes or no (0 or 1 then), or none of them, which is the number 0. */
   | { readonly kind: "whole" | "flag"; readonly low: number; readonly orNone: boolean; readonly field: Bits }
   /** Several in one: the fields of a record, the values of all seats, the elements of a grid. */
@@ -209,7 +209,7 @@ function boxPath(g: Generating, e: Expr, scope: CodeScope): Code {
 }
 
 /** Whether something in a place stands in words. */
-export function holdsPlain(place: Place): boolean {
+function holdsPlain(place: Place): boolean {
   return place.kind === "box" ? place.of.some(holdsPlain) : isPlain(place);
 }
 
