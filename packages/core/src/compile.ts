@@ -35,8 +35,11 @@ export type FindPart = (path: string) => string | undefined;
 export interface CompileOptions {
   /** For running a machine that has been checked before: only errors are looked for. False when not given. */
   readonly errorsOnly?: boolean;
-  /** Laws are claims that may be wrong: what the reasoning finds holds without them. False when not given. */
-  readonly doubtLaws?: boolean;
+  /**
+   * What the reasoning assumes: that laws hold (when not given); nothing, for they are claims that may be wrong; or only
+   * those that it shows to hold by induction.
+   */
+  readonly laws?: "believed" | "doubted" | "shown";
   /** A text beside the machine that is checked with the machine's names; its messages come with the others. */
   readonly beside?: Beside;
 }
@@ -92,7 +95,7 @@ export function compile(
     { ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] },
     sources,
     file.name.text === "" ? new Messages() : messages,
-    options.errorsOnly ? "none" : options.doubtLaws ? "doubting" : "believing",
+    options.errorsOnly ? "none" : (options.laws ?? "believed"),
     beside && ((checked) => beside.check(sources.add(beside.name, beside.text), checked)),
   );
   if (!messages.failed) testConstants(machine, messages);

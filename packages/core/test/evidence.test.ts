@@ -439,3 +439,27 @@ function* situationsOf(runnable: Runnable, count: number): Generator<Situation> 
     yield* found;
   }
 }
+
+test("a law that is shown to hold by induction is enough, where not everything can be visited; a wrong one is not", () => {
+  const crates = (clear: string, law: string): string => `machine Crates
+seats mira, olle
+data { mover: seat = mira  isOpen: bool = false  crate: int? = none  total: int = 0 }
+start Turn
+state Turn {
+  turn of mover
+  action open(size: int 1..3) needs not isOpen else "it is open" { isOpen = true  crate = size } -> Next
+  action shut needs isOpen else "nothing is open" { isOpen = false } -> Next
+  action clear ${clear} { crate = none } -> Next
+  action weigh needs isOpen else "nothing is open" { total += crate } -> Next
+  action stop needs total > 100000 else "too early" -> Done
+}
+state Next { enter { mover = next(mover) } -> Turn }
+ending Done { draws all }
+${law}`;
+  const law = 'law "what is open holds something": isOpen implies crate != none';
+  const right = 'needs not isOpen else "shut it first"';
+  const options = { work: 5_000 };
+  expect(told(checked(crates(right, ""), options))).toEqual(["hint may-be-none"]);
+  expect(told(checked(crates(right, law), options))).toEqual([]);
+  expect(told(checked(crates("", law), options))).toEqual(["warning may-be-none", "warning law-broken"]);
+});

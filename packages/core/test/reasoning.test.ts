@@ -7,6 +7,7 @@ import { readdirSync, readFileSync } from "node:fs";
 import {
   begin,
   compile,
+  Exploration,
   type Input,
   options,
   RandomGame,
@@ -20,8 +21,10 @@ import {
   view,
 } from "@zany/core";
 import { describe, expect, test } from "vitest";
+import type { Law, Machine } from "../src/check/machine.js";
+import { Accesses } from "../src/check/reason/accesses.js";
 import type { Type } from "../src/check/types.js";
-import { findOut } from "../src/check/reason/findings.js";
+import { findOut, inductiveLaws } from "../src/check/reason/findings.js";
 import { isInside } from "../src/check/tree.js";
 import { bitsOf, type Possible } from "../src/check/reason/possible.js";
 import { EXAMPLES, exampleText, findPart } from "./examples.js";
@@ -167,7 +170,7 @@ const MACHINES: readonly (readonly [string, string])[] = [
 /** Plays matches and holds every situation against what the reasoning has said of it. */
 function isReckonedWith(name: string, text: string, matches: number): void {
   const runnable = new Runnable(compile(text, name, findPart).machine, false);
-  const found = findOut(runnable.machine, true);
+  const found = findOut(runnable.machine, "believed");
   expect(found).toBeDefined();
   if (!found) return;
   let seen = 0;
@@ -197,7 +200,7 @@ describe.each(MACHINES)("%s", (name, text) => {
       const { messages, ok, machine } = compile(mutant.text, name, findPart);
       if (!ok) continue;
       const runnable = new Runnable(machine, false);
-      const found = findOut(machine, true);
+      const found = findOut(machine, "believed");
       for (let number = 0; number < 6; number++) {
         for (const situation of situations(runnable, number, 40)) {
           const at = `${mutant.line}: ${mutant.from} => ${mutant.to}`;
@@ -250,4 +253,42 @@ ending E { wins seats }
 test "its own" { a go expect n == 7, ending E }
 `);
   expect(ok && runTests(new Runnable(machine)).map((t) => t.ok)).toEqual([true]);
+});
+
+/** Laws of a kite duel: those that hold by induction, and others. */
+const SHOWN = [
+  "in Turn implies kites[queue.first].lift > 0",
+  "queue.size <= 2",
+  "in Turn implies not queue.empty",
+  "lap >= 1",
+  "kites[north].tape == 2 or lap > 0",
+];
+const NOT_SHOWN = [
+  "kites[north].lift > 0 or kites[south].lift > 0",
+  "in Turn implies not kites[queue.first].braced",
+  "kites[north].guard == 3",
+  "kites[south].pull == kites[north].tape",
+];
+
+test("what is shown of laws by induction holds in every match, of mutants too", () => {
+  const text = exampleText("kite-duel.zany").replace(/^law .*$/gm, "");
+  const laws = [...SHOWN, ...NOT_SHOWN].map((condition, i) => `law "${i}": ${condition}\n`).join("");
+  const shownOf = (machine: Machine): readonly Law[] => [...inductiveLaws(machine, new Accesses(machine))];
+  const { machine } = compile(text + laws);
+  expect(shownOf(machine).map(({ words }) => Number(words))).toEqual(SHOWN.map((_, i) => i));
+  let tried = 0;
+  for (const mutant of mutantsOf(text, 2)) {
+    const compiled = compile(mutant.text + laws, "mutant.zany", undefined, { errorsOnly: true });
+    if (!compiled.ok) continue;
+    // Those of which it is not shown would stop the match.
+    const shown = { ...compiled.machine, laws: shownOf(compiled.machine) };
+    const most = { situations: 3_000, steps: 30_000 };
+    const { findings } = new Exploration(new Runnable(shown), { most, leaving: "one", walk: 5_000 }).run();
+    expect(
+      findings.filter(({ kind }) => kind === "law"),
+      `${mutant.line}: ${mutant.from} => ${mutant.to}`,
+    ).toEqual([]);
+    tried += shown.laws.length;
+  }
+  expect(tried).toBeGreaterThan(20);
 });

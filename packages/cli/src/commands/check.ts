@@ -90,7 +90,7 @@ function checked(file: string, evidence?: { readonly matches: boolean }): Checke
     const { map, messages, sources, ok } = mapFile(file);
     return { name: map?.name ?? "", holds: count(map?.rows.length ?? 0, "row"), messages, sources, ok, givenUp: false };
   }
-  const compilation = compileFile(file, { doubtLaws: evidence !== undefined });
+  const compilation = compileFile(file, evidence === undefined ? {} : { laws: "doubted" });
   const { machine, sources, ok, givenUp } = compilation;
   const { messages, searched } = evidence
     ? withEvidence(compilation, { ...evidence, doubting: true })

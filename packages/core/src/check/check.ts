@@ -42,7 +42,7 @@ export function check(
   file: FileNode,
   sources: Sources,
   messages: Messages,
-  reason: Reasoning = "believing",
+  reason: Reasoning = "believed",
   beside?: (names: Checked) => void,
 ): Machine {
   return new MachineChecker(file, sources, messages).machine(reason, beside);

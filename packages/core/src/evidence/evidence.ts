@@ -26,7 +26,7 @@ export interface EvidenceOptions {
   readonly work?: number;
   /** The matches themselves are wanted, and not only that there is one. */
   readonly matches?: boolean;
-  /** What was compiled doubts its laws (`doubtLaws`) already: saves a second check of most machines. */
+  /** What was compiled doubts its laws already: saves a second check of most machines. */
   readonly doubting?: boolean;
 }
 
@@ -53,6 +53,9 @@ const WORSE: ReadonlySet<string> = new Set([
   ...(["list-may-be-full", "no-open-action", "law-broken", "change-outside-phase"] as const),
 ]);
 
+/** Kinds that speak of what laws are written about: none is silenced by a law that is merely shown by reasoning. */
+const OF_LAWS: ReadonlySet<string> = new Set(["law-broken", "fallen-on-turn", "fallen-acts"] as const);
+
 /** Kinds that explain that a match comes to a standstill in the state they speak of, or around it. */
 const STANDSTILLS: ReadonlySet<string> = new Set([
   ...(["no-open-action", "no-way-out", "endless-wait", "nobody-on-turn", "out-on-turn", "no-time-limit"] as const),
@@ -66,13 +69,13 @@ const STANDSTILLS: ReadonlySet<string> = new Set([
  * A warning that a match shows stays, with the match. One of which everything was visited without a match is dropped.
  * One in between becomes a hint, unless the text itself says so much. What a search comes to that nothing warned of is
  * a warning of its own: faults, laws that break, standstills. Laws are believed only when all was visited and they
- * held.
+ * held, or when the reasoning shows that they hold by induction.
  *
  * @param compilation what was compiled, its reasoning done
  */
 export function withEvidence(compilation: Compilation, options: EvidenceOptions = {}): Evidenced {
   if (!compilation.ok) return { messages: compilation.messages };
-  const { doubting, believing } = readings(compilation, options.doubting ?? false);
+  const { doubting, believing, shown } = readings(compilation, options.doubting ?? false);
   const { machine } = doubting;
   const places = new Places(machine);
   const signs: Sign[] = [];
@@ -94,6 +97,13 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
   /** Only so without the laws. */
   const isNew = (message: Message): boolean =>
     !(believed ??= new Set(believing().messages.map(keyOf))).has(keyOf(message));
+  let inductive: ReadonlySet<string> | undefined;
+  /** The laws that are shown to hold by induction are enough for it not to be so. */
+  const isRuledOut = (message: Message): boolean => {
+    if (lawBroken || OF_LAWS.has(message.name)) return false;
+    const { messages, givenUp } = shown();
+    return !givenUp && !(inductive ??= new Set(messages.map(keyOf))).has(keyOf(message));
+  };
   const messages: Message[] = [];
   const absent: { readonly message: Message; readonly numbers: readonly number[] }[] = [];
   for (const { message, claim, numbers } of claimed) {
@@ -101,6 +111,7 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     const after = found ? undefined : beyond && foundIn(beyond, numbers);
     // All was visited and every law held: what is only so without them does not happen.
     if (!found && complete && !lawBroken && isNew(message)) continue;
+    if (!found && !after && claim?.is !== "noMatch" && claim?.is !== "text" && isRuledOut(message)) continue;
     if (!claim) messages.push(!lawBroken && isNew(message) ? asHint(message, searched) : message);
     else if (claim.is === "noMatch") {
       if (!found) messages.push(message);
@@ -185,28 +196,32 @@ function lawOf(machine: Machine, { message }: Fault): Machine["laws"][number] | 
   return machine.laws.find(({ words }) => message.includes(`"${words}"`));
 }
 
+/** A machine checked without believing in its laws, with all of them, and with those shown to hold by induction. */
+interface Readings {
+  readonly doubting: Compilation;
+  readonly believing: () => Compilation;
+  readonly shown: () => Compilation;
+}
+
 /**
- * A machine checked without believing in its laws, and with; the second time only when it is asked for, since a check
- * takes long.
+ * Reads a machine once more only when it is asked for, since a check takes long.
  *
- * @param doubted what is given was checked without
+ * @param doubted what is given was checked without believing in its laws
  */
-function readings(
-  compilation: Compilation,
-  doubted: boolean,
-): { readonly doubting: Compilation; readonly believing: () => Compilation } {
+function readings(compilation: Compilation, doubted: boolean): Readings {
   const { machine, sources, parts } = compilation;
-  const same = { doubting: compilation, believing: () => compilation };
+  // What is known without laws is known of a machine that has none.
+  const same = { doubting: compilation, believing: () => compilation, shown: () => compilation };
   if (!machine.laws.some(({ form }) => form === "holds")) return same;
   const [file] = sources.files;
-  const again = (doubtLaws: boolean): Compilation =>
-    compile(file?.text ?? "", file?.name, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), {
-      doubtLaws,
-    });
-  if (doubted && !compilation.givenUp) return { doubting: compilation, believing: () => again(false) };
-  const other = again(!doubted);
-  if (doubted) return { doubting: other, believing: () => other };
-  return other.givenUp ? same : { doubting: other, believing: () => compilation };
+  const again = (laws: "believed" | "doubted" | "shown"): Compilation =>
+    compile(file?.text ?? "", file?.name, (path) => (Object.hasOwn(parts, path) ? parts[path] : undefined), { laws });
+  let byInduction: Compilation | undefined;
+  const shown = (): Compilation => (byInduction ??= again("shown"));
+  if (doubted && !compilation.givenUp) return { doubting: compilation, believing: () => again("believed"), shown };
+  const other = again(doubted ? "believed" : "doubted");
+  if (doubted) return { doubting: other, believing: () => other, shown: () => other };
+  return other.givenUp ? same : { doubting: other, believing: () => compilation, shown };
 }
 
 function keyOf({ name, from, to }: Message): string {

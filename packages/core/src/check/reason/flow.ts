@@ -74,6 +74,8 @@ const MAX_TRAIL = 24;
 const MAX_HEARD = 16;
 /** Ways followed apart in one step before they are joined. */
 const MAX_WAYS = 300;
+/** Ways in which laws can hold, kept apart where an input is taken. */
+const MAX_LAWFUL = 8;
 
 export class Flow {
   readonly points = new Map<number, Point>();
@@ -85,6 +87,8 @@ export class Flow {
   readonly circles = new Map<number, readonly number[]>();
   /** Laws that surely do not hold, with the leaf where they do not. */
   readonly brokenLaws = new Map<Law, number>();
+  /** Laws of which it is not shown that they hold at rest, where those that are believed held at rest before. */
+  readonly doubtful = new Set<Law>();
   readonly conditions: Conditions;
   readonly values: Evaluator;
   readonly effects: Executor;
@@ -110,8 +114,10 @@ export class Flow {
   constructor(
     readonly machine: Machine,
     readonly accesses: Accesses,
-    /** Laws are taken to hold wherever a match is at rest. */
-    private readonly believing: boolean,
+    /** These laws are taken to hold wherever a match is at rest. */
+    private readonly believed: ReadonlySet<Law>,
+    /** The ways in which they can hold are gone on from one by one. */
+    private readonly apart = false,
   ) {
     this.conditions = new Conditions(machine, (state) => this.active(state));
     this.values = this.conditions.values;
@@ -423,6 +429,18 @@ export class Flow {
     this.endings.add(ending);
     this.watcher?.moves(arrow, { ending }, at);
     if (at.raised.length > 0) this.watcher?.drops(at.raised, arrow);
+    if (this.watcher) this.doubtAtEnd(at.store);
+  }
+
+  /** Laws are tested when the match is over, too, where no state is active any more. */
+  private doubtAtEnd(store: Knowledge): void {
+    // What is done on leaving is not gone through.
+    const leaves = this.machine.states.some(({ exits }) => exits.length > 0);
+    const before = this.here;
+    this.here = restingAt({ leaf: 0, peers: new Set(), store });
+    for (const law of this.machine.laws)
+      if (law.form === "holds" && (leaves || this.conditions.under(law.test, false, store))) this.doubtful.add(law);
+    this.here = before;
   }
 
   private joined(stores: readonly Knowledge[]): readonly Knowledge[] {
@@ -765,14 +783,16 @@ export class Flow {
   }
 
   private rest(at: Passing, known: Knowledge): void {
-    let store: Knowledge = known.settled();
+    const before = known.settled();
+    let store: Knowledge = before;
     this.here = at;
     // A law that does not hold is a fault: whoever believes that none is, knows that at rest every law holds.
     for (const law of this.machine.laws) {
       if (law.form !== "holds") continue;
       const under: Knowledge | undefined = this.conditions.under(law.test, true, store);
       if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
-      if (this.believing) store = under ?? store;
+      if (this.watcher && this.conditions.under(law.test, false, before)) this.doubtful.add(law);
+      if (this.believed.has(law)) store = under ?? store;
     }
     const turn = this.openings.turnAt(at.leaf);
     // Where nobody has the turn, what is known is kept apart by whose it was or will be.
@@ -830,6 +850,18 @@ export class Flow {
       });
   }
 
+  /** The ways in which laws that were shown can hold where a match is still at rest, each for itself. */
+  private lawful(store: Knowledge, at: Passing): readonly Knowledge[] {
+    if (!this.apart) return [store];
+    this.stand(at);
+    let ways: readonly Knowledge[] = [store];
+    for (const law of this.believed) {
+      if (law.form !== "holds" || ways.length > MAX_LAWFUL) continue;
+      ways = ways.flatMap((way) => this.conditions.split(law.test, true, way));
+    }
+    return ways;
+  }
+
   private evaluated(store: Knowledge): (e: Expr) => Possible {
     return (e) => this.values.evaluate(e, store);
   }
@@ -843,10 +875,12 @@ export class Flow {
       this.ways = 0;
       for (const { store } of this.openings.of(action, point)) {
         this.watcher?.opens(action);
-        this.stand(at());
-        this.take(action, { ...at(), store }, (state) =>
-          state.actions.filter((other) => other.name === action.name).map((item) => ({ item, test: undefined })),
-        );
+        for (const lawful of this.lawful(store, at())) {
+          this.stand(at());
+          this.take(action, { ...at(), store: lawful }, (state) =>
+            state.actions.filter((other) => other.name === action.name).map((item) => ({ item, test: undefined })),
+          );
+        }
       }
     }
     for (const state of chainOf(this.machine, point.leaf)) {
@@ -855,10 +889,11 @@ export class Flow {
         this.stand(at());
         this.values.evaluate(timer.delay, point.store);
         if (timer.test) this.watcher?.tested(timer.test, point.store, point.leaf);
-        for (const store of timer.test ? this.conditions.split(timer.test, true, point.store) : [point.store]) {
-          this.stand(at());
-          this.take(timer, { ...at(), store });
-        }
+        for (const store of timer.test ? this.conditions.split(timer.test, true, point.store) : [point.store])
+          for (const lawful of this.lawful(store, at())) {
+            this.stand(at());
+            this.take(timer, { ...at(), store: lawful });
+          }
       }
     }
     for (const signal of this.machine.signals) {

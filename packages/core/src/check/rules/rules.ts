@@ -48,8 +48,8 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkSecrets,
 ];
 
-/** Whether it is reasoned about what can happen, and whether laws are believed to hold there. */
-export type Reasoning = "none" | "believing" | "doubting";
+/** Whether it is reasoned about what can happen, and which laws are believed to hold there. */
+export type Reasoning = "none" | "believed" | "doubted" | "shown";
 
 /**
  * Runs every family of rules. While names or types are wrong they stay silent: the cause comes before its
@@ -73,7 +73,7 @@ export function runRules(machine: Machine, messages: Messages, reason: Reasoning
   checkEliminated(machine, messages);
   checkFallenUnits(machine, messages);
   checkQueues(machine, messages);
-  const found = findOut(machine, reason === "believing");
+  const found = findOut(machine, reason);
   messages.givenUp = !found;
   if (found) for (const rule of REASONED) rule(found, messages);
 }
