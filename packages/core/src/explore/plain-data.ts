@@ -3,7 +3,7 @@
  * seats. Generated steps work on them there; for everybody else they are put into the boxes of the working memory.
  */
 
-import type { PackedData } from "../engine/code/packed.js";
+import type { PackedData } from "../engine/code/packed-data.js";
 import type { Memory } from "../engine/situation/memory.js";
 import { bitsOf, fieldsOf, pack, type Packing, renewed, unpackPlain } from "./packing.js";
 import { plainCode } from "./packing-code.js";

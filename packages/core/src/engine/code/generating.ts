@@ -2,7 +2,7 @@
 
 import type { Block, Expr, Location, Machine, Statement } from "../../check/machine.js";
 import type { Span } from "../../language/source.js";
-import type { PackedData } from "./packed.js";
+import type { PackedData } from "./packed-data.js";
 import type { CodeScope } from "./scope.js";
 import type { Statements } from "./statements.js";
 

@@ -6,7 +6,7 @@
 import type { Machine, Timer } from "../../check/machine.js";
 import { type IntType, MAX_INT, type Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
-import type { PackedData } from "../code/packed.js";
+import type { PackedData } from "../code/packed-data.js";
 import type { VisibleAction } from "../situation/configuration.js";
 import type { ActionMove, MoveList } from "../situation/generated-steps.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";

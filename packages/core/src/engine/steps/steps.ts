@@ -5,7 +5,7 @@
 
 import type { Action, Machine, Timer } from "../../check/machine.js";
 import type { Code } from "../code/code.js";
-import type { PackedData } from "../code/packed.js";
+import type { PackedData } from "../code/packed-data.js";
 import type { Memory } from "../situation/memory.js";
 import { LazyTable } from "../values/lazy.js";
 import { type ReadyAction, readyAction } from "./actions.js";
