@@ -5,7 +5,7 @@
 
 import type { PackedData } from "../engine/code/packed-data.js";
 import type { Memory } from "../engine/situation/memory.js";
-import { bitsOf, fieldsOf, pack, type Packing, renewed, unpackPlain } from "./packing.js";
+import { bitsOf, boxPacking, fieldsOf, pack, type Packing, renewed, unpackPlain } from "./packing.js";
 import { plainCode } from "./packing-code.js";
 
 /** After so many times it is worth generating code for the others. */
@@ -41,7 +41,9 @@ export class PlainData implements PackedData {
     const key = `${isGenerated} ${JSON.stringify([...places].map(([slot, packing]) => [slot, writtenDown(packing)]))}`;
     const before = known.get(memory);
     if (before?.key === key && before.words.length >= capacity) return before;
-    const made = new PlainData(memory, places, key, capacity, isGenerated);
+    // It outlives its search, whose other values it lets go of.
+    const plain = new Map([...places].map(([slot, packing]) => [slot, withoutValues(packing)]));
+    const made = new PlainData(memory, plain, key, capacity, isGenerated);
     known.set(memory, made);
     return made;
   }
@@ -75,6 +77,12 @@ export class PlainData implements PackedData {
 
 /** What was made last for a working memory. */
 const known = new WeakMap<Memory, PlainData>();
+
+/** A place with nothing but its plain data. */
+function withoutValues(packing: Packing): Packing {
+  if (packing.kind === "box") return boxPacking(packing.of.map(withoutValues));
+  return packing.kind === "pool" ? { kind: "left", value: null } : packing;
+}
 
 /** A place, as far as code depends on it. */
 function writtenDown(packing: Packing): unknown {
