@@ -202,7 +202,7 @@ function samePacked(g: Generating, e: Of<"binary">, codes: readonly [Code, Code]
       other.kind === "constant" && other.value === null
         ? packedIsNone(g, data, scope)
         : isNumbered(other.type) && isNumbered(data.type.of)
-          ? packedIs(g, data, code, scope)
+          ? packedIs(g, data, other, code, scope)
           : undefined;
     if (packed !== undefined) return packed;
   }

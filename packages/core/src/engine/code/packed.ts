@@ -54,8 +54,8 @@ function foundIn(g: Generating, data: PackedData, e: Expr, scope: CodeScope): Fo
 /** Where a number of some places stands. */
 interface Standing {
   readonly place: Plain;
-  /** Code that gives what it has to do with once, before it is read or written. */
-  readonly setup: Code;
+  /** A variable that word and shift are made of, and what it is to be; undefined where they need none. */
+  readonly index: { readonly name: Code; readonly code: Code } | undefined;
   readonly word: Code;
   readonly shift: Code;
 }
@@ -69,14 +69,12 @@ function standing(g: Generating, { places, index }: Found): Standing | undefined
   if (!first || !isPlain(first)) return undefined;
   const place = first;
   if (!places.every((other): other is Plain => isPlain(other) && isAlike(other, place))) return undefined;
-  if (index === undefined)
-    return { place, setup: "", word: String(place.field.word), shift: String(place.field.shift) };
+  if (index === undefined) return { place, index, word: String(place.field.word), shift: String(place.field.shift) };
   const at = PLAIN.test(index) ? index : g.variable();
-  const setup = at === index ? "" : `const ${at} = ${index};\n`;
   const of = (numbers: readonly number[]): Code => numberOf(g, numbers, at);
   return {
     place,
-    setup,
+    index: at === index ? undefined : { name: at, code: index },
     word: of(places.map(({ field }) => field.word)),
     shift: of(places.map(({ field }) => field.shift)),
   };
@@ -114,7 +112,7 @@ export function packedRead(g: Generating, e: Expr, scope: CodeScope): Code | und
   if (!found) return undefined;
   const there = standing(g, found);
   if (!there) return undefined;
-  const { place, setup } = there;
+  const { place } = there;
   const number = packedNumber(there);
   const value = place.orNone
     ? `((n) => n === 0 ? null : ${place.kind === "flag" ? "n === 2" : `n${plus(place.low - 1)}`})(${number})`
@@ -123,17 +121,16 @@ export function packedRead(g: Generating, e: Expr, scope: CodeScope): Code | und
       : place.low === 0
         ? number
         : `(${number}${plus(place.low)})`;
-  return inside(setup, value);
+  return inside(there, value);
 }
 
 function plus(number: number): Code {
   return number === 0 ? "" : ` ${number < 0 ? "-" : "+"} ${Math.abs(number)}`;
 }
 
-/** A value for which something is worked out first. */
-function inside(setup: Code, value: Code): Code {
-  const let_ = /^const (t\d+) = ([\s\S]*);\n$/.exec(setup);
-  return let_ ? `((${let_[1]}) => ${value})(${let_[2]})` : value;
+/** A value for which the index is worked out first, once. */
+function inside({ index }: Standing, value: Code): Code {
+  return index ? `((${index.name}) => ${value})(${index.code})` : value;
 }
 
 /** Whether data that may be none are none, without more being made of them; undefined for other data. */
@@ -141,11 +138,13 @@ export function packedIsNone(g: Generating, e: Expr, scope: CodeScope): Code | u
   return compared(g, e, scope, () => "0");
 }
 
-/** Whether data that may be none are a number that is surely one; undefined for other data. */
-export function packedIs(g: Generating, e: Expr, number: Code, scope: CodeScope): Code | undefined {
-  return compared(g, e, scope, ({ kind, low }) =>
-    kind === "flag" ? `(${number} ? 2 : 1)` : `${number}${plus(1 - low)}`,
-  );
+/** Whether data that may be none are what is surely a number, worked out by code; undefined for other data. */
+export function packedIs(g: Generating, e: Expr, number: Expr, code: Code, scope: CodeScope): Code | undefined {
+  return compared(g, e, scope, ({ low }) => {
+    // What is less than the least that can stand there is not to be taken for none.
+    const isEnough = number.type.kind !== "int" || number.type.low >= low;
+    return isEnough ? `${code}${plus(1 - low)}` : `Math.max(-1, ${code}${plus(1 - low)}) || -1`;
+  });
 }
 
 function compared(g: Generating, e: Expr, scope: CodeScope, wanted: (place: Plain) => Code): Code | undefined {
@@ -153,7 +152,7 @@ function compared(g: Generating, e: Expr, scope: CodeScope, wanted: (place: Plai
   const found = data && foundIn(g, data, e, scope);
   const there = found && standing(g, found);
   if (!there?.place.orNone) return undefined;
-  return inside(there.setup, `(${packedNumber(there)} === ${wanted(there.place)})`);
+  return inside(there, `(${packedNumber(there)} === (${wanted(there.place)}))`);
 }
 
 /**
@@ -214,7 +213,7 @@ export function packedTarget(g: Generating, target: Location, scope: CodeScope):
   if (!there) return found.places.some(holdsPlain) ? "whole" : undefined;
   const {
     place: { kind, low, orNone, field },
-    setup,
+    index,
     word,
     shift,
   } = there;
@@ -228,7 +227,7 @@ export function packedTarget(g: Generating, target: Location, scope: CodeScope):
   };
   const moved = shift === "0" ? "" : ` << ${shift}`;
   return {
-    setup: setup + touched,
+    setup: `${index ? `const ${index.name} = ${index.code};\n` : ""}${touched}`,
     before: kind === "flag" ? `(${number} === 1)` : low === 0 ? number : `(${number}${plus(low)})`,
     put: (value) =>
       field.bits === 0 ? "" : `W[${word}] = W[${word}] & ~(${field.mask}${moved}) | ${packed(value)}${moved};\n`,
