@@ -5,16 +5,19 @@ import {
   addTallies,
   BadGiven,
   begin,
+  compile,
   givenFrom,
   type Input,
   makeBot,
   options,
   policyNames,
   type Runnable,
+  runTests,
   type Situation,
   simulate,
   situationDigest,
   step,
+  type Taken,
   view,
 } from "@zany/core";
 import { describe, expect, test } from "vitest";
@@ -181,4 +184,33 @@ describe("what is given, as people type it", () => {
   test.each([[["kites"]], [["=3"]], [["state.kites=3"]]])("%j says nothing that could be given", (texts) => {
     expect(() => givenFrom(texts)).toThrow(BadGiven);
   });
+});
+
+test("a seat that is named and does not sit down is a fault where it is used, and nobody's where it is compared", () => {
+  const crew = (rule: string): string => `machine Few
+seats 2..4 crew
+data { score per seat: int 0..5  mover: seat = crew1 }
+start Turn
+state Turn {
+  turn of mover
+  action row { ${rule}  mover = next(mover) } -> stay
+  action land -> Landed
+}
+ending Landed { draws all }
+test "four in the boat" { seats 4  crew1 row  expect score[crew4] == 1 }
+`;
+  const taken = (rule: string, seats: number) => {
+    const machine = runnableOf(crew(rule));
+    const { situation } = begin(machine, { seed: "few", seats }).taken as Taken;
+    return step(machine, situation, { kind: "action", seat: "crew1", action: "row" });
+  };
+  const asked = "if crew4 in seats and mover != crew4 { score[crew4] += 1 }";
+  expect(taken("score[crew4] += 1", 2).fault).toMatchObject({ code: "missingIndex" });
+  expect(taken("score[crew4] += 1", 4).fault).toBeUndefined();
+  expect(taken(asked, 2).fault).toBeUndefined();
+  expect(runTests(runnableOf(crew(asked)))).toMatchObject([{ ok: true }]);
+  const warned = (rule: string): string[] => compile(crew(rule)).messages.map(({ name, words }) => `${name}: ${words}`);
+  expect(warned("score[crew4] += 1")).toEqual([
+    'index-may-miss: "crew4" does not sit down in every match, and where it does not the match would stop with a fault.',
+  ]);
 });

@@ -32,6 +32,7 @@ import {
 import { operationsOf, propertiesOf, propertyOf } from "./members.js";
 import { Places } from "./places.js";
 import { Rolls } from "./rolls.js";
+import { onlyCompared, seatNamed } from "./seat-names.js";
 import { unknownAt, unwrapped } from "./typed.js";
 import type { Typing } from "./typing.js";
 import { article, capital, withArticle } from "./wording.js";
@@ -324,7 +325,7 @@ export class ExpressionChecker implements ExpressionParts {
       case "member":
         return { kind: "constant", value: symbol.value, type: symbol.type, ...at };
       case "seat":
-        return { kind: "constant", value: symbol.value, type: SEAT, ...at };
+        return seatNamed(symbol.value, this.tables.least, at);
       case "team":
         return {
           kind: "list",
@@ -479,7 +480,7 @@ export class ExpressionChecker implements ExpressionParts {
             right.kind === "constant" ? this.tables.instead(right, left.type) : this.tables.instead(left, right.type),
           );
         }
-        return { kind: "binary", op, left, right, type: BOOL, ...at };
+        return { kind: "binary", op, left: onlyCompared(left), right: onlyCompared(right), type: BOOL, ...at };
       }
       case "<":
       case "<=":
@@ -561,7 +562,7 @@ export class ExpressionChecker implements ExpressionParts {
           `holds ${describe(of)}.`,
         this.tables.instead(left, of),
       );
-    return { kind: "binary", op: "in", left, right, type: BOOL, ...at };
+    return { kind: "binary", op: "in", left: onlyCompared(left), right, type: BOOL, ...at };
   }
 
   /** Both sides as numbers; that neither is one is told once. */

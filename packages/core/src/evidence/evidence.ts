@@ -360,8 +360,10 @@ function faultMessage(machine: Machine, { fault }: ExploreFinding): Message | un
 
 function nameOf(machine: Machine, fault: Fault): string {
   const { code, at } = fault;
-  if (code === "missingIndex")
-    return machine.sources.text(at).trimEnd().endsWith("]") ? "index-may-miss" : "list-may-be-empty";
+  if (code === "missingIndex") {
+    const text = machine.sources.text(at).trimEnd();
+    return text.endsWith("]") || machine.seats.names.includes(text) ? "index-may-miss" : "list-may-be-empty";
+  }
   if (code === "lawBroken") {
     return lawOf(machine, fault)?.form === "changes" ? "change-outside-phase" : "law-broken";
   }

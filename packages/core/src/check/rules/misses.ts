@@ -58,12 +58,16 @@ export function checkMisses(found: Findings, messages: Messages): void {
       messages.warning(name, at, words(written(found, at)), help, unsetWay(found, at));
       continue;
     }
-    messages[kind === "missesIndex" && isAskedBefore(found, at) ? "hint" : "warning"](
-      name,
-      at,
-      words(written(found, at)),
-      help,
-    );
+    const what = written(found, at);
+    const severity = kind === "missesIndex" && isAskedBefore(found, at) ? "hint" : "warning";
+    if (kind === "missesIndex" && found.machine.seats.names.includes(what))
+      messages[severity](
+        name,
+        at,
+        `"${what}" does not sit down in every match, and where it does not the match would stop with a fault.`,
+        `Ask first: if ${what} in seats { ... }`,
+      );
+    else messages[severity](name, at, words(what), help);
   }
 }
 
