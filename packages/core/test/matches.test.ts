@@ -194,7 +194,8 @@ start Turn
 state Turn {
   turn of mover
   action row { ${rule}  mover = next(mover) } -> stay
-  action land -> Landed
+  action land by crew4 -> Landed
+  action leave -> Landed
 }
 ending Landed { draws all }
 test "four in the boat" { seats 4  crew1 row  expect score[crew4] == 1 }
@@ -205,6 +206,13 @@ test "four in the boat" { seats 4  crew1 row  expect score[crew4] == 1 }
     return step(machine, situation, { kind: "action", seat: "crew1", action: "row" });
   };
   const asked = "if crew4 in seats and mover != crew4 { score[crew4] += 1 }";
+  const few = runnableOf(crew(asked));
+  const { situation } = begin(few, { seed: "few", seats: 2 }).taken as Taken;
+  expect(options(few, situation, "crew1").map(({ action, code }) => [action, code])).toEqual([
+    ["row", undefined],
+    ["land", "notYourTurn"],
+    ["leave", undefined],
+  ]);
   expect(taken("score[crew4] += 1", 2).fault).toMatchObject({ code: "missingIndex" });
   expect(taken("score[crew4] += 1", 4).fault).toBeUndefined();
   expect(taken(asked, 2).fault).toBeUndefined();

@@ -14,11 +14,11 @@ import {
 import type { ExpressionParts, Tables, Where } from "./context.js";
 import type { Expr, Parameter } from "./machine.js";
 import { GRID_CALLS, type GridOperation, operationsOf } from "./members.js";
+import { onlyCompared } from "./seat-names.js";
 import { unknownAt } from "./typed.js";
 import { BOOL, CELL, describe, INT, intBetween, NUM, SEAT, type Type } from "./types.js";
 import type { Typing } from "./typing.js";
 import { article, capital, countOf, signatureHelp, withArticle } from "./wording.js";
-import { onlyCompared } from "./seat-names.js";
 
 /** Checks calls and their arguments. */
 export class Calls {
@@ -235,12 +235,11 @@ export class Calls {
       const arg = node.args[0];
       return arg ? this.parts.expect(arg.value, wanted, where, what) : unknownAt(at);
     };
-    if (of.type.kind === "list" && method === "has") {
-      const value = onlyCompared(argument(of.type.of, "what is looked for"));
-      return { kind: "listHas", of, value, type: BOOL, ...at };
-    }
+    const soughtIn = (wanted: Type, what: string): Expr => onlyCompared(argument(wanted, what));
+    if (of.type.kind === "list" && method === "has")
+      return { kind: "listHas", of, value: soughtIn(of.type.of, "what is looked for"), type: BOOL, ...at };
     if (of.type.kind === "map" && method === "has")
-      return { kind: "binary", op: "in", left: argument(of.type.key, "the key"), right: of, type: BOOL, ...at };
+      return { kind: "binary", op: "in", left: soughtIn(of.type.key, "the key"), right: of, type: BOOL, ...at };
     if (of.type.kind === "list" && (method === "take" || method === "takeLast"))
       return this.take(node, callee, method, of.type.of, where);
     if (of.type.kind === "grid" && Object.hasOwn(GRID_CALLS, method)) {

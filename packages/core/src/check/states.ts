@@ -21,6 +21,7 @@ import type {
 } from "./machine.js";
 import { actionKey } from "./names.js";
 import { Scope } from "./scope.js";
+import { onlyCompared } from "./seat-names.js";
 import { unknownAt } from "./typed.js";
 import { INT, listOf, SEAT, TEXT, type Type } from "./types.js";
 import type { Typing } from "./typing.js";
@@ -277,7 +278,7 @@ export class StateChecker {
         ? undefined
         : node.by === "anyone"
           ? ("anyone" as const)
-          : this.expressions.seats(node.by, { ...where, me: false, effects: "by" }, '"by"');
+          : onlyCompared(this.expressions.seats(node.by, { ...where, me: false, effects: "by" }, '"by"'));
     const needs = node.needs.map((need) => {
       const test = this.expressions.condition(need.test, where, 'the condition after "needs"');
       const reason =
