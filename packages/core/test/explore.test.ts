@@ -389,3 +389,10 @@ function reachable(
   }
   return false;
 }
+
+test("of the steps that were taken those at random are some: ways that go no further are none of them", () => {
+  const stands = runnableOf(readFileSync("packages/core/test/games/stands.zany", "utf8"));
+  const { steps, walked } = new Exploration(stands, { most: { situations: 20 }, walk: 5_000 }).run();
+  expect(walked).toBeGreaterThan(3_000);
+  expect(walked).toBeLessThan(steps);
+});

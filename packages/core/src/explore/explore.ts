@@ -82,7 +82,8 @@ export class Exploration implements Ground<Choice> {
   private readonly incomplete = new Map<string, Incomplete>();
   private readonly met: Met;
   private steps = 0;
-  private walked = 0;
+  /** The steps that were taken before it went on at random; undefined as long as it does not. */
+  private inBreadth: number | undefined;
   private at = 0;
   /** The situation that the working memory holds, as long as nothing has been done in it. */
   private loaded = NOBODY;
@@ -519,7 +520,9 @@ export class Exploration implements Ground<Choice> {
     const walk = new Walk<Choice>(this, (count) => this.below(count), this.options.lookout?.aims() ?? []);
     const { walkOnceBroken = steps } = this.options;
     const most = (): number => (this.findings.has("law") ? walkOnceBroken : steps);
-    while (this.walked < most() && this.goalAt === undefined && this.room()) this.walked += walk.step();
+    this.inBreadth = this.steps;
+    // A way that goes no further costs as much as a step, and is none.
+    for (let tried = 0; tried < most() && this.goalAt === undefined && this.room(); ) tried += walk.step();
     this.roller = this.odometer;
     memory.roller = this.odometer;
   }
@@ -662,7 +665,7 @@ export class Exploration implements Ground<Choice> {
     return {
       situations: table.count,
       steps: this.steps,
-      walked: this.walked,
+      walked: this.steps - (this.inBreadth ?? this.steps),
       depth: this.levels.length - 1,
       bytes: table.bytes + this.edges.bytes,
       complete: visited && incomplete.length === 0,
