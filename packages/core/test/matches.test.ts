@@ -213,7 +213,10 @@ test "four in the boat" { seats 4  crew1 row  expect score[crew4] == 1 }
     ["land", "notYourTurn"],
     ["leave", undefined],
   ]);
-  expect(taken("score[crew4] += 1", 2).fault).toMatchObject({ code: "missingIndex" });
+  expect(taken("score[crew4] += 1", 2).fault).toMatchObject({
+    code: "missingIndex",
+    words: "crew4 does not sit down in this match.",
+  });
   expect(taken("score[crew4] += 1", 4).fault).toBeUndefined();
   expect(taken(asked, 2).fault).toBeUndefined();
   expect(runTests(runnableOf(crew(asked)))).toMatchObject([{ ok: true }]);

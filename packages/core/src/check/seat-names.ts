@@ -22,9 +22,14 @@ export function seatNamed(value: number, least: number, at: Span): Expr {
   };
 }
 
+/** The number of a seat that is named and does not sit down in every match; undefined for other expressions. */
+export function seatAtTimes(e: Expr): number | undefined {
+  const isName = e.kind === "index" && e.of.kind === "seats" && e.of.from === e.from && e.of.to === e.to;
+  return isName && e.key.kind === "constant" ? Number(e.key.value) : undefined;
+}
+
 /** An expression whose value is only compared: a seat that is named may be missing, and is none of those there then. */
 export function onlyCompared(e: Expr): Expr {
-  const isName = e.kind === "index" && e.of.kind === "seats" && e.of.from === e.from && e.of.to === e.to;
-  if (!isName || e.key.kind !== "constant") return e;
-  return { kind: "constant", value: e.key.value, type: e.type, from: e.from, to: e.to };
+  const value = seatAtTimes(e);
+  return value === undefined ? e : { kind: "constant", value, type: e.type, from: e.from, to: e.to };
 }

@@ -1,5 +1,6 @@
 /** What may go wrong where an expression is worked out: a fault that stops the match in the middle of a step. */
 
+import { seatAtTimes } from "../seat-names.js";
 import type { Message, Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Expr } from "../machine.js";
@@ -60,7 +61,7 @@ export function checkMisses(found: Findings, messages: Messages): void {
     }
     const what = written(found, at);
     const severity = kind === "missesIndex" && isAskedBefore(found, at) ? "hint" : "warning";
-    if (kind === "missesIndex" && found.machine.seats.names.includes(what))
+    if (seatAtTimes(at) !== undefined)
       messages[severity](
         name,
         at,

@@ -1,5 +1,6 @@
 /** The generated code of expressions, by kind. A kind without an entry runs as its closure. */
 
+import { seatAtTimes } from "../../check/seat-names.js";
 import type { NumberFunctionName } from "../../check/builtins.js";
 import type { Expr } from "../../check/machine.js";
 import { costOf, isOpenEnded } from "../../check/size.js";
@@ -39,6 +40,8 @@ const GENERATED: Table = {
   stateData: (_, { slot, field, of }) => (of === undefined ? `memory.root.parts[${slot}].parts[${field}]` : undefined),
   field: (g, e, scope) => `${g.expression(e.of, scope)}.parts[${e.field}]`,
   index: (g, e, scope) => {
+    const seat = seatAtTimes(e);
+    if (seat !== undefined) return `seated(memory, ${seat}, ${g.at(e)})`;
     if (e.of.type.kind === "perSeat") return `${g.expression(e.of, scope)}.parts[${g.expression(e.key, scope)}]`;
     if (e.of.type.kind === "grid") {
       const of = g.expression(e.of, scope);

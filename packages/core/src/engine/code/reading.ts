@@ -1,12 +1,13 @@
 /** Expressions that read: constants, data, fields, elements; and those that choose or call. */
 
+import { seatAtTimes } from "../../check/seat-names.js";
 import { type Box, CELL_STRIDE } from "../values/box.js";
 import type { Get } from "../values/closure.js";
 import { Fault } from "../values/fault.js";
 import { toText } from "../values/json.js";
 import type { ExpressionTable } from "./compiler.js";
 import { defaultOf } from "./defaults.js";
-import { checkedText, checkedValue, slotFinder } from "./support.js";
+import { checkedText, checkedValue, seatedOne, slotFinder } from "./support.js";
 
 export const READING: ExpressionTable<
   | "constant"
@@ -87,6 +88,8 @@ export const READING: ExpressionTable<
   },
 
   index(code, e) {
+    const seat = seatAtTimes(e);
+    if (seat !== undefined) return () => seatedOne(code.memory, seat, e);
     const of = code.list(e.of);
     const key = code.compile(e.key);
     const slotOf = slotFinder(e.of.type, e, code.memory.naming);

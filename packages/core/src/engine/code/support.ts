@@ -134,6 +134,12 @@ export function listElement(parts: readonly unknown[], index: number, at: Span):
   return parts[index];
 }
 
+/** A seat that is named, by its number. One that does not sit down in the match is a fault. */
+export function seatedOne({ machine, seats }: Memory, seat: number, at: Span): number {
+  if (seat < seats.length) return seat;
+  throw new Fault("missingIndex", at, `${machine.seats.names[seat]} does not sit down in this match.`);
+}
+
 /** Takes an element out of a list that is the step's own. */
 export function takenFrom(list: Box, first: boolean, at: Span): unknown {
   if (list.parts.length === 0) throw new Fault("missingIndex", at, "There is nothing left in this list to take.");
