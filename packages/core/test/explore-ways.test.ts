@@ -7,6 +7,7 @@ import { Engine } from "../src/engine/matches/runnable.js";
 import { compile, Exploration, type ExploreOptions, Runnable } from "../src/index.js";
 import { Coverage } from "../src/coverage/coverage.js";
 import type { Lookout } from "../src/explore/options.js";
+import { Players } from "../src/explore/players.js";
 import { CannotExplore } from "../src/explore/report.js";
 import { EXAMPLES, example } from "./examples.js";
 import { machineOf } from "./generated-machines.js";
@@ -31,6 +32,20 @@ function toldOf(machine: Machine, generated: boolean, after: number, wish: Explo
     if (!(error instanceof CannotExplore)) throw error;
     return error.message;
   }
+}
+
+/** What a search leads to, for each situation: where and how likely, when everybody plays at random. */
+function chainOf(machine: Machine, generated: boolean): Map<number, number>[] {
+  const engine = new Engine(machine, generated, 0, undefined, undefined, true);
+  const runnable = new Runnable(machine);
+  const exploration = new Exploration(runnable, { players: new Players(runnable, {}), engine });
+  exploration.run();
+  const chain = exploration.chain();
+  return Array.from({ length: chain.count }, (_, id) => {
+    const likely = new Map<number, number>();
+    chain.each(id, (target, part, total) => likely.set(target, (likely.get(target) ?? 0) + part / total));
+    return likely;
+  });
 }
 
 /** Nobody who looks for anything, beside what the engine tells those who listen. */
@@ -61,6 +76,22 @@ test("of data of every shape: records in records, by seats and cells, read and w
   const text = readFileSync("packages/core/test/games/stands.zany", "utf8");
   const { machine } = compile(text, "stands.zany", undefined, { errorsOnly: true });
   expect(agrees("stands", machine, { most: { situations: 3_000 }, leaving: "one", walk: 500 })).toBeGreaterThan(3_000);
+});
+
+test("of steps that roll on the way to rest, which are known from halfway on: also how likely each way is", () => {
+  const text = readFileSync("packages/core/test/games/rounds.zany", "utf8");
+  const { machine } = compile(text, "rounds.zany", undefined, { errorsOnly: true });
+  for (const wish of [{}, { most: { ways: 5 } }, { most: { steps: 20_000 }, walk: 500 }])
+    expect(agrees("rounds", machine, wish)).toBeGreaterThan(10_000);
+  const closures = chainOf(machine, false);
+  const generated = chainOf(machine, true);
+  expect(generated.length).toBe(closures.length);
+  for (const [id, likely] of closures.entries()) {
+    expect([...(generated[id] as Map<number, number>).keys()].sort(), `from ${id}`).toEqual([...likely.keys()].sort());
+    for (const [target, share] of likely)
+      expect(generated[id]?.get(target), `from ${id} to ${target}`).toBeCloseTo(share, 12);
+  }
+  expect(closures.some((likely) => likely.size > 3)).toBe(true);
 });
 
 test("of machines that nobody wrote", () => {

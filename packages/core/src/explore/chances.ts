@@ -20,10 +20,14 @@ export interface WrittenChance {
   readonly probability?: { readonly least: number; readonly most: number };
 }
 
+/** By where a chance stands: of each outcome, the least and greatest probability that was asked for. */
+export type NotedChances = Map<number, { least: number; most: number }[]>;
+
 /** An odometer that takes down how likely each chance is that it is asked for. */
 export class NotingOdometer extends Odometer {
-  /** By where it stands: of each outcome, the least and greatest probability. */
-  readonly noted = new Map<number, { least: number; most: number }[]>();
+  constructor(private readonly noted: NotedChances) {
+    super();
+  }
 
   override chance(part: number, whole: number, at: Span): boolean {
     this.note(at, 0, Math.min(Math.max(part, 0), whole) / whole);
@@ -49,7 +53,7 @@ export class NotingOdometer extends Odometer {
 }
 
 /** All chances of a machine's rules in the order of its text, with what was noted of them. */
-export function chancesOf(machine: Machine, { noted }: NotingOdometer): WrittenChance[] {
+export function chancesOf(machine: Machine, noted: NotedChances): WrittenChance[] {
   const found = new Map<string, WrittenChance>();
   const add = (at: Span, words: string, outcome: number, parts: ReturnType<typeof fixedChance>, key: string): void => {
     const written = parts && parts.part / parts.whole;

@@ -3,12 +3,19 @@
 import type { Move } from "../engine/matches/moves.js";
 import type { Zone } from "./zones.js";
 
-/** Something that happens: what timers have left then, and how likely it is. */
-export interface Choice {
-  readonly move: Move;
-  readonly zone: Zone;
+/** How likely something is: so many parts of a total. */
+export interface Share {
   readonly part: number;
   readonly total: number;
+}
+
+/** What always happens. */
+export const ALL: Share = { part: 1, total: 1 };
+
+/** Something that happens: what timers have left then, and how likely it is. */
+export interface Choice extends Share {
+  readonly move: Move;
+  readonly zone: Zone;
 }
 
 /** What kind of move it is: which action, event, timer. */

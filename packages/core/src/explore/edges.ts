@@ -12,6 +12,8 @@ export class Edges {
   private targets = new Uint32Array(4_096);
   private sources = 0;
   private count = 0;
+  /** From here on an edge is looked for that leads to the same. */
+  private first = 0;
   /** How likely each is: parts of totals; without a length where that is not asked. */
   private parts = new Float64Array(0);
   private totals = new Float64Array(0);
@@ -38,10 +40,16 @@ export class Edges {
     this.offsets[source] = this.count;
     this.sources = source + 1;
     this.offsets[this.sources] = this.count;
+    this.first = this.count;
+  }
+
+  /** From now on edges are of one choice: how likely they are is kept apart from those of others. */
+  choose(): void {
+    if (this.weighted) this.first = this.count;
   }
 
   add(target: number, part: number, total: number): void {
-    if (!this.weighted && this.isKnown(target)) return;
+    if (this.joins(target, part, total)) return;
     if (this.count >= MOST) {
       this.complete = false;
       return;
@@ -60,10 +68,16 @@ export class Edges {
     this.offsets[this.sources] = this.count;
   }
 
-  /** Whether the situation at hand leads there already: of its many ways of rolling the last few are looked at. */
-  private isKnown(target: number): boolean {
-    const first = Math.max(this.offsets[this.sources - 1] as number, this.count - MOST_COMPARED);
-    for (let i = this.count - 1; i >= first; i--) if (this.targets[i] === target) return true;
+  /** Joins an edge to one that leads to the same: of the many ways of rolling the last few are looked at. */
+  private joins(target: number, part: number, total: number): boolean {
+    const first = Math.max(this.first, this.count - MOST_COMPARED);
+    for (let i = this.count - 1; i >= first; i--) {
+      if (this.targets[i] !== target) continue;
+      if (!this.weighted) return true;
+      if (this.totals[i] !== total) continue;
+      this.parts[i] = (this.parts[i] as number) + part;
+      return true;
+    }
     return false;
   }
 

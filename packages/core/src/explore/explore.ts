@@ -10,16 +10,18 @@ import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
 import type { Outcome } from "../engine/situation/situation.js";
+import type { Halfway } from "../engine/steps/halfway.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
 import { canonicalJson } from "../logbook/canonical.js";
-import { type Choice, kindOf } from "./choice.js";
+import { ALL, type Choice, kindOf, type Share } from "./choice.js";
 import { Codec } from "./codec.js";
 import { Edges } from "./edges.js";
 import { Chance, Odometer, RollsOtherwise, Told, Unlistable } from "./odometer.js";
 import { Findings } from "./findings.js";
 import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
+import { type Half, Halves, type Lead, NO_HALF } from "./halves.js";
 import { Met } from "./met.js";
 import type { ExploreOptions, Sighting } from "./options.js";
 import { TooManyValues, TooNarrow } from "./packing.js";
@@ -39,6 +41,8 @@ const STEPS_PER_BEGUN = 100;
 const NO_FAULTS: Moves["faults"] = [];
 /** For rolls that cannot be listed. */
 const UNLISTED = -1;
+/** For a step that stopped halfway. */
+const HALFWAY = -2;
 /** Stands for a situation where a step is at fault and leads to none. */
 const AT_FAULT = 0xffffffff;
 /** The limits of a search that has been given none. */
@@ -71,11 +75,18 @@ export class Exploration implements Ground<Choice> {
   private table!: Table;
   /** Steps are taken over data that stand in words. */
   private overWords = false;
+  /** What is known of steps from halfway on; undefined where steps are taken whole. */
+  private halves: Halves | undefined;
+  private half: Half = NO_HALF;
+  /** It is asked how likely things are. */
+  private readonly isWeighed: boolean;
+  /** Rolls from halfway on. */
+  private readonly onwards: Odometer;
   /** The rolls of step 0, by the situation they lead to. */
   private readonly begun = new Map<number, readonly (number | boolean)[]>();
   /** The moves that led a walk to situations of its own. */
   private readonly walkedTo = new Map<number, Move>();
-  private readonly shares: { readonly id: number; readonly part: number; readonly total: number }[] = [];
+  private readonly shares: (Share & { readonly id: number })[] = [];
   private readonly edges: Edges;
   private readonly levels: number[] = [0];
   private readonly findings: Findings;
@@ -99,8 +110,11 @@ export class Exploration implements Ground<Choice> {
   ) {
     this.engine = options.engine ?? exploringEngineOf(runnable, options.lookout?.probes);
     if (!options.engine) options.lookout?.begin(this.engine);
-    this.odometer = options.odometer ?? new Odometer();
+    const { odometer = () => new Odometer() } = options;
+    this.odometer = odometer();
+    this.onwards = odometer();
     this.roller = this.odometer;
+    this.isWeighed = options.players !== undefined || options.movers !== undefined;
     this.edges = new Edges(options.players !== undefined);
     this.machine = runnable.machine;
     this.moves = new Moves(
@@ -201,6 +215,7 @@ export class Exploration implements Ground<Choice> {
       // A lookout looks into boxes all the time.
       this.overWords = !options.lookout && this.moves.takeOver(this.codec.plain);
       this.table = new Table(this.codec.width);
+      if (this.overWords) this.halves = new Halves(this.codec.width);
     }
     const zone = this.zones.after(this.zones.still, memory.timers);
     this.codec.plain.fromBoxes();
@@ -241,7 +256,7 @@ export class Exploration implements Ground<Choice> {
   }
 
   private room(): boolean {
-    return this.table.bytes + this.edges.bytes <= this.most.bytes;
+    return this.table.bytes + this.edges.bytes + (this.halves?.bytes ?? 0) <= this.most.bytes;
   }
 
   private progress(): ExploreProgress {
@@ -266,7 +281,7 @@ export class Exploration implements Ground<Choice> {
       const { move } = choice;
       if (free && move.kind === "action" && move.seat === free.seat) free.note(id, edges.size, move.id);
       if (move.kind === "action") this.met.action(move.id);
-      this.take(id, choice, this.edge);
+      this.takeAll(id, choice);
       if (!movers) continue;
       if (move.kind !== "action")
         movers.unfit ??= "Best play is not worked out where time passes or the game tells of events.";
@@ -277,20 +292,126 @@ export class Exploration implements Ground<Choice> {
     movers?.note(id, mover);
   }
 
-  /** Takes down where a move leads, and how likely. */
-  private readonly edge = ({ part, total }: Choice, reached: number | undefined): undefined => {
+  /** Takes a move in every way of rolling, and takes down where it leads. */
+  private takeAll(id: number, choice: Choice): void {
+    const { odometer, moves } = this;
+    const { ways } = this.most;
+    this.edges.choose();
+    odometer.reset();
+    for (let tried = 0; tried === 0 || odometer.next(); tried++) {
+      if (tried >= ways) {
+        this.stopRolling(ways);
+        return;
+      }
+      const halfway = this.halves?.isWorthwhile ? moves.halfway : undefined;
+      const reached = halfway ? this.halfOnce(halfway, id, choice, ways - tried) : this.once(id, choice);
+      if (reached === UNLISTED) return;
+      if (reached !== HALFWAY) {
+        this.edge(choice, reached, ALL);
+        continue;
+      }
+      const { leads, ways: others } = this.half;
+      tried += others - 1;
+      this.steps += others - 1;
+      for (let i = 0; i < leads.length; i++) {
+        const on = leads[i] as Lead;
+        this.edge(choice, on.target, on);
+      }
+    }
+  }
+
+  private stopRolling(ways: number): void {
+    this.stop(`of all ways in which the dice can fall in a step ${ways} were tried`);
+  }
+
+  /**
+   * Takes a move as far as halfway, if it stops there and it is known or can be worked out what follows, which `half` is
+   * then; else whole.
+   *
+   * @param most ways of rolling that may still be tried @returns as `once` does
+   */
+  private halfOnce(halfway: Halfway, id: number, choice: Choice, most: number): number | undefined {
+    const { odometer, halves } = this;
+    halfway.ask();
+    const reached = this.once(id, choice);
+    halfway.cease();
+    if (reached !== HALFWAY || !halves) return reached;
+    // Of a step that was taken whole before, the other ways are, too.
+    const half = odometer.isAtEnd && this.moves.isShort ? this.halfFrom(halves, id, choice.zone, most) : null;
+    if (half && half.ways <= most && odometer.takesOn(half.rolls)) {
+      halves.spare(half.ways);
+      this.half = half;
+      return HALFWAY;
+    }
+    this.steps--;
+    odometer.again();
+    return this.once(id, choice);
+  }
+
+  /** What the step comes to that stands halfway in the working memory; null where it is to be taken whole. */
+  private halfFrom(halves: Halves, id: number, before: Zone, most: number): Half | null {
+    const { memory } = this.engine;
+    const zone = this.zones.after(before, memory.timers);
+    this.pack(zone);
+    const half = halves.numberOf(this.codec.words, memory.touched);
+    const known = halves.of(half);
+    if (known !== undefined) return known;
+    memory.roller = this.onwards;
+    const found = this.onFrom(halves, half, id, zone, most);
+    memory.roller = this.odometer;
+    this.last = NOBODY;
+    if (found !== undefined) halves.keep(half, found);
+    return found ?? null;
+  }
+
+  /**
+   * Takes a step on from halfway, in all ways.
+   *
+   * @returns null where something goes wrong, or it is long; undefined where not so many ways are to be tried
+   */
+  private onFrom(halves: Halves, half: number, id: number, zone: Zone, most: number): Half | null | undefined {
+    const { onwards, codec, moves } = this;
+    const { memory } = this.engine;
+    const leads: Lead[] = [];
+    const { spent } = this.odometer;
+    onwards.reset(spent);
+    for (let ways = 1; ways <= most; ways++) {
+      codec.load(halves.arena, half * halves.width, this.zones);
+      memory.touched = halves.touchedBy(half);
+      const { width } = codec;
+      try {
+        moves.goOn();
+        const found = this.found(this.zones.after(zone, memory.timers), id);
+        const target = found < 0 ? -found - 1 : found;
+        const { part, total } = this.isWeighed ? onwards.share : ALL;
+        const same = leads.find((lead) => lead.target === target && lead.total === total);
+        if (!same) leads.push({ target, part, total });
+        else if (this.isWeighed) same.part += part;
+      } catch (error) {
+        if (error instanceof Unlistable || error instanceof Fault) return null;
+        throw error;
+      }
+      if (!moves.isShort || codec.width !== width) return null;
+      if (!onwards.next()) return { leads, ways, rolls: onwards.spent - spent };
+    }
+    return undefined;
+  }
+
+  /** Takes down where a move leads, and how likely. @param within the share of this way among those from halfway on */
+  private edge({ part, total }: Choice, reached: number | undefined, within: Share): void {
     const { edges, options } = this;
-    if (!options.players && !options.movers) {
+    if (!this.isWeighed) {
       if (reached !== undefined) edges.add(reached, part, total);
       return;
     }
     const share = this.odometer.share;
+    const all = share.total * within.total;
     if (reached !== undefined || options.players)
-      edges.add(reached ?? AT_FAULT, part * share.part, total * share.total);
+      edges.add(reached ?? AT_FAULT, part * (share.part * within.part), total * all);
     if (!options.movers) return;
-    if (share.total > 1) options.movers.unfit ??= "Best play is not worked out where dice decide.";
+    if (all > 1) options.movers.unfit ??= "Best play is not worked out where dice decide.";
     if (reached === undefined) options.movers.unfit ??= "Best play is not worked out where a step can be at fault.";
-  };
+  }
 
   private findStuck(at: number): void {
     this.show(at);
@@ -448,7 +569,7 @@ export class Exploration implements Ground<Choice> {
     odometer.reset();
     for (let tried = 0; tried === 0 || odometer.next(); tried++) {
       if (tried >= ways) {
-        this.stop(`of all ways in which the dice can fall in a step ${ways} were tried`);
+        this.stopRolling(ways);
         break;
       }
       const reached = this.once(id, choice);
@@ -463,7 +584,7 @@ export class Exploration implements Ground<Choice> {
    * Takes a move, with the rolls that are to come.
    *
    * @param telling by those who can tell what is wrong, with the same rolls
-   * @returns the number of the situation that it leads to; undefined for a fault, -1 for rolls that cannot be listed
+   * @returns the number of the situation that it leads to; undefined for a fault, or one of the numbers above
    */
   private once(id: number, choice: Choice, telling = false): number | undefined {
     const { memory } = this.engine;
@@ -478,6 +599,7 @@ export class Exploration implements Ground<Choice> {
     try {
       if (telling) this.moves.takeTelling(move);
       else this.moves.take(move);
+      if (this.moves.halfway?.stopped) return HALFWAY;
       if (telling || !this.overWords) this.codec.plain.fromBoxes();
       if (this.options.lookout) this.sight(id, move);
       const reached = this.found(this.zones.after(zone, memory.timers), id);
@@ -587,6 +709,7 @@ export class Exploration implements Ground<Choice> {
       } catch (error) {
         if (!(error instanceof TooNarrow)) throw error;
         const copy = codec.widen(error.width);
+        this.halves?.clear(codec.width);
         table.repack(codec.width, copy);
       }
   }

@@ -8,7 +8,7 @@
 import type { Runnable } from "../engine/matches/runnable.js";
 import { type Measure, measuring } from "../engine/matches/measure.js";
 import { measuredWords } from "../search/tally.js";
-import { chancesOf, NotingOdometer, type WrittenChance } from "./chances.js";
+import { chancesOf, type NotedChances, NotingOdometer, type WrittenChance } from "./chances.js";
 import type { SeatResultWord } from "../engine/situation/situation.js";
 import { Exploration } from "./explore.js";
 import type { ExploreOptions } from "./options.js";
@@ -84,7 +84,8 @@ export function oddsOf(runnable: Runnable, { bots = {}, free: name, ...options }
   const free = name === undefined ? undefined : new Free(machine.seats.names.indexOf(name));
   const players = new Players(runnable, bots);
   if (players.roll) throw new CannotExplore("A policy that rolls dice of its own has no exact odds; simulate it.");
-  const odometer = new NotingOdometer();
+  const noted: NotedChances = new Map();
+  const odometer = (): NotingOdometer => new NotingOdometer(noted);
   const exploration = new Exploration(runnable, { ...options, players, odometer, ...(free && { free }) });
   const explored = exploration.run();
   const whole = exploration.chain();
@@ -140,7 +141,7 @@ export function oddsOf(runnable: Runnable, { bots = {}, free: name, ...options }
         .sort((a, b) => b.probability.least - a.probability.least || (a.value < b.value ? -1 : 1)),
     })),
     ...(free && best && { best: { seat: name ?? "", worth: best.worth, uses: usesOf(machine, free, best) } }),
-    chances: chancesOf(machine, odometer),
+    chances: chancesOf(machine, noted),
   };
 }
 

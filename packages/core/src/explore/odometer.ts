@@ -2,6 +2,7 @@
 
 import type { Roller } from "../engine/situation/memory.js";
 import type { Span } from "../language/source.js";
+import type { Share } from "./choice.js";
 
 /** A roll whose outcomes cannot be listed. */
 export class Unlistable extends Error {
@@ -33,16 +34,33 @@ export class Odometer implements Roller {
   private at = 0;
   private ways = 0;
 
-  /** Begins with the first way of another step. */
-  reset(): void {
+  /** Begins with the first way of another step. @param spent rolls of it that were listed elsewhere */
+  reset(spent = 0): void {
     this.count = 0;
     this.at = 0;
-    this.ways = 0;
+    this.ways = spent;
   }
 
   /** The same way comes again. */
   again(): void {
     this.at = 0;
+  }
+
+  /** No more is rolled in this way than was up to now, as far as is known. */
+  get isAtEnd(): boolean {
+    return this.at === this.count;
+  }
+
+  /** How many rolls were new in this step. */
+  get spent(): number {
+    return this.ways;
+  }
+
+  /** Takes on rolls of this step that were listed elsewhere. @returns false when they would be too many */
+  takesOn(rolls: number): boolean {
+    if (this.ways + rolls > MOST_WAYS) return false;
+    this.ways += rolls;
+    return true;
   }
 
   /** Goes on to the next way of the same step. @returns false when there is none left */
@@ -62,7 +80,7 @@ export class Odometer implements Roller {
   }
 
   /** The probability of this way, as a whole number of parts of `total`. */
-  get share(): { readonly part: number; readonly total: number } {
+  get share(): Share {
     let part = 1;
     let total = 1;
     for (let i = 0; i < this.count; i++) {

@@ -33,8 +33,8 @@ export interface ExploreOptions {
   readonly goal?: Expr;
   /** What is asked of situations afterwards; what it reads tells them apart. */
   readonly measures?: readonly Measure[];
-  /** Rolls in every way; one of another kind takes something down beside that. */
-  readonly odometer?: Odometer;
+  /** Makes what rolls in every way; one of another kind takes something down beside that. */
+  readonly odometer?: () => Odometer;
   /** Only this law, by its words, counts as a finding. */
   readonly law?: string;
   /** Takes note of who moves where, for what best play comes to. */

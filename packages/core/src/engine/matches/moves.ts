@@ -12,6 +12,7 @@ import type { ActionMove, MoveList } from "../situation/generated-steps.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
 import type { Input } from "../situation/situation.js";
 import type { ReadyAction, ReadyParameter } from "../steps/actions.js";
+import type { Halfway } from "../steps/halfway.js";
 import { MOST_COMBINED, MOST_LISTED } from "../steps/move-code.js";
 import type { StepGenerator } from "../steps/step-generator.js";
 import { Fault } from "../values/fault.js";
@@ -130,6 +131,25 @@ export class Moves implements MoveList {
   takeOver(packed: PackedData): boolean {
     this.generator = this.engine.steps.generatorOver(packed);
     return this.generator !== undefined;
+  }
+
+  /** Asks steps over words to stop halfway; undefined where none can. */
+  get halfway(): Halfway | undefined {
+    return this.generator?.halfway.isPossible ? this.generator.halfway : undefined;
+  }
+
+  /**
+   * Goes on to rest from halfway.
+   *
+   * @throws Fault as `take` does
+   */
+  goOn(): void {
+    this.generator?.rest();
+  }
+
+  /** The last step, or half of one, has done less than half of what a step may. */
+  get isShort(): boolean {
+    return this.generator?.isShort ?? false;
   }
 
   /** The seat whose turn alone it is, as far as that can be told fast; -1 for none, or when it cannot. */

@@ -61,6 +61,11 @@ export class StepBudget {
     if (this.taken.length > 0) this.taken.length = 0;
   }
 
+  /** Not even half of it is used up. */
+  get isShort(): boolean {
+    return this.count * 2 < NAMES_FROM;
+  }
+
   /** True when names are asked for from now on: tell them with `remember`. */
   spend(): boolean {
     return ++this.count > NAMES_FROM;

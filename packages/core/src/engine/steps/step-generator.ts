@@ -7,7 +7,17 @@
  * in a fault here is taken again there, which says what is wrong.
  */
 
-import type { ActionParameter, Arrow, Block, Expr, Listener, State, Statement, Target } from "../../check/machine.js";
+import type {
+  ActionParameter,
+  Arrow,
+  Block,
+  Branch,
+  Expr,
+  Listener,
+  State,
+  Statement,
+  Target,
+} from "../../check/machine.js";
 import { cannotFail, quietSignals } from "../../check/cannot-fail.js";
 import { routineSizes } from "../../check/size.js";
 import type { Code as CodeText, GeneratorHooks } from "../code/generating.js";
@@ -25,6 +35,7 @@ import { Fault } from "../values/fault.js";
 import type { LazyTable } from "../values/lazy.js";
 import { fromJson, seatNumber, WrongValue } from "../values/json.js";
 import type { ReadyAction, ReadyParameter } from "./actions.js";
+import { Halfway, RollingOnTheWay } from "./halfway.js";
 import { listCode, type MoveParts, takeCode } from "./move-code.js";
 import type { StepParts } from "./parts.js";
 import type { TurnOrder } from "./turn-order.js";
@@ -44,6 +55,9 @@ export class StepGenerator implements GeneratorHooks {
   private readonly machine;
   private readonly memory;
   private generator: Generator;
+  /** For searches over data in words: steps can stop halfway. */
+  readonly halfway = new Halfway();
+  private readonly rolling;
   private readonly quiet;
   private readonly sizes;
   private inlined = 0;
@@ -63,6 +77,7 @@ export class StepGenerator implements GeneratorHooks {
     this.machine = parts.machine;
     this.memory = parts.memory;
     this.generator = new Generator(parts.code.statements, this);
+    this.rolling = new RollingOnTheWay(this.machine, parts.configurations);
     this.quiet = quietSignals(this.machine);
     this.sizes = routineSizes(this.machine);
   }
@@ -159,7 +174,12 @@ export class StepGenerator implements GeneratorHooks {
     this.of(this.memory.configuration).rest();
   }
 
-  /** Goes on to rest after something that was done in the ordinary way. */
+  /** A step has done less than half of what a step may. */
+  get isShort(): boolean {
+    return this.order.budget.isShort && this.memory.effects * 2 < MAX_EFFECTS;
+  }
+
+  /** Goes on to rest after something that was done in the ordinary way, or from halfway. */
   rest(): void {
     this.order.budget.reset();
     this.of(this.memory.configuration).rest();
@@ -281,8 +301,14 @@ export class StepGenerator implements GeneratorHooks {
     return `${block ? this.generator.blockCode(block, scope) : ""}${this.arrow(arrow, source, configuration, scope)}`;
   }
 
-  /** Follows an arrow and goes on to rest where it leads. */
-  private arrow(arrow: Arrow, source: number, configuration: Configuration, scope: CodeScope): CodeText {
+  /** Follows an arrow and goes on to rest where it leads. @param stops nothing was done yet: it can stop before it does */
+  private arrow(
+    arrow: Arrow,
+    source: number,
+    configuration: Configuration,
+    scope: CodeScope,
+    stops = false,
+  ): CodeText {
     switch (arrow.kind) {
       case "stay":
       case "missing":
@@ -292,19 +318,27 @@ export class StepGenerator implements GeneratorHooks {
       case "to":
         return this.to(arrow.target, arrow, source, configuration, scope);
       case "choose": {
+        const branch = ({ block, arrow: on }: Branch): CodeText =>
+          (stops ? this.stop(block, on, source, configuration) : "") +
+          this.blockAndArrow(block, on, source, configuration, scope.inside());
         const branches = arrow.branches.map(
-          (b) =>
-            `if (${b.test ? this.generator.expression(b.test, scope) : "true"}) ` +
-            `{\n${this.blockAndArrow(b.block, b.arrow, source, configuration, scope.inside())}}`,
+          (b) => `if (${b.test ? this.generator.expression(b.test, scope) : "true"}) {\n${branch(b)}}`,
         );
         const otherwise = arrow.otherwise
-          ? this.blockAndArrow(arrow.otherwise.block, arrow.otherwise.arrow, source, configuration, scope.inside())
+          ? branch(arrow.otherwise)
           : throughBoxes(this.generator, `${this.generator.keep(this.order.arrow(arrow, source))}();\n`);
         return `${[...branches, `{\n${otherwise}}`].join(" else ")}\n`;
       }
       default:
         return this.slowly(arrow, source, scope);
     }
+  }
+
+  /** Stops halfway, where something that rolls dice comes next. */
+  private stop(block: Block | undefined, arrow: Arrow, source: number, configuration: Configuration): CodeText {
+    if (!this.packed || !this.rolling.by(block, arrow, source, configuration)) return "";
+    this.halfway.isPossible = true;
+    return `if (${this.generator.keep(this.halfway)}.stops()) return;\n`;
   }
 
   /** Leaves an arrow to the closures, and goes on wherever it has led. */
@@ -482,9 +516,15 @@ export class StepGenerator implements GeneratorHooks {
             ? "true"
             : lookingIntoBoxes(this.generator, undefined, `${this.generator.keep(this.parts.whens.test(when))}()`);
       const use = test.kind === "entered" && test.pendingSlot >= 0 ? this.pending(test.pendingSlot, "null") : "";
+      // What is done at once cannot be stopped any more; what is chosen first, in each branch by itself.
+      const { block, arrow, state } = when;
+      const chooses = arrow.kind === "choose" && !block && use === "";
+      const stop = chooses ? "" : this.stop(block, arrow, state, configuration);
+      const inner = new CodeScope(scope);
       return (
-        `if (${asked}) {\n${this.spend(configuration.asking)}${this.told(when)}${use}` +
-        `${this.blockAndArrow(when.block, when.arrow, when.state, configuration, new CodeScope(scope))}return;\n}\n`
+        `if (${asked}) {\n${stop}${this.spend(configuration.asking)}${this.told(when)}${use}` +
+        `${block ? this.generator.blockCode(block, inner) : ""}` +
+        `${this.arrow(arrow, state, configuration, inner, chooses)}return;\n}\n`
       );
     });
     return (
