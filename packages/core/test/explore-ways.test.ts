@@ -38,7 +38,11 @@ function toldOf(machine: Machine, generated: boolean, after: number, wish: Explo
 function chainOf(machine: Machine, generated: boolean): Map<number, number>[] {
   const engine = new Engine(machine, generated, 0, undefined, undefined, true);
   const runnable = new Runnable(machine);
-  const exploration = new Exploration(runnable, { players: new Players(runnable, {}), engine });
+  const exploration = new Exploration(runnable, {
+    players: new Players(runnable, {}),
+    engine,
+    most: { situations: 2_000 },
+  });
   exploration.run();
   const chain = exploration.chain();
   return Array.from({ length: chain.count }, (_, id) => {
@@ -81,8 +85,8 @@ test("of data of every shape: records in records, by seats and cells, read and w
 test("of steps that roll on the way to rest, which are known from halfway on: also how likely each way is", () => {
   const text = readFileSync("packages/core/test/games/rounds.zany", "utf8");
   const { machine } = compile(text, "rounds.zany", undefined, { errorsOnly: true });
-  for (const wish of [{}, { most: { ways: 5 } }, { most: { steps: 20_000 }, walk: 500 }])
-    expect(agrees("rounds", machine, wish)).toBeGreaterThan(10_000);
+  for (const wish of [{ situations: 3_000 }, { situations: 1_500, ways: 5 }, { steps: 8_000 }])
+    expect(agrees("rounds", machine, { most: wish, walk: 500 })).toBeGreaterThan(7_000);
   const closures = chainOf(machine, false);
   const generated = chainOf(machine, true);
   expect(generated.length).toBe(closures.length);

@@ -367,18 +367,18 @@ export class Exploration implements Ground<Choice> {
   /**
    * Takes a step on from halfway, in all ways.
    *
-   * @returns null where something goes wrong, or it is long; undefined where not so many ways are to be tried
+   * @returns null where something goes wrong, or it is long; undefined where it cannot be told to the end
    */
   private onFrom(halves: Halves, half: number, id: number, zone: Zone, most: number): Half | null | undefined {
     const { onwards, codec, moves } = this;
     const { memory } = this.engine;
     const leads: Lead[] = [];
     const { spent } = this.odometer;
+    const { arena } = halves;
     onwards.reset(spent);
     for (let ways = 1; ways <= most; ways++) {
-      codec.load(halves.arena, half * halves.width, this.zones);
+      codec.load(arena, half * halves.width, this.zones);
       memory.touched = halves.touchedBy(half);
-      const { width } = codec;
       try {
         moves.goOn();
         const found = this.found(this.zones.after(zone, memory.timers), id);
@@ -391,7 +391,9 @@ export class Exploration implements Ground<Choice> {
         if (error instanceof Unlistable || error instanceof Fault) return null;
         throw error;
       }
-      if (!moves.isShort || codec.width !== width) return null;
+      if (!moves.isShort) return null;
+      // Numbers have become wider.
+      if (halves.arena !== arena) return undefined;
       if (!onwards.next()) return { leads, ways, rolls: onwards.spent - spent };
     }
     return undefined;

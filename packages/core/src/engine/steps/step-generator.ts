@@ -302,13 +302,7 @@ export class StepGenerator implements GeneratorHooks {
   }
 
   /** Follows an arrow and goes on to rest where it leads. @param stops nothing was done yet: it can stop before it does */
-  private arrow(
-    arrow: Arrow,
-    source: number,
-    configuration: Configuration,
-    scope: CodeScope,
-    stops = false,
-  ): CodeText {
+  private arrow(arrow: Arrow, source: number, configuration: Configuration, scope: CodeScope, stops = false): CodeText {
     switch (arrow.kind) {
       case "stay":
       case "missing":
