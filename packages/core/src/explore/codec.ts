@@ -10,10 +10,10 @@ import type { Machine } from "../check/machine.js";
 import type { Type } from "../check/types.js";
 import { visitMachine } from "../check/visit.js";
 import type { Configuration } from "../engine/situation/configuration.js";
-import { type Memory, pendingSlotsOf, PENDING, type Refilled } from "../engine/situation/memory.js";
+import { type Memory, pendingSlotsOf, PENDING } from "../engine/situation/memory.js";
 import type { Outcome, Situation } from "../engine/situation/situation.js";
 import { Box, newEpoch } from "../engine/values/box.js";
-import { type CodedBody, codedBody } from "./packing-code.js";
+import { type Begun, type CodedBody, codedBody, type Stride, strideCode, type StridingOver } from "./packing-code.js";
 import { PlainData } from "./plain-data.js";
 import {
   bitsOf,
@@ -49,6 +49,9 @@ interface Rest {
   number: number;
 }
 
+/** Stands for the zone of no situation. */
+const NOWHERE: Zone = { id: 0, timers: [], bounds: [], due: [] };
+
 /** After so many situations it is worth generating code for the others. */
 const WORTH = 100;
 
@@ -59,10 +62,7 @@ type Outcomes = Map<unknown, Outcomes | Rest>;
 const REST = Symbol("rest");
 
 /** What is loaded of a situation besides its data. */
-interface Loaded extends Refilled {
-  /** The number of who is seated. */
-  seated: number;
-  zone: Zone | undefined;
+interface Loaded extends Begun {
   marks: number;
 }
 
@@ -96,6 +96,8 @@ export class Codec {
   private readonly body: Body;
   private readonly fields: readonly Field[];
   private coded: CodedBody;
+  /** Null where it cannot be made. */
+  private stride: Stride | null | undefined;
   private packed = 0;
 
   /**
@@ -120,8 +122,9 @@ export class Codec {
       configuration: template.configuration,
       outcome: template.outcome,
       seats: [],
+      rest: 0,
       seated: 0,
-      zone: undefined,
+      zone: NOWHERE,
       history: template.history,
       marks: 0,
     };
@@ -199,9 +202,7 @@ export class Codec {
     const { head, marks, memory } = this;
     const { outcome } = memory;
     if (++this.packed === WORTH) this.coded = this.code();
-    const rest = this.restOf(memory);
-    if (rest.number < 0) rest.number = this.rests.number(rest);
-    head.rest = rest.number;
+    head.rest = this.restNumber();
     // Who is seated is mostly as it was when the step began.
     head.seats = memory.seats === this.loaded.seats ? this.loaded.seated : this.seats.number(memory.seats);
     if (this.keepsHistory) head.history = this.histories.number(memory.history);
@@ -214,6 +215,46 @@ export class Codec {
       if (marks) head.marks = marks.now;
     }
     this.coded.pack(this.words, memory.root.parts, head, outcome !== null);
+  }
+
+  private restNumber(): number {
+    const rest = this.restOf(this.memory);
+    if (rest.number < 0) rest.number = this.rests.number(rest);
+    return rest.number;
+  }
+
+  /** The working memory holds the situation that was loaded last, or what steps have made of it. */
+  get isLoaded(): boolean {
+    return this.memory.epoch === this.epoch;
+  }
+
+  /** What is active in the situation that was loaded last. */
+  get configuration(): Configuration {
+    return this.loaded.configuration;
+  }
+
+  /**
+   * Takes steps from situations that were loaded; undefined as long as it is not worth it, and where it cannot be made.
+   *
+   * @param over the same each time
+   */
+  strideOver(over: StridingOver): Stride | undefined {
+    if (this.stride !== undefined) return this.stride ?? undefined;
+    if (!this.isGenerated || this.packed < WORTH || this.marks) return undefined;
+    const more = { timers: this.timers.length, keepsHistory: this.keepsHistory };
+    const stride = strideCode(this.body, this.width, this.plainBits, this.epoch, more, {
+      ...over,
+      memory: this.memory,
+      words: this.words,
+      loaded: this.loaded,
+      restNumber: () => this.restNumber(),
+      seatsNumber: () => this.seats.number(this.memory.seats),
+      tooNarrow: () => {
+        throw new TooNarrow(this.zones);
+      },
+    });
+    this.stride = stride ?? null;
+    return stride;
   }
 
   /** The result of a packed situation; null when the match is not over. */
@@ -236,6 +277,7 @@ export class Codec {
     for (let i = 0; i < width; i++) words[i] = from[at + i] as number;
     this.coded.load(words, this.root.parts, head);
     const { configuration, outcome } = this.rest(head.rest);
+    loaded.rest = head.rest;
     loaded.configuration = configuration;
     loaded.outcome = outcome;
     loaded.seated = head.seats;
@@ -248,7 +290,7 @@ export class Codec {
   }
 
   /** Puts the situation that was loaded last into the working memory once more. @returns as `load` does */
-  reload(from: Uint32Array, at: number): Zone | undefined {
+  reload(from: Uint32Array, at: number): Zone {
     const { words, width } = this;
     for (let i = 0; i < width; i++) words[i] = from[at + i] as number;
     if (this.hasBoxed) this.coded.load(words, this.root.parts, this.head);
@@ -258,8 +300,8 @@ export class Codec {
 
   private fill(): void {
     const { timers, loaded, marks } = this;
-    const due = loaded.zone?.due;
-    if (due) for (let i = 0; i < timers.length; i++) timers[i] = due[i] as number;
+    const { due } = loaded.zone;
+    for (let i = 0; i < timers.length; i++) timers[i] = due[i] as number;
     this.memory.refill(this.epoch, this.root, timers, loaded);
     if (marks) marks.now = loaded.marks;
   }
@@ -275,6 +317,7 @@ export class Codec {
     width.widen();
     this.width = placed(fields);
     this.coded = this.code();
+    this.stride = undefined;
     return (from, at, to, toAt) => {
       for (let i = 0; i < fields.length; i++) (fields[i] as Field).add((before[i] as Field).read(from, at), to, toAt);
     };

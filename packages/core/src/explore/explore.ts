@@ -9,6 +9,7 @@ import { beginOn } from "../engine/matches/begin.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
+import type { Take } from "../engine/situation/generated-steps.js";
 import type { Outcome } from "../engine/situation/situation.js";
 import type { Halfway } from "../engine/steps/halfway.js";
 import { Fault } from "../engine/values/fault.js";
@@ -20,6 +21,7 @@ import { Codec } from "./codec.js";
 import { Edges } from "./edges.js";
 import { Chance, Odometer, RollsOtherwise, Told, Unlistable } from "./odometer.js";
 import { Findings } from "./findings.js";
+import { STOPPED, type StridingOver } from "./packing-code.js";
 import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
 import { type Half, Halves, type Lead, NO_HALF } from "./halves.js";
 import { Met } from "./met.js";
@@ -78,6 +80,7 @@ export class Exploration implements Ground<Choice> {
   /** What is known of steps from halfway on; undefined where steps are taken whole. */
   private halves: Halves | undefined;
   private half: Half = NO_HALF;
+  private striding: StridingOver | undefined;
   /** It is asked how likely things are. */
   private readonly isWeighed: boolean;
   /** Rolls from halfway on. */
@@ -216,6 +219,8 @@ export class Exploration implements Ground<Choice> {
       this.overWords = !options.lookout && this.moves.takeOver(this.codec.plain);
       this.table = new Table(this.codec.width);
       if (this.overWords) this.halves = new Halves(this.codec.width);
+      if (this.overWords)
+        this.striding = this.moves.halfway && { table: this.table, zones: this.zones, halfway: this.moves.halfway };
     }
     const zone = this.zones.after(this.zones.still, memory.timers);
     this.codec.plain.fromBoxes();
@@ -294,8 +299,9 @@ export class Exploration implements Ground<Choice> {
 
   /** Takes a move in every way of rolling, and takes down where it leads. */
   private takeAll(id: number, choice: Choice): void {
-    const { odometer, moves } = this;
+    const { odometer, halves } = this;
     const { ways } = this.most;
+    const { halfway } = this.moves;
     this.edges.choose();
     odometer.reset();
     for (let tried = 0; tried === 0 || odometer.next(); tried++) {
@@ -303,8 +309,10 @@ export class Exploration implements Ground<Choice> {
         this.stopRolling(ways);
         return;
       }
-      const halfway = this.halves?.isWorthwhile ? moves.halfway : undefined;
-      const reached = halfway ? this.halfOnce(halfway, id, choice, ways - tried) : this.once(id, choice);
+      const reached =
+        halves && halfway?.isPossible && halves.isWorthwhile
+          ? this.halfOnce(halves, halfway, id, choice, ways - tried)
+          : this.quickOnce(id, choice);
       if (reached === UNLISTED) return;
       if (reached !== HALFWAY) {
         this.edge(choice, reached, ALL);
@@ -330,12 +338,12 @@ export class Exploration implements Ground<Choice> {
    *
    * @param most ways of rolling that may still be tried @returns as `once` does
    */
-  private halfOnce(halfway: Halfway, id: number, choice: Choice, most: number): number | undefined {
-    const { odometer, halves } = this;
+  private halfOnce(halves: Halves, halfway: Halfway, id: number, choice: Choice, most: number): number | undefined {
+    const { odometer } = this;
     halfway.ask();
-    const reached = this.once(id, choice);
+    const reached = this.quickOnce(id, choice);
     halfway.cease();
-    if (reached !== HALFWAY || !halves) return reached;
+    if (reached !== HALFWAY) return reached;
     // Of a step that was taken whole before, the other ways are, too.
     const half = odometer.isAtEnd && this.moves.isShort ? this.halfFrom(halves, id, choice.zone, most) : null;
     if (half && half.ways <= most && odometer.takesOn(half.rolls)) {
@@ -345,7 +353,30 @@ export class Exploration implements Ground<Choice> {
     }
     this.steps--;
     odometer.again();
-    return this.once(id, choice);
+    return this.quickOnce(id, choice);
+  }
+
+  /** As `once`: in one go, where that can be done; whatever is odd is left to `once`. */
+  private quickOnce(id: number, choice: Choice): number | undefined {
+    const { move, zone } = choice;
+    const { codec, striding } = this;
+    const stride = striding && move.kind === "action" ? codec.strideOver(striding) : undefined;
+    if (stride === undefined || move.kind !== "action") return this.once(id, choice);
+    if (this.last !== id || !codec.isLoaded) this.load(id);
+    this.loaded = NOBODY;
+    try {
+      const take = this.moves.taking(move.id, codec.configuration) as Take;
+      const reached = stride(take, move.seat, move.args, id, zone);
+      this.steps++;
+      if (reached < 0) return reached === STOPPED ? HALFWAY : -reached - 1;
+      this.meet(reached);
+      return reached;
+    } catch (error) {
+      if (!(error instanceof Fault || error instanceof TooNarrow || error instanceof Unlistable)) throw error;
+      this.last = NOBODY;
+      this.roller.again();
+      return this.once(id, choice);
+    }
   }
 
   /** What the step comes to that stands halfway in the working memory; null where it is to be taken whole. */
@@ -688,17 +719,20 @@ export class Exploration implements Ground<Choice> {
 
   /** Takes in the situation that the working memory holds. @returns its number; -1 minus it when it is known */
   private found(zone: Zone, parent: number): number {
-    const { memory } = this.engine;
     this.pack(zone);
     const id = this.table.add(this.codec.words, parent);
-    if (id < 0) return id;
-    this.met.situation(id, memory);
+    if (id >= 0) this.meet(id);
+    return id;
+  }
+
+  /** Looks at a situation that was not there before, and that the working memory holds. */
+  private meet(id: number): void {
+    this.met.situation(id, this.engine.memory);
     if (this.goalAt === undefined && this.holds && this.reaches()) this.goalAt = id;
     if (this.options.lookout) {
       this.options.lookout.rest(this.engine);
       this.sight(id, undefined);
     }
-    return id;
   }
 
   /** Packs what the working memory holds, in wider fields where that is needed. @throws TooManyValues */

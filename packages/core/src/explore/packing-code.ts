@@ -1,6 +1,7 @@
 /** Packing and unpacking as generated code: for one machine, all in a row, with every shift and mask as a number. */
 
-import { PENDING } from "../engine/situation/memory.js";
+import type { Take } from "../engine/situation/generated-steps.js";
+import { type Memory, PENDING, type Refilled } from "../engine/situation/memory.js";
 import type { Box } from "../engine/values/box.js";
 import {
   belongs,
@@ -19,6 +20,8 @@ import {
   unpack,
   unpackPlain,
 } from "./packing.js";
+import { addCode, type Table } from "./table.js";
+import type { Zone, Zones } from "./zones.js";
 
 export interface CodedBody {
   /** Writes a situation's head and what stands in the root's boxes into words. @throws TooNarrow */
@@ -171,8 +174,15 @@ class Writer {
     );
   }
 
-  build(parameters: string, code: string, epoch = 0): unknown {
-    return makerOf(`"use strict";\nreturn (${parameters}) => {\n${code}};`)(this.kept, epoch, PENDING);
+  /** All that was written is written out: nothing is gone through. */
+  get isStraight(): boolean {
+    return this.after === "";
+  }
+
+  /** @param constants what is known before: `name = code` */
+  build(parameters: string, code: string, epoch = 0, constants: readonly string[] = []): unknown {
+    const before = constants.map((constant) => `const ${constant};\n`).join("");
+    return makerOf(`"use strict";\n${before}return (${parameters}) => {\n${code}};`)(this.kept, epoch, PENDING);
   }
 }
 
@@ -201,36 +211,134 @@ const ALL = 0xffffffff;
  * @param epoch who owns the boxes that hold a situation
  */
 export function codedBody(body: Body, width: number, plain: Uint32Array, epoch: number): CodedBody {
-  const { head, ready, pending, data, states } = body;
   const numbers = Array.from({ length: width }, (_, i) => i);
   const packer = new Writer();
-  const packs = [
-    ...HEAD.map((of) => packer.put(head[of], `head.${of}`)),
-    ...ready.map(({ slot, field }) => packer.put(field, `isOver ? 0 : parts[${slot}]`)),
-    ...pending.map(({ slot, field }) => packer.put(field, `parts[${slot}] === PENDING ? 1 : 0`)),
-    ...data.map(({ slot, packing }) => packer.packed(packing, `parts[${slot}]`, "boxed")),
-    ...states.map(
-      ({ slot, there, packing }) =>
-        `if (parts[${slot}] !== null) {\n${packer.put(there, "1")}${packer.packed(packing, `parts[${slot}]`, "all")}}\n`,
-    ),
-  ];
+  const packs = HEAD.map((of) => packer.put(body.head[of], `head.${of}`)).join("") + packsOf(body, packer);
   const loader = new Writer();
   const loads = [
     ...numbers.map((i) => `const w${i} = words[${i}];\n`),
-    ...HEAD.map((of) => `head.${of} = ${loader.take(head[of])};\n`),
-    ...ready.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)};\n`),
-    ...pending.map(({ slot, field }) => `parts[${slot}] = ${loader.take(field)} === 1 ? PENDING : null;\n`),
-    ...data.map(({ slot, packing }) => loader.loaded(packing, `parts[${slot}]`, "parts", slot, "boxed")),
-    ...states.map(
-      ({ slot, there, packing }) =>
-        `if (${loader.take(there)} === 1) {\n${loader.loaded(packing, `parts[${slot}]`, "parts", slot, "all")}} ` +
-        `else parts[${slot}] = null;\n`,
-    ),
+    ...HEAD.map((of) => `head.${of} = ${loader.take(body.head[of])};\n`),
+    loadsOf(body, loader),
   ];
   return {
-    pack: packer.build("words, parts, head, isOver", packer.writes(packs.join(""), plain)) as CodedBody["pack"],
+    pack: packer.build("words, parts, head, isOver", packer.writes(packs, plain)) as CodedBody["pack"],
     load: loader.build("words, parts, head", loads.join(""), epoch) as CodedBody["load"],
   };
+}
+
+/** Code that adds what stands in boxes alone to the variables of its words. */
+function packsOf({ ready, pending, data, states }: Body, writer: Writer): string {
+  return [
+    ...ready.map(({ slot, field }) => writer.put(field, `isOver ? 0 : parts[${slot}]`)),
+    ...pending.map(({ slot, field }) => writer.put(field, `parts[${slot}] === PENDING ? 1 : 0`)),
+    ...data.map(({ slot, packing }) => writer.packed(packing, `parts[${slot}]`, "boxed")),
+    ...states.map(
+      ({ slot, there, packing }) =>
+        `if (parts[${slot}] !== null) {\n${writer.put(there, "1")}${writer.packed(packing, `parts[${slot}]`, "all")}}\n`,
+    ),
+  ].join("");
+}
+
+/** Code that puts what stands in boxes alone into them, from the variables of its words. */
+function loadsOf({ ready, pending, data, states }: Body, writer: Writer): string {
+  return [
+    ...ready.map(({ slot, field }) => `parts[${slot}] = ${writer.take(field)};\n`),
+    ...pending.map(({ slot, field }) => `parts[${slot}] = ${writer.take(field)} === 1 ? PENDING : null;\n`),
+    ...data.map(({ slot, packing }) => writer.loaded(packing, `parts[${slot}]`, "parts", slot, "boxed")),
+    ...states.map(
+      ({ slot, there, packing }) =>
+        `if (${writer.take(there)} === 1) {\n${writer.loaded(packing, `parts[${slot}]`, "parts", slot, "all")}} ` +
+        `else parts[${slot}] = null;\n`,
+    ),
+  ].join("");
+}
+
+/** What steps are taken in. */
+export interface StridingOver {
+  readonly table: Table;
+  readonly zones: Zones;
+  /** Whether the last step has stopped halfway. */
+  readonly halfway: { readonly stopped: boolean };
+}
+
+/** What a step begins in, which was loaded, and what stands for what it comes to. */
+export interface Striding extends StridingOver {
+  readonly memory: Memory;
+  readonly words: Uint32Array;
+  readonly loaded: Begun;
+  /** The number of what is active, or of the result. @throws TooNarrow */
+  restNumber(): number;
+  /** The number of who is seated. @throws TooNarrow */
+  seatsNumber(): number;
+  /** There is no number for a zone. @throws TooNarrow */
+  tooNarrow(): never;
+}
+
+/** What a situation is besides its data, by numbers too. */
+export interface Begun extends Refilled {
+  rest: number;
+  seated: number;
+  zone: Zone;
+}
+
+/**
+ * Takes an action in the situation that was loaded last, and takes in what it leads to.
+ *
+ * @param take does it @param parent the situation's number
+ * @param zone what timers may have left @returns as `Table.add` does, or `STOPPED` @throws Fault, TooNarrow
+ */
+export type Stride = (take: Take, seat: number, args: readonly unknown[], parent: number, zone: Zone) => number;
+
+/** The step has stopped halfway. */
+export const STOPPED = -(2 ** 31);
+
+/**
+ * All that is done around a step in one: what `Codec.reload`, `Codec.pack` and `Table.add` do.
+ *
+ * @param timers how many there are @param keepsHistory what was active before is packed
+ * @returns undefined where situations are too large for that
+ */
+export function strideCode(
+  body: Body,
+  width: number,
+  plain: Uint32Array,
+  epoch: number,
+  { timers, keepsHistory }: { readonly timers: number; readonly keepsHistory: boolean },
+  striding: Striding,
+): Stride | undefined {
+  const { head } = body;
+  const writer = new Writer();
+  const { memory: M, words: W, table: T, zones: Z, loaded: X, halfway: H } = striding;
+  const given = Object.entries({ M, W, T, Z, X, H, C: striding }).map(([name, of]) => `${name} = ${writer.keep(of)}`);
+  const each = (code: (i: number) => string, count = width): string =>
+    Array.from({ length: count }, (_, i) => code(i)).join("");
+  const loads = loadsOf(body, writer);
+  const packs = packsOf(body, writer);
+  if (keepsHistory || !writer.isStraight) return undefined;
+  const zone =
+    timers === 0 ? "X.zone.id" : `isOver ? 0 : Z.after(zone, M.timers).id;\nif (z > ${head.zone.mask}) C.tooNarrow()`;
+  return writer.build(
+    "take, seat, args, parent, zone",
+    `{\nconst A = T.arena, at = parent * ${width};\n${each((i) => `const w${i} = A[at + ${i}];\nW[${i}] = w${i};\n`)}` +
+      `${loads === "" ? "" : `const parts = M.root.parts;\n${loads}`}}\n` +
+      "M.configuration = X.configuration;\nM.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
+      `${timers === 0 ? "" : `{\nconst due = X.zone.due, timers = M.timers;\n${each((i) => `timers[${i}] = due[${i}];\n`, timers)}}\n`}` +
+      "M.again();\ntake(seat, args);\n" +
+      `if (H.stopped) return ${STOPPED};\n` +
+      "const isOver = M.outcome !== null;\n" +
+      "const rest = isOver || M.configuration !== X.configuration ? C.restNumber() : X.rest;\n" +
+      "const seats = M.seats === X.seats ? X.seated : C.seatsNumber();\n" +
+      `const z = ${zone};\n` +
+      `${packs === "" ? "" : "const parts = M.root.parts;\n"}${each((i) => `let w${i} = W[${i}] & ${plain[i]};\n`)}` +
+      writer.put(head.rest, "rest") +
+      writer.put(head.zone, "z") +
+      writer.put(head.seats, "seats") +
+      packs +
+      each((i) => `W[${i}] = w${i};\n`) +
+      addCode(width),
+    epoch,
+    given,
+  ) as Stride;
 }
 
 /** @param places by slots of the root @param width how many words there are */

@@ -13,7 +13,7 @@ export class Table {
    * For each place of the table 0, or the number of a situation and one more; above its bits stand those bits of the
    * situation's hash that did not choose the place: most that are different are told apart without looking into them.
    */
-  private slots: Int32Array;
+  slots: Int32Array;
   /** How many situations there are. */
   count = 0;
 
@@ -49,6 +49,12 @@ export class Table {
       }
       slot = (slot + 1) & mask;
     }
+    return this.enter(words, parent, slot, rest);
+  }
+
+  /** Takes in a situation that is not there yet. @param slot its place @param rest what stands there above its number */
+  enter(words: Uint32Array, parent: number, slot: number, rest: number): number {
+    const { width, slots, arena } = this;
     const id = this.count++;
     if (this.count * width > arena.length) this.arena = grown(arena, width);
     if (this.count > this.parents.length) this.parents = grown(this.parents, 1);
@@ -91,19 +97,46 @@ export class Table {
   }
 }
 
-/** A longer array, for a number of situations of so many words; not twice as long, for what is never filled is lost. */
+/**
+ * The code of `add`, with every word by itself: of a situation in the variables w0, w1 and so on, and in the words W.
+ * T is the table; it returns as `add` does.
+ *
+ * @param width how many words there are
+ */
+export function addCode(width: number): string {
+  const each = (code: (i: number) => string, between = ""): string =>
+    Array.from({ length: width }, (_, i) => code(i)).join(between);
+  return (
+    `let h = ${SEED};\n${each((i) => `h = Math.imul(h ^ w${i}, ${FIRST});\nh = Math.imul(h ^ (h >>> 13), ${SECOND});\nh ^= h >>> 16;\n`)}` +
+    "const S = T.slots, A = T.arena, mask = S.length - 1, above = h & ~mask;\nlet slot = h & mask;\n" +
+    "for (let entry = S[slot]; entry !== 0; entry = S[slot]) {\nif ((entry & ~mask) === above) {\n" +
+    `const number = entry & mask, at = (number - 1) * ${width};\n` +
+    `if (${each((i) => `(A[at + ${i}] | 0) === w${i}`, " && ")}) return -number;\n}\nslot = (slot + 1) & mask;\n}\n` +
+    "return T.enter(W, parent, slot, above);\n"
+  );
+}
+
+/** Arrays of less than so many situations become twice as long. */
+const FEW = 100_000;
+
+/** A longer array, for a number of situations of so many words; of many not twice as long: what is never filled is lost. */
 function grown(array: Uint32Array, width: number): Uint32Array {
-  const larger = new Uint32Array(Math.ceil((array.length / width) * 1.25) * width);
+  const count = array.length / width;
+  const larger = new Uint32Array(Math.ceil(count * (count < FEW ? 2 : 1.25)) * width);
   larger.set(array);
   return larger;
 }
 
+const SEED = 0x9e3779b9;
+const FIRST = 0x85ebca6b;
+const SECOND = 0xc2b2ae35;
+
 /** The finalizer of MurmurHash3 (Appleby, public domain), word after word. */
 function hashOf(words: Uint32Array, at: number, width: number): number {
-  let hash = 0x9e3779b9;
+  let hash = SEED;
   for (let i = 0; i < width; i++) {
-    hash = Math.imul(hash ^ (words[at + i] as number), 0x85ebca6b);
-    hash = Math.imul(hash ^ (hash >>> 13), 0xc2b2ae35);
+    hash = Math.imul(hash ^ (words[at + i] as number), FIRST);
+    hash = Math.imul(hash ^ (hash >>> 13), SECOND);
     hash ^= hash >>> 16;
   }
   return hash;

@@ -7,8 +7,8 @@ import type { Machine, Timer } from "../../check/machine.js";
 import { type IntType, MAX_INT, type Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
 import type { PackedData } from "../code/packed-data.js";
-import type { VisibleAction } from "../situation/configuration.js";
-import type { ActionMove, MoveList } from "../situation/generated-steps.js";
+import type { Configuration, VisibleAction } from "../situation/configuration.js";
+import type { ActionMove, MoveList, Take } from "../situation/generated-steps.js";
 import { SEAT_IN, SEAT_OPEN, SEAT_OUT } from "../situation/memory.js";
 import type { Input } from "../situation/situation.js";
 import type { ReadyAction, ReadyParameter } from "../steps/actions.js";
@@ -127,15 +127,20 @@ export class Moves implements MoveList {
     }
   }
 
+  /** What takes an action as `take` does; undefined where nothing is generated. */
+  taking(action: number, configuration: Configuration): Take | undefined {
+    return this.generator?.of(configuration).takes[action];
+  }
+
   /** From now on steps are taken over data that stand in words. @returns false where nothing is generated */
   takeOver(packed: PackedData): boolean {
     this.generator = this.engine.steps.generatorOver(packed);
     return this.generator !== undefined;
   }
 
-  /** Asks steps over words to stop halfway; undefined where none can. */
+  /** Asks steps over words to stop halfway; undefined where nothing is generated. */
   get halfway(): Halfway | undefined {
-    return this.generator?.halfway.isPossible ? this.generator.halfway : undefined;
+    return this.generator?.halfway;
   }
 
   /**

@@ -8,6 +8,9 @@ import type { Arguments } from "../values/json.js";
 /** Takes an action of a seat; false when it is not admitted, in which case nothing has been changed. */
 export type Act = (seat: number, args: Arguments) => boolean;
 
+/** For searches: takes an action that is open to a seat, with the values of its parameters in order. */
+export type Take = (seat: number, args: readonly unknown[]) => void;
+
 /** An action of a seat that is open, with the values of its parameters in order. */
 export interface ActionMove {
   readonly kind: "action";
@@ -35,8 +38,8 @@ export interface GeneratedSteps {
   /** The actions there by name; few enough that looking through them is fastest. */
   readonly names: readonly string[];
   readonly acts: readonly Act[];
-  /** For searches, by the actions' numbers: takes one that is open to a seat, with the values of its parameters. */
-  readonly takes: readonly (((seat: number, args: readonly unknown[]) => void) | undefined)[];
+  /** By the actions' numbers. */
+  readonly takes: readonly (Take | undefined)[];
   /** For searches: adds the actions that are open to a list of moves; false when it is to be asked otherwise. */
   list: (moves: unknown[], told: MoveList) => boolean;
   /** Goes on until nothing is left to be done, then tests the laws. */

@@ -209,7 +209,8 @@ export class Memory {
     this.reset(NO_ROLLS);
   }
 
-  private seat(seats: readonly number[]): void {
+  /** Changes who is seated. */
+  seat(seats: readonly number[]): void {
     this.seats = seats;
     if (this.naming.seats.length !== seats.length) this.naming.seats = this.machine.seats.names.slice(0, seats.length);
   }

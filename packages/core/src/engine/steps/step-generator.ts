@@ -26,7 +26,7 @@ import { lookingIntoBoxes, throughBoxes } from "../code/packed.js";
 import type { PackedData } from "../code/packed-data.js";
 import { CodeScope } from "../code/scope.js";
 import type { Configuration, Plan, VisibleAction } from "../situation/configuration.js";
-import type { Act, GeneratedSteps } from "../situation/generated-steps.js";
+import type { Act, GeneratedSteps, Take } from "../situation/generated-steps.js";
 import { MAX_EFFECTS, PENDING, pendingSlotsOf, SEAT_IN, SEAT_OUT } from "../situation/memory.js";
 import { NO_ARGUMENTS } from "../values/json.js";
 import type { Run } from "../values/closure.js";
@@ -100,7 +100,7 @@ export class StepGenerator implements GeneratorHooks {
   private make(configuration: Configuration): GeneratedSteps {
     const { after, order, parts } = this;
     const acts: Act[] = [];
-    const takes: (((seat: number, args: readonly unknown[]) => void) | undefined)[] = [];
+    const takes: (Take | undefined)[] = [];
     let lists = 0;
     let rests = 0;
     let turns = 0;
@@ -156,9 +156,9 @@ export class StepGenerator implements GeneratorHooks {
             this.takeOrdinarily(id, seat, args);
             return;
           }
-          const take = this.built(() => takeCode(this.moveParts(), configuration, action)) as (typeof takes)[number];
+          const take = this.built(() => takeCode(this.moveParts(), configuration, action)) as Take;
           takes[id] = take;
-          take?.(seat, args);
+          take(seat, args);
         };
       }
     }
