@@ -52,6 +52,9 @@ interface Rest {
 /** Stands for the zone of no situation. */
 const NOWHERE: Zone = { id: 0, timers: [], bounds: [], due: [] };
 
+/** So many results are looked through for one. */
+const FEW = 8;
+
 /** After so many situations it is worth generating code for the others. */
 const WORTH = 100;
 
@@ -79,9 +82,8 @@ export class Codec {
   private readonly configurations = new Map<Configuration, Rest>();
   /** Where the match rested last. */
   private resting: Rest | undefined;
-  /** The result that was packed last. */
-  private ended: Rest | undefined;
-  private readonly known = new Map<Outcome, Rest>();
+  /** Results that were packed last. */
+  private readonly ended: { readonly outcome: Outcome; readonly rest: Rest }[] = [];
   private readonly outcomes: Outcomes = new Map();
   private readonly rests: Pool<Rest>;
   private readonly zones: Width;
@@ -336,11 +338,20 @@ export class Codec {
     return rest;
   }
 
-  /** A result, the same for the same. They are made anew all the time, and told apart part by part. */
+  /** A result, the same for the same. Many are made anew all the time, and told apart part by part. */
   private over(outcome: Outcome, configuration: Configuration): Rest {
-    if (outcome === this.ended?.outcome) return this.ended;
-    const same = this.known.get(outcome);
-    if (same) return (this.ended = same);
+    const { ended } = this;
+    for (let i = 0; i < ended.length; i++) {
+      const one = ended[i] as { readonly outcome: Outcome; readonly rest: Rest };
+      if (one.outcome === outcome) return one.rest;
+    }
+    if (ended.length >= FEW) ended.length = 0;
+    const rest = this.overIn(outcome, configuration);
+    ended.push({ outcome, rest });
+    return rest;
+  }
+
+  private overIn(outcome: Outcome, configuration: Configuration): Rest {
     let found = this.outcomes;
     const go = (part: unknown): void => {
       let next = found.get(part);
@@ -361,7 +372,6 @@ export class Codec {
     if (known && !(known instanceof Map)) return known;
     const rest = { key: JSON.stringify(outcome), configuration, outcome, number: -1 };
     found.set(REST, rest);
-    this.known.set(outcome, rest);
     return rest;
   }
 

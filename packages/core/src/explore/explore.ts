@@ -41,6 +41,8 @@ const ROLLED_BEGUN = 20;
 /** Where no more than so many steps are to be taken, one in this many matches begins with rolls of its own. */
 const STEPS_PER_BEGUN = 100;
 const NO_FAULTS: Moves["faults"] = [];
+const NO_CHOICES: readonly Choice[] = [];
+const NOTHING_OPEN: Open = { moves: [], zone: undefined, others: NO_CHOICES };
 /** For rolls that cannot be listed. */
 const UNLISTED = -1;
 /** For a step that stopped halfway. */
@@ -59,6 +61,15 @@ const MOST = {
 const MOST_SHORTENING = 40_000;
 const PROGRESS_EVERY = 5_000;
 const ROOM_EVERY = 64;
+
+/** What can happen in a situation. */
+interface Open {
+  readonly moves: readonly Happening[];
+  /** What timers have left when one of those is made; undefined where one runs before anybody can. */
+  readonly zone: Zone | undefined;
+  /** What is more or less likely, or happens when a timer has run. */
+  readonly others: readonly Choice[];
+}
 
 /** A search and what it has found; the ways to what it found can be asked for. */
 export class Exploration implements Ground<Choice> {
@@ -81,6 +92,8 @@ export class Exploration implements Ground<Choice> {
   private halves: Halves | undefined;
   private half: Half = NO_HALF;
   private striding: StridingOver | undefined;
+  /** Who moves in the situation that it goes on from. */
+  private mover = NOBODY;
   /** It is asked how likely things are. */
   private readonly isWeighed: boolean;
   /** Rolls from halfway on. */
@@ -276,29 +289,34 @@ export class Exploration implements Ground<Choice> {
 
   /** Everything that can happen in a situation. */
   private goOn(id: number): void {
-    const { edges, options } = this;
-    const { movers, free } = options;
-    edges.begin(id);
-    let mover = -1;
-    const { choices } = this.choicesOf(id);
-    for (let i = 0; i < choices.length; i++) {
-      const choice = choices[i] as Choice;
-      const { move } = choice;
-      if (free && move.kind === "action" && move.seat === free.seat) free.note(id, edges.size, move.id);
-      if (move.kind === "action") this.met.action(move.id);
-      this.takeAll(id, choice);
-      if (!movers) continue;
-      if (move.kind !== "action")
-        movers.unfit ??= "Best play is not worked out where time passes or the game tells of events.";
-      else if (mover >= 0 && mover !== move.seat)
-        movers.unfit ??= "Best play is worked out only where one seat at a time can act.";
-      else mover = move.seat;
+    const { options } = this;
+    this.edges.begin(id);
+    this.mover = NOBODY;
+    const { moves, zone, others } = this.openIn(id);
+    if (zone) for (let i = 0; i < moves.length; i++) this.goBy(id, moves[i] as Happening, zone, ALL);
+    for (let i = 0; i < others.length; i++) {
+      const other = others[i] as Choice;
+      this.goBy(id, other.move, other.zone, other);
     }
-    movers?.note(id, mover);
+    options.movers?.note(id, this.mover === NOBODY ? -1 : this.mover);
+  }
+
+  /** Takes a move in every way of rolling. @param share how likely it is */
+  private goBy(id: number, move: Happening, zone: Zone, share: Share): void {
+    const { movers, free } = this.options;
+    if (free && move.kind === "action" && move.seat === free.seat) free.note(id, this.edges.size, move.id);
+    if (move.kind === "action") this.met.action(move.id);
+    this.takeAll(id, move, zone, share);
+    if (!movers) return;
+    if (move.kind !== "action")
+      movers.unfit ??= "Best play is not worked out where time passes or the game tells of events.";
+    else if (this.mover !== NOBODY && this.mover !== move.seat)
+      movers.unfit ??= "Best play is worked out only where one seat at a time can act.";
+    else this.mover = move.seat;
   }
 
   /** Takes a move in every way of rolling, and takes down where it leads. */
-  private takeAll(id: number, choice: Choice): void {
+  private takeAll(id: number, move: Happening, zone: Zone, share: Share): void {
     const { odometer, halves } = this;
     const { ways } = this.most;
     const { halfway } = this.moves;
@@ -311,11 +329,11 @@ export class Exploration implements Ground<Choice> {
       }
       const reached =
         halves && halfway?.isPossible && halves.isWorthwhile
-          ? this.halfOnce(halves, halfway, id, choice, ways - tried)
-          : this.quickOnce(id, choice);
+          ? this.halfOnce(halves, halfway, id, move, zone, ways - tried)
+          : this.quickOnce(id, move, zone);
       if (reached === UNLISTED) return;
       if (reached !== HALFWAY) {
-        this.edge(choice, reached, ALL);
+        this.edge(share, reached, ALL);
         continue;
       }
       const { leads, ways: others } = this.half;
@@ -323,7 +341,7 @@ export class Exploration implements Ground<Choice> {
       this.steps += others - 1;
       for (let i = 0; i < leads.length; i++) {
         const on = leads[i] as Lead;
-        this.edge(choice, on.target, on);
+        this.edge(share, on.target, on);
       }
     }
   }
@@ -338,14 +356,21 @@ export class Exploration implements Ground<Choice> {
    *
    * @param most ways of rolling that may still be tried @returns as `once` does
    */
-  private halfOnce(halves: Halves, halfway: Halfway, id: number, choice: Choice, most: number): number | undefined {
+  private halfOnce(
+    halves: Halves,
+    halfway: Halfway,
+    id: number,
+    move: Happening,
+    zone: Zone,
+    most: number,
+  ): number | undefined {
     const { odometer } = this;
     halfway.ask();
-    const reached = this.quickOnce(id, choice);
+    const reached = this.quickOnce(id, move, zone);
     halfway.cease();
     if (reached !== HALFWAY) return reached;
     // Of a step that was taken whole before, the other ways are, too.
-    const half = odometer.isAtEnd && this.moves.isShort ? this.halfFrom(halves, id, choice.zone, most) : null;
+    const half = odometer.isAtEnd && this.moves.isShort ? this.halfFrom(halves, id, zone, most) : null;
     if (half && half.ways <= most && odometer.takesOn(half.rolls)) {
       halves.spare(half.ways);
       this.half = half;
@@ -353,15 +378,14 @@ export class Exploration implements Ground<Choice> {
     }
     this.steps--;
     odometer.again();
-    return this.quickOnce(id, choice);
+    return this.quickOnce(id, move, zone);
   }
 
   /** As `once`: in one go, where that can be done; whatever is odd is left to `once`. */
-  private quickOnce(id: number, choice: Choice): number | undefined {
-    const { move, zone } = choice;
+  private quickOnce(id: number, move: Happening, zone: Zone): number | undefined {
     const { codec, striding } = this;
     const stride = striding && move.kind === "action" ? codec.strideOver(striding) : undefined;
-    if (stride === undefined || move.kind !== "action") return this.once(id, choice);
+    if (stride === undefined || move.kind !== "action") return this.once(id, move, zone);
     if (this.last !== id || !codec.isLoaded) this.load(id);
     this.loaded = NOBODY;
     try {
@@ -375,7 +399,7 @@ export class Exploration implements Ground<Choice> {
       if (!(error instanceof Fault || error instanceof TooNarrow || error instanceof Unlistable)) throw error;
       this.last = NOBODY;
       this.roller.again();
-      return this.once(id, choice);
+      return this.once(id, move, zone);
     }
   }
 
@@ -431,7 +455,7 @@ export class Exploration implements Ground<Choice> {
   }
 
   /** Takes down where a move leads, and how likely. @param within the share of this way among those from halfway on */
-  private edge({ part, total }: Choice, reached: number | undefined, within: Share): void {
+  private edge({ part, total }: Share, reached: number | undefined, within: Share): void {
     const { edges, options } = this;
     if (!this.isWeighed) {
       if (reached !== undefined) edges.add(reached, part, total);
@@ -483,15 +507,25 @@ export class Exploration implements Ground<Choice> {
 
   /** Everything that can happen in a situation; nothing when the match is over. */
   choicesOf(id: number): { readonly configuration: Configuration; readonly choices: readonly Choice[] } {
+    const { moves, zone, others } = this.openIn(id);
+    const choices = zone ? moves.map((move) => ({ move, zone, ...ALL })) : [];
+    return { configuration: this.engine.memory.configuration, choices: [...choices, ...others] };
+  }
+
+  /**
+   * What can happen in a situation: the moves that are open, what timers have left once time has passed for them, and
+   * whatever is more or less likely, or has a time of its own. Nothing when the match is over.
+   */
+  private openIn(id: number): Open {
     const { moves, zones } = this;
     const { memory } = this.engine;
     const zone = this.load(id);
     const { configuration } = memory;
-    if (memory.outcome) return { configuration, choices: [] };
+    if (memory.outcome) return NOTHING_OPEN;
     const awake = zones.awake(zone, configuration.timers);
     const all = moves.list();
     const asked = moves.faults.length > 0 ? moves.faults.slice() : NO_FAULTS;
-    const { bots, lookout } = this.options;
+    const { bots, lookout, players } = this.options;
     const listed = bots ? this.calledFor(bots, all) : all;
     if (bots) this.load(id);
     if (lookout) this.sight(id, undefined);
@@ -499,20 +533,19 @@ export class Exploration implements Ground<Choice> {
     for (const { fault, action, seat } of asked)
       this.faulty(id, fault, { kind: "action", seat, id: action, args: [] }, true);
     const passed = zones.elapsed(zone, awake);
-    const choices: Choice[] = this.options.players ? this.played(listed, passed ? zone : undefined) : [];
-    if (passed && !this.options.players)
-      for (let i = 0; i < listed.length; i++)
-        choices.push({ move: listed[i] as Happening, zone: passed, part: 1, total: 1 });
+    const played = players ? this.played(listed, passed ? zone : undefined) : NO_CHOICES;
     // Where everybody plays, time passes only when nobody can act.
-    if (this.options.players && choices.length > 0) return { configuration, choices };
-    for (const timer of awake) {
-      const fired = this.firing(zone, timer, awake);
-      if (!fired) continue;
-      choices.push(fired);
-      if (this.options.players) break;
-    }
-    if (choices.length === 0) this.findStuck(id);
-    return { configuration, choices };
+    if (played.length > 0) return { moves: [], zone: undefined, others: played };
+    const fired = awake.length === 0 ? NO_CHOICES : this.firedFrom(zone, awake);
+    const open = passed && !players ? listed : [];
+    if (open.length === 0 && fired.length === 0) this.findStuck(id);
+    return { moves: open, zone: passed, others: fired };
+  }
+
+  /** The timers that can run next, each before all others; where everybody plays, the first of them. */
+  private firedFrom(zone: Zone, awake: readonly number[]): readonly Choice[] {
+    const fired = awake.flatMap((timer) => this.firing(zone, timer, awake) ?? []);
+    return this.options.players ? fired.slice(0, 1) : fired;
   }
 
   /** A move in a situation, if it can be made there; not for searches in which everybody plays. */
@@ -605,7 +638,7 @@ export class Exploration implements Ground<Choice> {
         this.stopRolling(ways);
         break;
       }
-      const reached = this.once(id, choice);
+      const reached = this.once(id, choice.move, choice.zone);
       if (reached === UNLISTED) return undefined;
       const found = each(choice, reached);
       if (found !== undefined) return found;
@@ -619,9 +652,8 @@ export class Exploration implements Ground<Choice> {
    * @param telling by those who can tell what is wrong, with the same rolls
    * @returns the number of the situation that it leads to; undefined for a fault, or one of the numbers above
    */
-  private once(id: number, choice: Choice, telling = false): number | undefined {
+  private once(id: number, move: Happening, zone: Zone, telling = false): number | undefined {
     const { memory } = this.engine;
-    const { move, zone } = choice;
     // What is open was asked of it just now: nothing has been changed.
     if (telling) this.show(id);
     else if (this.loaded === id) memory.again();
@@ -645,7 +677,7 @@ export class Exploration implements Ground<Choice> {
       if (!(error instanceof Fault)) throw error;
       if (!telling && this.moves.canTellMore) {
         this.roller.again();
-        return this.once(id, choice, true);
+        return this.once(id, move, zone, true);
       }
       this.sight(id, move, true);
       this.faulty(id, error, move, false);
@@ -703,7 +735,7 @@ export class Exploration implements Ground<Choice> {
     if (choice.move.kind === "action") this.met.action(choice.move.id);
     chance.reset();
     const { count } = table;
-    const reached = this.once(at, choice);
+    const reached = this.once(at, choice.move, choice.zone);
     if (reached === undefined || reached === UNLISTED) return undefined;
     if (table.count > count) this.walkedTo.set(reached, this.moveOf(choice.move, chance));
     return { reached, isOver: this.engine.memory.outcome !== null };
@@ -895,7 +927,7 @@ export class Exploration implements Ground<Choice> {
         this.roller = told;
         memory.roller = told;
         this.findings.met.clear();
-        const reached = this.once(at, choice);
+        const reached = this.once(at, choice.move, choice.zone);
         if (!told.isDone || reached === UNLISTED) return false;
         if (reached === undefined) return this.findings.met.has(what);
         at = reached;

@@ -271,16 +271,16 @@ function unrolled(g: Generating, e: Of<"binder">, scope: CodeScope): Code | unde
   if (!items || items.length === 0) return undefined;
   for (const part of [where, body]) if (part && !g.takesOn(part, items.length)) return undefined;
   const cost = 1 + costOf(where, body);
-  // What is counted for so few is looked at by the end of the step.
-  const paid = scope.configuration ? `memory.effects += ${cost}` : `memory.spend(${cost}, ${g.at(e)})`;
   const each = items.map((item) => {
     const inner = scope.inside();
     inner.set(e.slot, literal(item));
     const test = where && g.expression(where, inner);
     const value = body && g.expression(body, inner);
-    if (word === "count" || word === "sum") return `((${paid}, ${test ?? "true"}) ? ${word === "sum" ? value : 1} : 0)`;
-    if (test === undefined) return `(${paid}, ${value})`;
-    return word === "any" ? `(${paid}, (${test}) && ${value})` : `(${paid}, !(${test}) || ${value})`;
+    const first = g.paid(cost, e, scope);
+    const paid = first === undefined ? "" : `${first}, `;
+    if (word === "count" || word === "sum") return `((${paid}${test ?? "true"}) ? ${word === "sum" ? value : 1} : 0)`;
+    if (test === undefined) return `(${paid}${value})`;
+    return word === "any" ? `(${paid}(${test}) && ${value})` : `(${paid}!(${test}) || ${value})`;
   });
   const listed =
     source.kind === "range" && items.length >= PER_EFFECT ? `memory.charge(${items.length}, ${g.at(source)}), ` : "";
@@ -303,10 +303,10 @@ function binder(g: Generating, e: Of<"binder">, scope: CodeScope): Code | undefi
   const inner = scope.inside();
   const item = inner.add(e.slot);
   const plain = !isBoxed(e.source.type.of);
-  const where = e.where && g.expression(e.where, inner);
+  const where = e.where && g.repeated(() => g.expression(e.where as Expr, inner));
   const spend = g.spent(e, e.source, 1 + costOf(e.where, e.body), scope);
   const guard = where === undefined ? "" : `if (!(${where})) continue; `;
-  const body = e.body && g.expression(e.body, inner);
+  const body = e.body && g.repeated(() => g.expression(e.body as Expr, inner));
   // A function of its own, made once, that is handed what it uses from around.
   const names = [...scope.variables(), ...(scope.me === undefined ? [] : [scope.me])];
   const around = [...new Set(names)];

@@ -49,6 +49,14 @@ export interface Generating {
   inlinedCall(id: number, args: readonly Code[], scope: CodeScope): Code | undefined;
   /** True when an expression may be written out so many times. */
   takesOn(e: Expr, times: number): boolean;
+  /**
+   * Code that pays for what is written out right behind it; undefined where that is paid with what is around it.
+   *
+   * @param at what costs so much
+   */
+  paid(cost: number, at: Span, scope: CodeScope): Code | undefined;
+  /** Generates what runs any number of times: it pays for itself each time. */
+  repeated<T>(make: () => T): T;
   /** Pays the cost of an element of a loop over `source`. */
   spent(at: Span, source: Expr, cost: number, scope: CodeScope): Code;
   /** The box that directly holds a location, as the step's own, and the slot in it. */

@@ -109,6 +109,8 @@ export class Generator implements Generating {
   private readonly effects: unknown[] = [];
   private variables = 0;
   private knownSizes: RoutineSizes | undefined;
+  /** What all that is written out in the expression at hand costs at most; undefined where each pays for itself. */
+  private dues: number | undefined;
 
   constructor(
     readonly statements: Statements,
@@ -192,7 +194,39 @@ export class Generator implements Generating {
     return `t${this.variables++}`;
   }
 
+  /**
+   * In a search an expression pays first for all that is written out in it, also for what is not asked then: a step
+   * that costs too much so is taken again by those who count in full.
+   */
   expression(e: Expr, scope: CodeScope): Code {
+    if (!this.hooks.isSearched || this.dues !== undefined) return this.written(e, scope);
+    this.dues = 0;
+    const code = this.written(e, scope);
+    const cost = this.dues;
+    this.dues = undefined;
+    return cost === 0 ? code : `(${this.paying(cost, e, scope)}, ${code})`;
+  }
+
+  paid(cost: number, at: Span, scope: CodeScope): Code | undefined {
+    if (this.dues === undefined) return this.paying(cost, at, scope);
+    this.dues += cost;
+    return undefined;
+  }
+
+  /** What is counted for little is looked at by the end of the step. */
+  private paying(cost: number, at: Span, scope: CodeScope): Code {
+    return scope.configuration ? `memory.effects += ${cost}` : `memory.spend(${cost}, ${this.at(at)})`;
+  }
+
+  repeated<T>(make: () => T): T {
+    const { dues } = this;
+    this.dues = undefined;
+    const made = make();
+    this.dues = dues;
+    return made;
+  }
+
+  private written(e: Expr, scope: CodeScope): Code {
     const { expressions } = this.statements;
     const code = expressionCode(this, e, scope);
     if (code === undefined) return lookingIntoBoxes(this, e, this.closure(expressions.compile(e), scope));
@@ -233,8 +267,10 @@ export class Generator implements Generating {
       const scope = new CodeScope();
       const parameters = declaration.parameters.map((p) => scope.add(p.slot));
       const cost = costOf(declaration.body);
-      const code = this.expression(declaration.body, scope);
-      const body = cost === 0 ? code : `(memory.spend(${cost}, ${this.at(declaration.body)}), ${code})`;
+      const body = this.repeated(() => {
+        const code = this.expression(declaration.body, scope);
+        return cost === 0 ? code : `(memory.spend(${cost}, ${this.at(declaration.body)}), ${code})`;
+      });
       this.functions[id] = this.build(`(${parameters.join(", ")}) => ${this.clamped(declaration.type, body)}`);
     }
     return `F${id}`;
@@ -248,7 +284,10 @@ export class Generator implements Generating {
     for (const [i, { slot }] of declaration.parameters.entries()) inner.set(slot, args[i] as Code);
     const cost = costOf(declaration.body);
     const code = this.expression(declaration.body, inner);
-    return cost === 0 ? code : `(memory.spend(${cost}, ${this.at(declaration.body)}), ${code})`;
+    if (cost === 0) return code;
+    if (this.dues === undefined) return `(memory.spend(${cost}, ${this.at(declaration.body)}), ${code})`;
+    this.dues += cost;
+    return code;
   }
 
   takesOn(e: Expr, times: number): boolean {

@@ -71,10 +71,13 @@ export class Moves implements MoveList {
     if (this.faults.length > 0) this.faults.length = 0;
     const moves: Move[] = [];
     if (memory.outcome) return moves;
-    if (!this.generator?.of(memory.configuration).list(moves, this))
+    if (!this.generator?.of(memory.configuration).list(moves, this)) {
+      moves.length = 0;
+      this.faults.length = 0;
       for (const visible of memory.configuration.actions.values())
         for (let seat = 0; seat < memory.seats.length; seat++)
           if (memory.seats[seat] === SEAT_IN) this.actions(visible, seat, moves);
+    }
     if (this.happening.length > 0) this.events(moves);
     if (this.options.seats)
       for (let seat = 0; seat < memory.seats.length; seat++)

@@ -40,7 +40,7 @@ export interface GeneratedSteps {
   readonly acts: readonly Act[];
   /** By the actions' numbers. */
   readonly takes: readonly (Take | undefined)[];
-  /** For searches: adds the actions that are open to a list of moves; false when it is to be asked otherwise. */
+  /** For searches: adds the actions that are open to an empty list of moves; false when it is to be asked otherwise. */
   list: (moves: unknown[], told: MoveList) => boolean;
   /** Goes on until nothing is left to be done, then tests the laws. */
   rest: Run;

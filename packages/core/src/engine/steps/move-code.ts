@@ -12,6 +12,7 @@ import { CodeScope } from "../code/scope.js";
 import type { Configuration, VisibleAction } from "../situation/configuration.js";
 import type { ActionMove } from "../situation/generated-steps.js";
 import { SEAT_IN } from "../situation/memory.js";
+import { Fault } from "../values/fault.js";
 import type { ReadyAction, ReadyParameter } from "./actions.js";
 
 /** Longest list of values that is tried whole. */
@@ -33,6 +34,12 @@ export interface MoveParts {
 /** A function that adds to a list of moves what is open, for a `MoveList`, in the order of actions, seats, values. */
 export function listCode(parts: MoveParts, configuration: Configuration): Code {
   let code = "";
+  // What costs too much when all is paid for may not when it is counted.
+  const dear = parts.generator.keep((error: unknown) => {
+    const isDear = error instanceof Fault && error.code === "tooManyEffects";
+    if (isDear) parts.generator.hooks.packed?.toBoxes();
+    return isDear;
+  });
   for (const visible of configuration.actions.values()) {
     // The first whose turn it is counts, whatever comes of it.
     const first = visible
@@ -41,7 +48,7 @@ export function listCode(parts: MoveParts, configuration: Configuration): Code {
     code +=
       `for (let seat = 0; seat < memory.seats.length; seat++) {\n` +
       `if (memory.seats[seat] !== ${SEAT_IN}) continue;\nmemory.me = seat;\nmemory.effects = 0;\n` +
-      `try {\n${first}\n} catch (error) {\nfor_.failed(error, id, seat);\n}\n}\n`;
+      `try {\n${first}\n} catch (error) {\nif (${dear}(error)) return false;\nfor_.failed(error, id, seat);\n}\n}\n`;
   }
   return `(moves, for_) => {\nlet id = 0;\n${code}return true;\n}`;
 }
