@@ -544,8 +544,13 @@ export class Exploration implements Ground<Choice> {
 
   /** The timers that can run next, each before all others; where everybody plays, the first of them. */
   private firedFrom(zone: Zone, awake: readonly number[]): readonly Choice[] {
-    const fired = awake.flatMap((timer) => this.firing(zone, timer, awake) ?? []);
-    return this.options.players ? fired.slice(0, 1) : fired;
+    const choices: Choice[] = [];
+    for (let i = 0; i < awake.length; i++) {
+      const fired = this.firing(zone, awake[i] as number, awake);
+      if (fired) choices.push(fired);
+      if (fired && this.options.players) break;
+    }
+    return choices;
   }
 
   /** A move in a situation, if it can be made there; not for searches in which everybody plays. */
