@@ -144,6 +144,8 @@ policy brave { when me == a: wade  else: rest }
   expect(ending(odds(text), "Wet").fraction).toBe("1/8");
   expect(ending(odds(text, { bots: { a: "brave" } }), "Wet").fraction).toBe("1");
   expect(() => odds(text, { bots: { a: "shy" } })).toThrow("shy");
+  for (const roll of ["roll(0..1) == 1", "maxBy(s in seats: up ties byLot) == a"])
+    expect(() => odds(text.replace("me == a: wade", `${roll}: wade`), { bots: { a: "brave" } })).toThrow("rolls dice");
   const bells = readFileSync("docs/examples/two-bells.zany", "utf8").replace("action damp -> again Small", "");
   expect(ending(odds(bells.replace("turn of ringer", "")), "Rung").fraction).toBe("1");
 });

@@ -9,31 +9,28 @@ import { beginOn } from "../engine/matches/begin.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
-import type { Take } from "../engine/situation/generated-steps.js";
 import type { Outcome } from "../engine/situation/situation.js";
-import type { Halfway } from "../engine/steps/halfway.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { ALL, type Choice, kindOf, type Share } from "./choice.js";
-import { Codec } from "./codec.js";
 import { Edges } from "./edges.js";
-import { Chance, Odometer, RollsOtherwise, Told, Unlistable } from "./odometer.js";
+import { Chance, RollsOtherwise, Told, Unlistable } from "./odometer.js";
 import { Findings } from "./findings.js";
-import { STOPPED, type StridingOver } from "./packing-code.js";
 import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
-import { type Half, Halves, type Lead, NO_HALF } from "./halves.js";
+import type { Lead } from "./halves.js";
 import { Met } from "./met.js";
 import type { ExploreOptions, Sighting } from "./options.js";
-import { TooManyValues, TooNarrow } from "./packing.js";
+import { TooManyValues } from "./packing.js";
 import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
-import { NOBODY, Table } from "./table.js";
+import { HALFWAY, Stepping, UNLISTED } from "./stepping.js";
+import { NOBODY } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
 import { shortened } from "./shorten.js";
 import { comparedIn, readsOfTime } from "./tried.js";
 import { type Ground, Walk } from "./walk.js";
-import { type Zone, Zones } from "./zones.js";
+import type { Zone } from "./zones.js";
 
 /** More ways than this of rolling at the beginning are not tried, and so many where they cannot be listed. */
 const MOST_BEGUN = 1_000;
@@ -43,10 +40,6 @@ const STEPS_PER_BEGUN = 100;
 const NO_FAULTS: Moves["faults"] = [];
 const NO_CHOICES: readonly Choice[] = [];
 const NOTHING_OPEN: Open = { moves: [], zone: undefined, others: NO_CHOICES };
-/** For rolls that cannot be listed. */
-const UNLISTED = -1;
-/** For a step that stopped halfway. */
-const HALFWAY = -2;
 /** Stands for a situation where a step is at fault and leads to none. */
 const AT_FAULT = 0xffffffff;
 /** The limits of a search that has been given none. */
@@ -76,28 +69,16 @@ export class Exploration implements Ground<Choice> {
   readonly engine: Engine;
   private readonly machine: Machine;
   private readonly moves: Moves;
-  private readonly odometer: Odometer;
+  private readonly stepping: Stepping;
+  private readonly unseen: Unseen;
   private readonly dice = Dice.from("explore", ["walk"]);
   private readonly chance = new Chance((count) => this.below(count));
-  private roller: Odometer | Chance | Told;
-  private readonly zones: Zones;
   private readonly most: Required<NonNullable<ExploreOptions["most"]>>;
-  private readonly unseen: Unseen;
   private readonly holds: (() => boolean) | undefined;
-  private codec!: Codec;
-  private table!: Table;
-  /** Steps are taken over data that stand in words. */
-  private overWords = false;
-  /** What is known of steps from halfway on; undefined where steps are taken whole. */
-  private halves: Halves | undefined;
-  private half: Half = NO_HALF;
-  private striding: StridingOver | undefined;
   /** Who moves in the situation that it goes on from. */
   private mover = NOBODY;
   /** It is asked how likely things are. */
   private readonly isWeighed: boolean;
-  /** Rolls from halfway on. */
-  private readonly onwards: Odometer;
   /** The rolls of step 0, by the situation they lead to. */
   private readonly begun = new Map<number, readonly (number | boolean)[]>();
   /** The moves that led a walk to situations of its own. */
@@ -108,14 +89,9 @@ export class Exploration implements Ground<Choice> {
   private readonly findings: Findings;
   private readonly incomplete = new Map<string, Incomplete>();
   private readonly met: Met;
-  private steps = 0;
   /** The steps that were taken before it went on at random; undefined as long as it does not. */
   private inBreadth: number | undefined;
   private at = 0;
-  /** The situation that the working memory holds, as long as nothing has been done in it. */
-  private loaded = NOBODY;
-  /** The situation that was loaded last. */
-  private last = NOBODY;
   private goalAt: number | undefined;
   /** What the lookout has seen, where it saw it first. */
   readonly sightings = new Map<number, Sighting>();
@@ -126,10 +102,6 @@ export class Exploration implements Ground<Choice> {
   ) {
     this.engine = options.engine ?? exploringEngineOf(runnable, options.lookout?.probes);
     if (!options.engine) options.lookout?.begin(this.engine);
-    const { odometer = () => new Odometer() } = options;
-    this.odometer = odometer();
-    this.onwards = odometer();
-    this.roller = this.odometer;
     this.isWeighed = options.players !== undefined || options.movers !== undefined;
     this.edges = new Edges(options.players !== undefined);
     this.machine = runnable.machine;
@@ -145,9 +117,28 @@ export class Exploration implements Ground<Choice> {
       ...measures.map(({ of }) => of),
       ...(lookout ? [...lookout.probes.values.keys(), ...lookout.asks] : []),
     ]);
+    this.stepping = new Stepping(
+      this.engine,
+      this.moves,
+      this.unseen,
+      {
+        odometer: options.odometer,
+        isWeighed: this.isWeighed,
+        isWatched: lookout !== undefined,
+        marks: lookout?.marks,
+      },
+      {
+        met: (id) => this.meet(id),
+        done: lookout && ((at, move) => this.sight(at, move)),
+        failed: (at, fault, move) => {
+          this.sight(at, move, true);
+          this.faulty(at, fault, move, false);
+        },
+        unlisted: ({ at, words }) => this.leaveOut(at, words),
+      },
+    );
     this.holds = options.goal && this.engine.code.expressions.condition(options.goal);
     this.findings = new Findings(options.law, (id) => this.depthOf(id));
-    this.zones = new Zones(this.machine.timers.length);
     this.met = new Met(this.machine);
     for (const { from, to } of readsOfTime(this.machine))
       this.leaveOut({ from, to }, "what is made of the time of day is not tried for every time");
@@ -156,19 +147,19 @@ export class Exploration implements Ground<Choice> {
   /** @throws CannotExplore when no match can be begun so */
   run(): Explored {
     const { memory } = this.engine;
-    memory.roller = this.odometer;
+    memory.roller = this.stepping.odometer;
     try {
       this.begin();
       this.search();
       const { walk = 0 } = this.options;
-      if (walk > 0 && this.goalAt === undefined && this.at < this.table.count) this.walk(walk);
+      if (walk > 0 && this.goalAt === undefined && this.at < this.stepping.table.count) this.walk(walk);
     } catch (error) {
       if (!(error instanceof TooManyValues)) throw error;
       this.stop(error.message);
     } finally {
       memory.roller = null;
     }
-    const visited = this.goalAt === undefined && this.at >= this.table.count;
+    const visited = this.goalAt === undefined && this.at >= this.stepping.table.count;
     for (const left of this.moves.notAll.values()) this.leaveOut(left, `tried were ${left.words}`);
     if (visited) this.findHopeless();
     return this.report(visited);
@@ -179,11 +170,11 @@ export class Exploration implements Ground<Choice> {
   private begin(): void {
     try {
       let ways = 0;
-      this.odometer.reset();
+      this.stepping.odometer.reset();
       const { ways: each, steps } = this.most;
       const most = Math.min(MOST_BEGUN, each, Math.ceil(steps / STEPS_PER_BEGUN));
       do this.beginOnce();
-      while (this.odometer.next() && ++ways < most);
+      while (this.stepping.odometer.next() && ++ways < most);
       if (ways >= most) this.stop(`only ${most} of the ways in which the dice can fall at the beginning were tried`);
     } catch (error) {
       if (!(error instanceof Unlistable)) throw error;
@@ -196,14 +187,11 @@ export class Exploration implements Ground<Choice> {
 
   /** Begins with rolls at random. @returns the situation it begins in */
   beginAtRandom(): number {
-    const { memory } = this.engine;
-    const { roller } = this;
-    this.roller = this.chance;
-    memory.roller = this.chance;
+    const { roller } = this.stepping;
+    this.stepping.rollBy(this.chance);
     this.chance.reset();
     const id = this.beginOnce();
-    this.roller = roller;
-    memory.roller = roller;
+    this.stepping.rollBy(roller);
     return id;
   }
 
@@ -211,7 +199,7 @@ export class Exploration implements Ground<Choice> {
   private beginOnce(): number {
     const { options, engine } = this;
     const { memory } = engine;
-    this.loaded = NOBODY;
+    this.stepping.forget();
     const marks = options.lookout?.marks;
     if (marks) marks.now = marks.begun;
     const { taken, fault, refusal } = beginOn(engine, {
@@ -226,30 +214,23 @@ export class Exploration implements Ground<Choice> {
       throw new CannotExplore(`The match cannot begin: ${fault.words}`, new Fault(fault.code, at, fault.words));
     }
     if (!taken) throw new CannotExplore("The match cannot begin.");
-    if (!this.table) {
-      this.codec = new Codec(memory, taken.situation, this.unseen, engine.code.isGenerated, marks);
-      // A lookout looks into boxes all the time.
-      this.overWords = !options.lookout && this.moves.takeOver(this.codec.plain);
-      this.table = new Table(this.codec.width);
-      if (this.overWords) this.halves = new Halves(this.codec.width);
-      if (this.overWords)
-        this.striding = this.moves.halfway && { table: this.table, zones: this.zones, halfway: this.moves.halfway };
-    }
-    const zone = this.zones.after(this.zones.still, memory.timers);
-    this.codec.plain.fromBoxes();
-    const reached = this.found(zone, NOBODY);
+    const { stepping } = this;
+    const { zones } = stepping;
+    stepping.open(taken.situation);
+    stepping.codec.plain.fromBoxes();
+    const reached = stepping.found(zones.after(zones.still, memory.timers), NOBODY);
     const id = reached < 0 ? -reached - 1 : reached;
-    if (reached >= 0) this.begun.set(id, this.roller.rolled.slice());
-    this.shares.push({ id, ...this.odometer.share });
+    if (reached >= 0) this.begun.set(id, stepping.roller.rolled.slice());
+    this.shares.push({ id, ...stepping.odometer.share });
     return id;
   }
 
   private search(): void {
-    let end = this.table.count;
-    while (this.at < this.table.count && this.goalAt === undefined) {
+    let end = this.stepping.table.count;
+    while (this.at < this.stepping.table.count && this.goalAt === undefined) {
       if (this.at === end) {
         this.levels.push(end);
-        end = this.table.count;
+        end = this.stepping.table.count;
       }
       const enough = this.enough();
       if (enough !== undefined) {
@@ -266,19 +247,19 @@ export class Exploration implements Ground<Choice> {
     const { most, options } = this;
     const { situations, depth, steps, bytes } = most;
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
-    if (this.table.count > situations) return `${situations} situations are the most that were asked for`;
-    if (this.steps >= steps) return `${steps} steps are the most that were asked for`;
+    if (this.stepping.table.count > situations) return `${situations} situations are the most that were asked for`;
+    if (this.stepping.taken >= steps) return `${steps} steps are the most that were asked for`;
     if (this.at % ROOM_EVERY === 0 && !this.room()) return `${bytes} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && options.progress?.(this.progress()) === false) return "the search was ended";
     return undefined;
   }
 
   private room(): boolean {
-    return this.table.bytes + this.edges.bytes + (this.halves?.bytes ?? 0) <= this.most.bytes;
+    return this.stepping.bytes + this.edges.bytes <= this.most.bytes;
   }
 
   private progress(): ExploreProgress {
-    const { count, bytes } = this.table;
+    const { count, bytes } = this.stepping.table;
     return {
       situations: count,
       waiting: count - this.at,
@@ -317,9 +298,9 @@ export class Exploration implements Ground<Choice> {
 
   /** Takes a move in every way of rolling, and takes down where it leads. */
   private takeAll(id: number, move: Happening, zone: Zone, share: Share): void {
-    const { odometer, halves } = this;
+    const { stepping } = this;
+    const { odometer } = stepping;
     const { ways } = this.most;
-    const { halfway } = this.moves;
     this.edges.choose();
     odometer.reset();
     for (let tried = 0; tried === 0 || odometer.next(); tried++) {
@@ -327,18 +308,15 @@ export class Exploration implements Ground<Choice> {
         this.stopRolling(ways);
         return;
       }
-      const reached =
-        halves && halfway?.isPossible && halves.isWorthwhile
-          ? this.halfOnce(halves, halfway, id, move, zone, ways - tried)
-          : this.quickOnce(id, move, zone);
+      const reached = stepping.halfOnce(id, move, zone, ways - tried);
       if (reached === UNLISTED) return;
       if (reached !== HALFWAY) {
         this.edge(share, reached, ALL);
         continue;
       }
-      const { leads, ways: others } = this.half;
+      const { leads, ways: others } = stepping.half;
       tried += others - 1;
-      this.steps += others - 1;
+      stepping.taken += others - 1;
       for (let i = 0; i < leads.length; i++) {
         const on = leads[i] as Lead;
         this.edge(share, on.target, on);
@@ -350,110 +328,6 @@ export class Exploration implements Ground<Choice> {
     this.stop(`of all ways in which the dice can fall in a step ${ways} were tried`);
   }
 
-  /**
-   * Takes a move as far as halfway, if it stops there and it is known or can be worked out what follows, which `half` is
-   * then; else whole.
-   *
-   * @param most ways of rolling that may still be tried @returns as `once` does
-   */
-  private halfOnce(
-    halves: Halves,
-    halfway: Halfway,
-    id: number,
-    move: Happening,
-    zone: Zone,
-    most: number,
-  ): number | undefined {
-    const { odometer } = this;
-    halfway.ask();
-    const reached = this.quickOnce(id, move, zone);
-    halfway.cease();
-    if (reached !== HALFWAY) return reached;
-    // Of a step that was taken whole before, the other ways are, too.
-    const half = odometer.isAtEnd && this.moves.isShort ? this.halfFrom(halves, id, zone, most) : null;
-    if (half && half.ways <= most && odometer.takesOn(half.rolls)) {
-      halves.spare(half.ways);
-      this.half = half;
-      return HALFWAY;
-    }
-    this.steps--;
-    odometer.again();
-    return this.quickOnce(id, move, zone);
-  }
-
-  /** As `once`: in one go, where that can be done; whatever is odd is left to `once`. */
-  private quickOnce(id: number, move: Happening, zone: Zone): number | undefined {
-    const { codec, striding } = this;
-    const stride = striding && move.kind === "action" ? codec.strideOver(striding) : undefined;
-    if (stride === undefined || move.kind !== "action") return this.once(id, move, zone);
-    if (this.last !== id || !codec.isLoaded) this.load(id);
-    this.loaded = NOBODY;
-    try {
-      const take = this.moves.taking(move.id, codec.configuration) as Take;
-      const reached = stride(take, move.seat, move.args, id, zone);
-      this.steps++;
-      if (reached < 0) return reached === STOPPED ? HALFWAY : -reached - 1;
-      this.meet(reached);
-      return reached;
-    } catch (error) {
-      if (!(error instanceof Fault || error instanceof TooNarrow || error instanceof Unlistable)) throw error;
-      this.last = NOBODY;
-      this.roller.again();
-      return this.once(id, move, zone);
-    }
-  }
-
-  /** What the step comes to that stands halfway in the working memory; null where it is to be taken whole. */
-  private halfFrom(halves: Halves, id: number, before: Zone, most: number): Half | null {
-    const { memory } = this.engine;
-    const zone = this.zones.after(before, memory.timers);
-    this.pack(zone);
-    const half = halves.numberOf(this.codec.words, memory.touched);
-    const known = halves.of(half);
-    if (known !== undefined) return known;
-    memory.roller = this.onwards;
-    const found = this.onFrom(halves, half, id, zone, most);
-    memory.roller = this.odometer;
-    this.last = NOBODY;
-    if (found !== undefined) halves.keep(half, found);
-    return found ?? null;
-  }
-
-  /**
-   * Takes a step on from halfway, in all ways.
-   *
-   * @returns null where something goes wrong, or it is long; undefined where it cannot be told to the end
-   */
-  private onFrom(halves: Halves, half: number, id: number, zone: Zone, most: number): Half | null | undefined {
-    const { onwards, codec, moves } = this;
-    const { memory } = this.engine;
-    const leads: Lead[] = [];
-    const { spent } = this.odometer;
-    const { arena } = halves;
-    onwards.reset(spent);
-    for (let ways = 1; ways <= most; ways++) {
-      codec.load(arena, half * halves.width, this.zones);
-      memory.touched = halves.touchedBy(half);
-      try {
-        moves.goOn();
-        const found = this.found(this.zones.after(zone, memory.timers), id);
-        const target = found < 0 ? -found - 1 : found;
-        const { part, total } = this.isWeighed ? onwards.share : ALL;
-        const same = leads.find((lead) => lead.target === target && lead.total === total);
-        if (!same) leads.push({ target, part, total });
-        else if (this.isWeighed) same.part += part;
-      } catch (error) {
-        if (error instanceof Unlistable || error instanceof Fault) return null;
-        throw error;
-      }
-      if (!moves.isShort) return null;
-      // Numbers have become wider.
-      if (halves.arena !== arena) return undefined;
-      if (!onwards.next()) return { leads, ways, rolls: onwards.spent - spent };
-    }
-    return undefined;
-  }
-
   /** Takes down where a move leads, and how likely. @param within the share of this way among those from halfway on */
   private edge({ part, total }: Share, reached: number | undefined, within: Share): void {
     const { edges, options } = this;
@@ -461,7 +335,7 @@ export class Exploration implements Ground<Choice> {
       if (reached !== undefined) edges.add(reached, part, total);
       return;
     }
-    const share = this.odometer.share;
+    const share = this.stepping.odometer.share;
     const all = share.total * within.total;
     if (reached !== undefined || options.players)
       edges.add(reached ?? AT_FAULT, part * (share.part * within.part), total * all);
@@ -471,7 +345,7 @@ export class Exploration implements Ground<Choice> {
   }
 
   private findStuck(at: number): void {
-    this.show(at);
+    this.stepping.show(at);
     const state = this.engine.memory.configuration.leaves[0] ?? 0;
     const key = `stuck ${state}`;
     if (this.findings.meets(key)) return;
@@ -517,9 +391,10 @@ export class Exploration implements Ground<Choice> {
    * whatever is more or less likely, or has a time of its own. Nothing when the match is over.
    */
   private openIn(id: number): Open {
-    const { moves, zones } = this;
+    const { moves, stepping } = this;
+    const { zones } = stepping;
     const { memory } = this.engine;
-    const zone = this.load(id);
+    const zone = this.stepping.load(id);
     const { configuration } = memory;
     if (memory.outcome) return NOTHING_OPEN;
     const awake = zones.awake(zone, configuration.timers);
@@ -527,7 +402,7 @@ export class Exploration implements Ground<Choice> {
     const asked = moves.faults.length > 0 ? moves.faults.slice() : NO_FAULTS;
     const { bots, lookout, players } = this.options;
     const listed = bots ? this.calledFor(bots, all) : all;
-    if (bots) this.load(id);
+    if (bots) this.stepping.load(id);
     if (lookout) this.sight(id, undefined);
     this.look(id, all, awake.length > 0);
     for (const { fault, action, seat } of asked)
@@ -555,12 +430,12 @@ export class Exploration implements Ground<Choice> {
 
   /** A move in a situation, if it can be made there; not for searches in which everybody plays. */
   private choiceOf(id: number, move: Happening): Choice | undefined {
-    const zone = this.show(id);
+    const zone = this.stepping.show(id);
     const { configuration, outcome } = this.engine.memory;
     if (outcome) return undefined;
-    const awake = this.zones.awake(zone, configuration.timers);
+    const awake = this.stepping.zones.awake(zone, configuration.timers);
     if (move.kind === "timer") return this.firing(zone, move.timer, awake);
-    const passed = this.zones.elapsed(zone, awake);
+    const passed = this.stepping.zones.elapsed(zone, awake);
     if (passed && this.options.bots && !this.isCalledFor(id, move)) return undefined;
     return passed && this.moves.has(move) ? { move, zone: passed, part: 1, total: 1 } : undefined;
   }
@@ -572,43 +447,20 @@ export class Exploration implements Ground<Choice> {
     const written = (each: Happening): string => canonicalJson(this.moves.inputOf(each));
     const wanted = written(move);
     const called = this.calledFor(bots, this.moves.list());
-    this.load(id);
+    this.stepping.load(id);
     return called.some((each) => written(each) === wanted);
   }
 
   /** Of some moves those that the policies of the seats leave in; the working memory is to be loaded anew. */
   private calledFor(bots: NonNullable<ExploreOptions["bots"]>, moves: readonly Happening[]): readonly Happening[] {
     const { steps, memory } = this.engine;
-    this.unpacked();
+    this.stepping.unpacked();
     return bots.calledFor(moves, steps.turns.now().slice(), memory.publish(0));
-  }
-
-  /** Puts a situation into the working memory. @returns what its timers may have left */
-  private load(id: number): Zone {
-    const { table, codec } = this;
-    this.loaded = id;
-    const at = id * table.width;
-    const zone = (this.last === id && codec.reload(table.arena, at)) || codec.load(table.arena, at, this.zones);
-    this.last = id;
-    if (!this.overWords) codec.plain.toBoxes();
-    return zone;
-  }
-
-  /** Puts a situation into the boxes of the working memory, where everybody can look at it. */
-  show(id: number): Zone {
-    const zone = this.load(id);
-    this.unpacked();
-    return zone;
-  }
-
-  /** Whoever looks at the data looks into boxes. */
-  private unpacked(): void {
-    if (this.overWords) this.codec.plain.toBoxes();
   }
 
   /** A timer that runs before all others; undefined when another is always due before it. */
   private firing(zone: Zone, timer: number, awake: readonly number[]): Choice | undefined {
-    const after = this.zones.fired(zone, timer, awake);
+    const after = this.stepping.zones.fired(zone, timer, awake);
     return after && { move: { kind: "timer", timer }, zone: after, part: 1, total: 1 };
   }
 
@@ -622,9 +474,9 @@ export class Exploration implements Ground<Choice> {
       this.leaveOut({ from, to }, `nobody plays the game's part: the event ${name} does not happen`);
     }
     const { steps, memory } = this.engine;
-    this.unpacked();
+    this.stepping.unpacked();
     const turn = steps.turns.now().slice();
-    this.loaded = NOBODY;
+    this.stepping.forget();
     return players
       .acting(listed, turn, memory.publish(0), this.options.free?.seat)
       .map((chosen) => ({ ...chosen, zone }));
@@ -635,7 +487,7 @@ export class Exploration implements Ground<Choice> {
     choice: Choice,
     each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): T | undefined {
-    const { odometer } = this;
+    const { odometer } = this.stepping;
     const { ways } = this.most;
     odometer.reset();
     for (let tried = 0; tried === 0 || odometer.next(); tried++) {
@@ -643,51 +495,12 @@ export class Exploration implements Ground<Choice> {
         this.stopRolling(ways);
         break;
       }
-      const reached = this.once(id, choice.move, choice.zone);
+      const reached = this.stepping.once(id, choice.move, choice.zone);
       if (reached === UNLISTED) return undefined;
       const found = each(choice, reached);
       if (found !== undefined) return found;
     }
     return undefined;
-  }
-
-  /**
-   * Takes a move, with the rolls that are to come.
-   *
-   * @param telling by those who can tell what is wrong, with the same rolls
-   * @returns the number of the situation that it leads to; undefined for a fault, or one of the numbers above
-   */
-  private once(id: number, move: Happening, zone: Zone, telling = false): number | undefined {
-    const { memory } = this.engine;
-    // What is open was asked of it just now: nothing has been changed.
-    if (telling) this.show(id);
-    else if (this.loaded === id) memory.again();
-    else this.load(id);
-    this.loaded = NOBODY;
-    if (move.kind === "timer") memory.setTimer(move.timer, 0);
-    if (!telling) this.steps++;
-    try {
-      if (telling) this.moves.takeTelling(move);
-      else this.moves.take(move);
-      if (this.moves.halfway?.stopped) return HALFWAY;
-      if (telling || !this.overWords) this.codec.plain.fromBoxes();
-      if (this.options.lookout) this.sight(id, move);
-      const reached = this.found(this.zones.after(zone, memory.timers), id);
-      return reached < 0 ? -reached - 1 : reached;
-    } catch (error) {
-      if (error instanceof Unlistable) {
-        this.leaveOut(error.at, error.words);
-        return UNLISTED;
-      }
-      if (!(error instanceof Fault)) throw error;
-      if (!telling && this.moves.canTellMore) {
-        this.roller.again();
-        return this.once(id, move, zone, true);
-      }
-      this.sight(id, move, true);
-      this.faulty(id, error, move, false);
-      return undefined;
-    }
   }
 
   /** Takes down what the lookout saw. @param move what was done; undefined when nothing was */
@@ -706,21 +519,23 @@ export class Exploration implements Ground<Choice> {
 
   /** Goes on at random from situations that were found: deep ones are come to so. */
   private walk(steps: number): void {
-    const { memory } = this.engine;
-    this.roller = this.chance;
-    memory.roller = this.chance;
+    this.stepping.rollBy(this.chance);
     const walk = new Walk<Choice>(this, (count) => this.below(count), this.options.lookout?.aims() ?? []);
     const { walkOnceBroken = steps } = this.options;
     const most = (): number => (this.findings.has("law") ? walkOnceBroken : steps);
-    this.inBreadth = this.steps;
+    this.inBreadth = this.stepping.taken;
     // A way that goes no further costs as much as a step, and is none.
     for (let tried = 0; tried < most() && this.goalAt === undefined && this.room(); ) tried += walk.step();
-    this.roller = this.odometer;
-    memory.roller = this.odometer;
+    this.stepping.rollBy(this.stepping.odometer);
+  }
+
+  /** Puts a situation into the boxes of the working memory, where everybody can look at it. */
+  show(id: number): void {
+    this.stepping.show(id);
   }
 
   get count(): number {
-    return this.table.count;
+    return this.stepping.table.count;
   }
 
   get visited(): number {
@@ -736,30 +551,23 @@ export class Exploration implements Ground<Choice> {
   }
 
   walkBy(at: number, choice: Choice): { readonly reached: number; readonly isOver: boolean } | undefined {
-    const { chance, table } = this;
+    const { chance } = this;
+    const { table } = this.stepping;
     if (choice.move.kind === "action") this.met.action(choice.move.id);
     chance.reset();
     const { count } = table;
-    const reached = this.once(at, choice.move, choice.zone);
+    const reached = this.stepping.once(at, choice.move, choice.zone);
     if (reached === undefined || reached === UNLISTED) return undefined;
     if (table.count > count) this.walkedTo.set(reached, this.moveOf(choice.move, chance));
     return { reached, isOver: this.engine.memory.outcome !== null };
   }
 
-  private moveOf(does: Happening, { rolled } = this.roller): Move {
+  private moveOf(does: Happening, { rolled } = this.stepping.roller): Move {
     return { does, input: this.moves.inputOf(does), dice: rolled.slice() };
   }
 
   private below(count: number): number {
     return randomBelow(this.dice, 0, Math.max(1, count));
-  }
-
-  /** Takes in the situation that the working memory holds. @returns its number; -1 minus it when it is known */
-  private found(zone: Zone, parent: number): number {
-    this.pack(zone);
-    const id = this.table.add(this.codec.words, parent);
-    if (id >= 0) this.meet(id);
-    return id;
   }
 
   /** Looks at a situation that was not there before, and that the working memory holds. */
@@ -772,23 +580,8 @@ export class Exploration implements Ground<Choice> {
     }
   }
 
-  /** Packs what the working memory holds, in wider fields where that is needed. @throws TooManyValues */
-  private pack(zone: Zone): void {
-    const { codec, table } = this;
-    for (;;)
-      try {
-        codec.pack(zone);
-        return;
-      } catch (error) {
-        if (!(error instanceof TooNarrow)) throw error;
-        const copy = codec.widen(error.width);
-        this.halves?.clear(codec.width);
-        table.repack(codec.width, copy);
-      }
-  }
-
   private reaches(): boolean {
-    this.unpacked();
+    this.stepping.unpacked();
     try {
       return this.holds?.() === true;
     } catch (error) {
@@ -808,7 +601,7 @@ export class Exploration implements Ground<Choice> {
       this.met.turn(first.seat);
       return;
     }
-    this.unpacked();
+    this.stepping.unpacked();
     for (const seat of steps.turns.now()) {
       this.met.turn(seat);
       if (timers || moves.some((move) => move.kind !== "action" || move.seat === seat)) continue;
@@ -829,7 +622,8 @@ export class Exploration implements Ground<Choice> {
 
   /** Situations from which no ending can be reached any more, when all were visited. */
   private findHopeless(): void {
-    const { table, edges } = this;
+    const { edges } = this;
+    const { table } = this.stepping;
     if (!edges.complete || this.incomplete.size > 0 || this.machine.endings.length === 0) return;
     const ended = new Uint8Array(table.count);
     for (const id of this.met.over) ended[id] = 1;
@@ -842,7 +636,7 @@ export class Exploration implements Ground<Choice> {
   /** How many steps it is from the beginning, by the way it was come to first. */
   private depthOf(id: number): number {
     let depth = 0;
-    for (let at = this.table.parent(id); at !== NOBODY; at = this.table.parent(at)) depth++;
+    for (let at = this.stepping.table.parent(id); at !== NOBODY; at = this.stepping.table.parent(at)) depth++;
     return depth;
   }
 
@@ -856,12 +650,13 @@ export class Exploration implements Ground<Choice> {
   }
 
   private report(visited: boolean): Explored {
-    const { table, met } = this;
+    const { met } = this;
+    const { table, taken } = this.stepping;
     const incomplete = [...this.incomplete.values()];
     return {
       situations: table.count,
-      steps: this.steps,
-      walked: this.steps - (this.inBreadth ?? this.steps),
+      steps: taken,
+      walked: taken - (this.inBreadth ?? taken),
       depth: this.levels.length - 1,
       bytes: table.bytes + this.edges.bytes,
       complete: visited && incomplete.length === 0,
@@ -886,7 +681,8 @@ export class Exploration implements Ground<Choice> {
   }
 
   private packed(): Packed {
-    const { table, edges, codec } = this;
+    const { edges } = this;
+    const { table, codec } = this.stepping;
     const resultOf = (id: number): Outcome | undefined => codec.outcomeOf(table.arena, id * table.width) ?? undefined;
     return { count: table.count, edges, resultOf };
   }
@@ -901,7 +697,7 @@ export class Exploration implements Ground<Choice> {
   /** The shortest way to a situation: the rolls of step 0, and every move with its rolls. */
   wayTo(id: number): Way {
     const ids: number[] = [];
-    for (let at = id; at !== NOBODY; at = this.table.parent(at)) ids.push(at);
+    for (let at = id; at !== NOBODY; at = this.stepping.table.parent(at)) ids.push(at);
     ids.reverse();
     const moves = this.asking(() => ids.slice(1).map((child, at) => this.moveTo(ids[at] as number, child)));
     const begin = ids[0] as number;
@@ -915,8 +711,10 @@ export class Exploration implements Ground<Choice> {
    * @param last it comes to it by its last move, which stays
    */
   shortened(way: Way, what: number | string, last: boolean): Way {
-    const most = this.steps + MOST_SHORTENING;
-    return shortened(way, last, (moves) => (this.steps > most ? undefined : this.comesTo(way.begin, moves, what)));
+    const most = this.stepping.taken + MOST_SHORTENING;
+    return shortened(way, last, (moves) =>
+      this.stepping.taken > most ? undefined : this.comesTo(way.begin, moves, what),
+    );
   }
 
   /** Whether moves come to something at last, when they are taken one after the other from a beginning. */
@@ -929,10 +727,9 @@ export class Exploration implements Ground<Choice> {
         const choice = this.choiceOf(at, does);
         if (!choice) return false;
         const told = new Told(dice);
-        this.roller = told;
-        memory.roller = told;
+        this.stepping.rollBy(told);
         this.findings.met.clear();
-        const reached = this.once(at, choice.move, choice.zone);
+        const reached = this.stepping.once(at, choice.move, choice.zone);
         if (!told.isDone || reached === UNLISTED) return false;
         if (reached === undefined) return this.findings.met.has(what);
         at = reached;
@@ -947,7 +744,7 @@ export class Exploration implements Ground<Choice> {
       if (error instanceof RollsOtherwise || error instanceof TooManyValues) return false;
       throw error;
     } finally {
-      this.roller = this.odometer;
+      this.stepping.rollBy(this.stepping.odometer);
       memory.roller = null;
     }
   }
@@ -956,7 +753,7 @@ export class Exploration implements Ground<Choice> {
     const walked = this.walkedTo.get(to);
     if (walked) return walked;
     const found = this.each(from, ({ move }, reached): Move | undefined =>
-      reached === to ? this.moveOf(move, this.odometer) : undefined,
+      reached === to ? this.moveOf(move, this.stepping.odometer) : undefined,
     );
     if (!found) throw new Error(`There is no way from situation ${from} to ${to}.`);
     return found;
@@ -965,7 +762,7 @@ export class Exploration implements Ground<Choice> {
   /** Rolls one by one while something is asked. */
   private asking<T>(body: () => T): T {
     const { memory } = this.engine;
-    memory.roller = this.odometer;
+    memory.roller = this.stepping.odometer;
     try {
       return body();
     } finally {

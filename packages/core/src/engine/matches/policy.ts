@@ -1,6 +1,7 @@
 /** Policies made ready: what their entries call for in a situation. */
 
 import type { Policy } from "../../check/machine.js";
+import { isRoll } from "../../check/rolling.js";
 import { someExpr } from "../../check/visit.js";
 import type { Situation } from "../situation/situation.js";
 import { streamNames } from "../situation/streams.js";
@@ -46,7 +47,7 @@ export class ReadyPolicy {
       };
     });
     this.rolls = policy.entries.some(({ test, call }) =>
-      [test, ...(call?.args.values() ?? [])].some((e) => someExpr(e, ({ kind }) => ROLLS.has(kind))),
+      [test, ...(call?.args.values() ?? [])].some((e) => someExpr(e, isRoll)),
     );
   }
 
@@ -81,5 +82,3 @@ export class ReadyPolicy {
     }
   }
 }
-
-const ROLLS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"]);
