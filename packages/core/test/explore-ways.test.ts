@@ -98,6 +98,26 @@ test("of steps that roll on the way to rest, which are known from halfway on: al
   expect(closures.some((likely) => likely.size > 3)).toBe(true);
 });
 
+test("of conditions that would cost too much if all of them were asked", () => {
+  const text = `
+machine Ropes
+seats ann
+data { pulls: int 0..30 }
+function near(x: int): bool = any(i in 0..7: any(j in 0..7: any(k in 0..3: x + i + j + k > 0)))
+start Pull
+state Pull {
+  turn of ann
+  action pull needs all(x in 1..900: near(x)) { pulls += 1 } -> stay
+  action end needs pulls == 30 -> Done
+}
+ending Done { wins ann }
+`;
+  const { machine, ok } = compile(text, "ropes.zany", undefined, { errorsOnly: true });
+  expect(ok).toBe(true);
+  expect(agrees("ropes", machine, {})).toBeGreaterThan(30);
+  expect(new Exploration(new Runnable(machine), {}).run()).toMatchObject({ situations: 32, findings: [] });
+});
+
 test("of machines that nobody wrote", () => {
   let steps = 0;
   for (let seed = 0; seed < Number(process.env["ZANY_MACHINES"] ?? 60); seed++) {
