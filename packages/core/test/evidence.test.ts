@@ -238,7 +238,7 @@ ending Done { wins filter(s in seats where ayes > 0)  loses others }
     const same = overlap(judged.replace("Won(ann)", "Won(best)").replace("data {", "data { best: seat = ben "));
     expect([same?.severity, same?.words]).toEqual([
       "hint",
-      expect.stringContaining("ends the same with the two swapped."),
+      expect.stringContaining("ends the same for every seat with the two swapped."),
     ]);
   });
 

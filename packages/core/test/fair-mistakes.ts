@@ -291,4 +291,16 @@ export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
     "index-may-miss",
   ),
   m("harbour-siege", "clamped", "stalls[me].shield = 3", "stalls[me].shield = 7", "always-clamped"),
+  m("tide-dice", "pot kept", "  enter { pot = 0 }\n", "", "outlives-state"),
+  m("tide-dice", "others without a result", "  loses others\n", "", "seat-without-result"),
+  m("pilots-run", "nobody hears it", "on Sunk(name) { beaten = true  note", "on Sunk(name) { note", "never-open"),
+  m("pilots-run", "a bite that heals", "hull -= foe.bite }", "hull -= foe.bite - level }", "negative-amount"),
+  m(
+    "pilots-run",
+    "a way out once in the whole journey",
+    "  data { chanceLeft: bool = true }\n  action ram",
+    "  action ram",
+    "unknown-value",
+  ),
+  m("last-bell", "out and on turn", "onTurn = next(loser)  eliminate loser", "eliminate loser", "out-on-turn"),
 ];

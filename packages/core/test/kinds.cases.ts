@@ -576,8 +576,19 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
   },
   "other-language": {
-    triggers: [ring("action a1 { bells++ } -> stay"), ring("action a1 { print(bells) } -> stay")],
+    triggers: [
+      ring("action a1 { bells++ } -> stay"),
+      ring("action a1 { print(bells) } -> stay"),
+      ring("action a1 { if exists(n in 1..4 where n == bells) { bells = 0 } } -> stay"),
+      ring("action a1 { bells = min(n in [3, 4]: n) } -> stay"),
+      ring('action a1 needs bells > 2 else "few" and bells < 8 else "many" { bells = 0 } -> stay'),
+    ],
     spares: [
+      // An argument that asks whether one is in a list.
+      ring("action a1 { if odd(bells in 1..4, many: 3) { bells = 0 } } -> stay").replace(
+        "start Turn",
+        "function odd(few: bool, many: int): bool = few and many == 3\n\nstart Turn",
+      ),
       ring("action a1 { bells -= -1 } -> stay"),
       ring("action a1 { print() } -> stay").replace("start Turn", "effect print() { bells += 1 }\n\nstart Turn"),
     ],
@@ -1138,6 +1149,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1 { g[cell(x1, 0)] = true  x1 += 1 } -> stay\nwhen g[cell(0, 0)] -> Home",
         "data {\n  g: grid 4 by 4 of bool\n  x1: int 0..3 = 0\n}",
       ),
+      // The list stays as long as it begins.
+      one(
+        'action mend(lane: int 0..2 where walls[lane] < 5 else "is whole") { walls[lane] += 1 } -> stay\nwhen walls[0] == 5 -> Home',
+        "data { walls: list max 3 of int 0..5 = [3, 4, 4] }",
+      ),
     ],
   },
   "list-may-be-empty": {
@@ -1235,6 +1251,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       guarded("[Kite(guard: 3), Kite()]"),
     ],
     spares: [
+      // Who comes later begins with it.
+      two("action a1 { coins[me] += 2 } -> stay\nwhen coins[ann] > 9 -> Home\non Joined(s) { coins[s] = 5 }").replace(
+        "start Turn",
+        "data { coins per seat: int 0..20 = 5 }\nstart Turn",
+      ),
       guarded("[Kite(lift: 30), Kite()]"),
       two(
         "action a1 { kites[me].pull += 2 } -> stay\naction a2 { kites[me].pull -= 2 } -> stay\naction a3(s: seat in others) { kites[s].lift -= kites[me].pull } -> stay\nwhen kites[ben].lift == 0 -> Home",
@@ -1342,6 +1363,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // It only leads to an ending.
+      "machine M\nseats a, b\ndata { last: bool  n: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action go { n += roll(0..2) } -> Next\n}\nstate Next {\n  enter { if n > 7 { last = true }  onTurn = next(onTurn) } -> choose {\n    when last and onTurn == a -> E\n    else -> Turn\n  }\n}\nending E { draws all }\n",
+      // An ending tells it.
+      'machine M\nseats a, b\ndata { brave per seat: bool  n: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action go { n += 1  onTurn = next(me) } -> choose { when n == 9 -> E else -> again Turn }\n  action dare needs not brave[me] else "you are" { brave[me] = true } -> again Turn\n}\nending E { wins filter(s in seats where brave[s]) loses others }\n',
       // While somebody has not had it, it goes on; when all had it, it ends.
       'machine M\nseats a, b, c\ndata { onTurn: seat = a  had per seat: bool = [a: true] }\nstart S\nstate S {\n  turn of onTurn\n  action hand(to: seat in seats where not had[to] else "had it") { had[to] = true  onTurn = to } -> Look\n}\nstate Look {\n  enter -> choose {\n    when any(s in seats: not had[s]) -> S\n    else -> E\n  }\n}\nending E { draws all }\n',
       two(
@@ -1357,6 +1382,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "outlives-state": {
     triggers: [
+      // What is banked goes on lying there: an unlucky throw alone takes it away.
+      "machine M\nseats a, b\ndata { pot: int 0..60  banked per seat: int 0..60  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action throw {\n    let face = roll(1..6)\n    pot += face\n    if face == 1 { pot = 0 }\n  } -> choose { when face == 1 -> Change else -> stay }\n  action bank { banked[me] += pot } -> Change\n}\nstate Change {\n  enter { onTurn = next(onTurn) } -> choose { when banked[a] == 60 or banked[b] == 60 -> E else -> Turn }\n}\nending E { draws all }\n",
+      // After the first day nobody has to be through any more.
+      "machine M\nseats a, b\ndata { through: int 0..2  day: int 1..6 = 1  onTurn: seat = a }\nstart Day\nstate Day { enter { day += 1 } -> choose { when day == 6 -> E else -> Trade } }\nstate Trade {\n  turn of onTurn\n  action done { through += 1  onTurn = next(me) } -> choose { when through < 2 -> stay else -> Day }\n}\nending E { draws all }\n",
       // What lies in the pot is given again in every round.
       "machine M\nseats a, b\ndata { pot: int 0..99 = 0  coins per seat: int 0..40 = 20  onTurn: seat = a }\nstart Round\nstate Round {\n  start Bet\n  state Bet {\n    turn of onTurn\n    action bet { coins[me] -= 2  pot += 2  onTurn = next(me) } -> stay\n    action show -> Settle\n  }\n  state Settle {\n    enter { coins[pick(seats)] += pot } -> choose {\n      when coins[a] == 40 -> E\n      else -> again Round\n    }\n  }\n}\nending E { draws all }\n",
       journey(

@@ -35,8 +35,8 @@ export type Sign =
   | { readonly kind: "unset"; readonly of: Expr; readonly writes: readonly Expr[]; readonly state?: number }
   /** What is chosen or sorted by has the same value twice, where that matters. */
   | { readonly kind: "ties"; readonly binder: Expr & { readonly kind: "binder" } }
-  /** At rest in a state, so many seats are on turn. */
-  | { readonly kind: "onTurn"; readonly state: number; readonly is: (count: number) => boolean }
+  /** At rest in a state, so many seats are on turn. @param stayed only matches that no seat leaves show it */
+  | { readonly kind: "onTurn"; readonly state: number; readonly is: (count: number) => boolean; readonly stayed?: true }
   /** At rest in a state, a condition holds of a seat on turn, which is `me` in it. */
   | { readonly kind: "holder"; readonly state: number; readonly tests: readonly Expr[] }
   /** A state is entered. */

@@ -16,6 +16,7 @@ import type { ExploreFinding } from "../explore/report.js";
 import type { Message } from "../language/message.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
+import { eliminatedOnTurn } from "./eliminated.js";
 import { givenChoices } from "./given.js";
 import { type Found, search, type Searched } from "./search.js";
 import { MOST_UNSET } from "./signs.js";
@@ -86,6 +87,7 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     const claim = all?.signs[0]?.kind === "unset" && ++marks > MOST_UNSET ? undefined : all;
     return { message, claim, numbers: (claim?.signs ?? []).map((sign) => signs.push(sign) - 1) };
   });
+  const watched = eliminatedOnTurn(machine).map(({ message, sign }) => ({ message, number: signs.push(sign) - 1 }));
   const isSuspected = claimed.some(({ message, claim }) => claim?.is === "match" && message.severity === "warning");
   const { work = isSuspected ? WORK : LOOKING_AROUND, matches = false } = options;
   const searched = search(new Runnable(machine), signs, work, BEYOND);
@@ -121,6 +123,13 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
       else if (after) messages.push(withMatch(behindLaw(worse), after, matches));
     } else if (!complete) messages.push(claim.is === "text" ? message : asHint(message, searched));
     else if (claim.is === "match") absent.push({ message, numbers });
+  }
+  for (const { message, number } of watched) {
+    const found = foundIn(searched, [number]);
+    const isTold = messages.some(
+      ({ name, from, related }) => name === message.name && (related?.from ?? from) === message.from,
+    );
+    if (found && !isTold) messages.push(withMatch(message, found, matches));
   }
   messages.push(...onlyGiven(machine, absent, signs, matches));
   withPairs(machine, messages, matches);
@@ -171,8 +180,9 @@ function inOrder(compilation: Compilation, message: Message, found: Found): Mess
   if (name !== "endings-overlap" || !related) return message;
   const swap = swapped(compilation, related, message, found.evidence("both")?.logbook ?? "");
   if (!swap) return message;
-  if (canonicalJson(swap.before as unknown as Json) === canonicalJson(swap.after as unknown as Json)) {
-    const same = `${words} The match that was found ends the same with the two swapped.`;
+  const results = ({ results: all }: Outcome): string => canonicalJson(all as unknown as Json);
+  if (results(swap.before) === results(swap.after)) {
+    const same = `${words} The match that was found ends the same for every seat with the two swapped.`;
     return { ...message, severity: "hint", words: same };
   }
   const [before, after] = [endInWords(swap.before), endInWords(swap.after)];

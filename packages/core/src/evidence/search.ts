@@ -101,7 +101,9 @@ export function search(
           finding,
           ...found({ move: undefined, ...finding, fails: finding.fault !== undefined }, finding.key),
         });
-      for (const [sign, sighting] of exploration.sightings) if (!seen.has(sign)) seen.set(sign, found(sighting, sign));
+      for (const [sign, sighting] of exploration.sightings)
+        if (!seen.has(sign) && !(setting.leaving && isOfThoseWhoStay(signs[sign])))
+          seen.set(sign, found(sighting, sign));
     } catch (error) {
       if (!(error instanceof CannotExplore)) throw error;
       const { fault, message } = error;
@@ -149,6 +151,10 @@ function asksForSeated(machine: Machine): boolean {
   let asks = machine.states.some(({ listeners }) => listeners.some(({ signal }) => signal === joined));
   visitMachine({ ...machine, tests: [], policies: [] }, { expr: ({ kind }) => void (asks ||= kind === "seated") });
   return asks;
+}
+
+function isOfThoseWhoStay(sign: Sign | undefined): boolean {
+  return sign?.kind === "onTurn" && sign.stayed === true;
 }
 
 /** Whether something that was found is what a sign stands for. */

@@ -3,7 +3,7 @@
  * out, and reading goes on as if the right thing stood there, so that nothing else is reported for it.
  */
 
-import type { ResultWord } from "./syntax.js";
+import type { BinderWord, ResultWord } from "./syntax.js";
 
 /** A sign of another language: what it is read as, and the words for it. */
 export interface ForeignSign {
@@ -98,6 +98,39 @@ export const FOREIGN_ITEMS: ReadonlyMap<string, string> = new Map([
   ["move", "Write: action NAME -> STATE"],
   ["input", "Write: action NAME -> STATE"],
   ["initial", "Write: start STATE"],
+]);
+
+/** What goes through a list in other languages, or looks as if it did, and what does so here. */
+export const FOREIGN_BINDERS: ReadonlyMap<string, BinderWord> = new Map<string, BinderWord>([
+  ["exists", "any"],
+  ["some", "any"],
+  ["anyOf", "any"],
+  ["contains", "any"],
+  ["every", "all"],
+  ["each", "all"],
+  ["forall", "all"],
+  ["forAll", "all"],
+  ["allOf", "all"],
+  ["number", "count"],
+  ["countIf", "count"],
+  ["size", "count"],
+  ["total", "sum"],
+  ["sumOf", "sum"],
+  ["min", "minBy"],
+  ["least", "minBy"],
+  ["argmin", "minBy"],
+  ["max", "maxBy"],
+  ["most", "maxBy"],
+  ["argmax", "maxBy"],
+  ["find", "filter"],
+  ["select", "filter"],
+  ["those", "filter"],
+  ["collect", "map"],
+  ["transform", "map"],
+  ["sortBy", "sort"],
+  ["orderBy", "sort"],
+  ["sorted", "sort"],
+  ["sortDesc", "sortDown"],
 ]);
 
 /** Where an arrow leads in other languages by chance or by cases. */

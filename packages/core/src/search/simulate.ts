@@ -137,13 +137,19 @@ function actionIn({ actions, states }: Machine, { configuration: { leaves } }: S
   return `${states[action?.state ?? 0]?.name}.${name}`;
 }
 
-/** In words where a match stands that does not go on: its states, who is on turn, and what is closed to them. */
+/**
+ * In words where a match stands that does not go on: its states, who is on turn, what is closed to them, and that a
+ * timer waits for a time that does not pass.
+ */
 function standsIn(runnable: Runnable, situation: Situation): string {
-  const { states, turn } = view(runnable, situation, null);
+  const { states, turn, due } = view(runnable, situation, null);
+  let canAct = false;
   const seats = turn.map((seat) => {
     const open = options(runnable, situation, seat);
     if (!open.some((one) => one.open)) return `${seat} is on turn, and ${closedInWords(open)}`;
+    canAct = true;
     return `${seat} is on turn, with ${open.flatMap((one) => (one.open ? [one.action] : [])).join(", ")} open`;
   });
-  return [`in ${states.join(" > ")}`, ...(seats.length > 0 ? seats : ["nobody is on turn"])].join("; ");
+  const waits = due && canAct ? ["no time passes while a seat can act, unless a policy says wait"] : [];
+  return [`in ${states.join(" > ")}`, ...(seats.length > 0 ? seats : ["nobody is on turn"]), ...waits].join("; ");
 }

@@ -154,6 +154,18 @@ export class Accesses {
     return states;
   }
 
+  /** True when an ending reads a datum, itself or through functions: it tells what the match came to. */
+  isToldAtEnd(path: DataPath): boolean {
+    const called = new Set<number>();
+    const atEnd = (place: Place): boolean => {
+      if (place.kind !== "function") return place.kind === "ending";
+      if (called.has(place.id)) return false;
+      called.add(place.id);
+      return this.calls.some((c) => c.routine === "function" && c.id === place.id && atEnd(c.place));
+    };
+    return this.touching(path).some((a) => a.kind === "read" && atEnd(a.place));
+  }
+
   isCalled(routine: Call["routine"], id: number): boolean {
     return this.calls.some((c) => c.routine === routine && c.id === id);
   }

@@ -224,9 +224,11 @@ function recordAt(machine: Machine, base: Location["base"], path: Location["path
   return type?.kind === "record" ? type.name : undefined;
 }
 
-/** Written where something begins, in the `enter` of a state: there the base is set up anew. */
-function startsBy(found: Findings, statement: Statement): boolean {
-  return found.machine.states.some((state) =>
-    state.enters.some(({ block }) => block && block.from <= statement.from && block.to >= statement.to),
-  );
+/** Written where something begins, in the `enter` of a state or as a seat is taken: there the base is set up anew. */
+function startsBy({ machine }: Findings, statement: Statement): boolean {
+  const begins = machine.states.flatMap((state) => [
+    ...state.enters,
+    ...state.listeners.filter(({ signal }) => machine.signals[signal]?.name === "Joined"),
+  ]);
+  return begins.some(({ block }) => block && block.from <= statement.from && block.to >= statement.to);
 }

@@ -43,13 +43,16 @@ export function checkConditions(found: Findings, messages: Messages): void {
   }
 }
 
-/** Asking whether there is one at all, before it is used, may be done whoever calls. */
+/** Asking whether there is one at all before it is used, or where the match stands, may be done whoever calls. */
 function isPrecaution(test: Expr): boolean {
   switch (test.kind) {
     case "binary":
+      if (test.op === "<" && test.right.kind === "listProperty") return test.right.property === "size";
       return test.op === "!=" && test.right.kind === "constant" && test.right.value === null;
     case "not":
+      if (test.of.kind === "inState") return true;
       return (test.of.kind === "listProperty" || test.of.kind === "mapProperty") && test.of.property === "empty";
+    case "inState":
     case "listHas":
       return true;
     default:

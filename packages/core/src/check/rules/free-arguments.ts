@@ -5,13 +5,15 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Action, ActionParameter, Expr, Machine, Parameter } from "../machine.js";
+import { type Accesses, pathOf } from "../reason/accesses.js";
+import type { Findings } from "../reason/findings.js";
 import { someExpr, type Visitor, visitArrow, visitBlock, visitExpr } from "../visit.js";
 
-export function checkFreeArguments(machine: Machine, messages: Messages): void {
+export function checkFreeArguments({ machine, accesses }: Findings, messages: Messages): void {
   for (const action of machine.actions) {
     for (const p of action.parameters) {
       if (p.domain || (p.type.kind !== "cell" && p.type.kind !== "int")) continue;
-      const use = useOf(machine, action, p);
+      const use = useOf(machine, accesses, action, p);
       if (!use || isBounded(machine, action, p)) continue;
       const domain = p.type.kind === "cell" ? `${use.of}.cells` : `${use.of}.indices`;
       messages.warning(
@@ -31,14 +33,14 @@ interface Use {
 }
 
 /** Where a parameter is used as a place, directly or in what it is given to. */
-function useOf(machine: Machine, action: Action, p: ActionParameter): Use | undefined {
+function useOf(machine: Machine, accesses: Accesses, action: Action, p: ActionParameter): Use | undefined {
   const { sources } = machine;
   let use: Use | undefined;
   const into = (parameters: readonly Parameter[] | undefined, args: readonly Expr[], slot: number): Visitor[] =>
     args.flatMap((arg, i) => (isLocal(arg, slot) && parameters?.[i] ? [lookingFor(parameters[i].slot)] : []));
   const lookingFor = (slot: number): Visitor => ({
     expr: (e) => {
-      if (e.kind === "index" && isLocal(e.key, slot) && isAsked(e.of, p))
+      if (e.kind === "index" && isLocal(e.key, slot) && isAsked(accesses, e.of, p))
         use ??= { text: sources.text(e), of: sources.text(e.of) };
       if (e.kind !== "call") return;
       const called = machine.functions[e.function];
@@ -65,9 +67,11 @@ function useOf(machine: Machine, action: Action, p: ActionParameter): Use | unde
 
 const isLocal = (e: Expr, slot: number): boolean => e.kind === "local" && e.slot === slot;
 
-/** Cells are asked of grids. Constant lists are left to the reasoning, which knows how long they are. */
-function isAsked(of: Expr, p: ActionParameter): boolean {
-  return p.type.kind === "cell" ? of.type.kind === "grid" : of.type.kind === "list" && of.kind !== "named";
+/** Cells are asked of grids. Lists that stay as long as they are are left to the reasoning, which knows how long. */
+function isAsked(accesses: Accesses, of: Expr, p: ActionParameter): boolean {
+  if (p.type.kind === "cell") return of.type.kind === "grid";
+  const path = pathOf(of);
+  return of.type.kind === "list" && of.kind !== "named" && !(path !== undefined && accesses.neverResized(path));
 }
 
 /** Whether some condition of the action says anything of where the argument may lie. */

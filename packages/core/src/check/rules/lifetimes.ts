@@ -1,14 +1,15 @@
 /** Data that live longer than what they belong to: flags never cleared, what is left over from the last time. */
 
-import { visitExpr } from "../visit.js";
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Expr, Machine, State, Statement } from "../machine.js";
+import type { Span } from "../../language/source.js";
+import type { Arrow, Block, Expr, Machine, State, Statement } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
 import { type Possible, truth } from "../reason/possible.js";
-import { isInside } from "../tree.js";
+import { chainOf, isInside, writtenArrows } from "../tree.js";
+import { branchesOf, visitExpr, visitMachine } from "../visit.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
@@ -102,20 +103,29 @@ function flag(
   if (sets.length !== writes.length) return;
   const state = holder(found, uses);
   if (state === 0 || !comesAgain(found, state)) {
-    const way = leavesBy(found, path, uses, truth(!begins));
+    const way = leavesBy(
+      found,
+      path,
+      uses,
+      (test, holds, at) => holds && holdsWith(found, at, test, path, truth(!begins)),
+    );
     if (way)
       messages.warning(
         "flag-never-cleared",
         sets[0] as Access,
-        `"${name}" is set to ${!begins} here and never back: the next time it leads from "${way.from}" to ` +
-          `"${way.to}" at once.`,
+        `"${name}" is set to ${!begins} here and never back: the next time it leads from ` +
+          `"${way.from.name}" to "${way.to.name}" at once.`,
         `Clear it where it has been used: ${name} = ${begins}.`,
         { ...way.at, words: "It is asked here." },
       );
     return;
   }
+  if (found.accesses.isToldAtEnd(path)) return;
+  const reads = uses.filter((a) => a.kind === "read" && !a.own);
+  if (standIn(reads, testsBeforeEndings(found.machine))) return;
+  const meant = sets.every((a) => isSetByTest(found.machine, a)) || isOnceAMatch(found.machine, reads);
   const within = found.machine.states[state] as State;
-  messages.warning(
+  messages[meant ? "hint" : "warning"](
     "flag-never-cleared",
     sets[0] as Access,
     `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the ` +
@@ -124,17 +134,70 @@ function flag(
   );
 }
 
-/** Where a sum that only ever grows is paid out whole, in states that come again; undefined when it is not. */
+/** True when each of the uses stands in one of the places. */
+function standIn(uses: readonly Access[], places: readonly Span[]): boolean {
+  return uses.every((a) => places.some((p) => p.from <= a.from && a.to <= p.to));
+}
+
+/** The conditions that lead to an ending when they hold: what only they ask for matters no more after it. */
+function testsBeforeEndings(machine: Machine): Span[] {
+  const found: Span[] = [];
+  const toEnding = (arrow: Arrow): boolean => arrow.kind === "to" && arrow.target.kind === "ending";
+  for (const arrow of writtenArrows(machine))
+    if (arrow.kind === "choose") for (const b of arrow.branches) if (b.test && toEnding(b.arrow)) found.push(b.test);
+  for (const state of machine.states)
+    for (const { test, arrow } of state.whens) if (test.kind === "holds" && toEnding(arrow)) found.push(test.test);
+  return found;
+}
+
+/** What is set under a condition, such as a rage below six points, may be meant to last as that does. */
+function isSetByTest(machine: Machine, set: Access): boolean {
+  const blocks: Span[] = [];
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "if") for (const { body } of s.branches) blocks.push(body);
+    },
+    arrow: (a) => {
+      if (a.kind === "choose") for (const { test, block } of a.branches) if (test && block) blocks.push(block);
+    },
+  });
+  return standIn([set], blocks);
+}
+
+/** What the reason of a condition says that holds for the match as a whole, and not for a turn of it. */
+const FOR_THE_MATCH = /\b(match|game|ever|already|only once)\b/i;
+const FOR_LESS = /\b(turn|round|lap|day|night|hand|bout|battle)s?\b/i;
+
+/** True when a datum is only asked for in what actions need, for reasons that say that it is meant for the match. */
+function isOnceAMatch(machine: Machine, reads: readonly Access[]): boolean {
+  const needs = machine.actions.flatMap((action) => action.needs);
+  return reads.every((a) =>
+    needs.some(({ test, reason }) => {
+      if (!standIn([a], [test]) || reason === undefined) return false;
+      const words = machine.sources.written(reason);
+      return FOR_THE_MATCH.test(words) && !FOR_LESS.test(words);
+    }),
+  );
+}
+
+/** Where a sum that grows is paid out whole and not set back, in states that come again; undefined when it is not. */
 function givenAway(
   found: Findings,
   path: DataPath,
   writes: readonly Access[],
   uses: readonly Access[],
 ): (Statement & { readonly kind: "assign" }) | undefined {
-  const grows = writes.every((a) => a.path === path && a.statement?.kind === "assign" && a.statement.op === "+=");
-  if (!grows || !/^d\d+$/.test(path) || !comesAgain(found, holder(found, uses))) return undefined;
-  for (const statement of found.written.keys())
-    if (statement.kind === "assign" && statement.op === "+=" && pathOf(statement.value) === path) return statement;
+  const { machine, written } = found;
+  const added = writes.filter((a) => a.path === path && a.statement?.kind === "assign" && a.statement.op === "+=");
+  // What is set back by another action, which need not be taken, is not set back when it has been paid.
+  const others = writes.filter((a) => !added.includes(a));
+  const chosen = machine.actions.filter((action) => others.some((a) => standIn([a], [action])));
+  if (added.length === 0 || !standIn(others, chosen)) return undefined;
+  if (!/^d\d+$/.test(path) || !comesAgain(found, holder(found, uses))) return undefined;
+  for (const statement of written.keys()) {
+    if (statement.kind !== "assign" || statement.op !== "+=" || pathOf(statement.value) !== path) continue;
+    if (!chosen.some(({ from, to }) => from <= statement.from && statement.to <= to)) return statement;
+  }
   return undefined;
 }
 
@@ -142,19 +205,18 @@ function givenAway(
  * A condition on a datum that leads out of all the states that use it, to a place from where they can be entered
  * again: whoever comes back then finds it still holding.
  *
- * @param last what the datum comes to and stays; undefined when the caller asks whether the condition lasts
+ * @param stays whether a condition that once holds, or once does not, stays so in a state
  */
 function leavesBy(
   found: Findings,
   path: DataPath,
   uses: readonly Access[],
-  last: Possible | undefined,
+  stays: (test: Expr, holds: boolean, state: State) => boolean,
 ):
   | {
-      readonly from: string;
-      readonly to: string;
-      readonly test: Expr;
-      readonly at: { readonly from: number; readonly to: number };
+      readonly from: State;
+      readonly to: State;
+      readonly at: Span;
     }
   | undefined {
   const { machine, accesses } = found;
@@ -164,45 +226,57 @@ function leavesBy(
   const outside = (target: number): boolean =>
     [...users].every((id) => !isInside(machine, id, target) && !isInside(machine, target, id));
   const asks = (test: Expr | undefined): boolean => test !== undefined && asksFor(machine, test, path);
-  const ways: { test: Expr; arrow: Arrow; state: State }[] = [];
+  const ways: { test: Expr; holds: boolean; arrow: Arrow; state: State }[] = [];
   const visit = (arrow: Arrow, state: State): void => {
     if (arrow.kind !== "choose") return;
-    for (const b of arrow.branches) {
-      if (b.test && asks(b.test)) ways.push({ test: b.test, arrow: b.arrow, state });
+    const branches = branchesOf(arrow);
+    for (const [i, b] of branches.entries()) {
       visit(b.arrow, state);
+      const { test } = b;
+      if (!test || !asks(test)) continue;
+      ways.push({ test, holds: true, arrow: b.arrow, state });
+      // While it holds nothing is left; where it does not any more it goes on with those behind it.
+      if (b.arrow.kind !== "stay") continue;
+      for (const behind of branches.slice(i + 1)) ways.push({ test, holds: false, arrow: behind.arrow, state });
     }
   };
   for (const id of users) {
     const state = machine.states[id] as State;
     for (const when of state.whens) {
       if (when.test.kind === "holds" && asks(when.test.test))
-        ways.push({ test: when.test.test, arrow: when.arrow, state });
+        ways.push({ test: when.test.test, holds: true, arrow: when.arrow, state });
       visit(when.arrow, state);
     }
     for (const item of [...state.actions, ...state.timers]) if (item.arrow) visit(item.arrow, state);
   }
-  for (const { test, arrow, state } of ways) {
+  for (const { test, holds, arrow, state } of ways) {
     if (arrow.kind !== "to" || arrow.target.kind !== "state" || !outside(arrow.target.state)) continue;
-    if (last && !holdsWith(found, state, test, path, last)) continue;
-    const back = reachesFrom(found, arrow.target.state);
-    if ([...users].some((id) => [...back].some((at) => isInside(machine, at, id))))
-      return {
-        from: state.name,
-        to: machine.states[arrow.target.state]?.name ?? "",
-        test,
-        at: { from: test.from, to: test.to },
-      };
+    if (!stays(test, holds, state)) continue;
+    const to = machine.states[arrow.target.state] as State;
+    const back = reachesFrom(found, to.id);
+    if ([...users].some((id) => [...back].some((at) => isInside(machine, at, id) || startsIn(machine, at, id))))
+      return { from: state, to, at: { from: test.from, to: test.to } };
   }
   return undefined;
 }
 
+/** What holds where a comparison does not. */
+const OPPOSITES: ReadonlyMap<string, string> = new Map([
+  ["<", ">="],
+  ["<=", ">"],
+  [">", "<="],
+  [">=", "<"],
+  ["!=", "=="],
+]);
+
 /**
- * True when a comparison that once holds goes on holding while the number only grows, or only falls: a limit reached,
- * or a bound.
+ * True when a comparison that once holds, or once does not, stays so while the number only grows, or only falls: a
+ * limit reached, or a bound.
  */
-function lasts(test: Expr, path: DataPath, grows: boolean): boolean {
+function lasts(test: Expr, holds: boolean, path: DataPath, grows: boolean): boolean {
   if (test.kind !== "binary" || pathOf(test.left) !== path) return false;
-  const { left, right, op } = test;
+  const { left, right } = test;
+  const op = holds ? test.op : OPPOSITES.get(test.op);
   if (op === (grows ? ">=" : "<=") || op === (grows ? ">" : "<")) return true;
   return (
     op === "==" &&
@@ -247,6 +321,12 @@ function asksFor(machine: Machine, test: Expr, path: DataPath): boolean {
   return asked;
 }
 
+/** Whether a state begins in one of its inner states. */
+function startsIn(machine: Machine, outer: number, inner: number): boolean {
+  for (let id = outer; id >= 0; id = startOf(machine, id)) if (id === inner) return true;
+  return false;
+}
+
 /** The states that a match can come to from one, itself among them. */
 function reachesFrom({ machine, moves }: Findings, state: number): Set<number> {
   const seen = new Set<number>([state]);
@@ -288,14 +368,20 @@ function leftOver(
     );
     return;
   }
-  const way = leavesBy(found, path, uses, undefined);
   const signs = new Set(writes.map((a) => (a.statement?.kind === "assign" && a.path === path ? a.statement.op : "=")));
-  if (way && signs.size === 1 && !signs.has("=") && lasts(way.test, path, signs.has("+="))) {
-    messages.warning(
+  const way =
+    signs.size === 1 && !signs.has("=")
+      ? leavesBy(found, path, uses, (test, holds) => lasts(test, holds, path, signs.has("+=")))
+      : undefined;
+  if (way) {
+    const { from, to } = way;
+    // From some round on there may be more to go through in each.
+    const isDetour = from.whens.some(({ test }) => test.kind === "entered") && !leavesBattle(found, from, to);
+    messages[isDetour ? "hint" : "warning"](
       "outlives-state",
       at,
-      `"${name}" leads from "${way.from}" to "${way.to}", and still does so the next time: nothing ever sets it back.`,
-      `Set it anew where "${way.from}" is entered, or make it data of that state, which are made anew at each entry.`,
+      `"${name}" leads from "${from.name}" to "${to.name}", and still does so the next time: nothing ever sets it back.`,
+      `Set it anew where "${from.name}" is entered, or make it data of that state, which are made anew at each entry.`,
       { ...way.at, words: "It is asked here." },
     );
     return;
@@ -303,7 +389,7 @@ function leftOver(
   if (path.includes(".")) return;
   let state = holder(found, uses);
   while (state > 0 && !isBattle(found, machine.states[state] as State)) state = machine.states[state]?.parent ?? 0;
-  if (state === 0) return;
+  if (state === 0 || found.accesses.isToldAtEnd(path)) return;
   const within = machine.states[state] as State;
   const begins = (a: Access): boolean =>
     a.statement?.kind === "assign" &&
@@ -320,13 +406,39 @@ function leftOver(
       statement?.kind === "assign" &&
       (statement.op === "=" ? isParameter(machine, statement.value) : turned && statement.value.kind === "constant"),
   );
-  messages[chosen ? "hint" : "warning"](
+  // What is won on the way out is carried home.
+  const won = writes.some((a) => standIn([a], blocksOnTheWayOut(machine, within)));
+  messages[chosen || won ? "hint" : "warning"](
     "outlives-state",
     at,
     `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the ` +
       `last one left.`,
     `Declare it in "${within.name}", whose data are made anew at each entry, or set it when it is entered.`,
   );
+}
+
+/** Whether a way leads out of a battle. */
+function leavesBattle(found: Findings, from: State, to: State): boolean {
+  const { machine } = found;
+  return chainOf(machine, from.id).some((s) => s.id > 0 && isBattle(found, s) && !isInside(machine, to.id, s.id));
+}
+
+/** The blocks that run as a state is left: before the arrows that lead out of it. */
+function blocksOnTheWayOut(machine: Machine, state: State): Span[] {
+  const blocks: Span[] = [];
+  const leaves = (arrow: Arrow): boolean =>
+    arrow.kind === "return"
+      ? state.kind === "overlay"
+      : arrow.kind === "to" && (arrow.target.kind === "ending" || !isInside(machine, arrow.target.state, state.id));
+  const visit = (block: Block | undefined, arrow: Arrow | undefined): void => {
+    if (!arrow) return;
+    if (block && leaves(arrow)) blocks.push(block);
+    if (arrow.kind === "choose") for (const b of branchesOf(arrow)) visit(b.block, b.arrow);
+  };
+  for (const inner of machine.states.filter(({ id }) => isInside(machine, id, state.id)))
+    for (const item of [...inner.actions, ...inner.timers, ...inner.listeners, ...inner.whens])
+      visit(item.block, item.arrow);
+  return blocks;
 }
 
 /** A state with inner states, or an overlay, that is entered again and again from where people play too. */

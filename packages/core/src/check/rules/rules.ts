@@ -36,6 +36,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkConditions,
   checkEntered,
   checkMisses,
+  checkFreeArguments,
   checkAmounts,
   checkCosts,
   checkTurns,
@@ -69,7 +70,6 @@ export function runRules(machine: Machine, messages: Messages, reason: Reasoning
   checkSameWays(machine, messages);
   checkShownRolls(machine, messages);
   checkGiven(machine, messages);
-  checkFreeArguments(machine, messages);
   checkEliminated(machine, messages);
   checkFallenUnits(machine, messages);
   checkQueues(machine, messages);

@@ -3,6 +3,7 @@
  * postfix.
  */
 
+import { FOREIGN_BINDERS } from "../foreign.js";
 import type { Span } from "../source.js";
 import {
   type ArgumentNode,
@@ -205,8 +206,39 @@ export class Expressions {
   private call(of: ExprNode & { kind: "name" | "member" }): ExprNode {
     if (ROLLS.has(of.name.text) && (of.kind === "name" || of.of.kind === "name")) return this.roll(of);
     if (of.kind === "name" && BINDERS.has(of.name.text)) return this.binder(of.name);
+    if (of.kind === "name" && this.isBinder()) return this.binder(this.foreignBinder(of.name));
     const args = this.arguments();
     return { kind: "call", of, args, ...this.cursor.span(of.from) };
+  }
+
+  /** Whether what stands in the parentheses goes through a list: `x in LIST`, then what is said of each. */
+  private isBinder(): boolean {
+    const { cursor } = this;
+    if (cursor.ahead(1).kind !== "word" || cursor.ahead(2).text !== "in") return false;
+    for (let depth = 0, i = 0; ; i++) {
+      const { text, kind } = cursor.ahead(i);
+      if (kind === "end") return false;
+      if (text === "(" || text === "[") depth++;
+      else if (text === ")" || text === "]") {
+        if (--depth === 0) return false;
+      } else if (depth === 1 && text === ",") return false;
+      else if (depth === 1 && (text === ":" || text === "where" || text === "ties")) return true;
+    }
+  }
+
+  /** A list is gone through by a word of another language, or by one that does something else here. */
+  private foreignBinder({ text, from, to }: Name): Name {
+    const meant = FOREIGN_BINDERS.get(text);
+    if (!meant) {
+      const known = BINDER_WORDS.join(", ");
+      return this.cursor.fail("syntax", `"${text}" does not go through a list.`, `What does: ${known}.`);
+    }
+    const gives = meant === "minBy" || meant === "maxBy" ? ", and gives the element, not the number" : "";
+    this.cursor.foreign({ from, to }, `What goes through a list like this is "${meant}"${gives}.`, `Write: ${meant}`, {
+      title: `Write "${meant}"`,
+      edits: [{ from, to, text: meant }],
+    });
+    return { text: meant, from, to };
   }
 
   /** `( [label:] expression, ... )` */

@@ -353,7 +353,7 @@ export class Items {
       : [];
     let by = this.whoMay();
     const needs: { test: ExprNode; reason?: ExprNode }[] = [];
-    while (this.needs(parameters[0]?.name.text)) {
+    while (this.needs(parameters[0]?.name.text, needs.length > 0)) {
       const test = this.expressions.expression();
       const reason = this.reason() ?? this.foreignReason();
       needs.push({ test, ...(reason && { reason }) });
@@ -379,9 +379,17 @@ export class Items {
     };
   }
 
-  /** Takes `needs`, or what is written in its place behind the parameters. */
-  private needs(first: string | undefined): boolean {
+  /**
+   * Takes `needs`, or what is written in its place behind the parameters.
+   *
+   * @param again one stands before it
+   */
+  private needs(first: string | undefined, again: boolean): boolean {
     if (this.cursor.accept("needs")) return true;
+    if (again && this.cursor.is("and")) {
+      this.cursor.takeForeign("Behind its reason, another condition begins with its own word.", "needs");
+      return true;
+    }
     const isForeign = ["where", "when", "if"].some((word) => this.cursor.is(word));
     if (!isForeign || this.cursor.token.leads) return false;
     this.cursor.takeForeign(
