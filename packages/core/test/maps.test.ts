@@ -252,6 +252,31 @@ describe("dice", () => {
     expect(one(blamed, log).finding).toMatchObject({ row: 2, kind: "told", told: 1 });
   });
 
+  test("rolls may be told behind rows that only tell something; of what is told, the first that is not so counts", () => {
+    const map = `${HEAD} row .ev "toss" -> left toss
+      row .ev "sum" -> nothing tells total == .total if told, all(s in seats: ready[s] == .ready) if told
+      row .ev "dice" -> more dice .d
+      row .ev "said" -> nothing tells note "{.n} of {total}"`;
+    const sum = (told: object): string => JSON.stringify({ ev: "sum", ...told });
+    const log = (total: number, dice: number[], ready = false, more: object[] = []): string =>
+      `${BEGUN}{"ev":"toss"}\n${sum({ total })}\n${sum({ ready })}\n${JSON.stringify({ ev: "dice", d: dice })}\n${more
+        .map((row) => `${JSON.stringify(row)}\n`)
+        .join("")}`;
+    expect(one(map, log(5, [2, 3]))).toMatchObject({ rows: 5, steps: 1, ways: 1 });
+    expect(one(map, log(6, [2, 3])).finding).toMatchObject({ row: 3, did: "left toss" });
+    // With another roll too few or too many, what was wrong before the dice is what went another way.
+    expect(one(map, log(5, [2, 3, 3])).finding).toMatchObject({ row: 5 });
+    expect(one(map, log(5, [2, 3, 3], true)).finding).toMatchObject({ row: 4, did: "left toss" });
+    expect(one(map, log(2, [2], true, [{ ev: "toss" }])).finding).toMatchObject({ row: 4 });
+    expect(one(map, log(2, [2], false, [{ ev: "toss" }])).finding).toMatchObject({ row: 6, kind: "dice" });
+    // Nothing tells of the rolls behind them: missed where something else happens.
+    expect(one(map, `${BEGUN}{"ev":"toss"}\n${sum({ ready: false })}\n{"ev":"toss"}\n`).finding).toMatchObject({
+      row: 4,
+    });
+    const words = one(map, log(5, [2, 3], false, [{ ev: "said", n: 4 }])).finding?.words;
+    expect(words).toContain('No note says "4 of 5"');
+  });
+
   test("a shuffle is told by its order, and never guessed", () => {
     expect(
       one(`${HEAD} row .ev "hand" -> nothing tells hand[left] == .hand`, `${BEGUN}{"ev":"hand","hand":["gale"]}`)

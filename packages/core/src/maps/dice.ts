@@ -23,6 +23,8 @@ export interface ToldRolls {
   readonly rows: readonly LogRow[];
   /** Further ones may be anything. */
   readonly rest: boolean;
+  /** More may be told than are rolled. */
+  readonly surplus?: true;
 }
 
 /** Why rolls do not explain a row. */
@@ -61,7 +63,7 @@ export class Rolling {
    */
   *ways(
     take: (dice: readonly (number | boolean)[]) => StepResult,
-    { rolls: told, rows, rest }: ToldRolls,
+    { rolls: told, rows, rest, surplus }: ToldRolls,
     wrong: (why: WrongRolls) => void,
     more: () => boolean,
   ): Generator<StepResult> {
@@ -78,6 +80,10 @@ export class Rolling {
       if (fault?.code === "badRoll") {
         const unused = fault.position === 0 && /not used/.test(fault.words);
         const used = unused ? told.length - Number.parseInt(fault.words, 10) : firstWrong(take, dice);
+        if (unused && surplus) {
+          waiting.push(dice.slice(0, used));
+          continue;
+        }
         const words = unused ? tooMany(told.length, used) : fault.words;
         const row = rows[used];
         wrong({ words, ...(fault.position > 0 && { position: fault.position }), ...rowOf(row) });
@@ -85,7 +91,7 @@ export class Rolling {
       }
       const rolled = rollsOf(taken);
       if (fault || result.refusal || rolled.length === dice.length) {
-        if (told.length > dice.length && !fault && !result.refusal)
+        if (told.length > dice.length && !surplus && !fault && !result.refusal)
           wrong({ words: tooMany(told.length, dice.length), ...rowOf(rows[dice.length]) });
         else yield result;
         continue;

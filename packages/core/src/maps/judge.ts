@@ -50,6 +50,8 @@ export interface Judgement {
 const MOST_WAYS = 1_000;
 /** In so many rows a time is looked for, when the one that begins a match tells none. */
 const MOST_AHEAD = 100;
+/** So many rolls are tried to see whether what is told depends on them. */
+const MOST_SAMPLES = 200;
 /** The seed of all dice that nothing tells. */
 const SEED = "log";
 
@@ -114,6 +116,8 @@ class MatchJudge {
   private readonly tells: Tells;
   private ways: readonly Way[] = [];
   private waiting: Waiting | undefined;
+  /** Rows behind the one that waits that only tell something: its rolls may still be told behind them. */
+  private behind: { readonly row: LogRow; readonly found: FoundRow }[] = [];
   private unfinished: Judgement["unfinished"];
   private rows = 0;
   private skipped = 0;
@@ -170,7 +174,27 @@ class MatchJudge {
       this.addTo(row, moves, data);
       return;
     }
-    this.flush(row);
+    if (this.waiting && this.map.tellsLater && moves.every(({ kind, onlyIf }) => kind === "nothing" && !onlyIf)) {
+      this.behind.push({ row, found });
+      return;
+    }
+    this.settle(row);
+    this.await(row, found);
+  }
+
+  /** Judges all that waits. @param next the row that comes now */
+  private settle(next?: LogRow): void {
+    this.flush(next);
+    const { behind } = this;
+    this.behind = [];
+    for (const { row, found } of behind) {
+      this.await(row, found);
+      this.flush(next);
+    }
+  }
+
+  /** From here on a row waits for what those behind it tell of it. */
+  private await(row: LogRow, { typed, data }: FoundRow): void {
     if (this.findings.reported || this.unfinished) return;
     try {
       this.waiting = this.expand(row, typed, data);
@@ -181,7 +205,7 @@ class MatchJudge {
   }
 
   end(): Judgement {
-    this.flush();
+    this.settle();
     const [way] = this.ways;
     const { unfinished } = this;
     const finding = this.findings.reported;
@@ -230,7 +254,7 @@ class MatchJudge {
     }
   }
 
-  /** Rolls, and what is told, that belong to the row before. */
+  /** Rolls, and what is told, that belong to the row before; so does what was told between the two. */
   private addTo(row: LogRow, moves: readonly Move[], data: RowData): void {
     if (!this.waiting && !this.map.begins && this.ways.length === 0)
       this.waiting = { row, typed: undefined, groups: [], dice: [], later: [] };
@@ -242,6 +266,10 @@ class MatchJudge {
       });
       return;
     }
+    for (const { row: between, found } of this.behind)
+      for (const { tells } of found.typed.moves.flat())
+        for (const tell of tells) this.waiting.later.push({ row: between, tell, data: found.data });
+    this.behind = [];
     for (const { dice, tells } of moves) {
       if (dice) this.waiting.dice.push({ dice, data, row });
       for (const tell of tells) this.waiting.later.push({ row, tell, data });
@@ -338,8 +366,43 @@ class MatchJudge {
     const anything = { unknown: true, items: [], from: waiting.row.line, to: waiting.row.line };
     const dice = [{ dice: anything, data: waiting.row.data, row: waiting.row }];
     const alone = this.explaining({ ...waiting, dice, later: [] }, groups, time);
-    if (laterRow) return alone.length > 0 ? failure : (this.findings.failure ?? failure);
-    return alone.length > 0 ? { ...failure, row: next as LogRow } : failure;
+    if (alone.length === 0) return laterRow ? (this.findings.failure ?? failure) : failure;
+    const blamed = laterRow ? failure : { ...failure, row: next as LogRow };
+    return this.toldBefore(waiting, groups, time, blamed.row as LogRow) ?? blamed;
+  }
+
+  /**
+   * What was told before the rolls that do not fit, and is not so, whatever is rolled in place of those: it is what went
+   * another way first.
+   */
+  private toldBefore(
+    waiting: Waiting,
+    groups: Waiting["groups"],
+    time: number | undefined,
+    rolls: LogRow,
+  ): Failure | undefined {
+    let wrong: { readonly told: Waiting["later"][number]; readonly failure: Failure | undefined }[] = waiting.later
+      .filter(({ row }) => row.number < rolls.number)
+      .map((told) => ({ told, failure: undefined }));
+    let left = MOST_SAMPLES;
+    this.moves.tried = 0;
+    this.moves.anyRolls = true;
+    try {
+      for (const order of ordersOf(groups))
+        for (const way of this.ways)
+          for (const next of this.through(way, order, 0, time, waiting)) {
+            wrong = wrong.flatMap(({ told, failure }) => {
+              this.findings.failure = undefined;
+              const holds = this.laterHolds(way, next, { ...waiting, later: [told] }, order.length);
+              const found = this.findings.failure as Failure | undefined;
+              return holds || (failure && failure.words !== found?.words) ? [] : [{ told, failure: found }];
+            });
+            if (wrong.length === 0 || --left === 0) return wrong[0]?.failure;
+          }
+    } finally {
+      this.moves.anyRolls = false;
+    }
+    return wrong[0]?.failure;
   }
 
   /** The ways that explain a row; one more than are kept where there are too many. */

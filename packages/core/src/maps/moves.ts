@@ -52,6 +52,8 @@ export class Moves {
   readonly rolling: Rolling;
   /** How much has been tried for the row at hand. */
   tried = 0;
+  /** Rolls that are told but not rolled are left out, and those that are not told may be anything. */
+  anyRolls = false;
   private readonly engine: Engine;
 
   constructor(
@@ -345,8 +347,9 @@ export class Moves {
         rolls.push(roll);
         rows.push(row);
       }
-    const rest = all.some(({ dice: { unknown } }) => unknown) || (this.map.diceUnknown && all.length === 0);
-    return { rolls, rows, rest };
+    const { anyRolls } = this;
+    const rest = anyRolls || all.some(({ dice: { unknown } }) => unknown) || (this.map.diceUnknown && all.length === 0);
+    return { rolls, rows, rest, ...(anyRolls && { surplus: true }) };
   }
 
   private rollsOf(item: Dice["items"][number], data: RowData): ToldRoll[] {

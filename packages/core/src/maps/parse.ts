@@ -41,6 +41,10 @@ class ToldExpressions extends Expressions {
     return this.at.is(".") ? this.toldValue() : super.primary();
   }
 
+  protected override within(cursor: Cursor): Expressions {
+    return new ToldExpressions(cursor, this.told);
+  }
+
   /** What is told, as a value. */
   toldValue(): ExprNode {
     const node = this.toldNode();

@@ -486,7 +486,7 @@ export class Expressions {
     const cursor = new Cursor(file, messages, span.from - file.base, span.to - file.base);
     cursor.depth = this.cursor.depth;
     try {
-      const value = new Expressions(cursor).expression();
+      const value = this.within(cursor).expression();
       if (cursor.token.kind !== "end")
         cursor.fail("syntax", `Expected the end of this value, but found ${cursor.found()}.`);
       return value;
@@ -494,6 +494,11 @@ export class Expressions {
       if (!(error instanceof SyntaxFailure)) throw error;
       return { kind: "missing", ...span };
     }
+  }
+
+  /** What reads the values in a text: as those around it are read. */
+  protected within(cursor: Cursor): Expressions {
+    return new Expressions(cursor);
   }
 
   /** A time; `30 seconds` in place of `30s` is told. */
