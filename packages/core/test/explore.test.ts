@@ -327,6 +327,37 @@ ending Done { draws all }
   expect(free.incomplete[0]?.words).toContain('of "words", a text, the empty one and one other');
 });
 
+test("it is said for which matches what was found holds", () => {
+  const text = `machine Ferry
+seats 2..3 rower
+event Gust(force: int 1..2)
+on Left(s) -> Ashore
+start Row
+state Row {
+  turn of rower1
+  action land -> Ashore
+  on Gust(force) when force == 2 -> Ashore
+  after 1m -> Ashore
+}
+ending Ashore { draws all }
+law "dry": true
+`;
+  const asBegun = "data as the machine begins with them";
+  const gusts = "events of the game at any time";
+  expect(explored(text).holdsFor).toEqual(["3 seats", "nobody leaves", gusts, asBegun, "all times"]);
+  expect(explored(text, { seats: 2, open: ["rower2"], leaving: true, noEvents: true, law: "dry" }).holdsFor).toEqual([
+    "2 seats",
+    "rower2 open at the beginning",
+    "seats are left at any time",
+    "no events of the game",
+    asBegun,
+    "all times",
+    'the law "dry" alone',
+  ]);
+  const alone = "machine Lamp\nseats ann\nstart S\nstate S { turn of ann action go -> E }\nending E { wins ann }\n";
+  expect(explored(alone).holdsFor).toEqual(["1 seat", asBegun]);
+});
+
 test("what lies deeper than all can be visited is come to at random, the same way every time, and can be shown", () => {
   const text = `
 machine Deep

@@ -219,7 +219,7 @@ function tellSteps(evidence: Evidence | undefined): void {
 }
 
 function tell(runnable: Runnable, explored: Explored, branches: readonly Covered[], found: Found, goal: boolean): void {
-  const { situations, steps, walked, depth, bytes, complete, incomplete, unseen, endings, never } = explored;
+  const { situations, steps, walked, depth, bytes, complete, incomplete, holdsFor, unseen, endings, never } = explored;
   for (const { finding, evidence } of goal ? [] : found) {
     const place = placeOf(runnable, finding.position);
     say(`${style("red", FINDING_WORDS[finding.kind])}${place === undefined ? "" : ` at ${place}`}: ${finding.words}`);
@@ -257,6 +257,7 @@ function tell(runnable: Runnable, explored: Explored, branches: readonly Covered
   const each = situations < 1_000 ? "" : `, ${Math.round((bytes / situations) * 10) / 10} bytes a situation`;
   const random = walked > 0 ? `, ${walked} of them at random behind what was visited whole` : "";
   say(style("dim", `${count(steps, "step")}, up to ${depth} from the beginning${random}${each}`));
+  say(style("dim", `${complete ? "This holds" : "Looked at"} for: ${holdsFor.join("; ")}.`));
   if (goal) return;
   const { length } = found;
   if (complete && length === 0) say(style("green", `all ${situations} situations visited: proven`));

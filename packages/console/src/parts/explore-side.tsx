@@ -80,7 +80,7 @@ function Explored({
   onMatch,
 }: Pick<ExploreProps, "onPick" | "onMatch"> & { result: ExploreResult }): ReactNode {
   const { goal, findings, complete, situations, steps, depth, endings, never, branches, incomplete, unseen } = result;
-  const { secretSteps } = result;
+  const { secretSteps, holdsFor } = result;
   const words = complete
     ? `All ${situations} situations visited${findings.length === 0 ? ": proven" : ""}.`
     : `${findings.length === 0 ? "No finding" : counted(findings.length, "finding")} ` +
@@ -93,6 +93,7 @@ function Explored({
       <p className={`font-medium ${findings.length > 0 ? "text-sail" : complete ? "text-good" : ""}`}>{words}</p>
       <p className="text-soft">
         {counted(steps, "step")}, up to {depth} from the beginning.
+        {holdsFor ? ` ${complete ? "This holds" : "Looked at"} for: ${holdsFor.join("; ")}.` : null}
       </p>
       {secretSteps !== undefined && findings.every(({ kind }) => kind !== "secret") ? (
         <p className="text-soft">No secret was seen to show, in {secretSteps} steps of matches in pairs: not proven.</p>

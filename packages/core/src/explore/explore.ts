@@ -20,6 +20,7 @@ import { Chance, RollsOtherwise, Told, Unlistable } from "./odometer.js";
 import { Findings } from "./findings.js";
 import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
 import type { Lead } from "./halves.js";
+import { holdsFor } from "./holds-for.js";
 import { Met } from "./met.js";
 import type { ExploreOptions, Sighting } from "./options.js";
 import { TooManyValues } from "./packing.js";
@@ -661,6 +662,7 @@ export class Exploration implements Ground<Choice> {
       bytes: table.bytes + this.edges.bytes,
       complete: visited && incomplete.length === 0,
       incomplete,
+      holdsFor: holdsFor(this.machine, this.options),
       unseen: this.unseen.names,
       findings: this.findings.sorted,
       endings: met.endings,

@@ -79,6 +79,8 @@ export interface Explored {
   /** Everything was visited: what was not found does not happen, but for what `incomplete` tells. */
   readonly complete: boolean;
   readonly incomplete: readonly Incomplete[];
+  /** What it speaks of: seats, leaving, events, what was given, times; each in words. */
+  readonly holdsFor: readonly string[];
   /** Data that no rule can see, and that are no part of what tells situations apart. */
   readonly unseen: readonly string[];
   readonly findings: readonly ExploreFinding[];

@@ -66,7 +66,9 @@ export interface ShownFinding extends Pick<ExploreFinding, "words" | "depth"> {
   readonly evidence?: Evidence;
 }
 
-export interface ExploreResult extends Omit<Explored, "findings" | "goal"> {
+export interface ExploreResult extends Omit<Explored, "findings" | "goal" | "holdsFor"> {
+  /** Missing in what was kept by versions that did not tell it. */
+  readonly holdsFor?: readonly string[];
   /** What was looked for, and the way there; without a depth it was not come to. */
   readonly goal?: { readonly words: string; readonly depth?: number; readonly evidence?: Evidence };
   readonly findings: readonly ShownFinding[];
