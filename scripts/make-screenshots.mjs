@@ -5,7 +5,7 @@
  */
 
 import { execFileSync, spawn } from "node:child_process";
-import { mkdirSync, mkdtempSync } from "node:fs";
+import { existsSync, mkdirSync, mkdtempSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "playwright-core";
@@ -234,8 +234,9 @@ service.kill();
 // ---- commands -----------------------------------------------------------------------------------
 
 /** Types commands into a terminal window and takes its picture. */
-async function terminal(name, script) {
+async function terminal(name, script, stays = 0) {
   if (!asked(name)) return;
+  const done = join(folder, `${name}.done`);
   const display = `:${90 + Math.floor(Math.random() * 9)}`;
   const xvfb = spawn("Xvfb", [display, "-screen", "0", "1280x800x24"], { stdio: "ignore" });
   await sleep(700);
@@ -264,11 +265,13 @@ async function terminal(name, script) {
       "-e",
       "bash",
       "-c",
-      `${script}; sleep 30`,
+      `${script}; touch ${done}; sleep 30`,
     ],
     { env, stdio: "ignore" },
   );
-  await sleep(9000);
+  // What stays in a session is shown as it is after a while, everything else when it is through.
+  for (let waited = 0; stays === 0 && waited < 120_000 && !existsSync(done); waited += 200) await sleep(200);
+  await sleep(stays || 1_000);
   execFileSync("import", ["-window", "root", file(name)], { env });
   xterm.kill();
   xvfb.kill();
@@ -309,10 +312,12 @@ await terminal(
     "event AnimationEnded\\n",
     "pasue\\n",
   ]),
+  9_000,
 );
 await terminal(
   "play-board",
   typed("zany play examples/market-siege.zany --seed fair", ["select(1)\\n", "walk\\n", "\\x1b[D", "\\x1b[A"]),
+  9_000,
 );
 await terminal(
   "verify",

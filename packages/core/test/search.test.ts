@@ -279,6 +279,10 @@ ending E { draws all }
     expect(Object.entries(heads).reduce((sum, [n, count]) => sum + Number(n) * count, 0)).toBe(seen.true);
     expect(most.true).toBe((heads[2] ?? 0) + (heads[3] ?? 0));
     expect(Object.keys(last)).toEqual(["brass", "none"]);
+    const byLot = TOSSES.replace("if chance(1 in 2)", "let coin = maxBy(k in [1, 2]: 0 ties byLot)\n    if coin == 1");
+    const lots = runnableOf(byLot);
+    const [lot] = rolledIn(lots.machine, simulate(lots, { seed: "lot", first: 0, end: 50, rolls: true }));
+    expect(lot).toMatchObject({ words: "maxBy(k in [1, 2]: 0 ties byLot)", rolled: 150 });
     for (const [n, p] of [1, 3, 3, 1].entries()) {
       const { low, high } = intervalOf(heads[n] ?? 0, 400);
       expect([low < p / 8 + 0.03, high > p / 8 - 0.03]).toEqual([true, true]);

@@ -257,7 +257,7 @@ function tell(runnable: Runnable, explored: Explored, branches: readonly Covered
   const each = situations < 1_000 ? "" : `, ${Math.round((bytes / situations) * 10) / 10} bytes a situation`;
   const random = walked > 0 ? `, ${walked} of them at random behind what was visited whole` : "";
   say(style("dim", `${count(steps, "step")}, up to ${depth} from the beginning${random}${each}`));
-  say(style("dim", `${complete ? "This holds" : "Looked at"} for: ${holdsFor.join("; ")}.`));
+  say(style("dim", `${complete ? "This holds for" : "Looked at"}: ${holdsFor.join("; ")}.`));
   if (goal) return;
   const { length } = found;
   if (complete && length === 0) say(style("green", `all ${situations} situations visited: proven`));

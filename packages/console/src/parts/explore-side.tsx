@@ -93,7 +93,7 @@ function Explored({
       <p className={`font-medium ${findings.length > 0 ? "text-sail" : complete ? "text-good" : ""}`}>{words}</p>
       <p className="text-soft">
         {counted(steps, "step")}, up to {depth} from the beginning.
-        {holdsFor ? ` ${complete ? "This holds" : "Looked at"} for: ${holdsFor.join("; ")}.` : null}
+        {holdsFor ? ` ${complete ? "This holds for" : "Looked at"}: ${holdsFor.join("; ")}.` : null}
       </p>
       {secretSteps !== undefined && findings.every(({ kind }) => kind !== "secret") ? (
         <p className="text-soft">No secret was seen to show, in {secretSteps} steps of matches in pairs: not proven.</p>

@@ -1,6 +1,7 @@
 /** What the rolls of simulated matches came to, by their place in the text. */
 
-import type { Arrow, Expr, Machine } from "../check/machine.js";
+import type { Arrow, Machine } from "../check/machine.js";
+import { isRoll } from "../check/rolling.js";
 import { visitMachine } from "../check/visit.js";
 import type { Tally } from "./tally.js";
 
@@ -14,8 +15,6 @@ export interface RolledPlace {
   /** How often each value, ways of an arrow by their names; a chance has `true` and `false` in any case. */
   readonly values: readonly { readonly value: string; readonly count: number }[];
 }
-
-const ROLLS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"] satisfies Expr["kind"][]);
 
 /** All rolls of a machine's rules, in the order of the text; also those that were never rolled. */
 export function rolledIn(machine: Machine, { rolls }: Tally): RolledPlace[] {
@@ -32,7 +31,7 @@ export function rolledIn(machine: Machine, { rolls }: Tally): RolledPlace[] {
     { ...machine, tests: [], policies: [] },
     {
       expr: (e) => {
-        if (!ROLLS.has(e.kind)) return;
+        if (!isRoll(e)) return;
         add(e.from, machine.sources.written(e));
         const place = found.get(e.from);
         if (e.kind !== "chance" || !place) return;
