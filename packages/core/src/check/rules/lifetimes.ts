@@ -8,7 +8,7 @@ import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
 import { type Possible, truth } from "../reason/possible.js";
-import { chainOf, isInside, writtenArrows } from "../tree.js";
+import { chainOf, endingTests, isInside } from "../tree.js";
 import { branchesOf, visitExpr, visitMachine } from "../visit.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
@@ -122,7 +122,8 @@ function flag(
   }
   if (found.accesses.isToldAtEnd(path)) return;
   const reads = uses.filter((a) => a.kind === "read" && !a.own);
-  if (standIn(reads, testsBeforeEndings(found.machine))) return;
+  // What only leads to an ending matters no more behind it.
+  if (standIn(reads, endingTests(found.machine))) return;
   const meant = sets.every((a) => isSetByTest(found.machine, a)) || isOnceAMatch(found.machine, reads);
   const within = found.machine.states[state] as State;
   messages[meant ? "hint" : "warning"](
@@ -137,17 +138,6 @@ function flag(
 /** True when each of the uses stands in one of the places. */
 function standIn(uses: readonly Access[], places: readonly Span[]): boolean {
   return uses.every((a) => places.some((p) => p.from <= a.from && a.to <= p.to));
-}
-
-/** The conditions that lead to an ending when they hold: what only they ask for matters no more after it. */
-function testsBeforeEndings(machine: Machine): Span[] {
-  const found: Span[] = [];
-  const toEnding = (arrow: Arrow): boolean => arrow.kind === "to" && arrow.target.kind === "ending";
-  for (const arrow of writtenArrows(machine))
-    if (arrow.kind === "choose") for (const b of arrow.branches) if (b.test && toEnding(b.arrow)) found.push(b.test);
-  for (const state of machine.states)
-    for (const { test, arrow } of state.whens) if (test.kind === "holds" && toEnding(arrow)) found.push(test.test);
-  return found;
 }
 
 /** What is set under a condition, such as a rage below six points, may be meant to last as that does. */
