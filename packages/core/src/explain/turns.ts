@@ -138,7 +138,8 @@ export const TURNS: readonly Kind[] = [
     "out-on-turn",
     "A turn that is nobody's once its seat has left.",
     "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the " +
-      "state a time. A machine that hears `Left` nowhere cannot be left at all.",
+      "state a time. A machine that hears `Left` nowhere cannot be left at all. A seat that was eliminated must not get " +
+      "the turn again, though the time may lead on: everybody would wait for nobody.",
     frame({
       seats: "ann, ben",
       turn: "on Left(s) -> Home\naction climb -> Tower",
