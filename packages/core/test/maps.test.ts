@@ -273,6 +273,7 @@ describe("dice", () => {
     expect(one(map, `${BEGUN}{"ev":"toss"}\n${sum({ ready: false })}\n{"ev":"toss"}\n`).finding).toMatchObject({
       row: 4,
     });
+    expect(one(map, `${BEGUN}{"ev":"toss"}\n${sum({ ready: false })}\n`).finding).toMatchObject({ row: 3 });
     const words = one(map, log(5, [2, 3], false, [{ ev: "said", n: 4 }])).finding?.words;
     expect(words).toContain('No note says "4 of 5"');
   });

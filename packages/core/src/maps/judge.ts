@@ -182,9 +182,9 @@ class MatchJudge {
     this.await(row, found);
   }
 
-  /** Judges all that waits. @param next the row that comes now */
+  /** Judges all that waits. @param next the row that comes now; at the end of the log there is none */
   private settle(next?: LogRow): void {
-    this.flush(next);
+    this.flush(next ?? this.behind[0]?.row);
     const { behind } = this;
     this.behind = [];
     for (const { row, found } of behind) {
