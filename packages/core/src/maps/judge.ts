@@ -179,7 +179,7 @@ class MatchJudge {
       return;
     }
     this.settle(row);
-    this.await(row, found);
+    this.hold(row, found);
   }
 
   /** Judges all that waits. @param next the row that comes now; at the end of the log there is none */
@@ -188,13 +188,13 @@ class MatchJudge {
     const { behind } = this;
     this.behind = [];
     for (const { row, found } of behind) {
-      this.await(row, found);
+      this.hold(row, found);
       this.flush(next);
     }
   }
 
   /** From here on a row waits for what those behind it tell of it. */
-  private await(row: LogRow, { typed, data }: FoundRow): void {
+  private hold(row: LogRow, { typed, data }: FoundRow): void {
     if (this.findings.reported || this.unfinished) return;
     try {
       this.waiting = this.expand(row, typed, data);
