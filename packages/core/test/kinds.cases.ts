@@ -1433,6 +1433,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Only the first time: no queue.
+      one(
+        'action bid { if bids.empty { bids = [3] } else { bids.push(1) } } -> stay\naction raise1 needs bids.empty else "somebody has bid" { bids.push(2) } -> stay\nwhen bids.size > 3 -> Home',
+        "data { bids: list of int }",
+      ),
       // Asked so that the last may be looked at: no queue.
       one(
         'action add(n: int 1..9 where rows.empty or n > rows.last else "must rise") { rows.push(n) } -> stay\nwhen rows.size == 5 -> Home',

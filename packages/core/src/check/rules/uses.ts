@@ -1,10 +1,10 @@
 /** What is declared and never used: signals nobody hears or raises, data nobody reads or sets, actions never open. */
 
-import { someExpr, visitExpr, visitMachine } from "../visit.js";
+import { someExpr, visitBlock, visitExpr, visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { DataField, Expr, Machine, Signal, State } from "../machine.js";
-import { isPart } from "../reason/accesses.js";
+import type { Block, DataField, Expr, Machine, Signal, State } from "../machine.js";
+import { isPart, pathOf, slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
 
@@ -280,13 +280,14 @@ function checkQueues(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
   const paths = new Map<string, Span>();
   const guards = new Set<Expr>();
+  addFirstTimes(machine, guards);
   visitMachine(machine, {
     expr: (e) => {
       if (e.kind === "binary" && (e.op === "and" || e.op === "or" || e.op === "implies"))
         addGuards(e.left, [e.right], guards);
       if (e.kind === "if") addGuards(e.test, [e.then, e.otherwise], guards);
       if (e.kind !== "listProperty" || e.property !== "empty" || guards.has(e)) return;
-      const path = pathWithin(e.of);
+      const path = pathOf(e.of);
       if (path && !paths.has(path)) paths.set(path, e);
     },
   });
@@ -324,21 +325,29 @@ function addGuards(test: Expr, behind: readonly Expr[], guards: Set<Expr>): void
   visitExpr(test, {
     expr: (asked) => {
       if (asked.kind !== "listProperty" || asked.property !== "empty") return;
-      const path = pathWithin(asked.of);
+      const path = pathOf(asked.of);
       const looks = (e: Expr): boolean =>
         ((e.kind === "listProperty" && (e.property === "first" || e.property === "last")) || e.kind === "index") &&
-        pathWithin(e.of) === path;
+        pathOf(e.of) === path;
       if (path !== undefined && behind.some((e) => someExpr(e, looks))) guards.add(asked);
     },
   });
 }
 
-function pathWithin(e: Expr): string | undefined {
-  if (e.kind === "data") return `d${e.slot}`;
-  if (e.kind === "stateData") return `s${e.slot}.${e.field}`;
-  if (e.kind === "index") return pathWithin(e.of);
-  const of = e.kind === "field" ? pathWithin(e.of) : undefined;
-  return of && e.kind === "field" ? `${of}.${e.field}` : undefined;
+/** Who needs a list to be empty, or fills it where it is, asks whether something happens for the first time. */
+function addFirstTimes(machine: Machine, guards: Set<Expr>): void {
+  const writesRootOf = (list: Expr, body: Block): boolean =>
+    (list.kind === "data" || list.kind === "stateData") &&
+    slotsWritten(machine, (visitor) => visitBlock(body, visitor)).has(list.slot);
+  for (const { needs } of machine.actions)
+    for (const { test } of needs) if (test.kind === "listProperty" && test.property === "empty") guards.add(test);
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind !== "if") return;
+      for (const { test, body } of s.branches)
+        if (test.kind === "listProperty" && writesRootOf(test.of, body)) guards.add(test);
+    },
+  });
 }
 
 /** A filter that asks no more than whether each is still there. */
