@@ -4,7 +4,6 @@
  */
 
 import type { Machine } from "../check/machine.js";
-import type { Configuration } from "../engine/situation/configuration.js";
 import { beginOn } from "../engine/matches/begin.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
@@ -30,7 +29,7 @@ import { NOBODY } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
 import { shortened } from "./shorten.js";
 import { comparedIn, readsOfTime } from "./tried.js";
-import { type Ground, Walk } from "./walk.js";
+import { type Choices, type Ground, Walk } from "./walk.js";
 import type { Zone } from "./zones.js";
 
 /** More ways than this of rolling at the beginning are not tried, and so many where they cannot be listed. */
@@ -373,18 +372,24 @@ export class Exploration implements Ground<Choice> {
    * ends it @returns that
    */
   private each<T>(id: number, each: (choice: Choice, reached: number | undefined) => T | undefined): T | undefined {
-    for (const choice of this.choicesOf(id).choices) {
-      const found = this.take(id, choice, each);
+    const { count, choice } = this.choicesOf(id);
+    for (let i = 0; i < count; i++) {
+      const found = this.take(id, choice(i), each);
       if (found !== undefined) return found;
     }
     return undefined;
   }
 
   /** Everything that can happen in a situation; nothing when the match is over. */
-  choicesOf(id: number): { readonly configuration: Configuration; readonly choices: readonly Choice[] } {
+  choicesOf(id: number): Choices<Choice> {
     const { moves, zone, others } = this.openIn(id);
-    const choices = zone ? moves.map((move) => ({ move, zone, ...ALL })) : [];
-    return { configuration: this.engine.memory.configuration, choices: [...choices, ...others] };
+    const first = zone ? moves.length : 0;
+    return {
+      configuration: this.engine.memory.configuration,
+      count: first + others.length,
+      choice: (i) =>
+        zone && i < first ? { move: moves[i] as Happening, zone, ...ALL } : (others[i - first] as Choice),
+    };
   }
 
   /**

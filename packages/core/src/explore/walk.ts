@@ -8,6 +8,13 @@ import type { Configuration } from "../engine/situation/configuration.js";
 /** How far what the working memory holds is from what is looked for; undefined once that was seen. */
 export type Aim = () => number | undefined;
 
+/** What can be done in a situation: one of so many. */
+export interface Choices<C> {
+  readonly configuration: Configuration;
+  readonly count: number;
+  choice(i: number): C;
+}
+
 /** Where it is walked: the situations that have been found, by their numbers. */
 export interface Ground<C> {
   /** How many situations were found, and from how many of them everything was tried. */
@@ -16,7 +23,7 @@ export interface Ground<C> {
   /** A match begins in one of several ways. */
   readonly beginsOtherwise: boolean;
   beginAtRandom(): number;
-  choicesOf(at: number): { readonly configuration: Configuration; readonly choices: readonly C[] };
+  choicesOf(at: number): Choices<C>;
   /** What kind of move a choice is. */
   kindOf(choice: C): string;
   /** Takes a choice. @returns where it leads; undefined for a fault, or when it cannot be taken */
@@ -31,6 +38,8 @@ const LONGEST = 400;
 const LONGEST_AIMED = 80;
 /** Of how many steps into an ending a walk takes one. */
 const STAYS = 8;
+/** Listing so many moves takes as long as a step. */
+const LISTED = 40;
 /** Of how many walks one has no aim. */
 const AIMLESS = 4;
 /** Of how many steps with an aim one is taken without minding it. */
@@ -64,13 +73,15 @@ export class Walk<C> {
   step(): number {
     const { ground, current } = this;
     if (this.length >= (this.current ? LONGEST_AIMED : LONGEST)) this.restart();
-    const { configuration, choices } = ground.choicesOf(this.at);
-    if (choices.length === 0) {
+    const choices = ground.choicesOf(this.at);
+    const { configuration, count } = choices;
+    if (count === 0) {
       this.restart();
       return 1;
     }
+    const listed = Math.floor(count / LISTED);
     this.length++;
-    if (current && this.below(ASTRAY) > 0) return this.stepTowards(current, choices);
+    if (current && this.below(ASTRAY) > 0) return listed + this.stepTowards(current, choices);
     const counts = this.taken.get(configuration) ?? new Map<string, number>();
     this.taken.set(configuration, counts);
     let choice = this.any(choices);
@@ -85,11 +96,11 @@ export class Walk<C> {
     const went = ground.walkBy(this.at, choice);
     // A match that is over leads no further: mostly something else is done there instead.
     if (went && (!went.isOver || this.below(STAYS) === 0)) this.at = went.reached;
-    return 2;
+    return listed + 2;
   }
 
   /** Of a few moves the one that leads nearest is taken. */
-  private stepTowards({ aim, near }: Aimed, choices: readonly C[]): number {
+  private stepTowards({ aim, near }: Aimed, choices: Choices<C>): number {
     let best: Aimed["near"][number] | undefined;
     for (let i = 0; i < TOWARDS; i++) {
       const went = this.ground.walkBy(this.at, this.any(choices));
@@ -137,7 +148,7 @@ export class Walk<C> {
     this.at = ground.beginsOtherwise && below(3) === 0 ? ground.beginAtRandom() : from + below(ground.count - from);
   }
 
-  private any(choices: readonly C[]): C {
-    return choices[this.below(choices.length)] as C;
+  private any({ count, choice }: Choices<C>): C {
+    return choice(this.below(count));
   }
 }

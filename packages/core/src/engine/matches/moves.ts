@@ -3,7 +3,7 @@
  * change.
  */
 
-import type { Machine, Timer } from "../../check/machine.js";
+import type { Machine, Signal, Timer } from "../../check/machine.js";
 import { type IntType, MAX_INT, type Type } from "../../check/types.js";
 import type { Span } from "../../language/source.js";
 import type { PackedData } from "../code/packed-data.js";
@@ -47,6 +47,9 @@ export class Moves implements MoveList {
   private readonly known = new Map<Type, readonly unknown[]>();
   /** The game's events. */
   private readonly happening: Machine["signals"];
+  /** Each of them with all its arguments, for so many seats; listed once. */
+  private readonly told = new Map<number, readonly Move[]>();
+  private toldFor = -1;
   private readonly joined: number;
   private readonly left: number;
   /** Takes steps and lists what is open; undefined where nothing is generated. */
@@ -331,13 +334,25 @@ export class Moves implements MoveList {
 
   private events(moves: Move[]): void {
     const { memory } = this.engine;
-    for (const { id, parameters } of this.happening) {
-      if (memory.configuration.listeners[id] === undefined) continue;
-      let all: unknown[][] = [[]];
-      for (const parameter of parameters)
-        all = all.flatMap((args) => this.allOf(parameter.type, parameter).map((value) => [...args, value]));
-      for (const args of all) moves.push({ kind: "event", signal: id, args });
+    for (const signal of this.happening) {
+      if (memory.configuration.listeners[signal.id] === undefined) continue;
+      const all = this.eventsOf(signal);
+      for (let i = 0; i < all.length; i++) moves.push(all[i] as Move);
     }
+  }
+
+  private eventsOf({ id, parameters }: Signal): readonly Move[] {
+    const { length } = this.engine.memory.seats;
+    if (length !== this.toldFor) this.told.clear();
+    this.toldFor = length;
+    const known = this.told.get(id);
+    if (known) return known;
+    let all: unknown[][] = [[]];
+    for (const parameter of parameters)
+      all = all.flatMap((args) => this.allOf(parameter.type, parameter).map((value) => [...args, value]));
+    const told = all.map((args): Move => ({ kind: "event", signal: id, args }));
+    this.told.set(id, told);
+    return told;
   }
 
   // ---- values ----------------------------------------------------------------------------------
