@@ -248,7 +248,7 @@ export class Exploration implements Ground<Choice> {
     const { situations, depth, steps, bytes } = most;
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
     if (this.stepping.table.count > situations) return `${situations} situations are the most that were asked for`;
-    if (this.stepping.taken >= steps) return `${steps} steps are the most that were asked for`;
+    if (this.stepping.work >= steps) return `${steps} steps are the most that were asked for`;
     if (this.at % ROOM_EVERY === 0 && !this.room()) return `${bytes} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && options.progress?.(this.progress()) === false) return "the search was ended";
     return undefined;
@@ -531,7 +531,10 @@ export class Exploration implements Ground<Choice> {
     const most = (): number => (this.findings.has("law") ? walkOnceBroken : steps);
     this.inBreadth = this.stepping.taken;
     // A way that goes no further costs as much as a step, and is none.
-    for (let tried = 0; tried < most() && this.goalAt === undefined && this.room(); ) tried += walk.step();
+    for (let tried = 0; tried < most() && this.goalAt === undefined && this.room(); ) {
+      const longer = this.stepping.work - this.stepping.taken;
+      tried += walk.step() + this.stepping.work - this.stepping.taken - longer;
+    }
     this.stepping.rollBy(this.stepping.odometer);
   }
 

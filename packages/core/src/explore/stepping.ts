@@ -26,6 +26,9 @@ export const UNLISTED = -1;
 /** What a step gives that is known from halfway on: `half` says where it leads. */
 export const HALFWAY = -2;
 
+/** Effects that a step may have and still count as one; for each time that it has as many more it counts as another. */
+const EFFECTS_A_STEP = 60;
+
 /** Is told of steps. */
 export interface Watch {
   /** A situation that was not there before stands in the working memory. */
@@ -55,6 +58,8 @@ export class Stepping {
   roller: Odometer | Chance | Told;
   /** How many steps were taken. */
   taken = 0;
+  /** Effects of long steps, beyond those of others. */
+  private more = 0;
   /** What the last step comes to that gave `HALFWAY`. */
   half: Half = NO_HALF;
   private readonly memory: Memory;
@@ -102,6 +107,11 @@ export class Stepping {
   rollBy(roller: Odometer | Chance | Told): void {
     this.roller = roller;
     this.memory.roller = roller;
+  }
+
+  /** How many steps were taken, long ones counted as several. */
+  get work(): number {
+    return this.taken + Math.floor(this.more / EFFECTS_A_STEP);
   }
 
   get bytes(): number {
@@ -185,6 +195,7 @@ export class Stepping {
     try {
       if (telling) this.moves.takeTelling(move);
       else this.moves.take(move);
+      if (memory.effects > EFFECTS_A_STEP) this.more += memory.effects - EFFECTS_A_STEP;
       if (this.moves.halfway?.stopped) return HALFWAY;
       if (telling || !this.overWords) this.codec.plain.fromBoxes();
       this.watch.done?.(id, move);
@@ -233,7 +244,7 @@ export class Stepping {
 
   /** As `once`: in one go, where that can be done; whatever is odd is left to `once`. */
   private quickOnce(id: number, move: Happening, zone: Zone): number | undefined {
-    const { codec, striding } = this;
+    const { codec, memory, striding } = this;
     const stride = striding && move.kind === "action" ? codec.strideOver(striding) : undefined;
     if (stride === undefined || move.kind !== "action") return this.once(id, move, zone);
     if (this.last !== id || !codec.isLoaded) this.load(id);
@@ -242,6 +253,7 @@ export class Stepping {
       const take = this.moves.taking(move.id, codec.configuration) as Take;
       const reached = stride(take, move.seat, move.args, id, zone);
       this.taken++;
+      if (memory.effects > EFFECTS_A_STEP) this.more += memory.effects - EFFECTS_A_STEP;
       if (reached < 0) return reached === STOPPED ? HALFWAY : -reached - 1;
       this.watch.met(reached);
       return reached;

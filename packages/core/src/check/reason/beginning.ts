@@ -104,8 +104,23 @@ export class Beginning {
   }
 }
 
-/** The numbers at which ranges are cut when they are widened: all that the text compares with or bounds by. */
-export function thresholds(machine: Machine): number[] {
+/** The numbers at which ranges are cut when they are widened, ascending. */
+export interface Thresholds {
+  /** All that the text compares with or bounds by. */
+  readonly fine: readonly number[];
+  /** Bounds alone, for what goes on and on: round by round up to every number in the text would take too long. */
+  readonly coarse: readonly number[];
+}
+
+/** Rounds after which bounds are widened as far as they go. */
+const MANY_ROUNDS = 16;
+
+/** Where ranges are cut after so many rounds. */
+export function stepsAfter(rounds: number, { fine, coarse }: Thresholds): readonly number[] {
+  return rounds >= MANY_ROUNDS ? coarse : fine;
+}
+
+export function thresholds(machine: Machine): Thresholds {
   const numbers = new Set<number>([0, 1]);
   const seen = new Set<Type>();
   const bounds = (type: Type): void => {
@@ -116,6 +131,8 @@ export function thresholds(machine: Machine): number[] {
   };
   for (const type of machine.types) bounds(type);
   for (const { type } of [...machine.data, ...machine.states.flatMap((s) => s.fields)]) bounds(type);
+  const ascending = (): number[] => [...numbers].sort((a, b) => a - b);
+  const coarse = ascending();
   visitMachine(
     { ...machine, laws: [], policies: [], tests: [] },
     {
@@ -126,5 +143,5 @@ export function thresholds(machine: Machine): number[] {
       location: ({ type }) => bounds(type),
     },
   );
-  return [...numbers].sort((a, b) => a - b);
+  return { fine: ascending(), coarse };
 }

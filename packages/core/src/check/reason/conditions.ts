@@ -8,11 +8,13 @@ import { MAX_INT } from "../types.js";
 import { Memo } from "./memo.js";
 import { ANY, between, choice, isSingle, listOfSize, meet, type Possible, single, TRUE, truth } from "./possible.js";
 import { ANY_RELATION, limits, RELATIONS, swapped } from "./relations.js";
-import { joinKnowledge, ME, type Knowledge } from "./knowledge.js";
-import { Evaluator, MAX_SEATS_APART, PAIR } from "./evaluate.js";
+import { joinKnowledge, ME, type Knowledge, PAIR } from "./knowledge.js";
+import { Evaluator, MAX_SEATS_APART } from "./evaluate.js";
 
 /** Alternatives kept apart when a condition is taken to pieces. */
 const MAX_SPLIT = 6;
+/** The same once much has been worked out. */
+const FEW_SPLIT = 2;
 
 /** Takes conditions to pieces, and says what is known where they hold and where they do not. */
 export class Conditions {
@@ -141,9 +143,10 @@ export class Conditions {
   }
 
   private cap(stores: Knowledge[]): Knowledge[] {
-    if (stores.length <= MAX_SPLIT) return stores;
-    const rest = stores.slice(MAX_SPLIT - 1).reduce((a, b) => joinKnowledge(a, b));
-    return [...stores.slice(0, MAX_SPLIT - 1), rest];
+    const most = this.values.isTiring ? FEW_SPLIT : MAX_SPLIT;
+    if (stores.length <= most) return stores;
+    const rest = stores.slice(most - 1).reduce((a, b) => joinKnowledge(a, b));
+    return [...stores.slice(0, most - 1), rest];
   }
 
   private learnComparison(e: Expr & { kind: "binary" }, holds: boolean, store: Knowledge): Knowledge[] {
@@ -301,7 +304,7 @@ export class Conditions {
   private putCall(e: Expr & { kind: "call" }, value: Possible, store: Knowledge): Knowledge | undefined {
     const learned = this.factOf(e, value, store);
     const called = this.values.machine.functions[e.function];
-    if (!called) return learned;
+    if (!called || this.values.isTiring) return learned;
     const inner = this.learn(called.body, value, this.values.called(called.parameters, e.args, learned));
     return inner && this.back(inner, learned);
   }

@@ -7,6 +7,7 @@
 
 import { arithmetic, negated } from "./arithmetic.js";
 import { type DataPath, pathOf } from "./accesses.js";
+import { Calls } from "./calls.js";
 import { evaluateBinder } from "./binders.js";
 import { NUMBER_FUNCTIONS, type Range } from "../builtins.js";
 import type { Expr, Location, Machine } from "../machine.js";
@@ -38,7 +39,7 @@ import {
 } from "./possible.js";
 import { Memo } from "./memo.js";
 import { ANY_RELATION, overlap, RELATIONS, relationOf, swapped } from "./relations.js";
-import { ME, type Knowledge } from "./knowledge.js";
+import { type Local, ME, type Knowledge, PAIR } from "./knowledge.js";
 
 /** What may go wrong where an expression is worked out. */
 export type PossibleFault = "divisionByZero" | "missesIndex" | "emptyList" | "noValue" | "unsetData" | "emptyRange";
@@ -50,6 +51,8 @@ export interface Watcher {
 
 /** Expressions worked out before the reasoning gives up: a bound of its cost, the same on every machine. */
 const MAX_WORK = 6_000_000;
+/** After so many it is reasoned less exactly. */
+const MUCH_WORK = 400_000;
 /** Seats kept apart; more are taken together. */
 export const MAX_SEATS_APART = 4;
 
@@ -58,9 +61,6 @@ type Of<K extends Expr["kind"]> = Expr & { readonly kind: K };
 
 /** Thrown when the work is more than the reasoning allows itself; whoever asked then knows nothing. */
 export class TooMuch extends Error {}
-
-/** Facts about how two expressions lie to each other. */
-export const PAIR = "pair";
 
 /** What follows where a condition holds, asked for inside expressions. */
 export interface Assuming {
@@ -79,6 +79,7 @@ export class Evaluator {
   neverResized: (path: DataPath) => boolean = () => false;
   private work = 0;
   private readonly memo: Memo<Possible>;
+  private readonly calls: Calls;
   private readonly constants = new Map<number, Possible>();
   private readonly types = new WeakMap<Type, Possible>();
   private readonly defaults = new WeakMap<Type, Possible>();
@@ -91,6 +92,7 @@ export class Evaluator {
   ) {
     this.keys = new ExpressionKeys(machine);
     this.memo = new Memo(machine);
+    this.calls = new Calls(machine);
     this.seats = machine.seats.names.length;
   }
 
@@ -115,6 +117,11 @@ export class Evaluator {
       this.defaults.set(type, known);
     }
     return known;
+  }
+
+  /** So much has been worked out that it is better to be less exact from here on than to give up later. */
+  get isTiring(): boolean {
+    return this.work > MUCH_WORK;
   }
 
   // ---- values ----------------------------------------------------------------------------------
@@ -371,7 +378,11 @@ export class Evaluator {
   private call(e: Of<"call">, store: Knowledge): Possible {
     const called = this.machine.functions[e.function];
     if (!called) return ANY;
-    return this.fitted(this.evaluate(called.body, this.called(called.parameters, e.args, store)), e.type);
+    const args = this.argumentsOf(called.parameters, e.args, store);
+    const body = (): Possible => this.evaluate(called.body, boundTo(called.parameters, args, store));
+    // Whoever watches is told what may go wrong each time.
+    const value = this.watcher ? body() : this.calls.of(e.function, args, this.apart, store, body);
+    return this.fitted(value, e.type);
   }
 
   private numeric(e: Of<"numeric">, store: Knowledge): Possible {
@@ -664,14 +675,19 @@ export class Evaluator {
     args: readonly Expr[],
     store: Knowledge,
   ): Knowledge {
-    const values = args.map((arg, i) => ({
+    return boundTo(parameters, this.argumentsOf(parameters, args, store), store);
+  }
+
+  private argumentsOf(
+    parameters: readonly { readonly type: Type }[],
+    args: readonly Expr[],
+    store: Knowledge,
+  ): Local[] {
+    return args.map((arg, i) => ({
       value: this.fitted(this.evaluate(arg, store), parameters[i]?.type),
       key: this.keys.of(arg, store),
       source: arg,
     }));
-    let inner = store;
-    for (const [i, p] of parameters.entries()) if (values[i]) inner = inner.bind(p.slot, values[i]);
-    return inner;
   }
 
   /** What a place that can be written holds now. */
@@ -692,6 +708,17 @@ export class Evaluator {
     }
     return value && value.kind !== "any" ? value : this.anyOf(location.type);
   }
+}
+
+/** What is known where parameters are what was given for them. */
+function boundTo(
+  parameters: readonly { readonly slot: number }[],
+  args: readonly Local[],
+  store: Knowledge,
+): Knowledge {
+  let inner = store;
+  for (const [i, p] of parameters.entries()) if (args[i]) inner = inner.bind(p.slot, args[i]);
+  return inner;
 }
 
 /** The truth values turned round. */

@@ -3,6 +3,7 @@
 import { partsOf } from "../visit.js";
 import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
 import { BOOL, INT, MAX_INT, type Type } from "../types.js";
+import { stepsAfter, type Thresholds } from "./beginning.js";
 import type { Conditions } from "./conditions.js";
 import type { Evaluator } from "./evaluate.js";
 import { MAX_SEATS_APART } from "./evaluate.js";
@@ -48,6 +49,8 @@ export interface EffectWatcher {
 
 /** Ways kept apart; more are joined. */
 const MAX_WAYS = 6;
+/** The same once much has been worked out. */
+const FEW_WAYS = 2;
 /** Loops over lists up to this size are gone through round by round. */
 const MAX_ROUNDS = 8;
 /** Rounds of a loop before its bounds are widened. */
@@ -60,7 +63,7 @@ export class Executor {
   constructor(
     private readonly machine: Machine,
     private readonly conditions: Conditions,
-    private readonly steps: readonly number[],
+    private readonly steps: Thresholds,
   ) {
     this.values = conditions.values;
   }
@@ -72,8 +75,9 @@ export class Executor {
   }
 
   private capped(ways: Way[]): Way[] {
-    if (ways.length <= MAX_WAYS) return ways;
-    return [...ways.slice(0, MAX_WAYS - 1), ways.slice(MAX_WAYS - 1).reduce(joinWays)];
+    const most = this.values.isTiring ? FEW_WAYS : MAX_WAYS;
+    if (ways.length <= most) return ways;
+    return [...ways.slice(0, most - 1), ways.slice(most - 1).reduce(joinWays)];
   }
 
   private statement(s: Statement, way: Way): Way[] {
@@ -193,7 +197,7 @@ export class Executor {
       const ways = once(source.of ?? ANY, known);
       if (ways.length === 0) break;
       const next = ways.reduce(joinWays);
-      const store = joinKnowledge(known.store, next.store, round >= ROUNDS ? this.steps : undefined);
+      const store = joinKnowledge(known.store, next.store, round >= ROUNDS ? stepsAfter(round, this.steps) : undefined);
       const stable = store === known.store && round > 0;
       known = {
         store,

@@ -12,7 +12,7 @@ import type { Action, Arrow, Expr, Law, Listener, Machine, State, Target, When }
 import { branchesOf } from "../visit.js";
 import { chainOf, commonOf, isInside, overlayOf, pathTo, stillActive } from "../tree.js";
 import type { Accesses } from "./accesses.js";
-import { Beginning, thresholds } from "./beginning.js";
+import { Beginning, stepsAfter, type Thresholds, thresholds } from "./beginning.js";
 import { Conditions } from "./conditions.js";
 import type { Evaluator } from "./evaluate.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
@@ -72,8 +72,9 @@ const VISITS = 4;
 const MAX_TRAIL = 24;
 /** Signals heard in one step before steps are joined. */
 const MAX_HEARD = 16;
-/** Ways followed apart in one step before they are joined. */
+/** Ways followed apart in one step before they are joined, and once much has been worked out. */
 const MAX_WAYS = 300;
+const FEW_WAYS = 8;
 /** Ways in which laws can hold, kept apart where an input is taken. */
 const MAX_LAWFUL = 8;
 
@@ -100,7 +101,7 @@ export class Flow {
   private readonly queue = new Set<Point | number>();
   private watcher: FlowWatcher | undefined;
   private here: Passing;
-  private readonly steps: readonly number[];
+  private readonly steps: Thresholds;
   private readonly beginning: Beginning;
   /** The leaf whose effects run now. */
   leafNow = 0;
@@ -254,7 +255,7 @@ export class Flow {
     const all = new Set([...leaves, ...from.peers]);
     const leaf = leaves.at(-1) as number;
     all.delete(leaf);
-    const merged = this.ways > MAX_WAYS ? [mergeFresh(ways)] : ways;
+    const merged = this.isFollowingMany() ? [mergeFresh(ways)] : ways;
     for (const way of merged)
       this.arrive({
         leaf,
@@ -445,7 +446,7 @@ export class Flow {
 
   private joined(stores: readonly Knowledge[]): readonly Knowledge[] {
     this.ways += stores.length;
-    return (this.ways > MAX_WAYS && stores.length > 1) || stores.length > 8
+    return (this.isFollowingMany() && stores.length > 1) || stores.length > 8
       ? [stores.reduce((a, b) => joinKnowledge(a, b))]
       : stores;
   }
@@ -551,7 +552,7 @@ export class Flow {
   private arrive(at: Passing): void {
     const before = at.trail.indexOf(at.leaf);
     if (before >= 0) this.circles.set(at.leaf, at.trail.slice(before));
-    if (at.trail.length > MAX_TRAIL || at.trail.includes(at.leaf) || this.ways > MAX_WAYS) this.meetInTransit(at);
+    if (at.trail.length > MAX_TRAIL || at.trail.includes(at.leaf) || this.isFollowingMany()) this.meetInTransit(at);
     else this.pass({ ...at, trail: [...at.trail, at.leaf] });
   }
 
@@ -566,7 +567,7 @@ export class Flow {
     const merged = joinWays(known.way, way);
     const store =
       known.visits++ >= VISITS
-        ? joinKnowledge(known.way.store, merged.store, this.steps)
+        ? joinKnowledge(known.way.store, merged.store, stepsAfter(known.visits, this.steps))
         : joinKnowledge(known.way.store, at.store);
     const news =
       store !== known.way.store ||
@@ -577,6 +578,11 @@ export class Flow {
     for (const p of at.peers) known.peers.add(p);
     known.way = { store, raised: merged.raised };
     if (news && !this.watcher) this.queue.add(at.leaf);
+  }
+
+  /** More ways are followed apart than should be: of what takes much work fewer, so that it comes to an end. */
+  private isFollowingMany(): boolean {
+    return this.ways > (this.values.isTiring ? FEW_WAYS : MAX_WAYS);
   }
 
   private transit(leaf: number): void {
@@ -763,7 +769,7 @@ export class Flow {
         let known: Way = { store, raised: at.raised };
         for (let round = 0; round < 12; round++) {
           const next = this.effects.run(listener.block, known).reduce(joinWays);
-          const joined = joinKnowledge(known.store, next.store, round > 2 ? this.steps : undefined);
+          const joined = joinKnowledge(known.store, next.store, round > 2 ? stepsAfter(round, this.steps) : undefined);
           if (joined === known.store) break;
           known = { store: joined, raised: known.raised };
         }
@@ -828,7 +834,7 @@ export class Flow {
       const isWide = known.visits >= VISITS;
       const before = isWide ? known.store : known.store.recalling(store, this.evaluated(known.store));
       const arriving = store.recalling(known.store, this.evaluated(store));
-      const joined = joinKnowledge(before, arriving, isWide ? this.steps : undefined);
+      const joined = joinKnowledge(before, arriving, isWide ? stepsAfter(known.visits, this.steps) : undefined);
       const peers = [...at.peers].filter((p) => !known.peers.has(p));
       for (const peer of peers) known.peers.add(peer);
       if (joined === known.store && peers.length === 0) return;

@@ -32,6 +32,9 @@ export interface Key {
 export const ME = -1;
 export const PLACE = Number.NEGATIVE_INFINITY;
 
+/** The kind of facts about how two expressions lie to each other. */
+export const PAIR = "pair";
+
 /** Something known about an expression that is no datum of its own. */
 interface Fact {
   readonly value: Possible;
