@@ -14,6 +14,7 @@ import type { Fault, FaultCode } from "../engine/values/fault.js";
 import { shownSecrets } from "../explore/secrets.js";
 import type { ExploreFinding } from "../explore/report.js";
 import type { Message } from "../language/message.js";
+import type { Span } from "../language/source.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
 import { eliminatedOnTurn } from "./eliminated.js";
@@ -335,9 +336,11 @@ function isAround({ states }: Machine, { from }: Message, leaf = 0): boolean {
   return false;
 }
 
-/** Whether two messages speak of the same: what overlaps, or begins in the same line. */
-function meet({ sources }: Machine, a: Message, b: Message): boolean {
+/** Whether two messages speak of the same: what overlaps, or begins in the same line; of results, in the same ending. */
+function meet({ sources, endings }: Machine, a: Message, b: Message): boolean {
   if (a.from < b.to && b.from < a.to) return true;
+  const lies = (of: Span, { from }: Message): boolean => of.from <= from && from < of.to;
+  if (a.name === "seat-without-result" && endings.some((e) => lies(e, a) && lies(e, b))) return true;
   const [here, there] = [sources.place(a.from), sources.place(b.from)];
   return here.file === there.file && here.line === there.line;
 }
