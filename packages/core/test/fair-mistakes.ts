@@ -20,7 +20,13 @@ const m = (machine: string, what: string, right: string, wrong: string, told: st
 });
 
 export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
-  m("lighter-loads", "nobody left to load", "  when not any(s in inPlay: isLoading(s)) -> Own\n", "", "list-may-be-empty"),
+  m(
+    "lighter-loads",
+    "nobody left to load",
+    "  when not any(s in inPlay: isLoading(s)) -> Own\n",
+    "",
+    "list-may-be-empty",
+  ),
   m("lighter-loads", "no result for those who left", "  none others\n", "", "seat-without-result"),
   m(
     "bell-bids",

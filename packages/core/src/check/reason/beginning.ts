@@ -115,9 +115,9 @@ export interface Thresholds {
 /** Rounds after which bounds are widened as far as they go. */
 const MANY_ROUNDS = 16;
 
-/** Where ranges are cut after so many rounds. */
-export function stepsAfter(rounds: number, { fine, coarse }: Thresholds): readonly number[] {
-  return rounds >= MANY_ROUNDS ? coarse : fine;
+/** Where ranges are cut after so many rounds, of which there should not be many more once much has been worked out. */
+export function stepsAfter(rounds: number, { fine, coarse }: Thresholds, isTiring: boolean): readonly number[] {
+  return rounds >= MANY_ROUNDS || isTiring ? coarse : fine;
 }
 
 export function thresholds(machine: Machine): Thresholds {

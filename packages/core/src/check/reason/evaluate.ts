@@ -51,8 +51,9 @@ export interface Watcher {
 
 /** Expressions worked out before the reasoning gives up: a bound of its cost, the same on every machine. */
 const MAX_WORK = 6_000_000;
-/** After so many it is reasoned less exactly. */
-const MUCH_WORK = 400_000;
+/** After so many, and so many for each character of the text, it is reasoned less exactly. */
+const MUCH_WORK = 300_000;
+const MUCH_WORK_EACH = 20;
 /** Seats kept apart; more are taken together. */
 export const MAX_SEATS_APART = 4;
 
@@ -78,6 +79,7 @@ export class Evaluator {
   /** Whether a datum is a list that stays as long as it begins. */
   neverResized: (path: DataPath) => boolean = () => false;
   private work = 0;
+  private readonly muchWork: number;
   private readonly memo: Memo<Possible>;
   private readonly calls: Calls;
   private readonly constants = new Map<number, Possible>();
@@ -91,6 +93,7 @@ export class Evaluator {
     private readonly conditions: Assuming,
   ) {
     this.keys = new ExpressionKeys(machine);
+    this.muchWork = MUCH_WORK + MUCH_WORK_EACH * machine.sources.files.reduce((sum, { text }) => sum + text.length, 0);
     this.memo = new Memo(machine);
     this.calls = new Calls(machine);
     this.seats = machine.seats.names.length;
@@ -121,7 +124,7 @@ export class Evaluator {
 
   /** So much has been worked out that it is better to be less exact from here on than to give up later. */
   get isTiring(): boolean {
-    return this.work > MUCH_WORK;
+    return this.work > this.muchWork;
   }
 
   // ---- values ----------------------------------------------------------------------------------

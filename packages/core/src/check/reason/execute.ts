@@ -197,7 +197,11 @@ export class Executor {
       const ways = once(source.of ?? ANY, known);
       if (ways.length === 0) break;
       const next = ways.reduce(joinWays);
-      const store = joinKnowledge(known.store, next.store, round >= ROUNDS ? stepsAfter(round, this.steps) : undefined);
+      const store = joinKnowledge(
+        known.store,
+        next.store,
+        round >= ROUNDS ? stepsAfter(round, this.steps, this.values.isTiring) : undefined,
+      );
       const stable = store === known.store && round > 0;
       known = {
         store,

@@ -567,7 +567,7 @@ export class Flow {
     const merged = joinWays(known.way, way);
     const store =
       known.visits++ >= VISITS
-        ? joinKnowledge(known.way.store, merged.store, stepsAfter(known.visits, this.steps))
+        ? joinKnowledge(known.way.store, merged.store, stepsAfter(known.visits, this.steps, this.values.isTiring))
         : joinKnowledge(known.way.store, at.store);
     const news =
       store !== known.way.store ||
@@ -769,7 +769,11 @@ export class Flow {
         let known: Way = { store, raised: at.raised };
         for (let round = 0; round < 12; round++) {
           const next = this.effects.run(listener.block, known).reduce(joinWays);
-          const joined = joinKnowledge(known.store, next.store, round > 2 ? stepsAfter(round, this.steps) : undefined);
+          const joined = joinKnowledge(
+            known.store,
+            next.store,
+            round > 2 ? stepsAfter(round, this.steps, this.values.isTiring) : undefined,
+          );
           if (joined === known.store) break;
           known = { store: joined, raised: known.raised };
         }
@@ -834,7 +838,11 @@ export class Flow {
       const isWide = known.visits >= VISITS;
       const before = isWide ? known.store : known.store.recalling(store, this.evaluated(known.store));
       const arriving = store.recalling(known.store, this.evaluated(store));
-      const joined = joinKnowledge(before, arriving, isWide ? stepsAfter(known.visits, this.steps) : undefined);
+      const joined = joinKnowledge(
+        before,
+        arriving,
+        isWide ? stepsAfter(known.visits, this.steps, this.values.isTiring) : undefined,
+      );
       const peers = [...at.peers].filter((p) => !known.peers.has(p));
       for (const peer of peers) known.peers.add(peer);
       if (joined === known.store && peers.length === 0) return;
