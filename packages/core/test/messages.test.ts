@@ -456,7 +456,7 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   ).toEqual(["unknown-value: Known here: a, b, me, seats, inPlay, seated, others, now."]);
 });
 
-test.each(wordsOf("item", "top", "statement", "test").filter((word) => isReserved(word) && word !== "if"))(
+test.each(wordsOf("item", "top", "statement", "arrow", "test").filter((word) => isReserved(word) && word !== "if"))(
   "that %s cannot be a name is told where it is declared, not where it is used",
   (word) => {
     const named = (name: string): string => `machine M
@@ -486,6 +486,20 @@ law "it is no secret": ${name} <= 9
     expect(compile(named("pot")).messages.filter(({ severity }) => severity === "error")).toEqual([]);
   },
 );
+
+test("that nobody acts is told of an effect once, with the argument it wants", () => {
+  const { messages } = compile(`machine M
+seats a, b
+data { cups per seat: int 0..9 }
+effect fill(n: int) { cups[me] += n  if cups[me] > 3 { cups[me] = 0 } }
+start S
+state S { turn of a action pour { fill(2) } -> E }
+ending E { draws all }
+`);
+  expect(messages.map(({ name, help }) => [name, help])).toEqual([
+    ["no-me", "Take the seat as an argument: effect fill(who: seat, ...), called as fill(me, ...)."],
+  ]);
+});
 
 test.each([
   ["an arrow with nothing before it", "state T { -> choose { when n > 3 -> E else -> S } }", "syntax", "->", true],

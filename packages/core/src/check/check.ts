@@ -480,7 +480,12 @@ class MachineChecker {
       const body = this.expressions.expect(
         node.body,
         signature.type,
-        { scope: this.scopes.get(node) as Scope, effects: "a function", me: false },
+        {
+          scope: this.scopes.get(node) as Scope,
+          effects: "a function",
+          me: false,
+          routine: { kind: "function", name: node.name },
+        },
         `the value of "${node.name.text}"`,
       );
       return {
@@ -500,7 +505,8 @@ class MachineChecker {
     this.refuseRecursion(nodes.map((n) => ({ name: n.name, uses: (visit) => visitNames(n.body, visit) })));
     return nodes.map((node, id) => {
       const { name, parameters, type, slot } = this.tables.effects[id] as Signature;
-      const where: Where = { scope: this.scopes.get(node) as Scope, effects: true, me: false };
+      const routine = { kind: "effect", name: node.name } as const;
+      const where: Where = { scope: this.scopes.get(node) as Scope, effects: true, me: false, routine };
       const result = slot === undefined ? undefined : { slot, type };
       const body = this.effects.body(node.body, where, name, result);
       return { name, ...declared(node), parameters, body, ...(result && { result }), from: node.from, to: node.to };

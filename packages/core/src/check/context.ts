@@ -28,6 +28,12 @@ export interface Signature extends Span {
   readonly slot?: number;
 }
 
+/** What can be called: a function or an effect. */
+export interface Routine {
+  readonly kind: "function" | "effect";
+  readonly name: Name;
+}
+
 /** Where an expression stands, and so what it may use. */
 export interface Where {
   readonly scope: Scope;
@@ -38,6 +44,8 @@ export interface Where {
   readonly me: boolean;
   /** Dice may be rolled though nothing is changed: those of a bot, in its policy. */
   readonly rolls?: boolean;
+  /** The function or effect it stands in. */
+  readonly routine?: Routine;
   /** In an ending: `all` and `others` mean all seats, and those not named yet. */
   readonly ending?: boolean;
 }
@@ -83,6 +91,8 @@ export class Tables {
   private compared = 0;
   /** Unknown names that have been told, with the message. */
   private readonly undeclared = new Set<string>();
+  /** Routines of which it was told that they do not know who acts. */
+  private readonly actorless = new Set<Name>();
   /** Names that could not be declared. */
   readonly refused = new Set<string>();
   /** The data of each state that has some, by the state's number. */
@@ -105,6 +115,28 @@ export class Tables {
     const slot = this.newLocal();
     this.declare(scope, name, { kind: "local", slot, type, writable, from: name.from, to: name.to });
     return slot;
+  }
+
+  /** Says that nobody acts where `me` stands, of a routine once. */
+  nobodyActs(at: Span, routine: Routine | undefined): void {
+    if (!routine) {
+      this.error(
+        "no-me",
+        at,
+        '"me" is the seat acting, and nobody acts here.',
+        "It can be used in actions and policies.",
+      );
+      return;
+    }
+    const { kind, name } = routine;
+    if (this.actorless.has(name)) return;
+    this.actorless.add(name);
+    this.error(
+      "no-me",
+      at,
+      `"me" is the seat acting, and a${kind === "effect" ? "n" : ""} ${kind} does not know who that is.`,
+      `Take the seat as an argument: ${kind} ${name.text}(who: seat, ...), called as ${name.text}(me, ...).`,
+    );
   }
 
   error(name: string, at: Span, words: string, help?: string, related?: Span & { readonly words: string }): void {

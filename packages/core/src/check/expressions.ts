@@ -274,13 +274,7 @@ export class ExpressionChecker implements ExpressionParts {
     const at = { from: name.from, to: name.to };
     switch (name.text) {
       case "me":
-        if (!where.me)
-          this.tables.error(
-            "no-me",
-            name,
-            '"me" is the seat acting, and nobody acts here.',
-            "It can be used in actions and policies.",
-          );
+        if (!where.me) this.tables.nobodyActs(name, where.routine);
         return { kind: "me", type: SEAT, ...at };
       case "seats":
         return { kind: "seats", type: listOf(SEAT), ...at };

@@ -18,7 +18,7 @@ const MAX_ITEMS = 10_000;
 const MAX_IN_A_ROW = 500;
 
 /** The roles of words that are taken for names by mistake. */
-const MISNAMING: ReadonlySet<WordRole> = new Set(["item", "top", "statement", "test"]);
+const MISNAMING: ReadonlySet<WordRole> = new Set(["item", "top", "statement", "arrow", "test"]);
 /** What follows the name of a datum or parameter, and what follows other names on their line. */
 const BEHIND_FIELD: ReadonlySet<string> = new Set([":", "per"]);
 const BEHIND_NAME: ReadonlySet<string> = new Set(["(", "{", "is", "=", "in"]);
@@ -26,6 +26,8 @@ const BEHIND_NAME: ReadonlySet<string> = new Set(["(", "{", "is", "=", "in"]);
 const BEFORE_VALUE: ReadonlySet<string> = new Set(
   "and or not implies mod in if when then else of where needs wins loses draws".split(" "),
 );
+/** Signs behind which words mean what they mean. */
+const AROUND_WORDS: ReadonlySet<string> = new Set(["}", "->"]);
 const WRITES: ReadonlySet<string> = new Set(["=", "+=", "-=", "[", "."]);
 
 /** A state body that a line suggests has ended, though its brace has not come. */
@@ -189,7 +191,8 @@ export class Cursor {
       const token = this.tokens[i] as Token;
       if (token.text !== text || token.kind !== "word") continue;
       const before = this.tokens[i - 1] as Token;
-      const isValue = !token.leads && (before.kind === "mark" ? before.text !== "}" : BEFORE_VALUE.has(before.text));
+      const isLed = before.kind === "mark" ? !AROUND_WORDS.has(before.text) : BEFORE_VALUE.has(before.text);
+      const isValue = !token.leads && isLed;
       const isWritten = WRITES.has((this.tokens[i + 1] ?? token).text);
       if (isValue || isWritten) this.misnamed.add(token);
     }
