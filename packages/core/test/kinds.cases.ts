@@ -1022,6 +1022,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // One that looks, by an action that is there for it.
+      two(
+        'sealed action look1(s: seat in others) { note to me "{s} has {hand[s]}" } -> stay',
+        "data { private hand per seat: list of int = [3, 5] }",
+      ),
       two(
         'action a1 { top = deck.first } -> stay\nenter { note "{top}" }\naction ask(s: seat in others) { if hand[s].has(3) { note "{s} has it: {hand[s]}" } } -> stay',
         "data { hidden deck: list of int = [1, 2]  top: int = 0  private hand per seat: list of int = [3, 5] }",

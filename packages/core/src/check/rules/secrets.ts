@@ -145,7 +145,8 @@ class SecretFinder {
       case "note": {
         const secrets = this.secrets(s.text, known);
         if (!s.audience) this.tell(s.text, secrets, "a note to everybody");
-        else {
+        // Who looks at something of another by an action of its own is told of it on purpose.
+        else if (s.audience.kind !== "me") {
           const to = this.origins.ownerOf(s.audience);
           this.tell(
             s.text,

@@ -398,8 +398,8 @@ export class Moves implements MoveList {
   some(at: Span & { readonly name: string }, low: number, high: number): number[] {
     const tried = [low, high, 0, 1, ...this.compared.flatMap((n) => [n - 1, n, n + 1])];
     const values = [...new Set(tried)].filter((n) => n >= low && n <= high).sort((a, b) => a - b);
-    const all = high - low >= MAX_INT ? "without end" : `${high - low + 1}`;
-    this.leaveOut(at, `of "${at.name}" ${values.length} values of ${all}`);
+    const all = high - low >= MAX_INT ? "values, of which there is no end" : `values of ${high - low + 1}`;
+    this.leaveOut(at, `of "${at.name}" ${values.length} ${all}`);
     return values;
   }
 
