@@ -1,6 +1,6 @@
 /**
- * What functions come to that read their arguments alone, kept by what the arguments may be: they are asked over and
- * over, often one inside another.
+ * What functions come to, kept by what their arguments and the data they read may be: they are asked over and over,
+ * often one inside another.
  */
 
 import type { Expr, Machine } from "../machine.js";
@@ -10,13 +10,32 @@ import { headOf } from "./expression-keys.js";
 import { type Knowledge, type Local, PAIR } from "./knowledge.js";
 import type { Possible } from "./possible.js";
 
-/** Results kept of one function; of more the first are forgotten. */
+/** Results kept of one function; with more they are all forgotten. */
 const MAX_KEPT = 2_000;
+/** Functions of fewer expressions are worked out as fast as they are looked up. */
+const FEW_EXPRESSIONS = 8;
 
 interface Callable {
+  /** The slots of the root box that it reads. */
+  readonly slots: readonly number[];
   /** The kinds of expressions in it: what is known of one of those may tell more of it. */
   readonly heads: ReadonlySet<string>;
-  readonly results: Map<string, Possible>;
+  readonly results: Map<string, Result>;
+}
+
+interface Result {
+  readonly value: Possible;
+  /** Whoever watched was told of nothing that may go wrong in it. */
+  readonly isHarmless: boolean;
+}
+
+/** Works a function out. */
+export interface Working {
+  /** Somebody watches, and is told of what may go wrong. */
+  readonly isWatched: boolean;
+  /** How often somebody was told so far. */
+  told(): number;
+  value(): Possible;
 }
 
 export class Calls {
@@ -27,44 +46,45 @@ export class Calls {
   /**
    * @param args what the arguments are
    * @param apart how many elements are gone through one by one for each that is now
-   * @returns what is worked out by `body` the first time
+   * @returns what the function comes to, worked out where that is not known
    */
-  of(id: number, args: readonly Local[], apart: number, store: Knowledge, body: () => Possible): Possible {
+  of(id: number, args: readonly Local[], apart: number, store: Knowledge, working: Working): Possible {
     const callable = this.callable(id);
-    const key = callable && keyOf(args, apart, factsOf(callable, store));
-    if (!callable || !key) return body();
+    const key = callable && keyOf(callable, args, apart, store);
+    if (!callable || !key) return working.value();
     const { results } = callable;
     const known = results.get(key);
-    if (known) return known;
-    const value = body();
+    if (known && (known.isHarmless || !working.isWatched)) return known.value;
+    const before = working.told();
+    const value = working.value();
     if (results.size >= MAX_KEPT) results.clear();
-    results.set(key, value);
+    results.set(key, { value, isHarmless: working.isWatched && working.told() === before });
     return value;
   }
 
   private callable(id: number): Callable | undefined {
     if (this.callables.has(id)) return this.callables.get(id);
     const body = this.machine.functions[id]?.body;
-    const reads = body && readsOf(this.machine, body);
-    const callable =
-      body && reads && reads.slots.size === 0 && !reads.more
-        ? { heads: this.headsIn(body), results: new Map<string, Possible>() }
-        : undefined;
+    const callable = body && this.callableOf(body);
     this.callables.set(id, callable);
     return callable;
   }
 
-  private headsIn(body: Expr): Set<string> {
+  /** Undefined where it asks for more than data, or is small. */
+  private callableOf(body: Expr): Callable | undefined {
+    const { slots, more } = readsOf(this.machine, body);
     const heads = new Set<string>([PAIR]);
+    let size = 0;
     // Nothing calls itself, so this ends.
     const visitor = {
       expr: (e: Expr): void => {
+        size++;
         if (e.kind === "call") visitExpr(this.machine.functions[e.function]?.body, visitor);
         if (e.kind !== "constant" && e.kind !== "local") heads.add(headOf(e));
       },
     };
     visitExpr(body, visitor);
-    return heads;
+    return more || size < FEW_EXPRESSIONS ? undefined : { slots: [...slots], heads, results: new Map() };
   }
 }
 
@@ -76,10 +96,12 @@ function factsOf({ heads }: Callable, store: Knowledge): readonly unknown[] {
 }
 
 /** What decides what comes of it; undefined for what cannot be written down. */
-function keyOf(args: readonly Local[], apart: number, facts: readonly unknown[]): string | undefined {
+function keyOf(callable: Callable, args: readonly Local[], apart: number, store: Knowledge): string | undefined {
+  const facts = factsOf(callable, store);
+  const data = callable.slots.map((slot) => store.data[slot] ?? 0);
   const names = args.map(({ key }) => key?.text ?? "");
   // By name facts speak of arguments. Without facts it counts which of them are surely the same.
   const called = facts.length > 0 ? names : names.map((name, i) => (name === "" ? i : names.indexOf(name)));
-  const text = JSON.stringify([apart, called, args.map(({ value }) => value), facts]);
+  const text = JSON.stringify([apart, called, args.map(({ value }) => value), data, facts]);
   return text.includes("null") ? undefined : text;
 }

@@ -110,7 +110,8 @@ export class Conditions {
     const each = (e.word === "all") === holds;
     const around = this.values.apart;
     const count = around * (source.items?.length ?? 0);
-    if (source.items && count <= MAX_SEATS_APART && source.items.every(isSingle) && e.body) {
+    const isApart = count <= MAX_SEATS_APART && !this.values.isTiring;
+    if (source.items && isApart && source.items.every(isSingle) && e.body) {
       this.values.apart = Math.max(1, count);
       const outer = learned.locals;
       const one = (item: Possible, s: Knowledge): Knowledge[] => {

@@ -79,6 +79,8 @@ export class Evaluator {
   /** Whether a datum is a list that stays as long as it begins. */
   neverResized: (path: DataPath) => boolean = () => false;
   private work = 0;
+  /** How often the watcher was told. */
+  private told = 0;
   private readonly muchWork: number;
   private readonly memo: Memo<Possible>;
   private readonly calls: Calls;
@@ -191,7 +193,9 @@ export class Evaluator {
 
   /** Tells the watcher, when there is one. */
   mayFault(kind: PossibleFault, at: Expr, store: Knowledge): void {
-    this.watcher?.mayFault(kind, at, store);
+    if (!this.watcher) return;
+    this.told++;
+    this.watcher.mayFault(kind, at, store);
   }
 
   private compute(e: Expr, store: Knowledge): Possible {
@@ -382,9 +386,11 @@ export class Evaluator {
     const called = this.machine.functions[e.function];
     if (!called) return ANY;
     const args = this.argumentsOf(called.parameters, e.args, store);
-    const body = (): Possible => this.evaluate(called.body, boundTo(called.parameters, args, store));
-    // Whoever watches is told what may go wrong each time.
-    const value = this.watcher ? body() : this.calls.of(e.function, args, this.apart, store, body);
+    const value = this.calls.of(e.function, args, this.apart, store, {
+      isWatched: this.watcher !== undefined,
+      told: () => this.told,
+      value: () => this.evaluate(called.body, boundTo(called.parameters, args, store)),
+    });
     return this.fitted(value, e.type);
   }
 
