@@ -250,35 +250,75 @@ function bitsFor(count: number): number {
 
 /** What tells the values of a type apart, as a number or a text. */
 export function keyFor(type: Type): (value: unknown) => unknown {
-  if (type.kind === "list") {
-    const base = sizeOf(type.of);
-    if (base !== undefined) return (value) => digits((value as Box).parts, base.low, base.count) ?? contentKey(value);
-  }
-  return contentKey;
+  const numbering = type.kind === "list" ? numberingOf(type.of) : undefined;
+  return numbering ? (value) => listKey((value as Box).parts, numbering) : contentKey;
 }
 
-/** How many values a type of plain numbers has; undefined for other types, and for many. */
-function sizeOf(type: Type): { readonly low: number; readonly count: number } | undefined {
+/** A number from 0 on for each value of a type that has few. */
+interface Numbering {
+  readonly count: number;
+  of(value: unknown): number;
+}
+
+/** As many as there are characters of a text. */
+const MOST_NUMBERED = 65_536;
+
+/** Undefined for types of many values. */
+function numberingOf(type: Type): Numbering | undefined {
   switch (type.kind) {
+    case "bool":
+      return { count: 2, of: Number };
     case "seat":
-      return { low: 0, count: 64 };
+      return { count: 64, of: Number };
     case "enum":
-      return { low: 0, count: type.members.length };
-    case "int":
-      return type.high - type.low < 1_000 ? { low: type.low, count: type.high - type.low + 1 } : undefined;
+      return { count: type.members.length, of: Number };
+    case "int": {
+      const { low, high } = type;
+      return high - low < MOST_NUMBERED ? { count: high - low + 1, of: (value) => (value as number) - low } : undefined;
+    }
+    case "maybe": {
+      const inner = numberingOf(type.of);
+      if (!inner || inner.count === MOST_NUMBERED) return undefined;
+      return { count: inner.count + 1, of: (value) => (value === null ? 0 : inner.of(value) + 1) };
+    }
+    case "record":
+      return recordNumbering(type.fields.map((field) => numberingOf(field.type)));
     default:
       return undefined;
   }
 }
 
-/** A short list of small numbers as one number; undefined for one that is too long for that. */
-function digits(parts: readonly unknown[], low: number, base: number): number | undefined {
+function recordNumbering(fields: readonly (Numbering | undefined)[]): Numbering | undefined {
+  const count = fields.reduce((product, field) => product * (field?.count ?? Number.POSITIVE_INFINITY), 1);
+  if (count > MOST_NUMBERED) return undefined;
+  return {
+    count,
+    of: (value) => {
+      const { parts } = value as Box;
+      let number = 0;
+      for (let i = 0; i < fields.length; i++) {
+        const field = fields[i] as Numbering;
+        number = number * field.count + field.of(parts[i]);
+      }
+      return number;
+    },
+  };
+}
+
+/** A list of such values: a short one as one number, a longer one as a text of one character for each. */
+function listKey(parts: readonly unknown[], numbering: Numbering): number | string {
   let number = 1;
   for (const part of parts) {
-    number = number * base + ((part as number) - low);
-    if (number > Number.MAX_SAFE_INTEGER / base) return undefined;
+    number = number * numbering.count + numbering.of(part);
+    if (number > Number.MAX_SAFE_INTEGER / numbering.count) return textKey(parts, numbering);
   }
   return number;
+}
+
+function textKey(parts: readonly unknown[], numbering: Numbering): string {
+  let text = "";
+  for (const part of parts) text += String.fromCharCode(numbering.of(part));
+  return text;
 }
 
 /** A value by its content. */
