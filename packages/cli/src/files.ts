@@ -110,6 +110,11 @@ export function needFolder(path: string): void {
   if (!existsSync(dirname(path))) throw new UsedWrongly(`Cannot write "${path}": there is no such folder.`);
 }
 
+/** Refuses a folder that several files are to be written into and that is not there. */
+export function needFolderItself(path: string): void {
+  if (!existsSync(path)) throw new UsedWrongly(`Cannot write into "${path}": there is no such folder.`);
+}
+
 /** Writes a file whole or not at all. */
 export function writeText(path: string, text: string): void {
   try {

@@ -288,6 +288,7 @@ example(
     .option("--vary <path=values>", "play them for each value: kites.north.pull=5..15; may be repeated", collect, [])
     .addOption(measured())
     .option("--svg <file>", "draw it as plots into this file")
+    .option("--out <folder>", "write the first match of each ending as a logbook into this folder")
     .option("--rolls", "count what each roll came to; takes longer")
     .option("--csv", "print comma-separated values")
     .option("--seed <text>", "where everything random comes from", "zany")

@@ -26,9 +26,11 @@ import {
   type Situation,
   STUCK,
   simulate,
+  simulatedLogbook,
   step,
   sweepCsv,
   type Tally,
+  verifyText,
 } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
@@ -248,6 +250,15 @@ ending E { draws all }
     expect(total(tally.endings)).toBe(200);
     expect(Object.keys(tally.faults)).toEqual([expect.stringContaining("few")]);
     expect(total(tally.faults)).toBe(tally.endings[FAULTY]);
+    // The first match of each can be looked at, up to where it goes no further.
+    const steps = Object.values(tally.examples).map((number) => {
+      const verdict = verifyText(odd, simulatedLogbook(odd, { seed: "odd", limit: 6 }, number) ?? "");
+      expect(verdict.kind).toBe("verified");
+      return simulate(odd, { seed: "odd", first: number, end: number + 1, limit: 6 }).lengths[
+        verdict.kind === "verified" ? verdict.steps : -1
+      ];
+    });
+    expect(steps).toEqual([1, 1, 1]);
   });
 
   test("parts add up, however they are cut and in whatever order", () => {

@@ -1,6 +1,5 @@
 /** `zany explore`: every situation that a machine can reach, what goes wrong in it, and a match that shows each. */
 
-import { existsSync } from "node:fs";
 import { join } from "node:path";
 import {
   BadQuestion,
@@ -19,7 +18,16 @@ import {
   type Runnable,
   wrongBot,
 } from "@zany/core";
-import { botOptions, findPartOf, givenOptions, readText, runnableFile, UsedWrongly, writeText } from "../files.js";
+import {
+  botOptions,
+  findPartOf,
+  givenOptions,
+  needFolderItself,
+  readText,
+  runnableFile,
+  UsedWrongly,
+  writeText,
+} from "../files.js";
 import { showSteps } from "../show.js";
 import { count, printable, say, sayJson, style } from "../terminal.js";
 
@@ -45,8 +53,7 @@ const MEGABYTE = 1_000_000;
 export async function explore(file: string, wish: ExploreWish): Promise<number> {
   const plain = runnableFile(file);
   if (!plain) return 1;
-  if (wish.out !== undefined && !existsSync(wish.out))
-    throw new UsedWrongly(`Cannot write into "${wish.out}": there is no such folder.`);
+  if (wish.out !== undefined) needFolderItself(wish.out);
   const laws = plain.machine.laws.map(({ words }) => words);
   if (wish.law !== undefined && !laws.includes(wish.law))
     throw new UsedWrongly(`There is no law "${wish.law}". There are: ${laws.join("; ") || "none"}.`);

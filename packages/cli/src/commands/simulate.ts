@@ -14,6 +14,7 @@ import {
   STUCK,
   simulate as play,
   type SimulateOptions,
+  simulatedLogbook,
   type Tally,
   tallyCsv,
 } from "@zany/core";
@@ -23,6 +24,7 @@ import {
   givenOptions,
   measuredFile,
   needFolder,
+  needFolderItself,
   readText,
   UsedWrongly,
   writeText,
@@ -48,11 +50,17 @@ interface Wish {
   readonly rolls?: boolean;
   readonly csv?: boolean;
   readonly svg?: string;
+  /** Where the first match of each ending is written to. */
+  readonly out?: string;
   readonly json?: boolean;
 }
 
 export async function simulate(file: string, wish: Wish): Promise<number> {
+  const { out } = wish;
   if (wish.svg !== undefined) needFolder(wish.svg);
+  if (out !== undefined) needFolderItself(out);
+  if (out !== undefined && wish.vary.length > 0)
+    throw new UsedWrongly("--out writes matches of one simulation, and --vary makes many: leave one of them out.");
   const measured = measuredFile(file, wish.of);
   if (!measured) return 1;
   const { runnable } = measured;
@@ -76,6 +84,11 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
   if (wish.json) sayJson(tally);
   else if (wish.csv) sayText(tallyCsv(tally));
   else showTally(runnable.machine, tally, wish.seed);
+  if (out !== undefined)
+    for (const [ending, number] of Object.entries(tally.examples)) {
+      const logbook = simulatedLogbook(runnable, options, number);
+      if (logbook !== undefined) writeText(join(out, `${ending.replace(/[()]/g, "")}-${number}.jsonl`), logbook);
+    }
   if (wish.svg !== undefined) writeText(wish.svg, plotsSvg(runnable.machine.name, plotsOfTally(tally)));
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;
 }

@@ -1,7 +1,7 @@
 /** Lets bots play many matches and counts. Match number i is the same whoever plays it, and on how many cores. */
 
 import type { Machine } from "../check/machine.js";
-import { begin } from "../engine/matches/begin.js";
+import { begin, type BeginOptions } from "../engine/matches/begin.js";
 import type { Given } from "../engine/matches/given.js";
 import { type Measure, measuring } from "../engine/matches/measure.js";
 import { type Moment, run } from "../engine/matches/run.js";
@@ -9,6 +9,7 @@ import { engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { options, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
+import { LogbookWriter } from "../logbook/write.js";
 import { makeBot, RANDOM_BOT, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
@@ -59,13 +60,45 @@ export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   return tally.tally();
 }
 
-function play(runnable: Runnable, options: SimulateOptions, number: number, tally: Counter): void {
-  const seed = `${options.seed} ${number}`;
-  const begun = begin(runnable, {
-    seed,
-    ...(options.seats !== undefined && { seats: options.seats }),
-    ...(options.given && { given: options.given }),
+/**
+ * One match of a simulation, to look at.
+ *
+ * @param number its number @returns its logbook, up to a fault where it comes to one; undefined when it cannot begin
+ */
+export function simulatedLogbook(runnable: Runnable, options: MatchOptions, number: number): string | undefined {
+  const how = howBegun(options, number);
+  let text = "";
+  let writer: LogbookWriter | undefined;
+  play(runnable, options, number, new Counter(), (taken) => {
+    if (writer) writer.add(taken);
+    else
+      writer = new LogbookWriter(runnable, how, taken, (line) => {
+        text += line;
+      });
   });
+  if (!writer) return undefined;
+  writer.close();
+  return text;
+}
+
+/** What decides how a match goes. */
+type MatchOptions = Omit<SimulateOptions, "first" | "end">;
+
+function howBegun({ seed, seats, given }: MatchOptions, number: number): BeginOptions {
+  return { seed: `${seed} ${number}`, ...(seats !== undefined && { seats }), ...(given && { given }) };
+}
+
+/** @param each is told of every step */
+function play(
+  runnable: Runnable,
+  options: MatchOptions,
+  number: number,
+  tally: Counter,
+  each?: (taken: Taken) => void,
+): void {
+  const how = howBegun(options, number);
+  const { seed } = how;
+  const begun = begin(runnable, how);
   if (!begun.taken) {
     if (!begun.fault) throw new BadSimulation(begun.refusal?.words ?? "No match can begin.");
     tally.add({ ending: FAULTY, number, steps: 0, fault: begun.fault.words });
@@ -112,8 +145,9 @@ function play(runnable: Runnable, options: SimulateOptions, number: number, tall
   const rolled = ({ happenings: { rolls } }: Taken): void => {
     for (const { position, value } of rolls) tally.rolled(position, value);
   };
-  if (options.rolls) rolled(begun.taken);
-  const result = run(runnable, begun.taken.situation, next, options.rolls ? rolled : undefined);
+  const told = each ?? (options.rolls ? rolled : undefined);
+  told?.(begun.taken);
+  const result = run(runnable, begun.taken.situation, next, told);
   measured(result.situation, true);
   const { outcome, step, now } = result.situation;
   if (result.fault) tally.add({ ending: FAULTY, number, steps: step, fault: result.fault.words });
