@@ -115,6 +115,13 @@ test("many matches are counted, by policies too; what is covered is counted and 
   expect((await saved("Save as CSV")).split("\n")).toContainEqual(
     expect.stringMatching(/^win,north,\d+,[01]\.\d+,0\.\d+,[01]\.\d+$/),
   );
+  const [[ending, number] = []] = Object.entries(tally.examples);
+  await button(`Show a match that ends so: ${ending}`).click();
+  const shown = page.getByRole("dialog");
+  await shown.getByText(`Match ${number} of the simulation: ${ending}`).waitFor();
+  const lengths = Object.keys(tally.lengths);
+  expect(lengths).toContain(String(await shown.getByRole("list", { name: "Steps" }).getByRole("listitem").count()));
+  await page.keyboard.press("Escape");
   // What any expression comes to, and the same matches over the values of starting data.
   await page.getByLabel("Count too").fill("lap; lapp");
   await button("Simulate").click();

@@ -8,6 +8,7 @@ import {
   compareTallies,
   ENDLESS,
   events,
+  exampleMatch,
   FAULTY,
   intervalOf,
   makeBot,
@@ -26,7 +27,6 @@ import {
   type Situation,
   STUCK,
   simulate,
-  simulatedLogbook,
   step,
   sweepCsv,
   type Tally,
@@ -252,7 +252,7 @@ ending E { draws all }
     expect(total(tally.faults)).toBe(tally.endings[FAULTY]);
     // The first match of each can be looked at, up to where it goes no further.
     const steps = Object.values(tally.examples).map((number) => {
-      const verdict = verifyText(odd, simulatedLogbook(odd, { seed: "odd", limit: 6 }, number) ?? "");
+      const verdict = verifyText(odd, exampleMatch(odd, { seed: "odd", limit: 6 }, number)?.logbook ?? "");
       expect(verdict.kind).toBe("verified");
       return simulate(odd, { seed: "odd", first: number, end: number + 1, limit: 6 }).lengths[
         verdict.kind === "verified" ? verdict.steps : -1

@@ -7,6 +7,7 @@ import {
   addTallies,
   BadSimulation,
   ENDLESS,
+  exampleMatch,
   FAULTY,
   intervalOf,
   plotsOfTally,
@@ -14,7 +15,6 @@ import {
   STUCK,
   simulate as play,
   type SimulateOptions,
-  simulatedLogbook,
   type Tally,
   tallyCsv,
 } from "@zany/core";
@@ -86,8 +86,8 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
   else showTally(runnable.machine, tally, wish.seed);
   if (out !== undefined)
     for (const [ending, number] of Object.entries(tally.examples)) {
-      const logbook = simulatedLogbook(runnable, options, number);
-      if (logbook !== undefined) writeText(join(out, `${ending.replace(/[()]/g, "")}-${number}.jsonl`), logbook);
+      const match = exampleMatch(runnable, options, number);
+      if (match) writeText(join(out, `${ending.replace(/[()]/g, "")}-${number}.jsonl`), match.logbook);
     }
   if (wish.svg !== undefined) writeText(wish.svg, plotsSvg(runnable.machine.name, plotsOfTally(tally)));
   return tally.endings[STUCK] || tally.endings[ENDLESS] || tally.endings[FAULTY] ? 1 : 0;

@@ -432,7 +432,9 @@ function Whole({
         {side === "Log" ? (
           <LogSide compilation={compilation} files={files} editing={editing} stored={stored !== undefined} />
         ) : null}
-        {side === "Simulate" ? <SimulateSide files={files} stored={stored} compilation={compilation} /> : null}
+        {side === "Simulate" ? (
+          <SimulateSide files={files} stored={stored} compilation={compilation} onMatch={onMatch} />
+        ) : null}
       </div>
     </div>
   );

@@ -2,6 +2,7 @@
 
 import {
   type Compilation,
+  exampleMatch,
   histogramOf,
   intervalOf,
   meanOf,
@@ -12,6 +13,7 @@ import {
   neverCounted,
   plotsSvg,
   rolledIn,
+  Runnable,
   sweepCsv,
   type SweepPoint,
   type Tally,
@@ -20,6 +22,7 @@ import {
 import { type ReactNode, useState } from "react";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
+import type { ShownMatch } from "./match-window.js";
 import { Plot } from "./plot.js";
 import { Choice, Running, Wished } from "./running.js";
 import { save } from "./save.js";
@@ -31,11 +34,13 @@ export function SimulateSide({
   files,
   stored,
   compilation,
+  onMatch,
 }: {
   files: Files;
   /** The version by its hash, when the texts are just those that are stored. */
   stored: string | undefined;
   compilation: Compilation;
+  onMatch: (match: ShownMatch) => void;
 }): ReactNode {
   const searching = useSearching("simulate", files, stored);
   const { machine, ok } = compilation;
@@ -46,6 +51,11 @@ export function SimulateSide({
   const [vary, setVary] = useState("");
   const [rolls, setRolls] = useState(false);
   const { progress, result } = searching;
+  const by = result && "tally" in result && !searching.running ? result.by : undefined;
+  const show = (ending: string, number: number): void => {
+    const evidence = by && exampleMatch(new Runnable(machine), by, number);
+    if (evidence) onMatch({ title: `Match ${number} of the simulation: ${ending}`, evidence });
+  };
   const tally = progress?.soFar ?? (result && "tally" in result ? result.tally : undefined);
   const list = (text: string): string[] => (text.trim() === "" ? [] : text.split(";").map((each) => each.trim()));
   const named = Object.fromEntries(
@@ -88,7 +98,7 @@ export function SimulateSide({
       {result && "sweep" in result && !searching.running ? (
         <Swept sweep={result.sweep} />
       ) : tally ? (
-        <Tallied tally={tally} compilation={compilation} />
+        <Tallied tally={tally} compilation={compilation} onShow={by && show} />
       ) : searching.running ? null : (
         <p className="p-4 text-soft">
           Bots play many matches: every seat by a policy of the machine, or at random over what is open to it.
@@ -129,7 +139,16 @@ function Plots({ plots }: { plots: readonly Plotted[] }): ReactNode {
   ));
 }
 
-function Tallied({ tally, compilation: { machine, sources } }: { tally: Tally; compilation: Compilation }): ReactNode {
+function Tallied({
+  tally,
+  compilation: { machine, sources },
+  onShow,
+}: {
+  tally: Tally;
+  compilation: Compilation;
+  /** Shows the match of that number; undefined while it is not known how they were played. */
+  onShow: ((ending: string, number: number) => void) | undefined;
+}): ReactNode {
   const { name } = machine;
   const never = neverCounted(machine, tally);
   const { matches, endings, results, lengths, actions, faults } = tally;
@@ -147,7 +166,29 @@ function Tallied({ tally, compilation: { machine, sources } }: { tally: Tally; c
         rows={seats.map(([seat, { win }]) => ({ name: seat, count: win }))}
         all={matches}
       />
-      <Bars title="Endings" rows={Object.entries(endings).map(([name, count]) => ({ name, count }))} all={matches} />
+      <Bars
+        title="Endings"
+        rows={Object.entries(endings).map(([name, count]) => ({ name, count }))}
+        all={matches}
+        more={(name) => {
+          const number = tally.examples[name];
+          return onShow && number !== undefined ? (
+            <button
+              type="button"
+              className="underline"
+              aria-label={`Show a match that ends so: ${name}`}
+              onClick={() => onShow(name, number)}
+            >
+              Show
+            </button>
+          ) : null;
+        }}
+      />
+      {Object.entries(tally.stood).map(([ending, words]) => (
+        <p key={ending} className="mt-2 text-sail">
+          {ending} match {tally.examples[ending]} stands {words}
+        </p>
+      ))}
       <h3 className="mt-4 font-medium">Steps of a match</h3>
       <Histogram counts={lengths} />
       <Bars title="Actions" rows={Object.entries(actions).map(([name, count]) => ({ name, count }))} all={taken} />
@@ -210,10 +251,13 @@ function Bars({
   title,
   rows,
   all,
+  more,
 }: {
   title: string;
   rows: readonly { readonly name: string; readonly count: number }[];
   all: number;
+  /** What stands behind a row. */
+  more?: (name: string) => ReactNode;
 }): ReactNode {
   if (rows.length === 0) return null;
   return (
@@ -247,6 +291,7 @@ function Bars({
                     {percent(low)} to {percent(high)}
                   </span>
                 </td>
+                {more ? <td className="pl-2">{more(name)}</td> : null}
               </tr>
             );
           })}

@@ -1,5 +1,6 @@
 /** Long work on a machine, as plain wishes and answers, for workers and jobs. `@zany/core/long-work`. */
 
+export { exampleMatch } from "../long-work/example-match.js";
 export {
   CannotWork,
   type CoverageResult,

@@ -83,8 +83,13 @@ export interface CoverageResult {
   readonly lcov: string;
 }
 
-/** What one simulation has counted, or one for each point of a sweep. */
-export type SimulateResult = { readonly tally: Tally } | { readonly sweep: readonly SweepPoint[] };
+/**
+ * What one simulation has counted, and by which wish, so that its matches can be played again (missing in what was kept
+ * by versions that did not tell it); or one for each point of a sweep.
+ */
+export type SimulateResult =
+  | { readonly tally: Tally; readonly by?: Pick<SimulateWish, "seed" | "bots"> }
+  | { readonly sweep: readonly SweepPoint[] };
 
 /** A match of a log as it was judged, and the logbook of one way that explains it. */
 export interface JudgedMatch extends Omit<Judgement, "course"> {

@@ -201,7 +201,8 @@ function simulation(measured: Measured, wish: SimulateWish, { say, from }: WorkO
     started = undefined;
     points.push({ values: point.values, tally });
   }
-  return swept ? { sweep: points } : { tally: (points[0] as SweepPoint).tally };
+  const { seed, bots } = wish;
+  return swept ? { sweep: points } : { tally: (points[0] as SweepPoint).tally, by: { seed, bots } };
 }
 
 function pathsOf(values: SweepPoint["values"]): string[] {

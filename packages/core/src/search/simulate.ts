@@ -9,7 +9,6 @@ import { engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { options, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
-import { LogbookWriter } from "../logbook/write.js";
 import { makeBot, RANDOM_BOT, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
@@ -63,26 +62,20 @@ export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
 /**
  * One match of a simulation, to look at.
  *
- * @param number its number @returns its logbook, up to a fault where it comes to one; undefined when it cannot begin
+ * @param number its number @returns how it begins, and its steps, the beginning first; none when it cannot begin
  */
-export function simulatedLogbook(runnable: Runnable, options: MatchOptions, number: number): string | undefined {
-  const how = howBegun(options, number);
-  let text = "";
-  let writer: LogbookWriter | undefined;
-  play(runnable, options, number, new Counter(), (taken) => {
-    if (writer) writer.add(taken);
-    else
-      writer = new LogbookWriter(runnable, how, taken, (line) => {
-        text += line;
-      });
-  });
-  if (!writer) return undefined;
-  writer.close();
-  return text;
+export function simulatedCourse(
+  runnable: Runnable,
+  options: MatchOptions,
+  number: number,
+): { readonly how: BeginOptions; readonly taken: readonly Taken[] } {
+  const taken: Taken[] = [];
+  play(runnable, options, number, new Counter(), (one) => taken.push(one));
+  return { how: howBegun(options, number), taken };
 }
 
 /** What decides how a match goes. */
-type MatchOptions = Omit<SimulateOptions, "first" | "end">;
+export type MatchOptions = Omit<SimulateOptions, "first" | "end">;
 
 function howBegun({ seed, seats, given }: MatchOptions, number: number): BeginOptions {
   return { seed: `${seed} ${number}`, ...(seats !== undefined && { seats }), ...(given && { given }) };
