@@ -85,7 +85,7 @@ export const measured = () =>
     .argParser(collect)
     .default([], "none");
 export const bot = () =>
-  new Option("--bot <seat=policy>", "let a policy of the machine, or random, play a seat; may be repeated")
+  new Option("--bot <seat=policy>", "let a policy of the machine, or random, or wary, play a seat; may be repeated")
     .argParser(collect)
     .default([], "none");
 export const example = (command: Command, ...lines: string[]): Command =>

@@ -168,7 +168,7 @@ function addMatchCommands(): void {
     addMatch("bot", "let a bot play a seat, or give it back")
       .argument("<match>", "the match")
       .argument("<seat>", "the seat")
-      .argument("[policy]", "a policy of the machine, or random; without, a person plays again")
+      .argument("[policy]", "a policy of the machine, or random, or wary; without, a person plays again")
       .addOption(keyOption()),
     "zany match bot wp4czdr2jj south careful",
   ).action(async (id, seat, policy, options) => finish((await work()).matchBot(id, seat, policy, options)));

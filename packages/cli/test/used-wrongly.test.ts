@@ -96,7 +96,7 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   [["play", DUEL, "--open", "west"], 2, 'zany: This match has no seat "west". There are north, south.\n'],
   [["play", DUEL, "--bot", "south"], 2, 'zany: "south" is not of the form seat=policy.\n'],
   [["play", DUEL, "--bot", "west=careful"], 2, 'zany: This match has no seat "west". There are north, south.\n'],
-  [["play", DUEL, "--bot", "south=bold"], 2, 'zany: There is no policy "bold". There are careful, random.\n'],
+  [["play", DUEL, "--bot", "south=bold"], 2, 'zany: There is no policy "bold". There are careful, random, wary.\n'],
   [["play", DUEL, "--watch", "kits"], 2, /^zany: There is no "kits" to watch; the match has .*kites/],
   [["play", DUEL, "--watch", "Turn.wind"], 2, /^zany: There is no "Turn\.wind" to watch/],
   ...["play", "simulate"].flatMap((command) =>
@@ -121,7 +121,7 @@ const WRONG: readonly (readonly [readonly string[], number, string | RegExp])[] 
   [["simulate", DUEL, "--matches", "0"], 2, /It is at least 1/],
   [["simulate", DUEL, "--matches", "many"], 2, /It is a whole number/],
   [["simulate", DUEL, "--cores", "0"], 2, /It is at least 1/],
-  [["simulate", DUEL, "--bot", "north=bold"], 2, 'zany: There is no policy "bold". There are careful, random.\n'],
+  [["simulate", DUEL, "--bot", "north=bold"], 2, 'zany: There is no policy "bold". There are careful, random, wary.\n'],
   // the service
   [["serve", "--port", "99999"], 2, /It is at most 65535; 0 takes a free one/],
   [["serve", "--port", "x"], 2, /It is a whole number/],

@@ -153,7 +153,7 @@ ending Over { draws all }
 describe("bots", () => {
   test("are named by the machine and one for all; another name is none", () => {
     const duel = example("kite-duel.zany");
-    expect(policyNames(duel)).toEqual(["careful", "random"]);
+    expect(policyNames(duel)).toEqual(["careful", "random", "wary"]);
     expect(makeBot(duel, "bold", "s")).toBeUndefined();
     const [one, other] = ["careful", "careful"].map((name) => makeBot(duel, name, "s"));
     for (const situation of situations(duel, "bots", 15))

@@ -142,6 +142,33 @@ ending E { draws all }
     expect(player.choose(start(pick, "avoid"), "a")).toBeUndefined();
   });
 
+  test("wary: what ends the match to one's own cost is done only where nothing else is open, or where it may win", () => {
+    const brink = runnableOf(`machine Brink
+seats a, b
+data { n: int 0..9 }
+start S
+state S {
+  turn of a
+  action jump -> Fallen(a)
+  action turnBack -> Gone
+  action walk needs n < 3 else "no way" { n += 1 } -> stay
+  action roll1 needs n == 2 else "not yet" -> odds { 1 -> Fallen(a) 1 -> T }
+}
+ending Fallen(who: seat) { loses who wins others }
+state T { enter -> S }
+ending Gone { none all }
+`);
+    const tally = simulate(brink, { seed: "brink", first: 0, end: 60, bots: { a: "wary" } });
+    const { "S.walk": walks = 0, "S.roll1": rolls = 0 } = tally.actions;
+    // Three steps to the brink each, or a roll that goes wrong before the third; nobody jumps before.
+    expect(walks).toBeGreaterThanOrEqual(120);
+    expect(rolls).toBeGreaterThan(0);
+    expect(Math.min(...Object.keys(tally.lengths).map(Number))).toBeGreaterThanOrEqual(3);
+    const duel = example("kite-duel.zany");
+    const bots = { north: "wary", south: "wary" };
+    expect(simulate(duel, { seed: "wary", first: 0, end: 40, bots }).actions["Turn.cutLoose"]).toBeUndefined();
+  });
+
   test("by policy: the first entry that holds and is open, in the order written", () => {
     const siege = runnableOf(`machine Siege
 seats a, b

@@ -143,8 +143,8 @@ export function playersOf(runnable: Runnable, bots: readonly string[]): Players 
     if (wrong) throw new UsedWrongly(wrong.words);
   }
   const players = new Players(runnable, named);
-  if (players.roll)
-    throw new UsedWrongly("A policy that rolls dice of its own cannot be explored: what it does is not known.");
+  if (players.unknown !== undefined)
+    throw new UsedWrongly(`What they do is not known, and cannot be explored: ${players.unknown}.`);
   return players;
 }
 

@@ -12,6 +12,8 @@ import {
   plotsOfTally,
   neverCounted,
   plotsSvg,
+  policyNames,
+  RANDOM_BOT,
   rolledIn,
   Runnable,
   sweepCsv,
@@ -19,7 +21,7 @@ import {
   type Tally,
   tallyCsv,
 } from "@zany/core";
-import { type ReactNode, useState } from "react";
+import { type ReactNode, useMemo, useState } from "react";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
 import type { ShownMatch } from "./match-window.js";
@@ -28,7 +30,8 @@ import { Choice, Running, Wished } from "./running.js";
 import { save } from "./save.js";
 import { useSearching } from "./searching.js";
 
-const RANDOM = "random";
+/** Of more seats all play at random. */
+const MOST_SEATS = 8;
 
 export function SimulateSide({
   files,
@@ -46,7 +49,7 @@ export function SimulateSide({
   const { machine, ok } = compilation;
   const [matches, setMatches] = useState(1_000);
   const [bots, setBots] = useState<Readonly<Record<string, string>>>({});
-  const policies = machine.policies.map(({ name }) => name);
+  const policies = useMemo(() => (ok ? policyNames(new Runnable(machine)) : [RANDOM_BOT]), [ok, machine]);
   const [of, setOf] = useState("");
   const [vary, setVary] = useState("");
   const [rolls, setRolls] = useState(false);
@@ -72,22 +75,20 @@ export function SimulateSide({
         }
       >
         <Choice label="Matches" value={matches} values={[100, 1_000, 10_000, 100_000]} onChange={setMatches} />
-        {policies.length === 0
-          ? null
-          : machine.seats.names.map((seat) => (
-              <label key={seat} className="text-sm">
-                <span className="block text-soft">{seat}</span>
-                <select
-                  value={bots[seat] ?? RANDOM}
-                  onChange={(event) => setBots({ ...bots, [seat]: event.target.value })}
-                  className="rounded border border-line bg-panel px-2 py-1"
-                >
-                  {[RANDOM, ...policies].map((name) => (
-                    <option key={name}>{name}</option>
-                  ))}
-                </select>
-              </label>
-            ))}
+        {(machine.seats.names.length > MOST_SEATS ? [] : machine.seats.names).map((seat) => (
+          <label key={seat} className="text-sm">
+            <span className="block text-soft">{seat}</span>
+            <select
+              value={bots[seat] ?? RANDOM_BOT}
+              onChange={(event) => setBots({ ...bots, [seat]: event.target.value })}
+              className="rounded border border-line bg-panel px-2 py-1"
+            >
+              {policies.map((name) => (
+                <option key={name}>{name}</option>
+              ))}
+            </select>
+          </label>
+        ))}
         <Wished label="Count too" example="lap; kites[north].lift" value={of} onChange={setOf} />
         <Wished label="Vary" example="kites.north.lift=10..40 by 10" value={vary} onChange={setVary} />
         <label className="flex items-center gap-1.5 py-1.5 text-sm">

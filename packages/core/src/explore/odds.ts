@@ -77,13 +77,14 @@ const MOST_EXACT = 60_000;
 /** Longer fractions than this are not told. */
 const LONGEST = 24;
 
-/** @throws CannotExplore when no match can be begun so, or a policy rolls dice */
+/** @throws CannotExplore when no match can be begun so, or it is not known what a policy does */
 export function oddsOf(runnable: Runnable, { bots = {}, free: name, ...options }: OddsOptions): Odds {
   const { machine } = runnable;
   if (name !== undefined) refuseSecrets(machine);
   const free = name === undefined ? undefined : new Free(machine.seats.names.indexOf(name));
   const players = new Players(runnable, bots);
-  if (players.roll) throw new CannotExplore("A policy that rolls dice of its own has no exact odds; simulate it.");
+  if (players.unknown !== undefined)
+    throw new CannotExplore(`There are no exact odds where ${players.unknown}; simulate it.`);
   const noted: NotedChances = new Map();
   const odometer = (): NotingOdometer => new NotingOdometer(noted);
   const exploration = new Exploration(runnable, { ...options, players, odometer, ...(free && { free }) });

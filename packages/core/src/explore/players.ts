@@ -6,7 +6,7 @@ import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches
 import type { Situation } from "../engine/situation/situation.js";
 import { toJson } from "../engine/values/json.js";
 import { canonicalJson } from "../logbook/canonical.js";
-import { RANDOM_BOT } from "../search/bot.js";
+import { RANDOM_BOT, WARY_BOT } from "../search/bot.js";
 
 /** A move and how likely it is taken: `part` of `total`. */
 export interface Chosen {
@@ -18,6 +18,7 @@ export interface Chosen {
 export class Players {
   private readonly engine: Engine;
   private readonly policies = new Map<number, ReadyPolicy>();
+  private looksAhead = false;
 
   /** @param bots the policy of each seat, by name; seats without one play at random */
   constructor(runnable: Runnable, bots: Readonly<Record<string, string>>) {
@@ -26,13 +27,15 @@ export class Players {
     for (const [seat, name] of Object.entries(bots)) {
       const policy = machine.policies.find((each) => each.name === name);
       if (policy) this.policies.set(machine.seats.names.indexOf(seat), new ReadyPolicy(this.engine, policy));
+      else if (name === WARY_BOT) this.looksAhead = true;
       else if (name !== RANDOM_BOT) throw new Error(`There is no policy "${name}".`);
     }
   }
 
-  /** Whether some policy rolls dice of its own, so that what it does is not known. */
-  get roll(): boolean {
-    return [...this.policies.values()].some((policy) => policy.rolls);
+  /** Why a search does not know what they do; undefined when it does. */
+  get unknown(): string | undefined {
+    if (this.looksAhead) return `"${WARY_BOT}" looks a step ahead`;
+    return [...this.policies.values()].some((policy) => policy.rolls) ? "a policy rolls dice of its own" : undefined;
   }
 
   /**

@@ -1,4 +1,4 @@
-/** Bots by name: the machine's policies, and one that plays at random. */
+/** Bots by name: the machine's policies, and two that play at random. */
 
 import { noSuchSeat } from "../engine/matches/admission.js";
 import type { Runnable } from "../engine/matches/runnable.js";
@@ -7,12 +7,14 @@ import type { Player } from "./player.js";
 import { PolicyPlayer } from "./policy-player.js";
 import { RandomPlayer } from "./random-player.js";
 
-/** The bot that every machine has. A policy of this name would be taken instead. */
+/** The bots that every machine has. A policy of such a name would be taken instead. */
 export const RANDOM_BOT = "random";
+/** At random, too, but it looks a step ahead: it does not give the match away while something else is open. */
+export const WARY_BOT = "wary";
 
 /** The names of the bots a machine has. */
 export function policyNames(runnable: Runnable): string[] {
-  return [...new Set([...runnable.machine.policies.map((p) => p.name), RANDOM_BOT])];
+  return [...new Set([...runnable.machine.policies.map((p) => p.name), RANDOM_BOT, WARY_BOT])];
 }
 
 /** Why a seat of a match cannot be given to a bot of this name; undefined when it can. */
@@ -37,5 +39,6 @@ export function wrongBot(
 export function makeBot(runnable: Runnable, name: string, seed: string): Player | undefined {
   const policy = runnable.machine.policies.find((p) => p.name === name);
   if (policy) return new PolicyPlayer(runnable, policy, seed);
-  return name === RANDOM_BOT ? new RandomPlayer(runnable, seed) : undefined;
+  if (name !== RANDOM_BOT && name !== WARY_BOT) return undefined;
+  return new RandomPlayer(runnable, seed, { isWary: name === WARY_BOT });
 }

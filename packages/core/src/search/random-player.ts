@@ -5,11 +5,14 @@ import { options } from "../engine/matches/view.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
+import { givesUp } from "./gives-up.js";
 import type { Player } from "./player.js";
 
 export interface RandomPlayerOptions {
   /** Actions it never takes. */
   readonly avoid?: readonly string[];
+  /** It does not take what gives the match away, as long as something else is open. */
+  readonly isWary?: boolean;
 }
 
 /**
@@ -31,12 +34,15 @@ export class RandomPlayer implements Player {
     const open = options(this.runnable, situation, seat).filter(
       (o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action),
     );
+    let last: (Input & { kind: "action" }) | undefined;
     while (open.length > 0) {
       const [option] = open.splice(randomBelow(this.dice, 0, open.length), 1) as [ActionOption];
       const args = this.fill(situation, seat, option.action, {});
-      if (args) return { kind: "action", seat, action: option.action, args };
+      const input = args && ({ kind: "action", seat, action: option.action, args } as const);
+      if (input && !(this.wishes.isWary && givesUp(this.runnable, situation, input))) return input;
+      last ??= input;
     }
-    return undefined;
+    return last;
   }
 
   private isOwn(action: string): boolean {
