@@ -183,10 +183,14 @@ function isReckonedWith(name: string, text: string, matches: number): void {
   expect(seen).toBeGreaterThan(50);
 }
 
-const GRIDS = new URL("machines/grids/", import.meta.url);
+/** Others, among them one that takes so much work that it is reasoned about less exactly. */
+const OTHERS = ["grids", "fair"].flatMap((folder) => {
+  const url = new URL(`machines/${folder}/`, import.meta.url);
+  return readdirSync(url).map((name) => [name, readFileSync(new URL(name, url), "utf8")] as const);
+});
 
-test.each(readdirSync(GRIDS))("what matches of %s come to is among what was reckoned with", (name) => {
-  isReckonedWith(name, readFileSync(new URL(name, GRIDS), "utf8"), 30);
+test.each(OTHERS)("what matches of %s come to is among what was reckoned with", (name, text) => {
+  isReckonedWith(name, text, 15);
 });
 
 describe.each(MACHINES)("%s", (name, text) => {

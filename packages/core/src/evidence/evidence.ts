@@ -5,6 +5,7 @@
 
 import { acceptOf } from "../check/accept.js";
 import type { Machine } from "../check/machine.js";
+import { helpAgainst } from "../check/rules/misses.js";
 import { type Compilation, compile } from "../compile.js";
 import { Runnable } from "../engine/matches/runnable.js";
 import { BOOL } from "../check/types.js";
@@ -361,13 +362,15 @@ const FAULTS: { readonly [C in FaultCode]?: string } = {
 function faultMessage(machine: Machine, { fault }: ExploreFinding): Message | undefined {
   if (!fault) return undefined;
   const { from, to } = fault.at;
+  const name = nameOf(machine, fault);
+  const help = fault.code === "notACell" ? "Ask first whether it is there: GRID.inside(x, y)." : helpAgainst(name);
   return {
-    name: nameOf(machine, fault),
+    name,
     severity: "warning",
     from,
     to,
     words: `A match comes to a fault here: ${fault.message}`,
-    help: "Look at the match that shows it, and see to it that none comes here so.",
+    help: help ?? "Look at the match that shows it, and see to it that none comes here so.",
   };
 }
 

@@ -99,9 +99,10 @@ function factsOf({ heads }: Callable, store: Knowledge): readonly unknown[] {
 function keyOf(callable: Callable, args: readonly Local[], apart: number, store: Knowledge): string | undefined {
   const facts = factsOf(callable, store);
   const data = callable.slots.map((slot) => store.data[slot] ?? 0);
+  const unset = [...store.unset].filter((name) => callable.slots.includes(Number.parseInt(name, 10)));
   const names = args.map(({ key }) => key?.text ?? "");
   // By name facts speak of arguments. Without facts it counts which of them are surely the same.
   const called = facts.length > 0 ? names : names.map((name, i) => (name === "" ? i : names.indexOf(name)));
-  const text = JSON.stringify([apart, called, args.map(({ value }) => value), data, facts]);
+  const text = JSON.stringify([apart, called, args.map(({ value }) => value), data, unset, facts]);
   return text.includes("null") ? undefined : text;
 }

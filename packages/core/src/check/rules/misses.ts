@@ -45,6 +45,11 @@ const MESSAGES: Readonly<
   },
 };
 
+/** What to do about a fault that a message of this name tells of; undefined for other messages. */
+export function helpAgainst(name: string): string | undefined {
+  return Object.values(MESSAGES).find((message) => message.name === name)?.help;
+}
+
 export function checkMisses(found: Findings, messages: Messages): void {
   const unset = new Set<string>();
   for (const [at, kind] of found.possibleFaults) {
