@@ -487,6 +487,14 @@ law "it is no secret": ${name} <= 9
   },
 );
 
+test("seats under another word are the seats", () => {
+  const text =
+    "machine M\nplayers 2..3 hand\nstart S\nstate S { turn of hand1 action go -> E }\nending E { draws all }\n";
+  const { messages, sources } = compile(text);
+  expect(messages.map(({ name }) => name)).toEqual(["other-language"]);
+  expect(compile(applyFixes(sources, messages).texts.get("machine.zany") ?? "").messages).toEqual([]);
+});
+
 test("that nobody acts is told of an effect once, with the argument it wants", () => {
   const { messages } = compile(`machine M
 seats a, b
@@ -507,6 +515,7 @@ test.each([
   ["a condition behind the colon", "function f(): int = count(s in seats: s == one)", "", "s == one", true],
   ["what count cannot make", "function f(): int = count(s in seats where n > 1: n)", "wrong-arguments", "n", false],
   ["several seats that win", "ending F { wins one, two }", "syntax", ",", true],
+  ["a range in brackets", "const some: list of int = [1..9]", "wrong-type", "[1..9]", false],
   ["seats as numbers", "function f(): int = count(s in seats where s < two)", "wrong-type", "s < two", false],
   ["seats that are subtracted", "function f(): int = one - two", "wrong-type", "one - two", false],
   ["what an operation does not give", "effect f() { let x = l.remove(0) }", "wrong-type", "remove", false],
@@ -547,6 +556,12 @@ ending E { wins one loses two }
     ["an if behind an arrow", TOP, "action go { n += 1 } -> if n > 8 then E else stay", false],
     ["a block behind an arrow", TOP, "action go -> { n += 1 } E", false],
     ["an arrow in an if", TOP, "action go { if n > 8 { -> E } n += 1 } -> stay", false],
+    [
+      "arrows with arguments in the branches of an if, and none behind it",
+      "state T(m: int) { when m > n -> E  action wait1 by anyone -> E }",
+      "action go {\n    if n > 8 {\n      -> T(max(n, 2))\n    } else if n > 7 { -> T(1) } else { -> E }\n    n += 1\n  }",
+      false,
+    ],
     ["faces with a comma", TOP, GO.replace("+= 1", "= roll(1, 6)"), true],
     ["a function with a body", "function f(x: int): int { return x }", GO, false],
     ["where behind parameters", TOP, GO.replace("go", "go(who: seat) where who != me"), true],

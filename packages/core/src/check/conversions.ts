@@ -108,6 +108,9 @@ function boolFrom(type: Type, text: string): string {
 }
 
 function listFrom(type: Type, text: string, of: Type): string {
+  const range = /^\[(.*\.\..*)\]$/.exec(text)?.[1];
+  if (range !== undefined && type.kind === "list" && type.of.kind === "list" && fits(type.of.of, of))
+    return `A range is a list already, without brackets: ${range}.`;
   if (type.kind === "list") return `Its elements are to be of another type: map(x in ${text}: ...) makes one of each.`;
   if (type.kind === "map") return `Its keys and its values are lists: ${text}.keys, ${text}.values.`;
   if (type.kind === "grid") return `Its cells are a list: ${text}.cells.`;

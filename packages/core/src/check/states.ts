@@ -286,7 +286,7 @@ export class StateChecker {
       return { test, ...(reason && { reason }) };
     });
     const { block, arrow } = this.arrows.way(node.block, node.arrow, where, state);
-    if (!arrow)
+    if (!arrow && !node.block?.leads)
       this.tables.error(
         "missing-arrow",
         node.name,
@@ -363,7 +363,7 @@ export class StateChecker {
   private when(node: ItemNode & { kind: "when" }, state: State, where: Where): When {
     const at = { from: node.from, to: node.to };
     const { block, arrow } = this.arrows.way(node.block, node.arrow, where, state);
-    if (!arrow)
+    if (!arrow && !node.block?.leads)
       this.tables.error(
         "missing-arrow",
         node.test,

@@ -163,6 +163,8 @@ export type StatementNode = Span &
 
 export interface BlockNode extends Span {
   readonly statements: readonly StatementNode[];
+  /** An arrow stands in it, or in a block inside, by mistake: that has been told. */
+  readonly leads?: true;
 }
 
 export interface ReferenceNode extends Span {

@@ -6,64 +6,98 @@ import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
 import { skipStatement } from "./skip.js";
 
+/** The arguments of an arrow in a block are no longer than so many tokens. */
+const MOST_ARGUMENTS = 60;
+
 /** Reads blocks of effects at the cursor. */
 export class Blocks {
   /** What is silenced anywhere in the file. */
   readonly accepted: AcceptNode[] = [];
+  /** How many blocks are open, and how many arrows were found in the outermost one. */
+  private open = 0;
+  private arrows = 0;
 
   constructor(
     private readonly cursor: Cursor,
     private readonly expressions: Expressions,
   ) {}
 
-  /** `{ statements }`. A broken statement is skipped to the next line; a lost brace is reported where it is missing. */
+  /** `{ statements }`, and whether an arrow stands in it. */
   block(): BlockNode {
-    return this.cursor.nested(() => {
-      if (this.cursor.is("then")) return this.untilEnd();
-      if (!this.cursor.is("{") && this.cursor.token.leads) return this.bare();
-      const open = this.cursor.expect("{", "to open a block");
-      const statements: StatementNode[] = [];
-      while (!this.cursor.is("}")) {
-        if (this.arrowInside()) continue;
-        if (this.blockIsLost()) {
-          const end = this.cursor.lastToken;
-          this.cursor.messages.error(
-            "missing-brace",
-            { from: end.to - 1, to: end.to },
-            `A "}" is missing after this: ${this.cursor.found()} cannot stand inside a block of effects.`,
-            undefined,
-            { from: open.from, to: open.to, words: "The block was opened here." },
-          );
-          return { statements, ...this.cursor.span(open.from) };
-        }
-        try {
-          this.accepts();
-          if (this.cursor.is("}")) break;
-          statements.push(this.statement());
-        } catch (error) {
-          if (!(error instanceof SyntaxFailure)) throw error;
-          skipStatement(this.cursor);
-        }
+    if (this.open === 0) this.arrows = 0;
+    const before = this.arrows;
+    this.open++;
+    try {
+      const block = this.cursor.nested(() => this.anyBlock());
+      return this.arrows > before ? { ...block, leads: true } : block;
+    } finally {
+      this.open--;
+    }
+  }
+
+  /** A broken statement is skipped to the next line; a lost brace is reported where it is missing. */
+  private anyBlock(): BlockNode {
+    if (this.cursor.is("then")) return this.untilEnd();
+    if (!this.cursor.is("{") && this.cursor.token.leads) return this.bare();
+    const open = this.cursor.expect("{", "to open a block");
+    const statements: StatementNode[] = [];
+    while (!this.cursor.is("}")) {
+      if (this.arrowInside()) continue;
+      if (this.blockIsLost()) {
+        const end = this.cursor.lastToken;
+        this.cursor.messages.error(
+          "missing-brace",
+          { from: end.to - 1, to: end.to },
+          `A "}" is missing after this: ${this.cursor.found()} cannot stand inside a block of effects.`,
+          undefined,
+          { from: open.from, to: open.to, words: "The block was opened here." },
+        );
+        return { statements, ...this.cursor.span(open.from) };
       }
-      this.cursor.take();
-      return { statements, ...this.cursor.span(open.from) };
-    });
+      try {
+        this.accepts();
+        if (this.cursor.is("}")) break;
+        statements.push(this.statement());
+      } catch (error) {
+        if (!(error instanceof SyntaxFailure)) throw error;
+        skipStatement(this.cursor);
+      }
+    }
+    this.cursor.take();
+    return { statements, ...this.cursor.span(open.from) };
   }
 
   /** An arrow that stands in a block, up to the block's end: it is told, and read over. */
   private arrowInside(): boolean {
-    const end = this.cursor.ahead(2);
-    if (!this.cursor.is("->") || this.cursor.nextToken.kind !== "word" || end.text !== "}") return false;
+    const { cursor } = this;
+    if (!cursor.is("->") || cursor.nextToken.kind !== "word") return false;
+    const length = 2 + this.argumentsAhead(2);
+    const end = cursor.ahead(length);
     // Behind a brace that is lost, the next thing of the state follows on a line of its own.
-    if (this.cursor.token.leads && !end.leads) return false;
-    const { from, to } = this.cursor.take();
-    const { text } = this.cursor.take();
-    this.cursor.foreign(
+    if (end.text !== "}" || (cursor.token.leads && !end.leads)) return false;
+    const { from, to } = cursor.take();
+    const target = cursor.token;
+    for (let i = 1; i < length; i++) cursor.take();
+    const text = cursor.written({ from: target.from, to: cursor.lastToken.to });
+    // Of several in one block, or in those inside, the first is told.
+    if (this.arrows++ > 0) return true;
+    cursor.foreign(
       { from, to },
       "Effects lead nowhere: an arrow stands behind the whole block.",
       `Write: { ... } -> choose { when COND -> ${text}  else -> stay }`,
     );
     return true;
+  }
+
+  /** How many tokens what stands in parentheses some way ahead takes; 0 where nothing does, or it does not end soon. */
+  private argumentsAhead(from: number): number {
+    if (this.cursor.ahead(from).text !== "(") return 0;
+    for (let i = from, depth = 0; i < from + MOST_ARGUMENTS; i++) {
+      const { text } = this.cursor.ahead(i);
+      if (text === "(") depth++;
+      if (text === ")" && --depth === 0) return i - from + 1;
+    }
+    return 0;
   }
 
   /** `then ... end` of other languages. */

@@ -154,7 +154,7 @@ class FileParser {
     if (text === "include") {
       this.cursor.take();
       this.includes.push({ path: this.expressions.plainText("a file's name"), ...this.cursor.span(from) });
-    } else if (text === "seats") {
+    } else if (text === "seats" || this.arePlayers()) {
       if (this.seats)
         this.cursor.messages.error("duplicate-name", this.cursor.token, "The seats are declared twice.", undefined, {
           ...this.seats,
@@ -172,6 +172,19 @@ class FileParser {
     } else {
       items.push(this.topItem());
     }
+  }
+
+  /** The seats under another word, which is told. */
+  private arePlayers(): boolean {
+    const { token, nextToken } = this.cursor;
+    if (token.text !== "players" || nextToken.leads || (nextToken.kind !== "word" && nextToken.kind !== "int"))
+      return false;
+    const { from, to } = token;
+    this.cursor.foreign({ from, to }, 'Who plays is said by "seats".', "Write: seats ann, ben", {
+      title: 'Write "seats"',
+      edits: [{ from, to, text: "seats" }],
+    });
+    return true;
   }
 
   private seatList(): SeatsNode {
