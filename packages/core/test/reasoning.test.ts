@@ -190,7 +190,7 @@ const OTHERS = ["grids", "fair"].flatMap((folder) => {
 });
 
 test.each(OTHERS)("what matches of %s come to is among what was reckoned with", (name, text) => {
-  isReckonedWith(name, text, 15);
+  isReckonedWith(name, text, 30);
 });
 
 describe.each(MACHINES)("%s", (name, text) => {
