@@ -149,7 +149,7 @@ describe("what goes on, and what it waits for", () => {
 
   test("a seat or policy that is not there, and a match that cannot begin, are said", () => {
     expect(() => local(DUEL, { bots: { cid: "random" } })).toThrow('This match has no seat "cid". There are ann, ben.');
-    expect(() => local(DUEL, { bots: { ann: "bold" } })).toThrow('There is no policy "bold". There is random.');
+    expect(() => local(DUEL, { bots: { ann: "bold" } })).toThrow('There is no policy "bold". There are random, wary.');
     expect(() => local(DUEL, { how: { seed: "a", seats: 3 } })).toThrow(/seats/);
     expect(nearest("slsh", ["slash", "go"])).toBe("slash");
   });

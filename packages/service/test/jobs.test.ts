@@ -155,7 +155,9 @@ test("killed in the middle they go on: a simulation comes to the same, each logb
   const verified = await client.jobResult(verifying.id);
   const { machine } = compile(DUEL, undefined, undefined, { errorsOnly: true });
   const counted = simulate(new Runnable(machine), { seed: "1", bots: { north: "careful" }, first: 0, end: matches });
-  expect(result).toEqual({ kind: "simulate", found: { tally: JSON.parse(JSON.stringify(counted)) } });
+  // By what it was wished, its matches can be played again.
+  const by = { seed: "1", bots: { north: "careful" } };
+  expect(result).toEqual({ kind: "simulate", found: { tally: JSON.parse(JSON.stringify(counted)), by } });
   const kinds = verified.kind === "verify" ? verified.logbooks.map((one) => one.verified?.verdict.kind) : [];
   expect(kinds).toEqual(Array.from({ length: 12 }, (_, i) => (i === 5 ? "tampered" : "verified")));
 });
