@@ -4,6 +4,7 @@ import { keepsSecrets } from "../engine/matches/view.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { step } from "../engine/matches/step.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
+import { activeAction } from "./active-action.js";
 
 /**
  * Takes the action, and looks. What dice or secrets may decide is not looked at: nobody could know it.
@@ -11,18 +12,11 @@ import type { Input, Situation } from "../engine/situation/situation.js";
  * @param input one that is open
  */
 export function givesUp(runnable: Runnable, situation: Situation, input: Input & { readonly kind: "action" }): boolean {
-  if (keepsSecrets(runnable) && !leadsToEnding(runnable, situation, input.action)) return false;
+  const arrow = activeAction(runnable.machine, situation, input.action)?.arrow;
+  const isPlain = arrow?.kind === "to" && arrow.target.kind === "ending";
+  if (keepsSecrets(runnable) && !isPlain) return false;
   const { taken, situation: after } = step(runnable, situation, input);
   const result = after.outcome?.results.find(({ seat }) => seat === input.seat)?.result;
   const last = taken.at(-1);
   return (result === "loss" || result === "none") && last?.happenings.rolls.length === 0;
-}
-
-/** Whether an action of the active states leads to an ending whatever happens. */
-function leadsToEnding({ machine }: Runnable, { configuration: { leaves } }: Situation, name: string): boolean {
-  const { actions, states } = machine;
-  const isActive = (state: number): boolean =>
-    leaves.some((leaf) => state <= leaf && leaf <= (states[state]?.last ?? 0));
-  const arrow = actions.find((action) => action.name === name && isActive(action.state))?.arrow;
-  return arrow?.kind === "to" && arrow.target.kind === "ending";
 }

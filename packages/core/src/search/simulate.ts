@@ -9,6 +9,7 @@ import { engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { options, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
+import { activeAction } from "./active-action.js";
 import { makeBot, RANDOM_BOT, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
@@ -157,11 +158,8 @@ function play(
 }
 
 /** An action by its name and the state that declares it, among those that are active. */
-function actionIn({ actions, states }: Machine, { configuration: { leaves } }: Situation, name: string): string {
-  const isActive = (state: number): boolean =>
-    leaves.some((leaf) => state <= leaf && leaf <= (states[state]?.last ?? 0));
-  const action = actions.find((each) => each.name === name && isActive(each.state));
-  return `${states[action?.state ?? 0]?.name}.${name}`;
+function actionIn(machine: Machine, situation: Situation, name: string): string {
+  return `${machine.states[activeAction(machine, situation, name)?.state ?? 0]?.name}.${name}`;
 }
 
 /**
