@@ -65,7 +65,9 @@ function Key({ kept, onChange }: { kept: KeptKey; onChange: () => void }): React
   return (
     <tr>
       <td>
-        <To href={`/matches/${match}`}>{data?.machine.name ?? "match"}</To> <code className="text-soft">{match}</code>
+        <To href={`/matches/${match}`}>
+          {data?.machine.name ?? "match"} <code>{match}</code>
+        </To>
       </td>
       <td>{opens === "seat" ? `the seat ${seat}` : OPENS[opens]}</td>
       <td>

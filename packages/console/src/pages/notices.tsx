@@ -85,9 +85,5 @@ function MatchLink({ match }: { match: string }): ReactNode {
     staleTime: Number.POSITIVE_INFINITY,
     retry: false,
   });
-  return (
-    <>
-      <To href={`/matches/${match}`}>{data ?? match}</To> <span className="text-soft">{data ? match : ""}</span>
-    </>
-  );
+  return <To href={`/matches/${match}`}>{data ? `${data} ${match}` : match}</To>;
 }
