@@ -253,6 +253,25 @@ ending Done { wins filter(s in seats where ayes > 0)  loses others }
     expect(message?.words).toMatch(/No match that shows it was found in \d+ steps\.$/);
   });
 
+  test("is what the work is done for: once it is shown, it is only looked around", () => {
+    const text = (more: string): string =>
+      STALL(
+        `action hand { coins = 1 } -> stay
+  action lend { coins -= 1 } -> stay
+  action share { bags = 12 / coins } -> stay
+  action wind { turns += 1 } -> stay${more}
+  when turns == 999999999 -> Shut`,
+        "bags: num  turns: int 0..999999999",
+      );
+    const shown = checked(text(""));
+    expect(told(shown)).toContain("warning may-divide-by-zero");
+    expect(shown.searched?.steps).toBeGreaterThan(3_000);
+    expect(shown.searched?.steps).toBeLessThan(8_000);
+    const open = checked(text("\n  action weigh { bags = 9 / (999999998 - turns) } -> stay"));
+    expect(told(open)).toContain("hint may-divide-by-zero");
+    expect(open.searched?.steps).toBeGreaterThan(100_000);
+  });
+
   test("is found deep down, where only a search with an aim comes to", () => {
     const text = `machine Siege
 seats besieger, castle

@@ -1,6 +1,6 @@
 /** What an expression reads, so that it need only be tested again when that has changed. */
 
-import type { Expr, Machine } from "./machine.js";
+import type { Action, Expr, Machine } from "./machine.js";
 import { someExpr, visitExpr } from "./visit.js";
 
 export interface Reads {
@@ -63,6 +63,25 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
   };
   visitExpr(expr, { expr: look });
   return { slots, more, states, players, secret };
+}
+
+/**
+ * True when it depends on what is open to some seat whether an action is open. Such actions do not count when it is
+ * asked whether a seat can act: "pass when nothing else is open" would ask itself.
+ */
+export function asksCanAct(machine: Machine, { by, needs, parameters }: Action): boolean {
+  const called = new Set<number>();
+  const asks = (e: Expr | undefined): boolean =>
+    someExpr(e, (part) => {
+      if (part.kind !== "call" || called.has(part.function)) return part.kind === "canAct";
+      called.add(part.function);
+      return asks(machine.functions[part.function]?.body);
+    });
+  return (
+    (by !== "anyone" && asks(by)) ||
+    needs.some(({ test }) => asks(test)) ||
+    parameters.some(({ domain, where }) => asks(domain) || asks(where))
+  );
 }
 
 /** True when an expression reads one of some local values. */

@@ -78,7 +78,8 @@ export interface Missing {
 export function missingIn(coverage: Coverage, steps: number): readonly Missing[] {
   const { items, how } = coverage;
   const missing = how.filter((_, i) => items[i]?.count === 0);
-  const found = search(new Runnable(coverage.machine), missing.map(signOf), steps);
+  const sought = missing.map((_, i) => [i]);
+  const found = search(new Runnable(coverage.machine), missing.map(signOf), { work: steps, sought, around: 0 });
   return missing.map(({ item }, i) => {
     const evidence = found?.signs.get(i)?.evidence(`covers ${item.name}`.slice(0, 120));
     if (!evidence || item.kind !== "refusal") return { item, ...evidence };

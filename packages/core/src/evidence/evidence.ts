@@ -12,7 +12,7 @@ import { BOOL } from "../check/types.js";
 import type { Outcome } from "../engine/situation/situation.js";
 import type { Json } from "../engine/values/json.js";
 import type { Fault, FaultCode } from "../engine/values/fault.js";
-import { shownSecrets } from "../explore/secrets.js";
+import { shownAt, shownSecrets } from "../explore/secrets.js";
 import type { ExploreFinding } from "../explore/report.js";
 import type { Message } from "../language/message.js";
 import type { Span } from "../language/source.js";
@@ -20,12 +20,12 @@ import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
 import { eliminatedOnTurn } from "./eliminated.js";
 import { givenChoices } from "./given.js";
-import { type Found, search, type Searched } from "./search.js";
+import { type Effort, type Found, search, type Searched } from "./search.js";
 import { MOST_UNSET } from "./signs.js";
 import { swapped } from "./swapped.js";
 
 export interface EvidenceOptions {
-  /** How many steps are taken to look for matches. */
+  /** How many steps are taken, whatever is found; else as many as it takes to find what is suspected, up to a limit. */
   readonly work?: number;
   /** The matches themselves are wanted, and not only that there is one. */
   readonly matches?: boolean;
@@ -40,7 +40,7 @@ export interface Evidenced {
   readonly searched?: Pick<Searched, "situations" | "steps" | "complete" | "incomplete">;
 }
 
-/** The work that a whole check does, in steps: where something is suspected, and where it only looks around. */
+/** The work that a whole check does, in steps: while something suspected is not found, and where it only looks around. */
 const WORK = 150_000;
 const LOOKING_AROUND = 5_000;
 
@@ -90,11 +90,14 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     return { message, claim, numbers: (claim?.signs ?? []).map((sign) => signs.push(sign) - 1) };
   });
   const watched = eliminatedOnTurn(machine).map(({ message, sign }) => ({ message, number: signs.push(sign) - 1 }));
-  const isSuspected = claimed.some(({ message, claim }) => claim?.is === "match" && message.severity === "warning");
-  const { work = isSuspected ? WORK : LOOKING_AROUND, matches = false } = options;
-  const searched = search(new Runnable(machine), signs, work, BEYOND);
+  const sought = claimed
+    .filter(({ message, claim }) => claim?.is === "match" && message.severity === "warning")
+    .map(({ numbers }) => numbers);
+  const { work = WORK, matches = false } = options;
+  const effort: Effort = { work, sought, around: options.work ?? LOOKING_AROUND, beyond: BEYOND };
+  const searched = search(new Runnable(machine), signs, effort);
   if (!searched) return { messages: believing().messages };
-  const beyond = searchBeyond(machine, searched, signs, work);
+  const beyond = searchBeyond(machine, searched, signs, effort);
   const complete = searched.complete && (beyond?.complete ?? true);
   const lawBroken = searched.findings.some(({ finding }) => finding.kind === "law");
   let believed: ReadonlySet<string> | undefined;
@@ -151,10 +154,11 @@ function foundIn({ signs }: Searched, numbers: readonly number[]): Found | undef
  */
 function searchBeyond(
   machine: Machine,
-  { findings, steps }: Searched,
+  searched: Searched,
   signs: readonly Sign[],
-  work: number,
+  { work, sought, around }: Effort,
 ): Searched | undefined {
+  const { findings, steps } = searched;
   const broken = new Set(
     findings.flatMap(({ finding: { fault } }) => (fault?.code === "lawBroken" ? [lawOf(machine, fault)] : [])),
   );
@@ -165,7 +169,8 @@ function searchBeyond(
       ? { ...law, test: { kind: "constant", value: true, type: BOOL, from: law.from, to: law.to } as const }
       : law,
   );
-  return search(new Runnable({ ...machine, laws }), signs, Math.max(0, work - steps));
+  const left = sought.filter((numbers) => !foundIn(searched, numbers));
+  return search(new Runnable({ ...machine, laws }), signs, { work: Math.max(0, work - steps), sought: left, around });
 }
 
 /** Of a standstill it is said what is so in the match that was found. */
@@ -271,7 +276,9 @@ function onlyGiven(
   const choices = left.size > 0 ? givenChoices(machine) : [];
   for (const { words, given } of choices) {
     if (left.size === 0) break;
-    const searched = search(new Runnable(machine), signs, Math.floor(GIVEN_WORK / choices.length), 0, [{ given }]);
+    const sought = [...left].map(({ numbers }) => numbers);
+    const effort = { work: Math.floor(GIVEN_WORK / choices.length), sought, around: 0 };
+    const searched = search(new Runnable(machine), signs, effort, [{ given }]);
     for (const one of searched ? left : []) {
       const found = searched && foundIn(searched, one.numbers);
       if (!found) continue;
@@ -289,10 +296,11 @@ const SECRET_WORK = 2_000;
 
 /** Adds to what is said of secrets the two matches in which one shows, where such are found. */
 function withPairs(machine: Machine, messages: Message[], wanted: boolean): void {
-  if (!messages.some(({ name }) => name === "secret-leak")) return;
-  const secrets = shownSecrets(new Runnable(machine), { steps: SECRET_WORK });
+  const suspected = messages.filter(({ name }) => name === "secret-leak");
+  if (suspected.length === 0) return;
+  const secrets = shownSecrets(new Runnable(machine), { steps: SECRET_WORK, suspected });
   for (const [i, message] of messages.entries()) {
-    const shown = secrets.find(({ from, to }) => from <= message.from && message.from < to);
+    const shown = shownAt(secrets, message);
     if (message.name !== "secret-leak" || !shown) continue;
     const pair = `Two matches look the same to ${shown.seat} until then, and differ in ${shown.secret}.`;
     messages[i] = {

@@ -6,7 +6,7 @@ import type { Engine, Runnable } from "../engine/matches/runnable.js";
 import { canBeLeft } from "../engine/matches/view.js";
 import { begunInWords, evidenceOf, type Setting } from "../explore/evidence.js";
 import { Exploration } from "../explore/explore.js";
-import type { Sighting } from "../explore/options.js";
+import type { Sighting, Work } from "../explore/options.js";
 import { CannotExplore, type ExploreFinding } from "../explore/report.js";
 import type { Evidence } from "../language/message.js";
 import { isIn, type Sign } from "./claims.js";
@@ -44,19 +44,28 @@ const MOST_WAYS = 216;
 const MOST_SITUATIONS = 400_000;
 const MOST_BYTES = 200_000_000;
 
+/** How much is done, and what for. */
+export interface Effort {
+  /** How many steps are taken in all. */
+  readonly work: number;
+  /** What is looked for in earnest: each by the signs, any of which shows it. All of the work is done for these alone. */
+  readonly sought: readonly (readonly number[])[];
+  /** How many steps are taken in all where nothing is left of that, to see what else goes wrong. */
+  readonly around: number;
+  /** What share of the work is kept for another search, should a law break. */
+  readonly beyond?: number;
+}
+
 /**
  * Looks for signs, in every setting a match can begin in.
  *
- * @param work how many steps are taken in all
- * @param beyond what share of them is kept for another search, should a law break
  * @param settings how matches are begun
  * @returns undefined when no match can be begun
  */
 export function search(
   runnable: Runnable,
   signs: readonly Sign[],
-  work: number,
-  beyond = 0,
+  { work, sought, around, beyond = 0 }: Effort,
   settings: readonly (Setting & { readonly leaving?: "one" })[] = settingsOf(runnable),
 ): Searched | undefined {
   const seen = new Map<number, Found>();
@@ -69,13 +78,30 @@ export function search(
   for (const [i, setting] of settings.entries()) {
     // The usual one gets most; what one leaves over is for those that come after it.
     const others = settings.length - i - 1;
-    const share = Math.floor((work - steps) * (i === 0 && others > 0 ? USUAL : 1 / (others + 1)));
+    const part = i === 0 && others > 0 ? USUAL : 1 / (others + 1);
+    const share = Math.floor((work - steps) * part);
+    const little = Math.min(share, around * (i === 0 ? part : (1 - USUAL) / (settings.length - 1)));
+    const isFound = (found: readonly ExploreFinding[], number: number): boolean => {
+      if (seen.has(number)) return true;
+      const sign = signs[number];
+      if (exploration.sightings.has(number)) return !(setting.leaving && isOfThoseWhoStay(sign));
+      return sign !== undefined && found.some((finding) => shows(runnable.machine, finding, sign));
+    };
+    const stillWanted = (found: readonly ExploreFinding[]): Work => {
+      const isAllFound = sought.every((numbers) => numbers.some((number) => isFound(found, number)));
+      const all = isAllFound ? little : share;
+      const lawBroken = found.some(({ kind }) => kind === "law");
+      return {
+        steps: Math.floor(all * BREADTH),
+        walk: Math.floor(all * (1 - BREADTH - (lawBroken ? beyond : 0))),
+      };
+    };
     const before = lookouts.get(setting.seats);
     const lookout = before?.lookout ?? new Signs(runnable.machine, signs, known);
     const exploration = new Exploration(runnable, {
       ...setting,
       walk: Math.floor(share * (1 - BREADTH)),
-      walkOnceBroken: Math.floor(share * (1 - BREADTH - beyond)),
+      stillWanted,
       most: {
         steps: Math.floor(share * BREADTH),
         situations: MOST_SITUATIONS,

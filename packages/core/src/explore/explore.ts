@@ -21,7 +21,7 @@ import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js"
 import type { Lead } from "./halves.js";
 import { holdsFor } from "./holds-for.js";
 import { Met } from "./met.js";
-import type { ExploreOptions, Sighting } from "./options.js";
+import type { ExploreOptions, Sighting, Work } from "./options.js";
 import { TooManyValues } from "./packing.js";
 import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
 import { HALFWAY, Stepping, UNLISTED } from "./stepping.js";
@@ -93,6 +93,9 @@ export class Exploration implements Ground<Choice> {
   private inBreadth: number | undefined;
   private at = 0;
   private goalAt: number | undefined;
+  private wanted: Work;
+  /** How much was found when it was last asked how much work is left. */
+  private foundBefore = -1;
   /** What the lookout has seen, where it saw it first. */
   readonly sightings = new Map<number, Sighting>();
 
@@ -112,6 +115,7 @@ export class Exploration implements Ground<Choice> {
     );
     const { goal, lookout, measures = [], most } = options;
     this.most = { ...MOST, ...most };
+    this.wanted = { steps: this.most.steps, walk: options.walk ?? 0 };
     this.unseen = unseenData(this.machine, [
       ...(goal ? [goal] : []),
       ...measures.map(({ of }) => of),
@@ -151,8 +155,7 @@ export class Exploration implements Ground<Choice> {
     try {
       this.begin();
       this.search();
-      const { walk = 0 } = this.options;
-      if (walk > 0 && this.goalAt === undefined && this.at < this.stepping.table.count) this.walk(walk);
+      if (this.goalAt === undefined && this.at < this.stepping.table.count) this.walk();
     } catch (error) {
       if (!(error instanceof TooManyValues)) throw error;
       this.stop(error.message);
@@ -171,7 +174,8 @@ export class Exploration implements Ground<Choice> {
     try {
       let ways = 0;
       this.stepping.odometer.reset();
-      const { ways: each, steps } = this.most;
+      const { steps } = this.work();
+      const { ways: each } = this.most;
       const most = Math.min(MOST_BEGUN, each, Math.ceil(steps / STEPS_PER_BEGUN));
       do this.beginOnce();
       while (this.stepping.odometer.next() && ++ways < most);
@@ -245,13 +249,27 @@ export class Exploration implements Ground<Choice> {
   /** Why the search goes no further; undefined while it does. */
   private enough(): string | undefined {
     const { most, options } = this;
-    const { situations, depth, steps, bytes } = most;
+    const { situations, depth, bytes } = most;
+    const { steps } = this.work();
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
     if (this.stepping.table.count > situations) return `${situations} situations are the most that were asked for`;
     if (this.stepping.work >= steps) return `${steps} steps are the most that were asked for`;
     if (this.at % ROOM_EVERY === 0 && !this.room()) return `${bytes} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && options.progress?.(this.progress()) === false) return "the search was ended";
     return undefined;
+  }
+
+  /** How many steps are to be taken, as things stand. */
+  private work(): Work {
+    const { options, findings, sightings } = this;
+    const found = findings.count + sightings.size;
+    if (options.stillWanted && found !== this.foundBefore) {
+      this.foundBefore = found;
+      const left = options.stillWanted(findings.all);
+      const { steps, walk } = this.wanted;
+      this.wanted = { steps: Math.min(steps, left.steps), walk: Math.min(walk, left.walk) };
+    }
+    return this.wanted;
   }
 
   private room(): boolean {
@@ -524,14 +542,13 @@ export class Exploration implements Ground<Choice> {
   }
 
   /** Goes on at random from situations that were found: deep ones are come to so. */
-  private walk(steps: number): void {
+  private walk(): void {
+    if (this.work().walk === 0) return;
     this.stepping.rollBy(this.chance);
     const walk = new Walk<Choice>(this, (count) => this.below(count), this.options.lookout?.aims() ?? []);
-    const { walkOnceBroken = steps } = this.options;
-    const most = (): number => (this.findings.has("law") ? walkOnceBroken : steps);
     this.inBreadth = this.stepping.taken;
     // A way that goes no further costs as much as a step, and is none.
-    for (let tried = 0; tried < most() && this.goalAt === undefined && this.room(); ) {
+    for (let tried = 0; tried < this.work().walk && this.goalAt === undefined && this.room(); ) {
       const longer = this.stepping.work - this.stepping.taken;
       tried += walk.step() + this.stepping.work - this.stepping.taken - longer;
     }

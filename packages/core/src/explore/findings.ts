@@ -14,7 +14,6 @@ export class Findings {
   /** What was come to by what is tried just now: findings by their keys, and what a lookout saw by its numbers. */
   readonly met = new Set<number | string>();
   private readonly known = new Map<string, ExploreFinding>();
-  private readonly kinds = new Set<ExploreFindingKind>();
 
   /**
    * @param law only this law, by its words, is looked for
@@ -31,16 +30,19 @@ export class Findings {
     return this.known.has(key);
   }
 
-  /** Whether one of a kind is known. */
-  has(kind: ExploreFindingKind): boolean {
-    return this.kinds.has(kind);
+  /** All of them, as they were found. */
+  get all(): readonly ExploreFinding[] {
+    return [...this.known.values()];
+  }
+
+  get count(): number {
+    return this.known.size;
   }
 
   add(kind: ExploreFindingKind, words: string, { key = `${kind} ${words}`, ...where }: Showing): void {
     if (this.law !== undefined && kind !== "law") return;
     if (this.meets(key) || this.known.size >= MOST_FINDINGS) return;
     const depth = this.depthOf(where.at) + (where.move ? 1 : 0);
-    this.kinds.add(kind);
     this.known.set(key, { key, kind, words, ...where, depth });
   }
 

@@ -9,7 +9,7 @@ import type { Free } from "./free.js";
 import type { Movers } from "./graph.js";
 import type { Odometer } from "./odometer.js";
 import type { Players } from "./players.js";
-import type { ExploreProgress, Move } from "./report.js";
+import type { ExploreFinding, ExploreProgress, Move } from "./report.js";
 import type { Aim } from "./walk.js";
 
 export interface ExploreOptions {
@@ -41,8 +41,8 @@ export interface ExploreOptions {
   readonly movers?: Movers;
   /** How many steps are taken at random where not everything could be visited; none when not given. */
   readonly walk?: number;
-  /** How many once a law breaks, for whoever has something else to do then; as many as else when not given. */
-  readonly walkOnceBroken?: number;
+  /** Less work than asked for, once little is left to look for: asked whenever something more was found. */
+  readonly stillWanted?: (findings: readonly ExploreFinding[]) => Work;
   /** Every seat is played, and acts at once: what happens is a matter of chance alone. */
   readonly players?: Players;
   /** A seat among those that are played that does whatever it can; its moves are told apart. */
@@ -55,6 +55,12 @@ export interface ExploreOptions {
   readonly engine?: Engine;
   /** Is told how far it came, now and then; the search ends when it gives false. */
   readonly progress?: (now: ExploreProgress) => boolean | undefined;
+}
+
+/** How many steps are taken in all: breadth first, and at random. */
+export interface Work {
+  readonly steps: number;
+  readonly walk: number;
 }
 
 /** Somebody who looks for things, known by numbers, while situations are visited. */

@@ -41,6 +41,8 @@ export interface SecretOptions {
   /** How many steps are taken in all, both matches counted. */
   readonly steps: number;
   readonly seats?: number;
+  /** Places of the text that are suspected: once something shows at each of them, it is looked no further. */
+  readonly suspected?: readonly Span[];
 }
 
 /** How long pairs go on: short ones first, since what they show is seen more easily. */
@@ -74,10 +76,14 @@ interface Shown {
 }
 
 /** Looks for secrets that show; none in a machine without secrets. */
-export function shownSecrets(runnable: Runnable, { steps, seats }: SecretOptions): ShownSecret[] {
-  if (!keepsSecrets(runnable)) return [];
-  const search = new Pairs(runnable, steps, seats);
-  return search.run();
+export function shownSecrets(runnable: Runnable, options: SecretOptions): ShownSecret[] {
+  return keepsSecrets(runnable) ? new Pairs(runnable, options).run() : [];
+}
+
+/** The first of some secrets that shows at a place of the text. */
+export function shownAt(secrets: Iterable<ShownSecret>, { from }: Pick<Span, "from">): ShownSecret | undefined {
+  for (const secret of secrets) if (secret.from <= from && from < secret.to) return secret;
+  return undefined;
 }
 
 class Pairs {
@@ -85,12 +91,16 @@ class Pairs {
   private readonly names: readonly string[];
   private left: number;
 
+  private readonly seats: number | undefined;
+  private readonly suspected: readonly Span[];
+
   constructor(
     private readonly runnable: Runnable,
-    steps: number,
-    private readonly seats: number | undefined,
+    { steps, seats, suspected = [] }: SecretOptions,
   ) {
     this.left = steps;
+    this.seats = seats;
+    this.suspected = suspected;
     const { taken } = begin(runnable, { seed: "", now: BEGUN, ...(seats !== undefined && { seats }) });
     this.names = taken ? seatsNow(runnable, taken.situation).map(({ seat }) => seat) : [];
   }
@@ -100,7 +110,7 @@ class Pairs {
     for (const [i, length] of LENGTHS.entries()) {
       // Each length has its share of the work.
       const until = whole * (1 - (i + 1) / LENGTHS.length);
-      for (let pair = 0; this.left > until && this.names.length > 0; pair++) {
+      for (let pair = 0; this.left > until && this.names.length > 0 && !this.isEnough(); pair++) {
         this.left--;
         const seat = this.names[pair % this.names.length] as string;
         const played = new Pair(this.runnable, seat, `${length} ${pair}`, this.seats);
@@ -111,6 +121,11 @@ class Pairs {
       }
     }
     return [...this.found.values()].sort((a, b) => a.from - b.from || (a.words < b.words ? -1 : 1));
+  }
+
+  private isEnough(): boolean {
+    const { suspected, found } = this;
+    return suspected.length > 0 && suspected.every((at) => shownAt(found.values(), at) !== undefined);
   }
 
   private keep(seat: string, { shown: { key, what, of, at }, before, courses }: Seen): void {

@@ -94,6 +94,9 @@ function bestAskedIn(e: Expr): Expr | undefined {
 /** Whether an expression is another with `element` for the variable of a binder. */
 function isWithElement(e: Expr, body: Expr, slot: number, element: Expr): boolean {
   if (body.kind === "local" && body.slot === slot) return e === element;
+  // Where the best one has to be there, it is there for all that are equal.
+  if (e.kind === "unwrap" && body.kind !== "unwrap") return isWithElement(e.of, body, slot, element);
+  if (body.kind === "unwrap" && e.kind !== "unwrap") return isWithElement(e, body.of, slot, element);
   const own = (of: Expr): string =>
     JSON.stringify(
       Object.entries(of).filter(([name, value]) => typeof value !== "object" && !/^(from|to)$/.test(name)),

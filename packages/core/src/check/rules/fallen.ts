@@ -30,7 +30,7 @@ export function fallenTests(found: Findings): FallenTest[] {
       const path = pathOf(stat);
       const of = seatIndex(stat);
       // Counted over all seats, it says less: whoever chooses the next by it has minded it.
-      if (path && of && !stats.has(path) && !(counted && minded(found, path)))
+      if (path && of && !stats.has(path) && !onlyRises(found, path) && !(counted && minded(found, path)))
         stats.set(path, { test, path: (seat) => withSeat(stat, seat) });
     });
   }
@@ -104,6 +104,12 @@ function minded({ machine, accesses, written }: Findings, path: string): boolean
       shortened.add(base.slot);
   }
   return [...asking].some((each) => shortened.has(each));
+}
+
+/** Whether a stat is only ever added to: none falls to nothing by it. */
+function onlyRises({ accesses }: Findings, path: string): boolean {
+  const writes = accesses.writes(path).filter(({ place }) => place.kind !== "test");
+  return writes.length > 0 && writes.every(({ statement }) => statement?.kind === "assign" && statement.op === "+=");
 }
 
 /** Whether something that a seat does, or that is done while it has the turn, takes from its own stat. */

@@ -2,13 +2,13 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Arrow, Block, Expr, Machine, State, Statement } from "../machine.js";
+import type { Action, Arrow, Block, Expr, Machine, State, Statement } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Type } from "../types.js";
 import { type Possible, truth } from "../reason/possible.js";
-import { chainOf, endingTests, isInside } from "../tree.js";
+import { chainOf, endingTests, ends, isInside } from "../tree.js";
 import { branchesOf, visitExpr, visitMachine } from "../visit.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
@@ -122,8 +122,9 @@ function flag(
   }
   if (found.accesses.isToldAtEnd(path)) return;
   const reads = uses.filter((a) => a.kind === "read" && !a.own);
-  // What only leads to an ending matters no more behind it.
-  if (standIn(reads, endingTests(found.machine))) return;
+  // What only leads to an ending matters no more behind it; that it is done once is asked for that alone.
+  const others = reads.filter((a) => !isOwnGuard(found.machine, a, sets));
+  if (others.length > 0 && standIn(others, endingConditions(found.machine))) return;
   const meant = sets.every((a) => isSetByTest(found.machine, a)) || isOnceAMatch(found.machine, reads);
   const within = found.machine.states[state] as State;
   messages[meant ? "hint" : "warning"](
@@ -132,6 +133,24 @@ function flag(
     `"${name}" is set to ${!begins} here and never back: it still holds when "${within.name}" is entered the ` +
       `next time.`,
     `Clear it where "${within.name}" begins, or make it data of that state, which is made anew at each entry.`,
+  );
+}
+
+/** What is asked before a match ends: in the machine's own conditions, and in the needs of actions that end it. */
+function endingConditions(machine: Machine): Span[] {
+  const isEnd = ({ arrow }: Action): boolean =>
+    ends(arrow).every((one) => one.kind === "to" && one.target.kind === "ending");
+  return [...endingTests(machine), ...machine.actions.filter(isEnd).flatMap(({ needs }) => needs.map((n) => n.test))];
+}
+
+/** Whether a flag is asked for by an action that sets it itself. */
+function isOwnGuard(machine: Machine, read: Access, sets: readonly Access[]): boolean {
+  return machine.actions.some(
+    (action) =>
+      standIn(
+        [read],
+        action.needs.map((n) => n.test),
+      ) && sets.some((set) => standIn([set], [action])),
   );
 }
 

@@ -2,15 +2,16 @@
  * Private and hidden data on their way to seats that may not see them.
  *
  * What a seat does openly, and what a phase without a turn does, is done to be seen: an action that lays a card, a
- * showdown that opens all hands, an answer the rules give. A leak is what shows though nobody chose to show it: what a
+ * showdown that opens all hands, an answer the rules give, what follows when all are ready. A leak is what shows though nobody chose to show it: what a
  * sealed action tells, what happens by itself in a state where somebody has the turn, whose turn it is, and which
  * actions are open.
  */
 
+import { ends } from "../tree.js";
 import { branchesOf, visitBlock } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement } from "../machine.js";
+import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement, Timer } from "../machine.js";
 import { CHOICE, type Known, type Origin, Origins } from "../origins.js";
 import type { Findings } from "../reason/findings.js";
 
@@ -39,8 +40,16 @@ class SecretFinder {
     for (const action of state.actions) this.action(action);
     if (state.turn) this.tell(state.turn.of, this.secrets(state.turn.of, new Map()), "whose turn it is");
     if (!this.hasTurn(state)) return;
-    for (const item of [...state.enters, ...state.timers, ...state.listeners, ...state.whens])
-      this.way(item.block, item.arrow, new Map());
+    const { turn, enters, timers, listeners, whens } = state;
+    // What happens once all have chosen, or have no more time to, is done to be seen.
+    const leaves = ({ arrow }: Timer): boolean =>
+      arrow !== undefined && ends(arrow).every(({ kind }) => kind !== "stay");
+    const resolving = turn?.each
+      ? [...whens.filter(({ test }) => test.kind === "allReady"), ...timers.filter(leaves)]
+      : [];
+    const resolves: ReadonlySet<unknown> = new Set(resolving);
+    for (const item of [...enters, ...timers, ...listeners, ...whens])
+      if (!resolves.has(item)) this.way(item.block, item.arrow, new Map());
   }
 
   private hasTurn(state: State): boolean {

@@ -2,7 +2,7 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine, State } from "../machine.js";
-import { pathOf } from "../reason/accesses.js";
+import { type Access, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { single } from "../reason/possible.js";
 import { arrowsOf, chainOf, ends, goesOnAlone } from "../tree.js";
@@ -43,6 +43,7 @@ export function checkTurns(found: Findings, messages: Messages): void {
         !turn.each &&
         turn.of.type.kind === "list" &&
         !isGroup(found.machine, turn.of) &&
+        !isByGauge(found, turn.of) &&
         !isCircle(found, turn.of) &&
         !isOpenToAll(found.machine, chain, turn.of)
       ) {
@@ -167,6 +168,28 @@ function isOpenToAll(machine: Machine, chain: readonly State[], turn: Expr): boo
   return (
     isOwn && actions.every((action) => ends(action.arrow).every(({ kind }) => kind === "stay" || kind === "ready"))
   );
+}
+
+/**
+ * Seats whose own number has come to a limit, such as a gauge that the machine itself fills: as many as are full may
+ * act. A flag, or a number that whoever acts passes on, is meant for one.
+ */
+function isByGauge({ machine, accesses }: Findings, turn: Expr): boolean {
+  const list = turn.kind === "call" ? machine.functions[turn.function]?.body : turn;
+  if (list?.kind !== "binder" || list.word !== "filter" || !list.where || comparesSeats(machine, list.where))
+    return false;
+  const fills = ({ place, statement }: Access): boolean =>
+    place.kind !== "test" &&
+    statement?.kind === "assign" &&
+    statement.op === "+=" &&
+    !machine.actions.some(({ from, to }) => from <= statement.from && statement.to <= to);
+  const isGauge = (e: Expr): boolean => {
+    if (e.kind === "call") return someExpr(machine.functions[e.function]?.body, isGauge);
+    if (e.kind !== "binary" || !/^[<>]=?$/.test(e.op)) return false;
+    const path = pathOf(e.left);
+    return path !== undefined && accesses.writes(path).some(fills);
+  };
+  return someExpr(list.where, isGauge);
 }
 
 /** Whether a condition on a seat looks at other seats. */

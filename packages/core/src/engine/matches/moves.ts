@@ -102,9 +102,15 @@ export class Moves implements MoveList {
     switch (move.kind) {
       case "action": {
         const input = this.inputOf(move);
-        return (
-          input.kind === "action" && "run" in admission.admit(0, input.seat, input.action, input.args ?? {}, undefined)
-        );
+        if (input.kind !== "action") return false;
+        memory.effects = 0;
+        try {
+          return "run" in admission.admit(0, input.seat, input.action, input.args ?? {}, undefined);
+        } catch (error) {
+          // A step with it would be at fault before it was taken.
+          if (!(error instanceof Fault)) throw error;
+          return false;
+        }
       }
       case "event":
         return memory.configuration.listeners[move.signal] !== undefined;

@@ -1,6 +1,6 @@
 /** Options: everything that is open to a seat now, and what is closed with its reason. */
 
-import { usesLocals } from "../../check/reads.js";
+import { asksCanAct, usesLocals } from "../../check/reads.js";
 import { costOf } from "../../check/size.js";
 import type { Expr, Machine } from "../../check/machine.js";
 import type { Secrecy } from "../../check/secrecy.js";
@@ -75,6 +75,8 @@ export class Options {
   private readonly apart: LazyTable<ReadonlySet<ReadyNeed>>;
   /** For every action, what trying arguments costs, in effects. */
   private readonly costs: LazyTable<number>;
+  /** For every action, whether it asks itself what a seat can do. */
+  private readonly asking: LazyTable<boolean>;
 
   constructor(
     private readonly machine: Machine,
@@ -90,6 +92,7 @@ export class Options {
         1 + costOf(...parameters.flatMap(({ parameter: { domain, where } }) => [domain, where])),
       );
     });
+    this.asking = new LazyTable((id) => asksCanAct(machine, steps.actions.of(id).action));
     this.apart = new LazyTable((id) => {
       const { action, needs } = steps.actions.of(id);
       const slots = new Set(action.parameters.map((p) => p.slot));
@@ -125,20 +128,25 @@ export class Options {
     });
   }
 
-  /** True when some action is open to a seat; for the language's `canAct`. */
+  /** True when some action is open to a seat that does not itself ask so; for the language's `canAct`. */
   canAct(seat: number): boolean {
     const { memory } = this;
     if (memory.seats[seat] !== SEAT_IN || memory.outcome) return false;
-    const { me } = memory;
+    const { me, locals } = memory;
     memory.me = seat;
+    // Whoever asks may be in the middle of one of these actions, or of a function that they call.
+    const before = locals.slice();
     try {
       for (const visible of memory.configuration.actions.values()) {
-        for (const mine of this.candidates(visible, seat))
-          if (this.completes(this.steps.actions.of(mine.id), 0, { left: MAX_TRIED })) return true;
+        for (const { id } of this.candidates(visible, seat)) {
+          if (this.asking.of(id)) continue;
+          if (this.completes(this.steps.actions.of(id), 0, { left: MAX_TRIED })) return true;
+        }
       }
       return false;
     } finally {
       memory.me = me;
+      for (let i = 0; i < before.length; i++) locals[i] = before[i];
     }
   }
 

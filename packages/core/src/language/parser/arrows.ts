@@ -1,11 +1,13 @@
 /** Where a step leads: arrows, choices, odds. */
 
 import { FOREIGN_CHOICES } from "../foreign.js";
+import type { Token } from "../scanner.js";
 import type { ArrowNode, BranchNode, ExprNode, ReferenceNode } from "../syntax.js";
 import { WORDS } from "../words.js";
 import type { Blocks } from "./blocks.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
+import { skipBranch } from "./skip.js";
 
 /** Reads arrows at the cursor. */
 export class Arrows {
@@ -138,30 +140,24 @@ export class Arrows {
     let otherwise: BranchNode | undefined;
     while (!this.cursor.is("}")) {
       this.blocks.accepts();
-      const branchFrom = this.cursor.token.from;
+      const begun = this.cursor.token;
       if (this.cursor.accept("when") || this.foreignBranch()) {
-        const test = this.expressions.expression();
-        const block = this.cursor.is("{") ? this.blocks.block() : undefined;
-        const arrow = this.arrow();
+        const branch = this.branch(begun, () => this.expressions.expression());
         if (otherwise)
           this.cursor.messages.error(
             "else-not-last",
-            { from: branchFrom, to: arrow.to },
+            branch ?? begun,
             "This branch stands after the else, so it is never taken.",
             "Move the else to the end.",
           );
-        branches.push({ test, ...(block && { block }), arrow, ...this.cursor.span(branchFrom) });
+        if (branch) branches.push(branch);
       } else if (this.cursor.accept("else")) {
-        const block = this.cursor.is("{") ? this.blocks.block() : undefined;
-        const arrow = this.arrow();
+        const branch = this.branch(begun);
         if (otherwise)
-          this.cursor.messages.error(
-            "else-not-last",
-            { from: branchFrom, to: arrow.to },
-            "A choice has one else.",
-            "Remove one of them.",
-          );
-        otherwise = { ...(block && { block }), arrow, ...this.cursor.span(branchFrom) };
+          this.cursor.messages.error("else-not-last", branch ?? begun, "A choice has one else.", "Remove one of them.");
+        // One that could not be read is there, and is not asked for once more.
+        const { to } = begun;
+        otherwise = branch ?? { arrow: { kind: "stay", from: begun.from, to }, from: begun.from, to };
       } else if (this.cursor.token.kind === "end" || this.cursor.begins("item") || this.cursor.begins("top")) {
         const { to } = this.cursor.lastToken;
         this.cursor.messages.error(
@@ -176,6 +172,24 @@ export class Arrows {
     }
     this.cursor.take();
     return { kind: "choose", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
+  }
+
+  /**
+   * What stands behind the word that begins a branch; undefined when it cannot be read, and those behind it can.
+   *
+   * @param condition reads its condition, where it has one
+   */
+  private branch(begun: Token, condition?: () => ExprNode): BranchNode | undefined {
+    try {
+      const test = condition?.();
+      const block = this.cursor.is("{") ? this.blocks.block() : undefined;
+      const arrow = this.arrow();
+      return { ...(test && { test }), ...(block && { block }), arrow, ...this.cursor.span(begun.from) };
+    } catch (error) {
+      if (!(error instanceof SyntaxFailure)) throw error;
+      skipBranch(this.cursor, begun);
+      return undefined;
+    }
   }
 
   /** A branch of a choice that begins with its condition. */
@@ -202,11 +216,18 @@ export class Arrows {
     this.cursor.expect("{", 'after "odds"');
     const entries: { weight: ExprNode; target: ReferenceNode }[] = [];
     while (!this.cursor.is("}")) {
-      const weight = this.expressions.expression();
-      const arrow = this.cursor.expect("->", "after a weight");
-      if (WORDS.get(this.cursor.token.text)?.role === "arrow" && WORDS.get(this.cursor.token.text)?.reserved)
-        this.otherArrow(arrow.from);
-      else entries.push({ weight, target: this.expressions.reference("a state after the arrow") });
+      const begun = this.cursor.token;
+      try {
+        const weight = this.expressions.expression();
+        const arrow = this.cursor.expect("->", "after a weight");
+        if (WORDS.get(this.cursor.token.text)?.role === "arrow" && WORDS.get(this.cursor.token.text)?.reserved)
+          this.otherArrow(arrow.from);
+        else entries.push({ weight, target: this.expressions.reference("a state after the arrow") });
+      } catch (error) {
+        if (!(error instanceof SyntaxFailure)) throw error;
+        skipBranch(this.cursor, begun);
+        if (!this.cursor.is("}")) throw error;
+      }
     }
     this.cursor.take();
     return { kind: "odds", entries, ...this.cursor.span(from) };

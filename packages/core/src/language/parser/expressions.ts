@@ -19,6 +19,13 @@ import {
 import { Cursor, SyntaxFailure } from "./cursor.js";
 
 const BINDERS: ReadonlySet<string> = new Set(BINDER_WORDS);
+/** What goes through several lists at once, one inside the other: the word of the outer one. */
+const OF_SEVERAL: ReadonlyMap<string, BinderWord> = new Map([
+  ["any", "any"],
+  ["all", "all"],
+  ["sum", "sum"],
+  ["count", "sum"],
+]);
 const COMPARISONS: ReadonlySet<string> = new Set(["==", "!=", "<", "<=", ">", ">=", "in"]);
 const ROLLS: ReadonlySet<string> = new Set(["roll", "chance", "pick", "shuffle"]);
 
@@ -261,9 +268,28 @@ export class Expressions {
 
   private binder(word: Name): ExprNode {
     this.cursor.expect("(", `after ${word.text}`);
+    const node = this.elements(word);
+    this.cursor.expect(")", `to close ${word.text}(...)`);
+    return { ...node, ...this.cursor.span(word.from) };
+  }
+
+  /** What stands between the parentheses of a binder. */
+  private elements(word: Name): ExprNode {
     const variable = this.cursor.name(`a name for each element, as in ${word.text}(x in list: ...)`);
     this.cursor.expect("in", `in ${word.text}(x in list: ...)`);
     const source = this.expression();
+    const outer = OF_SEVERAL.get(word.text);
+    if (outer !== undefined && this.cursor.is(",")) {
+      const { from, to } = this.cursor.take();
+      const { text } = this.cursor.token;
+      this.cursor.foreign(
+        { from, to },
+        `"${word.text}" goes through one list.`,
+        `Write one inside the other: ${outer}(${variable.text} in ...: ${word.text}(${text} in ...)).`,
+      );
+      const body = this.elements(word);
+      return { kind: "binder", word: outer, variable, source, body, ...this.cursor.span(word.from) };
+    }
     const where = this.cursor.accept("where") ? this.expression() : undefined;
     const body = this.cursor.accept(":") ? this.expression() : undefined;
     let ties: Ties | undefined;
@@ -272,7 +298,6 @@ export class Expressions {
         this.cursor.fail("syntax", `Expected "inOrder" or "byLot" after "ties", but found ${this.cursor.found()}.`);
       ties = this.cursor.take().text as Ties;
     }
-    this.cursor.expect(")", `to close ${word.text}(...)`);
     return {
       kind: "binder",
       word: word.text as BinderWord,

@@ -203,7 +203,8 @@ export class Items {
       if (this.cursor.is("}")) break;
       const begun = this.cursor.token;
       const { from } = begun;
-      const isItem = (this.cursor.begins("item") || this.cursor.begins("top")) && !this.cursor.nextIs(":");
+      const isField = this.cursor.nextIs(":") || this.cursor.nextIs("per");
+      const isItem = !isField && (this.cursor.begins("item") || this.cursor.begins("top"));
       if (this.cursor.token.kind === "end" || isItem) {
         const end = this.cursor.lastToken;
         this.cursor.messages.error(

@@ -1,4 +1,4 @@
-/** Where reading goes on after a mistake: at the next statement, item, field or line of a test. */
+/** Where reading goes on after a mistake: at the next statement, item, branch, field or line of a test. */
 
 import type { Token } from "../scanner.js";
 import type { Cursor } from "./cursor.js";
@@ -29,6 +29,24 @@ export function skipItem(cursor: Cursor, begun: Token): void {
     if (text === "}") depth--;
     cursor.take();
     first = false;
+  }
+}
+
+/** Skips to the next branch of a choice, or to its end. @param begun the token that what is skipped began with */
+export function skipBranch(cursor: Cursor, begun: Token): void {
+  let depth = 0;
+  for (;;) {
+    const { token } = cursor;
+    const { kind, text, leads } = token;
+    if (kind === "end" || (depth === 0 && text === "}")) return;
+    if (depth === 0 && token !== begun) {
+      // The else of a value has a value behind it.
+      const isElse = text === "else" && (leads || cursor.nextIs("->") || cursor.nextIs("{"));
+      if (text === "when" || isElse || (leads && (cursor.begins("item") || cursor.begins("top")))) return;
+    }
+    if (text === "{") depth++;
+    if (text === "}") depth--;
+    cursor.take();
   }
 }
 
