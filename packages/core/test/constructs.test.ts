@@ -39,6 +39,26 @@ test "the value is of its type, and what was given stays as it was" {
   a plate
   expect last.bread == 3, meals[b].bread == 0
 }`,
+  "whether a seat can act: what asks for it does not count, and nothing that is at hand is touched": `
+data { worth per seat: int = [a: 1, else: 2]  told: int  kept: int  stones: int 0..3 = 1 }
+function able(): int = sum(s in seats where canAct(s) and worth[s] > 0: worth[s])
+start S
+state S {
+  turn of a
+  action take(n: int 1..3 where n <= stones else "so many are not left") { stones -= n } -> stay
+  action weigh(k: int 7..9) by inPlay needs stones > 0 else "nothing to weigh" { told = able()  kept = k } -> stay
+  action pass needs not canAct(me) else "you still can" -> E
+  action resign by filter(s in seats where canAct(s)) -> E
+}
+ending E { draws all }
+test "with what was chosen as it was" {
+  a weigh(8)
+  expect told == 3, kept == 8, open b resign, closed a pass
+  a take(1)
+  expect closed a take(1), closed b weigh(7), closed b resign, open a pass
+  a pass
+  expect ending E
+}`,
   "contents written out: rows of a grid, maps by key, data per seat by seat": `
 type Plank is dry, wet
 type Ship { planks: int 0..9 = 3  stock: map of text to int }

@@ -253,6 +253,18 @@ ending Done { wins filter(s in seats where ayes > 0)  loses others }
     expect(message?.words).toMatch(/No match that shows it was found in \d+ steps\.$/);
   });
 
+  test("is shortened past moves that could not even be asked for where others are left out", () => {
+    const text = STALL(
+      `action spend needs coins > 0 else "none" { coins -= 1 } -> stay
+  action earn needs coins == 0 else "enough" { coins = 3  low = true } -> stay
+  action split needs 12 / coins < 13 else "few" { turns += 1 } -> stay`,
+      "turns: int  low: bool",
+      'law "few turns": turns < 6 or not low',
+    );
+    const [message] = checked(text).messages.filter(({ name }) => name === "law-broken");
+    expect(expectShown(text, message as Message).at(-1)).toBe("mira split");
+  });
+
   test("is what the work is done for: once it is shown, it is only looked around", () => {
     const text = (more: string): string =>
       STALL(

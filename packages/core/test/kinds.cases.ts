@@ -469,10 +469,20 @@ export const CASES: Readonly<Record<string, Cases>> = {
     triggers: [
       one('enter { note "{f(3)}" }', "function f(n: int): int = f(n - 1)"),
       one('enter { note "{f(3)}" }', "function f(n: int): int = g(n)\nfunction g(n: int): int = f(n)"),
+      // Who can act hangs on whose turn it is.
+      two(
+        "action a1 -> Other",
+        "function able(): list of seat = filter(s in inPlay where canAct(s))",
+        "state Other { turn of able() action back -> Home }",
+      ),
     ],
     spares: [
       one('enter { note "{f(f(3))}" }', "function f(n: int): int = n - 1"),
       one('enter { note "{f(3)}" }', "function f(n: int): int = g(n) + g(n)\nfunction g(n: int): int = n"),
+      two(
+        'action a1 needs bells > 0 else "no" { bells -= 1 } -> stay\naction pass needs not canAct(me) else "you can" -> Home',
+        "data { bells: int 0..9 = 2 }",
+      ),
     ],
   },
   "not-assignable": {
@@ -899,6 +909,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "data { passed per seat: bool  price: int 0..99 }\nfunction bidding(): list of seat = filter(s in seats where not passed[s])",
         "state Bids {\n  turn of bidding()\n  action bid { price += 1 } -> stay\n  action pass { passed[me] = true } -> stay\n  when bidding().empty or price > 90 -> Home\n}",
       ),
+      // As many gauges as are full let act.
+      two(
+        "action begin -> Fight",
+        "data { gauge per seat: int 0..100 }\nfunction full(s: seat): bool = gauge[s] >= 100",
+        "state Fight {\n  turn of filter(s in seats where full(s))\n  after each 1s { for s in seats { gauge[s] += roll(8..12) } }\n  action peck { gauge[me] -= 60 } -> Judge\n}\nstate Judge { enter -> choose { when chance1 -> Home else -> Fight } }",
+      ).replace("when chance1", "when gauge[ann] > 90"),
     ],
   },
   "fallen-on-turn": {
@@ -920,6 +936,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)").replace(
         "ending Both { draws all }\n",
         "",
+      ),
+      // Plots that are claimed are none that somebody loses.
+      two(
+        'action claim(c: cell in land.cells where able(me, c) else "no") { land[c] = 1  claims[me] += 1 } -> choose {\n  when not any(s in seats: any(k in land.cells: able(s, k))) -> Home\n  else -> stay\n}',
+        "data { land: grid 2 by 2 of int 0..1  claims per seat: int 0..4 }\nfunction able(s: seat, c: cell): bool = land[c] == 0 and (claims[s] == 0 or claims[s] > 0)",
       ),
       // Whoever falls is taken out of the queue at once.
       queueOfStalls("queue = filter(x in queue where wall[x] > 0)"),
@@ -951,6 +972,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
         .replace("{ onTurn = next(onTurn) } ", "")
         .replace("ending Both { draws all }\n", ""),
       "machine M\nseats 2..4 p\ndata { starter: seat = p2  n: int 0..9 = 0 }\nstart S\nstate S {\n  turn of starter\n  action go { n += 1 } -> T\n}\nstate T {\n  turn of starter\n  action back -> S\n  when n == 9 -> E\n}\nending E { draws all }\n",
+      // Only where a seat leaves another gets it.
+      "machine M\nseats a, b, c\ndata { onTurn: seat = a  n: int 0..9 }\nstart S\nstate S {\n  turn of onTurn\n  action go { n += 1 } -> choose {\n    when n == 9 -> E\n    else -> stay\n  }\n}\non Left(s) -> choose {\n  when s == onTurn { onTurn = next(s) } -> S\n  else -> stay\n}\nending E { draws all }\n",
       // Each arrow names whose turn it is, and it is always the same one's.
       "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(me)\n  }\n}\nending E { draws all }\n",
     ],
@@ -998,6 +1021,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1 { pace[me] += 1 } -> choose {\n  when pace[maxBy(s in seats: pace[s])] == 9 -> Home\n  else -> stay\n}",
         "data { pace per seat: int 0..9 = 3 }",
       ),
+      two(
+        "action a1(n: int 1..9, by1: seat in seats) { bid[by1] = n } -> choose {\n  when bid[ann] == none or bid[ben] == none -> stay\n  when bid[maxBy(s in seats: bid[s])] == 9 -> Home\n  else -> stay\n}",
+        "data { bid per seat: int? }",
+      ),
     ],
   },
   "missing-reason": {
@@ -1022,6 +1049,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // What was chosen is told once all have chosen, or have no more time to.
+      two(
+        "action begin -> Choose",
+        "data { private choice1 per seat: int? }",
+        'state Choose {\n  turn of each seats\n  sealed action take1(n: int 1..9) { choice1[me] = n } -> ready\n  when all ready { for s in seats { note "{s} takes {choice1[s]}" } } -> Home\n  after 9s { for s in seats { note "{s} has {choice1[s]}" } } -> Home\n}',
+      ),
       // One that looks, by an action that is there for it.
       two(
         'sealed action look1(s: seat in others) { note to me "{s} has {hand[s]}" } -> stay',
@@ -1329,6 +1362,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
     triggers: [
       ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9"),
       one('action a1 { note "{names.size}" } -> stay', "data { names: list of text }"),
+      one(
+        'action claim(c: cell in land.cells where land[c].owner == none else "no") { land[c].stony = true } -> choose {\n  when land[c].stony -> Home\n  else -> stay\n}',
+        "type Plot { owner: seat?  stony: bool }\ndata { land: grid 2 by 2 of Plot }",
+      ),
       // That a test gives it says nothing about matches.
       `${ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9")}test "rung" {\n  given goal = 1\n  ann ring\n  expect ending Home\n}\n`,
     ],
@@ -1337,6 +1374,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one(
         'action a1 { names.push("gale") } -> stay\naction a2 { note "{names.size}" } -> stay',
         "data { names: list of text }",
+      ),
+      // It is set where something is put into it, and by what is made of it.
+      one(
+        "action a1(n: int 1..9) { crate.marks.push(n) } -> choose { when crate.marks.size == 4 -> Home else -> stay }\naction a2(n: int 1..9) { crate = Crate(left: n) } -> choose { when crate.left == 2 -> Home else -> stay }",
+        "type Crate { marks: list of int  left: int }\ndata { crate: Crate }",
       ),
     ],
   },
@@ -1368,6 +1410,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Once it is done, it only leads to an ending.
+      one(
+        'action light needs not lit else "it burns" { lit = true  oil -= 1 } -> again Turn\n  action on1 { place += 1 } -> again Turn\n  action take1 needs lit and place == 3 else "it is dark" -> Home\n  enter { note "{oil}" }\n  when oil == 0 -> Home',
+        "data { lit: bool  oil: int 0..9 = 4  place: int 0..9 }",
+      ),
       // It only leads to an ending.
       "machine M\nseats a, b\ndata { last: bool  n: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action go { n += roll(0..2) } -> Next\n}\nstate Next {\n  enter { if n > 7 { last = true }  onTurn = next(onTurn) } -> choose {\n    when last and onTurn == a -> E\n    else -> Turn\n  }\n}\nending E { draws all }\n",
       // An ending tells it.

@@ -487,6 +487,38 @@ law "it is no secret": ${name} <= 9
   },
 );
 
+test("a word of the language as the name of data of each seat is told once", () => {
+  const { messages } = compile(`machine M
+seats a, b
+data { dice per seat: int 0..5 = 5 }
+start S
+state S {
+  turn of a
+  action go { dice[me] -= 1 } -> choose { when dice[a] == 0 or sum(s in seats: dice[s]) < 3 -> E else -> stay }
+}
+ending E { draws all }
+`);
+  expect(messages.map(({ name }) => name)).toEqual(["reserved-word"]);
+});
+
+test.each([
+  ["a condition", "choose {\n when n 8 -> E\n when n > 6 { n = 2 } -> T\n else -> stay\n }"],
+  ["a branch on a line with others", "choose { when n 8 -> E when n > 6 -> T else -> stay }"],
+  ["an else", "choose { when n > 8 -> E else stay }"],
+  ["the block of a branch", "choose { when n > 8 { n = } -> E else -> stay }"],
+  ["odds", "odds { 30 - E 40 -> stay }"],
+])("%s that cannot be read is told once, and what stands behind it is read", (_what, arrow) => {
+  const { messages } = compile(`machine M
+seats one, two
+data { n: int 0..9 }
+start S
+state S { turn of one action go { n += 1 } -> ${arrow} action end -> E }
+state T { turn of one action back -> S action on1 -> nowhere }
+ending E { draws all }
+`);
+  expect(messages.map(({ name }) => name)).toEqual(["syntax", "unknown-state"]);
+});
+
 test("seats under another word are the seats", () => {
   const text =
     "machine M\nplayers 2..3 hand\nstart S\nstate S { turn of hand1 action go -> E }\nending E { draws all }\n";
@@ -590,6 +622,8 @@ ending E { wins one loses two }
     ["a timer", TOP, `timer 30s -> E\n  ${GO}`, false],
     ["a colon behind a time", TOP, `after 30s: -> E\n  ${GO}`, true],
     ["an action with when", TOP, GO.replace("go", "go when n < 9"), true],
+    ["two lists at once", TOP, GO.replace("n > 8", "any(s in seats, k in l: up[s] and k > 8)"), false],
+    ["two lists counted", TOP, GO.replace("n > 8", "count(s in seats, k in l where up[s] and k > 8) > 8"), false],
     ["goto", TOP, "action go { n += 1 } goto E", true],
     ["a state without an arrow", TOP, "action go { n += 1 } E", true],
     ["an arrow by chance", TOP, "action go { n += 1 } -> random { 50: E, 50: stay }", false],

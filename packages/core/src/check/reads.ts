@@ -65,11 +65,8 @@ export function readsOf(machine: Machine, expr: Expr): Reads {
   return { slots, more, states, players, secret };
 }
 
-/**
- * True when it depends on what is open to some seat whether an action is open. Such actions do not count when it is
- * asked whether a seat can act: "pass when nothing else is open" would ask itself.
- */
-export function asksCanAct(machine: Machine, { by, needs, parameters }: Action): boolean {
+/** True when an expression asks what is open to some seat, through the functions it calls too. */
+export function asksCanAct(machine: Machine, expr: Expr | undefined): boolean {
   const called = new Set<number>();
   const asks = (e: Expr | undefined): boolean =>
     someExpr(e, (part) => {
@@ -77,10 +74,18 @@ export function asksCanAct(machine: Machine, { by, needs, parameters }: Action):
       called.add(part.function);
       return asks(machine.functions[part.function]?.body);
     });
+  return asks(expr);
+}
+
+/**
+ * True when it depends on what is open to some seat whether an action is open. Such actions do not count when it is
+ * asked whether a seat can act: "pass when nothing else is open" would ask itself.
+ */
+export function hangsOnCanAct(machine: Machine, { by, needs, parameters }: Action): boolean {
   return (
-    (by !== "anyone" && asks(by)) ||
-    needs.some(({ test }) => asks(test)) ||
-    parameters.some(({ domain, where }) => asks(domain) || asks(where))
+    (by !== "anyone" && asksCanAct(machine, by)) ||
+    needs.some(({ test }) => asksCanAct(machine, test)) ||
+    parameters.some(({ domain, where }) => asksCanAct(machine, domain) || asksCanAct(machine, where))
   );
 }
 

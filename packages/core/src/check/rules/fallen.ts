@@ -130,7 +130,7 @@ function takesOut(statement: Statement): boolean {
 }
 
 /** Whether something is done for a seat that leaves the match. */
-function isForLeaving(machine: Machine, { from, to }: Statement): boolean {
+export function isForLeaving(machine: Machine, { from, to }: Statement): boolean {
   const left = machine.signals.find((signal) => signal.name === "Left")?.id;
   return machine.states.some(({ listeners }) =>
     listeners.some((l) => l.signal === left && l.from <= from && to <= l.to),

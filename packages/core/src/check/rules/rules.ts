@@ -25,7 +25,7 @@ import { checkRounds } from "./rounds.js";
 import { checkSecrets } from "./secrets.js";
 import { checkSize } from "./size.js";
 import { checkTimers } from "./timers.js";
-import { checkTurns } from "./turns.js";
+import { checkCircles, checkTurns } from "./turns.js";
 import { checkUses } from "./uses.js";
 import { checkWaits } from "./waits.js";
 
@@ -64,6 +64,7 @@ export function runRules(machine: Machine, messages: Messages, reason: Reasoning
   checkChoices(machine, messages);
   checkResults(machine, messages);
   checkDice(machine, messages);
+  checkCircles(machine, messages);
   if (messages.failed || reason === "none") return;
   checkReach(machine, messages);
   checkTimers(machine, messages);

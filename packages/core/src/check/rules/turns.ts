@@ -3,12 +3,25 @@
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine, State } from "../machine.js";
 import { type Access, pathOf } from "../reason/accesses.js";
+import { asksCanAct } from "../reads.js";
 import type { Findings } from "../reason/findings.js";
 import { single } from "../reason/possible.js";
 import { arrowsOf, chainOf, ends, goesOnAlone } from "../tree.js";
 import { someExpr, visitMachine } from "../visit.js";
-import { fallenTests, fallsAt } from "./fallen.js";
+import { fallenTests, fallsAt, isForLeaving } from "./fallen.js";
 import { checkStuck } from "./stuck.js";
+
+/** A turn that hangs on who can act, which hangs on whose turn it is. */
+export function checkCircles(machine: Machine, messages: Messages): void {
+  for (const { turn } of machine.states)
+    if (turn && asksCanAct(machine, turn.of))
+      messages.error(
+        "recursion",
+        turn.of,
+        "Whose turn it is asks who can act, and who can act hangs on whose turn it is.",
+        "Say by the data who may act here, as the conditions of the actions do.",
+      );
+}
 
 export function checkTurns(found: Findings, messages: Messages): void {
   const { flow } = found;
@@ -130,12 +143,15 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
   const path = first && pathOf(first.of);
   // Arguments of a state are given by the arrows that lead there.
   if (first?.of.kind !== "data" || path === undefined || first.of.type.kind !== "seat") return;
-  if (!accesses.neverWritten(path)) return;
+  // What is done about a seat that leaves passes no turn on among those that stay.
+  const writes = accesses.writes(path).filter(({ place }) => place.kind !== "test");
+  if (!writes.every(({ statement }) => statement !== undefined && isForLeaving(machine, statement))) return;
   if (turns.some((t) => pathOf(t.of) !== path) || machine.states.some((s) => s.actions.some((a) => a.by))) return;
   messages.warning(
     "turn-never-passed",
     first,
-    `The turn always stays with whoever has it first: nothing ever changes "${machine.sources.text(first.of)}".`,
+    `The turn always stays with whoever has it first: nothing ` +
+      `${writes.length > 0 ? "but a seat that leaves" : "ever"} changes "${machine.sources.text(first.of)}".`,
     `Pass it on: ${machine.sources.text(first.of)} = next(me).`,
   );
 }

@@ -95,6 +95,9 @@ function checkData(found: Findings, messages: Messages): void {
   const fields = new Set<string>();
   /** Fields for which records that are written out have a value of their own. */
   const given = new Set<string>();
+  // What the game tells of is made outside.
+  for (const { origin, parameters } of machine.signals)
+    if (origin === "event") for (const { type } of parameters) noteRecord(type, compared);
   visitMachine(machine, {
     expr: (e) => {
       if (e.kind === "record" && e.type.kind === "record") {
@@ -167,6 +170,15 @@ function checkData(found: Findings, messages: Messages): void {
     const spans = machine.recordSpans.get(type.name) ?? [];
     for (const [i, field] of type.fields.entries()) {
       const span = spans[i];
+      const { name } = type;
+      const isSet = given.has(`${name}.${i}`) || machine.recordInitials.get(name)?.[i] || isWritten(found, name, i);
+      if (span && fields.has(`${name}.${i}`) && !isSet && !hasOwnDefaults(field.type) && isOwn(machine, span))
+        messages.warning(
+          "unset-data",
+          span,
+          `The field "${field.name}" of ${name} is read, but nothing ever sets it: it stays what its type begins with.`,
+          "Set it where it should change, or give it a default when it is set up from outside.",
+        );
       // A text that each has is there to be seen: a name.
       const isLabel = field.type.kind === "text" && given.has(`${type.name}.${i}`);
       if (isLabel && span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span))
@@ -194,15 +206,21 @@ function checkData(found: Findings, messages: Messages): void {
   }
 }
 
-function isWritten(found: Findings, record: string, field: number): boolean {
-  let written = false;
-  for (const [, { target }] of found.written) {
-    let type: Type | undefined;
-    for (const step of target.path) if (step.kind === "field" && step.field === field) type = target.type;
-    if (type && found.machine.sources.text(target).endsWith(`.${fieldName(found.machine, record, field)}`))
-      written = true;
+function isWritten({ machine, written }: Findings, record: string, field: number): boolean {
+  const name = fieldName(machine, record, field);
+  for (const [, { target }] of written) {
+    const isField = target.path.some((step) => step.kind === "field" && step.field === field);
+    // It, or what lies in it.
+    if (
+      isField &&
+      machine.sources
+        .text(target)
+        .split(/[.[\]]/)
+        .includes(name)
+    )
+      return true;
   }
-  return written;
+  return false;
 }
 
 function fieldName(machine: Machine, record: string, field: number): string {

@@ -1,6 +1,6 @@
 /** Options: everything that is open to a seat now, and what is closed with its reason. */
 
-import { asksCanAct, usesLocals } from "../../check/reads.js";
+import { hangsOnCanAct, usesLocals } from "../../check/reads.js";
 import { costOf } from "../../check/size.js";
 import type { Expr, Machine } from "../../check/machine.js";
 import type { Secrecy } from "../../check/secrecy.js";
@@ -92,7 +92,7 @@ export class Options {
         1 + costOf(...parameters.flatMap(({ parameter: { domain, where } }) => [domain, where])),
       );
     });
-    this.asking = new LazyTable((id) => asksCanAct(machine, steps.actions.of(id).action));
+    this.asking = new LazyTable((id) => hangsOnCanAct(machine, steps.actions.of(id).action));
     this.apart = new LazyTable((id) => {
       const { action, needs } = steps.actions.of(id);
       const slots = new Set(action.parameters.map((p) => p.slot));
@@ -138,10 +138,9 @@ export class Options {
     const before = locals.slice();
     try {
       for (const visible of memory.configuration.actions.values()) {
-        for (const { id } of this.candidates(visible, seat)) {
-          if (this.asking.of(id)) continue;
+        const others = visible.filter(({ id }) => !this.asking.of(id));
+        for (const { id } of this.candidates(others, seat))
           if (this.completes(this.steps.actions.of(id), 0, { left: MAX_TRIED })) return true;
-        }
       }
       return false;
     } finally {
