@@ -59,6 +59,20 @@ test "with what was chosen as it was" {
   a pass
   expect ending E
 }`,
+  "texts in the values of a text": `
+data { prices: map of text to int = ["br}ead": 4, "b": 2]  told: text }
+start S
+state S {
+  turn of a
+  action go {
+    told = "{prices["br}ead"]} and {{ {if prices["b"] > 1 then "{prices["b"]}" else "no"}"
+  } -> E
+}
+ending E { draws all }
+test "are texts" {
+  a go
+  expect told == "4 and {{ 2"
+}`,
   "contents written out: rows of a grid, maps by key, data per seat by seat": `
 type Plank is dry, wet
 type Ship { planks: int 0..9 = 3  stock: map of text to int }

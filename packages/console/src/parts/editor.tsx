@@ -53,7 +53,8 @@ const coloursBy = (colourOfWord: typeof colourOf) =>
         stream.skipToEnd();
         return "comment";
       }
-      if (stream.match(/^"(?:[^"\\]|\\.)*"?/)) return "string";
+      // Texts may stand in the values of a text.
+      if (stream.match(/^"(?:\{\{|\{(?:[^"{}]|"[^"]*")*\}|[^"\\]|\\.)*"?/)) return "string";
       if (stream.match(/^[0-9][0-9_.]*[a-z]*/)) return "number";
       if (stream.match(/^->/)) return "operator";
       const word = stream.match(/^[A-Za-z_]\w*/) as RegExpMatchArray | null;

@@ -60,13 +60,14 @@ export function textMateGrammar(): string {
           {
             name: "meta.interpolation.zany",
             begin: "\\{",
-            end: '\\}|(?=")',
+            end: "\\}|$",
             beginCaptures: { 0: { name: "punctuation.section.interpolation.begin.zany" } },
             endCaptures: { 0: { name: "punctuation.section.interpolation.end.zany" } },
-            patterns: [{ include: "#words" }, { include: "#values" }],
+            patterns: [{ include: "#inner" }, { include: "#words" }, { include: "#values" }],
           },
         ],
       },
+      inner: { name: "string.quoted.double.zany", match: '"[^"]*"' },
       declarations: {
         patterns: [
           named("machine|type", "entity.name.type.zany"),

@@ -70,6 +70,26 @@ export function scan(
   return new Scanner(file, messages, start, stop, keepComments).scan();
 }
 
+/** The longest value in a text, so that looking for ends takes no longer than reading. */
+const LONGEST_VALUE = 1_000;
+
+/**
+ * Where a value in a text ends, behind its brace. Texts may stand in it, as in `"{prices["bread"]}"`.
+ *
+ * @param at the brace that begins it
+ * @returns undefined when it does not end on its line, or is too long
+ */
+export function endOfValue(text: string, at: number, stop: number): number | undefined {
+  let quoted = false;
+  const last = Math.min(stop, at + LONGEST_VALUE);
+  for (let i = at + 1; i < last && text[i] !== "\n"; i++) {
+    if (text[i] === '"') quoted = !quoted;
+    else if (quoted && text[i] === "\\") i++;
+    else if (!quoted && text[i] === "}") return i + 1;
+  }
+  return undefined;
+}
+
 /** One reading of a text, from its start to its end. */
 class Scanner {
   private readonly tokens: Token[] = [];
@@ -173,8 +193,15 @@ class Scanner {
     const { text, at, stop } = this;
     const { base } = this.file;
     let end = at + 1;
-    while (end < stop && text[end] !== '"' && text[end] !== "\n")
-      end += text[end] === "\\" && text[end + 1] !== "\n" ? 2 : 1;
+    // Where one value has no end on the line, none behind it has.
+    let hasValues = true;
+    while (end < stop && text[end] !== '"' && text[end] !== "\n") {
+      const isValue = hasValues && text[end] === "{" && text[end + 1] !== "{";
+      const behind = isValue ? endOfValue(text, end, stop) : undefined;
+      if (isValue && behind === undefined) hasValues = false;
+      const isPair = (text[end] === "\\" && text[end + 1] !== "\n") || (text[end] === "{" && text[end + 1] === "{");
+      end = behind ?? end + (isPair ? 2 : 1);
+    }
     const closed = end < stop && text[end] === '"';
     end = closed ? end + 1 : Math.min(end, stop);
     if (!closed)

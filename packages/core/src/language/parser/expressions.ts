@@ -4,6 +4,7 @@
  */
 
 import { FOREIGN_BINDERS } from "../foreign.js";
+import { endOfValue } from "../scanner.js";
 import type { Span } from "../source.js";
 import {
   type ArgumentNode,
@@ -483,8 +484,8 @@ export class Expressions {
         literal += "}";
         i += raw[i + 1] === "}" ? 2 : 1;
       } else if (c === "{") {
-        const close = raw.indexOf("}", i);
-        if (close < 0 || close >= end) {
+        const behind = endOfValue(raw, i, end);
+        if (behind === undefined) {
           this.cursor.messages.error(
             "syntax",
             { from: token.from + i, to: token.from + end },
@@ -495,8 +496,8 @@ export class Expressions {
         }
         if (literal) parts.push(literal);
         literal = "";
-        parts.push(this.embedded({ from: token.from + i + 1, to: token.from + close }));
-        i = close + 1;
+        parts.push(this.embedded({ from: token.from + i + 1, to: token.from + behind - 1 }));
+        i = behind;
       } else {
         literal += c;
         i++;
