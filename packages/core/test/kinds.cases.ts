@@ -1108,6 +1108,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // A gain less its price, which is asked for.
+      two(
+        'action draw needs coins[me] >= 3 else "no coins" { coins[me] += roll(0..9) - 3 } -> stay\nwhen coins[ann] > 30 -> Home',
+        "data { coins per seat: int 0..40 = 15 }",
+      ),
       two(
         "action a1(s: seat in others) {\n  let hit = max(0, roll(1..6) - guard[s])\n  lift[s] -= hit\n} -> stay\nwhen lift[ben] == 0 -> Home",
         "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",

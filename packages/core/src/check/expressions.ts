@@ -76,7 +76,9 @@ export class ExpressionChecker implements ExpressionParts {
       this.tables.wrongType(
         expr,
         `${capital(what)} is a seat or a list of seats, not ${withArticle(describeKind(expr.type))}.`,
-        this.tables.instead(expr, SEAT),
+        expr.type.kind === "maybe"
+          ? `Say that nobody is meant where it is none: filter(s in inPlay where s == ${this.tables.written(expr)}).`
+          : this.tables.instead(expr, SEAT),
       );
     return expr;
   }

@@ -68,14 +68,24 @@ function isLess(found: Findings, statement: Statement & { kind: "assign" }): boo
 }
 
 /**
- * An amount that may well turn round: added to what goes both ways, the time since something, or what a seat chose
- * within bounds that were asked of it.
+ * An amount that may well turn round: added to what goes both ways, the time since something, what a seat chose within
+ * bounds that were asked of it, or a gain less its price.
  */
-function isMeant(found: Findings, { op, target, value }: Statement & { kind: "assign" }): boolean {
+function isMeant(found: Findings, statement: Statement & { kind: "assign" }): boolean {
+  const { op, target, value } = statement;
   if (op === "+=" && target.type.kind === "int" && target.type.low < 0) return true;
+  if (op === "+=" && isLessItsPrice(found, statement)) return true;
   if (isGivenBelowZero(found.machine, value)) return true;
   if (value.kind !== "binary" || value.op !== "-") return false;
   return value.left.kind === "now" || isBounded(found, value.right);
+}
+
+/** Whether an action that adds a difference asks first how much of it there is: what is taken off there is paid. */
+function isLessItsPrice({ machine }: Findings, { value, target, from, to }: Statement & { kind: "assign" }): boolean {
+  if (value.kind !== "binary" || value.op !== "-" || value.right.kind !== "constant") return false;
+  const action = machine.actions.find((each) => each.from <= from && to <= each.to);
+  const path = pathOfLocation(target);
+  return action?.needs.some(({ test }) => someExpr(test, (e) => path !== undefined && pathOf(e) === path)) ?? false;
 }
 
 /** Whether an amount has a parameter of an effect for which a call writes a number below 0: both ways are meant. */
