@@ -427,3 +427,23 @@ test("of the steps that were taken those at random are some: ways that go no fur
   expect(walked).toBeGreaterThan(3_000);
   expect(walked).toBeLessThan(steps);
 });
+
+test("of more beginnings than are tried one by one some are rolled, and walked on from", () => {
+  const heaps = runnableOf(`machine Heaps
+seats ann, ben
+data { pebbles: int  turns: int 0..9 }
+start Heap
+state Heap { enter { for i in 1..8 { pebbles += roll(1..6) } } -> Turn }
+state Turn {
+  turn of ann
+  action count -> choose { when pebbles > 30 -> Many else -> Few }
+}
+ending Many { wins ann  loses others }
+ending Few { loses ann  wins others }
+`);
+  // The first thousand ways come to no more than 28 pebbles.
+  const { endings, complete } = new Exploration(heaps, {}).run();
+  expect(endings.map(({ ending }) => ending).sort()).toEqual(["Few", "Many"]);
+  expect(complete).toBe(false);
+  expect(new Exploration(heaps, { walk: 2_000 }).run().walked).toBeGreaterThan(500);
+});

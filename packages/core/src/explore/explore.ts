@@ -84,6 +84,8 @@ export class Exploration implements Ground<Choice> {
   /** The moves that led a walk to situations of its own. */
   private readonly walkedTo = new Map<number, Move>();
   private readonly shares: (Share & { readonly id: number })[] = [];
+  /** Not every way in which a match can begin was tried. */
+  private begunInPart = false;
   private readonly edges: Edges;
   private readonly levels: number[] = [0];
   private readonly findings: Findings;
@@ -155,7 +157,7 @@ export class Exploration implements Ground<Choice> {
     try {
       this.begin();
       this.search();
-      if (this.goalAt === undefined && this.at < this.stepping.table.count) this.walk();
+      if (this.goalAt === undefined && (this.at < this.stepping.table.count || this.begunInPart)) this.walk();
     } catch (error) {
       if (!(error instanceof TooManyValues)) throw error;
       this.stop(error.message);
@@ -179,14 +181,16 @@ export class Exploration implements Ground<Choice> {
       const most = Math.min(MOST_BEGUN, each, Math.ceil(steps / STEPS_PER_BEGUN));
       do this.beginOnce();
       while (this.stepping.odometer.next() && ++ways < most);
-      if (ways >= most) this.stop(`only ${most} of the ways in which the dice can fall at the beginning were tried`);
+      if (ways < most) return;
+      this.stop(`only ${most} of the ways in which the dice can fall at the beginning were tried`);
     } catch (error) {
       if (!(error instanceof Unlistable)) throw error;
       if (this.options.players) throw new CannotExplore(`The match cannot be begun in every way: ${error.words}.`);
       this.leaveOut(error.at, error.words);
-      // What cannot be listed is rolled.
-      for (let i = 0; i < ROLLED_BEGUN; i++) this.beginAtRandom();
     }
+    this.begunInPart = true;
+    // What cannot be listed is rolled. The first of very many ways are much alike, too.
+    if (!this.options.players) for (let i = 0; i < ROLLED_BEGUN; i++) this.beginAtRandom();
   }
 
   /** Begins with rolls at random. @returns the situation it begins in */
