@@ -253,6 +253,20 @@ ending Done { wins filter(s in seats where ayes > 0)  loses others }
     expect(message?.words).toMatch(/No match that shows it was found in \d+ steps\.$/);
   });
 
+  test.each([
+    ["a list has to be emptied", "list-may-be-empty", "draw { coins = pile.take() }", 13],
+    ["a number has to come to nothing", "may-divide-by-zero", "draw { left -= 1  bags = 12 / left }", 12],
+  ])("is found where %s first, though more is done against it", (_what, kind, draw, steps) => {
+    const text = STALL(
+      `action ${draw} -> stay
+  action put(n: int 1..6) { pile.push(n)  left += 1 } -> stay
+  action slip(n: int 1..6) { pile.insert(0, n)  left += 2 } -> stay`,
+      "pile: list of int = [1, 2, 3, 4, 5, 6, 6, 5, 4, 3, 2, 1]  left: int = 12  bags: num",
+    );
+    const [message] = checked(text).messages.filter(({ name }) => name === kind);
+    expect(expectShown(text, message as Message)).toEqual(Array(steps).fill("mira draw"));
+  });
+
   test("is shortened past moves that could not even be asked for where others are left out", () => {
     const text = STALL(
       `action spend needs coins > 0 else "none" { coins -= 1 } -> stay

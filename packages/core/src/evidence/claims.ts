@@ -9,15 +9,21 @@ import { decidingStats } from "../check/rules/fallen-units.js";
 import type { Expr, Location, Machine, State, Statement } from "../check/machine.js";
 import { isInside } from "../check/tree.js";
 import { BOOL, type Field, INT, SEAT, type Type } from "../check/types.js";
-import { visitBlock, visitMachine } from "../check/visit.js";
+import { someExpr, visitBlock, visitMachine } from "../check/visit.js";
 import type { FaultCode } from "../engine/values/fault.js";
 import type { Message } from "../language/message.js";
 import type { Span } from "../language/source.js";
 
 /** What shows a claim, or refutes it. */
 export type Sign =
-  /** A step is at fault, with one of these codes, at a place. */
-  | { readonly kind: "fault"; readonly codes: readonly FaultCode[]; readonly within?: Span; readonly law?: number }
+  /** A step is at fault, with one of these codes, at a place. @param near the nearer to it the more this holds */
+  | {
+      readonly kind: "fault";
+      readonly codes: readonly FaultCode[];
+      readonly within?: Span;
+      readonly law?: number;
+      readonly near?: Expr;
+    }
   /** Nothing can happen any more, or a seat on turn has nothing open, while a state is active; any when not given. */
   | { readonly kind: "stuck"; readonly state?: number }
   /** An expression comes to something. */
@@ -71,7 +77,32 @@ function claim(is: Claim["is"], signs: readonly (Sign | undefined)[]): Claim | u
 const faultIn =
   (...codes: readonly FaultCode[]): ClaimOf =>
   (message, places) =>
-    match({ kind: "fault", codes, within: places.actionOf(message) ?? message });
+    faultNear(message, places, codes);
+
+/** A fault where a message points, nearer the more a condition holds: one that can be asked anywhere. */
+function faultNear(message: Message, places: Places, codes: readonly FaultCode[], near?: Expr): Claim | undefined {
+  const isAnywhere = !someExpr(near, ({ kind }) => kind === "local" || kind === "me");
+  const within = places.actionOf(message) ?? message;
+  return match({ kind: "fault", codes, within, ...(near && isAnywhere && { near }) });
+}
+
+function isZero(left: Expr): Expr {
+  const { from, to } = left;
+  const right: Expr = { kind: "constant", value: 0, type: INT, from, to };
+  return { kind: "binary", op: "==", left, right, type: BOOL, from, to };
+}
+
+function sizeOf(of: Expr): Expr {
+  return { kind: "listProperty", of, property: "size", type: INT, from: of.from, to: of.to };
+}
+
+/** The list of which a message says that something is taken. */
+function listAt(message: Message, places: Places): Expr | undefined {
+  const e = places.exprAt(message);
+  const taken = e?.kind === "take" ? readOf(places.machine, e.target) : undefined;
+  const list = taken ?? (e?.kind === "listProperty" || e?.kind === "index" ? e.of : e?.kind === "pick" ? e.list : e);
+  return list?.type.kind === "list" ? list : undefined;
+}
 
 const stuckIn: ClaimOf = (message, places) => {
   const state = places.stateAt(message);
@@ -80,9 +111,15 @@ const stuckIn: ClaimOf = (message, places) => {
 
 /** Every kind of warning that speaks of matches. */
 const CLAIMS: Readonly<Record<string, ClaimOf>> = {
-  "may-divide-by-zero": faultIn("divisionByZero"),
+  "may-divide-by-zero": (message, places) => {
+    const e = places.exprAt(message);
+    return faultNear(message, places, ["divisionByZero"], e?.kind === "binary" ? isZero(e.right) : undefined);
+  },
   "index-may-miss": faultIn("missingIndex", "missingKey", "notACell"),
-  "list-may-be-empty": faultIn("missingIndex", "emptyPick"),
+  "list-may-be-empty": (message, places) => {
+    const list = listAt(message, places);
+    return faultNear(message, places, ["missingIndex", "emptyPick"], list && isZero(sizeOf(list)));
+  },
   "may-be-none": faultIn("noneUsed"),
   "list-may-be-full": faultIn("listFull"),
   "may-be-unset": (message, places) => {

@@ -85,7 +85,9 @@ export function search(
       if (seen.has(number)) return true;
       const sign = signs[number];
       if (exploration.sightings.has(number)) return !(setting.leaving && isOfThoseWhoStay(sign));
-      return sign !== undefined && found.some((finding) => shows(runnable.machine, finding, sign));
+      const isShown = sign !== undefined && found.some((finding) => shows(runnable.machine, finding, sign));
+      if (isShown) known.add(number);
+      return isShown;
     };
     const stillWanted = (found: readonly ExploreFinding[]): Work => {
       const isAllFound = sought.every((numbers) => numbers.some((number) => isFound(found, number)));

@@ -64,7 +64,9 @@ export class Signs implements Lookout {
           ? [sign.test]
           : sign.kind === "holder"
             ? sign.tests
-            : [],
+            : sign.kind === "fault" && sign.near
+              ? [sign.near]
+              : [],
     );
     for (const [number, sign] of signs.entries()) this.watch(sign, number);
   }
@@ -104,7 +106,11 @@ export class Signs implements Lookout {
     const seen = (): unknown => this.now.push(number);
     switch (sign.kind) {
       // The search itself finds these.
-      case "fault":
+      case "fault": {
+        const { near } = sign;
+        if (near) this.ready.push((engine) => this.towardsAll(engine, number, [near]));
+        return;
+      }
       case "stuck":
         return;
       case "taken":

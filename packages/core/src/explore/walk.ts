@@ -144,7 +144,7 @@ export class Walk<C> {
       this.at = near[below(near.length)]?.at ?? 0;
       return;
     }
-    const from = below(2) === 0 ? ground.visited : 0;
+    const from = ground.visited < ground.count && below(2) === 0 ? ground.visited : 0;
     this.at = ground.beginsOtherwise && below(3) === 0 ? ground.beginAtRandom() : from + below(ground.count - from);
   }
 
