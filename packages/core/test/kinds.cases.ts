@@ -18,6 +18,19 @@ const two = (turn: string, top?: string, rest?: string): string =>
 const BELLS = "data { bells: int 0..9 = 0 }";
 const RING = "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home";
 const ring = (lines: string): string => one(`${lines}\n${RING}`, BELLS);
+/** A round in which everybody chooses, and what is chosen is added up. */
+const choosing = (lines: string): string =>
+  two(
+    "action begin -> Choose",
+    "data { private aim per seat: int?  total: int 0..40 }",
+    `state Choose {
+  turn of each seats
+  enter { for s in seats { aim[s] = none } }
+  sealed action take1(n: int 1..9) { aim[me] = n } -> ready
+  ${lines}
+}
+state Judge { enter -> choose { when total > 30 -> Home else -> Choose } }`,
+  );
 const LINE = "data { line: list of seat = [ann] }";
 
 /** A duel: what an action leads to, and what is decided there. */
@@ -1217,6 +1230,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "may-be-none": {
     triggers: [
+      // Not all have chosen when the time is up, or where one is ready otherwise.
+      choosing("when all ready -> Judge\n  after 9s { for s in seats { total += aim[s] } } -> Judge"),
+      choosing("sealed action pass -> ready\n  when all ready { for s in seats { total += aim[s] } } -> Judge"),
       two(
         "action a1(s: seat in others) { mark = s } -> stay\naction a2 { lift[mark] -= 1 } -> stay\nwhen lift[ben] == 0 -> Home",
         "data {\n  mark: seat?\n  lift per seat: int 0..9 = 9\n}",
@@ -1227,6 +1243,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Once all are ready, all have chosen.
+      choosing("when all ready { for s in seats { total += aim[s] } } -> Judge"),
       two(
         'action a1(s: seat in others) { mark = s } -> stay\naction a2 needs mark != none else "mark somebody first" { lift[mark] -= 1 } -> stay\nwhen lift[ben] == 0 -> Home',
         "data {\n  mark: seat?\n  lift per seat: int 0..9 = 9\n}",

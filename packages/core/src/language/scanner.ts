@@ -70,19 +70,15 @@ export function scan(
   return new Scanner(file, messages, start, stop, keepComments).scan();
 }
 
-/** The longest value in a text, so that looking for ends takes no longer than reading. */
-const LONGEST_VALUE = 1_000;
-
 /**
  * Where a value in a text ends, behind its brace. Texts may stand in it, as in `"{prices["bread"]}"`.
  *
  * @param at the brace that begins it
- * @returns undefined when it does not end on its line, or is too long
+ * @returns undefined when it does not end on its line
  */
 export function endOfValue(text: string, at: number, stop: number): number | undefined {
   let quoted = false;
-  const last = Math.min(stop, at + LONGEST_VALUE);
-  for (let i = at + 1; i < last && text[i] !== "\n"; i++) {
+  for (let i = at + 1; i < stop && text[i] !== "\n"; i++) {
     if (text[i] === '"') quoted = !quoted;
     else if (quoted && text[i] === "\\") i++;
     else if (!quoted && text[i] === "}") return i + 1;
@@ -90,10 +86,17 @@ export function endOfValue(text: string, at: number, stop: number): number | und
   return undefined;
 }
 
+function endOfLine(text: string, at: number, stop: number): number {
+  const newline = text.indexOf("\n", at);
+  return newline < 0 ? stop : newline;
+}
+
 /** One reading of a text, from its start to its end. */
 class Scanner {
   private readonly tokens: Token[] = [];
   private readonly text: string;
+  /** Up to here no ends of values are looked for: one on the line has none, and looking again and again takes long. */
+  private plainUntil = 0;
   private at: number;
   private lineHasToken = false;
   /** Whether nothing stands between the token before and the one at hand. */
@@ -193,12 +196,10 @@ class Scanner {
     const { text, at, stop } = this;
     const { base } = this.file;
     let end = at + 1;
-    // Where one value has no end on the line, none behind it has.
-    let hasValues = true;
     while (end < stop && text[end] !== '"' && text[end] !== "\n") {
-      const isValue = hasValues && text[end] === "{" && text[end + 1] !== "{";
+      const isValue = text[end] === "{" && text[end + 1] !== "{" && end >= this.plainUntil;
       const behind = isValue ? endOfValue(text, end, stop) : undefined;
-      if (isValue && behind === undefined) hasValues = false;
+      if (isValue && behind === undefined) this.plainUntil = endOfLine(text, end, stop);
       const isPair = (text[end] === "\\" && text[end + 1] !== "\n") || (text[end] === "{" && text[end + 1] === "{");
       end = behind ?? end + (isPair ? 2 : 1);
     }

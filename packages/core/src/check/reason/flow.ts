@@ -12,6 +12,7 @@ import type { Action, Arrow, Expr, Law, Listener, Machine, State, Target, When }
 import { branchesOf } from "../visit.js";
 import { chainOf, commonOf, isInside, overlayOf, pathTo, stillActive } from "../tree.js";
 import type { Accesses } from "./accesses.js";
+import { chosenOnceReady } from "./all-ready.js";
 import { Beginning, stepsAfter, type Thresholds, thresholds } from "./beginning.js";
 import { Conditions } from "./conditions.js";
 import type { Evaluator } from "./evaluate.js";
@@ -106,6 +107,8 @@ export class Flow {
   /** The leaf whose effects run now. */
   leafNow = 0;
   private ways = 0;
+  /** By states with a turn of each, what is known to be set once all are ready. */
+  private readonly chosen = new Map<number, readonly number[]>();
   private readonly heard: ReadonlyMap<number, boolean>;
   /** The one datum that says whose turn it is, when the machine has one. */
   private readonly usualTurn: State["turn"];
@@ -647,8 +650,26 @@ export class Flow {
       if (done !== false) this.take(when, at, whensBeside, true);
       return done === true ? undefined : at.store;
     }
-    this.take(when, at, whensBeside, true);
+    const ready = this.onceReady(when, at.store);
+    if (ready) this.take(when, { ...at, store: ready }, whensBeside, true);
     return at.store;
+  }
+
+  /** What is known once all are ready: all have chosen. Undefined where somebody surely has not. */
+  private onceReady({ state: of }: When, store: Knowledge): Knowledge | undefined {
+    const state = chainOf(this.machine, of).find(({ turn }) => turn);
+    if (!state || store.inPlay.low < this.values.seats) return store;
+    const slots = this.chosen.get(state.id) ?? chosenOnceReady(this.machine, state);
+    this.chosen.set(state.id, slots);
+    let known = store;
+    for (const slot of slots) {
+      const value = known.data[slot];
+      if (value?.kind !== "perSeat") continue;
+      if (value.seats.some((of) => of.kind === "maybe" && !of.of)) return undefined;
+      const seats = value.seats.map((of) => (of.kind === "maybe" ? { ...of, none: false } : of));
+      known = known.learn(slot, { kind: "perSeat", seats });
+    }
+    return known;
   }
 
   private isDone(of: number, final: number, leaf: number, peers: ReadonlySet<number>): boolean | undefined {
