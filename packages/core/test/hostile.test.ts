@@ -74,6 +74,11 @@ describe("a small text that comes to much is refused", () => {
       machine("n: int", `if n == 1 { n = 2 }${" else if n == 2 { n = 1 }".repeat(3_000)}`),
       /more than 500 branches in a row/,
     ],
+    [
+      "values in texts that never end",
+      machine("n: int", `note ${'"{" '.repeat(250_000)}`),
+      /holds at most 250000 words/,
+    ],
     ["a text too long", `machine M\nseats p\n${"// wind\n".repeat(300_000)}`, /longer than/],
     ["more seats than can sit", "machine M\nseats 1..9999999 p\nstart S\nstate S { }", /at most 30 seats/],
   ])("%s", (_what, text, words) => {
