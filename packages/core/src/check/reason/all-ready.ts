@@ -22,14 +22,13 @@ export function chosenOnceReady(machine: Machine, state: State): readonly number
     ({ state: of, arrow }) =>
       (isInside(machine, of, id) || isInside(machine, id, of)) && ends(arrow).some(({ kind }) => kind === "ready"),
   );
-  const [first, ...others] = readying;
-  if (!first) return [];
+  if (readying.length === 0) return [];
   const writes = writesTo(machine);
   return machine.data
     .filter(({ type }) => type.kind === "perSeat" && type.of.kind === "maybe")
     .map(({ slot }) => slot)
     .filter((slot) => {
-      const chosen = [first, ...others].map((action) => choiceIn(action, slot));
+      const chosen = readying.map((action) => choiceIn(action, slot));
       if (chosen.some((choice) => choice === undefined)) return false;
       return (writes.get(slot) ?? []).every(
         (s) => chosen.includes(s as Assignment) || isAsEntered(state, s) || isElsewhere(machine, state, s),
