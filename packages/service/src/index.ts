@@ -182,11 +182,6 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
       }),
     );
   app.use(requests.handler());
-  app.get("/healthz", (_request, response) => {
-    store.ping();
-    const reason = writer.failing ?? aside.failing;
-    response.json(reason === undefined ? { ok: true, status: "ok" } : { ok: false, status: "degraded", reason });
-  });
   const api = Router();
   const names = (options.urls ?? []).map((url) => new URL(url).hostname);
   const rates = doors.open ? OWN : OTHERS;
@@ -208,6 +203,11 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   api.get("/openapi.json", (_request, response) => void response.json(openapi));
   api.use(noSuchAddress);
   app.use("/api", api);
+  app.get("/healthz", (_request, response) => {
+    store.ping();
+    const reason = writer.failing ?? aside.failing;
+    response.json(reason === undefined ? { ok: true, status: "ok" } : { ok: false, status: "degraded", reason });
+  });
   app.use(helmet({ contentSecurityPolicy: { useDefaults: false, directives: CONTENT_SECURITY } }));
   app.use("/problems", problemPages());
   app.use("/reference", referencePage());

@@ -54,15 +54,35 @@ function sealingKey(key: string, name: string): Buffer {
   return Buffer.from(hkdfSync("sha256", `${key} ${name}`, "", "the answer to a request", 32));
 }
 
+/** A key as it came, with its digest. */
+export interface SentKey {
+  readonly key: string;
+  readonly hash: string;
+}
+
+/** What a client without a key sends. */
+export const NO_KEY: SentKey = sentKey("");
+
+export function sentKey(key: string): SentKey {
+  return { key, hash: hashSecret(key) };
+}
+
+/** The keys of requests under way: several ask for them, and each is digested once. */
+const BEARERS = new WeakMap<Request<object>, SentKey>();
+
 /**
  * The key of a request's `Authorization: Bearer` header, or undefined when it has none.
  *
  * @throws Problem 401 for a header of another form
  */
-export function bearerKey(request: Request): string | undefined {
-  const header = request.get("authorization");
+export function bearerKey(request: Request<object>): SentKey | undefined {
+  const header = request.headers.authorization;
   if (header === undefined) return undefined;
-  const match = /^Bearer ([A-Za-z0-9_-]{1,200})$/i.exec(header);
-  if (!match) throw new Problem(401, "badKey", "The Authorization header is not of the form: Bearer KEY.");
-  return match[1];
+  const known = BEARERS.get(request);
+  if (known) return known;
+  const [, key] = /^Bearer ([A-Za-z0-9_-]{1,200})$/i.exec(header) ?? [];
+  if (key === undefined) throw new Problem(401, "badKey", "The Authorization header is not of the form: Bearer KEY.");
+  const sent = sentKey(key);
+  BEARERS.set(request, sent);
+  return sent;
 }

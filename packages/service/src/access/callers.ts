@@ -5,7 +5,7 @@
 
 import type { Request } from "express";
 import { Problem } from "../problems.js";
-import { bearerKey, hashSecret } from "../secrets.js";
+import { bearerKey, hashSecret, NO_KEY } from "../secrets.js";
 import type { FoundKey, Keys } from "./keys.js";
 import type { People, Person } from "./people.js";
 import { WrongKeys } from "./wrong-keys.js";
@@ -42,17 +42,16 @@ export class Callers {
    * @throws Problem 401 for a key that is not known, 429 after many of them
    */
   async of(request: Request<object>): Promise<Caller> {
-    const bearer = bearerKey(request as Request);
-    const key = bearer ?? ticketOf(request);
-    if (key === undefined) return NOBODY;
-    const address = request.ip ?? "";
-    this.wrong.refuse(address);
-    const found = this.keys.find(key);
+    const bearer = bearerKey(request);
+    const hash = bearer?.hash ?? ticketOf(request);
+    if (hash === undefined) return NOBODY;
+    this.wrong.refuse(request);
+    const found = this.keys.findHash(hash);
     // A ticket opens the one stream it was made for; a key stands in no address.
     const fits = bearer === undefined ? found?.kind === "ticket" && isOf(found, request) : found?.kind !== "ticket";
     const caller = found && fits ? this.callerOf(found) : undefined;
     if (caller) return caller;
-    await this.wrong.slow(address);
+    await this.wrong.slow(request);
     throw new Problem(401, "badKey", "This key is not known here. It may have been revoked.", {}, CHALLENGE);
   }
 
@@ -117,7 +116,7 @@ export function isHost(caller: Caller): boolean {
 export const CHALLENGE = { "WWW-Authenticate": 'Bearer realm="Zany Compass"' };
 
 /** What names of requests of clients without a key belong to. */
-const NOBODY: Caller = { kind: "nobody", hash: hashSecret("") };
+const NOBODY: Caller = { kind: "nobody", hash: NO_KEY.hash };
 
 /** Whether a ticket was made for the stream that a request asks for. */
 function isOf({ match }: FoundKey, request: Request<object>): boolean {
@@ -125,8 +124,8 @@ function isOf({ match }: FoundKey, request: Request<object>): boolean {
   return path === (match === null ? "/api/me/stream" : `/api/matches/${match}/stream`);
 }
 
-/** A ticket stands in the address of a stream: browsers' own event source cannot send a header. */
+/** The digest of a ticket, which stands in the address of a stream: browsers' own event source sends no header. */
 function ticketOf(request: Request<object>): string | undefined {
   const { ticket } = request.query;
-  return typeof ticket === "string" && request.path.endsWith("/stream") ? ticket : undefined;
+  return typeof ticket === "string" && request.path.endsWith("/stream") ? hashSecret(ticket) : undefined;
 }

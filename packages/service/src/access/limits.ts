@@ -3,7 +3,7 @@
 import type { Request } from "express";
 import { RateLimiterMemory, RateLimiterRes } from "rate-limiter-flexible";
 import { Problem } from "../problems.js";
-import { bearerKey, hashSecret } from "../secrets.js";
+import { bearerKey } from "../secrets.js";
 
 /** What somebody may do in a minute. */
 export interface Limits {
@@ -57,6 +57,5 @@ async function count(limiter: RateLimiterMemory, who: string, allowed: number, w
 
 /** Who is counted: the digest of a key, whether it is known or not, or an address. */
 function clientOf(request: Request): string {
-  const key = request.get("authorization") === undefined ? undefined : bearerKey(request);
-  return key === undefined ? `from ${request.ip}` : hashSecret(key);
+  return bearerKey(request)?.hash ?? `from ${request.ip}`;
 }

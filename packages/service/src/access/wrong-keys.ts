@@ -1,6 +1,7 @@
 /** Wrong keys are answered ever more slowly, and then not looked at: 192 bits are not guessed, and nobody shall try. */
 
 import { setTimeout as delay } from "node:timers/promises";
+import type { Request } from "express";
 import { Problem } from "../problems.js";
 
 /** How many wrong keys an address may send in a while, and how long that is, in milliseconds. */
@@ -16,14 +17,16 @@ export class WrongKeys {
   private readonly counts = new Map<string, { count: number; since: number }>();
 
   /** @throws Problem 429 for an address that has sent too many wrong keys */
-  refuse(address: string): void {
-    if ((this.of(address)?.count ?? 0) < MOST) return;
+  refuse(request: Request<object>): void {
+    if (this.counts.size === 0) return;
+    if ((this.of(addressOf(request))?.count ?? 0) < MOST) return;
     const detail = `From this address came ${MOST} wrong keys within a minute. Try again later.`;
     throw new Problem(429, "wrongKeys", detail, {}, { "Retry-After": String(WHILE / 1000) });
   }
 
   /** Notes a wrong key, and resolves when it may be answered. */
-  async slow(address: string): Promise<void> {
+  async slow(request: Request<object>): Promise<void> {
+    const address = addressOf(request);
     const known = this.of(address) ?? { count: 0, since: Date.now() };
     known.count++;
     this.counts.delete(address);
@@ -38,4 +41,8 @@ export class WrongKeys {
     if (known && Date.now() - known.since > WHILE) this.counts.delete(address);
     return this.counts.get(address);
   }
+}
+
+function addressOf({ ip }: Request<object>): string {
+  return ip ?? "";
 }

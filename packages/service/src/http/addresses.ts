@@ -4,46 +4,54 @@ import type { Request } from "express";
 import { Problem } from "../problems.js";
 import { OPERATIONS } from "./operations.js";
 
-/** An address as a pattern, with the parameters of each method it takes. */
-interface Address {
-  readonly pattern: RegExp;
-  readonly methods: ReadonlyMap<string, readonly string[]>;
+/** What an address takes: the parameters of each method. */
+type Methods = ReadonlyMap<string, readonly string[]>;
+
+/** The addresses as a tree of their parts. */
+interface Part {
+  /** The parts that may follow, by name; those that stand for anything have the name "". */
+  readonly next: Map<string, Part>;
+  readonly methods: Map<string, readonly string[]>;
 }
 
-/** The addresses by their first part and how many parts they have: few are left to be compared. */
-const ADDRESSES = groupedAddresses();
+const ROOT = treeOfAddresses();
 
-function groupedAddresses(): ReadonlyMap<string, readonly Address[]> {
-  const paths = new Map<string, Map<string, readonly string[]>>();
+function treeOfAddresses(): Part {
+  const root: Part = { next: new Map(), methods: new Map() };
   for (const { path, method, query } of OPERATIONS) {
     const parameters = Object.keys((query?.describe().keys as object | undefined) ?? {});
-    const methods = paths.get(path) ?? new Map<string, readonly string[]>();
-    methods.set(method.toUpperCase(), parameters);
-    if (method === "get") methods.set("HEAD", parameters);
-    paths.set(path, methods);
+    let part = root;
+    for (const name of path.slice(1).split("/")) {
+      const called = name.startsWith("{") ? "" : name;
+      const next: Part = part.next.get(called) ?? { next: new Map(), methods: new Map() };
+      part.next.set(called, next);
+      part = next;
+    }
+    part.methods.set(method.toUpperCase(), parameters);
+    if (method === "get") part.methods.set("HEAD", parameters);
   }
-  const grouped = new Map<string, Address[]>();
-  for (const [path, methods] of paths) {
-    const pattern = new RegExp(`^${path.replace(/\{\w+\}/g, "[^/]+")}$`);
-    grouped.set(groupOf(path), [...(grouped.get(groupOf(path)) ?? []), { pattern, methods }]);
-  }
-  return grouped;
+  return root;
 }
 
-function groupOf(path: string): string {
-  const parts = path.split("/");
-  return `${parts[2]} ${parts.length}`;
+/** What the addresses take that a path may mean. */
+function methodsOf(path: string): readonly Methods[] {
+  let parts: readonly Part[] = [ROOT];
+  for (const name of path.slice(1).split("/")) {
+    if (name === "") return [];
+    parts = parts.flatMap(({ next }) => [next.get(name) ?? [], next.get("") ?? []].flat());
+  }
+  return parts.map(({ methods }) => methods).filter(({ size }) => size > 0);
 }
 
 /** What is wrong with how an address is asked, if anything: 405 with the methods it takes, 400 for a parameter. */
 export function askedWrongly({ originalUrl, method, query }: Request): Problem | undefined {
   const [asked = "", search] = originalUrl.split("?", 2);
   const path = asked.replace(/\/$/, "");
-  const known = (ADDRESSES.get(groupOf(path)) ?? []).filter(({ pattern }) => pattern.test(path));
+  const known = methodsOf(path);
   if (known.length === 0) return undefined;
-  const parameters = known.find(({ methods }) => methods.has(method))?.methods.get(method);
+  const parameters = known.find((methods) => methods.has(method))?.get(method);
   if (parameters === undefined) {
-    const allow = known.flatMap(({ methods }) => [...methods.keys()]).join(", ");
+    const allow = known.flatMap((methods) => [...methods.keys()]).join(", ");
     return new Problem(405, "methodNotAllowed", `${path} takes ${allow}, not ${method}.`, {}, { Allow: allow });
   }
   if (search === undefined) return undefined;

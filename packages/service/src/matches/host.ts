@@ -42,7 +42,7 @@ import {
 import type { LiveMatch } from "./live.js";
 import { type CarriedOver, carriedOver, loadMatch, situationAt } from "./loading.js";
 import { type Playing, PlayingMatches } from "./playing.js";
-import { MatchRecords, noSuchMatch, type StoredMatch } from "./records.js";
+import { MatchRecords, noSuchMatch, requestId, type StoredMatch } from "./records.js";
 import { endStreams } from "./streams.js";
 
 /** Steps that are on the disk, for those who follow the match. */
@@ -167,14 +167,13 @@ export class Host {
     if (!request) return this.begun(wish, caller, undefined, rematch);
     const before = await this.begunBefore(request);
     if (before) return before;
-    const { key_hash, name, content } = requestColumns({ ...request, secret: "" });
-    const twin = this.beginning.get(`${key_hash} ${name}`);
+    const { content, ...named } = requestColumns({ ...request, secret: "" });
+    const id = requestId(named);
+    const twin = this.beginning.get(id);
     if (twin && twin.content !== content) throw requestReused(request.name);
     if (twin) return twin.begun;
-    const begun = this.begun(wish, caller, request, rematch).finally(() =>
-      this.beginning.delete(`${key_hash} ${name}`),
-    );
-    this.beginning.set(`${key_hash} ${name}`, { content, begun });
+    const begun = this.begun(wish, caller, request, rematch).finally(() => this.beginning.delete(id));
+    this.beginning.set(id, { content, begun });
     return begun;
   }
 
@@ -188,7 +187,7 @@ export class Host {
     const known = this.records.requestOf("", key_hash, name);
     if (!known) return undefined;
     if (known.content !== content || known.answer === null) throw requestReused(request.name);
-    const { id, ...kept } = JSON.parse(unsealed(known.answer, request.key, request.name)) as KeptAnswer;
+    const { id, ...kept } = JSON.parse(unsealed(known.answer, request.key.key, request.name)) as KeptAnswer;
     return { match: await this.find(id), ...kept };
   }
 

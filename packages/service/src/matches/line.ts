@@ -25,14 +25,15 @@ import {
 import type { Logger } from "pino";
 import type { Notices } from "../access/notices.js";
 import { Problem } from "../problems.js";
-import { hashSecret, sealed } from "../secrets.js";
+import { hashSecret, type SentKey, sealed } from "../secrets.js";
 import type { RequestRow } from "../storage/schema.js";
 import { StorageFails, type Writer } from "../storage/writer.js";
 import { chained, sealOf } from "./chain.js";
 import { heldSeats } from "./holders.js";
 import { type LiveMatch, type MatchProgress, progressOf } from "./live.js";
 import { SNAPSHOT_EVERY } from "./loading.js";
-import type { MatchRecords, TakenRequest } from "./records.js";
+import { type MatchRecords, requestId, type TakenRequest } from "./records.js";
+import { RequestNames } from "./request-names.js";
 
 /** Most inputs that wait in one line. */
 export const MOST_WAITING = 500;
@@ -52,8 +53,7 @@ const MOST_BEHIND = 1_000;
 /** The name that a sender gave to a request: it is taken once, with the key and the content it came with first. */
 export interface RequestName {
   readonly name: string;
-  /** The key it came with; empty for a client without one. */
-  readonly key: string;
+  readonly key: SentKey;
   /** All that is asked for. */
   readonly content: unknown;
   /** What its answer holds that cannot be made again: a new key. */
@@ -106,7 +106,7 @@ interface Draft extends MatchProgress {
   readonly lines: StreamedStep[];
   /** How each of those who waited is answered once that is done. */
   readonly answers: (() => void)[];
-  /** The named requests in this draft, by key and name. */
+  /** The named requests in this draft; see `requestId`. */
   readonly requests: Map<string, TakenRequest>;
   /** The client that caused the last of it, as it calls itself. */
   client: string | null;
@@ -120,6 +120,7 @@ export class MatchLine {
   private working: Promise<void> | undefined;
   /** How many are still to be taken one by one, because one of them cannot be written. */
   private alone = 0;
+  private readonly requests: RequestNames;
 
   constructor(
     private readonly match: LiveMatch,
@@ -132,7 +133,9 @@ export class MatchLine {
     private readonly written: (match: LiveMatch, lines: readonly StreamedStep[]) => void,
     /** Whether what was refused is written down too. */
     private readonly keepsRefusals: boolean,
-  ) {}
+  ) {
+    this.requests = new RequestNames(match.id, records);
+  }
 
   /**
    * Takes an input to rest when its turn comes. Acknowledged (resolved) only when it is on the disk. A named request
@@ -399,14 +402,17 @@ export class MatchLine {
 
   /** What a named request led to when it was taken before. @throws Problem 409 when it asked for something else then */
   private takenBefore(draft: Draft, { key_hash, name, content }: NamedRow, called: string): TakenRequest | undefined {
-    const known = draft.requests.get(`${key_hash} ${name}`) ?? this.records.requestOf(this.match.id, key_hash, name);
+    const request = requestId({ key_hash, name });
+    if (!this.requests.mayHave(request)) return undefined;
+    const known = draft.requests.get(request) ?? this.records.requestOf(this.match.id, key_hash, name);
     if (known !== undefined && known.content !== content) throw requestReused(called);
     return known;
   }
 
   private addRequest(draft: Draft, named: NamedRow): void {
     const row = { ...named, match: this.match.id, step: draft.situation.step };
-    draft.requests.set(`${row.key_hash} ${row.name}`, row);
+    draft.requests.set(requestId(row), row);
+    this.requests.add(requestId(row));
     draft.writes.push(() => this.records.addRequest(row));
   }
 
@@ -444,10 +450,10 @@ type NamedRow = Omit<RequestRow, "match" | "step">;
 export function requestColumns(request: RequestName): NamedRow {
   const { key, name, content, secret, lasts } = request;
   return {
-    key_hash: hashSecret(key),
+    key_hash: key.hash,
     name: secret === undefined ? name : hashSecret(name),
     content: hashSecret(canonicalJson(content)),
-    answer: secret === undefined ? null : sealed(secret, key, name),
+    answer: secret === undefined ? null : sealed(secret, key.key, name),
     expires: lasts === undefined ? null : Date.now() + lasts,
   };
 }

@@ -70,7 +70,16 @@ export function progressOf(progress: MatchProgress): MatchProgress {
   const { situation, chain, suspended, cancelled, cancelledBy, confirmed } = progress;
   const { bots, holders, manualTime, botSteps, idleTimers } = progress;
   return {
-    ...{ situation, chain, suspended, cancelled, cancelledBy, confirmed },
-    ...{ bots, holders, manualTime, botSteps, idleTimers },
+    situation,
+    chain,
+    suspended,
+    cancelled,
+    cancelledBy,
+    confirmed,
+    bots,
+    holders,
+    manualTime,
+    botSteps,
+    idleTimers,
   };
 }

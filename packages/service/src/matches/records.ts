@@ -85,6 +85,11 @@ export function infoOf({ hash, rules, name, version, outcome, deadline, turn, he
 /** What is kept of a request that was taken. */
 export type TakenRequest = Pick<RequestRow, "content" | "step" | "answer">;
 
+/** What a request is known by: the digest of its key, and its name. */
+export function requestId({ key_hash, name }: { readonly key_hash: string; readonly name: string }): string {
+  return `${key_hash} ${name}`;
+}
+
 /** So much that was refused is kept of a match. */
 const MOST_REFUSALS = 1_000;
 
@@ -106,6 +111,7 @@ export class MatchRecords {
   private readonly updateSuspended;
   private readonly selectEarliest;
   private readonly selectRequest;
+  private readonly selectRequestNames;
   private readonly selectLines;
   private readonly selectExists;
   private readonly upsertSeat;
@@ -305,6 +311,10 @@ export class MatchRecords {
         .where("key_hash", "=", value("key_hash"))
         .where("name", "=", value("name")),
     );
+    this.selectRequestNames = store.prepare<{ match: string; most: number }, Pick<RequestRow, "key_hash" | "name">>(
+      (db, value) =>
+        db.selectFrom("requests").select(["key_hash", "name"]).where("match", "=", value("match")).limit(value("most")),
+    );
     this.selectLines = store.prepare<{ match: string; after: number; most: number }, StoredLine>((db, value) =>
       db
         .selectFrom("steps")
@@ -500,6 +510,11 @@ export class MatchRecords {
   /** A request that was taken: what it asked for, and what it led to; undefined for one that was not. */
   requestOf(match: string, key_hash: string, name: string): TakenRequest | undefined {
     return this.selectRequest.first({ match, key_hash, name });
+  }
+
+  /** The requests of a match that were taken, as many as are asked for; see `requestId`. */
+  requestNames(match: string, most: number): string[] {
+    return this.selectRequestNames.all({ match, most }).map(requestId);
   }
 
   /** The rematch of a match; undefined when nobody has asked for one. */

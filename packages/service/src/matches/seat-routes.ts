@@ -3,6 +3,7 @@
 import type { JoinedMatch, NewLink } from "@zany/client/api";
 import type { Response, Router } from "express";
 import { Problem } from "../problems.js";
+import { sentKey } from "../secrets.js";
 import * as body from "../validation.js";
 import { Afterwards } from "./afterwards.js";
 import { type Asker, askerOf, needHolder, needOwner, needSeat, seatedAt, stranger } from "./askers.js";
@@ -67,7 +68,7 @@ export function seatRoutes(router: Router, doors: MatchDoors): void {
     const { secret, name, ...wanted } = body.valid(body.link, request.body);
     const caller = await callers.of(request);
     host.need(id);
-    const sent = sentBy(request, wanted, { secret, name }, secret);
+    const sent = sentBy(request, wanted, { secret, name }, sentKey(secret));
     const taken = await seating.redeem(id, secret, name ?? null, sent);
     await joined(host, taken, stranger(caller), response);
   });

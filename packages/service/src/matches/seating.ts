@@ -61,7 +61,7 @@ export class Seating {
     const { key_hash, name, content } = requestColumns({ ...request, secret: "" });
     const known = this.host.records.requestOf(id, key_hash, name);
     if (known?.content !== content || known.answer === null) return undefined;
-    const key = unsealed(known.answer, request.key, request.name);
+    const key = unsealed(known.answer, request.key.key, request.name);
     return { ...known, key, seat: this.host.keys.find(key)?.seat ?? "" };
   }
 
@@ -94,7 +94,7 @@ export class Seating {
       client,
     });
     const again = taken.before?.answer;
-    return { ...taken, seat, key: again && request ? unsealed(again, request.key, request.name) : key };
+    return { ...taken, seat, key: again && request ? unsealed(again, request.key.key, request.name) : key };
   }
 
   /**

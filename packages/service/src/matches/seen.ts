@@ -1,7 +1,7 @@
 /** A match as somebody sees it. */
 
 import type { SeenMatch } from "@zany/client/api";
-import { type ActionOption, type Arguments, events, options, policyNames, view } from "@zany/core";
+import { type ActionOption, type Arguments, events, options, policyNames, type Runnable, view } from "@zany/core";
 import type { People } from "../access/people.js";
 import { giveWay } from "../breath.js";
 import type { Asker } from "./askers.js";
@@ -15,14 +15,21 @@ export interface Sight {
   readonly records: Pick<MatchRecords, "rematchOf">;
 }
 
+/** How long it took to look at a match of a machine last, in milliseconds; what takes longer than `LONG` gives way. */
+const TOOK = new WeakMap<Runnable, number>();
+const LONG = 2;
+
 /**
  * A match as it is when it is this one's turn. The step before, looking, and writing down what is seen may each take a
- * while for a heavy machine: others get their turn between.
+ * while for a heavy machine: others get their turn between. A light one is not kept waiting for that.
  */
 export async function seenMatch(match: LiveMatch, asker: Asker, host: Sight): Promise<SeenMatch> {
-  await giveWay();
+  if ((TOOK.get(match.runnable) ?? LONG) >= LONG) await giveWay();
+  const began = performance.now();
   const seen = seenNow(match, asker, host);
-  await giveWay();
+  const took = performance.now() - began;
+  TOOK.set(match.runnable, took);
+  if (took >= LONG) await giveWay();
   return seen;
 }
 

@@ -2,7 +2,7 @@
 
 import type { Request } from "express";
 import { Problem } from "../problems.js";
-import { bearerKey } from "../secrets.js";
+import { bearerKey, NO_KEY, type SentKey } from "../secrets.js";
 import type { RequestName } from "./line.js";
 import type { Sent } from "./seating.js";
 
@@ -20,7 +20,7 @@ export function sentBy(
   request: Request<object>,
   wish: { readonly request?: string | undefined },
   content: unknown = wish,
-  key = bearerKey(request as Request) ?? "",
+  key: SentKey = bearerKey(request) ?? NO_KEY,
 ): Sent {
   const header = request.get("idempotency-key");
   if (header !== undefined && !/^[\x21-\x7e]{1,100}$/.test(header))

@@ -81,6 +81,12 @@ export function openSqlite(file: string): DatabaseSyncInstance {
   }
 }
 
+/**
+ * After how many pages (of 4 kB) the log is brought into the file. What is played is written again and again to the same
+ * pages: the longer the log, the fewer of them are copied.
+ */
+const CHECKPOINT_EVERY = 4_000;
+
 function openedIn(file: string, lockingMode: "NORMAL" | "EXCLUSIVE"): DatabaseSyncInstance {
   const sqlite = new DatabaseSync(file);
   try {
@@ -88,6 +94,7 @@ function openedIn(file: string, lockingMode: "NORMAL" | "EXCLUSIVE"): DatabaseSy
     sqlite.exec(`PRAGMA locking_mode = ${lockingMode}`);
     sqlite.exec("PRAGMA journal_mode = WAL");
     sqlite.exec("PRAGMA synchronous = FULL");
+    sqlite.exec(`PRAGMA wal_autocheckpoint = ${CHECKPOINT_EVERY}`);
     sqlite.exec("PRAGMA foreign_keys = ON");
     sqlite.prepare("SELECT count(*) FROM sqlite_master").get();
   } catch (error) {
