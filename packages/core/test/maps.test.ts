@@ -338,6 +338,17 @@ describe("what rows mean", () => {
       BEGUN.replace("{", '{"t":"23:59:55",') +
       times.map((t, i) => JSON.stringify({ t, ev: "sign", p: i === 0 ? "left" : "right" })).join("\n");
     expect(one(map(""), log("23:59:58", "00:00:07")).finding).toBeUndefined();
+    // A timer that ran by itself is told of where something is otherwise than the log has it.
+    const tossed = `${map("tells total == .n")} row .ev "toss" -> .p toss dice .d`;
+    const rows = [
+      { t: "23:59:58", ev: "toss", p: "left", d: [3, 4] },
+      { t: "00:00:07", ev: "sign", p: "left", n: 7 },
+    ];
+    const late = `${log()}${rows.map((row) => JSON.stringify(row)).join("\n")}`;
+    expect(one(tossed, late).finding).toMatchObject({
+      row: 3,
+      why: ["nothing in this step wrote it", "the timer Play.after1 ran 2 s before it; no row tells of it"],
+    });
     const told = map('row .ev "reset" -> timer Play.after1 tells total == 0');
     expect(one(told, log("23:59:58", "00:00:07")).finding).toMatchObject({ kind: "time", row: 3 });
     expect(one(told, log("23:59:58", "00:00:05.4")).finding).toBeUndefined();
@@ -421,6 +432,123 @@ describe("the text of a map", () => {
     expect(format(text)).toBe(text);
     const loose = text.replace(/^ {2}tells/gm, "tells").replace(/\n\n/g, "\n\n\n\n");
     expect(format(loose)).toBe(text);
+  });
+
+  test("words of the log without quotes are told, and read so", () => {
+    const text = `map A for Parcels\nseats: Ann left, bo right\ntable Wind: still calm\nrow .ev "x" -> nothing\n`;
+    const { messages, map } = compileMap({ text, name: "m" }, { text: PARCELS, name: "p" });
+    expect(messages.map(({ words, help }) => [words, help])).toEqual(
+      ["Ann", "bo", "still"].map((word) => ["A word of the log stands in quotes.", `Write: "${word}"`]),
+    );
+    expect(map).toBeUndefined();
+  });
+
+  test("a first map is proposed from objects that say what a row is, with who plays in them", () => {
+    const machine = `machine Rope
+seats 2..4 climber
+data { metres per seat: int 0..60  onRope: seat = climber1 }
+start Foot
+state Foot {
+  turn of onRope
+  action climb {
+    let by = roll(1..6)
+    metres[me] = if by == 1 then 0 else metres[me] + by
+    if by == 1 { onRope = next(onRope) }
+  } -> choose { when metres[me] >= 20 -> Top(me)  else -> stay }
+}
+ending Top(who: seat) { wins who  loses others }
+`;
+    const climb = (second: number, by: string, rolls: readonly number[], metres: object) => ({
+      at: `2026-05-01T23:59:0${second}.500Z`,
+      climb: { by, rolls },
+      metres,
+    });
+    const log = (last: number): string =>
+      JSON.stringify(
+        {
+          game: "[rope, {3}]",
+          turns: [
+            climb(1, "Cy", [4, 1], { Ana: 0, Bo: 0, Cy: 0 }),
+            climb(3, "Ana", [6, 6, 6, 2], { Ana: last, Bo: 0, Cy: 0 }),
+            { at: "2026-05-01T23:59:05Z", end: { winner: "Ana" } },
+          ],
+        },
+        undefined,
+        1,
+      );
+    const proposed = sampleMap(compile(machine).machine, "rope.zany", log(20));
+    expect(proposed.split("\n").slice(3)).toEqual([
+      "read json in .turns",
+      "time .at in date within 20ms",
+      'seats: "Ana" climber1, "Bo" climber2, "Cy" climber3',
+      "words ignore case",
+      "",
+      "row .climb -> for .roll in .climb.rolls: .climb.by climb dice .roll",
+      "  tells " + "metres[climber1] == .metres.Ana, metres[climber2] == .metres.Bo, metres[climber3] == .metres.Cy",
+      "row .end -> nothing",
+      "  tells ending Top, .end.winner wins",
+      "row else -> refuse                       // or skip, for rows that say nothing of the match",
+      "",
+    ]);
+    // Who climbs first is known to whoever mends it; then what is told is judged, too, with its line.
+    const seats = 'seats: "Cy" climber1, "Ana" climber2, "Bo" climber3';
+    const tells = "tells metres[climber1] == .metres.Cy, metres[climber2] == .metres.Ana\n";
+    const mended = proposed.replace(/seats: .*/, seats).replace(/tells metres.*\n/, tells);
+    const [whole] = judged(mended, log(20), machine);
+    expect([whole?.finding, whole?.ending, whole?.steps]).toEqual([undefined, "Top", 6]);
+    const [{ finding } = {}] = judged(mended, log(19), machine);
+    expect(finding).toMatchObject({ row: 2, told: 19, comes: 20 });
+    expect(log(19).split("\n")[(finding?.line ?? 0) - 1]).toBe("  {");
+    expect(log(19).split("\n")[finding?.line ?? 0]).toContain("23:59:03");
+  });
+
+  test("a first map is proposed from a table of several matches, and explains them", () => {
+    const machine = `machine Wharf
+seats red, blue
+event Rain(minutes: int 1..30)
+data { planks: int 0..9 = 2  last: seat = red }
+start Day
+state Day {
+  turn of last
+  action saw { planks -= 1  last = next(me) } -> choose { when planks == 0 -> Bare(me)  else -> stay }
+  on Rain(minutes) { planks += minutes } -> stay
+}
+ending Bare(who: seat) { loses who  wins others }
+`;
+    const log = `room;t;who;what;arg
+7;1,5;;start;
+7;2,25;R;SAW;
+8;2,5;;start;
+7;3;B;SAW;
+8;3,5;;RAIN;2
+8;3,75;R;SAW;
+7;4;;OVER;BARE
+`;
+    const proposed = sampleMap(compile(machine).machine, "wharf.zany", log);
+    expect(proposed.split("\n").slice(3, -2)).toEqual([
+      'read csv ";" decimal comma',
+      "time .t in s within 20ms",
+      "match .room",
+      'seats: "R" red, "B" blue',
+      "words ignore case",
+      "",
+      'row .what "start" -> begin',
+      'row .what "SAW" -> .who saw',
+      'row .what "RAIN" -> event Rain(.arg)',
+      'row .what "OVER" -> nothing',
+      '  tells ending by .arg("BARE" Bare)',
+    ]);
+    expect(judged(proposed, log, machine).map(({ match, ending, finding }) => [match, ending, finding])).toEqual([
+      ["7", "Bare", undefined],
+      ["8", undefined, undefined],
+    ]);
+  });
+
+  test("no first map is proposed from JSON that is cut off", () => {
+    const { machine } = compile(PARCELS);
+    const sampled = (log: string) => () => sampleMap(machine, "p.zany", log);
+    expect(sampled('{"turns": [1,')).toThrow("This begins as JSON does, and is none");
+    expect(sampled("[12:00] left signs\n[12:01] right signs\n")).not.toThrow();
   });
 
   test("a first map is proposed from a log, and compiles", () => {

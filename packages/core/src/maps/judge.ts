@@ -21,6 +21,7 @@ import { type Failure, type Finding, Findings, sentence } from "./findings.js";
 import { type Act, type MoreDice, MOST_TRIED, Moves, type Way } from "./moves.js";
 import { type LogRow, matched, type RowData, toldIn } from "./rows.js";
 import { Tells } from "./tells.js";
+import type { Reason } from "./why.js";
 import { ToldValues, Untold } from "./told.js";
 import type { ToldNode } from "./syntax.js";
 import type { Move, Tell, TypedMap, TypedRow, Value } from "./typed.js";
@@ -572,7 +573,13 @@ class MatchJudge {
       );
       if (!wrong) return true;
       const did = after.last && after !== before ? { did: inputInWords(after.last.taken.input as LineInput) } : {};
-      this.findings.fail({ kind: "told", ...did, ...wrong, depth, at: tell, ...(row && { row }) });
+      const { last } = after;
+      const why = (): Reason => {
+        const reason = wrong.why?.() ?? { lines: [] };
+        const ran = last && this.moves.ranUntold(last.taken.input.kind === "timer" ? after : last.before);
+        return { ...reason, lines: [...reason.lines, ...(ran ?? [])] };
+      };
+      this.findings.fail({ kind: "told", ...did, ...wrong, why, depth, at: tell, ...(row && { row }) });
       return false;
     } catch (error) {
       this.findings.wrong(error, depth, tell, row);

@@ -17,6 +17,9 @@ import { toldName } from "./syntax.js";
 import { type ToldValues, Untold } from "./told.js";
 import type { Dice, Move, TypedMap, Value } from "./typed.js";
 
+/** So many timers are told that ran before a row with none telling of them. */
+const MOST_UNTOLD = 3;
+
 /** One row may try so many ways. */
 export const MOST_TRIED = 10_000;
 
@@ -198,6 +201,18 @@ export class Moves {
     }
   }
 
+  /** The timers that ran just before, and that no row tells of: a line for each, the earliest first. */
+  ranUntold(way: Way): string[] {
+    const lines: string[] = [];
+    for (let { last } = way; last && lines.length < MOST_UNTOLD; last = last.before.last) {
+      const { input } = last.taken;
+      if (input.kind !== "timer" || this.map.timers.has(input.timer)) break;
+      const { now } = last.taken.situation;
+      lines.unshift(`the timer ${input.timer} ran ${this.clock.words(now + way.ahead)}; no row tells of it`);
+    }
+    return lines;
+  }
+
   private timerPlace(name: string): { position?: number } {
     const timer = this.runnable.machine.timers.find((each) => each.name === name);
     return timer ? { position: timer.from } : {};
@@ -320,7 +335,7 @@ export class Moves {
         depth,
         ...place,
         ...this.actionPlace(input, situation),
-        why: () => ({ lines: [...asked, ...values] }),
+        why: () => ({ lines: [...asked, ...values, ...this.ranUntold(way)] }),
       });
     }
   }

@@ -221,6 +221,15 @@ class MapParser {
     const sign = at.accept("-") ? -1 : 1;
     if (at.token.kind === "int" || at.token.kind === "num") return sign * at.take().value;
     if (at.is("true") || at.is("false")) return at.take().text === "true";
+    if (at.isName()) {
+      const { from, to, text } = at.take();
+      const quoted = JSON.stringify(text);
+      at.messages.error("syntax", { from, to }, "A word of the log stands in quotes.", `Write: ${quoted}`, undefined, {
+        title: `Write ${quoted}`,
+        edits: [{ from, to, text: quoted }],
+      });
+      return text;
+    }
     return at.fail("syntax", `Expected a text or a number as the log has it, but found ${at.found()}.`);
   }
 

@@ -96,13 +96,37 @@ function jsonInside(text: string, inside: ToldNode): LogRow[] {
   const whole = parsed(text, 1);
   const list = toldIn(Array.isArray(whole) ? { rows: whole } : objectIn(whole, 1), inside);
   if (!Array.isArray(list)) throw new UnreadableLog(1, "There is no list of rows where the mapping says.");
-  // Which line a row stands on cannot be told from here, so it is known by its number.
-  return list.map((row: Json, i) => ({
-    number: i + 1,
-    line: 1,
-    data: objectIn(row, 1),
-    text: quoted(JSON.stringify(row)),
-  }));
+  const lines = linesOfItems(text, Array.isArray(whole) ? [] : inside.path);
+  return list.map((row: Json, i) => {
+    const line = lines[i] ?? 1;
+    return { number: i + 1, line, data: objectIn(row, line), text: quoted(JSON.stringify(row)) };
+  });
+}
+
+/** What matters of a JSON text for where its parts are: texts, and what stands between values. */
+const JSON_PIECES = /"(?:[^"\\]|\\.)*"|[{}[\],:\n]/g;
+
+/** The lines on which the objects and lists in a list begin. @param text is JSON @param path where the list is */
+function linesOfItems(text: string, path: ToldNode["path"]): number[] {
+  const lines: number[] = [];
+  /** The objects and lists that are open: the member or the place that is read in each, and whether a name is next. */
+  const open: { at: string | number; named: boolean }[] = [];
+  let line = 1;
+  for (const [piece] of text.matchAll(JSON_PIECES)) {
+    const inner = open.at(-1);
+    if (piece === "\n") line++;
+    else if (piece === "}" || piece === "]") open.pop();
+    else if (piece === "{" || piece === "[") {
+      if (open.length === path.length + 1 && path.every((part, i) => open[i]?.at === part)) lines.push(line);
+      open.push(piece === "{" ? { at: "", named: false } : { at: 0, named: true });
+    } else if (inner && piece === "," && typeof inner.at === "number") inner.at++;
+    else if (inner && piece === ",") inner.named = false;
+    else if (inner && !inner.named && piece !== ":") {
+      inner.at = JSON.parse(piece) as string;
+      inner.named = true;
+    }
+  }
+  return lines;
 }
 
 function csvRows(text: string, separator: string): LogRow[] {

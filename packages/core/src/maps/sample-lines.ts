@@ -204,16 +204,21 @@ function callOf(action: Action, places: readonly string[]): string {
     if (type.kind === "seat") return places.find((place) => /^p\d+$/.test(place)) ?? name;
     return (type.kind === "int" ? numbers.shift() : undefined) ?? name;
   });
+  const dice = numbers.slice(0, rollsOf(action)).map((place) => `.${place}`);
+  const call = `${action.name}${args.length > 0 ? `(${args.map((arg) => `.${arg}`).join(", ")})` : ""}`;
+  return dice.length > 0 ? `${call} dice ${dice.join(", ")}` : call;
+}
+
+/** How many rolls stand in an action. */
+export function rollsOf({ block }: Action): number {
   let rolls = 0;
-  visitBlock(action.block, {
+  visitBlock(block, {
     expr: ({ kind }) => {
       if (kind === "roll") rolls++;
       return true;
     },
   });
-  const dice = numbers.slice(0, rolls).map((place) => `.${place}`);
-  const call = `${action.name}${args.length > 0 ? `(${args.map((arg) => `.${arg}`).join(", ")})` : ""}`;
-  return dice.length > 0 ? `${call} dice ${dice.join(", ")}` : call;
+  return rolls;
 }
 
 /** What is told of data that are called as a place is. */
