@@ -116,12 +116,15 @@ tell("suspected", #diagnostics(function(d) return #d > 0 end))
 tell("shown", diagnostics(function(d) return #d > 0 and d[1].message:find("A match shows it", 1, true) ~= nil end))
 write(turn, { cut })
 
--- Renaming, everywhere or not at all.
+-- Renaming, everywhere or not at all; what was suspected of the text before is gone first, and what is told
+-- of a text that has only some of the edits passes.
+diagnostics(function(d) return #d == 0 end)
 local rl, rc = place("lift:")
 local params2 = at(rl, rc + 1)
 params2.newName = "height"
 vim.lsp.util.apply_workspace_edit(ask("textDocument/rename", params2), "utf-16")
-tell("renamed", { #vim.tbl_filter(function(x) return x:find("lift:", 1, true) or x:find(".lift", 1, true) end, vim.api.nvim_buf_get_lines(buffer, 0, -1, false)), #settled() })
+settled()
+tell("renamed", { #vim.tbl_filter(function(x) return x:find("lift:", 1, true) or x:find(".lift", 1, true) end, vim.api.nvim_buf_get_lines(buffer, 0, -1, false)), #diagnostics(function(d) return #d == 0 end) })
 params2.newName = "guard"
 tell("refused", ask("textDocument/rename", params2).message)
 

@@ -519,6 +519,35 @@ ending E { draws all }
   expect(messages.map(({ name }) => name)).toEqual(["syntax", "unknown-state"]);
 });
 
+test.each([
+  ["n > 2 and strike == one", ["strike"], /^"strike" is an action, not a value\. What a seat did/],
+  ["did(one, strike)", ["did"], /^There is no function "did"/],
+  ["hit > 2", ["hit"], /^There is no value "hit"\. Did you mean "hits"/],
+])("an action in place of a value: %s", (test, points, words) => {
+  const text = `machine M
+seats one, two
+data { n: int 0..9  hits: int 0..9 }
+start S
+state S { turn of one action strike { n += 1 } -> choose { when ${test} -> E else -> stay } action hit { hits += 1 } -> E }
+ending E { draws all }
+`;
+  const errors = compile(text).messages.filter(({ severity }) => severity === "error");
+  expect(errors.map(({ from, to }) => text.slice(from, to))).toEqual(points);
+  expect(`${errors[0]?.words} ${errors[0]?.help}`).toMatch(words);
+});
+
+test("a branch with a single = is a condition, not an effect", () => {
+  const { messages } = compile(`machine M
+seats a, b
+data { n: int 0..9 }
+start S
+state S { turn of a action go { n += 1 } -> choose { n = 8 -> E
+  when n > 3 -> E else -> stay } }
+ending E { draws all }
+`);
+  expect(messages.map(({ words }) => words)).toEqual(['A branch begins with "when", the last one with "else".']);
+});
+
 test("seats under another word are the seats", () => {
   const text =
     "machine M\nplayers 2..3 hand\nstart S\nstate S { turn of hand1 action go -> E }\nending E { draws all }\n";
@@ -602,6 +631,55 @@ ending E { wins one loses two }
     ["a note in parentheses", TOP, GO.replace("{ n", '{ note("now")  n'), true],
     ["a counting loop", TOP, GO.replace("n += 1", "for i = 1 to 3 { n += i }"), true],
     ["a condition behind what it decides", TOP, GO.replace("n += 1", "n += 1 if up[one]"), true],
+    [
+      "effects in a choice",
+      TOP,
+      "action go -> choose {\n    let more = n + 1\n    n = more\n    when more > 8 -> E\n    else -> stay\n  }",
+      false,
+    ],
+    ["an effect between branches", TOP, GO.replace("else", "\n    up[me] = true\n    else"), false],
+    [
+      "a note in the choice of a branch",
+      TOP,
+      GO.replace("-> stay", '-> choose { note "far"  when n > 7 -> E  else -> stay }'),
+      false,
+    ],
+    ["a product that is set", TOP, GO.replace("+= 1", "*= 2 + 1"), true],
+    ["unless", TOP, GO.replace("{ n", "{ unless up[me] { n = 2 }\n n"), false],
+    ["if without an else", TOP, GO.replace("+= 1", "= if up[me] then 3"), false],
+    ["not in", TOP, GO.replace("n > 8", "3 not in l"), true],
+    ["a word in capitals", TOP, GO.replace("n > 8", "n > 8 AND up[one]"), true],
+    ["not in capitals", TOP, GO.replace("n > 8", "NOT up[one]"), true],
+    ["each in a loop", TOP, GO.replace("{ n", "{ for each s in seats { n += 1 }\n n"), true],
+    ["two numbers for a cell", "data { quay: grid 3 by 3 of int }", GO.replace("n +=", "quay[1, n] +="), true],
+    ["a list before its elements", TOP, GO.replace("n > 8", "any(seats, s -> up[s])"), false],
+    [
+      "a member with its type",
+      "type Mood is calm, wild\ndata { mood: Mood }",
+      GO.replace("n > 8", "mood == Mood.wild"),
+      true,
+    ],
+    ["new", "type Gull { wings: int }\ndata { gull: Gull }", GO.replace("n += 1", "gull = new Gull(2)"), true],
+    [
+      "fields in braces",
+      "type Gull { wings: int }\ndata { gull: Gull }",
+      GO.replace("n += 1", "gull = Gull { wings: n }"),
+      true,
+    ],
+    ["the other seat", TOP, GO.replace("n > 8", "up[other(me)]"), false],
+    ["the end of a turn", TOP, GO.replace("+= 1", "+= 1 endTurn()"), false],
+    ["require", TOP, GO.replace("go", "go require n < 9"), true],
+    ["on entry", TOP, `on entry { n = 1 }\n  ${GO}`, true],
+    ["initial", TOP, `initial T\n  ${GO}\n  state T { turn of one action back -> E }`, true],
+    ["is", TOP, GO.replace("n > 8", "n is 8"), true],
+    ["is not", TOP, GO.replace("n > 8", "n is not 8"), true],
+    ["a seat that is none", "data { first: seat = none }", GO, false],
+    ["members behind a sign", "type Mood = calm, wild\ndata { mood: Mood }", GO, true],
+    ["members with bars", "type Mood is calm | wild\ndata { mood: Mood }", GO, true],
+    ["a colon before a first value", "data { many: int 0..9: 3 }", GO, true],
+    ["an action behind a dot", 'test "t" { one.go expect n == 1 }', GO, true],
+    ["an action behind a colon", 'test "t" { one: go expect n == 1 }', GO, true],
+    ["a division by a word", TOP, GO.replace("n > 8", "n div 2 > 3"), true],
     ["a branch without when", TOP, GO.replace("when n", "n"), true],
     ["a branch with if", TOP, GO.replace("when n", "if n"), true],
     ["a colon for an arrow", TOP, GO.replace("8 ->", "8:"), true],
@@ -633,6 +711,15 @@ ending E { wins one loses two }
     ["who comes first", "ending F { one wins  loses two }", GO, true],
     ["a result with a colon", "ending F { wins: one  loses two }", GO, true],
     ["results with commas", "ending F(s: seat) { wins s, loses others }", GO, true],
+    ["a score", "ending F { wins one  loses two  score s in seats: n }", GO, true],
+    ["scores without whose", "ending F { wins one  loses two  scores s: n }", GO, true],
+    [
+      "scores by the name of numbers",
+      "data { by per seat: int 0..9 }\nending F { scores by wins one loses two }",
+      GO,
+      true,
+    ],
+    ["a rank", "ending F { rank [one, two] }", GO, true],
     ["an ending without results", "ending F", GO, false],
     ["a parameter without a type", "function f(s): int = 3", GO, false],
     ["a function's type behind an arrow", "function f(s: seat) -> int = 3", GO, true],

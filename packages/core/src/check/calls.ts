@@ -166,7 +166,10 @@ export class Calls {
       ];
       this.tables.unknown("unknown-value", name, name.text, known, "function");
     }
-    for (const arg of node.args) this.parts.check(arg.value, where);
+    // Of an action given to a function that there is not, nothing more is told.
+    for (const { value } of node.args)
+      if (value.kind !== "name" || where.scope.find(value.name.text) || !this.tables.actionNames.has(value.name.text))
+        this.parts.check(value, where);
     return unknownAt(at);
   }
 

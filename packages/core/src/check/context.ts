@@ -2,7 +2,7 @@
 
 import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
-import { didYouMean, respelling } from "../language/suggest.js";
+import { didYouMean, nearest, respelling } from "../language/suggest.js";
 import type { ExprNode, Name } from "../language/syntax.js";
 import type { DiceStream, Expr, Location, Parameter, Signal } from "./machine.js";
 import { instead } from "./conversions.js";
@@ -77,6 +77,8 @@ export class Tables {
   readonly types = new Map<string, EnumType | RecordType>();
   readonly recordInitials = new Map<string, (Expr | undefined)[]>();
   readonly targets = new Map<string, TargetSymbol>();
+  /** What actions are called, of any state. */
+  readonly actionNames = new Set<string>();
   readonly signals = new Map<string, Signal>();
   readonly functions: Signature[] = [];
   readonly effects: Signature[] = [];
@@ -212,6 +214,13 @@ export class Tables {
         name,
         `"${name.text}" is a state or an ending, not a value.`,
         `To ask whether the match is there, write "in ${name.text}"; to read its data, "${name.text}.name".`,
+      );
+    } else if (this.actionNames.has(name.text) && nearest(name.text, known) === undefined) {
+      this.error(
+        "unknown-value",
+        name,
+        `"${name.text}" is an action, not a value.`,
+        `What a seat did is kept in data that the action writes, such as: action ${name.text} { chose[me] = ... }`,
       );
     } else {
       this.unknown("unknown-value", name, name.text, known, "value");

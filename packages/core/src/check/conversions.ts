@@ -1,6 +1,6 @@
 /** How a value is written where one of another type stands: the help of messages about types. */
 
-import { fits, type Type } from "./types.js";
+import { describe, fits, type Type } from "./types.js";
 
 /** What a message about a type knows of the value that does not fit. */
 export interface Unfit {
@@ -16,6 +16,8 @@ export interface Unfit {
  */
 export function instead({ type, text }: Unfit, wanted: Type, seats: readonly string[]): string {
   const inQuotes = /^"([^"{}\\]*)"$/.exec(text)?.[1];
+  if (text === "none" && wanted.kind !== "maybe")
+    return `Only what may be none has it: write the type as ${describe(wanted)}?`;
   switch (wanted.kind) {
     case "maybe":
       return instead({ type, text }, wanted.of, seats);

@@ -100,6 +100,7 @@ export class Declarations {
   }): number {
     const id = this.states.length;
     const { node } = from;
+    for (const item of from.items) if (item.kind === "action") this.tables.actionNames.add(item.name.text);
     const scope = from.kind === "machine" ? from.scope : new Scope(from.scope);
     const state: Mutable<State> = {
       id,

@@ -386,8 +386,25 @@ export class ExpressionChecker implements ExpressionParts {
     return unknownAt(at);
   }
 
+  /** `Mood.calm` of other languages: a member stands by itself. */
+  private memberOfType(node: ExprNode & { kind: "member" }, where: Where): Expr | undefined {
+    if (node.of.kind !== "name" || where.scope.find(node.of.name.text)) return undefined;
+    const type = this.tables.types.get(node.of.name.text);
+    if (type?.kind !== "enum" || !type.members.includes(node.name.text)) return undefined;
+    const { from, to, name } = node;
+    this.tables.messages.error(
+      "other-language",
+      node.of,
+      "A member of a type stands by itself.",
+      `Write: ${name.text}`,
+      undefined,
+      { title: `Write "${name.text}"`, edits: [{ from, to, text: name.text }] },
+    );
+    return this.check({ kind: "name", name, from: name.from, to: name.to }, where);
+  }
+
   private member(node: ExprNode & { kind: "member" }, where: Where): Expr {
-    const foreign = this.dataOfState(node, where);
+    const foreign = this.dataOfState(node, where) ?? this.memberOfType(node, where);
     if (foreign) return foreign;
     let of = this.check(node.of, where);
     if (of.type.kind === "maybe") of = unwrapped(of, of.type.of);

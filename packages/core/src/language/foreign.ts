@@ -23,6 +23,7 @@ export const FOREIGN_SIGNS: readonly ForeignSign[] = [
   { sign: ":=", instead: "=", words: 'A value is set with "=".' },
   { sign: "~=", instead: "!=", words: 'Not equal is written "!=".' },
   { sign: "<>", instead: "!=", words: 'Not equal is written "!=".' },
+  { sign: "|", instead: ",", words: 'Members of a type stand with commas between them, and conditions with "or".' },
   { sign: "!", instead: "not", words: 'The opposite is written "not".' },
   { sign: ";", instead: "", words: "Nothing separates statements: leave it out." },
 ];
@@ -33,6 +34,8 @@ export const FOREIGN_STATEMENTS: ReadonlyMap<string, string> = new Map([
     "while",
     "Loops go through lists: for x in LIST { ... }. To wait for something, use a state with when COND -> STATE.",
   ],
+  ["unless", "Write: if not (COND) { ... }."],
+  ["do", "Loops go through lists: for x in LIST { ... }."],
   ["repeat", "Loops go through lists: for x in LIST { ... }."],
   ["loop", "Loops go through lists: for x in LIST { ... }."],
   ["foreach", "Write: for x in LIST { ... }."],
@@ -100,6 +103,16 @@ export const FOREIGN_ITEMS: ReadonlyMap<string, string> = new Map([
   ["initial", "Write: start STATE"],
 ]);
 
+/** Words between conditions as other languages write them. */
+export const FOREIGN_CONNECTIVES: ReadonlyMap<string, "and" | "or" | "not"> = new Map([
+  ["AND", "and"],
+  ["And", "and"],
+  ["OR", "or"],
+  ["Or", "or"],
+  ["NOT", "not"],
+  ["Not", "not"],
+]);
+
 /** What goes through a list in other languages, or looks as if it did, and what does so here. */
 export const FOREIGN_BINDERS: ReadonlyMap<string, BinderWord> = new Map<string, BinderWord>([
   ["exists", "any"],
@@ -157,6 +170,15 @@ export const FOREIGN_RESULTS: ReadonlyMap<string, ResultWord> = new Map([
   ["draw", "draws"],
   ["tie", "draws"],
   ["ties", "draws"],
+]);
+
+/** What orders the seats at an ending, as it is called elsewhere. */
+export const FOREIGN_RANKING: ReadonlyMap<string, "ranks" | "scores"> = new Map([
+  ["rank", "ranks"],
+  ["ranking", "ranks"],
+  ["order", "ranks"],
+  ["score", "scores"],
+  ["points", "scores"],
 ]);
 
 /** Types of other languages, and how they are called here. */
@@ -220,6 +242,12 @@ export const FOREIGN_CALLS: Readonly<Record<string, string>> = {
   len: "LIST.size",
   length: "LIST.size",
   size: "LIST.size",
+  other: "next(me), which is the other of two seats",
+  opponent: "next(me), which is the other of two seats",
+  enemy: "next(me), which is the other of two seats",
+  endTurn: "holder = next(holder), in a state with: turn of holder",
+  nextTurn: "holder = next(holder), in a state with: turn of holder",
+  passTurn: "holder = next(holder), in a state with: turn of holder",
   count: "count(x in LIST where COND)",
   round: "nearest(...)",
   int: "floor(...)",

@@ -177,7 +177,13 @@ export type ArrowNode = Span &
     | { readonly kind: "stay" | "ready" | "return" }
     | { readonly kind: "to"; readonly target: ReferenceNode; readonly again: boolean; readonly inner: boolean }
     | { readonly kind: "history"; readonly deep: boolean; readonly target: Name }
-    | { readonly kind: "choose"; readonly branches: readonly BranchNode[]; readonly otherwise?: BranchNode }
+    | {
+        readonly kind: "choose";
+        readonly branches: readonly BranchNode[];
+        readonly otherwise?: BranchNode;
+        /** Effects that stand in it by mistake, before its branches: that has been told. */
+        readonly before?: readonly StatementNode[];
+      }
     | {
         readonly kind: "odds";
         readonly entries: readonly { readonly weight: ExprNode; readonly target: ReferenceNode }[];

@@ -2,7 +2,7 @@
 
 import { FOREIGN_CHOICES } from "../foreign.js";
 import type { Token } from "../scanner.js";
-import type { ArrowNode, BranchNode, ExprNode, ReferenceNode } from "../syntax.js";
+import type { ArrowNode, BlockNode, BranchNode, ExprNode, ReferenceNode, StatementNode } from "../syntax.js";
 import { WORDS } from "../words.js";
 import type { Blocks } from "./blocks.js";
 import { type Cursor, SyntaxFailure } from "./cursor.js";
@@ -138,8 +138,13 @@ export class Arrows {
     this.cursor.expect("{", 'after "choose"');
     const branches: BranchNode[] = [];
     let otherwise: BranchNode | undefined;
+    const before: StatementNode[] = [];
     while (!this.cursor.is("}")) {
       this.blocks.accepts();
+      if (this.blocks.statementBegins()) {
+        this.effectInside(before);
+        continue;
+      }
       const begun = this.cursor.token;
       if (this.cursor.accept("when") || this.foreignBranch()) {
         const branch = this.branch(begun, () => this.expressions.expression());
@@ -171,7 +176,28 @@ export class Arrows {
       }
     }
     this.cursor.take();
-    return { kind: "choose", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
+    const misplaced = before.length > 0 ? { before } : {};
+    return { kind: "choose", branches, ...(otherwise && { otherwise }), ...misplaced, ...this.cursor.span(from) };
+  }
+
+  /** An effect among the branches of a choice: the first is told, and all are read as what stands before it. */
+  private effectInside(before: StatementNode[]): void {
+    const { from } = this.cursor.token;
+    const statement = this.blocks.oneStatement();
+    if (before.length === 0)
+      this.cursor.foreign(
+        this.cursor.span(from),
+        "A choice holds branches alone; what is done before it is chosen stands before the arrow.",
+        "Write: { ... } -> choose { when COND -> A  else -> B }",
+      );
+    if (statement) before.push(statement);
+  }
+
+  /** The effects before an arrow, together with those that stand in it by mistake. */
+  effects(block: BlockNode | undefined, arrow: ArrowNode | undefined): BlockNode | undefined {
+    if (arrow?.kind !== "choose" || !arrow.before) return block;
+    const { from, to } = block ?? arrow;
+    return { statements: [...(block?.statements ?? []), ...arrow.before], from, to };
   }
 
   /**
@@ -182,8 +208,9 @@ export class Arrows {
   private branch(begun: Token, condition?: () => ExprNode): BranchNode | undefined {
     try {
       const test = condition?.();
-      const block = this.cursor.is("{") ? this.blocks.block() : undefined;
+      const written = this.cursor.is("{") ? this.blocks.block() : undefined;
       const arrow = this.arrow();
+      const block = this.effects(written, arrow);
       return { ...(test && { test }), ...(block && { block }), arrow, ...this.cursor.span(begun.from) };
     } catch (error) {
       if (!(error instanceof SyntaxFailure)) throw error;

@@ -6,6 +6,8 @@ import { type Cursor, SyntaxFailure } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
 import { skipStatement } from "./skip.js";
 
+/** Words that begin a statement, and no expression. */
+const STATEMENTS: readonly string[] = ["let", "note", "raise", "for", "eliminate", "reopen"];
 /** The arguments of an arrow in a block are no longer than so many tokens. */
 const MOST_ARGUMENTS = 60;
 
@@ -35,6 +37,33 @@ export class Blocks {
     }
   }
 
+  /** Whether a statement stands here, where a branch of a choice is meant. */
+  statementBegins(): boolean {
+    const { token, nextToken } = this.cursor;
+    if (this.cursor.isName() && !(FOREIGN_LETS.has(token.text) && nextToken.kind === "word"))
+      for (let i = 1, sets = false; ; i++) {
+        const { text, leads, kind } = this.cursor.ahead(i);
+        // With an arrow behind it, it is a condition with a single "=".
+        if (text === "->") return false;
+        if (leads || kind === "end" || ["{", "}", "when", "else"].includes(text)) return sets;
+        sets ||= ["=", "+=", "-="].includes(text);
+      }
+    const begins = STATEMENTS.includes(token.text) || FOREIGN_LETS.has(token.text);
+    return begins && (nextToken.kind === "word" || nextToken.kind === "text") && !nextToken.leads;
+  }
+
+  /** The statement that stands here; undefined at the end of the block, and for one that cannot be read. */
+  oneStatement(): StatementNode | undefined {
+    try {
+      this.accepts();
+      return this.cursor.is("}") ? undefined : this.statement();
+    } catch (error) {
+      if (!(error instanceof SyntaxFailure)) throw error;
+      skipStatement(this.cursor);
+      return undefined;
+    }
+  }
+
   /** A broken statement is skipped to the next line; a lost brace is reported where it is missing. */
   private anyBlock(): BlockNode {
     if (this.cursor.is("then")) return this.untilEnd();
@@ -54,14 +83,8 @@ export class Blocks {
         );
         return { statements, ...this.cursor.span(open.from) };
       }
-      try {
-        this.accepts();
-        if (this.cursor.is("}")) break;
-        statements.push(this.statement());
-      } catch (error) {
-        if (!(error instanceof SyntaxFailure)) throw error;
-        skipStatement(this.cursor);
-      }
+      const statement = this.oneStatement();
+      if (statement) statements.push(statement);
     }
     this.cursor.take();
     return { statements, ...this.cursor.span(open.from) };
@@ -201,6 +224,8 @@ export class Blocks {
           );
           throw new SyntaxFailure("for");
         }
+        if (this.cursor.is("each") && this.cursor.isName(this.cursor.nextToken) && this.cursor.ahead(2).text === "in")
+          this.cursor.takeForeign("A loop names each element at once.", "", 'Leave out "each".');
         const variable = this.cursor.name('a name after "for"');
         const isOf = this.cursor.is("of");
         if (isOf) {
@@ -321,7 +346,7 @@ export class Blocks {
           "reopen or return.",
       );
     const target = this.assignable();
-    const step = this.foreignStep(target);
+    const step = this.foreignStep(target) ?? this.foreignProduct(target);
     if (step) return step;
     if (this.cursor.is("=") || this.cursor.is("+=") || this.cursor.is("-=")) {
       const op = this.cursor.take().text as "=" | "+=" | "-=";
@@ -364,6 +389,26 @@ export class Blocks {
     while (this.cursor.accept("+")) this.expressions.expression();
   }
 
+  /** `x *= 2` and `x /= 2` of other languages. */
+  private foreignProduct(target: ExprNode): StatementNode | undefined {
+    const { token, nextToken } = this.cursor;
+    if (!(token.text === "*" || token.text === "/") || nextToken.text !== "=" || !nextToken.touching) return undefined;
+    this.cursor.take();
+    this.cursor.take();
+    const right = this.expressions.expression();
+    const written = this.cursor.written(target);
+    const factor = right.kind === "binary" ? `(${this.cursor.written(right)})` : this.cursor.written(right);
+    const text = `${written} = ${written} ${token.text} ${factor}`;
+    const at = { from: token.from, to: nextToken.to };
+    this.cursor.foreign(at, `Only "+=" and "-=" change a value by another.`, `Write: ${text}`, {
+      title: `Write "${text}"`,
+      edits: [{ from: target.from, to: right.to, text }],
+    });
+    const span = this.cursor.span(target.from);
+    const value: ExprNode = { kind: "binary", op: token.text, left: target, right, ...span };
+    return { kind: "assign", target, op: "=", value, ...span };
+  }
+
   /** `x++` and `x--` of other languages. */
   private foreignStep(target: ExprNode): StatementNode | undefined {
     const { token, nextToken } = this.cursor;
@@ -397,8 +442,7 @@ export class Blocks {
         };
       } else if (this.cursor.is("[") && this.cursor.token.touching) {
         this.cursor.take();
-        const key = this.expressions.expression();
-        this.cursor.expect("]", "after an index");
+        const key = this.expressions.key();
         of = { kind: "index", of, key, ...this.cursor.span(first.from) };
       } else if (this.cursor.is("(") && this.cursor.token.touching) {
         const args = this.expressions.arguments();

@@ -1,6 +1,6 @@
 /** Endings: what every seat has when a match stops. */
 
-import { FOREIGN_RESULTS } from "../foreign.js";
+import { FOREIGN_RANKING, FOREIGN_RESULTS } from "../foreign.js";
 import { type EndingNode, type ExprNode, RESULT_WORDS, type ResultNode, type ResultWord } from "../syntax.js";
 import type { Cursor } from "./cursor.js";
 import type { Expressions } from "./expressions.js";
@@ -25,22 +25,11 @@ export class Endings {
     const results: ResultNode[] = [];
     while (!this.cursor.is("}")) {
       const at = this.cursor.token.from;
-      if (this.cursor.is("ranks")) {
+      if (this.isCalled("ranks")) {
         this.cursor.take();
         results.push({ kind: "ranks", list: this.expressions.expression(), ...this.cursor.span(at) });
-      } else if (this.cursor.is("scores")) {
-        this.cursor.take();
-        const variable = this.cursor.name("a name for the seat");
-        this.cursor.expect("in", `after "scores ${variable.text}"`);
-        const source = this.expressions.expression();
-        this.cursor.expect(":", "before the score");
-        results.push({
-          kind: "scores",
-          variable,
-          source,
-          value: this.expressions.expression(),
-          ...this.cursor.span(at),
-        });
+      } else if (this.isCalled("scores")) {
+        results.push({ ...this.scores(), ...this.cursor.span(at) });
       } else if (this.isResult()) {
         const word = this.resultWord();
         results.push({ kind: "result", word, seats: this.seatsOfResult(), ...this.cursor.span(at) });
@@ -65,6 +54,50 @@ export class Endings {
     }
     this.cursor.take();
     return { kind: "ending", ...documented, name, parameters, results, ...this.cursor.span(from) };
+  }
+
+  /** Whether a word of an ending stands here, or one that it is called by elsewhere, which is told. */
+  private isCalled(word: "ranks" | "scores"): boolean {
+    if (this.cursor.is(word)) return true;
+    const { text } = this.cursor.token;
+    if (FOREIGN_RANKING.get(text) !== word || RESULTS.has(this.cursor.nextToken.text)) return false;
+    const { from, to } = this.cursor.token;
+    this.cursor.foreign({ from, to }, `There is no "${text}" here.`, `Write: ${word}`, {
+      title: `Write "${word}"`,
+      edits: [{ from, to, text: word }],
+    });
+    return true;
+  }
+
+  private scores() {
+    const kind = "scores" as const;
+    this.cursor.take();
+    const variable = this.cursor.name("a name for the seat");
+    const { from, to } = variable;
+    const asName = (text: string): ExprNode => ({ kind: "name", name: { text, from, to }, from, to });
+    if (this.cursor.is("}") || this.isResult()) {
+      // The name of data that each seat has.
+      const text = `s in seats: ${variable.text}[s]`;
+      this.cursor.foreign(variable, "Whose score it is comes first.", `Write: scores ${text}`, {
+        title: `Write "${text}"`,
+        edits: [{ from, to, text }],
+      });
+      return { kind, variable: { ...variable, text: "s" }, source: asName("seats"), value: asName(variable.text) };
+    }
+    if (!this.cursor.is(":")) {
+      this.cursor.expect("in", `after "scores ${variable.text}"`);
+      const source = this.expressions.expression();
+      this.cursor.expect(":", "before the score");
+      return { kind, variable, source, value: this.expressions.expression() };
+    }
+    this.cursor.take();
+    const value = this.expressions.expression();
+    const text = `${variable.text} in seats`;
+    this.cursor.foreign(variable, "Whose scores are meant comes first.", `Write: scores ${text}: ...`, {
+      title: `Write "${text}"`,
+      edits: [{ from, to, text }],
+    });
+    return { kind, variable, source: asName("seats"), value };
   }
 
   private isResult(): boolean {

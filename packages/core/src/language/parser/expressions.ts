@@ -3,7 +3,7 @@
  * postfix.
  */
 
-import { FOREIGN_BINDERS } from "../foreign.js";
+import { FOREIGN_BINDERS, FOREIGN_CONNECTIVES } from "../foreign.js";
 import { endOfValue } from "../scanner.js";
 import type { Span } from "../source.js";
 import {
@@ -73,7 +73,11 @@ export class Expressions {
     const test = this.expression();
     this.cursor.expect("then", "after the condition of an if expression");
     const then = this.expression();
-    this.cursor.expect("else", "in an if expression, which always has both values");
+    this.cursor.expect(
+      "else",
+      "in an if expression, which always has both values",
+      "Write: if COND then VALUE else VALUE",
+    );
     const otherwise = this.expression();
     return { kind: "if", test, then, otherwise, ...this.cursor.span(from) };
   }
@@ -87,16 +91,19 @@ export class Expressions {
   }
 
   private disjunction(): ExprNode {
-    return this.leftAssociative(["or"], () => this.conjunction());
+    return this.leftAssociative(["or"], () => this.conjunction(), "or");
   }
 
   private conjunction(): ExprNode {
-    return this.leftAssociative(["and"], () => this.negation());
+    return this.leftAssociative(["and"], () => this.negation(), "and");
   }
 
   private negation(): ExprNode {
-    if (!this.cursor.is("not")) return this.comparison();
-    const from = this.cursor.take().from;
+    const isForeign =
+      this.isConnective("not") && (this.cursor.nextIs("(") || this.cursor.isName(this.cursor.nextToken));
+    if (!this.cursor.is("not") && !isForeign) return this.comparison();
+    const { from } = this.cursor.token;
+    this.connective("not");
     const of = this.cursor.nested(() => this.negation());
     return { kind: "unary", op: "not", of, ...this.cursor.span(from) };
   }
@@ -115,12 +122,40 @@ export class Expressions {
       );
       return { kind: "binary", op: "==", left, right: this.range(), ...this.cursor.span(left.from) };
     }
+    if (this.cursor.is("not") && this.cursor.nextIs("in") && !this.cursor.token.leads) return this.notIn(left);
+    if (this.cursor.is("is") && !this.cursor.token.leads) return this.isEqual(left);
     if (!COMPARISONS.has(this.cursor.token.text) || this.cursor.token.kind === "text") return left;
     const op = this.cursor.take().text as BinaryOperator;
     const right = this.range();
     if (COMPARISONS.has(this.cursor.token.text) && !this.cursor.is("in"))
       this.cursor.fail("syntax", "Comparisons do not chain.", 'Write "a < b and b < c".');
     return { kind: "binary", op, left, right, ...this.cursor.span(left.from) };
+  }
+
+  /** `a is b` and `a is not b` of other languages. */
+  private isEqual(left: ExprNode): ExprNode {
+    const { from } = this.cursor.take();
+    const op = this.cursor.accept("not") ? "!=" : "==";
+    const at = { from, to: this.cursor.lastToken.to };
+    this.cursor.foreign(at, `Two values are compared with "${op}".`, `Write "${op}".`, {
+      title: `Write "${op}"`,
+      edits: [{ ...at, text: op }],
+    });
+    return { kind: "binary", op, left, right: this.range(), ...this.cursor.span(left.from) };
+  }
+
+  /** `a not in b` of other languages. */
+  private notIn(left: ExprNode): ExprNode {
+    const { from } = this.cursor.take();
+    const { to } = this.cursor.take();
+    const right = this.range();
+    const text = `not (${this.cursor.written(left)} in ${this.cursor.written(right)})`;
+    this.cursor.foreign({ from, to }, 'What is not so begins with "not".', `Write: ${text}`, {
+      title: `Write "${text}"`,
+      edits: [{ from: left.from, to: right.to, text }],
+    });
+    const span = this.cursor.span(left.from);
+    return { kind: "unary", op: "not", of: { kind: "binary", op: "in", left, right, ...span }, ...span };
   }
 
   private range(): ExprNode {
@@ -154,7 +189,26 @@ export class Expressions {
       const right = this.sign();
       left = { kind: "binary", op: "mod", left, right, ...this.cursor.span(left.from) };
     }
-    return left;
+    const { token, nextToken } = this.cursor;
+    const isDivision = token.text === "div" && !token.leads && !nextToken.leads;
+    // Before anything but a value it is a name.
+    const divides = nextToken.kind === "int" || nextToken.kind === "num" || this.cursor.isName(nextToken);
+    return isDivision && divides ? this.wholeDivision(left) : left;
+  }
+
+  /** `a div b` of other languages. */
+  private wholeDivision(left: ExprNode): ExprNode {
+    const { from, to } = this.cursor.take();
+    const right = this.sign();
+    const text = `floor(${this.cursor.written(left)} / ${this.cursor.written(right)})`;
+    this.cursor.foreign({ from, to }, "A division without a rest is rounded down.", `Write: ${text}`, {
+      title: `Write "${text}"`,
+      edits: [{ from: left.from, to: right.to, text }],
+    });
+    const span = this.cursor.span(left.from);
+    const value: ExprNode = { kind: "binary", op: "/", left, right, ...span };
+    const of: ExprNode = { kind: "name", name: { text: "floor", ...span }, ...span };
+    return { kind: "call", of, args: [{ value, ...span }], ...span };
   }
 
   /** True when a value goes on in the same line. */
@@ -163,15 +217,29 @@ export class Expressions {
     return !leads && (kind === "int" || kind === "num" || this.cursor.isName() || this.cursor.is("("));
   }
 
-  private leftAssociative(ops: readonly string[], operand: () => ExprNode): ExprNode {
+  /** @param word what may stand in capitals, too, by mistake */
+  private leftAssociative(ops: readonly string[], operand: () => ExprNode, word?: "and" | "or"): ExprNode {
     let left = operand();
-    for (let count = 1; ops.some((op) => this.cursor.is(op)); count++) {
+    for (let count = 1; ops.some((op) => this.cursor.is(op)) || (word && this.isConnective(word)); count++) {
       this.cursor.oneMore(count, `terms with ${ops.map((op) => `"${op}"`).join(" or ")}`);
-      const op = this.cursor.take().text as BinaryOperator;
+      const op = word ? this.connective(word) : (this.cursor.take().text as BinaryOperator);
       const right = operand();
       left = { kind: "binary", op, left, right, ...this.cursor.span(left.from) };
     }
     return left;
+  }
+
+  /** Whether "and", "or" or "not" stands here as another language writes it. */
+  private isConnective(word: "and" | "or" | "not"): boolean {
+    const { token } = this.cursor;
+    return !token.leads && FOREIGN_CONNECTIVES.get(token.text) === word;
+  }
+
+  /** Takes "and", "or" or "not", however it is written. */
+  private connective<Word extends "and" | "or" | "not">(word: Word): Word {
+    if (this.cursor.is(word)) this.cursor.take();
+    else this.cursor.takeForeign(`It is written "${word}".`, word);
+    return word;
   }
 
   private sign(): ExprNode {
@@ -200,8 +268,7 @@ export class Expressions {
         this.cursor.fail("syntax", `Expected the name of a field after ".", but found ${this.cursor.found()}.`);
       } else if (this.cursor.is("[") && this.cursor.token.touching) {
         this.cursor.take();
-        const key = this.expression();
-        this.cursor.expect("]", "after an index");
+        const key = this.key();
         of = { kind: "index", of, key, ...this.cursor.span(of.from) };
       } else if (this.cursor.is("(") && this.cursor.token.touching && (of.kind === "name" || of.kind === "member")) {
         of = this.call(of);
@@ -209,6 +276,31 @@ export class Expressions {
         return of;
       }
     }
+  }
+
+  /** What stands between the brackets of an index, and the one that closes them; `x, y` in place of a cell is told. */
+  key(): ExprNode {
+    const key = this.expression();
+    if (!this.cursor.is(",")) {
+      this.cursor.expect("]", "after an index");
+      return key;
+    }
+    this.cursor.take();
+    const second = this.expression();
+    const text = `cell(${this.cursor.written(key)}, ${this.cursor.written(second)})`;
+    const span = this.cursor.span(key.from);
+    this.cursor.foreign(span, "The place on a grid is one value, a cell.", `Write: ${text}`, {
+      title: `Write "${text}"`,
+      edits: [{ ...span, text }],
+    });
+    this.cursor.expect("]", "after an index");
+    const of: ExprNode = { kind: "name", name: { text: "cell", ...span }, ...span };
+    return {
+      kind: "call",
+      of,
+      args: [key, second].map((value) => ({ value, from: value.from, to: value.to })),
+      ...span,
+    };
   }
 
   private call(of: ExprNode & { kind: "name" | "member" }): ExprNode {
@@ -277,6 +369,12 @@ export class Expressions {
   /** What stands between the parentheses of a binder. */
   private elements(word: Name): ExprNode {
     const variable = this.cursor.name(`a name for each element, as in ${word.text}(x in list: ...)`);
+    if (this.cursor.is(",")) {
+      const { text, from, to } = variable;
+      const help = `Write: ${word.text}(x in ${text}${word.text === "count" || word.text === "filter" ? " where" : ":"} ...)`;
+      this.cursor.foreign({ from, to }, "What goes through a list names each element before the list.", help);
+      throw new SyntaxFailure(text);
+    }
     this.cursor.expect("in", `in ${word.text}(x in list: ...)`);
     const source = this.expression();
     const outer = OF_SEVERAL.get(word.text);
@@ -408,6 +506,11 @@ export class Expressions {
           const state = this.cursor.name('the name of a state after "in"');
           return { kind: "inState", state, ...this.cursor.span(from) };
         }
+        if (token.text === "new" && this.cursor.nextToken.kind === "word" && !this.cursor.nextToken.leads) {
+          this.cursor.takeForeign("A value of a record is made by its name alone.", "", 'Leave out "new".');
+          return this.primary();
+        }
+        if (this.isRecordInBraces()) return this.recordInBraces();
         if (this.cursor.isName()) return { kind: "name", name: this.cursor.name("a value"), from, to };
         break;
       case "mark":
@@ -421,6 +524,34 @@ export class Expressions {
       default:
     }
     return this.cursor.fail("syntax", `Expected a value, but found ${this.cursor.found()}.`);
+  }
+
+  /** Whether `Bird { wings: 2 }` of other languages stands here: no block begins with a name and a colon. */
+  private isRecordInBraces(): boolean {
+    const { cursor } = this;
+    const isOpen = cursor.isName() && cursor.nextIs("{") && !cursor.nextToken.leads;
+    return isOpen && cursor.ahead(2).kind === "word" && cursor.ahead(3).text === ":";
+  }
+
+  private recordInBraces(): ExprNode {
+    const name = this.cursor.name("the name of a record");
+    const open = this.cursor.take();
+    const args = this.cursor.list("}", "the fields", (): ArgumentNode => {
+      const label = this.cursor.name("the name of a field");
+      this.cursor.expect(":", "before the field's value");
+      const value = this.expression();
+      return { label, value, ...this.cursor.span(label.from) };
+    });
+    const span = this.cursor.span(name.from);
+    const { to } = span;
+    this.cursor.foreign(open, "The fields of a record stand in parentheses.", `Write: ${name.text}(FIELD: VALUE)`, {
+      title: "Write parentheses",
+      edits: [
+        { from: name.to, to: open.to, text: "(" },
+        { from: to - 1, to, text: ")" },
+      ],
+    });
+    return { kind: "call", of: { kind: "name", name, from: name.from, to: name.to }, args, ...span };
   }
 
   /** `[a, b]`, or `[key: a, else: b]`; the bracket has been taken. */

@@ -21,7 +21,9 @@ import type { Expressions } from "./expressions.js";
 import { skipField, skipItem } from "./skip.js";
 import type { Types } from "./types.js";
 
-/** How units of time are written, by their words without an "s". */
+/** Words that stand before what an action needs in other languages. */
+const FOREIGN_NEEDS: readonly string[] = ["where", "when", "if", "require", "requires", "provided", "guard"];
+
 /** Reads items of states, fields and parameters at the cursor. */
 export class Items {
   constructor(
@@ -102,14 +104,9 @@ export class Items {
         case "action":
         case "sealed":
           return this.action();
-        case "enter": {
+        case "enter":
           this.cursor.take();
-          const block = this.cursor.is("{") ? this.blocks.block() : undefined;
-          const arrow = this.arrows.optional();
-          if (!block && !arrow)
-            this.cursor.fail("syntax", `Expected "{" or "->" after "enter", but found ${this.cursor.found()}.`);
-          return { kind: "enter", ...(block && { block }), ...(arrow && { arrow }), ...this.cursor.span(from) };
-        }
+          return this.enter(from);
         case "exit":
           this.cursor.take();
           return { kind: "exit", block: this.blocks.block(), ...this.cursor.span(from) };
@@ -123,7 +120,7 @@ export class Items {
           return { kind: "after", each, delay, ...(test && { test }), ...rest, ...this.cursor.span(from) };
         }
         case "on":
-          if (this.cursor.nextIs("enter") || this.cursor.nextIs("exit")) return this.onTheWay();
+          if (["enter", "exit", "entry"].some((word) => this.cursor.nextIs(word))) return this.onTheWay();
           return this.listener();
         case "when":
           return this.when();
@@ -134,6 +131,10 @@ export class Items {
       }
     }
     if (this.cursor.is("->")) return this.bareArrow();
+    if (word === "initial" && this.cursor.isName(this.cursor.nextToken) && !this.cursor.nextToken.leads) {
+      this.cursor.takeForeign('There is no "initial" here.', "start");
+      return { kind: "start", target: this.cursor.name("a state"), ...this.cursor.span(from) };
+    }
     const help = FOREIGN_ITEMS.get(word);
     if (help !== undefined && this.cursor.token.kind === "word") {
       this.cursor.foreign({ ...this.cursor.token }, `There is no "${word}" here.`, help);
@@ -164,12 +165,25 @@ export class Items {
   /** `on enter` and `on exit`, which are one word here. */
   private onTheWay(): ItemNode {
     const { from, to } = this.cursor.take();
-    const { text, from: next } = this.cursor.token;
-    this.cursor.foreign({ from, to }, `What happens on the way is written "${text}", without "on".`, `Write: ${text}`, {
-      title: 'Remove "on"',
-      edits: [{ from, to: next, text: "" }],
+    const { text, from: next, to: end } = this.cursor.token;
+    const ours = text === "entry" ? "enter" : text;
+    this.cursor.foreign({ from, to }, `What happens on the way is written "${ours}", without "on".`, `Write: ${ours}`, {
+      title: text === ours ? 'Remove "on"' : `Write "${ours}"`,
+      edits: [text === ours ? { from, to: next, text: "" } : { from, to: end, text: ours }],
     });
-    return this.item();
+    if (text === ours) return this.item();
+    this.cursor.take();
+    return this.enter(from);
+  }
+
+  /** What stands behind "enter". */
+  private enter(from: number): ItemNode {
+    const written = this.cursor.is("{") ? this.blocks.block() : undefined;
+    const arrow = this.arrows.optional();
+    const block = this.arrows.effects(written, arrow);
+    if (!block && !arrow)
+      this.cursor.fail("syntax", `Expected "{" or "->" after "enter", but found ${this.cursor.found()}.`);
+    return { kind: "enter", ...(block && { block }), ...(arrow && { arrow }), ...this.cursor.span(from) };
   }
 
   /** "each" after "after" or "turn of": with what it goes over behind it on the line; else it is a name. */
@@ -228,7 +242,10 @@ export class Items {
         this.cursor.expect(":", `after "${name.text}"`, `Write: ${name.text}${perSeat ? " per seat" : ""}: TYPE`);
         const type = this.types.type();
         perSeat ||= this.perSeatBehind(name);
-        const initial = this.cursor.accept("=") ? this.expressions.expression() : undefined;
+        if (this.cursor.is(":") && !this.cursor.token.leads)
+          this.cursor.takeForeign("A first value is set.", " = ", "Write: = VALUE");
+        const sets = this.cursor.accept("=") || this.cursor.lastToken.text === ":";
+        const initial = sets ? this.expressions.expression() : undefined;
         this.cursor.accept(",");
         fields.push({ name, visibility, perSeat, type, ...(initial && { initial }), ...this.cursor.span(from) });
       } catch (error) {
@@ -391,7 +408,7 @@ export class Items {
       this.cursor.takeForeign("Behind its reason, another condition begins with its own word.", "needs");
       return true;
     }
-    const isForeign = ["where", "when", "if"].some((word) => this.cursor.is(word));
+    const isForeign = FOREIGN_NEEDS.some((word) => this.cursor.is(word));
     if (!isForeign || this.cursor.token.leads) return false;
     this.cursor.takeForeign(
       'Behind its parameters, what an action needs is written "needs".',
@@ -504,9 +521,10 @@ export class Items {
   /** A block, an arrow, or both; with neither there is nothing to do, except where the checker says it better. */
   private blockAndArrow(what: string, mayBeEmpty = false) {
     if (this.cursor.is(":")) this.cursor.takeForeign("Nothing stands before a block or an arrow.", "", "Leave it out.");
-    const block = this.cursor.is("{") ? this.blocks.block() : undefined;
-    const arrow = this.arrows.optional() ?? (block && this.arrows.noArrow());
+    const written = this.cursor.is("{") ? this.blocks.block() : undefined;
+    const arrow = this.arrows.optional() ?? (written && this.arrows.noArrow());
     if (arrow) this.arrows.conditionBehind(arrow);
+    const block = this.arrows.effects(written, arrow);
     if (!block && !arrow && !mayBeEmpty) {
       const help =
         this.cursor.is("when") && this.cursor.token.leads && (what === "on" || what === "after")

@@ -349,7 +349,9 @@ class FileParser {
   private typeNode(documented: { doc?: string }): TopNode {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the type");
-    if (this.cursor.accept("is")) {
+    if (this.cursor.is("=") && this.cursor.isName(this.cursor.nextToken))
+      this.cursor.takeForeign('The members of a type stand behind "is".', "is", "Write: type NAME is a, b");
+    if (this.cursor.accept("is") || this.cursor.lastToken.text === "=") {
       const members = [this.cursor.name("a member")];
       while (this.cursor.accept(",")) members.push(this.cursor.name("a member"));
       return { kind: "enum", ...documented, name, members, ...this.cursor.span(from) };

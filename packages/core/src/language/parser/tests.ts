@@ -121,6 +121,10 @@ export class Tests {
       const kind = this.cursor.take().text as "joins" | "leaves";
       return { kind, seat, ...this.refused(), ...this.cursor.span(from) };
     }
+    if ((this.cursor.is(".") || this.cursor.is(":")) && this.cursor.isName(this.cursor.nextToken)) {
+      const help = `Write: ${seat.text} ${this.cursor.nextToken.text}`;
+      this.cursor.takeForeign("An action stands right behind its seat.", " ", help);
+    }
     const action = this.expressions.reference(`an action of ${seat.text}`);
     const dice = this.setDice();
     return { kind: "act", seat, action, ...dice, ...this.refused(), ...this.cursor.span(from) };
