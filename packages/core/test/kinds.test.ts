@@ -114,3 +114,34 @@ ending Home { wins ann }
     expect(said(applyFixes(found.sources, found.messages).texts.get("machine.zany") ?? "")).toBe("");
   });
 });
+
+test("a match begins with the least of its seats at least; to be ready for all of them leaving is a hint", () => {
+  const machine = (last: string, none: string) => `machine Few
+seats 3..4 hawker
+data { holder: seat = hawker1 }
+start Toss
+state Toss {
+  turn of holder
+  action toss(to: seat in others) { holder = to } -> stay
+  action fall { eliminate me } -> choose {
+    when inPlay.size == 1 -> Last(inPlay.first)
+    else { holder = inPlay.first } -> stay
+  }
+}
+on Left(s) -> choose {
+  when inPlay.size ${last} -> Last(inPlay.first)
+  when inPlay.size ${none} -> Nobody
+  else { holder = inPlay.first } -> stay
+}
+ending Last(winner: seat) { wins winner  loses others }
+ending Nobody { none all }
+`;
+  const told = (last: string, none: string) =>
+    compile(machine(last, none)).messages.map(({ name, severity, words }) => `${severity} ${name}: ${words}`);
+  const never = "branch-never-taken: This branch is never taken:";
+  expect(told("== 1", "== 0")).toEqual([
+    expect.stringContaining(`hint ${never} its condition never holds: inPlay.size`),
+  ]);
+  expect(told("== 1", "< 2")).toEqual([expect.stringContaining(`warning ${never}`)]);
+  expect(told("<= 2", "== 1")).toEqual([expect.stringContaining(`warning ${never}`)]);
+});

@@ -1,5 +1,6 @@
 /** What every part of the checker shares: the tables of names being built, and how mistakes are reported. */
 
+import { FIELDS_OF_SEATS } from "../language/foreign.js";
 import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
 import { didYouMean, nearest, respelling } from "../language/suggest.js";
@@ -227,16 +228,18 @@ export class Tables {
     }
   }
 
-  /**
-   * `SEAT.NAME` in place of `NAME[SEAT]`: data per seat are indexed by it.
-   *
-   * @returns whether it is that, and was told
-   */
-  ofSeat(node: ExprNode & { kind: "member" }, where: Where): boolean {
+  /** A field of a seat, which has none: data per seat are indexed by it. */
+  fieldOfSeat(node: ExprNode & { kind: "member" }, where: Where): void {
     const { text } = node.name;
     const symbol = where.scope.find(text);
-    if (!symbol || !("type" in symbol) || symbol.type.kind !== "perSeat") return false;
-    const written = `${text}[${this.written(node.of)}]`;
+    const seat = this.written(node.of);
+    if (!symbol || !("type" in symbol) || symbol.type.kind !== "perSeat") {
+      const ours = Object.hasOwn(FIELDS_OF_SEATS, text) ? FIELDS_OF_SEATS[text] : undefined;
+      const help = ours?.replaceAll("SEAT", seat) ?? `What it has is data per seat: data { ${text} per seat: TYPE }`;
+      this.error("unknown-field", node.name, `A seat has no field "${text}".`, help);
+      return;
+    }
+    const written = `${text}[${seat}]`;
     this.messages.error(
       "unknown-field",
       node.name,
@@ -245,7 +248,6 @@ export class Tables {
       undefined,
       { title: `Write "${written}"`, edits: [{ from: node.from, to: node.to, text: written }] },
     );
-    return true;
   }
 
   /** Notes where a field of a record is used. */

@@ -420,7 +420,10 @@ export class ExpressionChecker implements ExpressionParts {
       this.tables.unknownField(node.name, type);
       return unknownAt(at);
     }
-    if (type.kind === "seat" && this.tables.ofSeat(node, where)) return unknownAt(at);
+    if (type.kind === "seat") {
+      this.tables.fieldOfSeat(node, where);
+      return unknownAt(at);
+    }
     const properties = propertiesOf(type);
     if (Object.hasOwn(properties, text)) return { ...propertyOf(of, text, properties[text] as Type), ...at };
     const operations = operationsOf(type);

@@ -87,7 +87,10 @@ export class Places {
   }
 
   private field(node: ExprNode & { kind: "member" }, where: Where, reading: Reading): Type | undefined {
-    if (this.isSeat(node.of, where) && this.tables.ofSeat(node, where)) return undefined;
+    if (this.isSeat(node.of, where)) {
+      this.tables.fieldOfSeat(node, where);
+      return undefined;
+    }
     const of = this.read(node.of, where, reading);
     if (!of || of.kind === "unknown") return of;
     if (of.kind !== "record")

@@ -181,6 +181,25 @@ export const FOREIGN_RANKING: ReadonlyMap<string, "ranks" | "scores"> = new Map(
   ["points", "scores"],
 ]);
 
+const NUMBER_OF_A_SEAT =
+  "A seat is no number: next(SEAT) is the one after it. A number of its own is data per seat: place per seat: int";
+
+/** Fields that seats have in other languages, and what there is in their place; SEAT stands for the seat as written. */
+export const FIELDS_OF_SEATS: Readonly<Record<string, string>> = {
+  index: NUMBER_OF_A_SEAT,
+  number: NUMBER_OF_A_SEAT,
+  position: NUMBER_OF_A_SEAT,
+  id: NUMBER_OF_A_SEAT,
+  name: 'In a text, a seat is written by its name: "{SEAT}".',
+  next: "Write: next(SEAT)",
+  canAct: "Write: canAct(SEAT)",
+  inPlay: "Write: SEAT in inPlay",
+  seated: "Write: SEAT in seated",
+  open: "Write: not (SEAT in seated)",
+  out: "Write: not (SEAT in inPlay)",
+  eliminated: "Write: not (SEAT in inPlay)",
+};
+
 /** Types of other languages, and how they are called here. */
 export const FOREIGN_TYPES: Readonly<Record<string, string>> = {
   string: "text",

@@ -6,7 +6,7 @@ import type { Expr, Machine } from "../machine.js";
 import type { Type } from "../types.js";
 import type { Accesses } from "./accesses.js";
 import type { Evaluator } from "./evaluate.js";
-import { anyOf, between, join, only, type Possible } from "./possible.js";
+import { anyOf, between, join, type Possible } from "./possible.js";
 import { Knowledge } from "./knowledge.js";
 
 export class Beginning {
@@ -18,8 +18,7 @@ export class Beginning {
   /** What is known before anything has happened. */
   of(machine: Machine): Knowledge {
     const seats = machine.seats.names.length;
-    let store = Knowledge.empty(machine.rootSize, between(Math.min(1, seats), seats));
-    if (machine.seats.least === seats) store = store.withInPlay(only(seats));
+    let store = Knowledge.empty(machine.rootSize, between(machine.seats.least, seats));
     for (const { slot, type, initial } of machine.data) {
       store = store.write(slot, this.initial(type, initial, `d${slot}`, store));
       if (!initial && type.kind !== "perSeat" && this.mustBeSet(`d${slot}`, type))

@@ -22,7 +22,7 @@ export function checkConditions(found: Findings, messages: Messages): void {
     if (always === undefined) continue;
     tellParts(test, told);
     const written = found.machine.sources.written(test);
-    messages[always && isPrecaution(test) ? "hint" : "warning"](
+    messages[(always ? isPrecaution(test) : asksForNobody(test)) ? "hint" : "warning"](
       "condition-always",
       test,
       `"${written}" is always ${always}${because(reasonOf(found.machine, test, sides))}.`,
@@ -60,6 +60,15 @@ function isPrecaution(test: Expr): boolean {
   }
 }
 
+/** Asking whether all have left: right to be ready for, whoever has seen to it elsewhere that it cannot be. */
+function asksForNobody(test: Expr): boolean {
+  if (test.kind === "listProperty") return test.property === "empty" && test.of.kind === "inPlay";
+  if (test.kind !== "binary" || test.left.kind !== "listProperty" || test.left.of.kind !== "inPlay") return false;
+  const { op, left, right } = test;
+  if (left.property !== "size" || right.kind !== "constant") return false;
+  return right.value === 0 ? op === "==" || op === "<=" : right.value === 1 && op === "<";
+}
+
 /** The reason behind a statement; where there is none to tell, that it is meant of this place. */
 function because(reason: string | undefined): string {
   return reason === undefined ? " here" : `: ${reason}`;
@@ -90,14 +99,10 @@ function checkBranches(
       continue;
     }
     if (known.mask === 1)
-      neverTaken(
-        found,
-        test,
-        messages,
-        known.apart === 1
-          ? `its condition never holds${because(reasonOf(found.machine, test, known.sides))}`
-          : "whenever its condition holds, a branch before it is taken",
-      );
+      if (known.apart === 1) {
+        const why = `its condition never holds${because(reasonOf(found.machine, test, known.sides))}`;
+        neverTaken(found, test, messages, why, asksForNobody(test) ? "hint" : "warning");
+      } else neverTaken(found, test, messages, "whenever its condition holds, a branch before it is taken");
     else if (known.apart === 2) {
       messages.warning(
         "condition-always",
@@ -111,8 +116,14 @@ function checkBranches(
   }
 }
 
-function neverTaken(found: Findings, test: Expr, messages: Messages, why: string): void {
-  messages.warning(
+function neverTaken(
+  found: Findings,
+  test: Expr,
+  messages: Messages,
+  why: string,
+  severity: "hint" | "warning" = "warning",
+): void {
+  messages[severity](
     "branch-never-taken",
     test,
     `This branch is never taken: ${why}.`,

@@ -61,7 +61,17 @@ export class Tests {
     const from = this.cursor.token.from;
     if (this.cursor.is("at")) {
       this.cursor.take();
-      return { kind: "at", target: this.expressions.reference("a state"), ...this.cursor.span(from) };
+      const target = this.expressions.reference("a state");
+      if (this.cursor.is("dice")) {
+        const at = this.cursor.token;
+        const words = 'The dice with which a test begins stand behind "given".';
+        this.cursor.foreign({ from: at.from, to: at.to }, words, "Write on a line of its own: given dice ...", {
+          title: 'Write "given" before them',
+          edits: [{ from: at.from, to: at.from, text: "given " }],
+        });
+        this.setDice();
+      }
+      return { kind: "at", target, ...this.cursor.span(from) };
     }
     if (missing === "given" || this.cursor.accept("given")) {
       const values: { target: ExprNode; value: ExprNode }[] = [];
@@ -104,7 +114,7 @@ export class Tests {
     }
     if (this.cursor.accept("expect")) {
       const expectations = [this.expectation()];
-      while (this.cursor.accept(",")) expectations.push(this.expectation());
+      while (this.cursor.accept(",") || this.joined()) expectations.push(this.expectation());
       return { kind: "expect", expectations, ...this.cursor.span(from) };
     }
     if (this.cursor.is("assert") && !this.isSeat("assert")) {
@@ -146,6 +156,19 @@ export class Tests {
       edits: [{ from: token.from, to: token.from, text: `${word} ` }],
     });
     return word;
+  }
+
+  /** Words that join conditions, behind an expectation that is none: a result, an ending, who has the turn. */
+  private joined(): boolean {
+    if (this.cursor.is("and")) {
+      this.cursor.takeForeign("Things that are expected stand with commas between them.", ",");
+      return true;
+    }
+    if (!this.cursor.is("or") && !this.cursor.is("implies")) return false;
+    const { from, to, text } = this.cursor.take();
+    const words = `"${text}" joins conditions, and what stands before it is none: it is expected by itself.`;
+    this.cursor.foreign({ from, to }, words, "Leave one of them out, or write a test for each.");
+    return true;
   }
 
   private refused(): { refused?: Name } {
