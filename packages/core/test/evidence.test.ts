@@ -354,6 +354,59 @@ ending Done { draws all }
     expect(expectShown(BOARD, message as Message).length).toBeGreaterThan(0);
   });
 
+  describe("units that have fallen and act, although no rule suspects them", () => {
+    const UNITS = `machine Crews
+seats ann, ben
+type Hand { hp: int 0..5 = 4  force: int 1..3 = 2  side: seat = ann }
+const crews: list of Hand = [Hand(), Hand(force: 3), Hand(side: ben), Hand(side: ben, hp: 5)]
+function own(s: seat): list of int = filter(i in hands.indices where hands[i].side == s and hands[i].hp > 0)
+effect hit(by: int, of: int) { hands[of].hp -= hands[by].force + roll(0..1) }
+on Left(s) -> Swept(next(s))
+ending Swept(winner: seat) { wins winner  loses others }
+`;
+    const chosen = (from: string): string => `${UNITS}
+data { hands: list of Hand = crews  onTurn: seat = ann }
+start Turn
+state Turn {
+  turn of onTurn
+  action strike(with: int in ${from}, target: int in own(next(me))) { hit(with, target)  onTurn = next(me) } -> Judge
+  action rest { onTurn = next(me) } -> Judge
+}
+state Judge { enter -> choose { when own(onTurn).empty -> Swept(next(onTurn))  else -> Turn } }
+`;
+    const inTurn = (skipped: string): string => `${UNITS}
+data { hands: list of Hand = crews  waiting: list of int  acting: int 0..3 }
+start Round
+state Round { enter { waiting = [0, 2, 1, 3] } -> Next }
+state Next {
+  enter -> choose {
+    when own(ann).empty -> Swept(ben)
+    when own(ben).empty -> Swept(ann)
+    when waiting.empty -> Round
+    else { acting = waiting.take() } -> Ready
+  }
+}
+state Ready { enter -> choose { when ${skipped} -> Next  else -> Turn } }
+state Turn {
+  turn of hands[acting].side
+  action strike(target: int in own(next(me))) { hit(acting, target) } -> Next
+}
+`;
+
+    test.each([
+      ["one is chosen that stands", chosen("own(me)"), undefined],
+      ["any is chosen", chosen('hands.indices where hands[with].side == me else "whose?"'), "strike"],
+      ["the fallen are passed over", inTurn("hands[acting].hp == 0"), undefined],
+      ["only the weak are passed over", inTurn("hands[acting].force == 1"), "hands[acting].side"],
+    ])("%s", (_, text, where) => {
+      const fallen = checked(text).messages.filter(({ name }) => name === "fallen-acts");
+      expect(fallen.map(({ severity, from, to }) => `${severity} ${text.slice(from, to)}`)).toEqual(
+        where === undefined ? [] : [`warning ${where}`],
+      );
+      for (const message of fallen) expect(expectShown(text, message).length).toBeGreaterThan(1);
+    });
+  });
+
   test("is accepted where the text says so, and that is no accept too many", () => {
     const accepted = BOARD.replace(
       "  turn of painter",

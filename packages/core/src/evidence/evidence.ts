@@ -19,6 +19,7 @@ import type { Span } from "../language/source.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
 import { eliminatedOnTurn } from "./eliminated.js";
+import { fallenUnitsActing } from "./fallen-units.js";
 import { givenChoices } from "./given.js";
 import { type Effort, type Found, search, type Searched } from "./search.js";
 import { MOST_UNSET } from "./signs.js";
@@ -89,7 +90,10 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     const claim = all?.signs[0]?.kind === "unset" && ++marks > MOST_UNSET ? undefined : all;
     return { message, claim, numbers: (claim?.signs ?? []).map((sign) => signs.push(sign) - 1) };
   });
-  const watched = eliminatedOnTurn(machine).map(({ message, sign }) => ({ message, number: signs.push(sign) - 1 }));
+  const watched = [...eliminatedOnTurn(machine), ...fallenUnitsActing(machine)].map(({ message, sign }) => ({
+    message,
+    number: signs.push(sign) - 1,
+  }));
   const sought = claimed
     .filter(({ message, claim }) => claim?.is === "match" && message.severity === "warning")
     .map(({ numbers }) => numbers);

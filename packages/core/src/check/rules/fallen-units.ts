@@ -91,7 +91,7 @@ function isOf(e: Expr & { readonly kind: "field" }, record: string): boolean {
 }
 
 /** Whether some part of an expression, or of a function it calls, is as asked. */
-function throughCalls(machine: Machine, e: Expr | undefined, is: (part: Expr) => boolean): boolean {
+export function throughCalls(machine: Machine, e: Expr | undefined, is: (part: Expr) => boolean): boolean {
   const called = new Set<number>();
   let found = false;
   const look = (part: Expr): void => {
