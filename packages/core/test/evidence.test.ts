@@ -462,6 +462,17 @@ ending Over { draws all }
         .messages.find(({ name }) => name === "out-on-turn")
         ?.evidence?.steps.at(-1),
     ).toBe("host leaves");
+    // Where the time leads on, everybody waits for who has left; not where the turn is given on at once.
+    const timed = text.replace("  action take", "  after 5m { mover = next(mover) } -> again Turn\n  action take");
+    const [waits] = checked(timed).messages;
+    expect(waits).toMatchObject({
+      severity: "warning",
+      name: "out-on-turn",
+      words: expect.stringContaining("has left"),
+    });
+    expect(expectShown(timed, waits as Message)).toEqual(["host leaves"]);
+    const given = "bowl = 0  if s == mover { mover = next(s) }";
+    expect(told(checked(timed.replace("bowl = 0", given)))).toEqual([]);
   });
 });
 

@@ -16,8 +16,25 @@ const two = (turn: string, top?: string, rest?: string): string =>
   frame({ turn, seats: "ann, ben", ...(top && { top }), ...(rest && { rest }) });
 
 const BELLS = "data { bells: int 0..9 = 0 }";
+const sides = (more: string): string =>
+  `ending E { wins filter(s in inPlay where bells > 4)  loses filter(s in inPlay where bells <= 4)  ${more} }`;
 const RING = "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home";
 const ring = (lines: string): string => one(`${lines}\n${RING}`, BELLS);
+/** A ring in turns, and what passes the turn on: an action, the time, the beginning. */
+const passing = (acted: string, late: string, begun = "enter"): string => `machine Ring
+seats ann, ben
+data { onTurn: seat = ann  rung: int 0..9 }
+start Begin
+state Begin { ${begun} -> Ring }
+state Ring {
+  turn of onTurn
+  action ring { rung += 1 ${acted} } -> Count
+  after 1m { ${late} } -> Count
+  when rung == 9 -> Rung
+}
+state Count { enter -> Ring }
+ending Rung { draws all }
+`;
 /** A round in which everybody chooses, and what is chosen is added up. */
 const choosing = (lines: string): string =>
   two(
@@ -563,10 +580,19 @@ export const CASES: Readonly<Record<string, Cases>> = {
     triggers: [
       two("action a1 -> E", undefined, "ending E { wins ann }"),
       two("action a1 -> E", undefined, "ending E { }"),
+      // Who has left meanwhile is in neither list.
+      two("action a1 -> E", BELLS, sides("")).replace("on Left(s) -> Home", "on Left(s) { bells += 1 }"),
+      two("action a1 -> E", BELLS, sides("")).replace("on Left(s) -> Home", "on Left(s) when bells > 3 -> Home"),
     ],
     spares: [
       two("action a1 -> E", undefined, "ending E { wins ann  loses ben }"),
       two("action a1 -> E", undefined, "ending E { ranks seats }"),
+      // Whoever leaves ends it otherwise, or is one of the others.
+      two("action a1 { bells += 1 } -> E", BELLS, sides("")),
+      two("action a1 -> E", BELLS, sides("loses others"))
+        .replace("on Left(s) -> Home", "on Left(s) when inPlay.size == 1 -> Home")
+        .replace("ann, ben", "ann, ben, cid")
+        .replace("turn of ann", "turn of inPlay"),
       // Whatever leads there gives it everybody.
       two("action a1 -> E(seats)", undefined, "ending E(order: list of seat) { ranks order }"),
     ],
@@ -890,6 +916,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one("action a1 -> Two", undefined, "state Two {\n  action look -> stay\n  after 1m -> Home\n}")
         .replace("turn of ann\n", "turn of ann\n")
         .replace("action look -> stay", "action look -> stay"),
+      // Nobody is ever full enough to have the turn.
+      one(
+        "turn of filter(s in seats where bells > 12)\naction a1 { bells -= 4 } -> Two\nafter each 1m { bells += 1 }",
+        BELLS,
+        "state Two { enter -> Turn }",
+      ).replace("  turn of ann\n", ""),
     ],
     spares: [
       one("action a1(n: int in filter(i in 1..9 where i > 5)) { bells = n } -> stay\nwhen bells == 7 -> Home", BELLS),
@@ -987,10 +1019,18 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats 2..4 p\ndata { starter: seat = p2  n: int 0..9 = 0 }\nstart S\nstate S {\n  turn of starter\n  action go { n += 1 } -> T\n}\nstate T {\n  turn of starter\n  action back -> S\n  when n == 9 -> E\n}\nending E { draws all }\n",
       // Only where a seat leaves another gets it.
       "machine M\nseats a, b, c\ndata { onTurn: seat = a  n: int 0..9 }\nstart S\nstate S {\n  turn of onTurn\n  action go { n += 1 } -> choose {\n    when n == 9 -> E\n    else -> stay\n  }\n}\non Left(s) -> choose {\n  when s == onTurn { onTurn = next(s) } -> S\n  else -> stay\n}\nending E { draws all }\n",
+      // It is drawn once, and stays so.
+      passing("", "", "enter { onTurn = pick(seats) }"),
+      passing("", "onTurn = next(onTurn)"),
       // Each arrow names whose turn it is, and it is always the same one's.
       "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(me)\n  }\n}\nending E { draws all }\n",
     ],
     spares: [
+      passing("onTurn = next(me)", "onTurn = next(onTurn)", "enter { onTurn = pick(seats) }"),
+      // Whoever has the time may ring as often as there is time for.
+      passing("", "onTurn = next(onTurn)")
+        .replaceAll("-> Count", "-> stay")
+        .replace("state Count { enter -> Ring }\n", ""),
       // The others act too, by themselves or in another state.
       "machine M\nseats a, b\ndata { asker: seat = a  n: int 0..9 = 0 }\nstart S\nstate S {\n  turn of asker\n  action ask { n += 1 } -> T\n}\nstate T {\n  turn of next(asker)\n  action answer -> S\n  when n == 9 -> E\n}\nending E { draws all }\n",
       "machine M\nseats a, b\nstart Fill\nstate Fill { after 1s -> Act(b) }\nstate Act(who: seat) {\n  turn of who\n  action ring -> E\n  action rest -> Fill\n}\nending E { draws all }\n",
@@ -1695,8 +1735,25 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action lay(card: int 1..3) { if card > 1 { secret = card } } -> stay\naction show { note "{secret}" } -> stay',
         "data { hidden secret: int 0..3 = 0 }",
       ),
+      // What it is shows by what was done.
+      two(
+        "action a1 -> Choose",
+        "data { private aim per seat: int?  high: int 0..9 }",
+        `state Choose {
+  turn of each seats
+  enter { for s in seats { aim[s] = none } }
+  sealed action low -> ready
+  action high1 { aim[me] = 9 } -> ready
+  when all ready -> Judge
+}
+state Judge { enter { high += count(s in seats where aim[s] == 9) } -> choose { when high > 5 -> Home else -> Choose } }`,
+      ),
     ],
     spares: [
+      // That nothing is chosen may be told.
+      choosing(
+        "action pass1 { aim[me] = none } -> ready\n  when all ready { total += count(s in seats where aim[s] != none) } -> Judge",
+      ),
       two(
         'sealed action lay(card: int 1..3) { laid[me] = card } -> stay\naction show { note "{laid[me]}" } -> stay',
         "data { private laid per seat: int 0..3 = 0 }",

@@ -181,6 +181,10 @@ const CLAIMS: Readonly<Record<string, ClaimOf>> = {
     const left = chosenAt(message, places);
     return match(state && left && { kind: "holder", state: state.id, tests: [left] });
   },
+  "seat-without-result": (message, { machine }) => {
+    const ending = machine.endings.find(({ from, to }) => from <= message.from && message.to <= to);
+    return text(ending && { kind: "fault", codes: ["noResult"], within: ending });
+  },
   "timer-never-runs": ({ from, to }) => noMatch({ kind: "taken", at: { from, to } }),
   "fallen-acts": (message, places) => text(...fallenActing(message, places)),
   "undecided-ties": (message, places) => {

@@ -18,7 +18,7 @@ import type { Message } from "../language/message.js";
 import type { Span } from "../language/source.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { claimOf, isIn, Places, type Sign } from "./claims.js";
-import { eliminatedOnTurn } from "./eliminated.js";
+import { outOnTurn } from "./out-on-turn.js";
 import { fallenUnitsActing } from "./fallen-units.js";
 import { givenChoices } from "./given.js";
 import { type Effort, type Found, search, type Searched } from "./search.js";
@@ -90,7 +90,7 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     const claim = all?.signs[0]?.kind === "unset" && ++marks > MOST_UNSET ? undefined : all;
     return { message, claim, numbers: (claim?.signs ?? []).map((sign) => signs.push(sign) - 1) };
   });
-  const watched = [...eliminatedOnTurn(machine), ...fallenUnitsActing(machine)].map(({ message, sign }) => ({
+  const watched = [...outOnTurn(machine), ...fallenUnitsActing(machine)].map(({ message, sign }) => ({
     message,
     number: signs.push(sign) - 1,
   }));

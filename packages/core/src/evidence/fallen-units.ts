@@ -9,7 +9,7 @@ import { pathOf } from "../check/reason/accesses.js";
 import { decidingStats, throughCalls } from "../check/rules/fallen-units.js";
 import { BOOL, INT, type RecordType } from "../check/types.js";
 import { someExpr, visitBlock } from "../check/visit.js";
-import type { Watched } from "./eliminated.js";
+import type { Watched } from "./out-on-turn.js";
 
 /** An element of a list of records; the fields whose 0 says that it has fallen. */
 interface Unit {

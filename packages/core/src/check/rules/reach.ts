@@ -1,7 +1,7 @@
 /** States and endings that nothing leads to, and states that nothing leads out of. */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Expr, Machine, State } from "../machine.js";
+import type { Action, Arrow, Expr, Machine, State } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
 import { arrowsOf, ends, isInside, leavesIn } from "../tree.js";
 
@@ -100,10 +100,11 @@ function arrowsBesideLeaving(machine: Machine, state: State): Arrow[] {
 }
 
 /** States and endings that arrows lead to, but no match comes to: the conditions on the way never hold. */
-export function checkEntered({ machine, flow, tests }: Findings, messages: Messages): void {
+export function checkEntered({ machine, flow, tests, opened }: Findings, messages: Messages): void {
   const { states, endings } = reachable(machine);
-  // What lies behind a branch that is never taken has been explained there.
-  const behind = behindDeadBranches(machine, (test) => tests.get(test)?.mask === 1 || !tests.has(test));
+  // What lies behind a branch that is never taken, or an action that is never open, has been explained there.
+  const isDead = (test: Expr): boolean => tests.get(test)?.mask === 1 || !tests.has(test);
+  const behind = behindDead(machine, isDead, (action) => flow.entered.has(action.state) && !opened.has(action));
   for (const state of machine.states) {
     if (
       behind.states.has(state.id) ||
@@ -164,10 +165,11 @@ function reachable(machine: Machine, from?: readonly Arrow[]): { states: Set<num
   return { states, endings };
 }
 
-/** The states and endings that arrows of dead branches lead to, and all that is reached from there. */
-function behindDeadBranches(
+/** The states and endings that arrows of dead branches and actions lead to, and all that is reached from there. */
+function behindDead(
   machine: Machine,
   isDead: (test: Expr) => boolean,
+  isClosed: (action: Action) => boolean,
 ): { states: Set<number>; endings: Set<number> } {
   const arrows: Arrow[] = [];
   const visit = (arrow: Arrow | undefined, test: Expr | undefined): void => {
@@ -177,7 +179,10 @@ function behindDeadBranches(
   for (const state of machine.states) {
     for (const item of [...state.timers, ...state.listeners]) visit(item.arrow, item.test);
     for (const when of state.whens) visit(when.arrow, when.test.kind === "holds" ? when.test.test : undefined);
-    for (const action of state.actions) visit(action.arrow, action.needs.find((n) => isDead(n.test))?.test);
+    for (const action of state.actions) {
+      visit(action.arrow, action.needs.find((n) => isDead(n.test))?.test);
+      if (isClosed(action)) arrows.push(...ends(action.arrow));
+    }
   }
   return reachable(machine, arrows);
 }

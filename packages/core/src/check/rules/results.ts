@@ -1,8 +1,8 @@
 /** Endings that leave a seat without a result. */
 
 import type { Messages } from "../../language/message.js";
-import type { Ending, Expr, Machine } from "../machine.js";
-import { arrowsOf } from "../tree.js";
+import type { Arrow, Ending, Expr, Machine } from "../machine.js";
+import { arrowsOf, ends } from "../tree.js";
 import { visitMachine } from "../visit.js";
 
 export function checkResults(machine: Machine, messages: Messages): void {
@@ -24,6 +24,13 @@ export function checkResults(machine: Machine, messages: Messages): void {
           `to the others.`,
         'Say what they get: "others" are all that have not been named, as in "loses others".',
       );
+    else if (coverage.inPlay)
+      messages.warning(
+        "seat-without-result",
+        coverage.inPlay,
+        `Only seats in play are named here, and "${ending.name}" gives no result to those that are out.`,
+        'Say what they get: "others" are all that have not been named, as in "loses others".',
+      );
   }
 }
 
@@ -35,6 +42,8 @@ interface Coverage {
   readonly unknown: number;
   /** The one list that may leave seats out, when nothing else could name them. */
   readonly part: Expr | undefined;
+  /** The first of several lists, all of them of seats in play, when nothing else is named. */
+  readonly inPlay: Expr | undefined;
 }
 
 function coverageOf(machine: Machine, ending: Ending): Coverage {
@@ -73,11 +82,19 @@ function coverageOf(machine: Machine, ending: Ending): Coverage {
   for (const rule of ending.results) {
     if (rule.kind !== "scores" && add(rule.kind === "ranks" ? rule.list : rule.seats)) everyone = true;
   }
-  // Several lists, or a list and a seat, may well make up all of them together.
-  const alone = parts.length === 1 && unknown === 0 && (parts[0]?.kind !== "inPlay" || canBeOut(machine));
+  // Several lists, or a list and a seat, may well make up all of them together; but not those that are out.
+  const alone = parts.length === 1 && unknown === 0 && (parts[0]?.kind !== "inPlay" || canBeOutAt(machine, ending));
   const part = alone ? parts[0] : undefined;
+  const isWithoutOthers = !everyone && unknown === 0 && named.size === 0 && parts.every(isOfInPlay);
+  const inPlay = isWithoutOthers && !alone && canBeOutAt(machine, ending) ? parts[0] : undefined;
   if (parts.length > 0 && !part) everyone = true;
-  return { everyone, named, unknown, part };
+  return { everyone, named, unknown, part, inPlay };
+}
+
+function isOfInPlay(e: Expr): boolean {
+  return (
+    e.kind === "inPlay" || (e.kind === "binder" && /^(filter|sort|sortDown)$/.test(e.word) && isOfInPlay(e.source))
+  );
 }
 
 /** What the arrows to an ending give it for an argument. */
@@ -98,10 +115,13 @@ function holdsEverySeat(e: Expr | undefined): boolean {
   return e?.kind === "seats" || (e?.kind === "shuffle" && holdsEverySeat(e.list));
 }
 
-/** Whether a seat can fall out of a match before it ends. */
-function canBeOut(machine: Machine): boolean {
+/** Whether a seat can be out when a match ends so: eliminated, or left while the match went on or ended so by it. */
+function canBeOutAt(machine: Machine, ending: Ending): boolean {
   const left = machine.signals.find((signal) => signal.name === "Left")?.id;
-  if (machine.states.some((state) => state.listeners.some((l) => l.signal === left))) return true;
+  const leaving = machine.states.flatMap(({ listeners }) => listeners.filter((l) => l.signal === left));
+  const goesOn = (arrow: Arrow): boolean =>
+    arrow.kind !== "to" || arrow.target.kind === "state" || arrow.target.ending === ending.id;
+  if (leaving.some(({ arrow, test }) => test || !arrow || ends(arrow).some(goesOn))) return true;
   let out = false;
   visitMachine(machine, {
     statement: (s) => {

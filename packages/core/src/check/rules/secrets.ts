@@ -7,7 +7,7 @@
  * actions are open.
  */
 
-import { ends } from "../tree.js";
+import { chainOf, ends } from "../tree.js";
 import { branchesOf, visitBlock } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
@@ -76,6 +76,7 @@ class SecretFinder {
     }
     if (!action.sealed) {
       this.shown(action);
+      this.shownByItsName(action);
       return;
     }
     for (const p of action.parameters) known.set(p.slot, [CHOICE]);
@@ -93,6 +94,30 @@ class SecretFinder {
           "open-choice",
           s.value,
           `"${this.text(s.target)}" is secret, but "${name}" is not sealed: everybody sees what was chosen.`,
+          `Seal it: sealed action ${name}.`,
+          undefined,
+          { title: "Seal the action", edits: [{ from, to: from, text: "sealed " }] },
+        );
+      },
+    });
+  }
+
+  /**
+   * Of all who choose at once, one whose choice is what it does: that it is done tells it. What stands for no choice,
+   * such as none or nothing bid, may be told.
+   */
+  private shownByItsName({ name, from, state, block, arrow }: Action): void {
+    const turn = chainOf(this.machine, state).find((around) => around.turn)?.turn;
+    if (!turn?.each || !ends(arrow).some(({ kind }) => kind === "ready")) return;
+    visitBlock(block, {
+      statement: (s) => {
+        if (s.kind !== "assign" || s.op !== "=" || s.value.kind !== "constant" || !s.value.value) return;
+        const [step] = s.target.path;
+        if (this.isPublic(s.target) || step?.kind !== "index" || step.key.kind !== "me") return;
+        this.messages.warning(
+          "open-choice",
+          s.value,
+          `"${this.text(s.target)}" is secret, but "${name}" is not sealed: that it was done tells what it is.`,
           `Seal it: sealed action ${name}.`,
           undefined,
           { title: "Seal the action", edits: [{ from, to: from, text: "sealed " }] },

@@ -1,7 +1,7 @@
 /** Whose turn it is: nobody's, too many's, always the same one's, a fallen seat's, or one's that can do nothing. */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Expr, Machine, State } from "../machine.js";
+import type { Arrow, Expr, Machine, State, Statement } from "../machine.js";
 import { type Access, pathOf } from "../reason/accesses.js";
 import { asksCanAct } from "../reads.js";
 import type { Findings } from "../reason/findings.js";
@@ -143,17 +143,50 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
   const path = first && pathOf(first.of);
   // Arguments of a state are given by the arrows that lead there.
   if (first?.of.kind !== "data" || path === undefined || first.of.type.kind !== "seat") return;
-  // What is done about a seat that leaves passes no turn on among those that stay.
-  const writes = accesses.writes(path).filter(({ place }) => place.kind !== "test");
-  if (!writes.every(({ statement }) => statement !== undefined && isForLeaving(machine, statement))) return;
   if (turns.some((t) => pathOf(t.of) !== path) || machine.states.some((s) => s.actions.some((a) => a.by))) return;
-  messages.warning(
-    "turn-never-passed",
-    first,
-    `The turn always stays with whoever has it first: nothing ` +
-      `${writes.length > 0 ? "but a seat that leaves" : "ever"} changes "${machine.sources.text(first.of)}".`,
-    `Pass it on: ${machine.sources.text(first.of)} = next(me).`,
+  const written = accesses.writes(path).filter(({ place }) => place.kind !== "test");
+  // What is done about a seat that leaves passes no turn on among those that stay, nor does what is done but once.
+  const passing = written.filter(
+    ({ statement }) => !statement || !(isForLeaving(machine, statement) || isAtBeginning(machine, statement)),
   );
+  const goesOn = machine.actions.some(({ arrow }) => ends(arrow).some((end) => !isOver(end)));
+  const held = machine.sources.text(first.of);
+  if (passing.length === 0 && (written.length === 0 || goesOn)) {
+    const only = written.some(({ statement }) => statement && isForLeaving(machine, statement));
+    messages.warning(
+      "turn-never-passed",
+      first,
+      `The turn always stays with whoever has it first: nothing ${only ? "but a seat that leaves" : "ever"} ` +
+        `changes "${held}".`,
+      `Pass it on: ${held} = next(me).`,
+    );
+    return;
+  }
+  const byTime = passing.every(({ statement }) => statement && isByTime(machine, statement));
+  const leadsOn = machine.actions.some(({ arrow }) => ends(arrow).some((end) => !isOver(end) && end.kind !== "stay"));
+  if (passing.length > 0 && byTime && leadsOn)
+    messages.warning(
+      "turn-never-passed",
+      first,
+      `Whoever acts keeps the turn: only when the time is up does something change "${held}".`,
+      `Pass it on where an action is done: ${held} = next(me).`,
+    );
+}
+
+/** Whether something is done where a match begins, and comes to no more. */
+function isAtBeginning({ states }: Machine, { from, to }: Statement): boolean {
+  const around = states.filter((s) => s.enters.some(({ block }) => block && block.from <= from && to <= block.to));
+  const isLedTo = (id: number): boolean =>
+    states.some((s) => arrowsOf(s).some((a) => a.kind === "to" && a.target.kind === "state" && a.target.state === id));
+  return around.length > 0 && around.every(({ id, parent }) => parent === 0 && !isLedTo(id));
+}
+
+function isByTime({ states }: Machine, { from, to }: Statement): boolean {
+  return states.some((s) => s.timers.some((timer) => timer.from <= from && to <= timer.to));
+}
+
+function isOver(end: Arrow): boolean {
+  return end.kind === "to" && end.target.kind === "ending";
 }
 
 function isTo(arrow: Arrow, { id }: State): arrow is Arrow & { kind: "to" } {

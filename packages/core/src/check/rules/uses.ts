@@ -6,6 +6,7 @@ import type { Span } from "../../language/source.js";
 import type { Block, DataField, Expr, Machine, Signal, State } from "../machine.js";
 import { isPart, pathOf, slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
+import type { Point } from "../reason/flow.js";
 import type { Type } from "../types.js";
 
 export function checkUses(found: Findings, messages: Messages): void {
@@ -263,12 +264,28 @@ function checkRoutines(found: Findings, messages: Messages): void {
 
 function checkOpenings(found: Findings, messages: Messages): void {
   const { machine, flow, opened } = found;
+  const told = new Set<Expr>();
   for (const action of machine.actions) {
     const state = machine.states[action.state] as State;
     const points = [...flow.points.values()].filter((p) => p.leaf >= state.id && p.leaf <= state.last);
     if (opened.has(action) || points.length === 0) continue;
     const here = points.filter((p) => flow.openings.actionsAt(p.leaf).includes(action));
-    const turn = here.some((p) => flow.openings.turnAt(p.leaf));
+    const turn = here.map((p) => flow.openings.turnAt(p.leaf)).find((found) => found !== undefined);
+    const isEmpty = (p: Point): boolean => {
+      const of = flow.openings.turnAt(p.leaf)?.of;
+      return of !== undefined && flow.standing(p, () => flow.openings.seatsOf(of, p.store)) === 0;
+    };
+    if (turn && !action.by && here.every(isEmpty)) {
+      if (!told.has(turn.of))
+        messages.warning(
+          "never-open",
+          turn.of,
+          `Nobody ever has the turn here: "${machine.sources.written(turn.of)}" never holds a seat, so nothing can be done.`,
+          "Look at what should bring a seat into it.",
+        );
+      told.add(turn.of);
+      continue;
+    }
     const never = [
       ...action.needs.map((n) => n.test),
       ...action.parameters.flatMap((p) => (p.where ? [p.where] : [])),

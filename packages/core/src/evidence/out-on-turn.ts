@@ -1,6 +1,6 @@
 /**
- * Turns of seats that were eliminated. No rule suspects them where the time leads on, since nothing comes to a
- * standstill; but everybody waits for one that is out, and so they are looked for in every search.
+ * Turns of seats that were eliminated, or have left. No rule suspects them where the time leads on, since nothing comes
+ * to a standstill; but everybody waits for one that is out, and so they are looked for in every search.
  */
 
 import type { Machine, State } from "../check/machine.js";
@@ -16,24 +16,31 @@ export interface Watched {
 }
 
 /** For each state whose turn is one seat's and that only the time leads on from: that nobody has the turn there. */
-export function eliminatedOnTurn(machine: Machine): Watched[] {
+export function outOnTurn(machine: Machine): Watched[] {
   let eliminates = false;
   visitMachine({ ...machine, tests: [] }, { statement: (s) => void (eliminates ||= s.kind === "eliminate") });
-  if (!eliminates) return [];
+  const left = machine.signals.find(({ name, origin }) => name === "Left" && origin === "system")?.id;
+  const canBeLeft = machine.states.some(({ listeners }) => listeners.some(({ signal }) => signal === left));
   return machine.states.flatMap((state) => {
     const { turn } = state;
     if (!turn || turn.each || turn.of.type.kind !== "seat" || !isForItsHolder(machine, state)) return [];
     const { from, to } = turn.of;
     const written = machine.sources.text(turn.of);
-    const message: Message = {
-      severity: "warning",
-      name: "out-on-turn",
-      from,
-      to,
-      words: `"${written}" can be a seat that has been eliminated: then everybody waits until the time is up.`,
-      help: `Give the turn on when a seat is eliminated, or lead on at once: when not (${written} in inPlay) -> STATE.`,
-    };
-    return [{ message, sign: { kind: "onTurn", state: state.id, is: (count) => count === 0, stayed: true } }];
+    const watched = (how: string, when: string, stayed: { readonly stayed?: true }): Watched => ({
+      message: {
+        severity: "warning",
+        name: "out-on-turn",
+        from,
+        to,
+        words: `"${written}" can be a seat that ${how}: then everybody waits until the time is up.`,
+        help: `Give the turn on ${when}, or lead on at once: when not (${written} in inPlay) -> STATE.`,
+      },
+      sign: { kind: "onTurn", state: state.id, is: (count) => count === 0, ...stayed },
+    });
+    return [
+      ...(eliminates ? [watched("has been eliminated", "when a seat is eliminated", { stayed: true })] : []),
+      ...(canBeLeft ? [watched("has left", "when a seat leaves", {})] : []),
+    ];
   });
 }
 
