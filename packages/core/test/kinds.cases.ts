@@ -1022,6 +1022,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
       // It is drawn once, and stays so.
       passing("", "", "enter { onTurn = pick(seats) }"),
       passing("", "onTurn = next(onTurn)"),
+      passing("onTurn = onTurn", ""),
       // Each arrow names whose turn it is, and it is always the same one's.
       "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(me)\n  }\n}\nending E { draws all }\n",
     ],
@@ -1198,6 +1199,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action a1(s: seat in seats where s != me else "you") { purse[me].coins -= 2  purse[me].bread += 1 } -> stay\naction a2 needs purse[me].coins >= 1 else "none" { purse[me].coins -= 1 } -> stay\nwhen purse[ann].bread == 9 -> Home',
         "type Purse { coins: int 0..9 = 4  bread: int 0..9 = 0 }\ndata { purse per seat: Purse }",
       ),
+      // A thing that is got has its price, whoever else asks.
+      two(
+        "action buy { coins[me] -= price  goods[me].push(price) } -> stay\naction dear { price += 1 } -> stay\nwhen goods[ann].size == 3 -> Home",
+        "data { coins per seat: int 0..9 = 4  goods per seat: list of int  price: int 1..5 = 2 }",
+      ),
       // What is chosen says what it costs.
       one(
         'action pull(n: int 1..3) { breath -= n } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',
@@ -1205,6 +1211,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      two(
+        'action buy needs coins[me] >= price else "too dear" { coins[me] -= price  goods[me].push(price) } -> stay\naction dear { price += 1 } -> stay\nwhen goods[ann].size == 3 -> Home',
+        "data { coins per seat: int 0..9 = 4  goods per seat: list of int  price: int 1..5 = 2 }",
+      ),
       // No more is taken than there is.
       one(
         'action pull(n: int 1..3) { breath -= min(n, breath) } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',

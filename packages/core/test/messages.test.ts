@@ -633,6 +633,8 @@ ending E { wins one loses two }
     ["dice behind at", `${TOP}\ntest "t" {\n  at S dice 3\n  one go\n}`, GO, true],
     ["results with and", `${TOP}\ntest "t" {\n  one go\n  expect one wins and two loses, n == 1\n}`, GO, true],
     ["results with or", `${TOP}\ntest "t" {\n  one go\n  expect one wins or n == 1\n}`, GO, false],
+    ["odds that lead to where the match is", TOP, "action go { n += 1 } -> odds { 60 -> S  40 -> E }", false],
+    ["odds that enter anew", TOP, "action go { n += 1 } -> odds { 60 -> again S  40 -> E }", false],
     ["a note in parentheses", TOP, GO.replace("{ n", '{ note("now")  n'), true],
     ["a counting loop", TOP, GO.replace("n += 1", "for i = 1 to 3 { n += i }"), true],
     ["a condition behind what it decides", TOP, GO.replace("n += 1", "n += 1 if up[one]"), true],

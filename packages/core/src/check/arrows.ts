@@ -8,8 +8,14 @@ import type { ExpressionChecker } from "./expressions.js";
 import type { Arrow, Block, Branch, Expr, State, Target } from "./machine.js";
 import { INT } from "./types.js";
 
-/** An arrow without `again` and `inner`. */
-const NEITHER = { again: false, inner: false };
+/** The words that stand with an arrow to a place, and whether it is one of odds, which take none. */
+interface Manner {
+  readonly again: boolean;
+  readonly inner: boolean;
+  readonly isByOdds?: boolean;
+}
+
+const IN_ODDS: Manner = { again: false, inner: false, isByOdds: true };
 
 export class ArrowChecker {
   constructor(
@@ -89,7 +95,7 @@ export class ArrowChecker {
         const entries: { weight: Expr; target: Target }[] = [];
         for (const entry of node.entries) {
           const weight = this.expressions.expect(entry.weight, INT, { ...where, effects: "a weight" }, "a weight");
-          const target = this.target(entry.target, where, state, NEITHER);
+          const target = this.target(entry.target, where, state, IN_ODDS);
           if (target) entries.push({ weight, target });
         }
         return { kind: "odds", entries, ...at };
@@ -119,7 +125,7 @@ export class ArrowChecker {
     node: ReferenceNode,
     where: Where,
     state: State,
-    { again, inner }: { readonly again: boolean; readonly inner: boolean },
+    { again, inner, isByOdds = false }: Manner,
   ): Target | undefined {
     const place = this.tables.targets.get(node.name.text);
     const effects: Where = { ...where, effects: true };
@@ -148,13 +154,13 @@ export class ArrowChecker {
       return { kind: "ending", ending: place.id, args };
     }
     const target = this.places.state(place.id) as State;
-    this.manner(node, state, target, again, inner);
+    this.manner(node, state, target, { again, inner, isByOdds });
     const args = this.expressions.arguments(node.args, target.parameters, effects, node.name.text, node);
     return { kind: "state", state: place.id, args };
   }
 
   /** Reports an `again` or an `inner` that does not fit where the arrow leads, and one that is missing. */
-  private manner(node: ReferenceNode, state: State, target: State, again: boolean, inner: boolean): void {
+  private manner(node: ReferenceNode, state: State, target: State, { again, inner, isByOdds }: Manner): void {
     const standard = this.tables.standardOrder;
     if (inner && (!standard || target.id <= state.id || target.id > state.last)) {
       this.tables.error(
@@ -180,7 +186,9 @@ export class ArrowChecker {
         "again-needed",
         node.name,
         `"${target.name}" is active here, so an arrow to it says nothing yet.`,
-        `To leave it and enter it anew: -> again ${target.name}. To lead nowhere: -> stay.`,
+        isByOdds
+          ? "Roll before, and choose: { let rare = chance(1 in 3) } -> choose { when rare -> X  else -> stay }."
+          : `To leave it and enter it anew: -> again ${target.name}. To lead nowhere: -> stay.`,
       );
     else if (!around && again && !this.related(state, target))
       this.tables.error(

@@ -10,19 +10,23 @@ export function checkCosts(found: Findings, messages: Messages): void {
   const { machine } = found;
   const resources = askedFor(machine.actions);
   for (const action of machine.actions) {
-    const done = (action.block?.statements ?? []).filter((s) => s.kind === "assign");
+    const statements = action.block?.statements ?? [];
+    const done = statements.filter((s) => s.kind === "assign");
     for (const cost of done.filter(({ target }) => isOwn(machine, target))) {
       const path = pathOfLocation(cost.target);
-      if (cost.op !== "-=" || path === undefined || !resources.has(path)) continue;
-      const isChosen = dependsOn(cost.value, action, path);
-      if (cost.value.kind !== "constant" && !isChosen) continue;
+      if (cost.op !== "-=" || path === undefined || someExpr(cost.value, (e) => pathOf(e) === path)) continue;
+      const isChosen = dependsOn(cost.value, action);
+      const gained = done.find((s) => s.op === "+=" && pathOfLocation(s.target) !== path)?.target;
+      const bought = statements.find((s) => s.kind === "change" && s.method === "push" && isOwn(machine, s.target));
+      // A thing that is got is bought, whether or not others ask before they pay; else it may be a burden that is eased.
+      const isPrice = bought || (resources.has(path) && (isChosen || (gained && cost.value.kind === "constant")));
       const { type } = cost.target;
       const value = found.written.get(cost)?.value;
-      const gain = done.find((s) => s.op === "+=" && pathOfLocation(s.target) !== path);
-      if (!(gain || isChosen) || !value || type.kind !== "int" || value.low >= type.low || asks(machine, action, path))
-        continue;
+      if (!isPrice || !value || type.kind !== "int" || value.low >= type.low) continue;
+      if (asks(machine, action, path, isChosen)) continue;
       const taken = machine.sources.text(cost.target);
-      const given = gain ? `gives "${machine.sources.text(gain.target)}"` : "is done";
+      const thing = bought?.kind === "change" ? bought.target : gained;
+      const given = thing ? `gives "${machine.sources.text(thing)}"` : "is done";
       const price = machine.sources.text(cost.value);
       messages.warning(
         "unpaid-cost",
@@ -34,9 +38,8 @@ export function checkCosts(found: Findings, messages: Messages): void {
   }
 }
 
-/** Whether a price is set by what a seat chooses, and not by how much there is. */
-function dependsOn(price: Expr, { parameters }: Action, path: DataPath): boolean {
-  if (someExpr(price, (e) => pathOf(e) === path)) return false;
+/** Whether a price is set by what a seat chooses. */
+function dependsOn(price: Expr, { parameters }: Action): boolean {
   return someExpr(price, (e) => e.kind === "local" && parameters.some(({ slot }) => slot === e.slot));
 }
 
@@ -58,9 +61,14 @@ function askedFor(actions: readonly Action[]): Set<DataPath> {
   return paths;
 }
 
-/** Whether an action asks for a datum anywhere: in its needs, in what can be chosen, or where it leads. */
-function asks(machine: Machine, { needs, parameters, arrow }: Action, path: DataPath): boolean {
+/**
+ * Whether an action asks for a datum anywhere: in its needs, in what can be chosen, or where it leads. That something
+ * is left of it is no answer to whether it is enough for what was chosen.
+ */
+function asks(machine: Machine, { needs, parameters, arrow }: Action, path: DataPath, isChosen: boolean): boolean {
   let found = false;
+  const isWhetherLeft = (test: Expr | undefined): boolean =>
+    test?.kind === "binary" && test.right.kind === "constant" && test.right.value === 0 && pathOf(test.left) === path;
   const look = (e: Expr | undefined): void =>
     visitExpr(e, {
       expr: (part) => {
@@ -70,7 +78,7 @@ function asks(machine: Machine, { needs, parameters, arrow }: Action, path: Data
     });
   for (const { test } of needs) look(test);
   for (const { domain, where } of parameters) for (const e of [domain, where]) look(e);
-  if (arrow.kind === "choose") for (const { test } of arrow.branches) look(test);
+  if (arrow.kind === "choose") for (const { test } of arrow.branches) if (!isChosen || !isWhetherLeft(test)) look(test);
   return found;
 }
 

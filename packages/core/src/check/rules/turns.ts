@@ -147,7 +147,9 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
   const written = accesses.writes(path).filter(({ place }) => place.kind !== "test");
   // What is done about a seat that leaves passes no turn on among those that stay, nor does what is done but once.
   const passing = written.filter(
-    ({ statement }) => !statement || !(isForLeaving(machine, statement) || isAtBeginning(machine, statement)),
+    ({ statement }) =>
+      !statement ||
+      !(isForLeaving(machine, statement) || isAtBeginning(machine, statement) || isToItself(statement, path)),
   );
   const goesOn = machine.actions.some(({ arrow }) => ends(arrow).some((end) => !isOver(end)));
   const held = machine.sources.text(first.of);
@@ -171,6 +173,11 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
       `Whoever acts keeps the turn: only when the time is up does something change "${held}".`,
       `Pass it on where an action is done: ${held} = next(me).`,
     );
+}
+
+/** `x = x`, which changes nothing. */
+function isToItself(statement: Statement, path: string): boolean {
+  return statement.kind === "assign" && statement.op === "=" && pathOf(statement.value) === path;
 }
 
 /** Whether something is done where a match begins, and comes to no more. */

@@ -264,11 +264,12 @@ export class Arrows {
   private otherArrow(from: number): void {
     const word = this.cursor.take();
     if (word.text === "again" || word.text === "history") this.expressions.reference("a state");
+    const written = this.cursor.written({ from: word.from, to: this.cursor.lastToken.to });
     this.cursor.messages.error(
       "wrong-place",
       this.cursor.span(from),
       `"${word.text}" cannot stand in odds: they lead to states, overlays and endings alone.`,
-      `Roll before, and choose: { let rare = chance(1 in 3) } -> choose { when rare -> ${word.text} else -> X }.`,
+      `Roll before, and choose: { let rare = chance(1 in 3) } -> choose { when rare -> ${written}  else -> X }.`,
     );
   }
 }
