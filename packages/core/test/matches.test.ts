@@ -21,6 +21,7 @@ import {
   view,
 } from "@zany/core";
 import { describe, expect, test } from "vitest";
+import { openActions } from "../src/engine/matches/view.js";
 import { EXAMPLES, example, runnableOf } from "./examples.js";
 
 /** Situations of a match that bots play at random. */
@@ -56,8 +57,11 @@ describe.each(EXAMPLES)("%s", (name) => {
     let closed = 0;
     for (let match = 0; match < 6; match++)
       for (const situation of situations(runnable, `options ${match}`, 25))
-        for (const { seat } of view(runnable, situation, null).seats)
-          for (const option of options(runnable, situation, seat)) {
+        for (const { seat } of view(runnable, situation, null).seats) {
+          const seen = options(runnable, situation, seat);
+          const names = seen.flatMap((option) => (option.open ? [option.action] : []));
+          expect(openActions(runnable, situation, seat)).toEqual(names);
+          for (const option of seen) {
             if (option.parameters.length === 0) {
               const { refusal } = step(runnable, situation, { kind: "action", seat, action: option.action, args: {} });
               expect(refusal?.code, `${seat} ${option.action}`).toBe(option.open ? undefined : option.code);
@@ -74,6 +78,7 @@ describe.each(EXAMPLES)("%s", (name) => {
               }
             } else if (!option.open) closed++;
           }
+        }
     expect(open).toBeGreaterThan(5);
     expect(open + closed).toBeGreaterThan(10);
   });

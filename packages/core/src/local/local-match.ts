@@ -7,7 +7,7 @@ import type { FindPart } from "../compile.js";
 import { type BeginOptions, begin, type Begun } from "../engine/matches/begin.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { step, type StepResult } from "../engine/matches/step.js";
-import { options, type View, view } from "../engine/matches/view.js";
+import { openActions, type View, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
 import { type ViewChange, viewChanges } from "../formats/changes.js";
 import { isWritten, type RefusedInput } from "../logbook/write.js";
@@ -133,7 +133,7 @@ export class LocalMatch {
   asked(): AskedSeat | undefined {
     const { turn, seats } = this.seenBy(null);
     const canAct = (seat: string): boolean =>
-      !this.bots.has(seat) && options(this.runnable, this.situation, seat).some((option) => option.open);
+      !this.bots.has(seat) && openActions(this.runnable, this.situation, seat).length > 0;
     const onTurn = turn.find(canAct);
     if (onTurn !== undefined) return { seat: onTurn, mayPass: false };
     const other = seats.map((s) => s.seat).find(canAct);

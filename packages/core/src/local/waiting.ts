@@ -2,7 +2,7 @@
 
 import type { State } from "../check/machine.js";
 import { nextTimer, type Situation } from "../engine/situation/situation.js";
-import { events, options, view } from "../engine/matches/view.js";
+import { events, openActions, options, view } from "../engine/matches/view.js";
 import type { ParameterOption } from "../engine/matches/options.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 
@@ -21,9 +21,7 @@ export interface Waiting {
 export function waiting(runnable: Runnable, situation: Situation): Waiting {
   const { machine } = runnable;
   const seen = view(runnable, situation, null);
-  const seats = seen.seats
-    .map((s) => s.seat)
-    .filter((seat) => options(runnable, situation, seat).some((option) => option.open));
+  const seats = seen.seats.map((s) => s.seat).filter((seat) => openActions(runnable, situation, seat).length > 0);
   const heard = events(runnable, situation)
     .filter((event) => event.heard)
     .map(({ event, parameters }) => event + (parameters.length > 0 ? `(${parameters.map(typed).join(", ")})` : ""));

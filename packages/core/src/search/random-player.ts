@@ -1,7 +1,6 @@
 /** A player that takes any open action, each equally likely, and any open arguments. Seeded. */
 
-import type { ActionOption } from "../engine/matches/options.js";
-import { options } from "../engine/matches/view.js";
+import { openActions, options } from "../engine/matches/view.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Input, Situation } from "../engine/situation/situation.js";
@@ -31,14 +30,14 @@ export class RandomPlayer implements Player {
   }
 
   choose(situation: Situation, seat: string): (Input & { kind: "action" }) | undefined {
-    const open = options(this.runnable, situation, seat).filter(
-      (o) => o.open && !this.wishes.avoid?.includes(o.action) && this.isOwn(o.action),
+    const open = openActions(this.runnable, situation, seat).filter(
+      (action) => !this.wishes.avoid?.includes(action) && this.isOwn(action),
     );
     let last: (Input & { kind: "action" }) | undefined;
     while (open.length > 0) {
-      const [option] = open.splice(randomBelow(this.dice, 0, open.length), 1) as [ActionOption];
-      const args = this.fill(situation, seat, option.action, {});
-      const input = args && ({ kind: "action", seat, action: option.action, args } as const);
+      const [action] = open.splice(randomBelow(this.dice, 0, open.length), 1) as [string];
+      const args = this.fill(situation, seat, action, {});
+      const input = args && ({ kind: "action", seat, action, args } as const);
       if (input && !(this.wishes.isWary && givesUp(this.runnable, situation, input))) return input;
       last ??= input;
     }

@@ -117,6 +117,21 @@ export class Options {
     return seen;
   }
 
+  /** The names of the actions that `of` says are open, without a word of why the others are closed. */
+  open(seat: number): string[] {
+    const { memory } = this;
+    if (memory.outcome || memory.seats[seat] !== SEAT_IN) return [];
+    memory.me = seat;
+    const open: string[] = [];
+    let left = MOST_LOOKED;
+    for (const [name, visible] of memory.configuration.actions) {
+      memory.effects = left > 0 ? 0 : MAX_EFFECTS;
+      if (this.isOpen(visible, seat)) open.push(name);
+      left -= memory.effects;
+    }
+    return open;
+  }
+
   /** Every event of the machine; none once the match is over. */
   events(situation: Situation): EventOption[] {
     if (situation.outcome) return [];
@@ -165,6 +180,36 @@ export class Options {
       const told = this.secrecy().at(error.at.from) !== "nobody";
       return { ...base, open: false, code: "fault", reason: told ? error.message : SECRET_FAULT, parameters: [] };
     }
+  }
+
+  /** All that may be looked at is, so that a fault closes an action as it does where reasons are told. */
+  private isOpen(visible: readonly VisibleAction[], seat: number): boolean {
+    try {
+      let open = false;
+      for (const { id } of this.candidates(visible, seat)) open = this.opens(this.steps.actions.of(id)) || open;
+      return open;
+    } catch (error) {
+      if (error instanceof Fault) return false;
+      throw error;
+    }
+  }
+
+  private opens(ready: ReadyAction): boolean {
+    const { memory } = this;
+    const apart = this.apart.of(ready.action.id);
+    for (const need of ready.needs) if (apart.has(need) && !need.test()) return false;
+    const [next] = ready.parameters;
+    if (!next) return true;
+    const { domain } = next.parameter;
+    const listed = domain && this.secrecy().of(domain) === "nobody" ? undefined : this.listed(next);
+    if (!listed) return true;
+    const budget = { left: MAX_TRIED };
+    let open = false;
+    for (const value of listed) {
+      memory.locals[next.slot] = value;
+      if (next.open() && this.completes(ready, 1, budget)) open = true;
+    }
+    return open;
   }
 
   /** The actions of one name that a seat may take as far as the turn goes: one, but for the standard order. */
