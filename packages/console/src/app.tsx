@@ -1,7 +1,7 @@
 /** The frame around all pages, and which address shows which page. */
 
 import { CircleQuestionMark as CircleHelp, Moon, Search, Sun, Unplug, UserRound } from "lucide-react";
-import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useState } from "react";
+import { type ComponentType, lazy, type ReactNode, Suspense, useEffect, useRef, useState } from "react";
 import { Link, Route, Switch, useLocation } from "wouter";
 import { useLost } from "./connection.js";
 import { isTyping } from "./keys.js";
@@ -145,8 +145,14 @@ function Header({ onMenu, onKeys }: { onMenu: () => void; onKeys: () => void }):
 function Tab({ href, children }: { href: string; children: ReactNode }): ReactNode {
   const [location] = useLocation();
   const here = location.startsWith(href);
+  const link = useRef<HTMLAnchorElement>(null);
+  // On a phone not all of them are in sight: the one that is open is.
+  useEffect(() => {
+    if (here) link.current?.scrollIntoView({ block: "nearest", inline: "center" });
+  }, [here]);
   return (
     <Link
+      ref={link}
       href={href}
       aria-current={here ? "page" : undefined}
       className={

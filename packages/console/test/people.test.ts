@@ -91,7 +91,8 @@ test("a person is invited by handle and accepts; a guest opens a link on a phone
   await mira.getByLabel("Handle").fill("olle");
   await mira.getByRole("dialog").getByRole("button", { name: "Invite" }).click();
   await card(mira, "bread").getByText("invitation waits: Olle").waitFor();
-  const olle = await pageOf(1, "/mine?show=invitations");
+  const olle = await pageOf(1, "/mine");
+  await olle.getByRole("tab", { name: "Invitations 1", exact: true }).click();
   await olle.getByRole("button", { name: "Accept bread" }).click();
   await olle.waitForURL(new RegExp(`/matches/${id}`));
   await card(mira, "bread").getByText("Olle").waitFor();
@@ -161,7 +162,11 @@ test("who one is: a key for one more device opens the same matches there, and is
   await phone.getByRole("button", { name: "Enter" }).click();
   await phone.getByRole("heading", { name: "Mira" }).waitFor();
   await phone.goto(`${service.address}/mine?show=finished`);
-  await phone.getByRole("row", { name: /KiteDuel/ }).waitFor();
+  const row = phone.getByRole("row", { name: /KiteDuel/ });
+  await row.waitFor();
+  // A row is a block there, which is as wide as the page at most.
+  const { x = 0, width = 1_000 } = (await row.boundingBox()) ?? {};
+  expect(x + width).toBeLessThanOrEqual(390);
   await mira.getByRole("row", { name: "phone" }).getByRole("button", { name: "Revoke" }).click();
   await mira.getByRole("row", { name: "phone" }).waitFor({ state: "detached" });
   await phone.goto(`${service.address}/me`);

@@ -48,7 +48,7 @@ export default function LogbooksPage(): ReactNode {
             aria-label="On which version"
             value={version}
             onChange={(e) => setVersion(e.target.value)}
-            className="rounded border border-line bg-panel px-2 py-1.5"
+            className="min-w-0 max-w-full rounded border border-line bg-panel px-2 py-1.5"
           >
             <option value="">each on the newest of its machine</option>
             {machines.data?.map(({ hash, name, version: number }) => (

@@ -7,7 +7,7 @@ import { useLocation } from "wouter";
 import { useAddress } from "../parts/address.js";
 import { Button, Ended, ErrorText, Hint, Page, Table, To, When } from "../parts/basics.js";
 import { timeLeft } from "../parts/match-status.js";
-import { usePages } from "../parts/paged.js";
+import { type Paged, usePages } from "../parts/paged.js";
 import { WhoAmI } from "../parts/whoami.js";
 import { ownKey, useOwnKey } from "../identity.js";
 import { client } from "../service.js";
@@ -19,15 +19,14 @@ const FILTERS: readonly (readonly [MineFilter, string, string])[] = [
   ["finished", "Finished", "None of your matches is over."],
 ];
 
+/** Those that ask something of whoever looks: their tabs say how many there are. */
+const ASKING: readonly MineFilter[] = ["my-turn", "invitations"];
+
 export default function MinePage(): ReactNode {
   const [shown, show] = useAddress("show");
   const [filter, , nothing] = FILTERS.find(([name]) => name === shown) ?? FILTERS[0] ?? ["my-turn", "", ""];
   const key = useOwnKey();
-  const { items, error, more } = usePages(
-    ["mine", filter, key],
-    (after) => client.myMatches(undefined, filter, after),
-    key !== undefined,
-  );
+  const { items, error, more } = useMine(filter, key);
   if (key === undefined)
     return (
       <Page title="My matches">
@@ -46,7 +45,7 @@ export default function MinePage(): ReactNode {
             onClick={() => show(name)}
             className={`px-4 py-1.5 ${name === filter ? "border-b-2 border-sea font-medium" : "text-soft"}`}
           >
-            {words}
+            {words} {ASKING.includes(name) ? <Count filter={name} ownKey={key} /> : null}
           </button>
         ))}
       </div>
@@ -76,6 +75,23 @@ export default function MinePage(): ReactNode {
       ) : null}
       {more}
     </Page>
+  );
+}
+
+function useMine(filter: MineFilter, key: string | undefined): Paged<MyMatch> {
+  const read = (after: string | undefined) => client.myMatches(undefined, filter, after);
+  return usePages(["mine", filter, key], read, key !== undefined);
+}
+
+/** How many matches there are of a kind; none are not counted. */
+function Count({ filter, ownKey: key }: { filter: MineFilter; ownKey: string }): ReactNode {
+  const { items = [], more } = useMine(filter, key);
+  if (items.length === 0) return null;
+  return (
+    <span className="ml-0.5 rounded bg-sail-wash px-1.5 text-xs font-medium text-sail tabular-nums">
+      {items.length}
+      {more ? "+" : ""}
+    </span>
   );
 }
 

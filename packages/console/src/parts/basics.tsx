@@ -43,9 +43,9 @@ export function Page({
   return (
     <div className="h-full overflow-auto">
       <div className="mx-auto max-w-5xl p-6">
-        <div className="mb-4 flex items-center gap-3">
+        <div className="mb-4 flex items-center gap-3 max-sm:flex-wrap">
           <h1 className="text-xl font-semibold">{title}</h1>
-          <div className="ml-auto flex gap-2">{aside}</div>
+          <div className="ml-auto flex min-w-0 gap-2 max-sm:flex-wrap">{aside}</div>
         </div>
         {children}
       </div>
@@ -190,14 +190,18 @@ export function Ended({ outcome }: { outcome: Outcome }): ReactNode {
   );
 }
 
-/** A table with a heading for each column; `children` are its rows. */
+/**
+ * A table with a heading for each column; `children` are its rows. On a phone a row is a block, with its headings
+ * before what stands under them.
+ */
 export function Table({ heads, children }: { heads: readonly string[]; children: ReactNode }): ReactNode {
   return (
     <table
       className={
-        "w-full rounded border border-line bg-panel [&_tbody>tr]:border-b " +
+        "stacked w-full rounded border border-line bg-panel [&_tbody>tr]:border-b " +
         "[&_tbody>tr]:border-line [&_td]:px-3 [&_td]:py-1.5"
       }
+      style={Object.fromEntries(heads.map((name, i) => [`--head-${i + 1}`, JSON.stringify(name)]))}
     >
       <thead>
         <tr className="border-b border-line text-left text-soft">
