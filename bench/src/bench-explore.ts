@@ -6,9 +6,9 @@
 import { readFileSync } from "node:fs";
 import { compile, Exploration, type Explored, oddsOf, Runnable } from "@zany/core";
 
-const ROUNDS = 12;
-/** Rounds that warm both up. */
-const WARM = 3;
+const ROUNDS = 25;
+/** How long both are warmed up, in turn, in milliseconds: small games are over before anything is compiled. */
+const WARM_UP = 2_000;
 
 function runnableOf(file: string): Runnable {
   return new Runnable(compile(readFileSync(file, "utf8"), file, undefined, { errorsOnly: true }).machine);
@@ -93,13 +93,15 @@ function compare(name: string, file: string, byHand: () => number): void {
   const ratios: number[] = [];
   let last: Explored | undefined;
   let each = 0;
-  for (let round = 0; round < WARM + ROUNDS; round++) {
+  const begun = performance.now();
+  while (ratios.length < ROUNDS) {
+    const isWarm = performance.now() - begun > WARM_UP;
     const hand = timed(byHand);
     const explored = timed(() => new Exploration(runnable, {}).run());
     last = explored.value;
     if (last.situations !== hand.value)
       throw new Error(`${name}: ${last.situations} situations, by hand ${hand.value}`);
-    if (round >= WARM) ratios.push(hand.ms / explored.ms);
+    if (isWarm) ratios.push(hand.ms / explored.ms);
     each = last.situations / explored.ms;
   }
   const bytes = last ? last.bytes / last.situations : 0;
