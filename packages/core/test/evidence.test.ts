@@ -226,6 +226,18 @@ ending Done { wins filter(s in seats where ayes > 0)  loses others }
     expect(expectShown(bell, late[0] as Message)).toEqual(["ann last"]);
   });
 
+  test("a fault in a note stops no match, and is a hint", () => {
+    const text = STALL(
+      'action lay { queue.push(me)  note "{queue.first}" } -> stay\n  action look { note "{queue.first}" } -> stay',
+      "queue: list of seat",
+      "",
+    );
+    const empty = checked(text).messages.filter(({ name }) => name === "list-may-be-empty");
+    expect(empty).toMatchObject([
+      { severity: "hint", from: text.lastIndexOf("queue.first"), words: expect.stringContaining("the note could not") },
+    ]);
+  });
+
   test("of an order that decides, the other order is tried: it says who wins then, or that it is all the same", () => {
     const judged = KINDS.get("endings-overlap")?.triggers ?? "";
     const overlap = (text: string): Message | undefined =>

@@ -1093,6 +1093,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "secret-leak": {
     triggers: [
+      // Where everybody sees something change is what was chosen.
+      two(
+        'sealed action lay(c: cell in fog.cells) { fog[c] = true } -> stay\naction show { note "{fog[cell(0, 0)]}" } -> stay',
+        "data { fog: grid 2 by 2 of bool }",
+      ),
       two(
         'sealed action a1(card: int in hand[me]) { laid[me] = card\n note "{me} lays {card}" } -> stay\nafter 9s { note "{laid[ann]}" } -> Home',
         "data { private hand per seat: list of int = [3, 5]  private laid per seat: int = 0 }",
@@ -1745,6 +1750,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action lay(card: int 1..3) { if card > 1 { secret = card } } -> stay\naction show { note "{secret}" } -> stay',
         "data { hidden secret: int 0..3 = 0 }",
       ),
+      // Where it is put is what was chosen.
+      two(
+        'action lay(c: cell in fog[me].cells) { fog[me][c] = true } -> stay\naction show { note "{fog[me][cell(0, 0)]}" } -> stay',
+        "data { private fog per seat: grid 2 by 2 of bool }",
+      ),
       // What it is shows by what was done.
       two(
         "action a1 -> Choose",
@@ -1760,6 +1770,11 @@ state Judge { enter { high += count(s in seats where aim[s] == 9) } -> choose { 
       ),
     ],
     spares: [
+      // What another holds is not chosen by oneself.
+      two(
+        'action rob(who: seat in others) { coins[who] = 0 } -> stay\naction show { note "{coins[me]}" } -> stay',
+        "data { private coins per seat: int 0..9 = 4 }",
+      ),
       // That nothing is chosen may be told.
       choosing(
         "action pass1 { aim[me] = none } -> ready\n  when all ready { total += count(s in seats where aim[s] != none) } -> Judge",

@@ -94,7 +94,7 @@ export function partsOf(e: Expr): Expr[] {
 }
 
 /** The expressions in a location: its indices. */
-function keysOf({ path }: Location): Expr[] {
+export function keysOf({ path }: Location): Expr[] {
   return path.flatMap((step) => (step.kind === "index" ? [step.key] : []));
 }
 

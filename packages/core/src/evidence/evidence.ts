@@ -123,7 +123,8 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     // All was visited and every law held: what is only so without them does not happen.
     if (!found && complete && !lawBroken && isNew(message)) continue;
     if (!found && !after && claim?.is !== "noMatch" && claim?.is !== "text" && isRuledOut(message)) continue;
-    if (!claim) messages.push(!lawBroken && isNew(message) ? asHint(message, searched) : message);
+    if (WORSE.has(message.name) && places.isInNote(message)) messages.push(ofNote(message));
+    else if (!claim) messages.push(!lawBroken && isNew(message) ? asHint(message, searched) : message);
     else if (claim.is === "noMatch") {
       if (!found) messages.push(message);
     } else if (found ?? after) {
@@ -253,6 +254,12 @@ function keyOf({ name, from, to }: Message): string {
 function withMatch(message: Message, found: Found, wanted: boolean): Message {
   const made = wanted || found.depth > LONG ? found.evidence(`found: ${message.words}`.slice(0, 120)) : undefined;
   return { ...message, shown: made?.steps.length ?? found.depth, ...(wanted && made && { evidence: made }) };
+}
+
+/** A fault in a note stops no match: the note is told to be none, and all else goes on. */
+function ofNote(message: Message): Message {
+  const words = message.words.replace("the match would stop with a fault", "the note could not be worked out");
+  return { ...message, severity: "hint", words };
 }
 
 function asHint(message: Message, { steps }: Searched): Message {

@@ -158,7 +158,10 @@ export function search(
   return { signs: seen, findings, situations, steps, complete, incomplete };
 }
 
-/** With the fewest seats and the most; where it matters, with one that is left, and with one that nobody has taken. */
+/**
+ * With the fewest seats and the most; where it matters, with one that is left, also of so many that others go on, and
+ * with one that nobody has taken.
+ */
 function settingsOf(runnable: Runnable): (Setting & { readonly leaving?: "one" })[] {
   const { machine } = runnable;
   const { names, least } = machine.seats;
@@ -166,12 +169,17 @@ function settingsOf(runnable: Runnable): (Setting & { readonly leaving?: "one" }
   const settings = numbers.map((seats) => (seats === undefined ? {} : { seats }));
   const [usual] = settings;
   const open = names[(usual?.seats ?? names.length) - 1];
+  const left = [{ ...usual, leaving: "one" as const }];
+  if (least < GOES_ON && names.length >= GOES_ON) left.push({ seats: GOES_ON, leaving: "one" });
   return [
     ...settings,
-    ...(canBeLeft(runnable) ? [{ ...usual, leaving: "one" as const }] : []),
+    ...(canBeLeft(runnable) ? left : []),
     ...(open !== undefined && asksForSeated(machine) ? [{ ...usual, open: [open] }] : []),
   ];
 }
+
+/** Of so many seats two go on when one is left. */
+const GOES_ON = 3;
 
 /** Whether it matters to a machine that a seat is open. */
 function asksForSeated(machine: Machine): boolean {

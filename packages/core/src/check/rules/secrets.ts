@@ -8,7 +8,7 @@
  */
 
 import { chainOf, ends } from "../tree.js";
-import { branchesOf, visitBlock } from "../visit.js";
+import { branchesOf, keysOf, visitBlock } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement, Timer } from "../machine.js";
@@ -83,16 +83,22 @@ class SecretFinder {
     this.way(action.block, action.arrow, known);
   }
 
-  /** What is chosen openly, for all to see, and kept as a secret. */
+  /** What is chosen openly, for all to see, and kept as a secret: as a value, or as the place where one is kept. */
   private shown({ name, from, parameters, block }: Action): void {
     const slots = new Set(parameters.map(({ slot }) => slot));
+    const isChosen = (e: Expr): boolean => e.kind === "local" && slots.has(e.slot);
+    // Which place something has in a list that nobody sees tells nothing.
+    const isPlace = (e: Expr): boolean => isChosen(e) && e.type.kind !== "int";
     visitBlock(block, {
       statement: (s) => {
         if (s.kind !== "assign" || s.op !== "=" || this.isPublic(s.target) || s.target.base.kind === "local") return;
-        if (s.value.kind !== "local" || !slots.has(s.value.slot)) return;
+        const [whose, ...places] = keysOf(s.target);
+        // In what is another's nothing is chosen for oneself.
+        const shown = isChosen(s.value) ? s.value : whose?.kind === "me" ? places.find(isPlace) : undefined;
+        if (!shown) return;
         this.messages.warning(
           "open-choice",
-          s.value,
+          shown,
           `"${this.text(s.target)}" is secret, but "${name}" is not sealed: everybody sees what was chosen.`,
           `Seal it: sealed action ${name}.`,
           undefined,
@@ -158,13 +164,14 @@ class SecretFinder {
         return new Map(known).set(s.slot, this.secrets(s.value, known));
       case "assign":
         if (this.isPublic(s.target))
-          this.tell(s.value, this.secrets(s.value, known), `"${this.text(s.target)}", which everybody sees`);
+          for (const e of [s.value, ...keysOf(s.target)])
+            this.tell(e, this.secrets(e, known), `"${this.text(s.target)}", which everybody sees`);
         return s.target.base.kind === "local"
           ? new Map(known).set(s.target.base.slot, this.secrets(s.value, known))
           : known;
       case "change":
         if (this.isPublic(s.target))
-          for (const arg of s.args)
+          for (const arg of [...s.args, ...keysOf(s.target)])
             this.tell(arg, this.secrets(arg, known), `"${this.text(s.target)}", which everybody sees`);
         return known;
       case "call": {
