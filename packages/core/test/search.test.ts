@@ -7,6 +7,7 @@ import {
   begin,
   compareTallies,
   ENDLESS,
+  Exploration,
   events,
   exampleMatch,
   FAULTY,
@@ -167,6 +168,34 @@ ending Gone { none all }
     const duel = example("kite-duel.zany");
     const bots = { north: "wary", south: "wary" };
     expect(simulate(duel, { seed: "wary", first: 0, end: 40, bots }).actions["Turn.cutLoose"]).toBeUndefined();
+  });
+
+  test("at random: a cell of which nothing says where it lies is one of the grids', where these are of one size", () => {
+    const pond = (other: string): Runnable =>
+      runnableOf(`
+machine Pond
+seats a
+data { seen: grid 2 by 2 of bool  ${other} }
+start Look
+state Look {
+  turn of a
+  action look(c: cell where not seen[c] else "seen") { seen[c] = true } -> choose {
+    when all(other in seen.cells: seen[other]) -> Over
+    else -> stay
+  }
+}
+ending Over { wins all }
+`);
+    const counted = simulate(pond("kept: grid 2 by 2 of int"), { seed: "pond", first: 0, end: 9 });
+    expect(counted.endings).toEqual({ Over: 9 });
+    const explored = new Exploration(pond("kept: grid 2 by 2 of int"), {}).run();
+    expect(explored.situations).toBe(16);
+    expect(explored.incomplete.map(({ words }) => words).join()).toContain('of "c" the 4 cells of the grids');
+    // Of which grid it is to be is not known, and a cell of the other would be a fault.
+    const runnable = pond("kept: grid 3 by 2 of int");
+    const [look] = options(runnable, start(runnable, "pond"), "a");
+    expect(look).toMatchObject({ open: true, parameters: [{ name: "c", type: "cell" }] });
+    expect(look?.parameters[0]).not.toHaveProperty("values");
   });
 
   test("by policy: the first entry that holds and is open, in the order written", () => {

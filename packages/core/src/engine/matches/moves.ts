@@ -17,6 +17,7 @@ import { MOST_COMBINED, MOST_LISTED } from "../steps/move-code.js";
 import type { StepGenerator } from "../steps/step-generator.js";
 import { Fault } from "../values/fault.js";
 import { toJson } from "../values/json.js";
+import { gridCells } from "./cells.js";
 import type { Engine } from "./runnable.js";
 
 /** One thing that can happen; arguments as the engine holds them. */
@@ -391,6 +392,13 @@ export class Moves implements MoveList {
       case "text":
         this.leaveOut(at, `of "${at.name}", a text, the empty one and one other`);
         return ["", "x"];
+      case "cell": {
+        const { cells } = gridCells(this.engine.machine);
+        const tried =
+          cells.length > 0 ? `the ${cells.length} cells of the grids there are` : "nothing: there is no grid";
+        this.leaveOut(at, `of "${at.name}" ${tried}`);
+        return cells;
+      }
       case "num":
         this.leaveOut(at, `of "${at.name}", a number, 0 and those that are compared`);
         return [...new Set([0, ...this.compared])];

@@ -16,9 +16,12 @@ import type { Steps } from "../steps/steps.js";
 import { Fault } from "../values/fault.js";
 import { type Json, toJson, toText } from "../values/json.js";
 import { type Admission, sentence } from "./admission.js";
+import { gridCells } from "./cells.js";
 
 /** Longest list of values that is listed one by one; longer whole-number ranges are given by their ends. */
 const MAX_LISTED = 64;
+/** Of grids up to so many cells they are listed where nothing says where a cell lies. */
+const MOST_CELLS = 1_024;
 /** How many combinations of arguments are tried before an action is taken for open. */
 const MAX_TRIED = 5_000;
 /** What all actions together may take when a seat's options are looked at, in effects. */
@@ -77,6 +80,8 @@ export class Options {
   private readonly costs: LazyTable<number>;
   /** For every action, whether it asks itself what a seat can do. */
   private readonly asking: LazyTable<boolean>;
+  /** The cells that lie in every grid; undefined where grids differ in size, or are too large to be listed. */
+  private readonly cells: readonly number[] | undefined;
 
   constructor(
     private readonly machine: Machine,
@@ -92,6 +97,8 @@ export class Options {
         1 + costOf(...parameters.flatMap(({ parameter: { domain, where } }) => [domain, where])),
       );
     });
+    const { cells, isOneSize } = gridCells(machine);
+    this.cells = isOneSize && cells.length <= MOST_CELLS ? cells : undefined;
     this.asking = new LazyTable((id) => hangsOnCanAct(machine, steps.actions.of(id).action));
     this.apart = new LazyTable((id) => {
       const { action, needs } = steps.actions.of(id);
@@ -201,7 +208,7 @@ export class Options {
     const [next] = ready.parameters;
     if (!next) return true;
     const { domain } = next.parameter;
-    const listed = domain && this.secrecy().of(domain) === "nobody" ? undefined : this.listed(next);
+    const listed = domain && this.secrecy().of(domain) === "nobody" ? undefined : this.offered(next);
     if (!listed) return true;
     const budget = { left: MAX_TRIED };
     let open = false;
@@ -249,7 +256,7 @@ export class Options {
     );
     // Values that come from a secret of others are not listed; whether one is among them shows when it is tried.
     const { domain } = next.parameter;
-    const listed = domain && this.secrecy().of(domain) === "nobody" ? undefined : this.listed(next);
+    const listed = domain && this.secrecy().of(domain) === "nobody" ? undefined : this.offered(next);
     if (!listed) return { open: true, parameters: [this.free(next), ...later] };
     const values = this.valuesOf(ready, fixed, listed);
     const parameters = [{ name: next.name, type: describe(next.type), ...this.pointed(domain), values }, ...later];
@@ -326,6 +333,11 @@ export class Options {
     return domain ? domain().parts : allOf(type, this.memory.seats.length);
   }
 
+  /** What is offered: also cells of which nothing says where they lie, where only those of the grids can be meant. */
+  private offered(p: ReadyParameter): readonly unknown[] | undefined {
+    return this.listed(p) ?? (p.type.kind === "cell" ? this.cells : undefined);
+  }
+
   private free({ name, type, ends }: ReadyParameter): ParameterOption {
     if (!ends) return unbound(name, type);
     return { name, type: describe(type), range: { low: ends.low(), high: ends.high() } };
@@ -334,7 +346,7 @@ export class Options {
   /** A parameter that nothing but its type restricts: its values where they can be listed. */
   private anyOf({ name, type }: { readonly name: string; readonly type: Type }): ParameterOption {
     const { naming, seats } = this.memory;
-    const values = allOf(type, seats.length);
+    const values = allOf(type, seats.length) ?? (type.kind === "cell" ? this.cells : undefined);
     if (!values) return unbound(name, type);
     return {
       name,
