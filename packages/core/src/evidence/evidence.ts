@@ -117,13 +117,15 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
   };
   const messages: Message[] = [];
   const absent: { readonly message: Message; readonly numbers: readonly number[] }[] = [];
+  const isOfNote = (message: Message): boolean => WORSE.has(message.name) && places.isInNote(message);
+  const ofNotes: Message[] = [];
   for (const { message, claim, numbers } of claimed) {
     const found = foundIn(searched, numbers);
     const after = found ? undefined : beyond && foundIn(beyond, numbers);
     // All was visited and every law held: what is only so without them does not happen.
     if (!found && complete && !lawBroken && isNew(message)) continue;
     if (!found && !after && claim?.is !== "noMatch" && claim?.is !== "text" && isRuledOut(message)) continue;
-    if (WORSE.has(message.name) && places.isInNote(message)) messages.push(ofNote(message));
+    if (isOfNote(message)) ofNotes.push(message);
     else if (!claim) messages.push(!lawBroken && isNew(message) ? asHint(message, searched) : message);
     else if (claim.is === "noMatch") {
       if (!found) messages.push(message);
@@ -133,6 +135,13 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
       else if (after) messages.push(withMatch(behindLaw(worse), after, matches));
     } else if (!complete) messages.push(claim.is === "text" ? message : asHint(message, searched));
     else if (claim.is === "match") absent.push({ message, numbers });
+  }
+  for (const message of ofNotes) {
+    const isSame = ({ name, from, to }: Message): boolean =>
+      name === message.name && machine.sources.text({ from, to }) === machine.sources.text(message);
+    const twin = claimed.some((one) => isSame(one.message) && !isOfNote(one.message));
+    const stands = !twin || messages.some((one) => isSame(one) && one.severity === "warning");
+    messages.push(inNote(message, stands ? "warning" : "hint"));
   }
   for (const { message, number } of watched) {
     const found = foundIn(searched, [number]);
@@ -256,10 +265,13 @@ function withMatch(message: Message, found: Found, wanted: boolean): Message {
   return { ...message, shown: made?.steps.length ?? found.depth, ...(wanted && made && { evidence: made }) };
 }
 
-/** A fault in a note stops no match: the note is told to be none, and all else goes on. */
-function ofNote(message: Message): Message {
+/**
+ * A fault in a note stops no match: the note is told to be none, and all else goes on. Notes are not worked out in a
+ * search: what is asked outside of them, too, is believed as it is found there.
+ */
+function inNote(message: Message, severity: "hint" | "warning"): Message {
   const words = message.words.replace("the match would stop with a fault", "the note could not be worked out");
-  return { ...message, severity: "hint", words };
+  return { ...message, severity, words };
 }
 
 function asHint(message: Message, { steps }: Searched): Message {

@@ -75,12 +75,14 @@ export function search(
   // An engine and who looks on belong together, and to a number of seats.
   const lookouts = new Map<number | undefined, { readonly lookout: Signs; readonly engine: Engine }>();
   const known = new Set<number>();
+  // Seats that leave are of one kind, however many there are: none of the others gets less for it.
+  const kinds = new Set(settings.map(({ leaving, seats, open }) => leaving ?? `${seats} ${open?.join(" ")}`)).size - 1;
   for (const [i, setting] of settings.entries()) {
     // The usual one gets most; what one leaves over is for those that come after it.
     const others = settings.length - i - 1;
     const part = i === 0 && others > 0 ? USUAL : 1 / (others + 1);
     const share = Math.floor((work - steps) * part);
-    const little = Math.min(share, around * (i === 0 ? part : (1 - USUAL) / (settings.length - 1)));
+    const little = Math.min(share, around * (i === 0 ? part : (1 - USUAL) / kinds));
     const isFound = (found: readonly ExploreFinding[], number: number): boolean => {
       if (seen.has(number)) return true;
       const sign = signs[number];
