@@ -485,6 +485,10 @@ ending Over { draws all }
       words: expect.stringContaining("has left"),
     });
     expect(expectShown(timed, waits as Message)).toEqual(["host leaves"]);
+    // Of two that one leaves ends the match: it shows only where two go on.
+    const three = timed.replace("seats host, guest", "seats 2..4 sitter").replace("= host", "= sitter1");
+    const ends = three.replace("{ bowl = 0 } -> stay", "-> choose { when inPlay.size == 1 -> Over  else -> stay }");
+    expect(told(checked(ends))).toEqual(["warning out-on-turn"]);
     const given = "bowl = 0  if s == mover { mover = next(s) }";
     expect(told(checked(timed.replace("bowl = 0", given)))).toEqual([]);
   });

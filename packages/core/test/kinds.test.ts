@@ -145,3 +145,24 @@ ending Nobody { none all }
   expect(told("== 1", "< 2")).toEqual([expect.stringContaining(`warning ${never}`)]);
   expect(told("<= 2", "== 1")).toEqual([expect.stringContaining(`warning ${never}`)]);
 });
+
+test("a turn that nobody ever has is one message, at the turn, whatever could be done there", () => {
+  const text = `machine Gauges
+seats 2..3 flyer
+data { gauge per seat: int 0..100 }
+function full(): list of seat = filter(s in inPlay where gauge[s] >= 110)
+start Sky
+state Sky {
+  turn of full()
+  after each 1s { for s in inPlay { gauge[s] += 10 } } -> stay
+  action dive { gauge[me] = 0 } -> Settle
+  action tuck { gauge[me] -= 30 } -> stay
+}
+state Settle { when gauge[flyer1] == 0 -> Down  enter -> Sky }
+on Left(s) -> Down
+ending Down { none all }
+`;
+  const told = compile(text).messages.filter(({ severity }) => severity === "warning");
+  expect(told.map(({ name, from, to }) => `${name} ${text.slice(from, to)}`)).toContain("never-open full()");
+  expect(told.filter(({ name }) => name === "never-open" || name === "unreachable-state")).toHaveLength(1);
+});

@@ -35,6 +35,7 @@ import {
 } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { openActions } from "../src/engine/matches/view.js";
 import { EXAMPLES, example, runnableOf } from "./examples.js";
 
 const start = (runnable: Runnable, seed: string): Situation => {
@@ -171,7 +172,7 @@ ending Gone { none all }
   });
 
   test("at random: a cell of which nothing says where it lies is one of the grids', where these are of one size", () => {
-    const pond = (other: string): Runnable =>
+    const pond = (other: string, where = "not seen[c]"): Runnable =>
       runnableOf(`
 machine Pond
 seats a
@@ -179,13 +180,16 @@ data { seen: grid 2 by 2 of bool  ${other} }
 start Look
 state Look {
   turn of a
-  action look(c: cell where not seen[c] else "seen") { seen[c] = true } -> choose {
+  action look(c: cell where ${where} else "seen") { seen[c] = true } -> choose {
     when all(other in seen.cells: seen[other]) -> Over
     else -> stay
   }
 }
 ending Over { wins all }
 `);
+    // What is closed by its condition is not open, whatever it would lead to.
+    const shut = pond("kept: grid 2 by 2 of int = [[1, 1], [1, 1]]", "kept[c] == 0");
+    expect(openActions(shut, start(shut, "pond"), "a")).toEqual([]);
     const counted = simulate(pond("kept: grid 2 by 2 of int"), { seed: "pond", first: 0, end: 9 });
     expect(counted.endings).toEqual({ Over: 9 });
     const explored = new Exploration(pond("kept: grid 2 by 2 of int"), {}).run();
