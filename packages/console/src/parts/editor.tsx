@@ -9,7 +9,7 @@ import { tags } from "@lezer/highlight";
 import { colourOf, type CoveredLine, mapColourOf, type Message, type WordColour } from "@zany/core";
 import { coverGutter } from "./cover-gutter.js";
 import { help, type Helper } from "./editor-help.js";
-import { type ReactNode, type Ref, useEffect, useImperativeHandle, useRef } from "react";
+import { type ReactNode, type Ref, useEffect, useImperativeHandle, useLayoutEffect, useRef } from "react";
 
 /** What a page can ask of an editor. */
 export interface EditorHandle {
@@ -130,7 +130,7 @@ export function Editor({
   const helping = useRef(helper);
   helping.current = helper;
 
-  useEffect(() => {
+  useLayoutEffect(() => {
     if (!host.current) return;
     const view = new EditorView({
       parent: host.current,
@@ -162,7 +162,8 @@ export function Editor({
     return () => view.destroy();
   }, []);
 
-  useEffect(() => {
+  // Before the next key is heard: a text that came later would undo what was typed in between.
+  useLayoutEffect(() => {
     const view = editor.current;
     if (view && view.state.doc.toString() !== text)
       view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: text } });

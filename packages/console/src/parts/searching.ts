@@ -89,6 +89,8 @@ export function useInPage<K extends Wish["kind"]>(
       const started = new Worker(new URL("../search-worker.ts", import.meta.url), { type: "module" });
       worker.current = started;
       const end = (words?: string): void => {
+        // One that was stopped may have answered already: that is no end of the one that works now.
+        if (worker.current !== started) return;
         setProblem(words);
         cancel();
         redraw((n) => n + 1);
