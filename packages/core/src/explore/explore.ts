@@ -14,7 +14,7 @@ import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { ALL, type Choice, kindOf, type Share } from "./choice.js";
-import { Edges } from "./edges.js";
+import { leadingTo } from "./edges.js";
 import { Chance, RollsOtherwise, Told, Unlistable } from "./odometer.js";
 import { Findings } from "./findings.js";
 import { type Chain, chainOf, type Game, gameOf, type Packed } from "./graph.js";
@@ -22,6 +22,7 @@ import type { Lead } from "./halves.js";
 import { holdsFor } from "./holds-for.js";
 import { Met } from "./met.js";
 import type { ExploreOptions, Sighting, Work } from "./options.js";
+import { PackedEdges } from "./packed-edges.js";
 import { TooManyValues } from "./packing.js";
 import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
 import { HALFWAY, Stepping, UNLISTED } from "./stepping.js";
@@ -30,6 +31,7 @@ import { type Unseen, unseenData } from "./unseen.js";
 import { shortened } from "./shorten.js";
 import { comparedIn, readsOfTime } from "./tried.js";
 import { type Choices, type Ground, Walk } from "./walk.js";
+import { WeighedEdges } from "./weighed-edges.js";
 import type { Zone } from "./zones.js";
 
 /** More ways than this of rolling at the beginning are not tried, and so many where they cannot be listed. */
@@ -86,7 +88,7 @@ export class Exploration implements Ground<Choice> {
   private readonly shares: (Share & { readonly id: number })[] = [];
   /** Not every way in which a match can begin was tried. */
   private begunInPart = false;
-  private readonly edges: Edges;
+  private readonly edges: PackedEdges | WeighedEdges;
   private readonly levels: number[] = [0];
   private readonly findings: Findings;
   private readonly incomplete = new Map<string, Incomplete>();
@@ -108,7 +110,7 @@ export class Exploration implements Ground<Choice> {
     this.engine = options.engine ?? exploringEngineOf(runnable, options.lookout?.probes);
     if (!options.engine) options.lookout?.begin(this.engine);
     this.isWeighed = options.players !== undefined || options.movers !== undefined;
-    this.edges = new Edges(options.players !== undefined);
+    this.edges = options.players ? new WeighedEdges() : new PackedEdges();
     this.machine = runnable.machine;
     this.moves = new Moves(
       this.engine,
@@ -657,7 +659,7 @@ export class Exploration implements Ground<Choice> {
     if (!edges.complete || this.incomplete.size > 0 || this.machine.endings.length === 0) return;
     const ended = new Uint8Array(table.count);
     for (const id of this.met.over) ended[id] = 1;
-    const first = edges.leadingTo(ended).indexOf(0);
+    const first = leadingTo(edges, ended).indexOf(0);
     // Where nothing can happen any more this has been told.
     if (first >= 0 && edges.hasAny(first))
       this.findings.add("noEnding", "From here no ending can be reached any more.", { at: first });
@@ -702,8 +704,9 @@ export class Exploration implements Ground<Choice> {
 
   /** What was found as a Markov chain, where everybody plays. */
   chain(): Chain {
-    const { shares: begin, at: visited } = this;
-    return chainOf(this.packed(), { begin, visited, fault: AT_FAULT });
+    const { shares: begin, at: visited, edges } = this;
+    if (!(edges instanceof WeighedEdges)) throw new Error("Where nobody plays nothing is weighed.");
+    return chainOf({ ...this.packed(), edges }, { begin, visited, fault: AT_FAULT });
   }
 
   /** What was found as a game of two, where it was noted who moves. */

@@ -1,7 +1,8 @@
 /** What a search has found as others look at it: a Markov chain, or a game of two. */
 
 import type { Outcome, SeatResultWord } from "../engine/situation/situation.js";
-import type { Edges } from "./edges.js";
+import { type Edges, leadingTo } from "./edges.js";
+import type { WeighedEdges } from "./weighed-edges.js";
 
 /** The situations of a search as a Markov chain. */
 export interface Chain {
@@ -72,7 +73,7 @@ export interface Packed {
  * @param fault what stands among the edges for a step at fault
  */
 export function chainOf(
-  { count, edges, resultOf }: Packed,
+  { count, edges, resultOf }: Omit<Packed, "edges"> & { readonly edges: WeighedEdges },
   { begin, visited, fault }: Pick<Chain, "begin" | "visited" | "fault">,
 ): Chain {
   const outcomes = new Map<number, Outcome | null>();
@@ -94,8 +95,8 @@ export function chainOf(
     isLast,
     arriving: () => {
       const last = new Uint8Array(count);
-      for (let id = 0; id < count; id++) if (isLast(id) || edges.leads(id, fault)) last[id] = 1;
-      return edges.leadingTo(last);
+      for (let id = 0; id < count; id++) if (isLast(id) || edges.some(id, (target) => target === fault)) last[id] = 1;
+      return leadingTo(edges, last);
     },
     each: (id, edge) => edges.each(id, (target, part, total) => edge(target === fault ? count : target, part, total)),
     firstOf: (id) => edges.firstOf(id),
