@@ -1,10 +1,13 @@
 /**
  * Verifying logbooks: what it costs against reading their lines and digesting them, and against writing them; how many
- * bytes are in memory for one of 1,000 and one of 1,000,000 steps; what a trace of a step costs.
+ * bytes are in memory for one of 1,000 and one of 1,000,000 steps; what a trace of a step costs; two cores against one.
  */
 
+import { spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
-import { readFileSync } from "node:fs";
+import { linkSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
 import {
   begin,
   compile,
@@ -161,4 +164,30 @@ async function measureMemory(): Promise<void> {
     console.log(`${count} steps: at most ${(await memory(count)).toFixed(0)} MB in use`);
 }
 
-void measureMemory();
+/** How many logbooks are verified on one core and on two, each time by a program of its own, and how often. */
+const SHARED = 40_000;
+const PROGRAMS = 3;
+
+/** Two cores against one, with what it takes to begin. */
+function measureCores(): void {
+  const folder = mkdtempSync(join(tmpdir(), "zany-verify-"));
+  for (const [i, { text }] of matches.entries()) writeFileSync(join(folder, `${i}.jsonl`), text);
+  for (let i = MATCHES; i < SHARED; i++)
+    linkSync(join(folder, `${i % MATCHES}.jsonl`), join(folder, `${i % MATCHES} ${i}.jsonl`));
+  const timed = (cores: string): number =>
+    best(1, () => {
+      const args = ["dist/cli/zany.cjs", "verify", folder, "--machine", "examples/kite-duel.zany", "--cores", cores];
+      const { status, stderr } = spawnSync(process.execPath, args);
+      if (status !== 0) throw new Error(String(stderr));
+    });
+  const pairs = Array.from({ length: PROGRAMS }, () => [timed("1"), timed("2")] as const);
+  rmSync(folder, { recursive: true });
+  const [seconds = 0, ratio = 0] = [pairs.map(([one]) => one / 1_000), pairs.map(([one, two]) => one / two)].map(
+    median,
+  );
+  console.log(
+    `${SHARED} logbooks on one core: ${seconds.toFixed(1)} s; on two ${ratio.toFixed(2)} times as fast (1.6 wanted)`,
+  );
+}
+
+void measureMemory().then(measureCores);

@@ -233,6 +233,15 @@ export function botOptions(texts: readonly string[]): Record<string, string> {
   return pairsFrom(texts, "seat=policy", (policy) => policy);
 }
 
+/** Files of up to so many bytes are read at once. */
+const SMALL = 1_000_000;
+
+/** The whole text of a small file; undefined for one that is better read a line at a time. */
+export function smallText(path: string): string | undefined {
+  const file = statSync(path);
+  return file.isFile() && file.size <= SMALL ? readFileSync(path, "utf8") : undefined;
+}
+
 /** The lines of a file, one at a time, without their line ends. Only a line feed ends a line. */
 export async function* linesOf(path: string): AsyncGenerator<string> {
   let rest = "";

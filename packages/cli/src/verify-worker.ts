@@ -1,26 +1,38 @@
-/** Verifies logbooks in a thread of its own: one after the other, as they are asked for. */
+/** Verifies logbooks in a thread of its own: one after the other, as long as there are some that nobody has taken. */
 
 import { parentPort, workerData } from "node:worker_threads";
-import { compile, Runnable, type Texts, verify } from "@zany/core";
-import { linesOf } from "./files.js";
+import { compile, Runnable, type Texts, type Verdict } from "@zany/core";
+import { nextFile, type SharedFiles, verifyFile } from "./verify-file.js";
 
-const { now, old } = workerData as { readonly now: Texts; readonly old: Texts | undefined };
+export interface VerifyWork extends SharedFiles {
+  readonly now: Texts;
+  readonly old: Texts | undefined;
+}
+
+/** What became of a file, by its number. */
+export type VerifyAnswer =
+  | { readonly number: number; readonly verdict: Verdict }
+  | { readonly number: number; readonly failed: string };
+
+const work = workerData as VerifyWork;
 
 function runnableFrom(texts: Texts): Runnable {
   const { machine } = compile(texts[""] ?? "", "machine.zany", (path) => texts[path], { errorsOnly: true });
   return new Runnable(machine);
 }
 
-const runnable = runnableFrom(now);
-const playedOn = old && runnableFrom(old);
+async function answerTo(number: number): Promise<VerifyAnswer> {
+  try {
+    return { number, verdict: await verifyFile(runnable, work.files[number] ?? "", playedOn) };
+  } catch (error) {
+    return { number, failed: error instanceof Error ? error.message : String(error) };
+  }
+}
 
-parentPort?.on("message", (file: string) => {
-  verify(runnable, linesOf(file), {
-    playedOn,
-    progress: (lines) => parentPort?.postMessage({ file, lines }),
-  }).then(
-    (verdict) => parentPort?.postMessage({ file, verdict }),
-    (error: unknown) =>
-      parentPort?.postMessage({ file, failed: error instanceof Error ? error.message : String(error) }),
-  );
-});
+const runnable = runnableFrom(work.now);
+const playedOn = work.old && runnableFrom(work.old);
+
+void (async () => {
+  for (let number = nextFile(work); number !== undefined; number = nextFile(work))
+    parentPort?.postMessage(await answerTo(number));
+})();

@@ -337,14 +337,18 @@ COMP_WORDS=(zany check --st); COMP_CWORD=2; _zany; echo "\${COMPREPLY[*]}"`;
       logbooks: [{ verdict: { kind: "verified" } }, { verdict: { kind: "diverged", step: 10 } }],
       groups: [{ how: "changed", rule: "Turn.mend.effects", path: "/data/kites/*/lift", example: { step: 10 } }],
     });
-    // A whole folder on all cores, and standard input with logbooks one behind the other; what did it is found by
-    // trial.
+    // A whole folder, and standard input with logbooks one behind the other; what did it is found by trial.
     const older = "examples/older/kite-duel-1.zany";
     const all = zany(["verify", "examples/logbooks", "--machine", DUEL, "--played-on", older]);
     expect(all.out).toContain("by trial: state Lap: state Turn: action mend changed (line 56)");
     expect(all.out).toContain("11 logbooks verified, 1 not; 22 in folders are of other machines");
-    const one = zany(["verify", "examples/logbooks", "--machine", DUEL, "--played-on", older, "--cores", "1"]);
-    expect(one.out).toBe(all.out);
+    // So many that all cores take part: the same is told as by one.
+    const many = newFolder();
+    for (let i = 0; i < 6; i++) cpSync("examples/logbooks", join(many, String(i)), { recursive: true });
+    const onCores = (cores: string) =>
+      zany(["verify", many, "--machine", DUEL, "--played-on", older, "--cores", cores]).out;
+    expect(onCores("3")).toContain("66 logbooks verified, 6 not; 132 in folders are of other machines");
+    expect(onCores("3")).toBe(onCores("1"));
     const input = logs.map((file) => readFileSync(file, "utf8")).join("");
     expect(zany(["verify", "-", "--machine", DUEL], { input }).out).toContain("diverged   -:2  at step 10");
     const differs = zany(["diff", older, DUEL, "--logbook", logs[0] as string]);

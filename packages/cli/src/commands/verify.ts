@@ -3,9 +3,8 @@
  */
 
 import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from "node:fs";
-import { availableParallelism, tmpdir } from "node:os";
+import { tmpdir } from "node:os";
 import { basename, join } from "node:path";
-import { Worker } from "node:worker_threads";
 import { ZanyClient } from "@zany/client";
 import {
   type Cause,
@@ -22,14 +21,14 @@ import {
 } from "@zany/core";
 import { compileFile, linesOf, logbookFile, needFolder, runnableFile, UsedWrongly, writeText } from "../files.js";
 import { type Case, writeJunit } from "../junit.js";
-import { bar, count, pad, printable, say, sayJson, style } from "../terminal.js";
+import { count, pad, say, sayJson, style } from "../terminal.js";
+import { verifyFile } from "../verify-file.js";
 import { judgeLogs } from "./maps.js";
 import { differenceText } from "./replay.js";
+import { type Version, verifyOnCores } from "./verify-threads.js";
 
-/** The bundle beside this one that verifies in a thread. */
-const WORKER: string = "verify-worker.cjs";
-/** With fewer logbooks than this, threads cost more than they save. */
-const FEW = 8;
+/** With fewer bytes of logbooks than this, threads cost more than they save. */
+const MUCH = 2_000_000;
 /** How many logbooks are told of one by one; of more it is only told how they group. */
 const MOST_TOLD = 40;
 const STANDARD_INPUT = "-";
@@ -113,10 +112,15 @@ export async function verifyLogbooks(
   }
   const files = logbooksIn(paths);
   const texts = { now: textsOf(compilation), old: before && textsOf(before) };
-  const verdicts =
-    files.length >= FEW && options.cores !== 1
-      ? await onAllCores(files, texts, options)
-      : await oneByOne(files, runnable, before && new Runnable(before.machine));
+  const playedOn = before && new Runnable(before.machine);
+  const verdicts = isMuch(files)
+    ? await onAllCores(
+        files,
+        { runnable, texts: texts.now },
+        playedOn && texts.old && { runnable: playedOn, texts: texts.old },
+        options,
+      )
+    : await oneByOne(files, runnable, playedOn);
   // A folder may hold matches of other machines too.
   const others = verdicts.filter(({ file, verdict }) => verdict.kind === "foreign" && !paths.includes(file));
   const found = verdicts.filter((each) => !others.includes(each));
@@ -166,6 +170,23 @@ export function logbooksIn(paths: readonly string[]): string[] {
   });
 }
 
+/** Whether threads save more than they cost. */
+function isMuch(files: readonly string[]): boolean {
+  if (files.length < 2 || files.includes(STANDARD_INPUT)) return false;
+  let size = 0;
+  return files.some((file) => (size += statSync(file).size) > MUCH);
+}
+
+async function onAllCores(
+  files: readonly string[],
+  now: Version,
+  old: Version | undefined,
+  options: Pick<VerifyOptions, "cores" | "json">,
+): Promise<Verified[]> {
+  const verdicts = await verifyOnCores(files, now, old, options);
+  return verdicts.map((verdict, i) => ({ file: files[i] ?? "", verdict }));
+}
+
 /** The logbooks of a source: standard input may hold several, one behind the other. */
 async function* logbooksOf(file: string): AsyncGenerator<{ readonly name: string; readonly lines: string[] }> {
   let lines: string[] = [];
@@ -183,70 +204,11 @@ async function* logbooksOf(file: string): AsyncGenerator<{ readonly name: string
 async function oneByOne(files: readonly string[], runnable: Runnable, playedOn?: Runnable): Promise<Verified[]> {
   const verdicts: Verified[] = [];
   for (const file of files) {
-    if (file !== STANDARD_INPUT)
-      verdicts.push({ file, verdict: await verifyLines(runnable, linesOf(file), { playedOn }) });
+    if (file !== STANDARD_INPUT) verdicts.push({ file, verdict: await verifyFile(runnable, file, playedOn) });
     else
       for await (const { name, lines } of logbooksOf(file))
         verdicts.push({ file: name, verdict: await verifyLines(runnable, lines, { playedOn }) });
   }
-  return verdicts;
-}
-
-/**
- * Hands the logbooks out to threads, each when it is done with the one before; the verdicts come in the files' order.
- */
-async function onAllCores(
-  files: readonly string[],
-  texts: { readonly now: Texts; readonly old: Texts | undefined },
-  { cores, json }: Pick<VerifyOptions, "cores" | "json">,
-): Promise<Verified[]> {
-  const waiting = [...files.entries()];
-  const verdicts = new Array<Verified>(files.length);
-  const since = Date.now();
-  let done = 0;
-  const shows = process.stderr.isTTY === true && !json;
-  const show = (): void => {
-    if (!shows) return;
-    const left =
-      done === 0 ? "" : `, ${Math.ceil((((Date.now() - since) / done) * (files.length - done)) / 1_000)} s left`;
-    process.stderr.write(`\r${printable(`${bar(done, 0, files.length, 30)} ${done} of ${files.length}${left}   `)}`);
-  };
-  const most = Math.min(cores ?? availableParallelism(), files.length);
-  await Promise.all(
-    Array.from(
-      { length: most },
-      () =>
-        new Promise<void>((resolve, reject) => {
-          const worker = new Worker(join(__dirname, WORKER), { workerData: texts });
-          let at = 0;
-          const next = (): void => {
-            const task = waiting.shift();
-            if (!task) {
-              void worker.terminate();
-              resolve();
-              return;
-            }
-            at = task[0];
-            worker.postMessage(task[1]);
-          };
-          worker.on("error", reject);
-          worker.on("message", ({ file, verdict, failed }: Verified & { readonly failed?: string }) => {
-            if (failed !== undefined) {
-              reject(new UsedWrongly(`Cannot read "${file}": ${failed}`));
-              return;
-            }
-            // Without a verdict it tells how far it came.
-            if (!verdict) return;
-            verdicts[at] = { file, verdict };
-            done++;
-            show();
-            next();
-          });
-          next();
-        }),
-    ),
-  );
-  if (shows) process.stderr.write("\r\u001b[K");
   return verdicts;
 }
 
