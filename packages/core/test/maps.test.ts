@@ -114,6 +114,11 @@ describe("rows", () => {
     expect(() => judged(HEAD, `${BEGUN}{"ev":\n`)).toThrow(UnreadableLog);
     expect(() => judged(HEAD, `${BEGUN}[1]\n`)).toThrow("A row is an object");
     expect(one(HEAD, `${BEGUN}{"ev":"rain"}\n`).finding).toMatchObject({ row: 2, kind: "row" });
+    // Before a match has begun nothing can be compared, and what its beginning tells is.
+    const early = one(`${HEAD} row .ev "head" -> nothing tells total == .n`, `{"ev":"head","n":0}\n${BEGUN}`);
+    expect(early.finding).toMatchObject({ row: 1, kind: "map", words: expect.stringContaining("has not begun") });
+    const told = BEGUN.replace("{", '{"n":1,');
+    expect(one(`${HEAD} tells total == .n`, told).finding).toMatchObject({ row: 1, kind: "told", comes: 0, told: 1 });
     expect(one(`${HEAD} row else -> skip`, `${BEGUN}{"ev":"rain"}\n`)).toMatchObject({ skipped: 1 });
     expect(one(`${HEAD} row .ev "rain" -> refuse`, `${BEGUN}{"ev":"rain"}\n`).finding?.mapped).toBe("test.map:4:20");
   });
@@ -128,6 +133,35 @@ describe("rows", () => {
     expect(a).toMatchObject({ match: "a", rows: 2, steps: 1 });
     expect(b).toMatchObject({ match: "b", rows: 3, finding: { row: 5, kind: "refused", did: "left sign" } });
     expect(b?.finding?.words).toBe("Signed already.");
+  });
+});
+
+describe("lists and records that stand in a text", () => {
+  test.each([
+    ["gale,calm,calm,breeze", "3, 4"],
+    ["[gale, calm, calm, breeze]", "[3, 4]"],
+    ["gale|calm|calm|breeze", "(3 4)"],
+    ["gale;calm;calm;breeze", "3 4"],
+    ['["gale", "calm", "calm", "breeze"]', "3|4"],
+  ])("%s and %s", (pile, dice) => {
+    const map = `map Log for Parcels read lines
+row line "wind {pile}" -> begin dice shuffle pile to .pile
+row line "{p} tosses {dice}" -> .p toss dice .dice
+row line "then {all}" -> nothing tells total == .all.left, hand[left] == .all.hand, pile[1] == .all.pile[1]`;
+    const told = (left: number): string => JSON.stringify({ left, hand: ["gale"], pile: ["calm", "breeze"] });
+    const log = (left: number): string => `wind ${pile}\nleft tosses ${dice}\nright tosses 1,1\nthen ${told(left)}\n`;
+    expect(one(map, log(9)).finding).toBeUndefined();
+    // Nothing was done in the row that tells it: what wrote it last is told.
+    expect(one(map, log(8)).finding).toMatchObject({ row: 4, comes: 9, told: 8 });
+    expect(one(map, log(8)).finding?.why).toEqual(
+      expect.arrayContaining(["step 2, right toss, wrote it last:", expect.stringContaining("total 7 -> 9")]),
+    );
+  });
+
+  test("what is no list is told so", () => {
+    const map = 'map Log for Parcels read csv row .ev "begin" -> begin dice shuffle pile to .pile';
+    expect(one(map, "ev,pile\nbegin,gale calm\n").finding?.words).toContain("pile");
+    expect(one(map, 'ev,pile\nbegin,"gale,calm,squall,calm"\n').finding?.words).toContain("squall");
   });
 });
 
@@ -284,10 +318,68 @@ describe("dice", () => {
         .finding,
     ).toBeUndefined();
     const wrong = BEGUN.replace('"gale",', '"breeze",');
-    expect(one(HEAD, wrong).finding).toMatchObject({ kind: "map", words: expect.stringContaining("order") });
+    expect(one(HEAD, wrong).finding).toMatchObject({ kind: "dice", words: expect.stringContaining("order") });
     const unknown = one('map A for Parcels row .ev "begin" -> begin dice unknown', BEGUN).finding;
     expect(unknown).toMatchObject({ kind: "dice", source: "parcels.zany:15:18" });
     expect(unknown?.words).toContain("not guessed");
+  });
+
+  test("a list that is made in the very step in which it is shuffled comes into the order that is told", () => {
+    const machine = `machine Stalls seats a, b
+type Card { suit: int 0..1 = 0  rank: int 1..3 = 1 }
+data { deck: list of Card  tents: list of int  wind: int 0..9  won: int 0..9 }
+start Deal
+state Deal {
+  enter {
+    for s in 0..1 { for r in 1..3 { deck.push(Card(suit: s, rank: r)) } }
+    deck = shuffle(deck)
+    wind = roll(1..6)
+    tents = shuffle([1, 2, 3])
+    won = deck.take().rank + tents.take()
+  } -> Play
+}
+state Play { turn of a action go -> E }
+ending E { wins a loses b }
+on Left(s) -> E`;
+    const map = `map L for Stalls row .ev "deal" -> begin dice shuffle deck to .deck, .wind, shuffle tents to .tents
+tells won == .won, wind == .wind, tents[1] == .tents[2]`;
+    const deck = [5, 1, 0, 3, 4, 2].map((i) => ({ suit: Math.floor(i / 3), rank: (i % 3) + 1 }));
+    const log = (tents: number[], won: number): string =>
+      `${JSON.stringify({ ev: "deal", deck, wind: 4, tents, won })}\n`;
+    expect(one(map, log([2, 3, 1], 5), machine).finding).toBeUndefined();
+    expect(one(map, log([2, 3, 1], 4), machine).finding).toMatchObject({ kind: "told", comes: 5, told: 4 });
+    expect(one(map, log([2, 3, 3], 5), machine).finding?.words).toBe(
+      "tents is shuffled from 1, 2, 3, and the log tells 2, 3, 3: an order of something else.",
+    );
+    const rolled = machine.replace("deck = shuffle(deck)", "wind = roll(1..6)");
+    expect(one(map, log([2, 3, 1], 5), rolled).finding?.words).toContain("something else is rolled here");
+  });
+});
+
+describe("a first mapping", () => {
+  test("of lines with dates, numbers of matches, and lists in them judges the log it was made of", () => {
+    const log = (at: string): string =>
+      [
+        `2026-06-01T23:58:0${at}+02:00 [tbl 7] winds for left,right pile=gale,calm,calm,breeze`,
+        `2026-06-01T23:58:0${at}+02:00 [tbl 8] winds for left,right pile=calm,calm,gale,breeze`,
+        "2026-06-02T00:00:01+02:00 [tbl 7] left sign",
+        "2026-06-02T00:00:01+02:00 [tbl 8] right sign\n",
+      ].join("\n");
+    const still = PARCELS.replace("after 10s { total = 0 }", "");
+    const proposed = sampleMap(compile(still).machine, "parcels.zany", log("1"));
+    expect(proposed).toContain("time .t in date within 1s\nmatch .game\n");
+    expect(proposed).toContain("begin seats .names dice shuffle pile to .pile");
+    expect(judged(proposed, log("1"), still).map(({ finding, steps }) => [finding, steps])).toEqual([
+      [undefined, 1],
+      [undefined, 1],
+    ]);
+  });
+
+  test("of members that tell an order begins with the shuffle", () => {
+    const log = `${BEGUN.replace("begin", "cards")}{"ev":"lay","p":"left","at":0}\n`;
+    expect(sampleMap(compile(PARCELS).machine, "parcels.zany", log)).toContain(
+      'row .ev "cards" -> begin dice shuffle pile to .pile',
+    );
   });
 });
 
@@ -347,7 +439,13 @@ describe("what rows mean", () => {
     const late = `${log()}${rows.map((row) => JSON.stringify(row)).join("\n")}`;
     expect(one(tossed, late).finding).toMatchObject({
       row: 3,
-      why: ["nothing in this step wrote it", "the timer Play.after1 ran 2 s before it; no row tells of it"],
+      why: [
+        "nothing in this step wrote it",
+        "step 2, timer Play.after1, wrote it last:",
+        "24:3  Play.after1  is taken",
+        "24:15  total 7 -> 0  (total = 0)",
+        "the timer Play.after1 ran 2 s before it; no row tells of it",
+      ],
     });
     const told = map('row .ev "reset" -> timer Play.after1 tells total == 0');
     expect(one(told, log("23:59:58", "00:00:07")).finding).toMatchObject({ kind: "time", row: 3 });

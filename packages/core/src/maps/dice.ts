@@ -6,7 +6,9 @@
 import type { Expr, Machine } from "../check/machine.js";
 import { visitMachine } from "../check/visit.js";
 import type { RollRecord, Taken } from "../engine/situation/situation.js";
+import type { Memory } from "../engine/situation/memory.js";
 import type { StepResult } from "../engine/matches/step.js";
+import { sameValue } from "../engine/values/box.js";
 import type { LogRow } from "./rows.js";
 
 /** What is told of one roll. */
@@ -14,7 +16,13 @@ export type ToldRoll =
   | { readonly kind: "value"; readonly value: number | boolean }
   | { readonly kind: "any" }
   /** The last of several that add up to a told sum; those before it are `any` of the same sum. */
-  | { readonly kind: "sum"; readonly total: number; readonly before: number };
+  | { readonly kind: "sum"; readonly total: number; readonly before: number }
+  /** The rolls of a shuffle by the order that came of it, and `words` for what is told; all but its first stand for it. */
+  | {
+      readonly kind: "shuffle";
+      readonly order: readonly unknown[];
+      readonly words: (list: readonly unknown[]) => string;
+    };
 
 /** What is told of the rolls of one step. */
 export interface ToldRolls {
@@ -45,7 +53,10 @@ export class Rolling {
   /** What rolls at each place of the machine. */
   private readonly at = new Map<number, Expr>();
 
-  constructor(machine: Machine) {
+  constructor(
+    machine: Machine,
+    private readonly memory: Memory,
+  ) {
     visitMachine(machine, {
       expr: (e) => {
         if (e.kind === "roll" || e.kind === "chance" || e.kind === "pick" || e.kind === "shuffle")
@@ -75,8 +86,15 @@ export class Rolling {
     const waiting: (number | boolean)[][] = [known];
     for (let dice = waiting.pop(); dice; dice = waiting.pop()) {
       if (!more()) return;
-      const result = take(dice);
+      const asked = told[dice.length];
+      const { result, list } = asked?.kind === "shuffle" ? this.shuffling(take, dice) : { result: take(dice) };
       const { fault, taken } = result;
+      if (asked?.kind === "shuffle" && list) {
+        const rolls = shuffleRolls(list, asked.order);
+        if (rolls) waiting.push([...dice, ...rolls]);
+        else wrong({ words: asked.words(list), ...rowOf(rows[dice.length]) });
+        continue;
+      }
       if (fault?.code === "badRoll") {
         const unused = fault.position === 0 && /not used/.test(fault.words);
         const used = unused ? told.length - Number.parseInt(fault.words, 10) : firstWrong(take, dice);
@@ -102,6 +120,19 @@ export class Rolling {
     }
   }
 
+  /** Takes a step with some rolls set. @returns what is shuffled by those that come next, when they do that */
+  private shuffling(
+    take: (dice: readonly (number | boolean)[]) => StepResult,
+    dice: readonly (number | boolean)[],
+  ): { readonly result: StepResult; readonly list?: readonly unknown[] | undefined } {
+    const { memory } = this;
+    const seen: NonNullable<Memory["shuffles"]> = [];
+    memory.shuffles = seen;
+    const result = take(dice);
+    memory.shuffles = null;
+    return { result, list: seen.find(({ rolled, items }) => rolled === dice.length && items.length > 1)?.items };
+  }
+
   private values(
     { position, range }: RollRecord,
     told: ToldRoll | undefined,
@@ -118,6 +149,8 @@ export class Rolling {
       return [];
     }
     if (told.kind === "value") return [told.value];
+    if (told.kind === "shuffle")
+      return nothing("The log tells the order of a shuffle, and something else is rolled here.");
     if (told.kind === "sum") {
       const summed = before.slice(before.length - told.before);
       return [told.total - summed.reduce<number>((sum, value) => sum + Number(value), 0)];
@@ -172,19 +205,15 @@ function rollsOf(taken: readonly Taken[]): readonly RollRecord[] {
  *
  * @returns undefined when the order is none of the list
  */
-export function shuffleRolls(
-  list: readonly unknown[],
-  order: readonly unknown[],
-  same: (a: unknown, b: unknown) => boolean,
-): number[] | undefined {
+function shuffleRolls(list: readonly unknown[], order: readonly unknown[]): number[] | undefined {
   if (list.length !== order.length) return undefined;
   const mixed = list.slice();
   const rolls: number[] = [];
   for (let i = mixed.length - 1; i > 0; i--) {
-    const j = mixed.findIndex((item, at) => at <= i && same(item, order[i]));
+    const j = mixed.findIndex((item, at) => at <= i && sameValue(item, order[i]));
     if (j < 0) return undefined;
     rolls.push(j);
     [mixed[i], mixed[j]] = [mixed[j], mixed[i]];
   }
-  return mixed.length === 0 || same(mixed[0], order[0]) ? rolls : undefined;
+  return mixed.length === 0 || sameValue(mixed[0], order[0]) ? rolls : undefined;
 }

@@ -21,7 +21,7 @@ import { type Failure, type Finding, Findings, sentence } from "./findings.js";
 import { type Act, type MoreDice, MOST_TRIED, Moves, type Way } from "./moves.js";
 import { type LogRow, matched, type RowData, toldIn } from "./rows.js";
 import { Tells } from "./tells.js";
-import type { Reason } from "./why.js";
+import type { Reason, TakenStep } from "./why.js";
 import { ToldValues, Untold } from "./told.js";
 import type { ToldNode } from "./syntax.js";
 import type { Move, Tell, TypedMap, TypedRow, Value } from "./typed.js";
@@ -316,7 +316,10 @@ class MatchJudge {
     try {
       if (!this.begin(waiting)) return;
       const time = this.clock.of(waiting.groups[0]?.[0]?.data ?? row.data);
-      const groups = waiting.groups.map((group) => group.filter(({ move }) => move.kind !== "begin"));
+      // It is begun; what its row tells is left.
+      const groups = waiting.groups.map((group) =>
+        group.map((act): Act => (act.move.kind === "begin" ? { ...act, move: { ...act.move, kind: "nothing" } } : act)),
+      );
       this.explain(waiting, groups, time, next);
     } catch (error) {
       if (!(error instanceof Untold) && !(error instanceof WrongValue)) throw error;
@@ -442,7 +445,9 @@ class MatchJudge {
       return own === undefined;
     }
     const act = own ?? acts[0];
-    const idle = acts.every(({ move }) => move.kind === "sits" || move.kind === "nothing");
+    const idle = acts.every(
+      ({ move: { kind, tells } }) => kind === "sits" || (kind === "nothing" && tells.length === 0),
+    );
     if (this.map.begins && !own) {
       // Who sits where may be told before the match begins.
       if (!idle) {
@@ -567,7 +572,7 @@ class MatchJudge {
           .list(tell.list, data)
           .every((item) => this.tellHolds(before, after, tell.tell, { ...data, [tell.variable]: item }, depth, row));
       const wrong = this.tells.differs(
-        { before: before.situation, taken: after.last?.taken, after: after.situation },
+        { before: before.situation, taken: after.last?.taken, after: after.situation, steps: stepsBack(after) },
         tell,
         data,
       );
@@ -593,6 +598,11 @@ class MatchJudge {
     this.engine.memory.load(situation);
     this.engine.memory.happenings = null;
   }
+}
+
+/** The steps of a way, the last first. */
+function* stepsBack(way: Way): Generator<TakenStep> {
+  for (let { last } = way; last; { last } = last.before) yield { before: last.before.situation, taken: last.taken };
 }
 
 /** How much further a move is than what is told of the one before it. */

@@ -4,13 +4,13 @@ import type { BeginOptions } from "../engine/matches/begin.js";
 import { type Engine, engineOf, type Runnable } from "../engine/matches/runnable.js";
 import { step, type StepResult } from "../engine/matches/step.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
-import { type Box, sameValue } from "../engine/values/box.js";
+import { Box } from "../engine/values/box.js";
 import { type Json, toJson, WrongValue } from "../engine/values/json.js";
 import type { LineInput } from "../logbook/format.js";
-import { inputInWords } from "../logbook/words.js";
+import { inputInWords, valueInWords } from "../logbook/words.js";
 import { argumentValues } from "./arguments.js";
 import { type LogClock, seconds } from "./clock.js";
-import { Rolling, shuffleRolls, type ToldRoll, type ToldRolls } from "./dice.js";
+import { Rolling, type ToldRoll, type ToldRolls } from "./dice.js";
 import type { Findings } from "./findings.js";
 import { type LogRow, type RowData, toldIn } from "./rows.js";
 import { toldName } from "./syntax.js";
@@ -67,7 +67,7 @@ export class Moves {
     private readonly findings: Findings,
   ) {
     this.engine = engineOf(runnable);
-    this.rolling = new Rolling(runnable.machine);
+    this.rolling = new Rolling(runnable.machine, this.engine.memory);
   }
 
   /** Somebody takes a seat: told values that name them stand for it from then on. */
@@ -385,11 +385,15 @@ export class Moves {
         return [...free, { kind: "sum", total, before: item.of - 1 }];
       }
       case "shuffle": {
-        const list = (this.told.of(item.list, data) as Box).parts;
-        const order = (this.told.of(item.order, data) as Box).parts;
-        const rolls = shuffleRolls(list, order, sameValue);
-        if (!rolls) throw new WrongValue("the order that is told is none of the list that is shuffled");
-        return rolls.map((value) => ({ kind: "value", value }));
+        const { naming } = this.engine.memory;
+        const { order, list } = item;
+        const { parts } = this.told.of(order, data) as Box;
+        const inWords = (items: readonly unknown[]): string =>
+          valueInWords(toJson(order.expr.type, new Box(0, items.slice()), naming));
+        const words = (items: readonly unknown[]): string =>
+          `${this.written(list)} is shuffled from ${inWords(items)}, and the log tells ${inWords(parts)}: ` +
+          "an order of something else.";
+        return parts.slice(1).map(() => ({ kind: "shuffle", order: parts, words }));
       }
     }
   }

@@ -2,6 +2,7 @@
 
 import { dsvFormat } from "d3-dsv";
 import type { Json } from "../engine/values/json.js";
+import { opened } from "./opened.js";
 import type { ToldNode } from "./syntax.js";
 import type { TypedMap } from "./typed.js";
 
@@ -229,6 +230,8 @@ export function toldIn(data: RowData, { path }: ToldNode): Json | undefined {
   let value: Json | undefined = data;
   for (const step of path) {
     const key: Json | undefined = typeof step === "object" ? toldIn(data, step) : step;
+    // Also into JSON that stands in a text.
+    if (typeof value === "string") value = opened(value);
     if (value === null || typeof value !== "object" || (typeof key !== "string" && typeof key !== "number"))
       return undefined;
     value = Object.hasOwn(value, key) ? (value as { readonly [name: string]: Json })[key] : undefined;

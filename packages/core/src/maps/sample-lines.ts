@@ -1,7 +1,7 @@
 /** A first mapping for a log of text lines: forms with places where seats, members and numbers stand. */
 
 import type { Action, Machine } from "../check/machine.js";
-import { visitBlock } from "../check/visit.js";
+import { visitBlock, visitMachine } from "../check/visit.js";
 import { nearest } from "../language/suggest.js";
 import type { LogRow } from "./rows.js";
 
@@ -32,8 +32,19 @@ interface Form {
   readonly behind: Set<string>;
 }
 
-/** The words of a line of which one may be a place, and what stands between them. */
-const WORD = /\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?|-?\d+(?:[.,]\d+)?|[A-Za-z_]\w*/g;
+/** The words of a line of which one may be a place: dates, times of day, lists, numbers, names. */
+const DATE = /\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?/;
+const CLOCK = /\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?/;
+const NUMBERS = /-?\d+(?:,-?\d+){2,}/;
+const NAMES = /[A-Za-z_]\w*(?:,[A-Za-z_]\w*)+/;
+const WORD = new RegExp(
+  [DATE, CLOCK, NUMBERS, NAMES, /-?\d+(?:[.,]\d+)?/, /[A-Za-z_]\w*/].map(({ source }) => source).join("|"),
+  "g",
+);
+const isWhole = (pattern: RegExp, word: string): boolean => new RegExp(`^(?:${pattern.source})$`).test(word);
+
+/** What stands before the number of a match. */
+const MATCH = /^(?:game|match|table|tbl|session|room)$/i;
 
 export function ofTextLines(machine: Machine, rows: readonly LogRow[]): string[] {
   const texts = rows.map(({ text }) => text);
@@ -49,7 +60,11 @@ export function ofTextLines(machine: Machine, rows: readonly LogRow[]): string[]
   }
   const all = [...forms.values()].slice(0, MOST_KINDS);
   const lines: string[] = [];
-  if (all.some(({ places }) => places.includes("t"))) lines.push("time .t in clock within 1s");
+  if (all.some(({ places }) => places.includes("t"))) {
+    const isDate = texts.some((text) => DATE.test(text));
+    lines.push(`time .t in ${isDate ? "date" : "clock"} within 1s`);
+  }
+  if (all.every(({ places, goesOn }) => goesOn || places.includes("game"))) lines.push("match .game");
   const named = players.filter((player) => !isSeat(machine, player));
   if (named.length > 0 && !all.some(({ places }) => places.includes("names"))) {
     const seats = players.map((player, i) => `${JSON.stringify(player)} ${machine.seats.names[i] ?? "?"}`);
@@ -147,10 +162,14 @@ function formOf(machine: Machine, players: readonly string[], text: string): For
     .replace(WORD, (word) => {
       const last = before;
       before = word;
+      const isNames = isWhole(NAMES, word);
+      if (isNames && word.split(",").every((one) => kinds.get(one.toLowerCase()) === "p")) return place("names");
+      if (isNames || isWhole(NUMBERS, word)) return place(/^[A-Za-z_]/.test(last) ? last.toLowerCase() : "list");
       if (/^-?\d/.test(word)) {
+        if (isWhole(DATE, word) || isWhole(CLOCK, word)) return place("t");
+        if (MATCH.test(last)) return place("game");
         // What goes on with a line has places of its own, called by the word before.
-        const called = goesOn && /^[A-Za-z_]/.test(last) ? last.toLowerCase() : "n";
-        return place(word.includes(":") ? "t" : called);
+        return place(goesOn && /^[A-Za-z_]/.test(last) ? last.toLowerCase() : "n");
       }
       const kind = kinds.get(word.toLowerCase());
       if (kind !== undefined) return place(kind);
@@ -179,7 +198,11 @@ function placeName(wanted: string, taken: readonly string[]): string {
 function rowOf(machine: Machine, { pattern, places, words, behind }: Form): string {
   const row = `row line ${JSON.stringify(pattern)} ->`;
   const seat = places.includes("p");
-  if (places.includes("names") && !seat) return `${row} begin seats .names`;
+  if (places.includes("names") && !seat) {
+    const shuffled = shuffledIn(machine).filter((name) => places.includes(name.toLowerCase()));
+    const dice = shuffled.map((name) => `shuffle ${name} to .${name.toLowerCase()}`);
+    return `${row} begin seats .names${dice.length > 0 ? ` dice ${dice.join(", ")}` : ""}`;
+  }
   const names = machine.actions.map(({ name }) => name);
   const like = words.map((word) => likeness(word, names)).find((name) => name !== undefined);
   const action = machine.actions.find(({ name }) => name === like);
@@ -207,6 +230,17 @@ function callOf(action: Action, places: readonly string[]): string {
   const dice = numbers.slice(0, rollsOf(action)).map((place) => `.${place}`);
   const call = `${action.name}${args.length > 0 ? `(${args.map((arg) => `.${arg}`).join(", ")})` : ""}`;
   return dice.length > 0 ? `${call} dice ${dice.join(", ")}` : call;
+}
+
+/** The data that a machine shuffles. */
+export function shuffledIn(machine: Machine): string[] {
+  const found = new Set<string>();
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind === "shuffle") found.add(machine.sources.written(e.list));
+    },
+  });
+  return machine.data.map(({ name }) => name).filter((name) => found.has(name));
 }
 
 /** How many rolls stand in an action. */

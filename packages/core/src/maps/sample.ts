@@ -6,7 +6,7 @@
 import type { Action, Machine } from "../check/machine.js";
 import type { Json } from "../engine/values/json.js";
 import { type LogRow, rowsOf, UnreadableLog } from "./rows.js";
-import { likeness, MOST_KINDS, ofTextLines, rollsOf } from "./sample-lines.js";
+import { likeness, MOST_KINDS, ofTextLines, rollsOf, shuffledIn } from "./sample-lines.js";
 import type { ReadNode } from "./syntax.js";
 
 /** How many rows are looked at, and how many members of them, down to which depth. */
@@ -298,6 +298,11 @@ function rowLine(machine: Machine, { row, word, rows }: Kind, players: readonly 
   if (event) return `${row} -> event ${callText(event, columns)}`;
   if (/time ?-?_?out|timer|expired|lapse/i.test(word) && machine.timers[0])
     return `${row} -> timer ${machine.timers[0].name}`;
+  const shuffled = shuffledIn(machine).flatMap((name) => {
+    const column = columns.find((each) => each.name.toLowerCase() === name.toLowerCase());
+    return column && isTop(column.told) ? [`shuffle ${name} to ${column.told}`] : [];
+  });
+  if (shuffled.length > 0) return `${row} -> begin dice ${shuffled.join(", ")}`;
   if (/^(match|game)?[ _-]?(start|begin|new|match|game)/i.test(word) && !/end|over/i.test(word))
     return `${row} -> begin`;
   if (/end|over|finish|result/i.test(word)) {

@@ -12,14 +12,16 @@ import { type RowData, toldIn } from "./rows.js";
 import { toldName } from "./syntax.js";
 import type { ToldValues } from "./told.js";
 import type { Tell, Value } from "./typed.js";
-import { type Reason, whyTold } from "./why.js";
+import { type Reason, type TakenStep, whyTold } from "./why.js";
 
 /** What the moves of a row came to. */
 export interface Outcome {
   readonly before: Situation;
-  /** The last step; undefined when nothing was done. */
+  /** The last step of the match; undefined when there is none yet. */
   readonly taken: Taken | undefined;
   readonly after: Situation;
+  /** That step and those before it. */
+  readonly steps: Iterable<TakenStep>;
 }
 
 /** Something told that is otherwise by the machine. */
@@ -49,7 +51,7 @@ export class Tells {
 
   /** What of something told is otherwise; undefined when it is so. */
   differs(
-    { before, taken, after }: Outcome,
+    { before, taken, after, steps }: Outcome,
     tell: Exclude<Tell, { kind: "for" }>,
     data: RowData,
   ): Difference | undefined {
@@ -62,7 +64,7 @@ export class Tells {
       words: `${what} is ${valueInWords(comes)} by the machine, and the log tells ${valueInWords(told)}.`,
       told,
       comes,
-      why: () => whyTold(this.runnable, before, taken, value && this.compared.pathOf(value, this.inputs)),
+      why: () => whyTold(this.runnable, steps, before !== after, value && this.compared.pathOf(value, this.inputs)),
     });
     switch (tell.kind) {
       case "holds": {

@@ -6,6 +6,7 @@ import { Box } from "../engine/values/box.js";
 import { fromJson, type Json, WrongValue } from "../engine/values/json.js";
 import type { Get } from "../engine/values/closure.js";
 import type { Expr } from "../check/machine.js";
+import { listOpened, opened } from "./opened.js";
 import { type RowData, toldIn } from "./rows.js";
 import { type Literal, type ToldNode, toldName } from "./syntax.js";
 import type { Told, TypedMap, Value } from "./typed.js";
@@ -68,18 +69,19 @@ export class ToldValues {
   }
 
   /**
-   * Who plays, or how many: a list, a number, or names in a text with commas between them.
+   * Who plays, or how many: a list, also in a text, or a number.
    *
    * @returns undefined when it is not told @throws WrongValue for anything else
    */
   players(node: ToldNode, data: RowData): readonly Json[] | number | undefined {
     const json = toldIn(data, node);
     if (json === undefined || json === null) return undefined;
-    if (Array.isArray(json)) return json;
     const number = typeof json === "string" ? this.number(json) : json;
     if (typeof number === "number" && Number.isInteger(number)) return number;
-    const names = typeof json === "string" ? json.split(",").map((name) => name.trim()) : [];
-    if (names.length > 1 && names.every((name) => name !== "")) return names;
+    // Names may have spaces in them.
+    const names = typeof json === "string" && !/[,;|[]/.test(json) ? json : this.listIn(json);
+    if (Array.isArray(names) && (names.length > 1 || names === json) && names.every((name) => name !== ""))
+      return names;
     throw new WrongValue(
       `${toldName(node)}: expected who plays, as a list or with commas between them, or how many, ` +
         `but got ${JSON.stringify(json)}`,
@@ -90,16 +92,18 @@ export class ToldValues {
   list(node: ToldNode, data: RowData): readonly Json[] {
     const json = toldIn(data, node);
     if (json === undefined || json === null) throw new Untold(`The row has no ${toldName(node)}.`);
-    if (!Array.isArray(json))
+    const list = this.listIn(json);
+    if (!Array.isArray(list))
       throw new WrongValue(`${toldName(node)}: expected a list, but got ${JSON.stringify(json)}`);
-    return json;
+    return list;
   }
 
   /** A told roll, or a list of them: numbers and yeses as they are. */
   rolls(node: ToldNode, data: RowData): (number | boolean)[] {
     const json = toldIn(data, node);
     if (json === undefined || json === null) throw new Untold(`The row has no ${toldName(node)}.`);
-    const list: readonly Json[] = Array.isArray(json) ? json : [json];
+    const told = this.listIn(json);
+    const list: readonly Json[] = Array.isArray(told) ? told : [told];
     return list.map((one) => {
       if (typeof one === "boolean" || typeof one === "number") return one;
       const number = typeof one === "string" ? this.number(one) : Number.NaN;
@@ -127,9 +131,17 @@ export class ToldValues {
     throw new WrongValue(`no seat is called ${JSON.stringify(json)} (seats: ${names.join(", ")})`);
   }
 
-  number(text: string): number {
+  private get decimalComma(): boolean {
     const { read } = this.map;
-    const plain = read.kind === "csv" && read.decimalComma ? text.replace(",", ".") : text;
+    return read.kind === "csv" && read.decimalComma;
+  }
+
+  private listIn(json: Json): Json {
+    return listOpened(json, this.decimalComma);
+  }
+
+  number(text: string): number {
+    const plain = this.decimalComma ? text.replace(",", ".") : text;
     return plain.trim() === "" ? Number.NaN : Number(plain);
   }
 
@@ -145,8 +157,8 @@ export class ToldValues {
       case "bool": {
         if (json === 1 || json === 0) return json === 1;
         const word = typeof json === "string" ? json.toLowerCase() : "";
-        if (["true", "yes", "1"].includes(word)) return true;
-        if (["false", "no", "0"].includes(word)) return false;
+        if (["true", "yes", "y", "1"].includes(word)) return true;
+        if (["false", "no", "n", "0"].includes(word)) return false;
         return fromJson(type, json, naming);
       }
       case "text":
@@ -159,18 +171,21 @@ export class ToldValues {
       }
       case "maybe":
         return json === null ? null : this.value(type.of, json);
-      case "list":
-        if (!Array.isArray(json)) return fromJson(type, json, naming);
+      case "list": {
+        const list = this.listIn(json);
+        if (!Array.isArray(list)) return fromJson(type, json, naming);
         return new Box(
           0,
-          json.map((part: Json) => this.value(type.of, part)),
+          list.map((part: Json) => this.value(type.of, part)),
         );
+      }
       case "perSeat": {
-        if (json === null || typeof json !== "object") return fromJson(type, json, naming);
+        const told = typeof json === "string" ? this.listIn(json) : json;
+        if (told === null || typeof told !== "object") return fromJson(type, json, naming);
         // By what the log calls the seats, or as a list in their order.
         const parts: unknown[] = [];
-        for (const [key, part] of Object.entries(json))
-          parts[Array.isArray(json) ? Number(key) : this.seat(key)] = this.value(type.of, part as Json);
+        for (const [key, part] of Object.entries(told))
+          parts[Array.isArray(told) ? Number(key) : this.seat(key)] = this.value(type.of, part as Json);
         if (naming.seats.some((_, seat) => !(seat in parts)))
           throw new WrongValue(
             `expected a value for each of ${naming.seats.join(", ")}, but got ${JSON.stringify(json)}`,
@@ -178,15 +193,16 @@ export class ToldValues {
         return new Box(0, parts);
       }
       case "record": {
-        if (json === null || typeof json !== "object" || Array.isArray(json)) return fromJson(type, json, naming);
+        const told = opened(json);
+        if (told === null || typeof told !== "object" || Array.isArray(told)) return fromJson(type, json, naming);
         const parts = type.fields.map((field) => {
-          const part = (json as RowData)[field.name];
+          const part = (told as RowData)[field.name];
           return part === undefined ? fromJson(field.type, part, naming) : this.value(field.type, part);
         });
         return new Box(0, parts);
       }
       default:
-        return fromJson(type, json, naming);
+        return fromJson(type, opened(json), naming);
     }
   }
 }

@@ -71,6 +71,7 @@ export const ROLLS: ExpressionTable<"roll" | "chance" | "pick" | "shuffle"> = {
 
 /** Fisher and Yates, from the back: for i from the last down to 1, swap i with an index rolled from 0 to i. */
 export function shuffled(memory: Memory, items: readonly unknown[], stream: number, at: Span): unknown[] {
+  memory.shuffles?.push({ rolled: memory.happenings?.rolls.length ?? 0, items });
   const mixed = items.slice();
   for (let i = mixed.length - 1; i > 0; i--) {
     const j = memory.rollWhole(stream, 0, i, at);

@@ -118,6 +118,8 @@ export class Memory {
   setRolls: readonly SetRoll[] = [];
   /** Rolls in place of the dice, which then stay as they are; for searches. Whole generated steps do not ask it. */
   roller: Roller | null = null;
+  /** What is shuffled is noted here as it stood before, when somebody wants to know. */
+  shuffles: { readonly rolled: number; readonly items: readonly unknown[] }[] | null = null;
   private nextSetRoll = 0;
   /** Effects so far in this step. Blocks count themselves here; loops look whether it is too much. */
   effects = 0;
