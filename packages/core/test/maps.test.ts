@@ -151,11 +151,65 @@ row line "then {all}" -> nothing tells total == .all.left, hand[left] == .all.ha
     const told = (left: number): string => JSON.stringify({ left, hand: ["gale"], pile: ["calm", "breeze"] });
     const log = (left: number): string => `wind ${pile}\nleft tosses ${dice}\nright tosses 1,1\nthen ${told(left)}\n`;
     expect(one(map, log(9)).finding).toBeUndefined();
+    // Of what is worked out, what it is made of is told.
+    const words = map.replace("total == .all.left", '"{total} in all" == "{.all.left} in all"');
+    expect(one(words, log(8)).finding?.why).toEqual(one(map, log(8)).finding?.why);
     // Nothing was done in the row that tells it: what wrote it last is told.
     expect(one(map, log(8)).finding).toMatchObject({ row: 4, comes: 9, told: 8 });
     expect(one(map, log(8)).finding?.why).toEqual(
       expect.arrayContaining(["step 2, right toss, wrote it last:", expect.stringContaining("total 7 -> 9")]),
     );
+  });
+
+  test("cells, boards and keys are told in the ways in which logs write them; who acts may be asked of the machine", () => {
+    const machine = `machine Board seats north, south
+data { board: grid 2 by 2 of seat?  who: seat = north  won: map of seat to int  last: cell = cell(0, 0) }
+start Move
+state Move {
+  turn of who
+  action put(at: cell in board.cells where board[at] == none) {
+    board[at] = me
+    won[me] = 1
+    last = at
+    who = next(who)
+  } -> stay
+  action end -> E
+}
+ending E { draws all }
+on Left(s) -> E`;
+    const map = `map L for Board
+seats: "N" north, "S" south
+table Place: "a1" cell(0, 0), "b1" cell(1, 0), "a2" cell(0, 1), "b2" cell(1, 1)
+row .ev "put" -> who put(.at) tells board == .board if told, won == .won if told, last == .at
+row .ev "name" -> who put(.at as Place) tells board[.at as Place] == .by, last == cell(.x, .y)`;
+    const rows = [
+      {
+        ev: "put",
+        at: [1, 0],
+        board: [
+          [null, "N"],
+          ["", ""],
+        ],
+      },
+      { ev: "name", at: "b2", by: "S", x: 1, y: 1 },
+      { ev: "put", at: "0,1", board: '["", "N", "N", "S"]', won: { N: 1, S: 1 } },
+      { ev: "put", at: { x: 0, y: 0 } },
+    ];
+    const log = (from: string, to: string): string =>
+      rows
+        .map((row) => `${JSON.stringify(row)}\n`)
+        .join("")
+        .replace(from, to);
+    const { steps, finding } = one(map, log("", ""), machine);
+    expect([steps, finding]).toEqual([4, undefined]);
+    for (const [from, to, row] of [
+      ['"N"],["",""]', '"S"],["",""]', 1],
+      ['"by":"S"', '"by":"N"', 2],
+      ['"y":1', '"y":0', 2],
+      ['"N":1', '"N":2', 3],
+      ['"0,1"', '"1,1"', 3],
+    ] as const)
+      expect(one(map, log(from, to), machine).finding).toMatchObject({ row });
   });
 
   test("what is no list is told so", () => {
@@ -373,6 +427,13 @@ describe("a first mapping", () => {
       [undefined, 1],
       [undefined, 1],
     ]);
+  });
+
+  test("of columns whose names say nothing goes by the one that says which others are filled, and by what times look like", () => {
+    const csv = "tisch;zeit;was;wurf\nT1;23:59:58;los;\nT2;23:59:58;los;\nT1;23:59:59;wirf;3\nT2;00:00:01;wirf;4\n";
+    const proposed = sampleMap(compile(PARCELS).machine, "parcels.zany", csv);
+    expect(proposed).toContain("time .zeit in clock");
+    expect(proposed).toContain('row .was "wirf" -> ');
   });
 
   test("of members that tell an order begins with the shuffle", () => {

@@ -45,15 +45,29 @@ export class Compared {
       );
   }
 
-  /** Where in the data the value of an expression stands, as a JSON Pointer; undefined for one that is worked out. */
-  pathOf({ expr }: Value, inputs: LineInputs): string | undefined {
+  /** Where the data of an expression stand, as JSON Pointers: of a worked-out value all that it is made of. */
+  pathsOf({ expr }: Value, inputs: LineInputs): string[] {
+    const paths = new Set<string>();
+    visitExpr(expr, {
+      expr: (part) => {
+        const path = this.pathNow(part, inputs);
+        if (path === undefined) return true;
+        paths.add(pointerOf(["data", ...path]));
+        return false;
+      },
+    });
+    return [...paths];
+  }
+
+  /** The path of a datum; where its keys cannot be worked out here, that of the whole. */
+  private pathNow(e: Expr, inputs: LineInputs): string[] | undefined {
+    const isNamed = keysIn(e).some((key) => someExpr(key, ({ kind }) => kind === "local"));
     try {
-      const parts = this.pathIn(expr, inputs);
-      return parts && pointerOf(["data", ...parts]);
+      if (!isNamed) return this.pathIn(e, inputs);
     } catch (error) {
-      if (error instanceof Fault) return undefined;
-      throw error;
+      if (!(error instanceof Fault)) throw error;
     }
+    return this.pathIn(e)?.slice(0, 1);
   }
 
   /** The path of a datum, part by part; with `inputs` its keys worked out. */

@@ -154,7 +154,7 @@ function kindsOf(machine: Machine, columns: readonly Column[], rows: readonly Lo
       values.every((value) => typeof value === "string") &&
       distinct.length <= MOST_KINDS,
   );
-  const [word] = words.toSorted((a, b) => score(b) - score(a));
+  const [word] = words.toSorted((a, b) => score(b) - score(a) || tellingOf(b, rows) - tellingOf(a, rows));
   if (word && score(word) > 0) return byWord(word, rows);
   const apart = objectsApart(columns, rows, names);
   if (apart)
@@ -164,6 +164,17 @@ function kindsOf(machine: Machine, columns: readonly Column[], rows: readonly Lo
       rows: rows.filter(({ data }) => name in data),
     }));
   return word && word.distinct.length < rows.length ? byWord(word, rows) : undefined;
+}
+
+/** How many members stand in some rows alone, and in all or none of those in which a member tells the same. */
+function tellingOf({ name, distinct }: Column, rows: readonly LogRow[]): number {
+  const groups = distinct.map((word) => rows.filter(({ data }) => String(data[name]) === word));
+  const isHere = (member: string, { data }: LogRow): boolean => data[member] !== undefined && data[member] !== "";
+  return [...new Set(rows.flatMap(({ data }) => Object.keys(data)))].filter(
+    (member) =>
+      !rows.every((row) => isHere(member, row)) &&
+      groups.every((group) => new Set(group.map((row) => isHere(member, row))).size === 1),
+  ).length;
 }
 
 /** Members that are objects of which one stands in each row, those called as in the machine before others. */
@@ -210,9 +221,11 @@ function namesOf({ actions, signals }: Machine): string[] {
 const TIME = /^(t|ts|time|at|when|clock|timestamp|ms|seconds?)$/i;
 
 function unitOf({ name, values }: Column): string | undefined {
-  if (!TIME.test(name)) return undefined;
-  if (values.every((value) => /^\d{1,2}:\d{2}(:\d{2})?/.test(String(value)))) return "clock";
+  const isCalled = TIME.test(name);
+  const clock = isCalled ? /^\d{1,2}:\d{2}/ : /^\d{1,2}:\d{2}:\d{2}\b/;
+  if (values.every((value) => clock.test(String(value)))) return "clock";
   if (values.every((value) => !Number.isNaN(Date.parse(String(value))) && /^\d{4}-/.test(String(value)))) return "date";
+  if (!isCalled) return undefined;
   const numbers = values.map((value) =>
     Number(DECIMAL_COMMA.test(String(value)) ? String(value).replace(",", ".") : value),
   );

@@ -64,7 +64,8 @@ export class Tells {
       words: `${what} is ${valueInWords(comes)} by the machine, and the log tells ${valueInWords(told)}.`,
       told,
       comes,
-      why: () => whyTold(this.runnable, steps, before !== after, value && this.compared.pathOf(value, this.inputs)),
+      why: () =>
+        whyTold(this.runnable, steps, before !== after, value ? this.compared.pathsOf(value, this.inputs) : []),
     });
     switch (tell.kind) {
       case "holds": {

@@ -7,7 +7,7 @@ import type { Checked } from "../check/check.js";
 import type { Where } from "../check/context.js";
 import type { Expr } from "../check/machine.js";
 import { Scope } from "../check/scope.js";
-import { BOOL, INT, listOf, NUM, SEAT, TEXT, type Type, UNKNOWN } from "../check/types.js";
+import { BOOL, CELL, INT, listOf, NUM, SEAT, TEXT, type Type, UNKNOWN } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import type { ExprNode, Name } from "../language/syntax.js";
 import type { ParsedMap } from "./parse.js";
@@ -44,10 +44,7 @@ export class ToldTypes {
         inside(node.of);
         if (!this.isTold(node.key)) return;
         const of = this.typeOf(node.of, where);
-        inside(
-          node.key,
-          of.kind === "perSeat" ? SEAT : of.kind === "map" ? of.key : of.kind === "list" ? INT : undefined,
-        );
+        inside(node.key, keyOf(of));
         return;
       }
       case "unary":
@@ -103,6 +100,7 @@ export class ToldTypes {
             ? this.checked.tables.functions.find(({ name }) => node.of.kind === "name" && name === node.of.name.text)
             : undefined;
         if (node.of.kind === "member") inside(node.of.of);
+        const isCell = node.of.kind === "name" && node.of.name.text === "cell";
         const element = node.of.kind === "member" ? this.typeOf(node.of.of, where) : undefined;
         for (const [i, { label, value }] of node.args.entries()) {
           const parameter = label
@@ -110,7 +108,13 @@ export class ToldTypes {
             : signature?.parameters[i];
           inside(
             value,
-            parameter ? widened(parameter.type) : element && "of" in element ? element.of : (wanted ?? INT),
+            parameter
+              ? widened(parameter.type)
+              : element && "of" in element
+                ? element.of
+                : isCell
+                  ? INT
+                  : (wanted ?? INT),
           );
         }
         return;
@@ -153,18 +157,26 @@ export class ToldTypes {
   private declare(node: ToldNode, name: Name, wanted: Type | undefined, { scope }: Where, told: Told[]): void {
     if (scope.find(name.text)) return;
     const { tables } = this.checked;
-    if (!wanted)
+    const type = wanted ?? this.typeInTable(node) ?? UNKNOWN;
+    if (type === UNKNOWN && wanted === undefined)
       tables.error(
         "wrong-type",
         name,
         `What ${name.text} stands for cannot be told from where it stands.`,
         "Compare it with data of the machine, or with a value.",
       );
-    const type = wanted ?? UNKNOWN;
     const slot = tables.newLocal();
     scope.add(name.text, { kind: "local", slot, type, writable: false, from: name.from, to: name.to });
     const table = node.table && this.table(node.table, type);
     told.push({ node, slot, type, ...(table && { table }) });
+  }
+
+  /** What a table makes of what is told says what it is where nothing else does. */
+  private typeInTable({ table }: ToldNode): Type | undefined {
+    const found = table && this.parsed.map.tables.find(({ name }) => name.text === table.text);
+    const [first] = found?.entries ?? [];
+    if (!first) return undefined;
+    return widened(this.typeOf(first.value, { scope: this.checked.tables.global, effects: "a mapping", me: false }));
   }
 
   private table(name: Name, type: Type): ReadonlyMap<Literal, Expr> | undefined {
@@ -218,6 +230,22 @@ export class ToldTypes {
 /** The type without its bounds: what a log tells is compared, and need not keep them. */
 export function widened(type: Type): Type {
   return type.kind === "int" ? INT : type.kind === "maybe" ? { kind: "maybe", of: widened(type.of) } : type;
+}
+
+/** What stands between the brackets of an index. */
+function keyOf(of: Type): Type | undefined {
+  switch (of.kind) {
+    case "perSeat":
+      return SEAT;
+    case "map":
+      return of.key;
+    case "list":
+      return INT;
+    case "grid":
+      return CELL;
+    default:
+      return undefined;
+  }
 }
 
 function spanOf({ from, to }: Span): Span {

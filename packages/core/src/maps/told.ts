@@ -3,7 +3,7 @@
 import type { Type } from "../check/types.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import { Box } from "../engine/values/box.js";
-import { fromJson, type Json, WrongValue } from "../engine/values/json.js";
+import { fromJson, type Json, keyText, toJson, WrongValue } from "../engine/values/json.js";
 import type { Get } from "../engine/values/closure.js";
 import type { Expr } from "../check/machine.js";
 import { listOpened, opened } from "./opened.js";
@@ -170,7 +170,7 @@ export class ToldValues {
         return member >= 0 ? member : fromJson(type, json, naming);
       }
       case "maybe":
-        return json === null ? null : this.value(type.of, json);
+        return json === null || (json === "" && type.of.kind !== "text") ? null : this.value(type.of, json);
       case "list": {
         const list = this.listIn(json);
         if (!Array.isArray(list)) return fromJson(type, json, naming);
@@ -178,6 +178,13 @@ export class ToldValues {
           0,
           list.map((part: Json) => this.value(type.of, part)),
         );
+      }
+      case "cell": {
+        // As `{"x": 3, "y": 1}`, or as a list of the two.
+        const list = this.listIn(json);
+        if (!Array.isArray(list) || list.length !== 2) return fromJson(type, list, naming);
+        const [x, y] = list.map((part) => (typeof part === "string" ? this.number(part) : part)) as [Json, Json];
+        return fromJson(type, { x, y }, naming);
       }
       case "perSeat": {
         const told = typeof json === "string" ? this.listIn(json) : json;
@@ -200,6 +207,26 @@ export class ToldValues {
           return part === undefined ? fromJson(field.type, part, naming) : this.value(field.type, part);
         });
         return new Box(0, parts);
+      }
+      case "grid": {
+        // By its rows, or all cells one behind the other.
+        const told = this.listIn(json);
+        const rows = Array.isArray(told) ? told : [];
+        const cells = rows.length === type.height && rows.every(Array.isArray) ? rows.flat() : rows;
+        if (cells.length !== type.width * type.height) return fromJson(type, told, naming);
+        return new Box(
+          0,
+          cells.map((part) => this.value(type.of, part)),
+        );
+      }
+      case "map": {
+        const told = opened(json);
+        if (told === null || typeof told !== "object" || Array.isArray(told)) return fromJson(type, told, naming);
+        const entries = Object.entries(told).map(([key, part]) => [
+          keyText(type.key, this.value(type.key, key), naming),
+          toJson(type.value, this.value(type.value, part as Json), naming),
+        ]);
+        return fromJson(type, Object.fromEntries(entries) as Json, naming);
       }
       default:
         return fromJson(type, opened(json), naming);

@@ -28,24 +28,24 @@ const MOST_BACK = 1_000;
 
 /**
  * @param steps the last step, and those before it @param isRow the last is of the row that tells it
- * @param path the datum, as a JSON Pointer; undefined where it is none
+ * @param paths the data that it is made of, as JSON Pointers; none where it is made of none
  * @returns no lines when there was no step
  */
 export function whyTold(
   runnable: Runnable,
   steps: Iterable<TakenStep>,
   isRow: boolean,
-  path: string | undefined,
+  paths: readonly string[],
 ): Reason {
-  if (path === undefined) return { lines: [] };
+  if (paths.length === 0) return { lines: [] };
   const said: string[] = [];
   let back = 0;
   for (const step of steps) {
     const isLast = back === 0;
     if (step.taken.input.kind === "begin" || ++back > MOST_BACK) break;
     const own = isLast && isRow;
-    if (!own && !hasWritten(runnable, step, path)) continue;
-    const reason = writtenIn(runnable, step, path);
+    const written = own ? paths : writtenBy(runnable, step, paths);
+    const reason = written.length > 0 ? howWritten(runnable, step, written) : undefined;
     if (reason && own) return reason;
     if (own) said.push("nothing in this step wrote it");
     if (!reason) continue;
@@ -56,21 +56,27 @@ export function whyTold(
   return { lines: back === 0 || back > MOST_BACK ? said : [...said, "nothing has written it since the match began"] };
 }
 
-function hasWritten({ machine }: Runnable, { before, taken }: TakenStep, path: string): boolean {
-  return changesBetween(machine, before, taken.situation).some((change) => touches(change.path, path));
+/** Those of some data that a step has changed. */
+function writtenBy({ machine }: Runnable, { before, taken }: TakenStep, paths: readonly string[]): string[] {
+  const changes = changesBetween(machine, before, taken.situation);
+  return paths.filter((path) => changes.some((change) => touches(change.path, path)));
 }
 
-/** How a step wrote a datum; undefined when it did not. */
-function writtenIn(runnable: Runnable, { before, taken }: TakenStep, path: string): Reason | undefined {
+/** How a step wrote data; undefined when it wrote none of them. */
+function howWritten(runnable: Runnable, { before, taken }: TakenStep, paths: readonly string[]): Reason | undefined {
   const dice = taken.happenings.rolls.map(({ value }) => value);
   const input = { ...taken.input, ...(dice.length > 0 && { dice }) } as Input;
   const trace = traceStep(runnable, before, input).at(-1);
-  const lines = trace ? traceLines(runnable.machine, trace, { of: path }) : [];
-  const written = lines.findLast(({ mark }) => mark === "change");
+  if (!trace) return undefined;
+  const all = paths.map((of) => traceLines(runnable.machine, trace, { of }));
+  const writing = all.filter((lines) => lines.some(({ mark }) => mark === "change"));
+  const written = writing[0]?.findLast(({ mark }) => mark === "change");
   if (!written) return undefined;
-  const told = lines.slice(-MOST).map(({ from, rule, text, because }) => {
-    const { line, column } = runnable.machine.sources.place(from);
-    return `${line}:${column}  ${rule === "" ? "" : `${rule}  `}${text}${because === "" ? "" : `  (${because})`}`;
-  });
-  return { lines: told, position: written.from };
+  const told = writing
+    .flatMap((lines) => lines.slice(-Math.ceil(MOST / writing.length)))
+    .map(({ from, rule, text, because }) => {
+      const { line, column } = runnable.machine.sources.place(from);
+      return `${line}:${column}  ${rule === "" ? "" : `${rule}  `}${text}${because === "" ? "" : `  (${because})`}`;
+    });
+  return { lines: [...new Set(told)], position: written.from };
 }
