@@ -531,6 +531,28 @@ describe("what rows mean", () => {
     expect(stub).toMatchObject({ unfinished: { state: "Later", row: 11 } });
   });
 
+  test("what is not a datum is told with the machine's value as the machine's", () => {
+    const map = `${HEAD} row .ev "n" -> nothing tells inPlay.size == .n`;
+    const other = `${HEAD} row .ev "n" -> nothing tells .n == inPlay.size`;
+    for (const each of [map, other])
+      expect(one(each, `${BEGUN}{"ev":"n","n":3}`).finding).toMatchObject({
+        words: "inPlay.size is 2 by the machine, and the log tells 3.",
+        comes: 2,
+        told: 3,
+      });
+  });
+
+  test("a later row tells rolls of each of a list, with what came of each", () => {
+    const map = `${HEAD} row .ev "toss" -> .p toss
+row .ev "hits" -> for .h in .hits { more dice sum .h.of of 2 tells total == .h.total }`;
+    const log = (total: number): string =>
+      `${BEGUN}{"ev":"toss","p":"left"}\n${JSON.stringify({ ev: "hits", hits: [{ of: 9, total }] })}\n`;
+    expect(one(map, log(9)).finding).toBeUndefined();
+    expect(one(map, log(8)).finding).toMatchObject({ row: 3, comes: 9, told: 8 });
+    const untold = one(map, log(9).replace('"of":9,', "")).finding;
+    expect(untold).toMatchObject({ row: 3, kind: "map", words: "The row has no .h.of." });
+  });
+
   test("data that nothing was compared with are listed", () => {
     const { notCovered } = one(
       `${HEAD} row .ev "n" -> nothing tells total == .n, hand[left] == .hand`,
@@ -575,6 +597,15 @@ describe("the text of a map", () => {
     ["map A for Parcels\nrow .ev 1 -> .p lay(.a as Rank)", /There is no table "Rank"/],
     ["map A for Parcels\nrow .ev 1 -> .p lay(to: .a)", /no parameter "to"/],
     ["map A for Parcels\nrow .ev 1", /Expected "->" and what the row means/],
+    [
+      "map A for Parcels\nrow .ev 1 -> .p toss dice\nrow .ev 2 -> nothing",
+      /m.map:2:22 syntax Nothing is told here of what/,
+    ],
+    [
+      "map A for Parcels\nrow .ev 1 -> .p toss then more dice .d",
+      /m.map:2:27 wrong-place "more dice" are rolls of the row/,
+    ],
+    ["map A for Parcels\nrow .ev 1 -> .p toss also skip", /m.map:2:27 wrong-place "skip" is about a whole row/],
     ["map A for Parcels\nrwo .ev 1 -> nothing", /Expected a part of a mapping/],
     ["map A for Parcels\nrow .ev 1 -> wait dice .d", /Nothing is rolled in "wait"/],
     ['map A for Parcels\nrow line "{a}" -> nothing', /read as lines/],

@@ -20,7 +20,18 @@ import type {
   ToldNode,
 } from "./syntax.js";
 import { ToldTypes, widened } from "./told-types.js";
-import type { Arg, Dice, DiceItem, Move, Tell, Told, TypedMap, TypedRow, Value } from "./typed.js";
+import {
+  type Arg,
+  type Dice,
+  type DiceItem,
+  isMore,
+  type Move,
+  type Tell,
+  type Told,
+  type TypedMap,
+  type TypedRow,
+  type Value,
+} from "./typed.js";
 
 /** @returns the checked mapping; it may be used only when no message is an error */
 export function checkMap(parsed: ParsedMap, checked: Checked): TypedMap {
@@ -87,7 +98,7 @@ class MapChecker {
       continued,
       rows,
       timers: this.timers,
-      tellsLater: map.rows.some(({ moves }) => moves.flat().some(({ kind }) => kind === "more")),
+      tellsLater: rows.some(({ moves }) => moves.flat().some(isMore)),
       begins: this.begins,
     };
   }
@@ -101,14 +112,37 @@ class MapChecker {
         `Rows are found by a line of text only in a log that is read as lines.`,
         "Write: read lines",
       );
+    const typed = moves.map((group) => group.map((move) => this.move(move)));
+    this.refuseMixed(typed.flat());
     return {
       ...(pattern && { pattern }),
       tests,
       ...(where && { where: this.value(where, BOOL, new Scope(this.checked.tables.global), "which rows are meant") }),
-      moves: moves.map((group) => group.map((move) => this.move(move))),
+      moves: typed,
       from: node.from,
       to: node.to,
     };
+  }
+
+  /** What is about another row, or about none, stands alone. */
+  private refuseMixed(moves: readonly Move[]): void {
+    if (moves.length < 2 || moves.every(isMore)) return;
+    const more = moves.find(isMore);
+    if (more)
+      this.checked.tables.error(
+        "wrong-place",
+        more,
+        '"more dice" are rolls of the row before, and this row does something itself.',
+        "Put what this row rolls behind its own action: dice .roll",
+      );
+    const alone = moves.find(({ kind }) => kind === "skip" || kind === "refuse");
+    if (alone)
+      this.checked.tables.error(
+        "wrong-place",
+        alone,
+        `"${alone.kind}" is about a whole row, and this one does something.`,
+        `Tell the rows apart by a condition, and give those that are meant a line of their own: row .ev "x" where ... -> ${alone.kind}`,
+      );
   }
 
   // ---- moves -----------------------------------------------------------------------------------

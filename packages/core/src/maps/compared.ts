@@ -30,11 +30,6 @@ export class Compared {
     });
   }
 
-  /** Whether data of the machine stand in an expression. */
-  isOfMachine(e: Expr): boolean {
-    return someExpr(e, (part) => part.kind === "data" || part.kind === "stateData" || part.kind === "call");
-  }
-
   /** Data that nothing was compared with, with `*` for seats. */
   notCovered(): string[] {
     return this.machine.data

@@ -62,8 +62,9 @@ export class Findings {
 
   /** Something in a row that the mapping does not fit, or that cannot be worked out. */
   wrong(error: unknown, depth: number, at: { readonly from: number }, row?: LogRow): void {
+    const where = error instanceof Untold ? (error.row ?? row) : row;
     if (error instanceof Untold || error instanceof WrongValue)
-      this.fail({ kind: "map", words: sentence(error.message), depth, at, ...(row && { row }) });
+      this.fail({ kind: "map", words: sentence(error.message), depth, at, ...(where && { row: where }) });
     else if (error instanceof Fault)
       this.fail({
         kind: "told",

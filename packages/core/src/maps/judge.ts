@@ -24,7 +24,7 @@ import { Tells } from "./tells.js";
 import type { Reason, TakenStep } from "./why.js";
 import { ToldValues, Untold } from "./told.js";
 import type { ToldNode } from "./syntax.js";
-import type { Move, Tell, TypedMap, TypedRow, Value } from "./typed.js";
+import { isMore, type Move, type Tell, type TypedMap, type TypedRow, type Value } from "./typed.js";
 
 /** What judging one match came to. */
 export interface Judgement {
@@ -171,7 +171,7 @@ class MatchJudge {
       });
       return;
     }
-    if (moves.every(({ kind }) => kind === "more")) {
+    if (moves.every(isMore)) {
       this.addTo(row, moves, data);
       return;
     }
@@ -271,9 +271,19 @@ class MatchJudge {
       for (const { tells } of found.typed.moves.flat())
         for (const tell of tells) this.waiting.later.push({ row: between, tell, data: found.data });
     this.behind = [];
-    for (const { dice, tells } of moves) {
-      if (dice) this.waiting.dice.push({ dice, data, row });
-      for (const tell of tells) this.waiting.later.push({ row, tell, data });
+    for (const move of moves) this.addMove(this.waiting, row, move, data);
+  }
+
+  private addMove({ dice, later }: Waiting, row: LogRow, move: Move, data: RowData): void {
+    try {
+      for (const act of this.actsOf(move, data, row)) {
+        if (act.move.dice) dice.push({ dice: act.move.dice, data: act.data, row });
+        for (const tell of act.move.tells) later.push({ row, tell, data: act.data });
+      }
+      if (move.kind === "for") for (const tell of move.tells) later.push({ row, tell, data });
+    } catch (error) {
+      if (!(error instanceof Untold) && !(error instanceof WrongValue)) throw error;
+      this.findings.report(row, { kind: "map", words: sentence(error.message), depth: 0, at: move });
     }
   }
 
@@ -323,7 +333,8 @@ class MatchJudge {
       this.explain(waiting, groups, time, next);
     } catch (error) {
       if (!(error instanceof Untold) && !(error instanceof WrongValue)) throw error;
-      this.findings.report(row, { kind: "map", words: sentence(error.message), depth: 0 });
+      const where = (error instanceof Untold ? error.row : undefined) ?? row;
+      this.findings.report(where, { kind: "map", words: sentence(error.message), depth: 0 });
     }
   }
 

@@ -358,13 +358,22 @@ export class Moves {
     const rolls: ToldRoll[] = [];
     const rows: LogRow[] = [];
     for (const { dice, data, row } of all)
-      for (const roll of dice.items.flatMap((item) => this.rollsOf(item, data))) {
+      for (const roll of this.rollsIn(dice, data, row)) {
         rolls.push(roll);
         rows.push(row);
       }
     const { anyRolls } = this;
     const rest = anyRolls || all.some(({ dice: { unknown } }) => unknown) || (this.map.diceUnknown && all.length === 0);
     return { rolls, rows, rest, ...(anyRolls && { surplus: true }) };
+  }
+
+  private rollsIn({ items }: Dice, data: RowData, row: LogRow): ToldRoll[] {
+    try {
+      return items.flatMap((item) => this.rollsOf(item, data));
+    } catch (error) {
+      if (!(error instanceof Untold) && !(error instanceof WrongValue)) throw error;
+      throw new Untold(error.message, row);
+    }
   }
 
   private rollsOf(item: Dice["items"][number], data: RowData): ToldRoll[] {

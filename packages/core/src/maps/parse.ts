@@ -486,6 +486,15 @@ class MapParser {
     const { at } = this;
     const from = at.take().from;
     if (at.accept("unknown")) return { unknown: true, items: [], ...at.span(from) };
+    if (at.token.kind === "end" || at.is("tells") || (at.token.leads && MAP_PARTS.has(at.token.text))) {
+      at.messages.error(
+        "syntax",
+        { from, to: from + "dice".length },
+        "Nothing is told here of what is rolled.",
+        "Write for example: dice .aim, any, sum .total of 2, shuffle deck to .order; or dice unknown",
+      );
+      return { unknown: true, items: [], ...at.span(from) };
+    }
     const items: DiceItem[] = [];
     do items.push(this.diceItem());
     while (at.accept(","));

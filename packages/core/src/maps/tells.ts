@@ -1,5 +1,7 @@
 /** What a row tells, held against what the machine came to. */
 
+import type { Expr } from "../check/machine.js";
+import { someExpr } from "../check/visit.js";
 import { engineOf, type Engine, type Runnable } from "../engine/matches/runnable.js";
 import type { LineInputs } from "../engine/matches/line-inputs.js";
 import { turnOf } from "../engine/matches/view.js";
@@ -31,6 +33,11 @@ export interface Difference {
   readonly comes?: Json;
   /** Why the machine comes to it, a line each; worked out when it is asked for. */
   readonly why?: () => Reason;
+}
+
+/** Whether something that the row tells stands in a part of what is compared. */
+function isTold(part: Expr, { told }: Value): boolean {
+  return someExpr(part, (e) => e.kind === "local" && told.some(({ slot }) => slot === e.slot));
 }
 
 /** What two numbers may differ by that come of the same sum. */
@@ -76,7 +83,7 @@ export class Tells {
         if (expr.kind === "binary" && ["==", "<", "<=", ">", ">=", "!="].includes(expr.op)) {
           const side = (e: typeof expr.left): Value => ({ ...test, expr: e, from: e.from, to: e.to });
           const sides = [side(expr.left), side(expr.right)] as const;
-          const [mine, theirs] = this.compared.isOfMachine(expr.left) ? sides : [sides[1], sides[0]];
+          const [mine, theirs] = isTold(expr.left, test) && !isTold(expr.right, test) ? [sides[1], sides[0]] : sides;
           const [comes, told] = [mine, theirs].map((value) =>
             toJson(value.expr.type, this.told.of(value, data), naming),
           ) as [Json, Json];

@@ -7,12 +7,20 @@ import { fromJson, type Json, keyText, toJson, WrongValue } from "../engine/valu
 import type { Get } from "../engine/values/closure.js";
 import type { Expr } from "../check/machine.js";
 import { listOpened, opened } from "./opened.js";
-import { type RowData, toldIn } from "./rows.js";
+import { type LogRow, type RowData, toldIn } from "./rows.js";
 import { type Literal, type ToldNode, toldName } from "./syntax.js";
 import type { Told, TypedMap, Value } from "./typed.js";
 
-/** Something that a row should tell and does not. */
-export class Untold extends Error {}
+/** Something that a row should tell and does not, or not as it should. */
+export class Untold extends Error {
+  /** @param row the row, where that is not the one that is judged */
+  constructor(
+    words: string,
+    readonly row?: LogRow,
+  ) {
+    super(words);
+  }
+}
 
 /** Works out what stands in a mapping for one row at a time, in the situation that the engine's memory holds. */
 export class ToldValues {

@@ -110,3 +110,8 @@ export type Tell = Span & { readonly ifTold: boolean; readonly told: readonly To
     | { readonly kind: "note"; readonly text: Value }
     | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly tell: Tell }
   );
+
+/** Whether a move tells rolls of the row before it: by itself, or for each of a list. */
+export function isMore(move: Move): boolean {
+  return move.kind === "for" ? isMore(move.move) : move.kind === "more";
+}
