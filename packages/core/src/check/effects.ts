@@ -1,5 +1,6 @@
 /** Checks blocks of effects, statement by statement. */
 
+import { BUILT_IN_CALLS } from "./builtins.js";
 import { FOREIGN_CALLS, FOREIGN_MEMBERS } from "../language/foreign.js";
 import type { Span } from "../language/source.js";
 import type { BlockNode, ExprNode, StatementNode } from "../language/syntax.js";
@@ -251,6 +252,7 @@ export class EffectChecker {
         const ours = Object.hasOwn(FOREIGN_CALLS, node.of.name.text) ? FOREIGN_CALLS[node.of.name.text] : undefined;
         if (ours !== undefined)
           this.tables.error("other-language", node.of, `There is no effect "${node.of.name.text}".`, `Write: ${ours}`);
+        else if (BUILT_IN_CALLS.has(node.of.name.text)) this.valueAlone(node, node.of.name.text);
         else this.tables.unknown("unknown-effect", node.of, node.of.name.text, effects, "effect");
       }
       for (const arg of node.args) this.expressions.check(arg.value, where);
@@ -259,6 +261,20 @@ export class EffectChecker {
     if (node.of.kind === "member") return this.change(node, node.of, where, span);
     this.tables.error("wrong-type", node.of, "This cannot be called.");
     return undefined;
+  }
+
+  /** A call that gives a value, with which nothing is done. */
+  private valueAlone(node: ExprNode & { kind: "call" }, name: string): void {
+    const [first] = node.args;
+    const target = first && !first.label ? this.tables.written(first.value) : "";
+    const isPlace = /^[A-Za-z_][\w.[\]]*$/.test(target);
+    const written = this.tables.written(node);
+    this.tables.error(
+      "unused-value",
+      node,
+      `"${name}" gives a value and changes nothing, and nothing is done with the value.`,
+      name === "shuffle" && isPlace ? `Write: ${target} = ${written}` : `Keep it: let x = ${written}`,
+    );
   }
 
   private change(

@@ -3,7 +3,7 @@
  * out, and reading goes on as if the right thing stood there, so that nothing else is reported for it.
  */
 
-import type { BinderWord, ResultWord } from "./syntax.js";
+import type { BinderWord, ResultWord, Visibility } from "./syntax.js";
 
 /** A sign of another language: what it is read as, and the words for it. */
 export interface ForeignSign {
@@ -15,6 +15,7 @@ export interface ForeignSign {
 
 /** The longest first. */
 export const FOREIGN_SIGNS: readonly ForeignSign[] = [
+  { sign: "| none", instead: "?", words: "A type that may hold none ends with a question mark." },
   { sign: "===", instead: "==", words: 'Equal is written "==".' },
   { sign: "!==", instead: "!=", words: 'Not equal is written "!=".' },
   { sign: "&&", instead: "and", words: 'Both is written "and".' },
@@ -23,7 +24,11 @@ export const FOREIGN_SIGNS: readonly ForeignSign[] = [
   { sign: ":=", instead: "=", words: 'A value is set with "=".' },
   { sign: "~=", instead: "!=", words: 'Not equal is written "!=".' },
   { sign: "<>", instead: "!=", words: 'Not equal is written "!=".' },
-  { sign: "|", instead: ",", words: 'Members of a type stand with commas between them, and conditions with "or".' },
+  {
+    sign: "|",
+    instead: ",",
+    words: 'Members of a type stand with commas between them, and conditions with "or".',
+  },
   { sign: "!", instead: "not", words: 'The opposite is written "not".' },
   { sign: ";", instead: "", words: "Nothing separates statements: leave it out." },
 ];
@@ -59,6 +64,27 @@ export const FOREIGN_STATEMENTS: ReadonlyMap<string, string> = new Map([
 export const FOREIGN_LETS: ReadonlySet<string> = new Set(
   "var local const auto val mut dim int float double bool boolean string text num number seat char long".split(" "),
 );
+
+/** Words before the name of a datum in other languages, and who sees it here. */
+export const FOREIGN_FIELD_WORDS: ReadonlyMap<string, Visibility> = new Map<string, Visibility>([
+  ["public", "public"],
+  ["shared", "public"],
+  ["visible", "public"],
+  ["common", "public"],
+  ["global", "public"],
+  ["var", "public"],
+  ["let", "public"],
+  ["mut", "public"],
+  ["mutable", "public"],
+  ["static", "public"],
+  ["const", "public"],
+  ["secret", "private"],
+  ["own", "private"],
+  ["personal", "private"],
+  ["unseen", "hidden"],
+  ["concealed", "hidden"],
+  ["internal", "hidden"],
+]);
 
 /** Words that begin a declaration in other languages. */
 export const FOREIGN_DECLARATIONS: ReadonlyMap<string, string> = new Map([

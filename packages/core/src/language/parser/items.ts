@@ -9,10 +9,11 @@ import type {
   Name,
   ParameterNode,
   StateNode,
+  TypeNode,
   Visibility,
   WhenTest,
 } from "../syntax.js";
-import { FOREIGN_ITEMS } from "../foreign.js";
+import { FOREIGN_FIELD_WORDS, FOREIGN_ITEMS } from "../foreign.js";
 import { isReserved, WORDS } from "../words.js";
 import type { Arrows } from "./arrows.js";
 import type { Blocks } from "./blocks.js";
@@ -23,6 +24,13 @@ import type { Types } from "./types.js";
 
 /** Words that stand before what an action needs in other languages. */
 const FOREIGN_NEEDS: readonly string[] = ["where", "when", "if", "require", "requires", "provided", "guard"];
+
+/** Who sees data, and how that is said. */
+const SEEN: Readonly<Record<Visibility, string>> = {
+  public: "A datum begins with its name; everybody sees it where nothing else is said.",
+  private: "What a seat alone sees of its own is private.",
+  hidden: "What nobody sees is hidden.",
+};
 
 /** Reads items of states, fields and parameters at the cursor. */
 export class Items {
@@ -94,6 +102,8 @@ export class Items {
           if (this.cursor.is(":"))
             this.cursor.takeForeign('Whose turn it is stands behind "turn of".', " of", "Write: turn of SEAT");
           else this.cursor.expect("of", 'after "turn"', "Write: turn of SEAT");
+          const everybody = this.everybody();
+          if (everybody) return { kind: "turn", each: true, of: everybody, ...this.cursor.span(from) };
           const each = this.isEach() && this.cursor.accept("each");
           return { kind: "turn", each, of: this.expressions.expression(), ...this.cursor.span(from) };
         }
@@ -194,6 +204,20 @@ export class Items {
     return kind === "mark" ? (text === "(" || text === "[") && !touching : !isReserved(text) || text === "if";
   }
 
+  /** "each" alone after "turn of": whose turn it is once is not said. */
+  private everybody(): ExprNode | undefined {
+    const { token, nextToken } = this.cursor;
+    const isItem = isReserved(nextToken.text) && nextToken.text !== "if";
+    const isAlone = nextToken.leads || nextToken.kind === "end" || nextToken.text === "}" || isItem;
+    if (!this.cursor.is("each") || !isAlone) return undefined;
+    const { from, to } = this.cursor.take();
+    this.cursor.foreign(token, '"turn of each" does not say of whom.', "Write: turn of each inPlay", {
+      title: 'Write "each inPlay"',
+      edits: [{ from: to, to, text: " inPlay" }],
+    });
+    return { kind: "name", name: { text: "inPlay", from, to }, from, to };
+  }
+
   /** `when C` behind a timer or a listener. It belongs there only on the same line; on a new one it is an item. */
   private condition(): ExprNode | undefined {
     if (this.cursor.token.leads) return undefined;
@@ -232,15 +256,18 @@ export class Items {
         let visibility: Visibility = "public";
         if ((this.cursor.is("private") || this.cursor.is("hidden")) && !this.cursor.nextIs(":"))
           visibility = this.cursor.take().text as Visibility;
-        const name = this.cursor.name("the name of a field");
+        else visibility = this.foreignVisibility() ?? visibility;
+        const first = this.cursor.name("the name of a field");
+        const name = this.typeFirst(first) ?? first;
         let perSeat = false;
         if (this.cursor.accept("per")) {
           this.seatWord();
           perSeat = true;
         }
-        if (this.cursor.is("=")) this.untyped(name, "NAME: TYPE = VALUE");
-        this.cursor.expect(":", `after "${name.text}"`, `Write: ${name.text}${perSeat ? " per seat" : ""}: TYPE`);
-        const type = this.types.type();
+        const type =
+          name === first
+            ? this.typeOfField(name, perSeat)
+            : ({ kind: "named", name: first, from: first.from, to: first.to } as const);
         perSeat ||= this.perSeatBehind(name);
         if (this.cursor.is(":") && !this.cursor.token.leads)
           this.cursor.takeForeign("A first value is set.", " = ", "Write: = VALUE");
@@ -256,6 +283,23 @@ export class Items {
     }
     this.cursor.take();
     return fields;
+  }
+
+  private typeOfField(name: Name, perSeat: boolean): TypeNode {
+    if (this.cursor.is("=")) this.untyped(name, "NAME: TYPE = VALUE");
+    this.cursor.expect(":", `after "${name.text}"`, `Write: ${name.text}${perSeat ? " per seat" : ""}: TYPE`);
+    return this.types.type();
+  }
+
+  /** A word before the name of a field as other languages have it: what it comes to here. */
+  private foreignVisibility(): Visibility | undefined {
+    const { token, nextToken } = this.cursor;
+    const visibility = FOREIGN_FIELD_WORDS.get(token.text);
+    const isName = nextToken.kind === "word" && !nextToken.leads && nextToken.text !== "per";
+    if (!visibility || token.kind !== "word" || !isName) return undefined;
+    const instead = visibility === "public" ? "" : `${visibility} `;
+    this.cursor.takeForeign(SEEN[visibility], instead.trimEnd(), `Write: ${instead}${nextToken.text}`);
+    return visibility;
   }
 
   /** A value with no type before it, which is certain when it is written out. */
@@ -311,8 +355,10 @@ export class Items {
   }
 
   private seatWord(): void {
-    if (!this.cursor.accept("seat"))
-      this.cursor.fail("syntax", `Expected "seat" after "per", but found ${this.cursor.found()}.`);
+    if (this.cursor.accept("seat")) return;
+    if (["player", "seats", "side", "person", "team"].some((word) => this.cursor.is(word)))
+      this.cursor.takeForeign('What each seat has of its own is "per seat".', "seat", "Write: NAME per seat: TYPE");
+    else this.cursor.fail("syntax", `Expected "seat" after "per", but found ${this.cursor.found()}.`);
   }
 
   /** `(name: type [= value], ...)` when it stands here, touching. */

@@ -143,6 +143,7 @@ export class Tests {
   /** Words of other languages that a line begins with. @returns the word that is left out */
   private foreignLine(): "given" | "event" | undefined {
     const { token, nextToken } = this.cursor;
+    if (this.leadsIn()) this.cursor.takeForeign("A line of a test begins with its seat.", "", "Leave it out.");
     const ours = token.kind === "word" && !this.isSeat(token.text) ? FOREIGN_LINES.get(token.text) : undefined;
     if (ours !== undefined && nextToken.kind !== "mark")
       this.cursor.takeForeign(`There is no "${token.text}" in a test.`, ours);
@@ -156,6 +157,13 @@ export class Tests {
       edits: [{ from: token.from, to: token.from, text: `${word} ` }],
     });
     return word;
+  }
+
+  /** A word before a seat and its action, such as "do ann go". */
+  private leadsIn(): boolean {
+    const { token, nextToken } = this.cursor;
+    const isWord = ["do", "then", "when", "and", "let", "run", "play"].includes(token.text) && !this.isSeat(token.text);
+    return isWord && this.isSeat(nextToken.text) && !nextToken.leads;
   }
 
   /** Words that join conditions, behind an expectation that is none: a result, an ending, who has the turn. */
@@ -212,9 +220,18 @@ export class Tests {
     return { dice: { values, rest: false } };
   }
 
+  /** "ended" and the like before the name of an ending. */
+  private endedElsewhere(): boolean {
+    const { nextToken } = this.cursor;
+    const isWord = ["ended", "ends", "end", "finished", "over"].some((word) => this.cursor.is(word));
+    if (!isWord || !this.cursor.isName(nextToken) || nextToken.leads || RESULTS.has(nextToken.text)) return false;
+    this.cursor.takeForeign('How a match ended is its "ending".', "ending", `Write: ending ${nextToken.text}`);
+    return true;
+  }
+
   private expectation(): ExpectationNode {
     const from = this.cursor.token.from;
-    if (this.cursor.accept("ending"))
+    if (this.cursor.accept("ending") || this.endedElsewhere())
       return { kind: "ending", ending: this.expressions.reference("an ending"), ...this.cursor.span(from) };
     if (this.cursor.accept("turn")) {
       this.cursor.expect("of", 'after "turn"');

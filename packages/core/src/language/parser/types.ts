@@ -19,9 +19,27 @@ export class Types {
         );
         node = { kind: "list", of: node, ...this.cursor.span(from) };
       }
-      if (this.cursor.accept("?")) node = { kind: "maybe", of: node, ...this.cursor.span(from) };
+      if (this.cursor.accept("?") || this.orNone()) node = { kind: "maybe", of: node, ...this.cursor.span(from) };
       return node;
     });
+  }
+
+  /** `seat or none`. */
+  private orNone(): boolean {
+    const { lastToken, token } = this.cursor;
+    if (!this.cursor.is("or") || !this.cursor.nextIs("none")) return false;
+    this.cursor.take();
+    const { to } = this.cursor.take();
+    this.cursor.foreign(
+      { from: token.from, to },
+      "A type that may hold none ends with a question mark.",
+      "Write: TYPE?",
+      {
+        title: 'Write "?"',
+        edits: [{ from: lastToken.to, to, text: "?" }],
+      },
+    );
+    return true;
   }
 
   private plainType(): TypeNode {
@@ -46,7 +64,8 @@ export class Types {
     const name = this.cursor.name("a type");
     switch (name.text) {
       case "int":
-        if (this.cursor.is("(") && this.cursor.token.touching) return this.parenthesised(from);
+        if ((this.cursor.is("(") || this.cursor.is("[")) && this.cursor.token.touching && !this.cursor.nextIs("]"))
+          return this.parenthesised(from);
         if (!this.startsBound()) return { kind: "int", ...this.cursor.span(from) };
         return this.boundedInt(from);
       case "text":
@@ -87,13 +106,13 @@ export class Types {
     return { kind: "list", of, ...this.cursor.span(from) };
   }
 
-  /** `int(0..9)`. */
+  /** `int(0..9)`, `int[0..9]`. */
   private parenthesised(from: number): TypeNode {
     const open = this.cursor.take();
     const type = this.boundedInt(from);
-    const { from: close, to } = this.cursor.expect(")", "behind the bounds of an int");
-    this.cursor.foreign({ from: open.from, to: open.to }, "Bounds stand without parentheses.", "Write: int 0..9", {
-      title: "Remove the parentheses",
+    const { from: close, to } = this.cursor.expect(open.text === "(" ? ")" : "]", "behind the bounds of an int");
+    this.cursor.foreign({ from: open.from, to: open.to }, "Bounds stand without brackets.", "Write: int 0..9", {
+      title: "Remove the brackets",
       edits: [
         { from: open.from, to: open.to, text: " " },
         { from: close, to, text: "" },
@@ -111,7 +130,8 @@ export class Types {
 
   private boundedInt(from: number): TypeNode {
     const low = this.bound();
-    if (this.cursor.is("-")) this.cursor.takeForeign('Bounds stand with ".." between them.', "..");
+    const isForeign = ["-", "to", ","].some((sign) => this.cursor.is(sign)) && this.cursor.nextToken.kind === "int";
+    if (isForeign || this.cursor.is("-")) this.cursor.takeForeign('Bounds stand with ".." between them.', "..");
     else this.cursor.expect("..", "between the bounds of an int", "Write: int 0..9");
     const high = this.bound();
     return { kind: "int", low, high, ...this.cursor.span(from) };
