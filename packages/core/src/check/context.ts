@@ -1,5 +1,6 @@
 /** What every part of the checker shares: the tables of names being built, and how mistakes are reported. */
 
+import { FOREIGN_CALLS } from "../language/foreign.js";
 import { FIELDS_OF_SEATS } from "../language/foreign.js";
 import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
@@ -223,6 +224,8 @@ export class Tables {
         `"${name.text}" is an action, not a value.`,
         `What a seat did is kept in data that the action writes, such as: action ${name.text} { chose[me] = ... }`,
       );
+    } else if (Object.hasOwn(FOREIGN_CALLS, name.text) && !known.includes(name.text)) {
+      this.error("unknown-value", name, `There is no value "${name.text}".`, `Write: ${FOREIGN_CALLS[name.text]}`);
     } else {
       this.unknown("unknown-value", name, name.text, known, "value");
     }

@@ -520,6 +520,7 @@ export class Expressions {
           return inner;
         }
         if (this.cursor.accept("[")) return this.bracketed(from);
+        if (this.cursor.is("{") && this.cursor.ahead(2).text === ":") return this.braced(from);
         break;
       default:
     }
@@ -554,12 +555,27 @@ export class Expressions {
     return { kind: "call", of: { kind: "name", name, from: name.from, to: name.to }, args, ...span };
   }
 
+  /** `{ key: a }` of other languages. */
+  private braced(from: number): ExprNode {
+    const open = this.cursor.take();
+    const contents = this.bracketed(from, "}");
+    const { to } = contents;
+    this.cursor.foreign(open, "What stands under keys is written in brackets.", "Write: [KEY: VALUE, ...]", {
+      title: "Write brackets",
+      edits: [
+        { from: open.from, to: open.to, text: "[" },
+        { from: to - 1, to, text: "]" },
+      ],
+    });
+    return contents;
+  }
+
   /** `[a, b]`, or `[key: a, else: b]`; the bracket has been taken. */
-  private bracketed(from: number): ExprNode {
+  private bracketed(from: number, close: "]" | "}" = "]"): ExprNode {
     const items: ExprNode[] = [];
     const entries: { key: ExprNode; value: ExprNode }[] = [];
     let otherwise: ExprNode | undefined;
-    this.cursor.list("]", "the list", () => {
+    this.cursor.list(close, "the list", () => {
       if (this.cursor.is("else")) {
         const word = this.cursor.take();
         this.cursor.expect(":", 'after "else" in a list with keys');

@@ -131,6 +131,10 @@ export class Items {
         }
         case "on":
           if (["enter", "exit", "entry"].some((word) => this.cursor.nextIs(word))) return this.onTheWay();
+          if (["all", "done", "not"].some((word) => this.cursor.nextIs(word)) && this.cursor.ahead(2).text !== "(") {
+            this.cursor.takeForeign('What becomes so is told by "when"; "on" hears signals.', "when");
+            return this.when();
+          }
           return this.listener();
         case "when":
           return this.when();
@@ -286,7 +290,7 @@ export class Items {
   }
 
   private typeOfField(name: Name, perSeat: boolean): TypeNode {
-    if (this.cursor.is("=")) this.untyped(name, "NAME: TYPE = VALUE");
+    if (this.cursor.is("=")) this.untyped(name, `NAME${perSeat ? " per seat" : ""}: TYPE = VALUE`);
     this.cursor.expect(":", `after "${name.text}"`, `Write: ${name.text}${perSeat ? " per seat" : ""}: TYPE`);
     return this.types.type();
   }
@@ -307,7 +311,7 @@ export class Items {
     const { kind, text } = this.cursor.nextToken;
     const isBool = kind === "word" && (text === "true" || text === "false");
     const type = isBool ? "bool" : kind === "int" || kind === "num" || kind === "text" ? kind : undefined;
-    const { to } = name;
+    const { to } = this.cursor.lastToken;
     return this.cursor.fail(
       "syntax",
       `"${name.text}" does not say its type.`,

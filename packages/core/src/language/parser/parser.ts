@@ -440,6 +440,7 @@ class FileParser {
       return { kind: "law", words, form: "entered", target, states, ...this.cursor.span(from) };
     }
     const test = this.expressions.expression();
+    if (this.cursor.is("never") && !this.cursor.token.leads) this.neverChanges(test);
     if (WAYS.has(this.cursor.token.text) && this.cursor.nextIs("only")) {
       const way = this.cursor.take().text as ChangeWay;
       this.cursor.take();
@@ -454,6 +455,19 @@ class FileParser {
       };
     }
     return { kind: "law", words, form: "holds", test, ...this.cursor.span(from) };
+  }
+
+  /** `PATH never falls`. */
+  private neverChanges(path: ExprNode): never {
+    const { from } = this.cursor.take();
+    const way = WAYS.has(this.cursor.token.text) ? this.cursor.take().text : "changes";
+    const written = this.cursor.written(path);
+    this.cursor.foreign(
+      { from, to: this.cursor.lastToken.to },
+      "A law of change says in which states it may be.",
+      `Write: ${written} ${way} only in STATE, with a state in which nothing does that.`,
+    );
+    throw new SyntaxFailure("never");
   }
 
   /** `changes PATH only in`, as it was written before the path came first. */

@@ -3,6 +3,7 @@
 import {
   type DiceNode,
   type Name,
+  type ReferenceNode,
   type ExpectationNode,
   type ExprNode,
   RESULT_WORDS,
@@ -135,7 +136,7 @@ export class Tests {
       const help = `Write: ${seat.text} ${this.cursor.nextToken.text}`;
       this.cursor.takeForeign("An action stands right behind its seat.", " ", help);
     }
-    const action = this.expressions.reference(`an action of ${seat.text}`);
+    const action = this.withBareArguments(this.expressions.reference(`an action of ${seat.text}`));
     const dice = this.setDice();
     return { kind: "act", seat, action, ...dice, ...this.refused(), ...this.cursor.span(from) };
   }
@@ -157,6 +158,34 @@ export class Tests {
       edits: [{ from: token.from, to: token.from, text: `${word} ` }],
     });
     return word;
+  }
+
+  /** `ann strike ben`: arguments that stand behind an action without parentheses. */
+  private withBareArguments(action: ReferenceNode): ReferenceNode {
+    const { token } = this.cursor;
+    // A seat with a name behind it is the next line.
+    const isSeat = token.kind === "word" && this.isSeat(token.text) && !this.cursor.isName(this.cursor.nextToken);
+    const isValue = token.kind === "int" || token.kind === "text" || isSeat;
+    if (action.args.length > 0 || token.leads || !isValue) return action;
+    const args: ReferenceNode["args"][number][] = [];
+    do {
+      const value = this.expressions.expression();
+      args.push({ value, from: value.from, to: value.to });
+    } while (this.cursor.accept(","));
+    const { to } = this.cursor.lastToken;
+    this.cursor.foreign(
+      { from: token.from, to },
+      "The arguments of an action stand in parentheses.",
+      `Write: ${action.name.text}(${this.cursor.written({ from: token.from, to })})`,
+      {
+        title: "Write parentheses",
+        edits: [
+          { from: action.to, to: token.from, text: "(" },
+          { from: to, to, text: ")" },
+        ],
+      },
+    );
+    return { ...action, args, to };
   }
 
   /** A word before a seat and its action, such as "do ann go". */

@@ -1,7 +1,7 @@
 /** Types, and the bounds of whole numbers, texts, lists and grids. */
 
-import type { Bound, TypeNode } from "../syntax.js";
-import type { Cursor } from "./cursor.js";
+import type { Bound, Name, TypeNode } from "../syntax.js";
+import { type Cursor, SyntaxFailure } from "./cursor.js";
 
 /** Reads types at the cursor. */
 export class Types {
@@ -145,10 +145,30 @@ export class Types {
       return { kind: "number", value: negative ? -value : value, ...this.cursor.span(from) };
     }
     if (negative) this.cursor.fail("syntax", `Expected a whole number after "-", but found ${this.cursor.found()}.`);
-    return {
-      kind: "constant",
-      name: this.cursor.name("a whole number or the name of a constant"),
-      ...this.cursor.span(from),
-    };
+    const name = this.cursor.name("a whole number or the name of a constant");
+    this.refuseData(name);
+    return { kind: "constant", name, ...this.cursor.span(from) };
+  }
+
+  /** Bounds that go with data, as in `1..purse[me]`: what they are made of is passed over. */
+  private refuseData({ text, from }: Name): void {
+    const { cursor } = this;
+    const follows = (): boolean =>
+      (cursor.token.touching && ["[", "(", "."].some((sign) => cursor.is(sign))) ||
+      (!cursor.token.leads && ["+", "-", "*"].some((sign) => cursor.is(sign)));
+    if (!follows()) return;
+    for (let depth = 0; cursor.token.kind !== "end"; cursor.take()) {
+      if (depth === 0 && ["=", ",", ")", "}", "where", "else"].some((sign) => cursor.is(sign))) break;
+      if (depth === 0 && cursor.token.leads) break;
+      if (["[", "("].some((sign) => cursor.is(sign))) depth++;
+      if (["]", ")"].some((sign) => cursor.is(sign))) depth--;
+    }
+    cursor.messages.error(
+      "syntax",
+      { from, to: cursor.lastToken.to },
+      "The bounds of a type are whole numbers or constants: they do not change with the data.",
+      `Give it the widest bounds; for an argument, say the rest by a condition: (n: int 1..9 where n <= ${cursor.written({ from, to: cursor.lastToken.to })}).`,
+    );
+    throw new SyntaxFailure(text);
   }
 }
