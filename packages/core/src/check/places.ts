@@ -73,7 +73,9 @@ export class Places {
       return this.fixed(
         node,
         `"${name.text}" cannot be changed: it is given from outside.`,
-        `Keep it in a value of your own: let copy = ${name.text}.`,
+        symbol.type.kind === "record"
+          ? "It is a copy. To change one in a list, take its place: (i: int in LIST.indices) { LIST[i].FIELD = ... }"
+          : `Keep it in a value of your own: let copy = ${name.text}.`,
       );
     else
       return this.fixed(

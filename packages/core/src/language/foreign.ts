@@ -86,13 +86,11 @@ export const FOREIGN_FIELD_WORDS: ReadonlyMap<string, Visibility> = new Map<stri
   ["internal", "hidden"],
 ]);
 
+/** Words that begin the declaration of a type in other languages. */
+export const FOREIGN_TYPE_WORDS: ReadonlySet<string> = new Set(["enum", "struct", "class", "record", "interface"]);
+
 /** Words that begin a declaration in other languages. */
 export const FOREIGN_DECLARATIONS: ReadonlyMap<string, string> = new Map([
-  ["enum", "Write: type Mood is calm, angry"],
-  ["struct", "Write: type Fighter { hp: int 0..20 }"],
-  ["class", "Write: type Fighter { hp: int 0..20 }"],
-  ["record", "Write: type Fighter { hp: int 0..20 }"],
-  ["interface", "Write: type Fighter { hp: int 0..20 }"],
   ["var", "Data stand in a block: data { round: int 0..99 = 0 }"],
   ["let", "Data stand in a block: data { round: int 0..99 = 0 }. A value that never changes: const most: int = 9"],
   ["def", "Write: function alive(s: seat): bool = VALUE, or effect hit(s: seat) { ... }"],

@@ -366,6 +366,27 @@ export class Expressions {
     return { ...node, ...this.cursor.span(word.from) };
   }
 
+  /** `any x in list: ...` without its parentheses. */
+  private bareBinder(): ExprNode {
+    const { text, from, to } = this.cursor.take();
+    const first = this.cursor.token.from;
+    const node = this.elements({ text, from, to });
+    const { to: end } = this.cursor.lastToken;
+    this.cursor.foreign(
+      { from, to },
+      `What "${text}" goes through stands in parentheses.`,
+      `Write: ${text}(x in LIST: ...)`,
+      {
+        title: "Write parentheses",
+        edits: [
+          { from: to, to: first, text: "(" },
+          { from: end, to: end, text: ")" },
+        ],
+      },
+    );
+    return { ...node, from, to: end };
+  }
+
   /** What stands between the parentheses of a binder. */
   private elements(word: Name): ExprNode {
     const variable = this.cursor.name(`a name for each element, as in ${word.text}(x in list: ...)`);
@@ -511,6 +532,8 @@ export class Expressions {
           return this.primary();
         }
         if (this.isRecordInBraces()) return this.recordInBraces();
+        if (BINDERS.has(token.text) && this.cursor.nextToken.kind === "word" && this.cursor.ahead(2).text === "in")
+          return this.bareBinder();
         if (this.cursor.isName()) return { kind: "name", name: this.cursor.name("a value"), from, to };
         break;
       case "mark":

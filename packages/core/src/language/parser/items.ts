@@ -34,6 +34,8 @@ const SEEN: Readonly<Record<Visibility, string>> = {
 
 /** Reads items of states, fields and parameters at the cursor. */
 export class Items {
+  private readonly said: ItemNode[] = [];
+
   constructor(
     private readonly cursor: Cursor,
     private readonly expressions: Expressions,
@@ -41,6 +43,11 @@ export class Items {
     private readonly blocks: Blocks,
     private readonly arrows: Arrows,
   ) {}
+
+  /** Items that were said beside the last one, in the way of another language. */
+  besides(): ItemNode[] {
+    return this.said.splice(0);
+  }
 
   /** The `{ items }` of a state or overlay. */
   private body(owner: Name, column: number): ItemNode[] {
@@ -65,7 +72,7 @@ export class Items {
       try {
         this.blocks.accepts();
         if (this.cursor.is("}")) break;
-        items.push(this.item());
+        items.push(this.item(), ...this.besides());
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
         this.cursor.lose(begun);
@@ -268,6 +275,7 @@ export class Items {
           this.seatWord();
           perSeat = true;
         }
+        perSeat ||= this.indexedBySeat(name);
         const type =
           name === first
             ? this.typeOfField(name, perSeat)
@@ -287,6 +295,21 @@ export class Items {
     }
     this.cursor.take();
     return fields;
+  }
+
+  /** `coins[seat]: int`. */
+  private indexedBySeat({ text, to }: Name): boolean {
+    const { cursor } = this;
+    const isIndex = cursor.is("[") && (cursor.nextIs("seat") || cursor.nextIs("seats") || cursor.nextIs("player"));
+    if (!isIndex || cursor.ahead(2).text !== "]") return false;
+    const { from } = cursor.take();
+    cursor.take();
+    const { to: end } = cursor.take();
+    cursor.foreign({ from, to: end }, 'What each seat has of its own is "per seat".', `Write: ${text} per seat: TYPE`, {
+      title: 'Write "per seat"',
+      edits: [{ from: to, to: end, text: " per seat" }],
+    });
+    return true;
   }
 
   private typeOfField(name: Name, perSeat: boolean): TypeNode {
@@ -373,12 +396,25 @@ export class Items {
       const from = this.cursor.token.from;
       const first = this.cursor.name("the name of a parameter");
       const name = this.typeFirst(first) ?? first;
+      if (WORDS.get(first.text)?.role === "type" && (this.cursor.is(",") || this.cursor.is(")"))) {
+        const help = `Write: amount: ${first.text}, with a name of your own.`;
+        this.cursor.messages.error("syntax", first, "A parameter has a name before its type.", help);
+        throw new SyntaxFailure(first.text);
+      }
       if (name === first) this.cursor.expect(":", `after "${name.text}", then its type`, `Write: ${name.text}: TYPE`);
       else return { name, type: { kind: "named", name: first, ...this.cursor.span(from) }, ...this.cursor.span(from) };
       const type = this.types.type();
       const initial = this.cursor.accept("=") ? this.expressions.expression() : undefined;
       return { name, type, ...(initial && { initial }), ...this.cursor.span(from) };
     });
+  }
+
+  /** `state Home initial`: where it starts is said by itself. */
+  private isFirst(state: Name): boolean {
+    const isWord = ["initial", "start", "default", "first"].some((word) => this.cursor.is(word));
+    if (!isWord || this.cursor.token.leads || !this.cursor.nextIs("{")) return false;
+    this.cursor.takeForeign("Where it starts is said by itself.", "", `Write above it: start ${state.text}`);
+    return true;
   }
 
   state(): StateNode {
@@ -396,7 +432,9 @@ export class Items {
       this.cursor.expect(kind, "here");
       const name = this.cursor.name(`the name of the ${kind}`);
       const parameters = this.parameters();
+      const isFirst = this.isFirst(name);
       const items = this.cursor.is("{") || this.cursor.is(":") ? this.body(name, column) : [];
+      if (isFirst) this.said.push({ kind: "start", target: name, from: name.from, to: name.to });
       return {
         kind,
         ...(doc !== undefined && { doc }),

@@ -14,7 +14,7 @@ import type {
   TopNode,
   Visibility,
 } from "../syntax.js";
-import { FOREIGN_DECLARATIONS } from "../foreign.js";
+import { FOREIGN_DECLARATIONS, FOREIGN_TYPE_WORDS } from "../foreign.js";
 import { Arrows } from "./arrows.js";
 import { Blocks } from "./blocks.js";
 import { Cursor, SyntaxFailure } from "./cursor.js";
@@ -170,7 +170,7 @@ class FileParser {
       );
       this.cursor.take();
     } else {
-      items.push(this.topItem());
+      items.push(this.topItem(), ...this.items.besides());
     }
   }
 
@@ -323,6 +323,7 @@ class FileParser {
       case "test":
         return this.tests.test();
       default:
+        if (FOREIGN_TYPE_WORDS.has(text) && this.cursor.nextToken.kind === "word") return this.foreignType(documented);
         this.foreignDeclaration();
         if (!this.cursor.begins("item"))
           this.cursor.fail(
@@ -344,6 +345,20 @@ class FileParser {
     if (help === undefined) return;
     this.cursor.foreign({ from: token.from, to: token.to }, `There is no "${token.text}" here.`, help);
     throw new SyntaxFailure(token.text);
+  }
+
+  /** A type under a word of another language: what stands in its braces is read as it is meant. */
+  private foreignType(documented: { doc?: string }): TopNode {
+    const { token, nextToken } = this.cursor;
+    const isMembers = token.text === "enum";
+    const form = isMembers ? "is a, b" : "{ FIELD: TYPE }";
+    this.cursor.foreign(token, `There is no "${token.text}" here.`, `Write: type ${nextToken.text} ${form}`);
+    if (!isMembers || this.cursor.ahead(2).text !== "{") return this.typeNode(documented);
+    const { from } = this.cursor.take();
+    const name = this.cursor.name("the name of the type");
+    this.cursor.take();
+    const members = this.cursor.list("}", "the members", () => this.cursor.name("a member"));
+    return { kind: "enum", ...documented, name, members, ...this.cursor.span(from) };
   }
 
   private typeNode(documented: { doc?: string }): TopNode {

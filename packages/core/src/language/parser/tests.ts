@@ -60,8 +60,10 @@ export class Tests {
   private testLine(): TestLineNode {
     const missing = this.foreignLine();
     const from = this.cursor.token.from;
-    if (this.cursor.is("at")) {
-      this.cursor.take();
+    const { nextToken } = this.cursor;
+    const isStart = this.cursor.is("start") && this.cursor.isName(nextToken) && !nextToken.leads;
+    if (isStart) this.cursor.takeForeign('Where a test begins is said by "at".', "at", `Write: at ${nextToken.text}`);
+    if (isStart || this.cursor.accept("at")) {
       const target = this.expressions.reference("a state");
       if (this.cursor.is("dice")) {
         const at = this.cursor.token;
@@ -263,7 +265,13 @@ export class Tests {
     if (this.cursor.accept("ending") || this.endedElsewhere())
       return { kind: "ending", ending: this.expressions.reference("an ending"), ...this.cursor.span(from) };
     if (this.cursor.accept("turn")) {
-      this.cursor.expect("of", 'after "turn"');
+      const { lastToken } = this.cursor;
+      if (this.cursor.isName() && !this.cursor.is("of") && !this.cursor.token.leads)
+        this.cursor.foreign(lastToken, 'Whose turn it is, is "turn of".', `Write: turn of ${this.cursor.token.text}`, {
+          title: 'Write "turn of"',
+          edits: [{ from: lastToken.to, to: lastToken.to, text: " of" }],
+        });
+      else this.cursor.expect("of", 'after "turn"');
       return { kind: "turn", seats: this.expressions.expression(), ...this.cursor.span(from) };
     }
     if (this.cursor.accept("note"))

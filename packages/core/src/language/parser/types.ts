@@ -11,12 +11,12 @@ export class Types {
     return this.cursor.nested(() => {
       const from = this.cursor.token.from;
       let node = this.plainType();
-      if (this.cursor.is("[") && this.cursor.token.touching && this.cursor.nextIs("]")) {
-        this.cursor.foreign(
-          { from: this.cursor.take().from, to: this.cursor.take().to },
-          "A list's type is written in words.",
-          "Write: list of TYPE.",
-        );
+      const isSized = this.cursor.nextToken.kind === "int" && this.cursor.ahead(2).text === "]";
+      if (this.cursor.is("[") && this.cursor.token.touching && (isSized || this.cursor.nextIs("]"))) {
+        const open = this.cursor.take();
+        if (isSized) this.cursor.take();
+        const { to } = this.cursor.take();
+        this.cursor.foreign({ from: open.from, to }, "A list's type is written in words.", "Write: list of TYPE.");
         node = { kind: "list", of: node, ...this.cursor.span(from) };
       }
       if (this.cursor.accept("?") || this.orNone()) node = { kind: "maybe", of: node, ...this.cursor.span(from) };
