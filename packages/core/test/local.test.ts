@@ -91,7 +91,7 @@ describe("a line is read as in a test", () => {
     ["ann slsh(ben, 2)", 'There is no action "slsh". Did you mean "slash"?'],
     ["ann slash(bob, 2)", /There is no value "bob"/],
     ["ann slash", /needs "target"/],
-    ["ann go 1, 1", /needs "to"/],
+    ["ann go 1, 1", /stand in parentheses/],
     ["ann go(cell(1, 1)) ben nap", "This is more than one step. Type one step at a time."],
     ['ann nap } test "x" { ann nap', "This is more than one step. Type one step at a time."],
     ["ann nap } state X {", /./],
