@@ -12,6 +12,7 @@ import {
   renderMessage,
   rowsOf,
   Runnable,
+  applyFixes,
   sampleMap,
   UnreadableLog,
   verifyText,
@@ -622,6 +623,25 @@ describe("the text of a map", () => {
     expect(format(text)).toBe(text);
     const loose = text.replace(/^ {2}tells/gm, "tells").replace(/\n\n/g, "\n\n\n\n");
     expect(format(loose)).toBe(text);
+  });
+
+  test.each([
+    ["row ev 1 -> nothing", /What the row tells begins with a dot. Write: .ev/],
+    ["time t in s\nrow .ev 1 -> nothing", /What the row tells begins with a dot/],
+    ["time .t in seconds\nrow .ev 1 -> nothing", /Units of time are short/],
+    ["words lower\nrow .ev 1 -> nothing", /ignore case/],
+    ["read jsonl\nrow .ev 1 -> nothing", /"jsonl" is read as "json"/],
+    ["seats p: 0 left\nrow .ev 1 -> nothing", /the same wherever it stands/],
+    ["row .ev == 1 -> nothing", /right behind what the row tells/],
+    ["row .ev 1 -> tells total == .n", /Write: nothing tells/],
+    ["row .ev 1 -> p toss", /begins with a dot: .p/],
+  ])("%s: one message, with its fix", (rows, message) => {
+    const head = "map A for Parcels\n";
+    const found = messagesOf(head + rows);
+    expect(found).toHaveLength(1);
+    expect(found[0]).toMatch(message);
+    const { messages, sources } = compileMap({ text: head + rows, name: "m" }, { text: PARCELS, name: "p" });
+    expect(messagesOf(applyFixes(sources, messages).texts.get("m") ?? "")).toEqual([]);
   });
 
   test("words of the log without quotes are told, and read so", () => {

@@ -26,6 +26,29 @@ import {
   type ToldStep,
 } from "./syntax.js";
 
+/** Formats by other names, and what they are here. */
+const FORMATS: ReadonlyMap<string, "json" | "lines" | "csv tab"> = new Map([
+  ["jsonl", "json"],
+  ["jsonlines", "json"],
+  ["ndjson", "json"],
+  ["text", "lines"],
+  ["txt", "lines"],
+  ["plain", "lines"],
+  ["tsv", "csv tab"],
+]);
+const TABS: ReadNode = { kind: "csv", separator: "\t", decimalComma: false };
+
+/** Units of time in full. */
+const LONG_UNITS: ReadonlyMap<string, TimeNode["unit"]> = new Map([
+  ["milliseconds", "ms"],
+  ["millis", "ms"],
+  ["seconds", "s"],
+  ["sec", "s"],
+  ["minutes", "m"],
+  ["min", "m"],
+  ["hours", "h"],
+]);
+
 const RESULTS: ReadonlySet<string> = new Set(RESULT_WORDS);
 const UNITS: ReadonlySet<string> = new Set(["ms", "s", "m", "h", "clock", "date"]);
 /** Expressions in which what a row tells stands as a name that begins with a dot. */
@@ -57,7 +80,13 @@ class ToldExpressions extends Expressions {
   /** `.a.b[0]`, `."a b"`, `.hits[.n]`, and `as TABLE` behind it. */
   toldNode(): ToldNode {
     const { at } = this;
-    const from = at.expect(".", "before what the row tells").from;
+    const { from, text } = at.token;
+    if (at.isName())
+      at.foreign({ from, to: from + text.length }, "What the row tells begins with a dot.", `Write: .${text}`, {
+        title: `Write ".${text}"`,
+        edits: [{ from, to: from, text: "." }],
+      });
+    else at.expect(".", "before what the row tells");
     const path: ToldStep[] = [this.member()];
     for (let count = 0; ; count++) {
       at.oneMore(count, "members");
@@ -148,11 +177,21 @@ class MapParser {
             parts.match = this.expressions.toldNode();
             return;
           case "words":
+            if (at.isName() && !at.is("ignore")) {
+              at.takeForeign(
+                'That words may be in any case is "ignore case".',
+                "ignore case",
+                "Write: words ignore case",
+              );
+              parts.ignoresCase = true;
+              return;
+            }
             at.expect("ignore", 'after "words"', "Write: words ignore case");
             at.expect("case", 'after "ignore"', "Write: words ignore case");
             parts.ignoresCase = true;
             return;
           case "seats":
+            if ((at.isName() || at.is(".")) && !at.is(":")) this.whoIsCalled();
             parts.seats = this.commas(() => ({ told: this.literal(), seat: at.name("a seat") }));
             return;
           case "table": {
@@ -206,6 +245,25 @@ class MapParser {
     }
   }
 
+  /** `seats .p: 0 mira`: what tells the seats is not named here. */
+  private whoIsCalled(): void {
+    const { at } = this;
+    const ahead = at.is(".") ? 2 : 1;
+    if (at.ahead(ahead).text !== ":") return;
+    const { from } = at.token;
+    for (let i = 0; i < ahead; i++) at.take();
+    const { to } = at.lastToken;
+    at.foreign(
+      { from, to },
+      "What the log calls the seats is the same wherever it stands.",
+      'Write: seats: "Red" ann',
+      {
+        title: "Leave it out",
+        edits: [{ from, to, text: "" }],
+      },
+    );
+  }
+
   private commas<T>(item: () => T): T[] {
     const items: T[] = [];
     this.at.accept(":");
@@ -235,6 +293,12 @@ class MapParser {
 
   private read(): ReadNode {
     const { at } = this;
+    const ours = FORMATS.get(at.token.text);
+    if (ours !== undefined) {
+      const { text } = at.token;
+      at.takeForeign(`"${text}" is read as "${ours}".`, ours, `Write: read ${ours}`);
+      return ours === "lines" ? { kind: "lines" } : ours === "json" ? { kind: "json" } : TABS;
+    }
     if (at.accept("json"))
       return at.accept("in") ? { kind: "json", inside: this.expressions.toldNode() } : { kind: "json" };
     if (at.accept("lines")) return { kind: "lines" };
@@ -264,8 +328,11 @@ class MapParser {
     const { at } = this;
     const told = this.expressions.toldNode();
     at.expect("in", "after what tells the time", "Write for example: time .t in s within 20ms");
-    if (!UNITS.has(at.token.text)) at.fail("syntax", `Expected ${[...UNITS].join(", ")}, but found ${at.found()}.`);
-    const unit = at.take().text as TimeNode["unit"];
+    const short = LONG_UNITS.get(at.token.text);
+    if (short !== undefined) at.takeForeign("Units of time are short.", short);
+    else if (!UNITS.has(at.token.text))
+      at.fail("syntax", `Expected ${[...UNITS].join(", ")}, but found ${at.found()}.`);
+    const unit = short ?? (at.take().text as TimeNode["unit"]);
     let within = 0;
     if (at.accept("within")) {
       if (at.token.kind !== "duration")
@@ -288,10 +355,13 @@ class MapParser {
     const { at } = this;
     const pattern = at.nextToken.kind === "text" && at.accept("line") ? this.pattern() : undefined;
     const tests: { told: ToldNode; values: readonly Literal[] }[] = [];
-    while (at.is(".") || (tests.length > 0 && at.is("and"))) {
+    const isBare = at.isName() && !at.is("where") && !at.token.leads;
+    while (at.is(".") || (tests.length === 0 && isBare) || (tests.length > 0 && at.is("and"))) {
       if (tests.length > 0 && !at.accept("and")) break;
       const told = this.expressions.toldNode();
       const values: Literal[] = [];
+      if (["==", "=", ":"].some((sign) => at.is(sign)) || at.is("is"))
+        at.takeForeign("The value that is meant stands right behind what the row tells.", "", 'Write: row .ev "throw"');
       if (this.isLiteral())
         do values.push(this.literal());
         while (at.accept(","));
@@ -379,6 +449,15 @@ class MapParser {
       return { kind: "more" };
     }
     for (const kind of ["nothing", "skip", "refuse", "wait"] as const) if (at.accept(kind)) return { kind };
+    if (at.is("tells") || at.is("ending")) {
+      const missing = at.is("tells") ? "nothing " : "nothing tells ";
+      at.foreign({ ...at.token }, "A row in which nothing is done says so.", `Write: ${missing}${at.token.text} ...`, {
+        title: `Write "${missing.trimEnd()}"`,
+        edits: [{ from, to: from, text: missing }],
+      });
+      if (at.is("tells")) return { kind: "nothing" };
+      throw new SyntaxFailure("ending");
+    }
     if (at.accept("begin")) {
       let seats: ToldNode | number | undefined;
       if (at.accept("seats")) seats = at.token.kind === "int" ? at.take().value : this.expressions.toldNode();
