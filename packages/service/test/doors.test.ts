@@ -168,6 +168,22 @@ describe("pages of other sites", () => {
   });
 });
 
+test.each([
+  ["a view", () => `/api/matches/${match}`, () => mira],
+  ["a machine", () => "/api/machines/KiteDuel", () => admin],
+])("%s that is still what one has is not sent again, whoever asks", async (_, path, key) => {
+  const asked = (etag?: string) =>
+    fetch(`${running.address}${path()}`, {
+      headers: { Authorization: `Bearer ${key()}`, ...(etag !== undefined && { "If-None-Match": etag }) },
+    });
+  const first = await asked();
+  const etag = first.headers.get("etag") ?? "";
+  expect([first.status, etag]).toEqual([200, expect.stringMatching(/^"/)]);
+  const again = await asked(`"another", ${etag}`);
+  expect([again.status, await again.text(), again.headers.get("etag")]).toEqual([304, "", etag]);
+  expect((await asked('"another"')).status).toBe(200);
+});
+
 test("whoever asks too much is told how much was allowed and when to come again", async () => {
   const { key } = await client.addPerson({ name: "Eager" }, admin);
   const answers = await Promise.all(Array.from({ length: 130 }, () => ask("POST", "/api/matches", key, {})));

@@ -34,6 +34,8 @@ export function doorkeeper({ names, origins }: Names, limits: Limits): RequestHa
   const forPages = cors({ origin: [...origins], allowedHeaders: ALLOWED, exposedHeaders: EXPOSED, maxAge: 600 });
   return (request, response, next) => {
     setPlainHeaders(response);
+    // Browsers and Node send both when a page asks whether what it has is still so; the second is meant for caches.
+    if (request.headers["if-none-match"] !== undefined) delete request.headers["cache-control"];
     refuseForeignNames(request, names);
     refuseForeignPages(request, origins);
     const known = (error?: unknown): void => {
