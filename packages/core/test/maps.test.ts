@@ -554,6 +554,29 @@ row .ev "hits" -> for .h in .hits { more dice sum .h.of of 2 tells total == .h.t
     expect(untold).toMatchObject({ row: 3, kind: "map", words: "The row has no .h.of." });
   });
 
+  test("of a list of moves of several kinds each is what it says it is, one after the other", () => {
+    const map = `map L for Parcels read json in .turns row .n -> for .m in .moves {
+  .m.p toss dice .m.dice if .m.kind == "toss" tells total == .m.total
+  then .m.p sign if .m.kind == "sign"
+} tells .moves.size == 3`;
+    const moves = [
+      { kind: "toss", p: "left", dice: [1, 2], total: 3 },
+      { kind: "sign", p: "left" },
+      { kind: "toss", p: "right", dice: [4, 4], total: 11 },
+    ];
+    const unshuffled = PARCELS.replace("pile = shuffle(pile) ", "");
+    const log = (all: readonly object[] = moves): string =>
+      JSON.stringify({ turns: [{ n: 1, moves: all }] }, undefined, 1);
+    const whole = one(map, log(), unshuffled);
+    expect([whole.steps, whole.finding]).toEqual([3, undefined]);
+    expect(one(map, log(moves.slice(0, 2)), unshuffled).finding).toMatchObject({ comes: 3, told: 2 });
+    const wrong = moves.map((move) => ("total" in move && move.total === 11 ? { ...move, total: 12 } : move));
+    expect(one(map, log(wrong), unshuffled).finding).toMatchObject({ comes: 11, told: 12, did: "right toss" });
+    // A text that is no JSON says where it stops being one.
+    const broken = log().replace('"p": "right",', '"p": "right"');
+    expect(() => judged(map, broken, unshuffled)).toThrow(/what follows is none: "dice"/);
+  });
+
   test("data that nothing was compared with are listed", () => {
     const { notCovered } = one(
       `${HEAD} row .ev "n" -> nothing tells total == .n, hand[left] == .hand`,

@@ -238,8 +238,10 @@ class MapChecker {
         return { kind: node.kind, seat, told: toldOf([seat]), ...base };
       }
       case "for": {
-        const { variable, list, move } = node;
-        return { kind: "for", variable, list, move: this.move(move), told: [list], ...base };
+        const { variable, list } = node;
+        const moves = node.moves.map((move) => this.move(move));
+        this.refuseMixed(moves);
+        return { kind: "for", variable, list, moves, told: [list], ...base };
       }
       default:
         return { kind: node.kind, told: [], ...base };

@@ -312,7 +312,7 @@ class MatchJudge {
     if (move.kind !== "for") return [{ move, data, row }];
     return this.told
       .list(move.list, data)
-      .flatMap((item) => this.actsOf(move.move, { ...data, [move.variable]: item }, row));
+      .flatMap((item) => move.moves.flatMap((each) => this.actsOf(each, { ...data, [move.variable]: item }, row)));
   }
 
   /** Judges the row that waits: all that belongs to it has been told. @param next the row that comes now */

@@ -482,12 +482,13 @@ class MapParser {
       const list = this.expressions.toldNode();
       // In braces stands what is done and told for each; behind them, and without them, what is told after all.
       if (at.accept("{")) {
-        const move = this.move();
+        const moves = [this.move()];
+        while (at.accept("then")) moves.push(this.move());
         at.expect("}", "behind what is done for each");
-        return { kind: "for", variable, list, move } as never;
+        return { kind: "for", variable, list, moves } as never;
       }
       at.expect(":", "before what is done for each");
-      return { kind: "for", variable, list, move: this.move(false) } as never;
+      return { kind: "for", variable, list, moves: [this.move(false)] } as never;
     }
     const seat = this.seat();
     if (at.accept("sits")) {

@@ -92,9 +92,24 @@ function objectIn(value: Json | undefined, line: number): RowData {
   return value as RowData;
 }
 
+/** One JSON text of many lines. Where the host says where it breaks off, that line is told. */
+function wholeJson(text: string): Json {
+  try {
+    return JSON.parse(text) as Json;
+  } catch (error) {
+    const [, position] = /at position (\d+)/.exec((error as Error).message) ?? [];
+    const lines = text.slice(0, Number(position ?? 0)).split("\n");
+    const [end = ""] = (text.split("\n")[lines.length - 1] ?? "").split("\r");
+    throw new UnreadableLog(
+      lines.length,
+      `Up to here the text is JSON, and what follows is none: ${quoted(end.trim())}`,
+    );
+  }
+}
+
 /** The rows in a list somewhere in one JSON text. */
 function jsonInside(text: string, inside: ToldNode): LogRow[] {
-  const whole = parsed(text, 1);
+  const whole = wholeJson(text);
   const list = toldIn(Array.isArray(whole) ? { rows: whole } : objectIn(whole, 1), inside);
   if (!Array.isArray(list)) throw new UnreadableLog(1, "There is no list of rows where the mapping says.");
   const lines = linesOfItems(text, Array.isArray(whole) ? [] : inside.path);
@@ -234,7 +249,8 @@ export function toldIn(data: RowData, { path }: ToldNode): Json | undefined {
     if (typeof value === "string") value = opened(value);
     if (value === null || typeof value !== "object" || (typeof key !== "string" && typeof key !== "number"))
       return undefined;
-    value = Object.hasOwn(value, key) ? (value as { readonly [name: string]: Json })[key] : undefined;
+    if (key === "size" && Array.isArray(value)) value = value.length;
+    else value = Object.hasOwn(value, key) ? (value as { readonly [name: string]: Json })[key] : undefined;
   }
   return value;
 }

@@ -94,7 +94,7 @@ export type MoveNode = MoveBase &
     | { readonly kind: "event"; readonly call: CallNode }
     | { readonly kind: "act"; readonly seat: ExprNode; readonly call: CallNode; readonly refused?: Name | true }
     | { readonly kind: "joins" | "leaves"; readonly seat: ExprNode }
-    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly move: MoveNode }
+    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly moves: readonly MoveNode[] }
   );
 
 /** An action or event with its arguments: values, or a condition that leads to them. */

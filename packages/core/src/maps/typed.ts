@@ -75,7 +75,7 @@ export type Move = MoveBase &
         readonly refused?: string | true;
       }
     | { readonly kind: "joins" | "leaves"; readonly seat: Value }
-    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly move: Move }
+    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly moves: readonly Move[] }
   );
 
 export interface Arg {
@@ -113,5 +113,5 @@ export type Tell = Span & { readonly ifTold: boolean; readonly told: readonly To
 
 /** Whether a move tells rolls of the row before it: by itself, or for each of a list. */
 export function isMore(move: Move): boolean {
-  return move.kind === "for" ? isMore(move.move) : move.kind === "more";
+  return move.kind === "for" ? move.moves.every(isMore) : move.kind === "more";
 }
