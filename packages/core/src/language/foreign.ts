@@ -125,6 +125,9 @@ export const FOREIGN_ITEMS: ReadonlyMap<string, string> = new Map([
   ["move", "Write: action NAME -> STATE"],
   ["input", "Write: action NAME -> STATE"],
   ["initial", "Write: start STATE"],
+  ["region", "Write: state NAME { ... }, inside of: parallel state"],
+  ["substate", "Write: state NAME { ... }; states stand in states"],
+  ["otherwise", "Write: else, as the last branch of: -> choose { when COND -> A  else -> B }"],
 ]);
 
 /** Words between conditions as other languages write them. */
@@ -241,6 +244,10 @@ export const FOREIGN_TYPES: Readonly<Record<string, string>> = {
   long: "int",
   player: "seat",
   Player: "seat",
+  opponent: "seat",
+  enemy: "seat",
+  seats: "seat",
+  players: "seat",
 };
 
 /** Types of other languages that take others, and how they are written here. */

@@ -166,6 +166,7 @@ class Scanner {
     const end = at + written.length;
     const unit = this.match(WORD, end);
     const value = Number(written.replaceAll("_", ""));
+    if (unit !== undefined && this.diced(value, end, unit)) return;
     if (unit !== undefined) {
       const ms = Object.hasOwn(DURATION_UNITS, unit) ? DURATION_UNITS[unit] : undefined;
       if (ms === undefined) {
@@ -190,6 +191,33 @@ class Scanner {
       );
     }
     this.push(written.includes(".") ? "num" : "int", end, value);
+  }
+
+  /** `roll(2d6)`: read as `roll(2 of 1..6)`, once that is told. */
+  private diced(count: number, end: number, unit: string): boolean {
+    const [, faces] = /^d(\d+)$/.exec(unit) ?? [];
+    const [word, open] = this.tokens.slice(-2);
+    if (faces === undefined || this.keepComments || word?.text !== "roll" || open?.text !== "(") return false;
+    const { at } = this;
+    const span = this.spanTo(end + unit.length);
+    const written = `${count === 1 ? "" : `${count} of `}1..${faces}`;
+    const fix = { title: `Write "${written}"`, edits: [{ ...span, text: written }] };
+    this.messages.error(
+      "other-language",
+      span,
+      "Dice are written as a range.",
+      `Write: roll(${written})`,
+      undefined,
+      fix,
+    );
+    if (count !== 1) {
+      this.push("int", at, count, String(count));
+      this.push("word", at, 0, "of");
+    }
+    this.push("int", at, 1, "1");
+    this.push("mark", at, 0, "..");
+    this.push("int", end + unit.length, Number(faces), faces);
+    return true;
   }
 
   private quoted(): void {

@@ -142,6 +142,7 @@ export class Items {
             this.cursor.takeForeign('What becomes so is told by "when"; "on" hears signals.', "when");
             return this.when();
           }
+          this.refuseTime();
           return this.listener();
         case "when":
           return this.when();
@@ -156,16 +157,21 @@ export class Items {
       this.cursor.takeForeign('There is no "initial" here.', "start");
       return { kind: "start", target: this.cursor.name("a state"), ...this.cursor.span(from) };
     }
-    const help = FOREIGN_ITEMS.get(word);
-    if (help !== undefined && this.cursor.token.kind === "word") {
-      this.cursor.foreign({ ...this.cursor.token }, `There is no "${word}" here.`, help);
-      throw new SyntaxFailure(word);
-    }
+    this.refuseForeign();
     return this.cursor.fail(
       "syntax",
       `Expected an item of a state, but found ${this.cursor.found()}.`,
       "Items are: data, start, state, turn of, action, enter, exit, after, on, when, final.",
     );
+  }
+
+  /** An item under a word of another language. @throws SyntaxFailure when there is one */
+  refuseForeign(): void {
+    const { token } = this.cursor;
+    const help = token.kind === "word" ? FOREIGN_ITEMS.get(token.text) : undefined;
+    if (help === undefined) return;
+    this.cursor.foreign({ from: token.from, to: token.to }, `There is no "${token.text}" here.`, help);
+    throw new SyntaxFailure(token.text);
   }
 
   /** An arrow with nothing before it: what a state does at once stands behind `enter`. */
@@ -563,6 +569,23 @@ export class Items {
     if (!this.cursor.is("else") || this.cursor.nextToken.kind !== "text") return undefined;
     this.cursor.take();
     return this.expressions.text();
+  }
+
+  /** `on timeout 20s`. @throws SyntaxFailure */
+  private refuseTime(): void {
+    const { token, nextToken } = this.cursor;
+    if (
+      !["timeout", "timer", "time", "tick", "after"].includes(nextToken.text) ||
+      this.cursor.ahead(2).kind !== "duration"
+    )
+      return;
+    const { to } = nextToken;
+    this.cursor.foreign(
+      { from: token.from, to },
+      'What time does is told by "after".',
+      `Write: after ${this.cursor.ahead(2).text} -> STATE`,
+    );
+    throw new SyntaxFailure("on");
   }
 
   private listener(): ItemNode {

@@ -325,6 +325,7 @@ class FileParser {
       default:
         if (FOREIGN_TYPE_WORDS.has(text) && this.cursor.nextToken.kind === "word") return this.foreignType(documented);
         this.foreignDeclaration();
+        this.items.refuseForeign();
         if (!this.cursor.begins("item"))
           this.cursor.fail(
             "syntax",
@@ -514,9 +515,26 @@ class FileParser {
     return states;
   }
 
+  /** `policy greedy for north`. */
+  private forWhom(): void {
+    const { from } = this.cursor.take();
+    while (!this.cursor.is("{") && !this.cursor.token.leads && this.cursor.token.kind !== "end") this.cursor.take();
+    const { to } = this.cursor.lastToken;
+    this.cursor.foreign(
+      { from, to },
+      "A policy is for any seat: who plays by it is said when a match begins.",
+      "Leave it out.",
+      {
+        title: "Leave it out",
+        edits: [{ from, to, text: "" }],
+      },
+    );
+  }
+
   private policy(): PolicyNode {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the policy");
+    if (this.cursor.is("for") || this.cursor.is("of")) this.forWhom();
     this.cursor.expect("{", "before the policy's entries");
     const entries: (Span & { test?: ExprNode; action?: ReferenceNode })[] = [];
     while (!this.cursor.is("}")) {

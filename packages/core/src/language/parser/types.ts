@@ -74,18 +74,19 @@ export class Types {
       case "list": {
         if (this.cursor.is("<")) return this.angled(from);
         const max = this.cursor.accept("max") ? this.bound() : undefined;
-        this.cursor.expect("of", 'after "list"');
+        this.cursor.expect("of", 'after "list"', "Write: list of TYPE");
         const of = this.type();
         return { kind: "list", ...(max && { max }), of, ...this.cursor.span(from) };
       }
       case "map": {
-        this.cursor.expect("of", 'after "map"');
+        this.cursor.expect("of", 'after "map"', "Write: map of KEY to VALUE");
         const key = this.type();
-        this.cursor.expect("to", "between a map's key and value types");
+        this.cursor.expect("to", "between a map's key and value types", "Write: map of KEY to VALUE");
         const value = this.type();
         return { kind: "map", key, value, ...this.cursor.span(from) };
       }
       case "grid": {
+        if (this.cursor.is("[") || this.cursor.is("(") || this.cursor.is("of")) this.unsized();
         const width = this.bound();
         this.cursor.expect("by", "between a grid's width and height");
         const height = this.bound();
@@ -96,6 +97,23 @@ export class Types {
       default:
         return { kind: "named", name, ...this.cursor.span(from) };
     }
+  }
+
+  /** `grid[3][3] of int`, `grid(3, 3)`, or one without its size. */
+  private unsized(): never {
+    const { from, to } = this.cursor.lastToken;
+    const numbers: number[] = [];
+    while (
+      !this.cursor.token.leads &&
+      ["[", "]", "(", ")", ","].some((sign) => this.cursor.is(sign) || this.cursor.nextIs(sign))
+    ) {
+      const { kind, value } = this.cursor.take();
+      if (kind === "int") numbers.push(value);
+    }
+    const [width = 3, height = width] = numbers;
+    const help = `Write: grid ${width} by ${height} of TYPE`;
+    this.cursor.messages.error("syntax", { from, to }, "A grid says how wide and how high it is.", help);
+    throw new SyntaxFailure("grid");
   }
 
   /** `list<int>` of other languages. */
