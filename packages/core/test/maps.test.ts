@@ -437,6 +437,33 @@ describe("a first mapping", () => {
     expect(proposed).toContain('row .was "wirf" -> ');
   });
 
+  test("of one JSON text takes the longest list; who acts is whose turn it is where no row tells it", () => {
+    const machine = `machine Quay seats north, south
+data { who: seat = north  crates: int 0..99 }
+start Move
+state Move { turn of who action load(crates2: int 1..9) { crates += crates2 who = next(who) } -> stay action end -> E }
+ending E { draws all }
+on Left(s) -> E`;
+    const log = (row: object) =>
+      JSON.stringify(
+        { players: [{ id: 1 }], "the log": { v: 1, moves: [row, row, { k: "load", crates2: 3 }] } },
+        null,
+        1,
+      );
+    const proposed = sampleMap(compile(machine).machine, "quay.zany", log({ k: "load", crates2: 2 }));
+    expect(proposed).toContain('read json in ."the log".moves\n');
+    expect(proposed).toContain('row .k "load" -> who load(.crates2)');
+    const [found] = judged(proposed, log({ k: "load", crates2: 2 }), machine);
+    expect([found?.steps, found?.finding]).toEqual([3, undefined]);
+    // Rows that hold several moves each say so.
+    const turns = sampleMap(
+      compile(machine).machine,
+      "quay.zany",
+      log({ n: 1, moves: [{ x: 1 }] }).replace('"k": "load",', ""),
+    );
+    expect(turns).toContain("row .moves -> for .each in .moves: nothing");
+  });
+
   test("of members that tell an order begins with the shuffle", () => {
     const log = `${BEGUN.replace("begin", "cards")}{"ev":"lay","p":"left","at":0}\n`;
     expect(sampleMap(compile(PARCELS).machine, "parcels.zany", log)).toContain(

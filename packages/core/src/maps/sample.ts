@@ -54,8 +54,10 @@ function formatOf(text: string): { readonly node: ReadNode; readonly words: stri
   if (first.trimStart().startsWith("{") || first.trimStart().startsWith("[")) {
     if (isJson(first)) return { node: { kind: "json" }, words: "read json" };
     const inside = listIn(text);
-    if (inside !== undefined)
-      return { node: { kind: "json", inside: { path: [inside], from: 0, to: 0 } }, words: `read json in .${inside}` };
+    if (inside !== undefined) {
+      const told = inside.map((name) => (/^[A-Za-z_]\w*$/.test(name) ? name : JSON.stringify(name))).join(".");
+      return { node: { kind: "json", inside: { path: inside, from: 0, to: 0 } }, words: `read json in .${told}` };
+    }
     if (first.trimStart().startsWith("{"))
       throw new UnreadableLog(1, "This begins as JSON does, and is none: neither this line nor the whole text.");
   }
@@ -82,18 +84,25 @@ function isJson(text: string): boolean {
   }
 }
 
-/** The member of one JSON text that is a list of objects. */
-function listIn(text: string): string | undefined {
+/** Where in one JSON text the rows are: the longest list of objects that is not in another list; undefined without one. */
+function listIn(text: string): string[] | undefined {
   try {
     const whole = JSON.parse(text) as Json;
-    if (Array.isArray(whole)) return "rows";
-    return Object.entries(whole as { readonly [name: string]: Json }).find(
-      ([, value]) => Array.isArray(value) && typeof value[0] === "object",
-    )?.[0];
+    return Array.isArray(whole) ? ["rows"] : longestIn(whole, [])?.path;
   } catch {
     return undefined;
   }
 }
+
+function longestIn(value: Json, path: string[]): { readonly path: string[]; readonly length: number } | undefined {
+  if (Array.isArray(value)) return isObject(value[0] ?? null) ? { path, length: value.length } : undefined;
+  if (!isObject(value) || path.length >= MOST_INSIDE) return undefined;
+  const found = Object.entries(value).flatMap(([name, part]) => longestIn(part, [...path, name]) ?? []);
+  return found.toSorted((a, b) => b.length - a.length)[0];
+}
+
+/** So deep the list of rows may stand. */
+const MOST_INSIDE = 4;
 
 // ---- rows with members ----------------------------------------------------------------------------
 
@@ -112,6 +121,9 @@ function ofMembers(machine: Machine, rows: readonly LogRow[]): string[] {
   const players = seat ? playersOf(machine, seat, others) : [];
   if (seat) lines.push(...seatLines(seat, players));
   lines.push("words ignore case", "");
+  const several = others.find(({ told, values }) => isTop(told) && values.some(isListOfObjects));
+  if (!kinds && several)
+    return [...lines, `row ${several.told} -> for .each in ${several.told}: nothing   // which input is each of them?`];
   if (!kinds)
     return [...lines, '// No member tells what a row is: say which rows are meant, as in  row .ev "throw" -> ...'];
   for (const kind of kinds.slice(0, MOST_KINDS)) lines.push(rowLine(machine, kind, players));
@@ -298,7 +310,9 @@ function rowLine(machine: Machine, { row, word, rows }: Kind, players: readonly 
   );
   const [who] = seated;
   const told = tellsOf(machine, columns, players);
+  const onTurn = holderOf(machine);
   if (action && who) return `${row} -> ${actionText(action, who, columns)}${told}`;
+  if (action && onTurn !== undefined) return `${row} -> ${onTurn} ${callText(action, columns)}${told}`;
   const events = machine.signals.filter(({ origin }) => origin === "event");
   const event = events.find(
     ({ name }) =>
@@ -334,6 +348,13 @@ function rowLine(machine: Machine, { row, word, rows }: Kind, players: readonly 
   const dice = columns.filter(({ name }) => DICE.test(name)).map(({ told }) => told);
   if (dice.length > 0) return `${row} -> more dice ${dice.join(", ")}${told}`;
   return `${row} -> nothing${told}                     // what does it mean?`;
+}
+
+/** Where a machine keeps whose turn it is, when there is one such place: who acts need not be told. */
+function holderOf({ states, data, sources }: Machine): string | undefined {
+  const turns = new Set(states.flatMap(({ turn }) => (turn ? [turn.each ? "" : sources.written(turn.of)] : [])));
+  const [only = "", ...more] = turns;
+  return more.length === 0 && data.some(({ name }) => name === only) ? only : undefined;
 }
 
 function endings({ endings }: Machine): string[] {
@@ -412,6 +433,10 @@ function tellsOf({ data }: Machine, columns: readonly Column[], players: readonl
     });
   });
   return found.length > 0 ? `\n  tells ${found.join(", ")}` : "";
+}
+
+function isListOfObjects(value: Json): boolean {
+  return Array.isArray(value) && isObject(value[0] ?? null);
 }
 
 function isObject(value: Json): value is { readonly [name: string]: Json } {
