@@ -22,6 +22,17 @@ test("what is stored may have been taken, what is not was not, and both are read
   expect(asked()).toBe(1);
 });
 
+test("of those that are added while it is played many more are known", () => {
+  const { names } = namesOf(1_000);
+  expect(names.mayHave("key 1000")).toBe(false);
+  for (let i = 1_000; i < 20_000; i++) names.add(`key ${i}`);
+  for (let i = 0; i < 20_000; i++) expect(names.mayHave(`key ${i}`)).toBe(true);
+  const unknown = Array.from({ length: 1_000 }, (_, i) => names.mayHave(`other ${i}`)).filter((may) => may);
+  expect(unknown.length).toBeLessThan(10);
+  for (let i = 20_000; i < 20_100; i++) names.add(`key ${i}`);
+  expect(names.mayHave("never sent")).toBe(true);
+});
+
 test("of too many, each may have been taken", () => {
   const { names, asked } = namesOf(1_001);
   expect(names.mayHave("never sent")).toBe(true);
