@@ -155,6 +155,13 @@ row line "then {all}" -> nothing tells total == .all.left, hand[left] == .all.ha
     // Of what is worked out, what it is made of is told.
     const words = map.replace("total == .all.left", '"{total} in all" == "{.all.left} in all"');
     expect(one(words, log(8)).finding?.why).toEqual(one(map, log(8)).finding?.why);
+    const sum = map.replace("total == .all.left", "sum(s in seats where s == left: total) == .all.left");
+    expect(one(sum, log(8)).finding?.why).toEqual(one(map, log(8)).finding?.why);
+    const hands = map.replace("total == .all.left", "sum(s in seats: hand[s].size) == .all.left");
+    expect(one(hands, log(8)).finding).toMatchObject({
+      comes: 2,
+      why: [expect.stringContaining("has written it since")],
+    });
     // Nothing was done in the row that tells it: what wrote it last is told.
     expect(one(map, log(8)).finding).toMatchObject({ row: 4, comes: 9, told: 8 });
     expect(one(map, log(8)).finding?.why).toEqual(
@@ -181,7 +188,7 @@ on Left(s) -> E`;
     const map = `map L for Board
 seats: "N" north, "S" south
 table Place: "a1" cell(0, 0), "b1" cell(1, 0), "a2" cell(0, 1), "b2" cell(1, 1)
-row .ev "put" -> who put(.at) tells board == .board if told, won == .won if told, last == .at
+row .ev "put" -> who put(.at) tells board == .board if told, won == .won if told, last == .at, board[.at] != none
 row .ev "name" -> who put(.at as Place) tells board[.at as Place] == .by, last == cell(.x, .y)`;
     const rows = [
       {

@@ -54,15 +54,15 @@ export class Compared {
     return [...paths];
   }
 
-  /** The path of a datum; where its keys cannot be worked out here, that of the whole. */
+  /** The path of a datum; none where its keys cannot be worked out here, so that the whole is looked at. */
   private pathNow(e: Expr, inputs: LineInputs): string[] | undefined {
-    const isNamed = keysIn(e).some((key) => someExpr(key, ({ kind }) => kind === "local"));
+    if (keysIn(e).some((key) => someExpr(key, ({ kind }) => kind === "local"))) return undefined;
     try {
-      if (!isNamed) return this.pathIn(e, inputs);
+      return this.pathIn(e, inputs);
     } catch (error) {
-      if (!(error instanceof Fault)) throw error;
+      if (error instanceof Fault) return undefined;
+      throw error;
     }
-    return this.pathIn(e)?.slice(0, 1);
   }
 
   /** The path of a datum, part by part; with `inputs` its keys worked out. */
