@@ -566,6 +566,35 @@ describe("what rows mean", () => {
     expect(stub).toMatchObject({ unfinished: { state: "Later", row: 11 } });
   });
 
+  test.each([
+    ["clock", ["00:00.000", "00:09.500", "01:02.250"]],
+    ["m", ["0:00", "0:09.5", "1:02.25"]],
+    ["h", ["0:00:00", "0:00:09.5", "0:01:02.25"]],
+  ])("times since the beginning in %s, as a stopwatch has them", (unit, [begun, early, late]) => {
+    const map = `map L for Parcels time .t in ${unit}
+row .ev "begin" -> begin dice shuffle pile to .pile
+row .ev "toss" -> .p toss dice .d
+row .ev "n" -> nothing tells total == .n`;
+    const rows = [
+      { t: begun, ...(JSON.parse(BEGUN) as object) },
+      { t: begun, ev: "toss", p: "left", d: [2, 3] },
+      { t: early, ev: "n", n: 5 },
+      { t: late, ev: "toss", p: "right", d: [1, 1] },
+      { t: late, ev: "n", n: 2 },
+    ];
+    const log = rows.map((row) => `${JSON.stringify(row)}\n`).join("");
+    const { steps, finding } = one(map, log);
+    expect([steps, finding]).toEqual([3, undefined]);
+    expect(one(map, log.replace(`${early}`, "soon")).finding?.words).toContain("is no time");
+  });
+
+  test("what is told stands in calls and indices, too", () => {
+    const map = `${HEAD} row .ev "n" -> nothing tells score[next(.p)] == .n, hand[next(.p)].size == .cards`;
+    const log = (cards: number): string => `${BEGUN}{"ev":"n","p":"left","n":0,"cards":${cards}}`;
+    expect(one(map, log(1)).finding).toBeUndefined();
+    expect(one(map, log(2)).finding).toMatchObject({ comes: 1, told: 2 });
+  });
+
   test("what is not a datum is told with the machine's value as the machine's", () => {
     const map = `${HEAD} row .ev "n" -> nothing tells inPlay.size == .n`;
     const other = `${HEAD} row .ev "n" -> nothing tells .n == inPlay.size`;

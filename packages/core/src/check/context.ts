@@ -226,7 +226,7 @@ export class Tables {
       );
     } else if (Object.hasOwn(FOREIGN_CALLS, name.text) && !known.includes(name.text)) {
       this.error("unknown-value", name, `There is no value "${name.text}".`, `Write: ${FOREIGN_CALLS[name.text]}`);
-    } else if (where.effects === "a mapping" && nearest(name.text, known) === undefined) {
+    } else if (where.effects === "a mapping" && !name.text.startsWith(".") && nearest(name.text, known) === undefined) {
       const { from, text } = name;
       const help = `What the row tells begins with a dot: .${text}. Of the machine there are: ${known.join(", ")}.`;
       this.messages.error("unknown-value", name, `There is no value "${text}".`, help, undefined, {

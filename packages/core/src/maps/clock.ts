@@ -45,9 +45,12 @@ export class LogClock {
 
   private milliseconds(unit: NonNullable<TypedMap["time"]>["unit"], json: Json): number | undefined {
     if (unit === "date") return typeof json === "string" ? Date.parse(json) : undefined;
+    if (unit !== "clock" && typeof json === "string" && json.includes(":")) return stretch(json, UNITS[unit]);
+    // Two parts with a fraction are minutes and seconds since the beginning.
+    if (unit === "clock" && /^\d+:\d{2}[.,]\d+$/.test(String(json))) return stretch(String(json), UNITS.m);
     if (unit !== "clock") {
       const number = typeof json === "string" ? this.told.number(json) : json;
-      return typeof number === "number" ? number * { ms: 1, s: 1_000, m: 60_000, h: 3_600_000 }[unit] : undefined;
+      return typeof number === "number" ? number * UNITS[unit] : undefined;
     }
     const [, hours, minutes, secs] = /^(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?$/.exec(String(json)) ?? [];
     if (hours === undefined || minutes === undefined) return undefined;
@@ -64,6 +67,15 @@ export class LogClock {
     const since = this.last === undefined ? 0 : at - this.last;
     return since === 0 ? "at that time" : `${seconds(Math.abs(since))} ${since < 0 ? "before" : "after"} it`;
   }
+}
+
+const UNITS = { ms: 1, s: 1_000, m: 60_000, h: 3_600_000 } as const;
+
+/** `2:19.5` in minutes, `1:02:19` in hours: each part behind a colon is a sixtieth of the one before. */
+function stretch(text: string, unit: number): number | undefined {
+  if (!/^\d+(?::\d{2})+(?:[.,]\d+)?$/.test(text)) return undefined;
+  const parts = text.replace(",", ".").split(":").map(Number);
+  return parts.reduce((sum, part, i) => sum + (part * unit) / 60 ** i, 0);
 }
 
 /** A stretch of time in seconds. */

@@ -34,7 +34,7 @@ interface Form {
 
 /** The words of a line of which one may be a place: dates, times of day, lists, numbers, names. */
 const DATE = /\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?/;
-const CLOCK = /\d{1,2}:\d{2}(?::\d{2}(?:[.,]\d+)?)?/;
+const CLOCK = /\d{1,2}:\d{2}(?::\d{2})?(?:[.,]\d+)?/;
 const NUMBERS = /-?\d+(?:,-?\d+){2,}/;
 const NAMES = /[A-Za-z_]\w*(?:,[A-Za-z_]\w*)+/;
 const WORD = new RegExp(
@@ -89,7 +89,21 @@ function isSeat({ seats: { names } }: Machine, word: string): boolean {
 function playersIn(machine: Machine, texts: readonly string[]): string[] {
   const { names } = machine.seats;
   const own = names.filter((name) => texts.some((text) => new RegExp(`\\b${name}\\b`, "i").test(text)));
-  if (own.length > 0) return own;
+  const others = othersIn(machine, texts);
+  // Seats that are named when the players sit down are not what the log calls them from then on.
+  return own.length > 0 && linesWith(texts, own) >= linesWith(texts, others) ? own : others;
+}
+
+/** In how many lines one of some words stands. */
+function linesWith(texts: readonly string[], words: readonly string[]): number {
+  if (words.length === 0) return 0;
+  const any = new RegExp(`\\b(?:${words.join("|")})\\b`, "i");
+  return texts.filter((text) => any.test(text)).length;
+}
+
+/** The words that take each other's place in the most forms of lines, in the order in which they come. */
+function othersIn(machine: Machine, texts: readonly string[]): string[] {
+  const { names } = machine.seats;
   /** By a line with one word left out: the words that stood there. */
   const left = new Map<string, Set<string>>();
   for (const text of texts) {

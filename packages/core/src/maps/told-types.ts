@@ -42,9 +42,7 @@ export class ToldTypes {
         return;
       case "index": {
         inside(node.of);
-        if (!this.isTold(node.key)) return;
-        const of = this.typeOf(node.of, where);
-        inside(node.key, keyOf(of));
+        inside(node.key, this.isTold(node.key) ? keyOf(this.typeOf(node.of, where)) : undefined);
         return;
       }
       case "unary":
@@ -100,7 +98,7 @@ export class ToldTypes {
             ? this.checked.tables.functions.find(({ name }) => node.of.kind === "name" && name === node.of.name.text)
             : undefined;
         if (node.of.kind === "member") inside(node.of.of);
-        const isCell = node.of.kind === "name" && node.of.name.text === "cell";
+        const builtIn = node.of.kind === "name" ? TAKEN_BY.get(node.of.name.text) : undefined;
         const element = node.of.kind === "member" ? this.typeOf(node.of.of, where) : undefined;
         for (const [i, { label, value }] of node.args.entries()) {
           const parameter = label
@@ -108,13 +106,7 @@ export class ToldTypes {
             : signature?.parameters[i];
           inside(
             value,
-            parameter
-              ? widened(parameter.type)
-              : element && "of" in element
-                ? element.of
-                : isCell
-                  ? INT
-                  : (wanted ?? INT),
+            parameter ? widened(parameter.type) : element && "of" in element ? element.of : (builtIn ?? wanted ?? INT),
           );
         }
         return;
@@ -231,6 +223,16 @@ export class ToldTypes {
 export function widened(type: Type): Type {
   return type.kind === "int" ? INT : type.kind === "maybe" ? { kind: "maybe", of: widened(type.of) } : type;
 }
+
+/** What functions of the language take that do not give what they take. */
+const TAKEN_BY: ReadonlyMap<string, Type> = new Map([
+  ["next", SEAT],
+  ["canAct", SEAT],
+  ["cell", INT],
+  ["floor", NUM],
+  ["ceil", NUM],
+  ["nearest", NUM],
+]);
 
 /** What stands between the brackets of an index. */
 function keyOf(of: Type): Type | undefined {
