@@ -1,7 +1,6 @@
 /** What every part of the checker shares: the tables of names being built, and how mistakes are reported. */
 
-import { FOREIGN_CALLS } from "../language/foreign.js";
-import { FIELDS_OF_SEATS } from "../language/foreign.js";
+import { FIELDS_OF_SEATS, FOREIGN_CALLS } from "../language/foreign.js";
 import type { Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
 import { didYouMean, nearest, respelling } from "../language/suggest.js";

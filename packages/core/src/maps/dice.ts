@@ -128,8 +128,12 @@ export class Rolling {
     const { memory } = this;
     const seen: NonNullable<Memory["shuffles"]> = [];
     memory.shuffles = seen;
-    const result = take(dice);
-    memory.shuffles = null;
+    let result: StepResult;
+    try {
+      result = take(dice);
+    } finally {
+      memory.shuffles = null;
+    }
     return { result, list: seen.find(({ rolled, items }) => rolled === dice.length && items.length > 1)?.items };
   }
 

@@ -38,6 +38,9 @@ const FORMATS: ReadonlyMap<string, "json" | "lines" | "csv tab"> = new Map([
 ]);
 const TABS: ReadNode = { kind: "csv", separator: "\t", decimalComma: false };
 
+/** Words that mean that those of the log may be in any case. */
+const ANY_CASE: ReadonlySet<string> = new Set(["lower", "upper", "lowercase", "uppercase", "insensitive", "any"]);
+
 /** Units of time in full. */
 const LONG_UNITS: ReadonlyMap<string, TimeNode["unit"]> = new Map([
   ["milliseconds", "ms"],
@@ -177,7 +180,7 @@ class MapParser {
             parts.match = this.expressions.toldNode();
             return;
           case "words":
-            if (at.isName() && !at.is("ignore")) {
+            if (ANY_CASE.has(at.token.text)) {
               at.takeForeign(
                 'That words may be in any case is "ignore case".',
                 "ignore case",

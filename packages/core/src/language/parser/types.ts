@@ -148,8 +148,8 @@ export class Types {
 
   private boundedInt(from: number): TypeNode {
     const low = this.bound();
-    const isForeign = ["-", "to", ","].some((sign) => this.cursor.is(sign)) && this.cursor.nextToken.kind === "int";
-    if (isForeign || this.cursor.is("-")) this.cursor.takeForeign('Bounds stand with ".." between them.', "..");
+    const isWord = (this.cursor.is("to") || this.cursor.is(",")) && this.cursor.nextToken.kind === "int";
+    if (isWord || this.cursor.is("-")) this.cursor.takeForeign('Bounds stand with ".." between them.', "..");
     else this.cursor.expect("..", "between the bounds of an int", "Write: int 0..9");
     const high = this.bound();
     return { kind: "int", low, high, ...this.cursor.span(from) };
