@@ -1,12 +1,23 @@
 /** What a simulation has counted, as a terminal shows it. */
 
-import { histogramOf, intervalOf, type Machine, meanOf, neverCounted, rolledIn, type Tally } from "@zany/core";
+import {
+  DEFAULT_BOT,
+  histogramOf,
+  intervalOf,
+  type Machine,
+  meanOf,
+  neverCounted,
+  playersInWords,
+  rolledIn,
+  type Tally,
+} from "@zany/core";
 import { course, HEIGHTS } from "./show.js";
 import { bar, count, duration, pad, say, style } from "./terminal.js";
 
 /** Prints what was counted of the matches of a machine. */
-export function showTally(machine: Machine, tally: Tally, seed: string): void {
+export function showTally(machine: Machine, tally: Tally, seed: string, bots: Readonly<Record<string, string>>): void {
   say(`${style("bold", count(tally.matches, "match", "matches"))} of ${machine.name} ${style("dim", `seed ${seed}`)}`);
+  say(style("dim", `played by ${playersInWords(machine.seats.names, bots, DEFAULT_BOT)}`));
   say();
   say("endings");
   const width = Math.max(8, ...Object.keys(tally.endings).map((e) => e.length)) + 2;

@@ -39,6 +39,31 @@ test "the value is of its type, and what was given stays as it was" {
   a plate
   expect last.bread == 3, meals[b].bread == 0
 }`,
+  "a field of what may be none is set as one of what is there": `
+type Piece { owner: seat = a  crowned: bool  grit: int 0..9 = 3  marks: list of int }
+data { planks: grid 2 by 2 of Piece?  best: Piece?  crew per seat: list of Piece? = [else: [none]] }
+start S
+state S {
+  enter { planks[cell(0, 1)] = Piece(owner: b)  crew[a] = [none, Piece()] }
+  turn of a
+  action crown(c: cell in planks.cells) {
+    planks[c].crowned = true
+    planks[c].grit -= 2
+    planks[c].marks.push(c.y)
+    best = planks[c]
+  } -> stay
+  action praise { best.grit += 5  crew[me][1].owner = b } -> stay
+  action end -> E
+}
+ending E { draws all }
+test "of its own, and of none at all" {
+  given crew[b] = [Piece(grit: 4)], crew[b][0].grit = 5
+  expect crew[b][0].grit == 5
+  a crown(cell(0, 1))
+  expect planks[cell(0, 1)] == Piece(owner: b, crowned: true, grit: 1, marks: [1])
+  a praise
+  expect best.grit == 6, planks[cell(0, 1)].grit == 1, crew[a][1].owner == b
+}`,
   "whether a seat can act: what asks for it does not count, and nothing that is at hand is touched": `
 data { worth per seat: int = [a: 1, else: 2]  told: int  kept: int  stones: int 0..3 = 1 }
 function able(): int = sum(s in seats where canAct(s) and worth[s] > 0: worth[s])

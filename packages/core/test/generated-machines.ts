@@ -84,6 +84,8 @@ const DATA: readonly (readonly [string, string, Kind, string])[] = [
   ["maybe", "seat?", "seat", "maybe"],
   ["gear", "Gear = bell", "gear", "gear"],
   ["kite", "Kite", "kite", "kite"],
+  ["spare", "Kite?", "kite", "spare"],
+  ["fleet", "grid 2 by 2 of Kite?", "kite", "fleet[cell(1, 0)]"],
   ["long", "list max 8 of int = [3, 1, 2]", "ints", "long"],
   ["order", "list max 6 of seat = [ann, ben]", "seats", "order"],
   ["prices", 'map of text to int = ["tea": 3]', "int", 'prices["tea"]'],
@@ -99,6 +101,8 @@ const PLACES: readonly Place[] = [
   { text: "kite.lift", kind: "int", writable: true },
   { text: "kite.name", kind: "text", writable: true },
   { text: "kite.gear", kind: "gear", writable: true },
+  { text: "spare.lift", kind: "int", writable: true },
+  { text: "fleet[cell(1, 0)].gear", kind: "gear", writable: true },
   { text: "long[0]", kind: "int", writable: true },
 ];
 
@@ -307,7 +311,14 @@ action move1 -> ${this.other(name)}
       case 6:
         return chance.one(12)
           ? `eliminate ${this.seat(1, scope)}`
-          : `kite = Kite(lift: ${this.int(1, scope)}, name: ${this.text(1, scope)})`;
+          : chance.of([
+              `kite = Kite(lift: ${this.int(1, scope)}, name: ${this.text(1, scope)})`,
+              `spare = Kite(lift: ${this.int(1, scope)})`,
+              `fleet[${this.known("cell", scope)}] = ${chance.of(["none", "kite", "spare"])}`,
+              `spare.lift ${chance.of(["+=", "="])} ${this.int(1, scope)}`,
+              `fleet[cell(1, 0)].name = ${this.quoted(1, scope)}`,
+              `fleet[${this.known("cell", scope)}].lift -= ${this.int(0, scope)}`,
+            ]);
       case 7:
         return `${chance.of(["word", "free", "free", "kite.name"])} = ${this.quoted(1, scope)}`;
       case 9:

@@ -1296,8 +1296,16 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1 { n = 3 } -> stay\naction a2 { bells += n } -> stay\nwhen bells == 9 -> Home",
         "data { n: int?  bells: int 0..9 = 0 }",
       ),
+      one(
+        "action a1 { kept = Kite() } -> stay\naction a2 { kept.lift -= 1 } -> choose { when kept.lift == 0 -> Home else -> stay }",
+        "type Kite { lift: int 0..9 = 9 }\ndata { kept: Kite? }",
+      ),
     ],
     spares: [
+      one(
+        'action a1 { kept = Kite() } -> stay\naction a2 needs kept != none else "no kite" { kept.lift -= 1 } -> choose { when kept.lift == 0 -> Home else -> stay }',
+        "type Kite { lift: int 0..9 = 9 }\ndata { kept: Kite? }",
+      ),
       // Once all are ready, all have chosen.
       choosing("when all ready { for s in seats { total += aim[s] } } -> Judge"),
       two(

@@ -207,7 +207,7 @@ test("matches that are played come to what is worked out, within what chance all
     first: 0,
     end: matches,
     given,
-    bots: { south: "careful" },
+    bots: { north: "random", south: "careful" },
   });
   const exact = results.find(({ seat }) => seat === "north")?.results.win.least ?? 0;
   const share = (played["north"]?.win ?? 0) / matches;

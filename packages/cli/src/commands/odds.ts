@@ -10,7 +10,9 @@ import {
   type LineInput,
   type Odds,
   oddsOf,
+  playersInWords,
   type Probability,
+  RANDOM_BOT,
   wrongBot,
 } from "@zany/core";
 import { botOptions, givenOptions, measuredFile, UsedWrongly } from "../files.js";
@@ -68,6 +70,8 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
     shown.end();
     if (wish.json) sayJson(found);
     else {
+      const free = wish.free === undefined ? {} : { [wish.free]: "as well as can be" };
+      say(style("dim", `played by ${playersInWords(runnable.machine.seats.names, { ...bots, ...free }, RANDOM_BOT)}`));
       tell(found);
       if (wish.chances) tellChances(runnable.machine, found, wish.tries);
     }

@@ -81,7 +81,7 @@ function tell(tally: Tally, runnable: Runnable, options: SimulationOptions, wish
   const { out } = wish;
   if (wish.json) sayJson(tally);
   else if (wish.csv) sayText(tallyCsv(tally));
-  else showTally(runnable.machine, tally, wish.seed);
+  else showTally(runnable.machine, tally, wish.seed, options.bots ?? {});
   if (out !== undefined)
     for (const [ending, number] of Object.entries(tally.examples)) {
       const match = exampleMatch(runnable, options, number);

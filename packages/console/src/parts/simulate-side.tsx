@@ -13,7 +13,7 @@ import {
   neverCounted,
   plotsSvg,
   policyNames,
-  RANDOM_BOT,
+  DEFAULT_BOT,
   rolledIn,
   Runnable,
   sweepCsv,
@@ -49,7 +49,7 @@ export function SimulateSide({
   const { machine, ok } = compilation;
   const [matches, setMatches] = useState(1_000);
   const [bots, setBots] = useState<Readonly<Record<string, string>>>({});
-  const policies = useMemo(() => (ok ? policyNames(new Runnable(machine)) : [RANDOM_BOT]), [ok, machine]);
+  const policies = useMemo(() => (ok ? policyNames(new Runnable(machine)) : [DEFAULT_BOT]), [ok, machine]);
   const [of, setOf] = useState("");
   const [vary, setVary] = useState("");
   const [rolls, setRolls] = useState(false);
@@ -79,7 +79,7 @@ export function SimulateSide({
           <label key={seat} className="text-sm">
             <span className="block text-soft">{seat}</span>
             <select
-              value={bots[seat] ?? RANDOM_BOT}
+              value={bots[seat] ?? DEFAULT_BOT}
               onChange={(event) => setBots({ ...bots, [seat]: event.target.value })}
               className="rounded border border-line bg-panel px-2 py-1"
             >
@@ -102,7 +102,8 @@ export function SimulateSide({
         <Tallied tally={tally} compilation={compilation} onShow={by && show} />
       ) : searching.running ? null : (
         <p className="p-4 text-soft">
-          Bots play many matches: every seat by a policy of the machine, or at random over what is open to it.
+          Bots play many matches: every seat by a policy of the machine, or at random over what is open to it (wary: it
+          does not give up).
         </p>
       )}
     </div>

@@ -296,7 +296,9 @@ export interface Location extends Span {
 
 export type LocationStep =
   | { readonly kind: "field"; readonly field: number }
-  | { readonly kind: "index"; readonly of: Type; readonly key: Expr };
+  | { readonly kind: "index"; readonly of: Type; readonly key: Expr }
+  /** What stands there may be none, and is taken for granted; a fault when there is none. */
+  | ({ readonly kind: "present"; readonly type: Type } & Span);
 
 export type ListMethod = "push" | "take" | "takeLast" | "remove" | "insert" | "clear" | "fill";
 

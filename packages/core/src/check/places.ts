@@ -93,8 +93,9 @@ export class Places {
       this.tables.fieldOfSeat(node, where);
       return undefined;
     }
-    const of = this.read(node.of, where, reading);
-    if (!of || of.kind === "unknown") return of;
+    const whole = this.read(node.of, where, reading);
+    if (!whole || whole.kind === "unknown") return whole;
+    const of = whole.kind === "maybe" ? whole.of : whole;
     if (of.kind !== "record")
       return this.fixed(
         node.name,
@@ -107,6 +108,7 @@ export class Places {
       this.tables.unknownField(node.name, of);
       return undefined;
     }
+    if (whole.kind === "maybe") reading.path.push({ kind: "present", type: of, from: node.of.from, to: node.of.to });
     reading.path.push({ kind: "field", field });
     this.tables.useField(node.name, of.name, field);
     reading.segments.push(node.name.text);

@@ -45,10 +45,15 @@ export class Scope {
     return this.names.get(name) ?? this.parent?.find(name);
   }
 
-  /** Adds a name. Gives the symbol that already has this name, if there is one. */
+  /**
+   * Adds a name. What has this name further out is hidden, although that is a mistake: then only that mistake is told,
+   * and not what follows from it.
+   *
+   * @returns the symbol that already has this name, if there is one
+   */
   add(name: string, symbol: ValueSymbol): ValueSymbol | undefined {
     const taken = this.find(name);
-    if (!taken) this.names.set(name, symbol);
+    if (!this.names.has(name)) this.names.set(name, symbol);
     return taken;
   }
 

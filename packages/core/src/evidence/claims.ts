@@ -6,9 +6,10 @@
 
 import { visitZeroTests, withSeat } from "../check/rules/fallen.js";
 import { decidingStats } from "../check/rules/fallen-units.js";
-import type { Expr, Location, Machine, State, Statement } from "../check/machine.js";
+import type { Expr, Machine, State, Statement } from "../check/machine.js";
 import { isInside } from "../check/tree.js";
-import { BOOL, type Field, INT, SEAT, type Type } from "../check/types.js";
+import { readOf } from "../check/typed.js";
+import { BOOL, INT, SEAT } from "../check/types.js";
 import { someExpr, visitBlock, visitMachine } from "../check/visit.js";
 import type { FaultCode } from "../engine/values/fault.js";
 import type { Message } from "../language/message.js";
@@ -306,26 +307,6 @@ function chosenAt(message: Message, { machine, statements }: Places): Expr | und
   const { from, to } = message;
   const right: Expr = initial ?? { kind: "default", type: left.type, from, to };
   return { kind: "binary", op: "!=", left, right, type: BOOL, from, to };
-}
-
-/** What is read where a place in the match's data is written; undefined where that is inside a state's own data. */
-function readOf({ data }: Machine, { base, path, from, to }: Location): Expr | undefined {
-  const declared = base.kind === "data" ? data[base.slot] : undefined;
-  if (base.kind !== "data" || !declared) return undefined;
-  let read: Expr = { kind: "data", slot: base.slot, type: declared.type, from, to };
-  for (const step of path) {
-    const type: Type = read.type;
-    if (step.kind === "field") {
-      const field: Field | undefined = type.kind === "record" ? type.fields[step.field] : undefined;
-      if (!field) return undefined;
-      read = { kind: "field", of: read, field: step.field, type: field.type, from, to };
-    } else {
-      const parts = step.of.kind === "map" ? step.of.value : "of" in step.of ? step.of.of : undefined;
-      if (!parts) return undefined;
-      read = { kind: "index", of: read, key: step.key, type: parts, from, to };
-    }
-  }
-  return read;
 }
 
 /** A loop's body reads something of a unit of which a stat that decides about its fall has come to nothing. */

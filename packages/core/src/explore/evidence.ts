@@ -96,9 +96,9 @@ function matchOf(
     runnable,
     { how, first, taken },
     words,
-    last && { last: { wait, ...lastOf(last) }, expect: [] },
+    last && !last.asked ? { last: { wait, ...lastOf(last) }, expect: [] } : {},
   );
-  const ends = last ? [inputInWords(last.input as LineInput)] : [];
+  const ends = last ? [`${inputInWords(last.input as LineInput)}${last.asked ? ": is it open?" : ""}`] : [];
   return { ...evidence, steps: [...evidence.steps, ...ends], ...begunInWords(setting) };
 }
 

@@ -8,7 +8,7 @@ import { beginOn } from "../engine/matches/begin.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
-import type { Outcome } from "../engine/situation/situation.js";
+import type { Input, Outcome } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
 import type { Span } from "../language/source.js";
@@ -598,6 +598,11 @@ export class Exploration implements Ground<Choice> {
     return { does, input: this.moves.inputOf(does), dice: rolled.slice() };
   }
 
+  /** An action that is asked for, without arguments. */
+  private askedOf(does: Happening): Move {
+    return { does, input: { ...this.moves.inputOf(does), args: {} } as Input, dice: [], asked: true };
+  }
+
   private below(count: number): number {
     return randomBelow(this.dice, 0, Math.max(1, count));
   }
@@ -649,7 +654,7 @@ export class Exploration implements Ground<Choice> {
   }
 
   private faulty(at: number, fault: Fault, move: Happening, asking: boolean): void {
-    this.findings.addFault(fault, { at, move: { ...this.moveOf(move), ...(asking && { dice: [] }) } }, asking);
+    this.findings.addFault(fault, { at, move: asking ? this.askedOf(move) : this.moveOf(move) }, asking);
   }
 
   /** Situations from which no ending can be reached any more, when all were visited. */

@@ -53,6 +53,8 @@ export interface Move {
   readonly does: Happening;
   readonly input: Input;
   readonly dice: readonly (number | boolean)[];
+  /** It is not made: it is only asked whether, and how, an action is open. */
+  readonly asked?: boolean;
 }
 
 /** A match: the situation it begins in, the rolls of step 0, and every move with its rolls. */

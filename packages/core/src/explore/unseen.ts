@@ -5,7 +5,7 @@
  * A datum is told apart by its slot and the fields that lead to it; that it is one for each seat does not count.
  */
 
-import type { Arrow, Block, Expr, Law, Location, Machine, State, Statement } from "../check/machine.js";
+import type { Arrow, Block, Expr, Law, Location, LocationStep, Machine, State, Statement } from "../check/machine.js";
 import type { Type } from "../check/types.js";
 import {
   branchesOf,
@@ -102,6 +102,11 @@ function targetOf(
     else break;
   }
   return { path: way, type };
+}
+
+/** Whether there may be nothing where a step of a path leads. */
+function mayMiss(step: LocationStep): boolean {
+  return step.kind === "present" || (step.kind === "index" && step.of.kind !== "perSeat");
 }
 
 /** All leaves at and under a datum. */
@@ -217,11 +222,8 @@ class Flows {
         // Data of states are always seen, and so is what is written to them.
         if (written) this.flow(written, [...values, ...keys]);
         else for (const e of [...values, ...keys]) this.asked(e);
-        // Taking from an empty list, or writing beyond its end, is a fault.
-        if (
-          written &&
-          (s.kind === "change" || s.target.path.some((step) => step.kind === "index" && step.of.kind !== "perSeat"))
-        )
+        // Taking from an empty list, or writing beyond its end or to a part of what is none, is a fault.
+        if (written && (s.kind === "change" || s.target.path.some(mayMiss)))
           for (const key of written) this.roots.add(key);
         return false;
       }

@@ -11,10 +11,27 @@ import { RandomPlayer } from "./random-player.js";
 export const RANDOM_BOT = "random";
 /** At random, too, but it looks a step ahead: it does not give the match away while something else is open. */
 export const WARY_BOT = "wary";
+/** Who plays a seat of which nothing is said, where many matches are played: giving up tells nothing of the rules. */
+export const DEFAULT_BOT = WARY_BOT;
 
 /** The names of the bots a machine has. */
 export function policyNames(runnable: Runnable): string[] {
   return [...new Set([...runnable.machine.policies.map((p) => p.name), RANDOM_BOT, WARY_BOT])];
+}
+
+/**
+ * Who plays whom, as people read it: `north careful, the others wary`.
+ *
+ * @param seats all there may be @param bots the bots of some of them @param other the bot of all others
+ */
+export function playersInWords(
+  seats: readonly string[],
+  bots: Readonly<Record<string, string>>,
+  other: string,
+): string {
+  const named = seats.flatMap((seat) => (bots[seat] === undefined ? [] : [`${seat} ${bots[seat]}`]));
+  if (named.length === 0) return `every seat ${other}`;
+  return [...named, ...(named.length < seats.length ? [`the others ${other}`] : [])].join(", ");
 }
 
 /** Why a seat of a match cannot be given to a bot of this name; undefined when it can. */

@@ -1,5 +1,9 @@
-/** Whether an action gives the match away: it ends it at once, and whoever takes it neither wins nor draws. */
+/**
+ * Whether an action gives the match away: it ends it at once, and whoever takes it neither wins nor draws. Where no
+ * ending gives anybody that, one without a result is as good as any.
+ */
 
+import type { Ending } from "../check/machine.js";
 import { keepsSecrets } from "../engine/matches/view.js";
 import type { Runnable } from "../engine/matches/runnable.js";
 import { step } from "../engine/matches/step.js";
@@ -18,5 +22,13 @@ export function givesUp(runnable: Runnable, situation: Situation, input: Input &
   const { taken, situation: after } = step(runnable, situation, input);
   const result = after.outcome?.results.find(({ seat }) => seat === input.seat)?.result;
   const last = taken.at(-1);
-  return (result === "loss" || result === "none") && last?.happenings.rolls.length === 0;
+  const isWorse = result === "loss" || (result === "none" && runnable.machine.endings.some(isWorthwhile));
+  return isWorse && last?.happenings.rolls.length === 0;
+}
+
+/** An ending in which somebody wins, draws or is ranked. */
+function isWorthwhile({ results }: Ending): boolean {
+  return results.some(
+    (rule) => rule.kind === "ranks" || (rule.kind === "result" && (rule.word === "wins" || rule.word === "draws")),
+  );
 }

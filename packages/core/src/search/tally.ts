@@ -81,10 +81,22 @@ function count(map: Map<string, Map<string, number>>, key: string, value: string
   counts.set(value, (counts.get(value) ?? 0) + 1);
 }
 
-function nested(
-  map: ReadonlyMap<string, ReadonlyMap<string, number>>,
-  sorted: (counts: ReadonlyMap<string, number>) => Record<string, number>,
-): Record<string, Record<string, number>> {
+/** By name: the same whatever was met first. */
+function sorted<V>(map: Iterable<readonly [string, V]>): Record<string, V> {
+  return Object.fromEntries([...map].sort(([a], [b]) => (a < b ? -1 : 1)));
+}
+
+/** What there is of some seats, in their order. */
+function inOrder<V>(seats: readonly string[], of: ReadonlyMap<string, V>): Record<string, V> {
+  return Object.fromEntries([...of].sort(([a], [b]) => seats.indexOf(a) - seats.indexOf(b)));
+}
+
+/** Times of matches are whole milliseconds: without what adding up seconds in another order leaves. */
+function inMilliseconds(seconds: number): number {
+  return Math.round(seconds * 1_000) / 1_000;
+}
+
+function nested(map: ReadonlyMap<string, ReadonlyMap<string, number>>): Record<string, Record<string, number>> {
   return Object.fromEntries([...map].map(([key, counts]) => [key, sorted(counts)]));
 }
 
@@ -161,23 +173,22 @@ export class Counter {
   }
 
   tally(): Tally {
-    const sorted = <V>(map: ReadonlyMap<string, V>): Record<string, V> =>
-      Object.fromEntries([...map].sort(([a], [b]) => (a < b ? -1 : 1)));
+    const seats = [...this.results.keys()];
     return {
       matches: this.matches,
       endings: sorted(this.endings),
       results: Object.fromEntries(this.results),
-      began: Object.fromEntries(this.began),
-      scores: Object.fromEntries([...this.scores].map(([seat, counts]) => [seat, byNumber(counts)])),
+      began: inOrder(seats, this.began),
+      scores: inOrder(seats, new Map([...this.scores].map(([seat, counts]) => [seat, byNumber(counts)]))),
       actions: sorted(this.actions),
       lengths: byNumber(this.lengths),
       examples: sorted(this.examples),
       faults: sorted(this.faults),
       stood: sorted(this.stood),
-      values: nested(this.values, sorted),
+      values: nested(this.values),
       courses: Object.fromEntries([...this.courses].map(([words, course]) => [words, byNumber(course)])),
-      rolls: nested(this.rolls, sorted),
-      seconds: this.seconds,
+      rolls: nested(this.rolls),
+      seconds: inMilliseconds(this.seconds),
     };
   }
 }
@@ -216,6 +227,7 @@ export function addTallies(parts: readonly Tally[]): Tally {
         all[Number(step)] = { count: before.count + count, sum: before.sum + sum };
       }
     }
+  const seats = [...new Set(parts.flatMap((p) => Object.keys(p.results)))];
   const scored = [...new Set(parts.flatMap((p) => Object.keys(p.scores)))];
   const examples: Record<string, number> = {};
   const stood: Record<string, string> = {};
@@ -230,17 +242,17 @@ export function addTallies(parts: readonly Tally[]): Tally {
     matches: parts.reduce((n, p) => n + p.matches, 0),
     endings: sum((t) => t.endings),
     results: results((t) => t.results),
-    began: results((t) => t.began),
-    scores: Object.fromEntries(scored.map((seat) => [seat, sum<number>((t) => t.scores[seat] ?? {})])),
+    began: inOrder(seats, new Map(Object.entries(results((t) => t.began)))),
+    scores: inOrder(seats, new Map(scored.map((seat) => [seat, sum<number>((t) => t.scores[seat] ?? {})]))),
     actions: sum((t) => t.actions),
     lengths: sum((t) => t.lengths),
-    examples,
+    examples: sorted(Object.entries(examples)),
     faults: sum((t) => t.faults),
-    stood,
+    stood: sorted(Object.entries(stood)),
     values: inner((t) => t.values),
     courses,
     rolls: inner((t) => t.rolls),
-    seconds: parts.reduce((all, { seconds }) => all + seconds, 0),
+    seconds: inMilliseconds(parts.reduce((all, { seconds }) => all + seconds, 0)),
   };
 }
 

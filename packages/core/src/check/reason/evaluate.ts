@@ -708,6 +708,7 @@ export class Evaluator {
     for (const step of location.path) {
       if (!value) break;
       if (step.kind === "field") value = value.kind === "record" ? value.fields[step.field] : undefined;
+      else if (step.kind === "present") value = value.kind === "maybe" ? value.of : value;
       else if (value.kind === "perSeat")
         value = bitsOf(this.mask(step.key, store))
           .map((seat) => (value as { seats: readonly Possible[] }).seats[seat] ?? ANY)

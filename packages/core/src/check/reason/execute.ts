@@ -2,6 +2,7 @@
 
 import { partsOf } from "../visit.js";
 import type { Block, Expr, Location, LocationStep, Machine, Statement } from "../machine.js";
+import { readOf } from "../typed.js";
 import { BOOL, INT, MAX_INT, type Type } from "../types.js";
 import { stepsAfter, type Thresholds } from "./beginning.js";
 import type { Conditions } from "./conditions.js";
@@ -339,6 +340,7 @@ export class Executor {
   /** Writes a value to a place; where it is not clear which element it is, it may be any of them. */
   put(target: Location, value: Possible, store: Knowledge): Knowledge {
     const { base } = target;
+    this.takenForGranted(target, store);
     if (base.kind === "local") {
       const now = store.locals.get(base.slot)?.value ?? ANY;
       return store.bind(base.slot, { value: this.into(now, target.path, value, store, true), key: undefined });
@@ -351,6 +353,16 @@ export class Executor {
     if (box?.kind !== "record") return store.write(base.slot, box);
     const field = this.into(box.fields[base.field] ?? ANY, target.path, value, store);
     return store.write(base.slot, { kind: "record", fields: box.fields.map((f, i) => (i === base.field ? field : f)) });
+  }
+
+  /** Looks at what a place is a part of and may be none: then there is nothing to write to. */
+  private takenForGranted(target: Location, store: Knowledge): void {
+    for (const [i, step] of target.path.entries()) {
+      if (step.kind !== "present") continue;
+      const { from, to } = step;
+      const read = readOf(this.machine, { ...target, path: target.path.slice(0, i + 1), from, to });
+      if (read) this.values.evaluate(read, store);
+    }
   }
 
   /** @param fixed whether the list at hand stays as long as it is */
@@ -369,6 +381,10 @@ export class Executor {
         kind: "record",
         fields: now.fields.map((f, i) => (i === step.field ? this.into(f, rest, value, store) : f)),
       };
+    }
+    if (step.kind === "present") {
+      if (now.kind !== "maybe") return now;
+      return { kind: "maybe", none: false, of: this.into(now.of ?? this.values.anyOf(step.type), rest, value, store) };
     }
     const key = this.values.evaluate(step.key, store);
     this.values.minding(now, key, step.of, step.key, store, fixed);

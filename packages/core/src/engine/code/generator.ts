@@ -342,6 +342,10 @@ export class Generator implements Generating {
       slot = String(base.field);
     }
     for (const step of path) {
+      if (step.kind === "present") {
+        setup += `filledIn(${holder}.parts[${slot}], ${this.at(step)});\n`;
+        continue;
+      }
       const box = this.variable();
       const outer = this.variable();
       // Mostly it is the step's own already, which is seen without a call.

@@ -4,7 +4,7 @@ import type { Location } from "../../check/machine.js";
 import { Box, ownedChild } from "../values/box.js";
 import type { Get } from "../values/closure.js";
 import type { ExpressionCode } from "./compiler.js";
-import { slotFinder } from "./support.js";
+import { checkedValue, slotFinder } from "./support.js";
 
 /**
  * The box that directly holds a location, made the step's own, and the slot in it.
@@ -21,6 +21,14 @@ export function locationCode(code: ExpressionCode, { base, path }: Location): Lo
   for (const step of path) {
     const outer = holder;
     const outerSlot = slot;
+    if (step.kind === "present") {
+      slot = (box) => {
+        const i = outerSlot(box);
+        checkedValue(box.parts[i], step);
+        return i;
+      };
+      continue;
+    }
     holder = () => {
       const parent = outer();
       return ownedChild(parent, outerSlot(parent), memory.epoch);

@@ -205,6 +205,7 @@ export function packedTarget(g: Generating, target: Location, scope: CodeScope):
   for (const step of target.path) {
     if (!found) break;
     if (step.kind === "field") found = fieldOf(found, step.field);
+    else if (step.kind === "present") return found.places.some(holdsPlain) ? "whole" : undefined;
     else if (step.of.kind === "grid") found = indexed(found, placeCode(g, step.key, step.of, step.key, scope));
     else found = step.of.kind === "perSeat" ? indexed(found, g.expression(step.key, scope)) : undefined;
   }

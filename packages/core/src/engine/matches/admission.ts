@@ -64,7 +64,7 @@ export class Admission {
       },
       ({ id }) => {
         const ready = steps.actions.of(id);
-        const refused = this.bind(ready, args) ?? this.unmet(ready);
+        const refused = this.bind(ready, args) ?? this.unmet(ready.needs);
         unfit ??= refused;
         return refused === undefined;
       },
@@ -136,10 +136,10 @@ export class Admission {
     return undefined;
   }
 
-  /** The first need that fails. @param among only needs of which this holds are asked */
-  unmet(ready: ReadyAction, among: (need: ReadyAction["needs"][number]) => boolean = () => true): Refusal | undefined {
-    for (const need of ready.needs) {
-      if (!among(need) || need.test()) continue;
+  /** The first of some needs that fails. */
+  unmet(needs: ReadyAction["needs"]): Refusal | undefined {
+    for (const need of needs) {
+      if (need.test()) continue;
       const words = need.reason?.() ?? this.conditions.inWords(need.written);
       return { ...refusal("needsFailed", sentence(words)), condition: this.conditions.explain(need.written) };
     }

@@ -79,6 +79,8 @@ export class LineInputs {
           type?.kind === "record" ? type.fields[s.field] : undefined;
         parts.push(inner?.name ?? "");
         type = inner?.type;
+      } else if (s.kind === "present") {
+        type = s.type;
       } else {
         const key = keyText(s.key.type, engine.code.expressions.compile(s.key)(), engine.memory.naming);
         // A cell "x,y" of a grid is row y, then x.

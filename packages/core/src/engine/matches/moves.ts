@@ -251,6 +251,7 @@ export class Moves implements MoveList {
       try {
         if (!admission.mayAct(one, seat)) continue;
         const ready = steps.actions.of(one.id);
+        if (!ready.needsApart.every((need) => need.test())) continue;
         const from = moves.length;
         this.fill(ready, 0, seat, [], moves, { left: MOST_COMBINED });
         // In the standard order the first of several actions of one name that fits is taken.
@@ -278,7 +279,7 @@ export class Moves implements MoveList {
     const { memory } = this.engine;
     const p = ready.parameters[at];
     if (!p) {
-      for (const need of ready.needs) if (!need.test()) return;
+      for (const need of ready.needsOfArguments) if (!need.test()) return;
       moves.push({ kind: "action", seat, id: ready.action.id, args: args.slice() });
       return;
     }

@@ -1,6 +1,6 @@
 /** Options: everything that is open to a seat now, and what is closed with its reason. */
 
-import { hangsOnCanAct, usesLocals } from "../../check/reads.js";
+import { hangsOnCanAct } from "../../check/reads.js";
 import { costOf } from "../../check/size.js";
 import type { Expr, Machine } from "../../check/machine.js";
 import type { Secrecy } from "../../check/secrecy.js";
@@ -10,7 +10,7 @@ import type { VisibleAction } from "../situation/configuration.js";
 import { MAX_EFFECTS, type Memory, SEAT_IN } from "../situation/memory.js";
 import type { Situation } from "../situation/situation.js";
 import type { Arguments } from "../values/json.js";
-import type { ReadyAction, ReadyNeed, ReadyParameter } from "../steps/actions.js";
+import type { ReadyAction, ReadyParameter } from "../steps/actions.js";
 import { LazyTable } from "../values/lazy.js";
 import type { Steps } from "../steps/steps.js";
 import { Fault } from "../values/fault.js";
@@ -74,8 +74,6 @@ export interface EventOption {
 type Look = Omit<ActionOption, "action" | "doc">;
 
 export class Options {
-  /** For every action, the needs that no argument has a part in: they close it before any is chosen. */
-  private readonly apart: LazyTable<ReadonlySet<ReadyNeed>>;
   /** For every action, what trying arguments costs, in effects. */
   private readonly costs: LazyTable<number>;
   /** For every action, whether it asks itself what a seat can do. */
@@ -91,8 +89,8 @@ export class Options {
     private readonly secrecy: () => Secrecy,
   ) {
     this.costs = new LazyTable((id) => {
-      const { needs, parameters } = steps.actions.of(id);
-      return needs.reduce(
+      const { needsOfArguments, parameters } = steps.actions.of(id);
+      return needsOfArguments.reduce(
         (cost, need) => cost + costOf(need.written),
         1 + costOf(...parameters.flatMap(({ parameter: { domain, where } }) => [domain, where])),
       );
@@ -100,11 +98,6 @@ export class Options {
     const { cells, isOneSize } = gridCells(machine);
     this.cells = isOneSize && cells.length <= MOST_CELLS ? cells : undefined;
     this.asking = new LazyTable((id) => hangsOnCanAct(machine, steps.actions.of(id).action));
-    this.apart = new LazyTable((id) => {
-      const { action, needs } = steps.actions.of(id);
-      const slots = new Set(action.parameters.map((p) => p.slot));
-      return new Set(needs.filter((need) => slots.size === 0 || !usesLocals(need.written, slots)));
-    });
   }
 
   /** Every action a seat can see here, open or closed, with the values of its next argument. */
@@ -161,8 +154,10 @@ export class Options {
     try {
       for (const visible of memory.configuration.actions.values()) {
         const others = visible.filter(({ id }) => !this.asking.of(id));
-        for (const { id } of this.candidates(others, seat))
-          if (this.completes(this.steps.actions.of(id), 0, { left: MAX_TRIED })) return true;
+        for (const { id } of this.candidates(others, seat)) {
+          const ready = this.steps.actions.of(id);
+          if (this.fitsApart(ready) && this.completes(ready, 0, { left: MAX_TRIED })) return true;
+        }
       }
       return false;
     } finally {
@@ -203,8 +198,7 @@ export class Options {
 
   private opens(ready: ReadyAction): boolean {
     const { memory } = this;
-    const apart = this.apart.of(ready.action.id);
-    for (const need of ready.needs) if (apart.has(need) && !need.test()) return false;
+    if (!this.fitsApart(ready)) return false;
     const [next] = ready.parameters;
     if (!next) return true;
     const { domain } = next.parameter;
@@ -228,8 +222,7 @@ export class Options {
   /** Looks at one action with the arguments chosen so far. */
   private look(ready: ReadyAction, args: Arguments): Look {
     const { parameters } = ready;
-    const apart = this.apart.of(ready.action.id);
-    const early = this.admission.unmet(ready, (need) => apart.has(need));
+    const early = this.admission.unmet(ready.needsApart);
     if (early) return { open: false, code: "needsFailed", reason: early.words, parameters: [] };
     let fixed = 0;
     for (const p of parameters) {
@@ -239,7 +232,7 @@ export class Options {
       fixed++;
     }
     if (fixed < parameters.length) return this.lookAtNext(ready, fixed);
-    const unmet = this.admission.unmet(ready);
+    const unmet = this.admission.unmet(ready.needsOfArguments);
     return unmet
       ? { open: false, code: "needsFailed", reason: unmet.words, parameters: [] }
       : { open: true, parameters: [] };
@@ -290,7 +283,7 @@ export class Options {
       const closed = admission.closedValue(next);
       if (closed !== undefined) return { ...base, open: false, reason: closed };
       if (this.completes(ready, fixed + 1, budget)) return { ...base, open: true };
-      const unmet = after ? undefined : admission.unmet(ready)?.words;
+      const unmet = after ? undefined : admission.unmet(ready.needsOfArguments)?.words;
       return { ...base, open: false, reason: unmet ?? this.nothingFor(after) };
     });
   }
@@ -312,12 +305,18 @@ export class Options {
       : `no choice for "${next.name}" goes with it`;
   }
 
-  /** True when the parameters from number `from` on can be chosen so that all needs hold. */
+  /** Whether all needs hold that no argument has a part in. */
+  private fitsApart({ needsApart, action }: ReadyAction): boolean {
+    if (needsApart.length > 0) this.memory.spend(costOf(...needsApart.map(({ written }) => written)), action);
+    return needsApart.every((need) => need.test());
+  }
+
+  /** True when the parameters from number `from` on can be chosen so that the needs that ask for them hold. */
   private completes(ready: ReadyAction, from: number, budget: { left: number }): boolean {
     if (--budget.left < 0) return true;
     this.memory.spend(this.costs.of(ready.action.id), ready.action);
     const p = ready.parameters[from];
-    if (!p) return ready.needs.every((need) => need.test());
+    if (!p) return ready.needsOfArguments.every((need) => need.test());
     const values = this.listed(p);
     if (!values) return true;
     for (const value of values) {

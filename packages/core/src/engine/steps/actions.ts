@@ -1,6 +1,7 @@
 /** Actions made ready: closures for everything that is asked before one is taken, and what taking it does. */
 
 import type { Action, ActionParameter, Expr } from "../../check/machine.js";
+import { usesLocals } from "../../check/reads.js";
 import type { Type } from "../../check/types.js";
 import type { Code } from "../code/code.js";
 import type { Box } from "../values/box.js";
@@ -11,6 +12,10 @@ export interface ReadyAction {
   readonly parameters: readonly ReadyParameter[];
   readonly by: Get<readonly number[]> | "anyone" | undefined;
   readonly needs: readonly ReadyNeed[];
+  /** Of these the ones that no argument has a part in: asked once, they close it before any is chosen. */
+  readonly needsApart: readonly ReadyNeed[];
+  /** And the others, asked of every choice of arguments. */
+  readonly needsOfArguments: readonly ReadyNeed[];
   readonly run: Run;
 }
 
@@ -45,15 +50,19 @@ const ALWAYS: Get<boolean> = () => true;
 /** @param run the action's effects and arrow, as one function */
 export function readyAction(code: Code, action: Action, run: Run): ReadyAction {
   const { expressions } = code;
+  const slots = new Set(action.parameters.map(({ slot }) => slot));
+  const needs = action.needs.map((need) => ({
+    test: code.condition(need.test),
+    written: need.test,
+    reason: need.reason && (expressions.compile(need.reason) as Get<string>),
+  }));
   return {
     action,
     parameters: action.parameters.map((parameter) => readyParameter(code, parameter)),
     by: action.by === undefined || action.by === "anyone" ? action.by : expressions.seats(action.by),
-    needs: action.needs.map((need) => ({
-      test: code.condition(need.test),
-      written: need.test,
-      reason: need.reason && (expressions.compile(need.reason) as Get<string>),
-    })),
+    needs,
+    needsApart: needs.filter(({ written }) => !usesLocals(written, slots)),
+    needsOfArguments: needs.filter(({ written }) => usesLocals(written, slots)),
     run,
   };
 }

@@ -65,11 +65,26 @@ function opened(parts: MoveParts, { action }: VisibleAction, configuration: Conf
   const { generator } = parts;
   const known = parts.ready(action.id).parameters.map((p) => knownValues(generator, p));
   const choices = known.reduce((product, values) => product * (values?.length ?? Number.NaN), 1);
-  const asked = [...action.parameters.flatMap(({ where }) => where ?? []), ...action.needs.map(({ test }) => test)];
+  const { needsApart, needsOfArguments } = parts.ready(action.id);
+  const asked = [
+    ...action.parameters.flatMap(({ where }) => where ?? []),
+    ...needsOfArguments.map(({ written }) => written),
+  ];
   // Not a number where the values of one are not known.
-  return choices <= MOST_WRITTEN && asked.every((test) => generator.takesOn(test, choices))
-    ? written(parts, action, known as (readonly Known[])[], configuration)
-    : tried(parts, action, configuration);
+  const code =
+    choices <= MOST_WRITTEN && asked.every((test) => generator.takesOn(test, choices))
+      ? written(parts, action, known as (readonly Known[])[], configuration)
+      : tried(parts, action, configuration);
+  const scope = new CodeScope(undefined, configuration, "seat");
+  return when(
+    needsApart.map(({ written }) => generator.expression(written, scope)),
+    code,
+  );
+}
+
+/** Code that runs where all conditions hold. */
+function when(conditions: readonly Code[], code: Code): Code {
+  return conditions.length === 0 ? code : `if (${conditions.join(" && ")}) ${code}`;
 }
 
 /** Every choice of arguments by itself: what can be moved is made once. */
@@ -80,14 +95,16 @@ function written(
   configuration: Configuration,
 ): Code {
   const { generator } = parts;
-  const { parameters } = parts.ready(action.id);
+  const { parameters, needsOfArguments } = parts.ready(action.id);
   const chosen: (readonly Known[])[] = [];
   const inside = (at: number, args: readonly Known[], scope: CodeScope): Code => {
     const p = parameters[at];
     if (!p) {
       const add = `moves.push(mine[${chosen.push(args) - 1}]);\n`;
-      const needs = action.needs.map(({ test }) => generator.expression(test, scope));
-      return needs.length === 0 ? add : `if (${needs.join(" && ")}) ${add}`;
+      return when(
+        needsOfArguments.map(({ written }) => generator.expression(written, scope)),
+        add,
+      );
     }
     return (known[at] as readonly Known[])
       .map((value) => {
@@ -121,7 +138,7 @@ function knownValues(generator: Generator, { parameter, type }: ReadyParameter):
 /** Value after value, in loops. */
 function tried(parts: MoveParts, action: Action, configuration: Configuration): Code {
   const scope = new CodeScope(undefined, configuration, "seat");
-  const { parameters } = parts.ready(action.id);
+  const { parameters, needsOfArguments } = parts.ready(action.id);
   const values: Code[] = [];
   let before = "";
   let after = "";
@@ -137,9 +154,10 @@ function tried(parts: MoveParts, action: Action, configuration: Configuration): 
       `${where === undefined ? "" : `if (!${where}) continue;\n`}`;
     after += "}\n";
   }
-  const needs = action.needs.map(({ test }) => parts.generator.expression(test, scope));
-  const add = `moves.push({ kind: "action", seat, id: ${action.id}, args: [${values.join(", ")}] });\n`;
-  const added = needs.length === 0 ? add : `if (${needs.join(" && ")}) ${add}`;
+  const added = when(
+    needsOfArguments.map(({ written }) => parts.generator.expression(written, scope)),
+    `moves.push({ kind: "action", seat, id: ${action.id}, args: [${values.join(", ")}] });\n`,
+  );
   return `{\nlet left = ${MOST_COMBINED};\n${before}${added}${after}}\n`;
 }
 
