@@ -1520,6 +1520,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "outlives-state": {
     triggers: [
+      // In the second race all have arrived before it begins.
+      "machine M\nseats a, b\nevent Crossed(who: seat)\ndata { place per seat: int 0..2  arrived: int 0..2  races: int 0..3 }\nstart Lobby\nstate Lobby { turn of a  action go { arrived = 0 } -> Race }\nstate Race {\n  on Crossed(who) when place[who] == 0 { arrived += 1  place[who] = arrived } -> stay\n  when all(s in inPlay: place[s] > 0) { races += 1 } -> Told\n}\nstate Told { enter -> choose { when races == 3 -> E else -> Lobby } }\nending E { scores s in seats: place[s]  draws all }\n",
+      // Rounds are counted on in the next bout.
+      journey(
+        "data { rounds: int 0..99 = 0 }",
+        "action sail -> Bout",
+        "enter { rounds += 1 }\n  start Ours\n  state Ours {\n    turn of ann\n    action ram -> Judge\n  }\n  state Judge { enter -> choose { when rounds == 3 -> AtSea else -> again Bout } }",
+      ),
       // What is banked goes on lying there: an unlucky throw alone takes it away.
       "machine M\nseats a, b\ndata { pot: int 0..60  banked per seat: int 0..60  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action throw {\n    let face = roll(1..6)\n    pot += face\n    if face == 1 { pot = 0 }\n  } -> choose { when face == 1 -> Change else -> stay }\n  action bank { banked[me] += pot } -> Change\n}\nstate Change {\n  enter { onTurn = next(onTurn) } -> choose { when banked[a] == 60 or banked[b] == 60 -> E else -> Turn }\n}\nending E { draws all }\n",
       // After the first day nobody has to be through any more.
@@ -1540,6 +1548,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
         .replace("\n\n", "\n"),
     ],
     spares: [
+      // Whoever has nothing left to place goes on, and whoever has may go on before.
+      "machine M\nseats a, b\ndata { kept: int 0..5 = 5  laid: int 0..9  round: int 0..9 }\nstart Place\nstate Place {\n  turn of a\n  action lay { kept -= 1  laid += 1 } -> stay\n  action done -> Strike\n  when kept == 0 -> Strike\n}\nstate Strike { turn of b  action strike { laid -= 1  round += 1 } -> choose { when round == 9 or laid == 0 -> E else -> Place } }\nending E { draws all }\n",
+      // Rounds of the one race there is are counted.
+      "machine M\nseats a, b\ndata { leg: int 0..3  miles per seat: int 0..9 }\nstart Draft\nstate Draft { turn of a  action choose1 { miles[a] += 1 } -> Race }\nstate Race {\n  enter { leg += 1 }\n  start Row\n  state Row { turn of each seats  action row { miles[me] += 1 } -> ready  when all ready -> Turned }\n  state Turned { enter -> choose { when leg == 3 -> E else -> again Race } }\n}\non Left(s) -> E\nending E { scores s in seats: miles[s]  draws all }\n",
       // It is never begun again, only gone on with.
       journey(
         "data { shots: int 0..3 = 3 }",

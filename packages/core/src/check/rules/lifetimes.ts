@@ -54,20 +54,25 @@ function holder(found: Findings, uses: readonly Access[]): number {
   return common ?? 0;
 }
 
-/** A state is left and entered again in the course of a match. */
+/** A state is entered again in the course of a match: by itself, or once it was left. */
 export function comesAgain(found: Findings, state: number): boolean {
+  const isBegunAnew = found.moves.some(
+    ({ to, arrow }) => "state" in to && to.state === state && arrow.kind === "to" && arrow.again,
+  );
+  return isBegunAnew || comesBack(found, state);
+}
+
+/** A state is left, and entered again later. */
+export function comesBack(found: Findings, state: number): boolean {
   const { machine, moves } = found;
   const next = new Map<number, Set<number>>();
-  let again = false;
   for (const { from, to, arrow } of moves) {
     if (!("state" in to)) continue;
     // Whoever comes back to where it was goes on, and begins nothing.
     if (arrow.kind === "history" && isInside(machine, to.state, state)) continue;
-    if (arrow.kind === "to" && arrow.again && to.state === state) again = true;
     // Into a state means into what it begins with; out of a leaf means out of all around it.
     next.set(from, (next.get(from) ?? new Set()).add(to.state));
   }
-  if (again) return true;
   const seen = new Set<number>();
   const work: number[] = [];
   for (const { from, to } of moves)
@@ -386,6 +391,7 @@ function leftOver(
     const { from, to } = way;
     // From some round on there may be more to go through in each.
     const isDetour = from.whens.some(({ test }) => test.kind === "entered") && !leavesBattle(found, from, to);
+    if (mayLeaveBefore(machine, from, to)) return;
     messages[isDetour ? "hint" : "warning"](
       "outlives-state",
       at,
@@ -407,6 +413,14 @@ function leftOver(
     [...found.accesses.statesOf(a.place)].some((id) => id === state || id === startOf(machine, state)) &&
     isEntered(machine, a);
   if (writes.some((a) => begins(a) || (a.statement?.kind === "change" && a.statement.method === "clear"))) return;
+  // What is only counted on with each entry is how often it was entered, as long as it is left once only.
+  const counts = (a: Access): boolean =>
+    a.place.kind === "state" &&
+    a.place.id === state &&
+    a.statement?.kind === "assign" &&
+    a.statement.op !== "=" &&
+    isEntered(machine, a);
+  if (writes.every(counts) && !comesBack(found, state)) return;
   // What a seat chooses, or turns up and down, such as a setting, may be meant to last.
   const ops = new Set(writes.map(({ statement }) => (statement?.kind === "assign" ? statement.op : "=")));
   const turned = ops.has("+=") && ops.has("-=");
@@ -423,6 +437,16 @@ function leftOver(
     `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the ` +
       `last one left.`,
     `Declare it in "${within.name}", whose data are made anew at each entry, or set it when it is entered.`,
+  );
+}
+
+/** Whether somebody may go from a state to another before all is used up there: then it may be passed through later. */
+function mayLeaveBefore(machine: Machine, { id, actions }: State, to: State): boolean {
+  return actions.some(({ arrow }) =>
+    ends(arrow).some((one) => {
+      const target = one.kind === "to" && one.target.kind === "state" ? one.target.state : id;
+      return arrow === one && !isInside(machine, target, id) && isInside(machine, to.id, target);
+    }),
   );
 }
 

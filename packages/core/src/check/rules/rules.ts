@@ -15,6 +15,7 @@ import { checkFallenUnits } from "./fallen-units.js";
 import { checkFreeArguments } from "./free-arguments.js";
 import { checkFullLists } from "./full-lists.js";
 import { checkGiven } from "./given.js";
+import { checkLatches } from "./latches.js";
 import { checkLaws } from "./laws.js";
 import { checkLifetimes } from "./lifetimes.js";
 import { checkMisses } from "./misses.js";
@@ -42,6 +43,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkTurns,
   checkDepartures,
   checkLifetimes,
+  checkLatches,
   checkRounds,
   checkFullLists,
   checkLaws,
