@@ -409,6 +409,14 @@ state Turn {
 
     test.each([
       ["one is chosen that stands", chosen("own(me)"), undefined],
+      [
+        "of the other it is asked",
+        chosen('hands.indices where hands[with].side == me else "whose?"').replace(
+          "hit(with, target)",
+          'hit(with, target)  if hands[target].hp == 0 { note "down" }',
+        ),
+        "strike",
+      ],
       ["any is chosen", chosen('hands.indices where hands[with].side == me else "whose?"'), "strike"],
       ["the fallen are passed over", inTurn("hands[acting].hp == 0"), undefined],
       ["only the weak are passed over", inTurn("hands[acting].force == 1"), "hands[acting].side"],

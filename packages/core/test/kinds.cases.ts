@@ -17,7 +17,7 @@ const two = (turn: string, top?: string, rest?: string): string =>
 
 const BELLS = "data { bells: int 0..9 = 0 }";
 const sides = (more: string): string =>
-  `ending E { wins filter(s in inPlay where bells > 4)  loses filter(s in inPlay where bells <= 4)  ${more} }`;
+  `ending E { wins filter(s in inPlay where inPlay.size > bells)  loses filter(s in inPlay where inPlay.size <= bells)  ${more} }`;
 const RING = "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home";
 const ring = (lines: string): string => one(`${lines}\n${RING}`, BELLS);
 /** A ring in turns, and what passes the turn on: an action, the time, the beginning. */
@@ -1452,6 +1452,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action claim(c: cell in land.cells where land[c].owner == none else "no") { land[c].stony = true } -> choose {\n  when land[c].stony -> Home\n  else -> stay\n}',
         "type Plot { owner: seat?  stony: bool }\ndata { land: grid 2 by 2 of Plot }",
       ),
+      // A counter that nobody counts.
+      ring("when laps == 3 -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  laps: int 0..9 = 0"),
       // That a test gives it says nothing about matches.
       `${ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9")}test "rung" {\n  given goal = 1\n  ann ring\n  expect ending Home\n}\n`,
     ],
@@ -1461,6 +1463,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action a1 { names.push("gale") } -> stay\naction a2 { note "{names.size}" } -> stay',
         "data { names: list of text }",
       ),
+      // What a test sets up may be set up from outside, too.
+      `${ring("when wind == 3 -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  wind: int 0..9 = 0")}test "a storm" {\n  given wind = 3\n  expect ending Home\n}\n`,
       // It is set where something is put into it, and by what is made of it.
       one(
         "action a1(n: int 1..9) { crate.marks.push(n) } -> choose { when crate.marks.size == 4 -> Home else -> stay }\naction a2(n: int 1..9) { crate = Crate(left: n) } -> choose { when crate.left == 2 -> Home else -> stay }",

@@ -82,7 +82,12 @@ function chosen(machine: Machine, action: Action, parameter: ActionParameter, un
     e.kind === "field" && e.of.type.kind === "record" && e.of.type.name === record.name;
   const isOwn = (e: Expr): boolean =>
     e.kind === "binary" && e.op === "==" && e.left.type.kind === "seat" && isOf(e.left);
-  const asks = (e: Expr): boolean => isOf(e) && e.kind === "field" && stats.includes(e.field);
+  // Of the one that is chosen, not of the one it is done to.
+  const isOther = (unit: Expr): boolean =>
+    unit.kind === "index" &&
+    unit.key.kind === "local" &&
+    action.parameters.some((p) => unit.key.kind === "local" && p !== parameter && p.slot === unit.key.slot);
+  const asks = (e: Expr): boolean => isOf(e) && e.kind === "field" && stats.includes(e.field) && !isOther(e.of);
   const needs = action.needs.map(({ test }) => test);
   if (!some(isOwn) || some(asks, [...needs, ...testsIn(action.block)])) return [];
   if (!takesFrom(machine, action.block, record, stats)) return [];

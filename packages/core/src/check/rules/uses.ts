@@ -159,6 +159,17 @@ function checkData(found: Findings, messages: Messages): void {
         `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`,
         "Set it where it should change, or give it a default when it is set up from outside.",
       );
+    } else if (
+      uses.length === reads.length &&
+      isCounterAt0(field) &&
+      reads.length === comparedWithNumbers(machine, path)
+    ) {
+      messages.warning(
+        "unset-data",
+        nameOf(field),
+        `"${field.name}" begins as 0 and is compared, but nothing ever counts it.`,
+        `Count it where it should change, such as: ${field.name} += 1`,
+      );
     }
   };
   for (const field of machine.data) if (isOwn(machine, field)) check(`d${field.slot}`, field, false);
@@ -205,6 +216,22 @@ function checkData(found: Findings, messages: Messages): void {
         );
     }
   }
+}
+
+/** Whether it says itself that a whole number begins as nothing: what is set up from outside mostly is something. */
+function isCounterAt0({ type, initial }: { readonly type: Type; readonly initial?: Expr | undefined }): boolean {
+  return type.kind === "int" && initial?.kind === "constant" && initial.value === 0;
+}
+
+/** How often a datum is compared with a number that is written out. */
+function comparedWithNumbers(machine: Machine, path: string): number {
+  let compared = 0;
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind === "binary" && pathOf(e.left) === path && e.right.kind === "constant") compared++;
+    },
+  });
+  return compared;
 }
 
 function isWritten({ machine, written }: Findings, record: string, field: number): boolean {
