@@ -1209,6 +1209,15 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action buy { coins[me] -= price  goods[me].push(price) } -> stay\naction dear { price += 1 } -> stay\nwhen goods[ann].size == 3 -> Home",
         "data { coins per seat: int 0..9 = 4  goods per seat: list of int  price: int 1..5 = 2 }",
       ),
+      // As many are bought and sold as one chooses, and nothing says how few one may have.
+      two(
+        "action buy(n: int 1..9) { coins[me] -= n * price  held[me] += n } -> stay\naction dear { price += 1 } -> stay\nwhen held[ann] == 20 -> Home",
+        "data { coins per seat: int 0..99 = 40  held per seat: int  price: int 1..5 = 2 }",
+      ),
+      two(
+        "action sell(n: int 1..9) { coins[me] += n  held[me] -= n } -> stay\nwhen coins[ann] == 99 -> Home",
+        "data { coins per seat: int 0..99  held per seat: int = 3 }",
+      ),
       // What is chosen says what it costs.
       one(
         'action pull(n: int 1..3) { breath -= n } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',
@@ -1216,6 +1225,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Points may be lost, as far as one likes.
+      two(
+        "action risk(n: int 1..9) { points[me] -= n  luck[me] += 1 } -> stay\nwhen luck[ann] == 9 or points[ann] < -50 -> Home",
+        "data { points per seat: int -99..99  luck per seat: int 0..9 }",
+      ),
       two(
         'action buy needs coins[me] >= price else "too dear" { coins[me] -= price  goods[me].push(price) } -> stay\naction dear { price += 1 } -> stay\nwhen goods[ann].size == 3 -> Home',
         "data { coins per seat: int 0..9 = 4  goods per seat: list of int  price: int 1..5 = 2 }",
@@ -1524,6 +1538,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "outlives-state": {
     triggers: [
+      // Whoever comes next has no moves.
+      "machine M\nseats a, b\ndata { moves: int 0..2 = 2  laid: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action lay { moves -= 1  laid += 1 } -> Next\n  action rest { moves = 0 } -> Next\n}\nstate Next {\n  enter -> choose {\n    when laid == 9 -> E\n    when moves == 0 { onTurn = next(onTurn) } -> Turn\n    else -> Turn\n  }\n}\nending E { draws all }\n",
       // In the second race all have arrived before it begins.
       "machine M\nseats a, b\nevent Crossed(who: seat)\ndata { place per seat: int 0..2  arrived: int 0..2  races: int 0..3 }\nstart Lobby\nstate Lobby { turn of a  action go { arrived = 0 } -> Race }\nstate Race {\n  on Crossed(who) when place[who] == 0 { arrived += 1  place[who] = arrived } -> stay\n  when all(s in inPlay: place[s] > 0) { races += 1 } -> Told\n}\nstate Told { enter -> choose { when races == 3 -> E else -> Lobby } }\nending E { scores s in seats: place[s]  draws all }\n",
       // Rounds are counted on in the next bout.
@@ -1552,6 +1568,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
         .replace("\n\n", "\n"),
     ],
     spares: [
+      // Whoever comes next has as many moves.
+      "machine M\nseats a, b\ndata { moves: int 0..2 = 2  laid: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action lay { moves -= 1  laid += 1 } -> Next\n}\nstate Next {\n  enter -> choose {\n    when laid == 9 -> E\n    when moves == 0 { onTurn = next(onTurn)  moves = 2 } -> Turn\n    else -> Turn\n  }\n}\nending E { draws all }\n",
       // Whoever has nothing left to place goes on, and whoever has may go on before.
       "machine M\nseats a, b\ndata { kept: int 0..5 = 5  laid: int 0..9  round: int 0..9 }\nstart Place\nstate Place {\n  turn of a\n  action lay { kept -= 1  laid += 1 } -> stay\n  action done -> Strike\n  when kept == 0 -> Strike\n}\nstate Strike { turn of b  action strike { laid -= 1  round += 1 } -> choose { when round == 9 or laid == 0 -> E else -> Place } }\nending E { draws all }\n",
       // Rounds of the one race there is are counted.

@@ -4,6 +4,7 @@ import type { Messages } from "../../language/message.js";
 import type { Action, Expr, Location, Machine } from "../machine.js";
 import { type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
+import { type IntType, MAX_INT } from "../types.js";
 import { someExpr, visitExpr } from "../visit.js";
 
 export function checkCosts(found: Findings, messages: Messages): void {
@@ -18,12 +19,17 @@ export function checkCosts(found: Findings, messages: Messages): void {
       const isChosen = dependsOn(cost.value, action);
       const gained = done.find((s) => s.op === "+=" && pathOfLocation(s.target) !== path)?.target;
       const bought = statements.find((s) => s.kind === "change" && s.method === "push" && isOwn(machine, s.target));
-      // A thing that is got is bought, whether or not others ask before they pay; else it may be a burden that is eased.
-      const isPrice = bought || (resources.has(path) && (isChosen || (gained && cost.value.kind === "constant")));
+      // A thing that is got is bought, and as much as one chooses, whether or not others ask before they pay; else it
+      // may be a burden that is eased.
       const { type } = cost.target;
+      if (type.kind !== "int") continue;
+      // Of what is traded nobody has less than nothing, also where no bounds say so; where they say less, it may be owed.
+      const isTraded = isChosen && gained !== undefined && isOwn(machine, gained) && !mayBeOwed(type);
+      const isPrice =
+        bought || isTraded || (resources.has(path) && (isChosen || (gained && cost.value.kind === "constant")));
+      const least = isTraded ? 0 : type.low;
       const value = found.written.get(cost)?.value;
-      if (!isPrice || !value || type.kind !== "int" || value.low >= type.low) continue;
-      if (asks(machine, action, path, isChosen)) continue;
+      if (!isPrice || !value || value.low >= least || asks(machine, action, path, isChosen)) continue;
       const taken = machine.sources.text(cost.target);
       const thing = bought?.kind === "change" ? bought.target : gained;
       const given = thing ? `gives "${machine.sources.text(thing)}"` : "is done";
@@ -36,6 +42,11 @@ export function checkCosts(found: Findings, messages: Messages): void {
       );
     }
   }
+}
+
+/** Whether the bounds of a number say that there may be less than nothing of it. */
+function mayBeOwed({ low }: IntType): boolean {
+  return low < 0 && low > -MAX_INT;
 }
 
 /** Whether a price is set by what a seat chooses. */

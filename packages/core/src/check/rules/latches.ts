@@ -4,14 +4,17 @@
  */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Expr, Machine, State, Statement, When } from "../machine.js";
-import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
+import type { Arrow, Block, Expr, Machine, State, Statement, When } from "../machine.js";
+import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { ends, isInside } from "../tree.js";
+import type { IntType } from "../types.js";
+import { someExpr, visitMachine } from "../visit.js";
 import { comesBack } from "./lifetimes.js";
 
 export function checkLatches(found: Findings, messages: Messages): void {
   const { machine } = found;
+  checkBudgets(found, messages);
   for (const state of machine.states) {
     if (state.id === 0 || !waits(state)) continue;
     const inside = machine.states.filter(({ id }) => isInside(machine, id, state.id));
@@ -35,6 +38,35 @@ export function checkLatches(found: Findings, messages: Messages): void {
       );
     }
   }
+}
+
+/** Where the turn is passed on once something is used up that nothing gives back: the next has none of it. */
+function checkBudgets(found: Findings, messages: Messages): void {
+  const { machine } = found;
+  const turns = new Set(machine.states.flatMap(({ turn }) => (turn ? pathOf(turn.of) : undefined) ?? []));
+  const passes = (block: Block | undefined): boolean =>
+    block?.statements.some((s) => s.kind === "assign" && turns.has(pathOfLocation(s.target) ?? "")) ?? false;
+  const look = (test: Expr, block: Block | undefined): void => {
+    const [asked] = passes(block) ? latchOf(found, test) : [];
+    // What belongs to one seat, such as its strength, is used up for that one alone.
+    if (!asked || someExpr(asked, ({ kind }) => kind === "index")) return;
+    const name = machine.sources.written(asked);
+    messages.warning(
+      "outlives-state",
+      test,
+      `Once this holds it holds for good, as nothing ever sets "${name}" back: from then on every turn is passed on ` +
+        "as soon as it is asked.",
+      `Set it anew where the turn is passed on: ${name} = ...`,
+    );
+  };
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "if") for (const { test, body } of s.branches) look(test, body);
+    },
+    arrow: (a) => {
+      if (a.kind === "choose") for (const { test, block } of a.branches) if (test) look(test, block);
+    },
+  });
 }
 
 /** Something can happen in a state itself. */
@@ -92,8 +124,10 @@ function staysSo(found: Findings, { op, left, right }: Expr & { readonly kind: "
   return everyWrite(found, path, (s) => {
     const { value, amount } = found.written.get(s) ?? {};
     if (s.op === "=") return value !== undefined && holds(value.low, value.high, limit);
-    const grows = s.op === "+=" ? op === ">" || op === ">=" : op === "<" || op === "<=";
-    return grows && amount !== undefined && amount.low >= 0;
+    const { low, high } = left.type as IntType;
+    const isBound = op === "==" && limit === (s.op === "+=" ? high : low);
+    const onwards = s.op === "+=" ? op === ">" || op === ">=" : op === "<" || op === "<=";
+    return (onwards || isBound) && amount !== undefined && amount.low >= 0;
   });
 }
 
