@@ -1501,6 +1501,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "flag-never-cleared": {
     triggers: [
+      // A unit that has acted never acts again.
+      "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0 and not boats[i].moved\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n    boats[i].moved = true\n  } -> Next\n  action rest { onTurn = next(me) } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",
+
       // Once everybody is locked out, every later clue passes at once.
       "machine M\nseats a, b\ndata { locked per seat: bool = false  clue: int 0..9 = 0 }\nfunction able(s: seat): bool = s in inPlay and not locked[s]\nstart Clue\nstate Clue {\n  turn of filter(s in seats where able(s)).first\n  when not any(s in seats: able(s)) -> NextClue\n  action miss { locked[me] = true } -> stay\n  action hit -> NextClue\n}\nstate NextClue {\n  enter { clue += 1 } -> choose {\n    when clue == 9 -> E\n    else -> Clue\n  }\n}\nending E { draws all }\n",
       two(
@@ -1514,6 +1517,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Units that have acted act again in the next turn; or do one thing of several once.
+      "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0 and not boats[i].moved\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n    boats[i].moved = true\n  } -> Next\n  action rest { for i in boats.indices { boats[i].moved = false }  onTurn = next(me) } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",
+      "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n  } -> Next\n  action rest { onTurn = next(me) } -> Next\n  action spend(i: int in filter(x in boats.indices where mine(x, me) and not boats[x].moved)) { boats[i].moved = true  boats[i].hull += 1 } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",
+
       // Once it is done, it only leads to an ending.
       one(
         'action light needs not lit else "it burns" { lit = true  oil -= 1 } -> again Turn\n  action on1 { place += 1 } -> again Turn\n  action take1 needs lit and place == 3 else "it is dark" -> Home\n  enter { note "{oil}" }\n  when oil == 0 -> Home',

@@ -4,17 +4,19 @@
  */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Block, Expr, Machine, State, Statement, When } from "../machine.js";
+import type { Action, Arrow, Block, Expr, Machine, State, Statement, When } from "../machine.js";
 import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { ends, isInside } from "../tree.js";
-import type { IntType } from "../types.js";
+import type { IntType, RecordType } from "../types.js";
 import { someExpr, visitMachine } from "../visit.js";
+import { throughCalls } from "./fallen-units.js";
 import { comesBack } from "./lifetimes.js";
 
 export function checkLatches(found: Findings, messages: Messages): void {
   const { machine } = found;
   checkBudgets(found, messages);
+  checkUnitFlags(found, messages);
   for (const state of machine.states) {
     if (state.id === 0 || !waits(state)) continue;
     const inside = machine.states.filter(({ id }) => isInside(machine, id, state.id));
@@ -66,6 +68,67 @@ function checkBudgets(found: Findings, messages: Messages): void {
     arrow: (a) => {
       if (a.kind === "choose") for (const { test, block } of a.branches) if (test) look(test, block);
     },
+  });
+}
+
+/**
+ * Units of a list that are marked as they act, and chosen only while they are not: where nothing takes the mark away,
+ * each acts once in the whole match. What is used up so, such as tiles, has no strength that goes up and down.
+ */
+function checkUnitFlags(found: Findings, messages: Messages): void {
+  const { machine } = found;
+  for (const { slot, type } of machine.data) {
+    const record = type.kind === "list" && type.of.kind === "record" ? type.of : undefined;
+    if (!record?.fields.some((f, i) => f.type.kind === "int" && goesUpOrDown(found, `d${slot}.${i}`))) continue;
+    const initials = machine.recordInitials.get(record.name) ?? [];
+    for (const [i, { name, type: of }] of record.fields.entries()) {
+      const path = `d${slot}.${i}`;
+      const initial = initials[i];
+      if (of.kind !== "bool" || (initial && !isConstant(initial, false))) continue;
+      const marks = writesOf(found, path);
+      if (!everyWrite(found, path, (s) => s.op === "=" && isConstant(s.value, true))) continue;
+      const asks = (e: Expr): boolean => e.kind === "field" && e.field === i && pathOf(e) === path;
+      const choosing = machine.actions.filter((action) => acts(action) && choosesFrom(machine, action, slot, record));
+      const asked = choosing.every(({ needs, parameters }) =>
+        [...needs.map(({ test }) => test), ...parameters.flatMap(({ domain, where }) => [domain, where])].some((e) =>
+          throughCalls(machine, e, asks),
+        ),
+      );
+      const [mark] = marks;
+      if (choosing.length === 0 || !asked || !mark) continue;
+      const list = machine.data.find((d) => d.slot === slot)?.name ?? "";
+      messages.warning(
+        "flag-never-cleared",
+        mark,
+        `"${name}" is set to true here and never back: each of "${list}" can do something once in the whole match.`,
+        `Clear it where the next turn begins: for i in ${list}.indices { ${list}[i].${name} = false }`,
+      );
+    }
+  }
+}
+
+function goesUpOrDown(found: Findings, path: DataPath): boolean {
+  return writesOf(found, path).some(({ statement: s }) => s?.kind === "assign" && s.op !== "=");
+}
+
+/** An action that does more than tell. */
+function acts({ block, arrow }: Action): boolean {
+  return arrow.kind !== "stay" || (block?.statements.some(({ kind }) => kind !== "note") ?? false);
+}
+
+/** Whether an action lets one of a list be chosen, by its number; where they are of seats, one of one's own. */
+function choosesFrom(machine: Machine, { parameters }: Action, slot: number, { fields, name }: RecordType): boolean {
+  const isOwned = fields.some(({ type }) => type.kind === "seat");
+  const isOwner = (e: Expr): boolean =>
+    e.kind === "field" && e.type.kind === "seat" && e.of.type.kind === "record" && e.of.type.name === name;
+  return parameters.some(({ domain, where }) => {
+    const asks = (is: (e: Expr) => boolean): boolean => [domain, where].some((e) => throughCalls(machine, e, is));
+    return (
+      asks(
+        (e) => e.kind === "listProperty" && e.of.kind === "data" && e.of.slot === slot && e.property === "indices",
+      ) &&
+      (!isOwned || asks((e) => e.kind === "binary" && e.op === "==" && isOwner(e.left)))
+    );
   });
 }
 
@@ -144,10 +207,15 @@ const HOLDS: Readonly<Record<string, (low: number, high: number, limit: number) 
 type Assign = Statement & { readonly kind: "assign" };
 
 /** Whether a datum is written at all, and each time so. */
-function everyWrite({ accesses }: Findings, path: DataPath, so: (statement: Assign) => boolean): boolean {
+function everyWrite(found: Findings, path: DataPath, so: (statement: Assign) => boolean): boolean {
   const isSo = (a: Access): boolean => a.path === path && a.statement?.kind === "assign" && so(a.statement);
-  const writes = accesses.touching(path).filter(({ kind, place }) => kind === "write" && place.kind !== "test");
+  const writes = writesOf(found, path);
   return writes.length > 0 && writes.every(isSo);
+}
+
+/** What is written to a datum, a part of it, or what it is part of; by tests is no such thing. */
+function writesOf({ accesses }: Findings, path: DataPath): readonly Access[] {
+  return accesses.touching(path).filter(({ kind, place }) => kind === "write" && place.kind !== "test");
 }
 
 function isConstant(e: Expr, value: unknown): boolean {
