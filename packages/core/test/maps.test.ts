@@ -143,6 +143,7 @@ describe("lists and records that stand in a text", () => {
     ["[gale, calm, calm, breeze]", "[3, 4]"],
     ["gale|calm|calm|breeze", "(3 4)"],
     ["gale;calm;calm;breeze", "3 4"],
+    ["gale/calm/calm/breeze", "3/4"],
     ['["gale", "calm", "calm", "breeze"]', "3|4"],
   ])("%s and %s", (pile, dice) => {
     const map = `map Log for Parcels read lines

@@ -3,7 +3,7 @@
 import type { Json } from "../engine/values/json.js";
 
 /** What stands between the entries of a list: the first of these that there is. */
-const BETWEEN = [",", ";", "|", " "];
+const BETWEEN = [",", ";", "|", "/", " "];
 /** What a list may stand in. */
 const AROUND = /^(?:\[(.*)\]|\((.*)\)|\{(.*)\})$/s;
 
@@ -18,8 +18,8 @@ export function opened(json: Json): Json {
 }
 
 /**
- * The entries of a list that stands in a text: JSON, or with commas, semicolons, bars or spaces between them, in brackets
- * or without. One entry alone is a list of one.
+ * The entries of a list that stands in a text: JSON, or with commas, semicolons, bars, slashes or spaces between them, in
+ * brackets or without. One entry alone is a list of one.
  *
  * @param decimalComma a comma belongs to a number
  */

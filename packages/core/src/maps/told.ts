@@ -117,7 +117,10 @@ export class ToldValues {
       const number = typeof one === "string" ? this.number(one) : Number.NaN;
       if (!Number.isNaN(number)) return number;
       if (one === "true" || one === "false") return one === "true";
-      throw new WrongValue(`${toldName(node)}: a roll is a number, or true or false, but got ${JSON.stringify(one)}`);
+      const help =
+        typeof one === "string" && /\d\D+\d/.test(one) ? "; a list is told as 3,4, 3|4, 3;4, 3/4 or 3 4" : "";
+      const got = JSON.stringify(one);
+      throw new WrongValue(`${toldName(node)}: a roll is a number, or true or false, but got ${got}${help}`);
     });
   }
 
