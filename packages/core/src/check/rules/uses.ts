@@ -5,6 +5,7 @@ import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Block, DataField, Expr, Machine, Signal, State } from "../machine.js";
 import { isPart, pathOf, slotsWritten } from "../reason/accesses.js";
+import { branchTests, writtenArrows } from "../tree.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
 import type { Type } from "../types.js";
@@ -159,15 +160,11 @@ function checkData(found: Findings, messages: Messages): void {
         `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`,
         "Set it where it should change, or give it a default when it is set up from outside.",
       );
-    } else if (
-      uses.length === reads.length &&
-      isCounterAt0(field) &&
-      reads.length === comparedWithNumbers(machine, path)
-    ) {
+    } else if (writes.length === 0 && isCounted(machine, field, path, uses.length > reads.length)) {
       messages.warning(
         "unset-data",
         nameOf(field),
-        `"${field.name}" begins as 0 and is compared, but nothing ever counts it.`,
+        `"${field.name}" is asked for as if it grew, but nothing ever counts it: it stays what it begins with.`,
         `Count it where it should change, such as: ${field.name} += 1`,
       );
     }
@@ -218,20 +215,32 @@ function checkData(found: Findings, messages: Messages): void {
   }
 }
 
-/** Whether it says itself that a whole number begins as nothing: what is set up from outside mostly is something. */
-function isCounterAt0({ type, initial }: { readonly type: Type; readonly initial?: Expr | undefined }): boolean {
-  return type.kind === "int" && initial?.kind === "constant" && initial.value === 0;
-}
-
-/** How often a datum is compared with a number that is written out. */
-function comparedWithNumbers(machine: Machine, path: string): number {
-  let compared = 0;
-  visitMachine(machine, {
-    expr: (e) => {
-      if (e.kind === "binary" && pathOf(e.left) === path && e.right.kind === "constant") compared++;
-    },
-  });
-  return compared;
+/**
+ * Whether a whole number begins as the least that it can be, or as nothing, and some way is taken only when it is more:
+ * what is set up from outside is compared with other data, and not with numbers that are written out.
+ *
+ * @param given a test sets it up: then only the most that it can be says so much
+ */
+function isCounted(
+  machine: Machine,
+  { type, initial }: { readonly type: Type; readonly initial?: Expr | undefined },
+  path: string,
+  given: boolean,
+): boolean {
+  if (type.kind !== "int" || initial?.kind !== "constant") return false;
+  const first = Number(initial.value);
+  if (first !== 0 && first !== type.low) return false;
+  const isMore = (e: Expr): boolean => {
+    if (e.kind !== "binary" || pathOf(e.left) !== path || !["==", ">=", ">"].includes(e.op)) return false;
+    const limit = e.right.kind === "named" ? machine.constants[e.right.constant]?.value : e.right;
+    if (limit?.kind !== "constant") return e.right.kind === "listProperty";
+    return Number(limit.value) > first && (!given || limit.value === type.high);
+  };
+  const tests = [
+    ...writtenArrows(machine).flatMap(branchTests),
+    ...machine.states.flatMap(({ whens }) => whens.flatMap(({ test }) => (test.kind === "holds" ? test.test : []))),
+  ];
+  return tests.some((test) => someExpr(test, isMore));
 }
 
 function isWritten({ machine, written }: Findings, record: string, field: number): boolean {
