@@ -175,11 +175,11 @@ function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefi
 }
 
 /** A value that is read without doing anything, so that it may be read twice. */
-const READ = /^[\w.[\]]+$/;
+const READ = /^-?[\w.[\]]+$/;
 
 /**
  * Compares a number that may be none with a number: as numbers, for the host's compiler makes a call of a comparison
- * that has seen both.
+ * that has seen both. What may be a fault is not left out, even where there is none to compare it with.
  */
 function sameNumber(e: Of<"binary">, op: "==" | "!=", left: Code, right: Code): Code | undefined {
   const { left: a, right: b } = e;
@@ -187,7 +187,13 @@ function sameNumber(e: Of<"binary">, op: "==" | "!=", left: Code, right: Code): 
     [a, b, left, right],
     [b, a, right, left],
   ] as const)
-    if (one.type.kind === "maybe" && isNumbered(one.type.of) && isNumbered(other.type) && READ.test(maybe))
+    if (
+      one.type.kind === "maybe" &&
+      isNumbered(one.type.of) &&
+      isNumbered(other.type) &&
+      READ.test(maybe) &&
+      READ.test(number)
+    )
       return op === "=="
         ? `(${maybe} !== null && ${maybe} === ${number})`
         : `(${maybe} === null || ${maybe} !== ${number})`;
