@@ -183,7 +183,7 @@ await shoot("logbooks", "light", async (page) => {
 });
 await shoot("replay", "light", async (page) => {
   await page.goto(`${address}/logbooks`);
-  await page.getByRole("link", { name: "kite-duel-07" }).click();
+  await page.getByRole("link", { name: "kite-duel-07", exact: true }).click();
   await page.getByRole("alert").waitFor();
   await page.getByRole("tab", { name: "Why" }).click();
 });
