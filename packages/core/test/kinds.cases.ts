@@ -1581,6 +1581,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
     spares: [
       // Whoever comes next has as many moves.
       "machine M\nseats a, b\ndata { moves: int 0..2 = 2  laid: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action lay { moves -= 1  laid += 1 } -> Next\n}\nstate Next {\n  enter -> choose {\n    when laid == 9 -> E\n    when moves == 0 { onTurn = next(onTurn)  moves = 2 } -> Turn\n    else -> Turn\n  }\n}\nending E { draws all }\n",
+      // A cave that was cleared is not entered again.
+      'machine M\nseats a\ndata { foes: int 0..3 = 3  gold: int 0..9 }\nstart Town\nstate Town {\n  turn of a\n  action enterCave needs foes > 0 else "nobody is left in there" -> Cave\n  action rest { gold += 1 } -> choose { when gold == 9 -> E else -> stay }\n}\nstate Cave {\n  turn of a\n  action fight { foes -= 1  gold += 1 } -> stay\n  when foes == 0 -> Town\n  after 9s -> Town\n}\nending E { draws all }\n',
       // Whoever has nothing left to place goes on, and whoever has may go on before.
       "machine M\nseats a, b\ndata { kept: int 0..5 = 5  laid: int 0..9  round: int 0..9 }\nstart Place\nstate Place {\n  turn of a\n  action lay { kept -= 1  laid += 1 } -> stay\n  action done -> Strike\n  when kept == 0 -> Strike\n}\nstate Strike { turn of b  action strike { laid -= 1  round += 1 } -> choose { when round == 9 or laid == 0 -> E else -> Place } }\nending E { draws all }\n",
       // Rounds of the one race there is are counted.

@@ -1,13 +1,11 @@
-/**
- * Conditions that hold for good once they hold, because nothing sets back what they ask for. Where such a condition is
- * what ends a state, the state is over at once whenever it is entered again.
- */
+/** What is reached, used up or marked once and never set back, although what it decides comes again. */
 
 import type { Messages } from "../../language/message.js";
 import type { Action, Arrow, Block, Expr, Machine, State } from "../machine.js";
+import { readsOf } from "../reads.js";
 import { type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { ends, isInside } from "../tree.js";
+import { branchTests, ends, isInside } from "../tree.js";
 import type { RecordType } from "../types.js";
 import { someExpr, visitMachine } from "../visit.js";
 import { throughCalls } from "./fallen-units.js";
@@ -15,9 +13,14 @@ import { everyWrite, holdsForGood, isConstant, writesOf } from "./holds-for-good
 import { comesBack } from "./lifetimes.js";
 
 export function checkLatches(found: Findings, messages: Messages): void {
-  const { machine } = found;
+  checkOver(found, messages);
   checkBudgets(found, messages);
   checkUnitFlags(found, messages);
+}
+
+/** Where a condition that holds for good is what ends a state, the state is over at once whenever it is entered again. */
+function checkOver(found: Findings, messages: Messages): void {
+  const { machine } = found;
   for (const state of machine.states) {
     if (state.id === 0 || !waits(state)) continue;
     const inside = machine.states.filter(({ id }) => isInside(machine, id, state.id));
@@ -28,8 +31,10 @@ export function checkLatches(found: Findings, messages: Messages): void {
       continue;
     for (const { test: asking, arrow } of state.whens) {
       if (asking.kind !== "holds" || !leavesToPlay(machine, arrow, state)) continue;
-      const [asked] = holdsForGood(found, asking.test);
+      const lasting = holdsForGood(found, asking.test);
+      const [asked] = lasting;
       if (!asked || !comesBack(found, state.id) || isToldOf(found, asked, messages)) continue;
+      if (isMinded(machine, state.id, lasting)) continue;
       const name = machine.sources.written(asked);
       messages.warning(
         "outlives-state",
@@ -40,6 +45,27 @@ export function checkLatches(found: Findings, messages: Messages): void {
       );
     }
   }
+}
+
+/** Whether something outside a state decides by the same data, such as whether one may go there once more. */
+function isMinded(machine: Machine, state: number, lasting: readonly Expr[]): boolean {
+  const slots = new Set(lasting.flatMap((e) => [...readsOf(machine, e).slots]));
+  const asks = (test: Expr | undefined): boolean =>
+    test !== undefined && [...readsOf(machine, test).slots].some((slot) => slots.has(slot));
+  return machine.states.some((other) => !isInside(machine, other.id, state) && testsOf(other).some(asks));
+}
+
+/** All conditions of a state. */
+function testsOf({ actions, whens, listeners, timers }: State): (Expr | undefined)[] {
+  return [
+    ...actions.flatMap(({ needs, parameters }) => [
+      ...needs.map(({ test }) => test),
+      ...parameters.flatMap(({ domain, where }) => [domain, where]),
+    ]),
+    ...whens.map(({ test }) => (test.kind === "holds" ? test.test : undefined)),
+    ...[...listeners, ...timers].map(({ test }) => test),
+    ...[...actions, ...whens, ...listeners, ...timers].flatMap(({ arrow }) => (arrow ? branchTests(arrow) : [])),
+  ];
 }
 
 /** Whether a flag was told of where it is set. */
@@ -60,6 +86,8 @@ function checkBudgets(found: Findings, messages: Messages): void {
     const [asked] = passes(block) ? holdsForGood(found, test) : [];
     // What belongs to one seat, such as its strength, is used up for that one alone.
     if (!asked || someExpr(asked, ({ kind }) => kind === "index")) return;
+    // A flag, such as an alarm, may well change how turns go from then on.
+    if (!goesUpOrDown(found, pathOf(asked) ?? "")) return;
     const name = machine.sources.written(asked);
     messages.warning(
       "outlives-state",
