@@ -1,7 +1,7 @@
 /** What a simulation has counted, as a terminal shows it. */
 
 import {
-  DEFAULT_BOT,
+  WARY_BOT,
   histogramOf,
   intervalOf,
   type Machine,
@@ -17,7 +17,7 @@ import { bar, count, duration, pad, say, style } from "./terminal.js";
 /** Prints what was counted of the matches of a machine. */
 export function showTally(machine: Machine, tally: Tally, seed: string, bots: Readonly<Record<string, string>>): void {
   say(`${style("bold", count(tally.matches, "match", "matches"))} of ${machine.name} ${style("dim", `seed ${seed}`)}`);
-  say(style("dim", `played by ${playersInWords(machine.seats.names, bots, DEFAULT_BOT)}`));
+  say(style("dim", `played by ${playersInWords(machine.seats.names, bots, WARY_BOT)}`));
   say();
   say("endings");
   const width = Math.max(8, ...Object.keys(tally.endings).map((e) => e.length)) + 2;

@@ -231,9 +231,7 @@ test("simulate: the same counts for a seed on any number of cores; policies matt
   const careful = JSON.parse(run("--bot", "north=careful").out) as typeof tally;
   expect(careful.results["north"]?.["win"]).toBeGreaterThan(tally.results["north"]?.["win"] ?? 60);
   const told = zany(["simulate", DUEL, "--matches", "20"]).out;
-  expect(told).toMatch(
-    /20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: [\s\S]*north +win[\s\S]*who began[\s\S]*steps/,
-  );
+  expect(told).toMatch(/20 matches of KiteDuel[\s\S]*Flown[\s\S]*never: [\s\S]*north +win[\s\S]*who began[\s\S]*steps/);
   expect(zany(["simulate", DUEL, "--matches", "0"])).toMatchObject({
     code: 2,
     err: expect.stringContaining("at least 1"),

@@ -13,7 +13,7 @@ import {
   neverCounted,
   plotsSvg,
   policyNames,
-  DEFAULT_BOT,
+  WARY_BOT,
   rolledIn,
   Runnable,
   sweepCsv,
@@ -49,7 +49,7 @@ export function SimulateSide({
   const { machine, ok } = compilation;
   const [matches, setMatches] = useState(1_000);
   const [bots, setBots] = useState<Readonly<Record<string, string>>>({});
-  const policies = useMemo(() => (ok ? policyNames(new Runnable(machine)) : [DEFAULT_BOT]), [ok, machine]);
+  const policies = useMemo(() => (ok ? policyNames(new Runnable(machine)) : [WARY_BOT]), [ok, machine]);
   const [of, setOf] = useState("");
   const [vary, setVary] = useState("");
   const [rolls, setRolls] = useState(false);
@@ -79,7 +79,7 @@ export function SimulateSide({
           <label key={seat} className="text-sm">
             <span className="block text-soft">{seat}</span>
             <select
-              value={bots[seat] ?? DEFAULT_BOT}
+              value={bots[seat] ?? WARY_BOT}
               onChange={(event) => setBots({ ...bots, [seat]: event.target.value })}
               className="rounded border border-line bg-panel px-2 py-1"
             >

@@ -1,7 +1,7 @@
 /** Bots, players at random, simulation. `@zany/core/search`. */
 
 export { type ComparedShare, type ComparedTallies, compareTallies } from "../search/compare.js";
-export { DEFAULT_BOT, makeBot, playersInWords, policyNames, RANDOM_BOT, wrongBot } from "../search/bot.js";
+export { makeBot, playersInWords, policyNames, RANDOM_BOT, WARY_BOT, wrongBot } from "../search/bot.js";
 export type { Player } from "../search/player.js";
 export { RandomGame } from "../search/random-game.js";
 export { RandomPlayer } from "../search/random-player.js";

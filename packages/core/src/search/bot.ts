@@ -9,10 +9,11 @@ import { RandomPlayer } from "./random-player.js";
 
 /** The bots that every machine has. A policy of such a name would be taken instead. */
 export const RANDOM_BOT = "random";
-/** At random, too, but it looks a step ahead: it does not give the match away while something else is open. */
+/**
+ * At random, too, but it looks a step ahead: it does not give the match away while something else is open. Where many
+ * matches are played it plays the seats of which nothing is said: giving up tells nothing of the rules.
+ */
 export const WARY_BOT = "wary";
-/** Who plays a seat of which nothing is said, where many matches are played: giving up tells nothing of the rules. */
-export const DEFAULT_BOT = WARY_BOT;
 
 /** The names of the bots a machine has. */
 export function policyNames(runnable: Runnable): string[] {

@@ -10,7 +10,7 @@ import { closedInWords } from "../engine/matches/options.js";
 import { options, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
 import { activeAction } from "./active-action.js";
-import { DEFAULT_BOT, makeBot, wrongBot } from "./bot.js";
+import { WARY_BOT, makeBot, wrongBot } from "./bot.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
 import { RandomGame } from "./random-game.js";
@@ -102,7 +102,7 @@ function play(
   const playerOf = (seat: string): Player => {
     let player = players.get(seat);
     if (!player) {
-      player = makeBot(runnable, options.bots?.[seat] ?? DEFAULT_BOT, `${seed} ${seat}`) as Player;
+      player = makeBot(runnable, options.bots?.[seat] ?? WARY_BOT, `${seed} ${seat}`) as Player;
       players.set(seat, player);
     }
     return player;

@@ -19,7 +19,7 @@ export interface ReadyAction {
   readonly run: Run;
 }
 
-export interface ReadyNeed {
+interface ReadyNeed {
   readonly test: Get<boolean>;
   readonly written: Expr;
   readonly reason: Get<string> | undefined;
