@@ -1,5 +1,6 @@
 /** Bots and counting: who plays takes only what is open, as its policy says, and a seed says it all. */
 
+import { readFileSync } from "node:fs";
 import {
   addTallies,
   BadQuestion,
@@ -137,6 +138,16 @@ ending E { draws all }
         .filter((o) => o.open)
         .map((o) => o.action),
     ).toEqual(["help"]);
+  });
+
+  test("at random: on a board of 64 cells every pair is asked for, within the limits of a step", () => {
+    const { endings, lengths, faults } = simulate(
+      runnableOf(readFileSync("packages/core/test/machines/grids/plank-crates.zany", "utf8")),
+      { seed: "planks", first: 0, end: 2 },
+    );
+    expect((endings["Won"] ?? 0) + (endings["Even"] ?? 0)).toBe(2);
+    expect(Math.min(...Object.keys(lengths).map(Number))).toBeGreaterThan(30);
+    expect(faults).toEqual({});
   });
 
   test("at random: what shall be avoided is avoided", () => {

@@ -57,8 +57,11 @@ function operations(
   return total;
 }
 
-/** How many operations, elements, cells or characters count as one effect. */
+/** How many elements, cells or characters count as one effect. */
 export const PER_EFFECT = 4;
+
+/** How many operations of an expression count as one: of a condition mostly a part is asked, and that is quick. */
+const OPERATIONS_AN_EFFECT = 16;
 
 /**
  * What some expressions cost each time they are worked out, in effects, beyond the one of the statement they stand in.
@@ -72,7 +75,7 @@ export function costOf(...exprs: readonly (Expr | undefined)[]): number {
     for (const part of parts) count(part);
   };
   for (const e of exprs) if (e) count(e);
-  return Math.floor(operations / PER_EFFECT);
+  return Math.floor(operations / OPERATIONS_AN_EFFECT);
 }
 
 /** What the statements of a block cost each time it runs, without what stands in blocks inside it. */

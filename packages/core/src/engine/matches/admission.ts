@@ -130,10 +130,15 @@ export class Admission {
 
   /** Why the value that is set for a parameter is closed; undefined when it is open. */
   closedValue(p: ReadyParameter): string | undefined {
-    const { domain, where } = p.parameter;
+    const { domain } = p.parameter;
     if (domain && p.inDomain && !p.inDomain()) return `it is not in ${this.conditions.written(domain)}`;
-    if (where && p.where && !p.where()) return p.reason?.() ?? this.conditions.inWords(where);
-    return undefined;
+    return this.unfitting(p);
+  }
+
+  /** The same for a value that comes from the domain. */
+  unfitting(p: ReadyParameter): string | undefined {
+    const { where } = p.parameter;
+    return where && !p.fits() ? (p.reason?.() ?? this.conditions.inWords(where)) : undefined;
   }
 
   /** The first of some needs that fails. */

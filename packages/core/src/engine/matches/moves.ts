@@ -289,7 +289,7 @@ export class Moves implements MoveList {
         return;
       }
       memory.locals[p.slot] = value;
-      if (!p.open()) continue;
+      if (!p.fits()) continue;
       args[at] = value;
       this.fill(ready, at + 1, seat, args, moves, budget);
       memory.locals[p.slot] = value;

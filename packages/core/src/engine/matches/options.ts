@@ -208,7 +208,7 @@ export class Options {
     let open = false;
     for (const value of listed) {
       memory.locals[next.slot] = value;
-      if (next.open() && this.completes(ready, 1, budget)) open = true;
+      if (next.fits() && this.completes(ready, 1, budget)) open = true;
     }
     return open;
   }
@@ -280,7 +280,7 @@ export class Options {
         value: toJson(next.type, value, memory.naming),
         label: toText(next.type, value, memory.naming),
       };
-      const closed = admission.closedValue(next);
+      const closed = admission.unfitting(next);
       if (closed !== undefined) return { ...base, open: false, reason: closed };
       if (this.completes(ready, fixed + 1, budget)) return { ...base, open: true };
       const unmet = after ? undefined : admission.unmet(ready.needsOfArguments)?.words;
@@ -296,7 +296,7 @@ export class Options {
     const reasons = new Set(
       values.map((value) => {
         this.memory.locals[next.slot] = value;
-        return this.admission.closedValue(next);
+        return this.admission.unfitting(next);
       }),
     );
     const [reason] = reasons;
@@ -321,7 +321,7 @@ export class Options {
     if (!values) return true;
     for (const value of values) {
       this.memory.locals[p.slot] = value;
-      if (p.open() && this.completes(ready, from + 1, budget)) return true;
+      if (p.fits() && this.completes(ready, from + 1, budget)) return true;
     }
     return false;
   }

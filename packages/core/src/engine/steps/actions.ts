@@ -35,13 +35,14 @@ export interface ReadyParameter {
   readonly inherited: boolean;
   /** True when the value that is set is open: in the domain, and the condition holds. */
   readonly open: Get<boolean>;
+  /** The same for a value that comes from the domain. */
+  readonly fits: Get<boolean>;
   /** The same as conditions. */
   readonly tests: readonly Expr[];
   readonly domain: Get<Box> | undefined;
   /** The ends of a domain that is a range. */
   readonly ends: { readonly low: Get<number>; readonly high: Get<number> } | undefined;
   readonly inDomain: Get<boolean> | undefined;
-  readonly where: Get<boolean> | undefined;
   readonly reason: Get<string> | undefined;
 }
 
@@ -88,7 +89,7 @@ function readyParameter(code: Code, parameter: ActionParameter): ReadyParameter 
         ? { low: expressions.number(domain.low), high: expressions.number(domain.high) }
         : undefined,
     inDomain: isIn && code.condition(isIn),
-    where: where && code.condition(where),
+    fits: where ? code.condition(where) : ALWAYS,
     reason: reason && (expressions.compile(reason) as Get<string>),
   };
 }
