@@ -1466,6 +1466,17 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action claim(c: cell in land.cells where land[c].owner == none else "no") { land[c].stony = true } -> choose {\n  when land[c].stony -> Home\n  else -> stay\n}',
         "type Plot { owner: seat?  stony: bool }\ndata { land: grid 2 by 2 of Plot }",
       ),
+      // What an action needs is never used up.
+      ring('action mend needs tape > 0 else "no tape" { bells += 1 } -> stay').replace(
+        "bells: int 0..9 = 0",
+        "bells: int 0..9 = 0  tape: int 0..3 = 2",
+      ),
+      ring(
+        'action mend needs kites[me].tape > 0 else "no tape" { kites[me].lift += 2 } -> choose { when kites[me].lift == 9 -> Home else -> stay }',
+      ).replace(
+        "data { bells: int 0..9 = 0 }",
+        "type Kite { lift: int 0..9  tape: int 0..3 = 2 }\ndata { bells: int 0..9 = 0  kites per seat: Kite }",
+      ),
       // A counter that nobody counts.
       ring("when laps == 3 -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  laps: int 0..9 = 0"),
       // That a test gives it says nothing about matches.
@@ -1476,6 +1487,13 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one(
         'action a1 { names.push("gale") } -> stay\naction a2 { note "{names.size}" } -> stay',
         "data { names: list of text }",
+      ),
+      // What each has by its row need not change.
+      ring(
+        'action strike(i: int in hands.indices) needs hands[i].reach >= 2 else "too short" { bells += 1 } -> stay',
+      ).replace(
+        "data { bells: int 0..9 = 0 }",
+        "type Hand { reach: int 1..3 = 1 }\ndata { bells: int 0..9 = 0  hands: list of Hand = [Hand(), Hand(reach: 3)] }",
       ),
       // What a test sets up may be set up from outside, too.
       `${ring("when wind == 3 -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  wind: int 0..9 = 0")}test "a storm" {\n  given wind = 3\n  expect ending Home\n}\n`,

@@ -3,7 +3,7 @@
 import { someExpr, visitBlock, visitExpr, visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Block, DataField, Expr, Machine, Signal, State } from "../machine.js";
+import type { Action, Block, DataField, Expr, Machine, Signal, State } from "../machine.js";
 import { isPart, pathOf, slotsWritten } from "../reason/accesses.js";
 import { branchTests, writtenArrows } from "../tree.js";
 import type { Findings } from "../reason/findings.js";
@@ -167,7 +167,24 @@ function checkData(found: Findings, messages: Messages): void {
         `"${field.name}" is asked for as if it grew, but nothing ever counts it: it stays what it begins with.`,
         `Count it where it should change, such as: ${field.name} += 1`,
       );
+    } else if (writes.length === 0) {
+      tellStock(field, field, (e) => pathOf(e) === path);
     }
+  };
+  /** Tells of what actions ask for, such as coins, and that is never used up. */
+  const tellStock = (
+    { name, initial }: { readonly name: string; readonly initial?: Expr | undefined },
+    at: Span & { readonly name?: string },
+    is: (e: Expr) => boolean,
+  ): void => {
+    const asking = initial && askingFor(machine, initial, is);
+    if (asking)
+      messages.warning(
+        "unset-data",
+        at.name === undefined ? at : nameOf({ ...at, name }),
+        `"${asking.name}" asks for "${name}", but nothing ever takes from it: it stays what it begins with.`,
+        `Take it where it is used: ${name} -= 1; or leave the question out.`,
+      );
   };
   for (const field of machine.data) if (isOwn(machine, field)) check(`d${field.slot}`, field, false);
   for (const state of machine.states) {
@@ -188,6 +205,12 @@ function checkData(found: Findings, messages: Messages): void {
           `The field "${field.name}" of ${name} is read, but nothing ever sets it: it stays what its type begins with.`,
           "Set it where it should change, or give it a default when it is set up from outside.",
         );
+      else if (span && isOwn(machine, span) && !given.has(`${name}.${i}`) && !isWritten(found, name, i)) {
+        const initial = machine.recordInitials.get(name)?.[i];
+        const is = (e: Expr): boolean =>
+          e.kind === "field" && e.field === i && e.of.type.kind === "record" && e.of.type.name === name;
+        tellStock({ name: field.name, initial }, span, is);
+      }
       // A text that each has is there to be seen: a name.
       const isLabel = field.type.kind === "text" && given.has(`${type.name}.${i}`);
       if (isLabel && span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span))
@@ -241,6 +264,18 @@ function isCounted(
     ...machine.states.flatMap(({ whens }) => whens.flatMap(({ test }) => (test.kind === "holds" ? test.test : []))),
   ];
   return tests.some((test) => someExpr(test, isMore));
+}
+
+/** An action that asks whether there is enough of a number, as there is at first. */
+function askingFor({ actions }: Machine, initial: Expr, is: (e: Expr) => boolean): Action | undefined {
+  const first = initial.kind === "constant" ? initial.value : undefined;
+  if (typeof first !== "number") return undefined;
+  const asks = (e: Expr): boolean => {
+    if (e.kind !== "binary" || e.right.kind !== "constant" || typeof e.right.value !== "number" || !is(e.left))
+      return false;
+    return (e.op === ">" && first > e.right.value) || (e.op === ">=" && first >= e.right.value);
+  };
+  return actions.find(({ needs }) => needs.some(({ test }) => someExpr(test, asks)));
 }
 
 function isWritten({ machine, written }: Findings, record: string, field: number): boolean {
