@@ -65,7 +65,7 @@ export const USES: readonly Kind[] = [
     "unset-data",
     "Data that nothing ever sets.",
     "They are read, but keep the first value of their type for ever. Data that are set up from outside get a " +
-      "written default.",
+      "written default. A number that is asked for as if it were counted, or used up, and never is, stays what it was too.",
     frame({ top: "data { goal: int 0..9 }", turn: 'action look { note "{goal}" } -> stay' }),
     ["int 0..9", "int 0..9 = 5"],
   ),
@@ -83,7 +83,7 @@ export const USES: readonly Kind[] = [
     "flag-never-cleared",
     "A flag that is set and never cleared.",
     "It still holds when the state that uses it is entered the next time. Clear it where that begins, or make it " +
-      "data of the state.",
+      "data of the state. Units that are marked as they act can act no more.",
     JOURNEY(
       "escaping: bool = false",
       "  turn of ann\n  action escape { escaping = true } -> stay\n  action strike -> stay\n  when escaping -> AtSea",
@@ -95,7 +95,8 @@ export const USES: readonly Kind[] = [
     "outlives-state",
     "Data of a battle that outlive it.",
     "Only one state uses them, and nothing sets them anew when it is entered: the next battle begins with what " +
-      "the last one left. Data declared in the state are made anew at each entry.",
+      "the last one left. Data declared in the state are made anew at each entry. So it is with a condition that holds " +
+      "for good once it does, and ends a state or passes the turn on.",
     JOURNEY(
       "hull: int 0..9 = 9",
       "  start Ours\n\n  state Ours {\n    turn of ann\n    action ram { hull -= roll(1..6) } -> Judge\n  }\n\n  " +
