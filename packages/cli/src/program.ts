@@ -88,6 +88,19 @@ export const bot = () =>
   new Option("--bot <seat=policy>", "let a policy of the machine, or random, or wary, play a seat; may be repeated")
     .argParser(collect)
     .default([], "none");
+/** The same where many matches are played. */
+export const mixed = () =>
+  new Option(
+    "--bot <seat=policy>",
+    "who plays a seat: a policy of the machine, random, wary, or a mixture, drawn for each match: careful:3,wary:1; " +
+      "may be repeated",
+  )
+    .argParser(collect)
+    .default([], "wary");
+export const gamePlayer = () =>
+  new Option("--game <player>", "who tells of the game's events: random, any that is heard, or silent, none")
+    .choices(["random", "silent"])
+    .default(undefined, "random");
 export const example = (command: Command, ...lines: string[]): Command =>
   command.addHelpText("after", `\nExample:\n${lines.map((l) => `  $ ${l}`).join("\n")}`);
 

@@ -8,9 +8,11 @@ import {
   collect,
   example,
   finish,
+  gamePlayer,
   given,
   json,
   keyOption,
+  mixed,
   below,
   service,
   wholeNumber,
@@ -249,7 +251,8 @@ function addJobCommands(): void {
       .option("--goal <condition>", "explore: the shortest way to this")
       .option("--matches <number>", "simulate, coverage: how many matches", wholeNumber)
       .option("--seed <text>", "simulate: where the dice come from")
-      .addOption(bot())
+      .addOption(mixed())
+      .addOption(gamePlayer())
       .option("--of <expression>", "simulate: count this too; may be repeated", collect, [])
       .option("--vary <path=values>", "simulate: starting data that are varied; may be repeated", collect, [])
       .option("--rolls", "simulate: count what each roll of the rules came to")

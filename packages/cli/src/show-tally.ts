@@ -9,15 +9,21 @@ import {
   neverCounted,
   playersInWords,
   rolledIn,
+  type SimulateOptions,
   type Tally,
 } from "@zany/core";
 import { course, HEIGHTS } from "./show.js";
 import { bar, count, duration, pad, say, style } from "./terminal.js";
 
 /** Prints what was counted of the matches of a machine. */
-export function showTally(machine: Machine, tally: Tally, seed: string, bots: Readonly<Record<string, string>>): void {
+export function showTally(
+  machine: Machine,
+  tally: Tally,
+  { seed, bots = {}, game = "random" }: Pick<SimulateOptions, "seed" | "bots" | "game">,
+): void {
   say(`${style("bold", count(tally.matches, "match", "matches"))} of ${machine.name} ${style("dim", `seed ${seed}`)}`);
-  say(style("dim", `played by ${playersInWords(machine.seats.names, bots, WARY_BOT)}`));
+  const told = machine.signals.some(({ origin }) => origin === "event") ? `; the game's events ${game}` : "";
+  say(style("dim", `played by ${playersInWords(machine.seats.names, bots, WARY_BOT)}${told}`));
   say();
   say("endings");
   const width = Math.max(8, ...Object.keys(tally.endings).map((e) => e.length)) + 2;
@@ -43,12 +49,13 @@ export function showTally(machine: Machine, tally: Tally, seed: string, bots: Re
   for (const [seat, counts] of Object.entries(tally.scores)) {
     const { mean, spread } = meanOf(counts);
     say(`score     ${pad(seat, width)} mean ${mean.toFixed(2)}, spread ${spread.toFixed(2)}`);
+    say(`          ${histogram(counts, "point")}`);
   }
   tellUses(machine, tally);
   if (never.actions.length > 0) say(style("yellow", `never     ${never.actions.join(", ")}`));
-  const { least, median, most, mean } = lengthsOf(tally);
-  say(`          ${histogram(tally.lengths)}`);
-  say(`lengths   least ${least}, median ${median}, mean ${mean.toFixed(1)}, most ${most} steps`);
+  say(`          ${histogram(tally.lengths, "step")}`);
+  say(`lengths   ${lengthsInWords(tally.lengths)} steps`);
+  if (Object.keys(tally.turns).some((turns) => turns !== "0")) say(`turns     ${lengthsInWords(tally.turns)}`);
   if (tally.seconds > 0)
     say(`time      mean ${duration(Math.round((tally.seconds / tally.matches) * 1_000))} by the clock of a match`);
   for (const [words, counts] of Object.entries(tally.values)) tellMeasure(words, counts, tally);
@@ -130,12 +137,12 @@ function tellRolls(machine: Machine, tally: Tally): void {
 /** How many columns a histogram takes at most. */
 const COLUMNS = 60;
 
-/** How many matches took how long, as a line of bars. */
-function histogram(counts: Readonly<Record<number, number>>): string {
+/** How many matches came to each number, as a line of bars. @param one what a number stands for: a step, a point */
+function histogram(counts: Readonly<Record<number, number>>, one: "step" | "point"): string {
   const { low, width, columns: bins } = histogramOf(counts, COLUMNS);
   const most = Math.max(...bins);
   const bars = bins.map((n) => (n === 0 ? " " : (HEIGHTS[Math.min(7, Math.floor((8 * n) / most))] ?? "")));
-  return `${bars.join("")} ${style("dim", `${width === 1 ? "a step" : `${width} steps`} a column, from ${low}`)}`;
+  return `${bars.join("")} ${style("dim", `${width === 1 ? `a ${one}` : `${width} ${one}s`} a column, from ${low}`)}`;
 }
 
 const WORDS = ["win", "loss", "draw", "none"] as const;
@@ -162,16 +169,22 @@ function percent(n: number, of: number): string {
   return `${((100 * n) / Math.max(1, of)).toFixed(1)}%`;
 }
 
-/** How many steps matches took. */
-export function lengthsOf(tally: Tally): { least: number; median: number; most: number; mean: number } {
-  const entries = Object.entries(tally.lengths).map(([steps, n]) => [Number(steps), n] as const);
+function lengthsInWords(counts: Readonly<Record<number, number>>): string {
+  const { least, median, most, mean } = lengthsOf(counts);
+  return `least ${least}, median ${median}, mean ${mean.toFixed(1)}, most ${most}`;
+}
+
+/** How long matches were. @param counts matches by how many steps or turns they took */
+export function lengthsOf(counts: Readonly<Record<number, number>>): {
+  least: number;
+  median: number;
+  most: number;
+  mean: number;
+} {
+  const entries = Object.entries(counts).map(([steps, n]) => [Number(steps), n] as const);
+  const all = entries.reduce((total, [, n]) => total + n, 0);
   const sum = entries.reduce((total, [steps, n]) => total + steps * n, 0);
   let seen = 0;
-  const median = entries.find(([, n]) => (seen += n) * 2 >= tally.matches)?.[0] ?? 0;
-  return {
-    least: entries[0]?.[0] ?? 0,
-    median,
-    most: entries.at(-1)?.[0] ?? 0,
-    mean: sum / Math.max(1, tally.matches),
-  };
+  const median = entries.find(([, n]) => (seen += n) * 2 >= all)?.[0] ?? 0;
+  return { least: entries[0]?.[0] ?? 0, median, most: entries.at(-1)?.[0] ?? 0, mean: sum / Math.max(1, all) };
 }

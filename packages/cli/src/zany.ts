@@ -14,11 +14,13 @@ import {
   duration,
   example,
   finish,
+  gamePlayer,
   given,
   json,
   junit,
   port,
   measured,
+  mixed,
   program,
   below,
   service,
@@ -292,7 +294,8 @@ example(
     .option("--rolls", "count what each roll came to; takes longer")
     .option("--csv", "print comma-separated values")
     .option("--seed <text>", "where everything random comes from", "zany")
-    .addOption(bot())
+    .addOption(mixed())
+    .addOption(gamePlayer())
     .addOption(given())
     .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
     .option("--cores <number>", "how many cores to use; the result is the same for any", atLeastOne)

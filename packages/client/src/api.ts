@@ -604,8 +604,10 @@ export interface NewJob {
   readonly matches?: number;
   /** To simulate: what the dice follow from, "1" when left out. */
   readonly seed?: string;
-  /** To simulate: policies by seats; those that are left out play at random. */
+  /** To simulate: bots by seats, or mixtures such as `careful:3,wary:1`; those that are left out play `wary`. */
   readonly bots?: Readonly<Record<string, string>>;
+  /** To simulate: who tells of the game's events; `random` when left out. */
+  readonly game?: "random" | "silent";
   /** To simulate: expressions that are counted too. */
   readonly of?: readonly string[];
   /** To simulate: starting data that are varied, such as `kites.north.lift=5..15`. */

@@ -306,6 +306,47 @@ ending E { draws all }
   });
 });
 
+describe("who plays", () => {
+  const duel = example("kite-duel.zany");
+  const wins = (bot: string): number =>
+    simulate(duel, { seed: "mix", first: 0, end: 300, bots: { north: bot, south: "random" } }).results["north"]?.win ??
+    0;
+
+  test("a mixture: one bot for each match, by their weights; the same for a seed however it is cut", () => {
+    const [careful, random] = [wins("careful"), wins("random")];
+    expect(careful - random).toBeGreaterThan(100);
+    // Between the two, as its weights are: within 10 of 100 of three parts in four.
+    const mixed = (wins("careful:3,random:1") - random) / (careful - random);
+    expect(mixed).toBeGreaterThan(0.65);
+    expect(mixed).toBeLessThan(0.85);
+    expect(wins("careful:1")).toBe(careful);
+    const bots = { north: "careful,wary", south: "random:2,wary:5" };
+    const part = (first: number, end: number): Tally => simulate(duel, { seed: "mix", first, end, bots });
+    expect(addTallies([part(7, 20), part(0, 7)])).toEqual(part(0, 20));
+    for (const wrong of ["careful:0", "careful:x", "careful,", "carefull:2,wary", ":3"])
+      expect(() => wins(wrong), wrong).toThrow(BadSimulation);
+  });
+
+  test("the game's part: any event that is heard, or none, so that time passes instead; turns are counted", () => {
+    const gusts = runnableOf(`machine Gusts
+seats a, b
+event Gust(force: int 0..3)
+data { gusts: int 0..9  left: int 0..6 = 6  onTurn: seat = a }
+start Wait
+state Wait {
+  on Gust(force) { gusts += 1 } -> Turn
+  after 9s -> Turn
+}
+state Turn { turn of onTurn  action pull { left -= 1  onTurn = next(me) } -> choose { when left == 0 -> Told(gusts) else -> Wait } }
+ending Told(n: int) { draws all  scores s in seats: n }
+`);
+    const told = (game: "random" | "silent"): Tally => simulate(gusts, { seed: "gust", first: 0, end: 40, game });
+    expect(told("silent").scores["a"]).toEqual({ 0: 40 });
+    expect(Object.keys(told("random").scores["a"] ?? {}).length).toBeGreaterThan(2);
+    expect(told("random").turns).toEqual({ 6: 40 });
+  });
+});
+
 describe("counting", () => {
   const odd = runnableOf(`machine Odd
 seats a, b
@@ -425,6 +466,7 @@ test("two tallies: differences by Newcombe, chances by Holm; the same machine do
     began: {},
     scores: {},
     actions: {},
+    turns: { 2: matches },
     lengths: { 4: matches },
     examples: {},
     faults: {},

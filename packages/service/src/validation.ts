@@ -20,13 +20,20 @@ import type {
   VerifyRequest,
   WaitRequest,
 } from "@zany/client/api";
-import { type Arguments, isWellFormed } from "@zany/core";
+import { type Arguments, GAME_PLAYERS, isWellFormed } from "@zany/core";
 import Joi from "joi";
 import { Problem } from "./problems.js";
 
 const NAME = Joi.string()
   .pattern(/^[A-Za-z_][A-Za-z0-9_]*$/, "a name")
   .max(200);
+/** Bots of which one is drawn for each match, by their weights. */
+const MIXTURE = Joi.string()
+  .pattern(
+    /^[A-Za-z_][A-Za-z0-9_]*(:\d{1,7})?(,[A-Za-z_][A-Za-z0-9_]*(:\d{1,7})?)*$/,
+    "a bot, or a mixture: careful:3,wary:1",
+  )
+  .max(500);
 /** How deep a value may be nested; no type of the language comes near. */
 const DEEPEST = 64;
 const JSON_VALUE = Joi.any().custom((value: unknown, helpers) =>
@@ -227,7 +234,7 @@ export const verifyLogbook = Joi.object<VerifyRequest>({ machine: REFERENCE }).d
 const OF_JOBS: { readonly [K in JobKind]: readonly (keyof NewJob)[] } = {
   verify: ["logbooks"],
   explore: ["situations", "goal"],
-  simulate: ["matches", "seed", "bots", "of", "vary", "rolls"],
+  simulate: ["matches", "seed", "bots", "game", "of", "vary", "rolls"],
   coverage: ["matches", "steps"],
 };
 
@@ -245,7 +252,8 @@ export const newJob = Joi.object<NewJob>({
   goal: SHORT,
   matches: Joi.number().integer().min(0).max(1_000_000),
   seed: Joi.string().min(1).max(200),
-  bots: Joi.object().pattern(NAME, NAME).max(MOST_SEATS),
+  bots: Joi.object().pattern(NAME, MIXTURE).max(MOST_SEATS),
+  game: Joi.string().valid(...GAME_PLAYERS),
   of: Joi.array().items(SHORT).max(20),
   vary: Joi.array().items(SHORT).max(5),
   rolls: Joi.boolean(),

@@ -13,6 +13,7 @@ interface JobOptions extends ServiceOptions {
   readonly matches?: number;
   readonly seed?: string;
   readonly bot: readonly string[];
+  readonly game?: "random" | "silent";
   readonly of: readonly string[];
   readonly vary: readonly string[];
   readonly rolls?: boolean;
@@ -25,7 +26,7 @@ function clientOf({ service, key }: ServiceOptions): ZanyClient {
 
 /** Begins a job; what is not said is left to the service, which refuses what is of another kind. */
 export async function jobNew(kind: JobKind, machine: string | undefined, options: JobOptions): Promise<number> {
-  const { logbook, situations, goal, matches, seed, bot, of, vary, rolls, steps } = options;
+  const { logbook, situations, goal, matches, seed, bot, game, of, vary, rolls, steps } = options;
   const job: NewJob = {
     kind,
     ...(machine !== undefined && { machine }),
@@ -35,6 +36,7 @@ export async function jobNew(kind: JobKind, machine: string | undefined, options
     ...(matches !== undefined && { matches }),
     ...(seed !== undefined && { seed }),
     ...(bot.length > 0 && { bots: botOptions(bot) }),
+    ...(game !== undefined && { game }),
     ...(of.length > 0 && { of }),
     ...(vary.length > 0 && { vary }),
     ...(rolls && { rolls }),

@@ -6,6 +6,7 @@ import {
   ENDLESS,
   exampleMatch,
   FAULTY,
+  type GamePlayer,
   plotsOfTally,
   plotsSvg,
   type Runnable,
@@ -37,6 +38,7 @@ interface Wish extends Shared {
   readonly seats?: number;
   readonly vary: readonly string[];
   readonly rolls?: boolean;
+  readonly game?: GamePlayer;
   readonly csv?: boolean;
   readonly svg?: string;
   /** Where the first match of each ending is written to. */
@@ -58,6 +60,7 @@ export async function simulate(file: string, wish: Wish): Promise<number> {
     given: givenOptions(wish.given),
     ...(wish.seats !== undefined && { seats: wish.seats }),
     ...(wish.rolls && { rolls: true }),
+    ...(wish.game !== undefined && { game: wish.game }),
   };
   try {
     // One match here first: a wish that makes no sense for this machine is told before any core is busy.
@@ -81,7 +84,7 @@ function tell(tally: Tally, runnable: Runnable, options: SimulationOptions, wish
   const { out } = wish;
   if (wish.json) sayJson(tally);
   else if (wish.csv) sayText(tallyCsv(tally));
-  else showTally(runnable.machine, tally, wish.seed, options.bots ?? {});
+  else showTally(runnable.machine, tally, options);
   if (out !== undefined)
     for (const [ending, number] of Object.entries(tally.examples)) {
       const match = exampleMatch(runnable, options, number);

@@ -10,7 +10,7 @@ import { bar, duration, printable } from "../terminal.js";
 const WORKER: string = "simulate-worker.cjs";
 
 /** What is played, whichever share of it. */
-export type SimulationOptions = Pick<SimulateOptions, "seed" | "bots" | "given" | "seats" | "rolls">;
+export type SimulationOptions = Pick<SimulateOptions, "seed" | "bots" | "given" | "seats" | "rolls" | "game">;
 
 /** How many matches, and on how many cores. */
 export interface Shared {

@@ -60,6 +60,6 @@ function tellPoint({ values, tally }: SweepPoint): void {
   say(
     `${pad(point, 28)} ${seat} wins ${bar(share, 0, 1, 24)} ${(100 * share).toFixed(1)}%` +
       `  ${style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`)} ` +
-      ` ${lengthsOf(tally).mean.toFixed(1)} steps`,
+      ` ${lengthsOf(tally.lengths).mean.toFixed(1)} steps`,
   );
 }

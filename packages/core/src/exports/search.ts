@@ -6,7 +6,7 @@ export type { Player } from "../search/player.js";
 export { RandomGame } from "../search/random-game.js";
 export { RandomPlayer } from "../search/random-player.js";
 export { type RolledPlace, neverCounted, rolledIn } from "../search/rolled.js";
-export { BadSimulation, type SimulateOptions, simulate } from "../search/simulate.js";
+export { BadSimulation, GAME_PLAYERS, type GamePlayer, type SimulateOptions, simulate } from "../search/simulate.js";
 export { BadSweep, gridOf } from "../search/sweep.js";
 export {
   addTallies,

@@ -6,6 +6,7 @@ import type { Evidence } from "../language/message.js";
 import type { Explored, ExploreFinding } from "../explore/report.js";
 import type { Judgement } from "../maps/judge.js";
 import type { SweepPoint } from "../formats/tally-plots.js";
+import type { GamePlayer } from "../search/simulate.js";
 import type { Tally } from "../search/tally.js";
 
 /** A wish that makes no sense for the machine, in words for whoever wished. */
@@ -23,8 +24,10 @@ export interface SimulateWish {
   readonly kind: "simulate";
   readonly matches: number;
   readonly seed: string;
-  /** The policy of each seat, by name; seats that are left out play at random. */
+  /** The bot of each seat, by name, or a mixture; seats that are left out play `wary`. */
   readonly bots: Readonly<Record<string, string>>;
+  /** Who plays the game's part; `random` without. */
+  readonly game?: GamePlayer;
   /** Expressions that are counted too. */
   readonly of: readonly string[];
   /** Starting data that are varied: `kites.north.lift=5..15`. */
@@ -88,7 +91,7 @@ export interface CoverageResult {
  * by versions that did not tell it); or one for each point of a sweep.
  */
 export type SimulateResult =
-  | { readonly tally: Tally; readonly by?: Pick<SimulateWish, "seed" | "bots"> }
+  | { readonly tally: Tally; readonly by?: Pick<SimulateWish, "seed" | "bots" | "game"> }
   | { readonly sweep: readonly SweepPoint[] };
 
 /** A match of a log as it was judged, and the logbook of one way that explains it. */

@@ -201,8 +201,8 @@ function simulation(measured: Measured, wish: SimulateWish, { say, from }: WorkO
     started = undefined;
     points.push({ values: point.values, tally });
   }
-  const { seed, bots } = wish;
-  return swept ? { sweep: points } : { tally: (points[0] as SweepPoint).tally, by: { seed, bots } };
+  const { seed, bots, game = "random" } = wish;
+  return swept ? { sweep: points } : { tally: (points[0] as SweepPoint).tally, by: { seed, bots, game } };
 }
 
 function pathsOf(values: SweepPoint["values"]): string[] {
@@ -211,7 +211,7 @@ function pathsOf(values: SweepPoint["values"]): string[] {
 
 function simulated(
   { runnable, measures }: Measured,
-  { matches, seed, bots, rolls = false }: SimulateWish,
+  { matches, seed, bots, game = "random", rolls = false }: SimulateWish,
   given: Given,
   from: Kept | undefined,
   say: (end: number, tally: Tally, words: string) => void,
@@ -221,7 +221,7 @@ function simulated(
   const since = Date.now();
   for (let first = begun; first < matches; first += PART) {
     const end = Math.min(first + PART, matches);
-    const part = simulate(runnable, { seed, bots, given, measures, rolls, first, end });
+    const part = simulate(runnable, { seed, bots, game, given, measures, rolls, first, end });
     tally = tally ? addTallies([tally, part]) : part;
     const left = Math.ceil((((Date.now() - since) / (end - begun)) * (matches - end)) / 1_000);
     say(end, tally, `${end} of ${matches} matches, ${left} s to go`);

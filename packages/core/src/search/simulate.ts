@@ -10,7 +10,8 @@ import { closedInWords } from "../engine/matches/options.js";
 import { options, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
 import { activeAction } from "./active-action.js";
-import { WARY_BOT, makeBot, wrongBot } from "./bot.js";
+import { WARY_BOT } from "./bot.js";
+import { drawnBot, wrongMixture } from "./mixture.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
 import { RandomGame } from "./random-game.js";
@@ -20,8 +21,10 @@ export interface SimulateOptions {
   /** The numbers of the matches: from `first` up to, not including, `end`. */
   readonly first: number;
   readonly end: number;
-  /** The policy of each seat by name; other seats play at random. */
+  /** The bot of each seat by name, or a mixture: `careful:3,wary:1`. Other seats play `wary`. */
   readonly bots?: Readonly<Record<string, string>>;
+  /** Who plays the game's part: `random` (without) tells any event that is heard, `silent` none. */
+  readonly game?: GamePlayer;
   /** What every match begins with in place of the machine's own. */
   readonly given?: Given;
   /** How many seats, where the machine leaves it open. */
@@ -36,6 +39,10 @@ export interface SimulateOptions {
   readonly progress?: (played: number, wins: ReadonlyMap<string, number>) => void;
 }
 
+/** Who tells of the events of a machine. */
+export const GAME_PLAYERS = ["random", "silent"] as const;
+export type GamePlayer = (typeof GAME_PLAYERS)[number];
+
 /** Says what is wrong with the wish for a simulation. */
 export class BadSimulation extends Error {}
 
@@ -49,8 +56,8 @@ const LIMIT = 10_000;
 export function simulate(runnable: Runnable, options: SimulateOptions): Tally {
   const { machine } = runnable;
   for (const [seat, policy] of Object.entries(options.bots ?? {})) {
-    const wrong = wrongBot(runnable, machine.seats.names, seat, policy);
-    if (wrong) throw new BadSimulation(wrong.words);
+    const wrong = wrongMixture(runnable, machine.seats.names, seat, policy);
+    if (wrong !== undefined) throw new BadSimulation(wrong);
   }
   const tally = new Counter();
   for (let number = options.first; number < options.end; number++) {
@@ -95,22 +102,24 @@ function play(
   const begun = begin(runnable, how);
   if (!begun.taken) {
     if (!begun.fault) throw new BadSimulation(begun.refusal?.words ?? "No match can begin.");
-    tally.add({ ending: FAULTY, number, steps: 0, fault: begun.fault.words });
+    tally.add({ ending: FAULTY, number, steps: 0, turns: 0, fault: begun.fault.words });
     return;
   }
   const players = new Map<string, Player>();
   const playerOf = (seat: string): Player => {
     let player = players.get(seat);
     if (!player) {
-      player = makeBot(runnable, options.bots?.[seat] ?? WARY_BOT, `${seed} ${seat}`) as Player;
+      player = drawnBot(runnable, options.bots?.[seat] ?? WARY_BOT, `${seed} ${seat}`);
       players.set(seat, player);
     }
     return player;
   };
-  const game = new RandomGame(runnable, seed);
+  const game = options.game === "silent" ? undefined : new RandomGame(runnable, seed);
   const limit = options.limit ?? LIMIT;
   let ended = STUCK;
   let first: string | undefined;
+  let turns = 0;
+  let onTurn = "";
   const measures = (options.measures ?? []).map((measure) => ({
     measure,
     ask: measuring(engineOf(runnable), measure),
@@ -126,6 +135,9 @@ function play(
     const { situation } = moment;
     measured(situation, false);
     first ??= moment.turn[0];
+    const holders = moment.turn.join(" ");
+    if (holders !== "" && holders !== onTurn) turns++;
+    if (holders !== "") onTurn = holders;
     for (const seat of moment.turn) {
       const input = playerOf(seat).choose(situation, seat);
       if (!input) continue;
@@ -134,7 +146,7 @@ function play(
     }
     // Nobody can act: an event of the game happens, or time goes on to the next timer, when there is one.
     const due = nextTimer(runnable.machine, situation)?.due;
-    return game.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
+    return game?.choose(situation, due !== undefined) ?? (due === undefined ? undefined : { kind: "time", time: due });
   };
   const rolled = ({ happenings: { rolls } }: Taken): void => {
     for (const { position, value } of rolls) tally.rolled(position, value);
@@ -144,12 +156,13 @@ function play(
   const result = run(runnable, begun.taken.situation, next, told);
   measured(result.situation, true);
   const { outcome, step, now } = result.situation;
-  if (result.fault) tally.add({ ending: FAULTY, number, steps: step, fault: result.fault.words });
+  if (result.fault) tally.add({ ending: FAULTY, number, steps: step, turns, fault: result.fault.words });
   else
     tally.add({
       ending: outcome?.ending ?? ended,
       number,
       steps: step,
+      turns,
       results: outcome?.results ?? [],
       ...(first !== undefined && { first }),
       ...(!outcome && { stood: () => standsIn(runnable, result.situation) }),

@@ -24,6 +24,8 @@ export interface Tally {
   readonly actions: Readonly<Record<string, number>>;
   /** Matches by how many steps they took. */
   readonly lengths: Readonly<Record<number, number>>;
+  /** Matches by how many turns they took: how often somebody else was on turn than before, the first included. */
+  readonly turns: Readonly<Record<number, number>>;
   /** The first match of each ending, by number, to look at. */
   readonly examples: Readonly<Record<string, number>>;
   readonly faults: Readonly<Record<string, number>>;
@@ -55,6 +57,7 @@ export interface PlayedMatch {
   readonly ending: string;
   readonly number: number;
   readonly steps: number;
+  readonly turns: number;
   readonly results?: readonly SeatResult[];
   readonly fault?: string;
   /** The seat that was on turn first. */
@@ -117,6 +120,7 @@ export class Counter {
   private readonly endings = new Map<string, number>();
   private readonly results = new Map<string, Record<SeatResultWord, number>>();
   private readonly lengths = new Map<number, number>();
+  private readonly turns = new Map<number, number>();
   private readonly examples = new Map<string, number>();
   private readonly faults = new Map<string, number>();
   private readonly began = new Map<string, Record<SeatResultWord, number>>();
@@ -151,10 +155,11 @@ export class Counter {
     count(this.rolls, String(position), measuredWords(value));
   }
 
-  add({ ending, number, steps, results = [], fault, first, stood, seconds = 0 }: PlayedMatch): void {
+  add({ ending, number, steps, turns, results = [], fault, first, stood, seconds = 0 }: PlayedMatch): void {
     this.matches++;
     this.endings.set(ending, (this.endings.get(ending) ?? 0) + 1);
     this.lengths.set(steps, (this.lengths.get(steps) ?? 0) + 1);
+    this.turns.set(turns, (this.turns.get(turns) ?? 0) + 1);
     if (!this.examples.has(ending)) {
       this.examples.set(ending, number);
       if (stood) this.stood.set(ending, stood());
@@ -182,6 +187,7 @@ export class Counter {
       scores: inOrder(seats, new Map([...this.scores].map(([seat, counts]) => [seat, byNumber(counts)]))),
       actions: sorted(this.actions),
       lengths: byNumber(this.lengths),
+      turns: byNumber(this.turns),
       examples: sorted(this.examples),
       faults: sorted(this.faults),
       stood: sorted(this.stood),
@@ -246,6 +252,8 @@ export function addTallies(parts: readonly Tally[]): Tally {
     scores: inOrder(seats, new Map(scored.map((seat) => [seat, sum<number>((t) => t.scores[seat] ?? {})]))),
     actions: sum((t) => t.actions),
     lengths: sum((t) => t.lengths),
+    // A tally of an older version has none.
+    turns: sum((t) => t.turns ?? {}),
     examples: sorted(Object.entries(examples)),
     faults: sum((t) => t.faults),
     stood: sorted(Object.entries(stood)),
