@@ -243,6 +243,7 @@ example(
     .option("--walk <steps>", "where that was not all, go on so many steps at random", wholeNumber, 100_000)
     .option("--depth <number>", "no further from the beginning than so many steps", atLeastOne)
     .option("--memory <megabytes>", "the most memory for situations; without, 1500", atLeastOne)
+    .option("--time <time>", "no longer than this, such as 30s", duration)
     .option("--out <folder>", "write each finding as a logbook and a test into this folder")
     .addOption(json()),
   "zany explore examples/bell-tower.zany --limit 100000",

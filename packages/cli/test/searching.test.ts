@@ -97,6 +97,7 @@ test("explore: findings as logbooks and tests, goals, laws, and what is wrong wi
     code: 1,
     out: expect.stringContaining("never    big and not small: proven, all 6 situations were visited"),
   });
+  expect(zany(["explore", DUEL, "--time", "1ms"]).out).toMatch(/no longer than 1ms was asked for[\s\S]*not proven/);
   const { situations, complete, goal } = JSON.parse(
     zany(["explore", DUEL, "--goal", "kites[south].lift < 30", "--json"]).out,
   ) as {

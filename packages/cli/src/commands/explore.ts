@@ -29,9 +29,11 @@ import {
   writeText,
 } from "../files.js";
 import { showSteps } from "../show.js";
-import { count, printable, say, sayJson, style } from "../terminal.js";
+import { count, duration, printable, say, sayJson, style } from "../terminal.js";
 
 interface ExploreWish {
+  /** How long it may take, in milliseconds. */
+  readonly time?: number;
   readonly goal?: string;
   readonly law?: string;
   readonly seats?: number;
@@ -81,6 +83,7 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
       ...(bots && { bots }),
       ...(wish.law !== undefined && { law: wish.law }),
       progress: shownProgress.show,
+      ...(wish.time !== undefined && { ends: endingAfter(wish.time) }),
     });
   } catch (error) {
     if (error instanceof CannotExplore) throw new UsedWrongly(error.message);
@@ -159,6 +162,12 @@ function goalOf(file: string, goal: string): ReturnType<typeof ownCondition> {
 }
 
 /** Shows how far a search came, in a terminal; `end` takes the line away. */
+/** Ends a search after a time, in milliseconds: how far it comes until then is another thing on each computer. */
+function endingAfter(time: number): () => string | undefined {
+  const until = performance.now() + time;
+  return () => (performance.now() < until ? undefined : `no longer than ${duration(time)} was asked for`);
+}
+
 export function exploreProgress(quiet: boolean): {
   readonly show: (now: ExploreProgress) => undefined;
   readonly end: () => void;

@@ -55,6 +55,8 @@ const MOST = {
 /** How many steps are taken to shorten a match. */
 const MOST_SHORTENING = 40_000;
 const PROGRESS_EVERY = 5_000;
+/** After how many situations, or steps at random, it is asked whether it is to end. */
+const ENDS_EVERY = 64;
 const ROOM_EVERY = 64;
 
 /** What can happen in a situation. */
@@ -262,7 +264,7 @@ export class Exploration implements Ground<Choice> {
     if (this.stepping.work >= steps) return `${steps} steps are the most that were asked for`;
     if (this.at % ROOM_EVERY === 0 && !this.room()) return `${bytes} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && options.progress?.(this.progress()) === false) return "the search was ended";
-    return undefined;
+    return this.at % ENDS_EVERY === 0 ? options.ends?.() : undefined;
   }
 
   /** How many steps are to be taken, as things stand. */
@@ -554,7 +556,12 @@ export class Exploration implements Ground<Choice> {
     const walk = new Walk<Choice>(this, (count) => this.below(count), this.options.lookout?.aims() ?? []);
     this.inBreadth = this.stepping.taken;
     // A way that goes no further costs as much as a step, and is none.
-    for (let tried = 0; tried < this.work().walk && this.goalAt === undefined && this.room(); ) {
+    for (let tried = 0, asked = 0; tried < this.work().walk && this.goalAt === undefined && this.room(); asked++) {
+      const ends = asked % ENDS_EVERY === 0 ? this.options.ends?.() : undefined;
+      if (ends !== undefined) {
+        this.stop(ends);
+        break;
+      }
       const longer = this.stepping.work - this.stepping.taken;
       tried += walk.step() + this.stepping.work - this.stepping.taken - longer;
     }

@@ -55,6 +55,8 @@ export interface ExploreOptions {
   readonly engine?: Engine;
   /** Is told how far it came, now and then; the search ends when it gives false. */
   readonly progress?: (now: ExploreProgress) => boolean | undefined;
+  /** Asked now and then: in words why it is to end, such as after a while; undefined while it goes on. */
+  readonly ends?: () => string | undefined;
 }
 
 /** How many steps are taken in all: breadth first, and at random. */
