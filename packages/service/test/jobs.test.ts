@@ -133,7 +133,8 @@ test("killed in the middle they go on: a simulation comes to the same, each logb
     kind: "simulate",
     machine: "KiteDuel",
     matches,
-    bots: { north: "careful" },
+    bots: { north: "careful:3,wary:1" },
+    game: "silent",
   });
   await followed(client, verifying.id, ({ share }) => (share ?? 0) > 0.1);
   await running?.stop("SIGKILL");
@@ -154,9 +155,9 @@ test("killed in the middle they go on: a simulation comes to the same, each logb
   const result = await client.jobResult(simulation.id);
   const verified = await client.jobResult(verifying.id);
   const { machine } = compile(DUEL, undefined, undefined, { errorsOnly: true });
-  const counted = simulate(new Runnable(machine), { seed: "1", bots: { north: "careful" }, first: 0, end: matches });
   // By what it was wished, its matches can be played again.
-  const by = { seed: "1", bots: { north: "careful" } };
+  const by = { seed: "1", bots: { north: "careful:3,wary:1" }, game: "silent" } as const;
+  const counted = simulate(new Runnable(machine), { ...by, first: 0, end: matches });
   expect(result).toEqual({ kind: "simulate", found: { tally: JSON.parse(JSON.stringify(counted)), by } });
   const kinds = verified.kind === "verify" ? verified.logbooks.map((one) => one.verified?.verdict.kind) : [];
   expect(kinds).toEqual(Array.from({ length: 12 }, (_, i) => (i === 5 ? "tampered" : "verified")));

@@ -201,8 +201,9 @@ function simulation(measured: Measured, wish: SimulateWish, { say, from }: WorkO
     started = undefined;
     points.push({ values: point.values, tally });
   }
-  const { seed, bots, game = "random" } = wish;
-  return swept ? { sweep: points } : { tally: (points[0] as SweepPoint).tally, by: { seed, bots, game } };
+  const { seed, bots, game } = wish;
+  const by = { seed, bots, ...(game !== undefined && { game }) };
+  return swept ? { sweep: points } : { tally: (points[0] as SweepPoint).tally, by };
 }
 
 function pathsOf(values: SweepPoint["values"]): string[] {
