@@ -156,8 +156,7 @@ class Lasting {
     if (source.kind === "inPlay" || source.kind === "seats") return true;
     const list = source.kind === "listProperty" && source.property === "indices" ? source.of : source;
     const path = list.kind === "data" ? pathOf(list) : undefined;
-    // Where one is put in, the list itself is written, and so is each of its parts.
-    return path !== undefined && !writesOf(this.found, path).some((a) => a.path === path && !a.indexed);
+    return path !== undefined && this.found.accesses.neverResized(path);
   }
 
   private within<T>(slot: number, source: Expr, look: () => T): T {
