@@ -177,6 +177,9 @@ ending Gone { none all }
     expect(walks).toBeGreaterThanOrEqual(120);
     expect(rolls).toBeGreaterThan(0);
     expect(Math.min(...Object.keys(tally.lengths).map(Number))).toBeGreaterThanOrEqual(3);
+    // Where nobody can win or draw, one that is over is no worse than one that goes on.
+    const letters = simulate(example("pass-the-letter.zany"), { seed: "post", first: 0, end: 40, limit: 300 });
+    expect(letters.endings["Posted"]).toBeGreaterThan(30);
     const duel = example("kite-duel.zany");
     const given = (bots: Record<string, string>): number | undefined =>
       simulate(duel, { seed: "wary", first: 0, end: 40, bots }).actions["Turn.cutLoose"];
