@@ -41,7 +41,7 @@ export function serviceName(text: string): string {
 /** A time such as 14d, in milliseconds. */
 export function duration(text: string): number {
   const time = millisecondsFrom(text);
-  if (time === undefined) throw new InvalidArgumentError("It is a time such as 36h or 14d.");
+  if (time === undefined) throw new InvalidArgumentError("It is a time such as 30s, 36h or 14d.");
   return time;
 }
 

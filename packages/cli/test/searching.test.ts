@@ -97,6 +97,11 @@ test("explore: findings as logbooks and tests, goals, laws, and what is wrong wi
     code: 1,
     out: expect.stringContaining("never    big and not small: proven, all 6 situations were visited"),
   });
+  for (const command of ["explore", "odds"])
+    expect(zany([command, DUEL, "--bot", "north=careful:3,wary:1"])).toMatchObject({
+      code: 2,
+      err: expect.stringContaining("is a mixture: those are drawn for each match of zany simulate"),
+    });
   expect(zany(["explore", DUEL, "--time", "1ms"]).out).toMatch(/no longer than 1ms was asked for[\s\S]*not proven/);
   const { situations, complete, goal } = JSON.parse(
     zany(["explore", DUEL, "--goal", "kites[south].lift < 30", "--json"]).out,

@@ -137,14 +137,22 @@ export async function explore(file: string, wish: ExploreWish): Promise<number> 
   return isBad ? 1 : 0;
 }
 
-/** Who plays some of the seats; undefined when nobody is to. */
-export function playersOf(runnable: Runnable, bots: readonly string[]): Players | undefined {
-  if (bots.length === 0) return undefined;
+/** The bots of seats, one for each. @throws UsedWrongly for one that the machine does not have, or a mixture of them */
+export function knownBots(runnable: Runnable, bots: readonly string[]): Record<string, string> {
   const named = botOptions(bots);
   for (const [seat, policy] of Object.entries(named)) {
+    if (/[:,]/.test(policy))
+      throw new UsedWrongly(`"${policy}" is a mixture: those are drawn for each match of zany simulate. Name one bot.`);
     const wrong = wrongBot(runnable, runnable.machine.seats.names, seat, policy);
     if (wrong) throw new UsedWrongly(wrong.words);
   }
+  return named;
+}
+
+/** Who plays some of the seats; undefined when nobody is to. */
+export function playersOf(runnable: Runnable, bots: readonly string[]): Players | undefined {
+  if (bots.length === 0) return undefined;
+  const named = knownBots(runnable, bots);
   const players = new Players(runnable, named);
   if (players.unknown !== undefined)
     throw new UsedWrongly(`What they do is not known, and cannot be explored: ${players.unknown}.`);
@@ -161,13 +169,13 @@ function goalOf(file: string, goal: string): ReturnType<typeof ownCondition> {
   }
 }
 
-/** Shows how far a search came, in a terminal; `end` takes the line away. */
 /** Ends a search after a time, in milliseconds: how far it comes until then is another thing on each computer. */
 function endingAfter(time: number): () => string | undefined {
   const until = performance.now() + time;
   return () => (performance.now() < until ? undefined : `no longer than ${duration(time)} was asked for`);
 }
 
+/** Shows how far a search came, in a terminal; `end` takes the line away. */
 export function exploreProgress(quiet: boolean): {
   readonly show: (now: ExploreProgress) => undefined;
   readonly end: () => void;

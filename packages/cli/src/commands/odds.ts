@@ -13,12 +13,11 @@ import {
   playersInWords,
   type Probability,
   RANDOM_BOT,
-  wrongBot,
 } from "@zany/core";
-import { botOptions, givenOptions, measuredFile, UsedWrongly } from "../files.js";
+import { givenOptions, measuredFile, UsedWrongly } from "../files.js";
 import { binned } from "../show-tally.js";
 import { bar, count, pad, say, sayJson, style } from "../terminal.js";
-import { exploreProgress } from "./explore.js";
+import { exploreProgress, knownBots } from "./explore.js";
 
 interface OddsWish {
   readonly bot: readonly string[];
@@ -37,11 +36,7 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
   const measured = measuredFile(file, wish.of);
   if (!measured) return 1;
   const { runnable, measures } = measured;
-  const bots = botOptions(wish.bot);
-  for (const [seat, policy] of Object.entries(bots)) {
-    const wrong = wrongBot(runnable, runnable.machine.seats.names, seat, policy);
-    if (wrong) throw new UsedWrongly(wrong.words);
-  }
+  const bots = knownBots(runnable, wish.bot);
   if (wish.best && wish.bot.length > 0)
     throw new UsedWrongly("With --best both seats play as well as can be: leave --bot out.");
   if (wish.best && (wish.of.length > 0 || wish.chances))
