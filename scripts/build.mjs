@@ -46,6 +46,13 @@ export const SERVICE = [
   },
   {
     ...shared,
+    entryPoints: ["packages/service/src/storage/writing.ts"],
+    outfile: "dist/service/writing.mjs",
+    format: "esm",
+    plugins: [packagesOutside],
+  },
+  {
+    ...shared,
     entryPoints: ["packages/service/src/jobs/thread.ts"],
     outfile: "dist/service/job.mjs",
     format: "esm",

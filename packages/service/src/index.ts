@@ -228,6 +228,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   reports.wake();
   jobs.wake();
   care.start();
+  writer.startThread(databaseOf(options.data));
   const starting = setTimeout(() => {
     for (const each of [workers, preparers]) each.start();
   }, WORKERS_AFTER).unref();
@@ -249,7 +250,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
       server.closeAllConnections();
       await closed;
       await Promise.all([workers.close(), preparers.close(), reports.close(), jobs.close(), aside.close()]);
-      writer.close();
+      await writer.close();
       await store.close();
       lock.release();
     },
@@ -288,7 +289,7 @@ export async function addAdmin(folder: string): Promise<string> {
   try {
     return await newAdmin(new Keys(store), writer);
   } finally {
-    writer.close();
+    await writer.close();
     await store.close();
     lock.release();
   }

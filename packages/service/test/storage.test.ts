@@ -4,12 +4,15 @@ import { spawn } from "node:child_process";
 import { writeFileSync } from "node:fs";
 import { createRequire } from "node:module";
 import { join } from "node:path";
+import { pathToFileURL } from "node:url";
 import { backup, DatabaseSync } from "@photostructure/sqlite";
 import { sql } from "kysely";
 import { describe, expect, test } from "vitest";
 import { openSqlite, transaction } from "../src/storage/driver.js";
+import { ownLog } from "../src/log.js";
 import { DataOfAnotherVersion } from "../src/storage/migrations.js";
 import { Store } from "../src/storage/store.js";
+import { StorageFails, Writer } from "../src/storage/writer.js";
 import { newFolder, ROOT, ZANY } from "./running.js";
 
 const newFile = (): string => join(newFolder(), "zany.db");
@@ -173,6 +176,73 @@ describe("the store", () => {
       undefined,
     ]);
     expect(() => add.run({ hash: "one", version: 9 })).toThrow(/UNIQUE/);
+    await store.close();
+  });
+});
+
+describe("the writer and its thread", () => {
+  const THREAD = pathToFileURL(join(ROOT, "dist/service/writing.mjs"));
+
+  async function opened(program: URL) {
+    const file = newFile();
+    const store = await Store.open(file);
+    const writer = new Writer(store, ownLog("silent"));
+    const there = new Promise((resolve) => writer.startThread(file, program, () => resolve(undefined)));
+    const add = store.prepare<{ hash: string; version: number }>((db, value) =>
+      db.insertInto("machines").values({ ...MACHINE, hash: value("hash"), version: value("version") }),
+    );
+    const count = store.prepare<object, { count: number }>((db) =>
+      db.selectFrom("machines").select((e) => e.fn.countAll<number>().as("count")),
+    );
+    await there;
+    const counted = (): number | undefined => count.first({})?.count;
+    return { store, writer, counted, entry: (version: number) => add.entry({ hash: `${version}`, version }) };
+  }
+
+  test("what is written there counts when it is told; what comes after it, here or there, is written on top of it", async () => {
+    const { store, writer, counted, entry } = await opened(THREAD);
+    const inside: (number | undefined)[] = [];
+    const told: boolean[] = [];
+    const writes = [1, 2, 3, 4].map(async (version) => {
+      await writer.write(entry(version));
+      told.push((counted() ?? 0) >= version);
+    });
+    await new Promise((resolve) => setImmediate(resolve));
+    // This one looks first, so it cannot go to the thread, and waits for it.
+    writes.push(writer.write(() => inside.push(counted()), entry(5)));
+    await new Promise((resolve) => setImmediate(resolve));
+    writes.push(writer.write(() => inside.push(counted()), entry(6)));
+    writes.push(writer.write(entry(7)));
+    await Promise.all(writes);
+    expect([inside, told, counted()]).toEqual([[4, 5], [true, true, true, true], 7]);
+    await writer.close();
+    await store.close();
+  });
+
+  test("only what is wrong is refused, whoever it was written with", async () => {
+    const { store, writer, counted, entry } = await opened(THREAD);
+    const done = [[entry(1)], [entry(2), entry(1)], [entry(3)]].map((entries) => writer.write(...entries));
+    const told = await Promise.allSettled(done);
+    expect(told.map(({ status }) => status)).toEqual(["fulfilled", "rejected", "fulfilled"]);
+    expect((told[1] as PromiseRejectedResult).reason.message).toContain("UNIQUE");
+    expect([counted(), writer.failing]).toEqual([2, undefined]);
+    await writer.close();
+    await store.close();
+  });
+
+  test("when it ends by itself nobody is told that anything is written, and nothing more is", async () => {
+    const program = join(newFolder(), "gone.mjs");
+    writeFileSync(
+      program,
+      `import { parentPort } from "node:worker_threads";
+parentPort.on("message", () => process.exit(1));
+parentPort.postMessage({ ready: true });`,
+    );
+    const { store, writer, counted, entry } = await opened(pathToFileURL(program));
+    await expect(writer.write(entry(1))).rejects.toThrow(/the thread that writes has ended; start the service again/);
+    await expect(writer.write(() => expect.unreachable())).rejects.toThrow(StorageFails);
+    expect([counted(), writer.failing]).toEqual([0, expect.stringContaining("has ended")]);
+    await writer.close();
     await store.close();
   });
 });

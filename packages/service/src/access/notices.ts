@@ -4,10 +4,11 @@
  */
 
 import type { Notice, NoticeKind, Page } from "@zany/client/api";
+import type { Kysely } from "kysely";
 import { seatsNow, turnOf } from "@zany/core";
 import type { LiveMatch, MatchProgress } from "../matches/live.js";
-import type { DeliveryRow, NoticeRow } from "../storage/schema.js";
-import type { Store } from "../storage/store.js";
+import type { DeliveryRow, NoticeRow, Schema } from "../storage/schema.js";
+import type { Entry, Store } from "../storage/store.js";
 
 /** How many notices are read at once, and how many are kept for each person at least. */
 const PAGE = 100;
@@ -21,24 +22,20 @@ export class Notices {
   private readonly insertDelivery;
   private readonly select;
   private readonly last;
-  private readonly oldest;
   private readonly forget;
   private added = 0;
   private readonly listeners = new Set<() => void>();
 
   constructor(private readonly store: Store) {
-    this.insert = store.prepare<Omit<NoticeRow, "id">, { id: number }>((db, value) =>
-      db
-        .insertInto("notices")
-        .values({
-          person: value("person"),
-          match: value("match"),
-          step: value("step"),
-          kind: value("kind"),
-          client: value("client"),
-          at: value("at"),
-        })
-        .returning("id"),
+    this.insert = store.prepare<Omit<NoticeRow, "id">>((db, value) =>
+      db.insertInto("notices").values({
+        person: value("person"),
+        match: value("match"),
+        step: value("step"),
+        kind: value("kind"),
+        client: value("client"),
+        at: value("at"),
+      }),
     );
     this.hooksOf = store.prepare<{ owner: string | null }, { id: string }>((db, value) =>
       db
@@ -46,18 +43,19 @@ export class Notices {
         .select("id")
         .where((e) => e.or([e("owner", "is", null), e("owner", "=", value("owner"))])),
     );
-    this.insertDelivery = store.prepare<Omit<DeliveryRow, "id" | "attempts" | "dead" | "failed">>((db, value) =>
-      db.insertInto("deliveries").values({
-        hook: value("hook"),
-        notice: value("notice"),
-        person: value("person"),
-        match: value("match"),
-        step: value("step"),
-        kind: value("kind"),
-        at: value("at"),
-        attempts: 0,
-        dead: 0,
-      }),
+    this.insertDelivery = store.prepare<Omit<DeliveryRow, "id" | "notice" | "attempts" | "dead" | "failed">>(
+      (db, value) =>
+        db.insertInto("deliveries").values({
+          hook: value("hook"),
+          notice: ofLastNotice(db),
+          person: value("person"),
+          match: value("match"),
+          step: value("step"),
+          kind: value("kind"),
+          at: value("at"),
+          attempts: 0,
+          dead: 0,
+        }),
     );
     this.select = store.prepare<{ person: string; after: number }, Notice>((db, value) =>
       db
@@ -75,40 +73,41 @@ export class Notices {
         .select((e) => e.fn.max("id").as("id"))
         .where("person", "=", value("person")),
     );
-    this.oldest = store.prepare<{ person: string }, { id: number }>((db, value) =>
+    this.forget = store.prepare<{ person: string }>((db, value) =>
       db
-        .selectFrom("notices")
-        .select("id")
+        .deleteFrom("notices")
         .where("person", "=", value("person"))
-        .orderBy("id", "desc")
-        .limit(1)
-        .offset(KEPT),
-    );
-    this.forget = store.prepare<{ person: string; before: number }>((db, value) =>
-      db.deleteFrom("notices").where("person", "=", value("person")).where("id", "<=", value("before")),
+        .where("id", "<=", (of) =>
+          of
+            .selectFrom("notices")
+            .select("id")
+            .where("person", "=", value("person"))
+            .orderBy("id", "desc")
+            .limit(1)
+            .offset(KEPT),
+        ),
     );
   }
 
   /**
-   * Writes down what people are told of a change; to be called inside its write.
+   * What people are told of a change, to be written together with it; `wake` is due when it is.
    *
    * @param client who caused it, as it calls itself
    */
-  add(match: LiveMatch, before: MatchProgress | undefined, after: MatchProgress, client: string | null): void {
+  of(match: LiveMatch, before: MatchProgress | undefined, after: MatchProgress, client: string | null): Entry[] {
     const news = newsOf(match, before, after);
-    if (news.length === 0) return;
+    if (news.length === 0) return [];
     const at = new Date().toISOString();
     const hooks = this.hooksOf.all({ owner: match.begunBy });
-    for (const [person, kind] of news) {
+    return news.flatMap(([person, kind]) => {
       const told = { person, match: match.id, step: after.situation.step, kind, at };
-      const notice = this.insert.first({ ...told, client })?.id ?? 0;
-      for (const { id: hook } of hooks) this.insertDelivery.run({ ...told, hook, notice });
-      if (++this.added % FORGET_EVERY === 0) {
-        const row = this.oldest.first({ person });
-        if (row) this.forget.run({ person, before: row.id });
-      }
-    }
-    setImmediate(() => this.wake());
+      const forgetting = ++this.added % FORGET_EVERY === 0;
+      return [
+        this.insert.entry({ ...told, client }),
+        ...hooks.map(({ id: hook }) => this.insertDelivery.entry({ ...told, hook })),
+        ...(forgetting ? [this.forget.entry({ person })] : []),
+      ];
+    });
   }
 
   /** The notices of a person behind one, the oldest first, as many as are read at once. */
@@ -145,6 +144,11 @@ export class Notices {
   wake(): void {
     for (const listener of this.listeners) listener();
   }
+}
+
+/** The notice that was written last: their numbers rise. */
+function ofLastNotice(db: Kysely<Schema>) {
+  return db.selectFrom("notices").select((e) => e.fn.max<number>("id").as("id"));
 }
 
 /** What is new in a match for whom. */

@@ -78,7 +78,7 @@ async function stop(): Promise<void> {
   endStreams();
   await requests.settled();
   server.closeAllConnections();
-  writer.close();
+  await writer.close();
   await workers.close();
   await store.close();
   process.exit(0);

@@ -25,7 +25,7 @@ import { isLarge, type Machines } from "../machines.js";
 import { Problem } from "../problems.js";
 import { newId, newKey, newSeed, unsealed } from "../secrets.js";
 import type { Store } from "../storage/store.js";
-import type { Writer } from "../storage/writer.js";
+import type { Write, Writer } from "../storage/writer.js";
 import { fittingOf, linkTo, seatingOf, wantsHostKey } from "./beginning.js";
 import { Bots, needPolicy } from "./bots.js";
 import { chained, chainOf } from "./chain.js";
@@ -96,6 +96,13 @@ export interface Place {
   readonly keepsRefusals: boolean;
   /** Is told of a match that belongs to the other host from now on. */
   readonly movedAway?: (match: string) => void;
+}
+
+/** A match carried over to another version of its machine. */
+interface Mended {
+  readonly match: LiveMatch;
+  readonly aside: 0 | 1;
+  readonly lines: CarriedOver["lines"] | undefined;
 }
 
 export class Host {
@@ -247,19 +254,21 @@ export class Host {
     const links = Object.fromEntries(Object.entries(secrets).map(([seat, secret]) => [seat, linkTo(id, secret)]));
     const hostKey = wantsHostKey(wish, caller) ? newKey() : undefined;
     const answer: KeptAnswer = { id, keys, links, hostKey };
-    await this.writer.write(() => {
-      this.records.addMatch(match);
-      for (const [seat, key] of Object.entries(keys)) this.keys.giveSeat(id, seat, key);
-      for (const [seat, secret] of Object.entries(secrets)) this.keys.giveSeat(id, seat, secret, "link");
-      if (hostKey !== undefined) this.keys.add(hostKey, { kind: "host", match: id });
-      this.records.addStep(id, 0, line, null);
-      if (match.situation.outcome) this.records.addResults(match, match);
-      if (request) {
-        const row = requestColumns({ ...request, secret: JSON.stringify(answer), lasts: KEPT_ANSWERS });
-        this.records.addRequest({ ...row, match: "", step: 0 });
-      }
-      this.notices.add(match, undefined, match, null);
-    });
+    const { records, notices } = this;
+    const kept = request && requestColumns({ ...request, secret: JSON.stringify(answer), lasts: KEPT_ANSWERS });
+    await this.writer.write(
+      () => {
+        records.addMatch(match);
+        for (const [seat, key] of Object.entries(keys)) this.keys.giveSeat(id, seat, key);
+        for (const [seat, secret] of Object.entries(secrets)) this.keys.giveSeat(id, seat, secret, "link");
+        if (hostKey !== undefined) this.keys.add(hostKey, { kind: "host", match: id });
+      },
+      records.step(id, 0, line, null),
+      ...records.results(match, match),
+      ...(kept ? [records.request({ ...kept, match: "", step: 0 })] : []),
+      ...notices.of(match, undefined, match, null),
+    );
+    notices.wake();
     this.keep(match);
     this.clock.schedule();
     this.bots.wake(match);
@@ -324,9 +333,9 @@ export class Host {
   }
 
   /** Writes something beside the steps of matches, such as a key. Resolves when it is on the disk. */
-  write(run: () => void): Promise<void> {
+  write(write: Write): Promise<void> {
     this.refuseStopping();
-    return this.writer.write(run);
+    return this.writer.write(write);
   }
 
   private async version(reference: string): Promise<{ machine: MachineVersion; runnable: Runnable; aside: 0 | 1 }> {
@@ -395,7 +404,7 @@ export class Host {
 
   /** Writes down that a match that does not load does not go on, and why. */
   suspend(id: string, why: string): Promise<void> {
-    return this.writer.write(() => this.records.suspend(id, why, null));
+    return this.writer.write(this.records.suspension(id, why, null));
   }
 
   /**
@@ -414,18 +423,14 @@ export class Host {
     const mended = wish.machine === undefined ? undefined : await this.mended(stored, wish.machine, wish);
     this.live.delete(id);
     const after = mended?.match ?? (await this.find(id));
-    await this.writer.write(() => {
-      if (mended) {
-        const { machine, headerText: header, chain } = mended.match;
-        this.records.setMachine({ id, machine: machine.hash, header, chain, aside: mended.aside });
-        if (mended.lines) this.records.rewrite(id, mended.lines);
-        this.records.update(mended.match, mended.match);
-        if (mended.match.situation.outcome) this.records.addResults(mended.match, mended.match);
-      }
+    const { records, notices } = this;
+    await this.writer.write(
+      ...(mended ? this.mendedWrites(mended) : []),
       // The clock looks at it at once, and then knows when the next timer is due.
-      this.records.suspend(id, null, Date.now());
-      this.notices.add(after, { ...after, suspended: row.suspended ?? "" }, { ...after, suspended: null }, null);
-    });
+      records.suspension(id, null, Date.now()),
+      ...notices.of(after, { ...after, suspended: row.suspended ?? "" }, { ...after, suspended: null }, null),
+    );
+    notices.wake();
     this.live.delete(id);
     if (mended?.lines) endStreams(id);
     const match = await this.find(id);
@@ -481,11 +486,7 @@ export class Host {
   }
 
   /** A match as it would be on another version. @throws Problem 409 when it diverges there and that is not right */
-  private async mended(
-    stored: StoredMatch,
-    reference: string,
-    { anyway, tellsAll }: Resuming,
-  ): Promise<{ readonly match: LiveMatch; readonly aside: 0 | 1; readonly lines: CarriedOver["lines"] | undefined }> {
+  private async mended(stored: StoredMatch, reference: string, { anyway, tellsAll }: Resuming): Promise<Mended> {
     const { machine, runnable, aside } = await this.version(reference);
     const { name, hash, rules } = machine;
     const header: Header = { ...stored.header, machine: { name, hash, rules } };
@@ -510,6 +511,20 @@ export class Host {
       );
     }
     return { match, aside, lines };
+  }
+
+  /** What is written of a match that goes on with another version of its machine. */
+  private mendedWrites({ match, aside, lines }: Mended): readonly Write[] {
+    const { records } = this;
+    const { id, machine, headerText: header, chain } = match;
+    return [
+      () => {
+        records.setMachine({ id, machine: machine.hash, header, chain, aside });
+        if (lines) records.rewrite(id, lines);
+      },
+      records.progress(match, match),
+      ...records.results(match, match),
+    ];
   }
 
   /** Ends a match for good, without a result. @throws Problem 409 when it is over or does not load */

@@ -27,7 +27,7 @@ import type { Notices } from "../access/notices.js";
 import { Problem } from "../problems.js";
 import { hashSecret, type SentKey, sealed } from "../secrets.js";
 import type { RequestRow } from "../storage/schema.js";
-import { StorageFails, type Writer } from "../storage/writer.js";
+import { StorageFails, type Write, type Writer } from "../storage/writer.js";
 import { chained, sealOf } from "./chain.js";
 import { heldSeats } from "./holders.js";
 import { type LiveMatch, type MatchProgress, progressOf } from "./live.js";
@@ -81,7 +81,7 @@ export interface Wish {
 }
 
 /** Changes of a match beside its situation. Throws a Problem when they cannot be; gives what else is to be written. */
-export type Change = (match: MatchProgress) => (() => void) | undefined;
+export type Change = (match: MatchProgress) => Write | undefined;
 
 /** An input that was taken, or refused. */
 export interface TakenInput {
@@ -101,8 +101,10 @@ interface Waiting {
 
 /** What inputs led to that is not written yet. */
 interface Draft extends MatchProgress {
-  /** Written in this order, in one transaction. */
-  readonly writes: (() => void)[];
+  /** Written in this order, in one transaction, with the match's row. */
+  readonly writes: Write[];
+  /** Whether there is anything to write. */
+  changed: boolean;
   readonly lines: StreamedStep[];
   /** How each of those who waited is answered once that is done. */
   readonly answers: (() => void)[];
@@ -127,8 +129,8 @@ export class MatchLine {
     private readonly records: MatchRecords,
     private readonly writer: Writer,
     private readonly log: Logger,
-    /** Writes what people are told of what changed, in the same transaction. */
-    private readonly notices: Pick<Notices, "add">,
+    /** What people are told of what changed is written in the same transaction. */
+    private readonly notices: Pick<Notices, "of" | "wake">,
     /** Is told of what was written, before those who asked for it. */
     private readonly written: (match: LiveMatch, lines: readonly StreamedStep[]) => void,
     /** Whether what was refused is written down too. */
@@ -176,7 +178,7 @@ export class MatchLine {
     await Promise.resolve();
     while (this.waiting.length > 0) {
       const draft = this.drafted();
-      if (draft.writes.length === 0 || (await this.write(draft))) this.publish(draft);
+      if (!draft.changed || (await this.write(draft))) this.publish(draft);
       if (this.waiting.length > 0) await new Promise((resolve) => setImmediate(resolve));
     }
   }
@@ -186,6 +188,7 @@ export class MatchLine {
     const draft: Draft = {
       ...progressOf(this.match),
       writes: [],
+      changed: false,
       lines: [],
       answers: [],
       requests: new Map(),
@@ -206,12 +209,12 @@ export class MatchLine {
   /** Writes what a draft comes to. When that fails it is as if it had not been drafted. */
   private async write(draft: Draft): Promise<boolean> {
     try {
-      await this.writer.write(() => {
-        for (const write of draft.writes) write();
-        this.records.update(this.match, draft);
-        if (draft.situation.outcome !== this.match.situation.outcome) this.records.addResults(this.match, draft);
-        this.notices.add(this.match, this.match, draft, draft.client);
-      });
+      const { match, records } = this;
+      const news = this.notices.of(match, match, draft, draft.client);
+      const ended = draft.situation.outcome !== match.situation.outcome;
+      const results = ended ? records.results(match, draft) : [];
+      await this.writer.write(...draft.writes, records.progress(match, draft), ...results, ...news);
+      if (news.length > 0) this.notices.wake();
       return true;
     } catch (error) {
       if (error instanceof StorageFails) {
@@ -228,7 +231,7 @@ export class MatchLine {
 
   private publish(draft: Draft): void {
     Object.assign(this.match, progressOf(draft));
-    if (draft.writes.length > 0) this.written(this.match, draft.lines);
+    if (draft.changed) this.written(this.match, draft.lines);
     for (const answer of draft.answers) answer();
   }
 
@@ -246,7 +249,7 @@ export class MatchLine {
       answer(() => resolve({ match: this.match, ...(refusal && { refusal }) }));
     try {
       if (typeof wish === "function") {
-        draft.writes.push(wish(draft) ?? UPDATE);
+        changed(draft, wish(draft));
         return acknowledged();
       }
       const named = wish.request && requestColumns(wish.request);
@@ -289,13 +292,13 @@ export class MatchLine {
     if (!this.keepsRefusals || from !== undefined || !isWritten({ input, refusal })) return;
     const { step: after, now } = draft.situation;
     const line = JSON.stringify(refusedLine({ input, refusal, after, now }));
-    if (line.length <= LONGEST_REFUSAL) draft.writes.push(() => this.records.addRefusal(this.match.id, after, line));
+    if (line.length <= LONGEST_REFUSAL) changed(draft, () => this.records.addRefusal(this.match.id, after, line));
   }
 
   /** What comes with a wish that was taken. */
   private finish(draft: Draft, { change, client }: Wish, named: NamedRow | undefined): void {
     draft.client = client ?? null;
-    if (change) draft.writes.push(change(draft) ?? UPDATE);
+    if (change) changed(draft, change(draft));
     if (named) this.addRequest(draft, named);
   }
 
@@ -382,20 +385,16 @@ export class MatchLine {
       const chain = chained(draft.chain, text);
       draft.chain = chain;
       draft.lines.push(client === null ? line : { ...line, client });
-      draft.writes.push(() => records.addStep(id, line.step, text, client));
+      draft.writes.push(records.step(id, line.step, text, client));
       if (line.step % SNAPSHOT_EVERY !== 0) continue;
       const situation = canonicalJson(situationJson(runnable.machine, one.situation));
-      draft.writes.push(() =>
-        records.addSnapshot(
-          { match: id, step: line.step, situation, chain, seal: sealOf(headerText, chain, situation) },
-          SNAPSHOT_EVERY,
-        ),
-      );
+      const seal = sealOf(headerText, chain, situation);
+      draft.writes.push(...records.snapshot({ match: id, step: line.step, situation, chain, seal }, SNAPSHOT_EVERY));
     }
     draft.situation = after;
     if (draft.manualTime !== null) draft.manualTime = after.now;
     // Time that passed, or a suspension, is written although there is no line for it.
-    if (taken.length === 0) draft.writes.push(UPDATE);
+    changed(draft);
   }
 
   // ---- what was taken before --------------------------------------------------------------------
@@ -413,7 +412,7 @@ export class MatchLine {
     const row = { ...named, match: this.match.id, step: draft.situation.step };
     draft.requests.set(requestId(row), row);
     this.requests.add(requestId(row));
-    draft.writes.push(() => this.records.addRequest(row));
+    changed(draft, this.records.request(row));
   }
 
   /** Whether an action is the very one that was taken at the step it is meant for: sent twice, it is taken once. */
@@ -434,8 +433,11 @@ const LONGEST_REFUSAL = 4_000;
 /** Every step is written down, so its words are made as it is taken. */
 const NOW = { happenings: "now" } as const;
 
-/** Nothing is written but the match's row, which comes with every draft. */
-const UPDATE = (): void => {};
+/** The match's row is written, and what else there is. */
+function changed(draft: Draft, write?: Write): void {
+  draft.changed = true;
+  if (write) draft.writes.push(write);
+}
 
 /** @throws Problem 409 when a match takes no more inputs */
 function refuseClosed({ suspended, cancelled }: MatchProgress): void {

@@ -14,7 +14,7 @@ import type {
   RefusalRow,
   StepRow,
 } from "../storage/schema.js";
-import type { Store } from "../storage/store.js";
+import type { Entry, Store } from "../storage/store.js";
 import { freeSeats } from "./holders.js";
 import { type Holder, type Holders, dueOf, type LiveMatch, type MatchProgress } from "./live.js";
 
@@ -329,6 +329,55 @@ export class MatchRecords {
     );
   }
 
+  // ---- what is written --------------------------------------------------------------------------
+
+  /** @param client who caused it, as it calls itself */
+  step(match: string, step: number, line: string, client: string | null): Entry {
+    return this.insertStep.entry({ match, step, line, client });
+  }
+
+  request(request: RequestRow): Entry {
+    return this.insertRequest.entry(request);
+  }
+
+  /** Another snapshot, and none of those that it makes needless. */
+  snapshot(snapshot: SnapshotRow, every: number): readonly Entry[] {
+    const { match, step } = snapshot;
+    const before = step - every * (SNAPSHOTS - 1);
+    return [this.insertSnapshot.entry(snapshot), this.deleteSnapshots.entry({ match, before })];
+  }
+
+  progress(match: LiveMatch, progress: MatchProgress): Entry {
+    return this.updateMatch.entry({ ...progressOf(match, progress), updated: new Date().toISOString() });
+  }
+
+  /** How a match has ended for each seat: tallies are made of this. Nothing while it goes on. */
+  results({ id, machine, header, holders }: LiveMatch, { situation }: MatchProgress): readonly Entry[] {
+    const { outcome, step, now } = situation;
+    const ended = new Date().toISOString();
+    return (outcome?.results ?? []).map(({ seat, result, rank, score }) =>
+      this.insertResult.entry({
+        match: id,
+        seat,
+        machine: machine.name,
+        version: machine.version,
+        person: holders[seat]?.person ?? null,
+        ending: outcome?.ending ?? "",
+        result,
+        rank: rank ?? null,
+        score: score ?? null,
+        steps: step,
+        lasted: now - Date.parse(header.begun),
+        ended,
+      }),
+    );
+  }
+
+  /** For a match that does not load: why it does not go on, or null to try again at a time. */
+  suspension(id: string, suspended: string | null, due: number | null): Entry {
+    return this.updateSuspended.entry({ id, suspended, due });
+  }
+
   // ---- inside a write ---------------------------------------------------------------------------
 
   addMatch(match: LiveMatch): void {
@@ -350,11 +399,6 @@ export class MatchRecords {
     for (const [seat, holder] of Object.entries(match.holders)) this.setSeat(match.id, seat, holder);
   }
 
-  /** @param client who caused it, as it calls itself */
-  addStep(match: string, step: number, line: string, client: string | null): void {
-    this.insertStep.run({ match, step, line, client });
-  }
-
   /** Keeps what was refused, up to a number of them in a match. */
   addRefusal(match: string, after: number, line: string): void {
     const number = this.countRefusals.first({ match })?.count ?? 0;
@@ -371,44 +415,9 @@ export class MatchRecords {
     this.upsertSeat.run({ match, seat, ...holder });
   }
 
-  /** Writes down how a match has ended for each seat: tallies are made of this. */
-  addResults({ id, machine, header, holders }: LiveMatch, { situation }: MatchProgress): void {
-    const { outcome, step, now } = situation;
-    if (!outcome) return;
-    for (const { seat, result, rank, score } of outcome.results)
-      this.insertResult.run({
-        match: id,
-        seat,
-        machine: machine.name,
-        version: machine.version,
-        person: holders[seat]?.person ?? null,
-        ending: outcome.ending,
-        result,
-        rank: rank ?? null,
-        score: score ?? null,
-        steps: step,
-        lasted: now - Date.parse(header.begun),
-        ended: new Date().toISOString(),
-      });
-  }
-
   /** Forgets requests whose time is over. */
   cleanRequests(): void {
     this.deleteRequests.run({ now: Date.now() });
-  }
-
-  addRequest(request: RequestRow): void {
-    this.insertRequest.run(request);
-  }
-
-  addSnapshot(snapshot: SnapshotRow, every: number): void {
-    const { match, step } = snapshot;
-    this.insertSnapshot.run(snapshot);
-    this.deleteSnapshots.run({ match, before: step - every * (SNAPSHOTS - 1) });
-  }
-
-  update(match: LiveMatch, progress: MatchProgress): void {
-    this.updateMatch.run({ ...progressOf(match, progress), updated: new Date().toISOString() });
   }
 
   /** Sets another version of the machine, with all that follows from it; snapshots are of the old one. */
@@ -422,13 +431,8 @@ export class MatchRecords {
   rewrite(id: string, lines: readonly Omit<StoredLine, "step">[]): void {
     this.deleteSteps.run({ match: id });
     this.deleteRefusals.run({ match: id });
-    for (const [step, { line, client }] of lines.entries()) this.addStep(id, step, line, client);
+    for (const [step, { line, client }] of lines.entries()) this.insertStep.run({ match: id, step, line, client });
     this.limitRequests.run({ match: id, last: lines.length - 1 });
-  }
-
-  /** For a match that does not load: why it does not go on, or null to try again at a time. */
-  suspend(id: string, suspended: string | null, due: number | null): void {
-    this.updateSuspended.run({ id, suspended, due });
   }
 
   // ---- reading ----------------------------------------------------------------------------------

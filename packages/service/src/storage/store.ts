@@ -1,6 +1,6 @@
 /** The open database: Kysely for most of it, prepared statements of Kysely's making for what happens at every step. */
 
-import type { DatabaseSyncInstance } from "@photostructure/sqlite";
+import type { DatabaseSyncInstance, StatementSyncInstance } from "@photostructure/sqlite";
 import { type Compilable, Kysely, type RawBuilder } from "kysely";
 import { dialectOn, openSqlite, type SqlValue, transaction } from "./driver.js";
 import { bringUpToDate } from "./migrations.js";
@@ -14,8 +14,16 @@ class Parameter {
 /** Gives the parameter of a name, typed as the value that will stand there. */
 type Parameters<Values> = <Name extends keyof Values & string>(name: Name) => Values[Name];
 
+/** A statement, by its number, and what it is run with: plain data, which another thread can run as well. */
+export interface Entry {
+  readonly statement: number;
+  readonly values: readonly SqlValue[];
+}
+
 /** A query compiled once by Kysely's builder and prepared once by SQLite. Its calls are synchronous. */
 export interface Statement<Values, Row> {
+  /** What is to be run with some values, later. */
+  entry(values: Values): Entry;
   /** Runs it; gives how many rows were changed. */
   run(values: Values): number;
   /** The first row, if there is one. */
@@ -26,6 +34,8 @@ export interface Statement<Values, Row> {
 
 export class Store {
   private readonly touching: Statement<{ at: number }, unknown>;
+  /** The prepared statements, by number. */
+  private readonly prepared: StatementSyncInstance[] = [];
 
   private constructor(
     readonly db: Kysely<Schema>,
@@ -65,13 +75,25 @@ export class Store {
   ): Statement<Values, Row> {
     const compiled = build(this.db, (name) => new Parameter(name) as never).compile();
     const statement = this.sqlite.prepare(compiled.sql);
+    const number = this.prepared.push(statement) - 1;
     const fill = (values: Values): SqlValue[] =>
       compiled.parameters.map((p) => (p instanceof Parameter ? values[p.name as keyof Values] : p) as SqlValue);
     return {
+      entry: (values) => ({ statement: number, values: fill(values) }),
       run: (values) => Number(statement.run(...fill(values)).changes),
       first: (values) => statement.get(...fill(values)) as Row | undefined,
       all: (values) => statement.all(...fill(values)) as Row[],
     };
+  }
+
+  /** Runs an entry; to be called in a transaction. */
+  enter({ statement, values }: Entry): void {
+    this.prepared[statement]?.run(...values);
+  }
+
+  /** The text of a statement, by its number. */
+  textOf(statement: number): string {
+    return this.prepared[statement]?.sourceSQL ?? "";
   }
 
   /** Writes a little, to see whether the disk takes it; to be called in a transaction. */

@@ -1,6 +1,8 @@
 /**
  * Grouped commits: everything asked for in one turn of the event loop is one transaction, so that many writes share
- * one flush to the disk. A promise is kept only after that flush.
+ * one flush to the disk. A promise is kept only after that flush. What is plain data is written by a thread of its
+ * own, so that nobody waits for the disk but those whose writes it takes; what is asked for meanwhile is the next
+ * transaction.
  *
  * A disk that does not take what is written is a state of the service, not its end: what was asked for is refused and
  * may be asked for again, reading goes on, and a small write is tried now and then until there is room again.
@@ -8,15 +10,22 @@
 
 import type { Logger } from "pino";
 import { Problem } from "../problems.js";
+import { commit, type Outcome } from "./commit.js";
 import { storageFailure } from "./driver.js";
-import type { Store } from "./store.js";
+import type { Entry, Store } from "./store.js";
+import { WRITING, WritingThread } from "./writing-thread.js";
+
+/** What is written: an entry, or what is found out and done inside the transaction, synchronously. */
+export type Write = Entry | (() => void);
 
 interface Job {
-  readonly run: () => void;
+  readonly writes: readonly Write[];
   readonly resolve: () => void;
   readonly reject: (error: unknown) => void;
 }
 
+/** How many batches the thread is given at a time: one that it writes, and the next. */
+const MOST_AWAY = 2;
 /** How often a failing disk is tried, in milliseconds. */
 const TRY_AGAIN = 1_000;
 
@@ -35,6 +44,13 @@ export class StorageFails extends Problem {
 
 export class Writer {
   private waiting: Job[] = [];
+  private thread: WritingThread | undefined;
+  private scheduled = false;
+  /** The batches that the thread has, the first of which it writes now. */
+  private away: (readonly Job[])[] = [];
+  private idle: (() => void) | undefined;
+  /** Why it has ended by itself, in words. */
+  private lost: string | undefined;
   private why: string | undefined;
   private trying: NodeJS.Timeout | undefined;
   private readonly told: ((failing: string | undefined) => void)[] = [];
@@ -44,9 +60,24 @@ export class Writer {
     private readonly log: Logger,
   ) {}
 
+  /**
+   * Lets a thread of its own write, as soon as it is there.
+   *
+   * @param file the database's file
+   * @param program the program of the thread
+   * @param there is told when it is there
+   */
+  startThread(file: string, program = WRITING, there = (): void => {}): void {
+    this.thread = new WritingThread(file, program, {
+      textOf: (statement) => this.store.textOf(statement),
+      ready: there,
+      ended: (why) => this.threadEnded(why),
+    });
+  }
+
   /** Why nothing can be written now, in words; undefined while all is well. */
   get failing(): string | undefined {
-    return this.why;
+    return this.lost ?? this.why;
   }
 
   /** Calls `then` whenever the disk begins to fail, and when it takes what is written again. */
@@ -55,51 +86,106 @@ export class Writer {
   }
 
   /**
-   * Runs `run`, which must be synchronous, in the next transaction. Resolves once it is on the disk.
+   * Writes all of it, in order, in the next transaction. Resolves once it is on the disk.
    *
-   * @throws StorageFails when the disk does not take it; whatever `run` throws
+   * @throws StorageFails when the disk does not take it; whatever is thrown inside
    */
-  write(run: () => void): Promise<void> {
+  write(...writes: readonly Write[]): Promise<void> {
     return new Promise((resolve, reject) => {
-      if (this.waiting.length === 0) setImmediate(() => this.flush());
-      this.waiting.push({ run, resolve, reject });
+      this.waiting.push({ writes, resolve, reject });
+      this.schedule();
     });
   }
 
-  /** Stops trying a failing disk. */
-  close(): void {
+  /** Stops trying a failing disk; what the thread writes now is waited for. */
+  async close(): Promise<void> {
     clearTimeout(this.trying);
+    while (this.away.length > 0) await new Promise<void>((resolve) => (this.idle = resolve));
+    await this.thread?.close();
+  }
+
+  private schedule(): void {
+    if (this.scheduled || this.away.length >= MOST_AWAY) return;
+    this.scheduled = true;
+    setImmediate(() => {
+      this.scheduled = false;
+      this.flush();
+    });
   }
 
   private flush(): void {
     const jobs = this.waiting;
-    this.waiting = [];
-    const error = this.failureOf(() => {
-      for (const job of jobs) job.run();
-    });
-    if (error === undefined) for (const job of jobs) job.resolve();
-    else if (error instanceof StorageFails || jobs.length === 1) for (const job of jobs) job.reject(error);
-    // One of them is wrong: each on its own, so that only that one is refused.
-    else
-      for (const job of jobs) {
-        const own = this.failureOf(job.run);
-        if (own === undefined) job.resolve();
-        else job.reject(own);
-      }
+    if (this.lost !== undefined) {
+      this.waiting = [];
+      for (const { reject } of jobs) reject(new StorageFails(this.lost));
+    } else if (this.thread?.isReady && jobs.every(isPlain)) {
+      this.waiting = [];
+      this.away.push(jobs);
+      this.thread.commit(
+        jobs.map(({ writes }) => writes),
+        (outcomes) => this.back(outcomes),
+      );
+    } else if (this.away.length === 0) {
+      this.waiting = [];
+      const runs = jobs.map(
+        ({ writes }) =>
+          (): void =>
+            this.run(writes),
+      );
+      this.settle(jobs, this.committed(runs));
+    }
   }
 
-  /** Runs something in a transaction; gives what was thrown, a failure of the disk as `StorageFails`. */
-  private failureOf(run: () => void): unknown {
-    try {
-      this.store.transaction(run);
-      this.works();
-      return undefined;
-    } catch (error) {
-      const why = storageFailure(error);
-      if (why === undefined) return error ?? new Error("something was thrown that is no error");
+  /** The thread has written a batch, or not. */
+  private back(outcomes: readonly Outcome[]): void {
+    const jobs = this.away.shift() ?? [];
+    this.settle(jobs, this.judged(outcomes));
+    if (this.waiting.length > 0) this.flush();
+    else if (this.away.length === 0) this.idle?.();
+  }
+
+  private run(writes: readonly Write[]): void {
+    for (const write of writes)
+      if (typeof write === "function") write();
+      else this.store.enter(write);
+  }
+
+  private settle(jobs: readonly Job[], outcomes: readonly Outcome[]): void {
+    for (const [i, { resolve, reject }] of jobs.entries()) {
+      const error = outcomes[i];
+      if (error === undefined) resolve();
+      else reject(error);
+    }
+  }
+
+  private committed(jobs: readonly (() => void)[]): readonly Outcome[] {
+    return this.judged(commit(jobs, (work) => this.store.transaction(work)));
+  }
+
+  /** Outcomes with a failure of the disk as `StorageFails`; it is told when that begins and ends. */
+  private judged(outcomes: readonly Outcome[]): readonly Outcome[] {
+    if (outcomes.includes(undefined)) this.works();
+    return outcomes.map((error) => {
+      const why = error && storageFailure(error);
+      if (why === undefined) return error;
       this.fails(why, error);
       return new StorageFails(why);
-    }
+    });
+  }
+
+  /**
+   * What became of the last batch is known only to the disk, so nothing more is written on top of it: after a start it
+   * is read from there.
+   */
+  private threadEnded(why: string): void {
+    this.lost = "the thread that writes has ended; start the service again";
+    this.log.error(`nothing can be written: ${this.lost} (${why})`);
+    for (const then of this.told) then(this.lost);
+    const jobs = this.away.flat();
+    this.away = [];
+    for (const { reject } of jobs) reject(new StorageFails(this.lost));
+    this.flush();
+    this.idle?.();
   }
 
   private fails(why: string, error: unknown): void {
@@ -108,7 +194,7 @@ export class Writer {
     if (before === undefined) this.log.error({ err: error }, `nothing can be written: ${why}`);
     if (before !== why) for (const then of this.told) then(why);
     clearTimeout(this.trying);
-    this.trying = setTimeout(() => this.failureOf(() => this.store.touch()), TRY_AGAIN);
+    this.trying = setTimeout(() => this.committed([() => this.store.touch()]), TRY_AGAIN);
     this.trying.unref();
   }
 
@@ -119,4 +205,9 @@ export class Writer {
     this.log.info("the disk takes what is written again");
     for (const then of this.told) then(undefined);
   }
+}
+
+/** A job that can be written by the thread. */
+function isPlain(job: Job): job is Job & { readonly writes: readonly Entry[] } {
+  return job.writes.every((write) => typeof write !== "function");
 }
