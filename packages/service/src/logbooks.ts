@@ -7,14 +7,14 @@ import { type Request, Router } from "express";
 import { doesNotCompile, type Machines } from "./machines.js";
 import type { Callers } from "./access/callers.js";
 import { linkNext } from "./http/pages.js";
-import { Problem } from "./problems.js";
+import { Problem, tooLarge } from "./problems.js";
 import type { Reports } from "./reports.js";
 import { newId } from "./secrets.js";
 import { type Bytes, Pieces } from "./storage/pieces.js";
 import type { LogbookRow, MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
-import { logbookQuery, longQuery, valid, verifyLogbook } from "./validation.js";
+import { logbookQuery, logbooksQuery, valid, verifyLogbook } from "./validation.js";
 import type { MachineText } from "./workers/tasks.js";
 import type { Workers } from "./workers/workers.js";
 
@@ -179,14 +179,13 @@ async function* bodyOf(request: Request): AsyncGenerator<Uint8Array> {
   // What is refused half-way is answered before its sender is cut off.
   for await (const bytes of request.iterator({ destroyOnReturn: false })) {
     size += (bytes as Uint8Array).length;
-    if (size > MAX_LOGBOOK) throw tooLarge();
+    if (size > MAX_LOGBOOK) throw tooLarge(MAX_LOGBOOK, undefined, CLOSE);
     yield bytes as Uint8Array;
   }
 }
 
-function tooLarge(): Problem {
-  return new Problem(413, "tooLarge", "A logbook has at most 64 megabytes.", {}, { Connection: "close" });
-}
+/** What is not read to its end is cut off. */
+const CLOSE = { Connection: "close" };
 
 export function logbookRoutes(logbooks: Logbooks, reports: Reports, callers: Callers): Router {
   const router = Router();
@@ -195,13 +194,14 @@ export function logbookRoutes(logbooks: Logbooks, reports: Reports, callers: Cal
     next();
   });
   router.get("/", async (request, response) => {
-    const { limit, after } = valid(longQuery, request.query);
+    const { limit, after } = valid(logbooksQuery, request.query);
     const page = await logbooks.list(limit, after);
     linkNext(request, response, page.next);
     response.json(page);
   });
   router.post("/", async (request, response) => {
-    if (Number(request.get("content-length")) > MAX_LOGBOOK) throw tooLarge();
+    const length = Number(request.get("content-length"));
+    if (length > MAX_LOGBOOK) throw tooLarge(MAX_LOGBOOK, length, CLOSE);
     const { name } = valid(logbookQuery, request.query);
     const row = await logbooks.add(bodyOf(request), name);
     reports.wake();

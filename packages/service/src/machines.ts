@@ -11,7 +11,7 @@ import type { Reports } from "./reports.js";
 import type { MachineRow } from "./storage/schema.js";
 import type { Store } from "./storage/store.js";
 import type { Writer } from "./storage/writer.js";
-import { longQuery, valid } from "./validation.js";
+import { machinesQuery, valid } from "./validation.js";
 import type { Workers } from "./workers/workers.js";
 
 /** A machine is a text of up to two million characters, and so is each of its parts; all of them are less than this. */
@@ -159,7 +159,7 @@ export function machineRoutes(machines: Machines, reports: Reports, callers: Cal
     next();
   });
   router.get("/", async (request, response) => {
-    const { limit, after } = valid(longQuery, request.query);
+    const { limit, after } = valid(machinesQuery, request.query);
     const page = await reports.listed(limit, after);
     linkNext(request, response, page.next);
     response.json(page);

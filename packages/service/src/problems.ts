@@ -83,8 +83,25 @@ export function notUtf8(): Problem {
   return new Problem(400, "notUtf8", "The body is no UTF-8 text.");
 }
 
-export function notJson(): Problem {
-  return new Problem(400, "badJson", "The body is not JSON.");
+/** @param why what the reader of JSON stumbled on */
+export function notJson(why = ""): Problem {
+  return new Problem(400, "badJson", `The body is no JSON object${why === "" ? "." : `: ${why}.`}`);
+}
+
+/** What Express says of a body that it does not read. */
+interface BodyError {
+  readonly type: string;
+  readonly status: number;
+  /** The most bytes it may have, and how many it has, where the request says so. */
+  readonly limit: number;
+  readonly length: number;
+}
+
+/** @param length how many bytes there are, where that is known */
+export function tooLarge(limit: number, length: number | undefined, headers: Record<string, string> = {}): Problem {
+  const has = length === undefined ? `more than ${limit}` : String(length);
+  const more = { allowed: limit, ...(length !== undefined && { bytes: length }) };
+  return new Problem(413, "tooLarge", `The body has ${has} bytes, and this address takes ${limit}.`, more, headers);
 }
 
 function asProblem(error: unknown): Problem {
@@ -98,10 +115,10 @@ function asProblem(error: unknown): Problem {
       {},
       { "Retry-After": "5" },
     );
-  const { type, status } = error as { type?: string; status?: number };
-  if (type === "entity.parse.failed") return notJson();
+  const { type, status, message, limit, length } = error as Partial<Error & BodyError>;
+  if (type === "entity.parse.failed") return notJson(message);
   if (type === NOT_UTF8) return notUtf8();
-  if (type === "entity.too.large") return new Problem(413, "tooLarge", "The body is larger than this address takes.");
+  if (type === "entity.too.large") return tooLarge(limit ?? 0, length);
   if (type === "charset.unsupported" || type === "encoding.unsupported")
     return new Problem(415, "badContent", "Send UTF-8.");
   if (typeof status === "number" && status >= 400 && status < 500)

@@ -187,10 +187,15 @@ export const newHook = Joi.object<{ url: string }>({
     .required(),
 }).required();
 
-/** Pages of lists: how many, and behind what. */
-const PAGED = { limit: Joi.number().integer().min(1).max(200).default(50), after: Joi.string().max(200) };
+/** Where a page of a list ended, as it said itself. */
+const behind = (form: RegExp) => Joi.string().max(200).pattern(form, "the `next` of the page before");
+const BEHIND_MATCH = behind(/^\d{4}-\d\d-\d\dT[\d:.]+Z [\w.-]+$/);
+const BEHIND_NUMBER = behind(/^\d{1,15}$/);
 
-export const pageQuery = Joi.object<PageQuery>(PAGED);
+/** Pages of lists: how many. Behind what is told by each list in its own way. */
+const PAGED = { limit: Joi.number().integer().min(1).max(200).default(50) };
+
+export const peopleQuery = Joi.object<PageQuery>({ ...PAGED, after: behind(/^[a-z][a-z0-9-]*$/) });
 
 export const noticeListQuery = Joi.object<{ limit: number; after?: number }>({
   ...PAGED,
@@ -199,6 +204,7 @@ export const noticeListQuery = Joi.object<{ limit: number; after?: number }>({
 
 export const mineQuery = Joi.object<PageQuery & { filter?: MineFilter }>({
   ...PAGED,
+  after: BEHIND_MATCH,
   filter: Joi.string().valid("my-turn", "invitations", "others-turn", "finished"),
 });
 
@@ -221,7 +227,11 @@ export const tallyQuery = Joi.object<{
   limit: Joi.number().integer().min(1).max(1_000).default(200),
 });
 
-export const lobbyQuery = Joi.object<PageQuery & { machine?: string }>({ ...PAGED, machine: REFERENCE });
+export const lobbyQuery = Joi.object<PageQuery & { machine?: string }>({
+  ...PAGED,
+  after: BEHIND_MATCH,
+  machine: REFERENCE,
+});
 
 interface PageQuery {
   readonly limit: number;
@@ -298,12 +308,19 @@ export const noticesQuery = Joi.object<{ from?: number; ticket?: string }>({
 /** Long lists, whose entries are short. */
 const LONG = { ...PAGED, limit: Joi.number().integer().min(1).max(500).default(100) };
 
-export const matchQuery = Joi.object<PageQuery & { machine?: string }>({ ...LONG, machine: REFERENCE });
+export const matchQuery = Joi.object<PageQuery & { machine?: string }>({
+  ...LONG,
+  after: BEHIND_MATCH,
+  machine: REFERENCE,
+});
 
-export const longQuery = Joi.object<PageQuery>(LONG);
+export const machinesQuery = Joi.object<PageQuery>({ ...LONG, after: behind(/^[A-Za-z_]\w* \d{1,9}$/) });
+
+export const logbooksQuery = Joi.object<PageQuery>({ ...LONG, after: BEHIND_NUMBER });
 
 export const jobsQuery = Joi.object<PageQuery & { kind?: JobKind; machine?: string }>({
   ...LONG,
+  after: BEHIND_NUMBER,
   kind: Joi.string().valid(...KINDS),
   machine: REFERENCE,
 });
@@ -328,7 +345,12 @@ function entriesOf(value: unknown, depth: number, most: number): number {
 }
 
 /** What a pattern is called says what is wanted. */
-const MESSAGES = { "string.pattern.name": "{{#label}} is not {{#name}}" };
+const MESSAGES = {
+  "string.pattern.name": "{{#label}} is not {{#name}}",
+  "string.max": "{{#label}} has {{length(#value)}} characters, and {{#limit}} are allowed",
+  "array.max": "{{#label}} has {{length(#value)}} entries, and {{#limit}} are allowed",
+  "number.max": "{{#label}} is {{#value}}, and at most {{#limit}} is allowed",
+};
 
 /** Schemas with what they are read by, which takes as long to work out as reading. */
 const READING = new WeakMap<Joi.ObjectSchema, Joi.ObjectSchema>();
@@ -354,6 +376,8 @@ function reading(schema: Joi.ObjectSchema): Joi.ObjectSchema {
 export function valid<T>(schema: Joi.ObjectSchema<T>, value: unknown): T {
   if (entriesOf(value, SCHEMA_DEPTH, MOST_ENTRIES) > MOST_ENTRIES)
     throw new Problem(400, "badRequest", `The body has more than ${MOST_ENTRIES} entries.`);
+  if (value === undefined || value === null || typeof value !== "object" || Array.isArray(value))
+    throw new Problem(400, "badRequest", "A body that is an object is needed here: {...}.");
   const result = reading(schema).validate(value);
   const told = result.error?.details.slice(0, MOST_TOLD) ?? [];
   if (told.length > 0)

@@ -90,16 +90,24 @@ async function send({ method = "POST", path, key, body, text, headers = {} }: Se
 
 const act = (action: string, args: object = {}, step = 0) => ({ action, args, step });
 
-const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegExp])[] = [
+type Refusal = readonly [called: string, sent: Sent, status: number, code: string, detail: string | RegExp];
+
+const REFUSALS: readonly Refusal[] = [
   // addresses and bodies
   ["an address that is none", { path: "/api/boats" }, 404, "noSuchAddress", "There is nothing at POST /api/boats."],
-  ["no JSON", { path: "/api/matches", text: "{", headers: JSON_TYPE() }, 400, "badJson", "The body is not JSON."],
+  [
+    "no JSON",
+    { path: "/api/matches", text: "{", headers: JSON_TYPE() },
+    400,
+    "badJson",
+    /^The body is no JSON object: Expected .*position 1/,
+  ],
   [
     "a body too large",
     { path: "/api/matches", text: `"${"x".repeat(8_400_000)}"`, headers: JSON_TYPE() },
     413,
     "tooLarge",
-    "The body is larger than this address takes.",
+    "The body has 8400002 bytes, and this address takes 131072.",
   ],
   [
     "another charset",
@@ -113,8 +121,27 @@ const REFUSALS: readonly (readonly [string, Sent, number, string, string | RegEx
     { path: "/api/matches", body: { seats: 99, clock: "sun", sail: 1 } },
     400,
     "badRequest",
-    /^"machine" is required; "seats" must be less .* 30; "clock" must be one of \[real, manual\]; "sail" is not allowed$/,
+    /^"machine" is required; "seats" is 99, and at most 30 is allowed; "clock" must be one of \[real, manual\]; "sail" is not allowed$/,
   ],
+  ["no object", { path: "/api/matches", body: [] }, 400, "badRequest", /^A body that is an object is needed here/],
+  ["nothing as JSON", { path: "/api/matches", text: "null", headers: JSON_TYPE() }, 400, "badJson", /no JSON object/],
+  ["no body", { path: "/api/matches" }, 400, "badRequest", /^A body that is an object is needed here/],
+  [
+    "a name too long",
+    { path: "/api/people", body: { name: "m".repeat(61) } },
+    400,
+    "badRequest",
+    '"name" has 61 characters, and 60 are allowed',
+  ],
+  ...["matches", "machines", "lobby", "logbooks", "jobs"].map(
+    (list): Refusal => [
+      `a page of ${list} behind what no page has said`,
+      { method: "GET", path: `/api/${list}?after=the%20pier` },
+      400,
+      "badRequest",
+      '"after" is not the `next` of the page before',
+    ],
+  ),
   // machines
   [
     "a body that is no UTF-8",

@@ -43,7 +43,7 @@ export function peopleRoutes({ callers, people }: PeopleDoors): Router {
 
   router.get("/", async (request, response) => {
     await callers.admin(request);
-    const { limit, after } = body.valid(body.pageQuery, request.query);
+    const { limit, after } = body.valid(body.peopleQuery, request.query);
     const found = await people.list(limit + 1, after);
     const items = found.slice(0, limit);
     const next = found.length > limit ? (items.at(-1)?.handle ?? null) : null;

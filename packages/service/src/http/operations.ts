@@ -35,7 +35,7 @@ const MACHINES: readonly Operation[] = [
     id: "machines",
     words: "All versions, the newest of each name first, with what is known of each.",
     needs: "open",
-    query: body.longQuery,
+    query: body.machinesQuery,
     answers: { 200: "machines: ListedMachine" },
   },
   {
@@ -344,7 +344,7 @@ const PEOPLE: readonly Operation[] = [
     id: "people",
     words: "Everybody, by handle.",
     needs: "admin",
-    query: body.pageQuery,
+    query: body.peopleQuery,
     answers: { 200: "page: ListedPerson" },
   },
   {
@@ -504,7 +504,7 @@ const LOGBOOKS: readonly Operation[] = [
     id: "logbooks",
     words: "Stored logbooks.",
     needs: "maker",
-    query: body.longQuery,
+    query: body.logbooksQuery,
     answers: { 200: "logbooks: LogbookInfo" },
   },
   {

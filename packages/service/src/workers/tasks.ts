@@ -156,8 +156,8 @@ function jsonOf(body: Uint8Array): unknown {
         .toString("utf8")
         .replace(/^\ufeff/, ""),
     );
-  } catch {
-    throw notJson();
+  } catch (error) {
+    throw notJson(error instanceof Error ? error.message : "");
   }
 }
 
