@@ -358,6 +358,7 @@ export class ExpressionChecker implements ExpressionParts {
       { title: `Write "${ours}"`, edits: [{ from, to, text: ours }] },
     );
     if (ours === "me") return { kind: "me", type: SEAT, from, to };
+    if (ours === "seats") return { kind: "seats", type: listOf(SEAT), from, to };
     if (ours === "none") return { kind: "constant", value: null, type: { kind: "maybe", of: NOTHING }, from, to };
     return { kind: "constant", value: ours === "true", type: BOOL, from, to };
   }

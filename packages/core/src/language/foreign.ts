@@ -266,7 +266,7 @@ export const FOREIGN_COLLECTIONS: Readonly<Record<string, string>> = {
 };
 
 /** Values of other languages, and how they are called here. */
-export const FOREIGN_VALUES: Readonly<Record<string, "true" | "false" | "none" | "me">> = {
+export const FOREIGN_VALUES: Readonly<Record<string, "true" | "false" | "none" | "me" | "seats">> = {
   True: "true",
   TRUE: "true",
   False: "false",
@@ -278,6 +278,10 @@ export const FOREIGN_VALUES: Readonly<Record<string, "true" | "false" | "none" |
   undefined: "none",
   self: "me",
   this: "me",
+  all: "seats",
+  everyone: "seats",
+  everybody: "seats",
+  players: "seats",
 };
 
 /** Functions of other languages, and what is written here. */

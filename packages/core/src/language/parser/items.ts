@@ -153,6 +153,7 @@ export class Items {
       }
     }
     if (this.cursor.is("->")) return this.bareArrow();
+    if (word === "all" && this.cursor.nextIs("ready")) return this.bareCondition();
     if (word === "initial" && this.cursor.isName(this.cursor.nextToken) && !this.cursor.nextToken.leads) {
       this.cursor.takeForeign('There is no "initial" here.', "start");
       return { kind: "start", target: this.cursor.name("a state"), ...this.cursor.span(from) };
@@ -187,6 +188,21 @@ export class Items {
     );
     const arrow = this.arrows.optional();
     return { kind: "enter", ...(arrow && { arrow }), ...this.cursor.span(from) };
+  }
+
+  /** `all ready -> ...` with nothing before it. */
+  private bareCondition(): ItemNode {
+    const { from } = this.cursor.token;
+    this.cursor.foreign(
+      { from, to: this.cursor.nextToken.to },
+      'What becomes so is told by "when".',
+      "Write: when all ready",
+      {
+        title: 'Write "when"',
+        edits: [{ from, to: from, text: "when " }],
+      },
+    );
+    return this.whenOf(from);
   }
 
   /** `on enter` and `on exit`, which are one word here. */
@@ -612,7 +628,11 @@ export class Items {
   }
 
   private when(): ItemNode {
-    const from = this.cursor.take().from;
+    return this.whenOf(this.cursor.take().from);
+  }
+
+  /** What stands behind "when". */
+  private whenOf(from: number): ItemNode {
     const testFrom = this.cursor.token.from;
     let test: WhenTest;
     if (this.cursor.is("all") && this.cursor.nextIs("ready")) {
