@@ -26,8 +26,7 @@ export class Endings {
     while (!this.cursor.is("}")) {
       const at = this.cursor.token.from;
       if (this.isCalled("ranks")) {
-        this.cursor.take();
-        results.push({ kind: "ranks", list: this.expressions.expression(), ...this.cursor.span(at) });
+        results.push({ kind: "ranks", list: this.ranked(), ...this.cursor.span(at) });
       } else if (this.isCalled("scores")) {
         results.push({ ...this.scores(), ...this.cursor.span(at) });
       } else if (this.isResult()) {
@@ -67,6 +66,27 @@ export class Endings {
       edits: [{ from, to, text: word }],
     });
     return true;
+  }
+
+  /** What stands behind "ranks": a list. By what it is in order is said where the list is made. */
+  private ranked(): ExprNode {
+    this.cursor.take();
+    const { from } = this.cursor.token;
+    const list = this.cursor.is("by") ? undefined : this.expressions.expression();
+    if (!this.cursor.is("by") && !this.cursor.is(":")) return list as ExprNode;
+    this.cursor.take();
+    const value = this.cursor.written(this.expressions.expression());
+    const source = list ? this.cursor.written(list) : "seats";
+    const each = /^\w+ in /.test(source) ? source : `s in ${source}`;
+    // The name of data that each seat has.
+    const by = /^\w+$/.test(value) ? `${value}[${each.slice(0, each.indexOf(" "))}]` : value;
+    const text = `sortDown(${each}: ${by})`;
+    const span = this.cursor.span(from);
+    this.cursor.foreign(span, "What is ranked is a list, from the first, who wins.", `Write: ranks ${text}`, {
+      title: `Write "${text}"`,
+      edits: [{ ...span, text }],
+    });
+    return { kind: "name", name: { text: "seats", ...span }, ...span };
   }
 
   private scores() {
