@@ -268,6 +268,7 @@ export interface OptionRequest {
 /** How long to wait on a manual clock, in milliseconds; without, until the next timer. */
 export interface WaitRequest {
   readonly by?: number;
+  readonly request?: string;
 }
 
 /** Why a step of a match did what it did, as docs/trace.md has it. */

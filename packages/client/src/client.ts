@@ -173,8 +173,8 @@ export class ZanyClient {
   }
 
   /** Lets time pass on a manual clock. @param key the host's @param by milliseconds; without, to the next timer */
-  wait(id: string, key: string, by?: number): Promise<SeenMatch> {
-    const body: WaitRequest = by === undefined ? {} : { by };
+  wait(id: string, key: string, by?: number, request?: string): Promise<SeenMatch> {
+    const body: WaitRequest = { ...(by !== undefined && { by }), ...(request !== undefined && { request }) };
     return this.json("POST", matchPath(id, "wait"), { key, body });
   }
 

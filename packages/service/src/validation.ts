@@ -134,6 +134,7 @@ export const wait = Joi.object<WaitRequest>({
     .integer()
     .min(1)
     .max(366 * 86_400_000),
+  request: REQUEST,
 }).default({});
 
 export const resume = Joi.object<ResumeRequest>({ machine: REFERENCE, anyway: Joi.boolean() }).default({});

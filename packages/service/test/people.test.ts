@@ -134,7 +134,12 @@ describe("seats", () => {
     expect(sits(await client.claim(begun.id, guest.key, olle.key))[0]).toBe("left person Olle");
     expect((await problemOf(client.act(begun.id, guest.key, "carry", {}))).status).toBe(401);
     expect((await client.act(begun.id, olle.key, "carry", {})).view.turn).toEqual(["right"]);
-    expect((await client.leave(begun.id, olle.key, "left")).view.outcome).toMatchObject({ ending: "Home" });
+    const left = await client.leave(begun.id, olle.key, "left", "bye");
+    expect(left.view.outcome).toMatchObject({ ending: "Home" });
+    // Its answer may have been lost: sent again, it is the same. Another request is nobody's any more.
+    expect(await client.leave(begun.id, olle.key, "left", "bye")).toEqual(left);
+    expect((await problemOf(client.leave(begun.id, olle.key, "right", "bye"))).code).toBe("requestReused");
+    expect((await problemOf(client.leave(begun.id, olle.key, "left", "again"))).status).toBe(403);
   });
 
   test("where a machine cannot be left, who leaves lets their seat wait: who began it is told, and puts a bot there", async () => {
@@ -147,6 +152,7 @@ describe("seats", () => {
       mira.key,
     );
     await client.join(id, "right", olle.key);
+    await expect(client.join(id, "right", olle.key)).rejects.toThrow("You hold right already.");
     const gone = await client.leave(id, olle.key, "right");
     expect([gone.view.outcome, gone.seats[1]?.left, gone.own]).toEqual([null, true, []]);
     expect((await problemOf(client.leave(id, olle.key, "right"))).status).toBe(403);
@@ -160,7 +166,8 @@ describe("seats", () => {
     // Somebody who came by a link goes in the same way, and acts no more.
     const linked = await client.beginMatch({ machine: hash, links: ["left"] }, mira.key);
     const guest = await client.redeem(linked.id, linked.links["left"]?.split("#")[1] ?? "", "Somebody");
-    expect((await client.leave(linked.id, guest.key, "left")).seats[0]?.left).toBe(true);
+    expect((await client.leave(linked.id, guest.key, "left", "bye")).seats[0]?.left).toBe(true);
+    expect((await client.leave(linked.id, guest.key, "left", "bye")).seats[0]?.left).toBe(true);
     expect((await problemOf(client.act(linked.id, guest.key, "carry", {}))).status).toBe(403);
     expect(await client.cancel(linked.id, mira.key)).toMatchObject({ cancelledBy: "host" });
   });

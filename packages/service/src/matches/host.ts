@@ -386,7 +386,7 @@ export class Host {
    *
    * @throws Problem 409 when the match is on real time, or no timer runs
    */
-  async wait(id: string, by: number | undefined, client: string | undefined): Promise<TakenInput> {
+  async wait(id: string, by: number | undefined, sent: Pick<Wish, "request" | "client">): Promise<TakenInput> {
     const match = await this.find(id);
     if (match.manualTime === null)
       throw new Problem(409, "realClock", "This match is on real time; only a match begun with a manual clock waits.");
@@ -396,7 +396,7 @@ export class Host {
         if (time === undefined) throw new Problem(409, "noTimer", "No timer is running.");
         return { kind: "time", time };
       },
-      client,
+      ...sent,
     });
   }
 

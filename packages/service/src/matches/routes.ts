@@ -17,7 +17,7 @@ import type { TakenInput, Wish } from "./line.js";
 import { sendLogbook } from "./logbook.js";
 import { seatRoutes } from "./seat-routes.js";
 import { seenMatch, seenOption } from "./seen.js";
-import { clientOf, sentBy } from "./sent.js";
+import { sentBy } from "./sent.js";
 import { streamMatch } from "./stream.js";
 import { tracedStep } from "./traced.js";
 
@@ -161,10 +161,12 @@ function playingRoutes(router: Router, doors: MatchDoors): void {
   });
 
   router.post("/:id/wait", async (request, response) => {
-    const { by } = body.valid(body.wait, request.body ?? {});
+    const { by, ...wanted } = body.valid(body.wait, request.body ?? {});
     const { match, asker } = await asked(doors, request);
     needHost(asker);
-    response.json(await answer(host, await host.wait(match.id, by, clientOf(request)), asker));
+    const { request: name, client } = sentBy(request, wanted, { by: by ?? null });
+    const sent = { client, request: name && { ...name, lasts: REMEMBERED } };
+    response.json(await answer(host, await host.wait(match.id, by, sent), asker));
   });
 }
 

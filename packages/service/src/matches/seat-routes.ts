@@ -32,8 +32,10 @@ export function seatRoutes(router: Router, doors: MatchDoors): void {
     const { asker, match, caller } = await asked(doors, request);
     const { seat } = request.params;
     const wanted = body.valid(body.seat, request.body ?? {});
-    needHolder(asker, seat);
-    const left = await seating.leave(match.id, seat, asker, sentBy(request, wanted));
+    const sent = sentBy(request, wanted);
+    // Who has left holds the seat no more; sent again, they are answered as they were.
+    if (!seating.wasSent(match.id, sent)) needHolder(asker, seat);
+    const left = await seating.leave(match.id, seat, asker, sent);
     response.json(await answer(host, left, askerOf(match, caller)));
   });
 

@@ -78,6 +78,8 @@ export class Seating {
       input(at) {
         const status = seatsNow(runnable, at.situation).find((s) => s.seat === seat)?.status;
         const now = at.holders[seat];
+        if (now?.state === "held" && now.person !== null && now.person === holder.person)
+          throw new Problem(409, "seatTaken", `You hold ${seat} already.`);
         const awaited = now?.state === "waiting" && (invited || now.person === (holder.person ?? ""));
         if (isKept(now) && !awaited) throw reserved(seat);
         const without = status === "in" && (now?.kind === "open" || now?.state === "waiting");
@@ -95,6 +97,13 @@ export class Seating {
     });
     const again = taken.before?.answer;
     return { ...taken, seat, key: again && request ? unsealed(again, request.key.key, request.name) : key };
+  }
+
+  /** Whether a request of this name, with the same key, was taken before. */
+  wasSent(id: string, { request }: Sent): boolean {
+    if (!request) return false;
+    const { key_hash, name } = requestColumns(request);
+    return this.host.records.requestOf(id, key_hash, name) !== undefined;
   }
 
   /**

@@ -36,7 +36,7 @@ export function sentBy(
 }
 
 /** @throws Problem 400 for a name that is none */
-export function clientOf(request: Request<object>): string | undefined {
+function clientOf(request: Request<object>): string | undefined {
   const client = request.get(CLIENT);
   if (client !== undefined && !/^[\w.-]{1,60}$/.test(client))
     throw new Problem(400, "badRequest", "Zany-Client is 1 to 60 letters, digits, dots, hyphens and underscores.");
