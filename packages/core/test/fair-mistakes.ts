@@ -20,6 +20,18 @@ const m = (machine: string, what: string, right: string, wrong: string, told: st
 });
 
 export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
+  m("house-table", "stands for ever", "      standing[s] = false\n", "", "flag-never-cleared"),
+  m(
+    "house-table",
+    "the house draws nothing",
+    "{ house.push(deck.take()) } -> again House",
+    "-> again House",
+    "endless-loop",
+  ),
+  m("inn-talk", "the key is never given back", "{ key = false } -> Counter", "-> Counter", "flag-never-cleared"),
+  m("cellar-rats", "nobody is ever eaten", "      when hp == 0 -> Eaten\n", "", "unreachable-ending"),
+  m("common-chest", "a fine that is not paid", ' needs coins[me] >= 1 else "a fine costs a coin"', "", "unpaid-cost"),
+  m("common-chest", "last round's gifts", "    for s in seats { gift[s] = 0 }\n", "", "stale-choice"),
   m(
     "lighter-loads",
     "nobody left to load",

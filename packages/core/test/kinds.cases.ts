@@ -1218,6 +1218,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action sell(n: int 1..9) { coins[me] += n  held[me] -= n } -> stay\nwhen coins[ann] == 99 -> Home",
         "data { coins per seat: int 0..99  held per seat: int = 3 }",
       ),
+      // What is done to somebody costs something.
+      two(
+        'action curse(s: seat in seats where s != me else "you") { coins[me] -= 1  cursed[s] = true } -> stay\naction a2 needs coins[me] > 0 else "none" { coins[me] -= 1  power[me] += 1 } -> stay\nwhen power[ann] == 9 and cursed[ann] -> Home',
+        "data { coins per seat: int 0..9 = 4  power per seat: int 0..9 = 0  cursed per seat: bool }",
+      ),
       // What is chosen says what it costs.
       one(
         'action pull(n: int 1..3) { breath -= n } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',

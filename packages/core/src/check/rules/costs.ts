@@ -1,7 +1,7 @@
 /** Costs that need not be paid: something done for a resource that may be used up already. */
 
 import type { Messages } from "../../language/message.js";
-import type { Action, Expr, Location, Machine } from "../machine.js";
+import type { Action, Expr, Location, Machine, Statement } from "../machine.js";
 import { type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { type IntType, MAX_INT } from "../types.js";
@@ -19,6 +19,8 @@ export function checkCosts(found: Findings, messages: Messages): void {
       const isChosen = dependsOn(cost.value, action);
       const gained = done.find((s) => s.op === "+=" && pathOfLocation(s.target) !== path)?.target;
       const bought = statements.find((s) => s.kind === "change" && s.method === "push" && isOwn(machine, s.target));
+      // What is done to whom one chooses is done for the price, too.
+      const against = done.find(({ target }) => isOfChosen(target, action));
       // A thing that is got is bought, and as much as one chooses, whether or not others ask before they pay; else it
       // may be a burden that is eased.
       const { type } = cost.target;
@@ -26,7 +28,9 @@ export function checkCosts(found: Findings, messages: Messages): void {
       // Of what is traded nobody has less than nothing, also where no bounds say so; where they say less, it may be owed.
       const isTraded = isChosen && gained !== undefined && isOwn(machine, gained) && !mayBeOwed(type);
       const isPrice =
-        bought || isTraded || (resources.has(path) && (isChosen || (gained && cost.value.kind === "constant")));
+        bought ||
+        isTraded ||
+        (resources.has(path) && (isChosen || ((gained || against) && cost.value.kind === "constant")));
       const least = isTraded ? 0 : type.low;
       const value = found.written.get(cost)?.value;
       if (!isPrice || !value || value.low >= least || asks(machine, action, path, isChosen)) continue;
@@ -44,9 +48,29 @@ export function checkCosts(found: Findings, messages: Messages): void {
   }
 }
 
+/** Whether a statement is what the acting seat pays of its own, in an action that asks for it. */
+export function isPaid({ machine }: Findings, statement: Statement): boolean {
+  if (statement.kind !== "assign" || statement.op !== "-=" || !isOwn(machine, statement.target)) return false;
+  const path = pathOfLocation(statement.target);
+  return machine.actions.some(
+    (action) =>
+      path !== undefined &&
+      action.from <= statement.from &&
+      statement.to <= action.to &&
+      asks(machine, action, path, dependsOn(statement.value, action)),
+  );
+}
+
 /** Whether the bounds of a number say that there may be less than nothing of it. */
 function mayBeOwed({ low }: IntType): boolean {
   return low < 0 && low > -MAX_INT;
+}
+
+/** Whether what is written belongs to a seat that the acting one chooses. */
+function isOfChosen({ base, path: [first] }: Location, { parameters }: Action): boolean {
+  if (base.kind === "local" || first?.kind !== "index" || first.key.kind !== "local") return false;
+  const { slot } = first.key;
+  return parameters.some((p) => p.slot === slot && p.type.kind === "seat");
 }
 
 /** Whether a price is set by what a seat chooses. */
@@ -80,11 +104,15 @@ function asks(machine: Machine, { needs, parameters, arrow }: Action, path: Data
   let found = false;
   const isWhetherLeft = (test: Expr | undefined): boolean =>
     test?.kind === "binary" && test.right.kind === "constant" && test.right.value === 0 && pathOf(test.left) === path;
-  const look = (e: Expr | undefined): void =>
+  const look = (e: Expr | undefined, called = false): void =>
     visitExpr(e, {
       expr: (part) => {
+        // What somebody has who is chosen is another question.
+        if (!called && part.kind === "index" && part.key.kind === "local" && part.key.type.kind === "seat")
+          return false;
         found ||= pathOf(part) === path;
-        if (part.kind === "call") look(machine.functions[part.function]?.body);
+        if (part.kind === "call") look(machine.functions[part.function]?.body, true);
+        return undefined;
       },
     });
   for (const { test } of needs) look(test);

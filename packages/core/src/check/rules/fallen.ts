@@ -2,6 +2,7 @@
 
 import type { Expr, Machine, Statement } from "../machine.js";
 import { readsOf } from "../reads.js";
+import { isPaid } from "./costs.js";
 import { type Accesses, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
@@ -30,7 +31,8 @@ export function fallenTests(found: Findings): FallenTest[] {
       const path = pathOf(stat);
       const of = seatIndex(stat);
       // Counted over all seats, it says less: whoever chooses the next by it has minded it.
-      if (path && of && !stats.has(path) && !onlyRises(found, path) && !(counted && minded(found, path)))
+      const isStat = path && of && !stats.has(path) && !onlyRises(found, path);
+      if (isStat && !(counted && (minded(found, path) || isMoney(found, path))))
         stats.set(path, { test, path: (seat) => withSeat(stat, seat) });
     });
   }
@@ -110,6 +112,18 @@ function minded({ machine, accesses, written }: Findings, path: string): boolean
 function onlyRises({ accesses }: Findings, path: string): boolean {
   const writes = accesses.writes(path).filter(({ place }) => place.kind !== "test");
   return writes.length > 0 && writes.every(({ statement }) => statement?.kind === "assign" && statement.op === "+=");
+}
+
+/**
+ * Whether all that is taken from a stat is paid by its seat, in actions that ask for it: who has spent everything has not
+ * fallen.
+ */
+function isMoney(found: Findings, path: string): boolean {
+  const taken = found.accesses.writes(path).filter(({ place, statement }) => {
+    if (place.kind === "test" || statement?.kind !== "assign") return false;
+    return statement.op === "-=" || (statement.op === "=" && statement.value.kind !== "constant");
+  });
+  return taken.length > 0 && taken.every(({ statement }) => statement && isPaid(found, statement));
 }
 
 /** Whether something that a seat does, or that is done while it has the turn, takes from its own stat. */

@@ -421,6 +421,7 @@ function leftOver(
     a.statement.op !== "=" &&
     isEntered(machine, a);
   if (writes.every(counts) && !comesBack(found, state)) return;
+  if (uses.every((a) => a.kind === "write" || isSetFirst(machine, a, writes))) return;
   // What a seat chooses, or turns up and down, such as a setting, may be meant to last.
   const ops = new Set(writes.map(({ statement }) => (statement?.kind === "assign" ? statement.op : "=")));
   const turned = ops.has("+=") && ops.has("-=");
@@ -431,7 +432,7 @@ function leftOver(
   );
   // What is won on the way out is carried home.
   const won = writes.some((a) => standIn([a], blocksOnTheWayOut(machine, within)));
-  messages[chosen || won ? "hint" : "warning"](
+  messages[chosen || won || isHome(found, state) ? "hint" : "warning"](
     "outlives-state",
     at,
     `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the ` +
@@ -482,6 +483,37 @@ function isBattle(found: Findings, state: State): boolean {
 
 function startOf(machine: Machine, id: number): number {
   return machine.states[id]?.start ?? -1;
+}
+
+/**
+ * Whether a match begins in a state, and only ever leaves it from where it then comes back to: what went on there goes
+ * on.
+ */
+function isHome({ machine, moves }: Findings, state: number): boolean {
+  const begins = leafOf(machine, state);
+  const leaves = moves.filter(
+    ({ from, to }) => "state" in to && isInside(machine, from, state) && !isInside(machine, to.state, state),
+  );
+  return isInside(machine, leafOf(machine, 0), state) && leaves.every(({ from }) => from === begins);
+}
+
+/** What a state begins with, innermost. */
+function leafOf(machine: Machine, state: number): number {
+  const inner = startOf(machine, state);
+  return inner < 0 ? state : leafOf(machine, inner);
+}
+
+/** Whether what is read has been set right before, in the same block or the one before the arrow that asks for it. */
+function isSetFirst(machine: Machine, read: Access, writes: readonly Access[]): boolean {
+  const items = machine.states.flatMap((s) => [...s.actions, ...s.timers, ...s.listeners, ...s.whens]);
+  const around = items.find((item) => standIn([read], [item]));
+  return (around?.block?.statements ?? []).some(
+    (s) =>
+      s.kind === "assign" &&
+      s.op === "=" &&
+      s.to <= read.from &&
+      writes.some((w) => w.statement === s && w.path === read.path && !w.indexed),
+  );
 }
 
 /** A write that stands in the `enter` of its state. */

@@ -211,8 +211,8 @@ function checkData(found: Findings, messages: Messages): void {
           e.kind === "field" && e.field === i && e.of.type.kind === "record" && e.of.type.name === name;
         tellStock({ name: field.name, initial }, span, is);
       }
-      // A text that each has is there to be seen: a name.
-      const isLabel = field.type.kind === "text" && given.has(`${type.name}.${i}`);
+      // A text or a word that each is given is there to be seen: a name, the suit of a card.
+      const isLabel = /^(text|enum)$/.test(field.type.kind) && given.has(`${type.name}.${i}`);
       if (isLabel && span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span))
         messages.hint(
           "unread-data",

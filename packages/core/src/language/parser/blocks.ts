@@ -319,6 +319,15 @@ export class Blocks {
     throw new SyntaxFailure(text);
   }
 
+  /** `if let b = buyer`: what may be none is itself once it is known to be there. @throws SyntaxFailure */
+  private noLet(): never {
+    return this.cursor.fail(
+      "other-language",
+      'There is no "if let" here: what may be none is asked for, and is itself from then on.',
+      "Write: if NAME != none { ... NAME ... }",
+    );
+  }
+
   private ifStatement(): StatementNode {
     const from = this.cursor.token.from;
     const branches: { test: ExprNode; body: BlockNode }[] = [];
@@ -326,6 +335,7 @@ export class Blocks {
     let again = false;
     do {
       if (!again) this.cursor.expect("if", "after else");
+      if (this.cursor.is("let") && !this.cursor.isMisnamed) this.noLet();
       const test = this.expressions.expression();
       branches.push({ test, body: this.block() });
       again = this.foreignElse();
