@@ -20,6 +20,22 @@ const m = (machine: string, what: string, right: string, wrong: string, told: st
 });
 
 export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
+  m("caravan", "sold without having it", ' where n <= load[g] else "not that many"', "", "unpaid-cost"),
+  m(
+    "caravan",
+    "bought without money",
+    ' where n <= space() and n * price[g] <= purse else "no room or no money"',
+    "",
+    "unpaid-cost",
+  ),
+  m(
+    "secret-crew",
+    "nobody is a smuggler",
+    "    role[order[0]] = smuggler\n    role[order[1]] = smuggler\n",
+    "",
+    "unset-data",
+  ),
+  m("secret-crew", "who hinders is seen", "hidden sabotage", "sabotage", "open-choice"),
   m("house-table", "stands for ever", "      standing[s] = false\n", "", "flag-never-cleared"),
   m(
     "house-table",

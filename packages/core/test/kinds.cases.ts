@@ -1223,6 +1223,15 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action curse(s: seat in seats where s != me else "you") { coins[me] -= 1  cursed[s] = true } -> stay\naction a2 needs coins[me] > 0 else "none" { coins[me] -= 1  power[me] += 1 } -> stay\nwhen power[ann] == 9 and cursed[ann] -> Home',
         "data { coins per seat: int 0..9 = 4  power per seat: int 0..9 = 0  cursed per seat: bool }",
       ),
+      // What is put on something, and what is sold of goods of one's own.
+      two(
+        "action bet(n: int 1..5) { coins[me] -= n  stake[me] = n } -> stay\naction take1 { coins[me] += 2 * stake[me]  stake[me] = 0 } -> stay\nwhen coins[ann] == 9 -> Home",
+        "data { coins per seat: int 0..9 = 4  stake per seat: int 0..5 }",
+      ),
+      one(
+        "action sell(g: text max 3, n: int 1..5) { load[g] -= n  coins += 2 * n } -> stay\naction buy(g: text max 3) { load[g] = 9 } -> stay\nwhen coins > 40 -> Home",
+        "data { coins: int 0..99  load: map of text to int }",
+      ),
       // What is chosen says what it costs.
       one(
         'action pull(n: int 1..3) { breath -= n } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',
@@ -1230,6 +1239,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // What is hauled in shows how hard it was, and is no price.
+      two(
+        "action haul(n: int 1..5) { line[me] -= n  strain[me] = max(strain[me], n) } -> stay\nwhen strain[ann] == 5 and line[ann] < 4 -> Home",
+        "data { line per seat: int 0..9 = 9  strain per seat: int 0..5 }",
+      ),
       // Points may be lost, as far as one likes.
       two(
         "action risk(n: int 1..9) { points[me] -= n  luck[me] += 1 } -> stay\nwhen luck[ann] == 9 or points[ann] < -50 -> Home",
@@ -1850,8 +1864,59 @@ export const CASES: Readonly<Record<string, Cases>> = {
 }
 state Judge { enter { high += count(s in seats where aim[s] == 9) } -> choose { when high > 5 -> Home else -> Choose } }`,
       ),
+      // Nor is it hidden by sealing the other way to choose, or the way alone and not what is left behind.
+      two(
+        "action a1 -> Choose",
+        "data { private stays per seat: bool  runs: int 0..9 }",
+        `state Choose {
+  turn of each seats
+  enter { for s in seats { stays[s] = false } }
+  sealed action stay1 { stays[me] = true } -> ready
+  action go { stays[me] = false } -> ready
+  when all ready -> Judge
+}
+state Judge { enter { if any(s in seats: stays[s]) { runs += 1 } } -> choose { when runs > 5 -> Home else -> Choose } }`,
+      ),
+      two(
+        "action a1 -> Choose",
+        "data { bad per seat: bool  runs: int 0..9 }",
+        `state Choose {
+  turn of each seats
+  enter { for s in seats { bad[s] = false } }
+  sealed action help -> ready
+  sealed action hinder { bad[me] = true } -> ready
+  when all ready -> Judge
+}
+state Judge { enter { if any(s in seats: bad[s]) { runs += 1 } } -> choose { when runs > 5 -> Home else -> Choose } }`,
+      ),
     ],
     spares: [
+      // That somebody has chosen may be seen.
+      two(
+        "action a1 -> Choose",
+        "data { private bad per seat: bool  done per seat: bool  runs: int 0..9 }",
+        `state Choose {
+  turn of each seats
+  enter { for s in seats { bad[s] = false  done[s] = false } }
+  sealed action help { done[me] = true } -> ready
+  sealed action hinder { bad[me] = true  done[me] = true } -> ready
+  when all ready -> Judge
+}
+state Judge { enter { if any(s in seats: bad[s] and done[s]) { runs += 1 } } -> choose { when runs > 5 -> Home else -> Choose } }`,
+      ),
+      // How far somebody has come with what they hide may be seen.
+      two(
+        "action a1 -> Choose",
+        "data { private buoys per seat: grid 2 by 2 of bool  laid per seat: int 0..2  runs: int 0..9 }",
+        `state Choose {
+  turn of each seats
+  enter { for s in seats { laid[s] = 0  buoys[s].fill(false) } }
+  sealed action lay(c: cell in buoys[me].cells where not buoys[me][c] else "one lies there") needs laid[me] < 2 else "both lie" { buoys[me][c] = true  laid[me] += 1 } -> stay
+  sealed action done1 -> ready
+  when all ready -> Judge
+}
+state Judge { enter { if buoys[ann][cell(0, 0)] { runs += 1 } } -> choose { when runs > 5 -> Home else -> Choose } }`,
+      ),
       // What another holds is not chosen by oneself.
       two(
         'action rob(who: seat in others) { coins[who] = 0 } -> stay\naction show { note "{coins[me]}" } -> stay',

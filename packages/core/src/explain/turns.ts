@@ -198,7 +198,7 @@ export const TURNS: readonly Kind[] = [
     "open-choice",
     "A secret that is chosen openly.",
     "What is given to an action is shown to everybody, unless the action is sealed; kept in private data it is no " +
-      "secret any more.",
+      "secret any more. Of several sealed actions, what one of them alone leaves behind for all to see tells which was taken.",
     frame({
       seats: "ann, ben",
       top: "data { private pea per seat: int 0..3 = 0 }",

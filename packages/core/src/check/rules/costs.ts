@@ -13,7 +13,7 @@ export function checkCosts(found: Findings, messages: Messages): void {
   for (const action of machine.actions) {
     const statements = action.block?.statements ?? [];
     const done = statements.filter((s) => s.kind === "assign");
-    for (const cost of done.filter(({ target }) => isOwn(machine, target))) {
+    for (const cost of done.filter(({ target }) => isOwn(machine, target) || isOnlyOnes(machine, target))) {
       const path = pathOfLocation(cost.target);
       if (cost.op !== "-=" || path === undefined || someExpr(cost.value, (e) => pathOf(e) === path)) continue;
       const isChosen = dependsOn(cost.value, action);
@@ -27,9 +27,13 @@ export function checkCosts(found: Findings, messages: Messages): void {
       if (type.kind !== "int") continue;
       // Of what is traded nobody has less than nothing, also where no bounds say so; where they say less, it may be owed.
       const isTraded = isChosen && gained !== undefined && isOwn(machine, gained) && !mayBeOwed(type);
+      // What is put on something is recorded there, as much as it is.
+      const isStaked =
+        isChosen && type.low === 0 && statements.some((s) => s !== cost && records(machine, s, cost.value));
       const isPrice =
         bought ||
         isTraded ||
+        isStaked ||
         (resources.has(path) && (isChosen || ((gained || against) && cost.value.kind === "constant")));
       const least = isTraded ? 0 : type.low;
       const value = found.written.get(cost)?.value;
@@ -42,7 +46,9 @@ export function checkCosts(found: Findings, messages: Messages): void {
         "unpaid-cost",
         cost,
         `"${action.name}" takes ${price} from "${taken}", where there may be less, and ${given} all the same.`,
-        `Ask for it: needs ${taken} >= ${price} else "...".`,
+        isChosen
+          ? `Ask for it where it is chosen: where ${price} <= ${taken} else "...".`
+          : `Ask for it: needs ${taken} >= ${price} else "...".`,
       );
     }
   }
@@ -64,6 +70,21 @@ export function isPaid({ machine }: Findings, statement: Statement): boolean {
 /** Whether the bounds of a number say that there may be less than nothing of it. */
 function mayBeOwed({ low }: IntType): boolean {
   return low < 0 && low > -MAX_INT;
+}
+
+/** What is kept by kind, such as goods in a map, where there is only one seat. */
+function isOnlyOnes({ seats, data }: Machine, { base, path: [first, ...rest] }: Location): boolean {
+  if (seats.names.length > 1 || base.kind !== "data" || first?.kind !== "index" || rest.length > 0) return false;
+  return data.some(({ slot, type }) => slot === base.slot && type.kind === "map");
+}
+
+/** Whether a statement keeps just what is chosen: sets something to it, or adds a record that holds it. */
+function records({ sources }: Machine, s: Statement, chosen: Expr): boolean {
+  if (chosen.kind !== "local") return false;
+  const isChosen = (e: Expr): boolean => e.kind === "local" && e.slot === chosen.slot;
+  if (s.kind === "assign") return s.op === "=" && isChosen(s.value) && sources.text(s.target).includes("[me]");
+  const pushed = s.kind === "change" && s.method === "push" ? s.args[0] : undefined;
+  return pushed?.kind === "record" && pushed.fields.some((f) => f.kind !== "default" && isChosen(f));
 }
 
 /** Whether what is written belongs to a seat that the acting one chooses. */
@@ -115,9 +136,10 @@ function asks(machine: Machine, { needs, parameters, arrow }: Action, path: Data
         return undefined;
       },
     });
-  for (const { test } of needs) look(test);
-  for (const { domain, where } of parameters) for (const e of [domain, where]) look(e);
-  if (arrow.kind === "choose") for (const { test } of arrow.branches) if (!isChosen || !isWhetherLeft(test)) look(test);
+  const branches = arrow.kind === "choose" ? arrow.branches : [];
+  const tests = [...needs, ...branches].map(({ test }) => test);
+  for (const e of [...tests, ...parameters.flatMap(({ domain, where }) => [domain, where])])
+    if (!isChosen || !isWhetherLeft(e)) look(e);
   return found;
 }
 

@@ -26,6 +26,18 @@ export function checkSecrets(found: Findings, messages: Messages): void {
   for (const state of machine.states) finder.state(state);
 }
 
+/** Whether a seat has chosen when it has taken an action, among all who choose at once. */
+function isChoice(arrow: Arrow): boolean {
+  return ends(arrow).some(({ kind }) => kind === "ready");
+}
+
+/** What an action sets. */
+function writesIn({ block }: Action): (Statement & { readonly kind: "assign" })[] {
+  const writes: (Statement & { readonly kind: "assign" })[] = [];
+  visitBlock(block, { statement: (s) => void (s.kind === "assign" && writes.push(s)) });
+  return writes;
+}
+
 class SecretFinder {
   private readonly origins: Origins;
 
@@ -81,6 +93,31 @@ class SecretFinder {
     }
     for (const p of action.parameters) known.set(p.slot, [CHOICE]);
     this.way(action.block, action.arrow, known);
+    this.shownByItsTrace(action);
+  }
+
+  /**
+   * Of several sealed actions of which everybody takes one, one that leaves behind for all to see what another does not:
+   * it tells which was taken.
+   */
+  private shownByItsTrace({ id, name, state, block, arrow }: Action): void {
+    if (!isChoice(arrow)) return;
+    const others =
+      this.machine.states[state]?.actions.filter((a) => a.sealed && a.id !== id && isChoice(a.arrow)) ?? [];
+    const traces = others.map((other) => new Set(writesIn(other).map((s) => this.text(s))));
+    visitBlock(block, {
+      statement: (s) => {
+        if (s.kind !== "assign" || s.value.kind !== "constant" || !this.isPublic(s.target)) return;
+        if (traces.every((trace) => trace.has(this.text(s)))) return;
+        const target = this.text(s.target);
+        this.messages.warning(
+          "open-choice",
+          s,
+          `"${name}" is sealed, but everybody sees "${target}": that it is set tells which action was taken.`,
+          `Keep it where others do not look: declare "${/^\w+/.exec(target)?.[0]}" private or hidden.`,
+        );
+      },
+    });
   }
 
   /** What is chosen openly, for all to see, and kept as a secret: as a value, or as the place where one is kept. */
@@ -112,12 +149,16 @@ class SecretFinder {
    * Of all who choose at once, one whose choice is what it does: that it is done tells it. What stands for no choice,
    * such as none or nothing bid, may be told.
    */
-  private shownByItsName({ name, from, state, block, arrow }: Action): void {
+  private shownByItsName({ id, name, from, state, block, arrow }: Action): void {
     const turn = chainOf(this.machine, state).find((around) => around.turn)?.turn;
-    if (!turn?.each || !ends(arrow).some(({ kind }) => kind === "ready")) return;
+    if (!turn?.each || !isChoice(arrow)) return;
+    // Where another way to choose is sealed and sets the same, whoever is not seen to take this one took that.
+    const sealed = this.machine.states[state]?.actions.filter((a) => a.sealed && a.id !== id && !a.parameters.length);
+    const other = new Set(sealed?.flatMap(writesIn).map(({ target }) => this.text(target)));
     visitBlock(block, {
       statement: (s) => {
-        if (s.kind !== "assign" || s.op !== "=" || s.value.kind !== "constant" || !s.value.value) return;
+        if (s.kind !== "assign" || s.op !== "=" || s.value.kind !== "constant") return;
+        if (!s.value.value && !other.has(this.text(s.target))) return;
         const [step] = s.target.path;
         if (this.isPublic(s.target) || step?.kind !== "index" || step.key.kind !== "me") return;
         this.messages.warning(

@@ -160,6 +160,18 @@ function checkData(found: Findings, messages: Messages): void {
         `"${field.name}" is read, but nothing ever sets it: it stays what its type begins with.`,
         "Set it where it should change, or give it a default when it is set up from outside.",
       );
+    } else if (
+      writes.length === 0 &&
+      field.visibility !== "public" &&
+      field.type.kind === "perSeat" &&
+      (field.type.of.kind === "enum" || field.type.of.kind === "bool")
+    ) {
+      messages.warning(
+        "unset-data",
+        nameOf(field),
+        `"${field.name}" is read, but nothing ever sets it: every seat's stays what it begins with.`,
+        "Set it where it is dealt out or chosen.",
+      );
     } else if (writes.length === 0 && isCounted(machine, field, path, uses.length > reads.length)) {
       messages.warning(
         "unset-data",
