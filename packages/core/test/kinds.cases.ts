@@ -1464,6 +1464,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
     triggers: [
       one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }"),
       one("action a1 { breath -= 1 } -> stay", "data { breath: int 0..9 = 9 }"),
+      // Whose turn it is now is said in another way.
+      two("action a1 { onTurn = next(onTurn) } -> stay", "data { onTurn: seat = ann }"),
       one(
         "action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == 0 -> Home",
         "type Kite { lift: int 0..9 = 9  colour: int 0..3 = 1 }\ndata { kite: Kite }",
@@ -1471,6 +1473,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
     ],
     spares: [
       `${one("action a1 { tally += 1 } -> stay", "data { tally: int = 0 }")}law "not for ever": tally < 100\n`,
+      two("action a1 { first1 = next(first1) } -> stay\nwhen first1 == ben -> Home", "data { first1: seat = ann }"),
       one(
         "action a1 { kite.lift -= 1 } -> stay\nwhen kite.lift == kite.floor1 -> Home",
         "type Kite { lift: int 0..9 = 9  floor1: int 0..3 = 1 }\ndata { kite: Kite }",

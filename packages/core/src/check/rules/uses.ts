@@ -132,8 +132,16 @@ function checkData(found: Findings, messages: Messages): void {
       );
     } else if (reads.length === 0) {
       if (parameter) return;
+      // Whoever is next is worked out from whoever was: that is done for a turn, and no turn is of it.
+      if (field.type.kind === "seat" && uses.some((a) => a.own) && machine.seats.names.length > 1)
+        messages.warning(
+          "unread-data",
+          nameOf(field),
+          `"${field.name}" is passed on from seat to seat, but nothing is asked of it: no turn is of it.`,
+          `Say whose turn it is by it: turn of ${field.name}.`,
+        );
       // What is set and seen may be there for people alone.
-      if (writes.length > 0 && field.visibility !== "hidden")
+      else if (writes.length > 0 && field.visibility !== "hidden")
         messages.hint(
           "unread-data",
           nameOf(field),
