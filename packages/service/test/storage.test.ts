@@ -203,29 +203,36 @@ describe("the writer and its thread", () => {
     const { store, writer, counted, entry } = await opened(THREAD);
     const inside: (number | undefined)[] = [];
     const told: boolean[] = [];
-    const writes = [1, 2, 3, 4].map(async (version) => {
+    const many = Array.from({ length: 10 }, (_, i) => i + 1);
+    const writes = many.map(async (version) => {
       await writer.write(entry(version));
       told.push((counted() ?? 0) >= version);
     });
     await new Promise((resolve) => setImmediate(resolve));
     // This one looks first, so it cannot go to the thread, and waits for it.
-    writes.push(writer.write(() => inside.push(counted()), entry(5)));
+    writes.push(writer.write(() => inside.push(counted()), entry(11)));
     await new Promise((resolve) => setImmediate(resolve));
-    writes.push(writer.write(() => inside.push(counted()), entry(6)));
-    writes.push(writer.write(entry(7)));
+    writes.push(writer.write(() => inside.push(counted()), entry(12)));
+    writes.push(writer.write(entry(13)));
     await Promise.all(writes);
-    expect([inside, told, counted()]).toEqual([[4, 5], [true, true, true, true], 7]);
+    expect([inside, told, counted()]).toEqual([[10, 11], many.map(() => true), 13]);
     await writer.close();
     await store.close();
   });
 
   test("only what is wrong is refused, whoever it was written with", async () => {
     const { store, writer, counted, entry } = await opened(THREAD);
-    const done = [[entry(1)], [entry(2), entry(1)], [entry(3)]].map((entries) => writer.write(...entries));
-    const told = await Promise.allSettled(done);
-    expect(told.map(({ status }) => status)).toEqual(["fulfilled", "rejected", "fulfilled"]);
-    expect((told[1] as PromiseRejectedResult).reason.message).toContain("UNIQUE");
-    expect([counted(), writer.failing]).toEqual([2, undefined]);
+    // So few that they are written here, and so many that they go to the thread.
+    for (const many of [3, 12]) {
+      const from = many * 100;
+      const done = Array.from({ length: many }, (_, i) =>
+        i === 1 ? writer.write(entry(from + i), entry(from)) : writer.write(entry(from + i)),
+      );
+      const told = await Promise.allSettled(done);
+      expect(told.flatMap(({ status }, i) => (status === "rejected" ? i : []))).toEqual([1]);
+      expect((told[1] as PromiseRejectedResult).reason.message).toContain("UNIQUE");
+    }
+    expect([counted(), writer.failing]).toEqual([13, undefined]);
     await writer.close();
     await store.close();
   });
@@ -239,7 +246,9 @@ parentPort.on("message", () => process.exit(1));
 parentPort.postMessage({ ready: true });`,
     );
     const { store, writer, counted, entry } = await opened(pathToFileURL(program));
-    await expect(writer.write(entry(1))).rejects.toThrow(/the thread that writes has ended; start the service again/);
+    const told = await Promise.allSettled(Array.from({ length: 12 }, (_, i) => writer.write(entry(i))));
+    expect(told.map(({ status }) => status)).toEqual(told.map(() => "rejected"));
+    expect(told[0]).toMatchObject({ reason: { message: expect.stringMatching(/has ended; start the service again/) } });
     await expect(writer.write(() => expect.unreachable())).rejects.toThrow(StorageFails);
     expect([counted(), writer.failing]).toEqual([0, expect.stringContaining("has ended")]);
     await writer.close();

@@ -1,8 +1,8 @@
 /**
  * Grouped commits: everything asked for in one turn of the event loop is one transaction, so that many writes share
- * one flush to the disk. A promise is kept only after that flush. What is plain data is written by a thread of its
- * own, so that nobody waits for the disk but those whose writes it takes; what is asked for meanwhile is the next
- * transaction.
+ * one flush to the disk. A promise is kept only after that flush. What is much, or goes to a slow disk, is written by a
+ * thread of its own when it is plain data, so that nobody waits for the disk but those whose writes it takes; what is
+ * asked for meanwhile is the next transaction. A little on a quick disk is written sooner than it is handed over.
  *
  * A disk that does not take what is written is a state of the service, not its end: what was asked for is refused and
  * may be asked for again, reading goes on, and a small write is tried now and then until there is room again.
@@ -10,7 +10,7 @@
 
 import type { Logger } from "pino";
 import { Problem } from "../problems.js";
-import { commit, type Outcome } from "./commit.js";
+import { type Committed, type Outcome, timedCommit } from "./commit.js";
 import { storageFailure } from "./driver.js";
 import type { Entry, Store } from "./store.js";
 import { WRITING, WritingThread } from "./writing-thread.js";
@@ -26,6 +26,9 @@ interface Job {
 
 /** How many batches the thread is given at a time: one that it writes, and the next. */
 const MOST_AWAY = 2;
+/** From how many jobs on the thread writes a batch, and from how long a wait for the disk on, in milliseconds. */
+const MUCH = 8;
+const LONG = 1;
 /** How often a failing disk is tried, in milliseconds. */
 const TRY_AGAIN = 1_000;
 
@@ -49,6 +52,8 @@ export class Writer {
   /** The batches that the thread has, the first of which it writes now. */
   private away: (readonly Job[])[] = [];
   private idle: (() => void) | undefined;
+  /** How long the last commit took, in milliseconds. */
+  private waited = 0;
   /** Why it has ended by itself, in words. */
   private lost: string | undefined;
   private why: string | undefined;
@@ -118,12 +123,12 @@ export class Writer {
     if (this.lost !== undefined) {
       this.waiting = [];
       for (const { reject } of jobs) reject(new StorageFails(this.lost));
-    } else if (this.thread?.isReady && jobs.every(isPlain)) {
+    } else if (this.thread?.isReady && this.isWorthIt(jobs) && jobs.every(isPlain)) {
       this.waiting = [];
       this.away.push(jobs);
       this.thread.commit(
         jobs.map(({ writes }) => writes),
-        (outcomes) => this.back(outcomes),
+        (committed) => this.back(committed),
       );
     } else if (this.away.length === 0) {
       this.waiting = [];
@@ -136,10 +141,15 @@ export class Writer {
     }
   }
 
+  /** Whether a batch is better written by the thread; behind one that it has, each is. */
+  private isWorthIt(jobs: readonly Job[]): boolean {
+    return jobs.length >= MUCH || this.waited >= LONG || this.away.length > 0;
+  }
+
   /** The thread has written a batch, or not. */
-  private back(outcomes: readonly Outcome[]): void {
+  private back(committed: Committed): void {
     const jobs = this.away.shift() ?? [];
-    this.settle(jobs, this.judged(outcomes));
+    this.settle(jobs, this.judged(committed));
     if (this.waiting.length > 0) this.flush();
     else if (this.away.length === 0) this.idle?.();
   }
@@ -159,11 +169,12 @@ export class Writer {
   }
 
   private committed(jobs: readonly (() => void)[]): readonly Outcome[] {
-    return this.judged(commit(jobs, (work) => this.store.transaction(work)));
+    return this.judged(timedCommit(jobs, (work) => this.store.transaction(work)));
   }
 
   /** Outcomes with a failure of the disk as `StorageFails`; it is told when that begins and ends. */
-  private judged(outcomes: readonly Outcome[]): readonly Outcome[] {
+  private judged({ outcomes, waited }: Committed): readonly Outcome[] {
+    this.waited = waited;
     if (outcomes.includes(undefined)) this.works();
     return outcomes.map((error) => {
       const why = error && storageFailure(error);

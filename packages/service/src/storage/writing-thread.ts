@@ -4,7 +4,7 @@
  */
 
 import { Worker } from "node:worker_threads";
-import type { Outcome } from "./commit.js";
+import type { Committed } from "./commit.js";
 import type { SqlValue } from "./driver.js";
 import type { Entry } from "./store.js";
 
@@ -24,7 +24,10 @@ export interface ToWriting {
 /** What it says: that it is there, or what became of each job. An error keeps its message and SQLite's code. */
 export type FromWriting =
   | { readonly ready: true }
-  | { readonly outcomes: readonly ({ readonly message: string; readonly errcode: unknown } | undefined)[] };
+  | {
+      readonly outcomes: readonly ({ readonly message: string; readonly errcode: unknown } | undefined)[];
+      readonly waited: number;
+    };
 
 /** Who gives the thread its work. */
 export interface WritingListener {
@@ -41,7 +44,7 @@ export class WritingThread {
   private readonly told = new Set<number>();
   private there = false;
   private closed = false;
-  private readonly answers: ((outcomes: readonly Outcome[]) => void)[] = [];
+  private readonly answers: ((committed: Committed) => void)[] = [];
 
   /** @param file the database's file */
   constructor(
@@ -67,8 +70,8 @@ export class WritingThread {
     return this.there;
   }
 
-  /** Writes jobs as `commit` does, after those it was given before. @param then is told what became of each */
-  commit(jobs: readonly (readonly Entry[])[], then: (outcomes: readonly Outcome[]) => void): void {
+  /** Writes jobs in one transaction, after those it was given before. @param then is told what became of each */
+  commit(jobs: readonly (readonly Entry[])[], then: (committed: Committed) => void): void {
     this.answers.push(then);
     const statements: [number, string, number][] = [];
     const entries: SqlValue[] = [];
@@ -99,6 +102,8 @@ export class WritingThread {
       this.listener.ready();
       return;
     }
-    this.answers.shift()?.(message.outcomes.map((error) => error && Object.assign(new Error(error.message), error)));
+    const { outcomes, waited } = message;
+    const errors = outcomes.map((error) => error && Object.assign(new Error(error.message), error));
+    this.answers.shift()?.({ outcomes: errors, waited });
   }
 }

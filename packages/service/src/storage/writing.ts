@@ -2,7 +2,7 @@
 
 import { parentPort, workerData } from "node:worker_threads";
 import type { StatementSyncInstance } from "@photostructure/sqlite";
-import { commit } from "./commit.js";
+import { timedCommit } from "./commit.js";
 import { openSqlite, transaction } from "./driver.js";
 import type { FromWriting, ToWriting } from "./writing-thread.js";
 
@@ -30,8 +30,9 @@ parentPort?.on("message", (message: ToWriting | "stop") => {
       for (const run of runs) run();
     };
   });
-  const outcomes = commit(jobs, (work) => transaction(sqlite, work));
+  const { outcomes, waited } = timedCommit(jobs, (work) => transaction(sqlite, work));
   say({
+    waited,
     outcomes: outcomes.map(
       (error) => error && { message: error.message, errcode: (error as { errcode?: unknown }).errcode },
     ),
