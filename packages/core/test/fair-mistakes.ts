@@ -20,6 +20,7 @@ const m = (machine: string, what: string, right: string, wrong: string, told: st
 });
 
 export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
+  m("ferry-crew", "a turn that is passed on and not read", "turn of onTurn", "turn of bow", "unread-data"),
   m("caravan", "sold without having it", ' where n <= load[g] else "not that many"', "", "unpaid-cost"),
   m(
     "caravan",
