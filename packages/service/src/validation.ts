@@ -350,6 +350,7 @@ const MESSAGES = {
   "string.pattern.name": "{{#label}} is not {{#name}}",
   "string.max": "{{#label}} has {{length(#value)}} characters, and {{#limit}} are allowed",
   "array.max": "{{#label}} has {{length(#value)}} entries, and {{#limit}} are allowed",
+  "number.unsafe": "{{#label}} is further from nothing than numbers are exact",
   "number.max": "{{#label}} is {{#value}}, and at most {{#limit}} is allowed",
 };
 

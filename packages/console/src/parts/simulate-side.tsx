@@ -153,7 +153,7 @@ function Tallied({
 }): ReactNode {
   const { name } = machine;
   const never = neverCounted(machine, tally);
-  const { matches, endings, results, lengths, actions, faults } = tally;
+  const { matches, endings, results, lengths, turns, actions, faults } = tally;
   const { mean, spread } = meanOf(lengths);
   const seats = Object.entries(results);
   const taken = Object.values(actions).reduce((sum, n) => sum + n, 0);
@@ -161,7 +161,7 @@ function Tallied({
     <Scrolling label="What came of it">
       <p className="font-medium">
         {counted(matches, "match", "matches")}, {mean.toFixed(1)} steps each{" "}
-        <span className="text-soft">(spread {spread.toFixed(1)})</span>
+        <span className="text-soft">(spread {spread.toFixed(1)})</span>, {meanOf(turns).mean.toFixed(1)} turns
       </p>
       <Bars
         title="Wins; the thin line is where the truth lies in 95 of 100 such reports"
