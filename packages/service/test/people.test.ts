@@ -133,11 +133,15 @@ describe("seats", () => {
     const olle = await person("Olle");
     expect(sits(await client.claim(begun.id, guest.key, olle.key))[0]).toBe("left person Olle");
     expect((await problemOf(client.act(begun.id, guest.key, "carry", {}))).status).toBe(401);
-    expect((await client.act(begun.id, olle.key, "carry", {})).view.turn).toEqual(["right"]);
+    const carry = () => client.act(begun.id, olle.key, "carry", {}, undefined, "carried");
+    const carried = await carry();
+    expect(carried.view.turn).toEqual(["right"]);
     const left = await client.leave(begun.id, olle.key, "left", "bye");
     expect(left.view.outcome).toMatchObject({ ending: "Home" });
     // Its answer may have been lost: sent again, it is the same. Another request is nobody's any more.
     expect(await client.leave(begun.id, olle.key, "left", "bye")).toEqual(left);
+    expect((await carry()).view).toEqual(carried.view);
+    expect((await problemOf(client.act(begun.id, olle.key, "carry", {}))).status).toBe(403);
     expect((await problemOf(client.leave(begun.id, olle.key, "right", "bye"))).code).toBe("requestReused");
     expect((await problemOf(client.leave(begun.id, olle.key, "left", "again"))).status).toBe(403);
   });

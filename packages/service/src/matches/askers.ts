@@ -58,6 +58,22 @@ export function askerOf(match: Stored, caller: Caller, wanted?: string): Asker {
   };
 }
 
+/**
+ * What a caller was in a match before they left a seat, for a request that is sent again.
+ *
+ * @param wanted the seat that a request names
+ * @returns undefined for somebody who holds what they need, or left nothing
+ */
+export function askerBeforeLeaving(match: Stored, caller: Caller, wanted?: string): Asker | undefined {
+  if (caller.kind !== "seat" && caller.kind !== "person") return undefined;
+  const own = caller.kind === "seat" ? [caller.seat] : seatsOf(match, caller.person.id, "left");
+  const left = own.filter((seat) => match.holders[seat]?.state === "left" && (wanted === undefined || seat === wanted));
+  const now = askerOf(match, caller);
+  if (left.length === 0 || (wanted === undefined && now.seats.length > 0)) return undefined;
+  const seat = left[0] ?? null;
+  return { ...now, seats: left, acts: left.length === 1 ? seat : null, seat };
+}
+
 /** The asker with the eyes of a seat it has just got. */
 export function seatedAt(asker: Asker, seat: string): Asker {
   return { ...asker, seats: [...asker.seats, seat], acts: seat, seat };

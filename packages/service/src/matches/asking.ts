@@ -4,10 +4,11 @@ import type { SeenMatch } from "@zany/client/api";
 import type { Request, RequestHandler, Response } from "express";
 import type { Caller, Callers } from "../access/callers.js";
 import { Problem } from "../problems.js";
-import { type Asker, askerOf, needSight } from "./askers.js";
+import { type Asker, askerBeforeLeaving, askerOf, needSight } from "./askers.js";
 import type { Host } from "./host.js";
 import type { TakenInput } from "./line.js";
 import type { LiveMatch } from "./live.js";
+import type { Sent } from "./seating.js";
 import { seenMatch } from "./seen.js";
 
 /** Where the matches of large machines are played. */
@@ -37,17 +38,20 @@ export interface Asked {
  * What a request is about, and who asks.
  *
  * @param seat the seat it names
+ * @param sent how it is known, where it is answered as at first also when its sender has left the seat since
  * @throws Problem 404, 401, 403, 429 after many wrong keys, or 409 when the match does not load
  */
 export async function asked(
   { host, callers }: MatchDoors,
   request: Request<{ id: string }>,
   seat?: string,
+  sent?: (asker: Asker) => Sent,
 ): Promise<Asked> {
   const caller = await callers.of(request);
   host.need(request.params.id);
   const match = await host.find(request.params.id);
-  const asker = askerOf(match, caller, seat);
+  const before = sent && askerBeforeLeaving(match, caller, seat);
+  const asker = before && host.wasSent(match.id, sent(before)) ? before : askerOf(match, caller, seat);
   const invited = caller.kind === "person" && Object.values(match.holders).some((h) => h.person === caller.person.id);
   needSight(asker, invited, callers.doors.open);
   return { match, caller, asker };

@@ -18,11 +18,15 @@ export function linkHolds(state: Holder["state"], name: string | null = null): H
   return { kind: "link", person: null, state, name, external: null };
 }
 
-/** The seats that a person holds, in the order of the seats. */
-export function seatsOf(match: Pick<LiveMatch, "header" | "holders">, person: string): string[] {
+/** The seats that a person holds, or left, in the order of the seats. */
+export function seatsOf(
+  match: Pick<LiveMatch, "header" | "holders">,
+  person: string,
+  state: "held" | "left" = "held",
+): string[] {
   return match.header.seats.filter((seat) => {
     const holder = match.holders[seat];
-    return holder?.person === person && holder.state === "held";
+    return holder?.person === person && holder.state === state;
   });
 }
 

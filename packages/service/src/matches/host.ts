@@ -375,6 +375,13 @@ export class Host {
     return match;
   }
 
+  /** Whether a match has taken a request of this name, with the same key. */
+  wasSent(id: string, { request }: Pick<Wish, "request">): boolean {
+    if (!request) return false;
+    const { key_hash, name } = requestColumns(request);
+    return this.records.requestOf(id, key_hash, name) !== undefined;
+  }
+
   /** A match as it was at a step. */
   async at(match: LiveMatch, step: number): Promise<LiveMatch> {
     if (match.situation.step === step) return match;

@@ -17,7 +17,7 @@ import type { TakenInput, Wish } from "./line.js";
 import { sendLogbook } from "./logbook.js";
 import { seatRoutes } from "./seat-routes.js";
 import { seenMatch, seenOption } from "./seen.js";
-import { sentBy } from "./sent.js";
+import { NOT_NAMED, sentBy } from "./sent.js";
 import { streamMatch } from "./stream.js";
 import { tracedStep } from "./traced.js";
 
@@ -128,14 +128,17 @@ function playingRoutes(router: Router, doors: MatchDoors): void {
   const { host } = doors;
   router.post("/:id/actions", async (request, response) => {
     const { action, args, step, seat, ...wanted } = body.valid(body.action, request.body);
-    const { match, asker } = await asked(doors, request, seat);
-    const input: Input = {
+    const inputOf = (by: string): Input => ({
       kind: "action",
-      seat: needSeat(asker),
+      seat: by,
       action,
       args,
       ...(step !== undefined && { step }),
-    };
+    });
+    const { match, asker } = await asked(doors, request, seat, ({ acts }) =>
+      acts === null ? NOT_NAMED : sentBy(request, wanted, inputOf(acts)),
+    );
+    const input = inputOf(needSeat(asker));
     const wish: Wish = { input: () => input, ...sentBy(request, wanted, input) };
     answerJson(response, await answer(host, await host.take(match.id, wish), asker));
   });

@@ -29,12 +29,12 @@ export function seatRoutes(router: Router, doors: MatchDoors): void {
   });
 
   router.delete("/:id/seats/:seat", async (request, response) => {
-    const { asker, match, caller } = await asked(doors, request);
     const { seat } = request.params;
     const wanted = body.valid(body.seat, request.body ?? {});
     const sent = sentBy(request, wanted);
+    const { asker, match, caller } = await asked(doors, request, undefined, () => sent);
     // Who has left holds the seat no more; sent again, they are answered as they were.
-    if (!seating.wasSent(match.id, sent)) needHolder(asker, seat);
+    if (!host.wasSent(match.id, sent)) needHolder(asker, seat);
     const left = await seating.leave(match.id, seat, asker, sent);
     response.json(await answer(host, left, askerOf(match, caller)));
   });

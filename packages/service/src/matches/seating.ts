@@ -99,13 +99,6 @@ export class Seating {
     return { ...taken, seat, key: again && request ? unsealed(again, request.key.key, request.name) : key };
   }
 
-  /** Whether a request of this name, with the same key, was taken before. */
-  wasSent(id: string, { request }: Sent): boolean {
-    if (!request) return false;
-    const { key_hash, name } = requestColumns(request);
-    return this.host.records.requestOf(id, key_hash, name) !== undefined;
-  }
-
   /**
    * Leaves a seat for good. Where the machine cannot be left, a person or whoever came by a link goes all the same: the
    * seat waits, and whoever began the match is told.

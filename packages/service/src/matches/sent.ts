@@ -9,6 +9,9 @@ import type { Sent } from "./seating.js";
 /** The header by which a client says what it calls itself, so that it knows its own changes again. */
 const CLIENT = "zany-client";
 
+/** What a request without a name is known by. */
+export const NOT_NAMED: Sent = { request: undefined, client: undefined };
+
 /**
  * What a request is known by: `request` of its body, or the header `Idempotency-Key`, which means the same.
  *
