@@ -46,6 +46,67 @@ const act = (seat: string, action: string, args: Record<string, unknown> = {}): 
   args,
 });
 
+describe("what is given", () => {
+  const runnable = runnableOf(`machine Stalls
+seats mira, olle
+on Left(s) -> Shut
+type Stall { goods: int 0..9  sold: list of text }
+data {
+  coins: int 0..9
+  best: Stall?
+  stalls: list of Stall = [Stall(), Stall(goods: 3)]
+  prices: map of text to int = ["rope": 1]
+  square: grid 2 by 2 of int
+  debts per seat: int 0..9
+}
+start Trade
+state Trade { turn of mira action shut -> Shut }
+ending Shut { draws all }
+`);
+  const refused = (path: string): string | undefined =>
+    begin(runnable, { seed: "test", given: { data: [{ path, value: 1 }] } }).refusal?.words;
+
+  test.each([
+    ["/data/stalls/1/goods", undefined],
+    ["/data/square/0/1", undefined],
+    ["/data/coins/x", 'data.coins is int 0..9, so there is no "x" in it.'],
+    ["/data/debts/mira/0", 'data.debts.mira is int 0..9, so there is no "0" in it.'],
+    ["/data/debts/kaj", 'there is no "kaj" in data.debts. Known here: mira, olle.'],
+    ["/data/best/goods", 'data.best is none when it is given, so there is no "goods" in it. Give it as a whole.'],
+    ["/data/stalls/2/goods", "has elements 0 to 1 when it is given, so there is no 2. Give the list as a whole."],
+    ["/data/stalls/0/sold/0", "data.stalls.0.sold has no elements when it is given, so there is no 0."],
+    ["/data/stalls/0/good", 'there is no "good" in data.stalls.0. Did you mean "goods"?'],
+    ["/data/prices/bread", 'there is no "bread" in data.prices when it is given. Give the map as a whole.'],
+    ["/data/square/0/2", "there is no cell 2,0 in the grid of 2 by 2."],
+  ])("%s", (path, words) => {
+    if (words === undefined) expect(refused(path)).toBeUndefined();
+    else expect(refused(path)).toContain(words);
+  });
+
+  test("however a path goes on, it is taken or refused in words", () => {
+    const part = fc.constantFrom(
+      "coins",
+      "best",
+      "stalls",
+      "prices",
+      "debts",
+      "mira",
+      "0",
+      "1",
+      "goods",
+      "sold",
+      "rope",
+      "",
+    );
+    fc.assert(
+      fc.property(fc.array(part, { maxLength: 5 }), (parts) => {
+        const words = refused(`/data/${parts.join("/")}`);
+        expect(words === undefined || words.startsWith("What is given does not fit: ")).toBe(true);
+      }),
+    );
+  });
+});
+
 describe("the tests in the examples", () => {
   for (const name of EXAMPLES) {
     test(name, () => {

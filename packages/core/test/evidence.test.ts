@@ -76,6 +76,25 @@ describe("what is suspected", () => {
     expect(checked(text)).toEqual(result);
   });
 
+  test("is led to conditions that name who acts, by how far they are where they are asked", () => {
+    const text = STALL(
+      `enter { for s in seats { held[s] = [1, 2, 3, 4, 5, 6, 7] } }
+  action lay { held[me].remove(0)  rounds += 1 } -> choose {
+    when held[me].empty -> Shut
+    when rounds == 400 -> Tired
+    else -> stay
+  }
+  action hold { onTurn = next(me)  rounds += 1 } -> choose { when rounds == 400 -> Tired else -> stay }
+  after 2d { onTurn = next(onTurn) } -> stay`,
+      "private held per seat: list of int  rounds: int 0..400",
+      "ending Tired { none all }",
+    );
+    const result = checked(text);
+    expect(told(result)).toContain("warning endings-overlap");
+    const shown = result.messages.find(({ name }) => name === "endings-overlap");
+    expect(expectShown(text, shown as Message).length).toBeGreaterThan(300);
+  });
+
   test("is silent when everything was visited and it never happened", () => {
     // A suspicion that takes more than intervals: the sum of both is always 4.
     const text = STALL(

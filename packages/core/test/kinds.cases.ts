@@ -1141,6 +1141,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'sealed action a1 { if chance(50%) { aim[me] = 1 } } -> stay\naction a2 { note to me "{aim[me]}" } -> stay',
         "data { private aim per seat: int 0..9 }",
       ),
+      two(
+        "action a1 {\n  let s = if chance(50%) then ann else ben\n  spies[s] = true\n} -> stay\naction a2 -> choose { when spies[me] -> Home else -> stay }",
+        "data { private spies per seat: bool }",
+      ),
     ],
     spares: [
       two(
@@ -1150,6 +1154,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       two(
         'sealed action a1 { aim[me] = palm.roll(1..6) } -> stay\naction a2 { note to me "{aim[me]}" } -> stay',
         "private dice palm\ndata { private aim per seat: int 0..9 }",
+      ),
+      // Forgetting a secret makes none.
+      two(
+        'sealed action a1(n: int 2..9) { aim[me] = n } -> stay\naction a2 {\n  let s = if chance(50%) then ann else ben\n  note "{s} {aim[s]}"\n  aim[s] = 1\n} -> stay',
+        "data { private aim per seat: int 1..9 = 1 }",
       ),
     ],
   },

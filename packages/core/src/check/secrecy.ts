@@ -206,10 +206,12 @@ class Walk {
         const { target } = s;
         const args = s.kind === "assign" ? [s.value] : s.args;
         const place = this.origins.ofLocation(target, known);
-        const value = united(this.values(s, args, known, control), place);
+        const given = this.values(s, args, known, control);
+        const value = united(given, place);
         this.seen.place(s, value);
         const field = this.origins.fieldAt(target.base);
-        if (field && field.visibility !== "public") this.seen.write?.(field, value);
+        // Forgetting a secret makes none, wherever that is.
+        if (field && field.visibility !== "public") this.seen.write?.(field, isForgotten(s, field) ? given : value);
         return target.base.kind === "local" ? new Map(known).set(target.base.slot, value) : known;
       }
       case "call": {
@@ -338,6 +340,16 @@ class Walk {
     if (after.length > before.length) this.changed = true;
     return after.length > before.length ? after : before;
   }
+}
+
+/** Whether a statement sets data back to what they begin with. */
+function isForgotten(s: Statement, { initial }: DataField): boolean {
+  if (s.kind === "change") return s.method === "clear";
+  if (s.kind !== "assign" || s.op !== "=" || s.value.kind !== "constant") return false;
+  const { value, type } = s.value;
+  if (s.target.path.length === 0 && initial) return initial.kind === "constant" && initial.value === value;
+  const first = type.kind === "int" ? Math.max(0, type.low) : 0;
+  return value === null || value === false || value === "" || value === first;
 }
 
 /** What local values come from when one of two ways was gone. */

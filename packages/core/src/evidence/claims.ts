@@ -10,7 +10,8 @@ import type { Expr, Machine, State, Statement } from "../check/machine.js";
 import { isInside } from "../check/tree.js";
 import { readOf } from "../check/typed.js";
 import { BOOL, INT, SEAT } from "../check/types.js";
-import { someExpr, visitBlock, visitMachine } from "../check/visit.js";
+import { visitBlock, visitMachine } from "../check/visit.js";
+import { isAskedAtRest } from "./distance.js";
 import type { FaultCode } from "../engine/values/fault.js";
 import type { Message } from "../language/message.js";
 import type { Span } from "../language/source.js";
@@ -82,9 +83,8 @@ const faultIn =
 
 /** A fault where a message points, nearer the more a condition holds: one that can be asked anywhere. */
 function faultNear(message: Message, places: Places, codes: readonly FaultCode[], near?: Expr): Claim | undefined {
-  const isAnywhere = !someExpr(near, ({ kind }) => kind === "local" || kind === "me");
   const within = places.actionOf(message) ?? message;
-  return match({ kind: "fault", codes, within, ...(near && isAnywhere && { near }) });
+  return match({ kind: "fault", codes, within, ...(near && isAskedAtRest(near) && { near }) });
 }
 
 function isZero(left: Expr): Expr {

@@ -5,6 +5,7 @@
 
 import type { Expr } from "../check/machine.js";
 import type { Type } from "../check/types.js";
+import { someExpr } from "../check/visit.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Box } from "../engine/values/box.js";
 import type { Get } from "../engine/values/closure.js";
@@ -24,6 +25,19 @@ const FAR = 10;
 /** Like `distanceOf`, but what cannot be worked out is far away. */
 export function aimAt(engine: Engine, e: Expr, wanted = true): () => number {
   return orFar(distanceOf(engine, e, wanted));
+}
+
+/**
+ * Whether a condition can be asked of a situation at rest: it names neither who acts nor what they chose or what came
+ * of it before.
+ */
+export function isAskedAtRest(e: Expr): boolean {
+  const bound = new Set<number>();
+  someExpr(e, (part) => part.kind === "binder" && bound.add(part.slot) && false);
+  return !someExpr(
+    e,
+    (part) => part.kind === "me" || part.kind === "others" || (part.kind === "local" && !bound.has(part.slot)),
+  );
 }
 
 function orFar(distance: Get<number>): Get<number> {

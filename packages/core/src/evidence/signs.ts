@@ -8,10 +8,13 @@ import { Fault } from "../engine/values/fault.js";
 import type { Lookout } from "../explore/options.js";
 import type { Aim } from "../explore/walk.js";
 import { isIn, type Sign } from "./claims.js";
-import { aimAt } from "./distance.js";
+import { aimAt, isAskedAtRest } from "./distance.js";
 
 /** Of so many data it is watched whether they are set: each is a bit of a situation's marks. */
 export const MOST_UNSET = 31;
+
+/** How far it is where the conditions were not asked in the last step: farther than where they were. */
+const NOT_ASKED = 100;
 
 /** Looks at a situation at rest, which the working memory holds. */
 type Look = (engine: Engine) => boolean;
@@ -91,15 +94,27 @@ export class Signs implements Lookout {
     return this.towards;
   }
 
-  /** What is nearer to where conditions hold together is nearer to a sign. */
-  private towardsAll(engine: Engine, sign: number, conditions: readonly Expr[]): void {
+  /**
+   * What is nearer to where conditions hold together is nearer to a sign.
+   *
+   * @returns what looks how far it is in the middle of a step, where they are asked: those that name who acts can be
+   * asked nowhere else
+   */
+  private towardsAll(engine: Engine, sign: number, conditions: readonly Expr[]): () => void {
     const distances = conditions.map((e) => aimAt(engine, e));
+    const distance = (): number => distances.reduce((sum, each) => sum + each(), 0);
+    const isAtRest = conditions.every(isAskedAtRest);
+    let seen = NOT_ASKED;
     this.towards.push(() => {
       if (this.found.has(sign)) return undefined;
-      let sum = 0;
-      for (const distance of distances) sum += distance();
-      return sum;
+      if (isAtRest) return distance();
+      const last = seen;
+      seen = NOT_ASKED;
+      return last;
     });
+    return () => {
+      if (!isAtRest) seen = Math.min(seen, aside(engine, distance));
+    };
   }
 
   private watch(sign: Sign, number: number): void {
@@ -140,22 +155,30 @@ export class Signs implements Lookout {
       }
       case "both": {
         let second: (() => boolean) | undefined;
+        let look: (() => void) | undefined;
         this.ready.push((engine) => {
           const condition = engine.code.aside.condition(sign.second);
           second = () => aside(engine, condition);
-          if (sign.holds) this.towardsAll(engine, number, [sign.first, sign.second]);
+          if (sign.holds) look = this.towardsAll(engine, number, [sign.first, sign.second]);
         });
-        this.listen(sign.first, (value) => value === true && second && holds(second) === sign.holds && seen());
+        this.listen(sign.first, (value) => {
+          look?.();
+          if (value === true && second && holds(second) === sign.holds) seen();
+        });
         return;
       }
       case "while": {
         let test: (() => boolean) | undefined;
+        let look: (() => void) | undefined;
         this.ready.push((engine) => {
           const condition = engine.code.aside.condition(sign.test);
           test = () => aside(engine, condition);
-          this.towardsAll(engine, number, [sign.test]);
+          look = this.towardsAll(engine, number, [sign.test]);
         });
-        this.listen(sign.of, () => holds(test) && seen());
+        this.listen(sign.of, () => {
+          look?.();
+          if (holds(test)) seen();
+        });
         return;
       }
       case "unset": {
@@ -234,7 +257,7 @@ function isAnyHolder({ memory, steps }: Engine, tests: readonly (() => boolean)[
 }
 
 /** Asks a condition in the middle of a step, which pays nothing for it. */
-function aside({ memory }: Engine, condition: () => boolean): boolean {
+function aside<T>({ memory }: Engine, condition: () => T): T {
   const { effects } = memory;
   try {
     return condition();

@@ -1,6 +1,6 @@
 /** What is given to a match to begin with: data by JSON Pointers (RFC 6901), a state to begin in. */
 
-import type { Type } from "../../check/types.js";
+import { describe, type Type } from "../../check/types.js";
 import { didYouMean } from "../../language/suggest.js";
 import { Box, ownedChild } from "../values/box.js";
 import { mapSlot } from "../code/support.js";
@@ -45,6 +45,8 @@ export function applyGiven(engine: Engine, given: GivenDatum): void {
   let type: Type = field.type;
   for (let i = 0; i < parts.length; i++) {
     const part = parts[i] as string;
+    const where = [root, name, ...parts.slice(0, i)].join(".");
+    if (!(holder.parts[slot] instanceof Box)) throw new WrongValue(notWhole(type, part, where, holder.parts[slot]));
     holder = ownedChild(holder, slot, memory.epoch);
     if (type.kind === "grid") {
       // A grid takes two parts: the row, then the place in it.
@@ -58,8 +60,7 @@ export function applyGiven(engine: Engine, given: GivenDatum): void {
       continue;
     }
     const found = child(type, part, holder, engine);
-    if (!found)
-      throw new WrongValue(nothingThere(part, given.path.split("/").slice(1, -1).join("."), partsOf(type, engine)));
+    if (!found) throw new WrongValue(notWithin(type, part, where, holder, engine));
     ({ slot, type } = found);
   }
   try {
@@ -73,6 +74,24 @@ export function applyGiven(engine: Engine, given: GivenDatum): void {
 /** A part as an index below `size`, or -1. */
 function indexOf(part: string, size: number): number {
   return /^(0|[1-9][0-9]*)$/.test(part) && Number(part) < size ? Number(part) : -1;
+}
+
+/** Why there is no such part in what a path leads to. */
+function notWithin(type: Type, part: string, where: string, holder: Box, engine: Engine): string {
+  if (type.kind === "list") {
+    const { length } = holder.parts;
+    const has = length === 0 ? "no elements" : length === 1 ? "one element, 0" : `elements 0 to ${length - 1}`;
+    return `${where} has ${has} when it is given, so there is no ${part}. Give the list as a whole`;
+  }
+  if (type.kind === "map") return `there is no "${part}" in ${where} when it is given. Give the map as a whole`;
+  return nothingThere(part, where, partsOf(type, engine));
+}
+
+/** Why there is nothing in what has no parts. */
+function notWhole(type: Type, part: string, where: string, value: unknown): string {
+  return value === null
+    ? `${where} is none when it is given, so there is no "${part}" in it. Give it as a whole`
+    : `${where} is ${describe(type)}, so there is no "${part}" in it`;
 }
 
 function nothingThere(part: string, where: string, known: readonly string[]): string {
