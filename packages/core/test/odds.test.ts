@@ -4,6 +4,7 @@ import { readFileSync } from "node:fs";
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import {
+  begin,
   bestPlay,
   compile,
   Exploration,
@@ -11,6 +12,7 @@ import {
   type Odds,
   oddsOf,
   type OddsOptions,
+  options,
   ownMeasures,
   Players,
   type Probability,
@@ -104,6 +106,50 @@ ending Even { draws all }
   // a third.
   expect(ending(found, "High").fraction).toBe("7/36");
   expect(ending(found, "Even").fraction).toBe("8/45");
+});
+
+test("equal values are one choice; where not all was tried, what is true lies between the bounds", () => {
+  // Of two dice that fall the same there is one to write down: 1/6 of 1/2, and 5/6 of 1/3 each.
+  const sheet = (roll: string): string => `machine Sheet
+seats mira
+data { die1: int 1..6  die2: int 1..6  deck: list of int }
+start Roll
+state Roll { enter { die1 = roll(1..6)  die2 = roll(1..6) } -> Write }
+state Write {
+  turn of mira
+  action note1(v: int in [die1, die2]) -> choose { when v == die1 -> First else -> Second }
+  action skip ${roll} -> Skipped
+}
+ending First { wins all }
+ending Second { loses all }
+ending Skipped { draws all }
+`;
+  const whole = odds(sheet(""));
+  expect([whole.complete, whole.exact]).toEqual([true, true]);
+  // note1 is one of two actions; its value is die1 where both are the same, and half of the time else.
+  expect(ending(whole, "First").fraction).toBe("7/24");
+  expect(ending(whole, "Second").fraction).toBe("5/24");
+  expect(ending(whole, "Skipped").fraction).toBe("1/2");
+  const runnable = runnableOf(sheet(""));
+  const { taken } = begin(runnable, { seed: "a", dice: [3, 3] });
+  const [note1] = taken ? options(runnable, taken.situation, "mira") : [];
+  expect(note1?.parameters[0]?.values?.map(({ value }) => value)).toEqual([3]);
+  // So many cards are shuffled in too many ways, and a share of nearly nothing is all that is known of skipping.
+  const open = odds(sheet("{ for i in 1..300 { deck.push(i) }  deck = shuffle(deck) }"));
+  expect([open.complete, open.exact]).toEqual([false, false]);
+  const results = open.results[0]?.results;
+  for (const [found, truth] of [
+    [results?.win, 7 / 24],
+    [results?.loss, 5 / 24],
+    [results?.draw, 1 / 2],
+  ] as const) {
+    expect(found?.least).toBeLessThan(truth + 1e-9);
+    expect(found?.most).toBeGreaterThan(truth - 1e-9);
+  }
+  const real = odds(sheet("{ let way = roll(0.5..1.5)  if way > 1 { deck.push(1) } }"));
+  expect(real.stuck).toEqual({ least: 0, most: 0.5 });
+  expect(ending(real, "First")).toEqual({ least: 7 / 24, most: 7 / 24 + 1 / 2 });
+  expect(real.exact).toBe(false);
 });
 
 test("what is stuck, at fault or goes on for ever has its own probability", () => {

@@ -182,6 +182,13 @@ test("a variation goes otherwise from its step on, verifies by itself, and is he
   expect(refused({ step: 99 })).toThrow("There is no step 99 to vary");
 });
 
+const RESULTS = [
+  { seat: "north", result: "win" },
+  { seat: "south", result: "loss" },
+];
+
+const OVER = { layers: [[]], local: {}, ready: {}, timers: {} };
+
 test("a situation from outside is gone on from only when a match can stand so", () => {
   const [duel] = KEPT;
   const runnable = runnableOf(duel?.text ?? "");
@@ -196,7 +203,36 @@ test("a situation from outside is gone on from only when a match can stand so", 
     [{ layers: [["Lap", "Turn", "Judge"]] }, "2 states are active in Lap"],
     [{ layers: [] }, "no state is active"],
     [{ layers: [["Nowhere"]] }, "there is no state"],
-    [{ outcome: { ending: "Flown", args: {}, unfinished: false, results: [] } }, "over already"],
+    [
+      { ...OVER, outcome: { ending: "Flown", args: { winner: "north" }, unfinished: false, results: RESULTS } },
+      "over already",
+    ],
+    [
+      { ...OVER, outcome: { ending: "Flown", args: {}, unfinished: false, results: RESULTS } },
+      "expected a seat (north, south)",
+    ],
+    [
+      { ...OVER, outcome: { ending: "Flown", args: { winner: "north" }, unfinished: false, results: [] } },
+      "the result of north",
+    ],
+    [{ ...OVER, outcome: { ending: "Lost", args: {}, unfinished: false, results: RESULTS } }, 'of no ending: "Lost"'],
+    [{ layers: [["Paused"]] }, "Paused is an overlay, and lies over no others"],
+    [
+      {
+        layers: [
+          ["Lap", "Turn"],
+          ["Lap", "Turn"],
+        ],
+      },
+      "Lap lies over the others, and is no overlay",
+    ],
+    [{ layers: [["Lap", "Turn"], ["Paused"], ["Paused"]] }, "an overlay lies over itself"],
+    [{ timers: { "Paused.after1": 5 } }, "the timer Paused.after1 runs, and its state is not active"],
+    [{ timers: { "Turn.after1": 1e300 } }, "Turn.after1 is later than any date"],
+    [{ history: { Lap: ["Paused"] } }, "the history of Lap is not inside it"],
+    [{ seats: { north: "in" } }, "seats has no south"],
+    [{ seats: { north: "in", south: "away" } }, "the status of south is none of in, open, out"],
+    [{ dice: { main: -1 } }, "main is no count"],
     [{ data: {} }, "does not fit"],
   ] as const)
     expect(from(change).refusal?.words, words).toContain(words);

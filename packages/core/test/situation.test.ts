@@ -6,6 +6,7 @@ import {
   type Input,
   makeBot,
   nextTimer,
+  options,
   restore,
   type Runnable,
   type Situation,
@@ -13,6 +14,7 @@ import {
   situationJson,
   step,
   view,
+  WrongValue,
 } from "@zany/core";
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
@@ -54,6 +56,15 @@ function changed(value: Json, [first, ...rest]: readonly string[], to: Json | un
   if (Array.isArray(value)) return value.map((item: Json, i) => (i === Number(first) ? changed(item, rest, to) : item));
   const { [first]: inner = null, ...others } = value as Record<string, Json>;
   return rest.length === 0 && to === undefined ? others : { ...others, [first]: changed(inner, rest, to) };
+}
+
+/** What stands in a situation in place of something else. */
+const OTHER: readonly (Json | undefined)[] = [undefined, null, -1, 1e300, 0.5, "", "Nowhere", true, [], {}, [["Over"]]];
+
+/** The way to everything that a value holds. */
+function placesIn(value: Json, way: readonly string[] = []): string[][] {
+  if (value === null || typeof value !== "object") return [[...way]];
+  return [[...way], ...Object.entries(value).flatMap(([name, part]) => placesIn(part as Json, [...way, name]))];
 }
 
 describe.each(EXAMPLES)("%s", (name) => {
@@ -99,6 +110,34 @@ describe.each(EXAMPLES)("%s", (name) => {
         count++;
       }
     expect(count).toBeGreaterThan(3);
+  });
+
+  test("with something else in it, it is refused in words, or played on as any other", () => {
+    const situations = SEEDS.flatMap((seed) => [...played(runnable, seed, 25)].map(([, after]) => after));
+    const places = situations.map((situation) => placesIn(json(runnable, situation)));
+    let refused = 0;
+    const place = fc.nat(situations.length - 1).chain((i) => fc.record({ i: fc.constant(i), at: fc.nat() }));
+    fc.assert(
+      fc.property(place, fc.constantFrom(...OTHER), ({ i, at }, other) => {
+        const paths = places[i] as string[][];
+        const path = paths[at % paths.length] as string[];
+        const whole = changed(json(runnable, situations[i] as Situation), path, other);
+        let back: Situation;
+        try {
+          back = restore(runnable, whole, "one");
+        } catch (error) {
+          expect(error).toBeInstanceOf(WrongValue);
+          expect((error as Error).message).not.toMatch(/undefined|\[object/);
+          refused++;
+          return;
+        }
+        for (const { seat } of view(runnable, back, null).seats) options(runnable, back, seat);
+        const due = nextTimer(runnable.machine, back)?.due;
+        if (due !== undefined) step(runnable, back, { kind: "time", time: due });
+      }),
+      { numRuns: 300 },
+    );
+    expect(refused).toBeGreaterThan(100);
   });
 
   test("states, seats and dice stand there by name, and step by step", () => {

@@ -94,6 +94,8 @@ export class Exploration implements Ground<Choice> {
   private readonly levels: number[] = [0];
   private readonly findings: Findings;
   private readonly incomplete = new Map<string, Incomplete>();
+  /** Situations of which not every way of rolling was taken. */
+  private readonly cutShort = new Set<number>();
   private readonly met: Met;
   /** The steps that were taken before it went on at random; undefined as long as it does not. */
   private inBreadth: number | undefined;
@@ -332,10 +334,14 @@ export class Exploration implements Ground<Choice> {
     for (let tried = 0; tried === 0 || odometer.next(); tried++) {
       if (tried >= ways) {
         this.stopRolling(ways);
+        this.cutShort.add(id);
         return;
       }
       const reached = stepping.halfOnce(id, move, zone, ways - tried);
-      if (reached === UNLISTED) return;
+      if (reached === UNLISTED) {
+        this.cutShort.add(id);
+        return;
+      }
       if (reached !== HALFWAY) {
         this.edge(share, reached, ALL);
         continue;
@@ -579,6 +585,11 @@ export class Exploration implements Ground<Choice> {
 
   get visited(): number {
     return this.at;
+  }
+
+  /** Whether something else may follow on a situation than what was found. */
+  isCutShort(id: number): boolean {
+    return this.cutShort.has(id);
   }
 
   get beginsOtherwise(): boolean {

@@ -89,7 +89,7 @@ export function chainOf(
     edges: edges.size,
     fault: count,
     begin,
-    isExact: order !== undefined && edges.whole,
+    isExact: order !== undefined && edges.whole && begin.every(({ total }) => Number.isSafeInteger(total)),
     order: order ?? [],
     outcomeOf: (id) => outcomes.get(id) ?? null,
     isLast,

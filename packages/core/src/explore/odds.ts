@@ -106,11 +106,11 @@ export function oddsOf(runnable: Runnable, { bots = {}, free: name, ...options }
         results.set(seat, words);
         listIn(words, result).push(id);
       }
-    } else if (id >= chain.visited) beyond.push(id);
+    } else if (id >= chain.visited || (chain.isLast(id) && exploration.isCutShort(id))) beyond.push(id);
     else if (chain.isLast(id)) places.stuck.push(id);
   }
   // What was not gone on from may come to anything.
-  const open = flow.probability(beyond).least;
+  const open = explored.complete ? 0 : flow.probability(beyond).least + flow.lost;
   const of = (ids: readonly number[]): Probability => {
     const found = flow.probability(ids);
     return open === 0 ? found : { least: found.least, most: Math.min(1, found.least + open) };
@@ -190,6 +190,8 @@ function listIn<K>(map: Map<K, number[]>, key: K): number[] {
 
 interface Flow {
   readonly exact: boolean;
+  /** What went where nothing was followed: ways of rolling that were not tried. */
+  readonly lost: number;
   readonly length: number;
   readonly endless: Probability;
   probability(ids: readonly number[]): Probability;
@@ -235,6 +237,7 @@ function nearly(chain: Chain): Flow {
   const arrived = there.reduce((sum, mass) => sum + mass, 0);
   return {
     exact: rest === 0,
+    lost: Math.max(0, 1 - arrived - endless - left),
     length: arrived > 0 ? length / arrived : 0,
     endless: { least: endless, most: Math.min(1, endless + rest) },
     probability,
@@ -291,8 +294,11 @@ function exactly(chain: Chain): Flow {
     length = length.plus(own);
     chain.each(id, (target, part, total) => add(target, own.times(BigInt(part), BigInt(total))));
   }
+  let arrived = NOTHING;
+  for (const [id, own] of mass.entries()) if (id === chain.count || chain.isLast(id)) arrived = arrived.plus(own);
   return {
     exact: true,
+    lost: Math.max(0, 1 - arrived.number),
     length: length.number,
     endless: { least: 0, most: 0, fraction: "0" },
     probability: (ids) => {

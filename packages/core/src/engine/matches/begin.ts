@@ -1,14 +1,15 @@
 /** Beginning a match: step 0. */
 
-import type { Machine, State } from "../../check/machine.js";
+import type { State } from "../../check/machine.js";
 import { Fault } from "../values/fault.js";
 import { type Json, WrongValue } from "../values/json.js";
 import { SEAT_IN, SEAT_OPEN, type SetRoll } from "../situation/memory.js";
-import { type FaultReport, newHappenings, type Refusal, type Situation, type Taken } from "../situation/situation.js";
-import { situationFrom } from "../situation/situation-json.js";
+import { type FaultReport, newHappenings, type Refusal, type Taken } from "../situation/situation.js";
+import { situationFrom } from "../situation/situation-from.js";
 import { noSuchSeat } from "./admission.js";
 import { applyGiven, type Given, startOf } from "./given.js";
 import { faultReport, refuseUnusedRolls } from "./one-input.js";
+import { loadRestored } from "./restore.js";
 import { type Engine, engineOf, type Runnable } from "./runnable.js";
 
 export interface BeginOptions {
@@ -94,12 +95,12 @@ function badGiven({ message }: WrongValue): Refusal {
 }
 
 /** Goes on from a whole situation, as step 0 of another match. */
-function beginFrom({ machine, memory }: Engine, from: Json, seed: string): Begun {
+function beginFrom(engine: Engine, from: Json, seed: string): Begun {
+  const { machine, memory } = engine;
   try {
     const situation = { ...situationFrom(machine, memory.configurations, from, seed), step: 0 };
     if (situation.outcome) throw new WrongValue("that match is over already");
-    refuseUnstable(machine, situation);
-    memory.load(situation);
+    loadRestored(engine, situation);
     memory.publishWritable(0);
     const happenings = newHappenings();
     return { taken: { input: { kind: "begin", time: situation.now }, situation, happenings } };
@@ -108,26 +109,6 @@ function beginFrom({ machine, memory }: Engine, from: Json, seed: string): Begun
     if (!(error instanceof WrongValue)) throw error;
     return { refusal: badGiven(error) };
   }
-}
-
-/** @throws WrongValue for active states that no match can be in at once */
-function refuseUnstable({ states }: Machine, { configuration }: Situation): void {
-  for (const layer of configuration.layers) {
-    const active = new Set(layer);
-    for (const id of layer) {
-      const { name, parent, parallel, children } = states[id] as State;
-      if (id > 0 && parent > 0 && !active.has(parent))
-        throw new WrongValue(`${name} is active without ${states[parent]?.name}`);
-      const inside = children.filter((child) => active.has(child) && states[child]?.kind !== "overlay");
-      const wanted = parallel
-        ? children.length
-        : Math.min(1, children.filter((c) => states[c]?.kind !== "overlay").length);
-      if (inside.length !== wanted && id > 0)
-        throw new WrongValue(`${inside.length} states are active in ${name}, and ${wanted} must be`);
-    }
-  }
-  if (configuration.layers.length === 0 || configuration.leaves.length === 0)
-    throw new WrongValue("no state is active");
 }
 
 /** The machine's data with their first values, in a memory that was cleared. */

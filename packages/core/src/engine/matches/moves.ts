@@ -328,13 +328,13 @@ export class Moves implements MoveList {
   }
 
   private valuesOf(p: ReadyParameter): readonly unknown[] {
-    const { ends, domain, type, parameter } = p;
+    const { ends, values, type, parameter } = p;
     if (ends) {
       const [low, high] = [ends.low(), ends.high()];
       if (high - low >= MOST_LISTED) return this.some(parameter, low, high);
       return Array.from({ length: Math.max(0, high - low + 1) }, (_, i) => low + i);
     }
-    if (domain) return domain().parts;
+    if (values) return values();
     return this.allOf(type, parameter);
   }
 

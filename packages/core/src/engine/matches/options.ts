@@ -327,9 +327,9 @@ export class Options {
   }
 
   /** The values of a parameter one by one; undefined when they are too many to list. */
-  private listed({ ends, domain, type }: ReadyParameter): readonly unknown[] | undefined {
+  private listed({ ends, values, type }: ReadyParameter): readonly unknown[] | undefined {
     if (ends && ends.high() - ends.low() >= MAX_LISTED) return undefined;
-    return domain ? domain().parts : allOf(type, this.memory.seats.length);
+    return values ? values() : allOf(type, this.memory.seats.length);
   }
 
   /** What is offered: also cells of which nothing says where they lie, where only those of the grids can be meant. */

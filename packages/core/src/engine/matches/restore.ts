@@ -1,9 +1,10 @@
 /** Going on from a situation that was kept as JSON. */
 
-import { situationFrom } from "../situation/situation-json.js";
+import { situationFrom } from "../situation/situation-from.js";
 import type { Situation } from "../situation/situation.js";
-import type { Json } from "../values/json.js";
-import { engineOf, type Runnable } from "./runnable.js";
+import { Fault } from "../values/fault.js";
+import { type Json, WrongValue } from "../values/json.js";
+import { type Engine, engineOf, type Runnable } from "./runnable.js";
 
 /**
  * The situation that `situationJson` wrote, ready to be played on: whatever follows is what would have followed.
@@ -13,6 +14,19 @@ import { engineOf, type Runnable } from "./runnable.js";
  * @throws WrongValue when it is no situation of this machine
  */
 export function restore(runnable: Runnable, json: Json, seed: string): Situation {
-  const { machine, memory } = engineOf(runnable);
-  return situationFrom(machine, memory.configurations, json, seed);
+  const engine = engineOf(runnable);
+  const situation = situationFrom(engine.machine, engine.memory.configurations, json, seed);
+  try {
+    loadRestored(engine, situation);
+  } catch (error) {
+    if (error instanceof Fault) throw new WrongValue(`whose turn it is cannot be worked out: ${error.message}`);
+    throw error;
+  }
+  return situation;
+}
+
+/** Puts a situation that was read into the working memory. @throws Fault when nobody can tell whose turn it is */
+export function loadRestored({ memory, steps }: Engine, situation: Situation): void {
+  memory.load(situation);
+  if (!situation.outcome) steps.turns.now();
 }

@@ -4,25 +4,20 @@ import type { Machine } from "../../check/machine.js";
 import type { Type } from "../../check/types.js";
 import { Box } from "../values/box.js";
 import { under } from "../values/pointer.js";
-import { type DiceState, newDice } from "../values/random.js";
-import type { Configurations } from "./configuration.js";
-import { PENDING, pendingSlotsOf, SEAT_IN, SEAT_OPEN, SEAT_OUT } from "./memory.js";
-import type { Outcome, Situation } from "./situation.js";
-import { streamNames } from "./streams.js";
-import { fromJson, type Json, keyText, type Naming, put, toJson, WrongValue } from "../values/json.js";
+import type { DiceState } from "../values/random.js";
+import { PENDING, pendingSlotsOf, SEAT_IN, SEAT_OPEN } from "./memory.js";
+import type { Situation } from "./situation.js";
+import { type Json, keyText, type Naming, put, toJson } from "../values/json.js";
 
 /** How a seat's status is written. */
 export function seatStatus(status: number | undefined): "in" | "open" | "out" {
   return status === SEAT_IN ? "in" : status === SEAT_OPEN ? "open" : "out";
 }
 
-/** A seat's status by how it is written. */
-const SEAT_STATUS: Readonly<Record<string, number>> = { in: SEAT_IN, open: SEAT_OPEN, out: SEAT_OUT };
-
 /**
  * The whole situation, as digests cover it: step, time (ms), states by layer, data, data of active states, who is
  * ready, arrows behind `enter` still to be followed, running timers, seats, dice, history and outcome. See
- * docs/logbook.md. `situationFrom` reads it back.
+ * docs/logbook.md. `situationFrom` of situation-from.ts reads it back.
  */
 export function situationJson(machine: Machine, situation: Situation): Json {
   const naming = namingOf(machine, situation);
@@ -73,7 +68,7 @@ export function situationJson(machine: Machine, situation: Situation): Json {
 const arrowsOf = new WeakMap<Machine, readonly { readonly name: string; readonly slot: number }[]>();
 
 /** The arrows behind `enter` that can be left over, as digests name them: `State.enter1`, counted in text order. */
-function pendingArrows(machine: Machine): readonly { readonly name: string; readonly slot: number }[] {
+export function pendingArrows(machine: Machine): readonly { readonly name: string; readonly slot: number }[] {
   const known = arrowsOf.get(machine);
   if (known) return known;
   const arrows = machine.states.flatMap((state) =>
@@ -93,102 +88,6 @@ function diceJson({ streams }: Machine, { counters }: DiceState, { seats }: Nami
         : (counters[slot] as number),
     ]),
   );
-}
-
-function diceFrom(machine: Machine, json: unknown, { seats }: Naming, seed: string): DiceState {
-  const dice = newDice(seed, streamNames(machine));
-  const taken = objectFrom(json, "dice");
-  for (const { name, visibility, slot } of machine.streams) {
-    if (visibility !== "private") dice.counters[slot] = numberFrom(taken[name], name);
-    else {
-      const own = objectFrom(taken[name], name);
-      for (const [i, seat] of seats.entries()) dice.counters[slot + i] = numberFrom(own[seat], name);
-    }
-  }
-  return dice;
-}
-
-/**
- * The situation that a JSON value stands for: the other way of `situationJson`, for machines of the same rules.
- *
- * @param configurations those of the engine that will go on with it
- * @param seed the match's, which its dice come from
- * @throws WrongValue when it is no situation of this machine
- */
-export function situationFrom(
-  machine: Machine,
-  configurations: Configurations,
-  json: unknown,
-  seed: string,
-): Situation {
-  const whole = objectFrom(json, "the situation");
-  const seats = objectFrom(whole["seats"], "seats");
-  const naming: Naming = { seats: machine.seats.names.slice(0, Object.keys(seats).length) };
-  const idOf = (name: unknown): number => {
-    const state = machine.states.find((s) => s.id > 0 && s.name === name);
-    if (!state) throw new WrongValue(`there is no state ${JSON.stringify(name)}`);
-    return state.id;
-  };
-  const ids = (names: unknown): number[] => listFrom(names, "a list of states").map(idOf);
-  const parts = new Array<unknown>(machine.rootSize).fill(null);
-  const data = objectFrom(whole["data"], "data");
-  for (const field of machine.data) parts[field.slot] = fromJson(field.type, data[field.name], naming);
-  const local = objectFrom(whole["local"], "local");
-  const ready = objectFrom(whole["ready"], "ready");
-  for (const state of machine.states) {
-    if (state.slot >= 0 && Object.hasOwn(local, state.name)) {
-      const fields = objectFrom(local[state.name], state.name);
-      parts[state.slot] = new Box(
-        0,
-        state.fields.map((field) => fromJson(field.type, fields[field.name], naming)),
-      );
-    }
-    const slot = state.turn?.readySlot ?? -1;
-    if (slot >= 0)
-      parts[slot] = listFrom(ready[state.name] ?? [], "who is ready").reduce(
-        (mask: number, seat) => mask | (1 << (fromJson({ kind: "seat" }, seat, naming) as number)),
-        0,
-      );
-  }
-  const pending = listFrom(whole["pending"] ?? [], "pending");
-  for (const { name, slot } of pendingArrows(machine)) if (pending.includes(name)) parts[slot] = PENDING;
-  const timers = objectFrom(whole["timers"], "timers");
-  const history = objectFrom(whole["history"], "history");
-  const layers = listFrom(whole["layers"], "layers").map(ids);
-  const outcome = (whole["outcome"] ?? null) as Outcome | null;
-  return {
-    step: numberFrom(whole["step"], "step"),
-    now: numberFrom(whole["now"], "now"),
-    // The machine itself is active below its own states, and is not named among them.
-    configuration: outcome ? configurations.none : configurations.of(layers.map((l, i) => (i === 0 ? [0, ...l] : l))),
-    root: new Box(0, parts),
-    timers: machine.timers.map(({ name }) =>
-      Object.hasOwn(timers, name) ? numberFrom(timers[name], name) : Number.NaN,
-    ),
-    seats: naming.seats.map((seat) => {
-      const status = SEAT_STATUS[String(seats[seat])];
-      if (status === undefined) throw new WrongValue(`the status of ${seat} is none`);
-      return status;
-    }),
-    history: machine.states.map(({ name }) => (Object.hasOwn(history, name) ? ids(history[name]) : null)),
-    dice: diceFrom(machine, whole["dice"], naming, seed),
-    outcome,
-  };
-}
-
-function objectFrom(json: unknown, what: string): { readonly [name: string]: unknown } {
-  if (json === null || typeof json !== "object" || Array.isArray(json)) throw new WrongValue(`${what} is no object`);
-  return json as { readonly [name: string]: unknown };
-}
-
-function listFrom(json: unknown, what: string): readonly unknown[] {
-  if (!Array.isArray(json)) throw new WrongValue(`${what} is no list`);
-  return json;
-}
-
-function numberFrom(json: unknown, what: string): number {
-  if (typeof json !== "number") throw new WrongValue(`${what} is no number`);
-  return json;
 }
 
 /** The names of a situation's seats. */

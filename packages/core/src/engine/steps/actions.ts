@@ -6,6 +6,7 @@ import type { Type } from "../../check/types.js";
 import type { Code } from "../code/code.js";
 import type { Box } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
+import { eachOnce, mayRepeat } from "./each-once.js";
 
 export interface ReadyAction {
   readonly action: Action;
@@ -39,7 +40,8 @@ export interface ReadyParameter {
   readonly fits: Get<boolean>;
   /** The same as conditions. */
   readonly tests: readonly Expr[];
-  readonly domain: Get<Box> | undefined;
+  /** The values to choose from, each once; nothing where any of the type will do. */
+  readonly values: Get<readonly unknown[]> | undefined;
   /** The ends of a domain that is a range. */
   readonly ends: { readonly low: Get<number>; readonly high: Get<number> } | undefined;
   readonly inDomain: Get<boolean> | undefined;
@@ -83,7 +85,7 @@ function readyParameter(code: Code, parameter: ActionParameter): ReadyParameter 
     inherited: name in Object.prototype,
     tests,
     open: openTest(code, tests),
-    domain: domain && expressions.list(domain),
+    values: domain && valuesOf(domain, expressions.list(domain)),
     ends:
       domain?.kind === "range"
         ? { low: expressions.number(domain.low), high: expressions.number(domain.high) }
@@ -92,6 +94,10 @@ function readyParameter(code: Code, parameter: ActionParameter): ReadyParameter 
     fits: where ? code.condition(where) : ALWAYS,
     reason: reason && (expressions.compile(reason) as Get<string>),
   };
+}
+
+function valuesOf(domain: Expr, list: Get<Box>): Get<readonly unknown[]> {
+  return mayRepeat(domain) ? () => eachOnce(list().parts) : () => list().parts;
 }
 
 function openTest(code: Code, [first, second]: readonly Expr[]): Get<boolean> {

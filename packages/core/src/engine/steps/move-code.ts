@@ -14,6 +14,7 @@ import type { ActionMove } from "../situation/generated-steps.js";
 import { SEAT_IN } from "../situation/memory.js";
 import { Fault } from "../values/fault.js";
 import type { ReadyAction, ReadyParameter } from "./actions.js";
+import { eachOnce, mayRepeat } from "./each-once.js";
 
 /** Longest list of values that is tried whole. */
 export const MOST_LISTED = 64;
@@ -124,7 +125,10 @@ function written(
 
 /** The few values that a parameter can have, where they are known. */
 function knownValues(generator: Generator, { parameter, type }: ReadyParameter): readonly Known[] | undefined {
-  if (parameter.domain) return knownItems(generator, parameter.domain, MOST_WRITTEN);
+  if (parameter.domain) {
+    const items = knownItems(generator, parameter.domain, MOST_WRITTEN);
+    return items && [...new Set(items)];
+  }
   if (type.kind === "bool") return [false, true];
   const [low, high] =
     type.kind === "int"
@@ -181,11 +185,10 @@ function valuesOf(
     };
   }
   const { domain } = p.parameter;
-  const values =
-    domain === undefined
-      ? `for_.allOf(${generator.keep(p.type)}, ${parameter})`
-      : domain.type.kind === "list"
-        ? `${generator.expression(domain, scope)}.parts`
-        : `${lookingIntoBoxes(generator, domain, generator.closure(p.domain, scope))}.parts`;
+  let values = `for_.allOf(${generator.keep(p.type)}, ${parameter})`;
+  if (domain?.type.kind === "list") {
+    const all = `${generator.expression(domain, scope)}.parts`;
+    values = mayRepeat(domain) ? `${generator.keep(eachOnce)}(${all})` : all;
+  } else if (domain) values = lookingIntoBoxes(generator, domain, generator.closure(p.values, scope));
   return { setup: `const ${list} = ${values};\n`, count: `${list}.length`, value: (index) => `${list}[${index}]` };
 }
