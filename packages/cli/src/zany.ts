@@ -420,10 +420,18 @@ async function main(): Promise<void> {
       process.exitCode = error.exitCode === 0 ? 0 : USED_WRONGLY;
       return;
     }
-    complain(`zany: ${asOptions((error as Error).message)}`);
+    const { message } = error as Error;
+    complain(
+      OWN_MISTAKES.some((kind) => error instanceof kind)
+        ? `zany: This is a mistake in zany itself, not in your files: ${message}. Please report it, with the command and its files.`
+        : `zany: ${asOptions(message)}`,
+    );
     process.exitCode = USED_WRONGLY;
   }
 }
+
+/** What only a wrong program throws. */
+const OWN_MISTAKES = [TypeError, ReferenceError, RangeError];
 
 /** What the service says of requests, as it is done here. */
 function asOptions(words: string): string {

@@ -479,10 +479,21 @@ export const CASES: Readonly<Record<string, Cases>> = {
     triggers: [
       one('enter { note "{a1}" }', "data { n: int = 3 }\nconst a1: int = n"),
       one('enter { note "{a1}" }', "const a1: int = a1 + 1"),
+      one("action a1 { x = 0 } -> stay\nwhen x == y -> Home", "data { x: int = y + 1  y: int = 5 }"),
+      one("action a1 { x = ann } -> stay\nwhen x == ann -> Home", "data { x: seat = x }"),
+      one(
+        "action a1 { x = 0 } -> stay\nwhen x == y -> Home",
+        "data { x: int = f(2)  y: int = 5 }\nfunction f(n: int): int = g() * n\nfunction g(): int = y",
+      ),
+      one("action a1 { x.n = 0 } -> stay\nwhen x.n == y -> Home", "type A { n: int = y }\ndata { x: A  y: int = 5 }"),
     ],
     spares: [
       one('enter { note "{a2}" }', "const a1: int = 3\nconst a2: int = a1 + 1"),
       one('enter { note "{a1}" }', "const a1: int 0..9 = 3"),
+      one(
+        "action a1 { x.n = 0 } -> stay\nwhen x.n == z -> Home",
+        "type A { n: int = y }\ndata { y: int = 5  x: A  z: int = f() }\nfunction f(): int = y + x.n",
+      ),
     ],
   },
   "bad-constant": {

@@ -8,6 +8,7 @@ import { checkChoices, checkSameWays } from "./choices.js";
 import { checkConditions } from "./conditions.js";
 import { checkCosts } from "./costs.js";
 import { checkDecisions } from "./decisions.js";
+import { checkDefaults } from "./defaults.js";
 import { checkDepartures } from "./departures.js";
 import { checkDice, checkShownRolls } from "./dice.js";
 import { checkEliminated } from "./eliminated.js";
@@ -62,6 +63,7 @@ export type Reasoning = "none" | "believed" | "doubted" | "shown";
  */
 export function runRules(machine: Machine, messages: Messages, reason: Reasoning): void {
   if (messages.failed) return;
+  checkDefaults(machine, messages);
   checkSize(machine, messages);
   checkChoices(machine, messages);
   checkResults(machine, messages);
