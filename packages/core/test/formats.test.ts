@@ -16,6 +16,7 @@ import {
   givenFrom,
   type LayoutNode,
   layoutGraph,
+  limitsOf,
   type OutlineItem,
   outlineOf,
   svgOf,
@@ -295,5 +296,37 @@ describe("values as people type them", () => {
     expect(givenFrom([])).toEqual({});
     for (const wrong of ["lift", "=3", ""]) expect(() => givenFrom([wrong])).toThrow(BadGiven);
     expect(() => givenFrom(["state.pattern=wall"])).toThrow(/state=NAME/);
+  });
+});
+
+test("what a machine allows: seats, deadlines, the longest texts in anything, also in lists that hold their own kind", () => {
+  const { machine } = runnableOf(`machine Post
+seats 2..4 clerk
+type Letter { words: text max 40  under: list of Letter  marks: map of text max 8 to text max 60 }
+data { pile: list of Letter  names per seat: text max 12  wait1: int = 2h }
+on Left(s) -> Shut
+start Sort
+state Sort {
+  data { memo: text }
+  turn of clerk1
+  action write(line: text max 30) { pile.push(Letter(words: line))  memo = line } -> stay
+  action sign(name: text max 12) { names[me] = name } -> stay
+  after 1d -> Shut
+  after wait1 when pile.size > 3 -> Shut
+}
+ending Shut { draws all }
+`);
+  expect(limitsOf(machine)).toMatchObject({
+    seats: { least: 2, most: 4 },
+    deadlines: [
+      { timer: "Sort.after1", delay: 86_400_000, repeats: false },
+      { timer: "Sort.after2", delay: null, repeats: false },
+    ],
+    texts: [
+      { of: "pile", most: 60 },
+      { of: "names", most: 12 },
+      { of: "write(line)", most: 30 },
+      { of: "sign(name)", most: 12 },
+    ],
   });
 });

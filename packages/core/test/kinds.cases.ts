@@ -1680,12 +1680,21 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "data { queue: list of int }",
         'state Two {\n  turn of ann\n  when queue.empty -> Home\n  action next1 { note "{queue.first}" } -> Turn\n}',
       ),
+      // Needed to be filled, it is waited for nothing to be in it.
+      one(
+        "action a1 { line.push(3) } -> stay\naction serve needs waits() { bells += line.first } -> stay\nwhen bells == 9 and not waits() -> Home",
+        "data { line: list of int  bells: int 0..9 }\nfunction waits(): bool = not line.empty",
+      ),
     ],
     spares: [
       // Only the first time: no queue.
       one(
         'action bid { if bids.empty { bids = [3] } else { bids.push(1) } } -> stay\naction raise1 needs bids.empty else "somebody has bid" { bids.push(2) } -> stay\nwhen bids.size > 3 -> Home',
         "data { bids: list of int }",
+      ),
+      one(
+        'action lay(n: int 1..9 where fits(n) else "too low") needs free else "not yours" {\n  if laid.empty and n > 3 { low = n }\n  laid.push(n)\n  free = n < 9\n} -> stay\naction wait1 { free = true } -> stay\nwhen laid.size == 5 -> Home',
+        "data { laid: list of int  low: int 0..9 = 0  free: bool = true }\nfunction fits(n: int): bool = laid.empty or n > low",
       ),
       // Asked so that the last may be looked at: no queue.
       one(

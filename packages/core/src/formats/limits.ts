@@ -41,18 +41,23 @@ function delayOf({ delay }: Timer): number | null {
   return delay.kind === "constant" ? (delay.value as number) : null;
 }
 
-/** The longest text in a value of a type. */
-function longestIn(type: Type): number | undefined {
+/** The longest text in a value of a type. @param within the records around it: lists may hold their own kind */
+function longestIn(type: Type, within: ReadonlySet<string> = new Set()): number | undefined {
   switch (type.kind) {
     case "text":
       return type.max;
-    case "record":
-      return type.fields.map((field) => longestIn(field.type)).reduce(longer, undefined);
+    case "record": {
+      if (within.has(type.name)) return undefined;
+      const inside = new Set(within).add(type.name);
+      return type.fields.map((field) => longestIn(field.type, inside)).reduce(longer, undefined);
+    }
     case "perSeat":
     case "list":
     case "grid":
     case "maybe":
-      return longestIn(type.of);
+      return longestIn(type.of, within);
+    case "map":
+      return [type.key, type.value].map((part) => longestIn(part, within)).reduce(longer, undefined);
     default:
       return undefined;
   }

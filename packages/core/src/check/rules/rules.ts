@@ -11,6 +11,7 @@ import { checkDecisions } from "./decisions.js";
 import { checkDefaults } from "./defaults.js";
 import { checkDepartures } from "./departures.js";
 import { checkDice, checkShownRolls } from "./dice.js";
+import { checkEmptied } from "./emptied.js";
 import { checkEliminated } from "./eliminated.js";
 import { checkFallenUnits } from "./fallen-units.js";
 import { checkFreeArguments } from "./free-arguments.js";
@@ -35,6 +36,7 @@ import { checkWaits } from "./waits.js";
 const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkWaits,
   checkUses,
+  checkEmptied,
   checkConditions,
   checkEntered,
   checkMisses,

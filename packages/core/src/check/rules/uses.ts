@@ -1,10 +1,10 @@
 /** What is declared and never used: signals nobody hears or raises, data nobody reads or sets, actions never open. */
 
-import { someExpr, visitBlock, visitExpr, visitMachine } from "../visit.js";
+import { someExpr, visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Action, Block, DataField, Expr, Machine, Signal, State } from "../machine.js";
-import { isPart, pathOf, slotsWritten } from "../reason/accesses.js";
+import type { Action, DataField, Expr, Machine, Signal, State } from "../machine.js";
+import { pathOf } from "../reason/accesses.js";
 import { branchTests, writtenArrows } from "../tree.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
@@ -15,7 +15,6 @@ export function checkUses(found: Findings, messages: Messages): void {
   checkData(found, messages);
   checkRoutines(found, messages);
   checkOpenings(found, messages);
-  checkQueues(found, messages);
   for (const [signal, arrow] of found.dropped) {
     const declared = found.machine.signals[signal];
     const heard = found.machine.states.some((s) =>
@@ -396,114 +395,5 @@ function checkOpenings(found: Findings, messages: Messages): void {
         ? 'Say whose turn it is, "turn of ...", or who may act, "by ...".'
         : "Change what closes it, or remove it.",
     );
-  }
-}
-
-// ---- queues ------------------------------------------------------------------------------------
-
-/** A list that is asked whether it is empty, that grows, and that nothing ever takes from. */
-function checkQueues(found: Findings, messages: Messages): void {
-  const { machine, accesses } = found;
-  const paths = new Map<string, Span>();
-  const guards = new Set<Expr>();
-  addFirstTimes(machine, guards);
-  visitMachine(machine, {
-    expr: (e) => {
-      if (e.kind === "binary" && (e.op === "and" || e.op === "or" || e.op === "implies"))
-        addGuards(e.left, [e.right], guards);
-      if (e.kind === "if") addGuards(e.test, [e.then, e.otherwise], guards);
-      if (e.kind !== "listProperty" || e.property !== "empty" || guards.has(e)) return;
-      const path = pathOf(e.of);
-      if (path && !paths.has(path)) paths.set(path, e);
-    },
-  });
-  for (const [path, asked] of paths) {
-    const writes = accesses
-      .writes(path)
-      .filter((a) => a.place.kind !== "test" && (a.path === path || isPart(path, a.path)));
-    if (writes.length === 0) continue;
-    const grows = writes.some(
-      (a) =>
-        !a.takes &&
-        (a.statement?.kind === "assign" ||
-          (a.statement?.kind === "change" && (a.statement.method === "push" || a.statement.method === "insert"))),
-    );
-    const shrinks = writes.some(
-      (a) =>
-        a.takes ||
-        (a.statement?.kind === "change" && ["take", "takeLast", "remove", "clear"].includes(a.statement.method)) ||
-        (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value))),
-    );
-    if (!grows || shrinks) continue;
-    for (const test of found.tests.keys())
-      if (test.from <= asked.from && test.to >= asked.to) found.explained.add(test);
-    messages.warning(
-      "queue-never-emptied",
-      asked,
-      `"${machine.sources.written(asked)}" is asked here, but nothing ever takes anything out.`,
-      "Take from it where an entry is used up: LIST.take().",
-    );
-  }
-}
-
-/** Asking whether a list is empty before its first or last is looked at asks nothing about a queue. */
-function addGuards(test: Expr, behind: readonly Expr[], guards: Set<Expr>): void {
-  visitExpr(test, {
-    expr: (asked) => {
-      if (asked.kind !== "listProperty" || asked.property !== "empty") return;
-      const path = pathOf(asked.of);
-      const looks = (e: Expr): boolean =>
-        ((e.kind === "listProperty" && (e.property === "first" || e.property === "last")) || e.kind === "index") &&
-        pathOf(e.of) === path;
-      if (path !== undefined && behind.some((e) => someExpr(e, looks))) guards.add(asked);
-    },
-  });
-}
-
-/** Who needs a list to be empty, or fills it where it is, asks whether something happens for the first time. */
-function addFirstTimes(machine: Machine, guards: Set<Expr>): void {
-  const writesRootOf = (list: Expr, body: Block): boolean =>
-    (list.kind === "data" || list.kind === "stateData") &&
-    slotsWritten(machine, (visitor) => visitBlock(body, visitor)).has(list.slot);
-  for (const { needs } of machine.actions)
-    for (const { test } of needs) if (test.kind === "listProperty" && test.property === "empty") guards.add(test);
-  visitMachine(machine, {
-    statement: (s) => {
-      if (s.kind !== "if") return;
-      for (const { test, body } of s.branches)
-        if (test.kind === "listProperty" && writesRootOf(test.of, body)) guards.add(test);
-    },
-  });
-}
-
-/** A filter that asks no more than whether each is still there. */
-function onlyPresent({ where }: Expr & { kind: "binder" }): boolean {
-  return (
-    where?.kind === "binary" && where.op === "in" && (where.right.kind === "inPlay" || where.right.kind === "seated")
-  );
-}
-
-/** A value that may be a shorter list than before: the rest of one, what a filter leaves, an empty one. */
-function mayShorten(value: Expr): boolean {
-  switch (value.kind) {
-    case "listProperty":
-      return value.property === "rest";
-    case "binder":
-      // Leaving out those who are gone takes nobody off a queue whose turn has come.
-      if (onlyPresent(value)) return value.source.kind !== "data" && mayShorten(value.source);
-      return value.word === "filter" || value.where !== undefined || mayShorten(value.source);
-    case "list":
-      return value.items.length === 0;
-    case "if":
-      return mayShorten(value.then) || mayShorten(value.otherwise);
-    case "call":
-    case "data":
-    case "stateData":
-    case "local":
-    case "index":
-    case "field":
-      return true;
-    default:
-      return false;
   }
 }
