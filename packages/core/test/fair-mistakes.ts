@@ -96,7 +96,7 @@ export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
     "the side is never turned",
     "if side == near {\n        side = far\n        crates += 1",
     "if side == near {\n        crates += 1",
-    "condition-always",
+    "unset-data",
   ),
   m(
     "ferry-crew",
@@ -105,7 +105,7 @@ export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
     "enter {\n    tired[onTurn] = 0\n    water += if chance(30%) then 2 else 1",
     "condition-always",
   ),
-  m("knot-tricks", "table not cleared", "    table.clear()\n", "", "queue-never-emptied"),
+  m("knot-tricks", "table not cleared", "    table.clear()\n", "", "list-may-be-full"),
   m("knot-tricks", "played not cleared", "    played.clear()\n", "", "list-may-be-full"),
   m("knot-tricks", "even case missing", "    when hand[leader].empty -> Even\n", "", "unreachable-ending"),
   m(

@@ -1034,11 +1034,19 @@ export const CASES: Readonly<Record<string, Cases>> = {
       passing("", "", "enter { onTurn = pick(seats) }"),
       passing("", "onTurn = next(onTurn)"),
       passing("onTurn = onTurn", ""),
+      passing("pass(me)", "").replace(
+        "start Begin",
+        "effect pass(s: seat) { hand(s) }\neffect hand(to: seat) { onTurn = to }\nstart Begin",
+      ),
       // Each arrow names whose turn it is, and it is always the same one's.
       "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(me)\n  }\n}\nending E { draws all }\n",
     ],
     spares: [
       passing("onTurn = next(me)", "onTurn = next(onTurn)", "enter { onTurn = pick(seats) }"),
+      passing("pass(next(me))", "").replace(
+        "start Begin",
+        "effect pass(s: seat) { hand(s) }\neffect hand(to: seat) { onTurn = to }\nstart Begin",
+      ),
       // Whoever has the time may ring as often as there is time for.
       passing("", "onTurn = next(onTurn)")
         .replaceAll("-> Count", "-> stay")
@@ -1391,6 +1399,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'state Two {\n  enter { note "{word}" } -> Home\n}',
       ),
       ring(""),
+      // What is set back to what it begins with begins so on purpose.
+      one(
+        'action lay(n: int 1..9 where n > top.rank else "higher") { top = Lay(rank: n)  best = n } -> stay\naction clear1 needs best < 9 { top = Lay()  best = 0 } -> stay\nwhen top.rank == 9 -> Home',
+        "type Lay { rank: int 0..9 }\ndata { top: Lay  best: int }",
+      ).replaceAll("best < 9 {", 'best < 9 else "enough" {'),
       // What turns a thing over begins with what it is at first.
       one(
         "action cross { if bank == near { bank = far } else { bank = near } } -> choose {\n  when bank == far -> stay\n  else -> Home\n}",
@@ -1521,6 +1534,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
       // A counter that nobody counts.
       ring("when laps == 3 -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  laps: int 0..9 = 0"),
+      // It is only ever set to what it begins with.
+      ring("action turn1 { up = true } -> stay\naction a1 { bells += if up then 2 else 1 } -> stay").replace(
+        "bells: int 0..9 = 0",
+        "bells: int 0..9 = 0  up: bool = true",
+      ),
+      ring('action turn1 { wind = calm } -> stay\naction a1 needs wind == calm else "no" { bells += 2 } -> stay')
+        .replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  wind: Wind")
+        .replace("data {", "type Wind is calm, gale\ndata {"),
       // That a test gives it says nothing about matches.
       `${ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9")}test "rung" {\n  given goal = 1\n  ann ring\n  expect ending Home\n}\n`,
     ],
@@ -1529,6 +1550,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
       one(
         'action a1 { names.push("gale") } -> stay\naction a2 { note "{names.size}" } -> stay',
         "data { names: list of text }",
+      ),
+      ring("action turn1 { up = not up } -> stay\naction a1 { bells += if up then 2 else 1 } -> stay").replace(
+        "bells: int 0..9 = 0",
+        "bells: int 0..9 = 0  up: bool = true",
+      ),
+      ring("action turn1 { up = true } -> stay\naction a1 { bells += if up then 2 else 1 } -> stay").replace(
+        "bells: int 0..9 = 0",
+        "bells: int 0..9 = 0  up: bool",
       ),
       // What each has by its row need not change.
       ring(
@@ -1564,6 +1593,15 @@ export const CASES: Readonly<Record<string, Cases>> = {
       // A unit that has acted never acts again.
       "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0 and not boats[i].moved\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n    boats[i].moved = true\n  } -> Next\n  action rest { onTurn = next(me) } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",
 
+      // It lasts two rounds, says its number, and nothing counts them.
+      two(
+        'action daze(s: seat in others) { birds[s][0].dazed = 2 } -> stay\naction peck needs birds[me][0].dazed == 0 else "dazed" { birds[next(me)][0].hp -= 1 } -> stay\nwhen any(s in seats: birds[s][0].hp == 0) -> Home',
+        "type Bird { hp: int 0..9 = 9  dazed: int 0..3 }\ndata { birds per seat: list of Bird = [Bird()] }",
+      ),
+      one(
+        'action rest { calm = 3 } -> stay\naction ring needs not (calm > 0) else "hush" { bells += 1 } -> stay\nwhen bells == 9 -> Home',
+        "data { calm: int 0..3 = 0  bells: int 0..9 }",
+      ),
       // Once everybody is locked out, every later clue passes at once.
       "machine M\nseats a, b\ndata { locked per seat: bool = false  clue: int 0..9 = 0 }\nfunction able(s: seat): bool = s in inPlay and not locked[s]\nstart Clue\nstate Clue {\n  turn of filter(s in seats where able(s)).first\n  when not any(s in seats: able(s)) -> NextClue\n  action miss { locked[me] = true } -> stay\n  action hit -> NextClue\n}\nstate NextClue {\n  enter { clue += 1 } -> choose {\n    when clue == 9 -> E\n    else -> Clue\n  }\n}\nending E { draws all }\n",
       two(
@@ -1577,6 +1615,15 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // It runs down, or its size says more than that it lasts.
+      one(
+        'action rest { calm = 3 } -> stay\naction ring needs calm == 0 else "hush" { bells += 1 } -> stay\nafter each 1m { calm -= 1 }\nwhen bells == 9 -> Home',
+        "data { calm: int 0..3 = 0  bells: int 0..9 }",
+      ),
+      one(
+        'action rest { calm = 3 } -> stay\naction ring needs calm == 0 else "hush" { bells += 1 } -> stay\naction shout { bells += 2 + calm } -> stay\nwhen bells == 9 -> Home',
+        "data { calm: int 0..3 = 0  bells: int 0..9 }",
+      ),
       // Units that have acted act again in the next turn; or do one thing of several once.
       "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0 and not boats[i].moved\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n    boats[i].moved = true\n  } -> Next\n  action rest { for i in boats.indices { boats[i].moved = false }  onTurn = next(me) } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",
       "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n  } -> Next\n  action rest { onTurn = next(me) } -> Next\n  action spend(i: int in filter(x in boats.indices where mine(x, me) and not boats[x].moved)) { boats[i].moved = true  boats[i].hull += 1 } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",

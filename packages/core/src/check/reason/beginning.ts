@@ -29,7 +29,8 @@ export class Beginning {
 
   /**
    * Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or
-   * filled, and not by what has asked first what it is, as `if side == near { side = far } else { side = near }` does.
+   * filled, never back to that, and not by what has asked first what it is, as `if side == near { side = far } else { side
+   * = near }` does.
    */
   mustBeSet(path: string, type: Type): boolean {
     if (
@@ -45,9 +46,20 @@ export class Beginning {
     const writes = this.accesses.writes(path).filter((a) => a.place.kind !== "test");
     return (
       writes.length > 0 &&
-      writes.every((a) => a.path === path && !a.indexed && a.statement?.kind === "assign" && a.statement.op === "=") &&
+      writes.every(
+        ({ path: of, indexed, statement: s }) =>
+          of === path && !indexed && s?.kind === "assign" && s.op === "=" && !this.isFirstOf(type, s.value),
+      ) &&
       !writes.every((a) => this.accesses.isAskedBefore(a))
     );
+  }
+
+  /** The 0, the empty text or the record as it is made of nothing, that a type begins with. */
+  private isFirstOf(type: Type, value: Expr): boolean {
+    if (value.kind === "constant") return type.kind !== "enum" && (value.value === 0 || value.value === "");
+    if (type.kind !== "record" || value.kind !== "record") return false;
+    const initials = this.values.machine.recordInitials.get(type.name) ?? [];
+    return value.fields.every((field, i) => field.kind === "default" || field === initials[i]);
   }
 
   /**

@@ -25,6 +25,7 @@ import { checkQueues } from "./queues.js";
 import { checkEntered, checkReach } from "./reach.js";
 import { checkResults } from "./results.js";
 import { checkRounds } from "./rounds.js";
+import { checkRunDowns } from "./run-downs.js";
 import { checkSecrets } from "./secrets.js";
 import { checkSize } from "./size.js";
 import { checkTimers } from "./timers.js";
@@ -47,6 +48,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkDepartures,
   checkLifetimes,
   checkLatches,
+  checkRunDowns,
   checkRounds,
   checkFullLists,
   checkLaws,

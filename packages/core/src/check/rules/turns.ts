@@ -23,6 +23,9 @@ export function checkCircles(machine: Machine, messages: Messages): void {
       );
 }
 
+/** Through so many effects a seat is followed. */
+const MOST_HANDED = 4;
+
 export function checkTurns(found: Findings, messages: Messages): void {
   const { flow } = found;
   const told = new Set<string>();
@@ -149,7 +152,7 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
   const passing = written.filter(
     ({ statement }) =>
       !statement ||
-      !(isForLeaving(machine, statement) || isAtBeginning(machine, statement) || isToItself(statement, path)),
+      !(isForLeaving(machine, statement) || isAtBeginning(machine, statement) || isToItself(machine, statement, path)),
   );
   const goesOn = machine.actions.some(({ arrow }) => ends(arrow).some((end) => !isOver(end)));
   const held = machine.sources.text(first.of);
@@ -175,9 +178,24 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
     );
 }
 
-/** `x = x`, which changes nothing. */
-function isToItself(statement: Statement, path: string): boolean {
-  return statement.kind === "assign" && statement.op === "=" && pathOf(statement.value) === path;
+/** `x = x`, or giving the turn to whoever has it, which changes nothing. */
+function isToItself(machine: Machine, statement: Statement, path: string): boolean {
+  return statement.kind === "assign" && statement.op === "=" && isHolder(machine, statement.value, path);
+}
+
+/** Whether a seat is surely the one on turn: it acts, or is handed to an effect as that wherever that is called. */
+function isHolder(machine: Machine, seat: Expr, path: string, depth = 0): boolean {
+  if (seat.kind === "me" || pathOf(seat) === path) return true;
+  if (seat.kind !== "local" || depth > MOST_HANDED) return false;
+  const id = machine.effects.findIndex(({ from, to }) => from <= seat.from && seat.to <= to);
+  const at = machine.effects[id]?.parameters.findIndex(({ slot }) => slot === seat.slot) ?? -1;
+  const given: (Expr | undefined)[] = [];
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "call" && s.effect === id) given.push(s.args[at]);
+    },
+  });
+  return given.length > 0 && given.every((arg) => arg && isHolder(machine, arg, path, depth + 1));
 }
 
 /** Whether something is done where a match begins, and comes to no more. */

@@ -3,8 +3,9 @@
 import { someExpr, visitMachine } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Action, DataField, Expr, Machine, Signal, State } from "../machine.js";
-import { pathOf } from "../reason/accesses.js";
+import type { Action, DataField, Expr, Machine, Signal, State, Statement } from "../machine.js";
+import { readsOf } from "../reads.js";
+import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import { branchTests, writtenArrows } from "../tree.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
@@ -28,6 +29,32 @@ export function checkUses(found: Findings, messages: Messages): void {
         "Do what its listeners do before the ending, or lead through a state that is passed at once.",
         { from: declared.from, to: declared.to, words: `The signal "${declared.name}" is declared here.` },
       );
+  }
+}
+
+/** The first assignment to data that are never given anything but the constant they begin with. */
+function setsToBeginning(
+  { type, initial }: Pick<DataField, "type"> & { readonly initial?: Expr | undefined },
+  path: DataPath,
+  writes: readonly Access[],
+): (Statement & { readonly kind: "assign" }) | undefined {
+  const of = type.kind === "perSeat" ? type.of : type;
+  if (of.kind !== "bool" && of.kind !== "enum" && of.kind !== "int") return undefined;
+  if (initial && initial.kind !== "constant") return undefined;
+  const begins = initial?.value ?? (of.kind === "bool" ? false : of.kind === "int" ? Math.max(0, of.low) : 0);
+  const sets = writes.flatMap(({ path: at, statement: s }) =>
+    at === path && s?.kind === "assign" && s.op === "=" && s.value.kind === "constant" && s.value.value === begins
+      ? [s]
+      : [],
+  );
+  return sets.length === writes.length ? sets[0] : undefined;
+}
+
+/** What is asked of one datum alone follows from what is told of that. */
+function explain(found: Findings, path: DataPath): void {
+  for (const test of found.tests.keys()) {
+    const { slots } = readsOf(found.machine, test);
+    if (slots.size === 1 && someExpr(test, (e) => pathOf(e) === path)) found.explained.add(test);
   }
 }
 
@@ -188,6 +215,16 @@ function checkData(found: Findings, messages: Messages): void {
       );
     } else if (writes.length === 0) {
       tellStock(field, field, (e) => pathOf(e) === path);
+    } else if (reads.some((a) => a.place.kind !== "test")) {
+      const sets = setsToBeginning(field, path, writes);
+      if (!sets) return;
+      explain(found, path);
+      messages.warning(
+        "unset-data",
+        sets,
+        `"${field.name}" is only ever set to ${machine.sources.text(sets.value)}, and it begins with that: it never changes.`,
+        "Set it to something else where it should change.",
+      );
     }
   };
   /** Tells of what actions ask for, such as coins, and that is never used up. */
