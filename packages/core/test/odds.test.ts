@@ -130,6 +130,10 @@ ending Skipped { draws all }
   expect(ending(whole, "First").fraction).toBe("7/24");
   expect(ending(whole, "Second").fraction).toBe("5/24");
   expect(ending(whole, "Skipped").fraction).toBe("1/2");
+  // A list that is too long to look for equal values offers them all, and which of them is taken makes no difference.
+  const long = sheet("").replace("enter { die1", "enter { die1 = 1  for i in 1..600 { deck.push(1 + i mod 3) }  die1");
+  const picked = odds(long.replaceAll("roll(1..6)", "1").replace("v: int in [die1, die2]", "v: int in deck"));
+  expect(ending(picked, "First").fraction).toBe("1/6");
   const runnable = runnableOf(sheet(""));
   const { taken } = begin(runnable, { seed: "a", dice: [3, 3] });
   const [note1] = taken ? options(runnable, taken.situation, "mira") : [];

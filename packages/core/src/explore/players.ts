@@ -106,11 +106,12 @@ export class Players {
         if (group) group.push(move);
         else groups.set(key, [move]);
       }
-      return [...groups.values()].flatMap((group) =>
-        group.length === 1
-          ? [{ move: group[0] as Move, part: 1, total: total * groups.size }]
-          : split(group, at + 1, total * groups.size),
-      );
+      return [...groups.values()].flatMap((group) => {
+        const [move] = group as [Move];
+        // Those that differ in no argument, as in a list too long to look for equal values, do the same.
+        const isChosen = group.length === 1 || argument(move, at + 1) === undefined;
+        return isChosen ? [{ move, part: 1, total: total * groups.size }] : split(group, at + 1, total * groups.size);
+      });
     };
     return own.length === 0 ? [] : split(own, -1, 1);
   }
