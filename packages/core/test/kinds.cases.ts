@@ -1112,6 +1112,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "secret-leak": {
     triggers: [
+      // It speaks to one, and everybody reads it.
+      'machine M\nseats ann, ben\ndata { private part per seat: int 0..3  hidden deck: list of int = [1, 2, 3] }\nhidden dice deal\nstart Deal\nstate Deal {\n  enter {\n    deck = deal.shuffle(deck)\n    for s in seats {\n      part[s] = deck.take()\n      note "{s}, you are {part[s]}"\n    }\n  } -> Show\n}\nstate Show {\n  turn of ann\n  action open1 { note "{part[me]} {part[ben]}" } -> E\n}\nending E { draws all }\n',
+      two(
+        'action draw { let c = deck.take()\n  hand[me].push(c)\n  note "You draw {c}" } -> choose { when deck.empty -> Home else -> stay }',
+        "data { hidden deck: list of int = [3, 5]  private hand per seat: list of int }",
+      ),
       // Where everybody sees something change is what was chosen.
       two(
         'sealed action lay(c: cell in fog.cells) { fog[c] = true } -> stay\naction show { note "{fog[cell(0, 0)]}" } -> stay',
@@ -1127,6 +1133,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // It speaks to one, who alone reads it; or to everybody, of what is opened; or tells nothing.
+      two(
+        'action draw { let c = deck.take()\n  hand[me].push(c)\n  note to me "You draw {c}"\n  note "{me} draws, you go on"\n } -> choose { when deck.empty { note "{hand[me]} lies open" } -> Home else -> stay }',
+        "data { hidden deck: list of int = [3, 5]  private hand per seat: list of int }",
+      ),
       // What was chosen is told once all have chosen, or have no more time to.
       two(
         "action begin -> Choose",

@@ -172,8 +172,8 @@ export const TURNS: readonly Kind[] = [
     "secret-leak",
     "Private or hidden data that others get to see.",
     "What a seat sees alone, or nobody, shows though nobody chose to show it: by itself in a state where somebody " +
-      "has the turn, through a sealed action, through whose turn it is, or through the choices and reasons of " +
-      "another. " +
+      "has the turn, through a sealed action, through whose turn it is, through the choices and reasons of " +
+      "another, or in a note that says `you` to one and is read by everybody. " +
       "What an action shows openly, and what a phase without a turn opens, is meant to be seen.",
     frame({
       seats: "ann, ben",

@@ -14,6 +14,7 @@ import type { Span } from "../../language/source.js";
 import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement, Timer } from "../machine.js";
 import { CHOICE, type Known, type Origin, Origins } from "../origins.js";
 import type { Findings } from "../reason/findings.js";
+import { checkToldToOne } from "./told-to-one.js";
 
 export function checkSecrets(found: Findings, messages: Messages): void {
   const { machine } = found;
@@ -24,6 +25,7 @@ export function checkSecrets(found: Findings, messages: Messages): void {
     return;
   const finder = new SecretFinder(machine, messages);
   for (const state of machine.states) finder.state(state);
+  checkToldToOne(machine, messages);
 }
 
 /** Whether a seat has chosen when it has taken an action, among all who choose at once. */
