@@ -1613,6 +1613,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action rest { calm = 3 } -> stay\naction ring needs not (calm > 0) else "hush" { bells += 1 } -> stay\nwhen bells == 9 -> Home',
         "data { calm: int 0..3 = 0  bells: int 0..9 }",
       ),
+      // Braced once, braced for good.
+      duel(
+        "action brace { braced[me] = true } -> Judge\naction slash { lift[next(me)] -= if braced[next(me)] then 1 else 3 } -> Judge",
+        "when lift[next(onTurn)] == 0 -> Won(onTurn)",
+        "braced per seat: bool",
+      ).replace("ending Both { draws all }\n", ""),
       // Once everybody is locked out, every later clue passes at once.
       "machine M\nseats a, b\ndata { locked per seat: bool = false  clue: int 0..9 = 0 }\nfunction able(s: seat): bool = s in inPlay and not locked[s]\nstart Clue\nstate Clue {\n  turn of filter(s in seats where able(s)).first\n  when not any(s in seats: able(s)) -> NextClue\n  action miss { locked[me] = true } -> stay\n  action hit -> NextClue\n}\nstate NextClue {\n  enter { clue += 1 } -> choose {\n    when clue == 9 -> E\n    else -> Clue\n  }\n}\nending E { draws all }\n",
       two(
@@ -1626,6 +1632,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // The next turn of one's own begins without it.
+      duel(
+        "enter { braced[onTurn] = false }\naction brace { braced[me] = true } -> Judge\naction slash { lift[next(me)] -= if braced[next(me)] then 1 else 3 } -> Judge",
+        "when lift[next(onTurn)] == 0 -> Won(onTurn)",
+        "braced per seat: bool",
+      ).replace("ending Both { draws all }\n", ""),
       // It runs down, or its size says more than that it lasts.
       one(
         'action rest { calm = 3 } -> stay\naction ring needs calm == 0 else "hush" { bells += 1 } -> stay\nafter each 1m { calm -= 1 }\nwhen bells == 9 -> Home',

@@ -83,7 +83,8 @@ export const USES: readonly Kind[] = [
     "flag-never-cleared",
     "A flag that is set and never cleared.",
     "It still holds when the state that uses it is entered the next time. Clear it where that begins, or make it " +
-      "data of the state. Units that are marked as they act can act no more.",
+      "data of the state. Units that are marked as they act can act no more; who is braced or dazed stays so, " +
+      "and a number that says for how long is to be counted down.",
     JOURNEY(
       "escaping: bool = false",
       "  turn of ann\n  action escape { escaping = true } -> stay\n  action strike -> stay\n  when escaping -> AtSea",

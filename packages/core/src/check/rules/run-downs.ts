@@ -1,4 +1,7 @@
-/** Numbers that are set so that something lasts a while, such as being dazed for two rounds, and that never run down. */
+/**
+ * What lasts a while and never ends: numbers that are set for it, such as being dazed for two rounds, and stances, such as
+ * being braced until one's own next turn.
+ */
 
 import type { Messages } from "../../language/message.js";
 import type { Expr, Machine, Statement } from "../machine.js";
@@ -24,11 +27,15 @@ export function checkRunDowns(found: Findings, messages: Messages): void {
             e.kind === "field" && e.field === i && e.of.type.kind === "record" && e.of.type.name === type.name;
           const own = machine.recordInitials.get(type.name)?.[i];
           // What holds its own kind has no end of parts.
-          if (field.type.kind === "int") visit(`${path}.${i}`, field.name, field.type, own, isField);
+          if (field.type.kind === "int" || field.type.kind === "bool")
+            visit(`${path}.${i}`, field.name, field.type, own, isField);
         }
         return;
       case "int":
         if (!initial || isConstant(initial, 0)) look(found, path, name, is, messages);
+        return;
+      case "bool":
+        if (!initial || isConstant(initial, false)) lookAtStance(found, path, name, messages);
         return;
       default:
     }
@@ -40,8 +47,7 @@ export function checkRunDowns(found: Findings, messages: Messages): void {
 type IsRead = (e: Expr) => boolean;
 
 function look(found: Findings, path: DataPath, name: string, isField: IsRead, messages: Messages): void {
-  const sets = lastingSets(found, path);
-  const [set] = sets;
+  const [set] = lastingSets(found, path, ({ value }) => typeof value === "number" && value >= 2);
   if (!set || !isOnlyAskedForZero(found.machine, (e) => pathOf(e) === path || isField(e))) return;
   messages.warning(
     "flag-never-cleared",
@@ -51,16 +57,50 @@ function look(found: Findings, path: DataPath, name: string, isField: IsRead, me
   );
 }
 
+/** What one takes up for a moment, by its usual words. */
+const STANCE = /^(is)?(brac(ed|ing)|guard(ed|ing)|defending|parrying|dodging|ducking|stunned|dazed|acted|moved)$/i;
+
+/** A stance that is taken again and again, and never left. */
+function lookAtStance(found: Findings, path: DataPath, name: string, messages: Messages): void {
+  const { machine, accesses } = found;
+  if (!STANCE.test(name)) return;
+  const sets = lastingSets(found, path, ({ value }) => value === true);
+  const [set] = sets;
+  if (!set || messages.list.some((m) => m.name === "flag-never-cleared" && m.from === set.from)) return;
+  const reads = accesses.touching(path).filter(({ kind, place }) => kind === "read" && place.kind !== "test");
+  const taking = machine.actions.filter(({ from, to }) => sets.some((s) => from <= s.from && s.to <= to));
+  // Who may take it but once asks for it.
+  const isOnce = taking.some(({ needs, parameters }) =>
+    [...needs.map(({ test }) => test), ...parameters].some((asking) =>
+      reads.some((a) => asking.from <= a.from && a.to <= asking.to),
+    ),
+  );
+  const isTakenAgain = taking.some(({ arrow, state }) => arrow.kind === "stay" || comesAgain(found, state));
+  if (reads.length === 0 || isOnce || !isTakenAgain) return;
+  messages.warning(
+    "flag-never-cleared",
+    set,
+    `"${name}" is set to true here, and nothing ever sets it back: it lasts for the rest of the match.`,
+    `Set it back where it is over, such as where the next turn begins: ${name} = false.`,
+  );
+}
+
+type Constant = Expr & { readonly kind: "constant" };
+
 /**
- * Where a number is given its size, which is more than 1; none where it is written in any other way, but for what is made
- * once, at the beginning.
+ * Where data are given a value that lasts; none where they are written in any other way, but for what is made once, at
+ * the beginning.
  */
-function lastingSets(found: Findings, path: DataPath): (Statement & { readonly kind: "assign" })[] {
+function lastingSets(
+  found: Findings,
+  path: DataPath,
+  lasts: (value: Constant) => boolean,
+): (Statement & { readonly kind: "assign" })[] {
   const sets: (Statement & { readonly kind: "assign" })[] = [];
   for (const { path: at, statement: s, place } of writesOf(found, path)) {
     if (at !== path && place.kind === "state" && !comesAgain(found, place.id)) continue;
     if (at !== path || s?.kind !== "assign" || s.op !== "=") return [];
-    if (s.value.kind !== "constant" || typeof s.value.value !== "number" || s.value.value < 2) return [];
+    if (s.value.kind !== "constant" || !lasts(s.value)) return [];
     sets.push(s);
   }
   return sets;
