@@ -404,6 +404,9 @@ example(
 
 addRemoteCommands();
 
+/** What only a wrong program throws. */
+const OWN_MISTAKES = [TypeError, ReferenceError, RangeError];
+
 async function main(): Promise<void> {
   // Whoever reads the output may stop early, as head does; then there is nobody left to write for.
   process.stdout.on("error", (error: NodeJS.ErrnoException) => {
@@ -423,15 +426,13 @@ async function main(): Promise<void> {
     const { message } = error as Error;
     complain(
       OWN_MISTAKES.some((kind) => error instanceof kind)
-        ? `zany: This is a mistake in zany itself, not in your files: ${message}. Please report it, with the command and its files.`
+        ? `zany: This is a mistake in zany itself, not in your files: ${message}. ` +
+            "Please report it, with the command and its files."
         : `zany: ${asOptions(message)}`,
     );
     process.exitCode = USED_WRONGLY;
   }
 }
-
-/** What only a wrong program throws. */
-const OWN_MISTAKES = [TypeError, ReferenceError, RangeError];
 
 /** What the service says of requests, as it is done here. */
 function asOptions(words: string): string {

@@ -1175,6 +1175,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1 {\n  let s = if chance(50%) then ann else ben\n  spies[s] = true\n} -> stay\naction a2 -> choose { when spies[me] -> Home else -> stay }",
         "data { private spies per seat: bool }",
       ),
+      two(
+        "action a1 {\n  let s = if chance(50%) then ann else ben\n  aim[s] = 5\n} -> stay\naction a2 -> choose { when aim[me] == 5 -> Home else -> stay }",
+        "data { private aim per seat: int 0..9 = 1 }",
+      ),
     ],
     spares: [
       two(

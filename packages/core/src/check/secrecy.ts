@@ -346,10 +346,10 @@ class Walk {
 function isForgotten(s: Statement, { initial }: DataField): boolean {
   if (s.kind === "change") return s.method === "clear";
   if (s.kind !== "assign" || s.op !== "=" || s.value.kind !== "constant") return false;
-  const { value, type } = s.value;
-  if (s.target.path.length === 0 && initial) return initial.kind === "constant" && initial.value === value;
-  const first = type.kind === "int" ? Math.max(0, type.low) : 0;
-  return value === null || value === false || value === "" || value === first;
+  const { value } = s.value;
+  if (initial && s.target.path.every(({ kind }) => kind === "index"))
+    return initial.kind === "constant" && initial.value === value;
+  return value === null || value === false || value === "" || value === 0;
 }
 
 /** What local values come from when one of two ways was gone. */

@@ -29,8 +29,8 @@ export class Beginning {
 
   /**
    * Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or
-   * filled, never back to that, and not by what has asked first what it is, as `if side == near { side = far } else { side
-   * = near }` does.
+   * filled, never back to that, and not by what has asked first what it is, as `if side == near { side = far } else {
+   * side = near }` does.
    */
   mustBeSet(path: string, type: Type): boolean {
     if (

@@ -66,7 +66,9 @@ function addGuards(test: Expr, behind: readonly Expr[], guards: Set<Expr>): void
   });
 }
 
-/** Who needs a list to be empty, or puts something in where it is, asks whether something happens for the first time. */
+/**
+ * Who needs a list to be empty, or puts something in where it is, asks whether something happens for the first time.
+ */
 function addFirstTimes(machine: Machine, guards: Set<Expr>): void {
   for (const { needs, parameters } of machine.actions)
     for (const test of [...needs.map((need) => need.test), ...parameters.map(({ where }) => where)])

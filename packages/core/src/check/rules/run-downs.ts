@@ -1,6 +1,6 @@
 /**
- * What lasts a while and never ends: numbers that are set for it, such as being dazed for two rounds, and stances, such as
- * being braced until one's own next turn.
+ * What lasts a while and never ends: numbers that are set for it, such as being dazed for two rounds, and stances, such
+ * as being braced until one's own next turn.
  */
 
 import type { Messages } from "../../language/message.js";
@@ -52,7 +52,8 @@ function look(found: Findings, path: DataPath, name: string, isField: IsRead, me
   messages.warning(
     "flag-never-cleared",
     set,
-    `"${name}" is set to ${found.machine.sources.text(set.value)} here, and nothing ever counts it down: it lasts for good.`,
+    `"${name}" is set to ${found.machine.sources.text(set.value)} here, and nothing ever counts it down: it lasts ` +
+      "for good.",
     `Count it down where a turn or a round is over: ${name} -= 1; or make it a bool when it is meant to last.`,
   );
 }

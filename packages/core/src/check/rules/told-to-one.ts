@@ -26,7 +26,8 @@ export function checkToldToOne(machine: Machine, messages: Messages): void {
       messages.warning(
         "secret-leak",
         { from, to },
-        `This note speaks to one seat, and everybody reads it: it tells of "${secret.name}", which not everybody may see.`,
+        `This note speaks to one seat, and everybody reads it: it tells of "${secret.name}", which not everybody ` +
+          "may see.",
         'Say whom it is for: note to SEAT "...".',
       );
     },

@@ -222,7 +222,8 @@ function checkData(found: Findings, messages: Messages): void {
       messages.warning(
         "unset-data",
         sets,
-        `"${field.name}" is only ever set to ${machine.sources.text(sets.value)}, and it begins with that: it never changes.`,
+        `"${field.name}" is only ever set to ${machine.sources.text(sets.value)}, and it begins with that: it never ` +
+          "changes.",
         "Set it to something else where it should change.",
       );
     }

@@ -1,6 +1,6 @@
 /**
- * Lists of choices: of values that are the same one is offered, since choosing one or the other does the same. Two equal
- * cards in a hand are one choice.
+ * Lists of choices: of values that are the same one is offered, since choosing one or the other does the same. Two
+ * equal cards in a hand are one choice.
  */
 
 import type { Expr } from "../../check/machine.js";
