@@ -1192,7 +1192,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
       // Forgetting a secret makes none.
       two(
         'sealed action a1(n: int 2..9) { aim[me] = n } -> stay\naction a2 {\n  let s = if chance(50%) then ann else ben\n  note "{s} {aim[s]}"\n  aim[s] = 1\n} -> stay',
-        "data { private aim per seat: int 1..9 = 1 }",
+        "data { private aim per seat: int 0..9 = 1 }",
       ),
     ],
   },
