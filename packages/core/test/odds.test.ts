@@ -154,6 +154,13 @@ ending Skipped { draws all }
   expect(real.stuck).toEqual({ least: 0, most: 0.5 });
   expect(ending(real, "First")).toEqual({ least: 7 / 24, most: 7 / 24 + 1 / 2 });
   expect(real.exact).toBe(false);
+  // Where nothing but such a roll is open nobody is stuck; and there are more ways to shuffle than numbers go.
+  const only = odds(
+    sheet("{ let way = roll(0.5..1.5)  if way > 1 { deck.push(1) } }").replace(/^ {2}action note1.*$/m, ""),
+  );
+  expect(only.stuck).toEqual({ least: 0, most: 1 });
+  const begun = odds(sheet("").replace("enter {", "enter { for i in 1..300 { deck.push(i) }  deck = shuffle(deck)"));
+  expect([begun.complete, begun.exact, begun.results[0]?.results.win.most]).toEqual([false, false, 1]);
 });
 
 test("what is stuck, at fault or goes on for ever has its own probability", () => {
