@@ -105,7 +105,8 @@ console.log(
     `writing ${each((r) => r.writing)}`,
 );
 console.log(
-  `verifying ${each((r) => r.verifying)}: ${ratio((r) => r.verifying / r.reading)} of reading and digesting (3 wanted), ` +
+  `verifying ${each((r) => r.verifying)}: ` +
+    `${ratio((r) => r.verifying / r.reading)} of reading and digesting (3 wanted), ` +
     `${ratio((r) => r.verifying / r.writing)} of writing (1 wanted)`,
 );
 

@@ -36,8 +36,8 @@ export interface CompileOptions {
   /** For running a machine that has been checked before: only errors are looked for. False when not given. */
   readonly errorsOnly?: boolean;
   /**
-   * What the reasoning assumes: that laws hold (when not given); nothing, for they are claims that may be wrong; or only
-   * those that it shows to hold by induction.
+   * What the reasoning assumes: that laws hold (when not given); nothing, for they are claims that may be wrong; or
+   * only those that it shows to hold by induction.
    */
   readonly laws?: "believed" | "doubted" | "shown";
   /** A text beside the machine that is checked with the machine's names; its messages come with the others. */

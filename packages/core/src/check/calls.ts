@@ -275,7 +275,8 @@ export class Calls {
         callee.name,
         `"${method}" changes the data and gives no value.`,
         method === "remove" && of.type.kind === "list"
-          ? `Keep the element first: let x = ${this.tables.written(callee.of)}[...], and remove it in a statement of its own.`
+          ? `Keep the element first: let x = ${this.tables.written(callee.of)}[...], and remove it in a ` +
+              `statement of its own.`
           : "Write it as a statement of its own.",
       );
     else

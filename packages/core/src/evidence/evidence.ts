@@ -41,7 +41,9 @@ export interface Evidenced {
   readonly searched?: Pick<Searched, "situations" | "steps" | "complete" | "incomplete">;
 }
 
-/** The work that a whole check does, in steps: while something suspected is not found, and where it only looks around. */
+/**
+ * The work that a whole check does, in steps: while something suspected is not found, and where it only looks around.
+ */
 const WORK = 150_000;
 const LOOKING_AROUND = 5_000;
 
@@ -368,7 +370,9 @@ function isAround({ states }: Machine, { from }: Message, leaf = 0): boolean {
   return false;
 }
 
-/** Whether two messages speak of the same: what overlaps, or begins in the same line; of results, in the same ending. */
+/**
+ * Whether two messages speak of the same: what overlaps, or begins in the same line; of results, in the same ending.
+ */
 function meet({ sources, endings }: Machine, a: Message, b: Message): boolean {
   if (a.from < b.to && b.from < a.to) return true;
   const lies = (of: Span, { from }: Message): boolean => of.from <= from && from < of.to;

@@ -48,7 +48,9 @@ const MOST_BYTES = 200_000_000;
 export interface Effort {
   /** How many steps are taken in all. */
   readonly work: number;
-  /** What is looked for in earnest: each by the signs, any of which shows it. All of the work is done for these alone. */
+  /**
+   * What is looked for in earnest: each by the signs, any of which shows it. All of the work is done for these alone.
+   */
   readonly sought: readonly (readonly number[])[];
   /** How many steps are taken in all where nothing is left of that, to see what else goes wrong. */
   readonly around: number;

@@ -155,7 +155,8 @@ export const NAMES: readonly Kind[] = [
   e(
     "used-too-early",
     "A constant, or the first value of data, made of something that is not known yet.",
-    "Constants are computed from top to bottom, of plain values and earlier constants. Data get their first values from top " +
+    "Constants are computed from top to bottom, of plain values and earlier constants. Data get their first " +
+      "values from top " +
       "to bottom, of constants and of data above them.",
     frame({ top: "const twice: int = once * 2\nconst once: int = 3", turn: 'enter { note "{twice}" }' }),
     ["const twice: int = once * 2\nconst once: int = 3", "const once: int = 3\nconst twice: int = once * 2"],

@@ -138,7 +138,8 @@ export const TURNS: readonly Kind[] = [
     "out-on-turn",
     "A turn that is nobody's once its seat has left.",
     "A seat that leaves falls out of its turn. Say once for the whole machine what happens then, or give the " +
-      "state a time. A machine that hears `Left` nowhere cannot be left at all. A seat that was eliminated must not get " +
+      "state a time. A machine that hears `Left` nowhere cannot be left at all. A seat that was eliminated must " +
+      "not get " +
       "the turn again, though the time may lead on: everybody would wait for nobody.",
     frame({
       seats: "ann, ben",
@@ -185,7 +186,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "shown-roll",
     "A secret roll that everybody sees.",
-    "Private and hidden dice are for what not everybody may see. What they roll is written to public data here, so it " +
+    "Private and hidden dice are for what not everybody may see. What they roll is written to public data here, " +
+      "so it " +
       "is no secret: either the data were meant to be private or hidden, or the dice were meant to be plain ones.",
     frame({
       seats: "ann, ben",
@@ -198,7 +200,8 @@ export const TURNS: readonly Kind[] = [
     "open-choice",
     "A secret that is chosen openly.",
     "What is given to an action is shown to everybody, unless the action is sealed; kept in private data it is no " +
-      "secret any more. Of several sealed actions, what one of them alone leaves behind for all to see tells which was taken.",
+      "secret any more. Of several sealed actions, what one of them alone leaves behind for all to see tells " +
+      "which was taken.",
     frame({
       seats: "ann, ben",
       top: "data { private pea per seat: int 0..3 = 0 }",

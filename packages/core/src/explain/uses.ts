@@ -65,7 +65,8 @@ export const USES: readonly Kind[] = [
     "unset-data",
     "Data that nothing ever sets.",
     "They are read, but keep the first value of their type for ever. Data that are set up from outside get a " +
-      "written default. A number that is asked for as if it were counted, or used up, and never is, stays what it was too.",
+      "written default. A number that is asked for as if it were counted, or used up, and never is, stays what " +
+      "it was too.",
     frame({ top: "data { goal: int 0..9 }", turn: 'action look { note "{goal}" } -> stay' }),
     ["int 0..9", "int 0..9 = 5"],
   ),
@@ -96,7 +97,8 @@ export const USES: readonly Kind[] = [
     "outlives-state",
     "Data of a battle that outlive it.",
     "Only one state uses them, and nothing sets them anew when it is entered: the next battle begins with what " +
-      "the last one left. Data declared in the state are made anew at each entry. So it is with a condition that holds " +
+      "the last one left. Data declared in the state are made anew at each entry. So it is with a condition " +
+      "that holds " +
       "for good once it does, and ends a state or passes the turn on.",
     JOURNEY(
       "hull: int 0..9 = 9",

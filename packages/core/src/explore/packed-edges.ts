@@ -1,6 +1,7 @@
 /**
- * Edges of searches that ask only where something leads, in few bytes: of each situation the targets in order, the first
- * by how far it lies behind its source, every other by how far behind the one before, seven bits in a byte (LEB128).
+ * Edges of searches that ask only where something leads, in few bytes: of each situation the targets in order, the
+ * first by how far it lies behind its source, every other by how far behind the one before, seven bits in a byte
+ * (LEB128).
  */
 
 import { type Edges, MOST_COMPARED, MOST_EDGES } from "./edges.js";

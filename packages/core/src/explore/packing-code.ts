@@ -234,7 +234,8 @@ function packsOf({ ready, pending, data, states }: Body, writer: Writer): string
     ...data.map(({ slot, packing }) => writer.packed(packing, `parts[${slot}]`, "boxed")),
     ...states.map(
       ({ slot, there, packing }) =>
-        `if (parts[${slot}] !== null) {\n${writer.put(there, "1")}${writer.packed(packing, `parts[${slot}]`, "all")}}\n`,
+        `if (parts[${slot}] !== null) {\n` +
+        `${writer.put(there, "1")}${writer.packed(packing, `parts[${slot}]`, "all")}}\n`,
     ),
   ].join("");
 }
@@ -322,7 +323,9 @@ export function strideCode(
     `{\nconst A = T.arena, at = parent * ${width};\n${each((i) => `const w${i} = A[at + ${i}];\nW[${i}] = w${i};\n`)}` +
       `${loads === "" ? "" : `const parts = M.root.parts;\n${loads}`}}\n` +
       "M.configuration = X.configuration;\nM.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
-      `${timers === 0 ? "" : `{\nconst due = X.zone.due, timers = M.timers;\n${each((i) => `timers[${i}] = due[${i}];\n`, timers)}}\n`}` +
+      (timers === 0
+        ? ""
+        : `{\nconst due = X.zone.due, timers = M.timers;\n${each((i) => `timers[${i}] = due[${i}];\n`, timers)}}\n`) +
       "M.again();\ntake(seat, args);\n" +
       `if (H.stopped) return ${STOPPED};\n` +
       "const isOver = M.outcome !== null;\n" +

@@ -217,8 +217,8 @@ export class Stepping {
   }
 
   /**
-   * Takes a move as far as halfway, if it stops there and it is known or can be worked out what follows, which `half` is
-   * then; else whole.
+   * Takes a move as far as halfway, if it stops there and it is known or can be worked out what follows, which `half`
+   * is then; else whole.
    *
    * @param most ways of rolling that may still be tried @returns as `once` does
    */

@@ -52,7 +52,11 @@ export class Table {
     return this.enter(words, parent, slot, rest);
   }
 
-  /** Takes in a situation that is not there yet. @param slot its place @param rest what stands there above its number */
+  /**
+   * Takes in a situation that is not there yet.
+   * @param slot its place
+   * @param rest what stands there above its number
+   */
   enter(words: Uint32Array, parent: number, slot: number, rest: number): number {
     const { width, slots, arena } = this;
     const id = this.count++;
@@ -106,8 +110,10 @@ export class Table {
 export function addCode(width: number): string {
   const each = (code: (i: number) => string, between = ""): string =>
     Array.from({ length: width }, (_, i) => code(i)).join(between);
+  const mixed = (i: number): string =>
+    `h = Math.imul(h ^ w${i}, ${FIRST});\nh = Math.imul(h ^ (h >>> 13), ${SECOND});\nh ^= h >>> 16;\n`;
   return (
-    `let h = ${SEED};\n${each((i) => `h = Math.imul(h ^ w${i}, ${FIRST});\nh = Math.imul(h ^ (h >>> 13), ${SECOND});\nh ^= h >>> 16;\n`)}` +
+    `let h = ${SEED};\n${each(mixed)}` +
     "const S = T.slots, A = T.arena, mask = S.length - 1, above = h & ~mask;\nlet slot = h & mask;\n" +
     "for (let entry = S[slot]; entry !== 0; entry = S[slot]) {\nif ((entry & ~mask) === above) {\n" +
     `const number = entry & mask, at = (number - 1) * ${width};\n` +
@@ -119,7 +125,9 @@ export function addCode(width: number): string {
 /** Arrays of less than so many situations become twice as long. */
 const FEW = 100_000;
 
-/** A longer array, for a number of situations of so many words; of many not twice as long: what is never filled is lost. */
+/**
+ * A longer array, for a number of situations of so many words; of many not twice as long: what is never filled is lost.
+ */
 function grown(array: Uint32Array, width: number): Uint32Array {
   const count = array.length / width;
   const larger = new Uint32Array(Math.ceil(count * (count < FEW ? 2 : 1.25)) * width);

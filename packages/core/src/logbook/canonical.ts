@@ -15,7 +15,8 @@ export function canonicalJson(value: unknown): string {
   const object = value as Record<string, unknown>;
   for (const key of sorted(Object.keys(object))) {
     if (object[key] === undefined) continue;
-    text += `${text === "" ? "" : ","}${PLAIN.test(key) ? `"${key}"` : JSON.stringify(key)}:${canonicalJson(object[key])}`;
+    const name = PLAIN.test(key) ? `"${key}"` : JSON.stringify(key);
+    text += `${text === "" ? "" : ","}${name}:${canonicalJson(object[key])}`;
   }
   return `{${text}}`;
 }

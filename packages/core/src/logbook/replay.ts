@@ -181,7 +181,9 @@ export class Replayer {
   }
 }
 
-/** How the line of a step begins, up to its input, as it is written; what follows its input; how one with a digest ends. */
+/**
+ * How the line of a step begins, up to its input, as it is written; what follows its input; how one with a digest ends.
+ */
 const TO_INPUT = /^\{"step":\d+,"time":"([^"]+)","input":(?=\{)/;
 const BEHIND_INPUT = ',"dice":[';
 const MOST_ENDS = 3;

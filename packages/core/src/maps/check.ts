@@ -141,7 +141,8 @@ class MapChecker {
         "wrong-place",
         alone,
         `"${alone.kind}" is about a whole row, and this one does something.`,
-        `Tell the rows apart by a condition, and give those that are meant a line of their own: row .ev "x" where ... -> ${alone.kind}`,
+        `Tell the rows apart by a condition, and give those that are meant a line of their own: row .ev "x" ` +
+          `where ... -> ${alone.kind}`,
       );
   }
 

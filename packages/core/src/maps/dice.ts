@@ -17,7 +17,9 @@ export type ToldRoll =
   | { readonly kind: "any" }
   /** The last of several that add up to a told sum; those before it are `any` of the same sum. */
   | { readonly kind: "sum"; readonly total: number; readonly before: number }
-  /** The rolls of a shuffle by the order that came of it, and `words` for what is told; all but its first stand for it. */
+  /**
+   * The rolls of a shuffle by the order that came of it, and `words` for what is told; all but its first stand for it.
+   */
   | {
       readonly kind: "shuffle";
       readonly order: readonly unknown[];

@@ -66,8 +66,9 @@ interface Waiting {
 }
 
 /**
- * Judges the matches of a log, in the order in which they begin in it. Where the mapping tells matches apart, a row that
- * does not say which one it is of belongs to that of the row before; where it does not, one begins behind the other.
+ * Judges the matches of a log, in the order in which they begin in it. Where the mapping tells matches apart, a row
+ * that does not say which one it is of belongs to that of the row before; where it does not, one begins behind the
+ * other.
  */
 export function judge(runnable: Runnable, map: TypedMap, rows: readonly LogRow[]): Judgement[] {
   const judges: MatchJudge[] = [];
@@ -387,8 +388,8 @@ class MatchJudge {
   }
 
   /**
-   * What was told before the rolls that do not fit, and is not so, whatever is rolled in place of those: it is what went
-   * another way first.
+   * What was told before the rolls that do not fit, and is not so, whatever is rolled in place of those: it is what
+   * went another way first.
    */
   private toldBefore(
     waiting: Waiting,

@@ -1,4 +1,6 @@
-/** Lists and records that stand in a text: what a log of lines or of comma-separated values has no other way to tell. */
+/**
+ * Lists and records that stand in a text: what a log of lines or of comma-separated values has no other way to tell.
+ */
 
 import type { Json } from "../engine/values/json.js";
 
@@ -18,8 +20,8 @@ export function opened(json: Json): Json {
 }
 
 /**
- * The entries of a list that stands in a text: JSON, or with commas, semicolons, bars, slashes or spaces between them, in
- * brackets or without. One entry alone is a list of one.
+ * The entries of a list that stands in a text: JSON, or with commas, semicolons, bars, slashes or spaces between them,
+ * in brackets or without. One entry alone is a list of one.
  *
  * @param decimalComma a comma belongs to a number
  */

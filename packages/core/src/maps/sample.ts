@@ -84,7 +84,9 @@ function isJson(text: string): boolean {
   }
 }
 
-/** Where in one JSON text the rows are: the longest list of objects that is not in another list; undefined without one. */
+/**
+ * Where in one JSON text the rows are: the longest list of objects that is not in another list; undefined without one.
+ */
 function listIn(text: string): string[] | undefined {
   try {
     const whole = JSON.parse(text) as Json;

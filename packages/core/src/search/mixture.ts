@@ -34,7 +34,10 @@ export function wrongMixture(
 ): string | undefined {
   const parts = partsOf(written);
   if (!parts)
-    return `"${written}" is no bot, and no mixture of them. Write: POLICY, or POLICY:3,wary:1 for three matches of four.`;
+    return (
+      `"${written}" is no bot, and no mixture of them. Write: POLICY, or POLICY:3,wary:1 for three ` +
+      `matches of four.`
+    );
   return parts.map(({ name }) => wrongBot(runnable, seats, seat, name)?.words).find((words) => words !== undefined);
 }
 

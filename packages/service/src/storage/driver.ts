@@ -82,8 +82,8 @@ export function openSqlite(file: string): DatabaseSyncInstance {
 }
 
 /**
- * After how many pages (of 4 kB) the log is brought into the file. What is played is written again and again to the same
- * pages: the longer the log, the fewer of them are copied.
+ * After how many pages (of 4 kB) the log is brought into the file. What is played is written again and again to the
+ * same pages: the longer the log, the fewer of them are copied.
  */
 const CHECKPOINT_EVERY = 4_000;
 

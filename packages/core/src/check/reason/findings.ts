@@ -106,9 +106,9 @@ export function findOut(machine: Machine, laws: "believed" | "doubted" | "shown"
 }
 
 /**
- * The laws that the reasoning shows to hold by induction, all at once: they hold when the match begins, and where all of
- * them held while it was at rest they hold when it is at rest again, or over. Found by leaving out of all laws those of
- * which that is not shown, until none is left out any more (Houdini; Flanagan and Leino, 2001).
+ * The laws that the reasoning shows to hold by induction, all at once: they hold when the match begins, and where all
+ * of them held while it was at rest they hold when it is at rest again, or over. Found by leaving out of all laws those
+ * of which that is not shown, until none is left out any more (Houdini; Flanagan and Leino, 2001).
  *
  * @throws TooMuch
  */

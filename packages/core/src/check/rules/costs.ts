@@ -25,7 +25,8 @@ export function checkCosts(found: Findings, messages: Messages): void {
       // may be a burden that is eased.
       const { type } = cost.target;
       if (type.kind !== "int") continue;
-      // Of what is traded nobody has less than nothing, also where no bounds say so; where they say less, it may be owed.
+      // Of what is traded nobody has less than nothing, also where no bounds say so; where they say less, it may be
+      // owed.
       const isTraded = isChosen && gained !== undefined && isOwn(machine, gained) && !mayBeOwed(type);
       // What is put on something is recorded there, as much as it is.
       const isStaked =

@@ -115,8 +115,8 @@ function onlyRises({ accesses }: Findings, path: string): boolean {
 }
 
 /**
- * Whether all that is taken from a stat is paid by its seat, in actions that ask for it: who has spent everything has not
- * fallen.
+ * Whether all that is taken from a stat is paid by its seat, in actions that ask for it: who has spent everything has
+ * not fallen.
  */
 function isMoney(found: Findings, path: string): boolean {
   const taken = found.accesses.writes(path).filter(({ place, statement }) => {

@@ -18,7 +18,9 @@ export function checkLatches(found: Findings, messages: Messages): void {
   checkUnitFlags(found, messages);
 }
 
-/** Where a condition that holds for good is what ends a state, the state is over at once whenever it is entered again. */
+/**
+ * Where a condition that holds for good is what ends a state, the state is over at once whenever it is entered again.
+ */
 function checkOver(found: Findings, messages: Messages): void {
   const { machine } = found;
   for (const state of machine.states) {
@@ -39,9 +41,11 @@ function checkOver(found: Findings, messages: Messages): void {
       messages.warning(
         "outlives-state",
         asking.test,
-        `Once this holds it holds for good, as nothing ever sets "${name}" back: the next time "${state.name}" is over ` +
+        `Once this holds it holds for good, as nothing ever sets "${name}" back: the next time ` +
+          `"${state.name}" is over ` +
           "as soon as it is entered.",
-        `Set it anew where "${state.name}" is entered, or make it data of that state, which are made anew at each entry.`,
+        `Set it anew where "${state.name}" is entered, or make it data of that state, which are made anew at ` +
+          `each entry.`,
       );
     }
   }

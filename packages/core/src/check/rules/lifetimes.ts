@@ -395,7 +395,8 @@ function leftOver(
     messages[isDetour ? "hint" : "warning"](
       "outlives-state",
       at,
-      `"${name}" leads from "${from.name}" to "${to.name}", and still does so the next time: nothing ever sets it back.`,
+      `"${name}" leads from "${from.name}" to "${to.name}", and still does so the next time: nothing ever ` +
+        `sets it back.`,
       `Set it anew where "${from.name}" is entered, or make it data of that state, which are made anew at each entry.`,
       { ...way.at, words: "It is asked here." },
     );

@@ -2,9 +2,9 @@
  * Private and hidden data on their way to seats that may not see them.
  *
  * What a seat does openly, and what a phase without a turn does, is done to be seen: an action that lays a card, a
- * showdown that opens all hands, an answer the rules give, what follows when all are ready. A leak is what shows though nobody chose to show it: what a
- * sealed action tells, what happens by itself in a state where somebody has the turn, whose turn it is, and which
- * actions are open.
+ * showdown that opens all hands, an answer the rules give, what follows when all are ready. A leak is what shows though
+ * nobody chose to show it: what a sealed action tells, what happens by itself in a state where somebody has the turn,
+ * whose turn it is, and which actions are open.
  */
 
 import { chainOf, ends } from "../tree.js";
@@ -99,8 +99,8 @@ class SecretFinder {
   }
 
   /**
-   * Of several sealed actions of which everybody takes one, one that leaves behind for all to see what another does not:
-   * it tells which was taken.
+   * Of several sealed actions of which everybody takes one, one that leaves behind for all to see what another does
+   * not: it tells which was taken.
    */
   private shownByItsTrace({ id, name, state, block, arrow }: Action): void {
     if (!isChoice(arrow)) return;

@@ -408,7 +408,8 @@ function checkOpenings(found: Findings, messages: Messages): void {
         messages.warning(
           "never-open",
           turn.of,
-          `Nobody ever has the turn here: "${machine.sources.written(turn.of)}" never holds a seat, so nothing can be done.`,
+          `Nobody ever has the turn here: "${machine.sources.written(turn.of)}" never holds a seat, so ` +
+            `nothing can be done.`,
           "Look at what should bring a seat into it.",
         );
       told.add(turn.of);

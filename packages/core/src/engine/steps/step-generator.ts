@@ -301,7 +301,10 @@ export class StepGenerator implements GeneratorHooks {
     return `${block ? this.generator.blockCode(block, scope) : ""}${this.arrow(arrow, source, configuration, scope)}`;
   }
 
-  /** Follows an arrow and goes on to rest where it leads. @param stops nothing was done yet: it can stop before it does */
+  /**
+   * Follows an arrow and goes on to rest where it leads.
+   * @param stops nothing was done yet: it can stop before it does
+   */
   private arrow(arrow: Arrow, source: number, configuration: Configuration, scope: CodeScope, stops = false): CodeText {
     switch (arrow.kind) {
       case "stay":

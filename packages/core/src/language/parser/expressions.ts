@@ -392,7 +392,8 @@ export class Expressions {
     const variable = this.cursor.name(`a name for each element, as in ${word.text}(x in list: ...)`);
     if (this.cursor.is(",")) {
       const { text, from, to } = variable;
-      const help = `Write: ${word.text}(x in ${text}${word.text === "count" || word.text === "filter" ? " where" : ":"} ...)`;
+      const where = word.text === "count" || word.text === "filter" ? " where" : ":";
+      const help = `Write: ${word.text}(x in ${text}${where} ...)`;
       this.cursor.foreign({ from, to }, "What goes through a list names each element before the list.", help);
       throw new SyntaxFailure(text);
     }

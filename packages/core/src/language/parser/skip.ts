@@ -16,7 +16,10 @@ export function skipStatement(cursor: Cursor): void {
   }
 }
 
-/** Skips to the next item on this level, over balanced braces. @param begun the token that what is skipped began with */
+/**
+ * Skips to the next item on this level, over balanced braces.
+ * @param begun the token that what is skipped began with
+ */
 export function skipItem(cursor: Cursor, begun: Token): void {
   let depth = 0;
   let first = cursor.token === begun;

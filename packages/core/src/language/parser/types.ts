@@ -185,7 +185,8 @@ export class Types {
       "syntax",
       { from, to: cursor.lastToken.to },
       "The bounds of a type are whole numbers or constants: they do not change with the data.",
-      `Give it the widest bounds; for an argument, say the rest by a condition: (n: int 1..9 where n <= ${cursor.written({ from, to: cursor.lastToken.to })}).`,
+      `Give it the widest bounds; for an argument, say the rest by a condition: (n: int 1..9 where n <= ` +
+        `${cursor.written({ from, to: cursor.lastToken.to })}).`,
     );
     throw new SyntaxFailure(text);
   }
