@@ -53,11 +53,9 @@ export function showTally(
   }
   tellUses(machine, tally);
   if (never.actions.length > 0) say(style("yellow", `never     ${never.actions.join(", ")}`));
-  say(`          ${histogram(tally.lengths, "step")}`);
-  say(`lengths   ${lengthsInWords(tally.lengths)} steps`);
-  if (Object.keys(tally.turns).some((turns) => turns !== "0")) say(`turns     ${lengthsInWords(tally.turns)}`);
-  if (tally.seconds > 0)
-    say(`time      mean ${duration(Math.round((tally.seconds / tally.matches) * 1_000))} by the clock of a match`);
+  tellLengths("lengths", tally.lengths, "step");
+  tellLengths("turns", tally.turns, "turn");
+  tellLengths("time", tally.times);
   for (const [words, counts] of Object.entries(tally.values)) tellMeasure(words, counts, tally);
   if (Object.keys(tally.rolls).length > 0) tellRolls(machine, tally);
   for (const [kind, words] of Object.entries(tally.stood))
@@ -134,15 +132,21 @@ function tellRolls(machine: Machine, tally: Tally): void {
   }
 }
 
+const SECOND = 1_000;
+
 /** How many columns a histogram takes at most. */
 const COLUMNS = 60;
 
-/** How many matches came to each number, as a line of bars. @param one what a number stands for: a step, a point */
-function histogram(counts: Readonly<Record<number, number>>, one: "step" | "point"): string {
-  const { low, width, columns: bins } = histogramOf(counts, COLUMNS);
+/**
+ * How many matches came to each number, as a line of bars.
+ * @param one what a number stands for; a millisecond when left out
+ */
+function histogram(counts: Readonly<Record<number, number>>, one?: "step" | "turn" | "point"): string {
+  const { low, width, columns: bins } = histogramOf(counts, COLUMNS, one === undefined ? SECOND : 1);
   const most = Math.max(...bins);
   const bars = bins.map((n) => (n === 0 ? " " : (HEIGHTS[Math.min(7, Math.floor((8 * n) / most))] ?? "")));
-  return `${bars.join("")} ${style("dim", `${width === 1 ? `a ${one}` : `${width} ${one}s`} a column, from ${low}`)}`;
+  const column = one === undefined ? duration(width) : width === 1 ? `a ${one}` : `${width} ${one}s`;
+  return `${bars.join("")} ${style("dim", `${column} a column, from ${one === undefined ? duration(low) : low}`)}`;
 }
 
 const WORDS = ["win", "loss", "draw", "none"] as const;
@@ -169,22 +173,25 @@ function percent(n: number, of: number): string {
   return `${((100 * n) / Math.max(1, of)).toFixed(1)}%`;
 }
 
-function lengthsInWords(counts: Readonly<Record<number, number>>): string {
-  const { least, median, most, mean } = lengthsOf(counts);
-  return `least ${least}, median ${median}, mean ${mean.toFixed(1)}, most ${most}`;
+/** How long matches were; nothing where none had any length. @param one its unit; a millisecond when left out */
+function tellLengths(name: string, counts: Readonly<Record<number, number>>, one?: "step" | "turn"): void {
+  if (Object.keys(counts).every((length) => length === "0")) return;
+  const words = (n: number): string =>
+    one === undefined ? duration(n) : Number.isInteger(n) ? String(n) : n.toFixed(1);
+  const { least, median, most } = lengthsOf(counts);
+  const { mean, spread } = meanOf(counts);
+  say(
+    `${pad(name, 9)} least ${words(least)}, median ${words(median)}, mean ${words(mean)}, most ${words(most)}` +
+      `${one === undefined ? "" : ` ${one}s`}; spread ${words(spread)}`,
+  );
+  say(`          ${histogram(counts, one)}`);
 }
 
-/** How long matches were. @param counts matches by how many steps or turns they took */
-export function lengthsOf(counts: Readonly<Record<number, number>>): {
-  least: number;
-  median: number;
-  most: number;
-  mean: number;
-} {
-  const entries = Object.entries(counts).map(([steps, n]) => [Number(steps), n] as const);
+/** @param counts matches by how long they were */
+function lengthsOf(counts: Readonly<Record<number, number>>): { least: number; median: number; most: number } {
+  const entries = Object.entries(counts).map(([length, n]) => [Number(length), n] as const);
   const all = entries.reduce((total, [, n]) => total + n, 0);
-  const sum = entries.reduce((total, [steps, n]) => total + steps * n, 0);
   let seen = 0;
   const median = entries.find(([, n]) => (seen += n) * 2 >= all)?.[0] ?? 0;
-  return { least: entries[0]?.[0] ?? 0, median, most: entries.at(-1)?.[0] ?? 0, mean: sum / Math.max(1, all) };
+  return { least: entries[0]?.[0] ?? 0, median, most: entries.at(-1)?.[0] ?? 0 };
 }

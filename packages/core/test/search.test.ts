@@ -477,7 +477,7 @@ test("two tallies: differences by Newcombe, chances by Holm; the same machine do
     values: {},
     courses: {},
     rolls: {},
-    seconds: 0,
+    times: { 0: matches },
   });
   const [win, loss, ending] = compareTallies(of(100, 45), of(100, 60)).shares;
   // 45 and 60 of 100: z = 2.124, 3.37% by chance; as the least of three, three times that.
@@ -495,6 +495,20 @@ test("two tallies: differences by Newcombe, chances by Holm; the same machine do
   expect(surprising.length).toBeLessThanOrEqual(2);
   const bot = simulate(runnable, { seed: "x", first: 0, end: 300, bots: { north: "careful" } });
   expect(compareTallies(played("x"), bot).shares.find(({ name }) => name === "north")?.chance).toBeLessThan(0.001);
+});
+
+test("match time is counted to the millisecond, adds up with that of other parts, and is drawn in whole seconds", () => {
+  const timed = runnableOf(`
+machine Timed seats a, b data { n: int 0..9 = 0  onTurn: seat = a }
+start Turn
+state Turn { turn of onTurn  action pull { onTurn = next(me) } -> Wait }
+state Wait { after 1500ms { n += 1 } -> choose { when n == 3 -> Over  else -> Turn } }
+ending Over { draws all }`);
+  const part = (first: number, end: number): Tally => simulate(timed, { seed: "t", first, end });
+  expect(part(0, 20)).toMatchObject({ times: { 4500: 20 }, turns: { 3: 20 }, lengths: { 6: 20 } });
+  expect(addTallies([part(0, 7), part(7, 20)])).toEqual(part(0, 20));
+  const drawn = plotsOfTally(part(0, 20)).find(({ title }) => title === "Match time");
+  expect(drawn?.series[0]?.points).toEqual([{ x: 4, y: 1 }]);
 });
 
 test("a match that goes nowhere says how it stands", () => {

@@ -4,6 +4,7 @@ import {
   BadSweep,
   gridOf,
   intervalOf,
+  meanOf,
   plotsOfSweep,
   plotsSvg,
   sweepCsv,
@@ -11,7 +12,6 @@ import {
   type Tally,
 } from "@zany/core";
 import { givenOptions, UsedWrongly, writeText } from "../files.js";
-import { lengthsOf } from "../show-tally.js";
 import { bar, pad, say, sayJson, sayText, style } from "../terminal.js";
 
 interface SweepWish {
@@ -60,6 +60,6 @@ function tellPoint({ values, tally }: SweepPoint): void {
   say(
     `${pad(point, 28)} ${seat} wins ${bar(share, 0, 1, 24)} ${(100 * share).toFixed(1)}%` +
       `  ${style("dim", `${(100 * low).toFixed(1)} to ${(100 * high).toFixed(1)}%`)} ` +
-      ` ${lengthsOf(tally.lengths).mean.toFixed(1)} steps`,
+      ` ${meanOf(tally.lengths).mean.toFixed(1)} steps`,
   );
 }

@@ -24,6 +24,7 @@ import {
 import { type ReactNode, useMemo, useState } from "react";
 import { Button, counted, Scrolling } from "./basics.js";
 import type { Files } from "./files.js";
+import { timeLeft } from "./match-status.js";
 import type { ShownMatch } from "./match-window.js";
 import { Plot } from "./plot.js";
 import { Choice, Running, Wished } from "./running.js";
@@ -153,15 +154,13 @@ function Tallied({
 }): ReactNode {
   const { name } = machine;
   const never = neverCounted(machine, tally);
-  const { matches, endings, results, lengths, turns, actions, faults } = tally;
-  const { mean, spread } = meanOf(lengths);
+  const { matches, endings, results, scores, actions, faults } = tally;
   const seats = Object.entries(results);
   const taken = Object.values(actions).reduce((sum, n) => sum + n, 0);
   return (
     <Scrolling label="What came of it">
       <p className="font-medium">
-        {counted(matches, "match", "matches")}, {mean.toFixed(1)} steps each{" "}
-        <span className="text-soft">(spread {spread.toFixed(1)})</span>, {meanOf(turns).mean.toFixed(1)} turns
+        {counted(matches, "match", "matches")}, {meanOf(tally.lengths).mean.toFixed(1)} steps each
       </p>
       <Bars
         title="Wins; the thin line is where the truth lies in 95 of 100 such reports"
@@ -191,8 +190,12 @@ function Tallied({
           {ending} match {tally.examples[ending]} stands {words}
         </p>
       ))}
-      <h3 className="mt-4 font-medium">Steps of a match</h3>
-      <Histogram counts={lengths} />
+      <Histogram title="Steps of a match" counts={tally.lengths} words={plain} />
+      <Histogram title="Turns of a match" counts={tally.turns} words={plain} />
+      <Histogram title="Time of a match" counts={tally.times} words={timeLeft} grain={SECOND} />
+      {Object.entries(scores).map(([seat, counts]) => (
+        <Histogram key={seat} title={`Score of ${seat}`} counts={counts} words={plain} />
+      ))}
       <Bars title="Actions" rows={Object.entries(actions).map(([name, count]) => ({ name, count }))} all={taken} />
       <Never of="endings" names={never.endings} />
       <Never of="actions" names={never.actions} />
@@ -307,19 +310,42 @@ function percent(share: number): string {
   return `${(share * 100).toFixed(1)}%`;
 }
 
+const SECOND = 1_000;
+
 /** How many bars a histogram has at most. */
 const COLUMNS = 30;
 
-function Histogram({ counts }: { counts: Readonly<Record<number, number>> }): ReactNode {
-  const { low, high, width, columns: bins } = histogramOf(counts, COLUMNS);
-  if (bins.length === 0) return null;
+/** A number, to one digit behind the point. */
+function plain(n: number): string {
+  return Number.isInteger(n) ? String(n) : n.toFixed(1);
+}
+
+/** How many matches came to each number, with mean and spread; nothing where it was 0 in all of them. */
+function Histogram({
+  title,
+  counts = {},
+  words,
+  grain = 1,
+}: {
+  title: string;
+  /** Not there in what was counted by an older version. */
+  counts: Readonly<Record<number, number>> | undefined;
+  words: (n: number) => string;
+  /** What bars begin at and are wide is a multiple of it. */
+  grain?: number;
+}): ReactNode {
+  if (Object.keys(counts).every((value) => value === "0")) return null;
+  const { low, high, width, columns: bins } = histogramOf(counts, COLUMNS, grain);
+  const { mean, spread } = meanOf(counts);
   const most = Math.max(...bins);
   return (
-    <figure className="mt-1">
+    <figure className="mt-4">
+      <h3 className="font-medium">
+        {title}: {words(mean)} <span className="text-soft">(spread {words(spread)})</span>
+      </h3>
       <svg viewBox={`0 0 ${bins.length} 100`} preserveAspectRatio="none" className="h-24 w-full" role="img">
         <title>
-          {`From ${low} to ${high} steps, ${width === 1 ? "one" : width} ` +
-            `to a bar; the tallest are ${most} matches`}
+          {`From ${words(low)} to ${words(high)}, ${words(width)} to a bar; the tallest are ${most} matches`}
         </title>
         {bins.map((count, i) => (
           <rect
@@ -334,9 +360,9 @@ function Histogram({ counts }: { counts: Readonly<Record<number, number>> }): Re
         ))}
       </svg>
       <figcaption className="flex justify-between text-soft">
-        <span>{low}</span>
+        <span>{words(low)}</span>
         <span>the tallest: {counted(most, "match", "matches")}</span>
-        <span>{high}</span>
+        <span>{words(high)}</span>
       </figcaption>
     </figure>
   );

@@ -7,20 +7,39 @@ import type { Plot, PlotPoint, PlotSeries } from "./plot.js";
 /** So many bars or lines can be told apart. */
 const MOST_BARS = 40;
 const MOST_LINES = 6;
+const SECOND = 1_000;
 /** 95 of 100 means lie within so many standard errors. */
 const Z = 1.96;
 
 /** Who wins, how long matches take, what scores were made, what was asked for. */
 export function plotsOfTally(tally: Tally): Plot[] {
-  const { matches, results, endings, lengths, scores } = tally;
+  // A tally of an older version has no turns or times.
+  const { matches, results, endings, lengths, turns = {}, times = {}, scores } = tally;
   const wins = Object.entries(results).map(([seat, { win }]) => [seat, win] as const);
   return [
     ...(wins.length > 0 ? [sharesPlot("Wins", "seat", wins, matches)] : []),
     sharesPlot("Endings", "ending", Object.entries(endings), matches),
     histogramPlot("Length", "steps", lengths, matches),
+    ...(isCounted(turns) ? [histogramPlot("Turns", "turns", turns, matches)] : []),
+    ...(isCounted(times) ? [timePlot(times, matches)] : []),
     ...Object.entries(scores).map(([seat, counts]) => histogramPlot(`Score of ${seat}`, "score", counts, matches)),
     ...measuredPlots(tally),
   ];
+}
+
+/** Whether anything but nothing at all was counted. */
+function isCounted(counts: Readonly<Record<number, number>>): boolean {
+  return Object.keys(counts).some((value) => value !== "0");
+}
+
+/** How long matches took by their own clocks, in whole seconds. */
+function timePlot(times: Tally["times"], matches: number): Plot {
+  const seconds: Record<number, number> = {};
+  for (const [time, count] of Object.entries(times)) {
+    const whole = Math.floor(Number(time) / SECOND);
+    seconds[whole] = (seconds[whole] ?? 0) + count;
+  }
+  return histogramPlot("Match time", "seconds", seconds, matches);
 }
 
 /** What was asked for beside: its values at the end, and the mean by step. */

@@ -102,7 +102,7 @@ function play(
   const begun = begin(runnable, how);
   if (!begun.taken) {
     if (!begun.fault) throw new BadSimulation(begun.refusal?.words ?? "No match can begin.");
-    tally.add({ ending: FAULTY, number, steps: 0, turns: 0, fault: begun.fault.words });
+    tally.add({ ending: FAULTY, number, steps: 0, turns: 0, time: 0, fault: begun.fault.words });
     return;
   }
   const players = new Map<string, Player>();
@@ -156,17 +156,18 @@ function play(
   const result = run(runnable, begun.taken.situation, next, told);
   measured(result.situation, true);
   const { outcome, step, now } = result.situation;
-  if (result.fault) tally.add({ ending: FAULTY, number, steps: step, turns, fault: result.fault.words });
+  const time = now - begun.taken.situation.now;
+  if (result.fault) tally.add({ ending: FAULTY, number, steps: step, turns, time, fault: result.fault.words });
   else
     tally.add({
       ending: outcome?.ending ?? ended,
       number,
       steps: step,
       turns,
+      time,
       results: outcome?.results ?? [],
       ...(first !== undefined && { first }),
       ...(!outcome && { stood: () => standsIn(runnable, result.situation) }),
-      seconds: Math.round((now - begun.taken.situation.now) / 1_000),
     });
 }
 

@@ -37,8 +37,8 @@ export interface Tally {
   readonly courses: Readonly<Record<string, Readonly<Record<number, Counted>>>>;
   /** What rolls came to, by their place in the text: how often each value. */
   readonly rolls: Readonly<Record<number, Readonly<Record<string, number>>>>;
-  /** How many seconds of match time all matches took together. */
-  readonly seconds: number;
+  /** Matches by how long they took by their own clocks, in milliseconds. */
+  readonly times: Readonly<Record<number, number>>;
 }
 
 export interface Counted {
@@ -64,8 +64,8 @@ export interface PlayedMatch {
   readonly first?: string;
   /** How it stands, where it came to no ending. */
   readonly stood?: () => string;
-  /** How long it took by its own clock. */
-  readonly seconds?: number;
+  /** How long it took by its own clock, in milliseconds. */
+  readonly time: number;
 }
 
 function noResults(): Record<SeatResultWord, number> {
@@ -92,11 +92,6 @@ function sorted<V>(map: Iterable<readonly [string, V]>): Record<string, V> {
 /** What there is of some seats, in their order. */
 function inOrder<V>(seats: readonly string[], of: ReadonlyMap<string, V>): Record<string, V> {
   return Object.fromEntries([...of].sort(([a], [b]) => seats.indexOf(a) - seats.indexOf(b)));
-}
-
-/** Times of matches are whole milliseconds: without what adding up seconds in another order leaves. */
-function inMilliseconds(seconds: number): number {
-  return Math.round(seconds * 1_000) / 1_000;
 }
 
 function nested(map: ReadonlyMap<string, ReadonlyMap<string, number>>): Record<string, Record<string, number>> {
@@ -130,7 +125,7 @@ export class Counter {
   private readonly values = new Map<string, Map<string, number>>();
   private readonly courses = new Map<string, Map<number, Counted>>();
   private readonly rolls = new Map<string, Map<string, number>>();
-  private seconds = 0;
+  private readonly times = new Map<number, number>();
   /** How often each seat has won so far. */
   readonly wins = new Map<string, number>();
 
@@ -155,16 +150,16 @@ export class Counter {
     count(this.rolls, String(position), measuredWords(value));
   }
 
-  add({ ending, number, steps, turns, results = [], fault, first, stood, seconds = 0 }: PlayedMatch): void {
+  add({ ending, number, steps, turns, time, results = [], fault, first, stood }: PlayedMatch): void {
     this.matches++;
     this.endings.set(ending, (this.endings.get(ending) ?? 0) + 1);
     this.lengths.set(steps, (this.lengths.get(steps) ?? 0) + 1);
     this.turns.set(turns, (this.turns.get(turns) ?? 0) + 1);
+    this.times.set(time, (this.times.get(time) ?? 0) + 1);
     if (!this.examples.has(ending)) {
       this.examples.set(ending, number);
       if (stood) this.stood.set(ending, stood());
     }
-    this.seconds += seconds;
     if (fault !== undefined) this.faults.set(fault, (this.faults.get(fault) ?? 0) + 1);
     for (const { seat, result, score } of results) {
       countIn(this.results, seat)[result]++;
@@ -188,13 +183,13 @@ export class Counter {
       actions: sorted(this.actions),
       lengths: byNumber(this.lengths),
       turns: byNumber(this.turns),
+      times: byNumber(this.times),
       examples: sorted(this.examples),
       faults: sorted(this.faults),
       stood: sorted(this.stood),
       values: nested(this.values),
       courses: Object.fromEntries([...this.courses].map(([words, course]) => [words, byNumber(course)])),
       rolls: nested(this.rolls),
-      seconds: inMilliseconds(this.seconds),
     };
   }
 }
@@ -252,15 +247,15 @@ export function addTallies(parts: readonly Tally[]): Tally {
     scores: inOrder(seats, new Map(scored.map((seat) => [seat, sum<number>((t) => t.scores[seat] ?? {})]))),
     actions: sum((t) => t.actions),
     lengths: sum((t) => t.lengths),
-    // A tally of an older version has none.
+    // A tally of an older version has neither.
     turns: sum((t) => t.turns ?? {}),
+    times: sum((t) => t.times ?? {}),
     examples: sorted(Object.entries(examples)),
     faults: sum((t) => t.faults),
     stood: sorted(Object.entries(stood)),
     values: inner((t) => t.values),
     courses,
     rolls: inner((t) => t.rolls),
-    seconds: inMilliseconds(parts.reduce((all, { seconds }) => all + seconds, 0)),
   };
 }
 
@@ -293,13 +288,17 @@ interface Histogram {
   readonly columns: readonly number[];
 }
 
-/** @param most how many columns there are at most; without any value there is none */
-export function histogramOf(counts: Readonly<Record<number, number>>, most: number): Histogram {
+/**
+ * @param most how many columns there are at most; without any value there is none
+ * @param grain what columns begin at and are wide is a multiple of it
+ */
+export function histogramOf(counts: Readonly<Record<number, number>>, most: number, grain = 1): Histogram {
   const values = Object.entries(counts).map(([value, count]) => [Number(value), count] as const);
   if (values.length === 0) return { low: 0, high: 0, width: 1, columns: [] };
-  const low = values.reduce((least, [value]) => Math.min(least, value), Number.POSITIVE_INFINITY);
+  const least = values.reduce((low, [value]) => Math.min(low, value), Number.POSITIVE_INFINITY);
+  const low = Math.floor(least / grain) * grain;
   const high = values.reduce((greatest, [value]) => Math.max(greatest, value), Number.NEGATIVE_INFINITY);
-  const width = Math.max(1, Math.ceil((high - low + 1) / most));
+  const width = grain * Math.max(1, Math.ceil((high - low + 1) / most / grain));
   const columns = new Array<number>(Math.ceil((high - low + 1) / width)).fill(0);
   for (const [value, count] of values) {
     const at = Math.floor((value - low) / width);
