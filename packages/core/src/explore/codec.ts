@@ -13,7 +13,15 @@ import type { Configuration } from "../engine/situation/configuration.js";
 import { type Memory, pendingSlotsOf, PENDING } from "../engine/situation/memory.js";
 import type { Outcome, Situation } from "../engine/situation/situation.js";
 import { Box, newEpoch } from "../engine/values/box.js";
-import { type Begun, type CodedBody, codedBody, type Stride, strideCode, type StridingOver } from "./packing-code.js";
+import {
+  type Begun,
+  type CodedBody,
+  codedBody,
+  type Stride,
+  strideCode,
+  type Striding,
+  type StridingOver,
+} from "./packing-code.js";
 import { PlainData } from "./plain-data.js";
 import {
   bitsOf,
@@ -100,6 +108,7 @@ export class Codec {
   private coded: CodedBody;
   /** Null where it cannot be made. */
   private stride: Stride | null | undefined;
+  private striding: Striding | undefined;
   private packed = 0;
 
   /**
@@ -244,19 +253,26 @@ export class Codec {
     if (this.stride !== undefined) return this.stride ?? undefined;
     if (!this.isGenerated || this.packed < WORTH || this.marks) return undefined;
     const more = { timers: this.timers.length, keepsHistory: this.keepsHistory };
-    const stride = strideCode(this.body, this.width, this.plainBits, this.epoch, more, {
+    this.striding ??= {
       ...over,
       memory: this.memory,
       words: this.words,
       loaded: this.loaded,
+      at: 0,
       restNumber: () => this.restNumber(),
       seatsNumber: () => this.seats.number(this.memory.seats),
       tooNarrow: () => {
         throw new TooNarrow(this.zones);
       },
-    });
+    };
+    const stride = strideCode(this.body, this.width, this.plainBits, this.epoch, more, this.striding);
     this.stride = stride ?? null;
     return stride;
+  }
+
+  /** The place of the move that was taken last, or stopped, when they are taken in one go. */
+  get strodeAt(): number {
+    return this.striding?.at ?? 0;
   }
 
   /** The result of a packed situation; null when the match is not over. */

@@ -8,6 +8,7 @@ import { beginOn } from "../engine/matches/begin.js";
 import { type Move as Happening, Moves } from "../engine/matches/moves.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { type Engine, exploringEngineOf, type Runnable } from "../engine/matches/runnable.js";
+import type { ActionMove } from "../engine/situation/generated-steps.js";
 import type { Input, Outcome } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
 import { Dice, randomBelow } from "../engine/values/random.js";
@@ -87,6 +88,8 @@ export class Exploration implements Ground<Choice> {
   private readonly begun = new Map<number, readonly (number | boolean)[]>();
   /** The moves that led a walk to situations of its own. */
   private readonly walkedTo = new Map<number, Move>();
+  /** Where moves of one situation lead, by their places. */
+  private readonly reached: number[] = [];
   private readonly shares: (Share & { readonly id: number })[] = [];
   /** Not every way in which a match can begin was tried. */
   private begunInPart = false;
@@ -302,12 +305,31 @@ export class Exploration implements Ground<Choice> {
     this.edges.begin(id);
     this.mover = NOBODY;
     const { moves, zone, others } = this.openIn(id);
-    if (zone) for (let i = 0; i < moves.length; i++) this.goBy(id, moves[i] as Happening, zone, ALL);
+    if (zone) this.goByAll(id, moves, zone);
     for (let i = 0; i < others.length; i++) {
       const other = others[i] as Choice;
       this.goBy(id, other.move, other.zone, other);
     }
     options.movers?.note(id, this.mover === NOBODY ? -1 : this.mover);
+  }
+
+  /** Takes moves in every way of rolling, as many as can be in one go. */
+  private goByAll(id: number, moves: readonly Happening[], zone: Zone): void {
+    const { stepping, edges, reached } = this;
+    const { movers, free } = this.options;
+    const goesStraight = !this.isWeighed && !movers && !free;
+    for (let i = 0; i < moves.length; ) {
+      const next = goesStraight ? stepping.straightOn(id, moves, i, zone, reached) : i;
+      if (next === i) {
+        this.goBy(id, moves[i++] as Happening, zone, ALL);
+        continue;
+      }
+      for (; i < next; i++) {
+        this.met.action((moves[i] as ActionMove).id);
+        edges.add(reached[i] as number, 1, 1);
+      }
+      if (stepping.odometer.hasRolled) this.takeAll(id, moves[next - 1] as Happening, zone, ALL, 1);
+    }
   }
 
   /** Takes a move in every way of rolling. @param share how likely it is */
@@ -324,14 +346,16 @@ export class Exploration implements Ground<Choice> {
     else this.mover = move.seat;
   }
 
-  /** Takes a move in every way of rolling, and takes down where it leads. */
-  private takeAll(id: number, move: Happening, zone: Zone, share: Share): void {
+  /** Takes a move in every way of rolling, and takes down where it leads. @param from so many ways were taken */
+  private takeAll(id: number, move: Happening, zone: Zone, share: Share, from = 0): void {
     const { stepping } = this;
     const { odometer } = stepping;
     const { ways } = this.most;
-    this.edges.choose();
-    odometer.reset();
-    for (let tried = 0; tried === 0 || odometer.next(); tried++) {
+    if (from === 0) {
+      this.edges.choose();
+      odometer.reset();
+    }
+    for (let tried = from; tried === 0 || odometer.next(); tried++) {
       if (tried >= ways) {
         this.stopRolling(ways);
         this.cutShort.add(id);

@@ -51,6 +51,11 @@ export class Odometer implements Roller {
     return this.at === this.count;
   }
 
+  /** Something has been rolled in this way. */
+  get hasRolled(): boolean {
+    return this.at > 0;
+  }
+
   /** How many rolls were new in this step. */
   get spent(): number {
     return this.ways;

@@ -13,7 +13,8 @@ const FEW = 100_000;
 /** The sign of how far the first target lies behind its source stands in the lowest bit. */
 const SIGN = 2;
 const MORE = 0x80;
-const BITS = 0x7f;
+const LOW = 0x7f;
+const BITS = 7;
 
 export class PackedEdges implements Edges {
   /** Where the bytes of each source begin, up to those of the one that is gone on from. */
@@ -73,10 +74,11 @@ export class PackedEdges implements Edges {
     this.starts[source + 1] = this.used;
   }
 
+  /** @param number less than 2^31, as twice the number of a situation is */
   private put(number: number): void {
     const { packed } = this;
     let rest = number;
-    for (; rest > BITS; rest = Math.floor(rest / MORE)) packed[this.used++] = (rest & BITS) | MORE;
+    for (; rest > LOW; rest >>>= BITS) packed[this.used++] = (rest & LOW) | MORE;
     packed[this.used++] = rest;
   }
 
@@ -99,12 +101,12 @@ export class PackedEdges implements Edges {
     let target = source;
     for (let at = starts[source] as number, isFirst = true; at < end; isFirst = false) {
       let number = 0;
-      let unit = 1;
+      let shift = 0;
       let byte = packed[at++] as number;
-      for (; byte >= MORE; byte = packed[at++] as number, unit *= MORE) number += (byte & BITS) * unit;
-      number += byte * unit;
+      for (; byte >= MORE; byte = packed[at++] as number, shift += BITS) number |= (byte & LOW) << shift;
+      number |= byte << shift;
       if (!isFirst) target += number;
-      else target += number % SIGN === 0 ? number / SIGN : -(number + 1) / SIGN;
+      else target += (number & 1) === 0 ? number >> 1 : -((number + 1) >> 1);
       if (test(target)) return true;
     }
     return false;

@@ -260,6 +260,12 @@ export interface StridingOver {
   readonly zones: Zones;
   /** Whether the last step has stopped halfway. */
   readonly halfway: { readonly stopped: boolean };
+  /** Whether dice were rolled in the last step. */
+  readonly odometer: { readonly hasRolled: boolean };
+  /** Is told of a situation that was not there before, which stands in the working memory. */
+  met(id: number): void;
+  /** Is told that a step had more effects than most have. */
+  more(effects: number): void;
 }
 
 /** What a step begins in, which was loaded, and what stands for what it comes to. */
@@ -267,6 +273,8 @@ export interface Striding extends StridingOver {
   readonly memory: Memory;
   readonly words: Uint32Array;
   readonly loaded: Begun;
+  /** The place of the move that is taken. */
+  at: number;
   /** The number of what is active, or of the result. @throws TooNarrow */
   restNumber(): number;
   /** The number of who is seated. @throws TooNarrow */
@@ -283,18 +291,32 @@ export interface Begun extends Refilled {
 }
 
 /**
- * Takes an action in the situation that was loaded last, and takes in what it leads to.
+ * Takes actions in the situation that was loaded last, one after the other, and takes in what they lead to.
  *
- * @param take does it @param parent the situation's number
- * @param zone what timers may have left @returns as `Table.add` does, or `STOPPED` @throws Fault, TooNarrow
+ * @param takes do them, by their numbers @param moves are taken, from one place to before another
+ * @param parent the situation's number @param zone what timers may have left
+ * @param reached gets the numbers of what they lead to, by their places
+ * @returns the place of the first that was not taken, which comes behind the first that rolled dice; or `STOPPED`
+ * @throws Fault, TooNarrow
  */
-export type Stride = (take: Take, seat: number, args: readonly unknown[], parent: number, zone: Zone) => number;
+export type Stride = (
+  takes: readonly (Take | undefined)[],
+  moves: readonly unknown[],
+  from: number,
+  to: number,
+  parent: number,
+  zone: Zone,
+  reached: number[],
+) => number;
+
+/** A step of fewer effects counts as one; for each time that it has as many more it counts as another. */
+export const EFFECTS_A_STEP = 60;
 
 /** The step has stopped halfway. */
 export const STOPPED = -(2 ** 31);
 
 /**
- * All that is done around a step in one: what `Codec.reload`, `Codec.pack` and `Table.add` do.
+ * All that is done around steps in one: what `Codec.reload`, `Codec.pack` and `Table.add` do.
  *
  * @param timers how many there are @param keepsHistory what was active before is packed
  * @returns undefined where situations are too large for that
@@ -319,14 +341,15 @@ export function strideCode(
   const zone =
     timers === 0 ? "X.zone.id" : `isOver ? 0 : Z.after(zone, M.timers).id;\nif (z > ${head.zone.mask}) C.tooNarrow()`;
   return writer.build(
-    "take, seat, args, parent, zone",
-    `{\nconst A = T.arena, at = parent * ${width};\n${each((i) => `const w${i} = A[at + ${i}];\nW[${i}] = w${i};\n`)}` +
+    "takes, moves, from, to, parent, zone, reached",
+    `for (let i = from; i < to; i++) {\nconst move = moves[i];\nC.at = i;\n` +
+      `{\nconst A = T.arena, at = parent * ${width};\n${each((i) => `const w${i} = A[at + ${i}];\nW[${i}] = w${i};\n`)}` +
       `${loads === "" ? "" : `const parts = M.root.parts;\n${loads}`}}\n` +
       "M.configuration = X.configuration;\nM.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
       (timers === 0
         ? ""
         : `{\nconst due = X.zone.due, timers = M.timers;\n${each((i) => `timers[${i}] = due[${i}];\n`, timers)}}\n`) +
-      "M.again();\ntake(seat, args);\n" +
+      "M.again();\ntakes[move.id](move.seat, move.args);\n" +
       `if (H.stopped) return ${STOPPED};\n` +
       "const isOver = M.outcome !== null;\n" +
       "const rest = isOver || M.configuration !== X.configuration ? C.restNumber() : X.rest;\n" +
@@ -338,7 +361,9 @@ export function strideCode(
       writer.put(head.seats, "seats") +
       packs +
       each((i) => `W[${i}] = w${i};\n`) +
-      addCode(width),
+      addCode(width) +
+      `if (M.effects > ${EFFECTS_A_STEP}) C.more(M.effects);\n` +
+      "reached[i] = number;\nif (isNew) C.met(number);\nif (C.odometer.hasRolled) return i + 1;\n}\nreturn to;\n",
     epoch,
     given,
   ) as Stride;

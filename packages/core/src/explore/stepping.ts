@@ -6,7 +6,6 @@
 
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Move as Happening, Moves } from "../engine/matches/moves.js";
-import type { Take } from "../engine/situation/generated-steps.js";
 import type { Memory } from "../engine/situation/memory.js";
 import type { Situation } from "../engine/situation/situation.js";
 import { Fault } from "../engine/values/fault.js";
@@ -16,7 +15,7 @@ import { type Half, Halves, type Lead, NO_HALF } from "./halves.js";
 import { type Chance, Odometer, type Told, Unlistable } from "./odometer.js";
 import type { Marks } from "./options.js";
 import { TooNarrow } from "./packing.js";
-import { STOPPED, type StridingOver } from "./packing-code.js";
+import { EFFECTS_A_STEP, STOPPED, type Stride, type StridingOver } from "./packing-code.js";
 import { NOBODY, Table } from "./table.js";
 import type { Unseen } from "./unseen.js";
 import { type Zone, Zones } from "./zones.js";
@@ -25,9 +24,6 @@ import { type Zone, Zones } from "./zones.js";
 export const UNLISTED = -1;
 /** What a step gives that is known from halfway on: `half` says where it leads. */
 export const HALFWAY = -2;
-
-/** Effects that a step may have and still count as one; for each time that it has as many more it counts as another. */
-const EFFECTS_A_STEP = 60;
 
 /** Is told of steps. */
 export interface Watch {
@@ -75,6 +71,9 @@ export class Stepping {
   private loaded = NOBODY;
   /** The situation that was loaded last. */
   private last = NOBODY;
+  /** A move that is taken alone, and where it leads. */
+  private readonly alone: Happening[] = [];
+  private readonly reached: number[] = [];
 
   constructor(
     private readonly engine: Engine,
@@ -100,7 +99,16 @@ export class Stepping {
     this.overWords = !isWatched && this.moves.takeOver(this.codec.plain);
     if (!this.overWords) return;
     this.halves = new Halves(this.codec.width);
-    this.striding = this.moves.halfway && { table: this.table, zones: this.zones, halfway: this.moves.halfway };
+    this.striding = this.moves.halfway && {
+      table: this.table,
+      zones: this.zones,
+      halfway: this.moves.halfway,
+      odometer: this.odometer,
+      met: (id) => this.watch.met(id),
+      more: (effects) => {
+        this.more += effects - EFFECTS_A_STEP;
+      },
+    };
   }
 
   /** From now on dice are rolled by this one. */
@@ -225,7 +233,7 @@ export class Stepping {
   halfOnce(id: number, move: Happening, zone: Zone, most: number): number | undefined {
     const { odometer, halves } = this;
     const { halfway } = this.moves;
-    if (!halves || !halfway?.isPossible || !halves.isWorthwhile) return this.quickOnce(id, move, zone);
+    if (!halves || !halfway || !this.mayStop) return this.quickOnce(id, move, zone);
     halfway.ask();
     const reached = this.quickOnce(id, move, zone);
     halfway.cease();
@@ -242,27 +250,70 @@ export class Stepping {
     return this.quickOnce(id, move, zone);
   }
 
+  /** Some steps can stop halfway, and it is worth it. */
+  private get mayStop(): boolean {
+    return this.moves.halfway?.isPossible === true && this.halves?.isWorthwhile === true;
+  }
+
   /** As `once`: in one go, where that can be done; whatever is odd is left to `once`. */
   private quickOnce(id: number, move: Happening, zone: Zone): number | undefined {
-    const { codec, memory, striding } = this;
-    const stride = striding && move.kind === "action" ? codec.strideOver(striding) : undefined;
-    if (stride === undefined || move.kind !== "action") return this.once(id, move, zone);
+    const { reached, alone } = this;
+    alone[0] = move;
+    const took = this.stride(id, alone, 0, 1, zone, reached);
+    if (took === STOPPED) return HALFWAY;
+    if (took === 1) return reached[0];
+    this.roller.again();
+    return this.once(id, move, zone);
+  }
+
+  /**
+   * Takes actions in a situation, as far as that goes in one go; the first of others, and whatever is odd, is left.
+   *
+   * @param moves from one place on, to before another @param reached gets where they lead, by their places
+   * @returns the place of the first that was not taken, or `STOPPED`
+   */
+  private stride(
+    id: number,
+    moves: readonly Happening[],
+    from: number,
+    to: number,
+    zone: Zone,
+    reached: number[],
+  ): number {
+    const { codec, striding } = this;
+    let end = from;
+    while (end < to && (moves[end] as Happening).kind === "action") end++;
+    const stride: Stride | undefined = striding && end > from ? codec.strideOver(striding) : undefined;
+    if (stride === undefined) return from;
     if (this.last !== id || !codec.isLoaded) this.load(id);
     this.loaded = NOBODY;
+    let next = from;
     try {
-      const take = this.moves.taking(move.id, codec.configuration) as Take;
-      const reached = stride(take, move.seat, move.args, id, zone);
-      this.taken++;
-      if (memory.effects > EFFECTS_A_STEP) this.more += memory.effects - EFFECTS_A_STEP;
-      if (reached < 0) return reached === STOPPED ? HALFWAY : -reached - 1;
-      this.watch.met(reached);
-      return reached;
+      next = stride(this.moves.taking(codec.configuration) ?? [], moves, from, end, id, zone, reached);
     } catch (error) {
       if (!(error instanceof Fault || error instanceof TooNarrow || error instanceof Unlistable)) throw error;
       this.last = NOBODY;
-      this.roller.again();
-      return this.once(id, move, zone);
+      next = codec.strodeAt;
     }
+    this.taken += next === STOPPED ? 1 : next - from;
+    return next;
+  }
+
+  /**
+   * Takes moves in a situation, each in the first way of rolling, as long as they are actions, roll no dice, and nothing
+   * is odd about them.
+   *
+   * @param reached gets where they lead, by their places
+   * @returns the place of the first that was not taken, which comes behind the first that has rolled
+   */
+  straightOn(id: number, moves: readonly Happening[], from: number, zone: Zone, reached: number[]): number {
+    if (this.mayStop) return from;
+    const { odometer, codec } = this;
+    odometer.reset();
+    const next = this.stride(id, moves, from, moves.length, zone, reached);
+    // What one has rolled that stopped at a fault is rolled anew when it is taken otherwise.
+    if (next === codec.strodeAt) odometer.reset();
+    return next;
   }
 
   /** What the step comes to that stands halfway in the working memory; null where it is to be taken whole. */

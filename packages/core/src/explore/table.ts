@@ -103,7 +103,7 @@ export class Table {
 
 /**
  * The code of `add`, with every word by itself: of a situation in the variables w0, w1 and so on, and in the words W.
- * T is the table; it returns as `add` does.
+ * T is the table; afterwards `number` is the situation's, and `isNew` whether it was not there before.
  *
  * @param width how many words there are
  */
@@ -115,10 +115,11 @@ export function addCode(width: number): string {
   return (
     `let h = ${SEED};\n${each(mixed)}` +
     "const S = T.slots, A = T.arena, mask = S.length - 1, above = h & ~mask;\nlet slot = h & mask;\n" +
-    "for (let entry = S[slot]; entry !== 0; entry = S[slot]) {\nif ((entry & ~mask) === above) {\n" +
-    `const number = entry & mask, at = (number - 1) * ${width};\n` +
-    `if (${each((i) => `(A[at + ${i}] | 0) === w${i}`, " && ")}) return -number;\n}\nslot = (slot + 1) & mask;\n}\n` +
-    "return T.enter(W, parent, slot, above);\n"
+    "let number = -1;\nfor (let entry = S[slot]; entry !== 0; entry = S[slot]) {\nif ((entry & ~mask) === above) {\n" +
+    `const found = (entry & mask) - 1, at = found * ${width};\n` +
+    `if (${each((i) => `(A[at + ${i}] | 0) === w${i}`, " && ")}) {\nnumber = found;\nbreak;\n}\n}\n` +
+    "slot = (slot + 1) & mask;\n}\nconst isNew = number < 0;\n" +
+    "if (isNew) number = T.enter(W, parent, slot, above);\n"
   );
 }
 

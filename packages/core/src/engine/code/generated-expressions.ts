@@ -10,7 +10,7 @@ import { ROLL_COST, SEAT_OUT } from "../situation/memory.js";
 import { type Box, CELL_SHIFT, CELL_STRIDE } from "../values/box.js";
 import type { Code, Generating } from "./generating.js";
 import { isPlace, placeCode } from "./grid-code.js";
-import { boxRead, packedIs, packedIsNone, packedRead } from "./packed.js";
+import { bothCode, boxRead, packedIs, packedIsNone, packedRead } from "./packed.js";
 import type { CodeScope } from "./scope.js";
 import { comparesTexts, isIndices, nothingToPick } from "./support.js";
 
@@ -145,7 +145,7 @@ function binary(g: Generating, e: Of<"binary">, scope: CodeScope): Code | undefi
     case "mod":
       return `mod(${left}, ${right}, ${g.at(e)})`;
     case "and":
-      return `(${left} && ${right})`;
+      return bothCode(g, left, right);
     case "or":
       return `(${left} || ${right})`;
     case "implies":
@@ -285,12 +285,15 @@ function unrolled(g: Generating, e: Of<"binder">, scope: CodeScope): Code | unde
     const first = g.paid(cost, e, scope);
     const paid = first === undefined ? "" : `${first}, `;
     if (word === "count" || word === "sum") return `((${paid}${test ?? "true"}) ? ${word === "sum" ? value : 1} : 0)`;
-    if (test === undefined) return `(${paid}${value})`;
+    if (test === undefined) return paid === "" ? (value ?? "true") : `(${paid}${value})`;
     return word === "any" ? `(${paid}(${test}) && ${value})` : `(${paid}!(${test}) || ${value})`;
   });
   const listed =
     source.kind === "range" && items.length >= PER_EFFECT ? `memory.charge(${items.length}, ${g.at(source)}), ` : "";
-  const joined = `(${listed}${each.join(JOINED[word])})`;
+  const joined =
+    word === "all" && listed === ""
+      ? each.reduce((before, test) => bothCode(g, before, test))
+      : `(${listed}${each.join(JOINED[word])})`;
   return word === "sum" ? `${e.type.kind === "num" ? "num" : "int"}(${joined}, ${g.at(e)})` : joined;
 }
 

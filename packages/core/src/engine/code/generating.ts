@@ -5,6 +5,7 @@ import type { Span } from "../../language/source.js";
 import type { PackedData } from "./packed-data.js";
 import type { CodeScope } from "./scope.js";
 import type { Statements } from "./statements.js";
+import type { WordTest } from "./word-tests.js";
 
 /** A piece of JavaScript. */
 export type Code = string;
@@ -27,6 +28,8 @@ export interface Generating {
   readonly machine: Machine;
   readonly statements: Statements;
   readonly hooks: GeneratorHooks;
+  /** What code tests that looks at the bits of a word, by the code. */
+  readonly tests: Map<Code, WordTest>;
   /** Makes code run; what it gives is what the code says. */
   build(code: Code): unknown;
   /** Code that refers to an object. */

@@ -24,6 +24,7 @@ import { placeCode } from "./grid-code.js";
 import { lookingIntoBoxes } from "./packed.js";
 import { CodeScope } from "./scope.js";
 import type { Statements } from "./statements.js";
+import type { WordTest } from "./word-tests.js";
 import {
   checkedCell,
   checkedDivisor,
@@ -103,6 +104,7 @@ const NO_HOOKS: GeneratorHooks = {
 export class Generator implements Generating {
   readonly machine: Machine;
   readonly memory: Memory;
+  readonly tests = new Map<Code, WordTest>();
   /** Objects that generated code refers to: places in the text, closures, watchers. */
   private readonly kept: unknown[] = [];
   private readonly functions: unknown[] = [];

@@ -9,6 +9,7 @@ import { placeCode } from "./grid-code.js";
 import type { Code, Generating } from "./generating.js";
 import type { PackedData, Place } from "./packed-data.js";
 import type { CodeScope } from "./scope.js";
+import { bothTests, testCode, wordTest } from "./word-tests.js";
 
 type Plain = Place & { readonly kind: "whole" | "flag" };
 
@@ -117,11 +118,32 @@ export function packedRead(g: Generating, e: Expr, scope: CodeScope): Code | und
   const value = place.orNone
     ? `((n) => n === 0 ? null : ${place.kind === "flag" ? "n === 2" : `n${plus(place.low - 1)}`})(${number})`
     : place.kind === "flag"
-      ? `(${number} === 1)`
+      ? tested(g, there, "1")
       : place.low === 0
         ? number
         : `(${number}${plus(place.low)})`;
   return inside(there, value);
+}
+
+/** Whether the number that stands there, as it is packed, is one that code gives. */
+function tested(g: Generating, there: Standing, wanted: Code): Code {
+  const { word, shift, place } = there;
+  const isOne = word === String(place.field.word) && shift === String(place.field.shift);
+  const test = isOne ? wordTest(place.field, wanted) : undefined;
+  if (!test) return `(${packedNumber(there)} === (${wanted}))`;
+  const code = testCode(test);
+  g.tests.set(code, test);
+  return code;
+}
+
+/** Two conditions of which both are to hold, the first of them first. */
+export function bothCode(g: Generating, left: Code, right: Code): Code {
+  const [a, b] = [g.tests.get(left), g.tests.get(right)];
+  const both = a && b && bothTests(a, b);
+  if (!both) return `(${left} && ${right})`;
+  const code = testCode(both);
+  g.tests.set(code, both);
+  return code;
 }
 
 function plus(number: number): Code {
@@ -152,7 +174,7 @@ function compared(g: Generating, e: Expr, scope: CodeScope, wanted: (place: Plai
   const found = data && foundIn(g, data, e, scope);
   const there = found && standing(g, found);
   if (!there?.place.orNone) return undefined;
-  return inside(there, `(${packedNumber(there)} === (${wanted(there.place)}))`);
+  return inside(there, tested(g, there, wanted(there.place)));
 }
 
 /**

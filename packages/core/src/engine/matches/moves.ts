@@ -140,9 +140,9 @@ export class Moves implements MoveList {
     }
   }
 
-  /** What takes an action as `take` does; undefined where nothing is generated. */
-  taking(action: number, configuration: Configuration): Take | undefined {
-    return this.generator?.of(configuration).takes[action];
+  /** What takes actions as `take` does, by their numbers; undefined where nothing is generated. */
+  taking(configuration: Configuration): readonly (Take | undefined)[] | undefined {
+    return this.generator?.of(configuration).takes;
   }
 
   /** From now on steps are taken over data that stand in words. @returns false where nothing is generated */
