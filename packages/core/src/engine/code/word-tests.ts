@@ -11,6 +11,8 @@ import type { Code } from "./generating.js";
  */
 export interface WordTest {
   readonly word: number;
+  /** How many bits each place has. */
+  readonly bits: number;
   /** The bits of all places; less than 2^31. */
   readonly mask: number;
   readonly factor: number;
@@ -36,18 +38,19 @@ const WRITTEN = /^\d+$/;
 export function wordTest({ word, shift, bits, mask }: Bits, number: Code): WordTest | undefined {
   if (bits === 0 || shift + bits > MOST_BITS) return undefined;
   const [all, factor] = [mask * 2 ** shift, 2 ** shift];
-  if (!WRITTEN.test(number)) return { word, mask: all, factor, value: number, constant: 0 };
+  if (!WRITTEN.test(number)) return { word, bits, mask: all, factor, value: number, constant: 0 };
   return Number(number) > mask
     ? undefined
-    : { word, mask: all, factor, value: undefined, constant: Number(number) * factor };
+    : { word, bits, mask: all, factor, value: undefined, constant: Number(number) * factor };
 }
 
 /**
- * Two tests as one; undefined where they have to be made one after the other. A number that is too large for a place is
- * so for the highest of them, and comes to bits that no word has under the mask.
+ * Two tests as one; undefined where they have to be made one after the other. A number that is too large for places of
+ * so many bits is so for the highest of them too, and comes to bits that no word has under the mask.
  */
 export function bothTests(a: WordTest, b: WordTest): WordTest | undefined {
   if (a.word !== b.word || (a.mask & b.mask) !== 0 || a.value !== b.value) return undefined;
+  if (a.value !== undefined && a.bits !== b.bits) return undefined;
   return { ...a, mask: a.mask | b.mask, factor: a.factor + b.factor, constant: a.constant + b.constant };
 }
 
