@@ -447,3 +447,16 @@ ending Few { loses ann  wins others }
   expect(complete).toBe(false);
   expect(new Exploration(heaps, { walk: 2_000 }).run().walked).toBeGreaterThan(500);
 });
+
+test("a step that does very much counts as several of those that may be taken", () => {
+  const digging = (times: number): number =>
+    explored(
+      `machine Dig seats ann data { dug: int 0..9999  n: int 0..9 }
+start Beach
+state Beach { turn of ann action dig { for i in 1..${times} { n = 1 - n } dug += 1 } -> stay action end -> Done }
+ending Done { wins ann }`,
+      { most: { steps: 2_000 } },
+    ).situations;
+  // 1,200 effects and more, at 60 a step.
+  expect(digging(600) * 15).toBeLessThan(digging(2));
+});
