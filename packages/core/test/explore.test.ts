@@ -453,7 +453,7 @@ test("a step that does very much counts as several of those that may be taken", 
     explored(
       `machine Dig seats ann data { dug: int 0..9999  n: int 0..9 }
 start Beach
-state Beach { turn of ann action dig { for i in 1..${times} { n = 1 - n } dug += 1 } -> stay action end -> Done }
+state Beach { turn of ann action dig { for i in 1..${times} { n = 1 - n } dug += 1 } -> stay action end needs dug mod 2 == 0 -> Done }
 ending Done { wins ann }`,
       { most: { steps: 2_000 } },
     ).situations;

@@ -3,8 +3,6 @@
  * line of a board, one comparison of their bits tells.
  */
 
-import type { Code } from "./generating.js";
-
 /**
  * What a piece of code tests: that some bits of a word are a number times a factor, which has the lowest bit of each
  * place, and a constant.
@@ -17,7 +15,7 @@ export interface WordTest {
   readonly mask: number;
   readonly factor: number;
   /** Code of a number that does nothing; undefined where the constant is all. */
-  readonly value: Code | undefined;
+  readonly value: string | undefined;
   readonly constant: number;
 }
 
@@ -35,7 +33,7 @@ const MOST_BITS = 31;
 const WRITTEN = /^\d+$/;
 
 /** The test that a place of a word is a number; undefined where it is not told by bits alone. */
-export function wordTest({ word, shift, bits, mask }: Bits, number: Code): WordTest | undefined {
+export function wordTest({ word, shift, bits, mask }: Bits, number: string): WordTest | undefined {
   if (bits === 0 || shift + bits > MOST_BITS) return undefined;
   const [all, factor] = [mask * 2 ** shift, 2 ** shift];
   if (!WRITTEN.test(number)) return { word, bits, mask: all, factor, value: number, constant: 0 };
@@ -54,7 +52,7 @@ export function bothTests(a: WordTest, b: WordTest): WordTest | undefined {
   return { ...a, mask: a.mask | b.mask, factor: a.factor + b.factor, constant: a.constant + b.constant };
 }
 
-export function testCode({ word, mask, factor, value, constant }: WordTest): Code {
+export function testCode({ word, mask, factor, value, constant }: WordTest): string {
   const wanted = value === undefined ? String(constant) : factor === 1 ? `(${value})` : `(${value}) * ${factor}`;
   return `((W[${word}] & ${mask}) === ${wanted})`;
 }
