@@ -18,6 +18,15 @@ const two = (turn: string, top?: string, rest?: string): string =>
 const BELLS = "data { bells: int 0..9 = 0 }";
 const sides = (more: string): string =>
   `ending E { wins filter(s in inPlay where inPlay.size > bells)  loses filter(s in inPlay where inPlay.size <= bells)  ${more} }`;
+/** Each in an order that is made anew when nobody is left in it. @param taking whose turn it is */
+const roundOf = (taking: string): string =>
+  two(
+    "action a1 -> Next",
+    "data { order: list of seat  acting: seat = ann  bells: int 0..9 }",
+    `state Round { enter { order.clear() for s in seats { order.push(s) } order = shuffle(order) } -> Next }
+state Next { enter -> choose { when bells == 9 -> Home  when order.empty -> Round  else { ${taking} } -> Act } }
+state Act { turn of acting action ring { bells += 1 } -> Next }`,
+  );
 const RING = "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home";
 const ring = (lines: string): string => one(`${lines}\n${RING}`, BELLS);
 /** A ring in turns, and what passes the turn on: an action, the time, the beginning. */
@@ -965,6 +974,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "data { passed per seat: bool  price: int 0..99 }\nfunction bidding(): list of seat = filter(s in seats where not passed[s])",
         "state Bids {\n  turn of bidding()\n  action bid { price += 1 } -> stay\n  action pass { passed[me] = true } -> stay\n  when bidding().empty or price > 90 -> Home\n}",
       ),
+      // One at most is the one that was named.
+      two(
+        "action name1(s: seat in seats) { named = s } -> Serve",
+        "data { named: seat?  bells: int 0..9 }",
+        "state Serve {\n  turn of filter(s in inPlay where s == named)\n  action ring { bells += 1 } -> choose { when bells == 3 -> Home  else -> stay }\n  after 1d -> Home\n}",
+      ),
       // As many gauges as are full let act.
       two(
         "action begin -> Fight",
@@ -1536,6 +1551,17 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action claim(c: cell in land.cells where land[c].owner == none else "no") { land[c].stony = true } -> choose {\n  when land[c].stony -> Home\n  else -> stay\n}',
         "type Plot { owner: seat?  stony: bool }\ndata { land: grid 2 by 2 of Plot }",
       ),
+      // What begins as nothing is to grow, what begins as the most to fall, however that is asked.
+      two(
+        "action row -> Judge",
+        "data { laps: int 0..3 = 0 }",
+        "state Judge { enter -> choose { when laps < 3 -> Turn  else -> Home } }",
+      ),
+      two(
+        "action row -> Judge",
+        "data { left: int 0..5 = 5 }",
+        "state Judge { enter -> choose { when left > 0 -> Turn  else -> Home } }",
+      ),
       // What an action needs is never used up.
       ring('action mend needs tape > 0 else "no tape" { bells += 1 } -> stay').replace(
         "bells: int 0..9 = 0",
@@ -1759,8 +1785,17 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1 { line.push(3) } -> stay\naction serve needs waits() { bells += line.first } -> stay\nwhen bells == 9 and not waits() -> Home",
         "data { line: list of int  bells: int 0..9 }\nfunction waits(): bool = not line.empty",
       ),
+      // It is emptied only where it is empty.
+      roundOf("acting = order.first"),
+      roundOf("acting = order.first").replace("when order.empty", "when order.size == 0"),
     ],
     spares: [
+      roundOf("acting = order.take()"),
+      // Asked so that one of it may be looked at, in an action or behind an if.
+      one(
+        'action hear(n: int 1..3) { heard.push(n) } -> stay\naction repeat needs heard.size > 0 else "nothing yet" { bells += heard.last } -> stay\naction echo { if not heard.empty { bells += heard.first } } -> stay\nwhen bells == 9 -> Home',
+        "data { heard: list of int  bells: int 0..9 }",
+      ),
       // Only the first time: no queue.
       one(
         'action bid { if bids.empty { bids = [3] } else { bids.push(1) } } -> stay\naction raise1 needs bids.empty else "somebody has bid" { bids.push(2) } -> stay\nwhen bids.size > 3 -> Home',

@@ -2,6 +2,7 @@
 
 import type { Expr } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
+import { someExpr } from "../visit.js";
 import type { ExpressionKeys } from "./expression-keys.js";
 import type { Knowledge } from "./knowledge.js";
 import { ANY, between, choice, join, type ListSet, listOfItems, listOfSize, only, type Possible } from "./possible.js";
@@ -93,14 +94,39 @@ function select(e: Binder, store: Knowledge, parts: BinderParts): Selection {
   });
   parts.apart = around;
   const kept = each.filter((x) => x.test & 2);
-  if (items) return { kept, exact: true, sure: kept.filter((x) => x.test === 2).length, most: kept.length };
+  if (items) {
+    const sure = kept.filter((x) => x.test === 2).length;
+    const most = kept.length > 1 && keepsOne(e) ? Math.max(1, sure) : kept.length;
+    return { kept, exact: most === kept.length, sure, most };
+  }
   const known = e.where && e.word !== "any" && e.word !== "all" ? filtered(e, store, parts) : undefined;
   return {
     kept,
     exact: false,
     sure: Math.max(known?.least ?? 0, !e.where || each[0]?.test === 2 ? source.least : 0),
-    most: kept.length === 0 ? 0 : Math.min(known?.most ?? MAX_INT, source.most),
+    most: kept.length === 0 ? 0 : Math.min(known?.most ?? MAX_INT, source.most, keepsOne(e) ? 1 : MAX_INT),
   };
+}
+
+/** Binders of which it is asked how many elements they keep. */
+const COUNTING: ReadonlySet<Binder["word"]> = new Set(["filter", "map", "count"]);
+
+/** Whether at most one element fits: each seat stands once in the list, and is asked to be a certain one. */
+function keepsOne({ word, source, slot, where }: Binder): boolean {
+  if (!COUNTING.has(word) || !where || !isOfSeatsOnce(source)) return false;
+  const isElement = (e: Expr): boolean => e.kind === "local" && e.slot === slot;
+  const isOne = (e: Expr): boolean => {
+    if (e.kind !== "binary") return false;
+    if (e.op === "and") return isOne(e.left) || isOne(e.right);
+    if (e.op !== "==") return false;
+    return (isElement(e.left) && !someExpr(e.right, isElement)) || (isElement(e.right) && !someExpr(e.left, isElement));
+  };
+  return isOne(where);
+}
+
+function isOfSeatsOnce(e: Expr): boolean {
+  if (e.kind === "binder") return e.word === "filter" && isOfSeatsOnce(e.source);
+  return e.kind === "seats" || e.kind === "inPlay" || e.kind === "seated";
 }
 
 /** `any` and `all`; `decides` is the value of one element that settles it. */

@@ -2,10 +2,10 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Block, Expr, Machine } from "../machine.js";
-import { isPart, pathOf, slotsWritten } from "../reason/accesses.js";
+import type { Arrow, Block, Expr, Machine } from "../machine.js";
+import { type Access, isPart, pathOf, slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import { someExpr, visitBlock, visitExpr, visitMachine } from "../visit.js";
+import { branchesOf, type Visitor, visitArrow, visitBlock, visitExpr, visitMachine } from "../visit.js";
 
 /** A list that is asked whether it is empty, that grows, and that nothing ever takes from. */
 export function checkEmptied(found: Findings, messages: Messages): void {
@@ -13,17 +13,18 @@ export function checkEmptied(found: Findings, messages: Messages): void {
   const paths = new Map<string, Span>();
   const guards = new Set<Expr>();
   addFirstTimes(machine, guards);
+  addAllGuards(machine, guards);
   visitMachine(machine, {
     expr: (e) => {
-      if (e.kind === "binary" && (e.op === "and" || e.op === "or" || e.op === "implies"))
-        addGuards(e.left, [e.right], guards);
-      if (e.kind === "if") addGuards(e.test, [e.then, e.otherwise], guards);
-      if (e.kind !== "listProperty" || e.property !== "empty" || guards.has(e)) return;
-      const path = pathOf(e.of);
+      const asked = emptiness(e);
+      if (!asked || guards.has(asked.size)) return;
+      const path = pathOf(asked.size.of);
       if (path && !paths.has(path)) paths.set(path, e);
     },
   });
   for (const [path, asked] of paths) {
+    if (!accesses.touching(path).some(({ place, from, to }) => IN_RULES.has(place.kind) && isWithin(asked, from, to)))
+      continue;
     const writes = accesses
       .writes(path)
       .filter((a) => a.place.kind !== "test" && (a.path === path || isPart(path, a.path)));
@@ -34,11 +35,13 @@ export function checkEmptied(found: Findings, messages: Messages): void {
         (a.statement?.kind === "assign" ||
           (a.statement?.kind === "change" && (a.statement.method === "push" || a.statement.method === "insert"))),
     );
+    const fills = fillingAt(found, path);
     const shrinks = writes.some(
       (a) =>
         a.takes ||
-        (a.statement?.kind === "change" && ["take", "takeLast", "remove", "clear"].includes(a.statement.method)) ||
-        (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value))),
+        (a.statement?.kind === "change" && ["take", "takeLast", "remove"].includes(a.statement.method)) ||
+        (a.statement?.kind === "change" && a.statement.method === "clear" && !fills(a)) ||
+        (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value)) && !fills(a)),
     );
     if (!grows || shrinks) continue;
     for (const test of found.tests.keys())
@@ -52,18 +55,131 @@ export function checkEmptied(found: Findings, messages: Messages): void {
   }
 }
 
-/** Asking whether a list is empty before its first or last is looked at asks nothing about a queue. */
-function addGuards(test: Expr, behind: readonly Expr[], guards: Set<Expr>): void {
-  visitExpr(test, {
-    expr: (asked) => {
-      if (asked.kind !== "listProperty" || asked.property !== "empty") return;
-      const path = pathOf(asked.of);
-      const looks = (e: Expr): boolean =>
-        ((e.kind === "listProperty" && (e.property === "first" || e.property === "last")) || e.kind === "index") &&
-        pathOf(e.of) === path;
-      if (path !== undefined && behind.some((e) => someExpr(e, looks))) guards.add(asked);
+/** Where a match asks: what only tests and laws ask decides nothing. */
+const IN_RULES: ReadonlySet<Access["place"]["kind"]> = new Set(["state", "function", "effect"]);
+
+function isWithin(span: Span, from: number, to: number): boolean {
+  return span.from <= from && to <= span.to;
+}
+
+/** Something about a list: whether it is empty, or how many are in it. */
+type Size = Expr & { readonly kind: "listProperty" };
+
+/** Comparisons of a size with a number that hold when the list is empty, and those that hold when it is not. */
+const EMPTY: ReadonlySet<string> = new Set(["== 0", "<= 0", "< 1"]);
+const FILLED: ReadonlySet<string> = new Set(["!= 0", "> 0", ">= 1"]);
+
+/** What a condition asks of a list alone: whether it is empty, or whether it is not. */
+function emptiness(e: Expr): { readonly size: Size; readonly isEmpty: boolean } | undefined {
+  if (e.kind === "listProperty") return e.property === "empty" ? { size: e, isEmpty: true } : undefined;
+  if (e.kind !== "binary" || e.left.kind !== "listProperty" || e.left.property !== "size") return undefined;
+  const asked = e.right.kind === "constant" ? `${e.op} ${e.right.value}` : "";
+  return EMPTY.has(asked) || FILLED.has(asked) ? { size: e.left, isEmpty: EMPTY.has(asked) } : undefined;
+}
+
+/**
+ * Whether a write stands where the list is empty anyway: what is done because it is, or in a state that is entered for
+ * no other reason. Clearing it there, or making it anew, takes nothing out.
+ */
+function fillingAt({ machine, moves }: Findings, path: string): (write: Access) => boolean {
+  const arrows = new Set<Arrow>();
+  const blocks: Span[] = [];
+  const tells = (test: Expr | undefined, wanted: boolean): boolean => {
+    let told = false;
+    visitWanted(machine, test, wanted, (size) => {
+      told ||= pathOf(size.of) === path;
+    });
+    return told;
+  };
+  const add = (block: Block | undefined, arrow?: Arrow): void => {
+    if (block) blocks.push(block);
+    if (arrow) arrows.add(arrow);
+  };
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "if") for (const { test, body } of s.branches) if (tells(test, true)) add(body);
+    },
+    arrow: (a) => {
+      if (a.kind !== "choose") return;
+      for (const [i, { test, block, arrow }] of branchesOf(a).entries())
+        if (
+          tells(test, true) ||
+          branchesOf(a)
+            .slice(0, i)
+            .some((before) => tells(before.test, false))
+        )
+          add(block, arrow);
     },
   });
+  for (const { whens } of machine.states)
+    for (const { test, block, arrow } of whens) if (test.kind === "holds" && tells(test.test, true)) add(block, arrow);
+  return ({ place, from, to }) => {
+    if (blocks.some((block) => isWithin(block, from, to))) return true;
+    const state = place.kind === "state" ? machine.states[place.id] : undefined;
+    if (!state || state.id === 0 || state.children.length > 0) return false;
+    const ways = moves.filter((move) => "state" in move.to && move.to.state === state.id);
+    return (
+      ways.length > 0 &&
+      ways.every(({ arrow }) => arrows.has(arrow)) &&
+      state.enters.some(({ block }) => block && isWithin(block, from, to))
+    );
+  };
+}
+
+/**
+ * Asking whether a list is empty before its first, its last or one by its place is looked at asks nothing about a queue.
+ *
+ * @param behind shows all that is worked out, or done, only if the condition holds
+ */
+function addGuards(test: Expr, behind: (visitor: Visitor) => void, guards: Set<Expr>): void {
+  const looked = new Set<string | undefined>();
+  behind({
+    expr: (e) => {
+      if ((e.kind === "listProperty" && (e.property === "first" || e.property === "last")) || e.kind === "index")
+        looked.add(pathOf(e.of));
+    },
+  });
+  if (looked.size === 0) return;
+  visitExpr(test, {
+    expr: (e) => {
+      const asked = emptiness(e)?.size;
+      const path = asked && pathOf(asked.of);
+      if (path !== undefined && looked.has(path)) guards.add(asked as Expr);
+    },
+  });
+}
+
+/** What stands behind conditions: the rest of an expression, what an `if` does, and an action; no arrow of a choice. */
+function addAllGuards(machine: Machine, guards: Set<Expr>): void {
+  const inExprs =
+    (...exprs: readonly Expr[]) =>
+    (visitor: Visitor): void => {
+      for (const e of exprs) visitExpr(e, visitor);
+    };
+  visitMachine(machine, {
+    expr: (e) => {
+      if (e.kind === "binary" && (e.op === "and" || e.op === "or" || e.op === "implies"))
+        addGuards(e.left, inExprs(e.right), guards);
+      if (e.kind === "if") addGuards(e.test, inExprs(e.then, e.otherwise), guards);
+    },
+    statement: (s) => {
+      if (s.kind !== "if") return;
+      const blocks = [...s.branches.map(({ body }) => body), s.otherwise];
+      for (const { test } of s.branches)
+        addGuards(test, (visitor) => blocks.forEach((block) => visitBlock(block, visitor)), guards);
+    },
+  });
+  for (const { needs, block, parameters, arrow } of machine.actions)
+    for (const { test } of needs)
+      addGuards(
+        test,
+        (visitor) => {
+          visitBlock(block, visitor);
+          visitArrow(arrow, visitor);
+          for (const { where } of parameters) if (where) visitExpr(where, visitor);
+        },
+        guards,
+      );
 }
 
 /**
@@ -100,21 +216,21 @@ function blocksOf({ states, actions, effects }: Machine): Block[] {
   ].filter((block) => block !== undefined);
 }
 
-type Emptiness = Expr & { readonly kind: "listProperty" };
-
 /** Tells of each list whose being empty makes a condition hold, also in the functions that it calls. */
 function visitWanted(
   machine: Machine,
   test: Expr | undefined,
   wanted: boolean,
-  tell: (list: Emptiness) => void,
+  tell: (list: Size) => void,
   called: ReadonlySet<number> = new Set(),
 ): void {
   const into = (e: Expr | undefined, is = wanted): void => visitWanted(machine, e, is, tell, called);
+  const asked = test && emptiness(test);
+  if (asked) {
+    if (asked.isEmpty === wanted) tell(asked.size);
+    return;
+  }
   switch (test?.kind) {
-    case "listProperty":
-      if (test.property === "empty" && wanted) tell(test);
-      return;
     case "not":
       into(test.of, !wanted);
       return;

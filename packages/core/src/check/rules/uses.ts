@@ -9,7 +9,7 @@ import { type Access, type DataPath, pathOf } from "../reason/accesses.js";
 import { branchTests, writtenArrows } from "../tree.js";
 import type { Findings } from "../reason/findings.js";
 import type { Point } from "../reason/flow.js";
-import type { Type } from "../types.js";
+import { MAX_INT, type Type } from "../types.js";
 
 export function checkUses(found: Findings, messages: Messages): void {
   checkSignals(found, messages);
@@ -207,11 +207,12 @@ function checkData(found: Findings, messages: Messages): void {
         "Set it where it is dealt out or chosen.",
       );
     } else if (writes.length === 0 && isCounted(machine, field, path, uses.length > reads.length)) {
+      const [does, sign] = isCountedDown(field) ? ["fell", "-="] : ["grew", "+="];
       messages.warning(
         "unset-data",
         nameOf(field),
-        `"${field.name}" is asked for as if it grew, but nothing ever counts it: it stays what it begins with.`,
-        `Count it where it should change, such as: ${field.name} += 1`,
+        `"${field.name}" is asked for as if it ${does}, but nothing ever counts it: it stays what it begins with.`,
+        `Count it where it should change, such as: ${field.name} ${sign} 1`,
       );
     } else if (writes.length === 0) {
       tellStock(field, field, (e) => pathOf(e) === path);
@@ -295,25 +296,29 @@ function checkData(found: Findings, messages: Messages): void {
   }
 }
 
+interface Counted {
+  readonly type: Type;
+  readonly initial?: Expr | undefined;
+}
+
 /**
- * Whether a whole number begins as the least that it can be, or as nothing, and some way is taken only when it is more:
- * what is set up from outside is compared with other data, and not with numbers that are written out.
+ * Whether a whole number begins as the least that it can be, or as nothing, and some way is taken only when it is more,
+ * or no longer then; or as the most, and it is asked whether it is the least: what is set up from outside is compared
+ * with other data, and not with numbers that are written out.
  *
- * @param given a test sets it up: then only the most that it can be says so much
+ * @param given a test sets it up: then only the most, or least, that it can be says so much
  */
-function isCounted(
-  machine: Machine,
-  { type, initial }: { readonly type: Type; readonly initial?: Expr | undefined },
-  path: string,
-  given: boolean,
-): boolean {
+function isCounted(machine: Machine, { type, initial }: Counted, path: string, given: boolean): boolean {
   if (type.kind !== "int" || initial?.kind !== "constant") return false;
   const first = Number(initial.value);
-  if (first !== 0 && first !== type.low) return false;
+  const isDown = isCountedDown({ type, initial });
+  if (first !== 0 && first !== type.low && !isDown) return false;
   const isMore = (e: Expr): boolean => {
-    if (e.kind !== "binary" || pathOf(e.left) !== path || !["==", ">=", ">"].includes(e.op)) return false;
+    if (e.kind !== "binary" || pathOf(e.left) !== path) return false;
     const limit = e.right.kind === "named" ? machine.constants[e.right.constant]?.value : e.right;
-    if (limit?.kind !== "constant") return e.right.kind === "listProperty";
+    if (isDown) return limit?.kind === "constant" && limit.value === type.low && ["==", "<=", ">", "!="].includes(e.op);
+    if (!["==", ">=", ">", "<"].includes(e.op)) return false;
+    if (limit?.kind !== "constant") return e.op !== "<" && e.right.kind === "listProperty";
     return Number(limit.value) > first && (!given || limit.value === type.high);
   };
   const tests = [
@@ -321,6 +326,12 @@ function isCounted(
     ...machine.states.flatMap(({ whens }) => whens.flatMap(({ test }) => (test.kind === "holds" ? test.test : []))),
   ];
   return tests.some((test) => someExpr(test, isMore));
+}
+
+/** Whether a number begins as the most that it can be, which is more than its least. */
+function isCountedDown({ type, initial }: Counted): boolean {
+  if (type.kind !== "int" || initial?.kind !== "constant" || type.low <= -MAX_INT) return false;
+  return initial.value === type.high && type.high > Math.max(0, type.low);
 }
 
 /** An action that asks whether there is enough of a number, as there is at first. */
