@@ -374,5 +374,18 @@ export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
     "",
     "list-may-be-empty",
   ),
+  m("party-statuses", "the fallen act", "    when not up(acting.side, acting.who) -> Next\n", "", "fallen-acts"),
+  m(
+    "party-statuses",
+    "nobody is taken from the order",
+    "acting = order.take()",
+    "acting = order.first",
+    "queue-never-emptied",
+  ),
+  m("party-statuses", "a brew for nothing", "    brew[me] -= 1\n", "", "unset-data"),
+  m("passing-hands", "rounds are not counted", "    round += 1\n", "", "unset-data"),
+  m("passing-hands", "what was kept last is kept again", "      chosen[s] = 0\n", "", "stale-choice"),
+  m("market-row", "turns are not counted down", "    turnsLeft -= 1\n", "", "unset-data"),
+  m("market-row", "drawn from nothing", "if not draws[s].empty { hand", "if true { hand", "list-may-be-empty"),
   m("wind-ladder", "places of nobody", "    if cards[me] == 0 { places.push(me) }\n", "", "list-may-be-empty"),
 ];

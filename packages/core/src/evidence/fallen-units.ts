@@ -8,7 +8,7 @@ import type { Action, ActionParameter, Block, Expr, Machine, State } from "../ch
 import { pathOf } from "../check/reason/accesses.js";
 import { decidingStats, throughCalls } from "../check/rules/fallen-units.js";
 import { BOOL, INT, type RecordType } from "../check/types.js";
-import { someExpr, visitBlock } from "../check/visit.js";
+import { someExpr, visitBlock, visitExpr } from "../check/visit.js";
 import type { Watched } from "./out-on-turn.js";
 
 /** An element of a list of records; the fields whose 0 says that it has fallen. */
@@ -20,7 +20,7 @@ interface Unit {
 
 type UnitAt = (list: Expr, key: Expr) => Unit | undefined;
 
-/** For each turn that is a unit's, and each unit that is chosen to harm another: that it has fallen. */
+/** For each turn that is a unit's or had for one, and each that is chosen to harm another: that it has fallen. */
 export function fallenUnitsActing(machine: Machine): Watched[] {
   const deciding = decidingStats(machine);
   if (deciding.size === 0) return [];
@@ -32,6 +32,7 @@ export function fallenUnitsActing(machine: Machine): Watched[] {
   };
   return [
     ...machine.states.flatMap((state) => onTurn(machine, state, unitAt)),
+    ...machine.states.flatMap((state) => actingFor(machine, state, unitAt)),
     ...machine.actions.flatMap((action) =>
       action.parameters.flatMap((parameter) => chosen(machine, action, parameter, unitAt)),
     ),
@@ -62,6 +63,61 @@ function onTurn({ sources, states }: Machine, state: State, unitAt: UnitAt): Wat
       sign: { kind: "holder", state: state.id, tests: fallen(held) },
     },
   ];
+}
+
+/**
+ * Where a seat has the turn for one of its units, which data say, such as `crew[me][acting.place]`: that the unit has
+ * fallen, while the seat can harm others.
+ */
+function actingFor(machine: Machine, state: State, unitAt: UnitAt): Watched[] {
+  const { turn, actions } = state;
+  if (!turn || turn.each) return [];
+  const held = unitInHand(actions, unitAt);
+  if (!held || !actions.some(({ block }) => takesFrom(machine, block, held.record, held.stats))) return [];
+  const path = pathOf(held.unit);
+  const asks = (e: Expr): boolean => e.kind === "field" && held.stats.includes(e.field) && pathOf(e.of) === path;
+  const tests = actions.flatMap(({ needs, block }) => [...needs.map(({ test }) => test), ...testsIn(block)]);
+  // By a function, too, it is asked of the one in hand.
+  const isInHand = (e: Expr): boolean => pathOf(e) === pathOf(held.unit.key);
+  const asksByCall = (e: Expr): boolean =>
+    e.kind === "call" &&
+    e.args.some((arg) => someExpr(arg, isInHand)) &&
+    throughCalls(machine, e, (part) => part.kind === "field" && isStat(part, held));
+  if (tests.some((test) => someExpr(test, asks) || someExpr(test, asksByCall))) return [];
+  const written = machine.sources.written(held.unit);
+  return [
+    {
+      message: {
+        severity: "warning",
+        name: "fallen-acts",
+        from: turn.of.from,
+        to: turn.of.to,
+        words: `"${written}" can have fallen when it acts here: it has the turn all the same.`,
+        help: `Go on to the next before its turn: when its ${statOf(held)} is 0 -> STATE.`,
+      },
+      sign: { kind: "holder", state: state.id, tests: fallen(held) },
+    },
+  ];
+}
+
+/** The unit of the acting seat that actions look at, where data say which it is. */
+function unitInHand(actions: readonly Action[], unitAt: UnitAt): Unit | undefined {
+  let held: Unit | undefined;
+  const look = (e: Expr): void => {
+    if (e.kind !== "index" || pathOf(e.key) === undefined || e.of.kind !== "index" || e.of.key.kind !== "me") return;
+    const unit = someExpr(e.key, ({ kind }) => kind === "local") ? undefined : unitAt(e.of, e.key);
+    if (unit) held ??= { ...unit, unit: e };
+  };
+  for (const { needs, parameters, block } of actions) {
+    for (const e of [...needs.map(({ test }) => test), ...parameters.flatMap(({ domain, where }) => [domain, where])])
+      visitExpr(e, { expr: look });
+    visitBlock(block, { expr: look });
+  }
+  return held;
+}
+
+function isStat(e: Expr & { readonly kind: "field" }, { record, stats }: Unit): boolean {
+  return e.of.type.kind === "record" && e.of.type.name === record.name && stats.includes(e.field);
 }
 
 function chosen(machine: Machine, action: Action, parameter: ActionParameter, unitAt: UnitAt): Watched[] {
