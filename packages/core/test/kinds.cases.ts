@@ -18,6 +18,23 @@ const two = (turn: string, top?: string, rest?: string): string =>
 const BELLS = "data { bells: int 0..9 = 0 }";
 const sides = (more: string): string =>
   `ending E { wins filter(s in inPlay where inPlay.size > bells)  loses filter(s in inPlay where inPlay.size <= bells)  ${more} }`;
+const statuses = (aging: string): string =>
+  one(
+    `action chill(n: int 2..4) { statuses.push(Status(left: n)) } -> stay
+action go { ${aging}  bells += statuses.size } -> choose { when bells == 9 -> Home  else -> stay }`,
+    "type Status { left: int 0..5 }\ndata { statuses: list of Status  bells: int 0..9 }",
+  );
+const polls = (begins: string): string =>
+  two(
+    "action open -> Poll",
+    "data { voted per seat: bool  ayes per seat: bool  bells: int 0..9 }",
+    `state Poll { turn of each seats  ${begins}
+  action cast(aye: bool) { ayes[me] = aye  voted[me] = true } -> ready
+  when all ready -> Count
+  after 1d -> Count
+}
+state Count { enter { bells += count(s in seats where voted[s] and ayes[s]) } -> choose { when bells == 9 -> Home  else -> Turn } }`,
+  );
 /** Each in an order that is made anew when nobody is left in it. @param taking whose turn it is */
 const roundOf = (taking: string): string =>
   two(
@@ -1631,6 +1648,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "flag-never-cleared": {
     triggers: [
+      // A status that lasts as many turns as it is made for, and never grows older.
+      statuses("statuses = filter(x in statuses where x.left > 0)"),
+      // Everybody has voted, from the first poll on.
+      polls(""),
+
       // A unit that has acted never acts again.
       "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0 and not boats[i].moved\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n    boats[i].moved = true\n  } -> Next\n  action rest { onTurn = next(me) } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",
 
@@ -1662,6 +1684,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      statuses("for i in statuses.indices { statuses[i].left -= 1 } statuses = filter(x in statuses where x.left > 0)"),
+      polls("enter { for s in seats { voted[s] = false } }"),
+
       // The next turn of one's own begins without it.
       duel(
         "enter { braced[onTurn] = false }\naction brace { braced[me] = true } -> Judge\naction slash { lift[next(me)] -= if braced[next(me)] then 1 else 3 } -> Judge",

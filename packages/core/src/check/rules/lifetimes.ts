@@ -107,6 +107,17 @@ function flag(
   );
   if (sets.length !== writes.length) return;
   const state = holder(found, uses);
+  const everybody = state === 0 && !found.accesses.isToldAtEnd(path) ? setByEverybody(found, sets, uses) : undefined;
+  if (everybody) {
+    messages.warning(
+      "flag-never-cleared",
+      sets[0] as Access,
+      `"${name}" is set to ${!begins} here by everybody, and never back: it still holds when "${everybody.name}" ` +
+        "is entered the next time.",
+      `Clear it where "${everybody.name}" begins, for every seat: ${name} = ${begins}.`,
+    );
+    return;
+  }
   if (state === 0 || !comesAgain(found, state)) {
     const way = leavesBy(
       found,
@@ -139,6 +150,27 @@ function flag(
       `next time.`,
     `Clear it where "${within.name}" begins, or make it data of that state, which is made anew at each entry.`,
   );
+}
+
+/**
+ * A state in which each seat acts once, that comes again, and whose every action sets a flag of the seat's own as it
+ * makes it ready, which is asked for elsewhere: after the first time everybody has it.
+ */
+function setByEverybody(found: Findings, sets: readonly Access[], uses: readonly Access[]): State | undefined {
+  const { machine } = found;
+  return machine.states.find((state) => {
+    const acting = state.actions.filter(({ arrow }) => ends(arrow).some(({ kind }) => kind === "ready"));
+    if (!state.turn?.each || acting.length === 0 || !comesBack(found, state.id)) return false;
+    const sure = acting.map(({ block }) => block?.statements ?? []);
+    const isOwn = ({ statement }: Access): boolean =>
+      statement?.kind === "assign" &&
+      statement.target.path[0]?.kind === "index" &&
+      statement.target.path[0].key.kind === "me" &&
+      sure.some((statements) => statements.includes(statement));
+    if (!sets.every(isOwn) || !sure.every((statements) => sets.some((a) => statements.some((s) => s === a.statement))))
+      return false;
+    return uses.some((a) => a.kind === "read" && !a.own && !standIn([a], [state]));
+  });
 }
 
 /** What is asked before a match ends: in the machine's own conditions, and in the needs of actions that end it. */

@@ -7,8 +7,8 @@ import type { Messages } from "../../language/message.js";
 import type { Expr, Machine, Statement } from "../machine.js";
 import { type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
-import type { Type } from "../types.js";
-import { visitMachine } from "../visit.js";
+import type { RecordType, Type } from "../types.js";
+import { visitExpr, visitMachine, type Visitor } from "../visit.js";
 import { isConstant, writesOf } from "./holds-for-good.js";
 import { comesAgain } from "./lifetimes.js";
 
@@ -41,6 +41,50 @@ export function checkRunDowns(found: Findings, messages: Messages): void {
     }
   };
   for (const { slot, name, type, initial } of machine.data) visit(`d${slot}`, name, type, initial, () => false);
+  checkMade(machine, messages);
+}
+
+/** What is made for a while in the course of a match, such as a status that lasts three turns, and never grows older. */
+function checkMade(machine: Machine, messages: Messages): void {
+  const changed = new Set<string>();
+  const made = new Map<string, Expr>();
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "assign") changed.add(machine.sources.text(s.target).split(".").at(-1) ?? "");
+      visitStatementRecords(s, (type, i, value) => {
+        const key = `${type.name}.${i}`;
+        const lasts = value.kind === "constant" ? typeof value.value === "number" && value.value >= 2 : true;
+        if (lasts && value.kind !== "default" && !made.has(key)) made.set(key, value);
+      });
+    },
+  });
+  for (const type of machine.types) {
+    if (type.kind !== "record") continue;
+    for (const [i, { name, type: of }] of type.fields.entries()) {
+      const value = made.get(`${type.name}.${i}`);
+      const isField = (e: Expr): boolean =>
+        e.kind === "field" && e.field === i && e.of.type.kind === "record" && e.of.type.name === type.name;
+      if (!value || of.kind !== "int" || changed.has(name) || !isOnlyAskedForZero(machine, isField)) continue;
+      messages.warning(
+        "flag-never-cleared",
+        value,
+        `"${name}" is ${machine.sources.text(value)} here, and nothing ever counts it down: it lasts for good.`,
+        `Count each of them down where a turn or a round is over: ${name} -= 1; or make it a bool when it is to last.`,
+      );
+    }
+  }
+}
+
+/** Tells of the values that records are made of in a statement. */
+function visitStatementRecords(s: Statement, tell: (type: RecordType, field: number, value: Expr) => void): void {
+  const visitor: Visitor = {
+    expr: (e) => {
+      if (e.kind === "record" && e.type.kind === "record")
+        for (const [i, value] of e.fields.entries()) tell(e.type, i, value);
+    },
+  };
+  if (s.kind === "assign") visitExpr(s.value, visitor);
+  else if (s.kind === "change") for (const arg of s.args) visitExpr(arg, visitor);
 }
 
 /** Whether an expression reads a number, from whatever holds it. */
