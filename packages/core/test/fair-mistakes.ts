@@ -387,5 +387,19 @@ export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
   m("passing-hands", "what was kept last is kept again", "      chosen[s] = 0\n", "", "stale-choice"),
   m("market-row", "turns are not counted down", "    turnsLeft -= 1\n", "", "unset-data"),
   m("market-row", "drawn from nothing", "if not draws[s].empty { hand", "if true { hand", "list-may-be-empty"),
+  m(
+    "letter-duel",
+    "the fallen have the turn",
+    "else { onTurn = after1(me) }",
+    "else { onTurn = next(me) }",
+    "fallen-on-turn",
+  ),
+  m(
+    "letter-duel",
+    "who has just fallen has the turn",
+    "if ribbons[loser] > 0 then loser else after1(loser)",
+    "loser",
+    "fallen-on-turn",
+  ),
   m("wind-ladder", "places of nobody", "    if cards[me] == 0 { places.push(me) }\n", "", "list-may-be-empty"),
 ];

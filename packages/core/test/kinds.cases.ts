@@ -35,6 +35,25 @@ const polls = (begins: string): string =>
 }
 state Count { enter { bells += count(s in seats where voted[s] and ayes[s]) } -> choose { when bells == 9 -> Home  else -> Turn } }`,
   );
+/** @param acted how the turn goes on when something was done @param lost and when a ribbon was lost */
+const ribbons = (acted: string, lost: string): string => `machine Ribbons
+seats ann, ben, cas
+data { ribbons per seat: int 0..3 = 3  onTurn: seat = ann  laid: int 0..9 }
+function standing(): list of seat = filter(s in inPlay where ribbons[s] > 0)
+function after1(s: seat): seat = if ribbons[next(s)] > 0 then next(s) else if ribbons[next(next(s))] > 0 then next(next(s)) else s
+effect pass(s: seat) { ${lost} }
+start Lay
+state Lay {
+  turn of onTurn
+  action lay { laid += 1  ${acted} } -> choose { when laid == 9 { laid = 0  ribbons[me] -= 1 } -> Count(me)  else -> stay }
+  action give1 { ribbons[me] -= 1 } -> Count(me)
+}
+state Count(loser: seat) {
+  enter -> choose { when standing().size <= 1 -> Won(after1(loser))  else { pass(loser) } -> Lay }
+}
+on Left(s) { eliminate s  ribbons[s] = 0 } -> choose { when standing().size <= 1 -> Won(next(s))  else { onTurn = after1(s) } -> Lay }
+ending Won(winner: seat) { wins winner loses others }
+`;
 /** Each in an order that is made anew when nobody is left in it. @param taking whose turn it is */
 const roundOf = (taking: string): string =>
   two(
@@ -1017,6 +1036,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
       // The queue holds who stood when the round began.
       queueOfStalls(""),
+      // Whoever leaves is out, whoever has no ribbon left is not; only one way to the next minds it.
+      ribbons("onTurn = next(me)", "onTurn = if ribbons[s] > 0 then s else after1(s)"),
+      ribbons("onTurn = after1(me)", "onTurn = s"),
       // Whoever is next has been asked for, but one that spends its last chip has the turn still.
       "machine M\nseats a, b, c\ndata { chips per seat: int 0..3 = 3  onTurn: seat = a }\nfunction after1(s: seat): seat = if chips[next(s)] > 0 then next(s) else next(next(s))\nstart Turn\nstate Turn {\n  turn of onTurn\n  action bet { chips[me] -= 1 } -> Judge\n  action pass { onTurn = after1(me) } -> stay\n}\nstate Judge {\n  enter -> choose {\n    when count(s in seats where chips[s] > 0) == 1 -> E\n    else -> Turn\n  }\n}\nending E { draws all }\n",
     ],

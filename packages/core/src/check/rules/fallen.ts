@@ -11,6 +11,7 @@ import { bitsOf } from "../reason/possible.js";
 import { witness } from "../reason/witness.js";
 import { endingTests } from "../tree.js";
 import { BOOL, INT, SEAT } from "../types.js";
+import { visitMachine } from "../visit.js";
 
 export interface FallenTest {
   readonly test: Expr;
@@ -24,7 +25,7 @@ export interface FallenTest {
  */
 export function fallenTests(found: Findings): FallenTest[] {
   const { machine } = found;
-  if (found.eliminates) return [];
+  if (found.eliminates && takesOutTheFallen(machine)) return [];
   const stats = new Map<string, FallenTest>();
   for (const test of endingTests(machine)) {
     visitZeroTests(machine, test, (stat, counted) => {
@@ -37,6 +38,17 @@ export function fallenTests(found: Findings): FallenTest[] {
     });
   }
   return [...stats.values()];
+}
+
+/** Whether seats are taken out of play for another reason than that they left. */
+function takesOutTheFallen(machine: Machine): boolean {
+  let takes = false;
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "eliminate") takes ||= !isForLeaving(machine, s);
+    },
+  });
+  return takes;
 }
 
 /**
@@ -85,19 +97,22 @@ export function visitZeroTests(
 }
 
 /**
- * True when what is written to the data that turns are read from asks for the stat: to a list of those whose turns are
- * still to come, when whoever falls meanwhile can be taken out of it too.
+ * True when what is written to the data that turns are read from asks for the stat, wherever it goes on to the next
+ * seat: to a list of those whose turns are still to come, when whoever falls meanwhile can be taken out of it too.
  */
 function minded({ machine, accesses, written }: Findings, path: string): boolean {
   const turns = new Set(machine.states.flatMap((s) => (s.turn ? [...readsOf(machine, s.turn.of).slots] : [])));
   const slot = Number(/^[ds](\d+)/.exec(path)?.[1]);
   const asking = new Set<number>();
   const shortened = new Set<number>();
+  const blindly = new Set<number>();
   for (const [statement, { target }] of written) {
     const { base, type } = target;
     if (base.kind === "local" || !turns.has(base.slot) || base.slot === slot) continue;
     const values = statement.kind === "assign" ? [statement.value] : statement.kind === "change" ? statement.args : [];
     if (values.some((value) => readsOf(machine, value).slots.has(slot))) asking.add(base.slot);
+    else if (type.kind === "seat" && values.some((value) => passesOn(value)) && !isForLeaving(machine, statement))
+      blindly.add(base.slot);
     // Whoever falls by what it does itself has the turn already.
     if (
       (type.kind !== "list" && !fallsByItself(machine, accesses, path)) ||
@@ -105,7 +120,12 @@ function minded({ machine, accesses, written }: Findings, path: string): boolean
     )
       shortened.add(base.slot);
   }
-  return [...asking].some((each) => shortened.has(each));
+  return [...asking].some((each) => shortened.has(each) && !blindly.has(each));
+}
+
+/** Whether a turn goes to another than who acts, or a certain seat that begins. */
+function passesOn({ kind }: Expr): boolean {
+  return kind !== "me" && kind !== "constant";
 }
 
 /** Whether a stat is only ever added to: none falls to nothing by it. */
