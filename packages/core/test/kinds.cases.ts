@@ -1584,6 +1584,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unset-data": {
     triggers: [
+      two(
+        "action aim -> Judge",
+        "data { left per seat: int 0..3 = 3 }",
+        "state Judge { enter -> choose { when left[ann] == 0 -> Home  else -> Turn } }",
+      ),
+
       ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9"),
       one('action a1 { note "{names.size}" } -> stay', "data { names: list of text }"),
       one(
@@ -2026,6 +2032,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "open-choice": {
     triggers: [
+      // Put among what one keeps hidden, where everybody sees it come.
+      two(
+        "action hide(c: cell in land.cells where not hidden1[me].has(c)) { hidden1[me].push(c) } -> stay\naction search(c: cell in land.cells) { bells += if hidden1[next(me)].has(c) then 1 else 0 } -> stay\nwhen bells == 9 -> Home",
+        "data { land: grid 3 by 3 of bool  private hidden1 per seat: list of cell  bells: int 0..9 }",
+      ),
+
       two(
         'action lay(card: int 1..3) { laid[me] = card } -> stay\naction show { note "{laid[me]}" } -> stay',
         "data { private laid per seat: int 0..3 = 0 }",
@@ -2079,6 +2091,12 @@ state Judge { enter { if any(s in seats: bad[s]) { runs += 1 } } -> choose { whe
       ),
     ],
     spares: [
+      // What lies there is seen to be taken.
+      two(
+        "action buy(c: int in row) { hand[me].push(c)  row.remove(0) } -> stay\nwhen row.empty or hand[ann].size == 3 -> Home",
+        "data { row: list of int = [3, 1, 2]  private hand per seat: list of int }",
+      ),
+
       // That somebody has chosen may be seen.
       two(
         "action a1 -> Choose",

@@ -34,6 +34,12 @@ function isChoice(arrow: Arrow): boolean {
 }
 
 /** What an action sets. */
+/** Values that nobody takes out of anywhere: cells, seats, numbers one after the other. */
+function isNoHeap(domain: Expr): boolean {
+  if (domain.kind === "binder") return domain.word === "filter" && isNoHeap(domain.source);
+  return ["gridProperty", "seats", "inPlay", "seated", "range"].includes(domain.kind);
+}
+
 function writesIn({ block }: Action): (Statement & { readonly kind: "assign" })[] {
   const writes: (Statement & { readonly kind: "assign" })[] = [];
   visitBlock(block, { statement: (s) => void (s.kind === "assign" && writes.push(s)) });
@@ -128,12 +134,22 @@ class SecretFinder {
     const isChosen = (e: Expr): boolean => e.kind === "local" && slots.has(e.slot);
     // Which place something has in a list that nobody sees tells nothing.
     const isPlace = (e: Expr): boolean => isChosen(e) && e.type.kind !== "int";
+    // What is taken from a list that lies there may be seen to be taken, and put among what is secret.
+    const free = new Set(parameters.filter(({ domain }) => !domain || isNoHeap(domain)).map(({ slot }) => slot));
+    const isMadeUp = (e: Expr): boolean => e.kind === "local" && free.has(e.slot);
     visitBlock(block, {
       statement: (s) => {
-        if (s.kind !== "assign" || s.op !== "=" || this.isPublic(s.target) || s.target.base.kind === "local") return;
+        if (s.kind !== "change" && (s.kind !== "assign" || s.op !== "=")) return;
+        if (this.isPublic(s.target) || s.target.base.kind === "local") return;
         const [whose, ...places] = keysOf(s.target);
         // In what is another's nothing is chosen for oneself.
-        const shown = isChosen(s.value) ? s.value : whose?.kind === "me" ? places.find(isPlace) : undefined;
+        const chosen =
+          s.kind === "assign"
+            ? [s.value].find(isChosen)
+            : whose?.kind === "me" && (s.method === "push" || s.method === "insert")
+              ? s.args.find(isMadeUp)
+              : undefined;
+        const shown = chosen ?? (s.kind === "assign" && whose?.kind === "me" ? places.find(isPlace) : undefined);
         if (!shown) return;
         this.messages.warning(
           "open-choice",

@@ -308,7 +308,8 @@ interface Counted {
  *
  * @param given a test sets it up: then only the most, or least, that it can be says so much
  */
-function isCounted(machine: Machine, { type, initial }: Counted, path: string, given: boolean): boolean {
+function isCounted(machine: Machine, { type: of, initial }: Counted, path: string, given: boolean): boolean {
+  const type = of.kind === "perSeat" ? of.of : of;
   if (type.kind !== "int" || initial?.kind !== "constant") return false;
   const first = Number(initial.value);
   const isDown = isCountedDown({ type, initial });
@@ -329,7 +330,8 @@ function isCounted(machine: Machine, { type, initial }: Counted, path: string, g
 }
 
 /** Whether a number begins as the most that it can be, which is more than its least. */
-function isCountedDown({ type, initial }: Counted): boolean {
+function isCountedDown({ type: of, initial }: Counted): boolean {
+  const type = of.kind === "perSeat" ? of.of : of;
   if (type.kind !== "int" || initial?.kind !== "constant" || type.low <= -MAX_INT) return false;
   return initial.value === type.high && type.high > Math.max(0, type.low);
 }
