@@ -241,6 +241,11 @@ state Peck {
 ending Home { wins ann }
 `;
 
+/** A wave is over when none of it is hungry any more; another comes, or one goes home. */
+const WAVE = "when count(g in gulls where g.hunger > 0) == 0 -> Next";
+const NEXT_WAVE =
+  "state Next { turn of ann action goOn { gulls = [Gull(), Gull(beak: 3)] } -> Turn action home -> Home }\nending Home";
+
 /** Everybody votes, one after the other; seats may leave. */
 const ballot = (more: string): string => `machine M
 seats 3..5 v
@@ -1062,6 +1067,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "fallen-acts": {
     triggers: [
+      // Those that are gone are asked for where a wave is over.
+      gulls("for g in gulls { buns -= g.beak }", WAVE).replace("ending Home", NEXT_WAVE),
+
       gulls('for g in gulls { note "it pecks"  buns -= g.beak }', "when not any(g in gulls: hungry(g)) -> Home"),
       gulls(
         "for i in gulls.indices { peck(gulls[i].beak) }",
@@ -1069,6 +1077,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // What is got for each of them is got for those that are gone, too.
+      gulls("for g in gulls { fed += g.beak }", WAVE)
+        .replace("ending Home", NEXT_WAVE)
+        .replace("data {", "data { fed: int 0..99 ")
+        .replace('when buns == 0 { note "no buns" }', 'when buns == 0 or fed > 90 { note "enough" }'),
+
       gulls(
         "for g in filter(x in gulls where hungry(x)) { buns -= g.beak }",
         "when not any(g in gulls: hungry(g)) -> Home",

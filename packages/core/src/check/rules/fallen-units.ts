@@ -3,7 +3,7 @@
 import type { Messages } from "../../language/message.js";
 import type { Block, Expr, Machine, Statement } from "../machine.js";
 import { pathOf, pathOfLocation } from "../reason/accesses.js";
-import { endingTests } from "../tree.js";
+import { branchTests, endingTests } from "../tree.js";
 import { visitZeroTests } from "./fallen.js";
 import { visitBlock, visitExpr, visitMachine } from "../visit.js";
 
@@ -13,24 +13,26 @@ type Loop = Statement & { readonly kind: "for" };
 type Stats = ReadonlyMap<string, ReadonlySet<number>>;
 
 export function checkFallenUnits(machine: Machine, messages: Messages): void {
-  const stats = decidingStats(machine);
-  if (stats.size === 0) return;
+  const deciding = decidingStats(machine);
+  const leaving = leavingStats(machine);
   visitMachine(machine, {
     statement: (s) => {
-      if (s.kind === "for") checkLoop(machine, s, stats, messages);
+      if (s.kind !== "for") return;
+      if (!checkLoop(machine, s, deciding, false, messages)) checkLoop(machine, s, leaving, true, messages);
     },
   });
 }
 
-function checkLoop(machine: Machine, loop: Loop, stats: Stats, messages: Messages): void {
+/** @param takes only what takes from others counts as acting @returns whether the loop is of units with such stats */
+function checkLoop(machine: Machine, loop: Loop, stats: Stats, takes: boolean, messages: Messages): boolean {
   const list = loop.source.kind === "listProperty" && loop.source.property === "indices" ? loop.source.of : loop.source;
   const record = list.type.kind === "list" && list.type.of.kind === "record" ? list.type.of : undefined;
   const fields = record && stats.get(record.name);
-  if (!record || !fields) return;
+  if (!record || !fields) return false;
   const asks = (e: Expr | undefined): boolean =>
     throughCalls(machine, e, (part) => part.kind === "field" && isOf(part, record.name) && fields.has(part.field));
-  if (asks(loop.source) || asks(loop.where) || asksInside(loop.body, asks)) return;
-  if (!harms(machine, loop.body, pathOf(list), record.name)) return;
+  if (asks(loop.source) || asks(loop.where) || asksInside(loop.body, asks)) return true;
+  if (!harms(machine, loop.body, pathOf(list), record.name, takes)) return true;
   const [field = 0] = fields;
   const name = record.fields[field]?.name ?? "";
   const text = machine.sources.written(list);
@@ -40,20 +42,54 @@ function checkLoop(machine: Machine, loop: Loop, stats: Stats, messages: Message
     `Those of "${text}" that have fallen act here too: nothing asks for their "${name}".`,
     `Leave them out: for ... where ....${name} > 0.`,
   );
+  return true;
 }
 
 /** The stats of units whose 0 counts in conditions that lead to an ending. */
 export function decidingStats(machine: Machine): Stats {
+  return statsAsked(machine, endingTests(machine), () => true);
+}
+
+/** The stats by which all units are asked whether any is left, where a state is over then, if they are taken from. */
+function leavingStats(machine: Machine): Stats {
+  const taken = fieldsTakenFrom(machine);
+  return statsAsked(machine, leavingTests(machine), (name, counted) => counted && taken.has(name));
+}
+
+function statsAsked(
+  machine: Machine,
+  tests: readonly Expr[],
+  decides: (name: string, counted: boolean) => boolean,
+): Stats {
   const stats = new Map<string, Set<number>>();
-  for (const test of endingTests(machine))
-    visitZeroTests(machine, test, (stat) => {
+  for (const test of tests)
+    visitZeroTests(machine, test, (stat, counted) => {
       if (stat.kind !== "field" || stat.of.type.kind !== "record") return;
-      const { of } = stat;
+      const { of, field } = stat;
       const isUnit = of.kind === "local" || (of.kind === "index" && of.of.type.kind === "list");
-      if (isUnit && of.type.kind === "record")
-        stats.set(of.type.name, (stats.get(of.type.name) ?? new Set()).add(stat.field));
+      if (isUnit && of.type.kind === "record" && decides(of.type.fields[field]?.name ?? "", counted))
+        stats.set(of.type.name, (stats.get(of.type.name) ?? new Set()).add(field));
     });
   return stats;
+}
+
+/** What a state asks by itself before it is left: in a `when`, or in a choice on the way in. */
+function leavingTests({ states }: Machine): Expr[] {
+  return states.flatMap(({ whens }) =>
+    whens.flatMap(({ test, arrow }) => [...(test.kind === "holds" ? [test.test] : []), ...branchTests(arrow)]),
+  );
+}
+
+/** The names of fields that are taken from somewhere. */
+function fieldsTakenFrom(machine: Machine): Set<string> {
+  const names = new Set<string>();
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "assign" && s.op === "-=" && s.target.path.at(-1)?.kind === "field")
+        names.add(machine.sources.text(s.target).split(".").at(-1) ?? "");
+    },
+  });
+  return names;
 }
 
 /** Whether an `if` inside asks whether the unit stands. */
@@ -72,15 +108,15 @@ function asksInside(block: Block, asks: (e: Expr) => boolean): boolean {
 }
 
 /** Whether something besides the units themselves changes by what they are. */
-function harms(machine: Machine, block: Block, units: string | undefined, record: string): boolean {
+function harms(machine: Machine, block: Block, units: string | undefined, record: string, takes: boolean): boolean {
   let found = false;
   const isTheirs = (e: Expr): boolean =>
     throughCalls(machine, e, (part) => part.kind === "field" && isOf(part, record));
   visitBlock(block, {
     statement: (s) => {
-      if (s.kind === "assign" && s.op !== "=" && s.target.base.kind !== "local")
+      if (s.kind === "assign" && s.op !== "=" && !(takes && s.op === "+=") && s.target.base.kind !== "local")
         found ||= pathOfLocation(s.target)?.startsWith(units ?? "?") !== true && isTheirs(s.value);
-      if (s.kind === "call") found ||= s.args.some(isTheirs);
+      if (s.kind === "call" && !takes) found ||= s.args.some(isTheirs);
     },
   });
   return found;
