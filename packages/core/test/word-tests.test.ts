@@ -23,7 +23,9 @@ test("several places at once are told as one by one, whatever stands there and i
     // Mostly one number for all: the word's own, so that it holds now and then.
     const own = (word >>> (places[0]?.shift ?? 0)) & (places[0]?.mask ?? 0);
     const isWritten = chance.below(2) === 0;
-    const wanted = places.map(() => (chance.below(4) === 0 ? value : own));
+    // Now and then each is its own, or one that a place next to it would have to take in.
+    const isApart = isWritten && round % 4 === 0;
+    const wanted = places.map(() => (isApart ? chance.below(5) : chance.below(4) === 0 ? value : own));
     const same = wanted.every((number) => number === wanted[0]);
     const tests = places.map((place, i) =>
       wordTest(place, isWritten ? String(Math.max(0, wanted[i] ?? 0)) : same ? "v" : `v${i}`),
