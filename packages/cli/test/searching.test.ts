@@ -169,7 +169,21 @@ test("simulate: parts add up to the whole, values are varied by the same seeds, 
     file(name, zany([...duel, "--first", first, "--matches", "60"]).out);
   const sum = zany(["tally", "add", part("p1.json", "0"), part("p2.json", "60")]);
   expect(JSON.parse(sum.out)).toEqual(JSON.parse(zany([...duel, "--matches", "120"]).out));
-  expect(zany(["tally", "add", DUEL])).toMatchObject({ code: 2, err: expect.stringContaining("is no tally") });
+  const whole = JSON.parse(sum.out) as Record<string, unknown>;
+  for (const wrong of [
+    DUEL,
+    file("text.json", JSON.stringify({ ...whole, times: "x" })),
+    file("half.json", JSON.stringify({ ...whole, lengths: { 12: 0.5 } })),
+    file("nobody.json", JSON.stringify({ ...whole, results: { north: null } })),
+  ])
+    expect(zany(["tally", "add", wrong])).toMatchObject({ code: 2, err: expect.stringContaining("is no tally") });
+  // One of an older version has no match times.
+  const { times, ...older } = whole;
+  expect(Object.keys(times as object).length).toBeGreaterThan(0);
+  expect(JSON.parse(zany(["tally", "add", file("older.json", JSON.stringify(older))]).out)).toEqual({
+    ...whole,
+    times: {},
+  });
   const csv = zany([
     "simulate",
     DUEL,

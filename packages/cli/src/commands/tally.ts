@@ -58,11 +58,33 @@ function shown(chance: number): string {
 
 function tallyFile(file: string): Tally {
   try {
-    const tally = JSON.parse(readText(file)) as Partial<Tally> | null;
-    if (tally && typeof tally.matches === "number" && tally.endings && tally.results && tally.began && tally.actions)
-      return tally as Tally;
+    const tally: unknown = JSON.parse(readText(file));
+    if (isTally(tally)) return tally;
   } catch (error) {
     if (!(error instanceof SyntaxError)) throw error;
   }
   throw new UsedWrongly(`"${file}" is no tally, as zany simulate --json prints it.`);
+}
+
+/** Members that count by name, and those that do so for each seat; older versions have not all of them. */
+const COUNTS = ["endings", "actions", "lengths", "turns", "times", "faults"] as const;
+const BY_SEAT = ["results", "began", "scores", "values", "rolls"] as const;
+const NEEDED: readonly (keyof Tally)[] = ["endings", "results", "began", "actions", "lengths"];
+
+function isTally(read: unknown): read is Tally {
+  const tally = read as Partial<Tally> | null;
+  if (typeof tally !== "object" || tally === null || !isCount(tally.matches)) return false;
+  return (
+    NEEDED.every((name) => tally[name] !== undefined) &&
+    COUNTS.every((name) => tally[name] === undefined || isMapOf(tally[name], isCount)) &&
+    BY_SEAT.every((name) => tally[name] === undefined || isMapOf(tally[name], (counts) => isMapOf(counts, isCount)))
+  );
+}
+
+function isCount(value: unknown): boolean {
+  return Number.isSafeInteger(value) && (value as number) >= 0;
+}
+
+function isMapOf(value: unknown, is: (each: unknown) => boolean): boolean {
+  return typeof value === "object" && value !== null && !Array.isArray(value) && Object.values(value).every(is);
 }

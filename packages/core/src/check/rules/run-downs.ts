@@ -68,7 +68,7 @@ function checkMade(machine: Machine, messages: Messages): void {
       messages.warning(
         "flag-never-cleared",
         value,
-        `"${name}" is ${machine.sources.text(value)} here, and nothing ever counts it down: it lasts for good.`,
+        `"${name}" is set to ${machine.sources.text(value)} here, and nothing ever counts it down: it lasts for good.`,
         `Count each of them down where a turn or a round is over: ${name} -= 1; or make it a bool when it is to last.`,
       );
     }
