@@ -331,6 +331,24 @@ ending Done { wins filter(s in seats where ayes > 0)  loses others }
     expect(open.searched?.steps).toBeGreaterThan(100_000);
   });
 
+  test("counts a step that goes round in a circle as the many small ones that it is", () => {
+    const text = (circle: string): string =>
+      STALL(
+        `action wind { turns += 1 } -> stay
+  action turn1 -> Wheel
+  action weigh { bags = 9 / (999999998 - turns) } -> stay
+  when turns == 999999999 -> Shut`,
+        "bags: num  turns: int 0..999999999",
+      ).replace(
+        "ending Shut",
+        `state Wheel { enter -> choose { when turns < 0 -> Shut  else -> ${circle} } }\nending Shut`,
+      );
+    const round = checked(text("again Wheel"));
+    expect(told(round)).toContain("warning endless-loop");
+    expect(round.searched?.steps).toBeLessThan(20_000);
+    expect(checked(text("Trade")).searched?.steps).toBeGreaterThan(100_000);
+  });
+
   test("is found deep down, where only a search with an aim comes to", () => {
     const text = `machine Siege
 seats besieger, castle

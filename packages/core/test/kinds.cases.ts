@@ -63,6 +63,18 @@ const roundOf = (taking: string): string =>
 state Next { enter -> choose { when bells == 9 -> Home  when order.empty -> Round  else { ${taking} } -> Act } }
 state Act { turn of acting action ring { bells += 1 } -> Next }`,
   );
+/** Each in an order, in a round with inner states. */
+const orders = (enter: string, start = "start Next"): string =>
+  two(
+    "action a1 -> Round",
+    "data { order: list of seat  acting: seat = ann  bells: int 0..9 }",
+    `state Round {
+  ${start}
+  ${enter}
+  state Next { enter -> choose { when bells == 9 -> Home  when order.empty -> again Round  else { acting = order.take() } -> Act } }
+  state Act { turn of acting  action ring { bells += 1 } -> Next  action go -> Home }
+}`,
+  );
 const RING = "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home";
 const ring = (lines: string): string => one(`${lines}\n${RING}`, BELLS);
 /** A ring in turns, and what passes the turn on: an action, the time, the beginning. */
@@ -624,6 +636,19 @@ export const CASES: Readonly<Record<string, Cases>> = {
     spares: [
       ring("action a1 -> choose { when bells > 3 -> Home else -> stay }"),
       one("action a1 -> odds { 1 -> Home }"),
+    ],
+  },
+  "entered-twice": {
+    triggers: [
+      // The first of an order is passed over: the inner state has led on when the outer one leads to it.
+      orders("enter { order = shuffle(seats) } -> Next"),
+      orders("enter { order = shuffle(seats) } -> choose { when bells > 3 -> Next  else -> Next }"),
+    ],
+    spares: [
+      orders("enter { order = shuffle(seats) }"),
+      // Where it begins nothing is done on entering.
+      orders("enter { order = shuffle(seats) } -> Wait", "start Wait\n  state Wait { after 1s -> Next }"),
+      orders("enter { order = shuffle(seats) } -> Next", "start Wait\n  state Wait { after 1s -> Next }"),
     ],
   },
   "again-needed": {

@@ -193,6 +193,36 @@ test.each(OTHERS)("what matches of %s come to is among what was reckoned with", 
   isReckonedWith(name, text, 30);
 });
 
+test("where to go behind an entry is asked once, wherever a step has passed through since", () => {
+  const text = `machine Watches
+seats 2..3 keeper
+data { order: list of seat  acting: seat = keeper1  lit: int 0..20  dark: int 0..20 }
+start Dusk
+state Dusk { turn of each seats  action come -> ready  when all ready -> Watch  after 1m -> Watch }
+state Watch {
+  enter { order = shuffle(inPlay) } -> Next
+  start Next
+  state Next {
+    enter -> choose {
+      when lit >= 12 -> Lit
+      when order.empty -> Dark
+      else { acting = order.take() } -> choose { when lit < 9 or acting in inPlay -> Act  else -> again Next }
+    }
+  }
+  state Dark { enter { dark += 1 } -> choose { when dark > 15 -> Lit  else -> again Watch } }
+  state Act {
+    turn of acting
+    action light { lit += 1 } -> Next
+    action rest1 -> Next
+  }
+}
+on Left(s) -> choose { when inPlay.size == 1 -> Lit  when acting == s -> Next  else -> stay }
+ending Lit { wins inPlay loses others }
+`;
+  expect(new Set(compile(text).messages.map(({ name }) => name))).toEqual(new Set(["entered-twice"]));
+  isReckonedWith("watches.zany", text, 40);
+});
+
 describe.each(MACHINES)("%s", (name, text) => {
   test("what matches come to is among what was reckoned with", () => {
     isReckonedWith(name, text, 40);

@@ -55,6 +55,27 @@ export const STATES: readonly Kind[] = [
     frame({ turn: "action rest -> Turn" }),
     ["rest -> Turn", "rest -> stay"],
   ),
+  w(
+    "entered-twice",
+    "An arrow behind `enter` that leads to where the state begins anyway.",
+    "A state with inner states begins in its start. What it does on entering is done there and then, and an arrow of " +
+      "its own; only then is the arrow of the outer state followed, which leaves it and enters it anew.",
+    frame({
+      top: "data { bells: int 0..9 = 0 }",
+      turn: "action go -> Round",
+      rest: `state Round {
+  start Ring
+  enter { bells = 0 } -> Ring
+  state Ring {
+    turn of ann
+    enter { bells += 1 }
+    action look { note "{bells}" } -> stay
+    action back -> Turn
+  }
+}`,
+    }),
+    ["enter { bells = 0 } -> Ring", "enter { bells = 0 }"],
+  ),
   e(
     "wrong-place",
     "Something that cannot stand here.",

@@ -20,6 +20,8 @@ import { NOBODY, Table } from "./table.js";
 import type { Unseen } from "./unseen.js";
 import { type Zone, Zones } from "./zones.js";
 
+/** What a small step of a step that is at fault counts as; it is gone through more than once. */
+const EFFECTS_A_SMALL_STEP = 6;
 /** What a step gives for rolls that cannot be listed. */
 export const UNLISTED = -1;
 /** What a step gives that is known from halfway on: `half` says where it leads. */
@@ -219,6 +221,9 @@ export class Stepping {
         this.roller.again();
         return this.once(id, move, zone, true);
       }
+      // It may have gone round in a circle until it was too much.
+      const effects = memory.effects + this.moves.smallSteps * EFFECTS_A_SMALL_STEP;
+      if (effects > EFFECTS_A_STEP) this.more += effects - EFFECTS_A_STEP;
       this.watch.failed(id, error, move);
       return undefined;
     }

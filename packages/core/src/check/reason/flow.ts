@@ -42,8 +42,8 @@ interface Passing {
   readonly raised: readonly Raised[];
   /** States entered just now, whose `enter -> ...` is still to be taken, or in which each is still to have a turn. */
   readonly fresh: ReadonlySet<number>;
-  /** The leaves gone through since the step began. */
-  readonly trail: readonly number[];
+  /** Where it has been since the step began. */
+  readonly trail: readonly Stop[];
   /** Signals heard since the step began. */
   readonly heard: number;
 }
@@ -54,6 +54,24 @@ const whensBeside: Beside = (state) =>
 
 /** A way, with the states entered on it. */
 type FreshWay = Way & { readonly fresh: ReadonlySet<number> };
+
+/**
+ * Where a step is before it comes to rest: a leaf, and behind which entries it is still to be asked where to go. It is
+ * asked once, so whoever comes to the same leaf without it has not gone round.
+ */
+interface Stop {
+  readonly leaf: number;
+  readonly key: string;
+}
+
+/** What is known of a match that passes through a state without any rest. */
+interface Transit {
+  readonly stop: Stop;
+  way: Way;
+  readonly peers: Set<number>;
+  readonly fresh: Set<number>;
+  visits: number;
+}
 
 /** Told of what happens while the settled machine is gone through once more. */
 export interface FlowWatcher {
@@ -97,9 +115,10 @@ export class Flow {
   /** Who may take which action where. */
   readonly openings: Openings<Point>;
   /** What is known while a state is passed without rest, joined over all ways through it. */
-  private readonly transits = new Map<number, { way: Way; peers: Set<number>; fresh: Set<number>; visits: number }>();
+  /** What passes through without any rest, by where it is. */
+  private readonly transits = new Map<string, Transit>();
   private readonly overlays: Overlays;
-  private readonly queue = new Set<Point | number>();
+  private readonly queue = new Set<Point | Transit>();
   private watcher: FlowWatcher | undefined;
   private here: Passing;
   private readonly steps: Thresholds;
@@ -161,7 +180,7 @@ export class Flow {
     this.begin();
     for (const next of this.queue) {
       this.queue.delete(next);
-      if (typeof next === "number") this.transit(next);
+      if ("way" in next) this.transit(next);
       else this.inputs(next);
     }
   }
@@ -170,7 +189,7 @@ export class Flow {
   watch(watcher: FlowWatcher): void {
     this.watcher = watcher;
     this.begin();
-    for (const leaf of [...this.transits.keys()]) this.transit(leaf);
+    for (const known of [...this.transits.values()]) this.transit(known);
     for (const point of [...this.points.values()]) this.inputs(point);
     this.watcher = undefined;
     this.queue.clear();
@@ -553,18 +572,24 @@ export class Flow {
 
   /** Delivers what was raised, takes the first condition that holds, and rests when there is none. */
   private arrive(at: Passing): void {
-    const before = at.trail.indexOf(at.leaf);
-    if (before >= 0) this.circles.set(at.leaf, at.trail.slice(before));
-    if (at.trail.length > MAX_TRAIL || at.trail.includes(at.leaf) || this.isFollowingMany()) this.meetInTransit(at);
-    else this.pass({ ...at, trail: [...at.trail, at.leaf] });
+    const stop = this.stopOf(at);
+    const before = at.trail.findIndex(({ key }) => key === stop.key);
+    if (before >= 0)
+      this.circles.set(
+        at.leaf,
+        at.trail.slice(before).map(({ leaf }) => leaf),
+      );
+    if (at.trail.length > MAX_TRAIL || before >= 0 || this.isFollowingMany()) this.meetInTransit(at, stop);
+    else this.pass({ ...at, trail: [...at.trail, stop] });
   }
 
-  private meetInTransit(at: Passing): void {
-    const known = this.transits.get(at.leaf);
+  private meetInTransit(at: Passing, stop = this.stopOf(at)): void {
+    const known = this.transits.get(stop.key);
     const way: Way = { store: at.store, raised: at.raised };
     if (!known) {
-      this.transits.set(at.leaf, { way, peers: new Set(at.peers), fresh: new Set(at.fresh), visits: 0 });
-      this.queue.add(at.leaf);
+      const begun: Transit = { stop, way, peers: new Set(at.peers), fresh: new Set(at.fresh), visits: 0 };
+      this.transits.set(stop.key, begun);
+      this.queue.add(begun);
       return;
     }
     const merged = joinWays(known.way, way);
@@ -580,7 +605,7 @@ export class Flow {
     for (const f of at.fresh) known.fresh.add(f);
     for (const p of at.peers) known.peers.add(p);
     known.way = { store, raised: merged.raised };
-    if (news && !this.watcher) this.queue.add(at.leaf);
+    if (news && !this.watcher) this.queue.add(known);
   }
 
   /** More ways are followed apart than should be: of what takes much work fewer, so that it comes to an end. */
@@ -588,11 +613,17 @@ export class Flow {
     return this.ways > (this.values.isTiring ? FEW_WAYS : MAX_WAYS);
   }
 
-  private transit(leaf: number): void {
-    const known = this.transits.get(leaf);
-    if (!known) return;
+  private stopOf({ leaf, peers, fresh }: Passing): Stop {
+    const asking = new Set<number>();
+    for (const one of [leaf, ...peers])
+      for (const { id, whens } of chainOf(this.machine, one))
+        if (fresh.has(id) && whens.some(({ test }) => test.kind === "entered")) asking.add(id);
+    return { leaf, key: [leaf, ...[...asking].sort((a, b) => a - b)].join(" ") };
+  }
+
+  private transit({ stop, peers, way, fresh }: Transit): void {
     this.ways = 0;
-    this.pass({ leaf, peers: known.peers, ...known.way, fresh: known.fresh, trail: [leaf], heard: 0 });
+    this.pass({ leaf: stop.leaf, peers, ...way, fresh, trail: [stop], heard: 0 });
   }
 
   private pass(at: Passing): void {

@@ -56,10 +56,12 @@ function holder(found: Findings, uses: readonly Access[]): number {
 
 /** A state is entered again in the course of a match: by itself, or once it was left. */
 export function comesAgain(found: Findings, state: number): boolean {
-  const isBegunAnew = found.moves.some(
-    ({ to, arrow }) => "state" in to && to.state === state && arrow.kind === "to" && arrow.again,
-  );
-  return isBegunAnew || comesBack(found, state);
+  return isBegunAnew(found, state) || comesBack(found, state);
+}
+
+/** A state is left and entered at once, as a round is. */
+function isBegunAnew({ moves }: Findings, state: number): boolean {
+  return moves.some(({ to, arrow }) => "state" in to && to.state === state && arrow.kind === "to" && arrow.again);
 }
 
 /** A state is left, and entered again later. */
@@ -465,7 +467,8 @@ function leftOver(
   );
   // What is won on the way out is carried home.
   const won = writes.some((a) => standIn([a], blocksOnTheWayOut(machine, within)));
-  messages[chosen || won || isHome(found, state) ? "hint" : "warning"](
+  // What goes on from round to round may go on from battle to battle.
+  messages[chosen || won || isHome(found, state) || isBegunAnew(found, state) ? "hint" : "warning"](
     "outlives-state",
     at,
     `"${name}" is used only in "${within.name}", but outlives it: the next "${within.name}" begins with what the ` +
@@ -508,10 +511,10 @@ function blocksOnTheWayOut(machine: Machine, state: State): Span[] {
   return blocks;
 }
 
-/** A state with inner states, or an overlay, that is entered again and again from where people play too. */
+/** A state with inner states, or an overlay, that people come back to from where they play too. */
 function isBattle(found: Findings, state: State): boolean {
   const whole = state.kind === "overlay" || (state.children.length > 0 && !state.parallel);
-  return whole && playedBeside(found.machine, state) && comesAgain(found, state.id);
+  return whole && playedBeside(found.machine, state) && comesBack(found, state.id);
 }
 
 function startOf(machine: Machine, id: number): number {

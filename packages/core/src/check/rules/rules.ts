@@ -13,6 +13,7 @@ import { checkDepartures } from "./departures.js";
 import { checkDice, checkShownRolls } from "./dice.js";
 import { checkEliminated } from "./eliminated.js";
 import { checkEmptied } from "./emptied.js";
+import { checkEntries } from "./entries.js";
 import { checkFallenUnits } from "./fallen-units.js";
 import { checkFreeArguments } from "./free-arguments.js";
 import { checkFullLists } from "./full-lists.js";
@@ -76,6 +77,7 @@ export function runRules(machine: Machine, messages: Messages, reason: Reasoning
   if (messages.failed || reason === "none") return;
   checkReach(machine, messages);
   checkTimers(machine, messages);
+  checkEntries(machine, messages);
   checkSameWays(machine, messages);
   checkShownRolls(machine, messages);
   checkGiven(machine, messages);

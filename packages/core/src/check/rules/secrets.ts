@@ -33,13 +33,13 @@ function isChoice(arrow: Arrow): boolean {
   return ends(arrow).some(({ kind }) => kind === "ready");
 }
 
-/** What an action sets. */
 /** Values that nobody takes out of anywhere: cells, seats, numbers one after the other. */
 function isNoHeap(domain: Expr): boolean {
   if (domain.kind === "binder") return domain.word === "filter" && isNoHeap(domain.source);
   return ["gridProperty", "seats", "inPlay", "seated", "range"].includes(domain.kind);
 }
 
+/** What an action sets. */
 function writesIn({ block }: Action): (Statement & { readonly kind: "assign" })[] {
   const writes: (Statement & { readonly kind: "assign" })[] = [];
   visitBlock(block, { statement: (s) => void (s.kind === "assign" && writes.push(s)) });
@@ -48,6 +48,8 @@ function writesIn({ block }: Action): (Statement & { readonly kind: "assign" })[
 
 class SecretFinder {
   private readonly origins: Origins;
+  /** What is laid down whole where it is looked at now: afterwards it is no secret of anybody. */
+  private laidDown: ReadonlySet<string> = new Set();
 
   constructor(
     private readonly machine: Machine,
@@ -197,8 +199,23 @@ class SecretFinder {
   }
 
   private way(block: Block | undefined, arrow: Arrow | undefined, known: Known): void {
+    const before = this.laidDown;
+    this.laidDown = new Set([...before, ...this.clearedIn(block)]);
     const after = this.block(block, known);
+    this.laidDown = before;
     if (arrow) this.arrow(arrow, after);
+  }
+
+  /** The secret lists that a block empties: whoever shows what was in them lays it down. */
+  private clearedIn(block: Block | undefined): string[] {
+    const cleared: string[] = [];
+    visitBlock(block, {
+      statement: (s) => {
+        const field = s.kind === "change" && s.method === "clear" ? this.origins.fieldAt(s.target.base) : undefined;
+        if (field) cleared.push(field.name);
+      },
+    });
+    return cleared;
   }
 
   private arrow(arrow: Arrow, known: Known): void {
@@ -280,7 +297,9 @@ class SecretFinder {
 
   /** What an expression shows that not everybody may see. Rolls of public dice everybody sees. */
   private secrets(e: Expr, known: Known): readonly Origin[] {
-    return this.origins.of(e, known).filter(({ visibility }) => visibility !== "public");
+    return this.origins
+      .of(e, known)
+      .filter(({ name, visibility }) => visibility !== "public" && !this.laidDown.has(name));
   }
 
   private isPublic(target: Location): boolean {

@@ -177,6 +177,11 @@ export class Moves implements MoveList {
     return seats[seat] === SEAT_OUT ? -1 : seat;
   }
 
+  /** How many small steps the last step has taken. */
+  get smallSteps(): number {
+    return this.engine.steps.order.budget.count;
+  }
+
   get canTellMore(): boolean {
     return this.generator !== undefined;
   }

@@ -25,6 +25,7 @@ const MAX_SMALL_STEPS = 1_000;
 const NAMES_FROM = MAX_SMALL_STEPS - 100;
 
 export interface StepOrder {
+  readonly budget: StepBudget;
   /** What an action does once it is admitted: its effects and its arrow, as one function. */
   ready(action: Action): Run;
   /**
@@ -53,7 +54,8 @@ export interface StepOrder {
 
 /** Counts the small steps of one step, and names the circle of one that does not come to rest. */
 export class StepBudget {
-  private count = 0;
+  /** The small steps so far. */
+  count = 0;
   private readonly taken: SmallStep[] = [];
 
   reset(): void {

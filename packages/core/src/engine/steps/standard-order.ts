@@ -44,7 +44,7 @@ export class StandardOrder implements StepOrder {
   private readonly timers: LazyTable<readonly Transition[]>;
   private readonly listeners: LazyTable<readonly Transition[]>;
   private readonly whens: LazyTable<readonly Transition[]>;
-  private readonly budget = new StepBudget();
+  readonly budget = new StepBudget();
   /** What the action at hand has selected. */
   private selected: readonly Transition[] = [];
 
