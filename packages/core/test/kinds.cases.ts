@@ -1368,6 +1368,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action sell(g: text max 3, n: int 1..5) { load[g] -= n  coins += 2 * n } -> stay\naction buy(g: text max 3) { load[g] = 9 } -> stay\nwhen coins > 40 -> Home",
         "data { coins: int 0..99  load: map of text to int }",
       ),
+      // What all have in common is given out, as many as one likes.
+      one(
+        "action place(at: int in isles.indices, n: int 1..6) { isles[at] += n  left -= n } -> choose { when left == 0 -> Home  else -> stay }",
+        "data { isles: list of int = [3, 3]  left: int 0..6 = 6 }",
+      ),
       // What is chosen says what it costs.
       one(
         'action pull(n: int 1..3) { breath -= n } -> stay\naction shout needs breath >= 1 else "out of breath" { breath -= 1 } -> stay',
@@ -1375,6 +1380,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      one(
+        'action place(at: int in isles.indices, n: int 1..6 where n <= left else "so many are not left") { isles[at] += n  left -= n } -> choose { when left == 0 -> Home  else -> stay }',
+        "data { isles: list of int = [3, 3]  left: int 0..6 = 6 }",
+      ),
       // What is hauled in shows how hard it was, and is no price.
       two(
         "action haul(n: int 1..5) { line[me] -= n  strain[me] = max(strain[me], n) } -> stay\nwhen strain[ann] == 5 and line[ann] < 4 -> Home",
@@ -2089,6 +2098,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       two(
         'action lay(c: cell in fog[me].cells) { fog[me][c] = true } -> stay\naction show { note "{fog[me][cell(0, 0)]}" } -> stay',
         "data { private fog per seat: grid 2 by 2 of bool }",
+      ),
+      // What is kept is made of it.
+      two(
+        'action lay(card: int 1..3, twice: bool) { laid[me] = Card(rank: card, twice: twice) } -> stay\naction show { note "{laid[me].rank} {laid[me].twice}" } -> stay',
+        "type Card { rank: int 0..3  twice: bool }\ndata { private laid per seat: Card }",
       ),
       // What it is shows by what was done.
       two(

@@ -13,7 +13,8 @@ export function checkCosts(found: Findings, messages: Messages): void {
   for (const action of machine.actions) {
     const statements = action.block?.statements ?? [];
     const done = statements.filter((s) => s.kind === "assign");
-    for (const cost of done.filter(({ target }) => isOwn(machine, target) || isOnlyOnes(machine, target))) {
+    const isMoved = (s: Assignment): boolean => movesAll(s, done, action);
+    for (const cost of done.filter((s) => isOwn(machine, s.target) || isOnlyOnes(machine, s.target) || isMoved(s))) {
       const path = pathOfLocation(cost.target);
       if (cost.op !== "-=" || path === undefined || someExpr(cost.value, (e) => pathOf(e) === path)) continue;
       const isChosen = dependsOn(cost.value, action);
@@ -35,6 +36,7 @@ export function checkCosts(found: Findings, messages: Messages): void {
         bought ||
         isTraded ||
         isStaked ||
+        isMoved(cost) ||
         (resources.has(path) && (isChosen || ((gained || against) && cost.value.kind === "constant")));
       const least = isTraded ? 0 : type.low;
       const value = found.written.get(cost)?.value;
@@ -53,6 +55,21 @@ export function checkCosts(found: Findings, messages: Messages): void {
       );
     }
   }
+}
+
+type Assignment = Statement & { readonly kind: "assign" };
+
+/** Whether as much as is chosen is taken from what all have in common, and the same is added elsewhere. */
+function movesAll(
+  { op, target, value, from }: Assignment,
+  done: readonly Assignment[],
+  { parameters }: Action,
+): boolean {
+  if (op !== "-=" || value.kind !== "local" || target.base.kind !== "data" || target.path.length > 0) return false;
+  if (target.type.kind !== "int" || target.type.low !== 0) return false;
+  const { slot } = value;
+  if (!parameters.some((p) => p.slot === slot)) return false;
+  return done.some((s) => s.from !== from && s.op === "+=" && s.value.kind === "local" && s.value.slot === slot);
 }
 
 /** Whether a statement is what the acting seat pays of its own, in an action that asks for it. */

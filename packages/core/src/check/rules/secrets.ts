@@ -39,6 +39,11 @@ function isNoHeap(domain: Expr): boolean {
   return ["gridProperty", "seats", "inPlay", "seated", "range"].includes(domain.kind);
 }
 
+/** What a record is made of, where it is written out. */
+function fieldsOf(e: Expr): readonly Expr[] {
+  return e.kind === "record" ? e.fields : [];
+}
+
 /** What an action sets. */
 function writesIn({ block }: Action): (Statement & { readonly kind: "assign" })[] {
   const writes: (Statement & { readonly kind: "assign" })[] = [];
@@ -147,7 +152,7 @@ class SecretFinder {
         // In what is another's nothing is chosen for oneself.
         const chosen =
           s.kind === "assign"
-            ? [s.value].find(isChosen)
+            ? ([s.value].find(isChosen) ?? fieldsOf(s.value).find(isMadeUp))
             : whose?.kind === "me" && (s.method === "push" || s.method === "insert")
               ? s.args.find(isMadeUp)
               : undefined;
