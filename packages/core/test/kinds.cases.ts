@@ -63,6 +63,19 @@ const roundOf = (taking: string): string =>
 state Next { enter -> choose { when bells == 9 -> Home  when order.empty -> Round  else { ${taking} } -> Act } }
 state Act { turn of acting action ring { bells += 1 } -> Next }`,
   );
+const voyage = (help: string): string =>
+  two(
+    "action a1 -> Row",
+    "data { private hinders per seat: bool  miles: int 0..9 }",
+    `state Row {
+  turn of each seats
+  enter { for s in seats { hinders[s] = false } }
+  ${help}
+  sealed action hinder { hinders[me] = true } -> ready
+  when all ready -> Count
+}
+state Count { enter { miles += count(s in seats where not hinders[s]) } -> choose { when miles == 9 -> Home  else -> Row } }`,
+  );
 /** Each in an order, in a round with inner states. */
 const orders = (enter: string, start = "start Next"): string =>
   two(
@@ -2104,6 +2117,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action lay(card: int 1..3, twice: bool) { laid[me] = Card(rank: card, twice: twice) } -> stay\naction show { note "{laid[me].rank} {laid[me].twice}" } -> stay',
         "type Card { rank: int 0..3  twice: bool }\ndata { private laid per seat: Card }",
       ),
+      two(
+        'action set(a: Peg in pegs, b: Peg in pegs) { code = [a, b] } -> stay\naction show { note "{code.first}" } -> stay',
+        "type Peg is red, blue\nconst pegs: list of Peg = [red, blue]\ndata { hidden code: list of Peg }",
+      ),
+      // Who is not seen to help has hindered.
+      voyage("action help -> ready"),
       // What it is shows by what was done.
       two(
         "action a1 -> Choose",
@@ -2144,6 +2163,8 @@ state Judge { enter { if any(s in seats: bad[s]) { runs += 1 } } -> choose { whe
       ),
     ],
     spares: [
+      voyage("sealed action help -> ready"),
+      voyage("action help -> ready\n  sealed action doze -> ready"),
       // What lies there is seen to be taken.
       two(
         "action buy(c: int in row) { hand[me].push(c)  row.remove(0) } -> stay\nwhen row.empty or hand[ann].size == 3 -> Home",

@@ -33,15 +33,15 @@ function isChoice(arrow: Arrow): boolean {
   return ends(arrow).some(({ kind }) => kind === "ready");
 }
 
-/** Values that nobody takes out of anywhere: cells, seats, numbers one after the other. */
+/** Values that nobody takes out of anywhere: cells, seats, numbers one after the other, what is written down. */
 function isNoHeap(domain: Expr): boolean {
   if (domain.kind === "binder") return domain.word === "filter" && isNoHeap(domain.source);
-  return ["gridProperty", "seats", "inPlay", "seated", "range"].includes(domain.kind);
+  return ["gridProperty", "seats", "inPlay", "seated", "range", "named"].includes(domain.kind);
 }
 
-/** What a record is made of, where it is written out. */
-function fieldsOf(e: Expr): readonly Expr[] {
-  return e.kind === "record" ? e.fields : [];
+/** What a record or a list is made of, where it is written out. */
+function partsOf(e: Expr): readonly Expr[] {
+  return e.kind === "record" ? e.fields : e.kind === "list" ? e.items : [];
 }
 
 /** What an action sets. */
@@ -152,7 +152,7 @@ class SecretFinder {
         // In what is another's nothing is chosen for oneself.
         const chosen =
           s.kind === "assign"
-            ? ([s.value].find(isChosen) ?? fieldsOf(s.value).find(isMadeUp))
+            ? ([s.value].find(isChosen) ?? partsOf(s.value).find(isMadeUp))
             : whose?.kind === "me" && (s.method === "push" || s.method === "insert")
               ? s.args.find(isMadeUp)
               : undefined;
@@ -174,12 +174,25 @@ class SecretFinder {
    * Of all who choose at once, one whose choice is what it does: that it is done tells it. What stands for no choice,
    * such as none or nothing bid, may be told.
    */
-  private shownByItsName({ id, name, from, state, block, arrow }: Action): void {
+  private shownByItsName({ id, name, nameSpan, from, state, block, arrow }: Action): void {
     const turn = chainOf(this.machine, state).find((around) => around.turn)?.turn;
     if (!turn?.each || !isChoice(arrow)) return;
     // Where another way to choose is sealed and sets the same, whoever is not seen to take this one took that.
     const sealed = this.machine.states[state]?.actions.filter((a) => a.sealed && a.id !== id && !a.parameters.length);
     const other = new Set(sealed?.flatMap(writesIn).map(({ target }) => this.text(target)));
+    const choices = this.machine.states[state]?.actions.filter((a) => isChoice(a.arrow)) ?? [];
+    const [only] = sealed ?? [];
+    if (only && choices.length === 2 && writesIn(only).some(({ target }) => !this.isPublic(target)) && !block) {
+      this.messages.warning(
+        "open-choice",
+        nameSpan,
+        `"${only.name}" is sealed, but "${name}" is not: whoever is not seen to take it has taken "${only.name}".`,
+        `Seal it: sealed action ${name}.`,
+        undefined,
+        { title: "Seal the action", edits: [{ from, to: from, text: "sealed " }] },
+      );
+      return;
+    }
     visitBlock(block, {
       statement: (s) => {
         if (s.kind !== "assign" || s.op !== "=" || s.value.kind !== "constant") return;
