@@ -63,6 +63,22 @@ const roundOf = (taking: string): string =>
 state Next { enter -> choose { when bells == 9 -> Home  when order.empty -> Round  else { ${taking} } -> Act } }
 state Act { turn of acting action ring { bells += 1 } -> Next }`,
   );
+const stakes = (begins: string): string =>
+  two(
+    "action a1 -> Bets",
+    "data { purse per seat: int 0..90 = 40  stake per seat: int 0..9 }",
+    `state Bets {
+  turn of each inPlay
+  ${begins}
+  action bet(n: int 1..9 where n <= purse[me] else "not so much") { stake[me] = n  purse[me] -= n } -> ready
+  action sitOut -> ready
+  when all ready -> Draw
+}
+state Draw {
+  enter { for s in inPlay where stake[s] > 0 { if roll(1..2) == 1 { purse[s] += 2 * stake[s] } } } -> choose { when any(s in inPlay: purse[s] > 80) -> Home  else -> Bets }
+}
+on Left(s) { stake[s] = 0 }`,
+  );
 const voyage = (help: string): string =>
   two(
     "action a1 -> Row",
@@ -2219,10 +2235,13 @@ state Judge { enter { if buoys[ann][cell(0, 0)] { runs += 1 } } -> choose { when
   },
   "stale-choice": {
     triggers: [
+      // What is staked is paid as it is chosen, and taken back of those alone who leave.
+      stakes(""),
       votes("sealed action name1(who: seat in others) { vote[me] = who } -> ready\n  sealed action abstain -> ready"),
       votes("action name1(who: seat in others) { vote[me] = who } -> ready\n  after 1m -> Count"),
     ],
     spares: [
+      stakes("enter { for s in seats { stake[s] = 0 } }"),
       // Nobody goes on without a choice.
       votes("sealed action name1(who: seat in others) { vote[me] = who } -> ready"),
       // Whoever gives it up has said so, and that is taken back.

@@ -23,7 +23,9 @@ export function checkRounds(found: Findings, messages: Messages): void {
       accesses.touching(path).filter((a) => a.place.kind !== "test" && a.place.kind !== "law" && !isChoice(a));
     // What is written elsewhere may be taken back there, and then it says whether the rest of the choice counts.
     const isTakenBack = ({ chosen }: Choosing): boolean =>
-      [...chosen.keys()].some((path) => usesElsewhere(path).some(({ kind }) => kind === "write"));
+      [...chosen.keys()].some((path) =>
+        usesElsewhere(path).some((a) => a.kind === "write" && !isOfLeaving(machine, a)),
+      );
     for (const { chosen } of choosing.filter((each) => !isTakenBack(each))) {
       const [path, first] = [...chosen].find(([each]) => usesElsewhere(each).some((a) => !a.own)) ?? [];
       const without = path !== undefined && passedBy(machine, state, choosing, path);
@@ -39,6 +41,12 @@ export function checkRounds(found: Findings, messages: Messages): void {
       break;
     }
   }
+}
+
+/** Whether something is done as a seat leaves: of all others nothing is taken back. */
+function isOfLeaving({ states, signals }: Machine, { from, to }: Access): boolean {
+  const listeners = states.flatMap((state) => state.listeners);
+  return listeners.some((l) => signals[l.signal]?.name === "Left" && l.from <= from && to <= l.to);
 }
 
 /** An action, and what a seat chooses by it. */
@@ -67,12 +75,24 @@ function choicesOf(machine: Machine, { block, arrow }: Action): Map<DataPath, Lo
   return chosen;
 }
 
+/** Whether as much as an action sets is taken from something. */
+function isPaidFor({ block }: Action, path: DataPath): boolean {
+  const assigned = (block?.statements ?? []).filter((s) => s.kind === "assign");
+  const set = assigned.find(({ op, target }) => op === "=" && pathOfLocation(target) === path)?.value;
+  return (
+    set?.kind === "local" &&
+    assigned.some(({ op, value }) => op === "-=" && value.kind === "local" && value.slot === set.slot)
+  );
+}
+
 /** Where a state goes on though a seat in it has not chosen: an action without the choice, a time that runs out. */
 function passedBy(machine: Machine, state: State, choosing: readonly Choosing[], path: DataPath): Span | undefined {
   const isForOnce = choosing.some(
-    ({ action, chosen }) => chosen.get(path)?.type.kind === "maybe" || (action.sealed && chosen.has(path)),
+    ({ action, chosen }) =>
+      chosen.get(path)?.type.kind === "maybe" || (chosen.has(path) && (action.sealed || isPaidFor(action, path))),
   );
-  // A stance that lasts until another is taken is seen by all; what is chosen in secret, or may be none, is for once.
+  // A stance that lasts until another is taken is seen by all; what is chosen in secret, may be none, or is paid for as
+  // it is chosen, is for once.
   if (!isForOnce) return undefined;
   const passes = choosing.find(
     ({ action, chosen }) => !chosen.has(path) && ends(action.arrow).some(({ kind }) => kind === "ready"),
