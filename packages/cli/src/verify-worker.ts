@@ -32,7 +32,20 @@ async function answerTo(number: number): Promise<VerifyAnswer> {
 const runnable = runnableFrom(work.now);
 const playedOn = work.old && runnableFrom(work.old);
 
+/** How long answers are gathered, in milliseconds: a message for each of many short logbooks would cost much. */
+const TELL_EVERY = 20;
+
 void (async () => {
-  for (let number = nextFile(work); number !== undefined; number = nextFile(work))
-    parentPort?.postMessage(await answerTo(number));
+  let answers: VerifyAnswer[] = [];
+  let told = performance.now();
+  const tell = (): void => {
+    parentPort?.postMessage(answers);
+    answers = [];
+    told = performance.now();
+  };
+  for (let number = nextFile(work); number !== undefined; number = nextFile(work)) {
+    answers.push(await answerTo(number));
+    if (performance.now() - told >= TELL_EVERY) tell();
+  }
+  tell();
 })();

@@ -54,9 +54,10 @@ export async function verifyOnCores(
     await new Promise<void>((resolve, reject) => {
       for (const worker of workers) {
         worker.on("error", reject);
-        worker.on("message", (answer: VerifyAnswer) => {
-          if ("failed" in answer) reject(cannotRead(files[answer.number] ?? "", answer.failed));
-          else if (isDone(answer.number, answer.verdict)) resolve();
+        worker.on("message", (answers: readonly VerifyAnswer[]) => {
+          for (const answer of answers)
+            if ("failed" in answer) reject(cannotRead(files[answer.number] ?? "", answer.failed));
+            else if (isDone(answer.number, answer.verdict)) resolve();
         });
       }
       const own = async (): Promise<void> => {
