@@ -146,6 +146,28 @@ describe("seats", () => {
     expect((await problemOf(client.leave(begun.id, olle.key, "left", "again"))).status).toBe(403);
   });
 
+  test("what was done in a seat that somebody else has now is answered as it was then, and nothing else", async () => {
+    const { hash } = await client.addMachine(
+      RELAY.replace("machine Relay", "machine Reopened").replace("on Left(s) -> Home\n", "on Left(s) { reopen s }\n"),
+    );
+    const [mira, olle, edda] = [await person("Mira"), await person("Olle"), await person("Edda")];
+    const { id } = await client.beginMatch(
+      { machine: hash, people: { left: mira.handle, right: olle.handle } },
+      mira.key,
+    );
+    await client.join(id, "right", olle.key);
+    await client.act(id, mira.key, "carry", {});
+    const carry = (key = olle.key) => client.act(id, key, "carry", {}, undefined, "mine");
+    const carried = await carry();
+    await client.leave(id, olle.key, "right", "bye");
+    await client.join(id, "right", edda.key);
+    expect(await carry()).toMatchObject({ seat: "right", view: carried.view });
+    expect((await problemOf(client.act(id, olle.key, "finish", {}, undefined, "mine"))).code).toBe("requestReused");
+    expect((await problemOf(client.act(id, olle.key, "carry", {}, undefined, "other"))).status).toBe(403);
+    await client.act(id, mira.key, "carry", {});
+    expect((await carry(edda.key)).view.step).toBeGreaterThan(carried.view.step);
+  });
+
   test("where a machine cannot be left, who leaves lets their seat wait: who began it is told, and puts a bot there", async () => {
     const { hash } = await client.addMachine(
       RELAY.replace("machine Relay", "machine Fixed").replace("on Left(s) -> Home\n", ""),

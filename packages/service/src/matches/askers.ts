@@ -59,19 +59,20 @@ export function askerOf(match: Stored, caller: Caller, wanted?: string): Asker {
 }
 
 /**
- * What a caller was in a match before they left a seat, for a request that is sent again.
+ * What a caller may have been in a match before they left a seat, for a request that is sent again: the seat may have
+ * been taken by somebody else since, so which it was is told by the request alone.
  *
  * @param wanted the seat that a request names
- * @returns undefined for somebody who holds what they need, or left nothing
+ * @returns none for somebody who holds what they need
  */
-export function askerBeforeLeaving(match: Stored, caller: Caller, wanted?: string): Asker | undefined {
-  if (caller.kind !== "seat" && caller.kind !== "person") return undefined;
-  const own = caller.kind === "seat" ? [caller.seat] : seatsOf(match, caller.person.id, "left");
-  const left = own.filter((seat) => match.holders[seat]?.state === "left" && (wanted === undefined || seat === wanted));
+export function askersBeforeLeaving(match: Stored, caller: Caller, wanted?: string): Asker[] {
+  if (caller.kind !== "seat" && caller.kind !== "person") return [];
   const now = askerOf(match, caller);
-  if (left.length === 0 || (wanted === undefined && now.seats.length > 0)) return undefined;
-  const seat = left[0] ?? null;
-  return { ...now, seats: left, acts: left.length === 1 ? seat : null, seat };
+  if (wanted === undefined ? now.seats.length > 0 : now.seats.includes(wanted)) return [];
+  const may = caller.kind === "seat" ? [caller.seat] : match.header.seats;
+  return may
+    .filter((seat) => wanted === undefined || seat === wanted)
+    .map((seat) => ({ ...now, seats: [seat], acts: seat, seat }));
 }
 
 /** The asker with the eyes of a seat it has just got. */

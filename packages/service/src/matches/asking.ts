@@ -4,7 +4,7 @@ import type { SeenMatch } from "@zany/client/api";
 import type { Request, RequestHandler, Response } from "express";
 import type { Caller, Callers } from "../access/callers.js";
 import { Problem } from "../problems.js";
-import { type Asker, askerBeforeLeaving, askerOf, needSight } from "./askers.js";
+import { type Asker, askerOf, askersBeforeLeaving, needSight } from "./askers.js";
 import type { Host } from "./host.js";
 import type { TakenInput } from "./line.js";
 import type { LiveMatch } from "./live.js";
@@ -38,7 +38,8 @@ export interface Asked {
  * What a request is about, and who asks.
  *
  * @param seat the seat it names
- * @param sent how it is known, where it is answered as at first also when its sender has left the seat since
+ * @param sent how it is known, where it is answered as at first also when its sender has left the seat since: by what
+ * its sender was then
  * @throws Problem 404, 401, 403, 429 after many wrong keys, or 409 when the match does not load
  */
 export async function asked(
@@ -50,8 +51,12 @@ export async function asked(
   const caller = await callers.of(request);
   host.need(request.params.id);
   const match = await host.find(request.params.id);
-  const before = sent && askerBeforeLeaving(match, caller, seat);
-  const asker = before && host.wasSent(match.id, sent(before)) ? before : askerOf(match, caller, seat);
+  const before = sent && askersBeforeLeaving(match, caller, seat);
+  const known = (one: Asker): boolean | undefined => sent && host.wasSent(match.id, sent(one));
+  const asker =
+    before?.find((one) => known(one) === true) ??
+    before?.find((one) => known(one) === false) ??
+    askerOf(match, caller, seat);
   const invited = caller.kind === "person" && Object.values(match.holders).some((h) => h.person === caller.person.id);
   needSight(asker, invited, callers.doors.open);
   return { match, caller, asker };

@@ -375,11 +375,12 @@ export class Host {
     return match;
   }
 
-  /** Whether a match has taken a request of this name, with the same key. */
-  wasSent(id: string, { request }: Pick<Wish, "request">): boolean {
-    if (!request) return false;
-    const { key_hash, name } = requestColumns(request);
-    return this.records.requestOf(id, key_hash, name) !== undefined;
+  /** Whether a match has taken this request; false for another of the same name and key, undefined for none. */
+  wasSent(id: string, { request }: Pick<Wish, "request">): boolean | undefined {
+    if (!request) return undefined;
+    const { key_hash, name, content } = requestColumns(request);
+    const taken = this.records.requestOf(id, key_hash, name);
+    return taken && taken.content === content;
   }
 
   /** A match as it was at a step. */

@@ -34,7 +34,7 @@ export function seatRoutes(router: Router, doors: MatchDoors): void {
     const sent = sentBy(request, wanted);
     const { asker, match, caller } = await asked(doors, request, undefined, () => sent);
     // Who has left holds the seat no more; sent again, they are answered as they were.
-    if (!host.wasSent(match.id, sent)) needHolder(asker, seat);
+    if (host.wasSent(match.id, sent) === undefined) needHolder(asker, seat);
     const left = await seating.leave(match.id, seat, asker, sent);
     response.json(await answer(host, left, askerOf(match, caller)));
   });
