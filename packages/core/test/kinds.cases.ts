@@ -691,8 +691,28 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats ann, ben\nstart S\nstate S {\n  turn of each seats\n  action a1 -> ready\n  when all ready -> E\n}\nending E { draws all }\n",
     ],
   },
+  "others-are-all": {
+    triggers: [
+      two("action a1 -> E([me])", undefined, "ending E(winners: list of seat) { none others }"),
+      two("action a1 { bells += 1 } -> E(me)", BELLS, "ending E(by: seat) { loses others  scores s in seats: bells }"),
+    ],
+    spares: [
+      two("action a1 -> E(me)", undefined, "ending E(by: seat) { none all }"),
+      two("action a1 -> E", undefined, "ending E { draws others }"),
+    ],
+  },
   "seat-without-result": {
     triggers: [
+      // Whatever a function or a datum holds, all would not have won by it.
+      two("action a1 -> E", "data { led: list of seat = [ann] }", "ending E { wins led }").replace(
+        "action a1",
+        "action a0 { led.push(ben) } -> stay  action a1",
+      ),
+      two(
+        "action a1 { bells += 1 } -> E",
+        `${BELLS}\nfunction up(): list of seat = filter(s in seats where s == ann or bells > 3)`,
+        "ending E { wins up() }",
+      ),
       two("action a1 -> E", undefined, "ending E { wins ann }"),
       two("action a1 -> E", undefined, "ending E { }"),
       // Who has left meanwhile is in neither list.
@@ -2179,6 +2199,11 @@ state Judge { enter { if any(s in seats: bad[s]) { runs += 1 } } -> choose { whe
       ),
     ],
     spares: [
+      // What was asked of another openly is known to come.
+      two(
+        'action ask(k: Kind in kinds) { hand[me].push(k) } -> stay\naction show needs not hand[me].empty else "empty" { note "{hand[me].first}" } -> stay',
+        "type Kind is cod, eel\nconst kinds: list of Kind = [cod, eel]\ndata { private hand per seat: list of Kind }",
+      ),
       voyage("sealed action help -> ready"),
       voyage("action help -> ready\n  sealed action doze -> ready"),
       // What lies there is seen to be taken.

@@ -91,6 +91,18 @@ export const STATES: readonly Kind[] = [
     frame({ seats: "ann, ben", turn: "action win -> Won(me)", rest: "ending Won(winner: seat) { wins winner }" }),
     ["{ wins winner }", "{ wins winner  loses others }"],
   ),
+  w(
+    "others-are-all",
+    "An ending that is told of a seat, and gives all the same.",
+    "`others` are those that have not been named: where nobody is named before, they are all, whoever it was told of " +
+      "as well.",
+    frame({
+      seats: "ann, ben",
+      turn: "action win -> Won(me)",
+      rest: "ending Won(winner: seat) { loses others }",
+    }),
+    ["{ loses others }", "{ wins winner  loses others }"],
+  ),
   e(
     "no-me",
     "`me` where nobody acts.",

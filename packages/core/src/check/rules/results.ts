@@ -1,4 +1,4 @@
-/** Endings that leave a seat without a result. */
+/** Endings that leave a seat without a result, or give all the same where one was to get another. */
 
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Ending, Expr, Machine } from "../machine.js";
@@ -7,6 +7,7 @@ import { visitMachine } from "../visit.js";
 
 export function checkResults(machine: Machine, messages: Messages): void {
   for (const ending of machine.endings) {
+    checkOthers(ending, messages);
     const coverage = coverageOf(machine, ending);
     const missing = seatsWithoutResult(machine, coverage, ending);
     if (missing)
@@ -34,6 +35,20 @@ export function checkResults(machine: Machine, messages: Messages): void {
   }
 }
 
+/** Who is told by an argument, and then named nowhere: all get what the others were to get. */
+function checkOthers({ name, parameters, results }: Ending, messages: Messages): void {
+  const [only, ...more] = results.filter(({ kind }) => kind !== "scores");
+  if (only?.kind !== "result" || only.seats.kind !== "others" || more.length > 0) return;
+  const told = parameters.find(({ type }) => (type.kind === "list" ? type.of : type).kind === "seat");
+  if (told)
+    messages.warning(
+      "others-are-all",
+      only,
+      `"${name}" names nobody before its "others", so they are all: "${told.name}", too, gets what they get.`,
+      `Say first what "${told.name}" gets; or write "${only.word} all".`,
+    );
+}
+
 /** Whom the results of an ending name. */
 interface Coverage {
   readonly everyone: boolean;
@@ -50,6 +65,8 @@ function coverageOf(machine: Machine, ending: Ending): Coverage {
   const named = new Set<number>();
   const parts: Expr[] = [];
   let unknown = 0;
+  const given = ending.results.filter(({ kind }) => kind !== "scores");
+  const isAlone = given.length === 1 && given[0]?.kind === "result";
   const add = (e: Expr): boolean => {
     switch (e.kind) {
       case "seats":
@@ -74,8 +91,9 @@ function coverageOf(machine: Machine, ending: Ending): Coverage {
         return false;
       default:
         if (e.type.kind === "seat") unknown++;
-        // What a function or a datum holds is not looked into.
-        return e.type.kind === "list";
+        // What a function or a datum holds is not looked into; but all would not be told so to have won, or lost.
+        if (e.type.kind === "list" && isAlone) parts.push(e);
+        return e.type.kind === "list" && !isAlone;
     }
   };
   let everyone = false;

@@ -33,10 +33,10 @@ function isChoice(arrow: Arrow): boolean {
   return ends(arrow).some(({ kind }) => kind === "ready");
 }
 
-/** Values that nobody takes out of anywhere: cells, seats, numbers one after the other, what is written down. */
+/** Values that nobody takes out of anywhere: cells, seats, numbers one after the other. */
 function isNoHeap(domain: Expr): boolean {
   if (domain.kind === "binder") return domain.word === "filter" && isNoHeap(domain.source);
-  return ["gridProperty", "seats", "inPlay", "seated", "range", "named"].includes(domain.kind);
+  return ["gridProperty", "seats", "inPlay", "seated", "range"].includes(domain.kind);
 }
 
 /** What a record or a list is made of, where it is written out. */
@@ -144,6 +144,9 @@ class SecretFinder {
     // What is taken from a list that lies there may be seen to be taken, and put among what is secret.
     const free = new Set(parameters.filter(({ domain }) => !domain || isNoHeap(domain)).map(({ slot }) => slot));
     const isMadeUp = (e: Expr): boolean => e.kind === "local" && free.has(e.slot);
+    const listed = new Set(parameters.filter(({ domain }) => domain?.kind === "named").map(({ slot }) => slot));
+    // What is made of values that all know was made up, too.
+    const isPart = (e: Expr): boolean => isMadeUp(e) || (e.kind === "local" && listed.has(e.slot));
     visitBlock(block, {
       statement: (s) => {
         if (s.kind !== "change" && (s.kind !== "assign" || s.op !== "=")) return;
@@ -152,7 +155,7 @@ class SecretFinder {
         // In what is another's nothing is chosen for oneself.
         const chosen =
           s.kind === "assign"
-            ? ([s.value].find(isChosen) ?? partsOf(s.value).find(isMadeUp))
+            ? ([s.value].find(isChosen) ?? partsOf(s.value).find(isPart))
             : whose?.kind === "me" && (s.method === "push" || s.method === "insert")
               ? s.args.find(isMadeUp)
               : undefined;
