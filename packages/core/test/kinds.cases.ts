@@ -63,6 +63,15 @@ const roundOf = (taking: string): string =>
 state Next { enter -> choose { when bells == 9 -> Home  when order.empty -> Round  else { ${taking} } -> Act } }
 state Act { turn of acting action ring { bells += 1 } -> Next }`,
   );
+const moving = (dash: string): string =>
+  one(
+    `action walk needs steps > 0 else "none" { steps -= 1  bells += 1 } -> stay
+${dash}
+action pause -> Rest1
+when bells == 9 -> Home`,
+    "data { steps: int 0..3 = 3  bells: int 0..9 }",
+    "state Rest1 { enter { steps = 3 } -> Turn }",
+  );
 const stakes = (begins: string): string =>
   two(
     "action a1 -> Bets",
@@ -1381,6 +1390,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unpaid-cost": {
     triggers: [
+      // It is something to spend, as others do.
+      moving('action dash needs steps > 0 else "none" { bells += 2 } -> stay'),
+      two(
+        'action sing needs breath[me] >= 2 else "none" { bells += 1 } -> stay\naction call needs breath[me] >= 1 else "none" { breath[me] -= 1  bells += 1 } -> stay\nwhen bells == 9 -> Home',
+        "data { breath per seat: int 0..9 = 4  bells: int 0..9 }",
+      ),
       two(
         'action a1 { coins[me] -= 3  power[me] += 2 } -> stay\naction a2 needs coins[me] > 0 else "none" { coins[me] -= 1 } -> stay\nwhen power[ann] == 9 -> Home',
         "data { coins per seat: int 0..9 = 4  power per seat: int 0..9 = 0 }",
@@ -1429,6 +1444,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      moving('action dash needs steps > 0 else "none" { steps -= 1  bells += 2 } -> stay'),
+      // It ends the turn, and with it what is left.
+      moving('action dash needs steps > 0 else "none" { bells += 2 } -> Rest1'),
+      // It is a strength, which a fall takes away.
+      one(
+        'action lift needs strength >= 3 else "too weak" { bells += 1 } -> stay\naction slip { strength -= 1 } -> stay\nwhen bells == 9 -> Home',
+        "data { strength: int 0..9 = 5  bells: int 0..9 }",
+      ),
       one(
         'action place(at: int in isles.indices, n: int 1..6 where n <= left else "so many are not left") { isles[at] += n  left -= n } -> choose { when left == 0 -> Home  else -> stay }',
         "data { isles: list of int = [3, 3]  left: int 0..6 = 6 }",

@@ -1,14 +1,17 @@
 /** Costs that need not be paid: something done for a resource that may be used up already. */
 
 import type { Messages } from "../../language/message.js";
+import type { Span } from "../../language/source.js";
 import type { Action, Expr, Location, Machine, Statement } from "../machine.js";
-import { type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
+import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { type IntType, MAX_INT } from "../types.js";
+import { ends } from "../tree.js";
 import { someExpr, visitExpr } from "../visit.js";
 
 export function checkCosts(found: Findings, messages: Messages): void {
   const { machine } = found;
+  for (const action of machine.actions) checkTaken(found, action, messages);
   const resources = askedFor(machine.actions);
   for (const action of machine.actions) {
     const statements = action.block?.statements ?? [];
@@ -55,6 +58,41 @@ export function checkCosts(found: Findings, messages: Messages): void {
       );
     }
   }
+}
+
+/**
+ * What an action asks for and does not take, while all that take of it are other actions that ask for it, too: then it
+ * is something to spend, and neither a strength nor the right to do something.
+ */
+function checkTaken({ machine, accesses }: Findings, action: Action, messages: Messages): void {
+  const { needs, block, arrow, name } = action;
+  // What leads on may end a turn, whatever is left of it: there it is asked whether it goes on at all.
+  if (!block || !ends(arrow).some(({ kind }) => kind === "stay")) return;
+  const isWithin = (a: Access, one: Action): boolean => one.from <= a.from && a.to <= one.to;
+  for (const { test } of needs) {
+    const path = amountAsked(test);
+    const writes = path === undefined ? [] : accesses.writes(path).filter((a) => a.place.kind !== "test");
+    const taking = writes.filter((a) => a.statement?.kind === "assign" && a.statement.op === "-=");
+    const asksToo = (one: Action): boolean => one.needs.some((need) => amountAsked(need.test) === path);
+    if (taking.length === 0 || writes.some((a) => a.place.kind === "effect" || isWithin(a, action))) continue;
+    if (!taking.every((a) => machine.actions.some((one) => isWithin(a, one) && asksToo(one)))) continue;
+    const [other] = taking;
+    messages.warning(
+      "unpaid-cost",
+      test,
+      `"${name}" asks for this as others do that take of it, and takes nothing: it can be done again and again.`,
+      `Take it where it is used, as is done there: ${machine.sources.text(other as Span)}; or leave the question out.`,
+      other && { from: other.from, to: other.to, words: "It is taken here." },
+    );
+  }
+}
+
+/** What a condition asks enough of for something that costs a fixed amount: one's own, or what all have in common. */
+function amountAsked(test: Expr): DataPath | undefined {
+  if (test.kind !== "binary" || !/^>=?$/.test(test.op) || test.right.kind !== "constant") return undefined;
+  const { left } = test;
+  const isOwnAmount = left.kind === "index" ? left.key.kind === "me" && left.of.kind === "data" : left.kind === "data";
+  return isOwnAmount ? pathOf(left) : undefined;
 }
 
 type Assignment = Statement & { readonly kind: "assign" };
