@@ -1,7 +1,6 @@
 /** Costs that need not be paid: something done for a resource that may be used up already. */
 
 import type { Messages } from "../../language/message.js";
-import type { Span } from "../../language/source.js";
 import type { Action, Expr, Location, Machine, Statement } from "../machine.js";
 import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
@@ -70,29 +69,37 @@ function checkTaken({ machine, accesses }: Findings, action: Action, messages: M
   if (!block || !ends(arrow).some(({ kind }) => kind === "stay")) return;
   const isWithin = (a: Access, one: Action): boolean => one.from <= a.from && a.to <= one.to;
   for (const { test } of needs) {
-    const path = amountAsked(test);
-    const writes = path === undefined ? [] : accesses.writes(path).filter((a) => a.place.kind !== "test");
+    const amount = amountAsked(test);
+    const path = amount && pathOf(amount);
+    if (!amount || path === undefined) continue;
+    const writes = accesses.writes(path).filter((a) => a.place.kind !== "test");
     const taking = writes.filter((a) => a.statement?.kind === "assign" && a.statement.op === "-=");
-    const asksToo = (one: Action): boolean => one.needs.some((need) => amountAsked(need.test) === path);
+    const asksToo = (one: Action): boolean =>
+      one.needs.some((need) => {
+        const other = amountAsked(need.test);
+        return other && pathOf(other) === path;
+      });
     if (taking.length === 0 || writes.some((a) => a.place.kind === "effect" || isWithin(a, action))) continue;
     if (!taking.every((a) => machine.actions.some((one) => isWithin(a, one) && asksToo(one)))) continue;
-    const [other] = taking;
+    const other = taking[0]?.statement;
+    if (!other) continue;
     messages.warning(
       "unpaid-cost",
       test,
-      `"${name}" asks for this as others do that take of it, and takes nothing: it can be done again and again.`,
-      `Take it where it is used, as is done there: ${machine.sources.text(other as Span)}; or leave the question out.`,
-      other && { from: other.from, to: other.to, words: "It is taken here." },
+      `"${name}" asks for "${machine.sources.text(amount)}" as others do that take of it, and takes nothing: it ` +
+        "can be done again and again.",
+      `Take it where it is used, as others do: ${machine.sources.written(other)}; or leave the question out.`,
+      { from: other.from, to: other.to, words: "It is taken here." },
     );
   }
 }
 
 /** What a condition asks enough of for something that costs a fixed amount: one's own, or what all have in common. */
-function amountAsked(test: Expr): DataPath | undefined {
+function amountAsked(test: Expr): Expr | undefined {
   if (test.kind !== "binary" || !/^>=?$/.test(test.op) || test.right.kind !== "constant") return undefined;
   const { left } = test;
   const isOwnAmount = left.kind === "index" ? left.key.kind === "me" && left.of.kind === "data" : left.kind === "data";
-  return isOwnAmount ? pathOf(left) : undefined;
+  return isOwnAmount ? left : undefined;
 }
 
 type Assignment = Statement & { readonly kind: "assign" };
