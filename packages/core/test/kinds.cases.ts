@@ -1284,6 +1284,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      // Whoever lays a hand down whole, and has none then, shows it.
+      two(
+        "enter { for c in hand[ann] { used.push(c) } hand[ann].clear() }\naction draw { hand[me].push(palm.roll(1..6)) } -> again Turn\nwhen sum(c in used: c) > 40 -> Home",
+        "data { private hand per seat: list of int  used: list of int }\nprivate dice palm",
+      ),
       // It speaks to one, who alone reads it; or to everybody, of what is opened; or tells nothing.
       two(
         'action draw { let c = deck.take()\n  hand[me].push(c)\n  note to me "You draw {c}"\n  note "{me} draws, you go on"\n } -> choose { when deck.empty { note "{hand[me]} lies open" } -> Home else -> stay }',
