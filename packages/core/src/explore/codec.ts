@@ -13,15 +13,7 @@ import type { Configuration } from "../engine/situation/configuration.js";
 import { type Memory, pendingSlotsOf, PENDING } from "../engine/situation/memory.js";
 import type { Outcome, Situation } from "../engine/situation/situation.js";
 import { Box, newEpoch } from "../engine/values/box.js";
-import {
-  type Begun,
-  type CodedBody,
-  codedBody,
-  type Stride,
-  strideCode,
-  type Striding,
-  type StridingOver,
-} from "./packing-code.js";
+import { type CodedBody, codedBody } from "./packing-code.js";
 import { PlainData } from "./plain-data.js";
 import {
   bitsOf,
@@ -44,6 +36,18 @@ import {
   wholePacking,
 } from "./packing.js";
 import type { Marks } from "./options.js";
+import {
+  type Begun,
+  type Layout,
+  type Stride,
+  strideCode,
+  type Striding,
+  type StridingCodec,
+  type StridingOver,
+  type Sweep,
+  sweepCode,
+  type Sweeping,
+} from "./striding-code.js";
 import type { Unseen } from "./unseen.js";
 import type { Zone, Zones } from "./zones.js";
 
@@ -77,7 +81,7 @@ interface Loaded extends Begun {
   marks: number;
 }
 
-export class Codec {
+export class Codec implements StridingCodec {
   /** How many words a situation takes. */
   width: number;
   /** The machine's plain data, and the words in which they and what is packed stand. */
@@ -108,7 +112,11 @@ export class Codec {
   private coded: CodedBody;
   /** Null where it cannot be made. */
   private stride: Stride | null | undefined;
-  private striding: Striding | undefined;
+  private sweep: Sweep | null | undefined;
+  /** The place of the move that was taken last, or stopped, when they are taken in one go. */
+  strodeAt = 0;
+  /** The situation that was gone on from last, when several are. */
+  strodeIn = 0;
   private packed = 0;
 
   /**
@@ -215,28 +223,41 @@ export class Codec {
     if (++this.packed === WORTH) this.coded = this.code();
     head.rest = this.restNumber();
     // Who is seated is mostly as it was when the step began.
-    head.seats = memory.seats === this.loaded.seats ? this.loaded.seated : this.seats.number(memory.seats);
+    head.seats = memory.seats === this.loaded.seats ? this.loaded.seated : this.seatsNumber();
     if (this.keepsHistory) head.history = this.histories.number(memory.history);
     if (outcome) {
       head.zone = 0;
       head.marks = 0;
     } else {
-      if (zone.id > this.body.head.zone.mask) throw new TooNarrow(this.zones);
+      if (zone.id > this.body.head.zone.mask) this.tooNarrow();
       head.zone = zone.id;
       if (marks) head.marks = marks.now;
     }
     this.coded.pack(this.words, memory.root.parts, head, outcome !== null);
   }
 
-  private restNumber(): number {
+  restNumber(): number {
     const rest = this.restOf(this.memory);
     if (rest.number < 0) rest.number = this.rests.number(rest);
     return rest.number;
   }
 
+  seatsNumber(): number {
+    return this.seats.number(this.memory.seats);
+  }
+
+  tooNarrow(): never {
+    throw new TooNarrow(this.zones);
+  }
+
   /** The working memory holds the situation that was loaded last, or what steps have made of it. */
   get isLoaded(): boolean {
     return this.memory.epoch === this.epoch;
+  }
+
+  /** What timers may have left in the situation that was loaded last. */
+  get zone(): Zone {
+    return this.loaded.zone;
   }
 
   /** What is active in the situation that was loaded last. */
@@ -251,33 +272,44 @@ export class Codec {
    */
   strideOver(over: StridingOver): Stride | undefined {
     if (this.stride !== undefined) return this.stride ?? undefined;
-    if (!this.isGenerated || this.packed < WORTH || this.marks) return undefined;
-    const more = { timers: this.timers.length, keepsHistory: this.keepsHistory };
-    this.striding ??= {
-      ...over,
-      memory: this.memory,
-      words: this.words,
-      loaded: this.loaded,
-      at: 0,
-      restNumber: () => this.restNumber(),
-      seatsNumber: () => this.seats.number(this.memory.seats),
-      tooNarrow: () => {
-        throw new TooNarrow(this.zones);
-      },
-    };
-    const stride = strideCode(this.body, this.width, this.plainBits, this.epoch, more, this.striding);
-    this.stride = stride ?? null;
-    return stride;
+    if (!this.isWorthwhile) return undefined;
+    this.stride = strideCode(this.layout, this.striding(over)) ?? null;
+    return this.stride ?? undefined;
   }
 
-  /** The place of the move that was taken last, or stopped, when they are taken in one go. */
-  get strodeAt(): number {
-    return this.striding?.at ?? 0;
+  /**
+   * Goes on from whole situations; undefined as long as it is not worth it, and where it cannot be made.
+   *
+   * @param over the same each time @param sweeping likewise
+   */
+  sweepOver(over: StridingOver, sweeping: Sweeping): Sweep | undefined {
+    if (this.sweep !== undefined) return this.sweep ?? undefined;
+    if (!this.isWorthwhile) return undefined;
+    this.sweep = sweepCode(this.layout, this.striding(over), sweeping) ?? null;
+    return this.sweep ?? undefined;
+  }
+
+  /** Enough was packed for code to be generated, and it can be. */
+  private get isWorthwhile(): boolean {
+    return this.isGenerated && this.packed >= WORTH && !this.marks && !this.keepsHistory;
+  }
+
+  private striding(over: StridingOver): Striding {
+    return { ...over, memory: this.memory, words: this.words, loaded: this.loaded, codec: this };
+  }
+
+  private get layout(): Layout {
+    const { body, width, plainBits: plain, epoch, timers } = this;
+    return { body, width, plain, epoch, timers: timers.length };
   }
 
   /** The result of a packed situation; null when the match is not over. */
   outcomeOf(words: Uint32Array, at: number): Outcome | null {
     return this.rest(this.body.head.rest.read(words, at)).outcome;
+  }
+
+  isOver(rest: number): boolean {
+    return this.rest(rest).outcome !== null;
   }
 
   private rest(number: number): Rest {
@@ -336,6 +368,7 @@ export class Codec {
     this.width = placed(fields);
     this.coded = this.code();
     this.stride = undefined;
+    this.sweep = undefined;
     return (from, at, to, toAt) => {
       for (let i = 0; i < fields.length; i++) (fields[i] as Field).add((before[i] as Field).read(from, at), to, toAt);
     };

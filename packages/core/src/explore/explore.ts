@@ -27,6 +27,7 @@ import { PackedEdges } from "./packed-edges.js";
 import { TooManyValues } from "./packing.js";
 import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
 import { HALFWAY, Stepping, UNLISTED } from "./stepping.js";
+import type { Sweeping, SweepingWatch } from "./striding-code.js";
 import { NOBODY } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
 import { shortened } from "./shorten.js";
@@ -55,10 +56,9 @@ const MOST = {
 } as const;
 /** How many steps are taken to shorten a match. */
 const MOST_SHORTENING = 40_000;
-const PROGRESS_EVERY = 5_000;
-/** After how many situations, or steps at random, it is asked whether it is to end. */
-const ENDS_EVERY = 64;
-const ROOM_EVERY = 64;
+/** After how many situations, or steps at random, it is asked whether it is to end, and whether there is room. */
+const ASKED_EVERY = 64;
+const PROGRESS_EVERY = 80 * ASKED_EVERY;
 
 /** What can happen in a situation. */
 interface Open {
@@ -70,7 +70,7 @@ interface Open {
 }
 
 /** A search and what it has found; the ways to what it found can be asked for. */
-export class Exploration implements Ground<Choice> {
+export class Exploration implements Ground<Choice>, SweepingWatch {
   readonly engine: Engine;
   private readonly machine: Machine;
   private readonly moves: Moves;
@@ -91,6 +91,10 @@ export class Exploration implements Ground<Choice> {
   /** Where moves of one situation lead, by their places. */
   private readonly reached: number[] = [];
   private readonly shares: (Share & { readonly id: number })[] = [];
+  readonly listed: ActionMove[] = [];
+  listedCount = 0;
+  /** Goes on from several situations in one go; undefined where that cannot be done, null as long as nobody has asked. */
+  private sweeping: Sweeping | null | undefined = null;
   /** Not every way in which a match can begin was tried. */
   private begunInPart = false;
   private readonly edges: PackedEdges | WeighedEdges;
@@ -254,9 +258,50 @@ export class Exploration implements Ground<Choice> {
         this.stop(enough);
         return;
       }
-      this.goOn(this.at);
-      this.at++;
+      const next = this.sweep(this.at, Math.min(end, this.at - (this.at % ASKED_EVERY) + ASKED_EVERY));
+      const isWhole = this.stepping.sweptMoves === 0;
+      if (isWhole && next === this.at) this.goOn(this.at++);
+      else {
+        this.at = next;
+        if (!isWhole) this.goOnAmid(this.at++);
+      }
     }
+  }
+
+  /**
+   * Goes on from situations, as long as that can be done in one go.
+   *
+   * @returns the first that it has not gone on from; what was taken there stands in `stepping.sweptMoves`
+   */
+  private sweep(from: number, to: number): number {
+    if (this.sweeping === null) this.sweeping = this.sweepingOver();
+    return this.sweeping ? this.stepping.sweep(from, to, this.sweeping) : from;
+  }
+
+  private sweepingOver(): Sweeping | undefined {
+    const { bots, lookout, players, movers, free } = this.options;
+    const steps = this.moves.actionsAlone;
+    if (!steps || bots || lookout || players || movers || free) return undefined;
+    return { steps, list: this.moves, edges: this.edges, met: this.met, watch: this };
+  }
+
+  /** Goes on where a sweep has ended in the middle of a situation. */
+  private goOnAmid(id: number): void {
+    const { stepping } = this;
+    const listed = this.listed.slice(0, this.listedCount);
+    const from = stepping.sweptMoves;
+    const zone = stepping.codec.zone;
+    if (stepping.odometer.hasRolled) this.takeAll(id, listed[from - 1] as Happening, zone, ALL, 1);
+    this.goByAll(id, listed, zone, from);
+  }
+
+  isEnough(): boolean {
+    const { stepping, most, goalAt } = this;
+    return goalAt !== undefined || stepping.table.count > most.situations || stepping.work >= this.work().steps;
+  }
+
+  lookAt(id: number): void {
+    this.look(id, this.listed.slice(0, this.listedCount), false);
   }
 
   /** Why the search goes no further; undefined while it does. */
@@ -267,9 +312,9 @@ export class Exploration implements Ground<Choice> {
     if (this.levels.length > depth) return `no further than ${depth} steps from the beginning was asked for`;
     if (this.stepping.table.count > situations) return `${situations} situations are the most that were asked for`;
     if (this.stepping.work >= steps) return `${steps} steps are the most that were asked for`;
-    if (this.at % ROOM_EVERY === 0 && !this.room()) return `${bytes} bytes are the most that were asked for`;
+    if (this.at % ASKED_EVERY === 0 && !this.room()) return `${bytes} bytes are the most that were asked for`;
     if (this.at % PROGRESS_EVERY === 0 && options.progress?.(this.progress()) === false) return "the search was ended";
-    return this.at % ENDS_EVERY === 0 ? options.ends?.() : undefined;
+    return this.at % ASKED_EVERY === 0 ? options.ends?.() : undefined;
   }
 
   /** How many steps are to be taken, as things stand. */
@@ -305,7 +350,7 @@ export class Exploration implements Ground<Choice> {
     this.edges.begin(id);
     this.mover = NOBODY;
     const { moves, zone, others } = this.openIn(id);
-    if (zone) this.goByAll(id, moves, zone);
+    if (zone) this.goByAll(id, moves, zone, 0);
     for (let i = 0; i < others.length; i++) {
       const other = others[i] as Choice;
       this.goBy(id, other.move, other.zone, other);
@@ -313,12 +358,12 @@ export class Exploration implements Ground<Choice> {
     options.movers?.note(id, this.mover === NOBODY ? -1 : this.mover);
   }
 
-  /** Takes moves in every way of rolling, as many as can be in one go. */
-  private goByAll(id: number, moves: readonly Happening[], zone: Zone): void {
+  /** Takes moves from one on in every way of rolling, as many as can be in one go. */
+  private goByAll(id: number, moves: readonly Happening[], zone: Zone, from: number): void {
     const { stepping, edges, reached } = this;
     const { movers, free } = this.options;
     const goesStraight = !this.isWeighed && !movers && !free;
-    for (let i = 0; i < moves.length; ) {
+    for (let i = from; i < moves.length; ) {
       const next = goesStraight ? stepping.straightOn(id, moves, i, zone, reached) : i;
       if (next === i) {
         this.goBy(id, moves[i++] as Happening, zone, ALL);
@@ -587,7 +632,7 @@ export class Exploration implements Ground<Choice> {
     this.inBreadth = this.stepping.taken;
     // A way that goes no further costs as much as a step, and is none.
     for (let tried = 0, asked = 0; tried < this.work().walk && this.goalAt === undefined && this.room(); asked++) {
-      const ends = asked % ENDS_EVERY === 0 ? this.options.ends?.() : undefined;
+      const ends = asked % ASKED_EVERY === 0 ? this.options.ends?.() : undefined;
       if (ends !== undefined) {
         this.stop(ends);
         break;

@@ -1,7 +1,6 @@
 /** Packing and unpacking as generated code: for one machine, all in a row, with every shift and mask as a number. */
 
-import type { Take } from "../engine/situation/generated-steps.js";
-import { type Memory, PENDING, type Refilled } from "../engine/situation/memory.js";
+import { PENDING } from "../engine/situation/memory.js";
 import type { Box } from "../engine/values/box.js";
 import {
   belongs,
@@ -20,8 +19,6 @@ import {
   unpack,
   unpackPlain,
 } from "./packing.js";
-import { addCode, type Table } from "./table.js";
-import type { Zone, Zones } from "./zones.js";
 
 export interface CodedBody {
   /** Writes a situation's head and what stands in the root's boxes into words. @throws TooNarrow */
@@ -40,7 +37,8 @@ export interface PlainCode {
 /** Boxes of more parts than this are gone through, not written out. */
 const MOST_WRITTEN = 256;
 
-class Writer {
+/** Writes code, and keeps what it refers to. */
+export class Writer {
   /** Objects that the code refers to. */
   readonly kept: unknown[] = [];
   private variables = 0;
@@ -227,7 +225,7 @@ export function codedBody(body: Body, width: number, plain: Uint32Array, epoch: 
 }
 
 /** Code that adds what stands in boxes alone to the variables of its words. */
-function packsOf({ ready, pending, data, states }: Body, writer: Writer): string {
+export function packsOf({ ready, pending, data, states }: Body, writer: Writer): string {
   return [
     ...ready.map(({ slot, field }) => writer.put(field, `isOver ? 0 : parts[${slot}]`)),
     ...pending.map(({ slot, field }) => writer.put(field, `parts[${slot}] === PENDING ? 1 : 0`)),
@@ -241,7 +239,7 @@ function packsOf({ ready, pending, data, states }: Body, writer: Writer): string
 }
 
 /** Code that puts what stands in boxes alone into them, from the variables of its words. */
-function loadsOf({ ready, pending, data, states }: Body, writer: Writer): string {
+export function loadsOf({ ready, pending, data, states }: Body, writer: Writer): string {
   return [
     ...ready.map(({ slot, field }) => `parts[${slot}] = ${writer.take(field)};\n`),
     ...pending.map(({ slot, field }) => `parts[${slot}] = ${writer.take(field)} === 1 ? PENDING : null;\n`),
@@ -252,121 +250,6 @@ function loadsOf({ ready, pending, data, states }: Body, writer: Writer): string
         `else parts[${slot}] = null;\n`,
     ),
   ].join("");
-}
-
-/** What steps are taken in. */
-export interface StridingOver {
-  readonly table: Table;
-  readonly zones: Zones;
-  /** Whether the last step has stopped halfway. */
-  readonly halfway: { readonly stopped: boolean };
-  /** Whether dice were rolled in the last step. */
-  readonly odometer: { readonly hasRolled: boolean };
-  /** Is told of a situation that was not there before, which stands in the working memory. */
-  met(id: number): void;
-  /** Is told that a step had more effects than most have. */
-  more(effects: number): void;
-}
-
-/** What a step begins in, which was loaded, and what stands for what it comes to. */
-export interface Striding extends StridingOver {
-  readonly memory: Memory;
-  readonly words: Uint32Array;
-  readonly loaded: Begun;
-  /** The place of the move that is taken. */
-  at: number;
-  /** The number of what is active, or of the result. @throws TooNarrow */
-  restNumber(): number;
-  /** The number of who is seated. @throws TooNarrow */
-  seatsNumber(): number;
-  /** There is no number for a zone. @throws TooNarrow */
-  tooNarrow(): never;
-}
-
-/** What a situation is besides its data, by numbers too. */
-export interface Begun extends Refilled {
-  rest: number;
-  seated: number;
-  zone: Zone;
-}
-
-/**
- * Takes actions in the situation that was loaded last, one after the other, and takes in what they lead to.
- *
- * @param takes do them, by their numbers @param moves are taken, from one place to before another
- * @param parent the situation's number @param zone what timers may have left
- * @param reached gets the numbers of what they lead to, by their places
- * @returns the place of the first that was not taken, which comes behind the first that rolled dice; or `STOPPED`
- * @throws Fault, TooNarrow
- */
-export type Stride = (
-  takes: readonly (Take | undefined)[],
-  moves: readonly unknown[],
-  from: number,
-  to: number,
-  parent: number,
-  zone: Zone,
-  reached: number[],
-) => number;
-
-/** A step of fewer effects counts as one; for each time that it has as many more it counts as another. */
-export const EFFECTS_A_STEP = 60;
-
-/** The step has stopped halfway. */
-export const STOPPED = -(2 ** 31);
-
-/**
- * All that is done around steps in one: what `Codec.reload`, `Codec.pack` and `Table.add` do.
- *
- * @param timers how many there are @param keepsHistory what was active before is packed
- * @returns undefined where situations are too large for that
- */
-export function strideCode(
-  body: Body,
-  width: number,
-  plain: Uint32Array,
-  epoch: number,
-  { timers, keepsHistory }: { readonly timers: number; readonly keepsHistory: boolean },
-  striding: Striding,
-): Stride | undefined {
-  const { head } = body;
-  const writer = new Writer();
-  const { memory: M, words: W, table: T, zones: Z, loaded: X, halfway: H } = striding;
-  const given = Object.entries({ M, W, T, Z, X, H, C: striding }).map(([name, of]) => `${name} = ${writer.keep(of)}`);
-  const each = (code: (i: number) => string, count = width): string =>
-    Array.from({ length: count }, (_, i) => code(i)).join("");
-  const loads = loadsOf(body, writer);
-  const packs = packsOf(body, writer);
-  if (keepsHistory || !writer.isStraight) return undefined;
-  const zone =
-    timers === 0 ? "X.zone.id" : `isOver ? 0 : Z.after(zone, M.timers).id;\nif (z > ${head.zone.mask}) C.tooNarrow()`;
-  return writer.build(
-    "takes, moves, from, to, parent, zone, reached",
-    `for (let i = from; i < to; i++) {\nconst move = moves[i];\nC.at = i;\n` +
-      `{\nconst A = T.arena, at = parent * ${width};\n${each((i) => `const w${i} = A[at + ${i}];\nW[${i}] = w${i};\n`)}` +
-      `${loads === "" ? "" : `const parts = M.root.parts;\n${loads}`}}\n` +
-      "M.configuration = X.configuration;\nM.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
-      (timers === 0
-        ? ""
-        : `{\nconst due = X.zone.due, timers = M.timers;\n${each((i) => `timers[${i}] = due[${i}];\n`, timers)}}\n`) +
-      "M.again();\ntakes[move.id](move.seat, move.args);\n" +
-      `if (H.stopped) return ${STOPPED};\n` +
-      "const isOver = M.outcome !== null;\n" +
-      "const rest = isOver || M.configuration !== X.configuration ? C.restNumber() : X.rest;\n" +
-      "const seats = M.seats === X.seats ? X.seated : C.seatsNumber();\n" +
-      `const z = ${zone};\n` +
-      `${packs === "" ? "" : "const parts = M.root.parts;\n"}${each((i) => `let w${i} = W[${i}] & ${plain[i]};\n`)}` +
-      writer.put(head.rest, "rest") +
-      writer.put(head.zone, "z") +
-      writer.put(head.seats, "seats") +
-      packs +
-      each((i) => `W[${i}] = w${i};\n`) +
-      addCode(width) +
-      `if (M.effects > ${EFFECTS_A_STEP}) C.more(M.effects);\n` +
-      "reached[i] = number;\nif (isNew) C.met(number);\nif (C.odometer.hasRolled) return i + 1;\n}\nreturn to;\n",
-    epoch,
-    given,
-  ) as Stride;
 }
 
 /** @param places by slots of the root @param width how many words there are */

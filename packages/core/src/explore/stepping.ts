@@ -15,7 +15,14 @@ import { type Half, Halves, type Lead, NO_HALF } from "./halves.js";
 import { type Chance, Odometer, type Told, Unlistable } from "./odometer.js";
 import type { Marks } from "./options.js";
 import { TooNarrow } from "./packing.js";
-import { EFFECTS_A_STEP, STOPPED, type Stride, type StridingOver } from "./packing-code.js";
+import {
+  EFFECTS_A_STEP,
+  STOPPED,
+  type Stride,
+  type StridingOver,
+  type StridingWatch,
+  type Sweeping,
+} from "./striding-code.js";
 import { NOBODY, Table } from "./table.js";
 import type { Unseen } from "./unseen.js";
 import { type Zone, Zones } from "./zones.js";
@@ -47,7 +54,7 @@ export interface SteppingOptions {
   readonly marks?: Marks | undefined;
 }
 
-export class Stepping {
+export class Stepping implements StridingWatch {
   codec!: Codec;
   table!: Table;
   readonly zones: Zones;
@@ -76,6 +83,8 @@ export class Stepping {
   /** A move that is taken alone, and where it leads. */
   private readonly alone: Happening[] = [];
   private readonly reached: number[] = [];
+  /** How many moves were taken in the situation where the last sweep has ended; the last may have rolled. */
+  sweptMoves = 0;
 
   constructor(
     private readonly engine: Engine,
@@ -106,11 +115,16 @@ export class Stepping {
       zones: this.zones,
       halfway: this.moves.halfway,
       odometer: this.odometer,
-      met: (id) => this.watch.met(id),
-      more: (effects) => {
-        this.more += effects - EFFECTS_A_STEP;
-      },
+      watch: this,
     };
+  }
+
+  met(id: number): void {
+    this.watch.met(id);
+  }
+
+  hadMore(effects: number): void {
+    this.more += effects - EFFECTS_A_STEP;
   }
 
   /** From now on dice are rolled by this one. */
@@ -319,6 +333,32 @@ export class Stepping {
     // What one has rolled that stopped at a fault is rolled anew when it is taken otherwise.
     if (next === codec.strodeAt) odometer.reset();
     return next;
+  }
+
+  /**
+   * Goes on from situations one after the other, as far as all that can happen in them is actions, told in one go.
+   *
+   * @returns the first that it has not gone on from, of which `sweptMoves` were taken
+   */
+  sweep(from: number, to: number, sweeping: Sweeping): number {
+    const { odometer, codec, striding, moves } = this;
+    const sweep = striding && !this.mayStop ? codec.sweepOver(striding, sweeping) : undefined;
+    this.sweptMoves = 0;
+    if (!sweep) return from;
+    if (this.last === NOBODY || !codec.isLoaded) this.load(from);
+    this.forget();
+    this.last = NOBODY;
+    odometer.reset();
+    if (moves.faults.length > 0) moves.faults.length = 0;
+    try {
+      sweep(from, to);
+    } catch (error) {
+      if (!(error instanceof Fault || error instanceof TooNarrow || error instanceof Unlistable)) throw error;
+      // What it has rolled is rolled anew when it is taken otherwise.
+      odometer.reset();
+    }
+    this.sweptMoves = codec.strodeAt;
+    return codec.strodeIn;
   }
 
   /** What the step comes to that stands halfway in the working memory; null where it is to be taken whole. */

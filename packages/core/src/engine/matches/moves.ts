@@ -75,7 +75,8 @@ export class Moves implements MoveList {
     if (this.faults.length > 0) this.faults.length = 0;
     const moves: Move[] = [];
     if (memory.outcome) return moves;
-    if (!this.generator?.of(memory.configuration).list(moves, this)) {
+    const count = this.generator?.of(memory.configuration).list(moves as ActionMove[], this) ?? -1;
+    if (count < 0) {
       moves.length = 0;
       this.faults.length = 0;
       for (const visible of memory.configuration.actions.values())
@@ -138,6 +139,11 @@ export class Moves implements MoveList {
       generator.packed?.fromBoxes();
       generator.rest();
     }
+  }
+
+  /** What is generated, where nothing but actions can happen, and timers; else undefined. */
+  get actionsAlone(): StepGenerator | undefined {
+    return this.happening.length === 0 && !this.options.seats ? this.generator : undefined;
   }
 
   /** What takes actions as `take` does, by their numbers; undefined where nothing is generated. */

@@ -40,8 +40,11 @@ export interface GeneratedSteps {
   readonly acts: readonly Act[];
   /** By the actions' numbers. */
   readonly takes: readonly (Take | undefined)[];
-  /** For searches: adds the actions that are open to an empty list of moves; false when it is to be asked otherwise. */
-  list: (moves: unknown[], told: MoveList) => boolean;
+  /**
+   * For searches: puts the actions that are open at the front of a list of moves, and gives their number; -1 when it is
+   * to be asked otherwise.
+   */
+  list: (moves: ActionMove[], told: MoveList) => number;
   /** Goes on until nothing is left to be done, then tests the laws. */
   rest: Run;
   /** The names of the seats on turn. */

@@ -32,7 +32,10 @@ export interface MoveParts {
   effects(action: Action, configuration: Configuration, scope: CodeScope): Code;
 }
 
-/** A function that adds to a list of moves what is open, for a `MoveList`, in the order of actions, seats, values. */
+/**
+ * A function that puts what is open at the front of a list of moves, for a `MoveList`, in the order of actions, seats,
+ * values, and gives the number of moves.
+ */
 export function listCode(parts: MoveParts, configuration: Configuration): Code {
   let code = "";
   // What costs too much when all is paid for may not when it is counted.
@@ -49,9 +52,9 @@ export function listCode(parts: MoveParts, configuration: Configuration): Code {
     code +=
       `for (let seat = 0; seat < memory.seats.length; seat++) {\n` +
       `if (memory.seats[seat] !== ${SEAT_IN}) continue;\nmemory.me = seat;\nmemory.effects = 0;\n` +
-      `try {\n${first}\n} catch (error) {\nif (${dear}(error)) return false;\nfor_.failed(error, id, seat);\n}\n}\n`;
+      `try {\n${first}\n} catch (error) {\nif (${dear}(error)) return -1;\nfor_.failed(error, id, seat);\n}\n}\n`;
   }
-  return `(moves, for_) => {\nlet id = 0;\n${code}return true;\n}`;
+  return `(moves, for_) => {\nlet id = 0, count = 0;\n${code}return count;\n}`;
 }
 
 /** A function that takes an action for a seat, with the values of its parameters in order. */
@@ -101,7 +104,7 @@ function written(
   const inside = (at: number, args: readonly Known[], scope: CodeScope): Code => {
     const p = parameters[at];
     if (!p) {
-      const add = `moves.push(mine[${chosen.push(args) - 1}]);\n`;
+      const add = `moves[count++] = mine[${chosen.push(args) - 1}];\n`;
       return when(
         needsOfArguments.map(({ written }) => generator.expression(written, scope)),
         add,
@@ -160,7 +163,7 @@ function tried(parts: MoveParts, action: Action, configuration: Configuration): 
   }
   const added = when(
     needsOfArguments.map(({ written }) => parts.generator.expression(written, scope)),
-    `moves.push({ kind: "action", seat, id: ${action.id}, args: [${values.join(", ")}] });\n`,
+    `moves[count++] = { kind: "action", seat, id: ${action.id}, args: [${values.join(", ")}] };\n`,
   );
   return `{\nlet left = ${MOST_COMBINED};\n${before}${added}${after}}\n`;
 }

@@ -113,7 +113,7 @@ export class StepGenerator implements GeneratorHooks {
       list: (moves, told) => {
         if (lists++ < after) {
           this.packed?.toBoxes();
-          return false;
+          return -1;
         }
         steps.list = this.built(() => listCode(this.moveParts(), configuration)) as GeneratedSteps["list"];
         return steps.list(moves, told);
