@@ -7,6 +7,7 @@
  */
 
 import type { Machine } from "../check/machine.js";
+import { perMachine } from "../check/per-machine.js";
 import type { Type } from "../check/types.js";
 import { visitMachine } from "../check/visit.js";
 import type { Configuration } from "../engine/situation/configuration.js";
@@ -67,8 +68,9 @@ const NOWHERE: Zone = { id: 0, timers: [], bounds: [], due: [] };
 /** So many results are looked through for one. */
 const FEW = 8;
 
-/** After so many situations it is worth generating code for the others. */
+/** After so many situations it is worth generating code for the others; of a machine that has been searched, at once. */
 const WORTH = 100;
+const worthBefore = perMachine(() => ({ is: false }));
 
 /** Results by their parts, one behind the other. */
 type Outcomes = Map<unknown, Outcomes | Rest>;
@@ -118,6 +120,10 @@ export class Codec implements StridingCodec {
   /** The situation that was gone on from last, when several are. */
   strodeIn = 0;
   private packed = 0;
+  private readonly before: { is: boolean };
+  private readonly worth: number;
+  /** Enough had been packed when a situation was loaded for code to be generated. */
+  private isWorthwhile = false;
 
   /**
    * @param template a situation of the match, whose data stand where nothing is packed
@@ -132,6 +138,8 @@ export class Codec implements StridingCodec {
     private readonly marks?: Marks,
   ) {
     const { machine } = memory;
+    this.before = worthBefore(machine);
+    this.worth = this.before.is ? 1 : WORTH;
     const expected = machine.states.length + machine.endings.length * template.seats.length;
     this.rests = new Pool<Rest>("what is active, or the result,", ({ key }) => key, expected);
     this.zones = new Width("what timers have left", 1 + 2 * machine.timers.length);
@@ -202,7 +210,7 @@ export class Codec implements StridingCodec {
   }
 
   private code(): CodedBody {
-    return this.isGenerated && this.packed >= WORTH
+    return this.isGenerated && this.packed >= this.worth
       ? codedBody(this.body, this.width, this.plainBits.subarray(0, this.width), this.epoch)
       : this.walked;
   }
@@ -220,7 +228,10 @@ export class Codec implements StridingCodec {
   pack(zone: Zone): void {
     const { head, marks, memory } = this;
     const { outcome } = memory;
-    if (++this.packed === WORTH) this.coded = this.code();
+    if (++this.packed === this.worth) {
+      this.before.is = true;
+      this.coded = this.code();
+    }
     head.rest = this.restNumber();
     // Who is seated is mostly as it was when the step began.
     head.seats = memory.seats === this.loaded.seats ? this.loaded.seated : this.seatsNumber();
@@ -272,9 +283,14 @@ export class Codec implements StridingCodec {
    */
   strideOver(over: StridingOver): Stride | undefined {
     if (this.stride !== undefined) return this.stride ?? undefined;
-    if (!this.isWorthwhile) return undefined;
+    if (!this.isCoded) return undefined;
     this.stride = strideCode(this.layout, this.striding(over)) ?? null;
     return this.stride ?? undefined;
+  }
+
+  /** Situations are gone on from in one go, or may be when it is worth it. */
+  get maySweep(): boolean {
+    return this.sweep !== null;
   }
 
   /**
@@ -284,14 +300,14 @@ export class Codec implements StridingCodec {
    */
   sweepOver(over: StridingOver, sweeping: Sweeping): Sweep | undefined {
     if (this.sweep !== undefined) return this.sweep ?? undefined;
-    if (!this.isWorthwhile) return undefined;
+    if (!this.isCoded) return undefined;
     this.sweep = sweepCode(this.layout, this.striding(over), sweeping) ?? null;
     return this.sweep ?? undefined;
   }
 
-  /** Enough was packed for code to be generated, and it can be. */
-  private get isWorthwhile(): boolean {
-    return this.isGenerated && this.packed >= WORTH && !this.marks && !this.keepsHistory;
+  /** Steps are to be taken in one go. */
+  private get isCoded(): boolean {
+    return this.isGenerated && this.isWorthwhile && !this.marks && !this.keepsHistory;
   }
 
   private striding(over: StridingOver): Striding {
@@ -324,6 +340,7 @@ export class Codec implements StridingCodec {
    */
   load(from: Uint32Array, at: number, zones: Zones): Zone {
     const { head, loaded, words, width } = this;
+    this.isWorthwhile = this.packed >= this.worth;
     for (let i = 0; i < width; i++) words[i] = from[at + i] as number;
     this.coded.load(words, this.root.parts, head);
     const { configuration, outcome } = this.rest(head.rest);
@@ -516,7 +533,7 @@ function seatsKey(seats: readonly number[]): number {
 }
 
 /** What was active before is kept only where something leads back to it. */
-function hasHistory(machine: Machine): boolean {
+const hasHistory = perMachine((machine: Machine): boolean => {
   let has = false;
   visitMachine(machine, {
     arrow: ({ kind }) => {
@@ -524,4 +541,4 @@ function hasHistory(machine: Machine): boolean {
     },
   });
   return has;
-}
+});

@@ -24,7 +24,7 @@ export class PackedEdges implements Edges {
   private sources = 0;
   private used = 0;
   /** The targets of the source that is gone on from. */
-  private open = new Uint32Array(64);
+  private open = new Int32Array(64);
   private opened = 0;
   size = 0;
   complete = true;
@@ -62,24 +62,18 @@ export class PackedEdges implements Edges {
       const room = this.used + opened * LONGEST;
       if (room > this.packed.length) this.packed = longer(this.packed, grown(this.packed.length, room));
       const behind = (open[0] as number) - source;
-      this.put(behind < 0 ? -behind * SIGN - 1 : behind * SIGN);
+      let { used } = this;
+      used = put(this.packed, used, behind < 0 ? -behind * SIGN - 1 : behind * SIGN);
       for (let i = 1; i < opened; i++) {
         const step = (open[i] as number) - (open[i - 1] as number);
         // The same once more, which stood too far back to be seen.
         if (step === 0) this.size--;
-        else this.put(step);
+        else used = put(this.packed, used, step);
       }
+      this.used = used;
       this.opened = 0;
     }
     this.starts[source + 1] = this.used;
-  }
-
-  /** @param number less than 2^31, as twice the number of a situation is */
-  private put(number: number): void {
-    const { packed } = this;
-    let rest = number;
-    for (; rest > LOW; rest >>>= BITS) packed[this.used++] = (rest & LOW) | MORE;
-    packed[this.used++] = rest;
   }
 
   hasAny(source: number): boolean {
@@ -113,8 +107,17 @@ export class PackedEdges implements Edges {
   }
 }
 
+/** @param number less than 2^31, as twice the number of a situation is @returns the place behind it */
+function put(packed: Uint8Array, from: number, number: number): number {
+  let at = from;
+  let rest = number;
+  for (; rest > LOW; rest >>>= BITS) packed[at++] = (rest & LOW) | MORE;
+  packed[at++] = rest;
+  return at;
+}
+
 /** Brings the first so many numbers in order. */
-function inOrder(numbers: Uint32Array, count: number): void {
+function inOrder(numbers: Int32Array, count: number): void {
   // Few are nearly always in order already.
   if (count > MOST_COMPARED) {
     numbers.subarray(0, count).sort();
@@ -133,7 +136,7 @@ function grown(length: number, least: number): number {
   return Math.max(Math.ceil(length * (length < FEW ? 2 : 1.25)), least);
 }
 
-function longer<A extends Uint8Array | Uint32Array>(array: A, length: number): A {
+function longer<A extends Uint8Array | Uint32Array | Int32Array>(array: A, length: number): A {
   const larger = new (array.constructor as new (length: number) => A)(length);
   larger.set(array);
   return larger;

@@ -342,10 +342,11 @@ export class Stepping implements StridingWatch {
    */
   sweep(from: number, to: number, sweeping: Sweeping): number {
     const { odometer, codec, striding, moves } = this;
-    const sweep = striding && !this.mayStop ? codec.sweepOver(striding, sweeping) : undefined;
     this.sweptMoves = 0;
+    if (!striding || this.mayStop || !codec.maySweep) return from;
+    if (this.last !== from || !codec.isLoaded) this.load(from);
+    const sweep = codec.sweepOver(striding, sweeping);
     if (!sweep) return from;
-    if (this.last === NOBODY || !codec.isLoaded) this.load(from);
     this.forget();
     this.last = NOBODY;
     odometer.reset();

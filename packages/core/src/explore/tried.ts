@@ -1,10 +1,11 @@
 /** What of a machine has more values than can be tried, and which of them are. */
 
 import type { Expr, Machine } from "../check/machine.js";
+import { perMachine } from "../check/per-machine.js";
 import { visitMachine } from "../check/visit.js";
 
 /** Whole numbers that the machine compares something with. */
-export function comparedIn(machine: Machine): number[] {
+export const comparedIn = perMachine((machine: Machine): readonly number[] => {
   const found = new Set<number>();
   visitMachine(machine, {
     expr: (e) => {
@@ -16,10 +17,10 @@ export function comparedIn(machine: Machine): number[] {
     },
   });
   return [...found].slice(0, 20);
-}
+});
 
 /** Where a machine makes something of the time. */
-export function readsOfTime(machine: Machine): Expr[] {
+export const readsOfTime = perMachine((machine: Machine): readonly Expr[] => {
   const found: Expr[] = [];
   visitMachine(machine, {
     expr: (e) => {
@@ -28,4 +29,4 @@ export function readsOfTime(machine: Machine): Expr[] {
     },
   });
   return found;
-}
+});

@@ -6,6 +6,7 @@
  */
 
 import type { Arrow, Block, Expr, Law, Location, LocationStep, Machine, State, Statement } from "../check/machine.js";
+import { perMachine } from "../check/per-machine.js";
 import type { Type } from "../check/types.js";
 import {
   branchesOf,
@@ -29,14 +30,11 @@ export interface Unseen {
 
 /** @param also conditions that are asked from outside, such as a goal */
 export function unseenData(machine: Machine, also: readonly Expr[] = []): Unseen {
-  if (also.length > 0) return workedOut(machine, also);
-  let unseen = known.get(machine);
-  if (!unseen) known.set(machine, (unseen = workedOut(machine, also)));
-  return unseen;
+  return also.length > 0 ? workedOut(machine, also) : unseenByRules(machine);
 }
 
 /** What is unseen in machines where nothing is asked beside their rules. */
-const known = new WeakMap<Machine, Unseen>();
+const unseenByRules = perMachine((machine) => workedOut(machine, []));
 
 function workedOut(machine: Machine, also: readonly Expr[]): Unseen {
   const leaves = machine.data.flatMap(({ slot, name, type }) => leavesOf(type, [slot], name));

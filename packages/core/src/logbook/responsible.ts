@@ -4,6 +4,7 @@
  */
 
 import type { Arrow, Machine } from "../check/machine.js";
+import { perMachine } from "../check/per-machine.js";
 import { type NamedRule, ruleAt, rulesOf } from "../check/rule-names.js";
 import { branchesOf, visitMachine } from "../check/visit.js";
 import type { Recorded } from "../engine/code/recorder.js";
@@ -308,15 +309,15 @@ function branchLeads(machine: Machine, name: string, leads: (state: string) => b
   return rule !== undefined && targetsOf(machine, rule.at as Arrow).some(leads);
 }
 
-const reachable = new WeakMap<Machine, Map<string, ReadonlySet<string>>>();
+/** What was reached, by where it began. */
+const reachable = perMachine(() => new Map<string, ReadonlySet<string>>());
 
 /**
  * The states and endings that a state leads to without anybody doing anything, itself and those around and in it
  * included.
  */
 function reachedFrom(machine: Machine, name: string): ReadonlySet<string> {
-  const known = reachable.get(machine) ?? new Map<string, ReadonlySet<string>>();
-  reachable.set(machine, known);
+  const known = reachable(machine);
   const before = known.get(name);
   if (before) return before;
   const reached = new Set<string>([name]);

@@ -1,6 +1,7 @@
 /** A situation as JSON, and the differences between two situations as paths and values. */
 
 import type { Machine } from "../../check/machine.js";
+import { perMachine } from "../../check/per-machine.js";
 import type { Type } from "../../check/types.js";
 import { Box } from "../values/box.js";
 import { under } from "../values/pointer.js";
@@ -64,19 +65,12 @@ export function situationJson(machine: Machine, situation: Situation): Json {
   };
 }
 
-/** Arrows behind `enter`, by machine. */
-const arrowsOf = new WeakMap<Machine, readonly { readonly name: string; readonly slot: number }[]>();
-
 /** The arrows behind `enter` that can be left over, as digests name them: `State.enter1`, counted in text order. */
-export function pendingArrows(machine: Machine): readonly { readonly name: string; readonly slot: number }[] {
-  const known = arrowsOf.get(machine);
-  if (known) return known;
-  const arrows = machine.states.flatMap((state) =>
+export const pendingArrows = perMachine((machine): readonly { readonly name: string; readonly slot: number }[] =>
+  machine.states.flatMap((state) =>
     pendingSlotsOf(state).map((slot, i) => ({ name: `${state.name}.enter${i + 1}`, slot })),
-  );
-  arrowsOf.set(machine, arrows);
-  return arrows;
-}
+  ),
+);
 
 /** How many words were taken of each stream; of private ones by seat. */
 function diceJson({ streams }: Machine, { counters }: DiceState, { seats }: Naming): Json {

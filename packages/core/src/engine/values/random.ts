@@ -22,21 +22,29 @@ const MOST_WORDS = TWO_32 * BLOCK;
  * a situation as JSON.
  */
 export class DiceKeys {
-  private readonly words: Uint32Array;
+  /** Made when something is rolled first. */
+  private words: Uint32Array | undefined;
 
   /** @param names what tells the streams apart, in their order; see `streamNames` */
-  constructor(seed: string, names: readonly string[]) {
-    this.words = new Uint32Array(names.length * KEY);
-    for (const [stream, name] of names.entries()) {
-      const bytes = sha256Bytes(`${seed}\u0000${name}`);
-      const view = new DataView(bytes.buffer, bytes.byteOffset);
-      for (let i = 0; i < KEY; i++) this.words[stream * KEY + i] = view.getUint32(i * 4, true);
-    }
-  }
+  constructor(
+    private readonly seed: string,
+    private readonly names: readonly string[],
+  ) {}
 
   /** Writes a block of a stream: its 16 words go to `into` from `at` on. */
   block(stream: number, block: number, into: Uint32Array, at: number): void {
-    chacha20(this.words, stream * KEY, block, into, at);
+    chacha20((this.words ??= this.made()), stream * KEY, block, into, at);
+  }
+
+  private made(): Uint32Array {
+    const { seed, names } = this;
+    const words = new Uint32Array(names.length * KEY);
+    for (const [stream, name] of names.entries()) {
+      const bytes = sha256Bytes(`${seed}\u0000${name}`);
+      const view = new DataView(bytes.buffer, bytes.byteOffset);
+      for (let i = 0; i < KEY; i++) words[stream * KEY + i] = view.getUint32(i * 4, true);
+    }
+    return words;
   }
 }
 
