@@ -5,7 +5,10 @@ import { expect, test } from "vitest";
 import type { Machine } from "../src/check/machine.js";
 import { Engine } from "../src/engine/matches/runnable.js";
 import { compile, Exploration, type ExploreOptions, Runnable } from "../src/index.js";
+import { writtenArrows } from "../src/check/tree.js";
 import { Coverage } from "../src/coverage/coverage.js";
+import type { Sign } from "../src/evidence/claims.js";
+import { Signs } from "../src/evidence/signs.js";
 import type { Lookout } from "../src/explore/options.js";
 import { Players } from "../src/explore/players.js";
 import { CannotExplore } from "../src/explore/report.js";
@@ -69,6 +72,34 @@ function agrees(name: string, machine: Machine, wish: ExploreOptions): number {
   return typeof closures === "string" ? 0 : (closures as { report: { steps: number } }).report.steps;
 }
 
+/** What somebody sees who listens to all pairs of a choice's conditions: quietly, or looking into boxes all the time. */
+function seenIn(machine: Machine, isQuiet: boolean, wish: ExploreOptions): unknown {
+  const signs = writtenArrows(machine).flatMap((arrow): Sign[] => {
+    const tests = arrow.kind === "choose" ? arrow.branches.flatMap(({ test }) => test ?? []) : [];
+    return tests.flatMap((first, i) =>
+      tests
+        .slice(i + 1)
+        .flatMap((second) => [true, false].map((holds): Sign => ({ kind: "both", first, second, holds }))),
+    );
+  });
+  try {
+    const lookout = new Signs(machine, signs, undefined, isQuiet);
+    const exploration = new Exploration(new Runnable(machine), { ...wish, lookout });
+    const { bytes: _, ...report } = exploration.run();
+    const seen = [...exploration.sightings].sort(([a], [b]) => a - b);
+    return { report, seen, ways: seen.map(([, { at }]) => exploration.wayTo(at)) };
+  } catch (error) {
+    if (!(error instanceof CannotExplore)) throw error;
+    return error.message;
+  }
+}
+
+function sees(name: string, machine: Machine, wish: ExploreOptions): number {
+  const seen = seenIn(machine, true, wish);
+  expect(seen, name).toEqual(seenIn(machine, false, wish));
+  return typeof seen === "string" ? 0 : (seen as { seen: unknown[] }).seen.length;
+}
+
 const LIMITS: ExploreOptions = { most: { situations: 400, ways: 60 }, leaving: true, walk: 300 };
 
 test.each(EXAMPLES)("of %s", (name) => {
@@ -96,6 +127,44 @@ test("of steps that roll on the way to rest, which are known from halfway on: al
       expect(generated[id]?.get(target), `from ${id} to ${target}`).toBeCloseTo(share, 12);
   }
   expect(closures.some((likely) => likely.size > 3)).toBe(true);
+});
+
+test("of somebody who listens to conditions: quietly, and looking into boxes all the time", () => {
+  const [before, after] = ["when taken == 189 -> Odd", "when taken > 180 and last == ben -> Even"];
+  const heaps = (dice: string, choices: readonly string[]): string => `
+machine Heaps
+seats ann, ben
+data { taken: int 0..240  last: seat = ann }
+start Take
+state Take {
+  turn of last
+  action take(n: int 1..3) { taken += n${dice}  last = next(last) } -> Judge
+}
+state Judge {
+  enter -> choose { ${choices.join("  ")}  when taken == 240 -> Odd  else -> Take }
+}
+ending Odd { wins ann  loses others }
+ending Even { wins ben  loses others }
+`;
+  let seen = 0;
+  for (const dice of ["", " + roll(0..2)"])
+    for (const choices of [
+      [before, after],
+      [after, before],
+    ]) {
+      const { machine, ok } = compile(heaps(dice, choices), "heaps.zany", undefined, { errorsOnly: true });
+      expect(ok).toBe(true);
+      // Where seats can be left, one situation is gone on from after the other.
+      for (const leaving of [false, true]) seen += sees(`heaps${dice}`, machine, { leaving });
+    }
+  const rounds = readFileSync("packages/core/test/games/rounds.zany", "utf8");
+  seen += sees("rounds", compile(rounds, "rounds.zany").machine, { most: { situations: 3_000 } });
+  for (const name of EXAMPLES) seen += sees(name, example(name).machine, { most: { situations: 500 }, leaving: true });
+  for (let seed = 0; seed < 60; seed++) {
+    const odd = compile(machineOf(seed), "odd.zany", undefined, { errorsOnly: true });
+    if (odd.ok) seen += sees(`${seed}`, odd.machine, { most: { situations: 300, ways: 60 } });
+  }
+  expect(seen).toBeGreaterThan(20);
 });
 
 test("of conditions that would cost too much if all of them were asked", () => {

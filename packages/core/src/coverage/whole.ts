@@ -15,7 +15,8 @@ import { shownSecrets, type ShownSecret } from "../explore/secrets.js";
 import { aimAt } from "../evidence/distance.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Aim } from "../explore/walk.js";
-import { Coverage, type Covered } from "./coverage.js";
+import type { Covered } from "./coverage.js";
+import { itemsOf } from "./items.js";
 
 /** Two branches of a choice that lead to different endings, and can hold at once: the first in the text is taken. */
 export interface EndingsAtOnce extends Sighting {
@@ -55,24 +56,27 @@ function aimOf(engine: Engine, { goal, law }: ExploreOptions): Aim | undefined {
 /** @throws CannotExplore when no match can be begun so */
 export function exploreWhole(runnable: Runnable, options: ExploreOptions): ExploredWhole {
   const { machine } = runnable;
-  const coverage = new Coverage(machine);
+  const branches = branchesOf(machine);
   const pairs = pairsIn(machine);
   // Where the first never holds without the second it is a branch of its own for both.
   const signs = new Signs(
     machine,
     [true, false].flatMap((holds) => pairs.map(({ first, second }): Sign => ({ kind: "both", first, second, holds }))),
+    undefined,
+    true,
   );
   let sought: Aim | undefined;
   const lookout: Lookout = {
-    probes: both(signs.probes, coverage.probes),
+    probes: { values: together(signs.probes.values, branches.values) },
     asks: signs.asks,
-    begin: (engine) => {
-      signs.begin(engine);
+    begin: (engine, intoBoxes) => {
+      signs.begin(engine, intoBoxes);
       sought = aimOf(engine, options);
     },
     rest: (engine) => signs.rest(engine),
     aims: () => (sought ? [sought] : signs.aims()),
     seen: () => signs.seen(),
+    quiet: signs,
   };
   const exploration = new Exploration(runnable, { ...options, lookout });
   const explored = exploration.run();
@@ -82,9 +86,14 @@ export function exploreWhole(runnable: Runnable, options: ExploreOptions): Explo
       ? [{ ...sighting, endings: pair.endings, position: pair.second.from, what }]
       : [];
   });
-  const branches = coverage.items.filter(({ item, count }) => item.kind === "branch" && count === 0);
   const isAsked = options.goal === undefined && options.law === undefined && keepsSecrets(runnable);
-  return { exploration, explored, atOnce, branches, ...(isAsked && { secrets: secretsOf(runnable, options) }) };
+  return {
+    exploration,
+    explored,
+    atOnce,
+    branches: branches.never(),
+    ...(isAsked && { secrets: secretsOf(runnable, options) }),
+  };
 }
 
 function secretsOf(runnable: Runnable, { seats }: ExploreOptions): SoughtSecrets {
@@ -119,23 +128,30 @@ function pairsIn(machine: Machine): readonly Pair[] {
   });
 }
 
-/** Tells both of two who listen. */
-function both(one: Probes, other: Probes): Probes {
-  const values = new Map<Expr, Probe>(one.values);
-  for (const [e, probe] of other.values) values.set(e, inTurn(values.get(e), probe));
+/** What both of two listen to. */
+function together(one: Probes["values"], other: Probes["values"]): Probes["values"] {
+  const values = new Map<Expr, Probe>(one);
+  for (const [e, probe] of other) values.set(e, inTurn(values.get(e), probe));
+  return values;
+}
+
+/** Listens to conditions of branches: how each came out, once at least. */
+function branchesOf(machine: Machine): { readonly values: Probes["values"]; never(): readonly Covered[] } {
+  const items = itemsOf(machine).flatMap(({ item, by }) =>
+    item.kind === "branch" && by.kind === "value" ? [{ item, by }] : [],
+  );
+  const ways = new Map(items.map(({ by }) => [by.of, { yes: false, no: false }]));
+  const values = new Map<Expr, Probe>();
+  for (const [of, way] of ways)
+    values.set(of, (value) => {
+      if (value === true) way.yes = true;
+      else way.no = true;
+    });
   return {
     values,
-    taken: (item) => {
-      one.taken?.(item);
-      other.taken?.(item);
-    },
-    entered: (state) => {
-      one.entered?.(state);
-      other.entered?.(state);
-    },
-    ended: (ending) => {
-      one.ended?.(ending);
-      other.ended?.(ending);
-    },
+    never: () =>
+      items.flatMap(({ item, by }) =>
+        (by.is ? ways.get(by.of)?.yes : ways.get(by.of)?.no) ? [] : [{ item, count: 0 }],
+      ),
   };
 }

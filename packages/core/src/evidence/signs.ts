@@ -5,7 +5,7 @@ import { inTurn, type Probe, type Probes } from "../engine/code/probes.js";
 import type { Engine } from "../engine/matches/runnable.js";
 import type { Span } from "../language/source.js";
 import { Fault } from "../engine/values/fault.js";
-import type { Lookout } from "../explore/options.js";
+import type { Lookout, Quiet } from "../explore/options.js";
 import type { Aim } from "../explore/walk.js";
 import { isIn, type Sign } from "./claims.js";
 import { aimAt, isAskedAtRest } from "./distance.js";
@@ -19,7 +19,7 @@ const NOT_ASKED = 100;
 /** Looks at a situation at rest, which the working memory holds. */
 type Look = (engine: Engine) => boolean;
 
-export class Signs implements Lookout {
+export class Signs implements Lookout, Quiet {
   private readonly values = new Map<Expr, Probe>();
   private readonly entered = new Map<number, number[]>();
   private readonly entering: { readonly state: number; readonly enter: () => void }[] = [];
@@ -48,18 +48,28 @@ export class Signs implements Lookout {
   private readonly ends: (() => void)[] = [];
   private now: number[] = [];
   private readonly towards: Aim[] = [];
+  /** Somebody goes by how far it is. */
+  private isAiming: boolean;
+  private intoBoxes: () => void = () => undefined;
+  /** What is seen no more. */
+  private readonly settled = new Set<number>();
+  readonly quiet: Quiet | undefined;
   /** For each sign of data that may not be set whether they are not. */
   readonly marks = { bits: 0, begun: 0, now: 0 };
 
   /**
    * @param signs what is looked for; each is known by its number among them
    * @param found the numbers of those that were found already, here or by others; those that are seen are added
+   * @param isQuiet all of them are conditions that hold together, or do not
    */
   constructor(
     private readonly machine: Machine,
     signs: readonly Sign[],
     private readonly found = new Set<number>(),
+    isQuiet = false,
   ) {
+    this.quiet = isQuiet ? this : undefined;
+    this.isAiming = !isQuiet;
     this.asks = signs.flatMap((sign) =>
       sign.kind === "both"
         ? [sign.second]
@@ -74,8 +84,25 @@ export class Signs implements Lookout {
     for (const [number, sign] of signs.entries()) this.watch(sign, number);
   }
 
-  begin(engine: Engine): void {
+  begin(engine: Engine, intoBoxes: () => void): void {
+    this.intoBoxes = intoBoxes;
     for (const ready of this.ready) ready(engine);
+  }
+
+  get hasSeen(): boolean {
+    return this.now.length > 0;
+  }
+
+  drop(): void {
+    this.now = [];
+  }
+
+  settle(seen: number): void {
+    this.settled.add(seen);
+  }
+
+  again(): void {
+    this.settled.clear();
   }
 
   rest(engine: Engine): void {
@@ -91,6 +118,7 @@ export class Signs implements Lookout {
   }
 
   aims(): readonly Aim[] {
+    this.isAiming = true;
     return this.towards;
   }
 
@@ -113,7 +141,9 @@ export class Signs implements Lookout {
       return last;
     });
     return () => {
-      if (!isAtRest) seen = Math.min(seen, aside(engine, distance));
+      if (isAtRest) return;
+      this.intoBoxes();
+      seen = Math.min(seen, aside(engine, distance));
     };
   }
 
@@ -158,12 +188,15 @@ export class Signs implements Lookout {
         let look: (() => void) | undefined;
         this.ready.push((engine) => {
           const condition = engine.code.aside.condition(sign.second);
-          second = () => aside(engine, condition);
+          second = () => {
+            this.intoBoxes();
+            return aside(engine, condition);
+          };
           if (sign.holds) look = this.towardsAll(engine, number, [sign.first, sign.second]);
         });
         this.listen(sign.first, (value) => {
-          look?.();
-          if (value === true && second && holds(second) === sign.holds) seen();
+          if (this.isAiming) look?.();
+          if (value === true && second && !this.settled.has(number) && holds(second) === sign.holds) seen();
         });
         return;
       }

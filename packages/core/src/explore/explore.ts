@@ -27,7 +27,7 @@ import { PackedEdges } from "./packed-edges.js";
 import { TooManyValues } from "./packing.js";
 import { CannotExplore, type Explored, type ExploreProgress, type Incomplete, type Move, type Way } from "./report.js";
 import { HALFWAY, Stepping, UNLISTED } from "./stepping.js";
-import type { Sweeping, SweepingWatch } from "./striding-code.js";
+import { type Left, Sweeps, type SweptSearch } from "./sweeps.js";
 import { NOBODY } from "./table.js";
 import { type Unseen, unseenData } from "./unseen.js";
 import { shortened } from "./shorten.js";
@@ -70,7 +70,7 @@ interface Open {
 }
 
 /** A search and what it has found; the ways to what it found can be asked for. */
-export class Exploration implements Ground<Choice>, SweepingWatch {
+export class Exploration implements Ground<Choice>, SweptSearch {
   readonly engine: Engine;
   private readonly machine: Machine;
   private readonly moves: Moves;
@@ -91,10 +91,6 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
   /** Where moves of one situation lead, by their places. */
   private readonly reached: number[] = [];
   private readonly shares: (Share & { readonly id: number })[] = [];
-  readonly listed: ActionMove[] = [];
-  listedCount = 0;
-  /** Goes on from several situations in one go; undefined where that cannot be done, null as long as nobody has asked. */
-  private sweeping: Sweeping | null | undefined = null;
   /** Not every way in which a match can begin was tried. */
   private begunInPart = false;
   private readonly edges: PackedEdges | WeighedEdges;
@@ -119,7 +115,7 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
     private readonly options: ExploreOptions,
   ) {
     this.engine = options.engine ?? exploringEngineOf(runnable, options.lookout?.probes);
-    if (!options.engine) options.lookout?.begin(this.engine);
+    if (!options.engine) options.lookout?.begin(this.engine, () => this.stepping.unpacked());
     this.isWeighed = options.players !== undefined || options.movers !== undefined;
     this.edges = options.players ? new WeighedEdges() : new PackedEdges();
     this.machine = runnable.machine;
@@ -143,8 +139,9 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
       {
         odometer: options.odometer,
         isWeighed: this.isWeighed,
-        isWatched: lookout !== undefined,
+        isWatched: lookout !== undefined && !lookout.quiet,
         marks: lookout?.marks,
+        quiet: lookout?.quiet,
       },
       {
         met: (id) => this.meet(id),
@@ -247,6 +244,7 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
   }
 
   private search(): void {
+    const sweeps = this.sweeps();
     let end = this.stepping.table.count;
     while (this.at < this.stepping.table.count && this.goalAt === undefined) {
       if (this.at === end) {
@@ -258,41 +256,29 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
         this.stop(enough);
         return;
       }
-      const next = this.sweep(this.at, Math.min(end, this.at - (this.at % ASKED_EVERY) + ASKED_EVERY));
-      const isWhole = this.stepping.sweptMoves === 0;
-      if (isWhole && next === this.at) this.goOn(this.at++);
+      const next = sweeps?.goOn(this.at, Math.min(end, this.at - (this.at % ASKED_EVERY) + ASKED_EVERY)) ?? this.at;
+      const left = sweeps?.left;
+      if (!left && next === this.at) this.goOn(this.at++);
       else {
         this.at = next;
-        if (!isWhole) this.goOnAmid(this.at++);
+        if (left) this.finish(this.at++, left);
       }
     }
   }
 
-  /**
-   * Goes on from situations, as long as that can be done in one go.
-   *
-   * @returns the first that it has not gone on from; what was taken there stands in `stepping.sweptMoves`
-   */
-  private sweep(from: number, to: number): number {
-    if (this.sweeping === null) this.sweeping = this.sweepingOver();
-    return this.sweeping ? this.stepping.sweep(from, to, this.sweeping) : from;
-  }
-
-  private sweepingOver(): Sweeping | undefined {
+  /** Undefined in searches in which somebody plays, or has to be told of each step. */
+  private sweeps(): Sweeps | undefined {
     const { bots, lookout, players, movers, free } = this.options;
-    const steps = this.moves.actionsAlone;
-    if (!steps || bots || lookout || players || movers || free) return undefined;
-    return { steps, list: this.moves, edges: this.edges, met: this.met, watch: this };
+    if (bots || (lookout && !lookout.quiet) || players || movers || free) return undefined;
+    return new Sweeps(this.stepping, this.moves, this.edges, this.met, this);
   }
 
-  /** Goes on where a sweep has ended in the middle of a situation. */
-  private goOnAmid(id: number): void {
+  /** Does what is left to be done in a situation. */
+  private finish(id: number, { moves, from }: Left): void {
     const { stepping } = this;
-    const listed = this.listed.slice(0, this.listedCount);
-    const from = stepping.sweptMoves;
-    const zone = stepping.codec.zone;
-    if (stepping.odometer.hasRolled) this.takeAll(id, listed[from - 1] as Happening, zone, ALL, 1);
-    this.goByAll(id, listed, zone, from);
+    const { zone } = stepping.codec;
+    if (stepping.odometer.hasRolled) this.takeAll(id, moves[from - 1] as Happening, zone, ALL, 1);
+    this.goByAll(id, moves, zone, from);
   }
 
   isEnough(): boolean {
@@ -300,8 +286,8 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
     return goalAt !== undefined || stepping.table.count > most.situations || stepping.work >= this.work().steps;
   }
 
-  lookAt(id: number): void {
-    this.look(id, this.listed.slice(0, this.listedCount), false);
+  lookAt(id: number, moves: readonly ActionMove[]): void {
+    this.look(id, moves, false);
   }
 
   /** Why the search goes no further; undefined while it does. */
@@ -621,6 +607,7 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
         const depth = this.depthOf(at) + (move ? 1 : 0);
         this.sightings.set(seen, { at, move: move && this.moveOf(move), fails, depth });
       }
+      if (!fails) lookout.quiet?.settle(seen);
     }
   }
 
@@ -628,7 +615,11 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
   private walk(): void {
     if (this.work().walk === 0) return;
     this.stepping.rollBy(this.chance);
-    const walk = new Walk<Choice>(this, (count) => this.below(count), this.options.lookout?.aims() ?? []);
+    const aims = (this.options.lookout?.aims() ?? []).map((aim) => () => {
+      this.stepping.unpacked();
+      return aim();
+    });
+    const walk = new Walk<Choice>(this, (count) => this.below(count), aims);
     this.inBreadth = this.stepping.taken;
     // A way that goes no further costs as much as a step, and is none.
     for (let tried = 0, asked = 0; tried < this.work().walk && this.goalAt === undefined && this.room(); asked++) {
@@ -855,6 +846,7 @@ export class Exploration implements Ground<Choice>, SweepingWatch {
         const told = new Told(dice);
         this.stepping.rollBy(told);
         this.findings.met.clear();
+        this.options.lookout?.quiet?.again();
         const reached = this.stepping.once(at, choice.move, choice.zone);
         if (!told.isDone || reached === UNLISTED) return false;
         if (reached === undefined) return this.findings.met.has(what);

@@ -71,8 +71,12 @@ export interface Lookout {
   readonly probes: Probes;
   /** What it asks itself; what they read tells situations apart, as what it listens to does. */
   readonly asks: readonly Expr[];
-  /** Gets ready, before anything happens. */
-  begin(engine: Engine): void;
+  /**
+   * Gets ready, before anything happens.
+   *
+   * @param intoBoxes puts data where conditions that it asks itself look for them; called before they are asked
+   */
+  begin(engine: Engine, intoBoxes: () => void): void;
   /** What it takes down of the way that leads to a situation. */
   readonly marks?: Marks;
   /** Looks at a situation that is come to first; the working memory holds it. */
@@ -81,6 +85,19 @@ export interface Lookout {
   aims(): readonly Aim[];
   /** What it has seen since it was asked last. */
   seen(): readonly number[];
+  /** It listens to what expressions come to, and to nothing else: steps are taken as if nobody looked. */
+  readonly quiet?: Quiet | undefined;
+}
+
+/** What a lookout has seen and was not asked for yet. */
+export interface Quiet {
+  readonly hasSeen: boolean;
+  /** Forgets it: the step is taken once more. */
+  drop(): void;
+  /** Something is seen no more. */
+  settle(seen: number): void;
+  /** Everything is seen again. */
+  again(): void;
 }
 
 /** Bits that tell situations apart, beside their data. */

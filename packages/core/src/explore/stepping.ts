@@ -13,7 +13,7 @@ import { ALL } from "./choice.js";
 import { Codec } from "./codec.js";
 import { type Half, Halves, type Lead, NO_HALF } from "./halves.js";
 import { type Chance, Odometer, type Told, Unlistable } from "./odometer.js";
-import type { Marks } from "./options.js";
+import type { Marks, Quiet } from "./options.js";
 import { TooNarrow } from "./packing.js";
 import {
   EFFECTS_A_STEP,
@@ -52,6 +52,8 @@ export interface SteppingOptions {
   /** Somebody looks into boxes all the time, and marks what has happened on the way. */
   readonly isWatched: boolean;
   readonly marks?: Marks | undefined;
+  /** Listens while steps are taken; what it sees is to be told of by `once`. */
+  readonly quiet?: Quiet | undefined;
 }
 
 export class Stepping implements StridingWatch {
@@ -116,6 +118,7 @@ export class Stepping implements StridingWatch {
       halfway: this.moves.halfway,
       odometer: this.odometer,
       watch: this,
+      quiet: this.options.quiet,
     };
   }
 
@@ -258,7 +261,8 @@ export class Stepping implements StridingWatch {
     halfway.cease();
     if (reached !== HALFWAY) return reached;
     // Of a step that was taken whole before, the other ways are, too.
-    const half = odometer.isAtEnd && this.moves.isShort ? this.halfFrom(halves, id, zone, most) : null;
+    const half =
+      !this.dropsSeen() && odometer.isAtEnd && this.moves.isShort ? this.halfFrom(halves, id, zone, most) : null;
     if (half && half.ways <= most && odometer.takesOn(half.rolls)) {
       halves.spare(half.ways);
       this.half = half;
@@ -267,6 +271,14 @@ export class Stepping implements StridingWatch {
     this.taken--;
     odometer.again();
     return this.quickOnce(id, move, zone);
+  }
+
+  /** Something was seen in half of a step; it is forgotten, for what is taken whole is told of. */
+  private dropsSeen(): boolean {
+    const { quiet } = this.options;
+    if (!quiet?.hasSeen) return false;
+    quiet.drop();
+    return true;
   }
 
   /** Some steps can stop halfway, and it is worth it. */
@@ -395,6 +407,7 @@ export class Stepping implements StridingWatch {
       memory.touched = halves.touchedBy(half);
       try {
         moves.goOn();
+        if (this.dropsSeen()) return undefined;
         const found = this.found(this.zones.after(zone, memory.timers), id);
         const target = found < 0 ? -found - 1 : found;
         const { part, total } = this.options.isWeighed ? onwards.share : ALL;

@@ -7,6 +7,7 @@ import type { ActionMove, GeneratedSteps, MoveList, Take } from "../engine/situa
 import type { Configuration } from "../engine/situation/configuration.js";
 import type { Memory, Refilled } from "../engine/situation/memory.js";
 import type { Edges } from "./edges.js";
+import type { Quiet } from "./options.js";
 import type { Body } from "./packing.js";
 import { loadsOf, packsOf, Writer } from "./packing-code.js";
 import { addCode, type Table } from "./table.js";
@@ -19,8 +20,10 @@ export interface StridingOver {
   /** Whether the last step has stopped halfway. */
   readonly halfway: { readonly stopped: boolean };
   /** Whether dice were rolled in the last step. */
-  readonly odometer: { readonly hasRolled: boolean };
+  readonly odometer: { readonly hasRolled: boolean; reset(): void };
   readonly watch: StridingWatch;
+  /** A step in which it sees something is not taken. */
+  readonly quiet: Quiet | undefined;
 }
 
 /** Is told of steps. */
@@ -141,7 +144,8 @@ export function strideCode(layout: Layout, striding: Striding): Stride | undefin
   return code.build(
     "takes, moves, from, to, parent, zone, reached",
     `for (let i = from; i < to; i++) {\nconst move = moves[i];\nC.strodeAt = i;\n${code.begun}` +
-      `takes[move.id](move.seat, move.args);\nif (H.stopped) return ${STOPPED};\n${code.packed}` +
+      `takes[move.id](move.seat, move.args);\nif (H.stopped) return ${STOPPED};\n` +
+      `${code.seen("return i;\n")}${code.packed}` +
       "reached[i] = number;\nif (isNew) V.met(number);\nif (O.hasRolled) return i + 1;\n}\nreturn to;\n",
   ) as Stride;
 }
@@ -172,7 +176,7 @@ export function sweepCode(layout: Layout, striding: Striding, sweeping: Sweeping
       "const seat = moves[0].seat;\nif (steps.alone() === seat) N.turn(seat);\nelse U.lookAt(parent);\n" +
       "const takes = steps.takes;\n" +
       `for (let i = 0; i < count; i++) {\nconst move = moves[i];\nC.strodeAt = i;\n${code.begun}` +
-      `takes[move.id](move.seat, move.args);\n${code.packed}` +
+      `takes[move.id](move.seat, move.args);\n${code.seen("O.reset();\nreturn;\n")}${code.packed}` +
       "V.taken++;\nN.action(move.id);\nE.add(number, 1, 1);\nif (isNew) V.met(number);\n" +
       "if (O.hasRolled) {\nC.strodeAt = i + 1;\nreturn;\n}\n}\n}\nC.strodeIn = to;\nC.strodeAt = 0;\n",
   ) as Sweep;
@@ -191,14 +195,16 @@ class StepCode {
 
   constructor(
     private readonly layout: Layout,
-    { memory: M, words: W, table: T, zones: Z, loaded: X, halfway: H, odometer: O, watch: V, codec: C }: Striding,
+    private readonly striding: Striding,
     more: Readonly<Record<string, unknown>> = {},
   ) {
+    const { memory: M, words: W, table: T, zones: Z, loaded: X, halfway: H } = striding;
+    const { odometer: O, watch: V, codec: C, quiet: Q } = striding;
     const { body, width, plain, timers } = layout;
     const { head } = body;
     const { writer } = this;
     // Each by itself: what is read of it all the time has the same shape in every search.
-    this.constants = Object.entries({ M, W, T, Z, X, H, O, V, C, ...more }).map(
+    this.constants = Object.entries({ M, W, T, Z, X, H, O, V, C, Q, ...more }).map(
       ([name, one]) => `${name} = ${writer.keep(one)}`,
     );
     const each = (code: (i: number) => string, count = width): string =>
@@ -229,6 +235,11 @@ class StepCode {
       each((i) => `W[${i}] = w${i};\n`) +
       addCode(width) +
       `if (M.effects > ${EFFECTS_A_STEP}) V.hadMore(M.effects);\n`;
+  }
+
+  /** What is done where something was seen in a step, which is then to be taken otherwise. */
+  seen(then: string): string {
+    return this.striding.quiet ? `if (Q.hasSeen) {\nQ.drop();\n${then}}\n` : "";
   }
 
   /** All that is written was written out: nothing is gone through. */

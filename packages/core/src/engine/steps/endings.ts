@@ -40,7 +40,7 @@ export class Endings {
         ending,
         rules: ending.results.map((rule) => readyRule(memory, code, rule)),
         ...(dependsOnSeatsAlone(ending) &&
-          !code.probes &&
+          !isListenedTo(ending, code) &&
           !code.recorder && { known: { seats: memory.seats, outcomes: new Map() } }),
       };
     });
@@ -136,6 +136,16 @@ function dependsOnSeatsAlone({ parameters, results }: Ending): boolean {
       return !someExpr(rule.kind === "ranks" ? rule.list : rule.seats, ({ kind }) => !SETTLED.has(kind));
     })
   );
+}
+
+/** Whether somebody listens to what the expressions of an ending come to. */
+function isListenedTo({ results }: Ending, { probes }: Code): boolean {
+  if (!probes) return false;
+  return results.some((rule) => {
+    const written =
+      rule.kind === "scores" ? [rule.source, rule.value] : [rule.kind === "ranks" ? rule.list : rule.seats];
+    return written.some((e) => someExpr(e, (inner) => probes.values.has(inner)));
+  });
 }
 
 /** Small arguments as one number; undefined for others. */
