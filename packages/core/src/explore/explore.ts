@@ -140,7 +140,7 @@ export class Exploration implements Ground<Choice>, SweptSearch {
         odometer: options.odometer,
         isWeighed: this.isWeighed,
         isWatched: lookout !== undefined && !lookout.quiet,
-        marks: lookout?.marks,
+        marks: lookout?.marks?.bits ? lookout.marks : undefined,
         quiet: lookout?.quiet,
       },
       {

@@ -60,6 +60,8 @@ export interface Generating {
   paid(cost: number, at: Span, scope: CodeScope): Code | undefined;
   /** Generates what runs any number of times: it pays for itself each time. */
   repeated<T>(make: () => T): T;
+  /** A word in which data stand, by code of its number. */
+  wordCode(word: Code): Code;
   /** Pays the cost of an element of a loop over `source`. */
   spent(at: Span, source: Expr, cost: number, scope: CodeScope): Code;
   /** The box that directly holds a location, as the step's own, and the slot in it. */

@@ -92,6 +92,8 @@ const HELPERS = {
 const MOST_INLINED = 60;
 /** Code that may stand in several places: a name, or a number or word that is known. */
 const PLAIN = /^(\w+|\(-\d+\))$/;
+/** A number that is written down. */
+const WRITTEN = /^\d+$/;
 
 const NO_HOOKS: GeneratorHooks = {
   isSearched: false,
@@ -113,6 +115,8 @@ export class Generator implements Generating {
   private knownSizes: RoutineSizes | undefined;
   /** What all that is written out in the expression at hand costs at most; undefined where each pays for itself. */
   private dues: number | undefined;
+  /** The words that the function at hand reads at first; undefined where they are read when they are wanted. */
+  private wordsRead: Set<Code> | undefined;
 
   constructor(
     readonly statements: Statements,
@@ -221,11 +225,29 @@ export class Generator implements Generating {
   }
 
   repeated<T>(make: () => T): T {
-    const { dues } = this;
+    const { dues, wordsRead } = this;
     this.dues = undefined;
+    this.wordsRead = undefined;
     const made = make();
     this.dues = dues;
+    this.wordsRead = wordsRead;
     return made;
+  }
+
+  wordCode(word: Code): Code {
+    if (!this.wordsRead || !WRITTEN.test(word)) return `W[${word}]`;
+    this.wordsRead.add(word);
+    return `w${word}`;
+  }
+
+  /** Code of a function that writes no data, which reads each word once, and what comes before it. */
+  reading(make: () => Code): { readonly before: Code; readonly code: Code } {
+    const { wordsRead } = this;
+    const words = new Set<Code>();
+    this.wordsRead = words;
+    const code = make();
+    this.wordsRead = wordsRead;
+    return { before: [...words].map((word) => `const w${word} = W[${word}];\n`).join(""), code };
   }
 
   private written(e: Expr, scope: CodeScope): Code {
@@ -269,11 +291,16 @@ export class Generator implements Generating {
       const scope = new CodeScope();
       const parameters = declaration.parameters.map((p) => scope.add(p.slot));
       const cost = costOf(declaration.body);
-      const body = this.repeated(() => {
-        const code = this.expression(declaration.body, scope);
-        return cost === 0 ? code : `(memory.spend(${cost}, ${this.at(declaration.body)}), ${code})`;
-      });
-      this.functions[id] = this.build(`(${parameters.join(", ")}) => ${this.clamped(declaration.type, body)}`);
+      const { before, code } = this.repeated(() =>
+        this.reading(() => {
+          const body = this.expression(declaration.body, scope);
+          return cost === 0 ? body : `(memory.spend(${cost}, ${this.at(declaration.body)}), ${body})`;
+        }),
+      );
+      const given = this.clamped(declaration.type, code);
+      this.functions[id] = this.build(
+        `(${parameters.join(", ")}) => ${before === "" ? given : `{\n${before}return ${given};\n}`}`,
+      );
     }
     return `F${id}`;
   }
@@ -306,7 +333,8 @@ export class Generator implements Generating {
       if (!declaration) throw new Error(`There is no effect number ${id}.`);
       const scope = new CodeScope();
       const parameters = declaration.parameters.map((p) => scope.add(p.slot));
-      this.effects[id] = this.build(`(${parameters.join(", ")}) => {\n${this.blockCode(declaration.body, scope)}}`);
+      const code = this.repeated(() => this.blockCode(declaration.body, scope));
+      this.effects[id] = this.build(`(${parameters.join(", ")}) => {\n${code}}`);
     }
     return `E${id}`;
   }

@@ -100,10 +100,11 @@ function isAlike(a: Plain, b: Plain): boolean {
 }
 
 /** The number that stands there, as it is packed. */
-function packedNumber({ place: { field }, word, shift }: Standing): Code {
+function packedNumber(g: Generating, { place: { field }, word, shift }: Standing): Code {
   if (field.bits === 0) return "0";
-  if (field.bits === 32) return `W[${word}]`;
-  return shift === "0" ? `(W[${word}] & ${field.mask})` : `(W[${word}] >>> ${shift} & ${field.mask})`;
+  const code = g.wordCode(word);
+  if (field.bits === 32) return code;
+  return shift === "0" ? `(${code} & ${field.mask})` : `(${code} >>> ${shift} & ${field.mask})`;
 }
 
 /** The code of reading data; undefined for what is not read from the machine's data, or stands in boxes. */
@@ -114,7 +115,7 @@ export function packedRead(g: Generating, e: Expr, scope: CodeScope): Code | und
   const there = standing(g, found);
   if (!there) return undefined;
   const { place } = there;
-  const number = packedNumber(there);
+  const number = packedNumber(g, there);
   const value = place.orNone
     ? `((n) => n === 0 ? null : ${place.kind === "flag" ? "n === 2" : `n${plus(place.low - 1)}`})(${number})`
     : place.kind === "flag"
@@ -130,8 +131,8 @@ function tested(g: Generating, there: Standing, wanted: Code): Code {
   const { word, shift, place } = there;
   const isOne = word === String(place.field.word) && shift === String(place.field.shift);
   const test = isOne ? wordTest(place.field, wanted) : undefined;
-  if (!test) return `(${packedNumber(there)} === (${wanted}))`;
-  const code = testCode(test);
+  if (!test) return `(${packedNumber(g, there)} === (${wanted}))`;
+  const code = testCode(test, (number) => g.wordCode(number));
   g.tests.set(code, test);
   return code;
 }
@@ -141,7 +142,7 @@ export function bothCode(g: Generating, left: Code, right: Code): Code {
   const [a, b] = [g.tests.get(left), g.tests.get(right)];
   const both = a && b && bothTests(a, b);
   if (!both) return `(${left} && ${right})`;
-  const code = testCode(both);
+  const code = testCode(both, (number) => g.wordCode(number));
   g.tests.set(code, both);
   return code;
 }
@@ -241,7 +242,7 @@ export function packedTarget(g: Generating, target: Location, scope: CodeScope):
     shift,
   } = there;
   const touched = g.machine.laws.length === 0 ? "" : `memory.touched |= ${1 << (target.base.slot & 31)};\n`;
-  const number = packedNumber(there);
+  const number = packedNumber(g, there);
   const packed = (value: Code): Code => {
     if (kind === "flag") return orNone ? `(${value} === null ? 0 : ${value} ? 2 : 1)` : `(${value} ? 1 : 0)`;
     const from = orNone ? low - 1 : low;

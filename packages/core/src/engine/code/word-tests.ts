@@ -52,7 +52,11 @@ export function bothTests(a: WordTest, b: WordTest): WordTest | undefined {
   return { ...a, mask: a.mask | b.mask, factor: a.factor + b.factor, constant: a.constant + b.constant };
 }
 
-export function testCode({ word, mask, factor, value, constant }: WordTest): string {
+/** @param wordCode the code of a word, by its number */
+export function testCode(
+  { word, mask, factor, value, constant }: WordTest,
+  wordCode: (word: string) => string,
+): string {
   const wanted = value === undefined ? String(constant) : factor === 1 ? `(${value})` : `(${value}) * ${factor}`;
-  return `((W[${word}] & ${mask}) === ${wanted})`;
+  return `((${wordCode(String(word))} & ${mask}) === ${wanted})`;
 }

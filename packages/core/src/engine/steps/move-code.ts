@@ -37,24 +37,26 @@ export interface MoveParts {
  * values, and gives the number of moves.
  */
 export function listCode(parts: MoveParts, configuration: Configuration): Code {
-  let code = "";
+  const { generator } = parts;
   // What costs too much when all is paid for may not when it is counted.
-  const dear = parts.generator.keep((error: unknown) => {
+  const dear = generator.keep((error: unknown) => {
     const isDear = error instanceof Fault && error.code === "tooManyEffects";
-    if (isDear) parts.generator.hooks.packed?.toBoxes();
+    if (isDear) generator.hooks.packed?.toBoxes();
     return isDear;
   });
-  for (const visible of configuration.actions.values()) {
+  const listed = (visible: readonly VisibleAction[]): Code => {
     // The first whose turn it is counts, whatever comes of it.
     const first = visible
       .map((v) => `if ((id = ${v.id}, ${parts.mayAct(v, configuration)})) {\n${opened(parts, v, configuration)}}`)
       .join(" else ");
-    code +=
+    return (
       `for (let seat = 0; seat < memory.seats.length; seat++) {\n` +
       `if (memory.seats[seat] !== ${SEAT_IN}) continue;\nmemory.me = seat;\nmemory.effects = 0;\n` +
-      `try {\n${first}\n} catch (error) {\nif (${dear}(error)) return -1;\nfor_.failed(error, id, seat);\n}\n}\n`;
-  }
-  return `(moves, for_) => {\nlet id = 0, count = 0;\n${code}return count;\n}`;
+      `try {\n${first}\n} catch (error) {\nif (${dear}(error)) return -1;\nfor_.failed(error, id, seat);\n}\n}\n`
+    );
+  };
+  const { before, code } = generator.reading(() => [...configuration.actions.values()].map(listed).join(""));
+  return `(moves, for_) => {\nlet id = 0, count = 0;\n${before}${code}return count;\n}`;
 }
 
 /** A function that takes an action for a seat, with the values of its parameters in order. */
