@@ -24,6 +24,7 @@ import {
   verifyText,
 } from "@zany/core";
 import { expect, test } from "vitest";
+import type { Move } from "../src/explore/report.js";
 
 const RELAY = `machine Relay
 seats mira, olle
@@ -210,6 +211,19 @@ ending Both { draws all }
   const evidence = found && evidenceOf(runnable, exploration, {}, found, "at once");
   expect(verifyText(runnable, evidence?.logbook ?? "")).toMatchObject({ kind: "verified" });
   expect(branches.map(({ item }) => item.name)).toEqual(["Turn.slash.choose[3]"]);
+  // What is not needed for it is left out of a longer match, in which it is seen again and again.
+  const pausing = duel("").replace("  action slash", "  action pause -> stay\n  action slash");
+  const slow = exploreWhole(new Runnable(compile(pausing).machine), {});
+  const [late] = slow.atOnce;
+  const way = slow.exploration.wayTo(late?.at ?? 0);
+  const moves = [...way.moves, ...(late?.move ? [late.move] : [])];
+  const pause: Move = {
+    does: { kind: "action", seat: 0, id: 0, args: [] },
+    input: { kind: "action", seat: "ann", action: "pause" },
+    dice: [],
+  };
+  const longer = { ...way, moves: [pause, pause, ...moves] };
+  expect(slow.exploration.shortened(longer, late?.what ?? "", true).moves).toEqual(moves);
   // A branch of its own for both comes first: nothing is left to the order.
   const right = new Runnable(compile(duel("when lift[ann] == 0 and lift[ben] == 0 -> Both")).machine);
   expect(exploreWhole(right, {}).atOnce).toEqual([]);

@@ -131,31 +131,60 @@ test("of steps that roll on the way to rest, which are known from halfway on: al
 
 test("of somebody who listens to conditions: quietly, and looking into boxes all the time", () => {
   const [before, after] = ["when taken == 189 -> Odd", "when taken > 180 and last == ben -> Even"];
-  const heaps = (dice: string, choices: readonly string[]): string => `
+  // What is done late only, when many situations are gone on from in one go: another action, and another seat's turn.
+  const heaps = (dice: string, judged: string, choices: readonly string[]): string => `
 machine Heaps
-seats ann, ben
+seats ann, ben, cid
 data { taken: int 0..240  last: seat = ann }
 start Take
 state Take {
   turn of last
-  action take(n: int 1..3) { taken += n${dice}  last = next(last) } -> Judge
+  action take(n: int 1..3) { taken += n${dice}  last = if taken > 150 then next(last) else if last == ann then ben else ann }
+    -> ${judged}
+  action rest needs taken > 160 { taken += 1 } -> Judge
 }
 state Judge {
   enter -> choose { ${choices.join("  ")}  when taken == 240 -> Odd  else -> Take }
 }
+state Toss {
+  when taken > 0 -> Tossed
+}
+state Tossed {
+  enter { taken += roll(0..4) } -> Judge
+}
 ending Odd { wins ann  loses others }
 ending Even { wins ben  loses others }
 `;
+  const quietly = compile(heaps("", "Judge", []), "heaps.zany", undefined, { errorsOnly: true });
+  expect(agrees("heaps", quietly.machine, {})).toBeGreaterThan(500);
+  const idle = `machine Idle
+seats ann, ben
+data { pulled: int 0..200 }
+start Pull
+state Pull {
+  turn of seats
+  action pull needs pulled < 150 or me == ann { pulled += 1 } -> choose { when pulled == 200 -> Done  else -> stay }
+}
+ending Done { wins ann  loses others }
+`;
+  const both = compile(idle, "idle.zany", undefined, { errorsOnly: true });
+  expect(agrees("idle", both.machine, {})).toBeGreaterThan(300);
+  for (const situations of [281, 317]) agrees("heaps", quietly.machine, { most: { situations } });
+  for (const steps of [690, 711]) agrees("heaps", quietly.machine, { most: { steps } });
   let seen = 0;
-  for (const dice of ["", " + roll(0..2)"])
-    for (const choices of [
-      [before, after],
-      [after, before],
-    ]) {
-      const { machine, ok } = compile(heaps(dice, choices), "heaps.zany", undefined, { errorsOnly: true });
+  for (const choices of [
+    [before, after],
+    [after, before],
+  ])
+    for (const [dice, judged] of [
+      ["", "Judge"],
+      [" + roll(0..2)", "Judge"],
+      ["", `choose { when taken > 180 and n == 1 -> Toss  ${choices.join("  ")}  else -> Toss }`],
+    ] as const) {
+      const { machine, ok } = compile(heaps(dice, judged, choices), "heaps.zany", undefined, { errorsOnly: true });
       expect(ok).toBe(true);
       // Where seats can be left, one situation is gone on from after the other.
-      for (const leaving of [false, true]) seen += sees(`heaps${dice}`, machine, { leaving });
+      for (const leaving of [false, true]) seen += sees(`heaps${dice} ${judged}`, machine, { leaving });
     }
   const rounds = readFileSync("packages/core/test/games/rounds.zany", "utf8");
   seen += sees("rounds", compile(rounds, "rounds.zany").machine, { most: { situations: 3_000 } });

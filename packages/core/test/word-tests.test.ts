@@ -34,7 +34,10 @@ test("several places at once are told as one by one, whatever stands there and i
     if (!all) continue;
     joined++;
     const numbers = isWritten ? wanted.map((number) => Math.max(0, number)) : wanted;
-    const holds = new Function("W", "v", `return ${testCode(all, (number) => `W[${number}]`)};`)(Uint32Array.of(word, word), wanted[0]);
+    const holds = new Function("W", "v", `return ${testCode(all, (number) => `W[${number}]`)};`)(
+      Uint32Array.of(word, word),
+      wanted[0],
+    );
     expect(holds).toBe(places.every(({ shift, mask }, i) => ((word >>> shift) & mask) === numbers[i]));
   }
   expect(joined).toBeGreaterThan(500);

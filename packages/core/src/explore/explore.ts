@@ -269,8 +269,9 @@ export class Exploration implements Ground<Choice>, SweptSearch {
   /** Undefined in searches in which somebody plays, or has to be told of each step. */
   private sweeps(): Sweeps | undefined {
     const { bots, lookout, players, movers, free } = this.options;
+    const { edges } = this;
     if (bots || (lookout && !lookout.quiet) || players || movers || free) return undefined;
-    return new Sweeps(this.stepping, this.moves, this.edges, this.met, this);
+    return edges instanceof PackedEdges ? new Sweeps(this.stepping, this.moves, edges, this.met, this) : undefined;
   }
 
   /** Does what is left to be done in a situation. */

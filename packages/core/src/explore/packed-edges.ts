@@ -43,11 +43,16 @@ export class PackedEdges implements Edges {
     const { open } = this;
     for (let i = this.opened - 1, first = Math.max(0, this.opened - MOST_COMPARED); i >= first; i--)
       if (open[i] === target) return;
+    this.append(target);
+  }
+
+  /** Adds one that may be there already, of which there are few: that is seen when they are packed. */
+  append(target: number): void {
     if (this.size >= MOST_EDGES) {
       this.complete = false;
       return;
     }
-    if (this.opened >= open.length) this.open = longer(open, open.length * 2);
+    if (this.opened >= this.open.length) this.open = longer(this.open, this.open.length * 2);
     this.open[this.opened++] = target;
     this.size++;
   }
@@ -66,7 +71,7 @@ export class PackedEdges implements Edges {
       used = put(this.packed, used, behind < 0 ? -behind * SIGN - 1 : behind * SIGN);
       for (let i = 1; i < opened; i++) {
         const step = (open[i] as number) - (open[i - 1] as number);
-        // The same once more, which stood too far back to be seen.
+        // The same once more, for which nobody looked, or not so far back.
         if (step === 0) this.size--;
         else used = put(this.packed, used, step);
       }

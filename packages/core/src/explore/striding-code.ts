@@ -6,7 +6,6 @@
 import type { ActionMove, GeneratedSteps, MoveList, Take } from "../engine/situation/generated-steps.js";
 import type { Configuration } from "../engine/situation/configuration.js";
 import type { Memory, Refilled } from "../engine/situation/memory.js";
-import type { Edges } from "./edges.js";
 import type { Quiet } from "./options.js";
 import type { Body } from "./packing.js";
 import { loadsOf, packsOf, Writer } from "./packing-code.js";
@@ -92,7 +91,7 @@ export interface Sweeping {
   /** What is generated for a configuration. */
   readonly steps: { of(configuration: Configuration): GeneratedSteps };
   readonly list: MoveList & { readonly faults: readonly unknown[] };
-  readonly edges: Edges;
+  readonly edges: { begin(source: number): void; append(target: number): void };
   readonly met: { action(id: number): void; turn(seat: number): void };
   readonly watch: SweepingWatch;
 }
@@ -177,7 +176,7 @@ export function sweepCode(layout: Layout, striding: Striding, sweeping: Sweeping
       "const takes = steps.takes;\n" +
       `for (let i = 0; i < count; i++) {\nconst move = moves[i];\nC.strodeAt = i;\n${code.begun}` +
       `takes[move.id](move.seat, move.args);\n${code.seen("O.reset();\nreturn;\n")}${code.packed}` +
-      "V.taken++;\nN.action(move.id);\nE.add(number, 1, 1);\nif (isNew) V.met(number);\n" +
+      "V.taken++;\nN.action(move.id);\nE.append(number);\nif (isNew) V.met(number);\n" +
       "if (O.hasRolled) {\nC.strodeAt = i + 1;\nreturn;\n}\n}\n}\nC.strodeIn = to;\nC.strodeAt = 0;\n",
   ) as Sweep;
 }
@@ -215,7 +214,7 @@ class StepCode {
     this.begun =
       `{\nconst A = T.arena, at = parent * ${width};\n${this.words}${each((i) => `W[${i}] = w${i};\n`)}` +
       `${loads === "" ? "" : `const parts = M.root.parts;\n${loads}`}}\n` +
-      "M.configuration = X.configuration;\nM.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
+      "if (M.configuration !== X.configuration) M.configuration = X.configuration;\nM.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
       (timers === 0
         ? ""
         : `{\nconst due = X.zone.due, timers = M.timers;\n${each((i) => `timers[${i}] = due[${i}];\n`, timers)}}\n`) +

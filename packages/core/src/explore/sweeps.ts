@@ -2,8 +2,8 @@
 
 import type { Moves } from "../engine/matches/moves.js";
 import type { ActionMove } from "../engine/situation/generated-steps.js";
-import type { Edges } from "./edges.js";
 import type { Met } from "./met.js";
+import type { PackedEdges } from "./packed-edges.js";
 import type { Stepping } from "./stepping.js";
 import type { Sweeping, SweepingWatch } from "./striding-code.js";
 
@@ -36,7 +36,7 @@ export class Sweeps implements SweepingWatch {
   constructor(
     private readonly stepping: Stepping,
     moves: Moves,
-    edges: Edges,
+    edges: PackedEdges,
     met: Met,
     private readonly search: SweptSearch,
   ) {
