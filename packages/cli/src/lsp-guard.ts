@@ -9,7 +9,7 @@ import {
   ErrorCodes,
   type Message,
   StreamMessageReader,
-  type StreamMessageWriter,
+  StreamMessageWriter,
 } from "vscode-languageserver/node";
 
 /** What is wrong with a member; undefined when it is as it should be. */
@@ -70,10 +70,41 @@ function wrongWith(method: string, parameters: unknown): string | undefined {
     : `The parameters of ${method} are not right: ${wrong.replace(/^is/, "it is")}.`;
 }
 
-/** Reads messages from standard input, and passes on those that are well formed. */
+/** What a request is known by; a notice has none. */
+type Id = number | string;
+
+/** Writes messages to standard output, and tells which requests were answered. */
+export class AnswerWriter extends StreamMessageWriter {
+  /** Is told of each answer that was written. */
+  answered: (id: Id | null | undefined) => void = () => undefined;
+
+  constructor() {
+    super(process.stdout);
+  }
+
+  override async write(message: Message): Promise<void> {
+    await super.write(message);
+    const { id, method } = message as Message & { id?: Id | null; method?: string };
+    if (method === undefined) this.answered(id);
+  }
+}
+
+/**
+ * Reads messages from standard input, and passes on those that are well formed. Before the end, whatever was asked is
+ * answered.
+ */
 export class GuardedReader extends StreamMessageReader {
-  constructor(private readonly writer: StreamMessageWriter) {
+  /** Requests that are still to be answered. */
+  private readonly asked = new Set<Id>();
+  /** What is done when they are. */
+  private readonly then: (() => void)[] = [];
+
+  constructor(private readonly writer: AnswerWriter) {
     super(process.stdin);
+    writer.answered = (id) => {
+      if (id !== null && id !== undefined) this.asked.delete(id);
+      if (this.asked.size === 0) for (const done of this.then.splice(0)) done();
+    };
     // Where one message ends and the next begins cannot be known any more.
     this.onError(() => {
       process.stderr.write("zany lsp: what came is not the Language Server Protocol. Start it from an editor.\n");
@@ -83,9 +114,11 @@ export class GuardedReader extends StreamMessageReader {
 
   override listen(callback: DataCallback): Disposable {
     return super.listen((message) => {
-      const { id, method, params } = message as Message & { id?: number | string; method?: unknown; params?: unknown };
+      const { id, method, params } = message as Message & { id?: Id; method?: unknown; params?: unknown };
+      if (typeof method === "string" && id !== undefined) this.asked.add(id);
       const words = typeof method === "string" ? wrongWith(method, params) : undefined;
-      if (words === undefined) callback(message);
+      if (method === "exit") this.whenAnswered(() => callback(message));
+      else if (words === undefined) callback(message);
       // A notice has no answer; what it says of a document is not taken over.
       else if (id !== undefined)
         void this.writer.write({
@@ -94,5 +127,14 @@ export class GuardedReader extends StreamMessageReader {
           error: { code: ErrorCodes.InvalidParams, message: words },
         } as Message);
     });
+  }
+
+  protected override fireClose(): void {
+    this.whenAnswered(() => super.fireClose());
+  }
+
+  private whenAnswered(done: () => void): void {
+    if (this.asked.size === 0) done();
+    else this.then.push(done);
   }
 }

@@ -36,7 +36,6 @@ import {
   type DocumentSymbol,
   type Location,
   ResponseError,
-  StreamMessageWriter,
   SymbolKind,
   TextDocumentSyncKind,
   TextDocuments,
@@ -44,12 +43,12 @@ import {
 } from "vscode-languageserver/node";
 import { TextDocument } from "vscode-languageserver-textdocument";
 import { includedFile } from "./files.js";
-import { GuardedReader } from "./lsp-guard.js";
+import { AnswerWriter, GuardedReader } from "./lsp-guard.js";
 
 /** The bundle beside this one that looks at a machine in earnest. */
 const WORKER: string = "evidence-worker.cjs";
 
-const writer = new StreamMessageWriter(process.stdout);
+const writer = new AnswerWriter();
 const connection = createConnection(new GuardedReader(writer), writer);
 const documents = new TextDocuments(TextDocument);
 
