@@ -70,6 +70,9 @@ function wrongWith(method: string, parameters: unknown): string | undefined {
     : `The parameters of ${method} are not right: ${wrong.replace(/^is/, "it is")}.`;
 }
 
+/** How long answers are waited for at the end, in milliseconds. */
+const WAITS = 5_000;
+
 /** What a request is known by; a notice has none. */
 type Id = number | string;
 
@@ -83,9 +86,12 @@ export class AnswerWriter extends StreamMessageWriter {
   }
 
   override async write(message: Message): Promise<void> {
-    await super.write(message);
     const { id, method } = message as Message & { id?: Id | null; method?: string };
-    if (method === undefined) this.answered(id);
+    try {
+      await super.write(message);
+    } finally {
+      if (method === undefined) this.answered(id);
+    }
   }
 }
 
@@ -97,13 +103,13 @@ export class GuardedReader extends StreamMessageReader {
   /** Requests that are still to be answered. */
   private readonly asked = new Set<Id>();
   /** What is done when they are. */
-  private readonly then: (() => void)[] = [];
+  private then: (() => void)[] = [];
 
   constructor(private readonly writer: AnswerWriter) {
     super(process.stdin);
     writer.answered = (id) => {
       if (id !== null && id !== undefined) this.asked.delete(id);
-      if (this.asked.size === 0) for (const done of this.then.splice(0)) done();
+      if (this.asked.size === 0) this.end();
     };
     // Where one message ends and the next begins cannot be known any more.
     this.onError(() => {
@@ -115,7 +121,7 @@ export class GuardedReader extends StreamMessageReader {
   override listen(callback: DataCallback): Disposable {
     return super.listen((message) => {
       const { id, method, params } = message as Message & { id?: Id; method?: unknown; params?: unknown };
-      if (typeof method === "string" && id !== undefined) this.asked.add(id);
+      if (typeof method === "string" && (typeof id === "number" || typeof id === "string")) this.asked.add(id);
       const words = typeof method === "string" ? wrongWith(method, params) : undefined;
       if (method === "exit") this.whenAnswered(() => callback(message));
       else if (words === undefined) callback(message);
@@ -134,7 +140,14 @@ export class GuardedReader extends StreamMessageReader {
   }
 
   private whenAnswered(done: () => void): void {
-    if (this.asked.size === 0) done();
-    else this.then.push(done);
+    this.then.push(done);
+    if (this.asked.size === 0) this.end();
+    else setTimeout(() => this.end(), WAITS).unref();
+  }
+
+  private end(): void {
+    const { then } = this;
+    this.then = [];
+    for (const done of then) done();
   }
 }
