@@ -103,7 +103,7 @@ export class GuardedReader extends StreamMessageReader {
   /** Requests that are still to be answered. */
   private readonly asked = new Set<Id>();
   /** What is done when they are. */
-  private then: (() => void)[] = [];
+  private atEnd: (() => void)[] = [];
 
   constructor(private readonly writer: AnswerWriter) {
     super(process.stdin);
@@ -140,14 +140,14 @@ export class GuardedReader extends StreamMessageReader {
   }
 
   private whenAnswered(done: () => void): void {
-    this.then.push(done);
+    this.atEnd.push(done);
     if (this.asked.size === 0) this.end();
     else setTimeout(() => this.end(), WAITS).unref();
   }
 
   private end(): void {
-    const { then } = this;
-    this.then = [];
-    for (const done of then) done();
+    const { atEnd } = this;
+    this.atEnd = [];
+    for (const done of atEnd) done();
   }
 }
