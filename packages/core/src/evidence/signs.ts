@@ -60,7 +60,7 @@ export class Signs implements Lookout, Quiet {
   /**
    * @param signs what is looked for; each is known by its number among them
    * @param found the numbers of those that were found already, here or by others; those that are seen are added
-   * @param isQuiet all of them are conditions that hold together, or do not
+   * @param isQuiet steps are taken as if nobody looked: for conditions that hold together, or do not, alone
    */
   constructor(
     private readonly machine: Machine,
@@ -68,6 +68,8 @@ export class Signs implements Lookout, Quiet {
     private readonly found = new Set<number>(),
     isQuiet = false,
   ) {
+    const other = isQuiet ? signs.find(({ kind }) => kind !== "both") : undefined;
+    if (other) throw new Error(`A sign of the kind "${other.kind}" looks at more than conditions.`);
     this.quiet = isQuiet ? this : undefined;
     this.isAiming = !isQuiet;
     this.asks = signs.flatMap((sign) =>

@@ -70,6 +70,7 @@ const FEW = 8;
 
 /** After so many situations it is worth generating code for the others; of a machine that has been searched, at once. */
 const WORTH = 100;
+/** Whether so many were packed of a machine before. */
 const worthBefore = perMachine(() => ({ is: false }));
 
 /** Results by their parts, one behind the other. */
