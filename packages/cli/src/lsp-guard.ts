@@ -1,6 +1,7 @@
 /**
  * What comes from an editor, looked at before the protocol's library sees it: requests and notices about documents name
- * one, and the places they ask about are places. What is not so is answered in words and goes no further.
+ * one, and the places they ask about are places. What is not so is answered in words and goes no further. What was
+ * asked is answered before the end, whether the editor says so or closes its input.
  */
 
 import {

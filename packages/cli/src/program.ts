@@ -15,7 +15,7 @@ export const work = async (): Promise<typeof Work> => {
 };
 
 export function wholeNumber(text: string): number {
-  if (!/^[0-9]+$/.test(text)) throw new InvalidArgumentError("It is a whole number.");
+  if (!/^[0-9]+$/.test(text)) throw new InvalidArgumentError("It is a whole number, 0 or more.");
   return Number(text);
 }
 

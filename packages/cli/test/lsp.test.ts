@@ -1,6 +1,7 @@
 /** The language server, asked by a real editor's own client: Neovim's, over standard input and output. */
 
-import { execFileSync, spawnSync } from "node:child_process";
+import { execFileSync, spawn, spawnSync } from "node:child_process";
+import { once } from "node:events";
 import { copyFileSync, mkdtempSync, readFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -93,22 +94,24 @@ describe("in the editor", () => {
   });
 });
 
+function frame(message: object | string): string {
+  if (typeof message === "string") return message;
+  const text = JSON.stringify({ jsonrpc: "2.0", ...message });
+  return `Content-Length: ${Buffer.byteLength(text)}\r\n\r\n${text}`;
+}
+
+const BEGIN = { id: 1, method: "initialize", params: { processId: null, capabilities: {}, rootUri: null } };
+
 /** What the server answers to messages as they are sent, and how it ends. */
 function sent(...messages: readonly (object | string)[]) {
-  const frames = messages.map((message) => {
-    if (typeof message === "string") return message;
-    const text = JSON.stringify({ jsonrpc: "2.0", ...message });
-    return `Content-Length: ${Buffer.byteLength(text)}\r\n\r\n${text}`;
-  });
   const { stdout, stderr, status } = spawnSync(process.execPath, [join(ROOT, "dist/cli/zany.cjs"), "lsp"], {
-    input: frames.join(""),
+    input: messages.map(frame).join(""),
     encoding: "utf8",
   });
   return { stdout, stderr, status };
 }
 
 test("what is no request is answered in words, and keeps nothing else from being answered", () => {
-  const begin = { id: 1, method: "initialize", params: { processId: null, capabilities: {}, rootUri: null } };
   const hover = (id: number, params: unknown) => ({ id, method: "textDocument/hover", params });
   const at = { line: 0, character: 0 };
   const wrong: readonly (readonly [unknown, string])[] = [
@@ -123,7 +126,7 @@ test("what is no request is answered in words, and keeps nothing else from being
     position: at,
   }));
   const { stdout, status } = sent(
-    begin,
+    BEGIN,
     { method: "initialized", params: {} },
     { method: "textDocument/didOpen", params: {} },
     { method: "textDocument/didChange", params: { textDocument: { uri: "untitled:1" }, contentChanges: [{}] } },
@@ -141,6 +144,33 @@ test("what is no request is answered in words, and keeps nothing else from being
   expect(stdout).toContain('"id":99,"result":null');
   expect(stdout).not.toMatch(/Cannot read|is not a function|malformed/);
   expect(status).toBe(0);
-  const noise = sent(begin, "Dear harbour master,\r\n\r\n");
+  const noise = sent(BEGIN, "Dear harbour master,\r\n\r\n");
   expect(noise).toMatchObject({ status: 2, stderr: expect.stringContaining("not the Language Server Protocol") });
+});
+
+/** The ids of what is answered to an editor that asks very much, says it is done or not, and reads late. */
+async function answeredLate(count: number, end: readonly object[]): Promise<number[]> {
+  const asked = Array.from({ length: count }, (_, i) => ({ id: 100 + i, method: "textDocument/hover", params: {} }));
+  const server = spawn(process.execPath, [join(ROOT, "dist/cli/zany.cjs"), "lsp"]);
+  const closed = once(server, "close");
+  server.stdin.end([BEGIN, ...asked, ...end].map(frame).join(""));
+  await once(server.stdin, "finish");
+  // Its answers are more than the host keeps for somebody who does not read.
+  await new Promise((resolve) => setTimeout(resolve, 500));
+  let answers = "";
+  server.stdout.setEncoding("utf8").on("data", (text: string) => {
+    answers += text;
+  });
+  expect(await closed).toEqual([0, null]);
+  return [...answers.matchAll(/"id":(\d+),"(?:result|error)"/g)].map(([, id]) => Number(id)).sort((a, b) => a - b);
+}
+
+test("an editor that reads late gets every answer, whether it says exit or closes its input", async () => {
+  const wanted = [1, ...Array.from({ length: 3_000 }, (_, i) => 100 + i)];
+  expect(await answeredLate(3_000, [])).toEqual(wanted);
+  expect(await answeredLate(3_000, [{ id: 99, method: "shutdown" }, { method: "exit" }])).toEqual([
+    1,
+    99,
+    ...wanted.slice(1),
+  ]);
 });
