@@ -84,7 +84,7 @@ export function compile(
       `This text is longer than ${MAX_TEXT} characters.`,
       "Split the machine.",
     );
-  const file = parse(root, messages);
+  const file = parse(root, tooLong ? new Messages() : messages);
   const parts: Record<string, string> = Object.create(null) as Record<string, string>;
   const accepts: AcceptNode[] = [...file.accepts];
   const lost: string[] = [];
@@ -95,7 +95,7 @@ export function compile(
     { ...file, items: [...items, ...file.items], lost: [...file.lost, ...lost] },
     sources,
     file.name.text === "" ? new Messages() : messages,
-    options.errorsOnly ? "none" : (options.laws ?? "believed"),
+    options.errorsOnly || file.name.text === "" ? "none" : (options.laws ?? "believed"),
     beside && ((checked) => beside.check(sources.add(beside.name, beside.text), checked)),
   );
   if (!messages.failed) testConstants(machine, messages);
@@ -133,24 +133,39 @@ const STRUCTURE: ReadonlySet<string> = new Set([
   "wrong-place",
   "missing-arrow",
   "extra-brace",
+  "duplicate-name",
 ]);
+
+/** What the machine does not say may stand in a line that could not be read. */
+const BEGINNING: ReadonlySet<string> = new Set(["no-seats", "no-start"]);
+
+/** Messages about a line that is not what was meant, so that nothing else on it counts. */
+const READING: ReadonlySet<string> = new Set(["other-language", "syntax", "reserved-word", "unknown-seat"]);
 
 /** Where a brace or a quote is missing, what stands behind it is not where it was meant to be. */
 function dropConsequences(messages: Messages, sources: Sources): void {
   const lines = new Set(messages.list.filter((m) => m.name === "unclosed-text").map((m) => lineOf(m, sources)));
   messages.remove((m) => m.name === "missing-brace" && lines.has(lineOf(m, sources)));
-  // On a line with something of another language the rest hardly is what was meant.
-  if (messages.list.some((m) => m.name === "other-language")) {
-    const first = new Map<string, Message>();
-    for (const m of messages.sorted())
-      if (m.name === "other-language" && !first.has(lineOf(m, sources))) first.set(lineOf(m, sources), m);
-    messages.remove((m) => {
-      const kept = first.get(lineOf(m, sources));
-      return kept !== undefined && m !== kept && m.severity === "error";
-    });
+  // On a line that cannot be read, or holds something of another language, the rest hardly is what was meant.
+  const unread = new Set(messages.list.filter((m) => READING.has(m.name)).map((m) => lineOf(m, sources)));
+  const told = new Map<string, string>();
+  const follows = new Set<Message>();
+  for (const m of unread.size > 0 ? messages.sorted() : []) {
+    const line = lineOf(m, sources);
+    if (!unread.has(line) || m.severity !== "error") continue;
+    const words = told.get(line);
+    if ((words !== undefined && words !== m.words) || STRUCTURE.has(m.name)) follows.add(m);
+    else told.set(line, m.words);
   }
+  messages.remove((m) => follows.has(m));
   if (messages.list.some((m) => m.name === "missing-brace" || m.name === "unclosed-text"))
     messages.remove((m) => STRUCTURE.has(m.name));
+  if (unread.size > 0) messages.remove((m) => BEGINNING.has(m.name));
+  // A body that is closed too early leaves a brace over at the end.
+  const extra = messages.list.find((m) => m.name === "extra-brace");
+  if (extra) messages.remove((m) => STRUCTURE.has(m.name) && m !== extra);
+  if (extra && messages.list.some((m) => READING.has(m.name) && m.from < extra.from))
+    messages.remove((m) => m === extra);
 }
 
 function lineOf(message: Message, sources: Sources): string {

@@ -1409,6 +1409,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action a1(s: seat in seats where s != me else "you") { purse[me].coins -= 2  purse[me].bread += 1 } -> stay\naction a2 needs purse[me].coins >= 1 else "none" { purse[me].coins -= 1 } -> stay\nwhen purse[ann].bread == 9 -> Home',
         "type Purse { coins: int 0..9 = 4  bread: int 0..9 = 0 }\ndata { purse per seat: Purse }",
       ),
+      // It is asked for beside something else.
+      two(
+        'action sing needs bells < 9 and breath[me] > 0 else "none" { bells += 1 } -> stay\naction call needs not (bells == 9) and breath[me] > 0 else "none" { breath[me] -= 1  bells += 1 } -> stay\nwhen bells == 9 -> Home',
+        "data { breath per seat: int 0..9 = 4  bells: int 0..9 }",
+      ),
       // A thing that is got has its price, whoever else asks.
       two(
         "action buy { coins[me] -= price  goods[me].push(price) } -> stay\naction dear { price += 1 } -> stay\nwhen goods[ann].size == 3 -> Home",
@@ -1818,6 +1823,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action rest { calm = 3 } -> stay\naction ring needs not (calm > 0) else "hush" { bells += 1 } -> stay\nwhen bells == 9 -> Home',
         "data { calm: int 0..3 = 0  bells: int 0..9 }",
       ),
+      // It is added to, and never counted down.
+      one(
+        'action rest { calm += 2 } -> stay\naction ring needs calm == 0 else "hush" { bells += 1 } -> stay\nwhen bells == 9 -> Home',
+        "data { calm: int 0..9 = 0  bells: int 0..9 }",
+      ),
       // Braced once, braced for good.
       duel(
         "action brace { braced[me] = true } -> Judge\naction slash { lift[next(me)] -= if braced[next(me)] then 1 else 3 } -> Judge",
@@ -1846,6 +1856,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "when lift[next(onTurn)] == 0 -> Won(onTurn)",
         "braced per seat: bool",
       ).replace("ending Both { draws all }\n", ""),
+      // One by one they are counted, and that there are any is all that is asked.
+      one(
+        'action fold { torn += 1 } -> stay\naction ring needs torn == 0 else "torn" { bells += 1 } -> stay\nwhen bells == 9 -> Home',
+        "data { torn: int 0..9 = 0  bells: int 0..9 }",
+      ),
       // It runs down, or its size says more than that it lasts.
       one(
         'action rest { calm = 3 } -> stay\naction ring needs calm == 0 else "hush" { bells += 1 } -> stay\nafter each 1m { calm -= 1 }\nwhen bells == 9 -> Home',

@@ -99,7 +99,7 @@ ending E { draws all }
   ])("of %s on the next line is told", (word, items) => {
     expect(wrong(items)).toEqual([
       [
-        `Expected "{" or "->" to complete ${word}, but found "when".`,
+        `Expected "{" or "->" to complete ${word}, but the next line begins with "when".`,
         `A condition of "${word}" stands on the same line; on a line of its own "when" begins an item of the state.`,
       ],
     ]);

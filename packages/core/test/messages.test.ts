@@ -286,13 +286,76 @@ test("a declaration that cannot be read does not make its uses unknown too", () 
   expect(broken(DUEL.replace("target: seat, force: int)", "target: seat, force int)"))).toEqual(["syntax"]);
 });
 
-test("a name that nobody declared is told once, a misspelt one wherever it stands", () => {
+/** The words and signs of a text that are no comments, with where they stand. */
+function tokensOf(text: string): readonly (readonly [token: string, at: number])[] {
+  const signs = /\/\/.*|"(?:[^"\\]|\\.)*"|[A-Za-z_]\w*|[\d.]+\w*%?|[+-]=|->|[=!<>]=|\.\.|\S/g;
+  return [...text.matchAll(signs)].map((m) => [m[0], m.index] as const).filter(([token]) => !token.startsWith("//"));
+}
+
+test.each<[string, (token: string) => string | undefined]>([
+  ["left out", () => " "],
+  ["written twice", (token) => `${token} ${token}`],
+  ["misspelt", (token) => (/^[a-zA-Z]{4}/.test(token) ? token.slice(0, 2) + token.slice(3) : undefined)],
+])("a word or sign that is %s is one message, nearly wherever it stands", (_, changed) => {
+  let tried = 0;
+  const several: string[] = [];
+  for (const [token, at] of tokensOf(DUEL)) {
+    const instead = changed(token);
+    if (instead === undefined) continue;
+    tried++;
+    const { messages } = compile(DUEL.slice(0, at) + instead + DUEL.slice(at + token.length), "m", undefined, {
+      errorsOnly: true,
+    });
+    if (messages.filter((m) => m.severity === "error").length > 1) several.push(`${token} at ${at}`);
+  }
+  expect(tried).toBeGreaterThan(200);
+  expect(several.length, several.join(", ")).toBeLessThanOrEqual(tried / 50);
+});
+
+test.each([
+  ["function aloft(s: seat)", "function aloft s: seat)", 'syntax: A "(" is missing after this.'],
+  ["action slash(target", "action slash target", 'syntax: A "(" is missing after this.'],
+  ["action slash(", "action (", 'syntax: Expected the name of the action, but found "(".'],
+  ["type Kite {", "type Kite", 'missing-brace: A "{" is missing after this.'],
+  ["start Lap\n\nstate Lap {", "start Lap\n\nstate Lap", 'missing-brace: A "{" is missing after this.'],
+  ["    -> choose {", "    -> choose", 'missing-brace: A "{" is missing after this.'],
+  ["enter { queue.take() }", "enter queue.take() }", 'missing-brace: A "{" is missing after this.'],
+  ["let hit = max(0, force - shield(target))", "let hit = (3", 'syntax: Expected ")" to close the parenthesis'],
+  ["} -> Judge", "} Judge", 'other-language: Where it leads is written with an arrow: "->".'],
+  ["for s in seats {", "for s in in seats {", 'syntax: "in" stands here twice.'],
+  ["else                  -> Turn", "-> Turn", 'syntax: Expected "when", "else" or "}" in a choice'],
+  ["seats north, south", "seats", "syntax: Expected the name of a seat, but the next line begins"],
+  ["machine KiteDuel", "machine", "syntax: Expected the name of the machine, but the next line begins"],
+])("%j written as %j is told once", (right, wrong, words) => {
+  expect(DUEL).toContain(right);
+  const told = compile(DUEL.replace(right, wrong)).messages.filter((m) => m.severity === "error");
+  expect(told.map((m) => `${m.name}: ${m.words}`)).toEqual([expect.stringContaining(words)]);
+});
+
+test("what asks for a turn of each is told once for a turn that is none", () => {
+  const text = `machine M
+seats a, b
+start S
+state S {
+  turn of seats
+  action go -> ready
+  action rest -> ready
+  when all ready -> E
+}
+ending E { draws all }
+`;
+  const { messages } = compile(text);
+  expect(messages.filter((m) => m.severity === "error").map((m) => m.related?.words)).toEqual([
+    "This turn is anybody's of those it names.",
+  ]);
+});
+
+test("a name that nobody declared is told once, and a misspelt one with a fix of all places", () => {
   const told = (text: string): string[] => compile(text).messages.map((m) => m.name);
   expect(told(DUEL.replace("  let hit = max(0, force - shield(target))\n", ""))).toEqual(["unknown-value"]);
-  expect(told(DUEL.replaceAll("hit}", "hitt}").replace("target, hit)", "target, hitt)"))).toEqual([
-    "unknown-value",
-    "unknown-value",
-  ]);
+  const { messages, sources } = compile(DUEL.replaceAll("hit}", "hitt}").replace("target, hit)", "target, hitt)"), "m");
+  expect(messages.map((m) => m.help)).toEqual(['Did you mean "hit"? It is written so 2 times.']);
+  expect(applyFixes(sources, messages).texts.get("m")).toBe(DUEL);
 });
 
 test("a field that cannot be read costs neither the fields beside it nor the declarations behind", () => {

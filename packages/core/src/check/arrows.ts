@@ -46,13 +46,11 @@ export class ArrowChecker {
       case "stay":
         return { kind: "stay", ...at };
       case "ready":
-        if (!this.places.turnAround(state)?.each)
-          this.tables.error(
-            "wrong-place",
-            node,
-            '"ready" ends a seat\'s part of a "turn of each", and there is none around it.',
-            'Write "turn of each ..." in a state around it.',
-          );
+        this.places.needsEach(
+          state,
+          node,
+          '"ready" ends a seat\'s part of a "turn of each", and there is none around it.',
+        );
         if (!where.me) this.tables.error("no-me", node, '"ready" is said by the seat acting, and nobody acts here.');
         return { kind: "ready", ...at };
       case "return":

@@ -151,6 +151,7 @@ class MachineChecker {
       rootSize: places.rootSize,
       locals: this.tables.locals,
     };
+    this.tables.countUnknown();
     runRules(machine, this.messages, reason);
     return machine;
   }

@@ -1,10 +1,10 @@
 /** What every part of the checker shares: the tables of names being built, and how mistakes are reported. */
 
 import { FIELDS_OF_SEATS, FOREIGN_CALLS } from "../language/foreign.js";
-import type { Messages } from "../language/message.js";
+import type { Fix, Message, Messages } from "../language/message.js";
 import type { Sources, Span } from "../language/source.js";
 import { didYouMean, nearest, respelling } from "../language/suggest.js";
-import type { ExprNode, Name } from "../language/syntax.js";
+import { type ExprNode, type Name, NAMELESS } from "../language/syntax.js";
 import type { DiceStream, Expr, Location, Parameter, Signal } from "./machine.js";
 import { instead } from "./conversions.js";
 import { CURSOR, NameIndex } from "./names.js";
@@ -92,8 +92,11 @@ export class Tables {
   readonly watches: { readonly law: number; readonly segments: readonly string[] }[] = [];
   /** How many names have been compared with misspelt ones. */
   private compared = 0;
-  /** Unknown names that have been told, with the message. */
-  private readonly undeclared = new Set<string>();
+  /** Unknown names that have been told, by file, with the places that the message's fix changes. */
+  private readonly undeclared = new Map<
+    string,
+    { readonly message: Message; readonly edits: Fix["edits"][number][] }
+  >();
   /** Routines of which it was told that they do not know who acts. */
   private readonly actorless = new Set<Name>();
   /** Names that could not be declared. */
@@ -163,6 +166,11 @@ export class Tables {
     if (taken) this.duplicate(name, `${SYMBOL_WORDS[taken.kind]}`, taken);
   }
 
+  /** Whether something of this name may be declared in what could not be read or declared, so that it has been told. */
+  isLost(name: string): boolean {
+    return this.refused.has(name) || this.refused.has(NAMELESS);
+  }
+
   duplicate(name: Name, what: string, first: Span): void {
     this.error(
       "duplicate-name",
@@ -179,7 +187,7 @@ export class Tables {
 
   /** An unknown name, with the nearest known one as its fix. */
   misspelt(name: string, at: Span, words: string, written: string, known: Iterable<string>, kind: string): void {
-    if (this.refused.has(written)) return;
+    if (this.isLost(written) && written !== CURSOR) return;
     const all = [...known];
     // Looking for what may have been meant takes long where both are many.
     this.compared += all.length;
@@ -188,18 +196,24 @@ export class Tables {
     // The place may be longer than the name, such as a whole path; then only the name is fixed.
     const to = this.sources.text(at) === written ? at : undefined;
     const fix = to && respelling(written, to, names);
-    // A name that nobody declared is one mistake, however often it is used; a misspelt one is fixed at each place.
-    const key = `${name} ${written}`;
-    if (!fix && this.undeclared.has(key)) return;
-    this.undeclared.add(key);
-    this.messages.error(
-      name,
-      at,
-      words,
-      names.length > 0 ? didYouMean(written, names, kind) : undefined,
-      undefined,
-      fix,
-    );
+    const help = names.length > 0 ? didYouMean(written, names, kind) : undefined;
+    // A name that is not known is one mistake, however often it is used; the fix changes all places.
+    const key = `${this.sources.place(at.from).file} ${written}`;
+    const told = this.undeclared.get(key);
+    if (told) {
+      if (fix && told.edits.at(-1)?.from !== at.from) told.edits.push(...fix.edits);
+      return;
+    }
+    const edits = [...(fix?.edits ?? [])];
+    const message = this.messages.error(name, at, words, help, undefined, fix && { title: fix.title, edits });
+    if (message) this.undeclared.set(key, { message, edits });
+  }
+
+  /** Says of names that are not known at how many places they stand. */
+  countUnknown(): void {
+    for (const { message, edits } of this.undeclared.values())
+      if (edits.length > 1)
+        this.messages.replace(message, { ...message, help: `${message.help} It is written so ${edits.length} times.` });
   }
 
   /** A name that stands for no value here. */
@@ -207,7 +221,7 @@ export class Tables {
     const values = Object.keys(BUILT_IN_VALUES).filter((value) => where.me || (value !== "me" && value !== "others"));
     const known = [...where.scope.all(), ...values];
     // What could not be declared has been told; that it is unknown here only follows.
-    if (this.refused.has(name.text)) return;
+    if (this.isLost(name.text) && name.text !== CURSOR) return;
     const place = this.targets.get(name.text);
     if (place) {
       this.error(
@@ -223,7 +237,7 @@ export class Tables {
         `"${name.text}" is an action, not a value.`,
         `What a seat did is kept in data that the action writes, such as: action ${name.text} { chose[me] = ... }`,
       );
-    } else if (Object.hasOwn(FOREIGN_CALLS, name.text) && !known.includes(name.text)) {
+    } else if (Object.hasOwn(FOREIGN_CALLS, name.text) && nearest(name.text, known) === undefined) {
       this.error("unknown-value", name, `There is no value "${name.text}".`, `Write: ${FOREIGN_CALLS[name.text]}`);
     } else if (where.effects === "a mapping" && !name.text.startsWith(".") && nearest(name.text, known) === undefined) {
       const { from, text } = name;

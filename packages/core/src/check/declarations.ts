@@ -31,6 +31,8 @@ export class Declarations {
   readonly endings: EndingDraft[] = [];
   /** Slots of the machine's own data, then one for the data of each state that has some. */
   rootSize = 0;
+  /** Turns that are not "of each" though they should be, by where they stand, or the state that has none. */
+  private readonly withoutEach = new Set<number>();
 
   constructor(
     private readonly tables: Tables,
@@ -264,10 +266,27 @@ export class Declarations {
   }
 
   /** The `turn of` that holds in a state: its own, or that of the nearest state around it. */
-  turnAround(state: State): { each: boolean } | undefined {
+  private turnAround(state: State): (Span & { readonly each: boolean }) | undefined {
     for (let id = state.id; id >= 0; id = this.states[id]?.state.parent ?? -1) {
       for (const item of this.states[id]?.items ?? []) if (item.kind === "turn") return item;
     }
     return undefined;
+  }
+
+  /** What stands in a state asks for a turn that everybody has once: where there is none, that is told once. */
+  needsEach(state: State, at: Span, words: string): void {
+    const turn = this.turnAround(state);
+    // It may be what could not be read.
+    if (turn?.each || this.tables.refused.size > 0) return;
+    const place = turn?.from ?? state.id;
+    if (this.withoutEach.has(place)) return;
+    this.withoutEach.add(place);
+    this.tables.error(
+      "wrong-place",
+      at,
+      words,
+      'Write "turn of each ..." in a state around it.',
+      turn && { from: turn.from, to: turn.to, words: "This turn is anybody's of those it names." },
+    );
   }
 }

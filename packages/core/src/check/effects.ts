@@ -290,6 +290,10 @@ export class EffectChecker {
     }
     const name = callee.name.text;
     const takes = methodsOf(target.type)[name];
+    if (!takes && target.type.kind === "unknown") {
+      for (const arg of node.args) this.expressions.check(arg.value, where);
+      return undefined;
+    }
     if (!takes) {
       const known = Object.keys(methodsOf(target.type));
       const ours = Object.hasOwn(FOREIGN_MEMBERS, name) ? FOREIGN_MEMBERS[name] : undefined;

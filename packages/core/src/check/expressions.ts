@@ -217,6 +217,7 @@ export class ExpressionChecker implements ExpressionParts {
         );
       else of = both;
     }
+    if (of.kind === "unknown") return unknownAt(at);
     if (wantedElement && fits(of, wantedElement)) of = wantedElement;
     return { kind: "list", items, type: listOf(of), ...at };
   }

@@ -63,6 +63,7 @@ export class LawChecker {
     const segments = pathSegments(node);
     const symbol = segments && this.tables.global.find(segments[0] as string);
     if (!segments || symbol?.kind !== "data") {
+      if (segments && this.tables.isLost(segments[0] as string)) return undefined;
       const known = this.tables.global.all().filter((n) => this.tables.global.find(n)?.kind === "data");
       this.tables.unknown("unknown-value", node, this.tables.written(node), known, "data of the machine");
       return undefined;
@@ -80,6 +81,7 @@ export class LawChecker {
       const fields = type.kind === "record" ? type.fields : NO_FIELDS;
       const field = fields.find((f) => f.name === segment);
       if (!field) {
+        if (type.kind === "unknown" || this.tables.isLost(segment)) return undefined;
         this.tables.error(
           "unknown-field",
           node,

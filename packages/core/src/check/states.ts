@@ -374,13 +374,7 @@ export class StateChecker {
     const { test } = node;
     switch (test.kind) {
       case "allReady":
-        if (!this.places.turnAround(state)?.each)
-          this.tables.error(
-            "wrong-place",
-            test,
-            '"all ready" needs a "turn of each".',
-            "Write turn of each ... in this state.",
-          );
+        this.places.needsEach(state, test, '"all ready" needs a "turn of each", and there is none around it.');
         return { id: this.whenCount++, state: state.id, test: { kind: "allReady" }, ...rest };
       case "done": {
         const place = this.tables.targets.get(test.final.text);

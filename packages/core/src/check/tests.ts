@@ -210,6 +210,7 @@ export class TestChecker {
   private seatCount(node: TestLineNode & { kind: "seats" }): TestLine | undefined {
     const { least, seatNames } = this.tables;
     const at = { from: node.from, to: node.to };
+    if (seatNames.length === 0) return undefined;
     if (node.count >= least && node.count <= seatNames.length) return { kind: "seats", count: node.count, ...at };
     const range = least === seatNames.length ? `${least}` : `${least} to ${seatNames.length}`;
     this.tables.error("wrong-arguments", node, `A match has ${range} seats here, not ${node.count}.`);

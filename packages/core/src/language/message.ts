@@ -80,8 +80,16 @@ export class Messages {
     this.list.push(message);
   }
 
-  error(name: string, at: Span, words: string, help?: string, related?: Message["related"], fix?: Fix): void {
-    this.say("error", name, at, words, { help, related, fix });
+  /** @returns the message, unless there is one already */
+  error(
+    name: string,
+    at: Span,
+    words: string,
+    help?: string,
+    related?: Message["related"],
+    fix?: Fix,
+  ): Message | undefined {
+    return this.say("error", name, at, words, { help, related, fix });
   }
 
   warning(name: string, at: Span, words: string, help?: string, related?: Message["related"], fix?: Fix): void {
@@ -92,8 +100,8 @@ export class Messages {
     this.say("hint", name, at, words, { help, related });
   }
 
-  private say(severity: Severity, name: string, at: Span, words: string, { help, related, fix }: Extras): void {
-    this.add({
+  private say(severity: Severity, name: string, at: Span, words: string, { help, related, fix }: Extras) {
+    const message: Message = {
       name,
       severity,
       from: at.from,
@@ -102,7 +110,15 @@ export class Messages {
       ...(help && { help }),
       ...(related && { related }),
       ...(fix && { fix }),
-    });
+    };
+    this.add(message);
+    return this.list.at(-1) === message ? message : undefined;
+  }
+
+  /** Puts a message in the place of another, if that is still there. */
+  replace(message: Message, by: Message): void {
+    const index = this.list.indexOf(message);
+    if (index >= 0) this.list[index] = by;
   }
 
   /** Takes messages out; true when there were any. */

@@ -303,11 +303,16 @@ export type LawNode = Span & { readonly kind: "law"; readonly words: string } & 
     | { readonly form: "entered"; readonly target: Name; readonly states: readonly Name[] }
   );
 
+/** `when COND: ACTION`, `else: ACTION`; without an action it says `wait`. */
+export interface PolicyEntryNode extends Span {
+  readonly test?: ExprNode;
+  readonly action?: ReferenceNode;
+}
+
 export interface PolicyNode extends Span {
   readonly kind: "policy";
   readonly name: Name;
-  /** An entry without an action says `wait`. */
-  readonly entries: readonly (Span & { readonly test?: ExprNode; readonly action?: ReferenceNode })[];
+  readonly entries: readonly PolicyEntryNode[];
 }
 
 export type ExpectationNode = Span &
@@ -419,6 +424,9 @@ export interface AcceptNode extends Span {
   readonly reason: string;
 }
 
+/** Stands among what could not be read for something that was not named at all. */
+export const NAMELESS = "";
+
 /** One file, whole. */
 export interface FileNode extends Span {
   readonly name: Name;
@@ -427,6 +435,9 @@ export interface FileNode extends Span {
   readonly seats?: SeatsNode;
   readonly items: readonly TopNode[];
   readonly accepts: readonly AcceptNode[];
-  /** Names of declarations that could not be read: that they are unknown only follows. */
+  /**
+   * Words in what could not be read: that something of such a name is unknown only follows. `NAMELESS` among them:
+   * something was not named at all.
+   */
   readonly lost: readonly string[];
 }

@@ -68,24 +68,20 @@ function checkTaken({ machine, accesses }: Findings, action: Action, messages: M
   // What leads on may end a turn, whatever is left of it: there it is asked whether it goes on at all.
   if (!block || !ends(arrow).some(({ kind }) => kind === "stay")) return;
   const isWithin = (a: Access, one: Action): boolean => one.from <= a.from && a.to <= one.to;
-  for (const { test } of needs) {
-    const amount = amountAsked(test);
-    const path = amount && pathOf(amount);
-    if (!amount || path === undefined) continue;
+  for (const amount of needs.flatMap(({ test }) => amountsAsked(test))) {
+    const path = pathOf(amount);
+    if (path === undefined) continue;
     const writes = accesses.writes(path).filter((a) => a.place.kind !== "test");
     const taking = writes.filter((a) => a.statement?.kind === "assign" && a.statement.op === "-=");
     const asksToo = (one: Action): boolean =>
-      one.needs.some((need) => {
-        const other = amountAsked(need.test);
-        return other && pathOf(other) === path;
-      });
+      one.needs.some((need) => amountsAsked(need.test).some((other) => pathOf(other) === path));
     if (taking.length === 0 || writes.some((a) => a.place.kind === "effect" || isWithin(a, action))) continue;
     if (!taking.every((a) => machine.actions.some((one) => isWithin(a, one) && asksToo(one)))) continue;
     const other = taking[0]?.statement;
     if (!other) continue;
     messages.warning(
       "unpaid-cost",
-      test,
+      amount,
       `"${name}" asks for "${machine.sources.text(amount)}" as others do that take of it, and takes nothing: it ` +
         "can be done again and again.",
       `Take it where it is used, as others do: ${machine.sources.written(other)}; or leave the question out.`,
@@ -94,12 +90,17 @@ function checkTaken({ machine, accesses }: Findings, action: Action, messages: M
   }
 }
 
-/** What a condition asks enough of for something that costs a fixed amount: one's own, or what all have in common. */
-function amountAsked(test: Expr): Expr | undefined {
-  if (test.kind !== "binary" || !/^>=?$/.test(test.op) || test.right.kind !== "constant") return undefined;
-  const { left } = test;
+/**
+ * What a condition asks enough of for something that costs a fixed amount: one's own, or what all have in common. Of
+ * several conditions that must all hold each asks.
+ */
+function amountsAsked(test: Expr): Expr[] {
+  if (test.kind !== "binary") return [];
+  const { op, left, right } = test;
+  if (op === "and") return [...amountsAsked(left), ...amountsAsked(right)];
+  if (!/^>=?$/.test(op) || right.kind !== "constant") return [];
   const isOwnAmount = left.kind === "index" ? left.key.kind === "me" && left.of.kind === "data" : left.kind === "data";
-  return isOwnAmount ? left : undefined;
+  return isOwnAmount ? [left] : [];
 }
 
 type Assignment = Statement & { readonly kind: "assign" };

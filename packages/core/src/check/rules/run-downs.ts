@@ -93,11 +93,12 @@ type IsRead = (e: Expr) => boolean;
 function look(found: Findings, path: DataPath, name: string, isField: IsRead, messages: Messages): void {
   const [set] = lastingSets(found, path, ({ value }) => typeof value === "number" && value >= 2);
   if (!set || !isOnlyAskedForZero(found.machine, (e) => pathOf(e) === path || isField(e))) return;
+  const value = found.machine.sources.text(set.value);
+  const done = set.op === "=" ? `"${name}" is set to ${value}` : `${value} is added to "${name}"`;
   messages.warning(
     "flag-never-cleared",
     set,
-    `"${name}" is set to ${found.machine.sources.text(set.value)} here, and nothing ever counts it down: it lasts ` +
-      "for good.",
+    `${done} here, and nothing ever counts it down: it lasts for good.`,
     `Count it down where a turn or a round is over: ${name} -= 1; or make it a bool when it is meant to last.`,
   );
 }
@@ -144,7 +145,7 @@ function lastingSets(
   const sets: (Statement & { readonly kind: "assign" })[] = [];
   for (const { path: at, statement: s, place } of writesOf(found, path)) {
     if (at !== path && place.kind === "state" && !comesAgain(found, place.id)) continue;
-    if (at !== path || s?.kind !== "assign" || s.op !== "=") return [];
+    if (at !== path || s?.kind !== "assign" || s.op === "-=") return [];
     if (s.value.kind !== "constant" || !lasts(s.value)) return [];
     sets.push(s);
   }

@@ -135,9 +135,11 @@ export class Arrows {
 
   private choose(from: number): ArrowNode {
     this.cursor.take();
-    this.cursor.expect("{", 'after "choose"');
+    this.cursor.open('after "choose"', () => this.cursor.is("when"));
     const branches: BranchNode[] = [];
     let otherwise: BranchNode | undefined;
+    // Stands for the else, which it may have been.
+    let unread: BranchNode | undefined;
     const before: StatementNode[] = [];
     while (!this.cursor.is("}")) {
       this.blocks.accepts();
@@ -172,10 +174,14 @@ export class Arrows {
         );
         return { kind: "choose", branches, ...(otherwise && { otherwise }), ...this.cursor.span(from) };
       } else {
-        this.cursor.fail("syntax", `Expected "when", "else" or "}" in a choice, but found ${this.cursor.found()}.`);
+        const words = `Expected "when", "else" or "}" in a choice, but found ${this.cursor.found()}.`;
+        this.cursor.messages.error("syntax", begun, words);
+        skipBranch(this.cursor, begun);
+        unread ??= { arrow: { kind: "stay", from: begun.from, to: begun.to }, from: begun.from, to: begun.to };
       }
     }
     this.cursor.take();
+    otherwise ??= unread;
     const misplaced = before.length > 0 ? { before } : {};
     return { kind: "choose", branches, ...(otherwise && { otherwise }), ...misplaced, ...this.cursor.span(from) };
   }
@@ -208,7 +214,7 @@ export class Arrows {
   private branch(begun: Token, condition?: () => ExprNode): BranchNode | undefined {
     try {
       const test = condition?.();
-      const written = this.cursor.is("{") ? this.blocks.block() : undefined;
+      const written = this.blocks.optional();
       const arrow = this.arrow();
       const block = this.effects(written, arrow);
       return { ...(test && { test }), ...(block && { block }), arrow, ...this.cursor.span(begun.from) };

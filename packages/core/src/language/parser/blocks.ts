@@ -15,6 +15,8 @@ const MOST_ARGUMENTS = 60;
 export class Blocks {
   /** What is silenced anywhere in the file. */
   readonly accepted: AcceptNode[] = [];
+  /** Where an arrow stands in a block. */
+  private readonly inside = new Set<number>();
   /** How many blocks are open, and how many arrows were found in the outermost one. */
   private open = 0;
   private arrows = 0;
@@ -23,6 +25,12 @@ export class Blocks {
     private readonly cursor: Cursor,
     private readonly expressions: Expressions,
   ) {}
+
+  /** A block when one stands here, also one whose `{` is missing. */
+  optional(): BlockNode | undefined {
+    const isBlock = this.cursor.is("{") || (!this.cursor.is("->") && this.cursor.isClosed());
+    return isBlock ? this.block() : undefined;
+  }
 
   /** `{ statements }`, and whether an arrow stands in it. */
   block(): BlockNode {
@@ -54,12 +62,16 @@ export class Blocks {
 
   /** The statement that stands here; undefined at the end of the block, and for one that cannot be read. */
   oneStatement(): StatementNode | undefined {
+    const { token: first, taken } = this.cursor;
     try {
       this.accepts();
       return this.cursor.is("}") ? undefined : this.statement();
     } catch (error) {
       if (!(error instanceof SyntaxFailure)) throw error;
-      skipStatement(this.cursor);
+      // What begins the next line, where this one breaks off, is a statement of its own.
+      if (this.cursor.token === first || !this.cursor.token.leads || !this.statementBegins())
+        skipStatement(this.cursor, first);
+      this.cursor.lose(taken);
       return undefined;
     }
   }
@@ -67,8 +79,8 @@ export class Blocks {
   /** A broken statement is skipped to the next line; a lost brace is reported where it is missing. */
   private anyBlock(): BlockNode {
     if (this.cursor.is("then")) return this.untilEnd();
-    if (!this.cursor.is("{") && this.cursor.token.leads) return this.bare();
-    const open = this.cursor.expect("{", "to open a block");
+    if (!this.cursor.is("{") && this.cursor.token.leads && !this.cursor.isClosed()) return this.bare();
+    const open = this.cursor.open("to open a block", () => false);
     const statements: StatementNode[] = [];
     while (!this.cursor.is("}")) {
       if (this.arrowInside()) continue;
@@ -104,6 +116,7 @@ export class Blocks {
     const text = cursor.written({ from: target.from, to: cursor.lastToken.to });
     // Of several in one block, or in those inside, the first is told.
     if (this.arrows++ > 0) return true;
+    this.inside.add(from);
     cursor.foreign(
       { from, to },
       "Effects lead nowhere: an arrow stands behind the whole block.",
@@ -151,6 +164,13 @@ export class Blocks {
     return { statements, ...this.cursor.span(to) };
   }
 
+  /** Where a brace is missing, an arrow may only seem to stand in a block. */
+  forgetArrowsInside(): void {
+    const { messages } = this.cursor;
+    if (messages.list.some((m) => m.name === "missing-brace"))
+      messages.remove((m) => m.name === "other-language" && this.inside.has(m.from));
+  }
+
   /** Reads what is silenced here. */
   accepts(): void {
     while (this.cursor.is("accept") && this.cursor.nextToken.kind === "word") {
@@ -170,7 +190,7 @@ export class Blocks {
   /** Inside effects an item's word, an arrow at the start of a line or the end of the text mean a lost brace. */
   private blockIsLost(): boolean {
     const { kind, text } = this.cursor.token;
-    if (kind === "end" || text === "->") return true;
+    if (kind === "end" || text === "->" || (text === "else" && !this.cursor.isMisnamed)) return true;
     if (text === "const" && this.cursor.ahead(2).text === "=") return false;
     return this.cursor.begins("item") || (this.cursor.begins("top") && text !== "seats");
   }
@@ -328,6 +348,23 @@ export class Blocks {
     );
   }
 
+  /** The condition of an if; where it cannot be read and a block stands behind it, that goes on. */
+  private test(): ExprNode {
+    const { from } = this.cursor.token;
+    const { taken } = this.cursor;
+    try {
+      return this.expressions.expression();
+    } catch (error) {
+      if (!(error instanceof SyntaxFailure)) throw error;
+      while (!this.cursor.is("{")) {
+        if (this.cursor.token.leads || this.cursor.is("}") || this.cursor.token.kind === "end") throw error;
+        this.cursor.take();
+      }
+      this.cursor.lose(taken);
+      return { kind: "missing", ...this.cursor.span(from) };
+    }
+  }
+
   private ifStatement(): StatementNode {
     const from = this.cursor.token.from;
     const branches: { test: ExprNode; body: BlockNode }[] = [];
@@ -336,8 +373,7 @@ export class Blocks {
     do {
       if (!again) this.cursor.expect("if", "after else");
       if (this.cursor.is("let") && !this.cursor.isMisnamed) this.noLet();
-      const test = this.expressions.expression();
-      branches.push({ test, body: this.block() });
+      branches.push({ test: this.test(), body: this.block() });
       again = this.foreignElse();
       if (!again && !this.cursor.accept("else")) break;
       this.cursor.oneMore(branches.length, "branches");
@@ -364,8 +400,7 @@ export class Blocks {
       this.conditionAfter(from);
       return { kind: "assign", target, op, value, ...this.cursor.span(from) };
     }
-    if (target.kind !== "call")
-      this.cursor.fail("syntax", `Expected "=", "+=" or "-=" after this, but found ${this.cursor.found()}.`);
+    if (target.kind !== "call") this.cursor.expected('"=", "+=" or "-=" after this');
     return { kind: "call", call: target, ...this.cursor.span(from) };
   }
 
@@ -485,7 +520,7 @@ export class Blocks {
       return text;
     }
     if (token.leads || (token.kind !== "int" && token.kind !== "num" && !this.cursor.isName()))
-      this.cursor.fail("syntax", `Expected a text in quotes after "note", but found ${this.cursor.found()}.`);
+      this.cursor.expected('a text in quotes after "note"');
     const value = this.expressions.expression();
     const { from, to } = value;
     const text = `"{${this.cursor.written(value)}}"`;

@@ -3,11 +3,17 @@
 import { type Fix, Messages } from "../message.js";
 import { scan, type Token } from "../scanner.js";
 import type { SourceFile, Span } from "../source.js";
-import type { Name } from "../syntax.js";
+import { type Name, NAMELESS } from "../syntax.js";
 import { isReserved, type WordRole, WORDS } from "../words.js";
 
 /** Thrown to leave a broken construct; its message has been reported already. Never leaves the parser. */
 export class SyntaxFailure extends Error {}
+
+/** Signs that never stand twice in a row. */
+const ONCE: ReadonlySet<string> = new Set(["{", ",", ":", "->", "..", "+=", "-="]);
+
+/** How far ahead the end of a body is looked for whose beginning is missing, in tokens. */
+const MOST_AHEAD = 2_000;
 
 /** How deep constructs may nest; beyond it the text is refused in words rather than by a full stack. */
 const MAX_DEPTH = 120;
@@ -47,8 +53,10 @@ export class Cursor {
   suspect: Suspect | undefined;
   /** Words of the language that stand for something which was given one of them as its name. */
   private readonly misnamed = new Set<Token>();
-  /** Names of what could not be read, so that nobody is told that they are unknown. */
-  readonly lost: string[] = [];
+  /** What stands before a colon. */
+  private readonly typed = new Set<string>();
+  /** Words in what could not be read: what is declared there is not unknown. */
+  readonly lost = new Set<string>();
 
   constructor(
     readonly file: SourceFile,
@@ -67,10 +75,28 @@ export class Cursor {
         const earlier = this.docs.get(this.tokens.length);
         const line = token.text.slice(3).trim();
         this.docs.set(this.tokens.length, earlier === undefined ? line : `${earlier}\n${line}`);
-      } else if (token.kind !== "bad") {
+      } else if (token.kind !== "bad" && !this.isTwice(token)) {
+        if (token.text === ":") this.typed.add(this.tokens.at(-1)?.text ?? "");
         this.tokens.push(token);
       }
     }
+  }
+
+  /** Whether what stands before a token, and nowhere stands twice, is written again; that is told. */
+  private isTwice(token: Token): boolean {
+    const { text, kind, from, to } = token;
+    const before = this.tokens.at(-1);
+    if (!before || before.text !== text || before.kind !== kind || token.leads) return false;
+    const isOnce = kind === "word" ? isReserved(text) && text !== "not" : ONCE.has(text) && kind === "mark";
+    // Of a word that was given to something as its name the second may be the name.
+    if (!isOnce || (kind === "word" && this.typed.has(text))) return false;
+    // Between two commas a name may be missing.
+    if (text === ",") this.lost.add(NAMELESS);
+    this.messages.error("syntax", { from, to }, `"${text}" stands here twice.`, "Remove one.", undefined, {
+      title: `Remove "${text}"`,
+      edits: [{ from: before.to, to, text: "" }],
+    });
+    return true;
   }
 
   /** Reads nothing of a file that is too large to be looked at in a reasonable time, and says just that. */
@@ -130,7 +156,7 @@ export class Cursor {
   /** Takes `text`, or reports that it is missing and leaves the construct. */
   expect(text: string, where: string, help?: string): Token {
     if (this.is(text)) return this.take();
-    return this.fail("syntax", `Expected "${text}" ${where}, but found ${this.found()}.`, help);
+    return this.expected(`"${text}" ${where}`, help);
   }
 
   /** The token some way ahead. */
@@ -165,16 +191,25 @@ export class Cursor {
       const token = this.take();
       return { text: token.text, from: token.from, to: token.to };
     }
-    if (this.token.kind === "word") {
+    if (this.token.kind === "word" && (!this.endsLine || this.isDeclared())) {
       const words = `Expected ${what}, but "${this.token.text}" is a word of the language.`;
       const help = "Choose another name.";
-      if (!this.isDeclared()) return this.fail("reserved-word", words, help);
+      if (!this.isDeclared()) {
+        this.lost.add(NAMELESS);
+        return this.fail("reserved-word", words, help);
+      }
       const token = this.take();
       this.messages.error("reserved-word", token, words, help);
       this.readAsName(token.text);
       return { text: token.text, from: token.from, to: token.to };
     }
-    return this.fail("syntax", `Expected ${what}, but found ${this.found()}.`);
+    return this.nameless(what);
+  }
+
+  /** Reports that something has no name, so that what is unknown elsewhere may be it. @throws SyntaxFailure */
+  nameless(what: string): never {
+    this.lost.add(NAMELESS);
+    return this.expected(what);
   }
 
   /** Whether the word at hand is given to something as its name: what follows shows it. */
@@ -219,9 +254,109 @@ export class Cursor {
     throw new SyntaxFailure(words);
   }
 
-  /** @param begun the token behind the word that began it */
-  lose(begun: Token): void {
-    if (begun.kind === "word") this.lost.push(begun.text);
+  /**
+   * Reports that something is missing: where something else stands, or where the line ends before it.
+   * @throws SyntaxFailure
+   */
+  expected(what: string, help?: string): never {
+    if (!this.endsLine) return this.fail("syntax", `Expected ${what}, but found ${this.found()}.`, help);
+    const next = this.token.kind === "end" ? "the text ends here" : `the next line begins with ${this.found()}`;
+    const words = `Expected ${what}, but ${next}.`;
+    this.messages.error("syntax", this.lastToken, words, help);
+    throw new SyntaxFailure(words);
+  }
+
+  /** Whether nothing that belongs to the item before follows: another one, or the end of a body. */
+  get isBetween(): boolean {
+    const { kind, text } = this.token;
+    return kind === "end" || text === "}" || text === "accept" || this.begins("item") || this.begins("top");
+  }
+
+  /** Whether the token before the current one is the last of its line. */
+  private get endsLine(): boolean {
+    return this.at > 0 && (this.token.leads || this.token.kind === "end");
+  }
+
+  /**
+   * Takes a `{`. Where it is missing and its `}` is there, that is told, and reading goes on behind it.
+   * @param follows whether what stands in such braces follows
+   * @returns where it is
+   */
+  open(where: string, follows: () => boolean, help?: string): Span {
+    if (this.is("{") || !(follows() || this.isClosed())) return this.expect("{", where, help);
+    const { from, to } = this.lastToken;
+    this.messages.error("missing-brace", { from: to - 1, to }, 'A "{" is missing after this.', help, undefined, {
+      title: 'Write "{"',
+      edits: [{ from: to, to, text: " {" }],
+    });
+    return { from, to };
+  }
+
+  /**
+   * Whether a `}` follows as if a `{` had stood here: on this line, in which none is open, or below what begins on the
+   * next line and is set in.
+   */
+  isClosed(): boolean {
+    if (!this.token.leads) return this.isClosedOnLine();
+    const column = this.columnOfLine();
+    for (let i = 0, depth = 0; i < MOST_AHEAD; i++) {
+      const token = this.ahead(i);
+      if (token.kind === "end") return false;
+      if (depth === 0 && token.leads && this.indent(token) <= column)
+        return token.text === "}" && this.indent(token) === column;
+      if (token.text === "{") depth++;
+      if (token.text === "}" && depth-- === 0) return false;
+    }
+    return false;
+  }
+
+  private isClosedOnLine(): boolean {
+    let first = this.at;
+    while (first > 0 && !(this.tokens[first] as Token).leads && this.at - first < MOST_AHEAD) first--;
+    let depth = 0;
+    for (let i = first; i - this.at < MOST_AHEAD && i < this.tokens.length; i++) {
+      const { text, kind, leads } = this.tokens[i] as Token;
+      if (kind === "end" || (leads && i > this.at)) return false;
+      if (text === "{") depth++;
+      if (text === "}" && --depth < 0) {
+        if (i >= this.at) return true;
+        depth = 0;
+      }
+    }
+    return false;
+  }
+
+  /** The column at which the line of the last token begins. */
+  private columnOfLine(): number {
+    const { text, base } = this.file;
+    const line = text.lastIndexOf("\n", this.lastToken.from - base) + 1;
+    let at = line;
+    while (text[at] === " " || text[at] === "\t") at++;
+    return at - line + 1;
+  }
+
+  /** How many tokens were taken. */
+  get taken(): number {
+    return this.at;
+  }
+
+  /** How many parentheses and brackets were opened since then, and not closed. */
+  opened(since: number): number {
+    let depth = 0;
+    for (let i = since; i < this.at; i++) {
+      const { text } = this.tokens[i] as Token;
+      if (text === "(" || text === "[") depth++;
+      if (text === ")" || text === "]") depth = Math.max(0, depth - 1);
+    }
+    return depth;
+  }
+
+  /** What was taken since then could not be read. */
+  lose(since: number): void {
+    for (let i = since; i < this.at; i++) {
+      const { kind, text } = this.tokens[i] as Token;
+      if (kind === "word") this.lost.add(text);
+    }
   }
 
   /** The text of a span, as it is written. */

@@ -110,7 +110,7 @@ export class Expressions {
 
   private comparison(): ExprNode {
     const left = this.range();
-    if (this.cursor.is("=")) {
+    if (this.cursor.is("=") && !this.cursor.token.leads) {
       const { from, to } = this.cursor.take();
       this.cursor.messages.error(
         "syntax",
@@ -265,7 +265,7 @@ export class Expressions {
         };
       } else if (this.cursor.is(".")) {
         this.cursor.take();
-        this.cursor.fail("syntax", `Expected the name of a field after ".", but found ${this.cursor.found()}.`);
+        this.cursor.expected('the name of a field after "."');
       } else if (this.cursor.is("[") && this.cursor.token.touching) {
         this.cursor.take();
         const key = this.key();
@@ -306,7 +306,7 @@ export class Expressions {
   private call(of: ExprNode & { kind: "name" | "member" }): ExprNode {
     if (ROLLS.has(of.name.text) && (of.kind === "name" || of.of.kind === "name")) return this.roll(of);
     if (of.kind === "name" && BINDERS.has(of.name.text)) return this.binder(of.name);
-    if (of.kind === "name" && this.isBinder()) return this.binder(this.foreignBinder(of.name));
+    if (of.kind === "name" && this.isBinder()) return this.foreignBinder(of.name);
     const args = this.arguments();
     return { kind: "call", of, args, ...this.cursor.span(of.from) };
   }
@@ -327,18 +327,44 @@ export class Expressions {
   }
 
   /** A list is gone through by a word of another language, or by one that does something else here. */
-  private foreignBinder({ text, from, to }: Name): Name {
-    const meant = FOREIGN_BINDERS.get(text);
+  private foreignBinder(word: Name): ExprNode {
+    const meant = FOREIGN_BINDERS.get(word.text);
     if (!meant) {
       const known = BINDER_WORDS.join(", ");
-      return this.cursor.fail("syntax", `"${text}" does not go through a list.`, `What does: ${known}.`);
+      return this.cursor.fail("syntax", `"${word.text}" does not go through a list.`, `What does: ${known}.`);
     }
-    const gives = meant === "minBy" || meant === "maxBy" ? ", and gives the element, not the number" : "";
-    this.cursor.foreign({ from, to }, `What goes through a list like this is "${meant}"${gives}.`, `Write: ${meant}`, {
+    if ((meant === "minBy" || meant === "maxBy") && !word.text.startsWith("arg")) return this.extreme(word, meant);
+    const { from, to } = word;
+    this.cursor.foreign({ from, to }, `What goes through a list like this is "${meant}".`, `Write: ${meant}`, {
       title: `Write "${meant}"`,
       edits: [{ from, to, text: meant }],
     });
-    return { text: meant, from, to };
+    return this.binder({ text: meant, from, to });
+  }
+
+  /**
+   * `max(x in list: ...)`: the greatest number is meant, but what goes through a list gives the element. The type of
+   * what is there is left open, so that nothing is told of what is done with the number.
+   */
+  private extreme(word: Name, meant: BinderWord): ExprNode {
+    const node = this.binder({ ...word, text: meant });
+    const span = this.cursor.span(word.from);
+    const element = meant + this.cursor.written({ from: word.to, to: span.to });
+    const number = node.kind === "binder" && node.body ? this.with(node.body, node.variable.text, element) : undefined;
+    const text = number ?? element;
+    this.cursor.foreign(
+      { from: word.from, to: word.to },
+      `What goes through a list like this is "${meant}", and gives the element, not the number.`,
+      `Write: ${text}`,
+      { title: `Write "${text}"`, edits: [{ ...span, text }] },
+    );
+    return { kind: "missing", ...span };
+  }
+
+  /** What is written at a place, with something else for a name in it; nothing where the name is not in it just once. */
+  private with(at: Span, name: string, instead: string): string | undefined {
+    const [before, after, ...more] = this.cursor.written(at).split(new RegExp(`(?<![\\w.])${name}\\b`));
+    return before === undefined || after === undefined || more.length > 0 ? undefined : before + instead + after;
   }
 
   /** `( [label:] expression, ... )` */
@@ -548,7 +574,7 @@ export class Expressions {
         break;
       default:
     }
-    return this.cursor.fail("syntax", `Expected a value, but found ${this.cursor.found()}.`);
+    return this.cursor.expected("a value");
   }
 
   /** Whether `Bird { wings: 2 }` of other languages stands here: no block begins with a name and a colon. */
@@ -720,8 +746,7 @@ export class Expressions {
       this.cursor.takeForeign(`What is told in words, ${what}, stands in quotes.`, `"${text}"`);
       return text;
     }
-    if (this.cursor.token.kind !== "text")
-      this.cursor.fail("syntax", `Expected ${what} in quotes, but found ${this.cursor.found()}.`);
+    if (this.cursor.token.kind !== "text") this.cursor.expected(`${what} in quotes`);
     const node = this.text();
     if (node.kind !== "text") return "";
     if (node.parts.some((p) => typeof p !== "string"))

@@ -58,7 +58,7 @@ export class Items {
         edits: [{ from: colon.from, to: colon.to, text: this.cursor.is("{") ? "" : " {" }],
       });
     const brace = colon && this.cursor.is("{") ? this.cursor.take() : undefined;
-    const open = brace ?? colon ?? this.cursor.expect("{", `to open the body of ${owner.text}`);
+    const open = brace ?? colon ?? this.cursor.open(`to open the body of ${owner.text}`, () => false);
     const items: ItemNode[] = [];
     while (!this.cursor.is("}")) {
       const { kind, leads } = this.cursor.token;
@@ -68,15 +68,15 @@ export class Items {
       }
       if (leads && this.cursor.indent() <= column)
         this.cursor.suspect ??= { name: owner.text, position: this.cursor.lastToken.to };
-      const { token: first, nextToken: begun } = this.cursor;
+      const { token: first, taken } = this.cursor;
       try {
         this.blocks.accepts();
         if (this.cursor.is("}")) break;
         items.push(this.item(), ...this.besides());
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
-        this.cursor.lose(begun);
         skipItem(this.cursor, first);
+        this.cursor.lose(taken);
       }
     }
     this.cursor.take();
@@ -221,11 +221,10 @@ export class Items {
 
   /** What stands behind "enter". */
   private enter(from: number): ItemNode {
-    const written = this.cursor.is("{") ? this.blocks.block() : undefined;
+    const written = this.blocks.optional();
     const arrow = this.arrows.optional();
     const block = this.arrows.effects(written, arrow);
-    if (!block && !arrow)
-      this.cursor.fail("syntax", `Expected "{" or "->" after "enter", but found ${this.cursor.found()}.`);
+    if (!block && !arrow) this.cursor.expected('"{" or "->" after "enter"');
     return { kind: "enter", ...(block && { block }), ...(arrow && { arrow }), ...this.cursor.span(from) };
   }
 
@@ -267,12 +266,12 @@ export class Items {
 
   /** `{ [private|hidden] name [per seat]: type [= value] ... }` */
   fields(owner: string): FieldNode[] {
-    this.cursor.expect("{", `after ${owner}`);
+    this.cursor.open(`after ${owner}`, () => this.cursor.token.leads && this.cursor.nextIs(":"));
     const fields: FieldNode[] = [];
     while (!this.cursor.is("}")) {
       this.blocks.accepts();
       if (this.cursor.is("}")) break;
-      const begun = this.cursor.token;
+      const { token: begun, taken } = this.cursor;
       const { from } = begun;
       const isField = this.cursor.nextIs(":") || this.cursor.nextIs("per");
       const isItem = !isField && (this.cursor.begins("item") || this.cursor.begins("top"));
@@ -290,6 +289,7 @@ export class Items {
         if ((this.cursor.is("private") || this.cursor.is("hidden")) && !this.cursor.nextIs(":"))
           visibility = this.cursor.take().text as Visibility;
         else visibility = this.foreignVisibility() ?? visibility;
+        if (this.cursor.is("per") && this.cursor.nextIs("seat")) this.cursor.nameless("the name of a field");
         const first = this.cursor.name("the name of a field");
         const name = this.typeFirst(first) ?? first;
         let perSeat = false;
@@ -311,8 +311,8 @@ export class Items {
         fields.push({ name, visibility, perSeat, type, ...(initial && { initial }), ...this.cursor.span(from) });
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
-        this.cursor.lose(begun);
-        skipField(this.cursor);
+        skipField(this.cursor, begun, taken);
+        this.cursor.lose(taken);
       }
     }
     this.cursor.take();
@@ -337,6 +337,7 @@ export class Items {
   private typeOfField(name: Name, perSeat: boolean): TypeNode {
     if (this.cursor.is("=")) this.untyped(name, `NAME${perSeat ? " per seat" : ""}: TYPE = VALUE`);
     this.cursor.expect(":", `after "${name.text}"`, `Write: ${name.text}${perSeat ? " per seat" : ""}: TYPE`);
+    if (this.cursor.token.leads) this.cursor.expected(`the type of ${name.text}`);
     return this.types.type();
   }
 
@@ -407,13 +408,25 @@ export class Items {
     if (this.cursor.accept("seat")) return;
     if (["player", "seats", "side", "person", "team"].some((word) => this.cursor.is(word)))
       this.cursor.takeForeign('What each seat has of its own is "per seat".', "seat", "Write: NAME per seat: TYPE");
-    else this.cursor.fail("syntax", `Expected "seat" after "per", but found ${this.cursor.found()}.`);
+    else this.cursor.expected('"seat" after "per"');
+  }
+
+  /** Takes the parenthesis before parameters, when they stand here; one that is missing is told. */
+  private opens(): boolean {
+    if (this.cursor.accept("(")) return true;
+    const { token, lastToken } = this.cursor;
+    if (token.leads || !this.cursor.isName() || !this.cursor.nextIs(":")) return false;
+    const { to } = lastToken;
+    this.cursor.messages.error("syntax", lastToken, 'A "(" is missing after this.', undefined, undefined, {
+      title: 'Write "("',
+      edits: [{ from: to, to: token.from, text: "(" }],
+    });
+    return true;
   }
 
   /** `(name: type [= value], ...)` when it stands here, touching. */
   parameters(): ParameterNode[] {
-    if (!this.cursor.is("(")) return [];
-    this.cursor.take();
+    if (!this.opens()) return [];
     return this.cursor.list(")", "the parameters", () => {
       const from = this.cursor.token.from;
       const first = this.cursor.name("the name of a parameter");
@@ -455,7 +468,8 @@ export class Items {
       const name = this.cursor.name(`the name of the ${kind}`);
       const parameters = this.parameters();
       const isFirst = this.isFirst(name);
-      const items = this.cursor.is("{") || this.cursor.is(":") ? this.body(name, column) : [];
+      const hasBody = this.cursor.is("{") || this.cursor.is(":") || this.cursor.isClosed();
+      const items = hasBody ? this.body(name, column) : [];
       if (isFirst) this.said.push({ kind: "start", target: name, from: name.from, to: name.to });
       return {
         kind,
@@ -476,9 +490,7 @@ export class Items {
     const sealed = this.cursor.accept("sealed");
     this.cursor.expect("action", "here");
     const name = this.cursor.name("the name of the action");
-    const parameters = this.cursor.accept("(")
-      ? this.cursor.list(")", "the parameters", () => this.actionParameter())
-      : [];
+    const parameters = this.opens() ? this.cursor.list(")", "the parameters", () => this.actionParameter()) : [];
     let by = this.whoMay();
     const needs: { test: ExprNode; reason?: ExprNode }[] = [];
     while (this.needs(parameters[0]?.name.text, needs.length > 0)) {
@@ -652,16 +664,18 @@ export class Items {
   /** A block, an arrow, or both; with neither there is nothing to do, except where the checker says it better. */
   private blockAndArrow(what: string, mayBeEmpty = false) {
     if (this.cursor.is(":")) this.cursor.takeForeign("Nothing stands before a block or an arrow.", "", "Leave it out.");
-    const written = this.cursor.is("{") ? this.blocks.block() : undefined;
+    const written = this.blocks.optional();
     const arrow = this.arrows.optional() ?? (written && this.arrows.noArrow());
     if (arrow) this.arrows.conditionBehind(arrow);
     const block = this.arrows.effects(written, arrow);
+    if (mayBeEmpty && !arrow && !this.cursor.isBetween)
+      this.cursor.expected(block ? '"->" and where it leads' : `"{" or "->" to complete ${what}`);
     if (!block && !arrow && !mayBeEmpty) {
       const help =
         this.cursor.is("when") && this.cursor.token.leads && (what === "on" || what === "after")
           ? `A condition of "${what}" stands on the same line; on a line of its own "when" begins an item of the state.`
           : undefined;
-      this.cursor.fail("syntax", `Expected "{" or "->" to complete ${what}, but found ${this.cursor.found()}.`, help);
+      this.cursor.expected(`"{" or "->" to complete ${what}`, help);
     }
     return { ...(block && { block }), ...(arrow && { arrow }) };
   }

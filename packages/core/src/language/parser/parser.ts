@@ -2,17 +2,18 @@
 
 import type { Messages } from "../message.js";
 import type { SourceFile, Span } from "../source.js";
-import type {
-  ChangeWay,
-  ExprNode,
-  FileNode,
-  LawNode,
-  Name,
-  PolicyNode,
-  ReferenceNode,
-  SeatsNode,
-  TopNode,
-  Visibility,
+import {
+  type ChangeWay,
+  type ExprNode,
+  type FileNode,
+  type LawNode,
+  NAMELESS,
+  type Name,
+  type PolicyEntryNode,
+  type PolicyNode,
+  type SeatsNode,
+  type TopNode,
+  type Visibility,
 } from "../syntax.js";
 import { FOREIGN_DECLARATIONS, FOREIGN_TYPE_WORDS } from "../foreign.js";
 import { Arrows } from "./arrows.js";
@@ -21,7 +22,7 @@ import { Cursor, SyntaxFailure } from "./cursor.js";
 import { Endings } from "./endings.js";
 import { Expressions } from "./expressions.js";
 import { Items } from "./items.js";
-import { skipItem } from "./skip.js";
+import { skipBranch, skipItem } from "./skip.js";
 import { Tests } from "./tests.js";
 import { Types } from "./types.js";
 
@@ -79,6 +80,7 @@ class FileParser {
         'A machine begins with "machine NAME"; a file of declarations alone is checked with the machine that ' +
           "includes it.",
       );
+      if (this.cursor.token.leads) this.cursor.nameless("the name of the machine");
       name = this.cursor.name("the name of the machine");
       if (this.cursor.accept("order")) {
         this.cursor.expect("standard", 'after "order"');
@@ -86,9 +88,11 @@ class FileParser {
       }
     } catch (error) {
       if (!(error instanceof SyntaxFailure)) throw error;
-      skipItem(this.cursor, this.cursor.token);
+      if (!this.cursor.token.leads) skipItem(this.cursor, this.cursor.token);
     }
     this.tops(items);
+    // Who plays may be what could not be read.
+    if (!this.seats && this.cursor.lost.size > 0) this.cursor.lost.add(NAMELESS);
     return {
       name,
       standardOrder,
@@ -96,7 +100,7 @@ class FileParser {
       ...(this.seats && { seats: this.seats }),
       items,
       accepts: this.blocks.accepted,
-      lost: this.cursor.lost,
+      lost: [...this.cursor.lost],
       ...this.cursor.span(from),
     };
   }
@@ -128,23 +132,24 @@ class FileParser {
       includes: this.includes,
       items,
       accepts: this.blocks.accepted,
-      lost: this.cursor.lost,
+      lost: [...this.cursor.lost],
       ...this.cursor.span(from),
     };
   }
 
   private tops(items: TopNode[]): void {
     while (this.cursor.token.kind !== "end") {
-      const { token: first, nextToken: begun } = this.cursor;
+      const { token: first, taken } = this.cursor;
       try {
         this.top(items);
       } catch (error) {
         if (!(error instanceof SyntaxFailure)) throw error;
-        this.cursor.lose(begun);
         skipItem(this.cursor, first);
         if (this.cursor.is("}")) this.cursor.take();
+        this.cursor.lose(taken);
       }
     }
+    this.blocks.forgetArrowsInside();
   }
 
   private top(items: TopNode[]): void {
@@ -223,8 +228,7 @@ class FileParser {
       return least;
     }
     this.cursor.expect("..", "between the least and the greatest number of seats");
-    if (this.cursor.token.kind !== "int")
-      this.cursor.fail("syntax", `Expected the greatest number of seats, but found ${this.cursor.found()}.`);
+    if (this.cursor.token.kind !== "int") this.cursor.expected("the greatest number of seats");
     return this.cursor.take().value;
   }
 
@@ -364,6 +368,8 @@ class FileParser {
 
   private typeNode(documented: { doc?: string }): TopNode {
     const from = this.cursor.take().from;
+    if (this.cursor.is("is") && !this.cursor.nextIs("is") && !this.cursor.nextIs("{"))
+      this.cursor.nameless("the name of the type");
     const name = this.cursor.name("the name of the type");
     if (this.cursor.is("=") && this.cursor.isName(this.cursor.nextToken))
       this.cursor.takeForeign('The members of a type stand behind "is".', "is", "Write: type NAME is a, b");
@@ -535,25 +541,36 @@ class FileParser {
     const from = this.cursor.take().from;
     const name = this.cursor.name("the name of the policy");
     if (this.cursor.is("for") || this.cursor.is("of")) this.forWhom();
-    this.cursor.expect("{", "before the policy's entries");
-    const entries: (Span & { test?: ExprNode; action?: ReferenceNode })[] = [];
+    this.cursor.open("before the policy's entries", () => this.cursor.is("when"));
+    const entries: PolicyEntryNode[] = [];
     while (!this.cursor.is("}")) {
-      const at = this.cursor.token.from;
-      let test: ExprNode | undefined;
-      if (this.cursor.accept("when")) test = this.expressions.expression();
-      else if (!this.cursor.accept("else"))
-        this.cursor.fail(
-          "syntax",
-          `Expected "when" or "else" in a policy, but found ${this.cursor.found()}.`,
-          `Each line says when it counts: "when COND: ACTION", and the last "else: ACTION".`,
-        );
-      if (this.cursor.is("->")) this.cursor.takeForeign('An action of a policy stands behind ":".', ":");
-      else this.cursor.expect(":", "before the action");
-      const action = this.cursor.accept("wait") ? undefined : this.expressions.reference('an action, or "wait",');
-      entries.push({ ...(test && { test }), ...(action && { action }), ...this.cursor.span(at) });
-      if (this.cursor.is(",")) this.cursor.takeForeign("Nothing separates the lines of a policy.", "", "Leave it out.");
+      const begun = this.cursor.token;
+      try {
+        entries.push(this.policyEntry());
+      } catch (error) {
+        if (!(error instanceof SyntaxFailure) || this.cursor.token.kind === "end") throw error;
+        skipBranch(this.cursor, begun);
+        if (this.cursor.begins("top")) throw error;
+      }
     }
     this.cursor.take();
     return { kind: "policy", name, entries, ...this.cursor.span(from) };
+  }
+
+  private policyEntry(): PolicyEntryNode {
+    const { from } = this.cursor.token;
+    let test: ExprNode | undefined;
+    if (this.cursor.accept("when")) test = this.expressions.expression();
+    else if (!this.cursor.accept("else"))
+      this.cursor.fail(
+        "syntax",
+        `Expected "when" or "else" in a policy, but found ${this.cursor.found()}.`,
+        `Each line says when it counts: "when COND: ACTION", and the last "else: ACTION".`,
+      );
+    if (this.cursor.is("->")) this.cursor.takeForeign('An action of a policy stands behind ":".', ":");
+    else this.cursor.expect(":", "before the action");
+    const action = this.cursor.accept("wait") ? undefined : this.expressions.reference('an action, or "wait",');
+    if (this.cursor.is(",")) this.cursor.takeForeign("Nothing separates the lines of a policy.", "", "Leave it out.");
+    return { ...(test && { test }), ...(action && { action }), ...this.cursor.span(from) };
   }
 }

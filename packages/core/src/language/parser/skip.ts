@@ -3,17 +3,25 @@
 import type { Token } from "../scanner.js";
 import type { Cursor } from "./cursor.js";
 
-/** Skips to the next statement of the block. */
-export function skipStatement(cursor: Cursor): void {
+/**
+ * Skips to the next statement of the block.
+ * @param begun the token that what is skipped began with
+ */
+export function skipStatement(cursor: Cursor, begun: Token): void {
   let depth = 0;
   for (let first = true; ; first = false) {
     const { kind, text, leads } = cursor.token;
     if (kind === "end") return;
-    if (depth === 0 && (text === "}" || (leads && !first))) return;
+    if (depth === 0 && ((text === "}" && !isItsOwn(cursor, begun)) || (leads && !first))) return;
     if (text === "{") depth++;
-    if (text === "}") depth--;
+    if (text === "}" && depth > 0) depth--;
     cursor.take();
   }
+}
+
+/** Whether the `}` at hand ends what is skipped, of which the `{` is missing: it stands on the same line. */
+function isItsOwn(cursor: Cursor, begun: Token): boolean {
+  return begun.leads && !cursor.written({ from: begun.from, to: cursor.token.from }).includes("\n");
 }
 
 /**
@@ -26,10 +34,13 @@ export function skipItem(cursor: Cursor, begun: Token): void {
   for (;;) {
     const { kind, text, leads } = cursor.token;
     if (kind === "end") return;
-    if (depth === 0 && text === "}") return;
+    if (depth === 0 && text === "}") {
+      const isBelow = leads && begun.leads && cursor.indent() === cursor.indent(begun);
+      if (first || !(isBelow || isItsOwn(cursor, begun))) return;
+    }
     if (!first && depth <= 0 && leads && kind === "word" && (cursor.begins("item") || cursor.begins("top"))) return;
     if (text === "{") depth++;
-    if (text === "}") depth--;
+    if (text === "}" && depth > 0) depth--;
     cursor.take();
     first = false;
   }
@@ -56,12 +67,17 @@ export function skipBranch(cursor: Cursor, begun: Token): void {
 /**
  * Skips what is left of a field: to the end of its line and of the brackets opened in it, or to the next field on the
  * line.
+ * @param begun the token that the field began with
+ * @param taken how many tokens were taken before it
  */
-export function skipField(cursor: Cursor): void {
-  let depth = 0;
+export function skipField(cursor: Cursor, begun: Token, taken: number): void {
+  let depth = cursor.opened(taken);
   for (;;) {
-    const { text, kind } = cursor.token;
+    const { text, kind, leads } = cursor.token;
     if (kind === "end" || (depth <= 0 && text === "}")) return;
+    // A bracket that is not closed ends where the next field, or the end of them all, stands below.
+    const isClosing = depth > 0 && (text === ")" || text === "]");
+    if (leads && cursor.token !== begun && !isClosing && cursor.indent() <= cursor.indent(begun)) return;
     if (text === "(" || text === "[" || text === "{") depth++;
     if (text === ")" || text === "]" || text === "}") depth--;
     cursor.take();

@@ -40,7 +40,7 @@ export class Tests {
   test(): TestNode {
     const from = this.cursor.take().from;
     const words = this.expressions.plainText("what the test shows");
-    this.cursor.expect("{", "before the test's lines", 'Write: test "WORDS" { ... }');
+    this.cursor.open("before the test's lines", () => this.cursor.token.leads, 'Write: test "WORDS" { ... }');
     const lines: TestLineNode[] = [];
     while (!this.cursor.is("}")) {
       if (this.cursor.token.kind === "end")
@@ -106,8 +106,9 @@ export class Tests {
       const event = this.expressions.reference("an event");
       return { kind: "event", event, ...this.setDice(), ...this.cursor.span(from) };
     }
-    if (this.cursor.is("seats") && this.cursor.nextToken.kind === "int") {
+    if (this.cursor.is("seats") && (this.cursor.nextToken.kind === "int" || this.cursor.nextToken.leads)) {
       this.cursor.take();
+      if (this.cursor.token.kind !== "int") this.cursor.expected("how many seats there are");
       return { kind: "seats", count: this.cursor.take().value, ...this.cursor.span(from) };
     }
     const { kind, leads } = this.cursor.nextToken;

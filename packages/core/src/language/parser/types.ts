@@ -162,7 +162,7 @@ export class Types {
       const { value } = this.cursor.take();
       return { kind: "number", value: negative ? -value : value, ...this.cursor.span(from) };
     }
-    if (negative) this.cursor.fail("syntax", `Expected a whole number after "-", but found ${this.cursor.found()}.`);
+    if (negative) this.cursor.expected('a whole number after "-"');
     const name = this.cursor.name("a whole number or the name of a constant");
     this.refuseData(name);
     return { kind: "constant", name, ...this.cursor.span(from) };
