@@ -1,7 +1,7 @@
 /** The service: opens the database, wires the resources together, listens. */
 
 import { existsSync } from "node:fs";
-import { createServer, type Server } from "node:http";
+import type { Server } from "node:http";
 import type { AddressInfo } from "node:net";
 import { networkInterfaces } from "node:os";
 import { setTimeout as timeout } from "node:timers/promises";
@@ -26,6 +26,7 @@ import openapi from "./http/openapi.json" with { type: "json" };
 import { problemPages } from "./http/problem-pages.js";
 import { serviceLimits } from "./http/limits.js";
 import { referencePage } from "./http/reference.js";
+import { serverOf } from "./http/server.js";
 import { Jobs } from "./jobs/jobs.js";
 import { jobRoutes } from "./jobs/routes.js";
 import { Logbooks, logbookRoutes } from "./logbooks.js";
@@ -214,7 +215,7 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   if (options.console !== undefined && existsSync(options.console)) serveConsole(app, options.console);
   app.use(problemHandler(log));
 
-  const server = createServer(app);
+  const server = serverOf(app);
   await listen(server, options.port, listening);
   const { address: ip, port, family } = server.address() as AddressInfo;
   const everywhere = ip === "0.0.0.0" || ip === "::";

@@ -1,7 +1,6 @@
 /** The program of the thread in which the matches of large machines are played. */
 
 import { createHash, timingSafeEqual } from "node:crypto";
-import { createServer } from "node:http";
 import type { AddressInfo } from "node:net";
 import { parentPort, workerData } from "node:worker_threads";
 import express, { json, type RequestHandler } from "express";
@@ -21,6 +20,7 @@ import { Store } from "../storage/store.js";
 import { Writer } from "../storage/writer.js";
 import { WORKER, Workers } from "../workers/workers.js";
 import { type AsideOptions, type FromAside, type ToAside, TOKEN_HEADER } from "./messages.js";
+import { serverOf } from "../http/server.js";
 
 const { file, token, rules, logLevel } = workerData as AsideOptions;
 const tell = (message: FromAside): void => parentPort?.postMessage(message);
@@ -55,7 +55,7 @@ app.use(onlyPassedOn(token), requests.handler());
 app.use("/api/matches", matchesApp({ host, callers }, log));
 app.use("/api/lobby", json(), lobbyRoutes(new Lobby(store, host, 1), host, callers));
 app.use(noSuchAddress, problemHandler(log));
-const server = createServer(app);
+const server = serverOf(app);
 server.listen(0, "127.0.0.1", () => {
   care.start();
   void host.resumeAll().then(() => tell({ port: (server.address() as AddressInfo).port }));
