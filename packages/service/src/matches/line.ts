@@ -116,6 +116,20 @@ interface Draft extends MatchProgress {
   readonly of: Waiting[];
 }
 
+function draftOf(match: MatchProgress): Draft {
+  // What it holds of its own comes first: behind what is spread, every draft would get a shape of its own.
+  return {
+    writes: [],
+    changed: false,
+    lines: [],
+    answers: [],
+    requests: new Map(),
+    client: null,
+    of: [],
+    ...progressOf(match),
+  };
+}
+
 export class MatchLine {
   private waiting: Waiting[] = [];
   /** The work under way; undefined while nobody waits. */
@@ -185,16 +199,7 @@ export class MatchLine {
 
   /** Takes those who wait, as many as there is time for. */
   private drafted(): Draft {
-    const draft: Draft = {
-      ...progressOf(this.match),
-      writes: [],
-      changed: false,
-      lines: [],
-      answers: [],
-      requests: new Map(),
-      client: null,
-      of: [],
-    };
+    const draft = draftOf(this.match);
     const until = performance.now() + PORTION;
     for (let next = this.waiting[0]; next; next = this.waiting[0]) {
       if (!this.taken(draft, next, until)) break;
@@ -272,7 +277,12 @@ export class MatchLine {
       if (wish.from === "clock") return acknowledged();
       this.refuseTooEarly(draft, wanted);
       const start = draft.situation;
-      const { situation: after, taken, refusal, fault } = step(this.match.runnable, start, { ...wanted, time }, NOW);
+      const {
+        situation: after,
+        taken,
+        refusal,
+        fault,
+      } = step(this.match.runnable, start, Object.assign({}, wanted, { time }), NOW);
       if (fault) throw faultProblem(this.match, fault, wanted.kind === "action");
       if (refusal) {
         this.noteRefusal(draft, wanted, refusal, wish);
@@ -409,7 +419,7 @@ export class MatchLine {
   }
 
   private addRequest(draft: Draft, named: NamedRow): void {
-    const row = { ...named, match: this.match.id, step: draft.situation.step };
+    const row = { match: this.match.id, step: draft.situation.step, ...named };
     draft.requests.set(requestId(row), row);
     this.requests.add(requestId(row));
     changed(draft, this.records.request(row));

@@ -348,7 +348,7 @@ export class MatchRecords {
   }
 
   progress(match: LiveMatch, progress: MatchProgress): Entry {
-    return this.updateMatch.entry({ ...progressOf(match, progress), updated: new Date().toISOString() });
+    return this.updateMatch.entry({ updated: new Date().toISOString(), ...progressOf(match, progress) });
   }
 
   /** How a match has ended for each seat: tallies are made of this. Nothing while it goes on. */

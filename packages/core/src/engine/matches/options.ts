@@ -169,18 +169,20 @@ export class Options {
   private option(visible: readonly VisibleAction[], seat: number, args: Arguments): ActionOption {
     const candidates = this.candidates(visible, seat);
     const { action } = candidates[0] ?? (visible[0] as VisibleAction);
-    const base = { action: action.name, ...(action.doc !== undefined && { doc: action.doc }) };
+    const { name } = action;
+    const doc = action.doc === undefined ? undefined : { doc: action.doc };
     if (candidates.length === 0) {
       const { code, words } = this.admission.notNow(visible, seat);
-      return { ...base, open: false, code, reason: words, parameters: [] };
+      return { action: name, ...doc, open: false, code, reason: words, parameters: [] };
     }
     try {
       const looked = candidates.map((c) => this.look(this.steps.actions.of(c.id), args));
-      return { ...base, ...(looked.find((l) => l.open) ?? (looked[0] as Look)) };
+      return { action: name, ...doc, ...(looked.find((l) => l.open) ?? (looked[0] as Look)) };
     } catch (error) {
       if (!(error instanceof Fault)) throw error;
       const told = this.secrecy().at(error.at.from) !== "nobody";
-      return { ...base, open: false, code: "fault", reason: told ? error.message : SECRET_FAULT, parameters: [] };
+      const reason = told ? error.message : SECRET_FAULT;
+      return { action: name, ...doc, open: false, code: "fault", reason, parameters: [] };
     }
   }
 
@@ -276,15 +278,13 @@ export class Options {
     const budget = { left: MAX_TRIED };
     return listed.map((value): ValueOption => {
       memory.locals[next.slot] = value;
-      const base = {
-        value: toJson(next.type, value, memory.naming),
-        label: toText(next.type, value, memory.naming),
-      };
+      const json = toJson(next.type, value, memory.naming);
+      const label = toText(next.type, value, memory.naming);
       const closed = admission.unfitting(next);
-      if (closed !== undefined) return { ...base, open: false, reason: closed };
-      if (this.completes(ready, fixed + 1, budget)) return { ...base, open: true };
+      if (closed !== undefined) return { value: json, label, open: false, reason: closed };
+      if (this.completes(ready, fixed + 1, budget)) return { value: json, label, open: true };
       const unmet = after ? undefined : admission.unmet(ready.needsOfArguments)?.words;
-      return { ...base, open: false, reason: unmet ?? this.nothingFor(after) };
+      return { value: json, label, open: false, reason: unmet ?? this.nothingFor(after) };
     });
   }
 
