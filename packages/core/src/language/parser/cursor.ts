@@ -53,6 +53,8 @@ export class Cursor {
   suspect: Suspect | undefined;
   /** Words of the language that stand for something which was given one of them as its name. */
   private readonly misnamed = new Set<Token>();
+  /** How many braces are opened more than closed. */
+  private braces = 0;
   /** What stands before a colon. */
   private readonly typed = new Set<string>();
   /** Words in what could not be read: what is declared there is not unknown. */
@@ -76,7 +78,9 @@ export class Cursor {
         const line = token.text.slice(3).trim();
         this.docs.set(this.tokens.length, earlier === undefined ? line : `${earlier}\n${line}`);
       } else if (token.kind !== "bad" && !this.isTwice(token)) {
-        if (token.text === ":") this.typed.add(this.tokens.at(-1)?.text ?? "");
+        const { text, kind } = token;
+        if (text === ":") this.typed.add(this.tokens.at(-1)?.text ?? "");
+        if (kind === "mark") this.braces += text === "{" ? 1 : text === "}" ? -1 : 0;
         this.tokens.push(token);
       }
     }
@@ -297,13 +301,15 @@ export class Cursor {
    * next line and is set in.
    */
   isClosed(): boolean {
+    // Where there is a "{" for each "}", none is missing, however the text is set in.
+    if (this.braces >= 0) return false;
     if (!this.token.leads) return this.isClosedOnLine();
     const column = this.columnOfLine();
     for (let i = 0, depth = 0; i < MOST_AHEAD; i++) {
       const token = this.ahead(i);
       if (token.kind === "end") return false;
       if (depth === 0 && token.leads && this.indent(token) <= column)
-        return token.text === "}" && this.indent(token) === column;
+        return i > 0 && token.text === "}" && this.indent(token) === column;
       if (token.text === "{") depth++;
       if (token.text === "}" && depth-- === 0) return false;
     }
