@@ -385,7 +385,7 @@ export class Items {
 
   /** `per seat` behind the type. */
   private perSeatBehind({ to }: Name): boolean {
-    if (!this.cursor.is("per") || !this.cursor.nextIs("seat")) return false;
+    if (!this.cursor.is("per") || !this.cursor.nextIs("seat") || this.cursor.token.leads) return false;
     const { to: before } = this.cursor.lastToken;
     const { from } = this.cursor.take();
     const { to: end } = this.cursor.take();

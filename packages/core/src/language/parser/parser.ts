@@ -253,6 +253,7 @@ class FileParser {
           `Write: seats ${names.map((n) => n.text).join(", ")}, ${this.cursor.token.text}`,
         );
       }
+      if (this.cursor.token.leads && this.cursor.begins("top")) this.cursor.nameless("the name of a seat");
       names.push(this.cursor.name("the name of a seat"));
     }
     return names;

@@ -61,7 +61,7 @@ export class Types {
       );
       return this.boundedInt(from);
     }
-    const name = this.cursor.name("a type");
+    const name = this.named("a type");
     switch (name.text) {
       case "int":
         if ((this.cursor.is("(") || this.cursor.is("[")) && this.cursor.token.touching && !this.cursor.nextIs("]"))
@@ -155,6 +155,13 @@ export class Types {
     return { kind: "int", low, high, ...this.cursor.span(from) };
   }
 
+  /** A name in a type; what begins the next line may be the next field, and no part of this one's type. */
+  private named(what: string): Name {
+    const { token } = this.cursor;
+    if (token.leads && (this.cursor.nextIs(":") || this.cursor.nextIs("per"))) this.cursor.expected(what);
+    return this.cursor.name(what);
+  }
+
   private bound(): Bound {
     const from = this.cursor.token.from;
     const negative = this.cursor.accept("-");
@@ -163,7 +170,7 @@ export class Types {
       return { kind: "number", value: negative ? -value : value, ...this.cursor.span(from) };
     }
     if (negative) this.cursor.expected('a whole number after "-"');
-    const name = this.cursor.name("a whole number or the name of a constant");
+    const name = this.named("a whole number or the name of a constant");
     this.refuseData(name);
     return { kind: "constant", name, ...this.cursor.span(from) };
   }
