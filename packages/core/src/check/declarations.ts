@@ -31,8 +31,8 @@ export class Declarations {
   readonly endings: EndingDraft[] = [];
   /** Slots of the machine's own data, then one for the data of each state that has some. */
   rootSize = 0;
-  /** Turns that are not "of each" though they should be, by where they stand, or the state that has none. */
-  private readonly withoutEach = new Set<number>();
+  /** Turns that are not "of each" though they should be, or states that have none. */
+  private readonly withoutEach = new Set<Span | State>();
 
   constructor(
     private readonly tables: Tables,
@@ -278,7 +278,7 @@ export class Declarations {
     const turn = this.turnAround(state);
     // It may be what could not be read.
     if (turn?.each || this.tables.refused.size > 0) return;
-    const place = turn?.from ?? state.id;
+    const place = turn ?? state;
     if (this.withoutEach.has(place)) return;
     this.withoutEach.add(place);
     this.tables.error(

@@ -277,12 +277,9 @@ export class MatchLine {
       if (wish.from === "clock") return acknowledged();
       this.refuseTooEarly(draft, wanted);
       const start = draft.situation;
-      const {
-        situation: after,
-        taken,
-        refusal,
-        fault,
-      } = step(this.match.runnable, start, Object.assign({}, wanted, { time }), NOW);
+      // With "time" behind what is spread, each input would get a shape of its own.
+      const input = Object.assign({}, wanted, { time });
+      const { situation: after, taken, refusal, fault } = step(this.match.runnable, start, input, NOW);
       if (fault) throw faultProblem(this.match, fault, wanted.kind === "action");
       if (refusal) {
         this.noteRefusal(draft, wanted, refusal, wish);

@@ -350,7 +350,8 @@ export class Expressions {
     const node = this.binder({ ...word, text: meant });
     const span = this.cursor.span(word.from);
     const element = meant + this.cursor.written({ from: word.to, to: span.to });
-    const number = node.kind === "binder" && node.body ? this.with(node.body, node.variable.text, element) : undefined;
+    const number =
+      node.kind === "binder" && node.body ? this.writtenWith(node.body, node.variable.text, element) : undefined;
     const text = number ?? element;
     this.cursor.foreign(
       { from: word.from, to: word.to },
@@ -362,7 +363,7 @@ export class Expressions {
   }
 
   /** What is written at a place, with something else for a name in it; nothing where the name is not in it just once. */
-  private with(at: Span, name: string, instead: string): string | undefined {
+  private writtenWith(at: Span, name: string, instead: string): string | undefined {
     const [before, after, ...more] = this.cursor.written(at).split(new RegExp(`(?<![\\w.])${name}\\b`));
     return before === undefined || after === undefined || more.length > 0 ? undefined : before + instead + after;
   }

@@ -9,18 +9,24 @@ import type { Cursor } from "./cursor.js";
  */
 export function skipStatement(cursor: Cursor, begun: Token): void {
   let depth = 0;
+  let own = mayClose(cursor, begun);
   for (let first = true; ; first = false) {
     const { kind, text, leads } = cursor.token;
-    if (kind === "end") return;
-    if (depth === 0 && ((text === "}" && !isItsOwn(cursor, begun)) || (leads && !first))) return;
-    if (text === "{") depth++;
-    if (text === "}" && depth > 0) depth--;
+    if (kind === "end" || (depth === 0 && leads && !first)) return;
+    if (depth === 0 && text === "}") {
+      if (!own || leads) return;
+      own = false;
+    } else if (text === "{") depth++;
+    else if (text === "}") depth--;
     cursor.take();
   }
 }
 
-/** Whether the `}` at hand ends what is skipped, of which the `{` is missing: it stands on the same line. */
-function isItsOwn(cursor: Cursor, begun: Token): boolean {
+/**
+ * Whether a `}` on the line at hand may end what is skipped, of which the `{` is missing: nothing stands before it on
+ * the line on which it began. At most one does; those behind it end what is around it.
+ */
+function mayClose(cursor: Cursor, begun: Token): boolean {
   return begun.leads && !cursor.written({ from: begun.from, to: cursor.token.from }).includes("\n");
 }
 
@@ -30,17 +36,19 @@ function isItsOwn(cursor: Cursor, begun: Token): boolean {
  */
 export function skipItem(cursor: Cursor, begun: Token): void {
   let depth = 0;
+  let own = mayClose(cursor, begun);
   let first = cursor.token === begun;
   for (;;) {
     const { kind, text, leads } = cursor.token;
     if (kind === "end") return;
+    if (!first && depth === 0 && leads && kind === "word" && (cursor.begins("item") || cursor.begins("top"))) return;
     if (depth === 0 && text === "}") {
       const isBelow = leads && begun.leads && cursor.indent() === cursor.indent(begun);
-      if (first || !(isBelow || isItsOwn(cursor, begun))) return;
-    }
-    if (!first && depth <= 0 && leads && kind === "word" && (cursor.begins("item") || cursor.begins("top"))) return;
-    if (text === "{") depth++;
-    if (text === "}" && depth > 0) depth--;
+      if (first || !(isBelow || (own && !leads))) return;
+      own = false;
+    } else if (text === "{") depth++;
+    else if (text === "}") depth--;
+    own &&= first || !leads;
     cursor.take();
     first = false;
   }
