@@ -322,6 +322,12 @@ test.each([
   ["enter { queue.take() }", "enter queue.take() }", 'missing-brace: A "{" is missing after this.'],
   ["let hit = max(0, force - shield(target))", "let hit = (3", 'syntax: Expected ")" to close the parenthesis'],
   ["} -> Judge", "} Judge", 'other-language: Where it leads is written with an arrow: "->".'],
+  [
+    "  kites[target].lift -= hit\n",
+    "  kites[target].\n",
+    'syntax: Expected the name of a field after ".", but the next line begins with "note".',
+  ],
+  ["lap += 1", "lap += kites[north].", 'syntax: Expected the name of a field after ".", but the next line begins'],
   ["for s in seats {", "for s in in seats {", 'syntax: "in" stands here twice.'],
   ["else                  -> Turn", "-> Turn", 'syntax: Expected "when", "else" or "}" in a choice'],
   ["seats north, south", "seats", "syntax: Expected the name of a seat, but the next line begins"],

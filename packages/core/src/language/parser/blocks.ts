@@ -476,7 +476,7 @@ export class Blocks {
     const first = this.cursor.name("a name");
     let of: ExprNode = { kind: "name", name: first, from: first.from, to: first.to };
     for (;;) {
-      if (this.cursor.is(".") && this.cursor.nextToken.kind === "word") {
+      if (this.cursor.isMember) {
         this.cursor.take();
         const token = this.cursor.take();
         of = {
@@ -485,6 +485,9 @@ export class Blocks {
           name: { text: token.text, from: token.from, to: token.to },
           ...this.cursor.span(first.from),
         };
+      } else if (this.cursor.is(".")) {
+        this.cursor.take();
+        this.cursor.expected('the name of a field after "."');
       } else if (this.cursor.is("[") && this.cursor.token.touching) {
         this.cursor.take();
         const key = this.expressions.key();

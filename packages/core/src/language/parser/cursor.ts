@@ -270,6 +270,12 @@ export class Cursor {
     throw new SyntaxFailure(words);
   }
 
+  /** Whether a "." and a name stand here; a word of the language on the next line begins something of its own. */
+  get isMember(): boolean {
+    const { kind, leads, text } = this.nextToken;
+    return this.is(".") && kind === "word" && !(leads && isReserved(text));
+  }
+
   /** Whether nothing that belongs to the item before follows: another one, or the end of a body. */
   get isBetween(): boolean {
     const { kind, text } = this.token;

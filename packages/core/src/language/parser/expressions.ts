@@ -254,7 +254,7 @@ export class Expressions {
     let of = this.primary();
     for (let count = 0; ; count++) {
       this.cursor.oneMore(count, "members and calls");
-      if (this.cursor.is(".") && this.cursor.nextToken.kind === "word") {
+      if (this.cursor.isMember) {
         this.cursor.take();
         const token = this.cursor.take();
         of = {

@@ -43,8 +43,12 @@ export class Tests {
     this.cursor.open("before the test's lines", () => this.cursor.token.leads, 'Write: test "WORDS" { ... }');
     const lines: TestLineNode[] = [];
     while (!this.cursor.is("}")) {
-      if (this.cursor.token.kind === "end")
-        this.cursor.fail("missing-brace", 'A "}" is missing: the test is still open.');
+      if (this.cursor.token.kind === "end") {
+        const { to } = this.cursor.lastToken;
+        const message = 'A "}" is missing after this: the test is still open.';
+        this.cursor.messages.error("missing-brace", { from: to - 1, to }, message);
+        throw new SyntaxFailure(message);
+      }
       try {
         lines.push(this.testLine());
         if (this.cursor.is(",")) this.cursor.takeForeign("Nothing separates the lines of a test.", "", "Leave it out.");
