@@ -49,14 +49,27 @@ const generated = createGenerator({
 const moved = (value: unknown): unknown =>
   JSON.parse(JSON.stringify(value).replaceAll("#/definitions/", "#/components/schemas/"));
 
-/** Lists with a name of their own that come in pages. */
-const PAGED = ["machines", "matches", "logbooks"];
+/** Lists that come in pages: with a name of their own, or as a page has it. */
+const PAGED = ["machines", "matches", "logbooks", "page"];
+
+const HEADER_WORDS = {
+  ETag: "What it is now; sent as `If-None-Match`, it is 304 while nothing has changed.",
+  Link: 'Where the page behind this one is, as `rel="next"`; the last one has none.',
+  Location: "Where it is now.",
+  "Retry-After": "After how many seconds it may be sent again.",
+  "WWW-Authenticate": "`Bearer`: a key is needed.",
+} as const;
+
+const headers = (...names: readonly (keyof typeof HEADER_WORDS)[]): Schema => ({
+  headers: Object.fromEntries(names.map((name) => [name, { $ref: `#/components/headers/${name}` }])),
+});
 
 function answerSchema(what: string): Schema {
   const [list, of] = what.split(": ");
   if (of === undefined) return { $ref: `#/components/schemas/${what}` };
   const items = { type: "array", items: { $ref: `#/components/schemas/${of}` } };
-  const [paged, name = "items"] = list === "page" ? [true] : [PAGED.includes(list as string), list];
+  const paged = PAGED.includes(list as string);
+  const name = list === "page" ? "items" : (list as string);
   if (!paged) return { type: "object", properties: { [name]: items }, required: [name] };
   return {
     type: "object",
@@ -68,20 +81,29 @@ function answerSchema(what: string): Schema {
   };
 }
 
-function answerOf([status, what]: [string, string]): [string, Schema] {
-  if (what === "") return [status, { description: "Done." }];
+/** Which headers an answer has of its own. */
+function headersOf(what: string, { tells }: Operation): Schema {
+  if (PAGED.includes(what.split(": ")[0] as string)) return headers("Link");
+  return tells === undefined ? {} : headers(tells);
+}
+
+function answerOf(what: string, operation: Operation): Schema {
+  if (what === "") return { description: "Done." };
   const isText = what.includes("/");
   const media = isText ? what : "application/json";
-  return [
-    status,
-    { description: "Done.", content: { [media]: { schema: isText ? { type: "string" } : answerSchema(what) } } },
-  ];
+  return {
+    description: "Done.",
+    ...headersOf(what, operation),
+    content: { [media]: { schema: isText ? { type: "string" } : answerSchema(what) } },
+  };
 }
 
 const problemOf = (status: number): [string, Schema] => [
   String(status),
   {
     description: PROBLEM_WORDS[status] ?? "A problem.",
+    ...(status === 401 && headers("WWW-Authenticate")),
+    ...((status === 429 || status === 503) && headers("Retry-After")),
     content: { "application/problem+json": { schema: { $ref: "#/components/schemas/Problem" } } },
   },
 ];
@@ -129,6 +151,20 @@ function opened(value: unknown): unknown {
   };
 }
 
+/** What may stand in the header of a request, besides the key. */
+function inHeader({ body, answers, tells }: Operation): Schema[] {
+  const named = body !== undefined && Object.hasOwn((fromJoi(body)["properties"] ?? {}) as object, "request");
+  const words = {
+    ...(named && { "Idempotency-Key": "The same as `request` in the body: a name of one's own for this request." }),
+    ...(tells === "ETag" && { "If-None-Match": "The `ETag` of what one has." }),
+    ...(Object.values(answers).includes("text/event-stream") && { "Last-Event-ID": "The last event that one has." }),
+  };
+  return Object.entries(words).map(([name, description]) => ({
+    ...{ name, in: "header", description },
+    schema: { type: "string" },
+  }));
+}
+
 function parametersOf({ path, query }: Operation): Schema[] {
   const inPath = [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
     name,
@@ -141,7 +177,7 @@ function parametersOf({ path, query }: Operation): Schema[] {
 }
 
 function pathItem(operation: Operation): Schema {
-  const { id, words, needs, body, answers, problems = [] } = operation;
+  const { id, words, needs, body, answers, tells, problems = [] } = operation;
   const statuses = [...new Set([400, 401, 403, 429, ...problems])].sort((a, b) => a - b);
   const logbook = id === "addLogbook";
   return {
@@ -151,7 +187,7 @@ function pathItem(operation: Operation): Schema {
     tags: [operation.path.split("/")[2]],
     security:
       needs === "nothing" ? [{}] : ["open", "maker", "seat"].includes(needs) ? [{ key: [] }, {}] : [{ key: [] }],
-    parameters: parametersOf(operation),
+    parameters: [...parametersOf(operation), ...inHeader(operation)],
     ...(body && {
       requestBody: {
         required: ["required"].includes(String((body as { _flags?: { presence?: string } })._flags?.presence)),
@@ -161,7 +197,11 @@ function pathItem(operation: Operation): Schema {
     ...(logbook && {
       requestBody: { required: true, content: { "application/x-ndjson": { schema: { type: "string" } } } },
     }),
-    responses: Object.fromEntries([...Object.entries(answers).map(answerOf), ...statuses.map(problemOf)]),
+    responses: {
+      ...Object.fromEntries(Object.entries(answers).map(([status, of]) => [status, answerOf(of, operation)])),
+      ...(tells === "ETag" && { 304: { description: "It is still what one has.", ...headers("ETag") } }),
+      ...Object.fromEntries(statuses.map(problemOf)),
+    },
   };
 }
 
@@ -198,6 +238,13 @@ const document = {
   })),
   paths,
   components: {
+    headers: Object.fromEntries(
+      Object.entries(HEADER_WORDS).map(([name, description]) => [
+        name,
+        // Every answer of its status has it, but a link to a page that is not there.
+        { description, required: name !== "Link", schema: { type: "string" } },
+      ]),
+    ),
     securitySchemes: {
       key: { type: "http", scheme: "bearer", description: "The key of a person, seat, host, watcher or the admin." },
     },

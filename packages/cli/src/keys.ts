@@ -6,6 +6,7 @@
 import { closeSync, mkdirSync, openSync, readFileSync, renameSync, rmSync, writeSync } from "node:fs";
 import { homedir } from "node:os";
 import { dirname, join } from "node:path";
+import { ZanyClient } from "@zany/client";
 import { UsedWrongly, whyNot } from "./files.js";
 import { complain } from "./terminal.js";
 
@@ -160,4 +161,9 @@ export function keptPerson(service: string): KeptPerson | undefined {
     if (!(error instanceof UsedWrongly)) throw error;
     return undefined;
   }
+}
+
+/** A client that sends the key that was named, or that of who one is in the service. */
+export function clientOf({ service, key = keptPerson(service)?.key }: ServiceOptions): ZanyClient {
+  return new ZanyClient(service, () => key);
 }

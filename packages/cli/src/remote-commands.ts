@@ -20,6 +20,7 @@ import {
 } from "./program.js";
 
 export function addRemoteCommands(): void {
+  addMachineCommands();
   addMatchCommands();
   addLobbyCommands();
   addPersonCommands();
@@ -52,19 +53,34 @@ function addMatchCommands(): void {
       .option("--external <seat=name>", "a seat you hold for a player of your own game; may be repeated", collect, [])
       .option("--least <number>", "nobody can act before so many seats are held", wholeNumber)
       .addOption(bot())
-      .option("--manual-clock", "time passes only by: zany match wait"),
+      .option("--manual-clock", "time passes only by: zany match wait")
+      .option("--host-key", "ask for the host's key too, for events, time and bots; all seats see that you have it")
+      .addOption(keyOption()),
     "zany match new KiteDuel",
     "zany match new KiteDuel --bot south=careful",
   ).action(async (machine, options) => finish((await work()).matchNew(machine, options)));
 
-  example(addMatch("list", "list matches, the newest first").addOption(keyOption()), "zany match list").action(
-    async (options) => finish((await work()).matchList(options)),
-  );
+  example(
+    addMatch("list", "list matches, the last played first")
+      .option("--machine <name>", "of this machine only")
+      .addOption(
+        new Option("--status <status>", "of this status only").choices([
+          "running",
+          "suspended",
+          "finished",
+          "cancelled",
+        ]),
+      )
+      .addOption(keyOption()),
+    "zany match list --status suspended",
+  ).action(async (options) => finish((await work()).matchList(options)));
 
   example(
-    addMatch("mine", "list the matches you sit in or are invited to").addOption(
-      new Option("--filter <which>", "which of them").choices(["my-turn", "invitations", "others-turn", "finished"]),
-    ),
+    addMatch("mine", "list the matches you sit in or are invited to")
+      .addOption(
+        new Option("--filter <which>", "which of them").choices(["my-turn", "invitations", "others-turn", "finished"]),
+      )
+      .addOption(keyOption()),
     "zany match mine --filter my-turn",
   ).action(async (options) => finish((await work()).matchMine(options)));
 
@@ -91,6 +107,14 @@ function addMatchCommands(): void {
       .option("--name <name>", "what you want to be called"),
     "zany match take 'http://127.0.0.1:4747/matches/wp4czdr2jj/seat#kGq2...'",
   ).action(async (link, options) => finish((await work()).matchTake(link, options)));
+
+  example(
+    addMatch("claim", "make a seat that you took without being anybody your own, for all your devices")
+      .argument("<match>", "the match")
+      .argument("<seat>", "the seat, whose key is kept on this computer")
+      .addOption(keyOption()),
+    "zany match claim wp4czdr2jj south",
+  ).action(async (id, seat, options) => finish((await work()).matchClaim(id, seat, options)));
 
   example(
     addMatch("confirm", "confirm how a match ended")
@@ -154,7 +178,10 @@ function addMatchCommands(): void {
   ).action(async (id, time, options) => finish((await work()).matchWait(id, time, options)));
 
   example(
-    addMatch("join", "take an open seat").argument("<match>", "the match").argument("<seat>", "the seat"),
+    addMatch("join", "take an open seat")
+      .argument("<match>", "the match")
+      .argument("<seat>", "the seat")
+      .addOption(keyOption()),
     "zany match join wp4czdr2jj south",
   ).action(async (id, seat, options) => finish((await work()).matchJoin(id, seat, options)));
 
@@ -221,10 +248,9 @@ function addMatchCommands(): void {
 function addLobbyCommands(): void {
   const lobby = add("lobby", "seats that anybody may take");
   example(
-    remote(lobby, "list", "list them, those that wait longest first").option(
-      "--machine <name>",
-      "of this machine only",
-    ),
+    remote(lobby, "list", "list them, those that wait longest first")
+      .option("--machine <name>", "of this machine only")
+      .addOption(keyOption()),
     "zany lobby list",
   ).action(async (options) => finish((await work()).lobbyList(options)));
 
@@ -232,9 +258,18 @@ function addLobbyCommands(): void {
     remote(lobby, "play", "play whoever is there: take a fitting seat, or begin a match and wait in it")
       .argument("<machine>", "a machine's name, Name@2, or hash")
       .option("--seats <number>", "how many seats, where the machine leaves it open", wholeNumber)
-      .option("--least <number>", "nobody can act before so many are there", wholeNumber),
+      .option("--least <number>", "nobody can act before so many are there", wholeNumber)
+      .addOption(given())
+      .addOption(keyOption()),
     "zany lobby play KiteDuel",
   ).action(async (machine, options) => finish((await work()).lobbyPlay(machine, options)));
+}
+
+function addMachineCommands(): void {
+  example(
+    add("machines", "list the machines of a service").addOption(service()).addOption(keyOption()).addOption(json()),
+    "zany machines",
+  ).action(async (options) => finish((await work()).machines(options)));
 }
 
 function addJobCommands(): void {
@@ -286,6 +321,7 @@ function addPersonCommands(): void {
   example(
     add("tallies", "add up finished matches: wins, lengths, best scores")
       .option("--machine <name>", "of this machine only")
+      .option("--version <number>", "of this version of it only", wholeNumber)
       .option("--person <handle>", "of this person only")
       .addOption(
         new Option("--by <what...>", "what is told apart beside the machine")
@@ -308,9 +344,28 @@ function addPersonCommands(): void {
     "zany person new Mira --handle mira",
   ).action(async (name, options) => finish((await work()).personNew(name, options)));
 
-  example(remote(person, "show", "show who you are, and your keys").addOption(keyOption()), "zany person show").action(
-    async (options) => finish((await work()).personShow(options)),
-  );
+  example(
+    remote(person, "show", "show who you are, and your keys")
+      .argument("[handle]", "somebody else, of whom only the name is told")
+      .addOption(keyOption()),
+    "zany person show",
+  ).action(async (handle, options) => finish((await work()).personShow(handle, options)));
+
+  example(
+    remote(person, "list", "list everybody, as the admin; or those you have played with")
+      .option("--played-with", "those you have played with, the last first")
+      .addOption(keyOption()),
+    "zany person list --played-with",
+  ).action(async (options) => finish((await work()).personList(options)));
+
+  example(
+    remote(
+      person,
+      "keep",
+      "be somebody on this computer whose key you have: yours of another device, or a new one",
+    ).argument("<key>", "the key"),
+    "zany person keep kGq2...",
+  ).action(async (key, options) => finish((await work()).personKeep(key, options)));
 
   example(
     remote(person, "rename", "change the name that everybody sees")
@@ -329,7 +384,8 @@ function addPersonCommands(): void {
 
   example(
     remote(person, "revoke", "end one of your keys")
-      .argument("<id>", "the key's id in: zany person show")
+      .argument("[id]", "the key's id in: zany person show")
+      .option("--of <handle>", "all keys of this person instead, as the admin")
       .addOption(keyOption()),
     "zany person revoke 3f2a9c01d4e5b677",
   ).action(async (id, options) => finish((await work()).personRevoke(id, options)));

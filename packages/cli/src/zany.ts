@@ -17,6 +17,7 @@ import {
   gamePlayer,
   given,
   json,
+  keyOption,
   junit,
   port,
   measured,
@@ -199,6 +200,7 @@ example(
     .addOption(digestEvery())
     .option("--stored", "verify the logbooks that a service keeps; their ids, or all of this machine")
     .addOption(service())
+    .addOption(keyOption())
     .option("--played-on <file>", "the version they were played on: then which change did it is found by trial")
     .option("--cores <number>", "how many cores work on it; without, all", atLeastOne)
     .addOption(junit())
@@ -331,7 +333,11 @@ example(
     .option("--hook-host <host>", "a private host that webhooks may be at; may be repeated", collect, [])
     .option("--origin <origin>", "another origin whose pages may ask it; may be repeated", collect, [])
     .option("--name <name>", "what the ids of its matches begin with, for a proxy before several services", serviceName)
-    .option("--idle-limit <time>", "matches without a deadline that nobody plays lapse after this", duration, 14 * DAY)
+    .addOption(
+      new Option("--idle-limit <time>", "matches without a deadline that nobody plays lapse after this")
+        .argParser(duration)
+        .default(14 * DAY, "14d"),
+    )
     .option("--record-refusals", "what players ask for and do not get is kept in the logbooks of matches too")
     .option("--keep-finished <time>", "finished matches are let go after this; without, never", duration)
     .option(
@@ -389,6 +395,7 @@ example(
   add("upload", "store a machine, or a logbook, in a service")
     .argument("<file>", "a .zany or .jsonl file")
     .addOption(service())
+    .addOption(keyOption())
     .addOption(json()),
   "zany upload examples/kite-duel.zany",
 ).action(async (file, options) => finish((await work()).upload(file, options)));

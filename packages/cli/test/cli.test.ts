@@ -559,13 +559,18 @@ describe("with a service", () => {
     expect(at(["match", "leave", trails, "runner3"]).out).toContain("ending Last");
   });
 
-  test("people: who one is, the lobby, invitations and links, from two computers", () => {
-    at(["upload", DUEL]);
-    const [mira, olle] = [newFolder(), newFolder()].map((state) => (args: string[]) => {
-      const env = { ZANY_SERVICE: service.address, XDG_STATE_HOME: state, NO_COLOR: "1" };
+  /** Runs commands on a computer that nobody has used yet: the code, and all that is printed. */
+  const onComputer = () => {
+    const env = { ZANY_SERVICE: service.address, XDG_STATE_HOME: newFolder(), NO_COLOR: "1" };
+    return (args: string[]): string => {
       const { code, out, err } = zany(args, { env });
       return `${code} ${out}${err}`;
-    }) as [(args: string[]) => string, (args: string[]) => string];
+    };
+  };
+
+  test("people: who one is, the lobby, invitations and links, from two computers", () => {
+    at(["upload", DUEL]);
+    const [mira, olle] = [onComputer(), onComputer()];
     expect(mira(["person", "new", "Mira", "--handle", "mira"])).toContain("You are Mira");
     expect(olle(["person", "new", "Olle", "--handle", "mira"])).toMatch(/^2 .*called "mira" here/);
     expect(olle(["person", "new", "Olle", "--handle", "olle"])).toContain("Others invite you as: olle");
@@ -593,6 +598,28 @@ describe("with a service", () => {
     expect(olle(["match", "take", link])).toMatch(/^2 .*used, replaced or withdrawn/);
     expect(mira(["keys"])).toMatch(/which only you may read:\n {2}you are mira at http/);
     expect(mira(["person", "show"])).toMatch(/Mira \(mira\), a person\n {2}[0-9a-f]{16} {2}zany .* this one/);
+  });
+
+  test("people: a seat of a link becomes somebody's, on all their devices; who they are and have played with", () => {
+    at(["upload", DUEL]);
+    const [runa, sten, phone] = [onComputer(), onComputer(), onComputer()];
+    runa(["person", "new", "Runa", "--handle", "runa"]);
+    sten(["person", "new", "Sten", "--handle", "sten"]);
+    const seats = ["--person", "north=runa", "--link", "south"];
+    const begun = runa(["match", "new", "KiteDuel", ...seats, "--host-key"]);
+    const [id, link] = [/Match (\w+) has/, /(http:\S+#\S+)/].map((of) => of.exec(begun)?.[1] ?? "") as [string, string];
+    expect(sten(["match", "take", link])).toContain("You are south");
+    expect(sten(["match", "claim", id, "south"])).toMatch(/^0 south in match \w+ is yours/);
+    // Who began it has asked for the host's key, which all seats see.
+    expect(runa(["match", "bot", id, "south", "careful"])).toMatch(/^0 /);
+    const [, key = ""] = /told this once: (\S+)/.exec(sten(["person", "key", "phone"])) ?? [];
+    expect(phone(["match", "mine"])).toMatch(/^2 .*You are nobody/);
+    expect(phone(["match", "mine", "--key", key])).toContain(id);
+    expect(phone(["person", "keep", "nonsense"])).toMatch(/^2 /);
+    expect(phone(["person", "keep", key])).toContain("You are Sten (sten) here from now on.");
+    expect(phone(["match", "mine"])).toContain(id);
+    expect(phone(["person", "show", "runa"])).toBe("0 Runa (runa)\n");
+    expect(phone(["person", "list", "--played-with"])).toMatch(/^0 runa +Runa\n$/);
   });
 
   test("keys are kept by several commands at once, and a damaged file is set aside, not written over", async () => {

@@ -129,6 +129,9 @@ export interface SeatHolder {
   readonly left: boolean;
 }
 
+/** Every match has exactly one: one with an outcome is finished, also when it was suspended before. */
+export type MatchStatus = "running" | "suspended" | "finished" | "cancelled";
+
 export interface MatchInfo {
   readonly id: string;
   readonly machine: MachineVersion;

@@ -20,9 +20,11 @@ import type {
   JoinedMatch,
   LinkRequest,
   ListedMachine,
+  ListedPerson,
   LobbyEntry,
   LogbookInfo,
   MatchInfo,
+  MatchStatus,
   Me,
   MineFilter,
   MyMatch,
@@ -63,6 +65,7 @@ import {
   queryOf,
 } from "./follow.js";
 import { newName } from "./names.js";
+import { everyOne } from "./pages.js";
 import { problemOf, ServiceProblem } from "./problem.js";
 
 export class ZanyClient {
@@ -85,7 +88,7 @@ export class ZanyClient {
 
   /** All versions, by name, the newest of each first. */
   async machines(): Promise<readonly ListedMachine[]> {
-    return this.all("/api/machines", (page: { readonly machines: readonly ListedMachine[] }) => page.machines);
+    return this.all<ListedMachine>("machines");
   }
 
   /** A version by hash, by `Name@2`, or the newest by `Name`. */
@@ -106,13 +109,18 @@ export class ZanyClient {
   // ---- matches ---------------------------------------------------------------------------------
 
   /**
-   * The matches played last.
+   * All matches, the last played first.
    *
-   * @param machine only those of machines of this name
-   * @param key the admin's or of a game's own server, where keys are needed
+   * @param of only those of machines of this name, or of this status
+   * @param key the admin's, where keys are needed
+   * @param after the `next` of the page before
    */
-  async matches(machine?: string, key?: string): Promise<readonly MatchInfo[]> {
-    return (await this.json<{ matches: MatchInfo[] }>("GET", `/api/matches${queryOf({ machine })}`, { key })).matches;
+  async matches(
+    of: { readonly machine?: string; readonly status?: MatchStatus } = {},
+    key?: string,
+    after?: string,
+  ): Promise<Page<MatchInfo>> {
+    return this.named<MatchInfo>("matches", { ...of, after }, key);
   }
 
   /** Begins a match. Whoever begins it without a key of their own speaks for the game with the key they get. */
@@ -263,15 +271,18 @@ export class ZanyClient {
    *
    * @param by what is told apart beside the machine
    * @param of only one machine's, one version's, or one person's, by their handle
+   * @param after the `next` of the page before
    */
-  async tallies(
+  tallies(
     by: readonly ("version" | "seat" | "person")[] = [],
     of: { readonly machine?: string; readonly version?: number; readonly person?: string } = {},
     key?: string,
-  ): Promise<readonly TalliedMatches[]> {
+    after?: string,
+  ): Promise<Page<TalliedMatches>> {
     const query = new URLSearchParams(by.map((what) => ["by", what]));
     for (const [name, value] of Object.entries(of)) query.set(name, String(value));
-    return (await this.json<Page<TalliedMatches>>("GET", `/api/tallies?${query}`, { key })).items;
+    if (after !== undefined) query.set("after", after);
+    return this.json("GET", `/api/tallies?${query}`, { key });
   }
 
   // ---- people ----------------------------------------------------------------------------------
@@ -279,6 +290,11 @@ export class ZanyClient {
   /** Makes a person with a first key, which is told this once. @param key the admin's, where keys are needed */
   addPerson(person: NewPerson, key?: string): Promise<AddedPerson> {
     return this.json("POST", "/api/people", { key, body: person });
+  }
+
+  /** Everybody, by handle. @param key the admin's @param after the `next` of the page before */
+  people(key?: string, after?: string): Promise<Page<ListedPerson>> {
+    return this.json("GET", `/api/people${queryOf({ after })}`, { key });
   }
 
   /** Somebody by their handle. */
@@ -305,9 +321,9 @@ export class ZanyClient {
     await this.send("DELETE", `/api/me/keys/${encodeURIComponent(id)}`, { key });
   }
 
-  /** Those one has played with, the last first. */
-  async playedWith(key?: string): Promise<readonly PersonInfo[]> {
-    return (await this.json<{ items: PersonInfo[] }>("GET", "/api/me/played-with", { key })).items;
+  /** Those one has played with, the last first. @param after the `next` of the page before */
+  playedWith(key?: string, after?: string): Promise<Page<PersonInfo>> {
+    return this.json("GET", `/api/me/played-with${queryOf({ after })}`, { key });
   }
 
   /** The matches one sits in or is invited to, the last played first. @param after the `next` of the page before */
@@ -319,6 +335,11 @@ export class ZanyClient {
   async replaceKey(key: string, handle: string, device: string): Promise<string> {
     const path = `/api/admin/people/${encodeURIComponent(handle)}/keys`;
     return (await this.json<{ key: string }>("POST", path, { key, body: { name: device } })).key;
+  }
+
+  /** Ends all keys of somebody. @param key the admin's */
+  async revokeKeys(key: string, handle: string): Promise<void> {
+    await this.send("DELETE", `/api/admin/people/${encodeURIComponent(handle)}/keys`, { key });
   }
 
   /** What the service allows at most. */
@@ -333,9 +354,9 @@ export class ZanyClient {
 
   // ---- webhooks --------------------------------------------------------------------------------
 
-  /** One's webhooks. @param key the admin's, or of a game's own server */
-  async hooks(key?: string): Promise<readonly HookInfo[]> {
-    return (await this.json<{ items: HookInfo[] }>("GET", "/api/hooks", { key })).items;
+  /** One's webhooks. @param key the admin's, or of a game's own server @param after the `next` of the page before */
+  hooks(key?: string, after?: string): Promise<Page<HookInfo>> {
+    return this.json("GET", `/api/hooks${queryOf({ after })}`, { key });
   }
 
   /** Makes a webhook; its secret is told this once. @param key the admin's, or of a game's own server */
@@ -347,10 +368,9 @@ export class ZanyClient {
     await this.send("DELETE", `/api/hooks/${encodeURIComponent(id)}`, { key });
   }
 
-  /** The messages to a webhook that were given up, the last first. */
-  async deadDeliveries(id: string, key?: string): Promise<readonly DeadDelivery[]> {
-    return (await this.json<{ items: DeadDelivery[] }>("GET", `/api/hooks/${encodeURIComponent(id)}/dead`, { key }))
-      .items;
+  /** The messages to a webhook that were given up, the last first. @param after the `next` of the page before */
+  deadDeliveries(id: string, key?: string, after?: string): Promise<Page<DeadDelivery>> {
+    return this.json("GET", `/api/hooks/${encodeURIComponent(id)}/dead${queryOf({ after })}`, { key });
   }
 
   /** Follows all of one's matches: what one is told of them. Goes on by itself after a lost connection. */
@@ -415,7 +435,7 @@ export class ZanyClient {
   // ---- logbooks --------------------------------------------------------------------------------
 
   async logbooks(): Promise<readonly LogbookInfo[]> {
-    return this.all("/api/logbooks", (page: { readonly logbooks: readonly LogbookInfo[] }) => page.logbooks);
+    return this.all<LogbookInfo>("logbooks");
   }
 
   addLogbook(text: string, name: string): Promise<LogbookInfo> {
@@ -433,13 +453,14 @@ export class ZanyClient {
 
   // ---- jobs ------------------------------------------------------------------------------------
 
-  /** Jobs, the last first. */
-  async jobs(
+  /** Jobs, the last first. @param after the `next` of the page before */
+  jobs(
     of: { readonly kind?: JobKind; readonly machine?: string; readonly limit?: number } = {},
-  ): Promise<readonly JobInfo[]> {
-    const { kind, machine, limit = 100 } = of;
-    const query = queryOf({ kind, machine, limit: String(limit) });
-    return (await this.json<{ readonly items: readonly JobInfo[] }>("GET", `/api/jobs${query}`)).items;
+    after?: string,
+  ): Promise<Page<JobInfo>> {
+    const { kind, machine, limit } = of;
+    const query = queryOf({ kind, machine, limit: limit === undefined ? limit : String(limit), after });
+    return this.json("GET", `/api/jobs${query}`);
   }
 
   /** Asks for long work, which is done beside the matches. */
@@ -476,18 +497,22 @@ export class ZanyClient {
     return key === undefined ? options : { ...options, key };
   }
 
-  /** A whole list, page by page. */
-  private async all<Body, T>(path: string, items: (body: Body) => readonly T[]): Promise<readonly T[]> {
+  /** A whole list. */
+  private async all<T>(list: "machines" | "logbooks"): Promise<readonly T[]> {
     const all: T[] = [];
-    for (let after: string | undefined; ; ) {
-      const body = await this.json<Body & { readonly next?: string | null }>(
-        "GET",
-        `${path}${queryOf({ limit: "500", after })}`,
-      );
-      all.push(...items(body));
-      if (!body.next) return all;
-      after = body.next;
-    }
+    for await (const one of everyOne((after) => this.named<T>(list, { limit: "500", after }))) all.push(one);
+    return all;
+  }
+
+  /** A page of a list that has its own name where others have `items`. */
+  private async named<T>(
+    list: "machines" | "matches" | "logbooks",
+    query: Readonly<Record<string, string | undefined>>,
+    key?: string,
+  ): Promise<Page<T>> {
+    type Named = { readonly [L in typeof list]: readonly T[] } & Pick<Page<T>, "next">;
+    const { [list]: items, next } = await this.json<Named>("GET", `/api/${list}${queryOf(query)}`, { key });
+    return { items, next };
   }
 
   private async json<T>(method: string, path: string, what: RequestParts = {}): Promise<T> {

@@ -81,7 +81,13 @@ const CALLS: readonly (readonly [
     { text: "machine M", parts: { "a/b.zany": "" }, words: "" },
   ],
   ["matches", (c) => c.matches(), "GET /api/matches", undefined, undefined],
-  ["matches of a machine", (c) => c.matches("A&B"), "GET /api/matches?machine=A%26B", undefined, undefined],
+  [
+    "matches of a machine",
+    (c) => c.matches({ machine: "A&B", status: "running" }),
+    "GET /api/matches?machine=A%26B&status=running",
+    undefined,
+    undefined,
+  ],
   [
     "beginMatch",
     (c) => c.beginMatch({ machine: "M", seed: "s", clock: "manual" }),

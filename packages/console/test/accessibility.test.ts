@@ -58,7 +58,7 @@ beforeAll(async () => {
     "an outline": { path: "/machines/FerryJourney?side=outline", shown: "skillFor" },
     "a match of 30 seats": { path: `/matches/${wide.id}`, shown: "s30" },
     "a new machine": { path: "/machines/new", shown: "Store version" },
-    matches: { path: "/matches", shown: "KiteDuel" },
+    matches: { path: "/matches", shown: /^KiteDuel@/ },
     "a match": { path: `/matches/${open.id}`, shown: "begin" },
     "a match that is over": { path: `/matches/${over.id}`, shown: "cutLoose" },
     "a match replayed": { path: `/matches/${over.id}/replay`, shown: "begin" },

@@ -2,6 +2,7 @@
 
 import type { BrowserContext, Page } from "playwright-core";
 import { afterAll, afterEach, beforeAll, expect, test } from "vitest";
+import { ZanyClient } from "@zany/client";
 import { newFolder, type Running, startService } from "../../service/test/running.js";
 import { openBrowser } from "./browser.js";
 
@@ -172,4 +173,28 @@ test("who one is: a key for one more device opens the same matches there, and is
   await phone.goto(`${service.address}/me`);
   await phone.getByText("It may have been revoked.").waitFor();
   for (const page of [mira, phone]) await page.close();
+});
+
+test("of many matches those of a status and a machine are found, and all can be shown", async () => {
+  const client = new ZanyClient(service.address);
+  await client.addMachine(
+    "machine Pier\nseats a\nstart S\nstate S { turn of a action moor -> Over }\nending Over { draws all }",
+  );
+  await Promise.all(Array.from({ length: 101 }, () => client.beginMatch({ machine: "Pier" })));
+  const lost = await client.beginMatch({ machine: "Pier" });
+  await client.cancel(lost.id, lost.hostKey);
+  const page = await pageOf(0, "/matches?machine=Pier");
+  const rows = page.locator("tbody").getByRole("row");
+  await expect.poll(() => rows.count()).toBe(100);
+  await page.getByRole("button", { name: "Show more" }).click();
+  await expect.poll(() => rows.count()).toBe(102);
+  await page.getByLabel("Status").selectOption("cancelled");
+  await expect.poll(() => rows.count()).toBe(1);
+  await rows.getByRole("link", { name: lost.id }).waitFor();
+  expect(new URL(page.url()).search).toBe("?machine=Pier&status=cancelled");
+  await page.getByLabel("Status").selectOption("suspended");
+  await page.getByText("No match is like this. Look at others above.").waitFor();
+  await page.getByRole("link", { name: "Tallies" }).click();
+  await page.getByRole("heading", { name: "Tallies" }).waitFor();
+  await page.close();
 });

@@ -171,6 +171,8 @@ async function startOn(store: Store, lock: FolderLock, options: ServiceOptions, 
   const requests = new Requests();
   const app = express();
   app.disable("x-powered-by");
+  // What has a version says so itself.
+  app.disable("etag");
   if (options.proxy) app.set("trust proxy", "loopback");
   // What fails is logged where it fails; that there was a request is told to whoever wants to know it.
   if (log.isLevelEnabled("debug"))

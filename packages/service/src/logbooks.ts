@@ -6,7 +6,7 @@ import type { Outcome } from "@zany/core";
 import { type Request, Router } from "express";
 import { doesNotCompile, type Machines } from "./machines.js";
 import type { Callers } from "./access/callers.js";
-import { linkNext } from "./http/pages.js";
+import { linkNext, pageOf } from "./http/pages.js";
 import { Problem, tooLarge } from "./problems.js";
 import type { Reports } from "./reports.js";
 import { newId } from "./secrets.js";
@@ -124,8 +124,8 @@ export class Logbooks {
       .orderBy("position")
       .limit(limit + 1)
       .execute();
-    const shown = rows.slice(0, limit);
-    return { logbooks: shown.map(infoOf), next: rows.length > limit ? String(shown.at(-1)?.position) : null };
+    const { items, next } = pageOf(rows, limit, ({ position }) => String(position));
+    return { logbooks: items.map(infoOf), next };
   }
 
   /** The ids of all logbooks, or of all of a machine's name, in the order in which they came. */

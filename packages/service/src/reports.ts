@@ -7,6 +7,7 @@ import type { KeptMatches, ListedMachine, MachineReport, Parts } from "@zany/cli
 import { sql } from "kysely";
 import type { Logger } from "pino";
 import { Background } from "./background.js";
+import { pageOf } from "./http/pages.js";
 import { Problem } from "./problems.js";
 import type { Pieces } from "./storage/pieces.js";
 import type { ReportRow, VerdictRow } from "./storage/schema.js";
@@ -163,14 +164,13 @@ export class Reports {
       .limit(limit + 1)
       .execute();
     const kept = await this.kept();
-    const shown = rows.slice(0, limit);
-    const last = shown.at(-1);
-    const machines = shown.map(({ report, ...row }, i) => ({
+    const { items, next } = pageOf(rows, limit, (last) => `${last.name} ${last.version}`);
+    const machines = items.map(({ report, ...row }, i) => ({
       ...row,
       report: report === null ? null : (JSON.parse(report) as MachineReport | null),
-      kept: (shown[i - 1]?.name ?? name) === row.name ? null : (kept.get(row.hash) ?? NONE_KEPT),
+      kept: (items[i - 1]?.name ?? name) === row.name ? null : (kept.get(row.hash) ?? NONE_KEPT),
     }));
-    return { machines, next: rows.length > limit && last ? `${last.name} ${last.version}` : null };
+    return { machines, next };
   }
 
   /** How the stored logbooks go, by the newest version of each name. */

@@ -4,6 +4,8 @@ import type { Page, TalliedMatches } from "@zany/client/api";
 import { Router } from "express";
 import { sql } from "kysely";
 import type { Callers } from "./access/callers.js";
+import { linkNext, pageOf } from "./http/pages.js";
+import { Problem } from "./problems.js";
 import type { Store } from "./storage/store.js";
 import { tallyQuery, valid } from "./validation.js";
 
@@ -16,14 +18,28 @@ export interface TallyWish {
   /** What is told apart beside the machine. */
   readonly by: readonly ("version" | "seat" | "person")[];
   readonly limit: number;
+  /** What a page said to go on behind it. */
+  readonly after?: string;
 }
 
 export class Tallies {
   constructor(private readonly store: Store) {}
 
   /** The tallies, those of most matches first. */
-  async list({ machine, version, person, by, limit }: TallyWish): Promise<TalliedMatches[]> {
+  async list({ machine, version, person, by, limit, after }: TallyWish): Promise<Page<TalliedMatches>> {
     const of = (what: "version" | "seat" | "person") => by.includes(what);
+    const apart = (["version", "seat", "person"] as const).filter(of);
+    const order = sql.join([
+      sql`-count(DISTINCT results.match)`,
+      sql.ref("machine"),
+      ...apart.map((what) => (what === "person" ? sql`coalesce(handle, '')` : sql.ref(what))),
+    ]);
+    const parts = after?.split(" ");
+    const behind = parts?.map((part, i) =>
+      i === 0 ? -Number(part) : apart[i - 2] === "version" ? Number(part) : part,
+    );
+    if (behind && (behind.length !== 2 + apart.length || behind.some(Number.isNaN)))
+      throw new Problem(400, "badRequest", '"after" comes from a list that tells other things apart.');
     const rows = await this.store.db
       .selectFrom("results")
       .leftJoin("people", "people.id", "results.person")
@@ -48,16 +64,18 @@ export class Tallies {
       .$if(of("version"), (query) => query.groupBy("version"))
       .$if(of("seat"), (query) => query.groupBy("seat"))
       .$if(of("person"), (query) => query.groupBy("results.person"))
-      .orderBy("matches", "desc")
-      .orderBy("machine")
-      .orderBy("version")
-      .orderBy("seat")
-      .limit(limit)
+      .$if(behind !== undefined, (query) => query.having(sql<boolean>`(${order}) > (${sql.join(behind ?? [])})`))
+      .orderBy(order)
+      .limit(limit + 1)
       .execute();
-    return rows.map(({ handle, name, ...row }) => ({
+    const { items, next } = pageOf(rows, limit, (last) =>
+      [last.matches, last.machine, ...apart.map((what) => last[what === "person" ? "handle" : what])].join(" "),
+    );
+    const shown = items.map(({ handle, name: called, ...row }) => ({
       ...row,
-      person: handle === null || name === null ? null : { handle, name },
+      person: handle === null || called === null ? null : { handle, name: called },
     }));
+    return { items: shown, next };
   }
 }
 
@@ -65,8 +83,8 @@ export function tallyRoutes(tallies: Tallies, callers: Callers): Router {
   const router = Router();
   router.get("/", async (request, response) => {
     await callers.inside(request);
-    const wish = valid(tallyQuery, request.query);
-    const page: Page<TalliedMatches> = { items: await tallies.list(wish), next: null };
+    const page = await tallies.list(valid(tallyQuery, request.query));
+    linkNext(request, response, page.next);
     response.json(page);
   });
   return router;

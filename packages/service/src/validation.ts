@@ -7,6 +7,7 @@ import type {
   JobKind,
   NewJob,
   LinkRequest,
+  MatchStatus,
   MineFilter,
   NewPerson,
   PlayRequest,
@@ -196,6 +197,11 @@ const BEHIND_NUMBER = behind(/^\d{1,15}$/);
 /** Pages of lists: how many. Behind what is told by each list in its own way. */
 const PAGED = { limit: Joi.number().integer().min(1).max(200).default(50) };
 
+/** Lists of what has a time: those one has played with, and webhooks. */
+export const timedQuery = Joi.object<PageQuery>({ ...PAGED, after: BEHIND_MATCH });
+
+export const deadQuery = Joi.object<PageQuery>({ ...PAGED, after: BEHIND_NUMBER });
+
 export const peopleQuery = Joi.object<PageQuery>({ ...PAGED, after: behind(/^[a-z][a-z0-9-]*$/) });
 
 export const noticeListQuery = Joi.object<{ limit: number; after?: number }>({
@@ -217,6 +223,7 @@ export const tallyQuery = Joi.object<{
   person?: string;
   by: (typeof TALLIED)[number][];
   limit: number;
+  after?: string;
 }>({
   machine: NAME,
   version: Joi.number().integer().min(1),
@@ -226,6 +233,7 @@ export const tallyQuery = Joi.object<{
     .single()
     .default([]),
   limit: Joi.number().integer().min(1).max(1_000).default(200),
+  after: behind(/^\d{1,15} [A-Za-z_]\w*( [\w-]*){0,3}$/),
 });
 
 export const lobbyQuery = Joi.object<PageQuery & { machine?: string }>({
@@ -309,7 +317,8 @@ export const noticesQuery = Joi.object<{ from?: number; ticket?: string }>({
 /** Long lists, whose entries are short. */
 const LONG = { ...PAGED, limit: Joi.number().integer().min(1).max(500).default(100) };
 
-export const matchQuery = Joi.object<PageQuery & { machine?: string }>({
+export const matchQuery = Joi.object<PageQuery & { machine?: string; status?: MatchStatus }>({
+  status: Joi.string().valid("running", "suspended", "finished", "cancelled"),
   ...LONG,
   after: BEHIND_MATCH,
   machine: REFERENCE,

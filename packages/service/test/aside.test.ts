@@ -100,7 +100,7 @@ test("a match of a large machine is played like any other, over kill -9 and an o
   await client.cancel(id, match.hostKey);
   const logbook = await client.matchLogbook(id, left);
   expect(verifyText(new Runnable(compile(large(BELLS)).machine), logbook).kind).toBe("verified");
-  expect((await client.matches()).map((m) => m.id).sort()).toEqual([id, small.id].sort());
+  expect((await client.matches()).items.map((m) => m.id).sort()).toEqual([id, small.id].sort());
   expect(await running.stop()).toBe(0);
   expect(playedAside(folder)).toEqual([
     { id, aside: 1 },

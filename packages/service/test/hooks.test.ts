@@ -85,7 +85,7 @@ test("what people are told is sent to it, signed and in order; what it does not 
   await client.act(match.id, mira?.key ?? "", "carry", {});
   await client.act(match.id, olle?.key ?? "", "carry", {});
   await expect.poll(() => told.came.length).toBeGreaterThan(2);
-  expect((await client.hooks(admin)).find((hook) => hook.id === id)?.waiting).toBeGreaterThan(0);
+  expect((await client.hooks(admin)).items.find((hook) => hook.id === id)?.waiting).toBeGreaterThan(0);
   await running.stop("SIGKILL");
   running = await start();
   client = new ZanyClient(running.address);
@@ -98,7 +98,7 @@ test("what people are told is sent to it, signed and in order; what it does not 
     ).values(),
   ];
   await expect.poll(() => once().map((m) => `${m.person} ${m.kind} ${m.step}`)).toEqual(wanted);
-  await expect.poll(async () => (await client.hooks(admin)).map((hook) => hook.waiting)).toEqual([0]);
+  await expect.poll(async () => (await client.hooks(admin)).items.map((hook) => hook.waiting)).toEqual([0]);
   await client.removeHook(id, admin);
 });
 
@@ -118,7 +118,7 @@ test("private addresses are refused, by name too, unless they were listed; other
   const { id } = await client.addHook(told.url.replace("127.0.0.1", "localhost"), admin);
   const before = told.came.length;
   await client.beginMatch({ machine: "Relay", people: { left: "mira" } });
-  await expect.poll(async () => (await client.hooks(admin)).find((hook) => hook.id === id)?.waiting).toBe(1);
+  await expect.poll(async () => (await client.hooks(admin)).items.find((hook) => hook.id === id)?.waiting).toBe(1);
   await new Promise((resolve) => setTimeout(resolve, 500));
   expect(told.came).toHaveLength(before);
   await client.removeHook(id, admin);

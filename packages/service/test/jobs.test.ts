@@ -42,10 +42,10 @@ test("each kind comes to what the core comes to, and is kept with its version", 
   const sweep = await client.addJob({ kind: "simulate", machine: "Noughts", matches: 20, vary: ["mover=one,two"] });
   const coverage = await client.addJob({ kind: "coverage", machine: "Noughts", matches: 50 });
   expect(await followed(client, coverage.id)).toMatchObject({ state: "done", problem: null });
-  expect((await client.jobs({ machine: "Noughts" })).map(({ id, state }) => [id, state])).toEqual(
+  expect((await client.jobs({ machine: "Noughts" })).items.map(({ id, state }) => [id, state])).toEqual(
     [coverage, sweep, simulation, whole, explore].map(({ id }) => [id, "done"]),
   );
-  expect((await client.jobs({ kind: "coverage" })).map(({ id }) => id)).toEqual([coverage.id]);
+  expect((await client.jobs({ kind: "coverage" })).items.map(({ id }) => id)).toEqual([coverage.id]);
   expect(await client.jobResult(explore.id)).toMatchObject({
     kind: "explore",
     found: {

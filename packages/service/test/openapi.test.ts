@@ -22,12 +22,21 @@ interface Described {
   readonly summary: string;
   readonly requestBody?: { readonly content: Readonly<Record<string, { readonly schema: object }>> };
   readonly responses: Readonly<
-    Record<string, { readonly content?: Readonly<Record<string, { readonly schema: object }>> }>
+    Record<
+      string,
+      {
+        readonly headers?: Readonly<Record<string, object>>;
+        readonly content?: Readonly<Record<string, { readonly schema: object }>>;
+      }
+    >
   >;
 }
 interface Document {
   readonly paths: Readonly<Record<string, Readonly<Record<string, Described>>>>;
-  readonly components: { readonly schemas: Readonly<Record<string, object>> };
+  readonly components: {
+    readonly schemas: Readonly<Record<string, object>>;
+    readonly headers: Readonly<Record<string, { readonly required: boolean }>>;
+  };
 }
 
 const document = JSON.parse(readFileSync(FILE, "utf8")) as Document;
@@ -38,6 +47,9 @@ const operations = Object.entries(document.paths).flatMap(([path, methods]) =>
     described,
   })),
 );
+
+/** What programs may go by in the header of an answer. */
+const TOLD_IN_HEADER = ["ETag", "Link", "Location", "Retry-After", "WWW-Authenticate"];
 
 let running: Running;
 /** Answers as they came, with the operation each belongs to. */
@@ -72,6 +84,12 @@ async function compare(method: string, url: string, asked: unknown, response: Re
     const valid = ajv.compile(within(schema));
     if (!valid(JSON.parse(text))) wrong = valid.errors;
   }
+  // All that is said of an answer's header is there, and nothing else that programs go by.
+  const told = TOLD_IN_HEADER.filter((name) => response.headers.has(name));
+  const needed = Object.keys(said?.headers ?? {}).filter((name) => document.components.headers[name]?.required);
+  const missing = needed.filter((name) => !response.headers.has(name));
+  const more = told.filter((name) => said?.headers?.[name] === undefined);
+  if (missing.length + more.length > 0) wrong = `header: without ${missing}, with ${more}`;
   const takes = operation.described.requestBody?.content["application/json"]?.schema;
   if (takes && status < 300 && body !== undefined) {
     const valid = ajv.compile(within(takes));
@@ -175,7 +193,7 @@ async function everything(client: ZanyClient, admin: string): Promise<void> {
   for (let i = 0; i < 2; i++) await client.playAnyone({ machine: "KiteDuel" }, olle);
   await client.myMatches(olle);
   await client.notices(olle);
-  await client.matches(undefined, host);
+  await client.matches({}, host);
   await client.tallies(["seat"], {}, olle);
   await client.person("mira", olle);
   await client.rename(olle, "Olle of the mole");
@@ -184,7 +202,8 @@ async function everything(client: ZanyClient, admin: string): Promise<void> {
   await client.revokeKey(olle, phone.id);
   await client.playedWith(olle);
   await client.replaceKey(admin, "olle", "new");
-  await send("DELETE", "/api/admin/people/olle/keys", admin);
+  await client.people(admin);
+  await client.revokeKeys(admin, "olle");
   await send("POST", "/api/logbooks?name=one", admin, LOGBOOK, "application/x-ndjson");
   const hook = await client.addHook("https://game.example/told", host);
   await client.hooks(host);

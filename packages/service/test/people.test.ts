@@ -103,7 +103,7 @@ describe("seats", () => {
     expect(over.view.outcome).toBe(null);
     await client.act(begun.id, mira.key, "hoist", { n: 2 });
     expect((await client.myMatches(mira.key, "finished")).items.map((m) => m.id)).toContain(begun.id);
-    expect((await client.playedWith(mira.key)).map((p) => p.name)).toEqual(["Olle"]);
+    expect((await client.playedWith(mira.key)).items.map((p) => p.name)).toEqual(["Olle"]);
   });
 
   test("open ones are in the lobby; a bot there yields to who comes; an invitation is declined or withdrawn", async () => {
@@ -252,10 +252,10 @@ describe("afterwards", () => {
     expect([second.rematchOf, sits(second)]).toEqual([begun.id, ["left link Gust", "right person Mira"]]);
     expect((await client.match(begun.id)).rematch).toBe(hers.match);
     await client.act(hers.match, theirs.key ?? "", "finish", {});
-    expect(await client.tallies([], { machine: "Again" })).toMatchObject([
+    expect((await client.tallies([], { machine: "Again" })).items).toMatchObject([
       { machine: "Again", version: null, seat: null, matches: 2, draws: 4, wins: 0, best: null },
     ]);
-    expect(await client.tallies(["version", "seat", "person"], { person: mira.handle })).toMatchObject([
+    expect((await client.tallies(["version", "seat", "person"], { person: mira.handle })).items).toMatchObject([
       { version: 1, seat: "left", person: { name: "Mira" }, matches: 1, draws: 1 },
       { version: 1, seat: "right", matches: 1 },
     ]);

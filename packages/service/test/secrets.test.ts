@@ -130,7 +130,7 @@ class Watched {
 
   /** This match in the list of matches. */
   async listed(): Promise<string> {
-    const row = (await client.matches()).find((m) => m.id === this.match.id);
+    const row = (await client.matches()).items.find((m) => m.id === this.match.id);
     return this.common(JSON.stringify({ ...row, updated: "", created: "" }));
   }
 

@@ -77,7 +77,7 @@ describe("machines", () => {
     expect(await walk("/api/machines?limit=2", "machines")).toEqual(await client.machines());
     expect(await walk("/api/logbooks?limit=2", "logbooks")).toEqual(await client.logbooks());
     expect(ids(await walk("/api/matches?limit=2&machine=StallSiege", "matches"))).toEqual(
-      ids([...(await client.matches("StallSiege"))]),
+      ids([...(await client.matches({ machine: "StallSiege" })).items]),
     );
     for (const [path, words] of [
       ["/api/machines?limti=2", "GET /api/machines takes limit, after, not limti."],

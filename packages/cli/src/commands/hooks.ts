@@ -2,7 +2,7 @@
 
 import { createHmac, timingSafeEqual } from "node:crypto";
 import { createServer, type IncomingMessage } from "node:http";
-import { type HookMessage, ZanyClient } from "@zany/client";
+import { everyOne, type HookMessage, type Page, ZanyClient } from "@zany/client";
 import { UsedWrongly } from "../files.js";
 import type { ServiceOptions } from "../keys.js";
 import { pad, say, sayJson, style } from "../terminal.js";
@@ -14,10 +14,19 @@ export async function hookNew(url: string, options: ServiceOptions): Promise<num
   return 0;
 }
 
+/** A list, page after page. */
+async function whole<T>(read: (after: string | undefined) => Promise<Page<T>>): Promise<T[]> {
+  const all: T[] = [];
+  for await (const one of everyOne(read)) all.push(one);
+  return all;
+}
+
 export async function hookList(options: ServiceOptions): Promise<number> {
   const client = new ZanyClient(options.service);
-  const hooks = await client.hooks(options.key);
-  const dead = await Promise.all(hooks.map((hook) => client.deadDeliveries(hook.id, options.key)));
+  const hooks = await whole((after) => client.hooks(options.key, after));
+  const dead = await Promise.all(
+    hooks.map(({ id }) => whole((after) => client.deadDeliveries(id, options.key, after))),
+  );
   if (options.json) {
     sayJson(hooks.map((hook, i) => ({ ...hook, dead: dead[i] })));
     return 0;

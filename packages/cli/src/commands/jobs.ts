@@ -1,9 +1,10 @@
 /** `zany job`: long work that a service does, begun, listed, followed, cancelled. */
 
-import { type JobInfo, type JobKind, type JobResult, type NewJob, ZanyClient } from "@zany/client";
+import type { JobInfo, JobKind, JobResult, NewJob } from "@zany/client";
 import { COVER_WORDS, FINDING_WORDS, meanOf, sumsOf, type Tally } from "@zany/core";
 import { botOptions } from "../files.js";
-import type { ServiceOptions } from "../keys.js";
+import { clientOf, type ServiceOptions } from "../keys.js";
+import { sayList } from "../lists.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
 
 interface JobOptions extends ServiceOptions {
@@ -18,10 +19,6 @@ interface JobOptions extends ServiceOptions {
   readonly vary: readonly string[];
   readonly rolls?: boolean;
   readonly steps?: number;
-}
-
-function clientOf({ service, key }: ServiceOptions): ZanyClient {
-  return new ZanyClient(service, () => key);
 }
 
 /** Begins a job; what is not said is left to the service, which refuses what is of another kind. */
@@ -48,13 +45,13 @@ export async function jobNew(kind: JobKind, machine: string | undefined, options
   return 0;
 }
 
-export async function jobList(options: ServiceOptions & { readonly machine?: string }): Promise<number> {
+export function jobList(options: ServiceOptions & { readonly machine?: string }): Promise<number> {
   const { machine } = options;
-  const jobs = await clientOf(options).jobs(machine === undefined ? {} : { machine });
-  if (options.json) sayJson(jobs);
-  else if (jobs.length === 0) say("There is none. Begin one with: zany job new explore MACHINE");
-  else for (const job of jobs) say(lineOf(job));
-  return 0;
+  const client = clientOf(options);
+  return sayList((after) => client.jobs(machine === undefined ? {} : { machine }, after), options, {
+    none: "There is none. Begin one with: zany job new explore MACHINE",
+    line: lineOf,
+  });
 }
 
 function lineOf({ id, wish, machine, state, words, problem }: JobInfo): string {

@@ -1,8 +1,9 @@
 /** Commands about oneself, the lobby and the seats of others: `zany person`, `zany lobby`, `zany keys`. */
 
-import { type MineFilter, type MyMatch, type SeatHolder, ZanyClient } from "@zany/client";
-import { UsedWrongly } from "../files.js";
-import { keepKeys, keepPerson, keptKeys, keptPerson, keysFile, type ServiceOptions } from "../keys.js";
+import { type MineFilter, type MyMatch, type PersonInfo, type SeatHolder, ZanyClient } from "@zany/client";
+import { givenOptions, UsedWrongly } from "../files.js";
+import { sayList } from "../lists.js";
+import { keepKeys, keepPerson, keptKey, keptKeys, keptPerson, keysFile, type ServiceOptions } from "../keys.js";
 import { duration, pad, say, sayJson, style } from "../terminal.js";
 
 /** One's own key. @throws UsedWrongly for somebody who is nobody there yet */
@@ -37,7 +38,14 @@ export async function personNew(name: string, options: NewPersonOptions): Promis
   return 0;
 }
 
-export async function personShow(options: ServiceOptions): Promise<number> {
+/** @param handle somebody else; without, oneself */
+export async function personShow(handle: string | undefined, options: ServiceOptions): Promise<number> {
+  if (handle !== undefined) {
+    const somebody = await new ZanyClient(options.service).person(handle, myKey(options));
+    if (options.json) sayJson(somebody);
+    else say(`${style("bold", somebody.name)} (${somebody.handle})`);
+    return 0;
+  }
   const me = await new ZanyClient(options.service).me(myKey(options));
   if (options.json) {
     sayJson(me);
@@ -46,6 +54,28 @@ export async function personShow(options: ServiceOptions): Promise<number> {
   say(`${style("bold", me.name)} (${me.handle}), a ${me.kind}`);
   for (const key of me.keys)
     say(`  ${key.id}  ${pad(key.name || "no name", 16)} ${key.created.slice(0, 10)}${key.current ? "  this one" : ""}`);
+  return 0;
+}
+
+/** Everybody, for the admin; or those one has played with, for oneself. */
+export function personList(options: ServiceOptions & { readonly playedWith?: boolean }): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const key = myKey(options);
+  const line = ({ handle, name }: PersonInfo): string => `${pad(handle, 20)} ${name}`;
+  if (options.playedWith)
+    return sayList((after) => client.playedWith(key, after), options, { none: "With nobody yet.", line });
+  return sayList((after) => client.people(key, after), options, {
+    none: "Nobody is known here yet.",
+    line: (person) => `${pad(person.kind, 8)}${line(person)}`,
+  });
+}
+
+/** Keeps a key that was made on another device, or by the admin: from now on one is whose key it is. */
+export async function personKeep(key: string, options: ServiceOptions): Promise<number> {
+  const { handle, name } = await new ZanyClient(options.service).me(key);
+  keepPerson(options.service, { handle, key });
+  if (options.json) sayJson({ handle, name });
+  else say(`You are ${style("bold", name)} (${handle}) here from now on.`);
   return 0;
 }
 
@@ -70,10 +100,20 @@ export async function personKey(device: string, options: ServiceOptions & { read
   return 0;
 }
 
-export async function personRevoke(id: string, options: ServiceOptions): Promise<number> {
-  await new ZanyClient(options.service).revokeKey(myKey(options), id);
-  if (options.json) sayJson({ revoked: id });
-  else say(`The key ${id} opens nothing any more.`);
+interface RevokeOptions extends ServiceOptions {
+  readonly of?: string;
+}
+
+/** Ends a key of one's own, or all of somebody's, as the admin. */
+export async function personRevoke(id: string | undefined, options: RevokeOptions): Promise<number> {
+  const client = new ZanyClient(options.service);
+  const { of } = options;
+  if ((id === undefined) === (of === undefined))
+    throw new UsedWrongly("Say which of your keys is ended, by its id, or whose keys all are: --of HANDLE.");
+  if (of !== undefined) await client.revokeKeys(myKey(options), of);
+  else await client.revokeKey(myKey(options), id ?? "");
+  if (options.json) sayJson(of === undefined ? { revoked: id } : { revokedAllOf: of });
+  else say(of === undefined ? `The key ${id} opens nothing any more.` : `No key of ${of} opens anything any more.`);
   return 0;
 }
 
@@ -130,29 +170,30 @@ function seatsInWords(seats: readonly Pick<SeatHolder, "seat" | "name">[]): stri
   return seats.map(({ seat, name }) => (name === null ? seat : `${seat} ${name}`)).join(", ");
 }
 
-export async function lobbyList(options: ServiceOptions & { readonly machine?: string }): Promise<number> {
+export function lobbyList(options: ServiceOptions & { readonly machine?: string }): Promise<number> {
   const key = options.key ?? keptPerson(options.service)?.key;
-  const { items } = await new ZanyClient(options.service).lobby(key, options.machine);
-  if (options.json) {
-    sayJson(items);
-    return 0;
-  }
-  if (items.length === 0) say("No seat is open. Play whoever comes with: zany lobby play MACHINE");
-  for (const { match, machine, free, seats } of items)
-    say(
+  const client = new ZanyClient(options.service);
+  return sayList((after) => client.lobby(key, options.machine, after), options, {
+    none: "No seat is open. Play whoever comes with: zany lobby play MACHINE",
+    line: ({ match, machine, free, seats }) =>
       `${match}  ${pad(`${machine.name}@${machine.version}`, 20)} open: ${free.join(", ")}  (${seatsInWords(seats)})`,
-    );
-  return 0;
+  });
 }
 
 interface PlayOptions extends ServiceOptions {
   readonly seats?: number;
   readonly least?: number;
+  readonly given: readonly string[];
 }
 
 export async function lobbyPlay(machine: string, options: PlayOptions): Promise<number> {
-  const { seats, least } = options;
-  const wish = { machine, ...(seats !== undefined && { seats }), ...(least !== undefined && { least }) };
+  const { seats, least, given } = options;
+  const wish = {
+    machine,
+    ...(seats !== undefined && { seats }),
+    ...(least !== undefined && { least }),
+    ...(given.length > 0 && { given: givenOptions(given) }),
+  };
   const played = await new ZanyClient(options.service).playAnyone(wish, myKey(options));
   if (options.json) sayJson(played);
   else if (played.begun) say(`You wait as ${played.seat} in match ${style("bold", played.match)}.`);
@@ -160,25 +201,15 @@ export async function lobbyPlay(machine: string, options: PlayOptions): Promise<
   return 0;
 }
 
-export async function matchMine(options: ServiceOptions & { readonly filter?: MineFilter }): Promise<number> {
+export function matchMine(options: ServiceOptions & { readonly filter?: MineFilter }): Promise<number> {
   const client = new ZanyClient(options.service);
-  const items: MyMatch[] = [];
-  for (let after: string | undefined | null; after !== null; ) {
-    const page = await client.myMatches(myKey(options), options.filter, after);
-    items.push(...page.items);
-    after = page.next;
-  }
-  if (options.json) {
-    sayJson(items);
-    return 0;
-  }
-  if (items.length === 0) say("There is none.");
-  for (const match of items)
-    say(
+  const key = myKey(options);
+  return sayList((after) => client.myMatches(key, options.filter, after), options, {
+    none: "There is none.",
+    line: (match) =>
       `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} step ${pad(String(match.step), 5)} ` +
-        `${turnInWords(match)}  (${seatsInWords(match.seats)})${dueInWords(match)}`,
-    );
-  return 0;
+      `${turnInWords(match)}  (${seatsInWords(match.seats)})${dueInWords(match)}`,
+  });
 }
 
 function dueInWords({ due }: MyMatch): string {
@@ -191,6 +222,16 @@ function turnInWords({ own, invited, turn, outcome, cancelled }: MyMatch): strin
   if (own.length === 0) return style("yellow", `you are invited to ${invited.join(", ")}`);
   const mine = own.filter((seat) => turn.includes(seat));
   return mine.length > 0 ? style("green", `your turn as ${mine.join(", ")}`) : `${turn.join(", ") || "nobody"}'s turn`;
+}
+
+/** Makes the seat of a key that is kept here one's own. */
+export async function matchClaim(id: string, seat: string, options: ServiceOptions): Promise<number> {
+  const seatKey = keptKey(id, seat);
+  if (seatKey === undefined) throw new UsedWrongly(`No key of ${seat} in match ${id} is kept on this computer.`);
+  const match = await new ZanyClient(options.service).claim(id, seatKey, myKey(options));
+  if (options.json) sayJson(match);
+  else say(`${seat} in match ${style("bold", id)} is yours on all your devices now.`);
+  return 0;
 }
 
 export async function matchTake(link: string, options: ServiceOptions & { readonly name?: string }): Promise<number> {
@@ -207,28 +248,29 @@ export async function matchTake(link: string, options: ServiceOptions & { readon
 
 interface TallyOptions extends ServiceOptions {
   readonly machine?: string;
+  readonly version?: number;
   readonly person?: string;
   readonly by: readonly ("version" | "seat" | "person")[];
 }
 
-export async function tallies(options: TallyOptions): Promise<number> {
-  const { machine, person, by, service } = options;
-  const of = { ...(machine !== undefined && { machine }), ...(person !== undefined && { person }) };
-  const found = await new ZanyClient(service).tallies(by, of, options.key ?? keptPerson(service)?.key);
-  if (options.json) {
-    sayJson(found);
-    return 0;
-  }
-  if (found.length === 0) say("No match has been finished yet.");
-  for (const t of found) {
-    const what = [t.machine + (t.version === null ? "" : `@${t.version}`), t.seat, t.person?.name]
-      .filter(Boolean)
-      .join(", ");
-    const best = t.best === null ? "" : `  best ${t.best}`;
-    say(
-      `${pad(what, 32)} ${pad(String(t.matches), 6)} won ${pad(String(t.wins), 6)} lost ${pad(String(t.losses), 6)} ` +
-        `drawn ${pad(String(t.draws), 6)} ${t.steps.toFixed(1)} steps${best}`,
-    );
-  }
-  return 0;
+export function tallies(options: TallyOptions): Promise<number> {
+  const { machine, version, person, by, service } = options;
+  const of = {
+    ...(machine !== undefined && { machine }),
+    ...(version !== undefined && { version }),
+    ...(person !== undefined && { person }),
+  };
+  const key = options.key ?? keptPerson(service)?.key;
+  const client = new ZanyClient(service);
+  return sayList((after) => client.tallies(by, of, key, after), options, {
+    none: "No match has been finished yet.",
+    line: (t) => {
+      const what = [t.machine + (t.version === null ? "" : `@${t.version}`), t.seat, t.person?.name];
+      const best = t.best === null ? "" : `  best ${t.best}`;
+      return (
+        `${pad(what.filter(Boolean).join(", "), 32)} ${pad(String(t.matches), 6)} won ${pad(String(t.wins), 6)} ` +
+        `lost ${pad(String(t.losses), 6)} drawn ${pad(String(t.draws), 6)} ${t.steps.toFixed(1)} steps${best}`
+      );
+    },
+  });
 }

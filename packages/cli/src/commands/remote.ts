@@ -4,6 +4,7 @@ import { randomUUID } from "node:crypto";
 import { basename } from "node:path";
 import {
   type MatchInfo,
+  type MatchStatus,
   type MessageInfo,
   type NewMatch,
   type SeenMatch,
@@ -12,23 +13,18 @@ import {
 } from "@zany/client";
 import { compile, inputInWords, noteInWords, traceFrom, valueFrom } from "@zany/core";
 import { botOptions, compileFile, givenOptions, pairsFrom, readText, UsedWrongly, writeText } from "../files.js";
-import { keepKeys, keptKey, keptPerson } from "../keys.js";
+import { clientOf, keepKeys, keptKey, keptPerson, type ServiceOptions } from "../keys.js";
+import { sayList } from "../lists.js";
 import { showOptions, showView } from "../show.js";
 import { pointerFrom, showTrace } from "./why.js";
 import { count, millisecondsFrom, pad, say, sayJson, sayText, style } from "../terminal.js";
 
-interface Common {
-  readonly service: string;
-  readonly json?: boolean;
-}
-
-interface AsSeat extends Common {
+interface AsSeat extends ServiceOptions {
   readonly seat?: string;
-  readonly key?: string;
 }
 
-export async function upload(file: string, options: Common): Promise<number> {
-  const client = new ZanyClient(options.service);
+export async function upload(file: string, options: ServiceOptions): Promise<number> {
+  const client = clientOf(options);
   const text = readText(file);
   if (file.endsWith(".jsonl")) {
     const logbook = await client.addLogbook(text, basename(file));
@@ -53,7 +49,21 @@ export async function upload(file: string, options: Common): Promise<number> {
   }
 }
 
-interface NewOptions extends Common {
+/** The machines of a service, the newest version of each name first. */
+export async function machines(options: ServiceOptions): Promise<number> {
+  const all = await clientOf(options).machines();
+  if (options.json) {
+    sayJson(all);
+    return 0;
+  }
+  if (all.length === 0) say("There is none. Store one with: zany upload FILE");
+  for (const { name, version, hash, report } of all)
+    say(`${pad(`${name}@${version}`, 24)} ${hash.slice(0, 12)}  ${report?.description ?? ""}`.trimEnd());
+  return 0;
+}
+
+interface NewOptions extends AsSeat {
+  readonly hostKey?: boolean;
   readonly seed?: string;
   readonly given: readonly string[];
   readonly seats?: number;
@@ -67,8 +77,7 @@ interface NewOptions extends Common {
 }
 
 export async function matchNew(machine: string, options: NewOptions): Promise<number> {
-  const client = new ZanyClient(options.service);
-  const me = keptPerson(options.service);
+  const key = options.key ?? keptPerson(options.service)?.key;
   const wish: NewMatch = {
     machine,
     request: randomUUID(),
@@ -82,43 +91,41 @@ export async function matchNew(machine: string, options: NewOptions): Promise<nu
     ...(options.external.length > 0 && { external: pairsFrom(options.external, "seat=name", String) }),
     ...(options.least !== undefined && { least: options.least }),
     ...(options.manualClock && { clock: "manual" as const }),
-    ...(me && { hostKey: true }),
+    ...(options.hostKey && { hostKey: true }),
   };
-  const match = await client.beginMatch(wish, me?.key);
+  const match = await new ZanyClient(options.service).beginMatch(wish, key);
   const { keys, links, hostKey } = match;
   keepKeys(match.id, { ...keys, ...(hostKey !== undefined && { [HOST]: hostKey }) });
   if (options.json) {
     sayJson(match);
     return 0;
   }
-  say(
-    `Match ${style("bold", match.id)} has begun. Each seat acts with its key; they are kept for you on this computer.`,
-  );
-  for (const [seat, key] of Object.entries({ ...keys, ...(hostKey !== undefined && { host: hostKey }) }))
-    say(`  ${pad(seat, 12)} ${key}`);
+  const told = Object.entries({ ...keys, ...(hostKey !== undefined && { host: hostKey }) });
+  const kept = " Each seat acts with its key; they are kept for you on this computer.";
+  say(`Match ${style("bold", match.id)} has begun.${told.length > 0 ? kept : ""}`);
+  for (const [seat, key] of told) say(`  ${pad(seat, 12)} ${key}`);
   for (const [seat, link] of Object.entries(links)) say(`  ${pad(seat, 12)} ${options.service}${link}`);
   showView(match.view);
   return 0;
 }
 
-export async function matchList(options: AsSeat): Promise<number> {
-  const matches = await allMatches(options);
-  if (options.json) {
-    sayJson(matches);
-    return 0;
-  }
-  if (matches.length === 0) say("No match has been begun here yet. Begin one with: zany match new MACHINE");
-  for (const match of matches)
-    say(
-      `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} ` +
-        `step ${pad(String(match.step), 5)} ${stateOf(match)}`,
-    );
-  return 0;
+interface ListOptions extends AsSeat {
+  readonly machine?: string;
+  readonly status?: MatchStatus;
 }
 
-async function allMatches({ service, key }: AsSeat): Promise<readonly MatchInfo[]> {
+export async function matchList(options: ListOptions): Promise<number> {
+  const { service, key, machine, status } = options;
+  const of = { ...(machine !== undefined && { machine }), ...(status !== undefined && { status }) };
+  const client = new ZanyClient(service);
+  const none = Object.keys(of).length > 0 ? "None is like this." : "No match has been begun here yet.";
   try {
-    return await new ZanyClient(service).matches(undefined, key);
+    return await sayList((after) => client.matches(of, key, after), options, {
+      none: `${none} Begin one with: zany match new MACHINE`,
+      line: (match) =>
+        `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} ` +
+        `step ${pad(String(match.step), 5)} ${stateOf(match)}`,
+    });
   } catch (error) {
     if (!(error instanceof ServiceProblem) || ![401, 403].includes(error.status)) throw error;
     throw new UsedWrongly(`${service} lists all matches for its admin alone. List yours with: zany match mine`);
@@ -174,7 +181,7 @@ export async function matchAct(
 }
 
 /** Shows what came of a request; a refusal is told in words and ends with 1. */
-async function answered(request: Promise<SeenMatch>, options: Common): Promise<number> {
+async function answered(request: Promise<SeenMatch>, options: ServiceOptions): Promise<number> {
   try {
     const match = await request;
     if (options.json) sayJson(match);
@@ -218,8 +225,8 @@ export function matchWait(id: string, time: string | undefined, options: AsSeat)
   return answered(new ZanyClient(options.service).wait(id, hostKey(id, options), by), options);
 }
 
-export function matchJoin(id: string, seat: string, options: Common): Promise<number> {
-  const me = keptPerson(options.service)?.key;
+export function matchJoin(id: string, seat: string, options: AsSeat): Promise<number> {
+  const me = options.key ?? keptPerson(options.service)?.key;
   const joining = new ZanyClient(options.service).join(id, seat, me, randomUUID()).then((match) => {
     if (match.key !== undefined) keepKeys(id, { [seat]: match.key });
     return match;

@@ -5,7 +5,6 @@
 import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { basename, join } from "node:path";
-import { ZanyClient } from "@zany/client";
 import {
   type Cause,
   causeOf,
@@ -20,6 +19,7 @@ import {
   verify as verifyLines,
 } from "@zany/core";
 import { compileFile, linesOf, logbookFile, needFolder, runnableFile, UsedWrongly, writeText } from "../files.js";
+import { clientOf, type ServiceOptions } from "../keys.js";
 import { type Case, writeJunit } from "../junit.js";
 import { count, pad, say, sayJson, style } from "../terminal.js";
 import { verifyFile } from "../verify-file.js";
@@ -40,6 +40,7 @@ interface VerifyOptions {
   readonly digestEvery?: number;
   readonly stored?: boolean;
   readonly service: string;
+  readonly key?: string;
   readonly playedOn?: string;
   readonly cores?: number;
   readonly json?: boolean;
@@ -56,11 +57,12 @@ type Explained = DivergedGroup & { readonly cause?: Cause };
 
 export async function verify(
   paths: readonly string[],
-  { machine, map, book, stored, service, ...options }: VerifyOptions,
+  { machine, map, book, stored, service, key, ...options }: VerifyOptions,
 ): Promise<number> {
   if (stored && (machine === undefined || map !== undefined))
     throw new UsedWrongly("Stored logbooks are verified on a machine: --stored --machine FILE.");
-  if (stored && machine !== undefined) return verifyStored(paths, service, { ...options, machine });
+  if (stored && machine !== undefined)
+    return verifyStored(paths, { service, ...(key !== undefined && { key }) }, { ...options, machine });
   if (paths.length === 0) throw new UsedWrongly("Name the logbooks, folders of them, or - for standard input.");
   if (map !== undefined) return judgeLogs(paths, { ...options, map, machine, ...(book !== undefined && { book }) });
   if (machine === undefined) throw new UsedWrongly("Say which machine they are verified on: --machine FILE.");
@@ -71,10 +73,10 @@ export async function verify(
 type LogbookOptions = Pick<VerifyOptions, "playedOn" | "cores" | "json" | "junit"> & { readonly machine: string };
 
 /** Verifies logbooks that a service keeps: those that are named by their ids, or all of the machine's name. */
-async function verifyStored(ids: readonly string[], service: string, options: LogbookOptions): Promise<number> {
+async function verifyStored(ids: readonly string[], where: ServiceOptions, options: LogbookOptions): Promise<number> {
   const runnable = runnableFile(options.machine);
   if (!runnable) return 1;
-  const client = new ZanyClient(service);
+  const client = clientOf(where);
   const { name } = runnable.machine;
   const wanted = (await client.logbooks()).filter((each) =>
     ids.length === 0 ? each.machine.name === name : ids.includes(each.id),

@@ -37,7 +37,7 @@ export default function HomePage(): ReactNode {
           <MachineCards machines={machines.data} />
         </section>
         <aside className="space-y-6">
-          <GoingOn matches={matches.data} />
+          <GoingOn matches={matches.data?.items} />
           <section aria-labelledby="begin">
             <h2 id="begin" className="mb-2 text-base font-semibold">
               Begin with

@@ -1,9 +1,9 @@
 /** Finished matches added up: wins, lengths, best scores. */
 
-import { useQuery } from "@tanstack/react-query";
 import type { ReactNode } from "react";
 import { useAddress } from "../parts/address.js";
 import { ErrorText, Hint, Page, Table } from "../parts/basics.js";
+import { usePages } from "../parts/paged.js";
 import { client } from "../service.js";
 
 const BY = ["version", "seat", "person"] as const;
@@ -11,7 +11,7 @@ const BY = ["version", "seat", "person"] as const;
 export default function TalliesPage(): ReactNode {
   const [chosen, choose] = useAddress("by");
   const by = BY.filter((what) => chosen.split("+").includes(what));
-  const { data, error } = useQuery({ queryKey: ["tallies", chosen], queryFn: () => client.tallies(by), retry: false });
+  const { items, error, more } = usePages(["tallies", chosen], (after) => client.tallies(by, {}, undefined, after));
   const toggle = (what: (typeof BY)[number]): void =>
     choose(BY.filter((one) => by.includes(one) !== (one === what)).join("+"));
   return (
@@ -29,10 +29,10 @@ export default function TalliesPage(): ReactNode {
       }
     >
       <ErrorText error={error} />
-      {data && data.length === 0 ? <Hint>No match has been finished yet.</Hint> : null}
-      {data && data.length > 0 ? (
+      {items?.length === 0 ? <Hint>No match has been finished yet.</Hint> : null}
+      {items && items.length > 0 ? (
         <Table heads={["Machine", ...by.map((what) => what), "Matches", "Won", "Lost", "Drawn", "Steps", "Best score"]}>
-          {data.map((tally) => (
+          {items.map((tally) => (
             <tr key={`${tally.machine} ${tally.version} ${tally.seat} ${tally.person?.handle}`}>
               <td>{tally.machine}</td>
               {by.includes("version") ? <td className="tabular-nums">{tally.version}</td> : null}
@@ -52,6 +52,7 @@ export default function TalliesPage(): ReactNode {
           ))}
         </Table>
       ) : null}
+      {more}
     </Page>
   );
 }

@@ -102,7 +102,7 @@ export default function CommandMenu({ onClose }: { onClose: () => void }): React
             ))}
           </Group>
           <Group words="Matches">
-            {(matches.data ?? []).slice(0, MATCHES).map(({ id, machine, step }) => (
+            {(matches.data?.items ?? []).slice(0, MATCHES).map(({ id, machine, step }) => (
               <Item
                 key={id}
                 value={`match ${id} ${machine.name}`}

@@ -45,11 +45,11 @@ export default function InviteWindow({
           Invite
         </Button>
       </form>
-      {known.data && known.data.length > 0 ? (
+      {known.data && known.data.items.length > 0 ? (
         <div className="mt-3">
           <h3 className="text-soft">Played with before</h3>
           <ul className="mt-1 flex max-h-32 flex-wrap gap-1.5 overflow-auto">
-            {known.data.map((person) => (
+            {known.data.items.map((person) => (
               <li key={person.handle}>
                 <Button onClick={() => setHandle(person.handle)} aria-label={`Choose ${person.name}`}>
                   {person.name} <span className="text-soft">{person.handle}</span>

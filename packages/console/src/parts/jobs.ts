@@ -30,9 +30,9 @@ export function useJob(kind: JobKind, machine: string | null | undefined): Job {
   const latest = useQuery({
     queryKey: ["jobs", kind, machine],
     queryFn: async () => {
-      const jobs = await client.jobs({ kind, ...(machine && { machine }), limit: LOOKED_AT });
+      const { items } = await client.jobs({ kind, ...(machine && { machine }), limit: LOOKED_AT });
       // What others wished wrongly, or gave up, hides nothing that came to something.
-      return jobs.find(({ state }) => state !== "failed" && state !== "cancelled") ?? null;
+      return items.find(({ state }) => state !== "failed" && state !== "cancelled") ?? null;
     },
     enabled: machine !== undefined,
     retry: false,

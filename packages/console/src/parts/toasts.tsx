@@ -27,12 +27,12 @@ export default function Toasts(): ReactNode {
     if (!data) return;
     const known = new Map(before.current?.map((match) => [match.id, match]));
     const news = before.current
-      ? data.flatMap((match): Notice[] => {
+      ? data.items.flatMap((match): Notice[] => {
           const words = newsOf(known.get(match.id), match);
           return words === undefined || location.startsWith(`/matches/${match.id}`) ? [] : [{ match: match.id, words }];
         })
       : [];
-    before.current = data;
+    before.current = data.items;
     if (news.length > 0) setNotices((now) => [...now.filter((n) => !news.some((m) => m.match === n.match)), ...news]);
   }, [data, location]);
   const add = useCallback(

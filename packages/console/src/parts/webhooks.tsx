@@ -3,19 +3,20 @@
  * server.
  */
 
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { type HookInfo, ServiceProblem } from "@zany/client";
 import { type FormEvent, type ReactNode, useState } from "react";
 import { client } from "../service.js";
 import { Button, ErrorText, Hint, Table, When } from "./basics.js";
 import { Copied } from "./copied.js";
+import { usePages } from "./paged.js";
 
 const FIELD = "min-w-0 flex-1 rounded border border-line bg-cloth px-2 py-1.5";
 
 export function Webhooks(): ReactNode {
   // The admin's key is kept nowhere: it is typed when it is needed.
   const [key, setKey] = useState<string>();
-  const { data, error } = useQuery({ queryKey: ["hooks", key], queryFn: () => client.hooks(key), retry: false });
+  const { items, error, more } = usePages(["hooks", key], (after) => client.hooks(key, after));
   const closed = error instanceof ServiceProblem && (error.status === 401 || error.status === 403);
   return (
     <section aria-labelledby="webhooks">
@@ -27,7 +28,8 @@ export function Webhooks(): ReactNode {
         server's of its matches. Each message is signed and comes at least once.
       </p>
       {closed ? <AdminKey wrong={key !== undefined} onKey={setKey} /> : <ErrorText error={error} />}
-      {data ? <Hooks hooks={data} hookKey={key} /> : null}
+      {items ? <Hooks hooks={items} hookKey={key} /> : null}
+      {more}
     </section>
   );
 }
@@ -130,16 +132,15 @@ function Hooks({ hooks, hookKey }: { hooks: readonly HookInfo[]; hookKey: string
 
 /** The messages that were given up. */
 function Dead({ hook, hookKey }: { hook: string; hookKey: string | undefined }): ReactNode {
-  const { data, error } = useQuery({
-    queryKey: ["hooks", hook, hookKey],
-    queryFn: () => client.deadDeliveries(hook, hookKey),
-  });
+  const { items, error, more } = usePages(["hooks", hook, hookKey], (after) =>
+    client.deadDeliveries(hook, hookKey, after),
+  );
   return (
     <div className="mt-3">
       <ErrorText error={error} />
-      {data ? (
+      {items ? (
         <Table heads={["Given up", "For", "Match", "Attempts", "Why"]}>
-          {data.map(({ delivery, kind, person, match, attempts, failed }) => (
+          {items.map(({ delivery, kind, person, match, attempts, failed }) => (
             <tr key={delivery}>
               <td>{kind}</td>
               <td>{person}</td>
@@ -150,6 +151,7 @@ function Dead({ hook, hookKey }: { hook: string; hookKey: string | undefined }):
           ))}
         </Table>
       ) : null}
+      {more}
     </div>
   );
 }

@@ -1,7 +1,9 @@
 /** Webhooks: addresses of other programs that are told what people are told. Kept, listed, and let go. */
 
-import type { AddedHook, DeadDelivery, HookInfo } from "@zany/client/api";
+import type { AddedHook, DeadDelivery, HookInfo, Page } from "@zany/client/api";
 import { Router } from "express";
+import { sql } from "kysely";
+import { linkNext, pageOf } from "../http/pages.js";
 import { Problem } from "../problems.js";
 import { newId, newKey } from "../secrets.js";
 import type { Store } from "../storage/store.js";
@@ -9,9 +11,6 @@ import type { Writer } from "../storage/writer.js";
 import * as body from "../validation.js";
 import { type Callers, isHost } from "./callers.js";
 import type { Reach } from "./reach.js";
-
-/** How many dead deliveries are listed. */
-const LISTED = 200;
 
 export class Hooks {
   constructor(
@@ -36,7 +35,9 @@ export class Hooks {
     return { ...hook, waiting: 0, dead: 0 };
   }
 
-  async list(owner: string | null): Promise<HookInfo[]> {
+  /** Those of an owner, in the order in which they were made. @param after where the page before ended, as it said */
+  async list(owner: string | null, limit: number, after: string | undefined): Promise<Page<HookInfo>> {
+    const [created = "", id = ""] = after?.split(" ") ?? [];
     const rows = await this.store.db
       .selectFrom("hooks")
       .leftJoin("deliveries", "deliveries.hook", "hooks.id")
@@ -48,14 +49,19 @@ export class Hooks {
         e.fn.count("deliveries.id").as("all"),
       ])
       .where("owner", owner === null ? "is" : "=", owner)
+      .$if(after !== undefined, (query) => query.where(sql<boolean>`(created, hooks.id) > (${created}, ${id})`))
       .groupBy("hooks.id")
       .orderBy("created")
+      .orderBy("hooks.id")
+      .limit(limit + 1)
       .execute();
-    return rows.map(({ all, dead, ...hook }) => ({
+    const { items, next } = pageOf(rows, limit, (last) => `${last.created} ${last.id}`);
+    const shown = items.map(({ all, dead, ...hook }) => ({
       ...hook,
       waiting: Number(all) - Number(dead),
       dead: Number(dead),
     }));
+    return { items: shown, next };
   }
 
   /** @throws Problem 404 */
@@ -64,8 +70,8 @@ export class Hooks {
     await this.writer.write(() => this.store.execute(this.store.db.deleteFrom("hooks").where("id", "=", id)));
   }
 
-  /** What was given up, the last first. @throws Problem 404 */
-  async dead(owner: string | null, id: string): Promise<DeadDelivery[]> {
+  /** What was given up, the last first. @param after where the page before ended @throws Problem 404 */
+  async dead(owner: string | null, id: string, limit: number, after: string | undefined): Promise<Page<DeadDelivery>> {
     await this.need(owner, id);
     const rows = await this.store.db
       .selectFrom("deliveries")
@@ -82,15 +88,25 @@ export class Hooks {
       ])
       .where("hook", "=", id)
       .where("dead", "=", 1)
+      .$if(after !== undefined, (query) => query.where("deliveries.id", "<", Number(after)))
       .orderBy("deliveries.id", "desc")
-      .limit(LISTED)
+      .limit(limit + 1)
       .execute();
-    return rows.map((row) => ({ ...row, kind: row.kind as DeadDelivery["kind"], failed: row.failed ?? "" }));
+    const { items, next } = pageOf(rows, limit, ({ delivery }) => String(delivery));
+    return {
+      items: items.map((row) => ({ ...row, kind: row.kind as DeadDelivery["kind"], failed: row.failed ?? "" })),
+      next,
+    };
   }
 
   private async need(owner: string | null, id: string): Promise<void> {
-    if (!(await this.list(owner)).some((hook) => hook.id === id))
-      throw new Problem(404, "noSuchHook", `You have no webhook "${id}".`);
+    const found = await this.store.db
+      .selectFrom("hooks")
+      .select("id")
+      .where("id", "=", id)
+      .where("owner", owner === null ? "is" : "=", owner)
+      .executeTakeFirst();
+    if (!found) throw new Problem(404, "noSuchHook", `You have no webhook "${id}".`);
   }
 }
 
@@ -106,7 +122,11 @@ export function hookRoutes(hooks: Hooks, callers: Callers): Router {
   };
 
   router.get("/", async (request, response) => {
-    response.json({ items: await hooks.list(await ownerOf(request)) });
+    const owner = await ownerOf(request);
+    const { limit, after } = body.valid(body.timedQuery, request.query);
+    const page = await hooks.list(owner, limit, after);
+    linkNext(request, response, page.next);
+    response.json(page);
   });
 
   router.post("/", async (request, response) => {
@@ -121,7 +141,11 @@ export function hookRoutes(hooks: Hooks, callers: Callers): Router {
   });
 
   router.get("/:id/dead", async (request, response) => {
-    response.json({ items: await hooks.dead(await ownerOf(request), request.params.id) });
+    const owner = await ownerOf(request);
+    const { limit, after } = body.valid(body.deadQuery, request.query);
+    const page = await hooks.dead(owner, request.params.id, limit, after);
+    linkNext(request, response, page.next);
+    response.json(page);
   });
   return router;
 }

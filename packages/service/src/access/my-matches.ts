@@ -2,6 +2,7 @@
 
 import type { MineFilter, MyMatch, Page } from "@zany/client/api";
 import { sql } from "kysely";
+import { pageOf } from "../http/pages.js";
 import { infoOf, INFO_COLUMNS } from "../matches/records.js";
 import type { Store } from "../storage/store.js";
 
@@ -45,9 +46,9 @@ export class MyMatches {
       .orderBy("matches.id", "desc")
       .limit(limit + 1)
       .execute();
-    const shown = rows.slice(0, limit);
-    const seats = await seatNames(this.store, shown);
-    const items = shown.map((row): MyMatch => {
+    const { items, next } = pageOf(rows, limit, (last) => `${last.updated} ${last.id}`);
+    const seats = await seatNames(this.store, items);
+    const shown = items.map((row): MyMatch => {
       const all = seats.get(row.id) ?? [];
       return {
         ...infoOf(row),
@@ -56,8 +57,7 @@ export class MyMatches {
         seats: all.map(({ seat, name }) => ({ seat, name })),
       };
     });
-    const last = items.at(-1);
-    return { items, next: rows.length > limit && last ? `${last.updated} ${last.id}` : null };
+    return { items: shown, next };
   }
 }
 

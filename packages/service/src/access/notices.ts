@@ -6,6 +6,7 @@
 import type { Notice, NoticeKind, Page } from "@zany/client/api";
 import type { Kysely } from "kysely";
 import { seatsNow, turnOf } from "@zany/core";
+import { pageOf } from "../http/pages.js";
 import type { LiveMatch, MatchProgress } from "../matches/live.js";
 import type { DeliveryRow, NoticeRow, Schema } from "../storage/schema.js";
 import type { Entry, Store } from "../storage/store.js";
@@ -126,8 +127,7 @@ export class Notices {
       .limit(limit + 1)
       .$castTo<Notice>()
       .execute();
-    const items = rows.slice(0, limit);
-    return { items, next: rows.length > limit ? String(items.at(-1)?.id) : null };
+    return pageOf(rows, limit, ({ id }) => String(id));
   }
 
   /** The number of a person's last notice; 0 without any. */

@@ -1,5 +1,8 @@
 /** People: somebody with a display name, a handle to be invited by, and a key for each device. */
 
+import type { Page } from "@zany/client/api";
+import { sql } from "kysely";
+import { pageOf } from "../http/pages.js";
 import { Problem } from "../problems.js";
 import { newId, newKey } from "../secrets.js";
 import type { PersonRow } from "../storage/schema.js";
@@ -96,31 +99,37 @@ export class People {
   }
 
   /** Everybody, for the admin, by handle. @param after a handle to go on behind */
-  async list(limit: number, after: string | undefined): Promise<Person[]> {
-    return this.store.db
+  async list(limit: number, after: string | undefined): Promise<Page<Person>> {
+    const rows = await this.store.db
       .selectFrom("people")
       .select(["id", "kind", "handle", "name"])
       .$if(after !== undefined, (query) => query.where("handle", ">", after ?? ""))
       .orderBy("handle")
-      .limit(limit)
+      .limit(limit + 1)
       .execute();
+    return pageOf(rows, limit, ({ handle }) => handle);
   }
 
-  /** Those a person has played with, the last first. */
-  async playedWith(person: string, limit: number): Promise<Person[]> {
-    return this.store.db
+  /** Those a person has played with, the last first. @param after where the page before ended, as it said */
+  async playedWith(person: string, limit: number, after: string | undefined): Promise<Page<Person>> {
+    const [played = "", id = ""] = after?.split(" ") ?? [];
+    const last = sql<string>`max(matches.updated)`;
+    const rows = await this.store.db
       .selectFrom("seats as own")
       .innerJoin("seats as other", "other.match", "own.match")
       .innerJoin("people", "people.id", "other.person")
       .innerJoin("matches", "matches.id", "own.match")
-      .select(["people.id", "people.kind", "people.handle", "people.name"])
+      .select(["people.id", "people.kind", "people.handle", "people.name", last.as("played")])
       .where("own.person", "=", person)
       .where("other.person", "!=", person)
       .where("own.state", "=", "held")
       .where("other.state", "=", "held")
       .groupBy("people.id")
-      .orderBy((e) => e.fn.max("matches.updated"), "desc")
-      .limit(limit)
+      .$if(after !== undefined, (query) => query.having(sql<boolean>`(${last}, people.id) < (${played}, ${id})`))
+      .orderBy("played", "desc")
+      .orderBy("people.id", "desc")
+      .limit(limit + 1)
       .execute();
+    return pageOf(rows, limit, (one) => `${one.played} ${one.id}`);
   }
 }

@@ -14,9 +14,6 @@ import type { Notices } from "./notices.js";
 import { streamNotices } from "./notice-stream.js";
 import type { People, Person } from "./people.js";
 
-/** How many of those played with are told. */
-const PLAYED_WITH = 50;
-
 export interface PeopleDoors {
   readonly callers: Callers;
   readonly people: People;
@@ -44,9 +41,7 @@ export function peopleRoutes({ callers, people }: PeopleDoors): Router {
   router.get("/", async (request, response) => {
     await callers.admin(request);
     const { limit, after } = body.valid(body.peopleQuery, request.query);
-    const found = await people.list(limit + 1, after);
-    const items = found.slice(0, limit);
-    const next = found.length > limit ? (items.at(-1)?.handle ?? null) : null;
+    const { items, next } = await people.list(limit, after);
     linkNext(request, response, next);
     response.json({ items: items.map((person) => ({ ...seen(person), kind: person.kind })), next });
   });
@@ -99,7 +94,10 @@ export function meRoutes({ callers, people, keys, notices, mine, writer }: Peopl
 
   router.get("/played-with", async (request, response) => {
     const { person } = await callers.person(request);
-    response.json({ items: (await people.playedWith(person.id, PLAYED_WITH)).map(seen) });
+    const { limit, after } = body.valid(body.timedQuery, request.query);
+    const { items, next } = await people.playedWith(person.id, limit, after);
+    linkNext(request, response, next);
+    response.json({ items: items.map(seen), next });
   });
 
   router.get("/matches", async (request, response) => {

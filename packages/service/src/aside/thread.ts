@@ -49,6 +49,7 @@ const requests = new Requests();
 
 const app = express();
 app.disable("x-powered-by");
+app.disable("etag");
 // What was passed on says where it came from.
 app.set("trust proxy", "loopback");
 app.use(onlyPassedOn(token), requests.handler());

@@ -24,6 +24,8 @@ export interface Operation {
    * What an answer holds, by its status: a type, a list of one, `page` of one, or a kind of content that is no JSON.
    */
   readonly answers: Readonly<Record<number, string>>;
+  /** What its answers say in their headers beside what all do: the version of what is there, or where it is. */
+  readonly tells?: "ETag" | "Location";
   /** The statuses of problems beside 400, 401, 403 and 429, which anything may be answered with. */
   readonly problems?: readonly number[];
 }
@@ -46,6 +48,7 @@ const MACHINES: readonly Operation[] = [
     needs: "maker",
     body: body.newMachine,
     answers: { 200: "AddedMachine", 201: "AddedMachine" },
+    tells: "Location",
     problems: [413, 415, 422, 503],
   },
   {
@@ -55,6 +58,7 @@ const MACHINES: readonly Operation[] = [
     words: "One version with its text, by hash, `Name@2`, or `Name` for the newest.",
     needs: "open",
     answers: { 200: "StoredMachine" },
+    tells: "ETag",
     problems: [404],
   },
 ];
@@ -77,6 +81,7 @@ const MATCHES: readonly Operation[] = [
     needs: "open",
     body: body.newMatch,
     answers: { 201: "BegunMatch" },
+    tells: "Location",
     problems: [404, 409, 422, 503],
   },
   {
@@ -87,6 +92,7 @@ const MATCHES: readonly Operation[] = [
     needs: "seat",
     query: body.seatQuery,
     answers: { 200: "SeenMatch" },
+    tells: "ETag",
     problems: [404, 409],
   },
   {
@@ -399,7 +405,8 @@ const PEOPLE: readonly Operation[] = [
     id: "playedWith",
     words: "Those one has played with, the last first.",
     needs: "person",
-    answers: { 200: "items: PersonInfo" },
+    query: body.timedQuery,
+    answers: { 200: "page: PersonInfo" },
   },
   {
     method: "get",
@@ -465,7 +472,8 @@ const HOOKS: readonly Operation[] = [
     id: "hooks",
     words: "One's webhooks: the admin's are told of everybody, a host's of its own matches.",
     needs: "host",
-    answers: { 200: "items: HookInfo" },
+    query: body.timedQuery,
+    answers: { 200: "page: HookInfo" },
   },
   {
     method: "post",
@@ -492,7 +500,8 @@ const HOOKS: readonly Operation[] = [
     id: "deadDeliveries",
     words: "What was given up, the last first.",
     needs: "host",
-    answers: { 200: "items: DeadDelivery" },
+    query: body.deadQuery,
+    answers: { 200: "page: DeadDelivery" },
     problems: [404],
   },
 ];
@@ -515,6 +524,7 @@ const LOGBOOKS: readonly Operation[] = [
     needs: "maker",
     query: body.logbookQuery,
     answers: { 201: "LogbookInfo" },
+    tells: "Location",
     problems: [413, 415, 422, 503],
   },
   {
@@ -557,6 +567,7 @@ const JOBS: readonly Operation[] = [
     needs: "maker",
     body: body.newJob,
     answers: { 201: "JobInfo" },
+    tells: "Location",
     problems: [404, 503],
   },
   {

@@ -9,6 +9,7 @@ import type { JobInfo, JobKind, JobResult, NewJob, Parts, VerifiedInJob } from "
 import type { JobWish, Kept, WorkProgress, WorkResults } from "@zany/core";
 import type { Logger } from "pino";
 import { Background } from "../background.js";
+import { pageOf } from "../http/pages.js";
 import type { Logbooks } from "../logbooks.js";
 import type { Machines } from "../machines.js";
 import { Problem } from "../problems.js";
@@ -105,11 +106,8 @@ export class Jobs {
       ...(machine !== undefined && { machine: (await this.machines.find(machine)).hash }),
       ...(after !== undefined && { before: Number(after) }),
     });
-    const shown = rows.slice(0, limit);
-    return {
-      items: await Promise.all(shown.map((row) => this.infoOf(row))),
-      next: rows.length > limit ? String(shown.at(-1)?.position) : null,
-    };
+    const { items, next } = pageOf(rows, limit, ({ position }) => String(position));
+    return { items: await Promise.all(items.map((row) => this.infoOf(row))), next };
   }
 
   /** @throws Problem 404 */

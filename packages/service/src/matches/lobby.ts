@@ -5,7 +5,7 @@ import { Router } from "express";
 import { sql } from "kysely";
 import type { Caller, Callers } from "../access/callers.js";
 import { seatNames } from "../access/my-matches.js";
-import { linkNext } from "../http/pages.js";
+import { linkNext, pageOf } from "../http/pages.js";
 import { isLarge } from "../machines.js";
 import { Problem } from "../problems.js";
 import type { Store } from "../storage/store.js";
@@ -49,9 +49,9 @@ export class Lobby {
       .orderBy("matches.id")
       .limit(limit + 1)
       .execute();
-    const shown = rows.slice(0, limit);
-    const seats = await seatNames(this.store, shown);
-    const items = shown.map(
+    const { items, next } = pageOf(rows, limit, (last) => `${last.created} ${last.id}`);
+    const seats = await seatNames(this.store, items);
+    const shown = items.map(
       ({ id: match, free, hash, rules, name, version, created: at }): LobbyEntry => ({
         match,
         machine: { name, version, hash, rules },
@@ -60,8 +60,7 @@ export class Lobby {
         created: at,
       }),
     );
-    const last = items.at(-1);
-    return { items, next: rows.length > limit && last ? `${last.created} ${last.match}` : null };
+    return { items: shown, next };
   }
 
   /**

@@ -1,8 +1,9 @@
 /** What is kept of matches: their rows, steps and lists. Every statement on these tables stands here. */
 
-import type { MatchInfo } from "@zany/client/api";
+import type { MatchInfo, MatchStatus } from "@zany/client/api";
 import { type Deadline, type Header, type Outcome, seenDue, turnOf } from "@zany/core";
-import { sql } from "kysely";
+import { type RawBuilder, sql } from "kysely";
+import { pageOf } from "../http/pages.js";
 import { Problem } from "../problems.js";
 import type {
   MachineRow,
@@ -23,6 +24,24 @@ type Progress = Omit<
   MatchRow,
   "machine" | "header" | "aside" | "begun_by" | "hosted" | "fitting" | "least" | "rematch_of" | "moved_on" | "created"
 >;
+
+/** Which matches are listed. */
+interface MatchesWish {
+  readonly limit: number;
+  /** Those of machines of this name. */
+  readonly machine?: string;
+  readonly status?: MatchStatus;
+  /** What a page said to go on behind it. */
+  readonly after?: string;
+}
+
+/** What stands in the row of a match of each status; each has exactly one. */
+const HAS_STATUS: { readonly [Status in MatchStatus]: RawBuilder<boolean> } = {
+  running: sql`outcome IS NULL AND cancelled IS NULL AND suspended IS NULL`,
+  suspended: sql`suspended IS NOT NULL AND outcome IS NULL AND cancelled IS NULL`,
+  finished: sql`outcome IS NOT NULL`,
+  cancelled: sql`cancelled IS NOT NULL`,
+};
 
 /** Matches, and what `after` is for those behind them. */
 interface ListedMatches {
@@ -469,25 +488,22 @@ export class MatchRecords {
       .execute();
   }
 
-  /** The matches played last, of one machine's name or of all. */
-  async list(limit: number, machine: string | undefined, after: string | undefined): Promise<ListedMatches> {
+  /** The matches played last, of one machine's name and one status, or of all. */
+  async list({ limit, machine, status, after }: MatchesWish): Promise<ListedMatches> {
     const [updated = "", id = ""] = after?.split(" ") ?? [];
     const rows = await this.store.db
       .selectFrom("matches")
       .innerJoin("machines", "machines.hash", "matches.machine")
       .select(INFO_COLUMNS)
       .$if(machine !== undefined, (query) => query.where("name", "=", machine ?? ""))
+      .$if(status !== undefined, (query) => query.where(HAS_STATUS[status as MatchStatus]))
       .$if(after !== undefined, (query) => query.where(sql<boolean>`(updated, matches.id) < (${updated}, ${id})`))
       .orderBy("updated", "desc")
       .orderBy("matches.id", "desc")
       .limit(limit + 1)
       .execute();
-    const shown = rows.slice(0, limit);
-    const last = shown.at(-1);
-    return {
-      matches: shown.map(infoOf),
-      next: rows.length > limit && last ? `${last.updated} ${last.id}` : null,
-    };
+    const { items, next } = pageOf(rows, limit, (last) => `${last.updated} ${last.id}`);
+    return { matches: items.map(infoOf), next };
   }
 
   /** The lines of a match after a step, as many as are read at once; none when there are no more. */

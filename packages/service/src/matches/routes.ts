@@ -38,8 +38,7 @@ function lookingRoutes(router: Router, doors: MatchDoors): void {
   const { host, callers } = doors;
   router.get("/", async (request, response) => {
     await callers.maker(request);
-    const { limit, machine, after } = body.valid(body.matchQuery, request.query);
-    const page = await host.records.list(limit, machine, after);
+    const page = await host.records.list(body.valid(body.matchQuery, request.query));
     linkNext(request, response, page.next);
     response.json(page);
   });

@@ -350,6 +350,13 @@ const migrations: Record<string, Migration> = {
         .execute();
     },
   },
+  "0211-status": {
+    async up(db: Kysely<unknown>) {
+      // Few of many: lists of them look at no others, and steps of other matches write nothing more.
+      await sql`CREATE INDEX matches_suspended ON matches (updated, id) WHERE suspended IS NOT NULL`.execute(db);
+      await sql`CREATE INDEX matches_cancelled ON matches (updated, id) WHERE cancelled IS NOT NULL`.execute(db);
+    },
+  },
 };
 
 /** A database that another version of the service made, in words for the person who started this one. */
