@@ -20,6 +20,15 @@ const m = (machine: string, what: string, right: string, wrong: string, told: st
 });
 
 export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
+  m(
+    "lantern-crews",
+    "what has smouldered out acts",
+    "} -> choose {\n    when lamps[slot.side][slot.index].glow == 0 -> Next\n    else -> Turn(slot.side, slot.index)\n  }",
+    "} -> Turn(slot.side, slot.index)",
+    "fallen-acts",
+  ),
+  m("lantern-crews", "asks of who acts", "[target].glow > 0", "[index].glow > 0", "same-for-all"),
+  m("lantern-crews", "taken from an empty order", "    when order.empty -> Round\n", "", "list-may-be-empty"),
   m("ferry-crew", "a turn that is passed on and not read", "turn of onTurn", "turn of bow", "unread-data"),
   m("caravan", "sold without having it", ' where n <= load[g] else "not that many"', "", "unpaid-cost"),
   m(

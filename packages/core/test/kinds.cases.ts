@@ -2146,6 +2146,35 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ring("action a1 -> choose {\n  when bells == 3 -> stay\n  when bells == 5 -> Home\n  else -> stay\n}"),
     ],
   },
+  "same-for-all": {
+    triggers: [
+      // Which is struck, by the place of who strikes.
+      one(
+        'action strike(by: int 0..1, target: int 0..1 where crew[by] > 0 else "down") { crew[target] -= 1 } -> stay\nwhen crew[0] == 0 -> Home',
+        "data { crew: list of int 0..3 = [2, 2] }",
+      ),
+      two(
+        "action swoop { lift[me] -= 1 } -> choose {\n  when any(s in seats: lift[me] > 0) -> stay\n  else -> Home\n}",
+        "data { lift per seat: int 0..9 = 3 }",
+      ),
+    ],
+    spares: [
+      // Of who acts, which may be meant; of one and another.
+      two(
+        'action lend(to: seat in others where lift[me] > 0 else "none left") { lift[me] -= 1  lift[to] += 1 } -> stay\nwhen lift[ben] == 9 -> Home',
+        "data { lift per seat: int 0..9 = 3 }",
+      ),
+      two(
+        "action swoop(on1: seat in seats) { lift[on1] -= 1 } -> choose {\n  when any(s in seats where lift[s] > lift[me]: true) -> stay\n  else -> Home\n}",
+        "data { lift per seat: int 0..9 = 3 }",
+      ),
+      // Something else is asked of the other than what is done to the one.
+      one(
+        'action pour(from: int 0..1, to: int 0..1 where taps[from] else "shut") { jars[to] += 1 } -> stay\naction turn1(tap: int 0..1) { taps[tap] = not taps[tap] } -> stay\nwhen jars[0] == 3 -> Home',
+        "data { jars: list of int 0..3 = [0, 0]  taps: list of bool = [false, false] }",
+      ),
+    ],
+  },
   "timer-never-runs": {
     triggers: [
       ring("after 1m -> Home\nafter 1m { bells = 0 } -> Home"),

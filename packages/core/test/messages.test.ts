@@ -327,6 +327,16 @@ test.each([
     "  kites[target].\n",
     'syntax: Expected the name of a field after ".", but the next line begins with "note".',
   ],
+  [
+    'test "nobody plays for ten days" {',
+    'test "nobody plays for ten days" {\n  given data { lap: 3 }',
+    "reserved-word: Expected data to begin with",
+  ],
+  [
+    "not aloft(north) and not aloft(south)",
+    "not any(s in seats where aloft(s))",
+    "wrong-arguments: What any asks of each stands behind a colon.",
+  ],
   ["lap += 1", "lap += kites[north].", 'syntax: Expected the name of a field after ".", but the next line begins'],
   ["for s in seats {", "for s in in seats {", 'syntax: "in" stands here twice.'],
   ["else                  -> Turn", "-> Turn", 'syntax: Expected "when", "else" or "}" in a choice'],

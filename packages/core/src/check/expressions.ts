@@ -614,6 +614,27 @@ export class ExpressionChecker implements ExpressionParts {
     return expr.type.kind === "unknown" ? { ...expr, type: INT } : expr;
   }
 
+  /** What a binder is asked for stands behind a colon; of `any` and `all` alone that can be what stands behind `where`. */
+  private bodiless({ word, variable, source, where: asked, ...at }: ExprNode & { kind: "binder" }): void {
+    const { tables } = this;
+    const each = `${word}(${variable.text} in ${tables.written(source)}`;
+    if (!asked || (word !== "any" && word !== "all")) {
+      const words = `${word} needs what to take of each element.`;
+      tables.error("wrong-arguments", at, words, `Write ${each}: ...).`);
+      return;
+    }
+    const where = { from: source.to, to: asked.from };
+    const isAll = /^\s+where\s+$/.test(tables.sources.text(where));
+    tables.messages.error(
+      "wrong-arguments",
+      at,
+      `What ${word} asks of each stands behind a colon.`,
+      `Write ${each}: ${tables.written(asked)}).`,
+      undefined,
+      isAll ? { title: 'Write ":" in place of "where"', edits: [{ ...where, text: ": " }] } : undefined,
+    );
+  }
+
   private binder(node: ExprNode & { kind: "binder" }, where: Where): Expr {
     const at = { from: node.from, to: node.to };
     const { word } = node;
@@ -629,13 +650,7 @@ export class ExpressionChecker implements ExpressionParts {
     };
     const test = node.where ? this.condition(node.where, inner, `the condition after "where"`) : undefined;
     const needsBody = word !== "count" && word !== "filter";
-    if (needsBody && !node.body)
-      this.tables.error(
-        "wrong-arguments",
-        node,
-        `${word} needs what to take of each element.`,
-        `Write ${word}(${node.variable.text} in ${this.tables.written(node.source)}: ...).`,
-      );
+    if (needsBody && !node.body) this.bodiless(node);
     if (!needsBody && node.body) this.needless(node, node.body);
     if (node.ties && !["minBy", "maxBy", "sort", "sortDown"].includes(word))
       this.tables.error("wrong-arguments", node, `${word} has no ties.`, "Only sort, sortDown, minBy and maxBy have.");

@@ -66,13 +66,15 @@ function onTurn({ sources, states }: Machine, state: State, unitAt: UnitAt): Wat
 }
 
 /**
- * Where a seat has the turn for one of its units, which data say, such as `crew[me][acting.place]`: that the unit has
- * fallen, while the seat can harm others.
+ * Where a seat has the turn for one of its units, which data say, such as `crew[me][acting.place]`, or what the state
+ * was entered with, such as `crew[side][place]`: that the unit has fallen, while the seat can harm others.
  */
 function actingFor(machine: Machine, state: State, unitAt: UnitAt): Watched[] {
   const { turn, actions } = state;
   if (!turn || turn.each) return [];
-  const held = unitInHand(actions, unitAt);
+  const turnPath = pathOf(turn.of);
+  const isHolder = (e: Expr): boolean => e.kind === "me" || (turnPath !== undefined && pathOf(e) === turnPath);
+  const held = unitInHand(actions, isHolder, unitAt);
   if (!held || !actions.some(({ block }) => takesFrom(machine, block, held.record, held.stats))) return [];
   const path = pathOf(held.unit);
   const asks = (e: Expr): boolean => e.kind === "field" && held.stats.includes(e.field) && pathOf(e.of) === path;
@@ -100,11 +102,11 @@ function actingFor(machine: Machine, state: State, unitAt: UnitAt): Watched[] {
   ];
 }
 
-/** The unit of the acting seat that actions look at, where data say which it is. */
-function unitInHand(actions: readonly Action[], unitAt: UnitAt): Unit | undefined {
+/** The unit of the acting seat that actions look at, where data, or what the state was entered with, say which it is. */
+function unitInHand(actions: readonly Action[], isHolder: (seat: Expr) => boolean, unitAt: UnitAt): Unit | undefined {
   let held: Unit | undefined;
   const look = (e: Expr): void => {
-    if (e.kind !== "index" || pathOf(e.key) === undefined || e.of.kind !== "index" || e.of.key.kind !== "me") return;
+    if (e.kind !== "index" || pathOf(e.key) === undefined || e.of.kind !== "index" || !isHolder(e.of.key)) return;
     const unit = someExpr(e.key, ({ kind }) => kind === "local") ? undefined : unitAt(e.of, e.key);
     if (unit) held ??= { ...unit, unit: e };
   };

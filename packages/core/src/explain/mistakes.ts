@@ -68,7 +68,7 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ],
   ["an order by a value that can be equal, with no stated rule", ["undecided-ties"]],
   ["an else nobody wrote for an invalid choice", ["missing-reason", "choice-without-else"]],
-  ["a condition always true or false", ["condition-always"]],
+  ["a condition always true or false, or that asks the same of all", ["condition-always", "same-for-all"]],
   [
     "a fault in the middle of a step",
     ["may-divide-by-zero", "index-may-miss", "list-may-be-empty", "may-be-none", "roll-empty"],

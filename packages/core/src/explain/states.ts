@@ -268,6 +268,19 @@ export const STATES: readonly Kind[] = [
     ["when bells == 9 -> stay", "when bells == 9 -> Home"],
   ),
   w(
+    "same-for-all",
+    "A condition on each of several that asks the same of all.",
+    "It is there to choose some of them, and says nothing of the one that is looked at: it asks another, whose name " +
+      "stands where that one's should.",
+    frame({
+      top: "data { crew: list of int 0..3 = [2, 2] }",
+      turn:
+        'action pull(by: int 0..1, down: int 0..1 where crew[by] > 0 else "down already") {\n' +
+        "  crew[by] += 1\n  crew[down] -= 1\n} -> stay\nwhen crew[0] == 0 -> Home",
+    }),
+    ["where crew[by]", "where crew[down]"],
+  ),
+  w(
     "timer-never-runs",
     "A timer that never runs.",
     "Another timer of the same state leaves it earlier in any case, so this one is cancelled every time.",

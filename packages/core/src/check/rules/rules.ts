@@ -27,6 +27,7 @@ import { checkEntered, checkReach } from "./reach.js";
 import { checkResults } from "./results.js";
 import { checkRounds } from "./rounds.js";
 import { checkRunDowns } from "./run-downs.js";
+import { checkSameForAll } from "./same-for-all.js";
 import { checkSecrets } from "./secrets.js";
 import { checkSize } from "./size.js";
 import { checkTimers } from "./timers.js";
@@ -79,6 +80,7 @@ export function runRules(machine: Machine, messages: Messages, reason: Reasoning
   checkTimers(machine, messages);
   checkEntries(machine, messages);
   checkSameWays(machine, messages);
+  checkSameForAll(machine, messages);
   checkShownRolls(machine, messages);
   checkGiven(machine, messages);
   checkEliminated(machine, messages);

@@ -93,9 +93,14 @@ export function skipField(cursor: Cursor, begun: Token, taken: number): void {
   }
 }
 
-/** Skips to the next line of the test. */
+/** Skips to the next line of the test, over braces that are closed on the same line. */
 export function skipLine(cursor: Cursor): void {
-  if (cursor.is("}")) return;
-  do cursor.take();
-  while (!cursor.is("}") && cursor.token.kind !== "end" && !cursor.token.leads);
+  let depth = 0;
+  for (let first = true; ; first = false) {
+    const { kind, text, leads } = cursor.token;
+    if (kind === "end" || (leads && !first) || (text === "}" && depth === 0)) return;
+    if (text === "{") depth++;
+    else if (text === "}") depth--;
+    cursor.take();
+  }
 }
