@@ -460,3 +460,46 @@ ending Done { wins ann }`,
   // 1,200 effects and more, at 60 a step.
   expect(digging(600) * 15).toBeLessThan(digging(2));
 });
+
+test("where any of several may act, one who can is enough; of each, all have to", () => {
+  const text = (turn: string, arrow: string): string => `machine M
+seats a, b
+data { n: int 0..2 = 0 }
+start S
+state S {
+  turn of ${turn}
+  action ring needs me == a else "not you" { n += 1 } -> ${arrow}
+}
+ending E { draws all }
+`;
+  const any = text("inPlay", "choose { when n == 2 -> E else -> stay }");
+  expect(explored(any).findings).toEqual([]);
+  const each = text("each inPlay", "ready").replace("}\nending", "  when all ready -> E\n}\nending");
+  expect(explored(each).findings.map(({ words }) => words)).toContain("b is on turn in S, and has nothing open.");
+});
+
+test("where dice fall in too many ways, each outcome of the first roll is tried all the same", () => {
+  const text = `machine M
+seats a
+data { total: int 0..99 = 0 }
+start S
+state S {
+  turn of a
+  action go {
+    let way = roll(1..3)
+    if way == 2 { total = roll(1..6) + roll(1..6) + roll(1..6) }
+  } -> choose { when way == 3 -> Rare  else -> E }
+}
+ending Rare { draws all }
+ending E { draws all }
+`;
+  const { never, complete, incomplete } = explored(text, { most: { ways: 50 } });
+  expect(never.endings).toEqual([]);
+  expect([complete, incomplete.map(({ words }) => words)]).toEqual([
+    false,
+    ["of all ways in which the dice can fall in a step 50 were tried"],
+  ]);
+  // As many as there are is not too many.
+  expect(explored(text, { most: { ways: 218 } }).complete).toBe(true);
+  expect(explored(text, { most: { ways: 217 } }).complete).toBe(false);
+});

@@ -387,13 +387,9 @@ export class Exploration implements Ground<Choice>, SweptSearch {
       this.edges.choose();
       odometer.reset();
     }
-    for (let tried = from; tried === 0 || odometer.next(); tried++) {
-      if (tried >= ways) {
-        this.stopRolling(ways);
-        this.cutShort.add(id);
-        return;
-      }
-      const reached = stepping.halfOnce(id, move, zone, ways - tried);
+    for (let tried = from; tried === 0 || this.rollsOn(tried); tried++) {
+      if (tried >= ways) this.cutShort.add(id);
+      const reached = stepping.halfOnce(id, move, zone, Math.max(0, ways - tried));
       if (reached === UNLISTED) {
         this.cutShort.add(id);
         return;
@@ -412,8 +408,17 @@ export class Exploration implements Ground<Choice>, SweptSearch {
     }
   }
 
-  private stopRolling(ways: number): void {
+  /**
+   * Goes on to the next way of rolling in a step; when so many were tried, to one for each other outcome of the first
+   * roll. @returns false when there is none left to try
+   */
+  private rollsOn(tried: number): boolean {
+    const { odometer } = this.stepping;
+    const { ways } = this.most;
+    if (tried < ways) return odometer.next();
+    if (!(tried === ways ? odometer.next() : odometer.nextOfFirst())) return false;
     this.stop(`of all ways in which the dice can fall in a step ${ways} were tried`);
+    return tried < 2 * ways;
   }
 
   /** Takes down where a move leads, and how likely. @param within the share of this way among those from halfway on */
@@ -581,14 +586,8 @@ export class Exploration implements Ground<Choice>, SweptSearch {
     choice: Choice,
     each: (choice: Choice, reached: number | undefined) => T | undefined,
   ): T | undefined {
-    const { odometer } = this.stepping;
-    const { ways } = this.most;
-    odometer.reset();
-    for (let tried = 0; tried === 0 || odometer.next(); tried++) {
-      if (tried >= ways) {
-        this.stopRolling(ways);
-        break;
-      }
+    this.stepping.odometer.reset();
+    for (let tried = 0; tried === 0 || this.rollsOn(tried); tried++) {
       const reached = this.stepping.once(id, choice.move, choice.zone);
       if (reached === UNLISTED) return undefined;
       const found = each(choice, reached);
@@ -718,18 +717,25 @@ export class Exploration implements Ground<Choice>, SweptSearch {
       return;
     }
     this.stepping.unpacked();
-    for (const seat of steps.turns.now()) {
-      this.met.turn(seat);
-      if (timers || moves.some((move) => move.kind !== "action" || move.seat === seat)) continue;
-      const name = memory.naming.seats[seat] ?? "";
-      const leaf = this.machine.states[memory.configuration.leaves[0] ?? 0];
+    for (const turn of memory.configuration.turns) {
+      const seats = steps.turns.seatsOf(turn);
+      for (const seat of seats) this.met.turn(seat);
       // That nothing at all can happen is told as such.
-      if (moves.length > 0)
-        this.findings.add("idle", `${name} is on turn in ${leaf?.name ?? ""}, and has nothing open.`, {
-          at: id,
-          ...(leaf && { position: leaf.from, state: leaf.id }),
-        });
+      if (timers || moves.length === 0) continue;
+      const idle = seats.filter((seat) => !moves.some((move) => move.kind !== "action" || move.seat === seat));
+      // Where any of several may act, one who can is enough.
+      if (!this.machine.states[turn]?.turn?.each && idle.length < seats.length) continue;
+      for (const seat of idle) this.addIdle(id, seat);
     }
+  }
+
+  private addIdle(at: number, seat: number): void {
+    const { naming, configuration } = this.engine.memory;
+    const leaf = this.machine.states[configuration.leaves[0] ?? 0];
+    this.findings.add("idle", `${naming.seats[seat] ?? ""} is on turn in ${leaf?.name ?? ""}, and has nothing open.`, {
+      at,
+      ...(leaf && { position: leaf.from, state: leaf.id }),
+    });
   }
 
   private faulty(at: number, fault: Fault, move: Happening, asking: boolean): void {

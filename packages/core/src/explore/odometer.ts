@@ -79,6 +79,15 @@ export class Odometer implements Roller {
     return false;
   }
 
+  /**
+   * Goes on to the next outcome of what is rolled first, the rest as it comes first: where not all ways are tried, each
+   * outcome of a roll that decides between others is. @returns false when there is none left
+   */
+  nextOfFirst(): boolean {
+    this.count = Math.min(this.count, 1);
+    return this.next();
+  }
+
   /** What was rolled, as a logbook has it. */
   get rolled(): readonly (number | boolean)[] {
     return this.values.slice(0, this.at);
