@@ -1395,6 +1395,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unpaid-cost": {
     triggers: [
+      two(
+        'action rest needs crew[me].oil > 0 else "no oil" { bells += 1 } -> stay\naction burn needs crew[me].oil > 0 else "no oil" { crew[me].oil -= 1  bells += 2 } -> stay\nwhen bells >= 8 -> Home',
+        "type Hand { oil: int 0..3 = 3 }\ndata { crew per seat: Hand  bells: int 0..9 }",
+      ),
       // It is something to spend, as others do.
       moving('action dash needs steps > 0 else "none" { bells += 2 } -> stay'),
       two(
@@ -1714,6 +1718,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unset-data": {
     triggers: [
+      // A fact that never comes to be so.
+      ring("action a1 { bells += 1 } -> choose {\n  when bells > 3 and lampFound -> Home\n  else -> stay\n}").replace(
+        "data {",
+        "data { lampFound: bool = false ",
+      ),
       two(
         "action aim -> Judge",
         "data { left per seat: int 0..3 = 3 }",
@@ -1762,6 +1771,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       `${ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9")}test "rung" {\n  given goal = 1\n  ann ring\n  expect ending Home\n}\n`,
     ],
     spares: [
+      // A setting that a match is begun with.
+      ring("action a1 { bells += 1 } -> choose {\n  when bells > 3 and isHard -> Home\n  else -> stay\n}").replace(
+        "data {",
+        "data { isHard: bool = false ",
+      ),
       ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9 = 5"),
       one(
         'action a1 { names.push("gale") } -> stay\naction a2 { note "{names.size}" } -> stay',

@@ -746,6 +746,8 @@ ending E { wins one loses two }
     ["bounds in brackets", "data { quay: int[0..9] }", GO, true],
     ["bounds with a word", "data { quay: int 0 to 9 }", GO, true],
     ["a type or none", "data { quay: seat or none = none }", GO, true],
+    ["a type that may be none, said before it", "data { quay: maybe seat = none }", GO, true],
+    ["a type that may be none, around it", "data { quay: Optional<seat> = none }", GO, true],
     ["a type with a bar and none", "data { quay: seat | none = none }", GO, true],
     ["a shuffle as an effect", TOP, GO.replace("{ n", "{ shuffle(l)  n"), false],
     ["each of nobody", "state T { turn of each action gone -> ready  when all ready -> E }", GO, true],

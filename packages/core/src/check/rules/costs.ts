@@ -99,8 +99,13 @@ function amountsAsked(test: Expr): Expr[] {
   const { op, left, right } = test;
   if (op === "and") return [...amountsAsked(left), ...amountsAsked(right)];
   if (!/^>=?$/.test(op) || right.kind !== "constant") return [];
-  const isOwnAmount = left.kind === "index" ? left.key.kind === "me" && left.of.kind === "data" : left.kind === "data";
-  return isOwnAmount ? [left] : [];
+  return isOwnAmount(left) ? [left] : [];
+}
+
+/** `oil`, `oil[me]`, `crew[me].oil`. */
+function isOwnAmount(e: Expr): boolean {
+  if (e.kind === "field") return isOwnAmount(e.of);
+  return e.kind === "index" ? e.key.kind === "me" && e.of.kind === "data" : e.kind === "data";
 }
 
 type Assignment = Statement & { readonly kind: "assign" };

@@ -214,6 +214,13 @@ function checkData(found: Findings, messages: Messages): void {
         `"${field.name}" is asked for as if it ${does}, but nothing ever counts it: it stays what it begins with.`,
         `Count it where it should change, such as: ${field.name} ${sign} 1`,
       );
+    } else if (writes.length === 0 && uses.length === reads.length && isFact(field)) {
+      messages.warning(
+        "unset-data",
+        nameOf(field),
+        `"${field.name}" is asked for, but nothing ever sets it: it stays false.`,
+        `Set it where it comes to be so: ${field.name} = true.`,
+      );
     } else if (writes.length === 0) {
       tellStock(field, field, (e) => pathOf(e) === path);
     } else if (reads.some((a) => a.place.kind !== "test")) {
@@ -327,6 +334,18 @@ function isCounted(machine: Machine, { type: of, initial }: Counted, path: strin
     ...machine.states.flatMap(({ whens }) => whens.flatMap(({ test }) => (test.kind === "holds" ? test.test : []))),
   ];
   return tests.some((test) => someExpr(test, isMore));
+}
+
+/** What has come to be so, by its name: `bellFound`, `beaten`. */
+const FACT = /(found|won|lost|met|told|heard|held|sold|done|gone|seen|[a-z](ed|en|wn))$/i;
+/** What a match is begun with, though its name ends so. */
+const SETTING =
+  /(allow|enabl|disabl|forbidd|permitt|limit|rank|requir|hidd|blindfold|tim|open|even|shar|mix|us)(ed|en)?$/i;
+
+/** A fact that is not so at first, rather than a setting that matches are begun with. */
+function isFact({ name, type, initial }: Counted & Pick<DataField, "name">): boolean {
+  const isFalse = initial?.kind === "constant" && initial.value === false;
+  return type.kind === "bool" && isFalse && FACT.test(name) && !SETTING.test(name);
 }
 
 /** Whether a number begins as the most that it can be, which is more than its least. */

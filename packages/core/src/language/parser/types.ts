@@ -10,6 +10,8 @@ export class Types {
   type(): TypeNode {
     return this.cursor.nested(() => {
       const from = this.cursor.token.from;
+      const optional = this.optional();
+      if (optional) return optional;
       let node = this.plainType();
       const isSized = this.cursor.nextToken.kind === "int" && this.cursor.ahead(2).text === "]";
       if (this.cursor.is("[") && this.cursor.token.touching && (isSized || this.cursor.nextIs("]"))) {
@@ -22,6 +24,28 @@ export class Types {
       if (this.cursor.accept("?") || this.orNone()) node = { kind: "maybe", of: node, ...this.cursor.span(from) };
       return node;
     });
+  }
+
+  /** `maybe seat`, `optional seat`, `Option<seat>`. */
+  private optional(): TypeNode | undefined {
+    const { token, nextToken } = this.cursor;
+    const isNamed = /^(maybe|optional|option|nullable)$/i.test(token.text) && !nextToken.leads;
+    if (!isNamed || !(nextToken.text === "<" || this.cursor.isName(nextToken))) return undefined;
+    this.cursor.take();
+    const isBracketed = this.cursor.accept("<");
+    if (!isBracketed) this.cursor.accept("of");
+    const inner = this.cursor.token.from;
+    const of = this.type();
+    const { to } = this.cursor.lastToken;
+    if (isBracketed) this.cursor.expect(">", "to close the type");
+    const span = this.cursor.span(token.from);
+    const text = this.cursor.written({ from: inner, to });
+    const written = /^\w+$/.test(text) ? `${text}?` : `(${text})?`;
+    this.cursor.foreign(span, "A type that may hold none ends with a question mark.", `Write: ${written}`, {
+      title: 'Write "?"',
+      edits: [{ ...span, text: written }],
+    });
+    return { kind: "maybe", of, ...span };
   }
 
   /** `seat or none`. */
