@@ -550,8 +550,13 @@ export interface ServiceLimits {
   /** Requests of one client in a minute; and of those, what is made: machines, logbooks, matches, seats, people. */
   readonly requests: number;
   readonly makings: number;
-  /** Matches of one person that go on at once. */
-  readonly openMatches: { readonly person: number; readonly guest: number; readonly host: number };
+  /** Matches of one person that go on at once; `address` of all guests that come from one. */
+  readonly openMatches: {
+    readonly person: number;
+    readonly guest: number;
+    readonly host: number;
+    readonly address: number;
+  };
   /** Streams that are open at once with one key, and with none. */
   readonly streams: { readonly withKey: number; readonly without: number };
   /** Inputs of one match that wait. */

@@ -210,6 +210,34 @@ test("streams and open matches are counted by key; one too many is told both num
     });
     await guest.cancel(begun.id, key);
     await begin();
+    // Whoever becomes one guest after another comes from the same address all the same.
+    const from = async (address: string, path: string, body: object, of?: string) => {
+      const headers = { "Content-Type": "application/json", "X-Forwarded-For": address };
+      const response = await fetch(`${guests.address}${path}`, {
+        method: "POST",
+        headers: { ...headers, ...(of !== undefined && { Authorization: `Bearer ${of}` }) },
+        body: JSON.stringify(body),
+      });
+      return { status: response.status, retry: response.headers.get("retry-after"), ...(await response.json()) };
+    };
+    const flock = [];
+    for (let i = 0; i < 11; i++) flock.push((await from("203.0.113.7", "/api/people", { name: `Gull ${i}` })).key);
+    const wish = { machine: "KiteDuel", open: ["south"] };
+    const each = await Promise.all(
+      flock.flatMap((of) => Array.from({ length: 19 }, () => from("203.0.113.7", "/api/matches", wish, of))),
+    );
+    expect(each.filter(({ status }) => status === 201)).toHaveLength(200);
+    expect(each.find(({ status }) => status === 429)).toMatchObject({
+      code: "tooManyOpen",
+      open: 200,
+      allowed: 200,
+      retry: "60",
+    });
+    expect(await from("203.0.113.8", "/api/matches", wish, flock[10])).toMatchObject({ status: 201 });
+    const one = each.find(({ status }) => status === 201);
+    const owner = flock[Math.floor(each.indexOf(one) / 19)] ?? "";
+    await guest.cancel(one.id, owner);
+    expect(await from("203.0.113.7", "/api/matches", wish, owner)).toMatchObject({ status: 201 });
     const stop = new AbortController();
     const stream = () =>
       fetch(`${guests.address}/api/me/stream`, { headers: { Authorization: `Bearer ${key}` }, signal: stop.signal });

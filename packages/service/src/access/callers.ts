@@ -8,13 +8,14 @@ import { Problem } from "../problems.js";
 import { bearerKey, hashSecret, NO_KEY } from "../secrets.js";
 import type { FoundKey, Keys } from "./keys.js";
 import type { People, Person } from "./people.js";
-import { WrongKeys } from "./wrong-keys.js";
+import { addressOf, WrongKeys } from "./wrong-keys.js";
 
 /** Who asks. `hash` is the digest of the key, the same for as long as it is the same client. */
 export type Caller =
   | { readonly kind: "nobody"; readonly hash: string }
   | { readonly kind: "admin"; readonly hash: string }
-  | { readonly kind: "person"; readonly hash: string; readonly person: Person }
+  /** `address` is where the request comes from. */
+  | { readonly kind: "person"; readonly hash: string; readonly person: Person; readonly address: string }
   | { readonly kind: "seat"; readonly hash: string; readonly match: string; readonly seat: string }
   | { readonly kind: "host"; readonly hash: string; readonly match: string }
   | { readonly kind: "watcher"; readonly hash: string; readonly match: string };
@@ -49,7 +50,7 @@ export class Callers {
     const found = this.keys.findHash(hash);
     // A ticket opens the one stream it was made for; a key stands in no address.
     const fits = bearer === undefined ? found?.kind === "ticket" && isOf(found, request) : found?.kind !== "ticket";
-    const caller = found && fits ? this.callerOf(found) : undefined;
+    const caller = found && fits ? this.callerOf(found, addressOf(request)) : undefined;
     if (caller) return caller;
     await this.wrong.slow(request);
     throw new Problem(401, "badKey", "This key is not known here. It may have been revoked.", {}, CHALLENGE);
@@ -96,14 +97,14 @@ export class Callers {
     throw new Problem(403, "badKey", "For this, the admin's key is needed, or that of a game's own server.");
   }
 
-  private callerOf(found: FoundKey): Caller | undefined {
+  private callerOf(found: FoundKey, address: string): Caller | undefined {
     const { key_hash: hash, kind, match, seat, person, parent } = found;
     if (kind === "admin") return { kind, hash };
-    if (kind === "person" && person !== null) return { kind, hash, person: this.people.find(person) };
+    if (kind === "person" && person !== null) return { kind, hash, person: this.people.find(person), address };
     if (kind === "seat" && match !== null && seat !== null) return { kind, hash, match, seat };
     if ((kind === "host" || kind === "watcher") && match !== null) return { kind, hash, match };
     const stands = kind === "ticket" && parent !== null ? this.keys.findHash(parent) : undefined;
-    return stands && this.callerOf(stands);
+    return stands && this.callerOf(stands, address);
   }
 }
 

@@ -43,6 +43,7 @@ export class WrongKeys {
   }
 }
 
-function addressOf({ ip }: Request<object>): string {
+/** Where a request comes from; behind a proxy, what the proxy says of it. */
+export function addressOf({ ip }: Request<object>): string {
   return ip ?? "";
 }

@@ -111,7 +111,7 @@ export class Aside {
     const headers: OutgoingHttpHeaders = {
       ...passedOn(request.headers),
       ...(text !== undefined && { "content-length": Buffer.byteLength(text) }),
-      "x-forwarded-for": request.socket.remoteAddress ?? "",
+      "x-forwarded-for": request.ip ?? "",
       [TOKEN_HEADER]: this.token,
     };
     await new Promise<void>((resolve, reject) => {

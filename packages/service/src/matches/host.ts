@@ -8,7 +8,7 @@ import type { MachineVersion, NewMatch, StreamedStep } from "@zany/client/api";
 import { type Caller, isHost } from "../access/callers.js";
 import type { Keys } from "../access/keys.js";
 import { Notices } from "../access/notices.js";
-import type { People, Person } from "../access/people.js";
+import type { People } from "../access/people.js";
 import {
   type BeginOptions,
   begin,
@@ -43,6 +43,7 @@ import type { LiveMatch } from "./live.js";
 import { type CarriedOver, carriedOver, loadMatch, situationAt } from "./loading.js";
 import { type Playing, PlayingMatches } from "./playing.js";
 import { MatchRecords, noSuchMatch, requestId, type StoredMatch } from "./records.js";
+import { Room } from "./room.js";
 import { endStreams } from "./streams.js";
 
 /** Steps that are on the disk, for those who follow the match. */
@@ -50,9 +51,6 @@ export interface Announcement {
   readonly match: LiveMatch;
   readonly lines: readonly StreamedStep[];
 }
-
-/** How many matches that somebody began may go on at once. */
-export const MOST_OPEN: Readonly<Record<Person["kind"], number>> = { guest: 20, person: 500, host: 100_000 };
 
 type Follower = (announcement: Announcement) => void;
 
@@ -107,6 +105,7 @@ interface Mended {
 
 export class Host {
   readonly records: MatchRecords;
+  private readonly room: Room;
   readonly notices: Notices;
   private readonly bots: Bots;
   private readonly clock: MatchClock;
@@ -129,6 +128,7 @@ export class Host {
   ) {
     this.notices = new Notices(store);
     this.records = new MatchRecords(store, place.aside ? 1 : 0);
+    this.room = new Room(this.records);
     this.bots = new Bots(this, log);
     this.clock = new MatchClock(this, this.records, writer, log);
     writer.onChange((failing) => {
@@ -199,7 +199,23 @@ export class Host {
   }
 
   private async begun(wish: NewMatch, caller: Caller, request?: RequestName, rematch?: Rematch): Promise<Begun> {
-    this.needRoom(caller);
+    const isBegun = this.room.enter(caller);
+    let id: string | undefined;
+    try {
+      const begun = await this.begunInRoom(wish, caller, request, rematch);
+      id = begun.match.id;
+      return begun;
+    } finally {
+      isBegun(id);
+    }
+  }
+
+  private async begunInRoom(
+    wish: NewMatch,
+    caller: Caller,
+    request: RequestName | undefined,
+    rematch: Rematch | undefined,
+  ): Promise<Begun> {
     const { name, version, hash, rules } = await this.machines.find(wish.machine);
     const runnable = await this.machines.runnable(hash);
     const { seats, given, bots = {}, least = 0 } = wish;
@@ -273,19 +289,6 @@ export class Host {
     this.clock.schedule();
     this.bots.wake(match);
     return { match, keys, links, hostKey };
-  }
-
-  /** @throws Problem 429 for somebody of whose matches as many go on as may */
-  private needRoom(caller: Caller): void {
-    if (caller.kind !== "person") return;
-    const { id, kind } = caller.person;
-    const most = MOST_OPEN[kind];
-    const open = this.records.openOf(id, most);
-    if (open >= most)
-      throw new Problem(429, "tooManyOpen", `${open} of your matches go on, and ${most} may. End one first.`, {
-        open,
-        allowed: most,
-      });
   }
 
   /** Whether a match is in memory here, being played. */

@@ -133,6 +133,7 @@ export class MatchRecords {
   private readonly selectRequestNames;
   private readonly selectLines;
   private readonly selectExists;
+  private readonly selectGoesOn;
   private readonly upsertSeat;
   private readonly deleteRequests;
   private readonly insertResult;
@@ -346,6 +347,14 @@ export class MatchRecords {
     this.selectExists = store.prepare<{ id: string }, { id: string }>((db, value) =>
       db.selectFrom("matches").select("id").where("id", "=", value("id")),
     );
+    this.selectGoesOn = store.prepare<{ id: string }, { id: string }>((db, value) =>
+      db
+        .selectFrom("matches")
+        .select("id")
+        .where("id", "=", value("id"))
+        .where("outcome", "is", null)
+        .where("cancelled", "is", null),
+    );
   }
 
   // ---- what is written --------------------------------------------------------------------------
@@ -458,6 +467,11 @@ export class MatchRecords {
 
   exists(id: string): boolean {
     return this.selectExists.first({ id }) !== undefined;
+  }
+
+  /** Whether a match is there, and is not over. */
+  goesOn(id: string): boolean {
+    return this.selectGoesOn.first({ id }) !== undefined;
   }
 
   /** @throws Problem 404 */
