@@ -336,16 +336,22 @@ function isCounted(machine: Machine, { type: of, initial }: Counted, path: strin
   return tests.some((test) => someExpr(test, isMore));
 }
 
-/** What has come to be so, by its name: `bellFound`, `beaten`. */
-const FACT = /(found|won|lost|met|told|heard|held|sold|done|gone|seen|[a-z](ed|en|wn))$/i;
-/** What a match is begun with, though its name ends so. */
-const SETTING =
-  /(allow|enabl|disabl|forbidd|permitt|limit|rank|requir|hidd|blindfold|tim|open|even|shar|mix|us)(ed|en)?$/i;
+/**
+ * What has come to be so, by its name: `bellFound`, `beaten`. Not every participle is: a match is begun `reversed`, or
+ * `advanced`.
+ */
+const FACT = new RegExp(
+  "(beaten|broken|called|caught|chosen|cleared|collected|conquered|dealt|defeated|destroyed|done|drawn|eaten|ended|" +
+    "escaped|fallen|finished|fled|fought|found|freed|gone|heard|killed|left|lost|met|opened|paid|passed|picked|" +
+    "played|reached|rescued|revealed|rung|saved|scored|seen|shown|slain|sold|solved|spotted|started|stolen|struck|" +
+    "sunk|taken|told|unlocked|visited|voted|won)$",
+  "i",
+);
 
 /** A fact that is not so at first, rather than a setting that matches are begun with. */
 function isFact({ name, type, initial }: Counted & Pick<DataField, "name">): boolean {
   const isFalse = initial?.kind === "constant" && initial.value === false;
-  return type.kind === "bool" && isFalse && FACT.test(name) && !SETTING.test(name);
+  return type.kind === "bool" && isFalse && FACT.test(name);
 }
 
 /** Whether a number begins as the most that it can be, which is more than its least. */
