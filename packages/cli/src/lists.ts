@@ -10,20 +10,29 @@ interface ListWords<T> {
   line(entry: T): string;
 }
 
-/** @param read gives the page behind one, or the first */
+/** Gives the page behind one, or the first. */
+type Read<T> = (after: string | undefined) => Promise<Page<T>>;
+
+export async function whole<T>(read: Read<T>): Promise<T[]> {
+  const all: T[] = [];
+  for await (const one of everyOne(read)) all.push(one);
+  return all;
+}
+
 export async function sayList<T>(
-  read: (after: string | undefined) => Promise<Page<T>>,
+  read: Read<T>,
   options: { readonly json?: boolean },
   { none, line }: ListWords<T>,
 ): Promise<number> {
-  const all: T[] = [];
+  if (options.json) {
+    sayJson(await whole(read));
+    return 0;
+  }
   let some = false;
   for await (const entry of everyOne(read)) {
     some = true;
-    if (options.json) all.push(entry);
-    else say(line(entry));
+    say(line(entry));
   }
-  if (options.json) sayJson(all);
-  else if (!some) say(none);
+  if (!some) say(none);
   return 0;
 }

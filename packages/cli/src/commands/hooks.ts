@@ -2,9 +2,10 @@
 
 import { createHmac, timingSafeEqual } from "node:crypto";
 import { createServer, type IncomingMessage } from "node:http";
-import { everyOne, type HookMessage, type Page, ZanyClient } from "@zany/client";
+import { type HookMessage, ZanyClient } from "@zany/client";
 import { UsedWrongly } from "../files.js";
 import type { ServiceOptions } from "../keys.js";
+import { whole } from "../lists.js";
 import { pad, say, sayJson, style } from "../terminal.js";
 
 export async function hookNew(url: string, options: ServiceOptions): Promise<number> {
@@ -12,13 +13,6 @@ export async function hookNew(url: string, options: ServiceOptions): Promise<num
   if (options.json) sayJson(made);
   else say(`Webhook ${style("bold", made.id)} tells ${url}. Its secret, told this once: ${made.secret}`);
   return 0;
-}
-
-/** A list, page after page. */
-async function whole<T>(read: (after: string | undefined) => Promise<Page<T>>): Promise<T[]> {
-  const all: T[] = [];
-  for await (const one of everyOne(read)) all.push(one);
-  return all;
 }
 
 export async function hookList(options: ServiceOptions): Promise<number> {

@@ -118,10 +118,13 @@ export async function matchList(options: ListOptions): Promise<number> {
   const { service, key, machine, status } = options;
   const of = { ...(machine !== undefined && { machine }), ...(status !== undefined && { status }) };
   const client = new ZanyClient(service);
-  const none = Object.keys(of).length > 0 ? "None is like this." : "No match has been begun here yet.";
+  const none =
+    Object.keys(of).length > 0
+      ? "No match is like this. All are listed by: zany match list"
+      : "No match has been begun here yet. Begin one with: zany match new MACHINE";
   try {
     return await sayList((after) => client.matches(of, key, after), options, {
-      none: `${none} Begin one with: zany match new MACHINE`,
+      none,
       line: (match) =>
         `${match.id}  ${pad(`${match.machine.name}@${match.machine.version}`, 20)} ` +
         `step ${pad(String(match.step), 5)} ${stateOf(match)}`,
