@@ -149,11 +149,11 @@ function tell(each: Judged): void {
     );
     return;
   }
-  const { row, line, did, words, why, text, mapped, source } = finding;
+  const { row, line, inside = "", did, words, why, text, mapped, source } = finding;
   const onLine = line === row ? "" : ` (line ${line})`;
   say(
     `${style("red", pad("diverged", 10))} ${nameOf(each)} row ` +
-      `${row}${onLine}${did === "" ? "" : `: ${style("bold", did)}`}`,
+      `${row}${onLine}${inside === "" ? "" : ` ${inside}`}${did === "" ? "" : `: ${style("bold", did)}`}`,
   );
   say(`           ${words}`);
   for (const each of why)

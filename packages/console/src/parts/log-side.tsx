@@ -216,7 +216,9 @@ function Match({
         {match === "" ? null : <b>{match} </b>}
         {finding ? (
           <>
-            <span className="font-medium text-bad">row {finding.row}</span>
+            <span className="font-medium text-bad">
+              row {finding.row} {finding.inside}
+            </span>
             {finding.did === "" ? null : <b>: {finding.did}</b>}
           </>
         ) : (

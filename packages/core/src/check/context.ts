@@ -84,6 +84,8 @@ export class Tables {
   readonly functions: Signature[] = [];
   readonly effects: Signature[] = [];
   readonly constants = new Map<string, number>();
+  /** The lists that the machine shuffles, as they are before. */
+  readonly shuffled: Expr[] = [];
   readonly streams = new Map<string, DiceStream>([["main", { name: "main", visibility: "public", slot: 0 }]]);
   readonly seatNames: string[] = [];
   /** How many seats there are at least; as many as have names at most. */

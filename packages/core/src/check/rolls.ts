@@ -34,6 +34,7 @@ export class Rolls {
         return this.pick(node, of, inner, where);
       case "shuffle": {
         const list = this.parts.check(node.list, inner);
+        this.tables.shuffled.push(list);
         return {
           kind: "shuffle",
           ...of,

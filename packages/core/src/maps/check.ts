@@ -303,14 +303,8 @@ class MapChecker {
       case "sum":
         return { kind: "sum", value: this.value(node.value, INT, scope, "a sum of rolls"), of: node.of, ...at };
       case "shuffle": {
-        const list = this.value(node.list, undefined, scope, "what is shuffled");
-        if (list.expr.type.kind !== "list" && list.expr.type.kind !== "unknown")
-          this.checked.tables.wrongType(
-            list,
-            `What is shuffled is a list, and this is ${describe(list.expr.type)}.`,
-            "Name the list as it is before it is shuffled.",
-          );
-        return { kind: "shuffle", list, order: this.value(node.order, list.expr.type, scope, "the order"), ...at };
+        const order = this.value(node.order, this.shuffledType(node, scope), scope, "the order");
+        return { kind: "shuffle", ...(node.list && { list: node.list }), order, ...at };
       }
       case "value": {
         const bare = node.value.kind === "name" ? this.parsed.told.get(node.value.name.text) : undefined;
@@ -325,6 +319,34 @@ class MapChecker {
         };
       }
     }
+  }
+
+  /** What an order is an order of: what the machine shuffles, by how it is written there or as the only thing it does. */
+  private shuffledType(node: DiceItemNode & { kind: "shuffle" }, scope: Scope): Type {
+    const { tables } = this.checked;
+    const { list } = node;
+    const written = list && tables.written(list);
+    const shuffled = tables.shuffled.filter((each) => !written || tables.written(each) === written);
+    const [first, ...others] = new Map(shuffled.map(({ type }) => [describe(type), type])).values();
+    if (first && others.length === 0) return first;
+    if (!list) {
+      const texts = [...new Set(shuffled.map((each) => tables.written(each)))];
+      tables.error(
+        "wrong-type",
+        node,
+        first ? "The machine shuffles lists of several kinds." : "The machine shuffles nothing.",
+        first && `Name the list that is meant: shuffle ${texts[0]} to ...; it shuffles ${texts.join(", ")}.`,
+      );
+      return UNKNOWN;
+    }
+    const { expr } = this.value(list, undefined, scope, "what is shuffled");
+    if (expr.type.kind !== "list" && expr.type.kind !== "unknown")
+      tables.wrongType(
+        list,
+        `What is shuffled is a list, and this is ${describe(expr.type)}.`,
+        "Name the list as it is before it is shuffled.",
+      );
+    return expr.type;
   }
 
   private bareValue(node: ToldNode): Value {

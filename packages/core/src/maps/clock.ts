@@ -7,6 +7,8 @@ import type { ToldValues } from "./told.js";
 import type { TypedMap } from "./typed.js";
 
 const DAY = 86_400_000;
+/** A clock that goes back by more than a minute has passed midnight: people play at about the same time every day. */
+const MOST_BACK = 60_000;
 /** The latest time there is, in milliseconds. */
 const LATEST = 8_640_000_000_000_000;
 
@@ -55,8 +57,8 @@ export class LogClock {
     const [, hours, minutes, secs] = /^(\d{1,2}):(\d{2})(?::(\d{2}(?:[.,]\d+)?))?$/.exec(String(json)) ?? [];
     if (hours === undefined || minutes === undefined) return undefined;
     const ofDay = (Number(hours) * 60 + Number(minutes)) * 60_000 + Number((secs ?? "0").replace(",", ".")) * 1_000;
-    // A clock that goes back by more than half a day has passed midnight.
-    if (ofDay + this.days * DAY < this.ofDay - DAY / 2) this.days++;
+    // Rows that are a little out of order go back by less.
+    if (ofDay + this.days * DAY < this.ofDay - MOST_BACK) this.days++;
     const at = ofDay + this.days * DAY;
     this.ofDay = at;
     return at;

@@ -40,12 +40,15 @@ export class Compared {
       );
   }
 
-  /** Where the data of an expression stand, as JSON Pointers: of a worked-out value all that it is made of. */
-  pathsOf({ expr }: Value, inputs: LineInputs): string[] {
+  /**
+   * Where the data of an expression stand, as JSON Pointers: of a worked-out value all that it is made of. What the row
+   * tells in it is in its place.
+   */
+  pathsOf({ expr, told }: Value, inputs: LineInputs): string[] {
     const paths = new Set<string>();
     visitExpr(expr, {
       expr: (part) => {
-        const path = this.pathNow(part, inputs);
+        const path = this.pathNow(part, told, inputs);
         if (path === undefined) return true;
         paths.add(pointerOf(["data", ...path]));
         return false;
@@ -55,8 +58,9 @@ export class Compared {
   }
 
   /** The path of a datum; none where its keys cannot be worked out here, so that the whole is looked at. */
-  private pathNow(e: Expr, inputs: LineInputs): string[] | undefined {
-    if (keysIn(e).some((key) => someExpr(key, ({ kind }) => kind === "local"))) return undefined;
+  private pathNow(e: Expr, told: Value["told"], inputs: LineInputs): string[] | undefined {
+    const isOpen = (part: Expr): boolean => part.kind === "local" && !told.some(({ slot }) => slot === part.slot);
+    if (keysIn(e).some((key) => someExpr(key, isOpen))) return undefined;
     try {
       return this.pathIn(e, inputs);
     } catch (error) {

@@ -151,7 +151,8 @@ export class Rolling {
       return [];
     };
     if (!told) {
-      wrong({ words: `This rolls one of ${range}, and the log does not tell what.`, position, untold: true });
+      const words = `This rolls one of ${range}, and the log does not tell what. Where it cannot: dice any`;
+      wrong({ words, position, untold: true });
       return [];
     }
     if (told.kind === "value") return [told.value];

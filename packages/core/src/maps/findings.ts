@@ -14,6 +14,8 @@ export interface Finding {
   readonly line: number;
   /** The row as it is written. */
   readonly text: string;
+  /** Which element of the row's lists, such as `.turns[3].moves[0]`, where it comes to several moves. */
+  readonly inside?: string;
   /** What it means by the mapping, such as `olle throw(herring)`. */
   readonly did: string;
   readonly kind: FindingKind;
@@ -40,7 +42,8 @@ export interface Finding {
 export type FindingKind = "told" | "refused" | "accepted" | "dice" | "time" | "fault" | "row" | "map";
 
 /** Why one way failed, and how far it had come. */
-export interface Failure extends Omit<Finding, "row" | "line" | "text" | "did" | "why" | "mapped" | "source"> {
+export interface Failure
+  extends Omit<Finding, "row" | "line" | "text" | "inside" | "did" | "why" | "mapped" | "source"> {
   readonly depth: number;
   readonly did?: string;
   readonly at?: { readonly from: number };
@@ -49,6 +52,7 @@ export interface Failure extends Omit<Finding, "row" | "line" | "text" | "did" |
   readonly row?: LogRow;
   /** Something is rolled that no row up to here tells. */
   readonly untold?: boolean;
+  readonly inside?: string;
 }
 
 /** Keeps why a row is not explained: of several ways the one that came furthest. */
@@ -57,6 +61,8 @@ export class Findings {
   reported: Finding | undefined;
   /** Why the row at hand is not explained. */
   failure: Failure | undefined;
+  /** Which element of the row's lists is taken now. */
+  inside: string | undefined;
 
   constructor(private readonly sources: Sources) {}
 
@@ -78,11 +84,12 @@ export class Findings {
 
   /** Keeps the failure of the way that came furthest: of several that came as far, the first. */
   fail(failure: Failure): void {
-    if (!this.failure || failure.depth > this.failure.depth) this.failure = failure;
+    if (this.failure && failure.depth <= this.failure.depth) return;
+    this.failure = { ...failure, ...(this.inside !== undefined && { inside: this.inside }) };
   }
 
   report(row: LogRow, failure: Failure): void {
-    const { kind, words, told, comes, at, position, did, why, row: later } = failure;
+    const { kind, words, told, comes, at, position, did, why, row: later, inside } = failure;
     const where = later ?? row;
     const reason = why?.();
     const from = position ?? reason?.position ?? 0;
@@ -94,6 +101,7 @@ export class Findings {
       row: where.number,
       line: where.line,
       text: where.text,
+      ...(inside !== undefined && !later && { inside }),
       did: did ?? "",
       kind,
       words,

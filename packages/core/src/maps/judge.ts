@@ -23,7 +23,7 @@ import { type LogRow, matched, type RowData, toldIn } from "./rows.js";
 import { Tells } from "./tells.js";
 import type { Reason, TakenStep } from "./why.js";
 import { ToldValues, Untold } from "./told.js";
-import type { ToldNode } from "./syntax.js";
+import { type ToldNode, toldName } from "./syntax.js";
 import { isMore, type Move, type Tell, type TypedMap, type TypedRow, type Value } from "./typed.js";
 
 /** What judging one match came to. */
@@ -100,6 +100,19 @@ function toldBy(map: TypedMap, node: ToldNode, { text, data }: LogRow): Json | u
     if (inLine) return toldIn(inLine, node);
   }
   return undefined;
+}
+
+/** Which element of a row's lists a move is for: of the innermost, and by the names of what is taken of each. */
+interface Inside {
+  readonly innermost?: string;
+  readonly of?: Readonly<Record<string, string>>;
+}
+
+/** Where in the row a list is: `.moves` of the third of `.turns` is `.turns[2].moves`. */
+function listInside({ path: [first, ...rest], from, to }: ToldNode, { of }: Inside): string {
+  const outer = typeof first === "string" ? of?.[first] : undefined;
+  const own = toldName({ path: outer === undefined ? [first ?? "", ...rest] : rest, from, to });
+  return `${outer ?? ""}${own}`;
 }
 
 /** A row of the mapping that is about a row of the log, with all that is told there. */
@@ -249,9 +262,9 @@ class MatchJudge {
     const [way] = this.ways;
     if (way) this.load(way.situation);
     try {
-      return this.told.of(test, data) === true;
+      return this.told.holds(test, data);
     } catch (error) {
-      if (error instanceof Untold || error instanceof WrongValue || error instanceof Fault) return false;
+      if (error instanceof WrongValue || error instanceof Fault) return false;
       throw error;
     }
   }
@@ -307,13 +320,18 @@ class MatchJudge {
     return { row, typed, groups, dice: [], later: [] };
   }
 
-  private actsOf(move: Move, data: RowData, row: LogRow): Act[] {
+  /** @param lists the lists that are gone through, by the name of what is taken of each, with its place in the row */
+  private actsOf(move: Move, data: RowData, row: LogRow, lists: Inside = {}): Act[] {
     if (move.onlyIf === "told" && move.told.some((node) => !this.told.isTold(node, data))) return [];
     if (move.onlyIf && move.onlyIf !== "told" && !this.holds(move.onlyIf, data)) return [];
-    if (move.kind !== "for") return [{ move, data, row }];
-    return this.told
-      .list(move.list, data)
-      .flatMap((item) => move.moves.flatMap((each) => this.actsOf(each, { ...data, [move.variable]: item }, row)));
+    const { innermost } = lists;
+    if (move.kind !== "for") return [{ move, data, row, ...(innermost !== undefined && { inside: innermost }) }];
+    const list = listInside(move.list, lists);
+    return this.told.list(move.list, data).flatMap((item, i) => {
+      const place = `${list}[${i}]`;
+      const inner = { innermost: place, of: { ...lists.of, [move.variable]: place } };
+      return move.moves.flatMap((each) => this.actsOf(each, { ...data, [move.variable]: item }, row, inner));
+    });
   }
 
   /** Judges the row that waits: all that belongs to it has been told. @param next the row that comes now */
@@ -323,6 +341,7 @@ class MatchJudge {
     if (!waiting) return;
     this.moves.tried = 0;
     this.findings.failure = undefined;
+    this.findings.inside = undefined;
     const { row } = waiting;
     try {
       if (!this.begin(waiting)) return;
@@ -561,8 +580,11 @@ class MatchJudge {
     }
     // Rolls told by later rows are those of the last that rolls.
     const last = acts.slice(from + 1).every(({ move }) => move.kind === "nothing" || move.kind === "sits");
-    for (const next of this.moves.one(way, act, time, last ? waiting.dice : [], from * DEPTH))
+    this.findings.inside = act.inside;
+    for (const next of this.moves.one(way, act, time, last ? waiting.dice : [], from * DEPTH)) {
       if (this.tellsHold(way, next, act, from * DEPTH)) yield* this.through(next, acts, from + 1, time, waiting);
+      this.findings.inside = act.inside;
+    }
   }
 
   // ---- what is told ----------------------------------------------------------------------------

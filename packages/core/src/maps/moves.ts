@@ -39,6 +39,8 @@ export interface Act {
   readonly move: Move;
   readonly data: RowData;
   readonly row: LogRow;
+  /** The element of the row's lists that it is for. */
+  readonly inside?: string;
 }
 
 /** Rolls told by a later row. */
@@ -91,7 +93,7 @@ export class Moves {
         yield way;
         return;
       case "wait":
-        yield* this.until(way, time ?? way.situation.now, depth);
+        if (this.isInOrder(way, time, depth, move)) yield* this.until(way, time ?? way.situation.now, depth);
         return;
       case "timer":
         yield* this.timer(way, move, act, time, more, depth);
@@ -111,19 +113,12 @@ export class Moves {
   }
 
   /** When an input may have come: at its time, or before or after a timer that is due within the tolerance. */
-  private timesFor({ situation }: Way, time: number | undefined, depth: number, move: Move): number[] {
+  private timesFor(way: Way, time: number | undefined, depth: number, move: Move): number[] {
+    const { situation } = way;
     const { now } = situation;
     if (time === undefined) return [now];
+    if (!this.isInOrder(way, time, depth, move)) return [];
     const within = this.map.time?.within ?? 0;
-    if (time < now - within) {
-      this.findings.fail({
-        kind: "time",
-        words: `This happens ${seconds(now - time)} before the row above it.`,
-        depth,
-        at: move,
-      });
-      return [];
-    }
     const at = Math.max(time, now);
     const times = [at];
     for (const timer of situation.configuration.timers) {
@@ -132,6 +127,14 @@ export class Moves {
       if (due > at && due <= at + within) times.push(due);
     }
     return [...new Set(times)];
+  }
+
+  /** Whether something comes no earlier than what is told above it. */
+  private isInOrder({ situation: { now } }: Way, time: number | undefined, depth: number, move: Move): boolean {
+    if (time === undefined || time >= now - (this.map.time?.within ?? 0)) return true;
+    const words = `This happens ${seconds(now - time)} before the row above it.`;
+    this.findings.fail({ kind: "time", words, depth, at: move });
+    return false;
   }
 
   /**
@@ -400,7 +403,8 @@ export class Moves {
         const inWords = (items: readonly unknown[]): string =>
           valueInWords(toJson(order.expr.type, new Box(0, items.slice()), naming));
         const words = (items: readonly unknown[]): string =>
-          `${this.written(list)} is shuffled from ${inWords(items)}, and the log tells ${inWords(parts)}: ` +
+          `${list ? this.written(list) : "What is shuffled"} is ${list ? "shuffled from " : ""}${inWords(items)}, ` +
+          `and the log tells ${inWords(parts)}: ` +
           "an order of something else.";
         return parts.slice(1).map(() => ({ kind: "shuffle", order: parts, words }));
       }

@@ -9,6 +9,7 @@ import { type ExprNode, type Name, RESULT_WORDS, type ResultWord } from "../lang
 import {
   type ArgNode,
   type CallNode,
+  type ContinuedNode,
   type DiceItem,
   type Literal,
   type MapDice,
@@ -159,7 +160,7 @@ class MapParser {
       otherwise: MapNode["otherwise"];
     } = { read: { kind: "json" }, ignoresCase: false, seats: [], diceUnknown: false, otherwise: "refuse" };
     const tables: TableNode[] = [];
-    const continued: PatternNode[] = [];
+    const continued: ContinuedNode[] = [];
     const rows: RowNode[] = [];
     while (at.token.kind !== "end") {
       this.guarded(() => {
@@ -209,7 +210,7 @@ class MapParser {
             parts.diceUnknown = true;
             return;
           case "continued":
-            continued.push(this.pattern());
+            continued.push(this.continued());
             return;
           case "row": {
             if (!at.is("else")) {
@@ -350,6 +351,23 @@ class MapParser {
     if (kind !== "text") this.at.fail("syntax", `Expected a line of the log in quotes, but found ${this.at.found()}.`);
     this.at.take();
     return { text: text.slice(1, -1).replace(/\\(["\\])/g, "$1"), from, to };
+  }
+
+  /** `"   {who} has {c}" in .lines`: of several such lines each is an element of a list. */
+  private continued(): ContinuedNode {
+    const { at } = this;
+    const pattern = this.pattern();
+    if (!at.accept("in")) return pattern;
+    const { path, table, from, to } = this.expressions.toldNode();
+    const [list] = path;
+    if (typeof list !== "string" || path.length > 1 || table)
+      at.messages.error(
+        "syntax",
+        { from, to },
+        "Such lines make a list of their row, which is called by one name.",
+        'Write for example: continued "  {who} has {coins}" in .lines',
+      );
+    return typeof list === "string" ? { ...pattern, list } : pattern;
   }
 
   // ---- rows ------------------------------------------------------------------------------------
@@ -600,9 +618,9 @@ class MapParser {
     }
     if (at.is("shuffle") && !at.nextIs("(")) {
       at.take();
-      const list = expressions.expression();
+      const list = at.is("to") ? undefined : expressions.expression();
       at.expect("to", "after what is shuffled", "Write for example: dice shuffle deck to .order");
-      return { kind: "shuffle", list, order: expressions.expression(), ...at.span(from) };
+      return { kind: "shuffle", ...(list && { list }), order: expressions.expression(), ...at.span(from) };
     }
     const value = expressions.expression();
     return { kind: "value", value, ifTold: this.ifTold(), ...at.span(from) };

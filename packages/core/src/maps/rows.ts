@@ -182,11 +182,35 @@ function textLines(text: string, continued: TypedMap["continued"]): LogRow[] {
   const rows: LogRow[] = [];
   for (const { line, text: one } of linesOf(text)) {
     const last = rows.at(-1);
-    const more = last && continued.map((pattern) => matched(pattern.text, one)).find((found) => found !== undefined);
-    if (last && more) rows[rows.length - 1] = { ...last, data: { ...last.data, ...more } };
-    else rows.push({ number: rows.length + 1, line, data: {}, text: one });
+    if (!last || !goesOn(last.data as Record<string, Json>, continued, one, line))
+      rows.push({ number: rows.length + 1, line, data: {}, text: one });
   }
   return rows;
+}
+
+/** Adds to a row what a line tells that goes on with it. @returns whether it does */
+function goesOn(data: Record<string, Json>, continued: TypedMap["continued"], text: string, line: number): boolean {
+  for (const { text: pattern, list } of continued) {
+    const more = matched(pattern, text);
+    if (!more) continue;
+    if (list !== undefined) {
+      const lines = Object.hasOwn(data, list) ? data[list] : [];
+      if (!Array.isArray(lines)) throw new UnreadableLog(line, `The row tells {${list}} already, and it is no list.`);
+      lines.push(more);
+      data[list] = lines;
+      return true;
+    }
+    const again = Object.keys(more).find((place) => Object.hasOwn(data, place));
+    if (again !== undefined)
+      throw new UnreadableLog(
+        line,
+        `This line goes on with its row, and tells {${again}} a second time. Lines that come several times make a ` +
+          `list: continued ${JSON.stringify(pattern)} in .lines`,
+      );
+    Object.assign(data, more);
+    return true;
+  }
+  return false;
 }
 
 /**

@@ -28,8 +28,10 @@ interface Form {
   readonly words: readonly string[];
   /** It goes on with the line before. */
   readonly goesOn: boolean;
-  /** The places of lines that went on with such lines. */
-  readonly behind: Set<string>;
+  /** The lines that went on with such lines. */
+  readonly behind: Set<Form>;
+  /** Several such lines went on with one. */
+  repeats: boolean;
 }
 
 /** The words of a line of which one may be a place: dates, times of day, lists, numbers, names. */
@@ -51,12 +53,20 @@ export function ofTextLines(machine: Machine, rows: readonly LogRow[]): string[]
   const players = playersIn(machine, texts);
   const forms = new Map<string, Form>();
   let last: Form | undefined;
+  /** The lines that went on with the last. */
+  let since = new Set<Form>();
   for (const text of texts) {
     const made = formOf(machine, players, text);
     const form = forms.get(made.pattern) ?? made;
     forms.set(form.pattern, form);
-    if (!form.goesOn) last = form;
-    else for (const place of form.places) last?.behind.add(place);
+    if (form.goesOn) {
+      form.repeats ||= since.has(form);
+      since.add(form);
+      last?.behind.add(form);
+      continue;
+    }
+    last = form;
+    since = new Set();
   }
   const all = [...forms.values()].slice(0, MOST_KINDS);
   const lines: string[] = [];
@@ -72,7 +82,8 @@ export function ofTextLines(machine: Machine, rows: readonly LogRow[]): string[]
   }
   lines.push("words ignore case");
   const further = all.filter(({ goesOn }) => goesOn);
-  for (const { pattern } of further) lines.push(`continued ${JSON.stringify(pattern)}`);
+  for (const [i, { pattern, repeats }] of further.entries())
+    lines.push(`continued ${JSON.stringify(pattern)}${repeats ? ` in .lines${i === 0 ? "" : i + 1}` : ""}`);
   lines.push("");
   for (const form of all) if (!form.goesOn) lines.push(rowOf(machine, form));
   return lines;
@@ -199,6 +210,7 @@ function formOf(machine: Machine, players: readonly string[], text: string): For
     words,
     goesOn,
     behind: new Set(),
+    repeats: false,
   };
 }
 
@@ -220,9 +232,10 @@ function rowOf(machine: Machine, { pattern, places, words, behind }: Form): stri
   const names = machine.actions.map(({ name }) => name);
   const like = words.map((word) => likeness(word, names)).find((name) => name !== undefined);
   const action = machine.actions.find(({ name }) => name === like);
+  const placesBehind = [...behind].flatMap((form) => (form.repeats ? [] : form.places));
   if (action && seat) {
     const refused = words.some((word) => /^(cannot|can|refuse[ds]?|denied|illegal|rejected)$/i.test(word));
-    return `${row} .p ${callOf(action, places)}${refused ? " refused" : tellsOf(machine, [...places, ...behind])}`;
+    return `${row} .p ${callOf(action, places)}${refused ? " refused" : tellsOf(machine, [...places, ...placesBehind])}`;
   }
   if (words.some((word) => /time ?-?_?out|timer|expired|lapse/i.test(word)) && machine.timers[0])
     return `${row} timer ${machine.timers[0].name}`;

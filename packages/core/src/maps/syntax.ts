@@ -32,7 +32,7 @@ export interface MapNode extends Span {
   /** Rolls are told by nobody: any that explain a row count. */
   readonly diceUnknown: boolean;
   /** The texts of lines that go on with the row before. */
-  readonly continued: readonly PatternNode[];
+  readonly continued: readonly ContinuedNode[];
   readonly rows: readonly RowNode[];
   /** What is done with rows that no other line is about. */
   readonly otherwise: "refuse" | "skip";
@@ -60,6 +60,11 @@ export interface TableNode extends Span {
 /** A line of text with places in it: `[{t}] {p} plays {card}`. */
 export interface PatternNode extends Span {
   readonly text: string;
+}
+
+/** Lines that go on with the row before: what they tell is the row's own, or they make a list in it. */
+export interface ContinuedNode extends PatternNode {
+  readonly list?: string;
 }
 
 /** Rows of one kind and what they mean. */
@@ -123,8 +128,8 @@ export type DiceItem = Span &
     | { readonly kind: "value"; readonly value: ExprNode; readonly ifTold: boolean }
     /** Several rolls of which the sum is told. */
     | { readonly kind: "sum"; readonly value: ExprNode; readonly of: number }
-    /** A shuffle, by the order that came of it. */
-    | { readonly kind: "shuffle"; readonly list: ExprNode; readonly order: ExprNode }
+    /** A shuffle, by the order that came of it; the list is named where several are shuffled. */
+    | { readonly kind: "shuffle"; readonly list?: ExprNode; readonly order: ExprNode }
   );
 
 export type TellNode = Span & { readonly ifTold: boolean } & (

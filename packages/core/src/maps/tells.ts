@@ -40,6 +40,9 @@ function isTold(part: Expr, { told }: Value): boolean {
   return someExpr(part, (e) => e.kind === "local" && told.some(({ slot }) => slot === e.slot));
 }
 
+/** What is named by its value in messages. */
+const SHORT: ReadonlySet<string> = new Set(["seat", "enum", "int", "cell"]);
+
 /** What two numbers may differ by that come of the same sum. */
 const NOISE = 1e-9;
 
@@ -71,8 +74,14 @@ export class Tells {
       words: `${what} is ${valueInWords(comes)} by the machine, and the log tells ${valueInWords(told)}.`,
       told,
       comes,
-      why: () =>
-        whyTold(this.runnable, steps, before !== after, value ? this.compared.pathsOf(value, this.inputs) : []),
+      why: () => {
+        if (value) {
+          this.load(after);
+          this.told.put(value.told, data);
+        }
+        const paths = value ? this.compared.pathsOf(value, this.inputs) : [];
+        return whyTold(this.runnable, steps, before !== after, paths);
+      },
     });
     switch (tell.kind) {
       case "holds": {
@@ -89,14 +98,14 @@ export class Tells {
           ) as [Json, Json];
           const near = within !== undefined && typeof comes === "number" && typeof told === "number";
           if (near ? Math.abs(comes - told) <= within + NOISE : holds === true) return undefined;
-          if (expr.op === "==") return differ(this.written(mine), told, comes, mine);
+          if (expr.op === "==") return differ(this.called(mine, data), told, comes, mine);
           return {
-            ...differ(this.written(mine), told, comes, mine),
-            words: `${this.written(test)} does not hold: ${this.written(mine)} is ${valueInWords(comes)}.`,
+            ...differ(this.called(mine, data), told, comes, mine),
+            words: `${this.called(test, data)} does not hold: ${this.called(mine, data)} is ${valueInWords(comes)}.`,
           };
         }
         if (holds === true) return undefined;
-        return { words: `${this.written(test)} does not hold; ${here}.` };
+        return { words: `${this.called(test, data)} does not hold; ${here}.` };
       }
       case "changed": {
         this.compared.note(tell.what.expr);
@@ -107,8 +116,8 @@ export class Tells {
         this.load(after);
         if (Math.abs(now - was - by) <= (tell.within ?? 0) + NOISE) return undefined;
         return {
-          ...differ(this.written(tell.what), by, now - was, tell.what),
-          words: `${this.written(tell.what)} changes by ${now - was} by the machine, and the log tells ${by}.`,
+          ...differ(this.called(tell.what, data), by, now - was, tell.what),
+          words: `${this.called(tell.what, data)} changes by ${now - was} by the machine, and the log tells ${by}.`,
         };
       }
       case "ending":
@@ -164,7 +173,24 @@ export class Tells {
     this.engine.memory.happenings = null;
   }
 
-  private written(value: { readonly from: number; readonly to: number }): string {
-    return this.runnable.machine.sources.written(value);
+  /** An expression as it is written, with the values of what the row tells in it: `coins[.who]` as `coins[mira]`. */
+  private called(value: Value, data: RowData): string {
+    const { naming } = this.engine.memory;
+    const written = this.runnable.machine.sources.written(value);
+    const told = value.told.filter(({ node, type }) => SHORT.has(type.kind) && this.told.isTold(node, data));
+    this.told.put(told, data);
+    const names = new Map(
+      told.map(({ node, type, slot }) => [
+        toldName(node),
+        valueInWords(toJson(type, this.engine.memory.locals[slot], naming)),
+      ]),
+    );
+    if (names.size === 0) return written;
+    const longestFirst = [...names.keys()].toSorted((a, b) => b.length - a.length);
+    const anyName = new RegExp(
+      `(?:${longestFirst.map((name) => name.replace(/\W/g, "\\$&")).join("|")})(?![\\w.[])`,
+      "g",
+    );
+    return written.replace(anyName, (name) => names.get(name) ?? name);
   }
 }

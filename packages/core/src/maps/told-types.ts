@@ -5,14 +5,13 @@
 
 import type { Checked } from "../check/check.js";
 import type { Where } from "../check/context.js";
-import type { Expr } from "../check/machine.js";
 import { Scope } from "../check/scope.js";
-import { BOOL, CELL, INT, listOf, NUM, SEAT, TEXT, type Type, UNKNOWN } from "../check/types.js";
+import { BOOL, CELL, describe, INT, listOf, NUM, SEAT, TEXT, type Type, UNKNOWN } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import type { ExprNode, Name } from "../language/syntax.js";
 import type { ParsedMap } from "./parse.js";
-import type { Literal, ToldNode } from "./syntax.js";
-import type { Told } from "./typed.js";
+import type { ToldNode } from "./syntax.js";
+import type { Told, ToldTable } from "./typed.js";
 
 export class ToldTypes {
   constructor(
@@ -159,7 +158,7 @@ export class ToldTypes {
       );
     const slot = tables.newLocal();
     scope.add(name.text, { kind: "local", slot, type, writable: false, from: name.from, to: name.to });
-    const table = node.table && this.table(node.table, type);
+    const table = node.table && this.table(node.table, type, this.typeInTable(node));
     told.push({ node, slot, type, ...(table && { table }) });
   }
 
@@ -171,7 +170,8 @@ export class ToldTypes {
     return widened(this.typeOf(first.value, { scope: this.checked.tables.global, effects: "a mapping", me: false }));
   }
 
-  private table(name: Name, type: Type): ReadonlyMap<Literal, Expr> | undefined {
+  /** @param inTable the type of its first value: the table is of what of that type is in what is told */
+  private table(name: Name, type: Type, inTable: Type | undefined): ToldTable | undefined {
     const found = this.parsed.map.tables.find((table) => table.name.text === name.text);
     if (!found) {
       this.checked.tables.unknown(
@@ -184,12 +184,14 @@ export class ToldTypes {
       return undefined;
     }
     const where: Where = { scope: this.checked.tables.global, effects: "a mapping", me: false };
-    return new Map(
+    const of = (inTable && insideOf(type, inTable)) ?? type;
+    const values = new Map(
       found.entries.map(({ told, value }) => [
         told,
-        this.checked.expressions.expect(value, type, where, `a value of ${name.text}`),
+        this.checked.expressions.expect(value, of, where, `a value of ${name.text}`),
       ]),
     );
+    return { of, values };
   }
 
   private typeOf(node: ExprNode, where: Where): Type {
@@ -216,6 +218,22 @@ export class ToldTypes {
       default:
         return false;
     }
+  }
+}
+
+/** What is of another type in the elements, values and boards of a type: itself, where it is one. */
+function insideOf(type: Type, wanted: Type): Type | undefined {
+  if (describe(widened(type)) === describe(wanted)) return type;
+  switch (type.kind) {
+    case "list":
+    case "maybe":
+    case "perSeat":
+    case "grid":
+      return insideOf(type.of, wanted);
+    case "map":
+      return insideOf(type.value, wanted);
+    default:
+      return undefined;
   }
 }
 

@@ -9,7 +9,7 @@ import type { Expr } from "../check/machine.js";
 import { listOpened, opened } from "./opened.js";
 import { type LogRow, type RowData, toldIn } from "./rows.js";
 import { type Literal, type ToldNode, toldName } from "./syntax.js";
-import type { Told, TypedMap, Value } from "./typed.js";
+import type { Told, ToldTable, TypedMap, Value } from "./typed.js";
 
 /** Something that a row should tell and does not, or not as it should. */
 export class Untold extends Error {
@@ -46,6 +46,11 @@ export class ToldValues {
    */
   of({ expr, told }: Value, data: RowData): unknown {
     this.put(told, data);
+    return this.worked(expr);
+  }
+
+  /** The value of an expression whose told parts are in their places. */
+  private worked(expr: Expr): unknown {
     const { code } = this.engine;
     let get = this.compiled.get(expr);
     if (!get) {
@@ -60,16 +65,28 @@ export class ToldValues {
     for (const each of told) this.engine.memory.locals[each.slot] = this.told(each, data);
   }
 
+  /**
+   * Whether a condition holds that says which rows or moves are meant: one on what is not told does not, and a yes or
+   * no that is not told is no.
+   *
+   * @throws WrongValue when something told is of another type
+   */
+  holds(test: Value, data: RowData): boolean {
+    for (const each of test.told) {
+      const isTold = this.isTold(each.node, data);
+      if (!isTold && each.type.kind !== "bool") return false;
+      this.engine.memory.locals[each.slot] = isTold && this.told(each, data);
+    }
+    return this.worked(test.expr) === true;
+  }
+
   /** What is told, as a value of its type. */
   private told({ node, type, table }: Told, data: RowData): unknown {
     const json = toldIn(data, node);
     if (json === undefined || (json === null && type.kind !== "maybe"))
       throw new Untold(`The row has no ${toldName(node)}.`);
     try {
-      const entry = table && [...table].find(([key]) => this.same(key, json));
-      if (entry) return this.engine.code.expressions.compile(entry[1])();
-      if (table) throw new WrongValue(`the table has no ${JSON.stringify(json)}`);
-      return this.value(type, json);
+      return this.value(type, json, table);
     } catch (error) {
       if (!(error instanceof WrongValue)) throw error;
       throw new WrongValue(`${toldName(node)}: ${error.message}`);
@@ -96,11 +113,13 @@ export class ToldValues {
     );
   }
 
-  /** What is told as a list. @throws Untold when it is not told @throws WrongValue when it is no list */
+  /** What is told as a list; of an object, the `key` and the `value` of each member. @throws Untold when it is not told @throws WrongValue when it is no list */
   list(node: ToldNode, data: RowData): readonly Json[] {
     const json = toldIn(data, node);
     if (json === undefined || json === null) throw new Untold(`The row has no ${toldName(node)}.`);
     const list = this.listIn(json);
+    if (list !== null && typeof list === "object" && !Array.isArray(list))
+      return Object.entries(list).map(([key, value]) => ({ key, value }));
     if (!Array.isArray(list))
       throw new WrongValue(`${toldName(node)}: expected a list, but got ${JSON.stringify(json)}`);
     return list;
@@ -139,7 +158,17 @@ export class ToldValues {
     for (const [told, seat] of this.map.seats) if (this.same(told, json)) return seat;
     const seat = names.findIndex((name) => this.same(name, json));
     if (seat >= 0) return seat;
-    throw new WrongValue(`no seat is called ${JSON.stringify(json)} (seats: ${names.join(", ")})`);
+    const like = this.inOtherCase(names, json);
+    throw new WrongValue(
+      `no seat is called ${JSON.stringify(json)} (seats: ${names.join(", ")}). ` +
+        (like ?? `Say in the mapping whose it is: seats: ${JSON.stringify(json)} ${names[0]}`),
+    );
+  }
+
+  /** What to do about a word that the machine has in another case. */
+  private inOtherCase(names: readonly string[], json: Json): string | undefined {
+    const like = typeof json === "string" && names.find((name) => name.toLowerCase() === json.toLowerCase());
+    return like ? `The machine has it as ${like}; say in the mapping: words ignore case` : undefined;
   }
 
   private get decimalComma(): boolean {
@@ -156,9 +185,14 @@ export class ToldValues {
     return plain.trim() === "" ? Number.NaN : Number(plain);
   }
 
-  /** A told value as one of the machine's. */
-  private value(type: Type, json: Json): unknown {
+  /** A told value as one of the machine's, by a table where there is one. */
+  private value(type: Type, json: Json, table?: ToldTable): unknown {
     const { naming } = this.engine.memory;
+    if (table?.of === type) {
+      const entry = [...table.values].find(([key]) => this.same(key, json));
+      if (!entry) throw new WrongValue(`the table has no ${JSON.stringify(json)}`);
+      return this.engine.code.expressions.compile(entry[1])();
+    }
     switch (type.kind) {
       case "int":
       case "num": {
@@ -178,16 +212,19 @@ export class ToldValues {
         return this.seat(json);
       case "enum": {
         const member = type.members.findIndex((name) => this.same(name, json));
-        return member >= 0 ? member : fromJson(type, json, naming);
+        if (member >= 0) return member;
+        const like = this.inOtherCase(type.members, json);
+        if (like) throw new WrongValue(`${type.name} has no ${JSON.stringify(json)}. ${like}`);
+        return fromJson(type, json, naming);
       }
       case "maybe":
-        return json === null || (json === "" && type.of.kind !== "text") ? null : this.value(type.of, json);
+        return json === null || (json === "" && type.of.kind !== "text") ? null : this.value(type.of, json, table);
       case "list": {
         const list = this.listIn(json);
         if (!Array.isArray(list)) return fromJson(type, json, naming);
         return new Box(
           0,
-          list.map((part: Json) => this.value(type.of, part)),
+          list.map((part: Json) => this.value(type.of, part, table)),
         );
       }
       case "cell": {
@@ -203,7 +240,7 @@ export class ToldValues {
         // By what the log calls the seats, or as a list in their order.
         const parts: unknown[] = [];
         for (const [key, part] of Object.entries(told))
-          parts[Array.isArray(told) ? Number(key) : this.seat(key)] = this.value(type.of, part as Json);
+          parts[Array.isArray(told) ? Number(key) : this.seat(key)] = this.value(type.of, part as Json, table);
         if (naming.seats.some((_, seat) => !(seat in parts)))
           throw new WrongValue(
             `expected a value for each of ${naming.seats.join(", ")}, but got ${JSON.stringify(json)}`,
@@ -227,7 +264,7 @@ export class ToldValues {
         if (cells.length !== type.width * type.height) return fromJson(type, told, naming);
         return new Box(
           0,
-          cells.map((part) => this.value(type.of, part)),
+          cells.map((part) => this.value(type.of, part, table)),
         );
       }
       case "map": {
@@ -235,7 +272,7 @@ export class ToldValues {
         if (told === null || typeof told !== "object" || Array.isArray(told)) return fromJson(type, told, naming);
         const entries = Object.entries(told).map(([key, part]) => [
           keyText(type.key, this.value(type.key, key), naming),
-          toJson(type.value, this.value(type.value, part as Json), naming),
+          toJson(type.value, this.value(type.value, part as Json, table), naming),
         ]);
         return fromJson(type, Object.fromEntries(entries) as Json, naming);
       }

@@ -6,15 +6,20 @@ import type { Expr, Location } from "../check/machine.js";
 import type { Type } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import type { ResultWord } from "../language/syntax.js";
-import type { Literal, MapNode, PatternNode, ToldNode } from "./syntax.js";
+import type { ContinuedNode, Literal, MapNode, PatternNode, ToldNode } from "./syntax.js";
 
 /** What is told, in an expression: it is put into a local value before the expression is worked out. */
 export interface Told {
   readonly node: ToldNode;
   readonly slot: number;
   readonly type: Type;
-  /** What the table in it says the told values stand for. */
-  readonly table?: ReadonlyMap<Literal, Expr>;
+  /** What the table in it says the told values stand for, and of which type that is: `type`, or something inside it. */
+  readonly table?: ToldTable;
+}
+
+export interface ToldTable {
+  readonly of: Type;
+  readonly values: ReadonlyMap<Literal, Expr>;
 }
 
 /** An expression and what is told in it. */
@@ -29,7 +34,7 @@ export interface TypedMap
   extends Pick<MapNode, "read" | "time" | "match" | "ignoresCase" | "diceUnknown" | "otherwise"> {
   readonly name: string;
   readonly seats: ReadonlyMap<Literal, number>;
-  readonly continued: readonly PatternNode[];
+  readonly continued: readonly ContinuedNode[];
   readonly rows: readonly TypedRow[];
   /** Timers that rows tell of: one that runs without being told is a finding. */
   readonly timers: ReadonlySet<string>;
@@ -96,7 +101,8 @@ export type DiceItem = Span &
     | { readonly kind: "any" }
     | { readonly kind: "value"; readonly value: Value; readonly ifTold: boolean }
     | { readonly kind: "sum"; readonly value: Value; readonly of: number }
-    | { readonly kind: "shuffle"; readonly list: Value; readonly order: Value }
+    /** With what is shuffled, as it is written in the mapping. */
+    | { readonly kind: "shuffle"; readonly list?: Span; readonly order: Value }
   );
 
 export type Tell = Span & { readonly ifTold: boolean; readonly told: readonly ToldNode[] } & (
