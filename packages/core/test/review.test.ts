@@ -87,9 +87,67 @@ test("of mistakes put into the examples, the line is named: nearly always with b
     }
   }
   expect(met.diverged).toBeGreaterThan(100);
-  expect(met.both / met.diverged).toBeGreaterThanOrEqual(0.8);
-  expect(met.alone / met.diverged).toBeGreaterThanOrEqual(0.5);
-  expect(met.trial / met.diverged).toBeGreaterThanOrEqual(0.9);
+  expect(met.both / met.diverged).toBeGreaterThanOrEqual(0.95);
+  expect(met.alone / met.diverged).toBeGreaterThanOrEqual(0.55);
+  expect(met.trial / met.diverged).toBeGreaterThanOrEqual(0.98);
+});
+
+test("what is missing is named where it would stand, and what kept a datum from being written by its condition", () => {
+  const text = `machine Kites seats a, b
+data { lift: int 0..9 = 3  tape: int 0..9 = 0 }
+start Rise
+state Rise {
+  enter {
+    lift += 2
+  } -> Fly
+}
+state Fly {
+  turn of a
+  action pull(hard: bool) {
+    if hard {
+      tape += 1
+    }
+    lift -= 1
+  } -> choose {
+    when lift <= 3 -> Down
+    else -> stay
+  }
+}
+on Left(s) -> Down
+ending Down {
+  wins a
+  loses b
+  scores s in seats: lift
+}
+`;
+  const played = runnableOf(text);
+  let logbook = "";
+  const how = { seed: "named", now: 0 };
+  const { taken } = begin(played, how);
+  if (!taken) throw new Error("it does not begin");
+  const writer = new LogbookWriter(played, how, taken, (line) => (logbook += line));
+  const pull: Input = { kind: "action", seat: "a", action: "pull", args: { hard: true } };
+  run(
+    played,
+    taken.situation,
+    () => pull,
+    (step) => writer.add(step),
+  );
+  writer.close();
+  const lineOf = (now: string): unknown => {
+    const verdict = verifyText(runnableOf(now), logbook);
+    return verdict.kind === "diverged" ? verdict.responsible.source?.split(":")[0] : verdict.kind;
+  };
+  // It stays where nobody can do anything: the arrow is missed at the end of what is done there.
+  expect(lineOf(text.replace(" -> Fly", ""))).toBe("7");
+  expect(lineOf(text.replace("if hard", "if not hard"))).toBe("12");
+  // A match whose steps go as they went, and that ends otherwise: the change is found by trial.
+  const scored = text.replace("scores s in seats: lift", "scores s in seats: lift + 1");
+  const verdict = verifyText(runnableOf(scored), logbook, { playedOn: played });
+  if (verdict.kind !== "diverged") throw new Error(verdict.kind);
+  expect(verdict.differences[0]?.path).toBe("result");
+  const { changes } = causeOf(textsOf(text), textsOf(scored), readLogbook(logbook), verdict);
+  expect(changes.map(({ name }) => name)).toEqual(["ending Down"]);
 });
 
 test("tests made of matches fail for the reason that their match did, shortened", () => {

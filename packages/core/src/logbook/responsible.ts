@@ -13,6 +13,7 @@ import { type Trace, touches, traceBegin, traceStep } from "../engine/matches/tr
 import type { Input, Situation } from "../engine/situation/situation.js";
 import { pointerParts } from "../engine/values/pointer.js";
 import type { Header, RefusedLine, StepLine } from "./format.js";
+import { passedOver } from "./passed-over.js";
 import { beginOptions, inputFrom, type ReplayedStep } from "./replay.js";
 
 /** The rule that is responsible, and where it stands. */
@@ -54,7 +55,8 @@ export function responsibleFor(
     const { node, old, declared } = first;
     const rule = old && ruleAt(rulesOf(then.runnable.machine), old.from);
     // What stood in the old version alone stood here.
-    const gone = old && placeNow(then.runnable.machine, machine, old.from);
+    const gone =
+      old && (goneFrom(then.runnable.machine, machine, old) ?? placeNow(then.runnable.machine, machine, old.from));
     if (declared) return at(machine, rules, declaredAt(then.runnable.machine, machine) ?? node?.from ?? 0);
     if (node) return at(machine, rules, node.from);
     if (gone !== undefined) return { ...at(machine, rules, gone), ...(rule !== undefined && { rule }) };
@@ -135,6 +137,17 @@ function placeNow(then: Machine, now: Machine, position: number): number | undef
   return text.base + prefix;
 }
 
+/** Where something was left out of what stood in the old texts, when that is the first place where they differ. */
+function goneFrom(then: Machine, now: Machine, { from, to }: Recorded): number | undefined {
+  for (const [i, file] of now.sources.files.entries()) {
+    const old = then.sources.files[i];
+    if (!old || old.text === file.text) continue;
+    const { prefix } = around(old.text, file.text);
+    return old.base + prefix >= from && old.base + prefix < to ? file.base + prefix : undefined;
+  }
+  return undefined;
+}
+
 /** The first place where the new texts are not the old ones, when that is outside of all that runs: a declaration. */
 function declaredAt(then: Machine, now: Machine): number | undefined {
   for (const [i, file] of now.sources.files.entries()) {
@@ -188,6 +201,8 @@ function alone(
   if (ran?.input.kind === "timer") return timerOf(machine, ran.input.timer);
   const paths = differences.map(({ path }) => path);
   if (paths.includes("time")) return timerOf(machine, line.input.timer);
+  const stuck = stuckIn(machine, differences.find(({ path }) => path === "states")?.replayed);
+  if (stuck !== undefined) return at(machine, rules, stuck);
   if (paths.includes("dice")) {
     const rolled = nodes.flatMap((node) => (node.rolls ?? []).map((roll) => ({ node, roll })));
     const other = rolled.find(
@@ -212,13 +227,20 @@ function alone(
     const [, name = ""] = pointerParts(path);
     const again = nodes.findLast((node) => node.kind === "statement" && machine.sources.written(node).startsWith(name));
     if (again) return here(again);
-    return { writers: writersOf(machine, rules, path) };
+    const places = writersOf(machine, path);
+    const passed = passedOver(machine, nodes, places);
+    if (passed) return decided(passed);
+    const writers = places.map((place) => ruleAt(rules, place)).filter((rule) => rule !== undefined);
+    return { writers: [...new Set(writers)] };
   }
   if (paths.includes("notes")) {
     const told = nodes.filter(({ notes }) => notes !== undefined);
     // A note that is missing was not come to.
     if (told.length < line.notes.length)
-      return decided(nodes.findLast(({ kind, value }) => isCondition(kind) && value === false));
+      return decided(
+        passedOver(machine, nodes, notesIn(machine)) ??
+          nodes.findLast(({ kind, value }) => isCondition(kind) && value === false),
+      );
     return here(told.at(-1));
   }
   return {};
@@ -334,6 +356,23 @@ function reachedFrom(machine: Machine, name: string): ReadonlySet<string> {
   return reached;
 }
 
+/**
+ * Where an arrow is missing, when a step comes to rest in a state in which nobody can do anything and nothing happens
+ * by itself: at the end of what is done when it is entered.
+ */
+function stuckIn(machine: Machine, states: unknown): number | undefined {
+  const name = Array.isArray(states) ? states.at(-1) : undefined;
+  const state = machine.states.find((each) => each.name === name);
+  for (let each = state; each; each = machine.states[each.parent]) {
+    const { turn, timers, actions, listeners, whens, enters } = each;
+    const goesOn = turn ?? timers[0] ?? actions[0] ?? whens[0] ?? enters.find(({ arrow }) => arrow);
+    // What is heard anywhere, such as somebody leaving, is no way on of this state.
+    if (goesOn || (each.id > 0 && listeners.length > 0)) return undefined;
+  }
+  const entered = state?.enters.findLast(({ block }) => block)?.block;
+  return entered ? entered.to - 1 : state?.from;
+}
+
 /** The states and endings that an arrow can lead to. */
 function targetsOf(machine: Machine, arrow: Arrow): string[] {
   const nameOf = (target: (Arrow & { kind: "to" })["target"]): string =>
@@ -372,14 +411,25 @@ function timerOf({ timers }: Machine, name: string | undefined): Responsible {
   return timer ? { rule: timer.name, position: timer.from } : {};
 }
 
-/** The rules with a statement that can write a datum. */
-function writersOf(machine: Machine, rules: readonly NamedRule[], path: string): string[] {
+/** Where the machine tells notes. */
+function notesIn(machine: Machine): number[] {
+  const found: number[] = [];
+  visitMachine(machine, {
+    statement(s) {
+      if (s.kind === "note") found.push(s.from);
+    },
+  });
+  return found;
+}
+
+/** Where a datum can be written. */
+function writersOf(machine: Machine, path: string): number[] {
   const [place, first, field] = pointerParts(path);
   const slot =
     place === "data"
       ? machine.data.find(({ name }) => name === first)?.slot
       : machine.states.find(({ name }) => name === first)?.slot;
-  const found = new Set<string>();
+  const found: number[] = [];
   visitMachine(machine, {
     location({ base, from }) {
       if (base.kind === "local" || base.slot !== slot) return;
@@ -387,9 +437,8 @@ function writersOf(machine: Machine, rules: readonly NamedRule[], path: string):
         const fields = machine.states.find((state) => state.slot === base.slot)?.fields;
         if (field !== undefined && fields?.[base.field]?.name !== field) return;
       }
-      const rule = ruleAt(rules, from);
-      if (rule !== undefined) found.add(rule);
+      found.push(from);
     },
   });
-  return [...found];
+  return found;
 }

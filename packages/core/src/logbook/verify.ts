@@ -5,7 +5,7 @@
 
 import { RunningDigest } from "../engine/values/hash.js";
 import type { Runnable } from "../engine/matches/runnable.js";
-import type { Situation } from "../engine/situation/situation.js";
+import type { Outcome, Situation } from "../engine/situation/situation.js";
 import { canonicalJson } from "./canonical.js";
 import type { ClosingLine, Header, RefusedLine, StepLine } from "./format.js";
 import { type Difference, type ReplayedStep, Replayer } from "./replay.js";
@@ -324,23 +324,17 @@ class Verifier {
         words: `the closing line speaks of ${closing.steps} steps, but there are ${base.steps}`,
         ...base,
       };
-    const result = last?.outcome ?? null;
-    const sameOutcome =
-      JSON.stringify(closing.result) === JSON.stringify(result) ||
-      canonicalJson(closing.result) === canonicalJson(result);
     const { diverged, notTaken } = this;
     if (diverged) {
       // A match that was not over has no result: only its data can be the same.
-      const same = closing.result === null ? last !== undefined && this.endsAs(closing, last) : sameOutcome;
+      const same =
+        last !== undefined &&
+        (closing.result === null ? this.endsAs(closing, last) : isSameResult(closing, last.outcome ?? null));
       const how = same && diverged.how === "changed" && notTaken === 0 ? "sameResult" : diverged.how;
       return { ...diverged, how, notTaken, ...base };
     }
     if (!last) return { kind: "tampered", line: this.count, words: "there is no step in it", ...base };
-    const differences: Difference[] = [];
-    if (!sameOutcome)
-      differences.push({ path: "result", recorded: closing.result as never, replayed: result as never });
-    const digest = situationDigest(this.runnable, last);
-    if (digest !== closing.digest) differences.push({ path: "digest", recorded: closing.digest, replayed: digest });
+    const differences = endDifferences(this.runnable, last, closing);
     if (differences.length === 0) return { kind: "verified", ...base };
     return { ...this.otherEnd(differences), steps: base.steps, otherRules: base.otherRules };
   }
@@ -369,6 +363,21 @@ class Verifier {
   private endsAs(closing: ClosingLine, last: Situation): boolean {
     return last.step === closing.steps && situationDigest(this.runnable, last) === closing.digest;
   }
+}
+
+/** How the end of a match differs from what its closing line tells, with the paths `result` and `digest`. */
+export function endDifferences(runnable: Runnable, last: Situation, closing: ClosingLine): Difference[] {
+  const differences: Difference[] = [];
+  const result = last.outcome ?? null;
+  if (!isSameResult(closing, result))
+    differences.push({ path: "result", recorded: closing.result as never, replayed: result as never });
+  const digest = situationDigest(runnable, last);
+  if (digest !== closing.digest) differences.push({ path: "digest", recorded: closing.digest, replayed: digest });
+  return differences;
+}
+
+function isSameResult({ result }: ClosingLine, other: Outcome | null): boolean {
+  return JSON.stringify(result) === JSON.stringify(other) || canonicalJson(result) === canonicalJson(other);
 }
 
 function howOf({ refused, differences }: Pick<ReplayedStep, "refused" | "differences">): HowDiverged {

@@ -9,7 +9,7 @@ import { canonicalJson } from "../logbook/canonical.js";
 import { Runnable } from "../engine/matches/runnable.js";
 import type { Logbook } from "../logbook/read.js";
 import { Replayer } from "../logbook/replay.js";
-import type { Diverged } from "../logbook/verify.js";
+import { type Diverged, endDifferences } from "../logbook/verify.js";
 import { changesOf, type PieceChange, type Texts, withChanges } from "./pieces.js";
 import { smallest } from "./smallest.js";
 
@@ -55,12 +55,13 @@ export function causeOf(
 /** Whether a match diverges on these texts, first in that step and in the same way; undefined when they do not run. */
 function divergesAt(
   texts: Texts,
-  { header, steps, refused }: Logbook,
+  { header, steps, refused, closing }: Logbook,
   { step, input, differences }: Pick<Diverged, "step" | "input" | "differences">,
 ): boolean | undefined {
   const { ok, machine } = compile(texts[""] ?? "", "machine.zany", (path) => texts[path], { errorsOnly: true });
   if (!ok) return undefined;
-  const replayer = new Replayer(new Runnable(machine, false), header);
+  const runnable = new Runnable(machine, false);
+  const replayer = new Replayer(runnable, header);
   // What is found to be taken that was refused stands behind its step, which goes as it went.
   const isRefused = differences[0]?.path === "refused";
   for (const line of steps.slice(0, isRefused ? step + 1 : step)) {
@@ -71,6 +72,9 @@ function divergesAt(
   }
   if (isRefused) return false;
   const line = steps[step];
-  const found = line ? replayer.next(line).differences : [];
+  let found = line ? replayer.next(line).differences : [];
+  // A match whose steps go as they went may end otherwise.
+  if (found.length === 0 && step === steps.length - 1 && closing && replayer.situation)
+    found = endDifferences(runnable, replayer.situation, closing);
   return found.some(({ path }) => path === differences[0]?.path);
 }
