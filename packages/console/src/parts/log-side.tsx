@@ -153,17 +153,20 @@ export function LogSide({ compilation, files, editing, stored }: LogProps): Reac
               </p>
             ) : null}
             <ul aria-label="Matches" className={running ? "space-y-2 opacity-60" : "space-y-2"}>
-              {told?.matches.slice(0, LISTED).map((match) => (
-                <li key={match.match} className="rounded border border-line px-3 py-2">
-                  <Match
-                    of={match}
-                    log={log?.name ?? ""}
-                    stored={stored}
-                    onMap={(place) => editor.current?.goTo(offsetOf(mapping, place))}
-                    onMachine={(place) => editing.show(spanOf(files, place))}
-                  />
-                </li>
-              ))}
+              {told?.matches
+                .toSorted((a, b) => Number(!a.finding) - Number(!b.finding))
+                .slice(0, LISTED)
+                .map((match) => (
+                  <li key={match.match} className="rounded border border-line px-3 py-2">
+                    <Match
+                      of={match}
+                      log={log?.name ?? ""}
+                      stored={stored}
+                      onMap={(place) => editor.current?.goTo(offsetOf(mapping, place))}
+                      onMachine={(place) => editing.show(spanOf(files, place))}
+                    />
+                  </li>
+                ))}
             </ul>
             {told && told.matches.length > LISTED ? (
               <p className="mt-2 text-soft">{told.matches.length - LISTED} more are not listed.</p>
