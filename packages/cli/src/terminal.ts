@@ -134,6 +134,16 @@ export function millisecondsFrom(text: string): number | undefined {
   return match ? Number(match[1]) * (UNITS.find(([unit]) => unit === match[2])?.[1] as number) : undefined;
 }
 
+/**
+ * How long work still takes that goes on as it went, in whole seconds: "1m 5s".
+ *
+ * @param since when it began, in milliseconds, as `performance.now()` tells it
+ */
+export function remaining(since: number, done: number, all: number): string {
+  const seconds = Math.ceil((((performance.now() - since) / Math.max(1, done)) * (all - done)) / 1_000);
+  return duration(seconds * 1_000);
+}
+
 /** A duration in words, the two largest units: "9d 23h". */
 export function duration(milliseconds: number): string {
   const parts: string[] = [];

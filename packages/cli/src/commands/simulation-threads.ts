@@ -4,7 +4,7 @@ import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import { addTallies, intervalOf, type SimulateOptions, type Tally } from "@zany/core";
-import { bar, duration, printable } from "../terminal.js";
+import { bar, printable, remaining } from "../terminal.js";
 
 /** The bundle beside this one that plays a share. */
 const WORKER: string = "simulate-worker.cjs";
@@ -51,12 +51,11 @@ export class SimulationThreads {
     const { workers, wish } = this;
     const shares: Share[] = workers.map(() => ({ played: 0, wins: {} }));
     const progress = process.stderr.isTTY === true && !wish.json;
-    const since = Date.now();
+    const since = performance.now();
     const show = (): void => {
       if (!progress) return;
       const total = shares.reduce((a, b) => a + b.played, 0);
-      const seconds = Math.ceil(((Date.now() - since) / Math.max(1, total) / SECOND) * (wish.matches - total));
-      const left = duration(seconds * SECOND);
+      const left = remaining(since, total, wish.matches);
       const won = soFar(
         shares.map(({ wins }) => wins),
         total,
@@ -105,6 +104,5 @@ function soFar(wins: readonly Readonly<Record<string, number>>[], played: number
   return `; wins: ${shares.join(", ")}`;
 }
 
-const SECOND = 1_000;
 /** Of so many seats it is told while matches are played how often they win. */
 const MOST_TOLD = 3;

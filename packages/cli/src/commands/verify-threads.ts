@@ -5,7 +5,7 @@ import { join } from "node:path";
 import { Worker } from "node:worker_threads";
 import type { Runnable, Texts, Verdict } from "@zany/core";
 import { UsedWrongly } from "../files.js";
-import { bar, duration, printable } from "../terminal.js";
+import { bar, printable, remaining } from "../terminal.js";
 import { nextFile, verifyFile } from "../verify-file.js";
 import type { VerifyAnswer, VerifyWork } from "../verify-worker.js";
 
@@ -37,8 +37,8 @@ export async function verifyOnCores(
   let done = 0;
   const show = (): void => {
     if (!shows || done === 0) return;
-    const left = ((performance.now() - since) / done) * (files.length - done);
-    const words = `${bar(done, 0, files.length, 30)} ${done} of ${files.length}, ${duration(left)} to go`;
+    const left = remaining(since, done, files.length);
+    const words = `${bar(done, 0, files.length, 30)} ${done} of ${files.length}, ${left} to go`;
     process.stderr.write(`\r${printable(words)}\u001b[K`);
   };
   const isDone = (number: number, verdict: Verdict): boolean => {
