@@ -99,6 +99,18 @@ row .id -> begin then for .t in .turns {
   });
   // The last step is the end of the turn; what wrote it is found before it.
   expect(wrong?.finding?.why[1]).toBe("step 4, side2 build(3), wrote it last:");
+  // The same in lines of text: entries of a list with entries of their own.
+  const lines = `map Lines for SiegeOfStalls
+read lines
+row line "{p}: {moves}" -> for .m in .moves by ";" {
+  .p throw(.m[1], .m[2]) dice .m[3] if .m[0] == "throw" then .p build(.m[1]) if .m[0] == "build"
+} then .p done`;
+  const text = "side1: throw 3 1 2; build 0\nside2: build 4\n";
+  expect(judged("siege-of-stalls", lines, text)).toMatchObject([{ steps: 5, ways: 1 }]);
+  expect(judged("siege-of-stalls", lines, text.replace("3 1 2", "3 1 3"))[0]?.finding).toMatchObject({
+    inside: ".moves[0]",
+    kind: "dice",
+  });
   const foreign = match(2).replace('"i":3}', '"i":1}');
   expect(judged("siege-of-stalls", map, foreign)[0]?.finding).toMatchObject({
     inside: ".turns[1].moves[1]",

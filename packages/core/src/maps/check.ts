@@ -12,6 +12,7 @@ import type { ParsedMap } from "./parse.js";
 import type {
   CallNode,
   DiceItem as DiceItemNode,
+  EachNode,
   Literal,
   MapDice,
   MoveNode,
@@ -239,10 +240,9 @@ class MapChecker {
         return { kind: node.kind, seat, told: toldOf([seat]), ...base };
       }
       case "for": {
-        const { variable, list } = node;
         const moves = node.moves.map((move) => this.move(move));
         this.refuseMixed(moves);
-        return { kind: "for", variable, list, moves, told: [list], ...base };
+        return { kind: "for", ...eachOf(node), moves, told: [node.list], ...base };
       }
       default:
         return { kind: node.kind, told: [], ...base };
@@ -415,8 +415,7 @@ class MapChecker {
         return { kind: "note", text, told: toldOf([text]), ...base };
       }
       case "for": {
-        const { variable, list, tell } = node;
-        return { kind: "for", variable, list, tell: this.tell(tell), told: [list], ...base };
+        return { kind: "for", ...eachOf(node), tell: this.tell(node.tell), told: [node.list], ...base };
       }
     }
   }
@@ -462,6 +461,10 @@ class MapChecker {
     const bare = node.kind === "name" ? this.parsed.told.get(node.name.text) : undefined;
     return { expr, told, ...(bare && { bare }), from: node.from, to: node.to };
   }
+}
+
+function eachOf({ variable, list, by }: EachNode): EachNode {
+  return { variable, list, ...(by !== undefined && { by }) };
 }
 
 function toldOf(values: readonly Value[]): ToldNode[] {

@@ -101,7 +101,7 @@ export class Findings {
       row: where.number,
       line: where.line,
       text: where.text,
-      ...(inside !== undefined && !later && { inside }),
+      ...(inside !== undefined && where === row && { inside }),
       did: did ?? "",
       kind,
       words,

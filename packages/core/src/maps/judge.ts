@@ -327,7 +327,7 @@ class MatchJudge {
     const { innermost } = lists;
     if (move.kind !== "for") return [{ move, data, row, ...(innermost !== undefined && { inside: innermost }) }];
     const list = listInside(move.list, lists);
-    return this.told.list(move.list, data).flatMap((item, i) => {
+    return this.told.list(move, data).flatMap((item, i) => {
       const place = `${list}[${i}]`;
       const inner = { innermost: place, of: { ...lists.of, [move.variable]: place } };
       return move.moves.flatMap((each) => this.actsOf(each, { ...data, [move.variable]: item }, row, inner));
@@ -603,7 +603,7 @@ class MatchJudge {
     try {
       if (tell.kind === "for")
         return this.told
-          .list(tell.list, data)
+          .list(tell, data)
           .every((item) => this.tellHolds(before, after, tell.tell, { ...data, [tell.variable]: item }, depth, row));
       const wrong = this.tells.differs(
         { before: before.situation, taken: after.last?.taken, after: after.situation, steps: stepsBack(after) },

@@ -11,6 +11,7 @@ import {
   type CallNode,
   type ContinuedNode,
   type DiceItem,
+  type EachNode,
   type Literal,
   type MapDice,
   type MapNode,
@@ -499,17 +500,16 @@ class MapParser {
     }
     if (at.accept("event")) return { kind: "event", call: this.callNode("an event") } as never;
     if (at.accept("for")) {
-      const variable = this.variable();
-      const list = this.expressions.toldNode();
+      const each = this.each();
       // In braces stands what is done and told for each; behind them, and without them, what is told after all.
       if (at.accept("{")) {
         const moves = [this.move()];
         while (at.accept("then")) moves.push(this.move());
         at.expect("}", "behind what is done for each");
-        return { kind: "for", variable, list, moves } as never;
+        return { kind: "for", ...each, moves } as never;
       }
       at.expect(":", "before what is done for each");
-      return { kind: "for", variable, list, moves: [this.move(false)] } as never;
+      return { kind: "for", ...each, moves: [this.move(false)] } as never;
     }
     const seat = this.seat();
     if (at.accept("sits")) {
@@ -522,11 +522,17 @@ class MapParser {
     return { kind: "act", seat, call: this.callNode("an action") } as never;
   }
 
-  private variable(): string {
-    this.at.expect(".", "before a name for each", "Write for example: for .hit in .hits: ...");
-    const name = this.at.name("a name for each").text;
-    this.at.expect("in", "after the name");
-    return name;
+  private each(): EachNode {
+    const { at } = this;
+    at.expect(".", "before a name for each", "Write for example: for .hit in .hits: ...");
+    const variable = at.name("a name for each").text;
+    at.expect("in", "after the name");
+    const list = this.expressions.toldNode();
+    if (!at.accept("by")) return { variable, list };
+    const { from, to } = at.token;
+    const by = this.expressions.plainText("what stands between the entries");
+    if (by === "") at.messages.error("syntax", { from, to }, "Something stands between the entries of a text.");
+    return { variable, list, by };
   }
 
   /** A seat, by name or as it is told. */
@@ -646,10 +652,9 @@ class MapParser {
   private toldOf(): object {
     const { at, expressions } = this;
     if (at.accept("for")) {
-      const variable = this.variable();
-      const list = expressions.toldNode();
+      const each = this.each();
       at.expect(":", "before what is told of each");
-      return { kind: "for", variable, list, tell: this.tell() };
+      return { kind: "for", ...each, tell: this.tell() };
     }
     if (at.accept("ending")) {
       if (!at.accept("by")) return { kind: "ending", ending: at.name("an ending") };

@@ -2,7 +2,7 @@
 
 import { dsvFormat } from "d3-dsv";
 import type { Json } from "../engine/values/json.js";
-import { opened } from "./opened.js";
+import { listOpened, opened } from "./opened.js";
 import type { ToldNode } from "./syntax.js";
 import type { TypedMap } from "./typed.js";
 
@@ -269,8 +269,9 @@ export function toldIn(data: RowData, { path }: ToldNode): Json | undefined {
   let value: Json | undefined = data;
   for (const step of path) {
     const key: Json | undefined = typeof step === "object" ? toldIn(data, step) : step;
-    // Also into JSON that stands in a text.
-    if (typeof value === "string") value = opened(value);
+    // Also into JSON, and the entries of a list, that stand in a text.
+    if (typeof value === "string")
+      value = typeof key === "number" || key === "size" ? listOpened(value, false) : opened(value);
     if (value === null || typeof value !== "object" || (typeof key !== "string" && typeof key !== "number"))
       return undefined;
     if (key === "size" && Array.isArray(value)) value = value.length;

@@ -99,8 +99,15 @@ export type MoveNode = MoveBase &
     | { readonly kind: "event"; readonly call: CallNode }
     | { readonly kind: "act"; readonly seat: ExprNode; readonly call: CallNode; readonly refused?: Name | true }
     | { readonly kind: "joins" | "leaves"; readonly seat: ExprNode }
-    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly moves: readonly MoveNode[] }
+    | (EachNode & { readonly kind: "for"; readonly moves: readonly MoveNode[] })
   );
+
+/** `for .hit in .hits`, or `in .hits by ";"` where what stands between the entries of a text is said. */
+export interface EachNode {
+  readonly variable: string;
+  readonly list: ToldNode;
+  readonly by?: string;
+}
 
 /** An action or event with its arguments: values, or a condition that leads to them. */
 export interface CallNode extends Span {
@@ -150,7 +157,7 @@ export type TellNode = Span & { readonly ifTold: boolean } & (
       }
     | { readonly kind: "turn"; readonly seats: ExprNode }
     | { readonly kind: "note"; readonly text: ExprNode }
-    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly tell: TellNode }
+    | (EachNode & { readonly kind: "for"; readonly tell: TellNode })
   );
 
 /** The name under which what is told stands in an expression: no name of a machine begins with a dot. */

@@ -8,7 +8,7 @@ import type { Get } from "../engine/values/closure.js";
 import type { Expr } from "../check/machine.js";
 import { listOpened, opened } from "./opened.js";
 import { type LogRow, type RowData, toldIn } from "./rows.js";
-import { type Literal, type ToldNode, toldName } from "./syntax.js";
+import { type EachNode, type Literal, type ToldNode, toldName } from "./syntax.js";
 import type { Told, ToldTable, TypedMap, Value } from "./typed.js";
 
 /** Something that a row should tell and does not, or not as it should. */
@@ -114,9 +114,11 @@ export class ToldValues {
   }
 
   /** What is told as a list; of an object, the `key` and the `value` of each member. @throws Untold when it is not told @throws WrongValue when it is no list */
-  list(node: ToldNode, data: RowData): readonly Json[] {
+  list({ list: node, by }: EachNode, data: RowData): readonly Json[] {
     const json = toldIn(data, node);
     if (json === undefined || json === null) throw new Untold(`The row has no ${toldName(node)}.`);
+    if (by !== undefined && typeof json === "string")
+      return json.split(by).flatMap((part) => (part.trim() === "" ? [] : [part.trim()]));
     const list = this.listIn(json);
     if (list !== null && typeof list === "object" && !Array.isArray(list))
       return Object.entries(list).map(([key, value]) => ({ key, value }));

@@ -6,7 +6,7 @@ import type { Expr, Location } from "../check/machine.js";
 import type { Type } from "../check/types.js";
 import type { Span } from "../language/source.js";
 import type { ResultWord } from "../language/syntax.js";
-import type { ContinuedNode, Literal, MapNode, PatternNode, ToldNode } from "./syntax.js";
+import type { ContinuedNode, EachNode, Literal, MapNode, PatternNode, ToldNode } from "./syntax.js";
 
 /** What is told, in an expression: it is put into a local value before the expression is worked out. */
 export interface Told {
@@ -80,7 +80,7 @@ export type Move = MoveBase &
         readonly refused?: string | true;
       }
     | { readonly kind: "joins" | "leaves"; readonly seat: Value }
-    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly moves: readonly Move[] }
+    | (EachNode & { readonly kind: "for"; readonly moves: readonly Move[] })
   );
 
 export interface Arg {
@@ -114,7 +114,7 @@ export type Tell = Span & { readonly ifTold: boolean; readonly told: readonly To
     | { readonly kind: "standing"; readonly seat: Value; readonly what: "rank" | "score"; readonly value: Value }
     | { readonly kind: "turn"; readonly seats: Value }
     | { readonly kind: "note"; readonly text: Value }
-    | { readonly kind: "for"; readonly variable: string; readonly list: ToldNode; readonly tell: Tell }
+    | (EachNode & { readonly kind: "for"; readonly tell: Tell })
   );
 
 /** Whether a move tells rolls of the row before it: by itself, or for each of a list. */
