@@ -1825,6 +1825,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
       // Everybody has voted, from the first poll on.
       polls(""),
 
+      // Who called first is there when nobody calls; whoever had another turn has it for good.
+      "machine M\nseats a, b, c\ndata { buyer: seat? = none  price: int 0..9 = 9  sold: int 0..3  lapsed: int 0..3 }\nstart Show\nstate Show { enter { price = 9 } -> Falling }\nstate Falling {\n  turn of inPlay\n  action call { buyer = me } -> Sold\n  after each 3s { price -= 1 }\n  when price == 0 -> Sold\n}\nstate Sold {\n  enter {\n    sold += 1\n    if buyer == none { lapsed += 1 }\n  } -> choose {\n    when sold == 3 and lapsed < 2 -> E\n    when sold == 3 -> Quiet\n    else -> Show\n  }\n}\non Left(s) -> Quiet\nending E { draws all }\nending Quiet { none all }\n",
+      "machine M\nseats a, b\ndata { onTurn: seat = a  more: bool  laid: int 0..9 }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action lay(n: int 1..2) {\n    laid += n\n    if n == 2 { more = true }\n  } -> Next\n}\nstate Next { enter { if not more { onTurn = next(onTurn) } } -> choose { when laid == 9 -> E else -> Turn } }\non Left(s) -> E\nending E { draws all }\n",
       // A unit that has acted never acts again.
       "machine M\nseats a, b\ntype Boat { owner: seat = a  hull: int 0..9 = 3  moved: bool }\ndata { boats: list of Boat = [Boat(), Boat(), Boat(owner: b), Boat(owner: b)]  onTurn: seat = a }\nfunction afloat(s: seat): bool = any(x in boats: x.owner == s and x.hull > 0)\nfunction mine(i: int, s: seat): bool = boats[i].owner == s and boats[i].hull > 0 and not boats[i].moved\nstart Turn\nstate Turn {\n  turn of onTurn\n  action ram(i: int in filter(x in boats.indices where mine(x, me)), j: int in filter(x in boats.indices where mine(x, next(me)))) {\n    boats[j].hull -= 1\n    boats[i].moved = true\n  } -> Next\n  action rest { onTurn = next(me) } -> Next\n}\nstate Next { enter -> choose { when not afloat(next(onTurn)) -> Won(onTurn)  else -> Turn } }\nending Won(who: seat) { wins who loses others }\n",
 
@@ -1861,6 +1864,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      "machine M\nseats a, b, c\ndata { buyer: seat? = none  price: int 0..9 = 9  sold: int 0..3  lapsed: int 0..3 }\nstart Show\nstate Show { enter { price = 9  buyer = none } -> Falling }\nstate Falling {\n  turn of inPlay\n  action call { buyer = me } -> Sold\n  after each 3s { price -= 1 }\n  when price == 0 -> Sold\n}\nstate Sold {\n  enter {\n    sold += 1\n    if buyer == none { lapsed += 1 }\n  } -> choose {\n    when sold == 3 and lapsed < 2 -> E\n    when sold == 3 -> Quiet\n    else -> Show\n  }\n}\non Left(s) -> Quiet\nending E { draws all }\nending Quiet { none all }\n",
+      "machine M\nseats a, b\ndata { onTurn: seat = a  more: bool  laid: int 0..9 }\nstart Turn\nstate Turn {\n  turn of onTurn\n  enter { more = false }\n  action lay(n: int 1..2) {\n    laid += n\n    if n == 2 { more = true }\n  } -> Next\n}\nstate Next { enter { if not more { onTurn = next(onTurn) } } -> choose { when laid == 9 -> E else -> Turn } }\non Left(s) -> E\nending E { draws all }\n",
+      // Chosen once, where there is none.
+      "machine M\nseats a, b\ndata { captain: seat? = none  day: int 0..9 }\nstart Day\nstate Day {\n  enter { day += 1 } -> choose {\n    when day == 9 -> E\n    when captain == none -> Choose\n    else -> Watch\n  }\n}\nstate Choose { turn of a  action lead { captain = me } -> Day  action pass -> Day }\nstate Watch { turn of b  action rest -> Day }\non Left(s) -> E\nending E { draws all }\n",
       statuses("for i in statuses.indices { statuses[i].left -= 1 } statuses = filter(x in statuses where x.left > 0)"),
       polls("enter { for s in seats { voted[s] = false } }"),
 

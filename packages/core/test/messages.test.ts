@@ -286,6 +286,35 @@ test("a declaration that cannot be read does not make its uses unknown too", () 
   expect(broken(DUEL.replace("target: seat, force: int)", "target: seat, force int)"))).toEqual(["syntax"]);
 });
 
+test("a name that cannot be one, or is two things at once, is told once, and not what follows from it", () => {
+  const told = (declared: string, does: string): string[] =>
+    compile(`machine Names
+seats ann, ben
+data { knots: int 0..9  onTurn: seat = ann }
+${declared}
+start Tie
+state Tie {
+  turn of onTurn
+  action tie {
+    ${does}
+    onTurn = next(me)
+  } -> choose {
+    when knots == 9 -> Tied
+    else -> stay
+  }
+}
+on Left(s) -> Tied
+ending Tied { ranks sortDown(s in seats: if s == onTurn then 1 else 0 ties inOrder) }
+`).messages.map(({ name, words }) => `${name}: ${words}`);
+  const words = told("type Way is over, turn, back\ndata { way: Way }", "way = turn if way == turn { knots += 1 }");
+  expect(words).toEqual(['reserved-word: Expected a member, but "turn" is a word of the language.']);
+  const two = told("type Way is over, gust\ndata { gust: int 0..9  way: Way }", "gust += 1 if gust > 3 { knots += 1 }");
+  expect(two).toEqual(['duplicate-name: "gust" is the name of a member of an enumeration already.']);
+  expect(told("", 'knots += 1 let first = sortDown(s in seats: knots, 3 ties inOrder) note "{first.size}"')).toEqual([
+    'other-language: "sortDown" goes by one value.',
+  ]);
+});
+
 /** The words and signs of a text that are no comments, with where they stand. */
 function tokensOf(text: string): readonly (readonly [token: string, at: number])[] {
   const signs = /\/\/.*|"(?:[^"\\]|\\.)*"|[A-Za-z_]\w*|[\d.]+\w*%?|[+-]=|->|[=!<>]=|\.\.|\S/g;

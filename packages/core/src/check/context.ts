@@ -10,7 +10,7 @@ import { instead } from "./conversions.js";
 import { CURSOR, NameIndex } from "./names.js";
 import { BUILT_IN_VALUES, isTaken } from "./builtins.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
-import { describe, type EnumType, type Field, type RecordType, type Type } from "./types.js";
+import { describe, type EnumType, type Field, type RecordType, type Type, UNKNOWN } from "./types.js";
 
 /** After so many comparisons of names nothing is suggested for further unknown ones. */
 const MOST_COMPARED = 30_000;
@@ -165,7 +165,12 @@ export class Tables {
     }
     const taken = scope.add(name.text, symbol);
     this.names.declare(SYMBOL_WORDS[symbol.kind], name, "type" in symbol ? describe(symbol.type) : "");
-    if (taken) this.duplicate(name, `${SYMBOL_WORDS[taken.kind]}`, taken);
+    if (!taken) return;
+    this.duplicate(name, `${SYMBOL_WORDS[taken.kind]}`, taken);
+    // Which of two things is meant is open from here on: nothing is told that follows from that.
+    if (scope.find(name.text) === symbol || (taken.kind === symbol.kind && typeIn(taken) === typeIn(symbol))) return;
+    const { from, to } = taken;
+    scope.replace(name.text, { kind: "local", slot: this.newLocal(), type: UNKNOWN, writable: true, from, to });
   }
 
   /** Whether something of this name may be declared in what could not be read or declared, so that it has been told. */
@@ -307,4 +312,8 @@ export class Tables {
   written(span: Span): string {
     return this.sources.written(span);
   }
+}
+
+function typeIn(symbol: ValueSymbol): string {
+  return "type" in symbol ? describe(symbol.type) : "";
 }

@@ -57,6 +57,11 @@ export class Scope {
     return taken;
   }
 
+  /** Puts something else in the place of what has a name here. */
+  replace(name: string, symbol: ValueSymbol): void {
+    this.names.set(name, symbol);
+  }
+
   /** All names that can be used here, for "did you mean". */
   all(): string[] {
     return [...this.names.keys(), ...(this.parent?.all() ?? [])];

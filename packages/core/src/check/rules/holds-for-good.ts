@@ -11,10 +11,11 @@ type Assign = Statement & { readonly kind: "assign" };
 /**
  * What keeps a condition true once it is.
  *
- * @returns the data that it asks for; none where it may become false again, or already holds at the beginning
+ * @param holds false for what keeps it false
+ * @returns the data that it asks for; none where it may become so again, or already is at the beginning
  */
-export function holdsForGood(found: Findings, test: Expr): readonly Expr[] {
-  return new Lasting(found).of(test, true);
+export function holdsForGood(found: Findings, test: Expr, holds = true): readonly Expr[] {
+  return new Lasting(found).of(test, holds);
 }
 
 /** What is written to a datum, a part of it, or what it is part of; by tests is no such thing. */

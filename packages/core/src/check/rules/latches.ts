@@ -86,7 +86,25 @@ function checkBudgets(found: Findings, messages: Messages): void {
   const turns = new Set(machine.states.flatMap(({ turn }) => (turn ? pathOf(turn.of) : undefined) ?? []));
   const passes = (block: Block | undefined): boolean =>
     block?.statements.some((s) => s.kind === "assign" && turns.has(pathOfLocation(s.target) ?? "")) ?? false;
+  let ways = 0;
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "assign" && turns.has(pathOfLocation(s.target) ?? "")) ways++;
+    },
+  });
   const look = (test: Expr, block: Block | undefined): void => {
+    if (passes(block) && ways === 1) {
+      const [flag] = holdsForGood(found, test, false);
+      const [set] = flag ? writesOf(found, pathOf(flag) ?? "") : [];
+      if (flag && set)
+        messages.warning(
+          "flag-never-cleared",
+          set,
+          `"${machine.sources.written(flag)}" is set here and never back: from then on the turn is not passed on any more.`,
+          "Clear it where it has been asked for, or where the next turn begins.",
+          { from: test.from, to: test.to, words: "It is asked here." },
+        );
+    }
     const [asked] = passes(block) ? holdsForGood(found, test) : [];
     // What belongs to one seat, such as its strength, is used up for that one alone.
     if (!asked || someExpr(asked, ({ kind }) => kind === "index")) return;

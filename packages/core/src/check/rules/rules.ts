@@ -29,6 +29,7 @@ import { checkRounds } from "./rounds.js";
 import { checkRunDowns } from "./run-downs.js";
 import { checkSameForAll } from "./same-for-all.js";
 import { checkSecrets } from "./secrets.js";
+import { checkSetOnce } from "./set-once.js";
 import { checkSize } from "./size.js";
 import { checkTimers } from "./timers.js";
 import { checkCircles, checkTurns } from "./turns.js";
@@ -50,6 +51,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkDepartures,
   checkLifetimes,
   checkLatches,
+  checkSetOnce,
   checkRunDowns,
   checkRounds,
   checkFullLists,

@@ -1,7 +1,7 @@
 /** Whose turn it is: nobody's, too many's, always the same one's, a fallen seat's, or one's that can do nothing. */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Expr, Machine, State, Statement } from "../machine.js";
+import type { Arrow, Expr, Machine, State, Statement, Turn } from "../machine.js";
 import { type Access, pathOf } from "../reason/accesses.js";
 import { asksCanAct } from "../reads.js";
 import type { Findings } from "../reason/findings.js";
@@ -138,10 +138,15 @@ function checkSameHolder({ machine, flow }: Findings, messages: Messages): void 
   );
 }
 
-/** A turn that stays with one seat: the datum it is read from is never written, and nobody else ever acts. */
+/**
+ * A turn that stays with one seat: the datum it is read from is never written, and nobody else ever acts but where
+ * everybody does at once.
+ */
 function checkPassing({ machine, accesses }: Findings, messages: Messages): void {
   if (machine.seats.names.length < 2) return;
-  const turns = machine.states.flatMap((s) => s.turn ?? []);
+  // Where everybody acts once, nobody's turn is passed on.
+  const isEverybodys = ({ each, of }: Turn): boolean => each && (of.kind === "seats" || of.kind === "inPlay");
+  const turns = machine.states.flatMap(({ turn }) => (turn && !isEverybodys(turn) ? turn : []));
   const [first] = turns;
   const path = first && pathOf(first.of);
   // Arguments of a state are given by the arrows that lead there.

@@ -221,7 +221,15 @@ export class Cursor {
     const { token, nextToken } = this;
     // An "if" begins a value, too.
     if (token.text === "if" || !MISNAMING.has(WORDS.get(token.text)?.role ?? "value")) return false;
-    return BEHIND_FIELD.has(nextToken.text) || (BEHIND_NAME.has(nextToken.text) && !token.leads);
+    if (BEHIND_FIELD.has(nextToken.text)) return true;
+    return !token.leads && (BEHIND_NAME.has(nextToken.text) || this.isListed());
+  }
+
+  /** Whether the word at hand is one of several names on a line, such as members: `type Card is plain, turn`. */
+  private isListed(): boolean {
+    const { nextToken, lastToken } = this;
+    const isNext = nextToken.text === "," || nextToken.leads || nextToken.kind === "end";
+    return isNext && (lastToken.text === "," || lastToken.text === "is");
   }
 
   /** From here on a word is a name, wherever only a name can be meant: its one mistake has been told. */

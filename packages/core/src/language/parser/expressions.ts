@@ -440,6 +440,7 @@ export class Expressions {
     }
     const where = this.cursor.accept("where") ? this.expression() : undefined;
     const body = this.cursor.accept(":") ? this.expression() : undefined;
+    if (body && this.cursor.is(",")) this.secondValue(word, variable, source, body);
     let ties: Ties | undefined;
     if (this.cursor.accept("ties")) {
       if (!this.cursor.is("inOrder") && !this.cursor.is("byLot"))
@@ -456,6 +457,24 @@ export class Expressions {
       ...(ties && { ties }),
       ...this.cursor.span(word.from),
     };
+  }
+
+  /** `sortDown(x in list: a, b)`: what is equal by the first keeps its order, so that it is put in order by the second first. */
+  private secondValue(word: Name, { text: name }: Name, source: ExprNode, body: ExprNode): never {
+    const { cursor } = this;
+    const { from, to } = cursor.take();
+    const second = cursor.written(this.expression());
+    const [list, first] = [cursor.written(source), cursor.written(body)];
+    const inner = `${word.text === "minBy" ? "sort" : word.text === "maxBy" ? "sortDown" : word.text}(${name} in ${list}: ${second})`;
+    const isOrder = ["sort", "sortDown", "minBy", "maxBy"].includes(word.text);
+    cursor.foreign(
+      { from, to },
+      `"${word.text}" goes by one value.`,
+      isOrder
+        ? `What is equal stays in the order of the list. Write: ${word.text}(${name} in ${inner}: ${first} ties inOrder)`
+        : "Leave out the second.",
+    );
+    throw new SyntaxFailure(name);
   }
 
   private roll(of: ExprNode & { kind: "name" | "member" }): ExprNode {
