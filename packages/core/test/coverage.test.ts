@@ -211,6 +211,17 @@ ending Both { draws all }
   const evidence = found && evidenceOf(runnable, exploration, {}, found, "at once");
   expect(verifyText(runnable, evidence?.logbook ?? "")).toMatchObject({ kind: "verified" });
   expect(branches.map(({ item }) => item.name)).toEqual(["Turn.slash.choose[3]"]);
+  // What is done when somebody leaves is not missed where nobody does.
+  const going = duel("").replace(
+    "on Left(s) -> Won(next(s))",
+    "on Left(s) -> choose { when s == ann -> Both else -> Won(ann) }",
+  );
+  const gone = (leaving: boolean): readonly string[] =>
+    exploreWhole(new Runnable(compile(going).machine), { leaving }).branches.map(({ item }) => item.name);
+  expect(gone(false)).toEqual(["Turn.slash.choose[3]"]);
+  expect(
+    exploreWhole(new Runnable(compile(going.replace("s == ann", "ever")).machine), { leaving: true }).branches,
+  ).toContainEqual(expect.objectContaining({ item: expect.objectContaining({ name: "on.Left.choose[1]" }) }));
   // What is not needed for it is left out of a longer match, in which it is seen again and again.
   const pausing = duel("").replace("  action slash", "  action pause -> stay\n  action slash");
   const slow = exploreWhole(new Runnable(compile(pausing).machine), {});

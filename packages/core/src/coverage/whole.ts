@@ -91,7 +91,7 @@ export function exploreWhole(runnable: Runnable, options: ExploreOptions): Explo
     exploration,
     explored,
     atOnce,
-    branches: branches.never(),
+    branches: branches.never().filter(({ item }) => !isLeftOut(machine, item.from, options)),
     ...(isAsked && { secrets: secretsOf(runnable, options) }),
   };
 }
@@ -126,6 +126,17 @@ function pairsIn(machine: Machine): readonly Pair[] {
       }),
     );
   });
+}
+
+/** Whether something stands where only is heard what a search leaves out: that seats come and go, and events. */
+function isLeftOut({ states, signals }: Machine, at: number, { leaving, noEvents }: ExploreOptions): boolean {
+  const isDeaf = (signal: number): boolean => {
+    const origin = signals[signal]?.origin;
+    return (origin === "system" && !leaving) || (origin === "event" && noEvents === true);
+  };
+  return states.some(({ listeners }) =>
+    listeners.some(({ signal, from, to }) => from <= at && at < to && isDeaf(signal)),
+  );
 }
 
 /** What both of two listen to. */
