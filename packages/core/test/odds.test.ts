@@ -207,6 +207,41 @@ policy brave { when me == a: wade  else: rest }
   expect(ending(odds(bells.replace("turn of ringer", "")), "Rung").fraction).toBe("1");
 });
 
+test("of several on turn each is as likely to be the first; where each chooses once, they do so in their order", () => {
+  // Who grabs with the longer arm has it; the others may still grab once.
+  const grab = (turn: string, does: string): string => `
+machine Grab
+seats a, b, c
+data { got per seat: int 0..9  first: seat? = none }
+start Go
+state Go {
+  turn of ${turn}
+  action grab {
+    got[me] += 1
+    if first == none { first = me }
+  } -> choose {
+    when got[me] == 2 -> Got(me)
+    ${does}
+  }
+}
+ending Got(who: seat) { wins who loses others }
+`;
+  const text = grab("inPlay", "else -> stay");
+  const found = odds(text);
+  // By symmetry a third each; over after two to four grabs.
+  expect(found.results.map(({ results }) => results.win.fraction)).toEqual(["1/3", "1/3", "1/3"]);
+  // 1/3 after two, 2/3 * 2/3 after three, 2/3 * 1/3 after four.
+  expect(found.length).toBeCloseTo(2 * (1 / 3) + 3 * (4 / 9) + 4 * (2 / 9), 9);
+  const played = simulate(runnableOf(text), { seed: "grab", first: 0, end: 2_000 });
+  const share = (played.results["b"]?.win ?? 0) / 2_000;
+  expect(Math.abs(share - 1 / 3)).toBeLessThan(0.04);
+  const alone = odds(text, { bots: {}, free: "c" });
+  expect(alone.results.map(({ results }) => results.win.most)).toEqual([0, 0, 1]);
+  const each = `${grab("each inPlay", "else -> ready").replace("ending Got", "ending Once { wins filter(s in seats where s == first) loses others }\nending Got")}`;
+  const once = odds(each.replace("when got[me] == 2 -> Got(me)", "when got[c] == 1 -> Once"));
+  expect(once.results.map(({ results }) => results.win.fraction)).toEqual(["1", "0", "0"]);
+});
+
 test("best play: a draw at noughts and crosses, heaps by the exclusive-or rule, and what has no value says why", () => {
   const best = (text: string) => bestPlay(runnableOf(text), {});
   const noughts = best(NOUGHTS);

@@ -7,6 +7,7 @@ import type { Situation } from "../engine/situation/situation.js";
 import { toJson } from "../engine/values/json.js";
 import { canonicalJson } from "../logbook/canonical.js";
 import { RANDOM_BOT, WARY_BOT } from "../search/bot.js";
+import { actAsTheyCome } from "../search/who-first.js";
 
 /** A move and how likely it is taken: `part` of `total`. */
 export interface Chosen {
@@ -39,20 +40,25 @@ export class Players {
   }
 
   /**
-   * What is done next, as `simulate` does it: the first seat on turn that can act does so at once. Nothing when nobody
-   * can, or a policy waits.
+   * What is done next, as `simulate` does it: one of those on turn who can act does so at once, each as likely as the
+   * others; where each chooses once, the first of them. Nothing when nobody can, or a policy waits.
    *
    * @param listed everything that is open @param turn the seats on turn
-   * @param free a seat that may do whatever it can: all of it is given
+   * @param free a seat that may do whatever it can: all of it is given, before any other acts
    */
   acting(listed: readonly Move[], turn: readonly number[], situation: Situation, free?: number): Chosen[] {
+    const ownOf = (seat: number): readonly Move[] =>
+      listed.filter((move) => move.kind === "action" && move.seat === seat && this.isOwn(move.id));
+    const isFree = free !== undefined && turn.includes(free) && ownOf(free).length > 0;
+    if (isFree) return ownOf(free).map((move) => ({ move, part: 1, total: 1 }));
+    const asTheyCome = turn.length > 1 && actAsTheyCome(this.engine.machine, situation.configuration);
+    const ways: Chosen[][] = [];
     for (const seat of turn) {
-      const own = listed.filter((move) => move.kind === "action" && move.seat === seat && this.isOwn(move.id));
-      const chosen =
-        seat === free ? own.map((move) => ({ move, part: 1, total: 1 })) : this.chosen(seat, own, situation);
-      if (chosen.length > 0) return chosen;
+      const chosen = this.chosen(seat, ownOf(seat), situation);
+      if (chosen.length > 0) ways.push(chosen);
+      if (chosen.length > 0 && !asTheyCome) break;
     }
-    return [];
+    return ways.flatMap((way) => way.map(({ move, part, total }) => ({ move, part, total: total * ways.length })));
   }
 
   /**

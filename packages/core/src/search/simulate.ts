@@ -6,6 +6,7 @@ import type { Given } from "../engine/matches/given.js";
 import { type Measure, measuring } from "../engine/matches/measure.js";
 import { type Moment, run } from "../engine/matches/run.js";
 import { engineOf, type Runnable } from "../engine/matches/runnable.js";
+import { Dice } from "../engine/values/random.js";
 import { closedInWords } from "../engine/matches/options.js";
 import { options, view } from "../engine/matches/view.js";
 import { type Input, nextTimer, type Situation, type Taken } from "../engine/situation/situation.js";
@@ -15,6 +16,7 @@ import { drawnBot, wrongMixture } from "./mixture.js";
 import type { Player } from "./player.js";
 import { Counter, ENDLESS, FAULTY, STUCK, type Tally } from "./tally.js";
 import { RandomGame } from "./random-game.js";
+import { actAsTheyCome, inAnyOrder } from "./who-first.js";
 
 export interface SimulateOptions {
   readonly seed: string;
@@ -120,6 +122,7 @@ function play(
   let first: string | undefined;
   let turns = 0;
   let onTurn = "";
+  let order: Dice | undefined;
   const measures = (options.measures ?? []).map((measure) => ({
     measure,
     ask: measuring(engineOf(runnable), measure),
@@ -138,7 +141,9 @@ function play(
     const holders = moment.turn.join(" ");
     if (holders !== "" && holders !== onTurn) turns++;
     if (holders !== "") onTurn = holders;
-    for (const seat of moment.turn) {
+    const asTheyCome = moment.turn.length > 1 && actAsTheyCome(runnable.machine, situation.configuration);
+    order ??= asTheyCome ? Dice.from(seed, ["order"]) : undefined;
+    for (const seat of asTheyCome && order ? inAnyOrder(moment.turn, order) : moment.turn) {
       const input = playerOf(seat).choose(situation, seat);
       if (!input) continue;
       tally.used(actionIn(runnable.machine, situation, input.action));
