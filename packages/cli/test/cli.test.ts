@@ -620,6 +620,9 @@ describe("with a service", () => {
     expect(phone(["match", "mine"])).toContain(id);
     expect(phone(["person", "show", "runa"])).toBe("0 Runa (runa)\n");
     expect(phone(["person", "list", "--played-with"])).toMatch(/^0 runa +Runa\n$/);
+    expect(phone(["person", "list"])).toMatch(
+      /^2 .*admin's key is needed: --key KEY.* zany person list --played-with/s,
+    );
   });
 
   test("keys are kept by several commands at once, and a damaged file is set aside, not written over", async () => {

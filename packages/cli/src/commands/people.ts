@@ -1,6 +1,13 @@
 /** Commands about oneself, the lobby and the seats of others: `zany person`, `zany lobby`, `zany keys`. */
 
-import { type MineFilter, type MyMatch, type PersonInfo, type SeatHolder, ZanyClient } from "@zany/client";
+import {
+  type MineFilter,
+  type MyMatch,
+  type PersonInfo,
+  type SeatHolder,
+  ServiceProblem,
+  ZanyClient,
+} from "@zany/client";
 import { givenOptions, UsedWrongly } from "../files.js";
 import { sayList } from "../lists.js";
 import { keepKeys, keepPerson, keptKey, keptKeys, keptPerson, keysFile, type ServiceOptions } from "../keys.js";
@@ -58,16 +65,21 @@ export async function personShow(handle: string | undefined, options: ServiceOpt
 }
 
 /** Everybody, for the admin; or those one has played with, for oneself. */
-export function personList(options: ServiceOptions & { readonly playedWith?: boolean }): Promise<number> {
+export async function personList(options: ServiceOptions & { readonly playedWith?: boolean }): Promise<number> {
   const client = new ZanyClient(options.service);
   const key = myKey(options);
   const line = ({ handle, name }: PersonInfo): string => `${pad(handle, 20)} ${name}`;
   if (options.playedWith)
     return sayList((after) => client.playedWith(key, after), options, { none: "With nobody yet.", line });
-  return sayList((after) => client.people(key, after), options, {
-    none: "Nobody is known here yet.",
-    line: (person) => `${pad(person.kind, 8)}${line(person)}`,
-  });
+  try {
+    return await sayList((after) => client.people(key, after), options, {
+      none: "Nobody is known here yet.",
+      line: (person) => `${pad(person.kind, 8)}${line(person)}`,
+    });
+  } catch (error) {
+    if (!(error instanceof ServiceProblem) || error.status !== 403) throw error;
+    throw new UsedWrongly(`${error.message} Those you have played with: zany person list --played-with`);
+  }
 }
 
 /** Keeps a key that was made on another device, or by the admin: from now on one is whose key it is. */
