@@ -676,6 +676,20 @@ describe("logbooks", () => {
       .getByRole("alert")
       .getByText("Diverges at step 10, south mend: /data/kites/south/lift recorded 23, replayed 27")
       .waitFor();
+    // Side by side with the version it was played on, which the service has, and from there on.
+    const ways = page.getByRole("region", { name: "Both ways" });
+    await ways.waitFor();
+    expect(await ways.getByRole("columnheader").allTextContents()).toEqual([
+      "what",
+      "as played, on version 1",
+      "on version 2",
+    ]);
+    expect(await ways.getByRole("row").last().textContent()).toBe("kites.south.lift2327");
+    await page.keyboard.press("ArrowLeft");
+    await expect.poll(() => ways.count()).toBe(0);
+    await page.keyboard.press("End");
+    await ways.getByText("ended in Flown").first().waitFor();
+    await page.getByRole("button", { name: "Go there" }).click();
     expect(await page.getByRole("slider").getAttribute("aria-valuenow")).toBe("10");
     // Why: what the step asked and wrote, from what went otherwise on, with the line of the text.
     const why = page.getByRole("tab", { name: "Why" });

@@ -18,6 +18,8 @@ import {
   runTests,
   type Texts,
   situationJson,
+  type Situation,
+  situationsApart,
   testFrom,
   type Verdict,
   vary,
@@ -238,6 +240,40 @@ test("a variation goes otherwise from its step on, verifies by itself, and is he
   expect(refused({ data: [{ path: "/data/kites/north/lft", value: 1 }] })).toThrow("There is no kites.north.lft");
   expect(refused({ data: [{ path: "/data/kites/north/lift", value: 99 }] })).toThrow("does not fit");
   expect(refused({ step: 99 })).toThrow("There is no step 99 to vary");
+});
+
+test("two situations of two versions are held against each other, path by path", () => {
+  const standing = (text: string): { runnable: Runnable; situation: Situation } => {
+    const runnable = runnableOf(text);
+    const situation = begin(runnable, { seed: "apart" }).taken?.situation;
+    if (!situation) throw new Error("it does not begin");
+    return { runnable, situation };
+  };
+  const text = (data: string): string => `machine M
+seats a, b
+type Crate { weight: int 0..9 = 3 }
+data { ${data} }
+start S
+state S { turn of a  action go -> E }
+on Left(s) -> E
+ending E { draws all }
+`;
+  const played = standing(text("lift per seat: int 0..9 = 4  crates: list of Crate = [Crate(), Crate()]  old: bool"));
+  const here = standing(
+    text("lift per seat: int 0..9 = 5  crates: list of Crate = [Crate(), Crate(weight: 4)]  wind: int 0..3"),
+  );
+  expect(situationsApart(played, played)).toEqual([]);
+  expect(situationsApart(played, here)).toEqual([
+    { path: "/data/lift/a", before: 4, after: 5 },
+    { path: "/data/lift/b", before: 4, after: 5 },
+    { path: "/data/crates/1/weight", before: 3, after: 4 },
+    { path: "/data/old", before: false },
+    { path: "/data/wind", after: 0 },
+  ]);
+  const longer = standing(text("lift per seat: int 0..9 = 4  crates: list of Crate = [Crate()]  old: bool"));
+  expect(situationsApart(played, longer)).toEqual([
+    { path: "/data/crates", before: [{ weight: 3 }, { weight: 3 }], after: [{ weight: 3 }] },
+  ]);
 });
 
 const RESULTS = [

@@ -35,6 +35,7 @@ import { type KeyHelp, pageKeys } from "../keys.js";
 import { useTell } from "../registry.js";
 import { useAddress } from "./address.js";
 import { Button, Ended, ErrorText, Hint, Loading, Scrolling } from "./basics.js";
+import { BothWays } from "./both-ways.js";
 import { WatchingContext } from "./data.js";
 import { Diagram } from "./diagram.js";
 import { type Shown, StepCard, StepData } from "./replay-step.js";
@@ -82,6 +83,15 @@ export function Replay({ source, id }: { source: "logbook" | "match"; id: string
     enabled: chosen !== "",
   });
   const replay = useReplayed(logbook, machine.data);
+  // Where it diverges, the version that it was played on says how it went there, when it is stored.
+  const playedOn = versions.find(({ hash }) => hash === logbook?.header.machine.hash);
+  const isApart = playedOn !== undefined && playedOn.hash !== chosen && (replay?.diverged ?? -1) >= 0;
+  const old = useQuery({
+    queryKey: ["machine", playedOn?.hash],
+    queryFn: () => client.machine(playedOn?.hash ?? ""),
+    enabled: isApart,
+  });
+  const played = useReplayed(isApart ? logbook : undefined, old.data);
 
   const error = text.error ?? machines.error ?? machine.error;
   if (error) {
@@ -104,6 +114,7 @@ export function Replay({ source, id }: { source: "logbook" | "match"; id: string
     <Player
       key={`${id} ${chosen}`}
       replay={replay}
+      played={isApart ? played : undefined}
       chooser={
         <label className="flex items-center gap-2 text-soft">
           on version
@@ -165,7 +176,16 @@ function* replayed(logbook: Logbook, stored: StoredMachine): Generator<undefined
   return { stored, runnable, header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
 }
 
-function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): ReactNode {
+/** @param played the same on the version it was played on, where that is another and goes otherwise */
+function Player({
+  replay,
+  played,
+  chooser,
+}: {
+  replay: Replay;
+  played: Replay | undefined;
+  chooser: ReactNode;
+}): ReactNode {
   const { stored, runnable, steps, diverged, header, logbook, graph } = replay;
   const watching = useWatching(header.machine.name);
   const situations = useMemo(() => steps.map(({ situation }) => situation), [steps]);
@@ -229,6 +249,7 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
               before={before}
               refused={logbook.refused.filter(({ after }) => after === shown.line.step)}
             />
+            {played && at >= diverged ? <Ways of={[played, replay]} at={at} /> : null}
             {now ? (
               <StepData view={now} line={shown.line} />
             ) : (
@@ -266,6 +287,15 @@ function Player({ replay, chooser }: { replay: Replay; chooser: ReactNode }): Re
       </div>
     </WatchingContext>
   );
+}
+
+/** A step both ways, where both versions come to it. */
+function Ways({ of, at }: { of: readonly [Replay, Replay]; at: number }): ReactNode {
+  const [played, here] = of.map(({ stored, runnable, steps }) => {
+    const situation = steps[at]?.situation;
+    return situation && { version: String(stored.version), runnable, situation };
+  });
+  return played && here ? <BothWays played={played} here={here} /> : null;
 }
 
 /** What can be made of the match up to a step. */

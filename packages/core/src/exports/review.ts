@@ -3,6 +3,7 @@
  * versions of a machine and which change makes a match diverge. `@zany/core/review`.
  */
 
+export { situationsApart } from "../review/apart.js";
 export { type Cause, causeOf } from "../review/cause.js";
 export { type MadeTest, type Reason, testFrom, type TestFromOptions } from "../review/test-from.js";
 export { type DivergedGroup, groupsOf, HOW_DIVERGED, type NamedVerdict } from "../review/groups.js";
