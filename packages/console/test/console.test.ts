@@ -679,6 +679,9 @@ describe("logbooks", () => {
     // Side by side with the version it was played on, which the service has, and from there on.
     const ways = page.getByRole("region", { name: "Both ways" });
     await ways.waitFor();
+    // Above the slider: where somebody else gets the turn, beside what went wrong.
+    expect(await page.getByTitle(/^turn of (north|south) at step \d+$/).count()).toBeGreaterThan(5);
+    expect(await page.getByTitle("diverges at step 10").count()).toBe(1);
     expect(await ways.getByRole("columnheader").allTextContents()).toEqual([
       "what",
       "as played, on version 1",

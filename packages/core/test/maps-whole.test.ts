@@ -116,6 +116,12 @@ row line "{p}: {moves}" -> for .m in .moves by ";" {
     inside: ".turns[1].moves[1]",
     kind: "refused",
   });
+  // What it was refused by, and what wrote that last.
+  const dear = match(2).replace('"i":4},', '"i":4},{"kind":"throw","i":0,"with":2,"die":1},');
+  const why = judged("siege-of-stalls", map, dear)[0]?.finding?.why ?? [];
+  expect(why.slice(0, 2)).toEqual(["needs energy[me] >= 1", "energy[me] is 0"]);
+  expect(why[2]).toBe("step 4, side2 throw(0, 2), wrote it last:");
+  expect(why.at(-1)).toContain("energy.side2 3 -> 0");
 });
 
 test("a table is of the elements of a list, too; what is shuffled has no name; a word in another case is told", () => {

@@ -220,7 +220,8 @@ function Match({
         {finding ? (
           <>
             <span className="font-medium text-bad">
-              row {finding.row} {finding.inside}
+              row {finding.row}
+              {finding.inside === undefined ? "" : ` ${finding.inside}`}
             </span>
             {finding.did === "" ? null : <b>: {finding.did}</b>}
           </>

@@ -20,6 +20,8 @@ export interface Shown {
   readonly line: StepLine;
   /** As it stands on this version, also behind a divergence; missing while the match could not be begun. */
   readonly situation?: Situation;
+  /** Who is on turn then. */
+  readonly turn: readonly string[];
   readonly differences: readonly Difference[];
 }
 

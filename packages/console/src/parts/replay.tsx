@@ -17,6 +17,7 @@ import {
   Runnable,
   traceBegin,
   traceStep,
+  turnOf,
   valueInWords,
   view,
 } from "@zany/core";
@@ -171,7 +172,13 @@ function* replayed(logbook: Logbook, stored: StoredMachine): Generator<undefined
     yield undefined;
     const { differences } = replayer.next(line);
     if (differences.length > 0 && diverged < 0) diverged = i;
-    steps.push({ line, differences, ...(replayer.situation && { situation: replayer.situation }) });
+    const { situation } = replayer;
+    steps.push({
+      line,
+      differences,
+      turn: situation ? turnOf(runnable, situation) : [],
+      ...(situation && { situation }),
+    });
   }
   return { stored, runnable, header: logbook.header, steps, logbook, graph: diagramOf(machine), diverged };
 }
@@ -343,7 +350,7 @@ function Why({ replay: { runnable, steps, header }, at }: { replay: Replay; at: 
 
 /**
  * What stands above the slider: where it diverges, where something was refused, where values were kept at bounds,
- * where a match was left or joined.
+ * where a match was left or joined, where somebody else gets the turn.
  */
 function marksOf(steps: readonly Shown[], diverged: number, refused: Logbook["refused"]): Mark[] {
   const marks: Mark[] = diverged >= 0 ? [{ step: diverged, look: "bg-bad", words: "diverges" }] : [];
@@ -359,8 +366,25 @@ function marksOf(steps: readonly Shown[], diverged: number, refused: Logbook["re
       });
     if (line.step > 0 && line.states.length === 0) marks.push({ step: line.step, look: "bg-ink", words: "it ends" });
   }
-  return marks;
+  // Those of turns come last: where there are too many marks they are left out.
+  return [...marks, ...turnMarks(steps)];
 }
+
+/** Where somebody else gets the turn; none where they would be a smear. */
+function turnMarks(steps: readonly Shown[]): Mark[] {
+  const marks: Mark[] = [];
+  let last = "";
+  for (const { line, turn } of steps) {
+    const holders = turn.join(", ");
+    if (holders !== "" && holders !== last)
+      marks.push({ step: line.step, look: "bg-soft opacity-40", words: `turn of ${holders}` });
+    if (holders !== "") last = holders;
+  }
+  return marks.length > MOST_TURNS ? [] : marks;
+}
+
+/** With more turns than this none is marked. */
+const MOST_TURNS = 120;
 
 /** When a step has been looked at for so long, the address names it, in milliseconds. */
 const PAUSE = 400;

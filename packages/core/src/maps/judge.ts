@@ -18,10 +18,10 @@ import { inputInWords } from "../logbook/words.js";
 import type { LineInput } from "../logbook/format.js";
 import { LogClock } from "./clock.js";
 import { type Failure, type Finding, Findings, sentence } from "./findings.js";
-import { type Act, type MoreDice, MOST_TRIED, Moves, type Way } from "./moves.js";
+import { type Act, type MoreDice, MOST_TRIED, Moves, stepsBack, type Way } from "./moves.js";
 import { type LogRow, matched, type RowData, toldIn } from "./rows.js";
 import { Tells } from "./tells.js";
-import type { Reason, TakenStep } from "./why.js";
+import type { Reason } from "./why.js";
 import { ToldValues, Untold } from "./told.js";
 import { type ToldNode, toldName } from "./syntax.js";
 import { isMore, type Move, type Tell, type TypedMap, type TypedRow, type Value } from "./typed.js";
@@ -632,11 +632,6 @@ class MatchJudge {
     this.engine.memory.load(situation);
     this.engine.memory.happenings = null;
   }
-}
-
-/** The steps of a way, the last first. */
-function* stepsBack(way: Way): Generator<TakenStep> {
-  for (let { last } = way; last; { last } = last.before) yield { before: last.before.situation, taken: last.taken };
 }
 
 /** How much further a move is than what is told of the one before it. */

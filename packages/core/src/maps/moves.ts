@@ -16,6 +16,7 @@ import { type LogRow, type RowData, toldIn } from "./rows.js";
 import { toldName } from "./syntax.js";
 import { type ToldValues, Untold } from "./told.js";
 import type { Dice, Move, TypedMap, Value } from "./typed.js";
+import { type TakenStep, whyRefused } from "./why.js";
 
 /** So many timers are told that ran before a row with none telling of them. */
 const MOST_UNTOLD = 3;
@@ -204,6 +205,11 @@ export class Moves {
     }
   }
 
+  /** What wrote the data last by which an input is refused. */
+  private wroteLast(way: Way, input: Input): readonly string[] {
+    return whyRefused(this.runnable, stepsBack(way), way.situation, input);
+  }
+
   /** The timers that ran just before, and that no row tells of: a line for each, the earliest first. */
   ranUntold(way: Way): string[] {
     const lines: string[] = [];
@@ -338,7 +344,7 @@ export class Moves {
         depth,
         ...place,
         ...this.actionPlace(input, situation),
-        why: () => ({ lines: [...asked, ...values, ...this.ranUntold(way)] }),
+        why: () => ({ lines: [...asked, ...values, ...this.wroteLast(way, input), ...this.ranUntold(way)] }),
       });
     }
   }
@@ -419,6 +425,11 @@ export class Moves {
   private written(value: { readonly from: number; readonly to: number }): string {
     return this.runnable.machine.sources.written(value);
   }
+}
+
+/** The steps of a way, the last first. */
+export function* stepsBack(way: Way): Generator<TakenStep> {
+  for (let { last } = way; last; { last } = last.before) yield { before: last.before.situation, taken: last.taken };
 }
 
 /** Everything that happens is looked at. */

@@ -7,6 +7,7 @@ import { changesBetween } from "../engine/situation/situation-json.js";
 import { traceLines } from "../formats/trace-lines.js";
 import type { LineInput } from "../logbook/format.js";
 import { inputInWords } from "../logbook/words.js";
+import { pointerOf } from "../engine/values/pointer.js";
 
 /** Why something is as it is by the machine. */
 export interface Reason {
@@ -55,6 +56,33 @@ export function whyTold(
   }
   return { lines: back === 0 || back > MOST_BACK ? said : [...said, "nothing has written it since the match began"] };
 }
+
+/**
+ * What wrote the data last that a refused input was refused by.
+ *
+ * @param steps those before it, the last first @param situation where it was asked for
+ */
+export function whyRefused(
+  runnable: Runnable,
+  steps: Iterable<TakenStep>,
+  situation: Situation,
+  input: Input,
+): readonly string[] {
+  const { machine } = runnable;
+  const trace = traceStep(runnable, situation, input).at(-1);
+  const asked = trace && traceLines(machine, trace).findLast(({ mark, rule }) => mark === "no" && rule !== "");
+  const names = new Set(machine.data.map(({ name }) => name));
+  const paths = (asked?.because.split(", ") ?? []).flatMap((value) => {
+    const [, path = ""] = DATUM.exec(value) ?? [];
+    const parts = path.split(/[.[\]]+/).filter((part) => part !== "");
+    return parts[0] !== undefined && names.has(parts[0]) ? [pointerOf(["data", ...parts])] : [];
+  });
+  const { lines, position } = whyTold(runnable, steps, false, paths);
+  return position === undefined ? [] : lines;
+}
+
+/** A datum with its value, as a trace says what decided: `kites[south].lift = 28`. */
+const DATUM = /^(\w+(?:\.\w+|\[[\w-]+\])*) = /;
 
 /** Those of some data that a step has changed. */
 function writtenBy({ machine }: Runnable, { before, taken }: TakenStep, paths: readonly string[]): string[] {
