@@ -366,8 +366,9 @@ function marksOf(steps: readonly Shown[], diverged: number, refused: Logbook["re
       });
     if (line.step > 0 && line.states.length === 0) marks.push({ step: line.step, look: "bg-ink", words: "it ends" });
   }
-  // Those of turns come last: where there are too many marks they are left out.
-  return [...marks, ...turnMarks(steps)];
+  // A turn is marked where nothing else is.
+  const marked = new Set(marks.map(({ step }) => step));
+  return [...marks, ...turnMarks(steps).filter(({ step }) => !marked.has(step))];
 }
 
 /** Where somebody else gets the turn; none where they would be a smear. */
