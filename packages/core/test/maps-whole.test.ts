@@ -149,6 +149,11 @@ row .ev "hands" -> nothing tells hand == .hands as Code, for .h in .hands: hand[
   expect(judged("ribbon-draft", map, log("mo4"))[0]?.finding?.words).toContain('the table has no "mo4"');
   expect(judged("ribbon-draft", map, log("ma3", "Ana"))[0]?.finding?.words).toContain("words ignore case");
   expect(judged("ribbon-draft", map, log("ma3", "Olga"))[0]?.finding?.words).toContain('seats: "Olga" ana');
+  const misspelt = (): unknown => judged("ribbon-draft", map.replace("shuffle to", "shuffle crads to"), log("ma3"));
+  expect(misspelt).toThrow('There is no list that is shuffled "crads".');
+  expect(misspelt).toThrow('Did you mean "cards"?');
+  const bare = map.replace(".deck as Code", ".deck");
+  expect(judged("ribbon-draft", bare, log("ma3"))[0]?.finding?.words).toContain('table NAME: "ma5" Card(...)');
   // By its name, which is none of the data; and another order than of these cards.
   const named = map.replace("shuffle to", "shuffle cards to");
   expect(judged("ribbon-draft", named, log("ma3"))[0]?.finding).toBeUndefined();

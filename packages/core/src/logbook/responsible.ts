@@ -57,7 +57,7 @@ export function responsibleFor(
     // What stood in the old version alone stood here.
     const gone =
       old && (goneFrom(then.runnable.machine, machine, old) ?? placeNow(then.runnable.machine, machine, old.from));
-    if (declared) return at(machine, rules, declaredAt(then.runnable.machine, machine) ?? node?.from ?? 0);
+    if (declared) return at(machine, rules, firstApart(then.runnable.machine, machine)?.now ?? node?.from ?? 0);
     if (node) return at(machine, rules, node.from);
     if (gone !== undefined) return { ...at(machine, rules, gone), ...(rule !== undefined && { rule }) };
   }
@@ -139,21 +139,17 @@ function placeNow(then: Machine, now: Machine, position: number): number | undef
 
 /** Where something was left out of what stood in the old texts, when that is the first place where they differ. */
 function goneFrom(then: Machine, now: Machine, { from, to }: Recorded): number | undefined {
+  const first = firstApart(then, now);
+  return first && first.old >= from && first.old < to ? first.now : undefined;
+}
+
+/** The first place where the new texts are not the old ones, in both. */
+function firstApart(then: Machine, now: Machine): { readonly old: number; readonly now: number } | undefined {
   for (const [i, file] of now.sources.files.entries()) {
     const old = then.sources.files[i];
     if (!old || old.text === file.text) continue;
     const { prefix } = around(old.text, file.text);
-    return old.base + prefix >= from && old.base + prefix < to ? file.base + prefix : undefined;
-  }
-  return undefined;
-}
-
-/** The first place where the new texts are not the old ones, when that is outside of all that runs: a declaration. */
-function declaredAt(then: Machine, now: Machine): number | undefined {
-  for (const [i, file] of now.sources.files.entries()) {
-    const old = then.sources.files[i];
-    if (!old || old.text === file.text) continue;
-    return file.base + around(old.text, file.text).prefix;
+    return { old: old.base + prefix, now: file.base + prefix };
   }
   return undefined;
 }

@@ -321,7 +321,7 @@ class MapChecker {
     }
   }
 
-  /** What an order is an order of: what the machine shuffles, by how it is written there or as the only thing it does. */
+  /** What an order is an order of: what the machine shuffles, as it is written there, or the only thing it does. */
   private shuffledType(node: DiceItemNode & { kind: "shuffle" }, scope: Scope): Type {
     const { tables } = this.checked;
     const { list } = node;
@@ -329,14 +329,18 @@ class MapChecker {
     const shuffled = tables.shuffled.filter((each) => !written || tables.written(each) === written);
     const [first, ...others] = new Map(shuffled.map(({ type }) => [describe(type), type])).values();
     if (first && others.length === 0) return first;
+    const texts = [...new Set(tables.shuffled.map((each) => tables.written(each)))];
     if (!list) {
-      const texts = [...new Set(shuffled.map((each) => tables.written(each)))];
       tables.error(
         "wrong-type",
         node,
         first ? "The machine shuffles lists of several kinds." : "The machine shuffles nothing.",
         first && `Name the list that is meant: shuffle ${texts[0]} to ...; it shuffles ${texts.join(", ")}.`,
       );
+      return UNKNOWN;
+    }
+    if (list.kind === "name" && !scope.find(list.name.text)) {
+      tables.unknown("unknown-value", list, list.name.text, texts, "list that is shuffled");
       return UNKNOWN;
     }
     const { expr } = this.value(list, undefined, scope, "what is shuffled");

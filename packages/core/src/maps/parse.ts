@@ -531,7 +531,13 @@ class MapParser {
     if (!at.accept("by")) return { variable, list };
     const { from, to } = at.token;
     const by = this.expressions.plainText("what stands between the entries");
-    if (by === "") at.messages.error("syntax", { from, to }, "Something stands between the entries of a text.");
+    if (by === "")
+      at.messages.error(
+        "syntax",
+        { from, to },
+        "Something stands between the entries of a text.",
+        'Write for example: for .m in .moves by ";"',
+      );
     return { variable, list, by };
   }
 

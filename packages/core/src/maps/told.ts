@@ -251,6 +251,11 @@ export class ToldValues {
       }
       case "record": {
         const told = opened(json);
+        if (typeof told === "string" && !table)
+          throw new WrongValue(
+            `expected ${type.name}, but got ${JSON.stringify(told)}. What it stands for is said in a table: ` +
+              `table NAME: ${JSON.stringify(told)} ${type.name}(...)`,
+          );
         if (told === null || typeof told !== "object" || Array.isArray(told)) return fromJson(type, json, naming);
         const parts = type.fields.map((field) => {
           const part = (told as RowData)[field.name];

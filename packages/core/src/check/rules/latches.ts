@@ -100,7 +100,8 @@ function checkBudgets(found: Findings, messages: Messages): void {
         messages.warning(
           "flag-never-cleared",
           set,
-          `"${machine.sources.written(flag)}" is set here and never back: from then on the turn is not passed on any more.`,
+          `"${machine.sources.written(flag)}" is set here and never back: from then on the turn is not passed on any ` +
+            "more.",
           "Clear it where it has been asked for, or where the next turn begins.",
           { from: test.from, to: test.to, words: "It is asked here." },
         );

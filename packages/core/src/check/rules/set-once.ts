@@ -3,7 +3,7 @@
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
 import type { Expr } from "../machine.js";
-import { pathOf } from "../reason/accesses.js";
+import { type Access, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { endingTests, ends } from "../tree.js";
 import { branchesOf, visitExpr, visitMachine } from "../visit.js";
@@ -36,11 +36,13 @@ export function checkSetOnce(found: Findings, messages: Messages): void {
     // A state that comes again only where it is none comes once.
     const ways = asked.flatMap((each) => each.ways);
     const moves = found.moves.filter(({ arrow }) => !ways.some((way) => isIn(arrow, way)));
-    const again = writes.find(({ place }) =>
-      [...accesses.statesOf(place)].some((state) => state > 0 && comesBack({ ...found, moves }, state)),
-    );
-    if (!again) continue;
-    const state = machine.states[[...accesses.statesOf(again.place)].find((id) => id > 0) ?? 0]?.name ?? "";
+    const coming = ({ place }: Access): number | undefined =>
+      [...accesses.statesOf(place)].find((id) => id > 0 && comesBack({ ...found, moves }, id));
+    const again = writes.find((write) => coming(write) !== undefined);
+    // What is asked once, such as when all is counted, is whether it was ever set.
+    const reads = accesses.touching(path).filter((use) => use.kind === "read" && asked.some((each) => isIn(use, each)));
+    if (!again || !reads.some((read) => coming(read) !== undefined)) continue;
+    const state = machine.states[coming(again) ?? 0]?.name ?? "";
     messages.warning(
       "flag-never-cleared",
       again,

@@ -20,6 +20,14 @@ import {
 import { Cursor, SyntaxFailure } from "./cursor.js";
 
 const BINDERS: ReadonlySet<string> = new Set(BINDER_WORDS);
+/** What puts a list in order by a second value, for what goes by a first. */
+const SORTED_BEFORE: ReadonlyMap<string, string> = new Map([
+  ["sort", "sort"],
+  ["sortDown", "sortDown"],
+  ["minBy", "sort"],
+  ["maxBy", "sortDown"],
+]);
+
 /** What goes through several lists at once, one inside the other: the word of the outer one. */
 const OF_SEVERAL: ReadonlyMap<string, BinderWord> = new Map([
   ["any", "any"],
@@ -459,20 +467,18 @@ export class Expressions {
     };
   }
 
-  /** `sortDown(x in list: a, b)`: what is equal by the first keeps its order, so that it is put in order by the second first. */
+  /** `sortDown(x in list: a, b)`: what is equal by one value keeps its order, so it is put in order by the other first. */
   private secondValue(word: Name, { text: name }: Name, source: ExprNode, body: ExprNode): never {
     const { cursor } = this;
     const { from, to } = cursor.take();
     const second = cursor.written(this.expression());
     const [list, first] = [cursor.written(source), cursor.written(body)];
-    const inner = `${word.text === "minBy" ? "sort" : word.text === "maxBy" ? "sortDown" : word.text}(${name} in ${list}: ${second})`;
-    const isOrder = ["sort", "sortDown", "minBy", "maxBy"].includes(word.text);
+    const before = SORTED_BEFORE.get(word.text);
+    const written = `${word.text}(${name} in ${before}(${name} in ${list}: ${second}): ${first} ties inOrder)`;
     cursor.foreign(
       { from, to },
       `"${word.text}" goes by one value.`,
-      isOrder
-        ? `What is equal stays in the order of the list. Write: ${word.text}(${name} in ${inner}: ${first} ties inOrder)`
-        : "Leave out the second.",
+      before ? `What is equal stays in the order of the list. Write: ${written}` : "Leave out the second.",
     );
     throw new SyntaxFailure(name);
   }
