@@ -40,7 +40,8 @@ import { BothWays } from "./both-ways.js";
 import { WatchingContext } from "./data.js";
 import { Diagram } from "./diagram.js";
 import { type Shown, StepCard, StepData } from "./replay-step.js";
-import { type Mark, Scrubber } from "./scrubber.js";
+import { marksOf } from "./replay-marks.js";
+import { Scrubber } from "./scrubber.js";
 import { VirtualList } from "./virtual-list.js";
 import { WatchSide } from "./watch-side.js";
 import { useWatching } from "./watching.js";
@@ -347,45 +348,6 @@ function Why({ replay: { runnable, steps, header }, at }: { replay: Replay; at: 
     </div>
   );
 }
-
-/**
- * What stands above the slider: where it diverges, where something was refused, where values were kept at bounds,
- * where a match was left or joined, where somebody else gets the turn.
- */
-function marksOf(steps: readonly Shown[], diverged: number, refused: Logbook["refused"]): Mark[] {
-  const marks: Mark[] = diverged >= 0 ? [{ step: diverged, look: "bg-bad", words: "diverges" }] : [];
-  for (const { after, refused: input } of refused)
-    marks.push({ step: after, look: "bg-bad opacity-60", words: `refused: ${inputInWords(input)}` });
-  for (const { line } of steps) {
-    if (line.clamped) marks.push({ step: line.step, look: "bg-sail", words: "kept at a bound" });
-    if (line.input.kind === "leave" || line.input.kind === "join")
-      marks.push({
-        step: line.step,
-        look: "bg-sea",
-        words: line.input.kind === "leave" ? "a seat is left" : "a seat is taken",
-      });
-    if (line.step > 0 && line.states.length === 0) marks.push({ step: line.step, look: "bg-ink", words: "it ends" });
-  }
-  // A turn is marked where nothing else is.
-  const marked = new Set(marks.map(({ step }) => step));
-  return [...marks, ...turnMarks(steps).filter(({ step }) => !marked.has(step))];
-}
-
-/** Where somebody else gets the turn; none where they would be a smear. */
-function turnMarks(steps: readonly Shown[]): Mark[] {
-  const marks: Mark[] = [];
-  let last = "";
-  for (const { line, turn } of steps) {
-    const holders = turn.join(", ");
-    if (holders !== "" && holders !== last)
-      marks.push({ step: line.step, look: "bg-soft opacity-40", words: `turn of ${holders}` });
-    if (holders !== "") last = holders;
-  }
-  return marks.length > MOST_TURNS ? [] : marks;
-}
-
-/** With more turns than this none is marked. */
-const MOST_TURNS = 120;
 
 /** When a step has been looked at for so long, the address names it, in milliseconds. */
 const PAUSE = 400;

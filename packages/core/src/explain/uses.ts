@@ -85,7 +85,8 @@ export const USES: readonly Kind[] = [
     "A flag that is set and never cleared.",
     "It still holds when the state that uses it is entered the next time. Clear it where that begins, or make it " +
       "data of the state. Units that are marked as they act can act no more; who is braced or dazed stays so, " +
-      "and a number that says for how long is to be counted down.",
+      "and a number that says for how long is to be counted down. What may be none, such as who bought, is set back " +
+      "to none; a flag that keeps the turn from being passed on is cleared when it has.",
     JOURNEY(
       "escaping: bool = false",
       "  turn of ann\n  action escape { escaping = true } -> stay\n  action strike -> stay\n  when escaping -> AtSea",
