@@ -21,6 +21,43 @@ const m = (machine: string, what: string, right: string, wrong: string, told: st
 
 export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
   m(
+    "plank-clocks",
+    "the turn stays",
+    "else { onTurn = next(me) } -> again Move",
+    "else -> again Move",
+    "turn-never-passed",
+  ),
+  m("plank-clocks", "the clock never starts", "  enter { since = now }\n", "", "unset-data"),
+  m("harbour-office", "the topic misspelt", "asked[topic] = true", 'asked["permt"] = true', "unknown-key"),
+  m(
+    "harbour-office",
+    "the topic in capitals",
+    'topic == "brother" { mood',
+    'topic == "Brother" { mood',
+    "condition-always",
+  ),
+  m(
+    "harbour-office",
+    "never fair and given to",
+    "mood == fair and gift",
+    "mood == warm and gift",
+    "branch-never-taken",
+  ),
+  m("cargo-shares", "sold and still there", "    held[me][g] -= n\n", "", "unpaid-cost"),
+  m("cargo-shares", "the days stand still", "else { day += 1  first", "else { first", "unset-data"),
+  m("herb-terrace", "paid with gain", "coins -= cost[what]", "coins += cost[what]", "condition-always"),
+  m("herb-terrace", "never as old", "terrace[at].age == 3 else", "terrace[at].age == 4 else", "never-open"),
+  m("pie-jury", "who was late is counted", "where vote[s] != none ", "", "may-be-none"),
+  m("pie-jury", "the vote is no end", "vote[me] = pie } -> ready", "vote[me] = pie } -> stay", "endless-wait"),
+  m("herring-shoal", "everybody sees what is asked", "sealed action ask", "action ask", "open-choice"),
+  m(
+    "bell-bracket",
+    "the next round begins with all",
+    "waiting = through  through.clear()",
+    "waiting = through",
+    "endless-loop",
+  ),
+  m(
     "lantern-crews",
     "what has smouldered out acts",
     "} -> choose {\n    when lamps[slot.side][slot.index].glow == 0 -> Next\n    else -> Turn(slot.side, slot.index)\n  }",

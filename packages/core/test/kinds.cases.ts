@@ -963,10 +963,29 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "condition-always": {
     triggers: [
+      one(
+        'action ask(about: text in ["storm", "brother"]) { asked["permit"] = true  if about == "weather" { bells += 1 } } -> stay\nwhen bells == 9 and all(k in asked.keys: asked[k]) -> Home',
+        'data { asked: map of text to bool = ["permit": false, "storm": false]  bells: int 0..9 = 0 }',
+      ),
+      // A topic that nobody speaks of.
+      one(
+        'action ask(about: text in ["storm", "brother"]) { asked["permit"] = true  if about == "Brother" { bells += 1 } } -> stay\nwhen bells == 9 and all(k in asked.keys: asked[k]) -> Home',
+        'data { asked: map of text to bool = ["permit": false, "storm": false]  bells: int 0..9 = 0 }',
+      ),
       ring("action a1 { if bells < 0 { bells = 0 } } -> stay"),
       ring('action a1 needs bells <= 9 else "enough" { bells += 1 } -> stay'),
     ],
     spares: [
+      one(
+        'action ask(about: text in ["storm", "brother"]) { asked["permit"] = true  if about == "brother" { bells += 1 } } -> stay\nwhen bells == 9 and all(k in asked.keys: asked[k]) -> Home',
+        'data { asked: map of text to bool = ["permit": false, "storm": false]  bells: int 0..9 = 0 }',
+      ),
+      // A player may say anything, and what nothing sets may be set up so.
+      one('action say(word: text max 9) { if word == "open" { bells += 1 } } -> stay\nwhen bells == 9 -> Home', BELLS),
+      one(
+        'action go { bells += if way == "long" then 1 else 3 } -> stay\nwhen bells == 9 -> Home',
+        'data { way: text = "short"  bells: int 0..9 = 0 }',
+      ),
       ring("action a1 { if bells > 3 { bells = 0 } } -> stay"),
       ring('action a1 needs bells < 8 else "enough" { bells += 1 } -> stay'),
     ],
@@ -1025,6 +1044,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       `${one("start In\nstate In { after 1s -> Two }", undefined, "state Two { after 1s -> Home }\nstate Three { after 1s -> Two }").replace("action leave", "action three -> Three\n  action leave")}law "by three": Two entered only from Three\n`,
     ],
     spares: [
+      // What is known of two lists by themselves is less than what is so of both.
+      `${one(
+        "enter {\n  for n in 1..2 {\n    if pile.empty { pile = box.shuffle(heap)  heap.clear() }\n    let i = pile.take()\n    heap.push(i)\n  }\n  bells = heap.size\n}\naction deal -> again Turn\nwhen bells > 8 -> Home",
+        "data { hidden pile: list of int = [1, 2, 3, 4, 5, 6, 7, 8, 9, 10]  heap: list of int  bells: int 0..10 = 0 }\nhidden dice box",
+      )}law "ten cards": pile.size + heap.size == 10\n`,
       `${one("action a1 -> Two", BELLS, "state Two {\n  enter { bells = 4 }\n  after 1s -> Home\n}")}law "few": in Two implies bells < 5\n`,
       `${one("action a1 -> Two", undefined, "state Two { after 1s -> Home }")}law "by turn": Two entered only from Turn\n`,
     ],
@@ -1175,6 +1199,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "turn-never-passed": {
     triggers: [
+      // Who waits may answer an offer, or give up: those are no turns.
+      'machine M\nseats a, b\ndata { onTurn: seat = a  planks: int 0..9 = 9  offered: bool }\nstart S\nstate S {\n  turn of onTurn\n  action take { planks -= 1  offered = false } -> choose { when planks == 0 -> E else -> again S }\n  action offer by next(onTurn) { offered = true } -> stay\n  action agree needs offered else "no offer" -> E\n  action giveUp by seats -> E\n}\non Left(s) -> E\nending E { draws all }\n',
+      // Voting comes but once.
+      "machine M\nseats a, b, c\ndata { chair: seat = a  n: int 0..9 }\nstart Vote\nstate Vote { turn of each seats action aye -> ready when all ready -> Count }\nstate Count { turn of chair action count1 { n += 1 } -> choose { when n == 9 -> E else -> stay } }\non Left(s) -> E\nending E { draws all }\n",
       duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)")
         .replace("{ onTurn = next(onTurn) } ", "")
         .replace("ending Both { draws all }\n", ""),
@@ -1193,6 +1221,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(me)\n  }\n}\nending E { draws all }\n",
     ],
     spares: [
+      // Who counts the votes does so after each vote.
+      "machine M\nseats a, b, c\ndata { chair: seat = a  n: int 0..9 }\nstart Vote\nstate Vote { turn of each seats action aye -> ready when all ready -> Count }\nstate Count { turn of chair action count1 { n += 1 } -> choose { when n == 9 -> E else -> Vote } }\non Left(s) -> E\nending E { draws all }\n",
       passing("onTurn = next(me)", "onTurn = next(onTurn)", "enter { onTurn = pick(seats) }"),
       passing("pass(next(me))", "").replace(
         "start Begin",
@@ -1395,6 +1425,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unpaid-cost": {
     triggers: [
+      // What is sold is still there.
+      two(
+        'action buy(n: int 1..9 where n <= coins[me] else "too dear") { coins[me] -= n  wool[me] += n } -> stay\naction sell(n: int 1..9 where n <= wool[me] else "none") { coins[me] += n } -> stay\nwhen wool[ann] == 9 -> Home',
+        "data { coins per seat: int 0..9 = 4  wool per seat: int 0..9 = 0 }",
+      ),
       two(
         'action rest needs crew[me].oil > 0 else "no oil" { bells += 1 } -> stay\naction burn needs crew[me].oil > 0 else "no oil" { crew[me].oil -= 1  bells += 2 } -> stay\nwhen bells >= 8 -> Home',
         "type Hand { oil: int 0..3 = 3 }\ndata { crew per seat: Hand  bells: int 0..9 }",
@@ -1458,6 +1493,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      two(
+        'action buy(n: int 1..9 where n <= coins[me] else "too dear") { coins[me] -= n  wool[me] += n } -> stay\naction sell(n: int 1..9 where n <= wool[me] else "none") { coins[me] += n  wool[me] -= n } -> stay\nwhen wool[ann] == 9 -> Home',
+        "data { coins per seat: int 0..9 = 4  wool per seat: int 0..9 = 0 }",
+      ),
       moving('action dash needs steps > 0 else "none" { steps -= 1  bells += 2 } -> stay'),
       // It ends the turn, and with it what is left.
       moving('action dash needs steps > 0 else "none" { bells += 2 } -> Rest1'),
@@ -1807,15 +1846,41 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unused-declaration": {
     triggers: [
+      ring("").replace("start Turn", "dice loot\n\nstart Turn"),
       ring("").replace("start Turn", "const most: int = 5\n\nstart Turn"),
       ring("").replace("start Turn", "effect toll() { bells += 1 }\n\nstart Turn"),
     ],
     spares: [
+      one("action a1 { bells += loot.roll(1..2) } -> stay\nwhen bells == 9 -> Home", `${BELLS}\ndice loot`),
       one(
         "when bells == most -> Home\naction a1 { bells += 1 } -> stay",
         "const most: int = 5\ndata { bells: int 0..most = 0 }",
       ),
       one("action a1 { toll() } -> stay\nwhen bells == 9 -> Home", `${BELLS}\neffect toll() { bells += 1 }`),
+    ],
+  },
+  "unknown-key": {
+    triggers: [
+      one(
+        'action ask(about: text in ["storm", "brother"]) { asked["permt"] = true  if about == "brother" { bells += 1 } } -> stay\nwhen bells == 9 and all(k in asked.keys: asked[k]) -> Home',
+        'data { asked: map of text to bool = ["permit": false, "storm": false]  bells: int 0..9 = 0 }',
+      ),
+      one(
+        'action a1 { debts["baker"]["millar"] = 2 } -> stay\nwhen debts["baker"]["miller"] == 2 -> Home',
+        'data { debts: map of text to map of text to int = ["baker": ["miller": 0]] }',
+      ),
+    ],
+    spares: [
+      // A key that the map comes to have, and is asked for.
+      one(
+        'action a1 { rung["bells"] = 1 } -> stay\nwhen rung.has("bells") and rung["bell"] == 0 -> Home',
+        'data { rung: map of text to int = ["bell": 0] }',
+      ),
+      // One that is like none of them.
+      one(
+        'action a1 { asked["harbour"] = true } -> stay\nwhen asked.size == 3 -> Home',
+        'data { asked: map of text to bool = ["permit": false, "storm": false] }',
+      ),
     ],
   },
   "flag-never-cleared": {
@@ -2075,6 +2140,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ).replace("start Turn", "effect draw() { bells = roll(0..8) }\n\nstart Turn"),
     ],
     spares: [
+      // A pile is shuffled when its last card was taken.
+      one(
+        "action deal -> Deal\nwhen bells == 9 -> Home",
+        "data { hidden pile: list of int = [1, 2, 3]  heap: list of int  bells: int 0..9 = 0 }\nhidden dice box",
+        "state Deal {\n  turn of ann\n  enter {\n    if pile.empty {\n      pile = box.shuffle(heap)\n      heap.clear()\n    }\n    if not pile.empty { heap.push(pile.take()) }\n    if heap.size == 3 { bells += 1 }\n  }\n  action on1 -> Turn\n}",
+      ),
       one(
         'enter { n = roll(1..6) }\naction again1 { gold -= 1 } -> again Turn\naction take needs n == 6 else "not yet" -> Home\nwhen gold == 0 -> Home',
         "data { n: int 0..6 = 0  gold: int 0..9 = 9 }",

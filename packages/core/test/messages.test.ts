@@ -644,6 +644,25 @@ ending E { draws all }
   expect(`${errors[0]?.words} ${errors[0]?.help}`).toMatch(words);
 });
 
+test("a function by its name alone is told how it is called, and called by the fix where it takes nothing", () => {
+  const text = `machine M
+seats a, b
+data { n: int 0..9 }
+function many: int = n + 1
+function more(by: int): int = n + by
+start S
+state S { turn of a action go { n += many } -> choose { when many > 8 -> E when more == 3 -> E else -> stay } }
+ending E { draws all }
+`;
+  const { sources, messages } = compile(text);
+  expect(messages.map(({ name, help }) => [name, help])).toEqual([
+    ["wrong-type", "Call it: many()."],
+    ["wrong-type", "Call it: many()."],
+    ["wrong-type", "Call it: more(by)."],
+  ]);
+  expect(applyFixes(sources, messages).texts.get("machine.zany")).toBe(text.replace(/many(?= [}>])/g, "many()"));
+});
+
 test("a branch with a single = is a condition, not an effect", () => {
   const { messages } = compile(`machine M
 seats a, b

@@ -425,7 +425,7 @@ class MachineChecker {
         this.tables.error("duplicate-name", node.name, `There is a stream of dice "${node.name.text}" already.`);
       else {
         const { name, visibility } = node;
-        this.tables.streams.set(name.text, { name: name.text, visibility, slot });
+        this.tables.streams.set(name.text, { name: name.text, visibility, slot, nameSpan: name });
         slot += visibility === "private" ? this.tables.seatNames.length : 1;
         this.tables.names.declare("a stream of dice", node.name, "", `dice ${node.name.text}`);
       }

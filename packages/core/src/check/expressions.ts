@@ -5,7 +5,7 @@ import { FOREIGN_MEMBERS, FOREIGN_VALUES } from "../language/foreign.js";
 import type { Fix } from "../language/message.js";
 import type { Span } from "../language/source.js";
 import type { ArgumentNode, ExprNode, FieldNode, Name } from "../language/syntax.js";
-import { Scope } from "./scope.js";
+import { Scope, type ValueSymbol } from "./scope.js";
 import { Calls } from "./calls.js";
 import { Contents } from "./contents.js";
 import type { ExpressionParts, Tables, Where } from "./context.js";
@@ -331,14 +331,21 @@ export class ExpressionChecker implements ExpressionParts {
           ...at,
         };
       default:
-        this.tables.error(
-          "wrong-type",
-          name,
-          `"${name.text}" is ${article(symbol)}, not a value.`,
-          `Call it: ${name.text}(...).`,
-        );
+        this.uncalled(name, symbol);
         return unknownAt(at);
     }
+  }
+
+  /** A function or an effect by its name alone. */
+  private uncalled(name: Name, symbol: ValueSymbol & { readonly kind: "function" | "effect" }): void {
+    const declared = symbol.kind === "function" ? this.tables.functions[symbol.id] : undefined;
+    const call = `${name.text}(${declared?.parameters.map((p) => p.name).join(", ") ?? "..."})`;
+    const fix = declared?.parameters.length === 0 && {
+      title: `Write ${call}`,
+      edits: [{ from: name.to, to: name.to, text: "()" }],
+    };
+    const words = `"${name.text}" is ${article(symbol)}, not a value.`;
+    this.tables.messages.error("wrong-type", name, words, `Call it: ${call}.`, undefined, fix || undefined);
   }
 
   private unknown(name: Name, where: Where): Expr {

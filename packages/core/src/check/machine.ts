@@ -63,6 +63,8 @@ export interface DiceStream {
   readonly visibility: Visibility;
   /** Its number; the first of as many as there can be seats when it is private. */
   readonly slot: number;
+  /** Where it is declared; the unnamed one is not. */
+  readonly nameSpan?: Span;
 }
 
 /** Which dice a roll takes. */

@@ -96,8 +96,10 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     message,
     number: signs.push(sign) - 1,
   }));
+  // What is merely possible is looked for where a match would make it worse.
+  const isSought = ({ severity, name }: Message): boolean => severity === "warning" || WORSE.has(name);
   const sought = claimed
-    .filter(({ message, claim }) => claim?.is === "match" && message.severity === "warning")
+    .filter(({ message, claim }) => claim?.is === "match" && isSought(message))
     .map(({ numbers }) => numbers);
   const { work = WORK, matches = false } = options;
   const effort: Effort = { work, sought, around: options.work ?? LOOKING_AROUND, beyond: BEYOND };

@@ -15,6 +15,7 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
       "unknown-seat",
       "unknown-refusal",
       "unknown-message",
+      "unknown-key",
     ],
   ],
   ["text and number mixed; a type that does not fit", ["wrong-type", "wrong-arguments", "not-assignable"]],

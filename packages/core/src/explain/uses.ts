@@ -73,12 +73,22 @@ export const USES: readonly Kind[] = [
   w(
     "unused-declaration",
     "A declaration that is never used.",
-    "Functions, effects, constants and signals that nothing uses are left over, or something uses another by mistake.",
+    "Functions, effects, constants, signals and dice that nothing uses are left over, or something uses another by mistake.",
     frame({
       top: `${BELLS}\nfunction half(n: int): int = floor(n / 2)`,
       turn: "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home",
     }),
     ["\nfunction half(n: int): int = floor(n / 2)", ""],
+  ),
+  w(
+    "unknown-key",
+    "A key that a map does not have, spelled much like one that it has.",
+    "What is kept under it is found by nobody: the map begins with other keys, and nothing else names this one.",
+    frame({
+      top: 'data { rung: map of text to bool = ["lantern": false, "pulley": false] }',
+      turn: 'action ring { rung["pully"] = true } -> stay\nwhen all(k in rung.keys: rung[k]) -> Home',
+    }),
+    ['"pully"', '"pulley"'],
   ),
   w(
     "flag-never-cleared",

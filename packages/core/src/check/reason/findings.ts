@@ -186,7 +186,7 @@ class Collector {
       moves: this.moves,
       dropped: this.dropped,
       circles: [...flow.circles.values()],
-      brokenLaws: flow.brokenLaws,
+      brokenLaws: flow.brokenLaws(),
       explained: new Set(),
       eliminates: canEliminate(this.machine),
       opened: this.opened,

@@ -105,8 +105,8 @@ export class Flow {
   readonly endings = new Set<number>();
   /** The leaves of a step that came back to one of them without any rest, by that leaf. */
   readonly circles = new Map<number, readonly number[]>();
-  /** Laws that surely do not hold, with the leaf where they do not. */
-  readonly brokenLaws = new Map<Law, number>();
+  /** Where each law was asked at rest: by the leaf, whether it can hold there. */
+  private readonly lawsAt = new Map<Law, Map<number, boolean>>();
   /** Laws of which it is not shown that they hold at rest, where those that are believed held at rest before. */
   readonly doubtful = new Set<Law>();
   readonly conditions: Conditions;
@@ -193,6 +193,16 @@ export class Flow {
     for (const point of [...this.points.values()]) this.inputs(point);
     this.watcher = undefined;
     this.queue.clear();
+  }
+
+  /** Laws that surely do not hold in some leaf, on whatever way one comes there, with that leaf. */
+  brokenLaws(): Map<Law, number> {
+    const broken = new Map<Law, number>();
+    for (const [law, leaves] of this.lawsAt) {
+      const leaf = [...leaves].find(([, holds]) => !holds);
+      if (leaf) broken.set(law, leaf[0]);
+    }
+    return broken;
   }
 
   /** The points at rest of a leaf. */
@@ -852,8 +862,11 @@ export class Flow {
     for (const law of this.machine.laws) {
       if (law.form !== "holds") continue;
       const under: Knowledge | undefined = this.conditions.under(law.test, true, store);
-      if (!under && this.watcher) this.brokenLaws.set(law, at.leaf);
-      if (this.watcher && this.conditions.under(law.test, false, before)) this.doubtful.add(law);
+      if (this.watcher) {
+        const leaves = this.lawsAt.get(law) ?? new Map<number, boolean>();
+        this.lawsAt.set(law, leaves.set(at.leaf, leaves.get(at.leaf) === true || under !== undefined));
+        if (this.conditions.under(law.test, false, before)) this.doubtful.add(law);
+      }
       if (this.believed.has(law)) store = under ?? store;
     }
     const turn = this.openings.turnAt(at.leaf);

@@ -10,7 +10,10 @@ import { someExpr, visitExpr } from "../visit.js";
 
 export function checkCosts(found: Findings, messages: Messages): void {
   const { machine } = found;
-  for (const action of machine.actions) checkTaken(found, action, messages);
+  for (const action of machine.actions) {
+    checkTaken(found, action, messages);
+    checkSold(machine, action, messages);
+  }
   const resources = askedFor(machine.actions);
   for (const action of machine.actions) {
     const statements = action.block?.statements ?? [];
@@ -88,6 +91,43 @@ function checkTaken({ machine, accesses }: Findings, action: Action, messages: M
       { from: other.from, to: other.to, words: "It is taken here." },
     );
   }
+}
+
+/**
+ * What an action gives something for, as much as is chosen of what one has, and does not take, while another action
+ * gives it the other way round: what is sold is still there.
+ */
+function checkSold(machine: Machine, action: Action, messages: Messages): void {
+  const done = action.block?.statements ?? [];
+  if (!done.every((s) => s.kind === "assign" || s.kind === "note")) return;
+  for (const { slot, where } of action.parameters) {
+    if (where?.kind !== "binary" || where.op !== "<=" || where.left.kind !== "local" || where.left.slot !== slot)
+      continue;
+    const stock = pathOf(where.right);
+    const gained = done.find((s) => s.kind === "assign" && s.op === "+=" && dependsOn(s.value, action));
+    const price = gained?.kind === "assign" && isOwn(machine, gained.target) && pathOfLocation(gained.target);
+    if (stock === undefined || !price || changes(done, "any", stock)) continue;
+    const buys = machine.actions.find(
+      ({ block }) => changes(block?.statements ?? [], "-=", price) && changes(block?.statements ?? [], "+=", stock),
+    );
+    if (!buys) continue;
+    const [sold, chosen] = [machine.sources.text(where.right), machine.sources.text(where.left)];
+    messages.warning(
+      "unpaid-cost",
+      where.right,
+      `"${action.name}" gives "${machine.sources.text(gained.target)}" for ${chosen} of "${sold}" and takes none of ` +
+        "it: it can be sold again and again.",
+      `Take it: ${sold} -= ${chosen}.`,
+      { from: buys.nameSpan.from, to: buys.nameSpan.to, words: `"${buys.name}" gives it the other way round here.` },
+    );
+  }
+}
+
+/** Whether some statements add to a datum, take from it, or change it at all. */
+function changes(statements: readonly Statement[], op: "+=" | "-=" | "any", path: DataPath): boolean {
+  return statements.some(
+    (s) => s.kind === "assign" && (op === "any" || s.op === op) && pathOfLocation(s.target) === path,
+  );
 }
 
 /**

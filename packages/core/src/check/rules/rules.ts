@@ -31,6 +31,7 @@ import { checkSameForAll } from "./same-for-all.js";
 import { checkSecrets } from "./secrets.js";
 import { checkSetOnce } from "./set-once.js";
 import { checkSize } from "./size.js";
+import { checkTexts } from "./texts.js";
 import { checkTimers } from "./timers.js";
 import { checkCircles, checkTurns } from "./turns.js";
 import { checkUses } from "./uses.js";
@@ -42,6 +43,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkUses,
   checkEmptied,
   checkConditions,
+  checkTexts,
   checkEntered,
   checkMisses,
   checkFreeArguments,

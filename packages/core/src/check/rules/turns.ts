@@ -1,12 +1,12 @@
 /** Whose turn it is: nobody's, too many's, always the same one's, a fallen seat's, or one's that can do nothing. */
 
 import type { Messages } from "../../language/message.js";
-import type { Arrow, Expr, Machine, State, Statement, Turn } from "../machine.js";
+import type { Action, Arrow, Expr, Machine, State, Statement, Turn } from "../machine.js";
 import { type Access, pathOf } from "../reason/accesses.js";
 import { asksCanAct } from "../reads.js";
 import type { Findings } from "../reason/findings.js";
 import { single } from "../reason/possible.js";
-import { arrowsOf, chainOf, ends, goesOnAlone } from "../tree.js";
+import { arrowsOf, chainOf, ends, goesOnAlone, leavesIn } from "../tree.js";
 import { someExpr, visitMachine } from "../visit.js";
 import { fallenTests, fallsAt, isForLeaving } from "./fallen.js";
 import { checkStuck } from "./stuck.js";
@@ -151,7 +151,7 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
   const path = first && pathOf(first.of);
   // Arguments of a state are given by the arrows that lead there.
   if (first?.of.kind !== "data" || path === undefined || first.of.type.kind !== "seat") return;
-  if (turns.some((t) => pathOf(t.of) !== path) || machine.states.some((s) => s.actions.some((a) => a.by))) return;
+  if (turns.some((t) => pathOf(t.of) !== path) || machine.actions.some((a) => playsBeside(a, path))) return;
   const written = accesses.writes(path).filter(({ place }) => place.kind !== "test");
   // What is done about a seat that leaves passes no turn on among those that stay, nor does what is done but once.
   const passing = written.filter(
@@ -161,6 +161,7 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
   );
   const goesOn = machine.actions.some(({ arrow }) => ends(arrow).some((end) => !isOver(end)));
   const held = machine.sources.text(first.of);
+  if (!actsTwice(machine, isEverybodys)) return;
   if (passing.length === 0 && (written.length === 0 || goesOn)) {
     const only = written.some(({ statement }) => statement && isForLeaving(machine, statement));
     messages.warning(
@@ -181,6 +182,42 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
       `Whoever acts keeps the turn: only when the time is up does something change "${held}".`,
       `Pass it on where an action is done: ${held} = next(me).`,
     );
+}
+
+/**
+ * Whether seats that do not have the turn play by an action: one that ends the match, as giving up does, or that is for
+ * those whom the turn itself names, as answering an offer, is none of the game's turns.
+ */
+function playsBeside({ by, arrow }: Action, turn: string): boolean {
+  if (by === undefined) return false;
+  const isOfTurn = by !== "anyone" && someExpr(by, (e) => pathOf(e) === turn);
+  return !isOfTurn && !ends(arrow).every(isOver);
+}
+
+/**
+ * Whether a seat can act on its turn, and once more before everybody has acted: who has a part of its own in each round
+ * keeps it on purpose, as who counts the votes.
+ */
+function actsTwice(machine: Machine, isEverybodys: (turn: Turn) => boolean): boolean {
+  const turnOf = (leaf: number): Turn | undefined => chainOf(machine, leaf).find(({ turn }) => turn)?.turn;
+  const isHeld = (leaf: number): boolean => {
+    const turn = turnOf(leaf);
+    return turn !== undefined && !isEverybodys(turn);
+  };
+  const seen = new Set<number>();
+  const comesBack = (arrow: Arrow): boolean => {
+    if (isOver(arrow)) return false;
+    if (arrow.kind !== "to" || arrow.target.kind !== "state") return true;
+    return leavesIn(machine, arrow.target.state).some((leaf) => {
+      if (isHeld(leaf)) return true;
+      if (turnOf(leaf) || seen.has(leaf)) return false;
+      seen.add(leaf);
+      return chainOf(machine, leaf).flatMap(arrowsOf).some(comesBack);
+    });
+  };
+  const leaves = machine.states.filter((s) => s.id > 0 && leavesIn(machine, s.id)[0] === s.id && isHeld(s.id));
+  const actions = leaves.flatMap(({ id }) => chainOf(machine, id).flatMap((state) => state.actions));
+  return actions.flatMap(({ arrow }) => ends(arrow)).some(comesBack);
 }
 
 /** `x = x`, or giving the turn to whoever has it, which changes nothing. */

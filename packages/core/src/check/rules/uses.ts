@@ -424,6 +424,24 @@ function checkRoutines(found: Findings, messages: Messages): void {
   for (const [id, c] of machine.constants.entries())
     if (isOwn(machine, c) && !accesses.isCalled("constant", id) && !machine.boundConstants.has(c.name))
       unused(messages, c.nameSpan, "constant", c.name);
+  checkDice(machine, messages);
+}
+
+function checkDice(machine: Machine, messages: Messages): void {
+  const rolled = new Set<number>();
+  visitMachine(machine, {
+    expr: (e) => {
+      if ("stream" in e) rolled.add(e.stream);
+    },
+  });
+  for (const { name, slot, nameSpan } of machine.streams)
+    if (nameSpan && isOwn(machine, nameSpan) && !rolled.has(slot))
+      messages.warning(
+        "unused-declaration",
+        nameSpan,
+        `Nothing is rolled with the dice "${name}".`,
+        `Roll with them, as in ${name}.roll(1..6) or ${name}.shuffle(LIST), or remove them.`,
+      );
 }
 
 // ---- actions -----------------------------------------------------------------------------------

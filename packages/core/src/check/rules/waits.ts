@@ -2,7 +2,7 @@
  * Circles that wait for nobody, waits that nothing or only an event ends, and rolls that can be had again for nothing.
  */
 
-import { branchesOf, visitBlock, visitPassing } from "../visit.js";
+import { branchesOf, visitBlock, visitExpr, type Visitor, visitPassing } from "../visit.js";
 import type { Span } from "../../language/source.js";
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Block, Expr, Machine, State } from "../machine.js";
@@ -308,17 +308,34 @@ function changes(machine: Machine, block: Block | undefined): boolean {
 /** Effects call each other no deeper than texts may nest. */
 const MAX_DEPTH = 60;
 
-/** The first roll in a block or in an effect it calls; for those the call. */
-function rollIn(machine: Machine, block: Block | undefined, depth = 0): Span | undefined {
-  let found: Span | undefined;
-  if (depth > MAX_DEPTH) return undefined;
-  visitBlock(block, {
-    expr: (e) => {
-      if (e.kind === "roll" || e.kind === "chance" || e.kind === "pick" || e.kind === "shuffle") found ??= e;
-    },
-    statement: (s) => {
-      if (s.kind === "call" && rollIn(machine, machine.effects[s.effect]?.body, depth + 1)) found ??= s;
-    },
-  });
-  return found;
+/**
+ * The first roll in a block or in an effect it calls; for those the call. What is rolled only while something holds that
+ * the block itself changes, as a pile that is shuffled when its last card was taken, is not rolled each time.
+ */
+function rollIn(machine: Machine, block: Block): Span | undefined {
+  const written = slotsWritten(machine, (visitor) => visitBlock(block, visitor));
+  const hangs = (test: Expr): boolean => [...readsOf(machine, test).slots].some((slot) => written.has(slot));
+  const rollsIn = (part: Block | undefined, depth: number): Span | undefined => {
+    let found: Span | undefined;
+    if (depth > MAX_DEPTH) return undefined;
+    const visitor: Visitor = {
+      expr: (e) => {
+        if (e.kind === "roll" || e.kind === "chance" || e.kind === "pick" || e.kind === "shuffle") found ??= e;
+      },
+      statement: (s) => {
+        if (s.kind === "call" && rollsIn(machine.effects[s.effect]?.body, depth + 1)) found ??= s;
+        const hanging = s.kind === "if" ? s.branches.findIndex(({ test }) => hangs(test)) : -1;
+        if (s.kind !== "if" || hanging < 0) return;
+        for (const { test, body } of s.branches.slice(0, hanging)) {
+          visitExpr(test, visitor);
+          visitBlock(body, visitor);
+        }
+        visitExpr(s.branches[hanging]?.test, visitor);
+        return false;
+      },
+    };
+    visitBlock(part, visitor);
+    return found;
+  };
+  return rollsIn(block, 0);
 }
