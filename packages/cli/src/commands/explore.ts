@@ -211,6 +211,14 @@ function placeOf({ machine }: Runnable, position: number | undefined): string | 
 
 // ---- telling ----------------------------------------------------------------------------------------
 
+/** Why not everything was visited, each with its place. */
+export function tellIncomplete(runnable: Runnable, incomplete: Explored["incomplete"], as: "dim" | "yellow"): void {
+  for (const { words, position } of incomplete) {
+    const place = placeOf(runnable, position);
+    say(style(as, `Not complete${place === undefined ? "" : ` (${place})`}: ${words}.`));
+  }
+}
+
 type Found = readonly {
   readonly finding: Pick<ExploreFinding, "words" | "depth" | "position"> & {
     readonly kind: keyof typeof FINDING_WORDS;
@@ -273,10 +281,7 @@ function tell(runnable: Runnable, explored: Explored, branches: readonly Covered
   }
   if (unseen.length > 0)
     say(style("dim", `No rule can see ${unseen.join(", ")}: situations that differ in them alone count once.`));
-  for (const { words, position } of incomplete) {
-    const place = placeOf(runnable, position);
-    say(style("dim", `Not complete${place === undefined ? "" : ` (${place})`}: ${words}.`));
-  }
+  tellIncomplete(runnable, incomplete, "dim");
   // Of few situations it tells nothing how much memory each takes.
   const each = situations < 1_000 ? "" : `, ${Math.round((bytes / situations) * 10) / 10} bytes a situation`;
   const random = walked > 0 ? `, ${walked} of them at random behind what was visited whole` : "";

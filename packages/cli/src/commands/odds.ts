@@ -13,11 +13,12 @@ import {
   playersInWords,
   type Probability,
   RANDOM_BOT,
+  type Runnable,
 } from "@zany/core";
 import { givenOptions, measuredFile, UsedWrongly } from "../files.js";
 import { binned } from "../show-tally.js";
 import { bar, count, pad, say, sayJson, style } from "../terminal.js";
-import { exploreProgress, knownBots } from "./explore.js";
+import { exploreProgress, knownBots, tellIncomplete } from "./explore.js";
 
 interface OddsWish {
   readonly bot: readonly string[];
@@ -67,7 +68,7 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
     else {
       const free = wish.free === undefined ? {} : { [wish.free]: "as well as can be" };
       say(style("dim", `played by ${playersInWords(runnable.machine.seats.names, { ...bots, ...free }, RANDOM_BOT)}`));
-      tell(found);
+      tell(runnable, found);
       if (wish.chances) tellChances(runnable.machine, found, wish.tries);
     }
     return found.complete ? 0 : 1;
@@ -78,20 +79,9 @@ export async function odds(file: string, wish: OddsWish): Promise<number> {
   }
 }
 
-function tell({
-  situations,
-  complete,
-  incomplete,
-  endings,
-  stuck,
-  fault,
-  endless,
-  results,
-  length,
-  exact,
-  values,
-  best,
-}: Odds): void {
+function tell(runnable: Runnable, odds: Odds): void {
+  const { situations, complete, incomplete, endings, stuck, fault, endless, results, length, exact, values, best } =
+    odds;
   if (best) {
     const uses = Object.entries(best.uses).sort((a, b) => b[1] - a[1]);
     const told = uses.map(([action, n]) => `${action} in ${count(n, "situation")}`).join(", ");
@@ -119,7 +109,7 @@ function tell({
   }
   say(`length   ${exact ? "" : "at least "}${Number(length.toFixed(6))} steps on average`);
   for (const { of, values: each } of values) tellValues(of, each);
-  for (const { words } of incomplete) say(style("yellow", `Not complete: ${words}.`));
+  tellIncomplete(runnable, incomplete, "yellow");
   say(
     complete
       ? style("dim", `${count(situations, "situation")}, all there are`)

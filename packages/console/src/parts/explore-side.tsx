@@ -148,7 +148,7 @@ function Explored({
         </p>
       ) : null}
       {incomplete.map(({ words: why, position }) => (
-        <p key={why} className="mt-2 text-soft">
+        <p key={`${position} ${why}`} className="mt-2 text-soft">
           Not complete: {why}.{" "}
           {position === undefined ? null : (
             <button type="button" className="underline" onClick={() => onPick(position)}>

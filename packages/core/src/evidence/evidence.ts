@@ -42,10 +42,12 @@ export interface Evidenced {
 }
 
 /**
- * The work that a whole check does, in steps: while something suspected is not found, and where it only looks around.
+ * The work that a whole check does, in steps: while something suspected is not found, where it only looks around, and
+ * where it looks around for what may be worse than a hint.
  */
 const WORK = 150_000;
 const LOOKING_AROUND = 5_000;
+const LOOKING_FOR_WORSE = 15_000;
 
 /** What share of the work is kept for what comes behind a law that breaks. */
 const BEYOND = 1 / 3;
@@ -96,13 +98,13 @@ export function withEvidence(compilation: Compilation, options: EvidenceOptions 
     message,
     number: signs.push(sign) - 1,
   }));
-  // What is merely possible is looked for where a match would make it worse.
-  const isSought = ({ severity, name }: Message): boolean => severity === "warning" || WORSE.has(name);
-  const sought = claimed
-    .filter(({ message, claim }) => claim?.is === "match" && isSought(message))
-    .map(({ numbers }) => numbers);
+  const ofMatches = claimed.filter(({ claim }) => claim?.is === "match");
+  const sought = ofMatches.filter(({ message }) => message.severity === "warning").map(({ numbers }) => numbers);
+  // What is merely possible is looked for a while, where a match would make it worse.
+  const isWorse = ofMatches.some(({ message }) => message.severity === "hint" && WORSE.has(message.name));
   const { work = WORK, matches = false } = options;
-  const effort: Effort = { work, sought, around: options.work ?? LOOKING_AROUND, beyond: BEYOND };
+  const around = options.work ?? (isWorse ? LOOKING_FOR_WORSE : LOOKING_AROUND);
+  const effort: Effort = { work, sought, around, beyond: BEYOND };
   const searched = search(new Runnable(machine), signs, effort);
   if (!searched) return { messages: believing().messages };
   const beyond = searchBeyond(machine, searched, signs, effort);

@@ -8,7 +8,7 @@ import type { ExploreOptions } from "./options.js";
  * what the game tells, what the match begins with, and which times pass.
  */
 export function holdsFor(machine: Machine, options: ExploreOptions): string[] {
-  const { seats = machine.seats.names.length, open = [], leaving, given, noEvents, law } = options;
+  const { seats = machine.seats.least, open = [], leaving, given, noEvents, law } = options;
   const heard = new Set(machine.states.flatMap(({ listeners }) => listeners.map(({ signal }) => signal)));
   const hears = (isMeant: (signal: Machine["signals"][number]) => boolean): boolean =>
     machine.signals.some((signal) => heard.has(signal.id) && isMeant(signal));
