@@ -20,6 +20,33 @@ const m = (machine: string, what: string, right: string, wrong: string, told: st
 });
 
 export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
+  m("twin-bells", "oil for nothing", 'oilNorth needs oil > 0 else "no oil"', "oilNorth", "unpaid-cost"),
+  m("twin-bells", "one tower is never done", "final NorthDone", "state NorthDone {}", "unreachable-ending"),
+  m("twin-bells", "counted for the other", "rung[ben] += 1", "rung[ann] += 1", "branch-never-taken"),
+  m("strait-crossing", "the helm of one who has left", "if helm == s { helm = next(s) }", "", "out-on-turn"),
+  m("strait-crossing", "back to where nobody waits", "enter -> Sail", "enter -> return", "no-way-out"),
+  m("pier-party", "dazed for good", "].dazed -= 1", "].dazed += 1", "flag-never-cleared"),
+  m(
+    "pier-party",
+    "on guard for good",
+    "  enter { crew[now1.side][now1.index].guard = false }\n",
+    "",
+    "flag-never-cleared",
+  ),
+  m("pier-party", "leaving wins", "on Left(s) -> Beaten(next(s))", "on Left(s) -> Beaten(s)", "leaver-wins"),
+  m(
+    "pier-party",
+    "taken from an empty order",
+    "if not order.empty { now1 = order.take() }",
+    "now1 = order.take()",
+    "list-may-be-empty",
+  ),
+  m("open-lamp", "all are ready in vain", "  when all ready -> Count\n", "", "endless-wait"),
+  m("open-lamp", "never ready", "{ ready1[me] = true }", "{ ready1[me] = false }", "never-open"),
+  m("kite-waves", "a line that is none", 'if line1 != "" {', 'if line1 != "none" {', "condition-always"),
+  m("kite-waves", "the lives run out in vain", "  when lives == 0 -> Downed\n", "", "unread-data"),
+  m("relay-teams", "what is dropped stays in hand", "    if dropped[side] {", "    if false {", "condition-always"),
+  m("lamp-chart", "nobody hears of the dark", 'on Dark { note "dark" }\n', "", "unheard-signal"),
   m(
     "plank-clocks",
     "the turn stays",

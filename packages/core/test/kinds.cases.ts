@@ -843,10 +843,13 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unreachable-ending": {
     triggers: [
+      // One of the branches has no end.
+      "machine M\nseats a, b\nstart P\nparallel state P {\n  when done P -> Both\n  after 1m -> Late\n  state N { start N1 state N1 { turn of a action go1 -> N2 } state N2 { turn of a action rest -> N1 } }\n  state S { start S1 state S1 { turn of b action go2 -> S2 } final S2 }\n}\non Left(s) -> Late\nending Both { wins all }\nending Late { loses all }\n",
       ring("").replace("ending Home", "ending Lost { loses ann }\nending Home"),
       one("", undefined, "ending Drawn { draws all }"),
     ],
     spares: [
+      "machine M\nseats a, b\nstart P\nparallel state P {\n  when done P -> Both\n  after 1m -> Late\n  state N { start N1 state N1 { turn of a action go1 -> N2 } final N2 }\n  state S { start S1 state S1 { turn of b action go2 -> S2 } final S2 }\n}\non Left(s) -> Late\nending Both { wins all }\nending Late { loses all }\n",
       ring("after 1s -> Lost").replace("ending Home", "ending Lost { loses ann }\nending Home"),
       one("action a1 -> odds { 1 -> Drawn 2 -> Home }", undefined, "ending Drawn { draws all }"),
     ],
@@ -890,6 +893,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "endless-wait": {
     triggers: [
+      // All are ready, and wait for the time.
+      "machine M\nseats a, b\ndata { n per seat: int 0..3 }\nstart S\nstate S {\n  turn of each seats\n  action pick1(k: int 1..3) { n[me] = k } -> ready\n  \n  after 1m -> T\n}\nstate T { enter -> choose { when n[a] > n[b] -> E else -> S } }\non Left(s) -> E\nending E { draws all }\n",
       // The last vote that is missing may never come.
       ballot(""),
       one(
@@ -906,6 +911,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       votes("sealed action name1(who: seat in others) { vote[me] = who } -> stay\n  after 1m -> Home"),
     ],
     spares: [
+      "machine M\nseats a, b\ndata { n per seat: int 0..3 }\nstart S\nstate S {\n  turn of each seats\n  action pick1(k: int 1..3) { n[me] = k } -> ready\n  when all ready -> T\n  after 1m -> T\n}\nstate T { enter -> choose { when n[a] > n[b] -> E else -> S } }\non Left(s) -> E\nending E { draws all }\n",
+      "machine M\nseats a, b\ndata { n per seat: int 0..3 }\nstart S\nstate S {\n  turn of each seats\n  enter { for s in seats { n[s] = 0 } }\n  action pick1(k: int 1..3) { n[me] = k } -> ready\n  when all(s in seats: n[s] > 0) -> T\n  after 1m -> T\n}\nstate T { enter -> choose { when n[a] > n[b] -> E else -> S } }\non Left(s) -> E\nending E { draws all }\n",
       ballot("\n  when all(s in inPlay: voted[s]) -> No"),
       ballot("\n  after 1h -> No"),
       one(
@@ -1238,6 +1245,16 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(next(me))\n  }\n}\nending E { draws all }\n",
     ],
   },
+  "leaver-wins": {
+    triggers: [
+      "machine M\nseats a, b\ndata { n: int 0..9 }\nstart S\nstate S { turn of [a, b] action ring { n += 1 } -> choose { when n == 9 -> Won(me) else -> stay } }\non Left(s) -> Won(s)\nending Won(who: seat) { wins who loses others }\n",
+      "machine M\nseats a, b\ndata { n: int 0..9 }\nstart S\nstate S { turn of [a, b] action ring { n += 1 } -> choose { when n == 9 -> Won(me) else -> stay } }\non Left(s) -> choose { when n > 3 -> Won(s) else -> Off }\nending Won(who: seat) { wins who loses others }\nending Off { none all }\n",
+    ],
+    spares: [
+      "machine M\nseats a, b\ndata { n: int 0..9 }\nstart S\nstate S { turn of [a, b] action ring { n += 1 } -> choose { when n == 9 -> Won(me) else -> stay } }\non Left(s) -> Won(next(s))\nending Won(who: seat) { wins who loses others }\n",
+      "machine M\nseats a, b\ndata { n: int 0..9 }\nstart S\nstate S { turn of [a, b] action ring { n += 1 } -> choose { when n == 9 -> Won(me) else -> stay } }\non Left(s) -> choose { when n > 3 -> Won(s) else -> Off }\nending Won(who: seat) { loses who wins others }\nending Off { none all }\n",
+    ],
+  },
   "out-on-turn": {
     triggers: [
       // Eliminated in a state that is passed through, and still on turn two states later.
@@ -1425,6 +1442,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unpaid-cost": {
     triggers: [
+      // All others ask for what they take of what all have in common.
+      two(
+        'action light needs oil > 0 else "none" { oil -= 1  lit += 1 } -> stay\naction wash needs oil >= 2 else "none" { oil -= 2  lit += 2 } -> stay\naction grease { oil -= 1 } -> Stiff\nwhen lit >= 8 -> Home',
+        "data { oil: int 0..9 = 6  lit: int 0..9 }",
+        "state Stiff { turn of ben action knock { lit += 1 } -> Turn }",
+      ),
       // What is sold is still there.
       two(
         'action buy(n: int 1..9 where n <= coins[me] else "too dear") { coins[me] -= n  wool[me] += n } -> stay\naction sell(n: int 1..9 where n <= wool[me] else "none") { coins[me] += n } -> stay\nwhen wool[ann] == 9 -> Home',
@@ -1493,6 +1516,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      two(
+        'action light needs oil > 0 else "none" { oil -= 1  lit += 1 } -> stay\naction wash needs oil >= 2 else "none" { oil -= 2  lit += 2 } -> stay\naction grease needs oil > 0 else "none" { oil -= 1 } -> Stiff\nwhen lit >= 8 -> Home',
+        "data { oil: int 0..9 = 6  lit: int 0..9 }",
+        "state Stiff { turn of ben action knock { lit += 1 } -> Turn }",
+      ),
       two(
         'action buy(n: int 1..9 where n <= coins[me] else "too dear") { coins[me] -= n  wool[me] += n } -> stay\naction sell(n: int 1..9 where n <= wool[me] else "none") { coins[me] += n  wool[me] -= n } -> stay\nwhen wool[ann] == 9 -> Home',
         "data { coins per seat: int 0..9 = 4  wool per seat: int 0..9 = 0 }",
@@ -1885,6 +1913,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "flag-never-cleared": {
     triggers: [
+      // Counted up in place of down.
+      two(
+        'action strike { birds[next(me)][0].hp -= 1  birds[next(me)][0].dazed = 1 } -> stay\naction peck needs birds[me][0].dazed == 0 else "dazed" { birds[next(me)][0].hp -= 2 } -> stay\naction wake { birds[me][0].dazed += 1 } -> stay\nwhen any(s in seats: birds[s][0].hp == 0) -> Home',
+        "type Bird { hp: int 0..9 = 9  dazed: int 0..3 }\ndata { birds per seat: list of Bird = [Bird()] }",
+      ),
       // A status that lasts as many turns as it is made for, and never grows older.
       statuses("statuses = filter(x in statuses where x.left > 0)"),
       // Everybody has voted, from the first poll on.
@@ -1929,6 +1962,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      two(
+        'action strike { birds[next(me)][0].hp -= 1  birds[next(me)][0].dazed = 1 } -> stay\naction peck needs birds[me][0].dazed == 0 else "dazed" { birds[next(me)][0].hp -= 2 } -> stay\naction wake { birds[me][0].dazed -= 1 } -> stay\nwhen any(s in seats: birds[s][0].hp == 0) -> Home',
+        "type Bird { hp: int 0..9 = 9  dazed: int 0..3 }\ndata { birds per seat: list of Bird = [Bird()] }",
+      ).replace("turn of ann", "turn of [ann, ben]"),
       "machine M\nseats a, b, c\ndata { buyer: seat? = none  price: int 0..9 = 9  sold: int 0..3  lapsed: int 0..3 }\nstart Show\nstate Show { enter { price = 9  buyer = none } -> Falling }\nstate Falling {\n  turn of inPlay\n  action call { buyer = me } -> Sold\n  after each 3s { price -= 1 }\n  when price == 0 -> Sold\n}\nstate Sold {\n  enter {\n    sold += 1\n    if buyer == none { lapsed += 1 }\n  } -> choose {\n    when sold == 3 and lapsed < 2 -> E\n    when sold == 3 -> Quiet\n    else -> Show\n  }\n}\non Left(s) -> Quiet\nending E { draws all }\nending Quiet { none all }\n",
       "machine M\nseats a, b\ndata { onTurn: seat = a  more: bool  laid: int 0..9 }\nstart Turn\nstate Turn {\n  turn of onTurn\n  enter { more = false }\n  action lay(n: int 1..2) {\n    laid += n\n    if n == 2 { more = true }\n  } -> Next\n}\nstate Next { enter { if not more { onTurn = next(onTurn) } } -> choose { when laid == 9 -> E else -> Turn } }\non Left(s) -> E\nending E { draws all }\n",
       // Asked once, when all is over: whether anybody ever did.

@@ -663,6 +663,24 @@ ending E { draws all }
   expect(applyFixes(sources, messages).texts.get("machine.zany")).toBe(text.replace(/many(?= [}>])/g, "many()"));
 });
 
+test("data of a state are changed by their name alone inside it, and only read from outside", () => {
+  const text = `machine M
+seats a, b
+data { n: int 0..9 }
+start S
+state S { turn of a action go { n += 1  Bout.left -= 1 } -> Bout(3) }
+overlay Bout(left: int 0..9) { turn of b action hit { Bout.left -= 1  n += Bout.left } -> choose { when left == 0 -> E else -> stay } }
+ending E { draws all }
+`;
+  const { sources, messages } = compile(text);
+  expect(messages.map(({ name, words }) => [name, words])).toEqual([
+    ["not-assignable", '"Bout.left" can be read here, but data of a state are changed inside that state only.'],
+    ["not-assignable", 'Inside "Bout" its data are changed by their name alone.'],
+  ]);
+  const mended = applyFixes(sources, messages).texts.get("machine.zany");
+  expect(mended).toBe(text.replace("hit { Bout.left", "hit { left"));
+});
+
 test("a branch with a single = is a condition, not an effect", () => {
   const { messages } = compile(`machine M
 seats a, b

@@ -1,7 +1,7 @@
 /** Places that can be written: data, their fields and their elements. */
 
 import type { Span } from "../language/source.js";
-import type { ExprNode } from "../language/syntax.js";
+import type { ExprNode, Name } from "../language/syntax.js";
 import { BUILT_IN_VALUES } from "./builtins.js";
 import type { ExpressionParts, Tables, Where } from "./context.js";
 import type { Location, LocationStep } from "./machine.js";
@@ -93,6 +93,8 @@ export class Places {
       this.tables.fieldOfSeat(node, where);
       return undefined;
     }
+    if (node.of.kind === "name" && !where.scope.find(node.of.name.text) && this.tables.targets.has(node.of.name.text))
+      return this.ofState(node.of.name, node.name, where);
     const whole = this.read(node.of, where, reading);
     if (!whole || whole.kind === "unknown") return whole;
     const of = whole.kind === "maybe" ? whole.of : whole;
@@ -113,6 +115,29 @@ export class Places {
     this.tables.useField(node.name, of.name, field);
     reading.segments.push(node.name.text);
     return found.type;
+  }
+
+  /** Data with the name of their state before them: so they are read from outside, and not written. */
+  private ofState(state: Name, name: Name, where: Where): undefined {
+    const symbol = where.scope.find(name.text);
+    const isOwn = symbol?.kind === "stateData" && symbol.owner === state.text;
+    const fix = isOwn && {
+      title: `Write ${name.text}`,
+      edits: [{ from: state.from, to: name.from, text: "" }],
+    };
+    this.tables.messages.error(
+      "not-assignable",
+      { from: state.from, to: name.to },
+      isOwn
+        ? `Inside "${state.text}" its data are changed by their name alone.`
+        : `"${state.text}.${name.text}" can be read here, but data of a state are changed inside that state only.`,
+      isOwn
+        ? `Write: ${name.text}.`
+        : `Change it in "${state.text}", as by a signal that it hears; or keep it in data of the whole match.`,
+      undefined,
+      fix || undefined,
+    );
+    return undefined;
   }
 
   /** Whether a name stands for a seat. */

@@ -51,7 +51,10 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ],
   ["somebody's turn, but every action can be closed at once", ["no-open-action"]],
   ["a loop of states that never waits for anyone", ["endless-loop"]],
-  ["a fallen seat, or one that is out, that can still get the turn", ["fallen-on-turn", "fallen-acts", "out-on-turn"]],
+  [
+    "a fallen seat, or one that is out, that can still get the turn",
+    ["fallen-on-turn", "fallen-acts", "out-on-turn", "leaver-wins"],
+  ],
   ["a wait whose condition nothing in that state can make true", ["endless-wait", "no-time-limit"]],
   ["something that can still act or change data after an ending", ["late-signal"]],
   ["private data that can leak to another seat", ["secret-leak", "open-choice", "shown-roll", "public-roll"]],

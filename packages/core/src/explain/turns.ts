@@ -149,6 +149,19 @@ export const TURNS: readonly Kind[] = [
     ["start Turn\n", "on Left(s) -> Home\n\nstart Turn\n"],
   ),
   w(
+    "leaver-wins",
+    "A seat that leaves, and wins by it.",
+    "`Left(s)` tells who has left; an ending that is given the same seat as its winner rewards it. Name another, or " +
+      "lead to an ending that it loses.",
+    frame({
+      seats: "ann, ben",
+      top: "data { bells: int 0..9 = 0 }",
+      turn: "action ring { bells += 1 } -> choose {\n  when bells == 9 -> Rung(me)\n  else -> stay\n}",
+      rest: "ending Rung(winner: seat) { wins winner  loses others }",
+    }).replace("start Turn", "on Left(s) -> Rung(s)\n\nstart Turn"),
+    ["-> Rung(s)", "-> Rung(next(s))"],
+  ),
+  w(
     "undecided-ties",
     "An order by a value that can be equal.",
     "Say which of the equal ones comes first: `ties inOrder`, as they stand in the list, or `ties byLot`. Then " +

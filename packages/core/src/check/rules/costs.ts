@@ -19,8 +19,12 @@ export function checkCosts(found: Findings, messages: Messages): void {
     const statements = action.block?.statements ?? [];
     const done = statements.filter((s) => s.kind === "assign");
     const isMoved = (s: Assignment): boolean => movesAll(s, done, action);
-    for (const cost of done.filter((s) => isOwn(machine, s.target) || isOnlyOnes(machine, s.target) || isMoved(s))) {
+    const isPaidFrom = (s: Assignment): boolean =>
+      isOwn(machine, s.target) || isOnlyOnes(machine, s.target) || isMoved(s);
+    for (const cost of done) {
       const path = pathOfLocation(cost.target);
+      const isAsked = isAskedElsewhere(found, action, path, cost);
+      if (!isPaidFrom(cost) && !isAsked) continue;
       if (cost.op !== "-=" || path === undefined || someExpr(cost.value, (e) => pathOf(e) === path)) continue;
       const isChosen = dependsOn(cost.value, action);
       const gained = done.find((s) => s.op === "+=" && pathOfLocation(s.target) !== path)?.target;
@@ -41,6 +45,7 @@ export function checkCosts(found: Findings, messages: Messages): void {
         bought ||
         isTraded ||
         isStaked ||
+        isAsked ||
         isMoved(cost) ||
         (resources.has(path) && (isChosen || ((gained || against) && cost.value.kind === "constant")));
       const least = isTraded ? 0 : type.low;
@@ -60,6 +65,31 @@ export function checkCosts(found: Findings, messages: Messages): void {
       );
     }
   }
+}
+
+/**
+ * Whether a fixed amount is taken of what all other actions ask for before they take of it, and nothing but actions
+ * takes of it: at least two of them, so that it is a habit.
+ */
+function isAskedElsewhere(
+  { machine, accesses }: Findings,
+  action: Action,
+  path: DataPath | undefined,
+  { op, value, target }: Assignment,
+): boolean {
+  if (path === undefined || op !== "-=" || value.kind !== "constant" || target.path.length > 0) return false;
+  const taking = accesses
+    .writes(path)
+    .filter((a) => a.place.kind !== "test" && a.statement?.kind === "assign" && a.statement.op === "-=");
+  const isWithin = (a: Access, one: Action): boolean => one.from <= a.from && a.to <= one.to;
+  const others = machine.actions.filter((one) => one !== action && taking.some((a) => isWithin(a, one)));
+  const asksFor = (one: Action): boolean =>
+    one.needs.some(({ test }) => amountsAsked(test).some((amount) => pathOf(amount) === path));
+  return (
+    others.length >= 2 &&
+    others.every(asksFor) &&
+    taking.every((a) => [action, ...others].some((one) => isWithin(a, one)))
+  );
 }
 
 /**

@@ -15,6 +15,7 @@ export function checkDepartures(found: Findings, messages: Messages): void {
   const left = machine.signals.find((s) => s.name === "Left")?.id;
   // A machine that never hears it cannot be left.
   if (!machine.states.some((state) => state.listeners.some((l) => l.signal === left))) return;
+  checkLeaversWin(machine, left, messages);
   const waiting = machine.states.filter((state) => {
     const { turn } = state;
     if (!turn || readsOf(machine, turn.of).more || (turn.each && state.whens.some((w) => w.test.kind === "allReady")))
@@ -44,6 +45,35 @@ export function checkDepartures(found: Findings, messages: Messages): void {
       `ever.${others}`,
     "Say what happens then, for the whole machine: on Left(s) -> ...; or set a time: after 2d -> ...",
   );
+}
+
+/** Whoever leaves the match is given to an ending as who wins it. */
+function checkLeaversWin(machine: Machine, left: number | undefined, messages: Messages): void {
+  for (const { arrow, signal, slots } of machine.states.flatMap(({ listeners }) => listeners)) {
+    if (signal !== left || !arrow) continue;
+    for (const end of ends(arrow)) {
+      if (end.kind !== "to" || end.target.kind !== "ending") continue;
+      const { ending, args } = end.target;
+      const { parameters = [], results = [] } = machine.endings[ending] ?? {};
+      const leaver = args.findIndex((arg) => arg.kind === "local" && arg.slot === slots[0]);
+      const wins = results.some(
+        (rule) =>
+          rule.kind === "result" &&
+          rule.word === "wins" &&
+          rule.seats.kind === "local" &&
+          rule.seats.slot === parameters[leaver]?.slot,
+      );
+      const arg = args[leaver];
+      if (!wins || !arg) continue;
+      const name = machine.sources.text(arg);
+      messages.warning(
+        "leaver-wins",
+        arg,
+        `Whoever leaves wins: "${name}" has left, and "${machine.endings[ending]?.name}" makes it the winner.`,
+        `Name another: next(${name}); or lead to an ending that ${name} loses.`,
+      );
+    }
+  }
 }
 
 /**

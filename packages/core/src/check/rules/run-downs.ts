@@ -91,7 +91,8 @@ function visitStatementRecords(s: Statement, tell: (type: RecordType, field: num
 type IsRead = (e: Expr) => boolean;
 
 function look(found: Findings, path: DataPath, name: string, isField: IsRead, messages: Messages): void {
-  const [set] = lastingSets(found, path, ({ value }) => typeof value === "number" && value >= 2);
+  const least = STANCE.test(name) ? 1 : 2;
+  const [set] = lastingSets(found, path, ({ value }) => typeof value === "number" && value >= least);
   if (!set || !isOnlyAskedForZero(found.machine, (e) => pathOf(e) === path || isField(e))) return;
   const value = found.machine.sources.text(set.value);
   const done = set.op === "=" ? `"${name}" is set to ${value}` : `${value} is added to "${name}"`;
@@ -104,7 +105,7 @@ function look(found: Findings, path: DataPath, name: string, isField: IsRead, me
 }
 
 /** What one takes up for a moment, by its usual words. */
-const STANCE = /^(is)?(brac(ed|ing)|guard(ed|ing)|defending|parrying|dodging|ducking|stunned|dazed|acted|moved)$/i;
+const STANCE = /^(is)?(brac(ed|ing)|guard(ed|ing)?|defending|parrying|dodging|ducking|stunned|dazed|acted|moved)$/i;
 
 /** A stance that is taken again and again, and never left. */
 function lookAtStance(found: Findings, path: DataPath, name: string, messages: Messages): void {

@@ -30,8 +30,13 @@ export function checkTexts(found: Findings, messages: Messages): void {
 function checkAsked({ machine, accesses, tests, explained }: Findings, texts: Texts, messages: Messages): void {
   for (const { test, text, with: other } of texts.asked) {
     const path = pathOf(other);
-    // What nothing writes may have been set up with any text.
-    if (texts.made.has(text.value) || explained.has(test) || (path !== undefined && accesses.neverWritten(path)))
+    // What nothing writes may have been set up with any text; every text begins as an empty one.
+    if (
+      text.value === "" ||
+      texts.made.has(text.value) ||
+      explained.has(test) ||
+      (path !== undefined && accesses.neverWritten(path))
+    )
       continue;
     const mask = tests.get(test)?.mask;
     if (mask === 1 || mask === 2) continue;

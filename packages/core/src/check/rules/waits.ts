@@ -15,6 +15,7 @@ export function checkWaits(found: Findings, messages: Messages): void {
   checkCircles(found, messages);
   checkEndlessWaits(found, messages);
   checkNeverReady(found.machine, messages);
+  checkReadyInVain(found.machine, messages);
   checkEventWaits(found, messages);
   checkRerolls(found, messages);
 }
@@ -134,6 +135,29 @@ function checkNeverReady(machine: Machine, messages: Messages): void {
       when,
       `Nobody is ever ready in "${state.name}": none of the actions there ends in "-> ready".`,
       "Let the action by which a seat has done its part end in: -> ready.",
+    );
+  }
+}
+
+/** Seats that make themselves ready where nothing asks whether all are: only the time leads on, or an event. */
+function checkReadyInVain(machine: Machine, messages: Messages): void {
+  for (const state of machine.states) {
+    if (!state.turn?.each) continue;
+    const around = machine.states.filter(
+      ({ id }) => isInside(machine, id, state.id) || isInside(machine, state.id, id),
+    );
+    const actions = around.flatMap((each) => each.actions);
+    const ready = actions.find((a) => ends(a.arrow).some(({ kind }) => kind === "ready"));
+    const goesOn =
+      around.some(({ whens }) => whens.length > 0) || actions.some(({ arrow }) => leadsOut(machine, arrow));
+    if (!ready || goesOn) continue;
+    messages.warning(
+      "endless-wait",
+      state.turn,
+      `When all are ready in "${state.name}", nothing goes on: it waits ${
+        around.some(({ timers }) => timers.length > 0) ? "until the time is up" : "for ever"
+      }.`,
+      "Say what comes then: when all ready -> STATE.",
     );
   }
 }
