@@ -663,6 +663,29 @@ ending E { draws all }
   expect(applyFixes(sources, messages).texts.get("machine.zany")).toBe(text.replace(/many(?= [}>])/g, "many()"));
 });
 
+test("dice without a comma between them are read, told, and mended", () => {
+  const text = `machine M
+seats a
+data { n: int 0..99 }
+start S
+state S { turn of a action go { n += roll(1..6) + roll(1..6)  n += if chance(5%) then 1 else 0 } -> choose { when n > 8 -> E else -> stay } }
+ending E { draws all }
+test "x" {
+  a go dice 1, 2 false
+  a go dice 3 any, ...
+  a go dice 2 ...
+  expect n > 3
+}
+`;
+  const { sources, messages } = compile(text);
+  expect(messages.map(({ words }) => words)).toEqual(
+    ["false", "any", "..."].map((die) => `A "," is missing after this, before "${die}".`),
+  );
+  const mended = applyFixes(sources, messages).texts.get("machine.zany") ?? "";
+  expect(mended).toContain("dice 1, 2, false\n  a go dice 3, any, ...\n  a go dice 2, ...\n");
+  expect(compile(mended).messages).toEqual([]);
+});
+
 test("data of a state are changed by their name alone inside it, and only read from outside", () => {
   const text = `machine M
 seats a, b

@@ -428,18 +428,23 @@ export class Cursor {
       if (this.accept(",")) continue;
       const { kind, leads } = this.token;
       if (this.is(close) || leads || !(kind === "word" || kind === "int" || kind === "num" || kind === "text")) break;
-      const end = this.lastToken.to;
-      this.messages.error(
-        "syntax",
-        { from: end - 1, to: end },
-        `A "," is missing after this, before ${this.found()}.`,
-        "Commas stand between them.",
-        undefined,
-        { title: 'Write ","', edits: [{ from: end, to: end, text: "," }] },
-      );
+      this.missingComma();
     }
     this.expect(close, `to close ${what}`);
     return items;
+  }
+
+  /** Reports that a comma is missing here; what comes next is read as if there were one. */
+  missingComma(): void {
+    const end = this.lastToken.to;
+    this.messages.error(
+      "syntax",
+      { from: end - 1, to: end },
+      `A "," is missing after this, before ${this.found()}.`,
+      "Commas stand between them.",
+      undefined,
+      { title: 'Write ","', edits: [{ from: end, to: end, text: "," }] },
+    );
   }
 }
 

@@ -252,8 +252,18 @@ export class Tests {
       if (this.cursor.accept("...")) return { dice: { values, rest: true } };
       const isAny = this.cursor.is("any") && !this.cursor.nextIs("(");
       values.push(isAny && this.cursor.accept("any") ? "any" : this.expressions.expression());
-    } while (this.cursor.accept(","));
+    } while (this.cursor.accept(",") || this.lacksComma());
     return { dice: { values, rest: false } };
+  }
+
+  /** Whether another die stands on the same line without a comma before it, which is told. */
+  private lacksComma(): boolean {
+    const { kind, leads } = this.cursor.token;
+    const isDie =
+      kind === "int" || kind === "num" || ["any", "...", "true", "false"].some((word) => this.cursor.is(word));
+    if (leads || !isDie) return false;
+    this.cursor.missingComma();
+    return true;
   }
 
   /** "ended" and the like before the name of an ending. */
