@@ -1,6 +1,6 @@
 /**
- * Situations in a few words: whatever comes comes back, as generated code and by going through, however often fields are
- * widened in between.
+ * Situations in a few words: whatever comes comes back, as generated code and by going through, however often fields
+ * are widened in between.
  */
 
 import { describe, expect, test } from "vitest";

@@ -331,8 +331,8 @@ export class Stepping implements StridingWatch {
   }
 
   /**
-   * Takes moves in a situation, each in the first way of rolling, as long as they are actions, roll no dice, and nothing
-   * is odd about them.
+   * Takes moves in a situation, each in the first way of rolling, as long as they are actions, roll no dice, and
+   * nothing is odd about them.
    *
    * @param reached gets where they lead, by their places
    * @returns the place of the first that was not taken, which comes behind the first that has rolled

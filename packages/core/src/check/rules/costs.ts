@@ -9,62 +9,73 @@ import { ends } from "../tree.js";
 import { someExpr, visitExpr } from "../visit.js";
 
 export function checkCosts(found: Findings, messages: Messages): void {
-  const { machine } = found;
-  for (const action of machine.actions) {
+  const { actions } = found.machine;
+  const resources = askedFor(actions);
+  for (const action of actions) {
     checkTaken(found, action, messages);
-    checkSold(machine, action, messages);
+    checkSold(found.machine, action, messages);
+    for (const cost of assignments(action)) checkPaid(found, action, cost, resources, messages);
   }
-  const resources = askedFor(machine.actions);
-  for (const action of machine.actions) {
-    const statements = action.block?.statements ?? [];
-    const done = statements.filter((s) => s.kind === "assign");
-    const isMoved = (s: Assignment): boolean => movesAll(s, done, action);
-    const isPaidFrom = (s: Assignment): boolean =>
-      isOwn(machine, s.target) || isOnlyOnes(machine, s.target) || isMoved(s);
-    for (const cost of done) {
-      const path = pathOfLocation(cost.target);
-      const isAsked = isAskedElsewhere(found, action, path, cost);
-      if (!isPaidFrom(cost) && !isAsked) continue;
-      if (cost.op !== "-=" || path === undefined || someExpr(cost.value, (e) => pathOf(e) === path)) continue;
-      const isChosen = dependsOn(cost.value, action);
-      const gained = done.find((s) => s.op === "+=" && pathOfLocation(s.target) !== path)?.target;
-      const bought = statements.find((s) => s.kind === "change" && s.method === "push" && isOwn(machine, s.target));
-      // What is done to whom one chooses is done for the price, too.
-      const against = done.find(({ target }) => isOfChosen(target, action));
-      // A thing that is got is bought, and as much as one chooses, whether or not others ask before they pay; else it
-      // may be a burden that is eased.
-      const { type } = cost.target;
-      if (type.kind !== "int") continue;
-      // Of what is traded nobody has less than nothing, also where no bounds say so; where they say less, it may be
-      // owed.
-      const isTraded = isChosen && gained !== undefined && isOwn(machine, gained) && !mayBeOwed(type);
-      // What is put on something is recorded there, as much as it is.
-      const isStaked =
-        isChosen && type.low === 0 && statements.some((s) => s !== cost && records(machine, s, cost.value));
-      const isPrice =
-        bought ||
-        isTraded ||
-        isStaked ||
-        isAsked ||
-        isMoved(cost) ||
-        (resources.has(path) && (isChosen || ((gained || against) && cost.value.kind === "constant")));
-      const least = isTraded ? 0 : type.low;
-      const value = found.written.get(cost)?.value;
-      if (!isPrice || !value || value.low >= least || asks(machine, action, path, isChosen)) continue;
-      const taken = machine.sources.text(cost.target);
-      const thing = bought?.kind === "change" ? bought.target : gained;
-      const given = thing ? `gives "${machine.sources.text(thing)}"` : "is done";
-      const price = machine.sources.text(cost.value);
-      messages.warning(
-        "unpaid-cost",
-        cost,
-        `"${action.name}" takes ${price} from "${taken}", where there may be less, and ${given} all the same.`,
-        isChosen
-          ? `Ask for it where it is chosen: where ${price} <= ${taken} else "...".`
-          : `Ask for it: needs ${taken} >= ${price} else "...".`,
-      );
-    }
-  }
+}
+
+type Assignment = Statement & { readonly kind: "assign" };
+
+/** What an action sets by itself, under no condition. */
+function assignments({ block }: Action): Assignment[] {
+  return (block?.statements ?? []).filter((s) => s.kind === "assign");
+}
+
+/** A price that is taken where there may be less, and nobody asks. @param resources what some action asks for */
+function checkPaid(
+  found: Findings,
+  action: Action,
+  cost: Assignment,
+  resources: ReadonlySet<DataPath>,
+  messages: Messages,
+): void {
+  const { machine } = found;
+  const path = pathOfLocation(cost.target);
+  const { type } = cost.target;
+  if (cost.op !== "-=" || path === undefined || type.kind !== "int") return;
+  if (someExpr(cost.value, (e) => pathOf(e) === path)) return;
+  const statements = action.block?.statements ?? [];
+  const done = assignments(action);
+  const isMoved = movesAll(cost, done, action);
+  const isAsked = isAskedElsewhere(found, action, path, cost);
+  if (!isOwn(machine, cost.target) && !isOnlyOnes(machine, cost.target) && !isMoved && !isAsked) return;
+  const isChosen = dependsOn(cost.value, action);
+  const gained = done.find((s) => s.op === "+=" && pathOfLocation(s.target) !== path)?.target;
+  const bought = statements.find((s) => s.kind === "change" && s.method === "push" && isOwn(machine, s.target));
+  // What is done to whom one chooses is done for the price, too.
+  const against = done.find(({ target }) => isOfChosen(target, action));
+  // A thing that is got is bought, and as much as one chooses, whether or not others ask before they pay; else it may
+  // be a burden that is eased. Of what is traded nobody has less than nothing, also where no bounds say so; where they say
+  // less, it may be owed.
+  const isTraded = isChosen && gained !== undefined && isOwn(machine, gained) && !mayBeOwed(type);
+  // What is put on something is recorded there, as much as it is.
+  const isStaked = isChosen && type.low === 0 && statements.some((s) => s !== cost && records(machine, s, cost.value));
+  const isPrice =
+    bought ||
+    isTraded ||
+    isStaked ||
+    isAsked ||
+    isMoved ||
+    (resources.has(path) && (isChosen || ((gained || against) && cost.value.kind === "constant")));
+  const least = isTraded ? 0 : type.low;
+  const value = found.written.get(cost)?.value;
+  if (!isPrice || !value || value.low >= least || asks(machine, action, path, isChosen)) return;
+  const taken = machine.sources.text(cost.target);
+  const thing = bought?.kind === "change" ? bought.target : gained;
+  const given = thing ? `gives "${machine.sources.text(thing)}"` : "is done";
+  const price = machine.sources.text(cost.value);
+  messages.warning(
+    "unpaid-cost",
+    cost,
+    `"${action.name}" takes ${price} from "${taken}", where there may be less, and ${given} all the same.`,
+    isChosen
+      ? `Ask for it where it is chosen: where ${price} <= ${taken} else "...".`
+      : `Ask for it: needs ${taken} >= ${price} else "...".`,
+  );
 }
 
 /**
@@ -74,10 +85,10 @@ export function checkCosts(found: Findings, messages: Messages): void {
 function isAskedElsewhere(
   { machine, accesses }: Findings,
   action: Action,
-  path: DataPath | undefined,
-  { op, value, target }: Assignment,
+  path: DataPath,
+  { value, target }: Assignment,
 ): boolean {
-  if (path === undefined || op !== "-=" || value.kind !== "constant" || target.path.length > 0) return false;
+  if (value.kind !== "constant" || target.path.length > 0) return false;
   const taking = accesses
     .writes(path)
     .filter((a) => a.place.kind !== "test" && a.statement?.kind === "assign" && a.statement.op === "-=");
@@ -177,8 +188,6 @@ function isOwnAmount(e: Expr): boolean {
   if (e.kind === "field") return isOwnAmount(e.of);
   return e.kind === "index" ? e.key.kind === "me" && e.of.kind === "data" : e.kind === "data";
 }
-
-type Assignment = Statement & { readonly kind: "assign" };
 
 /** Whether as much as is chosen is taken from what all have in common, and the same is added elsewhere. */
 function movesAll(

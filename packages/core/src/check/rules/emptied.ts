@@ -127,7 +127,8 @@ function fillingAt({ machine, moves }: Findings, path: string): (write: Access) 
 }
 
 /**
- * Asking whether a list is empty before its first, its last or one by its place is looked at asks nothing about a queue.
+ * Asking whether a list is empty before its first, its last or one by its place is looked at asks nothing about a
+ * queue.
  *
  * @param behind shows all that is worked out, or done, only if the condition holds
  */

@@ -333,8 +333,8 @@ function changes(machine: Machine, block: Block | undefined): boolean {
 const MAX_DEPTH = 60;
 
 /**
- * The first roll in a block or in an effect it calls; for those the call. What is rolled only while something holds that
- * the block itself changes, as a pile that is shuffled when its last card was taken, is not rolled each time.
+ * The first roll in a block or in an effect it calls; for those the call. What is rolled only while something holds
+ * that the block itself changes, as a pile that is shuffled when its last card was taken, is not rolled each time.
  */
 function rollIn(machine: Machine, block: Block): Span | undefined {
   const written = slotsWritten(machine, (visitor) => visitBlock(block, visitor));
