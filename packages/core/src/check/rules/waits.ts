@@ -119,13 +119,16 @@ function slotOf(path: string): number {
 
 // ---- waits -------------------------------------------------------------------------------------
 
+/** A state with all that are around it and inside it. */
+function familyOf(machine: Machine, { id: of }: State): State[] {
+  return machine.states.filter(({ id }) => isInside(machine, id, of) || isInside(machine, of, id));
+}
+
 /** `when all ready` where no action makes a seat ready. */
 function checkNeverReady(machine: Machine, messages: Messages): void {
   for (const state of machine.states) {
     if (!state.turn?.each) continue;
-    const around = machine.states.filter(
-      ({ id }) => isInside(machine, id, state.id) || isInside(machine, state.id, id),
-    );
+    const around = familyOf(machine, state);
     const actions = around.flatMap((each) => each.actions);
     const when = state.whens.find(({ test }) => test.kind === "allReady");
     if (!when || actions.length === 0 || actions.some((a) => ends(a.arrow).some(({ kind }) => kind === "ready")))
@@ -143,9 +146,7 @@ function checkNeverReady(machine: Machine, messages: Messages): void {
 function checkReadyInVain(machine: Machine, messages: Messages): void {
   for (const state of machine.states) {
     if (!state.turn?.each) continue;
-    const around = machine.states.filter(
-      ({ id }) => isInside(machine, id, state.id) || isInside(machine, state.id, id),
-    );
+    const around = familyOf(machine, state);
     const actions = around.flatMap((each) => each.actions);
     const ready = actions.find((a) => ends(a.arrow).some(({ kind }) => kind === "ready"));
     const goesOn =
