@@ -232,6 +232,11 @@ test("odds: fractions, bounds, best play, and why there are none", () => {
     code: 1,
     out: expect.stringContaining("not all there are"),
   });
+  // Each reason with its place, also where two are the same.
+  const clocks = zany(["odds", "packages/core/test/machines/fair/plank-clocks.zany"]).out;
+  const why = "what is made of the time of day is not tried for every time.";
+  expect(clocks).toContain(`Not complete (14:19): ${why}`);
+  expect(clocks).toContain(`Not complete (17:17): ${why}`);
 });
 
 test("simulate: the same counts for a seed on any number of cores; policies matter", () => {

@@ -674,11 +674,12 @@ describe("logbooks", () => {
     await page.getByRole("link", { name: "diverged at step 10" }).first().click();
     await page
       .getByRole("alert")
-      .getByText("Diverges at step 10, south mend: /data/kites/south/lift recorded 23, replayed 27")
+      .getByText("Diverges at step 10, south mend: kites.south.lift recorded 23, replayed 27")
       .waitFor();
     // Side by side with the version it was played on, which the service has, and from there on.
     const ways = page.getByRole("region", { name: "Both ways" });
     await ways.waitFor();
+    expect(await page.getByText("The replay diverges here:").count()).toBe(0);
     // Above the slider: where somebody else gets the turn, beside what went wrong.
     expect(await page.getByTitle(/^turn of (north|south) at step \d+$/).count()).toBeGreaterThan(5);
     expect(await page.getByTitle("diverges at step 10").count()).toBe(1);

@@ -1,5 +1,6 @@
 /** A whole check: warnings stand with the match that shows them, and what is not so is not warned of. */
 
+import { readFileSync } from "node:fs";
 import {
   begin,
   compile,
@@ -537,6 +538,18 @@ ending Over { draws all }
     const given = "bowl = 0  if s == mover { mover = next(s) }";
     expect(told(checked(timed.replace("bowl = 0", given)))).toEqual([]);
   });
+});
+
+test("where one may be stuck, by a hint, is looked for long enough to be a warning with its match", () => {
+  const right = readFileSync("packages/core/test/machines/fair/herb-terrace.zany", "utf8");
+  const text = right.replace("action sleep ->", 'action sleep needs water == 0 else "water first" ->');
+  expect(compile(text).messages).toMatchObject([{ name: "no-open-action", severity: "hint" }]);
+  // What is done where nothing is suspected comes to none.
+  expect(told(checked(text, { work: 5_000 }))).toEqual(["hint no-open-action"]);
+  const { messages } = checked(text);
+  expect(messages).toMatchObject([{ name: "no-open-action", severity: "warning" }]);
+  const steps = messages[0] ? expectShown(text, messages[0]) : [];
+  expect(steps.length).toBeGreaterThan(0);
 });
 
 test("right machines are silent: every example, and it is said how much was looked at", () => {

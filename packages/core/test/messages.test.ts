@@ -663,6 +663,26 @@ ending E { draws all }
   expect(applyFixes(sources, messages).texts.get("machine.zany")).toBe(text.replace(/many(?= [}>])/g, "many()"));
 });
 
+test.each([
+  ["after 1m -> T", "until the time is up"],
+  ["on Noon -> T", "until the game tells of something"],
+  ["after each 1m { n[a] += 1 }", "for ever"],
+])("where all are ready in vain it is said how long it waits: %s", (item, until) => {
+  const { messages } = compile(`machine M
+seats a, b
+event Noon()
+data { n per seat: int 0..3 }
+start S
+state S { turn of each seats action pick1(k: int 1..3) { n[me] = k } -> ready ${item} }
+state T { enter -> choose { when n[a] > n[b] -> E else -> S } }
+on Left(s) -> E
+on Noon { n[b] = 0 }
+ending E { draws all }
+`);
+  const told = messages.filter(({ name }) => name === "endless-wait").map(({ words }) => words);
+  expect(told).toEqual([`When all are ready in "S", nothing goes on: it waits ${until}.`]);
+});
+
 test("dice without a comma between them are read, told, and mended", () => {
   const text = `machine M
 seats a
@@ -691,17 +711,20 @@ test("data of a state are changed by their name alone inside it, and only read f
 seats a, b
 data { n: int 0..9 }
 start S
-state S { turn of a action go { n += 1  Bout.left -= 1 } -> Bout(3) }
+state S { turn of a action go { n += 1  Bout.left -= 1 } -> Bout(3) action on1 { Bout.lft = 1  E.n = 1 } -> stay }
 overlay Bout(left: int 0..9) { turn of b action hit { Bout.left -= 1  n += Bout.left } -> choose { when left == 0 -> E else -> stay } }
 ending E { draws all }
 `;
   const { sources, messages } = compile(text);
+  // What a state does not have, and an ending, are told as where they are read.
   expect(messages.map(({ name, words }) => [name, words])).toEqual([
     ["not-assignable", '"Bout.left" can be read here, but data of a state are changed inside that state only.'],
+    ["unknown-field", 'There is no data of "Bout" called "lft".'],
+    ["unknown-value", '"E" is a state or an ending, not a value.'],
     ["not-assignable", 'Inside "Bout" its data are changed by their name alone.'],
   ]);
   const mended = applyFixes(sources, messages).texts.get("machine.zany");
-  expect(mended).toBe(text.replace("hit { Bout.left", "hit { left"));
+  expect(mended).toBe(text.replace("hit { Bout.left", "hit { left").replace("Bout.lft", "Bout.left"));
 });
 
 test("a branch with a single = is a condition, not an effect", () => {

@@ -2,6 +2,7 @@
 
 import {
   type Difference,
+  differenceInWords,
   inputInWords,
   type Json,
   type Logbook,
@@ -30,10 +31,13 @@ export function StepCard({
   shown,
   before,
   refused,
+  bothWays,
 }: {
   shown: Shown;
   before: View | undefined;
   refused: Logbook["refused"];
+  /** What goes otherwise stands beside it, both ways. */
+  bothWays: boolean;
 }): ReactNode {
   const { line, differences } = shown;
   const changes = line.step === 0 ? [] : line.changes;
@@ -99,13 +103,11 @@ export function StepCard({
           </>
         ) : null}
       </dl>
-      {differences.length > 0 ? (
+      {differences.length > 0 && !bothWays ? (
         <div className="mt-3 rounded border border-bad bg-bad-wash p-2 text-bad">
           <p className="font-medium">The replay diverges here:</p>
           {differences.map((d) => (
-            <p key={d.path}>
-              <code>{d.path}</code> recorded {valueInWords(d.recorded)}, replayed {valueInWords(d.replayed)}
-            </p>
+            <p key={d.path}>{differenceInWords(d)}</p>
           ))}
         </div>
       ) : null}

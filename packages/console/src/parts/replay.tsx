@@ -8,6 +8,7 @@ import {
   beginOptions,
   type Diagram as Graph,
   diagramOf,
+  differenceInWords,
   type Header,
   inputFrom,
   inputInWords,
@@ -18,7 +19,6 @@ import {
   traceBegin,
   traceStep,
   turnOf,
-  valueInWords,
   view,
 } from "@zany/core";
 import {
@@ -256,6 +256,7 @@ function Player({
               shown={shown}
               before={before}
               refused={logbook.refused.filter(({ after }) => after === shown.line.step)}
+              bothWays={played !== undefined}
             />
             {played && at >= diverged ? <Ways of={[played, replay]} at={at} /> : null}
             {now ? (
@@ -423,10 +424,7 @@ function DivergenceBar({
     <div role="alert" className="flex items-center gap-3 border-b border-bad bg-bad-wash px-4 py-1.5 text-bad">
       <span>
         Diverges at step {step}, {inputInWords(line.line.input)}:{" "}
-        {line.differences
-          .slice(0, 3)
-          .map((d) => `${d.path} recorded ${valueInWords(d.recorded)}, replayed ${valueInWords(d.replayed)}`)
-          .join("; ")}
+        {line.differences.slice(0, 3).map(differenceInWords).join("; ")}
       </span>
       {at === step ? null : (
         <Button className="ml-auto" onClick={onGo}>

@@ -1,7 +1,7 @@
 /** Places that can be written: data, their fields and their elements. */
 
 import type { Span } from "../language/source.js";
-import type { ExprNode, Name } from "../language/syntax.js";
+import type { ExprNode } from "../language/syntax.js";
 import { BUILT_IN_VALUES } from "./builtins.js";
 import type { ExpressionParts, Tables, Where } from "./context.js";
 import type { Location, LocationStep } from "./machine.js";
@@ -93,8 +93,7 @@ export class Places {
       this.tables.fieldOfSeat(node, where);
       return undefined;
     }
-    if (node.of.kind === "name" && !where.scope.find(node.of.name.text) && this.tables.targets.has(node.of.name.text))
-      return this.ofState(node.of.name, node.name, where);
+    if (this.isOfState(node, where)) return undefined;
     const whole = this.read(node.of, where, reading);
     if (!whole || whole.kind === "unknown") return whole;
     const of = whole.kind === "maybe" ? whole.of : whole;
@@ -117,27 +116,28 @@ export class Places {
     return found.type;
   }
 
-  /** Data with the name of their state before them: so they are read from outside, and not written. */
-  private ofState(state: Name, name: Name, where: Where): undefined {
-    const symbol = where.scope.find(name.text);
-    const isOwn = symbol?.kind === "stateData" && symbol.owner === state.text;
-    const fix = isOwn && {
-      title: `Write ${name.text}`,
-      edits: [{ from: state.from, to: name.from, text: "" }],
-    };
-    this.tables.messages.error(
-      "not-assignable",
-      { from: state.from, to: name.to },
-      isOwn
-        ? `Inside "${state.text}" its data are changed by their name alone.`
-        : `"${state.text}.${name.text}" can be read here, but data of a state are changed inside that state only.`,
-      isOwn
-        ? `Write: ${name.text}.`
-        : `Change it in "${state.text}", as by a signal that it hears; or keep it in data of the whole match.`,
-      undefined,
-      fix || undefined,
-    );
-    return undefined;
+  /** Whether it is data with the name of their state before them, which can be read so, and not changed: told here. */
+  private isOfState(node: ExprNode & { kind: "member" }, where: Where): boolean {
+    if (node.of.kind !== "name" || where.scope.find(node.of.name.text)) return false;
+    const state = node.of.name;
+    const place = this.tables.targets.get(state.text);
+    if (place?.kind !== "state") return false;
+    // What the state does not have is told as where it is read.
+    this.parts.check(node, where);
+    if (!this.tables.stateData.get(place.id)?.fields.some(({ name }) => name === node.name.text)) return true;
+    const symbol = where.scope.find(node.name.text);
+    const at = { from: state.from, to: node.name.to };
+    if (symbol?.kind === "stateData" && symbol.owner === state.text) {
+      const fix = { title: `Write ${node.name.text}`, edits: [{ from: state.from, to: node.name.from, text: "" }] };
+      const words = `Inside "${state.text}" its data are changed by their name alone.`;
+      this.tables.messages.error("not-assignable", at, words, `Write: ${node.name.text}.`, undefined, fix);
+    } else
+      this.fixed(
+        at,
+        `"${state.text}.${node.name.text}" can be read here, but data of a state are changed inside that state only.`,
+        `Change it in "${state.text}", as by a signal that it hears; or keep it in data of the whole match.`,
+      );
+    return true;
   }
 
   /** Whether a name stands for a seat. */

@@ -215,7 +215,7 @@ export const STATES: readonly Kind[] = [
     "A wait that nothing can end.",
     "The state waits for a condition, and nothing that happens there changes what the condition asks. Or an " +
       "action asks whether all in play have done something, and nobody asks again when the last one that is missing " +
-      "leaves the match.",
+      "leaves the match. Or everybody makes itself ready, and nothing leads on when all are.",
     frame({
       top: "data { kitesUp: int 0..9 = 2 }",
       turn: "action volley -> Volley\naction cut { kitesUp -= 1 } -> stay",
@@ -252,7 +252,7 @@ export const STATES: readonly Kind[] = [
     "condition-always",
     "A condition that always comes out the same.",
     "Every value that can get here has been looked at. Either the condition is not needed, or something else " +
-      "keeps it from ever changing.",
+      "keeps it from ever changing; a text that it asks for may be spelled like nothing else.",
     frame({ top: BELLS, turn: "action ring { bells += 1 } -> stay\nwhen bells > 9 -> Home" }),
     ["bells > 9", "bells == 9"],
   ),

@@ -126,7 +126,8 @@ export const TURNS: readonly Kind[] = [
     "turn-never-passed",
     "A turn that always stays with one seat.",
     "The turn is read from a datum that nothing ever writes, or from an argument that every arrow gives the same " +
-      "seat, and no other state gives anybody a turn, but where everybody acts at once: only one seat ever plays.",
+      "seat, and no other state gives anybody a turn, but where everybody acts at once: only one seat ever plays. " +
+      "Giving up, or answering an offer, out of turn is no turn.",
     frame({
       seats: "ann, ben",
       top: "data { onTurn: seat = ann  bells: int 0..9 = 0 }",

@@ -73,7 +73,8 @@ export const USES: readonly Kind[] = [
   w(
     "unused-declaration",
     "A declaration that is never used.",
-    "Functions, effects, constants, signals and dice that nothing uses are left over, or something uses another by mistake.",
+    "Functions, effects, constants, signals and dice that nothing uses are left over, or something uses another by " +
+      "mistake.",
     frame({
       top: `${BELLS}\nfunction half(n: int): int = floor(n / 2)`,
       turn: "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home",

@@ -16,6 +16,7 @@ export { type Chapter, chaptersOf } from "../formats/story.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "../formats/table.js";
 export {
   changeInWords,
+  differenceInWords,
   pathInWords,
   type TraceJson,
   type TraceLine,

@@ -4,6 +4,7 @@ import type { Machine } from "../check/machine.js";
 import type { Recorded } from "../engine/code/recorder.js";
 import { type Trace, touches } from "../engine/matches/trace.js";
 import type { FullChange } from "../engine/situation/situation-json.js";
+import type { Difference } from "../logbook/replay.js";
 import { valueInWords } from "../logbook/words.js";
 
 /** What a line tells of; `yes` and `no` are conditions. */
@@ -46,6 +47,12 @@ export function pathInWords(path: string): string {
     .slice(2)
     .map((part) => part.replaceAll("~1", "/").replaceAll("~0", "~"))
     .join(".");
+}
+
+/** What went otherwise, in words: `kites.south.lift recorded 23, replayed 27`. */
+export function differenceInWords({ path, recorded, replayed }: Difference): string {
+  const name = path.startsWith("/") ? pathInWords(path) : path;
+  return `${name} recorded ${cut(valueInWords(recorded))}, replayed ${cut(valueInWords(replayed))}`;
 }
 
 /** A change in words: `kites.south.lift 40 -> 28`. */

@@ -718,6 +718,7 @@ export class Flow {
     const isFinal = (id: number): boolean =>
       this.state(id).kind === "final" && this.state(id).parent === of && (final < 0 || id === final);
     if (!state.parallel) return isFinal(leaf) ? true : [...peers].some(isFinal) ? undefined : false;
+    // A parallel state is done when each of its branches is.
     const hasFinal = (branch: number): boolean =>
       this.machine.states.some(({ kind, id }) => kind === "final" && isInside(this.machine, id, branch));
     if (!state.children.every(hasFinal)) return false;

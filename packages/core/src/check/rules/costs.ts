@@ -7,6 +7,7 @@ import type { Findings } from "../reason/findings.js";
 import { type IntType, MAX_INT } from "../types.js";
 import { ends } from "../tree.js";
 import { someExpr, visitExpr } from "../visit.js";
+import { writesOf } from "./holds-for-good.js";
 
 export function checkCosts(found: Findings, messages: Messages): void {
   const { actions } = found.machine;
@@ -49,8 +50,8 @@ function checkPaid(
   // What is done to whom one chooses is done for the price, too.
   const against = done.find(({ target }) => isOfChosen(target, action));
   // A thing that is got is bought, and as much as one chooses, whether or not others ask before they pay; else it may
-  // be a burden that is eased. Of what is traded nobody has less than nothing, also where no bounds say so; where they say
-  // less, it may be owed.
+  // be a burden that is eased. Of what is traded nobody has less than nothing, also where no bounds say so; where they
+  // say less, it may be owed.
   const isTraded = isChosen && gained !== undefined && isOwn(machine, gained) && !mayBeOwed(type);
   // What is put on something is recorded there, as much as it is.
   const isStaked = isChosen && type.low === 0 && statements.some((s) => s !== cost && records(machine, s, cost.value));
@@ -82,45 +83,47 @@ function checkPaid(
  * Whether a fixed amount is taken of what all other actions ask for before they take of it, and nothing but actions
  * takes of it: at least two of them, so that it is a habit.
  */
-function isAskedElsewhere(
-  { machine, accesses }: Findings,
-  action: Action,
-  path: DataPath,
-  { value, target }: Assignment,
-): boolean {
+function isAskedElsewhere(found: Findings, action: Action, path: DataPath, { value, target }: Assignment): boolean {
+  const { machine } = found;
   if (value.kind !== "constant" || target.path.length > 0) return false;
-  const taking = accesses
-    .writes(path)
-    .filter((a) => a.place.kind !== "test" && a.statement?.kind === "assign" && a.statement.op === "-=");
-  const isWithin = (a: Access, one: Action): boolean => one.from <= a.from && a.to <= one.to;
+  const taking = writesOf(found, path).filter(takes);
   const others = machine.actions.filter((one) => one !== action && taking.some((a) => isWithin(a, one)));
-  const asksFor = (one: Action): boolean =>
-    one.needs.some(({ test }) => amountsAsked(test).some((amount) => pathOf(amount) === path));
   return (
     others.length >= 2 &&
-    others.every(asksFor) &&
+    others.every((one) => needsEnough(one, path)) &&
     taking.every((a) => [action, ...others].some((one) => isWithin(a, one)))
   );
+}
+
+function takes({ statement }: Access): boolean {
+  return statement?.kind === "assign" && statement.op === "-=";
+}
+
+function isWithin({ from, to }: Access, action: Action): boolean {
+  return action.from <= from && to <= action.to;
+}
+
+/** Whether an action needs that there is enough of a datum. */
+function needsEnough({ needs }: Action, path: DataPath): boolean {
+  return needs.some(({ test }) => amountsAsked(test).some((amount) => pathOf(amount) === path));
 }
 
 /**
  * What an action asks for and does not take, while all that take of it are other actions that ask for it, too: then it
  * is something to spend, and neither a strength nor the right to do something.
  */
-function checkTaken({ machine, accesses }: Findings, action: Action, messages: Messages): void {
+function checkTaken(found: Findings, action: Action, messages: Messages): void {
+  const { machine } = found;
   const { needs, block, arrow, name } = action;
   // What leads on may end a turn, whatever is left of it: there it is asked whether it goes on at all.
   if (!block || !ends(arrow).some(({ kind }) => kind === "stay")) return;
-  const isWithin = (a: Access, one: Action): boolean => one.from <= a.from && a.to <= one.to;
   for (const amount of needs.flatMap(({ test }) => amountsAsked(test))) {
     const path = pathOf(amount);
     if (path === undefined) continue;
-    const writes = accesses.writes(path).filter((a) => a.place.kind !== "test");
-    const taking = writes.filter((a) => a.statement?.kind === "assign" && a.statement.op === "-=");
-    const asksToo = (one: Action): boolean =>
-      one.needs.some((need) => amountsAsked(need.test).some((other) => pathOf(other) === path));
+    const writes = writesOf(found, path);
+    const taking = writes.filter(takes);
     if (taking.length === 0 || writes.some((a) => a.place.kind === "effect" || isWithin(a, action))) continue;
-    if (!taking.every((a) => machine.actions.some((one) => isWithin(a, one) && asksToo(one)))) continue;
+    if (!taking.every((a) => machine.actions.some((one) => isWithin(a, one) && needsEnough(one, path)))) continue;
     const other = taking[0]?.statement;
     if (!other) continue;
     messages.warning(

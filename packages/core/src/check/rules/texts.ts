@@ -41,11 +41,11 @@ function checkAsked({ machine, accesses, tests, explained }: Findings, texts: Te
     const mask = tests.get(test)?.mask;
     if (mask === 1 || mask === 2) continue;
     const near = nearest(text.value, texts.made.keys());
-    const never = test.kind !== "binary" || test.op === "==";
+    const comesOut = test.kind === "binary" && test.op === "!=";
     messages.warning(
       "condition-always",
       test,
-      `"${machine.sources.written(test)}" is always ${!never}: nothing here is ever "${text.value}".`,
+      `"${machine.sources.written(test)}" is always ${comesOut}: nothing here is ever "${text.value}".`,
       near === undefined ? "Look for what should have been it, or leave the condition out." : `Did you mean "${near}"?`,
     );
   }
@@ -87,6 +87,7 @@ function keysAtFirst({ data }: Machine, { base }: Location): Set<string> {
   return known;
 }
 
+/** Goes through a machine and sorts its texts: those that are asked for, and those that something is. */
 function textsOf(machine: Machine): Texts {
   const asked: Texts["asked"][number][] = [];
   const made = new Map<string, Text[]>();

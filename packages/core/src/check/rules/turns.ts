@@ -161,7 +161,8 @@ function checkPassing({ machine, accesses }: Findings, messages: Messages): void
   );
   const goesOn = machine.actions.some(({ arrow }) => ends(arrow).some((end) => !isOver(end)));
   const held = machine.sources.text(first.of);
-  if (!actsTwice(machine, isEverybodys)) return;
+  const inRounds = machine.states.some(({ turn }) => turn && isEverybodys(turn));
+  if (inRounds && !actsTwice(machine, isEverybodys)) return;
   if (passing.length === 0 && (written.length === 0 || goesOn)) {
     const only = written.some(({ statement }) => statement && isForLeaving(machine, statement));
     messages.warning(

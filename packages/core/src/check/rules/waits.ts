@@ -152,12 +152,15 @@ function checkReadyInVain(machine: Machine, messages: Messages): void {
     const goesOn =
       around.some(({ whens }) => whens.length > 0) || actions.some(({ arrow }) => leadsOut(machine, arrow));
     if (!ready || goesOn) continue;
+    const isTimed = around.some(({ timers }) => timers.some(({ arrow }) => arrow));
+    const isHeard = around.some(({ listeners }) =>
+      listeners.some(({ arrow, signal }) => arrow && machine.signals[signal]?.origin === "event"),
+    );
+    const until = isTimed ? "until the time is up" : isHeard ? "until the game tells of something" : "for ever";
     messages.warning(
       "endless-wait",
       state.turn,
-      `When all are ready in "${state.name}", nothing goes on: it waits ${
-        around.some(({ timers }) => timers.length > 0) ? "until the time is up" : "for ever"
-      }.`,
+      `When all are ready in "${state.name}", nothing goes on: it waits ${until}.`,
       "Say what comes then: when all ready -> STATE.",
     );
   }
