@@ -6,6 +6,7 @@
 import { spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from "node:fs";
+import { createRequire } from "node:module";
 import { join } from "node:path";
 
 const shared = {
@@ -67,7 +68,25 @@ export const SERVICE = [
   },
 ];
 
-const cli = { ...shared, format: "cjs", minify: true };
+/** Modules of Node that take milliseconds to load; few commands need one of them. */
+const SLOW = /^node:(child_process|crypto|http|readline\/promises|worker_threads)$/;
+
+/** Loads those when something of them is used. */
+const nodeWhenUsed = {
+  name: "node-when-used",
+  setup(builder) {
+    builder.onResolve({ filter: SLOW }, ({ path, namespace }) =>
+      namespace === "when-used" ? { path, external: true } : { path, namespace: "when-used" },
+    );
+    builder.onLoad({ filter: SLOW, namespace: "when-used" }, ({ path }) => {
+      const names = Object.keys(createRequire(import.meta.url)(path));
+      const get = `{ enumerable: true, get: () => require(${JSON.stringify(path)})[name] }`;
+      return { contents: `for (const name of ${JSON.stringify(names)}) Object.defineProperty(exports, name, ${get});` };
+    });
+  },
+};
+
+const cli = { ...shared, format: "cjs", minify: true, plugins: [nodeWhenUsed] };
 
 /** What esbuild makes of the command line: help first, the work behind it only when a command runs. */
 export const CLI = [

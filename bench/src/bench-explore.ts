@@ -1,14 +1,18 @@
 /**
  * Exploring: situations a second against a search that was written by hand for that game alone, in plain JavaScript
- * with a `Map` of strings, both warm and in turn in one process; bytes a situation; and how long whole machines take.
+ * with a `Map` of strings, both warm and in turn in one process, and both as whole processes; bytes a situation; and
+ * how long whole machines take.
  */
 
+import { spawnSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { compile, Exploration, type Explored, oddsOf, Runnable } from "@zany/core";
 
 const ROUNDS = 25;
 /** How long both are warmed up, in turn, in milliseconds: small games are over before anything is compiled. */
 const WARM_UP = 2_000;
+/** How often both are started as processes. */
+const COLD_PAIRS = 15;
 
 function runnableOf(file: string): Runnable {
   return new Runnable(compile(readFileSync(file, "utf8"), file, undefined, { errorsOnly: true }).machine);
@@ -111,8 +115,32 @@ function compare(name: string, file: string, byHand: () => number): void {
   );
 }
 
-compare("noughts and crosses", "packages/core/test/games/noughts.zany", noughts);
-compare("four in a row, 4 by 4", "packages/core/test/games/four-in-a-row.zany", fourInARow);
+/** How long a process takes from its start to its end. */
+function processTime(args: readonly string[], situations: number): number {
+  const { value, ms } = timed(() => spawnSync(process.execPath, args, { encoding: "utf8" }));
+  if (!value.stdout.includes(String(situations))) throw new Error(`${args[0]} has not found ${situations} situations.`);
+  return ms;
+}
+
+/** As whole processes, in pairs: starting, reading the machine and generating code count, too. */
+function compareCold(name: string, file: string, byHand: () => number): void {
+  const situations = byHand();
+  const lines = `const LINES = ${JSON.stringify(LINES)}, FOURS = ${JSON.stringify(FOURS)};`;
+  const program = `${lines}\nconsole.log((${byHand})());`;
+  const ratios = Array.from({ length: COLD_PAIRS }, () => {
+    const hand = processTime(["-e", program], situations);
+    return hand / processTime(["dist/cli/zany.cjs", "explore", file], situations);
+  });
+  console.log(`${name}, each time as a process of its own: ${median(ratios).toFixed(2)} times the search by hand`);
+}
+
+for (const [name, file, byHand] of [
+  ["noughts and crosses", "packages/core/test/games/noughts.zany", noughts],
+  ["four in a row, 4 by 4", "packages/core/test/games/four-in-a-row.zany", fourInARow],
+] as const) {
+  compare(name, file, byHand);
+  compareCold(name, file, byHand);
+}
 
 for (const name of ["bell-tower", "kite-duel"]) {
   const runnable = runnableOf(`examples/${name}.zany`);

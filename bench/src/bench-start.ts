@@ -17,7 +17,8 @@ function milliseconds(args: readonly string[]): number {
 const median = (values: readonly number[]): number =>
   [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] as number;
 
-for (const args of [["--help"], ["check", "examples/kite-duel.zany"], ["test", "examples/kite-duel.zany"]]) {
+const DUEL = "examples/kite-duel.zany";
+for (const args of [["--help"], ["check", "--no-evidence", DUEL], ["check", DUEL], ["test", DUEL], ["outline", DUEL]]) {
   const zany: number[] = [];
   const node: number[] = [];
   for (let i = 0; i < PAIRS; i++) {
@@ -25,8 +26,9 @@ for (const args of [["--help"], ["check", "examples/kite-duel.zany"], ["test", "
     node.push(milliseconds([empty]));
   }
   const ratio = median(zany.map((z, i) => z / (node[i] as number)));
+  const words = args.filter((word) => word !== DUEL).join(" ");
   console.log(
-    `zany ${args[0]?.padEnd(7)} ${median(zany).toFixed(1)} ms, empty ` +
+    `zany ${words.padEnd(19)} ${median(zany).toFixed(1)} ms, empty ` +
       `Node ${median(node).toFixed(1)} ms, ratio ${ratio.toFixed(2)}`,
   );
 }

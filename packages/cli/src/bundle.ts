@@ -10,15 +10,18 @@ import { Script } from "node:vm";
 
 const loaded = new Map<string, unknown>();
 
-/** Loads a bundle by its file. It cannot load modules with `import()`. */
-export function bundle<T>(file: string): T {
+/**
+ * Loads a bundle by its file. It cannot load modules with `import()`.
+ *
+ * @param use what it is loaded for: another part of it is compiled for each, and kept
+ */
+export function bundle<T>(file: string, use: string): T {
   const path = join(__dirname, file);
-  if (!loaded.has(path)) loaded.set(path, run(path));
+  if (!loaded.has(path)) loaded.set(path, run(path, `${path}.${use}.compiled`));
   return loaded.get(path) as T;
 }
 
-function run(path: string): unknown {
-  const kept = `${path}.compiled`;
+function run(path: string, kept: string): unknown {
   const cachedData = keptSince(path, kept);
   const script = new Script(wrap(readFileSync(path, "utf8")), {
     filename: path,

@@ -9,7 +9,7 @@ import { millisecondsFrom } from "./terminal.js";
 export const USED_WRONGLY = 2;
 
 export const work = async (): Promise<typeof Work> => {
-  const loaded = bundle<typeof Work>("./work.cjs");
+  const loaded = bundle<typeof Work>("work.cjs", program.args[0] ?? "");
   loaded.loadModulesBy((address) => import(address));
   return loaded;
 };

@@ -24,7 +24,7 @@ test("what a run compiled is kept for the next one, and is not taken for what is
   const cli = join(folder, "cli");
   cpSync(dirname(ZANY), cli, { recursive: true });
   const work = join(cli, "work.cjs");
-  const kept = `${work}.compiled`;
+  const kept = `${work}.check.compiled`;
   const said = (): string => {
     const { stdout, stderr } = spawnSync(process.execPath, [join(cli, "zany.cjs"), "check", join(ROOT, DUEL)]);
     return `${stdout}${stderr}`;

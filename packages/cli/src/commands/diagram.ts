@@ -31,6 +31,6 @@ export async function diagram(file: string, options: DiagramOptions): Promise<nu
 
 /** The layout is large and needed here alone, so it is a bundle of its own. */
 async function laidOut(graph: LayoutNode): Promise<LayoutNode> {
-  const { default: Layout } = bundle<{ default: typeof ELK }>("./layout.cjs");
+  const { default: Layout } = bundle<{ default: typeof ELK }>("layout.cjs", "diagram");
   return (await new Layout().layout(graph as Parameters<InstanceType<typeof ELK>["layout"]>[0])) as LayoutNode;
 }

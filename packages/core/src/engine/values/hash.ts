@@ -46,12 +46,15 @@ interface HostCrypto {
   hash?(algorithm: "sha256", text: string, encoding: "hex"): string;
 }
 
-const crypto = (globalThis as Host).process?.getBuiltinModule?.("node:crypto");
-const newHash: () => Hash = crypto ? () => crypto.createHash("sha256") : () => new PackageHash();
+let known: HostCrypto | null | undefined;
+/** Loading it takes a while, and not everybody asks for a digest. */
+const crypto = (): HostCrypto | null =>
+  known === undefined ? (known = (globalThis as Host).process?.getBuiltinModule?.("node:crypto") ?? null) : known;
+const newHash = (): Hash => crypto()?.createHash("sha256") ?? new PackageHash();
 
 /** The digest of a text's UTF-8 bytes, in lower-case hexadecimal. */
 export function sha256Hex(text: string): string {
-  return crypto?.hash?.("sha256", text, "hex") ?? bytesToHex(sha256Bytes(text));
+  return crypto()?.hash?.("sha256", text, "hex") ?? bytesToHex(sha256Bytes(text));
 }
 
 /** The digest of a text's UTF-8 bytes. */
