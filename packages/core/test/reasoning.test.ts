@@ -193,6 +193,31 @@ test.each(OTHERS)("what matches of %s come to is among what was reckoned with", 
   isReckonedWith(name, text, 30);
 });
 
+test.each(["fair/lantern-crews.zany", "fair/cellar-rats.zany", "fair/crab-race.zany"])(
+  "however early the reasoning about %s tires, it comes to no less",
+  (name) => {
+    const text = readFileSync(new URL(`machines/${name}`, import.meta.url), "utf8");
+    const { machine } = compile(text, name);
+    const exact = findOut(machine, "doubted", Number.POSITIVE_INFINITY);
+    let tried = 0;
+    for (let work = 2_000; work < 15_000; work += 400) {
+      const tired = findOut(machine, "doubted", work);
+      // It may come to nothing at all, and says so.
+      if (!tired || !exact) continue;
+      tried++;
+      const missing = [...exact.tests].filter(([e, { mask }]) => mask & ~(tired.tests.get(e)?.mask ?? 0));
+      expect(
+        missing.map(([e]) => machine.sources.text(e)),
+        `tired after ${work}`,
+      ).toEqual([]);
+      for (const of of ["entered", "endings"] as const)
+        expect([...exact.flow[of]].filter((id) => !tired.flow[of].has(id))).toEqual([]);
+      expect([...exact.opened].filter((action) => !tired.opened.has(action))).toEqual([]);
+    }
+    expect(tried).toBeGreaterThan(10);
+  },
+);
+
 test("where to go behind an entry is asked once, wherever a step has passed through since", () => {
   const text = `machine Watches
 seats 2..3 keeper

@@ -24,9 +24,12 @@ export class Conditions {
   private readonly held: Memo<Knowledge[]>;
   private readonly failed: Memo<Knowledge[]>;
 
-  /** @param active whether a state is active at the point now being looked at */
-  constructor(machine: Machine, active: (state: number) => boolean | undefined) {
-    this.values = new Evaluator(machine, active, this);
+  /**
+   * @param active whether a state is active at the point now being looked at
+   * @param tiresAfter after so much work it is less exact; without it, as much as suits the length of the text
+   */
+  constructor(machine: Machine, active: (state: number) => boolean | undefined, tiresAfter?: number) {
+    this.values = new Evaluator(machine, active, this, tiresAfter);
     this.held = new Memo(machine);
     this.failed = new Memo(machine);
   }

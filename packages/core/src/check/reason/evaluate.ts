@@ -81,7 +81,9 @@ export class Evaluator {
   private work = 0;
   /** How often the watcher was told. */
   private told = 0;
-  private readonly muchWork: number;
+  private readonly tiresAfter: number;
+  /** Whether it tires is settled: from now on it stays as it is. */
+  private tires: boolean | undefined;
   private readonly memo: Memo<Possible>;
   private readonly calls: Calls;
   private readonly constants = new Map<number, Possible>();
@@ -93,9 +95,11 @@ export class Evaluator {
     /** Whether a state is active at the point now being looked at. */
     private readonly active: (state: number) => boolean | undefined,
     private readonly conditions: Assuming,
+    tiresAfter: number | undefined,
   ) {
     this.keys = new ExpressionKeys(machine);
-    this.muchWork = MUCH_WORK + MUCH_WORK_EACH * machine.sources.files.reduce((sum, { text }) => sum + text.length, 0);
+    const length = machine.sources.files.reduce((sum, { text }) => sum + text.length, 0);
+    this.tiresAfter = tiresAfter ?? MUCH_WORK + MUCH_WORK_EACH * length;
     this.memo = new Memo(machine);
     this.calls = new Calls(machine);
     this.seats = machine.seats.names.length;
@@ -126,7 +130,12 @@ export class Evaluator {
 
   /** So much has been worked out that it is better to be less exact from here on than to give up later. */
   get isTiring(): boolean {
-    return this.work > this.muchWork;
+    return this.tires ?? this.work > this.tiresAfter;
+  }
+
+  /** From now on everything is as exact as it is now. */
+  stayAsExact(): void {
+    this.tires = this.isTiring;
   }
 
   // ---- values ----------------------------------------------------------------------------------

@@ -19,7 +19,7 @@ import {
   type Possible,
   single,
 } from "./possible.js";
-import { joinKnowledge, type Knowledge } from "./knowledge.js";
+import { isSame, joinKnowledge, type Knowledge } from "./knowledge.js";
 
 /** A signal on its way, with what its values may be. */
 export interface Raised {
@@ -219,15 +219,21 @@ export class Executor {
     return [known];
   }
 
-  /** A few rounds, not known how many: as many as there may be, and out after any that is enough. */
+  /**
+   * A few rounds, not known how many: as many as there may be, and out after any that is enough. Where one leaves
+   * everything as it was before, those behind it do, too.
+   */
   private rounds(source: ListSet, once: (from: Way) => Way[], way: Way): Way[] {
     let now = way;
     let out: Way | undefined = source.least === 0 ? way : undefined;
     for (let round = 1; round <= source.most; round++) {
       const ways = once(now);
       if (ways.length === 0) break;
+      const before = now;
       now = ways.reduce(joinWays);
-      if (round >= source.least) out = out ? joinWays(out, now) : now;
+      const isLast = raisesNothing(before, now) && isSame(before.store, now.store);
+      if (round >= source.least || isLast) out = out ? joinWays(out, now) : now;
+      if (isLast) break;
     }
     return out ? [out] : [];
   }
@@ -434,6 +440,10 @@ function keepLocals(before: Knowledge, after: Knowledge, result: number | undefi
   const given = result === undefined ? undefined : after.locals.get(result);
   if (given && result !== undefined) locals.set(result, { value: given.value, key: undefined });
   return locals;
+}
+
+function raisesNothing(...ways: readonly Way[]): boolean {
+  return ways.every(({ raised }) => raised.length === 0);
 }
 
 export function joinWays(a: Way, b: Way): Way {

@@ -89,14 +89,19 @@ const MAX_LOOKS = 12;
  * Reasons about a machine without errors.
  *
  * @param laws those that hold wherever a match is at rest: all, none, or those that are shown to by induction
+ * @param tiresAfter after so much work it is less exact; without it, as much as suits the length of the text
  * @returns undefined when that is more work than the checker allows itself
  */
-export function findOut(machine: Machine, laws: "believed" | "doubted" | "shown"): Findings | undefined {
+export function findOut(
+  machine: Machine,
+  laws: "believed" | "doubted" | "shown",
+  tiresAfter?: number,
+): Findings | undefined {
   const accesses = new Accesses(machine);
   try {
     const believed =
       laws === "shown" ? inductiveLaws(machine, accesses) : new Set(laws === "believed" ? machine.laws : []);
-    const flow = new Flow(machine, accesses, believed, laws === "shown");
+    const flow = new Flow(machine, accesses, believed, laws === "shown", tiresAfter);
     flow.settle();
     return new Collector(machine, accesses, flow).collect();
   } catch (error) {

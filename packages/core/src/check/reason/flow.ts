@@ -141,8 +141,9 @@ export class Flow {
     private readonly believed: ReadonlySet<Law>,
     /** The ways in which they can hold are gone on from one by one. */
     private readonly apart = false,
+    tiresAfter?: number,
   ) {
-    this.conditions = new Conditions(machine, (state) => this.active(state));
+    this.conditions = new Conditions(machine, (state) => this.active(state), tiresAfter);
     this.values = this.conditions.values;
     this.values.neverResized = (path) => accesses.neverResized(path);
     this.steps = thresholds(machine);
@@ -178,6 +179,17 @@ export class Flow {
    */
   settle(): void {
     this.begin();
+    this.goOn();
+    if (this.values.isTiring) {
+      // What was gone through before was followed more exactly, and may come to more now.
+      this.begin();
+      for (const known of [...this.transits.values(), ...this.points.values()]) this.queue.add(known);
+      this.goOn();
+    }
+    this.values.stayAsExact();
+  }
+
+  private goOn(): void {
     for (const next of this.queue) {
       this.queue.delete(next);
       if ("way" in next) this.transit(next);

@@ -257,3 +257,10 @@ export function joinKnowledge(a: Knowledge, b: Knowledge, steps?: readonly numbe
   if (!data && !locals && !facts && inPlay === a.inPlay && unset === a.unset) return a;
   return new Knowledge(data ?? a.data, locals ?? a.locals, facts ?? a.facts, inPlay, unset);
 }
+
+/** Whether the same is known of everything, under the same names. */
+export function isSame(a: Knowledge, b: Knowledge): boolean {
+  if (joinKnowledge(a, b) !== a || joinKnowledge(b, a) !== b) return false;
+  for (const [slot, { key }] of a.locals) if (key?.text !== b.locals.get(slot)?.key?.text) return false;
+  return true;
+}
