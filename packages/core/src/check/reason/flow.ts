@@ -16,6 +16,7 @@ import { chosenOnceReady } from "./all-ready.js";
 import { Beginning, stepsAfter, type Thresholds, thresholds } from "./beginning.js";
 import { Conditions } from "./conditions.js";
 import type { Evaluator } from "./evaluate.js";
+import { Covered } from "./covered.js";
 import { Executor, joinWays, type Raised, type Way } from "./execute.js";
 import { MAX_SEATS, Openings } from "./openings.js";
 import { Overlays } from "./overlays.js";
@@ -117,6 +118,7 @@ export class Flow {
   /** What is known while a state is passed without rest, joined over all ways through it. */
   /** What passes through without any rest, by where it is. */
   private readonly transits = new Map<string, Transit>();
+  private readonly covered = new Covered();
   private readonly overlays: Overlays;
   private readonly queue = new Set<Point | Transit>();
   private watcher: FlowWatcher | undefined;
@@ -182,6 +184,7 @@ export class Flow {
     this.goOn();
     if (this.values.isTiring) {
       // What was gone through before was followed more exactly, and may come to more now.
+      this.covered.clear();
       this.begin();
       for (const known of [...this.transits.values(), ...this.points.values()]) this.queue.add(known);
       this.goOn();
@@ -200,6 +203,7 @@ export class Flow {
   /** Goes through the settled machine once more and tells what happens. */
   watch(watcher: FlowWatcher): void {
     this.watcher = watcher;
+    this.covered.clear();
     this.begin();
     for (const known of [...this.transits.values()]) this.transit(known);
     for (const point of [...this.points.values()]) this.inputs(point);
@@ -602,7 +606,13 @@ export class Flow {
         at.trail.slice(before).map(({ leaf }) => leaf),
       );
     if (at.trail.length > MAX_TRAIL || before >= 0 || this.isFollowingMany()) this.meetInTransit(at, stop);
-    else this.pass({ ...at, trail: [...at.trail, stop] });
+    else if (!this.isCovered(at)) this.pass({ ...at, trail: [...at.trail, stop] });
+  }
+
+  /** Whether a step came here before with all that is possible now, and nothing else is to be done. */
+  private isCovered({ leaf, peers, fresh, raised, store }: Passing): boolean {
+    if (raised.length > 0 || store.locals.size > 0) return false;
+    return this.covered.has([leaf, "|", ...[...peers].sort(), "|", ...[...fresh].sort()].join(" "), store);
   }
 
   private meetInTransit(at: Passing, stop = this.stopOf(at)): void {
