@@ -30,7 +30,7 @@ export function shown(value: unknown, name = ""): unknown {
     .replace(/#[A-Za-z0-9_-]{32}/g, "#SECRET")
     .replace(/^[A-Za-z0-9_-]{32}$/, "KEY")
     .replace(/\b[0-9a-f]{16}\b/g, "9f0c9f0c9f0c9f0c")
-    .replace(/(?<=\/(?:matches|logbooks|hooks|keys)\/)[2-9a-z]{10}\b/g, "ry4eru9wzp")
+    .replace(/(?<=\/(?:matches|logbooks|hooks|keys|jobs)\/)[2-9a-z]{10}\b/g, "ry4eru9wzp")
     .replace(/\b[2-9a-z]{10}\b(?=$|[/"#?])/g, (id) => (/\d/.test(id) ? "ry4eru9wzp" : id));
   return text.length > LONG ? `${text.slice(0, LONG)} ...` : text;
 }
