@@ -10,6 +10,7 @@ import {
   between,
   bitsOf,
   choice,
+  contains,
   defaultOf,
   isSingle,
   join,
@@ -106,6 +107,8 @@ describe("join, meet and widening", () => {
         for (const value of [...a.values, ...b.values]) expect(holds(both, value)).toBe(true);
         expect(join(both, a.set)).toBe(both);
         expect(join(a.set, a.set)).toBe(a.set);
+        expect(contains(both, a.set) && contains(both, b.set)).toBe(true);
+        expect(contains(a.set, b.set)).toBe(both === a.set);
       }),
       { numRuns: 500 },
     );

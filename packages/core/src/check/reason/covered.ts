@@ -1,6 +1,6 @@
 /** Where was gone on with what: whoever comes there again with no more than that comes to nothing new. */
 
-import { joinKnowledge, type Knowledge } from "./knowledge.js";
+import { covers, type Knowledge } from "./knowledge.js";
 
 /** Kept for one place; more are not looked through. */
 const MAX_KEPT = 32;
@@ -16,7 +16,7 @@ export class Covered {
   has(place: string, store: Knowledge): boolean {
     const known = this.known.get(place);
     if (!known) this.known.set(place, [store]);
-    else if (known.some((before) => joinKnowledge(before, store) === before)) return true;
+    else if (known.some((before) => covers(before, store))) return true;
     else if (known.length < MAX_KEPT) known.push(store);
     return false;
   }

@@ -4,7 +4,7 @@
  */
 
 import type { Expr } from "../machine.js";
-import { join, meet, type NumberSet, type Possible, widen } from "./possible.js";
+import { contains, join, meet, type NumberSet, type Possible, widen } from "./possible.js";
 
 /** A local value: what it may be, and the argument it stands for when it is a parameter. */
 export interface Local {
@@ -258,9 +258,30 @@ export function joinKnowledge(a: Knowledge, b: Knowledge, steps?: readonly numbe
   return new Knowledge(data ?? a.data, locals ?? a.locals, facts ?? a.facts, inPlay, unset);
 }
 
+/** Whether nothing is known at `a` that is not at `b`: where both are joined, `a` is left. */
+export function covers(a: Knowledge, b: Knowledge): boolean {
+  if (a.facts.size > b.facts.size || !contains(a.inPlay, b.inPlay)) return false;
+  for (let slot = 0; slot < a.data.length; slot++) {
+    const x = a.data[slot];
+    const y = b.data[slot];
+    if (x !== y && y !== undefined && (x === undefined || !contains(x, y))) return false;
+  }
+  for (const [key, x] of a.facts) {
+    const y = b.facts.get(key);
+    if (x !== y && (!y || !contains(x.value, y.value))) return false;
+  }
+  for (const [slot, x] of a.locals) {
+    const y = b.locals.get(slot);
+    if (y && x !== y && (!contains(x.value, y.value) || x.source !== y.source)) return false;
+  }
+  for (const slot of b.locals.keys()) if (!a.locals.has(slot)) return false;
+  for (const name of b.unset) if (!a.unset.has(name)) return false;
+  return true;
+}
+
 /** Whether the same is known of everything, under the same names. */
 export function isSame(a: Knowledge, b: Knowledge): boolean {
-  if (joinKnowledge(a, b) !== a || joinKnowledge(b, a) !== b) return false;
+  if (!covers(a, b) || !covers(b, a)) return false;
   for (const [slot, { key }] of a.locals) if (key?.text !== b.locals.get(slot)?.key?.text) return false;
   return true;
 }

@@ -283,6 +283,41 @@ function combine(
   }
 }
 
+/** Whether everything in `b` is in `a`: joining them gives `a` back. */
+export function contains(a: Possible, b: Possible): boolean {
+  if (a === b || a.kind === "any") return true;
+  if (a.kind !== b.kind) return false;
+  const all = (xs: readonly Possible[], ys: readonly Possible[]): boolean =>
+    xs.every((x, i) => contains(x, ys[i] as Possible));
+  const perhaps = (x: Possible | undefined, y: Possible | undefined): boolean =>
+    y === undefined || (x !== undefined && contains(x, y));
+  switch (a.kind) {
+    case "number":
+      return a.low <= (b as NumberSet).low && a.high >= (b as NumberSet).high;
+    case "choice":
+      return ((b as ChoiceSet).mask & ~a.mask) === 0;
+    case "maybe":
+      return (a.none || !(b as typeof a).none) && perhaps(a.of, (b as typeof a).of);
+    case "list": {
+      const { least, most, of, items } = b as ListSet;
+      if (a.items && !(items?.length === a.items.length && all(a.items, items))) return false;
+      return a.least <= least && a.most >= most && perhaps(a.of, of);
+    }
+    case "map": {
+      const { least, most, of } = b as typeof a;
+      return a.least <= least && a.most >= most && perhaps(a.of, of);
+    }
+    case "grid":
+      return contains(a.of, (b as typeof a).of);
+    case "record":
+      return all(a.fields, (b as typeof a).fields);
+    case "perSeat":
+      return all(a.seats, (b as typeof a).seats);
+    case "cell":
+      return contains(a.x, (b as typeof a).x) && contains(a.y, (b as typeof a).y);
+  }
+}
+
 /** What is in both; undefined when nothing is. */
 export function meet(a: Possible, b: Possible): Possible | undefined {
   if (a === b || b.kind === "any") return a;
