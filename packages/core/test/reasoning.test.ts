@@ -25,6 +25,7 @@ import type { Law, Machine } from "../src/check/machine.js";
 import { Accesses } from "../src/check/reason/accesses.js";
 import type { Type } from "../src/check/types.js";
 import { findOut, inductiveLaws } from "../src/check/reason/findings.js";
+import { covers, joinKnowledge } from "../src/check/reason/knowledge.js";
 import { isInside } from "../src/check/tree.js";
 import { bitsOf, type Possible } from "../src/check/reason/possible.js";
 import { EXAMPLES, exampleText, findPart } from "./examples.js";
@@ -217,6 +218,16 @@ test.each(["fair/lantern-crews.zany", "fair/cellar-rats.zany", "fair/crab-race.z
     expect(tried).toBeGreaterThan(10);
   },
 );
+
+test.each(EXAMPLES)("what covers something is left where both are joined, and nothing else is: %s", (name) => {
+  const { machine } = compile(exampleText(name), name, findPart, { errorsOnly: true });
+  const stores = [...(findOut(machine, "believed")?.flow.points.values() ?? [])].map(({ store }) => store);
+  const [first, ...others] = stores;
+  const joined = first ? others.map((store) => joinKnowledge(first, store)) : [];
+  const all = [...stores, ...joined, ...stores.map((store) => store.withoutFacts())].slice(0, 40);
+  for (const a of all) for (const b of all) expect(covers(a, b)).toBe(joinKnowledge(a, b) === a);
+  for (const both of joined) expect(first && covers(both, first)).toBe(true);
+});
 
 test("where to go behind an entry is asked once, wherever a step has passed through since", () => {
   const text = `machine Watches

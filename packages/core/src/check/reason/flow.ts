@@ -115,8 +115,7 @@ export class Flow {
   readonly effects: Executor;
   /** Who may take which action where. */
   readonly openings: Openings<Point>;
-  /** What is known while a state is passed without rest, joined over all ways through it. */
-  /** What passes through without any rest, by where it is. */
+  /** What passes through without any rest, joined over all ways through it, by where it is. */
   private readonly transits = new Map<string, Transit>();
   private readonly covered = new Covered();
   private readonly overlays: Overlays;
