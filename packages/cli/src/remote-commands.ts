@@ -292,6 +292,7 @@ function addJobCommands(): void {
       .option("--vary <path=values>", "simulate: starting data that are varied; may be repeated", collect, [])
       .option("--rolls", "simulate: count what each roll of the rules came to")
       .option("--steps <number>", "coverage: how many steps of a search", wholeNumber)
+      .option("--look <number>", "coverage: how many steps to look for matches that cover what is missing", wholeNumber)
       .addOption(keyOption()),
     "zany job new verify KiteDuel@2",
     "zany job new explore KiteDuel --situations 1000000",

@@ -11,6 +11,7 @@ import {
   type Json,
   nameOf,
   type Outcome,
+  stepRuns,
   valueInWords,
   type View,
   type ViewChange,
@@ -30,13 +31,18 @@ export interface Drawing {
 
 const PLAIN = (): Drawing => ({ width: columns() });
 
-/** How many steps of a match are told. */
+/** How many steps of a match are told, those that are repeated as one. */
 const MOST_STEPS = 30;
 
 /** Prints the steps of a match that shows something, as far as one reads them. */
 export function showSteps(steps: readonly string[], indent: string): void {
-  for (const [i, words] of steps.slice(0, MOST_STEPS).entries()) say(`${indent}${i + 1}. ${words}`);
-  if (steps.length > MOST_STEPS) say(style("dim", `${indent}and ${count(steps.length - MOST_STEPS, "step")} more`));
+  let at = 0;
+  for (const { words, times } of stepRuns(steps).slice(0, MOST_STEPS)) {
+    const numbers = times === 1 ? `${at + 1}.` : `${at + 1}.-${at + times}.`;
+    say(`${indent}${numbers} ${words}`);
+    at += times;
+  }
+  if (at < steps.length) say(style("dim", `${indent}and ${count(steps.length - at, "step")} more`));
 }
 
 /** Bars of eight heights. */

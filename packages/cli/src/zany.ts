@@ -261,6 +261,7 @@ example(
     .option("--seed <text>", "the seed of those matches", "1")
     .option("--explore <steps>", "search what it can come to, in so many steps", atLeastOne)
     .option("--missing", "look for the shortest matches that come to what nothing else does")
+    .option("--look <steps>", "how many steps that is looked for; without, 750000", atLeastOne)
     .option("--out <file>", "write tests of those to this file")
     .option("--text", "show the text, with counts in its margin")
     .option("--lcov <file>", "write an LCOV tracefile, for CI")

@@ -625,6 +625,8 @@ export interface NewJob {
   readonly rolls?: boolean;
   /** For coverage: how many steps of a search, none when left out. */
   readonly steps?: number;
+  /** For coverage: how many steps are taken to look for matches that cover what nothing does, none when left out. */
+  readonly look?: number;
 }
 
 export interface JobInfo {

@@ -30,7 +30,7 @@ afterEach(async () => {
   expect(pageErrors.splice(0)).toEqual([]);
 });
 
-const button = (name: string) => page.getByRole("button", { name, exact: true });
+const button = (name: string | RegExp) => page.getByRole("button", { name, exact: true });
 
 /** Writes an editor's text anew by its keys: what the page selects in it does not outlive the editor's next change. */
 async function rewrite(editor: Locator, text: string): Promise<void> {
@@ -39,7 +39,7 @@ async function rewrite(editor: Locator, text: string): Promise<void> {
 }
 
 /** What is saved by a click. */
-async function saved(name: string): Promise<string> {
+async function saved(name: string | RegExp): Promise<string> {
   const [download] = await Promise.all([page.waitForEvent("download"), button(name).click()]);
   return readFileSync(await download.path(), "utf8");
 }
@@ -157,6 +157,15 @@ test("many matches are counted, by policies too; what is covered is counted and 
   await missed.getByText("Turn.cutLoose").click();
   await page.locator(".cm-activeLine", { hasText: "action cutLoose" }).waitFor();
   expect(await saved("Save as LCOV")).toContain("FNDA:0,Turn.cutLoose");
+  // What would cover it, as a match to look at and as tests.
+  await page.getByLabel("Steps to find what is missing").selectOption("100000");
+  await button("Count").click();
+  const cut = missed.getByRole("listitem").filter({ hasText: "Turn.cutLoose" });
+  await cut.getByText("1 step", { exact: true }).waitFor();
+  await cut.getByRole("button", { name: "Show the match" }).click();
+  await page.getByRole("list", { name: "Steps" }).getByText("cutLoose").waitFor();
+  await page.keyboard.press("Escape");
+  expect(await saved(/Save \d+ tests that would/)).toMatch(/test "covers Turn.cutLoose"/);
   // The text's margin and the diagram show it too.
   await page.locator(".zany-missed[title='Not covered: Turn.cutLoose']").waitFor();
   await page.getByRole("tab", { name: "Diagram" }).click();

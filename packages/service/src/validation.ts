@@ -254,7 +254,7 @@ const OF_JOBS: { readonly [K in JobKind]: readonly (keyof NewJob)[] } = {
   verify: ["logbooks"],
   explore: ["situations", "goal"],
   simulate: ["matches", "seed", "bots", "game", "of", "vary", "rolls"],
-  coverage: ["matches", "steps"],
+  coverage: ["matches", "steps", "look"],
 };
 
 const KINDS = Object.keys(OF_JOBS) as JobKind[];
@@ -277,6 +277,7 @@ export const newJob = Joi.object<NewJob>({
   vary: Joi.array().items(SHORT).max(5),
   rolls: Joi.boolean(),
   steps: Joi.number().integer().min(0).max(1_000_000),
+  look: Joi.number().integer().min(0).max(5_000_000),
 }).custom((asked: NewJob, helpers): unknown => {
   const { kind, machine } = asked;
   if (kind !== "verify" && machine === undefined)
@@ -292,7 +293,7 @@ const WITHOUT: { readonly [K in JobKind]: Partial<NewJob> } = {
   verify: {},
   explore: { situations: 200_000 },
   simulate: { matches: 1_000, seed: "1", bots: {}, of: [], vary: [] },
-  coverage: { matches: 0, steps: 0 },
+  coverage: { matches: 0, steps: 0, look: 0 },
 };
 
 export const logbookQuery = Joi.object<{ name: string }>({ name: TEXT.max(200).default("logbook") });

@@ -40,7 +40,7 @@ test("each kind comes to what the core comes to, and is kept with its version", 
   const whole = await client.addJob({ kind: "explore", machine: "Noughts@1" });
   const simulation = await client.addJob({ kind: "simulate", machine: hash, matches: 200, seed: "gale" });
   const sweep = await client.addJob({ kind: "simulate", machine: "Noughts", matches: 20, vary: ["mover=one,two"] });
-  const coverage = await client.addJob({ kind: "coverage", machine: "Noughts", matches: 50 });
+  const coverage = await client.addJob({ kind: "coverage", machine: "Noughts", look: 5_000 });
   expect(await followed(client, coverage.id)).toMatchObject({ state: "done", problem: null });
   expect((await client.jobs({ machine: "Noughts" })).items.map(({ id, state }) => [id, state])).toEqual(
     [coverage, sweep, simulation, whole, explore].map(({ id }) => [id, "done"]),
@@ -61,7 +61,10 @@ test("each kind comes to what the core comes to, and is kept with its version", 
   const points = [{ values: { mover: "one" } }, { values: { mover: "two" } }];
   expect(await client.jobResult(sweep.id)).toMatchObject({ found: { sweep: points } });
   expect(await client.jobResult(coverage.id)).toMatchObject({
-    found: { lcov: expect.stringContaining("end_of_record") },
+    found: {
+      lcov: expect.stringContaining("end_of_record"),
+      missing: expect.arrayContaining([expect.objectContaining({ evidence: expect.anything() })]),
+    },
   });
 });
 

@@ -17,6 +17,7 @@ import {
   marginText,
   type Missing,
   missingIn,
+  stepRuns,
   sumsOf,
 } from "@zany/core";
 import { compileFile, logbookFile, needFolder, runnableFile, UsedWrongly, writeText } from "../files.js";
@@ -30,23 +31,28 @@ interface CoverageWish {
   readonly seed: string;
   readonly explore?: number;
   readonly missing?: boolean;
+  readonly look?: number;
   readonly text?: boolean;
   readonly lcov?: string;
   readonly out?: string;
   readonly json?: boolean;
 }
 
-/** How many steps are taken to look for matches that cover what nothing does. */
-const LOOKING = 150_000;
+/** How many steps are taken to look for matches that cover what nothing does, where nobody says. */
+const LOOKING = 750_000;
+/** How many steps of a match are told in a line, those that are repeated as one. */
+const MOST_TOLD = 12;
 
 export async function coverage(file: string, wish: CoverageWish): Promise<number> {
+  if (wish.look !== undefined && !wish.missing)
+    throw new UsedWrongly("--look says how far it is looked for what is missing: it goes with --missing.");
   if (wish.lcov !== undefined) needFolder(wish.lcov);
   if (!runnableFile(file)) return 1;
   const { machine, sources } = compileFile(file, { errorsOnly: true });
   const covered = new Coverage(machine);
   const played = play(covered, wish);
   const { items, statesAndInputs } = covered;
-  const missing = wish.missing ? missingIn(covered, LOOKING) : [];
+  const missing = wish.missing ? missingIn(covered, wish.look ?? LOOKING) : [];
   if (wish.lcov !== undefined)
     writeText(
       wish.lcov,
@@ -54,7 +60,7 @@ export async function coverage(file: string, wish: CoverageWish): Promise<number
     );
   if (wish.out !== undefined) {
     needFolder(wish.out);
-    writeText(wish.out, missing.flatMap(({ test }) => (test === undefined ? [] : [test])).join("\n"));
+    writeText(wish.out, missing.flatMap(({ evidence }) => (evidence ? [evidence.test] : [])).join("\n"));
   }
   const placed = ({ item }: Covered | Missing): { kind: CoveredKind; name: string; way?: boolean; source: string } => {
     const { line, column } = sources.place(item.from);
@@ -68,7 +74,13 @@ export async function coverage(file: string, wish: CoverageWish): Promise<number
       sums: sumsOf(items),
       items: items.map((one) => ({ ...placed(one), count: one.count })),
       pairs: statesAndInputs,
-      ...(wish.missing && { missing: missing.map(({ test, steps, ...one }) => ({ ...placed(one), steps, test })) }),
+      ...(wish.missing && {
+        missing: missing.map((one) => ({
+          ...placed(one),
+          ...(one.evidence && { steps: one.evidence.steps, test: one.evidence.test }),
+          ...(one.mayBeShorter && { mayBeShorter: true }),
+        })),
+      }),
     });
   else if (wish.text) sayText(`${marginText(sources, items)}\n`);
   else {
@@ -144,10 +156,21 @@ function tellMissed(
       way === undefined || kind === "refusal" || kind === "law" ? "" : `  ${way ? "never" : "always"} so: ${text(one)}`;
     say(`${style("yellow", pad(COVER_WORDS[kind].missed, 16))}${pad(place(one), 8)}${name}${style("dim", what)}`);
     const found = missing[i];
-    if (found?.steps) say(style("dim", `${" ".repeat(24)}${found.steps.join(", ") || "at the very beginning"}`));
-    else if (found) say(style("dim", `${" ".repeat(24)}no match was found that does`));
+    if (found) say(style("dim", `${" ".repeat(24)}${wayInWords(found)}`));
   }
-  const tests = missing.flatMap(({ test }) => (test === undefined ? [] : [test]));
-  if (tests.length > 0)
-    say(`\n${count(tests.length, "test")} that would: --out FILE writes them, to be put behind the machine's text`);
+  const tests = missing.filter(({ evidence }) => evidence).length;
+  if (tests > 0)
+    say(`\n${count(tests, "test")} that would: --out FILE writes them, to be put behind the machine's text`);
+}
+
+/** The match that would cover something, in a line. */
+function wayInWords({ evidence, mayBeShorter }: Missing): string {
+  if (!evidence) return "no match was found that does";
+  const { steps, begun } = evidence;
+  const runs = stepRuns(steps);
+  const told = runs.slice(0, MOST_TOLD).map(({ words, times }) => (times === 1 ? words : `${words} ${times} times`));
+  const more = runs.slice(MOST_TOLD).reduce((sum, { times }) => sum + times, 0);
+  if (more > 0) told.push(`and ${count(more, "step")} more`);
+  const shorter = mayBeShorter && steps.length > 1 ? " (there may be a shorter match: --look MORE)" : "";
+  return `${begun === undefined ? "" : `begun with ${begun}: `}${told.join(", ") || "at the very beginning"}${shorter}`;
 }

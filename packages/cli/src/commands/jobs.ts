@@ -19,11 +19,12 @@ interface JobOptions extends ServiceOptions {
   readonly vary: readonly string[];
   readonly rolls?: boolean;
   readonly steps?: number;
+  readonly look?: number;
 }
 
 /** Begins a job; what is not said is left to the service, which refuses what is of another kind. */
 export async function jobNew(kind: JobKind, machine: string | undefined, options: JobOptions): Promise<number> {
-  const { logbook, situations, goal, matches, seed, bot, game, of, vary, rolls, steps } = options;
+  const { logbook, situations, goal, matches, seed, bot, game, of, vary, rolls, steps, look } = options;
   const job: NewJob = {
     kind,
     ...(machine !== undefined && { machine }),
@@ -38,6 +39,7 @@ export async function jobNew(kind: JobKind, machine: string | undefined, options
     ...(vary.length > 0 && { vary }),
     ...(rolls && { rolls }),
     ...(steps !== undefined && { steps }),
+    ...(look !== undefined && { look }),
   };
   const info = await clientOf(options).addJob(job);
   if (options.json) sayJson(info);
@@ -116,9 +118,13 @@ function showResult(result: JobResult): void {
               .join(", "),
           );
       return;
-    case "coverage":
-      for (const { kind, covered, all } of sumsOf(result.found.items))
-        say(`${pad(COVER_WORDS[kind].all, 24)} ${covered} of ${all}`);
+    case "coverage": {
+      const { items, missing = [] } = result.found;
+      for (const { kind, covered, all } of sumsOf(items)) say(`${pad(COVER_WORDS[kind].all, 24)} ${covered} of ${all}`);
+      const found = missing.filter(({ evidence }) => evidence).length;
+      if (missing.length > 0)
+        say(`matches that would cover ${found} of the ${missing.length} that are missing: --json has them as tests`);
+    }
   }
 }
 

@@ -425,7 +425,9 @@ function Whole({
         {side === "Table" ? <MachineTable machine={compilation.machine} onPick={onPick} /> : null}
         {side === "Outline" ? <Outline machine={compilation.machine} onPick={onPick} /> : null}
         {side === "Tests" ? <Tests tests={tests} onPick={onPick} /> : null}
-        {side === "Coverage" ? <CoverageSide searching={coverage} ok={compilation.ok} onPick={onPick} /> : null}
+        {side === "Coverage" ? (
+          <CoverageSide searching={coverage} ok={compilation.ok} onPick={onPick} onMatch={onMatch} />
+        ) : null}
         {side === "Explore" ? (
           <ExploreSide files={files} stored={stored} ok={compilation.ok} onPick={onPick} onMatch={onMatch} />
         ) : null}

@@ -1,6 +1,6 @@
 /** The match that shows something: its steps, to be opened in the replay, kept as a test, or saved. */
 
-import { type Evidence, readLogbook } from "@zany/core";
+import { type Evidence, readLogbook, type StepRun, stepRuns } from "@zany/core";
 import type { ReactNode } from "react";
 import { useMutation } from "@tanstack/react-query";
 import { useLocation } from "wouter";
@@ -79,13 +79,23 @@ function Steps({ label, steps }: { label: string; steps: readonly string[] }): R
   return (
     <ol aria-label={label} className="my-3 min-h-0 flex-1 overflow-auto rounded bg-sunken px-3 py-2 font-mono text-sm">
       {steps.length === 0 ? <li>It is so at the very beginning.</li> : null}
-      {steps.map((words, i) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: steps can be alike
-        <li key={i}>
-          <span className="inline-block w-8 text-soft">{i + 1}</span>
+      {numbered(steps).map(({ first, words, times }) => (
+        <li key={first}>
+          <span className="inline-block w-8 text-soft">{first}</span>
           {words}
+          {times === 1 ? null : <span className="text-soft"> {times} times</span>}
         </li>
       ))}
     </ol>
   );
+}
+
+/** Steps that are repeated as one, with the number of the first. */
+function numbered(steps: readonly string[]): readonly (StepRun & { readonly first: number })[] {
+  let next = 1;
+  return stepRuns(steps).map((run) => {
+    const first = next;
+    next += run.times;
+    return { ...run, first };
+  });
 }

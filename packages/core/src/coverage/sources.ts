@@ -5,8 +5,9 @@ import { options } from "../engine/matches/view.js";
 import { runTests } from "../engine/matches/machine-tests.js";
 import { Exploration } from "../explore/explore.js";
 import { CannotExplore } from "../explore/report.js";
-import { search } from "../evidence/search.js";
+import { type Effort, type Found, search } from "../evidence/search.js";
 import type { Sign } from "../evidence/claims.js";
+import type { Evidence } from "../language/message.js";
 import { type Logbook, readLogbook } from "../logbook/read.js";
 import { Replayer } from "../logbook/replay.js";
 import { Runnable } from "../engine/matches/runnable.js";
@@ -61,30 +62,45 @@ export function coverBySearch(coverage: Coverage, steps: number): boolean {
   }
 }
 
-/** Something that nothing covers, and the shortest match found that would. */
+/** Something that nothing covers. */
 export interface Missing {
   readonly item: CoverItem;
-  /** A test of it, to be put behind the machine's text; undefined when no match was found. */
-  readonly test?: string;
-  readonly logbook?: string;
-  readonly steps?: readonly string[];
+  /** The shortest match found that would, with a test to be put behind the machine's text; undefined for none. */
+  readonly evidence?: Evidence;
+  /** The match was come to at random, and shortened: there may be a shorter one. */
+  readonly mayBeShorter?: true;
 }
 
+/** What share of the steps finds most of what can be found, partly at random; the rest finds shorter matches. */
+const FIRST = 0.2;
+
 /**
- * Looks for matches that cover what nothing covered.
+ * Looks for matches that cover what nothing covered. What was come to at random, or not at all, is looked for once
+ * more, breadth first: the first match found so is a shortest.
  *
- * @param steps how many steps are taken to look
+ * @param steps how many steps are taken to look, in all
  */
 export function missingIn(coverage: Coverage, steps: number): readonly Missing[] {
-  const { items, how } = coverage;
+  const { items, how, machine } = coverage;
   const missing = how.filter((_, i) => items[i]?.count === 0);
-  const sought = missing.map((_, i) => [i]);
-  const found = search(new Runnable(coverage.machine), missing.map(signOf), { work: steps, sought, around: 0 });
+  const signs = missing.map(signOf);
+  const look = (wanted: readonly number[], effort: Pick<Effort, "work" | "shortest">): ReadonlyMap<number, Found> => {
+    const sought = wanted.map((i) => [i]);
+    return search(new Runnable(machine), signs, { ...effort, sought, around: 0 })?.signs ?? new Map();
+  };
+  const work = Math.floor(steps * FIRST);
+  const first = look([...signs.keys()], { work });
+  const far = [...signs.keys()].filter((i) => first.get(i)?.isWalked !== false);
+  const again = far.length > 0 ? look(far, { work: steps - work, shortest: true }) : first;
   return missing.map(({ item }, i) => {
-    const evidence = found?.signs.get(i)?.evidence(`covers ${item.name}`.slice(0, 120));
-    if (!evidence || item.kind !== "refusal") return { item, ...evidence };
-    const closed = closedIn(coverage.machine, item, evidence.logbook);
-    return closed === undefined ? { item } : { item, ...evidence, test: expecting(evidence.test, closed) };
+    const found = again.get(i) ?? first.get(i);
+    const evidence = found?.evidence(`covers ${item.name}`.slice(0, 120));
+    if (!found || !evidence) return { item };
+    const how = found.isWalked ? { mayBeShorter: true as const } : {};
+    if (item.kind !== "refusal") return { item, evidence, ...how };
+    const closed = closedIn(machine, item, evidence.logbook);
+    if (closed === undefined) return { item };
+    return { item, evidence: { ...evidence, test: expecting(evidence.test, closed) }, ...how };
   });
 }
 

@@ -16,6 +16,8 @@ import { Signs } from "./signs.js";
 export interface Found {
   /** How many steps it takes. */
   readonly depth: number;
+  /** Steps at random came to it: there may be a much shorter match. */
+  readonly isWalked: boolean;
   /** What goes wrong there, where something does. */
   readonly finding?: ExploreFinding;
   /** Undefined when no times were found by which a match goes so. */
@@ -41,6 +43,7 @@ const BREADTH = 0.4;
 const USUAL = 0.6;
 /** How many ways of rolling are tried in one step. */
 const MOST_WAYS = 216;
+/** Of a search of more steps than this as many situations are kept as it has steps. */
 const MOST_SITUATIONS = 400_000;
 const MOST_BYTES = 200_000_000;
 
@@ -56,6 +59,8 @@ export interface Effort {
   readonly around: number;
   /** What share of the work is kept for another search, should a law break. */
   readonly beyond?: number;
+  /** Matches are to be short: all of the work is breadth first, and what is far in one setting is sought in others. */
+  readonly shortest?: true;
 }
 
 /**
@@ -67,9 +72,10 @@ export interface Effort {
 export function search(
   runnable: Runnable,
   signs: readonly Sign[],
-  { work, sought, around, beyond = 0 }: Effort,
+  { work, sought, around, beyond = 0, shortest }: Effort,
   settings: readonly (Setting & { readonly leaving?: "one" })[] = settingsOf(runnable),
 ): Searched | undefined {
+  const breadth = shortest ? 1 : BREADTH;
   const seen = new Map<number, Found>();
   const findings: Searched["findings"][number][] = [];
   const incomplete: Searched["incomplete"][number][] = [];
@@ -86,7 +92,7 @@ export function search(
     const share = Math.floor((work - steps) * part);
     const little = Math.min(share, around * (i === 0 ? part : (1 - USUAL) / kinds));
     const isFound = (found: readonly ExploreFinding[], number: number): boolean => {
-      if (seen.has(number)) return true;
+      if (seen.has(number) && !shortest) return true;
       const sign = signs[number];
       if (exploration.sightings.has(number)) return !(setting.leaving && isOfThoseWhoStay(sign));
       const isShown = sign !== undefined && found.some((finding) => shows(runnable.machine, finding, sign));
@@ -98,19 +104,19 @@ export function search(
       const all = isAllFound ? little : share;
       const lawBroken = found.some(({ kind }) => kind === "law");
       return {
-        steps: Math.floor(all * BREADTH),
-        walk: Math.floor(all * (1 - BREADTH - (lawBroken ? beyond : 0))),
+        steps: Math.floor(all * breadth),
+        walk: Math.floor(all * (1 - breadth - (lawBroken ? beyond : 0))),
       };
     };
     const before = lookouts.get(setting.seats);
     const lookout = before?.lookout ?? new Signs(runnable.machine, signs, known);
     const exploration = new Exploration(runnable, {
       ...setting,
-      walk: Math.floor(share * (1 - BREADTH)),
+      walk: Math.floor(share * (1 - breadth)),
       stillWanted,
       most: {
-        steps: Math.floor(share * BREADTH),
-        situations: MOST_SITUATIONS,
+        steps: Math.floor(share * breadth),
+        situations: Math.max(MOST_SITUATIONS, work),
         bytes: MOST_BYTES,
         ways: MOST_WAYS,
       },
@@ -120,8 +126,11 @@ export function search(
     lookouts.set(setting.seats, { lookout, engine: exploration.engine });
     const found = ({ at, move, depth, fails }: Sighting, what: number | string): Found => ({
       depth,
+      isWalked: exploration.isWalked(at),
       evidence: (words) => evidenceOf(runnable, exploration, setting, { at, move, fails, what }, words),
     });
+    const isBetter = (before: Found | undefined, { depth }: Sighting): boolean =>
+      !before || (shortest === true && depth < before.depth);
     try {
       const explored = exploration.run();
       situations += explored.situations;
@@ -134,7 +143,7 @@ export function search(
           ...found({ move: undefined, ...finding, fails: finding.fault !== undefined }, finding.key),
         });
       for (const [sign, sighting] of exploration.sightings)
-        if (!seen.has(sign) && !(setting.leaving && isOfThoseWhoStay(signs[sign])))
+        if (isBetter(seen.get(sign), sighting) && !(setting.leaving && isOfThoseWhoStay(signs[sign])))
           seen.set(sign, found(sighting, sign));
     } catch (error) {
       if (!(error instanceof CannotExplore)) throw error;
@@ -145,6 +154,7 @@ export function search(
         findings.push({
           finding: { key: "", kind, words: fault.message, fault, at: 0, depth: 0 },
           depth: 0,
+          isWalked: false,
           evidence: () => ({ steps: [], logbook: "", test: "", ...begunInWords(setting) }),
         });
       } else {

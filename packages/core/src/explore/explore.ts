@@ -43,6 +43,7 @@ const ROLLED_BEGUN = 20;
 const STEPS_PER_BEGUN = 100;
 const NO_FAULTS: Moves["faults"] = [];
 const NO_CHOICES: readonly Choice[] = [];
+const NOTHING_ROLLED = { rolled: [] };
 const NOTHING_OPEN: Open = { moves: [], zone: undefined, others: NO_CHOICES };
 /** Stands for a situation where a step is at fault and leads to none. */
 const AT_FAULT = 0xffffffff;
@@ -59,6 +60,9 @@ const MOST_SHORTENING = 40_000;
 /** After how many situations, or steps at random, it is asked whether it is to end, and whether there is room. */
 const ASKED_EVERY = 64;
 const PROGRESS_EVERY = 80 * ASKED_EVERY;
+
+/** Where moves lead from situations. */
+type Followed = Map<number, Map<Move, number>>;
 
 /** What can happen in a situation. */
 interface Open {
@@ -647,6 +651,11 @@ export class Exploration implements Ground<Choice>, SweptSearch {
     return this.at;
   }
 
+  /** Whether a situation was come to by steps at random alone, so that the way to it may be no shortest one. */
+  isWalked(id: number): boolean {
+    return this.walkedTo.has(id);
+  }
+
   /** Whether something else may follow on a situation than what was found. */
   isCutShort(id: number): boolean {
     return this.cutShort.has(id);
@@ -672,7 +681,7 @@ export class Exploration implements Ground<Choice>, SweptSearch {
     return { reached, isOver: this.engine.memory.outcome !== null };
   }
 
-  private moveOf(does: Happening, { rolled } = this.stepping.roller): Move {
+  private moveOf(does: Happening, { rolled }: Pick<Told, "rolled"> = this.stepping.roller): Move {
     return { does, input: this.moves.inputOf(does), dice: rolled.slice() };
   }
 
@@ -829,49 +838,79 @@ export class Exploration implements Ground<Choice>, SweptSearch {
   }
 
   /**
-   * Leaves moves out of a match that comes to something, as long as it still does: a sign by its number, a finding by
-   * its key.
+   * A shorter match that comes to the same: to a sign by its number, to a finding by its key.
    *
    * @param last it comes to it by its last move, which stays
    */
   shortened(way: Way, what: number | string, last: boolean): Way {
     const most = this.stepping.taken + MOST_SHORTENING;
-    return shortened(way, last, (moves) =>
-      this.stepping.taken > most ? undefined : this.comesTo(way.begin, moves, what),
-    );
+    const known: Followed = new Map();
+    const isEnough = (): boolean => this.stepping.taken > most;
+    return shortened(way, last, {
+      works: (from, moves) => (isEnough() ? undefined : this.comesTo(from, moves, what, known)),
+      after: (from, move) => (isEnough() ? undefined : this.alone(() => this.following(from, move) ?? undefined)),
+      open: (at, most) => this.alone(() => this.openMoves(at, most)) ?? [],
+    });
   }
 
-  /** Whether moves come to something at last, when they are taken one after the other from a beginning. */
-  private comesTo(begin: number, moves: readonly Move[], what: number | string): boolean {
-    const { memory } = this.engine;
-    let at = begin;
+  /** What can be done in a situation, as moves in which nothing is rolled. */
+  private openMoves(id: number, most: number): Move[] {
+    const { count, choice } = this.choicesOf(id);
+    return Array.from({ length: Math.min(count, most) }, (_, i) => this.moveOf(choice(i).move, NOTHING_ROLLED));
+  }
+
+  /** The situation that a move leads to with its rolls; undefined where it cannot be made so, null for a fault. */
+  private following(from: number, { does, dice }: Move): number | undefined | null {
+    const choice = this.choiceOf(from, does);
+    if (!choice) return undefined;
+    const told = new Told(dice);
+    this.stepping.rollBy(told);
+    this.findings.met.clear();
+    this.options.lookout?.quiet?.again();
+    const reached = this.stepping.once(from, choice.move, choice.zone);
+    if (!told.isDone || reached === UNLISTED) return undefined;
+    return reached ?? null;
+  }
+
+  /** Does something beside the search, which goes on rolling as before. @returns undefined where rolls do not fit */
+  private alone<T>(body: () => T): T | undefined {
     try {
-      this.findings.met.clear();
-      for (const { does, dice } of moves) {
-        const choice = this.choiceOf(at, does);
-        if (!choice) return false;
-        const told = new Told(dice);
-        this.stepping.rollBy(told);
-        this.findings.met.clear();
-        this.options.lookout?.quiet?.again();
-        const reached = this.stepping.once(at, choice.move, choice.zone);
-        if (!told.isDone || reached === UNLISTED) return false;
-        if (reached === undefined) return this.findings.met.has(what);
+      return body();
+    } catch (error) {
+      if (error instanceof RollsOtherwise || error instanceof TooManyValues) return undefined;
+      throw error;
+    } finally {
+      this.stepping.rollBy(this.stepping.odometer);
+      this.engine.memory.roller = null;
+    }
+  }
+
+  /**
+   * Whether moves come to something at last, when they are taken one after the other from a situation on.
+   *
+   * @param known where they lead, as far as they were taken before; what the last one comes to is looked at again
+   */
+  private comesTo(begin: number, moves: readonly Move[], what: number | string, known: Followed): boolean {
+    const { met } = this.findings;
+    const comes = (): boolean => {
+      let at = begin;
+      met.clear();
+      for (const [i, move] of moves.entries()) {
+        const before = i + 1 < moves.length ? known.get(at)?.get(move) : undefined;
+        const reached = before ?? this.following(at, move);
+        if (reached === undefined) return false;
+        if (reached === null) return met.has(what);
+        if (before === undefined) known.set(at, (known.get(at) ?? new Map()).set(move, reached));
         at = reached;
       }
-      if (!this.findings.met.has(what)) {
+      if (!met.has(what)) {
         this.choicesOf(at);
         this.options.lookout?.rest(this.engine);
         this.sight(at, undefined);
       }
-      return this.findings.met.has(what);
-    } catch (error) {
-      if (error instanceof RollsOtherwise || error instanceof TooManyValues) return false;
-      throw error;
-    } finally {
-      this.stepping.rollBy(this.stepping.odometer);
-      memory.roller = null;
-    }
+      return met.has(what);
+    };
+    return this.alone(comes) ?? false;
   }
 
   private moveTo(from: number, to: number): Move {

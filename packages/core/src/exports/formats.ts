@@ -12,6 +12,7 @@ export { type Plot, plotShapes, plotsSvg } from "../formats/plot.js";
 export type { Palette, Shape } from "../formats/svg.js";
 export { plotOfValues, type ValueFrom, valuesFrom } from "../formats/values-plot.js";
 export { measuredPlots, plotsOfSweep, plotsOfTally, sweepCsv, type SweepPoint } from "../formats/tally-plots.js";
+export { type StepRun, stepRuns } from "../formats/step-runs.js";
 export { type Chapter, chaptersOf } from "../formats/story.js";
 export { type Table, type TableCell, type TableRow, tableCsv, tableOf } from "../formats/table.js";
 export {

@@ -2,6 +2,7 @@
 
 import type { Message } from "../language/message.js";
 import type { Covered, CoveredPair } from "../coverage/coverage.js";
+import type { Missing } from "../coverage/sources.js";
 import type { Evidence } from "../language/message.js";
 import type { Explored, ExploreFinding } from "../explore/report.js";
 import type { Judgement } from "../maps/judge.js";
@@ -41,6 +42,8 @@ export interface CoverageWish {
   readonly kind: "coverage";
   readonly matches: number;
   readonly steps: number;
+  /** How many steps are taken to look for matches that cover what nothing does; none when left out. */
+  readonly look?: number;
 }
 
 /** The messages of a text with the matches that show them. */
@@ -84,6 +87,8 @@ export interface CoverageResult {
   readonly items: readonly Covered[];
   readonly pairs: readonly CoveredPair[];
   readonly lcov: string;
+  /** What nothing covers, in the order of the items, with matches that would; where it was looked for those. */
+  readonly missing?: readonly Missing[];
 }
 
 /**

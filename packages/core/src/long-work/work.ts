@@ -7,7 +7,7 @@ import type { Machine } from "../check/machine.js";
 import { type Compilation, compile, type FindPart } from "../compile.js";
 import { Coverage } from "../coverage/coverage.js";
 import { lcovOf } from "../coverage/report.js";
-import { coverBySearch, coverBySimulation, coverByTests } from "../coverage/sources.js";
+import { coverBySearch, coverBySimulation, coverByTests, missingIn } from "../coverage/sources.js";
 import { exploreWhole } from "../coverage/whole.js";
 import type { Given } from "../engine/matches/given.js";
 import type { Measure } from "../engine/matches/measure.js";
@@ -98,7 +98,7 @@ function worked(wish: Wish, on: WorkedOn, options: WorkOptions): WorkResults[key
     case "simulate":
       return simulation(measured(machine, on, wish.of, options), wish, options);
     case "coverage":
-      return covered(new Coverage(machine), sources, wish);
+      return covered(new Coverage(machine), sources, wish, options);
     case "judge":
       return judged(compilation, on, wish);
   }
@@ -259,10 +259,18 @@ function judged({ machine }: Compilation, on: WorkedOn, { log, machineFile, ...w
 
 // ---- coverage ------------------------------------------------------------------------------------
 
-function covered(coverage: Coverage, sources: Sources, { matches, steps }: CoverageWish): CoverageResult {
+function covered(
+  coverage: Coverage,
+  sources: Sources,
+  { matches, steps, look = 0 }: CoverageWish,
+  { say }: WorkOptions,
+): CoverageResult {
   coverByTests(coverage);
   if (matches > 0) coverBySimulation(coverage, { seed: "1", first: 0, end: matches });
   if (steps > 0) coverBySearch(coverage, steps);
   const { items, statesAndInputs: pairs } = coverage;
-  return { items, pairs, lcov: lcovOf(sources, items, (file) => file) };
+  const left = items.filter(({ count }) => count === 0).length;
+  if (look > 0) say({ words: `looks for matches that cover ${left} more of ${items.length}` });
+  const missing = look > 0 ? missingIn(coverage, look) : undefined;
+  return { items, pairs, lcov: lcovOf(sources, items, (file) => file), ...(missing && { missing }) };
 }
