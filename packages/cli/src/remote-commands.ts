@@ -293,6 +293,7 @@ function addJobCommands(): void {
       .option("--rolls", "simulate: count what each roll of the rules came to")
       .option("--steps <number>", "coverage: how many steps of a search", wholeNumber)
       .option("--look <number>", "coverage: how many steps to look for matches that cover what is missing", wholeNumber)
+      .option("--kept", "coverage: the kept logbooks of the machine's name count too")
       .addOption(keyOption()),
     "zany job new verify KiteDuel@2",
     "zany job new explore KiteDuel --situations 1000000",

@@ -627,6 +627,8 @@ export interface NewJob {
   readonly steps?: number;
   /** For coverage: how many steps are taken to look for matches that cover what nothing does, none when left out. */
   readonly look?: number;
+  /** For coverage: whether the kept logbooks of the machine's name count too. */
+  readonly kept?: boolean;
 }
 
 export interface JobInfo {

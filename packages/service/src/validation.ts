@@ -254,7 +254,7 @@ const OF_JOBS: { readonly [K in JobKind]: readonly (keyof NewJob)[] } = {
   verify: ["logbooks"],
   explore: ["situations", "goal"],
   simulate: ["matches", "seed", "bots", "game", "of", "vary", "rolls"],
-  coverage: ["matches", "steps", "look"],
+  coverage: ["matches", "steps", "look", "kept"],
 };
 
 const KINDS = Object.keys(OF_JOBS) as JobKind[];
@@ -278,6 +278,7 @@ export const newJob = Joi.object<NewJob>({
   rolls: Joi.boolean(),
   steps: Joi.number().integer().min(0).max(1_000_000),
   look: Joi.number().integer().min(0).max(5_000_000),
+  kept: Joi.boolean(),
 }).custom((asked: NewJob, helpers): unknown => {
   const { kind, machine } = asked;
   if (kind !== "verify" && machine === undefined)

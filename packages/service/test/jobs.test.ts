@@ -4,7 +4,7 @@ import { execFileSync } from "node:child_process";
 import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { type JobInfo, type ServiceProblem, ZanyClient } from "@zany/client";
-import { compile, Exploration, Runnable, simulate } from "@zany/core";
+import { compile, Exploration, readLogbook, Runnable, simulate } from "@zany/core";
 import { afterEach, expect, test } from "vitest";
 import { newFolder, ROOT, type Running, startService, ZANY } from "./running.js";
 
@@ -68,6 +68,26 @@ test("each kind comes to what the core comes to, and is kept with its version", 
   });
 });
 
+test("kept matches count for coverage, as far as they are readable and of the machine", async () => {
+  const client = await started(newFolder());
+  await client.addMachine(DUEL);
+  await client.addMachine(NOUGHTS);
+  const covered = async (machine: string): Promise<unknown[]> => {
+    const { id } = await client.addJob({ kind: "coverage", machine, kept: true });
+    expect(await followed(client, id)).toMatchObject({ state: "done" });
+    const result = await client.jobResult(id);
+    if (result.kind !== "coverage") throw new Error("another kind");
+    return [result.found.kept, result.found.items.filter(({ count }) => count > 0).length];
+  };
+  const [, byTests] = await covered("KiteDuel");
+  await client.addLogbook(LOGBOOK, "one");
+  const { steps } = readLogbook(LOGBOOK);
+  const [kept, all] = await covered("KiteDuel");
+  expect(kept).toEqual({ counted: 1, of: 1, steps: steps.length - 1 });
+  expect(all).toBeGreaterThan(Number(byTests));
+  expect((await covered("Noughts"))[0]).toEqual({ counted: 0, of: 0, steps: 0 });
+});
+
 test("what is wished wrongly is told: at once, or as what became of the job", async () => {
   const client = await started(newFolder());
   await client.addMachine(NOUGHTS);
@@ -99,11 +119,15 @@ test("from the command line: begun, followed to its end, shown, listed, cancelle
   expect(zany("list")).toContain("There is none.");
   const verifying = begun("verify", "KiteDuel");
   const goal = begun("explore", "KiteDuel", "--goal", "kites[north].lift < 38");
+  const coverage = begun("coverage", "KiteDuel", "--kept", "--look", "20000");
   const sweep = begun("simulate", "KiteDuel", "--matches", "20", "--bot", "north=careful", "--vary", "lap=0,1");
   expect(zany("show", verifying)).toContain("1 logbook, 0 not verified");
   expect(zany("show", goal)).toContain("kites[north].lift < 38: in 1 step");
+  expect(zany("show", coverage)).toMatch(/1 kept match counted\n[\s\S]*matches that would cover \d+ of the \d+/);
   expect(zany("show", sweep)).toMatch(/lap=0: 20 matches, .* steps each: north wins .*\nlap=1: 20 matches/);
-  expect(zany("list")).toMatch(new RegExp(`${sweep} +done .*\n${goal} +done .*\n${verifying} +done`));
+  expect(zany("list")).toMatch(
+    new RegExp(`${sweep} +done .*\n${coverage} +done .*\n${goal} +done .*\n${verifying} +done`),
+  );
   expect(zany("cancel", goal)).toContain("done");
   expect(() => begun("explore")).toThrow();
 });

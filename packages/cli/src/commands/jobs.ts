@@ -20,11 +20,12 @@ interface JobOptions extends ServiceOptions {
   readonly rolls?: boolean;
   readonly steps?: number;
   readonly look?: number;
+  readonly kept?: boolean;
 }
 
 /** Begins a job; what is not said is left to the service, which refuses what is of another kind. */
 export async function jobNew(kind: JobKind, machine: string | undefined, options: JobOptions): Promise<number> {
-  const { logbook, situations, goal, matches, seed, bot, game, of, vary, rolls, steps, look } = options;
+  const { logbook, situations, goal, matches, seed, bot, game, of, vary, rolls, steps, look, kept } = options;
   const job: NewJob = {
     kind,
     ...(machine !== undefined && { machine }),
@@ -40,6 +41,7 @@ export async function jobNew(kind: JobKind, machine: string | undefined, options
     ...(rolls && { rolls }),
     ...(steps !== undefined && { steps }),
     ...(look !== undefined && { look }),
+    ...(kept && { kept }),
   };
   const info = await clientOf(options).addJob(job);
   if (options.json) sayJson(info);
@@ -119,7 +121,9 @@ function showResult(result: JobResult): void {
           );
       return;
     case "coverage": {
-      const { items, missing = [] } = result.found;
+      const { items, missing = [], kept } = result.found;
+      const part = kept && kept.counted < kept.of ? `${kept.counted} of ` : "";
+      if (kept) say(`${part}${count(kept.of, "kept match", "kept matches")} counted`);
       for (const { kind, covered, all } of sumsOf(items)) say(`${pad(COVER_WORDS[kind].all, 24)} ${covered} of ${all}`);
       const found = missing.filter(({ evidence }) => evidence).length;
       if (missing.length > 0)

@@ -25,14 +25,15 @@ export function CoverageSide({
   const [matches, setMatches] = useState(0);
   const [steps, setSteps] = useState(0);
   const [look, setLook] = useState(0);
-  const { result } = searching;
+  const [kept, setKept] = useState(true);
+  const { result, byService } = searching;
   return (
     <div className="flex h-full flex-col">
       <Running
         searching={searching}
         label="Count"
         disabled={!ok}
-        onRun={() => searching.run({ kind: "coverage", matches, steps, look })}
+        onRun={() => searching.run({ kind: "coverage", matches, steps, look, kept: kept && byService })}
       >
         <Choice label="Matches at random" value={matches} values={[0, 100, 1_000]} onChange={setMatches} />
         <Choice label="Steps of a search" value={steps} values={[0, 20_000, 200_000]} onChange={setSteps} />
@@ -42,9 +43,21 @@ export function CoverageSide({
           values={[0, 100_000, 750_000, 3_000_000]}
           onChange={setLook}
         />
+        {byService ? (
+          <label className="flex items-center gap-1.5 py-1.5 text-sm">
+            <input type="checkbox" checked={kept} onChange={(event) => setKept(event.target.checked)} />
+            Kept matches
+          </label>
+        ) : null}
       </Running>
       {result ? (
         <Scrolling label="What is covered">
+          {result.kept ? (
+            <p className="mb-1 text-soft">
+              Counted with {result.kept.counted === result.kept.of ? "" : `${result.kept.counted} of `}
+              {counted(result.kept.of, "kept match", "kept matches")}, {counted(result.kept.steps, "step")}.
+            </p>
+          ) : null}
           <table className="w-full">
             <tbody>
               {sumsOf(result.items).map(({ kind, covered, all }) => (

@@ -22,6 +22,8 @@ export interface Searching<R, W extends Wish = JobWish> {
   readonly problem: string | undefined;
   /** When the service has done it, which keeps what it came to with the version; undefined for work of the page. */
   readonly doneAt: string | undefined;
+  /** The service does it, which has the kept matches. */
+  readonly byService: boolean;
   run(wish: W): void;
   cancel(): void;
 }
@@ -50,6 +52,7 @@ export function useSearching<K extends JobWish["kind"]>(
     result: result && result.kind !== "verify" && !running ? (result.found as WorkResults[K]) : undefined,
     problem: running ? undefined : error instanceof Error ? error.message : (error as string | undefined),
     doneAt: info?.state === "done" ? (info.ended ?? undefined) : undefined,
+    byService: true,
     run,
     cancel,
   };
@@ -110,7 +113,7 @@ export function useInPage<K extends Wish["kind"]>(
     [cancel, files, key],
   );
   const result = kept.get(key) as WorkResults[K] | undefined;
-  return { running, progress, result, problem, doneAt: undefined, run, cancel };
+  return { running, progress, result, problem, doneAt: undefined, byService: false, run, cancel };
 }
 
 /** Typing that pauses this long is looked at in earnest, in milliseconds. */

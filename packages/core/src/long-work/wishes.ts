@@ -44,6 +44,8 @@ export interface CoverageWish {
   readonly steps: number;
   /** How many steps are taken to look for matches that cover what nothing does; none when left out. */
   readonly look?: number;
+  /** Kept matches count too, as far as whoever does the work has any. */
+  readonly kept?: boolean;
 }
 
 /** The messages of a text with the matches that show them. */
@@ -89,6 +91,8 @@ export interface CoverageResult {
   readonly lcov: string;
   /** What nothing covers, in the order of the items, with matches that would; where it was looked for those. */
   readonly missing?: readonly Missing[];
+  /** How many kept matches were counted of how many there are, and their steps; where they were asked for. */
+  readonly kept?: { readonly counted: number; readonly of: number; readonly steps: number };
 }
 
 /**

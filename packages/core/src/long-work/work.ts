@@ -7,7 +7,7 @@ import type { Machine } from "../check/machine.js";
 import { type Compilation, compile, type FindPart } from "../compile.js";
 import { Coverage } from "../coverage/coverage.js";
 import { lcovOf } from "../coverage/report.js";
-import { coverBySearch, coverBySimulation, coverByTests, missingIn } from "../coverage/sources.js";
+import { coverByLogbook, coverBySearch, coverBySimulation, coverByTests, missingIn } from "../coverage/sources.js";
 import { exploreWhole } from "../coverage/whole.js";
 import type { Given } from "../engine/matches/given.js";
 import type { Measure } from "../engine/matches/measure.js";
@@ -18,6 +18,7 @@ import { CannotExplore } from "../explore/report.js";
 import { BadGiven, givenFrom } from "../formats/given.js";
 import { type Evidence, movedBy } from "../language/message.js";
 import type { Sources } from "../language/source.js";
+import { type Logbook, NotALogbook, readLogbook } from "../logbook/read.js";
 import { bookOf } from "../maps/book.js";
 import { compileMap } from "../maps/compile.js";
 import { judge } from "../maps/judge.js";
@@ -51,6 +52,8 @@ export interface WorkedOn {
   readonly text: string;
   readonly name?: string;
   readonly findPart?: FindPart;
+  /** Logbooks of the machine, for coverage: as many as there was room for, of all there are. */
+  readonly kept?: { readonly logbooks: readonly string[]; readonly of: number };
 }
 
 export interface WorkOptions {
@@ -98,7 +101,7 @@ function worked(wish: Wish, on: WorkedOn, options: WorkOptions): WorkResults[key
     case "simulate":
       return simulation(measured(machine, on, wish.of, options), wish, options);
     case "coverage":
-      return covered(new Coverage(machine), sources, wish, options);
+      return covered(new Coverage(machine), sources, wish, on, options);
     case "judge":
       return judged(compilation, on, wish);
   }
@@ -262,15 +265,44 @@ function judged({ machine }: Compilation, on: WorkedOn, { log, machineFile, ...w
 function covered(
   coverage: Coverage,
   sources: Sources,
-  { matches, steps, look = 0 }: CoverageWish,
+  { matches, steps, look = 0, ...wish }: CoverageWish,
+  on: WorkedOn,
   { say }: WorkOptions,
 ): CoverageResult {
   coverByTests(coverage);
+  const kept = wish.kept && on.kept ? { ...coverByKept(coverage, on.kept.logbooks, say), of: on.kept.of } : undefined;
   if (matches > 0) coverBySimulation(coverage, { seed: "1", first: 0, end: matches });
   if (steps > 0) coverBySearch(coverage, steps);
   const { items, statesAndInputs: pairs } = coverage;
   const left = items.filter(({ count }) => count === 0).length;
   if (look > 0) say({ words: `looks for matches that cover ${left} more of ${items.length}` });
   const missing = look > 0 ? missingIn(coverage, look) : undefined;
-  return { items, pairs, lcov: lcovOf(sources, items, (file) => file), ...(missing && { missing }) };
+  const lcov = lcovOf(sources, items, (file) => file);
+  return { items, pairs, lcov, ...(kept && { kept }), ...(missing && { missing }) };
+}
+
+/** Counts what kept matches come to. What is no logbook, or one of another machine, is not counted. */
+function coverByKept(
+  coverage: Coverage,
+  logbooks: readonly string[],
+  say: WorkOptions["say"],
+): { readonly counted: number; readonly steps: number } {
+  let [counted, steps] = [0, 0];
+  for (const [i, text] of logbooks.entries()) {
+    say({ share: i / logbooks.length, words: `${i} of ${logbooks.length} kept matches` });
+    const book = logbookIn(text);
+    if (book?.header.machine.name !== coverage.machine.name) continue;
+    steps += coverByLogbook(coverage, book);
+    counted++;
+  }
+  return { counted, steps };
+}
+
+function logbookIn(text: string): Logbook | undefined {
+  try {
+    return readLogbook(text);
+  } catch (error) {
+    if (error instanceof NotALogbook) return undefined;
+    throw error;
+  }
 }

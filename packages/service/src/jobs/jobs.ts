@@ -26,6 +26,8 @@ const MOST_WAITING = 50;
 const KEEP_EVERY = 500;
 /** How much the priority of jobs is lowered, and how many logbooks are verified at once. */
 const GIVES_WAY = 10;
+/** How many bytes of kept logbooks are counted for coverage. */
+const MOST_KEPT_TEXT = 64 * 1_024 * 1_024;
 const AT_ONCE = Math.max(1, Math.min(4, availableParallelism()));
 
 /** What is done now, and how to stop it. */
@@ -78,7 +80,8 @@ export class Jobs {
         { "Retry-After": "10" },
       );
     const machine = reference === undefined ? undefined : await this.machines.find(reference);
-    const logbooks = wish.kind === "verify" ? await this.logbooksOf(wish.logbooks, machine?.name) : undefined;
+    const needsLogbooks = wish.kind === "verify" || wish.kept;
+    const logbooks = needsLogbooks ? await this.logbooksOf(wish.logbooks, machine?.name) : undefined;
     const id = newId();
     const asked = JSON.stringify({ ...wish, ...(logbooks && { logbooks }) });
     await this.rows.add({ id, kind: wish.kind, machine: machine?.hash ?? null, wish: asked });
@@ -222,9 +225,12 @@ export class Jobs {
     const { id, machine: hash } = row;
     const stored = hash === null ? undefined : await this.machines.stored(hash);
     if (!stored) throw new NotDone("The machine is not stored here any more.");
+    const { logbooks, ...wish } = JSON.parse(row.wish) as JobWish & Pick<NewJob, "logbooks">;
+    const kept = logbooks && { logbooks: await this.textsOf(logbooks), of: logbooks.length };
     if (current.isStopped) return;
     const work = new LongWork({
-      wish: JSON.parse(row.wish) as JobWish,
+      wish,
+      ...(kept && { kept }),
       text: stored.text,
       parts: JSON.parse(stored.parts) as Parts,
       ...(row.kept !== null && { from: JSON.parse(row.kept) as Kept }),
@@ -242,6 +248,22 @@ export class Jobs {
       this.rows.progressed(state).catch(() => {});
     });
     if (result) await this.end(id, "done", { result: JSON.stringify(result satisfies WorkResults[JobWish["kind"]]) });
+  }
+
+  /** The texts of logbooks, the last ones first, as many as there is room for. */
+  private async textsOf(logbooks: readonly string[]): Promise<string[]> {
+    const texts: string[] = [];
+    let room = MOST_KEPT_TEXT;
+    for (const id of logbooks.toReversed()) {
+      const pieces: Uint8Array[] = [];
+      for await (const bytes of this.logbooks.pieces.read(id)) {
+        room -= bytes.length;
+        if (room < 0) return texts;
+        pieces.push(bytes);
+      }
+      texts.push(Buffer.concat(pieces).toString("utf8"));
+    }
+    return texts;
   }
 
   /** All logbooks that are left, a few at once; each is written down when it is known. */
