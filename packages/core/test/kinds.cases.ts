@@ -1085,6 +1085,31 @@ export const CASES: Readonly<Record<string, Cases>> = {
       `machine M\nseats ann\n${BELLS}\nstart S\nstate S {\n  turn of ann\n  action a1 needs bells < 5 else "high" { bells += 1 } -> stay\n  action a2 needs bells >= 5 else "low" -> E\n}\nending E { wins ann }\n`,
     ],
   },
+  "turn-decides-nothing": {
+    triggers: [
+      two(
+        "turn of up\naction dive by ann { up = ben } -> stay\naction climb by ben { up = ann } -> stay\naction out by anyone -> Home",
+        "data { up: seat = ann }",
+      )
+        .replace("  turn of ann\n", "")
+        .replace("  action leave -> Home\n", ""),
+      // Also where it stands in an outer state, and one of them is for two.
+      `machine M\nseats a, b, c\ndata { up: seat = a }\non Left(s) -> E\nstart S\nstate S {\n  turn of up\n  start In\n  state In {\n    action ring by a { up = next(up) } -> stay\n    action pull by [b, c] { up = next(up) } -> stay\n    action end by anyone -> E\n  }\n}\nending E { draws all }\n`,
+    ],
+    spares: [
+      // Somebody else may end it meanwhile.
+      two("turn of up\naction dive { up = next(up) } -> stay\naction stop by ben -> Home", "data { up: seat = ann }")
+        .replace("  turn of ann\n", "")
+        .replace("  action leave -> Home\n", ""),
+      // The same seat as has the turn.
+      two(
+        "turn of up\naction dive by up { up = next(up) } -> stay\naction stop by up -> Home",
+        "data { up: seat = ann }",
+      )
+        .replace("  turn of ann\n", "")
+        .replace("  action leave -> Home\n", ""),
+    ],
+  },
   "never-open": {
     triggers: [
       one("action a1(n: int in filter(i in 1..3 where i > 5)) { bells = n } -> stay\nwhen bells == 3 -> Home", BELLS),
@@ -1411,8 +1436,18 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1 { gold += gain - toll } -> stay\naction a2 { toll = roll(0..9)  gain = roll(0..9) } -> stay\nwhen gold == 99 -> Home",
         "data {\n  gold: int 0..99 = 50\n  gain: int 0..9 = 0\n  toll: int 0..9 = 0\n}",
       ),
+      // A roll from below 0 on top of something: it is the whole that turns round.
+      two(
+        "action a1(s: seat in others) {\n  let hit = force[me] + roll(-3..3)\n  lift[s] -= hit\n} -> stay\nwhen lift[ann] == 0 -> Home",
+        "data {\n  lift per seat: int 0..9 = 9\n  force per seat: int 0..4 = 2\n}",
+      ),
     ],
     spares: [
+      // Which way a price goes is what is rolled.
+      one(
+        "action a1 {\n  let drift = roll(-1..1) * swing\n  price += drift\n} -> stay\naction a2 { swing = roll(1..4) } -> stay\nwhen price == 1 -> Home",
+        "data { price: int 1..20 = 8  swing: int 1..4 = 2 }",
+      ),
       // A gain less its price, which is asked for.
       two(
         'action draw needs coins[me] >= 3 else "no coins" { coins[me] += roll(0..9) - 3 } -> stay\nwhen coins[ann] > 30 -> Home',

@@ -564,7 +564,11 @@ test("a cause is told, its consequences are not; a hint only where it helps", ()
   ).toEqual(["unknown-value: Known here: a, b, me, seats, inPlay, seated, others, now."]);
 });
 
-test.each(wordsOf("item", "top", "statement", "arrow", "test").filter((word) => isReserved(word) && word !== "if"))(
+const MISNAMED = wordsOf("item", "top", "statement", "arrow", "test").filter(
+  (word) => isReserved(word) && word !== "if",
+);
+
+test.each([...MISNAMED, "where", "needs"])(
   "that %s cannot be a name is told where it is declared, not where it is used",
   (word) => {
     const named = (name: string): string => `machine M

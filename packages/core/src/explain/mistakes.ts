@@ -68,7 +68,7 @@ export const MISTAKES: readonly (readonly [string, readonly string[]])[] = [
   ],
   [
     "a queue tested for empty that nothing takes from; two seats holding a turn meant for one; a turn nobody holds",
-    ["queue-never-emptied", "several-on-turn", "nobody-on-turn", "turn-never-passed"],
+    ["queue-never-emptied", "several-on-turn", "turn-decides-nothing", "nobody-on-turn", "turn-never-passed"],
   ],
   ["an order by a value that can be equal, with no stated rule", ["undecided-ties"]],
   ["an else nobody wrote for an invalid choice", ["missing-reason", "choice-without-else"]],

@@ -66,6 +66,18 @@ export const TURNS: readonly Kind[] = [
     ["tape > 3", "tape > 0"],
   ),
   w(
+    "turn-decides-nothing",
+    'A turn in a state in which every action has a "by".',
+    '"by SEATS" stands in place of the turn, it does not add to it: such an action is open whoever has the turn. Where ' +
+      "each of several seats has actions of its own, ask in their conditions who acts.",
+    DUEL.replace(
+      "  action strike { lift[next(me)] -= roll(1..3) } -> Judge\n  action shove { lift[next(me)] -= 1 } -> Pass",
+      "  action strike by ann { lift[ben] -= roll(1..3) } -> Judge\n  action shove by ben { lift[ann] -= 1 } -> Judge",
+    ).replace(/state Pass \{[^}]*\{[^}]*\}[^}]*\}\n\n/, ""),
+    ["action strike by ann {", 'action strike needs me == ann else "ben shoves" {'],
+    ["action shove by ben {", 'action shove needs me == ben else "ann strikes" {'],
+  ),
+  w(
     "nobody-on-turn",
     "A turn that nobody may hold.",
     "The list of those who may act can be empty, or the seat can be none, and nothing else leads on: the match " +

@@ -76,6 +76,7 @@ function isMeant(found: Findings, statement: Statement & { kind: "assign" }): bo
   if (op === "+=" && target.type.kind === "int" && target.type.low < 0) return true;
   if (op === "+=" && isLessItsPrice(found, statement)) return true;
   if (isGivenBelowZero(found.machine, value)) return true;
+  if (value.kind === "local" && setOnce(found.machine, value.slot).some(goesBothWays)) return true;
   if (value.kind !== "binary" || value.op !== "-") return false;
   return value.left.kind === "now" || isBounded(found, value.right);
 }
@@ -91,16 +92,39 @@ function isLessItsPrice({ machine }: Findings, { value, target, from, to }: Stat
 /** Whether an amount has a parameter of an effect for which a call writes a number below 0: both ways are meant. */
 function isGivenBelowZero(machine: Machine, amount: Expr): boolean {
   let found = false;
-  const isBelow = (e: Expr | undefined): boolean =>
-    e?.kind === "negate" ? e.of.kind === "constant" : e?.kind === "constant" && Number(e.value) < 0;
   visitMachine(machine, {
     statement: (s) => {
       if (s.kind !== "call") return;
       for (const [i, { slot }] of (machine.effects[s.effect]?.parameters ?? []).entries())
-        found ||= isBelow(s.args[i]) && someExpr(amount, (e) => e.kind === "local" && e.slot === slot);
+        found ||= isBelowZero(s.args[i]) && someExpr(amount, (e) => e.kind === "local" && e.slot === slot);
     },
   });
   return found;
+}
+
+/** What a local value is, where it is set by its `let` alone. */
+function setOnce(machine: Machine, slot: number): readonly Expr[] {
+  const values: Expr[] = [];
+  let isSetAgain = false;
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind === "let" && s.slot === slot) values.push(s.value);
+      isSetAgain ||= s.kind === "assign" && s.target.base.kind === "local" && s.target.base.slot === slot;
+    },
+  });
+  return isSetAgain ? [] : values;
+}
+
+/** A roll from below 0 to above it, also so many times: which way it goes is what is rolled. */
+function goesBothWays(e: Expr): boolean {
+  if (e.kind === "roll") return isBelowZero(e.low);
+  return e.kind === "binary" && e.op === "*" && (goesBothWays(e.left) || goesBothWays(e.right));
+}
+
+/** A number below 0, as it is written. */
+function isBelowZero(e: Expr | undefined): boolean {
+  if (e?.kind === "negate") return e.of.kind === "constant" && Number(e.of.value) > 0;
+  return e?.kind === "constant" && Number(e.value) < 0;
 }
 
 /** A parameter whose condition compares it, or data that are set from such a parameter alone. */

@@ -33,6 +33,7 @@ import { checkSetOnce } from "./set-once.js";
 import { checkSize } from "./size.js";
 import { checkTexts } from "./texts.js";
 import { checkTimers } from "./timers.js";
+import { checkBySeats } from "./by-seats.js";
 import { checkCircles, checkTurns } from "./turns.js";
 import { checkUses } from "./uses.js";
 import { checkWaits } from "./waits.js";
@@ -50,6 +51,7 @@ const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkAmounts,
   checkCosts,
   checkTurns,
+  checkBySeats,
   checkDepartures,
   checkLifetimes,
   checkLatches,

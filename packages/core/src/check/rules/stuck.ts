@@ -10,6 +10,7 @@ import { type Knowledge, ME } from "../reason/knowledge.js";
 import { between, bitsOf, choice, only, single } from "../reason/possible.js";
 import { witness } from "../reason/witness.js";
 import { BOOL, SEAT } from "../types.js";
+import { outOfTurn } from "./by-seats.js";
 import { isAsEntered } from "./each-once.js";
 
 /**
@@ -26,15 +27,22 @@ export function checkStuck(
 ): void {
   const { flow } = found;
   const turn = flow.openings.turnAt(point.leaf) as NonNullable<State["turn"]>;
-  const actions = flow.openings.actionsAt(point.leaf).filter((a) => !a.by || a.by === "anyone");
+  const all = flow.openings.actionsAt(point.leaf);
+  // Other seats may see to it that it goes on, but need not.
+  const own = flow.openings.seatsOf(turn.of, point.store);
+  const isOwn = (by: Expr): boolean => single(own) >= 0 && flow.openings.seatsOf(by, point.store) === own;
+  const actions = all.filter(({ by }) => !by || by === "anyone" || isOwn(by));
   const leaf = chain[0] as State;
   if (actions.length === 0) {
+    // That `by` was taken for "and" is told as such.
+    if (outOfTurn(found, point.leaf)) return;
     const chosen = leaf.turn ?? turn;
+    const none = all.length === 0 ? "there is no action" : "all actions are for other seats, by name";
     once("no-open-action", leaf.id, () =>
       messages.warning(
         "no-open-action",
         leaf.turn ? chosen : leaf.nameSpan,
-        `It is somebody's turn in "${leaf.name}", but there is no action: the match is stuck.`,
+        `It is somebody's turn in "${leaf.name}", but ${none}: the match is stuck.`,
         "Give it an action, or lead on with enter, when or after.",
       ),
     );

@@ -25,6 +25,8 @@ const MAX_IN_A_ROW = 500;
 
 /** The roles of words that are taken for names by mistake. */
 const MISNAMING: ReadonlySet<WordRole> = new Set(["item", "top", "statement", "arrow", "test"]);
+/** Words that begin a clause, and are taken for names of data. */
+const MISNAMED_CLAUSES: ReadonlySet<string> = new Set(["where", "needs"]);
 /** What follows the name of a datum or parameter, and what follows other names on their line. */
 const BEHIND_FIELD: ReadonlySet<string> = new Set([":", "per"]);
 const BEHIND_NAME: ReadonlySet<string> = new Set(["(", "{", "is", "=", "in"]);
@@ -220,9 +222,9 @@ export class Cursor {
   private isDeclared(): boolean {
     const { token, nextToken } = this;
     // An "if" begins a value, too.
-    if (token.text === "if" || !MISNAMING.has(WORDS.get(token.text)?.role ?? "value")) return false;
-    if (BEHIND_FIELD.has(nextToken.text)) return true;
-    return !token.leads && (BEHIND_NAME.has(nextToken.text) || this.isListed());
+    const isItem = token.text !== "if" && MISNAMING.has(WORDS.get(token.text)?.role ?? "value");
+    if (BEHIND_FIELD.has(nextToken.text)) return isItem || MISNAMED_CLAUSES.has(token.text);
+    return isItem && !token.leads && (BEHIND_NAME.has(nextToken.text) || this.isListed());
   }
 
   /** Whether the word at hand is one of several names on a line, such as members: `type Card is plain, turn`. */
