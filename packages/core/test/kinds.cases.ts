@@ -1640,8 +1640,22 @@ export const CASES: Readonly<Record<string, Cases>> = {
         LINE,
       ),
       "machine M\nseats ann, ben\ndata { queue: list of seat = [ann, ben] }\non Left(s) -> E\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.take() } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
+      // In a grid of one cell, and no step away from it, there are none.
+      two(
+        "action a1 { at = nook.neighbours(at).first } -> stay\nwhen at == cell(1, 0) -> Home",
+        "data { nook: grid 1 by 1 of bool  at: cell = cell(0, 0) }",
+      ),
+      two(
+        "action a1(n: int 0..2) { at = yard.reach(at, n).first } -> stay\nwhen at == cell(2, 1) -> Home",
+        "data { yard: grid 3 by 2 of bool  at: cell = cell(0, 0) }",
+      ),
     ],
     spares: [
+      // A cell of a grid has others around it.
+      two(
+        "action a1 { at = yard.neighbours(at).last } -> stay\naction a2 { at = yard.reach(at, 2).last } -> stay\nwhen at == cell(2, 1) -> Home",
+        "data { yard: grid 3 by 2 of bool  at: cell = cell(0, 0) }",
+      ),
       one(
         'action a1 { line = filter(s in line where s != me) } -> stay\naction a2 { if line.size > 0 { note "{line.last}" } } -> stay',
         LINE,

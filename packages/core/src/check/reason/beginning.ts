@@ -138,6 +138,8 @@ export function thresholds(machine: Machine): Thresholds {
     if (seen.has(type)) return;
     seen.add(type);
     if (type.kind === "int") for (const bound of [type.low, type.high]) numbers.add(bound);
+    // Cells stay inside a grid.
+    if (type.kind === "grid") for (const size of [type.width, type.height]) numbers.add(size - 1);
     for (const inner of typesIn(type)) bounds(inner);
   };
   for (const type of machine.types) bounds(type);

@@ -345,11 +345,25 @@ export class Evaluator {
     const cells = type.width * type.height;
     if (e.kind === "gridCall") {
       if (e.method === "distance") return between(0, type.width + type.height);
-      return e.method === "inside" ? EITHER : listOfSize(0, cells, inside(type));
+      if (e.method === "inside") return EITHER;
+      const [least, most] = e.method === "line" ? [0, cells] : this.around(e, type, store);
+      return listOfSize(least, most, inside(type));
     }
     if (e.property === "width") return only(type.width);
     if (e.property === "height") return only(type.height);
     return listOfSize(cells, cells, inside(type));
+  }
+
+  /** How many cells lie around one, at least and at most: in a corner there is one in each direction. */
+  private around(e: Of<"gridCall">, { width, height }: Type & { kind: "grid" }, store: Knowledge): [number, number] {
+    const [from, steps] = e.args;
+    const cell = from && this.evaluate(from, store);
+    const lies = ({ low, high }: NumberSet, size: number): boolean => low >= 0 && high < size;
+    const isInside = cell?.kind === "cell" && lies(cell.x, width) && lies(cell.y, height);
+    const isNear = steps !== undefined && this.number(steps, store).low < 1;
+    const least = isInside && !isNear ? Math.min(1, width - 1) + Math.min(1, height - 1) : 0;
+    const most = steps === undefined ? Math.min(2, width - 1) + Math.min(2, height - 1) : width * height;
+    return [least, most];
   }
 
   private take(e: Of<"take">, store: Knowledge): Possible {
