@@ -1926,8 +1926,33 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ring("").replace("start Turn", "dice loot\n\nstart Turn"),
       ring("").replace("start Turn", "const most: int = 5\n\nstart Turn"),
       ring("").replace("start Turn", "effect toll() { bells += 1 }\n\nstart Turn"),
+      // It is asked who is given something, and nobody is given it.
+      two(
+        'action hand(to: seat in others where coins[to] < 9 else "rich") needs coins[me] > 0 else "poor" { coins[me] -= 1 } -> stay\nwhen coins[ann] == 0 -> Home',
+        "data { coins per seat: int 0..9 = 4 }",
+      ),
+      one("action a1(n: int 1..3) { bells += 1 } -> stay\nwhen bells == 9 -> Home", BELLS),
+      one("action a1 { toll(2) } -> stay\nwhen bells == 9 -> Home", `${BELLS}\neffect toll(n: int) { bells += 1 }`),
+      one(
+        "action a1 { bells += more(2) } -> stay\nwhen bells == 9 -> Home",
+        `${BELLS}\nfunction more(n: int): int = bells + 1`,
+      ),
+      one("action a1 {\n  let n = roll(1..2)\n  bells += 1\n} -> stay\nwhen bells == 9 -> Home", BELLS),
     ],
     spares: [
+      // What is said, and what is hit on, is what the action is for.
+      two("action say(word: text max 20) -> stay\naction out -> Home"),
+      one(
+        'action open(code: int 0..99 where code == bells else "wrong") -> Home\naction a1 { bells += 1 } -> stay',
+        BELLS,
+      ),
+      // It is for another parameter.
+      one("action a1(row: int in 1..2, n: int in row..3) { bells += n } -> stay\nwhen bells == 9 -> Home", BELLS),
+      // The top card is put away.
+      one(
+        "action a1 {\n  let top = line.take()\n  bells += 1\n} -> stay\naction a2 { line.push(me)  bells += 1 } -> stay\nwhen line.empty or bells == 9 -> Home",
+        `${BELLS}\n${LINE}`,
+      ),
       one("action a1 { bells += loot.roll(1..2) } -> stay\nwhen bells == 9 -> Home", `${BELLS}\ndice loot`),
       one(
         "when bells == most -> Home\naction a1 { bells += 1 } -> stay",

@@ -35,6 +35,7 @@ import { checkTexts } from "./texts.js";
 import { checkTimers } from "./timers.js";
 import { checkBySeats } from "./by-seats.js";
 import { checkCircles, checkTurns } from "./turns.js";
+import { checkUnusedLocals } from "./unused-locals.js";
 import { checkUses } from "./uses.js";
 import { checkWaits } from "./waits.js";
 
@@ -42,6 +43,7 @@ import { checkWaits } from "./waits.js";
 const REASONED: readonly ((found: Findings, messages: Messages) => void)[] = [
   checkWaits,
   checkUses,
+  checkUnusedLocals,
   checkEmptied,
   checkConditions,
   checkTexts,
