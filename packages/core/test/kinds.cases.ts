@@ -1494,6 +1494,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
       // It is something to spend, as others do.
       moving('action dash needs steps > 0 else "none" { bells += 2 } -> stay'),
+      // Through a state that is passed at once the same seat goes on.
+      two(
+        'action sing needs breath[me] >= 2 else "none" { bells += 1 } -> Sung\naction call needs breath[me] >= 1 else "none" { breath[me] -= 1  bells += 1 } -> Sung',
+        "data { breath per seat: int 0..9 = 4  bells: int 0..9 }",
+        "state Sung { enter -> choose { when bells == 9 -> Home  else -> Turn } }",
+      ),
       two(
         'action sing needs breath[me] >= 2 else "none" { bells += 1 } -> stay\naction call needs breath[me] >= 1 else "none" { breath[me] -= 1  bells += 1 } -> stay\nwhen bells == 9 -> Home',
         "data { breath per seat: int 0..9 = 4  bells: int 0..9 }",

@@ -1,11 +1,12 @@
 /** Costs that need not be paid: something done for a resource that may be used up already. */
 
 import type { Messages } from "../../language/message.js";
-import type { Action, Expr, Location, Machine, Statement } from "../machine.js";
+import type { Span } from "../../language/source.js";
+import type { Action, Arrow, Expr, Location, Machine, State, Statement } from "../machine.js";
 import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { type IntType, MAX_INT } from "../types.js";
-import { ends } from "../tree.js";
+import { chainOf, ends, isInside } from "../tree.js";
 import { someExpr, visitExpr } from "../visit.js";
 import { writesOf } from "./holds-for-good.js";
 
@@ -99,8 +100,8 @@ function takes({ statement }: Access): boolean {
   return statement?.kind === "assign" && statement.op === "-=";
 }
 
-function isWithin({ from, to }: Access, action: Action): boolean {
-  return action.from <= from && to <= action.to;
+function isWithin({ from, to }: Access, around: Span): boolean {
+  return around.from <= from && to <= around.to;
 }
 
 /** Whether an action needs that there is enough of a datum. */
@@ -115,11 +116,13 @@ function needsEnough({ needs }: Action, path: DataPath): boolean {
 function checkTaken(found: Findings, action: Action, messages: Messages): void {
   const { machine } = found;
   const { needs, block, arrow, name } = action;
-  // What leads on may end a turn, whatever is left of it: there it is asked whether it goes on at all.
-  if (!block || !ends(arrow).some(({ kind }) => kind === "stay")) return;
+  if (!block) return;
   for (const amount of needs.flatMap(({ test }) => amountsAsked(test))) {
     const path = pathOf(amount);
-    if (path === undefined) continue;
+    // What leads on may end a turn, whatever is left of it: there it is asked whether it goes on at all.
+    const goesOn = (end: Arrow): boolean =>
+      end.kind === "stay" || (path !== undefined && comesBack(found, action, path, end));
+    if (path === undefined || !ends(arrow).some(goesOn)) continue;
     const writes = writesOf(found, path);
     const taking = writes.filter(takes);
     if (taking.length === 0 || writes.some((a) => a.place.kind === "effect" || isWithin(a, action))) continue;
@@ -135,6 +138,25 @@ function checkTaken(found: Findings, action: Action, messages: Messages): void {
       { from: other.from, to: other.to, words: "It is taken here." },
     );
   }
+}
+
+/**
+ * Whether an arrow leads to a state that is passed at once, from which the same seat may be back in that of the action,
+ * with as much as it had.
+ */
+function comesBack(found: Findings, action: Action, resource: DataPath, end: Arrow): boolean {
+  const { machine } = found;
+  if (end.kind !== "to" || end.target.kind !== "state") return false;
+  const passed = machine.states[end.target.state] as State;
+  const onward = passed.whens.filter(({ test }) => test.kind === "entered").flatMap((when) => ends(when.arrow));
+  const isBack = (back: Arrow): boolean =>
+    back.kind === "to" && back.target.kind === "state" && isInside(machine, action.state, back.target.state);
+  if (!onward.some(isBack)) return false;
+  const turn = chainOf(machine, action.state).find((state) => state.turn)?.turn;
+  const path = turn && pathOf(turn.of);
+  const isWritten = (on: DataPath): boolean =>
+    writesOf(found, on).some((write) => isWithin(write, passed) || isWithin(write, action));
+  return !isWritten(resource) && (path === undefined ? turn?.of.kind === "constant" : !isWritten(path));
 }
 
 /**
