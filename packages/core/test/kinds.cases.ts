@@ -1253,6 +1253,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats ann, ben\ndata { bells: int 0..9 = 0 }\nstart Begin\nstate Begin { enter -> Turn(ann) }\nstate Turn(who: seat) {\n  turn of who\n  action ring { bells += 1 } -> choose {\n    when bells == 9 -> E\n    else -> again Turn(me)\n  }\n}\nending E { draws all }\n",
     ],
     spares: [
+      // Who breaks a tie does so after some votes, whoever has left.
+      "machine M\nseats 3..4 p\ndata { chair: seat = p1  ayes: int 0..4  n: int 0..9 }\non Left(s) -> choose {\n  when inPlay.size < 3 -> E\n  when s == chair { chair = next(s) } -> stay\n  else -> stay\n}\nstart Vote\nstate Vote { enter { ayes = 0 } turn of each inPlay action aye { ayes += 1 } -> ready action nay -> ready when all ready -> Count }\nstate Count { enter -> choose { when ayes == 2 -> Tie else -> Next } }\nstate Tie { turn of chair action yes -> Next action no -> E }\nstate Next { enter { n += 1 } -> choose { when n == 9 -> E else -> Vote } }\nending E { draws all }\n",
       // Who counts the votes does so after each vote.
       "machine M\nseats a, b, c\ndata { chair: seat = a  n: int 0..9 }\nstart Vote\nstate Vote { turn of each seats action aye -> ready when all ready -> Count }\nstate Count { turn of chair action count1 { n += 1 } -> choose { when n == 9 -> E else -> Vote } }\non Left(s) -> E\nending E { draws all }\n",
       passing("onTurn = next(me)", "onTurn = next(onTurn)", "enter { onTurn = pick(seats) }"),
@@ -2188,6 +2190,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
       roundOf("acting = order.first").replace("when order.empty", "when order.size == 0"),
     ],
     spares: [
+      // Nobody has chosen as long as it is empty.
+      two(
+        "action hide(a: int 0..3, b: int 0..3) { spots = [a, b] } -> stay\naction seek -> choose { when spots.empty -> Home  else { rung += spots.size } -> stay }\nwhen rung == 9 -> Home",
+        "data { spots: list of int  rung: int 0..9 }",
+      ),
       roundOf("acting = order.take()"),
       // Asked so that one of it may be looked at, in an action or behind an if.
       one(

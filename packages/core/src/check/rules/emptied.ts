@@ -28,7 +28,7 @@ export function checkEmptied(found: Findings, messages: Messages): void {
     const writes = accesses
       .writes(path)
       .filter((a) => a.place.kind !== "test" && (a.path === path || isPart(path, a.path)));
-    if (writes.length === 0) continue;
+    if (writes.length === 0 || writes.every(isChosen)) continue;
     const grows = writes.some(
       (a) =>
         !a.takes &&
@@ -53,6 +53,12 @@ export function checkEmptied(found: Findings, messages: Messages): void {
       "Take from it where an entry is used up: LIST.take().",
     );
   }
+}
+
+/** Whether a list is set to what somebody has chosen: that it is empty says that nobody has, and it is no queue. */
+function isChosen({ statement }: Access): boolean {
+  if (statement?.kind !== "assign" || statement.op !== "=" || statement.value.kind !== "list") return false;
+  return statement.value.items.some(({ kind }) => kind === "local");
 }
 
 /** Where a match asks: what only tests and laws ask decides nothing. */

@@ -207,7 +207,8 @@ function actsTwice(machine: Machine, isEverybodys: (turn: Turn) => boolean): boo
   };
   const seen = new Set<number>();
   const comesBack = (arrow: Arrow): boolean => {
-    if (isOver(arrow)) return false;
+    // Where nobody has the turn, staying there, as when somebody leaves, gives it to nobody.
+    if (isOver(arrow) || arrow.kind === "stay") return false;
     if (arrow.kind !== "to" || arrow.target.kind !== "state") return true;
     return leavesIn(machine, arrow.target.state).some((leaf) => {
       if (isHeld(leaf)) return true;
@@ -218,7 +219,7 @@ function actsTwice(machine: Machine, isEverybodys: (turn: Turn) => boolean): boo
   };
   const leaves = machine.states.filter((s) => s.id > 0 && leavesIn(machine, s.id)[0] === s.id && isHeld(s.id));
   const actions = leaves.flatMap(({ id }) => chainOf(machine, id).flatMap((state) => state.actions));
-  return actions.flatMap(({ arrow }) => ends(arrow)).some(comesBack);
+  return actions.flatMap(({ arrow }) => ends(arrow)).some((end) => end.kind === "stay" || comesBack(end));
 }
 
 /** `x = x`, or giving the turn to whoever has it, which changes nothing. */
