@@ -531,6 +531,11 @@ ending Over { draws all }
       words: expect.stringContaining("has left"),
     });
     expect(expectShown(timed, waits as Message)).toEqual(["host leaves"]);
+    // Others may do something meanwhile that leads nowhere; where it leads on, nobody waits.
+    const beside = (arrow: string): string =>
+      timed.replace("  after 5m", `  action ring by anyone -> ${arrow}\n  after 5m`);
+    expect(told(checked(beside("stay")))).toEqual(["warning out-on-turn"]);
+    expect(told(checked(beside("Over")))).toEqual([]);
     // Of two that one leaves ends the match: it shows only where two go on.
     const three = timed.replace("seats host, guest", "seats 2..4 sitter").replace("= host", "= sitter1");
     const ends = three.replace("{ bowl = 0 } -> stay", "-> choose { when inPlay.size == 1 -> Over  else -> stay }");

@@ -1430,6 +1430,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
   // ---- values ----------------------------------------------------------------------------------
   "negative-amount": {
     triggers: [
+      // However it is written.
+      two(
+        "action a1(s: seat in others) {\n  let hit = roll(1..6) - guard[s]\n  lift[s] = max(0, lift[s] - hit)\n} -> stay\nwhen lift[ann] == 0 -> Home",
+        "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",
+      ),
       two(
         "action a1(s: seat in others) {\n  let hit = roll(1..6) - guard[s]\n  lift[s] -= hit\n} -> stay\nwhen lift[ann] == 0 -> Home",
         "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",
@@ -1445,6 +1450,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       ),
     ],
     spares: [
+      two(
+        "action a1(s: seat in others) {\n  let hit = max(0, roll(1..6) - guard[s])\n  lift[s] = max(0, lift[s] - hit)\n} -> stay\nwhen lift[ben] == 0 -> Home",
+        "data {\n  lift per seat: int 0..9 = 9\n  guard per seat: int 0..4 = 2\n}",
+      ),
       // Which way a price goes is what is rolled.
       one(
         "action a1 {\n  let drift = roll(-1..1) * swing\n  price += drift\n} -> stay\naction a2 { swing = roll(1..4) } -> stay\nwhen price == 1 -> Home",
@@ -1842,6 +1851,19 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unset-data": {
     triggers: [
+      // Nothing is ever put in, or counted up to what is waited for; nobody is ever marked.
+      two(
+        'action seek(c: int 0..3 where not tried.has(c) else "tried") { rung += c } -> stay\nwhen rung == 9 -> Home',
+        "data { tried: list of int = []  rung: int 0..9 }",
+      ),
+      one(
+        'action sing { bells += 1 } -> stay\naction spare needs mood == 5 else "not yet" -> Home\nwhen bells == 9 -> Home',
+        "data { bells: int 0..9  mood: int 0..5 = 0 }",
+      ),
+      one(
+        'action toss(i: int in crew.indices where not crew[i].tired else "tired") { crew[i].arm -= 1 } -> stay\nwhen all(h in crew: h.arm == 0) -> Home',
+        "type Hand { arm: int 0..4 = 2  tired: bool = false }\ndata { crew: list of Hand = [Hand(), Hand()] }",
+      ),
       // A fact that never comes to be so.
       ring("action a1 { bells += 1 } -> choose {\n  when bells > 3 and lampFound -> Home\n  else -> stay\n}").replace(
         "data {",
@@ -1895,6 +1917,15 @@ export const CASES: Readonly<Record<string, Cases>> = {
       `${ring("when bells == goal -> Home").replace("bells: int 0..9 = 0", "bells: int 0..9 = 0  goal: int 0..9")}test "rung" {\n  given goal = 1\n  ann ring\n  expect ending Home\n}\n`,
     ],
     spares: [
+      // A test shows that it is set up; how much is asked for may be a setting.
+      `${two(
+        'action seek(c: int 0..3 where not shut.has(c) else "shut") { rung += c } -> stay\nwhen rung == 9 -> Home',
+        "data { shut: list of int = []  rung: int 0..9 }",
+      )}test "a shut one" { given shut = [2]  expect closed ann seek(2) }\n`,
+      one(
+        'action sing needs level > 0 else "not here" { bells += 1 } -> stay\naction hum { bells += 1 } -> stay\nwhen bells == 9 -> Home',
+        "data { bells: int 0..9  level: int 0..5 = 0 }",
+      ),
       // A setting that a match is begun with.
       ring("action a1 { bells += 1 } -> choose {\n  when bells > 3 and isHard -> Home\n  else -> stay\n}").replace(
         "data {",
@@ -2171,6 +2202,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "queue-never-emptied": {
     triggers: [
+      // Only who leaves puts away what it had.
+      `machine M\nseats a, b\ndata { hand per seat: list of int  n: int 0..9 }\non Left(s) { hand[s].clear() } -> E\nstart S\nstate S {\n  turn of a\n  enter { hand[a] = [1, 2, 3] }\n  action play(i: int in hand[me].indices) { n += hand[me][i] } -> stay\n  when hand[a].empty or n == 9 -> E\n}\nending E { draws all }\n`,
       ring("action a1 { waves.push(3) } -> stay\naction a2 { if waves.empty { bells = 0 } } -> stay").replace(
         "bells: int 0..9 = 0",
         "bells: int 0..9 = 0  waves: list of int",

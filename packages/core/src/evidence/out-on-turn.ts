@@ -4,7 +4,7 @@
  */
 
 import type { Machine, State } from "../check/machine.js";
-import { chainOf, goesOnAlone, isInside } from "../check/tree.js";
+import { chainOf, ends, goesOnAlone, isInside } from "../check/tree.js";
 import { visitMachine } from "../check/visit.js";
 import type { Message } from "../language/message.js";
 import type { Sign } from "./claims.js";
@@ -44,10 +44,13 @@ export function outOnTurn(machine: Machine): Watched[] {
   });
 }
 
-/** Somebody is to act there, and nobody but who has the turn. */
+/** Somebody is to act there, and nobody but who has the turn can lead on. */
 function isForItsHolder(machine: Machine, state: State): boolean {
   const around = chainOf(machine, state.id);
   const inside = machine.states.filter(({ id }) => id !== state.id && isInside(machine, id, state.id));
   const actions = [...around, ...inside].flatMap((s) => s.actions);
-  return goesOnAlone(machine, around) && actions.length > 0 && actions.every(({ by }) => by === undefined);
+  const ofTurn = actions.filter(({ by }) => by === undefined);
+  const beside = actions.filter(({ by }) => by !== undefined);
+  const staysThere = beside.every(({ arrow }) => ends(arrow).every(({ kind }) => kind === "stay"));
+  return goesOnAlone(machine, around) && ofTurn.length > 0 && staysThere;
 }

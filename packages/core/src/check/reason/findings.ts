@@ -7,6 +7,7 @@ import type { Action, Arrow, Expr, Law, Listener, Location, Machine, Statement, 
 import { Accesses } from "./accesses.js";
 import { TooMuch, type PossibleFault } from "./evaluate.js";
 import type { Raised } from "./execute.js";
+import { changeOf } from "./change-of.js";
 import { Flow, type FlowWatcher } from "./flow.js";
 import { join, type Possible } from "./possible.js";
 import { RELATIONS } from "./relations.js";
@@ -39,7 +40,7 @@ interface Tested {
 
 /** What was written by one statement, over all ways that lead to it. */
 interface Written {
-  /** The amount added or taken away; undefined for `=`. */
+  /** The amount added or taken away; undefined for what is set to something else. */
   amount: { low: number; high: number } | undefined;
   /** The value before it stops at the bounds. */
   value: { low: number; high: number } | undefined;
@@ -319,11 +320,12 @@ class Collector {
     this.written.set(statement, known);
     known.leaves.add(this.flow.leafNow);
     if (value?.kind === "number") known.value = reach(known.value, value);
-    if (statement.kind !== "assign" || statement.op === "=") return;
+    const change = statement.kind === "assign" ? changeOf(this.machine, statement) : undefined;
+    if (!change) return;
     const { values } = this.flow;
     const before = values.watcher;
     values.watcher = undefined;
-    const amount = values.evaluate(statement.value, store);
+    const amount = values.evaluate(change.value, store);
     values.watcher = before;
     if (amount.kind === "number") known.amount = reach(known.amount, amount);
   }

@@ -5,6 +5,7 @@ import type { Messages } from "../../language/message.js";
 import { describe } from "../types.js";
 import { someExpr, visitMachine } from "../visit.js";
 import type { Expr, Location, Machine, Statement } from "../machine.js";
+import { type Change, changeOf } from "../reason/change-of.js";
 import type { Findings } from "../reason/findings.js";
 import { pathOf, pathOfLocation } from "../reason/accesses.js";
 
@@ -13,15 +14,15 @@ export function checkAmounts(found: Findings, messages: Messages): void {
   const text = (span: { from: number; to: number }): string => machine.sources.written(span);
   for (const [statement, { amount, value, target }] of found.written) {
     if (statement.kind !== "assign") continue;
-    const minus = statement.op === "-=" || (statement.op === "=" && isLess(found, statement));
-    const differs = statement.op === "-=" || isDifference(statement.value);
-    if (amount && amount.low < 0 && amount.high > 0 && differs && !isMeant(found, statement)) {
-      const wrong = minus ? "and would then add" : "and would then take away";
+    const change = changeOf(machine, statement);
+    const differs = change?.op === "-=" || (change && isDifference(change.value));
+    if (change && amount && amount.low < 0 && amount.high > 0 && differs && !isMeant(found, statement, change)) {
+      const wrong = change.op === "-=" ? "and would then add" : "and would then take away";
       messages.warning(
         "negative-amount",
-        statement.value,
-        `"${text(statement.value)}" can be negative here (down to ${shown(amount.low)}), ${wrong}.`,
-        `Keep it from turning round: max(0, ${text(statement.value)}).`,
+        change.value,
+        `"${text(change.value)}" can be negative here (down to ${shown(amount.low)}), ${wrong}.`,
+        `Keep it from turning round: max(0, ${text(change.value)}).`,
       );
       continue;
     }
@@ -58,21 +59,12 @@ function branchesOf(e: Expr): Expr[] {
     : [];
 }
 
-/** `x = x - e` is `x -= e`. */
-function isLess(found: Findings, statement: Statement & { kind: "assign" }): boolean {
-  return (
-    statement.value.kind === "binary" &&
-    statement.value.op === "-" &&
-    found.machine.sources.text(statement.value.left) === found.machine.sources.text(statement.target)
-  );
-}
-
 /**
  * An amount that may well turn round: added to what goes both ways, the time since something, what a seat chose within
  * bounds that were asked of it, or a gain less its price.
  */
-function isMeant(found: Findings, statement: Statement & { kind: "assign" }): boolean {
-  const { op, target, value } = statement;
+function isMeant(found: Findings, statement: Statement & { kind: "assign" }, { op, value }: Change): boolean {
+  const { target } = statement;
   if (op === "+=" && target.type.kind === "int" && target.type.low < 0) return true;
   if (op === "+=" && isLessItsPrice(found, statement)) return true;
   if (isGivenBelowZero(found.machine, value)) return true;

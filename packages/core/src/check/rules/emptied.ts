@@ -5,6 +5,7 @@ import type { Span } from "../../language/source.js";
 import type { Arrow, Block, Expr, Machine } from "../machine.js";
 import { type Access, isPart, pathOf, slotsWritten } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
+import { isForLeaving } from "./fallen.js";
 import { branchesOf, type Visitor, visitArrow, visitBlock, visitExpr, visitMachine } from "../visit.js";
 
 /** A list that is asked whether it is empty, that grows, and that nothing ever takes from. */
@@ -36,12 +37,14 @@ export function checkEmptied(found: Findings, messages: Messages): void {
           (a.statement?.kind === "change" && (a.statement.method === "push" || a.statement.method === "insert"))),
     );
     const fills = fillingAt(found, path);
+    // What a seat that leaves had is used up by nobody.
     const shrinks = writes.some(
       (a) =>
-        a.takes ||
-        (a.statement?.kind === "change" && ["take", "takeLast", "remove"].includes(a.statement.method)) ||
-        (a.statement?.kind === "change" && a.statement.method === "clear" && !fills(a)) ||
-        (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value)) && !fills(a)),
+        !(a.statement && isForLeaving(machine, a.statement)) &&
+        (a.takes ||
+          (a.statement?.kind === "change" && ["take", "takeLast", "remove"].includes(a.statement.method)) ||
+          (a.statement?.kind === "change" && a.statement.method === "clear" && !fills(a)) ||
+          (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value)) && !fills(a))),
     );
     if (!grows || shrinks) continue;
     for (const test of found.tests.keys())

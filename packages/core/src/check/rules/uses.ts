@@ -214,6 +214,13 @@ function checkData(found: Findings, messages: Messages): void {
         `"${field.name}" is asked for as if it ${does}, but nothing ever counts it: it stays what it begins with.`,
         `Count it where it should change, such as: ${field.name} ${sign} 1`,
       );
+    } else if (writes.length === 0 && uses.length === reads.length && isNothing(field.initial)) {
+      messages.warning(
+        "unset-data",
+        nameOf(field),
+        `"${field.name}" is read, but nothing ever puts anything into it: it stays empty.`,
+        "Put something in where it comes about, with push, insert or [KEY] = VALUE.",
+      );
     } else if (writes.length === 0 && uses.length === reads.length && isFact(field)) {
       messages.warning(
         "unset-data",
@@ -262,16 +269,21 @@ function checkData(found: Findings, messages: Messages): void {
     for (const [i, field] of type.fields.entries()) {
       const span = spans[i];
       const { name } = type;
-      const isSet = given.has(`${name}.${i}`) || machine.recordInitials.get(name)?.[i] || isWritten(found, name, i);
+      const initial = machine.recordInitials.get(name)?.[i];
+      // That each begins without a mark is said for those that get it later.
+      const isMark = initial?.kind === "constant" && initial.value === false;
+      const isSet = given.has(`${name}.${i}`) || (initial && !isMark) || isWritten(found, name, i);
       if (span && fields.has(`${name}.${i}`) && !isSet && !hasOwnDefaults(field.type) && isOwn(machine, span))
         messages.warning(
           "unset-data",
           span,
-          `The field "${field.name}" of ${name} is read, but nothing ever sets it: it stays what its type begins with.`,
-          "Set it where it should change, or give it a default when it is set up from outside.",
+          `The field "${field.name}" of ${name} is read, but nothing ever sets it: it stays ` +
+            `${isMark ? "false" : "what its type begins with"}.`,
+          isMark
+            ? `Set it where it comes to be so: .${field.name} = true.`
+            : "Set it where it should change, or give it a default when it is set up from outside.",
         );
       else if (span && isOwn(machine, span) && !given.has(`${name}.${i}`) && !isWritten(found, name, i)) {
-        const initial = machine.recordInitials.get(name)?.[i];
         const is = (e: Expr): boolean =>
           e.kind === "field" && e.field === i && e.of.type.kind === "record" && e.of.type.name === name;
         tellStock({ name: field.name, initial }, span, is);
@@ -333,7 +345,16 @@ function isCounted(machine: Machine, { type: of, initial }: Counted, path: strin
     ...writtenArrows(machine).flatMap(branchTests),
     ...machine.states.flatMap(({ whens }) => whens.flatMap(({ test }) => (test.kind === "holds" ? test.test : []))),
   ];
-  return tests.some((test) => someExpr(test, isMore));
+  // What an action asks for may be set up; a number that it waits for, or the most there is, is counted up to.
+  const isWaitedFor = (e: Expr): boolean =>
+    isMore(e) &&
+    !isDown &&
+    e.kind === "binary" &&
+    e.op !== ">" &&
+    e.right.kind === "constant" &&
+    Number(e.right.value) > 1;
+  const needs = machine.actions.flatMap((action) => action.needs.map(({ test }) => test));
+  return tests.some((test) => someExpr(test, isMore)) || needs.some((test) => someExpr(test, isWaitedFor));
 }
 
 /**
@@ -359,6 +380,12 @@ function isCountedDown({ type: of, initial }: Counted): boolean {
   const type = of.kind === "perSeat" ? of.of : of;
   if (type.kind !== "int" || initial?.kind !== "constant" || type.low <= -MAX_INT) return false;
   return initial.value === type.high && type.high > Math.max(0, type.low);
+}
+
+/** Whether data begin as an empty list or map, also those of each seat. */
+function isNothing(initial: Expr | undefined): boolean {
+  if (initial?.kind === "filled" && initial.type.kind === "perSeat") return initial.items.every(isNothing);
+  return (initial?.kind === "list" || initial?.kind === "filled") && initial.items.length === 0;
 }
 
 /** An action that asks whether there is enough of a number, as there is at first. */
