@@ -2,12 +2,12 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Action, Location, Machine, State } from "../machine.js";
-import { type Access, type DataPath, pathOfLocation } from "../reason/accesses.js";
+import type { Action, Expr, Location, Machine, State } from "../machine.js";
+import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { comesAgain } from "./lifetimes.js";
 import { ends, isInside, leads } from "../tree.js";
-import { visitArrow, visitBlock, type Visitor } from "../visit.js";
+import { someExpr, visitArrow, visitBlock, visitMachine, type Visitor } from "../visit.js";
 
 /**
  * A choice per seat in a `turn of each` that comes again: where a seat can be ready, or be left behind, without
@@ -75,8 +75,25 @@ function choicesOf(machine: Machine, { block, arrow }: Action): Map<DataPath, Lo
   return chosen;
 }
 
-/** Whether as much as an action sets is taken from something. */
-function isPaidFor({ block }: Action, path: DataPath): boolean {
+/** Whether as much as an action sets is taken from something: there, or later from what it asks for. */
+function isPaidFor(machine: Machine, action: Action, path: DataPath): boolean {
+  return isPaidAtOnce(action, path) || isPaidLater(machine, action, path);
+}
+
+function isPaidLater(machine: Machine, { parameters }: Action, path: DataPath): boolean {
+  let found = false;
+  visitMachine(machine, {
+    statement: (s) => {
+      if (s.kind !== "assign" || s.op !== "-=" || pathOf(s.value) !== path) return;
+      const paid = pathOfLocation(s.target);
+      const isAsked = (e: Expr): boolean => paid !== undefined && pathOf(e) === paid;
+      found ||= parameters.some(({ where }) => someExpr(where, isAsked));
+    },
+  });
+  return found;
+}
+
+function isPaidAtOnce({ block }: Action, path: DataPath): boolean {
   const assigned = (block?.statements ?? []).filter((s) => s.kind === "assign");
   const set = assigned.find(({ op, target }) => op === "=" && pathOfLocation(target) === path)?.value;
   return (
@@ -89,7 +106,8 @@ function isPaidFor({ block }: Action, path: DataPath): boolean {
 function passedBy(machine: Machine, state: State, choosing: readonly Choosing[], path: DataPath): Span | undefined {
   const isForOnce = choosing.some(
     ({ action, chosen }) =>
-      chosen.get(path)?.type.kind === "maybe" || (chosen.has(path) && (action.sealed || isPaidFor(action, path))),
+      chosen.get(path)?.type.kind === "maybe" ||
+      (chosen.has(path) && (action.sealed || isPaidFor(machine, action, path))),
   );
   // A stance that lasts until another is taken is seen by all; what is chosen in secret, may be none, or is paid for as
   // it is chosen, is for once.
