@@ -1187,6 +1187,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats a, b, c\ndata { chips per seat: int 0..3 = 3  onTurn: seat = a }\nfunction after1(s: seat): seat = if chips[next(s)] > 0 then next(s) else next(next(s))\nstart Turn\nstate Turn {\n  turn of onTurn\n  action bet { chips[me] -= 1 } -> Judge\n  action pass { onTurn = after1(me) } -> stay\n}\nstate Judge {\n  enter -> choose {\n    when count(s in seats where chips[s] > 0) == 1 -> E\n    else -> Turn\n  }\n}\nending E { draws all }\n",
     ],
     spares: [
+      // With one of its two walls it still stands.
+      `machine M\nseats a, b\ndata { east per seat: int 0..9 = 9  west per seat: int 0..9 = 9  up: seat = a }\nfunction down(s: seat): bool = east[s] == 0 and west[s] == 0\non Left(s) -> Won(next(s))\nstart S\nstate S {\n  turn of up\n  action ram { east[next(me)] -= 2 } -> T\n  action sap { west[next(me)] -= 2 } -> T\n}\nstate T { enter -> choose { when down(next(up)) -> Won(up)  else { up = next(up) } -> S } }\nending Won(who: seat) { wins who loses others }\n`,
+      `machine M\nseats a, b\ndata { east per seat: int 0..9 = 9  west per seat: int 0..9 = 9  up: seat = a }\nfunction stands(s: seat): bool = east[s] > 0 or west[s] > 0\non Left(s) -> Won(next(s))\nstart S\nstate S {\n  turn of up\n  action ram { east[next(me)] -= 2 } -> T\n  action sap { west[next(me)] -= 2 } -> T\n}\nstate T { enter -> choose { when not stands(next(up)) -> Won(up)  else { up = next(up) } -> S } }\nending Won(who: seat) { wins who loses others }\n`,
       duel("action a1 { lift[next(me)] -= 1 } -> Judge", "when lift[next(onTurn)] == 0 -> Won(onTurn)").replace(
         "ending Both { draws all }\n",
         "",

@@ -54,12 +54,12 @@ function takesOutTheFallen(machine: Machine): boolean {
 /**
  * Comparisons of a stat with nothing, through the functions a test calls.
  *
- * @param visit is told the stat, and whether it stands inside a binder
+ * @param visit is told the stat, whether it stands inside a binder, and the comparison
  */
 export function visitZeroTests(
   machine: Machine,
   e: Expr,
-  visit: (stat: Expr, counted: boolean) => void,
+  visit: (stat: Expr, counted: boolean, test: Expr & { readonly kind: "binary" }) => void,
   depth = 0,
   counted = false,
 ): void {
@@ -79,6 +79,7 @@ export function visitZeroTests(
       return;
     case "binary": {
       if (e.op === "and" || e.op === "or" || e.op === "implies") {
+        if (fallTogether(machine, e)) return;
         visitZeroTests(machine, e.left, visit, depth, counted);
         visitZeroTests(machine, e.right, visit, depth, counted);
         return;
@@ -89,12 +90,33 @@ export function visitZeroTests(
         (e.right.value === 0 || (e.right.value === 1 && (e.op === "<" || e.op === ">=")));
       // Where a stat can be less than nothing, only a comparison tells the fallen from those that stand.
       const least = e.left.type.kind === "int" ? e.left.type.low : 1;
-      if (zero && e.op !== "!=" && (least === 0 || (least < 0 && e.op !== "=="))) visit(e.left, counted);
+      if (zero && e.op !== "!=" && (least === 0 || (least < 0 && e.op !== "=="))) visit(e.left, counted, e);
       return;
     }
     default:
   }
 }
+
+/**
+ * Whether two stats have to be nothing together, as two walls: then nobody has fallen by one of them. "Both are 0", or
+ * "one of them is more than 0", which does not hold then.
+ */
+function fallTogether(machine: Machine, { op, left, right }: Expr & { readonly kind: "binary" }): boolean {
+  const asked = op === "and" ? ZERO : op === "or" ? MORE : undefined;
+  if (!asked) return false;
+  const [one, other] = [left, right].map((side) => {
+    const paths = new Set<string>();
+    visitZeroTests(machine, side, (stat, _, test) => {
+      const path = pathOf(stat);
+      if (path !== undefined && asked.has(test.op)) paths.add(path);
+    });
+    return paths;
+  });
+  return [...(one ?? [])].some((path) => other && other.size > 0 && !other.has(path));
+}
+
+const ZERO: ReadonlySet<string> = new Set(["==", "<=", "<"]);
+const MORE: ReadonlySet<string> = new Set([">", ">="]);
 
 /**
  * True when what is written to the data that turns are read from asks for the stat, wherever it goes on to the next
