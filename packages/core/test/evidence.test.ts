@@ -504,6 +504,22 @@ ${law}`;
     expectShown(duel('law "the fallen never act": lift[onTurn] > 0\n'), broken as Message);
   });
 
+  test("behind rolls of which there is no end it is looked at random", () => {
+    const text = `machine Scale
+seats ann
+data { weight: num = 0  put: int 0..9 = 0  last: int? = none }
+start Turn
+state Turn { turn of ann action add -> Weigh }
+state Weigh { enter { weight += roll(0.5..1.5)  put += 1 } -> choose { when put == 3 -> Tell(last)  else -> Turn } }
+state Tell(mark: int 0..9) { turn of ann action end { put -= mark } -> Over }
+ending Over { wins ann  scores s in seats: floor(weight) }
+`;
+    const { messages, searched } = checked(text);
+    expect(told({ messages })).toEqual(["warning may-be-none"]);
+    expect(searched).toMatchObject({ complete: false });
+    expect(expectShown(text, messages[0] as Message)).toEqual(["ann add", "ann add", "ann add"]);
+  });
+
   test("an open seat and one that is left are thought of", () => {
     const text = `machine Table
 seats host, guest

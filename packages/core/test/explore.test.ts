@@ -314,6 +314,9 @@ ending Done { draws all }
   expect(growing.incomplete.map(({ words }) => words)).toEqual(["500 situations are the most that were asked for"]);
   const real = explored(text("share = roll(0.0..1.0) if share > 2 { grows += 1 }", "when grows == 7 -> Done"));
   expect(real.incomplete.map(({ words }) => words)).toEqual(["a roll that is no whole number has no end of outcomes"]);
+  // Asked to, it goes on at random behind it.
+  const asked = explored(text("share = roll(0.0..1.0) grows += 1", "when grows == 7 -> Done"), { walk: 200 });
+  expect([asked.complete, asked.endings.map(({ ending }) => ending)]).toEqual([false, ["Done"]]);
   const begun = text("").replace(
     "action go",
     "enter { share = roll(0.0..1.0) if share > 2 { grows += 1 } }\n  when grows == 7 -> Done\n  action go",

@@ -2586,6 +2586,8 @@ state Judge { enter { if buoys[ann][cell(0, 0)] { runs += 1 } } -> choose { when
   },
   "stale-choice": {
     triggers: [
+      // What is chosen for who has not chosen takes nothing back.
+      `machine M\nseats a, b\ntype Way is up, down\ndata { private way per seat: Way? = none  n: int 0..9 }\non Left(s) -> E\nstart S\nstate S {\n  turn of each seats\n  sealed action take(x: Way) { way[me] = x } -> ready\n  when all ready -> Count\n  after 10s -> Late\n}\nstate Late { enter { for s in seats { if way[s] == none { way[s] = down } } } -> Count }\nstate Count { enter { if way[a] == way[b] { n += 1 } } -> choose { when n == 9 -> E  else -> S } }\nending E { draws all }\n`,
       // What is chosen is paid for where it is counted.
       `machine M\nseats a, b\ndata { breath per seat: int 0..9 = 9  pull per seat: int 0..4 = 0  rope: int 0..9 = 5 }\non Left(s) -> E\nstart S\nstate S {\n  turn of each seats\n  action heave(n: int 0..4 where n <= breath[me] else "no breath") { pull[me] = n } -> ready\n  action rest { breath[me] += 1 } -> ready\n  when all ready -> Count\n}\nstate Count {\n  enter {\n    rope += pull[a]\n    for s in seats { breath[s] -= pull[s] }\n  } -> choose { when rope == 9 or pull[b] == 4 -> E  else -> S }\n}\nending E { draws all }\n`,
       // What is staked is paid as it is chosen, and taken back of those alone who leave.
@@ -2594,6 +2596,7 @@ state Judge { enter { if buoys[ann][cell(0, 0)] { runs += 1 } } -> choose { when
       votes("action name1(who: seat in others) { vote[me] = who } -> ready\n  after 1m -> Count"),
     ],
     spares: [
+      `machine M\nseats a, b\ntype Way is up, down\ndata { private way per seat: Way? = none  n: int 0..9 }\non Left(s) -> E\nstart S\nstate S {\n  enter { for s in seats { way[s] = none } }\n  turn of each seats\n  sealed action take(x: Way) { way[me] = x } -> ready\n  when all ready -> Count\n  after 10s -> Late\n}\nstate Late { enter { for s in seats { if way[s] == none { way[s] = down } } } -> Count }\nstate Count { enter { if way[a] == way[b] { n += 1 } } -> choose { when n == 9 -> E  else -> S } }\nending E { draws all }\n`,
       `machine M\nseats a, b\ndata { breath per seat: int 0..9 = 9  pull per seat: int 0..4 = 0  rope: int 0..9 = 5 }\non Left(s) -> E\nstart S\nstate S {\n  enter { for s in seats { pull[s] = 0 } }\n  turn of each seats\n  action heave(n: int 0..4 where n <= breath[me] else "no breath") { pull[me] = n } -> ready\n  action rest { breath[me] += 1 } -> ready\n  when all ready -> Count\n}\nstate Count {\n  enter {\n    rope += pull[a]\n    for s in seats { breath[s] -= pull[s] }\n  } -> choose { when rope == 9 or pull[b] == 4 -> E  else -> S }\n}\nending E { draws all }\n`,
       stakes("enter { for s in seats { stake[s] = 0 } }"),
       // Nobody goes on without a choice.

@@ -171,7 +171,7 @@ export class Exploration implements Ground<Choice>, SweptSearch {
     try {
       this.begin();
       this.search();
-      if (this.goalAt === undefined && (this.at < this.stepping.table.count || this.begunInPart)) this.walk();
+      if (this.goalAt === undefined && this.isInPart) this.walk();
     } catch (error) {
       if (!(error instanceof TooManyValues)) throw error;
       this.stop(error.message);
@@ -182,6 +182,11 @@ export class Exploration implements Ground<Choice>, SweptSearch {
     for (const left of this.moves.notAll.values()) this.leaveOut(left, `tried were ${left.words}`);
     if (visited) this.findHopeless();
     return this.report(visited);
+  }
+
+  /** There may be more than what was visited: behind a limit, or behind rolls that cannot all be taken. */
+  private get isInPart(): boolean {
+    return this.at < this.stepping.table.count || this.begunInPart || this.cutShort.size > 0;
   }
 
   // ---- searching -------------------------------------------------------------------------------

@@ -5,6 +5,7 @@ import type { Span } from "../../language/source.js";
 import type { Action, Expr, Location, Machine, State } from "../machine.js";
 import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
+import { isConstant } from "./holds-for-good.js";
 import { comesAgain } from "./lifetimes.js";
 import { ends, isInside, leads } from "../tree.js";
 import { someExpr, visitArrow, visitBlock, visitMachine, type Visitor } from "../visit.js";
@@ -23,8 +24,10 @@ export function checkRounds(found: Findings, messages: Messages): void {
       accesses.touching(path).filter((a) => a.place.kind !== "test" && a.place.kind !== "law" && !isChoice(a));
     // What is written elsewhere may be taken back there, and then it says whether the rest of the choice counts.
     const isTakenBack = ({ chosen }: Choosing): boolean =>
-      [...chosen.keys()].some((path) =>
-        usesElsewhere(path).some((a) => a.kind === "write" && !isOfLeaving(machine, a)),
+      [...chosen].some(([path, { type }]) =>
+        usesElsewhere(path).some(
+          (a) => a.kind === "write" && !isOfLeaving(machine, a) && !(type.kind === "maybe" && isSome(a)),
+        ),
       );
     for (const { chosen } of choosing.filter((each) => !isTakenBack(each))) {
       const [path, first] = [...chosen].find(([each]) => usesElsewhere(each).some((a) => !a.own)) ?? [];
@@ -41,6 +44,12 @@ export function checkRounds(found: Findings, messages: Messages): void {
       break;
     }
   }
+}
+
+/** Whether a value is set that is not none: chosen for who has not chosen. */
+function isSome({ statement }: Access): boolean {
+  if (statement?.kind !== "assign" || statement.op !== "=") return false;
+  return statement.value.type.kind !== "maybe" && !isConstant(statement.value, null);
 }
 
 /** Whether something is done as a seat leaves: of all others nothing is taken back. */
