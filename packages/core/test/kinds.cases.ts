@@ -1481,10 +1481,22 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "always-clamped": {
     triggers: [
+      one(
+        "action a1 { lot = roll(0..3)  bells += lot } -> stay\nwhen bells == 9 -> Home",
+        "data { bells: int 0..9  lot: int 0..2 }",
+      ),
       ring("action a1 { bells += 20 } -> stay"),
       one("action a1 { bells = 0 - 5 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS),
     ],
     spares: [
+      one(
+        "action a1 { lot = roll(0..2)  bells += lot } -> stay\nwhen bells == 9 -> Home",
+        "data { bells: int 0..9  lot: int 0..2 }",
+      ),
+      one(
+        "action a1 { lot = roll(0..min(2, bells))  bells += lot + 1 } -> stay\nwhen bells == 9 -> Home",
+        "data { bells: int 0..9  lot: int 0..2 }",
+      ),
       ring("action a1 { bells += 8 } -> stay"),
       one("action a1 { bells = 0 } -> stay\nwhen bells == 9 -> Home\naction a2 { bells += 1 } -> stay", BELLS),
     ],

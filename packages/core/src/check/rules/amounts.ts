@@ -36,6 +36,19 @@ export function checkAmounts(found: Findings, messages: Messages): void {
           `every time.`,
         "Write what fits, or widen the bounds of the type.",
       );
+    } else if (type.kind === "int" && statement.op === "=" && statement.value.kind === "roll") {
+      const { type: of, ...roll } = statement.value;
+      const isWritten = [roll.low, roll.high].every((e) => !someExpr(e, ({ kind }) => !WRITTEN.has(kind)));
+      const { low, high } = of.kind === "int" ? of : type;
+      if (!isWritten || (low >= type.low && high <= type.high)) continue;
+      const beyond = high > type.high ? high : low;
+      messages.warning(
+        "always-clamped",
+        statement.value,
+        `"${text(target)}" is ${describe(type)}: a roll of ${beyond} is clamped to ` +
+          `${high > type.high ? type.high : type.low}.`,
+        "Roll what fits, or widen the bounds of the type.",
+      );
     } else if (type.kind === "int" && statement.op === "=") {
       for (const branch of branchesOf(statement.value)) {
         const { low, high } = branch.type.kind === "int" ? branch.type : { low: 0, high: 0 };
@@ -51,6 +64,9 @@ export function checkAmounts(found: Findings, messages: Messages): void {
   }
   checkConstants(found, messages);
 }
+
+/** The kinds of expressions that are the same in every match. */
+const WRITTEN: ReadonlySet<string> = new Set(["constant", "named", "negate"]);
 
 /** The values that an `if` chooses among; none for any other expression. */
 function branchesOf(e: Expr): Expr[] {
