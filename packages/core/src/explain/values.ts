@@ -28,7 +28,7 @@ export const VALUES: readonly Kind[] = [
     "always-clamped",
     "A value that is always clamped.",
     "A bounded int is clamped to its bounds. Here what is written lies outside every time, so it is never what " +
-      "was written.",
+      "was written; or it is a roll that goes beyond the bounds, of which some faces are never kept.",
     frame({ top: BELLS, turn: "action toll { bells = 12 } -> stay\nwhen bells == 9 -> Home" }),
     ["bells = 12", "bells = 9"],
   ),
