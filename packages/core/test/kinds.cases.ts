@@ -1681,8 +1681,12 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "action a1(n: int 0..2) { at = yard.reach(at, n).first } -> stay\nwhen at == cell(2, 1) -> Home",
         "data { yard: grid 3 by 2 of bool  at: cell = cell(0, 0) }",
       ),
+      // Two may be left out of it.
+      `machine M\nseats a, b, c\nteam Pair: a, b\ndata { up: seat = a  n: int 0..9 }\nfunction mate(s: seat): seat = filter(x in Pair where x != s and x != next(s)).first\non Left(s) -> E\nstart S\nstate S {\n  turn of up\n  action hand { n += 1  up = if me == c then a else mate(me) } -> stay\n  action give { up = c } -> stay\n  when n == 9 -> E\n}\nending E { draws all }\n`,
     ],
     spares: [
+      // Without one of two there is the other.
+      `machine M\nseats a, b, c\nteam Pair: a, b\ndata { up: seat = a  n: int 0..9 }\nfunction mate(s: seat): seat = filter(x in Pair where x != s).first\non Left(s) -> E\nstart S\nstate S {\n  turn of up\n  action hand { n += 1  up = if me == c then a else mate(me) } -> stay\n  action give { up = c } -> stay\n  when n == 9 -> E\n}\nending E { draws all }\n`,
       // A cell of a grid has others around it.
       two(
         "action a1 { at = yard.neighbours(at).last } -> stay\naction a2 { at = yard.reach(at, 2).last } -> stay\nwhen at == cell(2, 1) -> Home",
@@ -1866,6 +1870,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unset-data": {
     triggers: [
+      two(
+        'action name(whom: seat in others where not known[whom] else "known") { rung += 1 } -> choose { when known[whom] -> Home  else -> stay }\nwhen rung == 9 -> Home',
+        "data { known per seat: bool = false  rung: int 0..9 }",
+      ),
       // Nothing is ever put in, or counted up to what is waited for; nobody is ever marked.
       two(
         'action seek(c: int 0..3 where not tried.has(c) else "tried") { rung += c } -> stay\nwhen rung == 9 -> Home',

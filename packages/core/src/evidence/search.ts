@@ -126,7 +126,7 @@ export function search(
     lookouts.set(setting.seats, { lookout, engine: exploration.engine });
     const found = ({ at, move, depth, fails }: Sighting, what: number | string): Found => ({
       depth,
-      isWalked: exploration.isWalked(at),
+      isWalked: exploration.isWalked(at, move),
       evidence: (words) => evidenceOf(runnable, exploration, setting, { at, move, fails, what }, words),
     });
     const isBetter = (before: Found | undefined, { depth }: Sighting): boolean =>

@@ -656,9 +656,13 @@ export class Exploration implements Ground<Choice>, SweptSearch {
     return this.at;
   }
 
-  /** Whether a situation was come to by steps at random alone, so that the way to it may be no shortest one. */
-  isWalked(id: number): boolean {
-    return this.walkedTo.has(id);
+  /**
+   * Whether something was seen by steps at random alone, so that the way there may be no shortest one.
+   *
+   * @param move what was done in the situation; undefined when it was seen there
+   */
+  isWalked(id: number, move: Move | undefined): boolean {
+    return this.walkedTo.has(id) || (move !== undefined && id >= this.at);
   }
 
   /** Whether something else may follow on a situation than what was found. */

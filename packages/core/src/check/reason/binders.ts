@@ -5,7 +5,18 @@ import { MAX_INT, type Type } from "../types.js";
 import { someExpr } from "../visit.js";
 import type { ExpressionKeys } from "./expression-keys.js";
 import type { Knowledge } from "./knowledge.js";
-import { ANY, between, choice, join, type ListSet, listOfItems, listOfSize, only, type Possible } from "./possible.js";
+import {
+  ANY,
+  between,
+  choice,
+  isSingle,
+  join,
+  type ListSet,
+  listOfItems,
+  listOfSize,
+  only,
+  type Possible,
+} from "./possible.js";
 
 type Binder = Expr & { readonly kind: "binder" };
 
@@ -95,7 +106,8 @@ function select(e: Binder, store: Knowledge, parts: BinderParts): Selection {
   parts.apart = around;
   const kept = each.filter((x) => x.test & 2);
   if (items) {
-    const sure = kept.filter((x) => x.test === 2).length;
+    const passed = kept.filter((x) => x.test === 2).length;
+    const sure = dropsOne(e) && areDistinct(items) ? Math.max(passed, items.length - 1) : passed;
     const most = kept.length > 1 && keepsOne(e) ? Math.max(1, sure) : kept.length;
     return { kept, exact: most === kept.length, sure, most };
   }
@@ -122,6 +134,20 @@ function keepsOne({ word, source, slot, where }: Binder): boolean {
     return (isElement(e.left) && !someExpr(e.right, isElement)) || (isElement(e.right) && !someExpr(e.left, isElement));
   };
   return isOne(where);
+}
+
+/** Whether a list is left without one that is named: all who are not that seat. */
+function dropsOne({ word, slot, where }: Binder): boolean {
+  if (!COUNTING.has(word) || where?.kind !== "binary" || where.op !== "!=") return false;
+  const isElement = (e: Expr): boolean => e.kind === "local" && e.slot === slot;
+  const { left, right } = where;
+  return (isElement(left) && !someExpr(right, isElement)) || (isElement(right) && !someExpr(left, isElement));
+}
+
+/** Whether each is known, and none is there twice. */
+function areDistinct(items: readonly Possible[]): boolean {
+  const masks = new Set(items.map((item) => (item.kind === "choice" && isSingle(item) ? item.mask : 0)));
+  return masks.size === items.length && !masks.has(0);
 }
 
 function isOfSeatsOnce(e: Expr): boolean {

@@ -226,7 +226,7 @@ function checkData(found: Findings, messages: Messages): void {
         "unset-data",
         nameOf(field),
         `"${field.name}" is asked for, but nothing ever sets it: it stays false.`,
-        `Set it where it comes to be so: ${field.name} = true.`,
+        `Set it where it comes to be so: ${field.name}${field.type.kind === "perSeat" ? "[SEAT]" : ""} = true.`,
       );
     } else if (writes.length === 0) {
       tellStock(field, field, (e) => pathOf(e) === path);
@@ -362,17 +362,19 @@ function isCounted(machine: Machine, { type: of, initial }: Counted, path: strin
  * `advanced`.
  */
 const FACT = new RegExp(
-  "(beaten|broken|called|caught|chosen|cleared|collected|conquered|dealt|defeated|destroyed|done|drawn|eaten|ended|" +
-    "escaped|fallen|finished|fled|fought|found|freed|gone|heard|killed|left|lost|met|opened|paid|passed|picked|" +
-    "played|reached|rescued|revealed|rung|saved|scored|seen|shown|slain|sold|solved|spotted|started|stolen|struck|" +
-    "sunk|taken|told|unlocked|visited|voted|won)$",
+  "(answered|arrested|asleep|beaten|broken|built|burnt|called|captured|caught|chosen|cleared|collected|conquered|dead|" +
+    "dealt|defeated|delivered|destroyed|done|drawn|eaten|eliminated|ended|escaped|fallen|finished|fled|fought|found|" +
+    "freed|frozen|gone|guessed|heard|hurt|jailed|killed|known|left|lost|mended|met|opened|paid|passed|picked|placed|" +
+    "played|poisoned|reached|rescued|revealed|rung|saved|scored|seen|shown|slain|sold|solved|spotted|started|stolen|" +
+    "struck|stunned|sunk|taken|tired|told|trapped|tried|unlocked|used|visited|voted|warned|won|wounded)$",
   "i",
 );
 
 /** A fact that is not so at first, rather than a setting that matches are begun with. */
 function isFact({ name, type, initial }: Counted & Pick<DataField, "name">): boolean {
   const isFalse = initial?.kind === "constant" && initial.value === false;
-  return type.kind === "bool" && isFalse && FACT.test(name);
+  const of = type.kind === "perSeat" ? type.of : type;
+  return of.kind === "bool" && isFalse && FACT.test(name);
 }
 
 /** Whether a number begins as the most that it can be, which is more than its least. */
