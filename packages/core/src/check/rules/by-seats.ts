@@ -1,7 +1,7 @@
 /** A turn that decides nothing: every action of the state says by which seat, and that stands in place of the turn. */
 
 import type { Messages } from "../../language/message.js";
-import type { Action, Turn } from "../machine.js";
+import type { Action, Expr, Turn } from "../machine.js";
 import type { Findings } from "../reason/findings.js";
 import { bitsOf } from "../reason/possible.js";
 import { chainOf } from "../tree.js";
@@ -9,6 +9,8 @@ import { chainOf } from "../tree.js";
 /** An action, and a seat that may take it while another has the turn. */
 interface OutOfTurn {
   readonly action: Action;
+  /** Who may take it. */
+  readonly by: Expr;
   readonly seat: number;
   readonly onTurn: number;
 }
@@ -22,16 +24,16 @@ export function checkBySeats(found: Findings, messages: Messages): void {
     const out = outOfTurn(found, leaf);
     if (!out) continue;
     told.add(holder.turn);
-    const { action, seat, onTurn } = out;
+    const { action, by, seat, onTurn } = out;
     const [who, other] = [seat, onTurn].map((each) => machine.seats.names[each]);
-    const by = machine.sources.written(action.by as Exclude<Action["by"], "anyone" | undefined>);
+    const asked = `me ${by.type.kind === "list" ? "in" : "=="} ${machine.sources.written(by)}`;
     messages.warning(
       "turn-decides-nothing",
       holder.turn,
       `Whose turn it is decides nothing in "${machine.states[leaf]?.name}": every action there has a "by", which ` +
         `stands in place of the turn. While it is ${other}'s turn, ${who} can "${action.name}".`,
-      `For actions of one seat in its own turn ask who acts: needs me == ${by} else "..."; where the turn is not ` +
-        `meant to matter, leave "turn of" out.`,
+      `For actions of one seat in its own turn ask who acts: needs ${asked} else "..."; where the turn is not meant to ` +
+        `matter, leave "turn of" out.`,
       { from: action.nameSpan.from, to: action.nameSpan.to, words: `Here ${who} acts, whoever has the turn.` },
     );
   }
@@ -49,7 +51,7 @@ export function outOfTurn({ flow }: Findings, leaf: number): OutOfTurn | undefin
       if (by === undefined || by === "anyone") continue;
       const mask = flow.standing(point, () => flow.openings.seatsOf(by, point.store));
       const seat = bitsOf(mask).find((each) => each !== point.turn && onTurn.has(each));
-      if (seat !== undefined) return { action, seat, onTurn: point.turn };
+      if (seat !== undefined) return { action, by, seat, onTurn: point.turn };
     }
   return undefined;
 }
