@@ -51,49 +51,64 @@ function takesOutTheFallen(machine: Machine): boolean {
   return takes;
 }
 
+/** A comparison of a stat with nothing. */
+interface ZeroTest {
+  readonly stat: Expr;
+  /** It stands inside a binder. */
+  readonly counted: boolean;
+  readonly op: string;
+}
+
+/** Comparisons of stats with nothing, in the order in which they stand. */
+interface ZeroTests {
+  readonly all: readonly ZeroTest[];
+  /** Those of which one alone decides. */
+  readonly alone: readonly ZeroTest[];
+}
+
+const NO_TESTS: ZeroTests = { all: [], alone: [] };
+
 /**
- * Comparisons of a stat with nothing, through the functions a test calls.
+ * Comparisons of a stat with nothing, each of which decides alone, through the functions a test calls.
  *
- * @param visit is told the stat, whether it stands inside a binder, and the comparison
+ * @param visit is told the stat, and whether it stands inside a binder
  */
-export function visitZeroTests(
-  machine: Machine,
-  e: Expr,
-  visit: (stat: Expr, counted: boolean, test: Expr & { readonly kind: "binary" }) => void,
-  depth = 0,
-  counted = false,
-): void {
-  if (depth > 6) return;
+export function visitZeroTests(machine: Machine, e: Expr, visit: (stat: Expr, counted: boolean) => void): void {
+  for (const { stat, counted } of zeroTests(machine, e, 0, false).alone) visit(stat, counted);
+}
+
+function zeroTests(machine: Machine, e: Expr, depth: number, counted: boolean): ZeroTests {
+  if (depth > 6) return NO_TESTS;
   switch (e.kind) {
     case "not":
-      visitZeroTests(machine, e.of, visit, depth, counted);
-      return;
+      return zeroTests(machine, e.of, depth, counted);
     case "call":
-      visitZeroTests(machine, machine.functions[e.function]?.body as Expr, visit, depth + 1, counted);
-      return;
-    case "binder":
-      for (const part of [e.where, e.body]) if (part) visitZeroTests(machine, part, visit, depth + 1, true);
-      return;
+      return zeroTests(machine, machine.functions[e.function]?.body as Expr, depth + 1, counted);
+    case "binder": {
+      const parts = [e.where, e.body].flatMap((part) => (part ? zeroTests(machine, part, depth + 1, true) : []));
+      return { all: parts.flatMap(({ all }) => all), alone: parts.flatMap(({ alone }) => alone) };
+    }
     case "listProperty":
-      visitZeroTests(machine, e.of, visit, depth + 1, counted);
-      return;
+      return zeroTests(machine, e.of, depth + 1, counted);
     case "binary": {
       if (e.op === "and" || e.op === "or" || e.op === "implies") {
-        if (fallTogether(machine, e)) return;
-        visitZeroTests(machine, e.left, visit, depth, counted);
-        visitZeroTests(machine, e.right, visit, depth, counted);
-        return;
+        const left = zeroTests(machine, e.left, depth, counted);
+        const right = zeroTests(machine, e.right, depth, counted);
+        const all = [...left.all, ...right.all];
+        return { all, alone: fallTogether(e.op, left, right) ? [] : [...left.alone, ...right.alone] };
       }
-      visitZeroTests(machine, e.left, visit, depth + 1, counted);
+      const left = zeroTests(machine, e.left, depth + 1, counted);
       const zero =
         e.right.kind === "constant" &&
         (e.right.value === 0 || (e.right.value === 1 && (e.op === "<" || e.op === ">=")));
       // Where a stat can be less than nothing, only a comparison tells the fallen from those that stand.
       const least = e.left.type.kind === "int" ? e.left.type.low : 1;
-      if (zero && e.op !== "!=" && (least === 0 || (least < 0 && e.op !== "=="))) visit(e.left, counted, e);
-      return;
+      if (!zero || e.op === "!=" || !(least === 0 || (least < 0 && e.op !== "=="))) return left;
+      const test = { stat: e.left, counted, op: e.op };
+      return { all: [...left.all, test], alone: [...left.alone, test] };
     }
     default:
+      return NO_TESTS;
   }
 }
 
@@ -101,18 +116,12 @@ export function visitZeroTests(
  * Whether two stats have to be nothing together, as two walls: then nobody has fallen by one of them. "Both are 0", or
  * "one of them is more than 0", which does not hold then.
  */
-function fallTogether(machine: Machine, { op, left, right }: Expr & { readonly kind: "binary" }): boolean {
+function fallTogether(op: string, left: ZeroTests, right: ZeroTests): boolean {
   const asked = op === "and" ? ZERO : op === "or" ? MORE : undefined;
-  if (!asked) return false;
-  const [one, other] = [left, right].map((side) => {
-    const paths = new Set<string>();
-    visitZeroTests(machine, side, (stat, _, test) => {
-      const path = pathOf(stat);
-      if (path !== undefined && asked.has(test.op)) paths.add(path);
-    });
-    return paths;
-  });
-  return [...(one ?? [])].some((path) => other && other.size > 0 && !other.has(path));
+  const pathsOf = ({ all }: ZeroTests): Set<string> =>
+    new Set(all.flatMap((test) => (asked?.has(test.op) ? (pathOf(test.stat) ?? []) : [])));
+  const [one, other] = [pathsOf(left), pathsOf(right)];
+  return other.size > 0 && [...one].some((path) => !other.has(path));
 }
 
 const ZERO: ReadonlySet<string> = new Set(["==", "<=", "<"]);
