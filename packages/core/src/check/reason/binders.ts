@@ -107,7 +107,7 @@ function select(e: Binder, store: Knowledge, parts: BinderParts): Selection {
   const kept = each.filter((x) => x.test & 2);
   if (items) {
     const passed = kept.filter((x) => x.test === 2).length;
-    const sure = dropsOne(e) && areDistinct(items) ? Math.max(passed, items.length - 1) : passed;
+    const sure = dropsOne(e) && areDistinct(items) ? Math.max(passed, Math.min(kept.length, items.length - 1)) : passed;
     const most = kept.length > 1 && keepsOne(e) ? Math.max(1, sure) : kept.length;
     return { kept, exact: most === kept.length, sure, most };
   }

@@ -27,8 +27,9 @@ export function checkUnusedLocals({ machine }: Findings, messages: Messages): vo
   for (const { name, parameters, body } of machine.functions)
     for (const p of unused(parameters, (visitor) => visitExpr(body, visitor)))
       told(p, `"${name}" does not use "${p.name}": it comes to the same whatever it is given.`);
+  const used = usedIn((visitor) => visitMachine(machine, visitor));
   for (const { value, slot, ...at } of lets(machine))
-    if (!isUsed(slot, (visitor) => visitMachine(machine, visitor)) && !doesSomething(value))
+    if (!used.has(slot) && !doesSomething(value))
       told(at, "What is kept here is never used.", "Use it, or leave it out.");
 }
 
@@ -40,16 +41,16 @@ function isChosenInVain({ block, arrow, needs, parameters }: Action, chosen: Act
   const { slot, type, domain, where } = chosen;
   if (type.kind === "text") return false;
   const others = parameters.filter((p) => p !== chosen).flatMap((p) => [p.domain, p.where]);
-  const isDone = isUsed(slot, (visitor) => {
+  const done = usedIn((visitor) => {
     visitBlock(block, visitor);
     visitArrow(arrow, visitor);
     for (const e of others) visitExpr(e, visitor);
   });
-  if (isDone) return false;
+  if (done.has(slot)) return false;
   const tests = [...needs.map(({ test }) => test), where];
   if (type.kind === "seat") return !tests.some((test) => isGuessed(test, slot));
   const isPicked = someExpr(domain, ({ kind }) => kind === "call" || kind === "binder");
-  return !isPicked && !isUsed(slot, (visitor) => tests.forEach((test) => void visitExpr(test, visitor)));
+  return !isPicked && !usedIn((visitor) => tests.forEach((test) => void visitExpr(test, visitor))).has(slot);
 }
 
 /** Whether a condition asks for just what is chosen: to hit on it is what the action is for. */
@@ -62,20 +63,22 @@ function isGuessed(test: Expr | undefined, slot: number): boolean {
 }
 
 function unused(parameters: readonly Parameter[], look: (visitor: Visitor) => void): readonly Parameter[] {
-  return parameters.filter(({ slot }) => !isUsed(slot, look));
+  const used = usedIn(look);
+  return parameters.filter(({ slot }) => !used.has(slot));
 }
 
-function isUsed(slot: number, look: (visitor: Visitor) => void): boolean {
-  let found = false;
+/** The local values that are read or changed, by their slots. */
+function usedIn(look: (visitor: Visitor) => void): ReadonlySet<number> {
+  const used = new Set<number>();
   look({
     expr: (e) => {
-      found ||= e.kind === "local" && e.slot === slot;
+      if (e.kind === "local") used.add(e.slot);
     },
     location: ({ base }) => {
-      found ||= base.kind === "local" && base.slot === slot;
+      if (base.kind === "local") used.add(base.slot);
     },
   });
-  return found;
+  return used;
 }
 
 interface Kept extends Span {
