@@ -38,7 +38,7 @@ export function checkAmounts(found: Findings, messages: Messages): void {
       );
     } else if (type.kind === "int" && statement.op === "=" && statement.value.kind === "roll") {
       const { type: of, ...roll } = statement.value;
-      const isWritten = [roll.low, roll.high].every((e) => !someExpr(e, ({ kind }) => !WRITTEN.has(kind)));
+      const isWritten = [roll.times, roll.low, roll.high].every((e) => !someExpr(e, ({ kind }) => !WRITTEN.has(kind)));
       const { low, high } = of.kind === "int" ? of : type;
       if (!isWritten || (low >= type.low && high <= type.high)) continue;
       const beyond = high > type.high ? high : low;

@@ -38,14 +38,7 @@ export function checkEmptied(found: Findings, messages: Messages): void {
     );
     const fills = fillingAt(found, path);
     // What a seat that leaves had is used up by nobody.
-    const shrinks = writes.some(
-      (a) =>
-        !(a.statement && isForLeaving(machine, a.statement)) &&
-        (a.takes ||
-          (a.statement?.kind === "change" && ["take", "takeLast", "remove"].includes(a.statement.method)) ||
-          (a.statement?.kind === "change" && a.statement.method === "clear" && !fills(a)) ||
-          (a.statement?.kind === "assign" && (a.path !== path || mayShorten(a.statement.value)) && !fills(a))),
-    );
+    const shrinks = writes.some((a) => !isForLeaving(machine, a) && takesOut(a, path) && !(isMade(a) && fills(a)));
     if (!grows || shrinks) continue;
     for (const test of found.tests.keys())
       if (test.from <= asked.from && test.to >= asked.to) found.explained.add(test);
@@ -56,6 +49,18 @@ export function checkEmptied(found: Findings, messages: Messages): void {
       "Take from it where an entry is used up: LIST.take().",
     );
   }
+}
+
+/** Whether something may be in a list no more, or in a part of it, after it was written. */
+function takesOut({ takes, statement, path: at }: Access, path: string): boolean {
+  if (takes) return true;
+  if (statement?.kind === "change") return ["take", "takeLast", "remove", "clear"].includes(statement.method);
+  return statement?.kind === "assign" && (at !== path || mayShorten(statement.value));
+}
+
+/** Whether a list is cleared, or made anew: where it is empty, that takes nothing out. */
+function isMade({ takes, statement }: Access): boolean {
+  return !takes && (statement?.kind === "assign" || (statement?.kind === "change" && statement.method === "clear"));
 }
 
 /** Whether a list is set to what somebody has chosen: that it is empty says that nobody has, and it is no queue. */

@@ -1,5 +1,6 @@
 /** Seats that have fallen by a stat of theirs, and can still get the turn. */
 
+import type { Span } from "../../language/source.js";
 import type { Expr, Machine, Statement } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { isPaid } from "./costs.js";
@@ -195,7 +196,7 @@ function takesOut(statement: Statement): boolean {
 }
 
 /** Whether something is done for a seat that leaves the match. */
-export function isForLeaving(machine: Machine, { from, to }: Statement): boolean {
+export function isForLeaving(machine: Machine, { from, to }: Span): boolean {
   const left = machine.signals.find((signal) => signal.name === "Left")?.id;
   return machine.states.some(({ listeners }) =>
     listeners.some((l) => l.signal === left && l.from <= from && to <= l.to),

@@ -5,6 +5,7 @@ import type { Span } from "../../language/source.js";
 import type { Action, Expr, Location, Machine, State } from "../machine.js";
 import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
+import { isForLeaving } from "./fallen.js";
 import { isConstant } from "./holds-for-good.js";
 import { comesAgain } from "./lifetimes.js";
 import { ends, isInside, leads } from "../tree.js";
@@ -26,7 +27,7 @@ export function checkRounds(found: Findings, messages: Messages): void {
     const isTakenBack = ({ chosen }: Choosing): boolean =>
       [...chosen].some(([path, { type }]) =>
         usesElsewhere(path).some(
-          (a) => a.kind === "write" && !isOfLeaving(machine, a) && !(type.kind === "maybe" && isSome(a)),
+          (a) => a.kind === "write" && !isForLeaving(machine, a) && !(type.kind === "maybe" && isSome(a)),
         ),
       );
     for (const { chosen } of choosing.filter((each) => !isTakenBack(each))) {
@@ -50,12 +51,6 @@ export function checkRounds(found: Findings, messages: Messages): void {
 function isSome({ statement }: Access): boolean {
   if (statement?.kind !== "assign" || statement.op !== "=") return false;
   return statement.value.type.kind !== "maybe" && !isConstant(statement.value, null);
-}
-
-/** Whether something is done as a seat leaves: of all others nothing is taken back. */
-function isOfLeaving({ states, signals }: Machine, { from, to }: Access): boolean {
-  const listeners = states.flatMap((state) => state.listeners);
-  return listeners.some((l) => signals[l.signal]?.name === "Left" && l.from <= from && to <= l.to);
 }
 
 /** An action, and what a seat chooses by it. */
