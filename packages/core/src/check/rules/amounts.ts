@@ -9,14 +9,24 @@ import { type Change, changeOf } from "../reason/change-of.js";
 import type { Findings } from "../reason/findings.js";
 import { pathOf, pathOfLocation } from "../reason/accesses.js";
 
+type Assignment = Statement & { readonly kind: "assign" };
+
 export function checkAmounts(found: Findings, messages: Messages): void {
   const { machine } = found;
   const text = (span: { from: number; to: number }): string => machine.sources.written(span);
+  const bothWays = bothWaysIn(machine);
   for (const [statement, { amount, value, target }] of found.written) {
     if (statement.kind !== "assign") continue;
     const change = changeOf(machine, statement);
     const differs = change?.op === "-=" || (change && isDifference(change.value));
-    if (change && amount && amount.low < 0 && amount.high > 0 && differs && !isMeant(found, statement, change)) {
+    if (
+      change &&
+      amount &&
+      amount.low < 0 &&
+      amount.high > 0 &&
+      differs &&
+      !isMeant(found, statement, change, bothWays)
+    ) {
       const wrong = change.op === "-=" ? "and would then add" : "and would then take away";
       messages.warning(
         "negative-amount",
@@ -79,48 +89,44 @@ function branchesOf(e: Expr): Expr[] {
  * An amount that may well turn round: added to what goes both ways, the time since something, what a seat chose within
  * bounds that were asked of it, or a gain less its price.
  */
-function isMeant(found: Findings, statement: Statement & { kind: "assign" }, { op, value }: Change): boolean {
+function isMeant(found: Findings, statement: Assignment, { op, value }: Change, { given, rolled }: BothWays): boolean {
   const { target } = statement;
   if (op === "+=" && target.type.kind === "int" && target.type.low < 0) return true;
-  if (op === "+=" && isLessItsPrice(found, statement)) return true;
-  if (isGivenBelowZero(found.machine, value)) return true;
-  if (value.kind === "local" && setOnce(found.machine, value.slot).some(goesBothWays)) return true;
+  if (op === "+=" && isLessItsPrice(found, statement, value)) return true;
+  if (someExpr(value, (e) => e.kind === "local" && given.has(e.slot))) return true;
+  if (value.kind === "local" && rolled.has(value.slot)) return true;
   if (value.kind !== "binary" || value.op !== "-") return false;
   return value.left.kind === "now" || isBounded(found, value.right);
 }
 
 /** Whether an action that adds a difference asks first how much of it there is: what is taken off there is paid. */
-function isLessItsPrice({ machine }: Findings, { value, target, from, to }: Statement & { kind: "assign" }): boolean {
+function isLessItsPrice({ machine }: Findings, { target, from, to }: Assignment, value: Expr): boolean {
   if (value.kind !== "binary" || value.op !== "-" || value.right.kind !== "constant") return false;
   const action = machine.actions.find((each) => each.from <= from && to <= each.to);
   const path = pathOfLocation(target);
   return action?.needs.some(({ test }) => someExpr(test, (e) => path !== undefined && pathOf(e) === path)) ?? false;
 }
 
-/** Whether an amount has a parameter of an effect for which a call writes a number below 0: both ways are meant. */
-function isGivenBelowZero(machine: Machine, amount: Expr): boolean {
-  let found = false;
-  visitMachine(machine, {
-    statement: (s) => {
-      if (s.kind !== "call") return;
-      for (const [i, { slot }] of (machine.effects[s.effect]?.parameters ?? []).entries())
-        found ||= isBelowZero(s.args[i]) && someExpr(amount, (e) => e.kind === "local" && e.slot === slot);
-    },
-  });
-  return found;
+/** Local values that are meant to go both ways, by their slots. */
+interface BothWays {
+  /** Parameters of effects for which a call writes a number below 0. */
+  readonly given: ReadonlySet<number>;
+  /** What is rolled so, and not set again. */
+  readonly rolled: ReadonlySet<number>;
 }
 
-/** What a local value is, where it is set by its `let` alone. */
-function setOnce(machine: Machine, slot: number): readonly Expr[] {
-  const values: Expr[] = [];
-  let isSetAgain = false;
+function bothWaysIn(machine: Machine): BothWays {
+  const [given, rolled, setAgain] = [new Set<number>(), new Set<number>(), new Set<number>()];
   visitMachine(machine, {
     statement: (s) => {
-      if (s.kind === "let" && s.slot === slot) values.push(s.value);
-      isSetAgain ||= s.kind === "assign" && s.target.base.kind === "local" && s.target.base.slot === slot;
+      if (s.kind === "call")
+        for (const [i, { slot }] of (machine.effects[s.effect]?.parameters ?? []).entries())
+          if (isBelowZero(s.args[i])) given.add(slot);
+      if (s.kind === "let" && goesBothWays(s.value)) rolled.add(s.slot);
+      if (s.kind === "assign" && s.target.base.kind === "local") setAgain.add(s.target.base.slot);
     },
   });
-  return isSetAgain ? [] : values;
+  return { given, rolled: new Set([...rolled].filter((slot) => !setAgain.has(slot))) };
 }
 
 /** A roll from below 0 to above it, also so many times: which way it goes is what is rolled. */
