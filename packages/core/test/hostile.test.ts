@@ -88,6 +88,21 @@ describe("a small text that comes to much is refused", () => {
   });
 });
 
+test.each(["> 0", "== 0"])("sixty stats asked together are gone through once each: %s", (asked) => {
+  const each = (part: (name: string) => string, between: string): string =>
+    Array.from({ length: 60 }, (_, i) => part(`h${i}`)).join(between);
+  const text = `machine M
+seats a, b
+data { up: seat = a ${each((name) => `${name} per seat: int 0..9 = 9`, " ")} }
+function asked(s: seat): bool = ${each((name) => `${name}[s] ${asked}`, " and ")}
+on Left(s) -> E
+start S
+state S { turn of up action go { ${each((name) => `${name}[next(me)] -= 1`, " ")} } -> Judge }
+state Judge { enter -> choose { when ${asked === "> 0" ? "not " : ""}asked(next(up)) -> E  else { up = next(up) } -> S } }
+ending E { draws all }`;
+  expect(compile(text).messages).toEqual([]);
+});
+
 describe("a step that would not end is a fault, and changes nothing", () => {
   test.each([
     ["a long range", machine("n: int", "for i in 1..9007199254740990 { n += i }"), "outOfRange"],
