@@ -16,6 +16,9 @@ const two = (turn: string, top?: string, rest?: string): string =>
   frame({ turn, seats: "ann, ben", ...(top && { top }), ...(rest && { rest }) });
 
 const BELLS = "data { bells: int 0..9 = 0 }";
+/** So many values with names, each made of the one before. */
+const lets = (count: number): string =>
+  `let b0 = bells ${Array.from({ length: count }, (_, i) => `let b${i + 1} = b${i} + 1`).join(" ")}`;
 const sides = (more: string): string =>
   `ending E { wins filter(s in inPlay where inPlay.size > bells)  loses filter(s in inPlay where inPlay.size <= bells)  ${more} }`;
 const statuses = (aging: string): string =>
@@ -391,8 +394,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       frame({ turn: "", seats: "1..40 flyer" })
         .replace("seats 1..40 flyer", "seats 2..40 flyer")
         .replaceAll("ann", "flyer1"),
+      one(`action a1 { ${lets(600)} bells = b600 } -> stay\nwhen bells == 9 -> Home`, BELLS),
     ],
     spares: [
+      one(`action a1 { ${lets(400)} bells = min(9, b400) } -> stay\nwhen bells == 9 -> Home`, BELLS),
       one(
         "action a1 { g[cell(1, 1)] = true } -> stay\nwhen g[cell(1, 1)] -> Home",
         "data { g: grid 90 by 90 of bool }",

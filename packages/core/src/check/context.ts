@@ -12,6 +12,8 @@ import { BUILT_IN_VALUES, isTaken } from "./builtins.js";
 import { Scope, SYMBOL_WORDS, type ValueSymbol } from "./scope.js";
 import { describe, type EnumType, type Field, type RecordType, type Type, UNKNOWN } from "./types.js";
 
+/** How many local values can be used at one place: each is carried along through all that is reasoned there. */
+const MAX_LOCALS = 500;
 /** After so many comparisons of names nothing is suggested for further unknown ones. */
 const MOST_COMPARED = 30_000;
 
@@ -122,6 +124,13 @@ export class Tables {
   local(scope: Scope, name: Name, type: Type, writable = false): number {
     const slot = this.newLocal();
     this.declare(scope, name, { kind: "local", slot, type, writable, from: name.from, to: name.to });
+    if (scope.locals === MAX_LOCALS + 1)
+      this.error(
+        "too-large",
+        name,
+        `With "${name.text}" more than ${MAX_LOCALS} local values can be used at once.`,
+        "Take a part out into an effect or a function of its own, or keep them in a list.",
+      );
     return slot;
   }
 

@@ -38,8 +38,12 @@ export const SYMBOL_WORDS: Readonly<Record<ValueSymbol["kind"], string>> = {
 /** A chain of scopes; a name is looked up from the inside out, and a new one may not hide an outer one. */
 export class Scope {
   private readonly names = new Map<string, ValueSymbol>();
+  /** How many local values can be used here. */
+  locals: number;
 
-  constructor(readonly parent?: Scope) {}
+  constructor(readonly parent?: Scope) {
+    this.locals = parent?.locals ?? 0;
+  }
 
   find(name: string): ValueSymbol | undefined {
     return this.names.get(name) ?? this.parent?.find(name);
@@ -54,6 +58,7 @@ export class Scope {
   add(name: string, symbol: ValueSymbol): ValueSymbol | undefined {
     const taken = this.find(name);
     if (!this.names.has(name)) this.names.set(name, symbol);
+    if (symbol.kind === "local") this.locals++;
     return taken;
   }
 

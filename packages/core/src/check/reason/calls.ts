@@ -15,12 +15,19 @@ const MAX_KEPT = 2_000;
 /** Functions of fewer expressions are worked out as fast as they are looked up. */
 const FEW_EXPRESSIONS = 8;
 
+/** Contents that have numbers; with more they get new ones. */
+const MAX_CONTENTS = 50_000;
+const UNWRITTEN = -1;
+const NO_FACTS = "";
+
 interface Callable {
   /** The slots of the root box that it reads. */
   readonly slots: readonly number[];
   /** The kinds of expressions in it: what is known of one of those may tell more of it. */
   readonly heads: ReadonlySet<string>;
   readonly results: Map<string, Result>;
+  /** What is known of expressions like those in it, of the facts that were asked for last. */
+  lastFacts?: { readonly facts: Knowledge["facts"]; readonly numbers: string | undefined };
 }
 
 interface Result {
@@ -40,6 +47,7 @@ export interface Working {
 
 export class Calls {
   private readonly callables = new Map<number, Callable | undefined>();
+  private readonly contents = new Contents();
 
   constructor(private readonly machine: Machine) {}
 
@@ -50,7 +58,7 @@ export class Calls {
    */
   of(id: number, args: readonly Local[], apart: number, store: Knowledge, working: Working): Possible {
     const callable = this.callable(id);
-    const key = callable && keyOf(callable, args, apart, store);
+    const key = callable && this.keyOf(callable, args, apart, store);
     if (!callable || !key) return working.value();
     const { results } = callable;
     const known = results.get(key);
@@ -86,23 +94,73 @@ export class Calls {
     visitExpr(body, visitor);
     return more || size < FEW_EXPRESSIONS ? undefined : { slots: [...slots], heads, results: new Map() };
   }
+
+  /** What decides what comes of it; undefined for what cannot be written down. */
+  private keyOf(callable: Callable, args: readonly Local[], apart: number, store: Knowledge): string | undefined {
+    const facts = this.factsOf(callable, store);
+    if (facts === undefined) return undefined;
+    let key = `${apart},${facts}`;
+    for (const [i, { key: name, value }] of args.entries()) {
+      let called: number | string = i;
+      // By name facts speak of arguments. Without facts it counts which of them are surely the same.
+      if (facts !== NO_FACTS) called = name ? this.contents.ofText(name.text) : "";
+      else if (name) called = args.findIndex((other) => other.key?.text === name.text);
+      const number = this.contents.of(value);
+      if (number === undefined) return undefined;
+      key += `;${called},${number}`;
+    }
+    for (const slot of callable.slots) {
+      const value = store.data[slot];
+      const number = value && this.contents.of(value);
+      if (value && number === undefined) return undefined;
+      key += `;${number ?? ""}`;
+    }
+    if (store.unset.size === 0) return key;
+    return `${key};${[...store.unset].filter((name) => callable.slots.includes(Number.parseInt(name, 10)))}`;
+  }
+
+  /** What is known of expressions like those in it, as the numbers of those facts. */
+  private factsOf(callable: Callable, { facts }: Knowledge): string | undefined {
+    if (facts.size === 0) return NO_FACTS;
+    if (callable.lastFacts?.facts === facts) return callable.lastFacts.numbers;
+    let numbers: string | undefined = NO_FACTS;
+    for (const [text, fact] of facts) {
+      if (!callable.heads.has(fact.head)) continue;
+      const name = this.contents.ofText(text);
+      const value = this.contents.of(fact.value);
+      numbers = value === undefined ? undefined : `${numbers} ${name}:${value}`;
+      if (numbers === undefined) break;
+    }
+    callable.lastFacts = { facts, numbers };
+    return numbers;
+  }
 }
 
-/** What is known of expressions like those in it. */
-function factsOf({ heads }: Callable, store: Knowledge): readonly unknown[] {
-  const known: unknown[] = [];
-  for (const [text, { head, value }] of store.facts) if (heads.has(head)) known.push(text, value);
-  return known;
-}
+/** Numbers for contents: what reads the same has the same number. */
+class Contents {
+  private numbers = new Map<string, number>();
+  private known = new WeakMap<object, number>();
+  private next = 0;
 
-/** What decides what comes of it; undefined for what cannot be written down. */
-function keyOf(callable: Callable, args: readonly Local[], apart: number, store: Knowledge): string | undefined {
-  const facts = factsOf(callable, store);
-  const data = callable.slots.map((slot) => store.data[slot] ?? 0);
-  const unset = [...store.unset].filter((name) => callable.slots.includes(Number.parseInt(name, 10)));
-  const names = args.map(({ key }) => key?.text ?? "");
-  // By name facts speak of arguments. Without facts it counts which of them are surely the same.
-  const called = facts.length > 0 ? names : names.map((name, i) => (name === "" ? i : names.indexOf(name)));
-  const text = JSON.stringify([apart, called, args.map(({ value }) => value), data, unset, facts]);
-  return text.includes("null") ? undefined : text;
+  /** @returns undefined for what cannot be written down */
+  of(value: object): number | undefined {
+    let number = this.known.get(value);
+    if (number === undefined) {
+      const text = JSON.stringify(value);
+      number = text.includes("null") ? UNWRITTEN : this.ofText(text);
+      this.known.set(value, number);
+    }
+    return number === UNWRITTEN ? undefined : number;
+  }
+
+  ofText(text: string): number {
+    const known = this.numbers.get(text);
+    if (known !== undefined) return known;
+    if (this.numbers.size >= MAX_CONTENTS) {
+      this.numbers = new Map();
+      this.known = new WeakMap();
+    }
+    this.numbers.set(text, this.next);
+    return this.next++;
+  }
 }

@@ -12,7 +12,7 @@ import { evaluateBinder } from "./binders.js";
 import { NUMBER_FUNCTIONS, type Range } from "../builtins.js";
 import type { Expr, Location, Machine } from "../machine.js";
 import { MAX_INT, type Type } from "../types.js";
-import { headOf, ExpressionKeys, seatKey } from "./expression-keys.js";
+import { ExpressionKeys, seatKey } from "./expression-keys.js";
 import {
   ANY,
   anyOf,
@@ -189,7 +189,7 @@ export class Evaluator {
       case "text":
         return value;
       default: {
-        if (!store.mayKnow(headOf(e))) return value;
+        if (!store.mayKnow(this.keys.head(e))) return value;
         const key = this.keys.of(e, store);
         const fact = key && store.facts.get(key.text);
         return fact

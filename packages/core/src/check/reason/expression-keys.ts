@@ -6,19 +6,24 @@ import type { Expr, Machine } from "../machine.js";
 import { readsOf } from "../reads.js";
 import { type Key, ME, PLACE, type Knowledge } from "./knowledge.js";
 
-/** ExpressionKeys longer than this are not worth keeping. */
+/** Keys longer than this are not worth keeping. */
 const MAX_LENGTH = 400;
+
+/** How the key of one expression is written, found once: only the names of local values differ from store to store. */
+interface Pattern {
+  /** Text as it stays, and the slots of the local values whose names go in between (`ME` for the seat acting). */
+  readonly pieces: readonly (string | number)[];
+  /** What it reads beside local values. */
+  readonly reads: readonly number[];
+  readonly head: string;
+  /** The key that was written last, and the local values it was written for. */
+  last?: { readonly locals: Knowledge["locals"]; readonly key: Key | undefined };
+}
 
 export class ExpressionKeys {
   private readonly functionReads = new Map<number, readonly number[]>();
-  /** The variables of the binders around, by slot. */
-  private readonly bound = new Map<number, string>();
-  /** ExpressionKeys of expressions without local values: the same everywhere. */
-  private readonly closed = new WeakMap<Expr, Key>();
-  private reads: number[] = [];
-  /** A local value was met on the way. */
-  private open = false;
-  private store: Knowledge | undefined;
+  private readonly patterns = new WeakMap<Expr, Pattern | "none">();
+  private readonly heads = new WeakMap<Expr, string>();
 
   constructor(private readonly machine: Machine) {}
 
@@ -28,53 +33,91 @@ export class ExpressionKeys {
    * @returns undefined for what draws or changes something, and for what is too long
    */
   of(e: Expr, store: Knowledge): Key | undefined {
-    const known = this.closed.get(e);
-    if (known) return known;
-    this.reads = [];
-    this.open = false;
-    this.store = store;
-    const text = this.write(e);
-    if (text === undefined || text.length > MAX_LENGTH) return undefined;
-    const key = { text, reads: this.reads, head: headOf(e), closed: !this.open };
-    if (key.closed) this.closed.set(e, key);
+    let pattern = this.patterns.get(e);
+    if (!pattern) this.patterns.set(e, (pattern = this.patternOf(e) ?? "none"));
+    if (pattern === "none") return undefined;
+    const { last } = pattern;
+    if (last && (last.locals === store.locals || last.key?.closed)) return last.key;
+    const key = written(pattern, store.locals);
+    pattern.last = { locals: store.locals, key };
     return key;
   }
 
-  private several(...parts: readonly (Expr | undefined)[]): string | undefined {
-    const texts: string[] = [];
-    for (const part of parts) {
-      const text = part ? this.write(part) : "";
-      if (text === undefined) return undefined;
-      texts.push(text);
+  /** The kind of an expression, kept: see `headOf`. */
+  head(e: Expr): string {
+    let head = this.heads.get(e);
+    if (head === undefined) this.heads.set(e, (head = headOf(e)));
+    return head;
+  }
+
+  private patternOf(e: Expr): Pattern | undefined {
+    const writer = new PatternWriter((id) => this.readsOfFunction(id));
+    return writer.write(e) ? { pieces: writer.pieces, reads: [...writer.reads], head: headOf(e) } : undefined;
+  }
+
+  private readsOfFunction(id: number): readonly number[] {
+    const known = this.functionReads.get(id);
+    if (known) return known;
+    const body = this.machine.functions[id]?.body;
+    const { slots, more } = body ? readsOf(this.machine, body) : { slots: [], more: false };
+    const reads = [...slots, ...(more ? [PLACE] : [])];
+    this.functionReads.set(id, reads);
+    return reads;
+  }
+}
+
+/** The key where local values go by these names; undefined when it becomes too long. */
+function written({ pieces, reads, head }: Pattern, locals: Knowledge["locals"]): Key | undefined {
+  let text = "";
+  let all = reads;
+  let closed = true;
+  for (const piece of pieces) {
+    if (typeof piece === "string") {
+      text += piece;
+      continue;
     }
-    return texts.join(",");
+    closed = false;
+    const name = locals.get(piece)?.key;
+    text += name?.text ?? (piece === ME ? "me" : `l${piece}`);
+    if (piece === ME) all = [...all, ME];
+    else all = [...all, ...(name?.reads ?? [-piece - 2])];
   }
+  return text.length > MAX_LENGTH ? undefined : { text, reads: all, head, closed };
+}
 
-  private wrap(head: string, ...parts: readonly (Expr | undefined)[]): string | undefined {
-    const inner = this.several(...parts);
-    return inner === undefined ? undefined : `${head}(${inner})`;
-  }
+/** Writes the pattern of one expression. */
+class PatternWriter {
+  readonly pieces: (string | number)[] = [];
+  readonly reads = new Set<number>();
+  /** How long what stays as it is has become. */
+  private length = 0;
+  /** The variables of the binders around, by slot. */
+  private readonly bound = new Map<number, string>();
 
-  private write(e: Expr): string | undefined {
+  constructor(private readonly readsOfFunction: (id: number) => readonly number[]) {}
+
+  /** @returns false where there is no key */
+  write(e: Expr): boolean {
     switch (e.kind) {
       case "constant":
-        return `${e.type.kind} ${e.value}`;
+        return this.text(`${e.type.kind} ${e.value}`);
       case "named":
-        return `c${e.constant}`;
-      case "local":
-        return this.local(e.slot);
-      case "me": {
-        const known = this.store?.locals.get(ME)?.key;
-        this.open = true;
-        this.reads.push(ME);
-        return known?.text ?? "me";
+        return this.text(`c${e.constant}`);
+      case "local": {
+        const name = this.bound.get(e.slot);
+        if (name !== undefined) return this.text(name);
+        this.pieces.push(e.slot);
+        return true;
       }
+      case "me":
+        this.pieces.push(ME);
+        return true;
       case "data":
-        this.reads.push(e.slot);
-        return `d${e.slot}`;
+        this.reads.add(e.slot);
+        return this.text(`d${e.slot}`);
       case "stateData":
-        this.reads.push(e.slot);
-        return `s${e.slot}.${e.field}`;
+        this.reads.add(e.slot);
+        return this.text(`s${e.slot}.${e.field}`);
       case "field":
         return this.wrap(`.${e.field}`, e.of);
       case "coordinate":
@@ -112,57 +155,50 @@ export class ExpressionKeys {
       case "if":
         return this.wrap("if", e.test, e.then, e.otherwise);
       case "call":
-        this.reads.push(...this.readsOfFunction(e.function));
+        for (const read of this.readsOfFunction(e.function)) this.reads.add(read);
         return this.wrap(`f${e.function}`, ...e.args);
       case "binder":
         return this.binder(e);
       case "seats":
-        return e.kind;
+        return this.text(e.kind);
       case "inPlay":
       case "seated":
       case "others":
-        this.reads.push(PLACE, ME);
-        return e.kind;
+        this.reads.add(PLACE).add(ME);
+        return this.text(e.kind);
       case "next":
-        this.reads.push(PLACE);
+        this.reads.add(PLACE);
         return this.wrap(e.kind, e.seat);
       default:
         // Rolls, what is taken from lists, the time, who can act: another time they are another value.
-        return undefined;
+        return false;
     }
   }
 
-  private local(slot: number): string {
-    const bound = this.bound.get(slot);
-    if (bound !== undefined) return bound;
-    this.open = true;
-    const key = this.store?.locals.get(slot)?.key;
-    if (key) {
-      this.reads.push(...key.reads);
-      return key.text;
-    }
-    this.reads.push(-slot - 2);
-    return `l${slot}`;
+  /** @returns false when it has become too long */
+  private text(text: string): boolean {
+    const last = this.pieces.length - 1;
+    if (typeof this.pieces[last] === "string") this.pieces[last] += text;
+    else this.pieces.push(text);
+    this.length += text.length;
+    return this.length <= MAX_LENGTH;
   }
 
-  private binder(e: Expr & { kind: "binder" }): string | undefined {
-    if (e.ties === "byLot") return undefined;
-    const source = this.write(e.source);
-    if (source === undefined) return undefined;
+  private wrap(head: string, ...parts: readonly Expr[]): boolean {
+    return this.text(`${head}(`) && this.several(parts) && this.text(")");
+  }
+
+  private several(parts: readonly (Expr | undefined)[]): boolean {
+    return parts.every((part, i) => (i === 0 || this.text(",")) && (!part || this.write(part)));
+  }
+
+  private binder(e: Expr & { kind: "binder" }): boolean {
+    if (e.ties === "byLot") return false;
+    if (!this.text(`${e.word}(`) || !this.write(e.source) || !this.text(",")) return false;
     this.bound.set(e.slot, `b${this.bound.size}`);
-    const inner = this.several(e.where, e.body);
+    const isWritten = this.several([e.where, e.body]);
     this.bound.delete(e.slot);
-    return inner === undefined ? undefined : `${e.word}(${source},${inner})`;
-  }
-
-  private readsOfFunction(id: number): readonly number[] {
-    const known = this.functionReads.get(id);
-    if (known) return known;
-    const body = this.machine.functions[id]?.body;
-    const { slots, more } = body ? readsOf(this.machine, body) : { slots: [], more: false };
-    const reads = [...slots, ...(more ? [PLACE] : [])];
-    this.functionReads.set(id, reads);
-    return reads;
+    return isWritten && this.text(")");
   }
 }
 

@@ -46,7 +46,16 @@ interface Fact {
 
 /** Facts by the text of their keys. Many stores share theirs. */
 class Facts extends Map<string, Fact> {
+  /** The kinds of expressions they are about, as far as that has been gone through. */
   private heads: ReadonlySet<string> | undefined;
+
+  /** These and one more. */
+  and(key: string, fact: Fact): Facts {
+    const more = new Facts(this);
+    more.set(key, fact);
+    if (this.heads?.has(fact.head)) more.heads = this.heads;
+    return more;
+  }
 
   /** Whether any of them is about an expression of this kind. */
   about(head: string): boolean {
@@ -113,8 +122,12 @@ export class Knowledge {
 
   /** @param of the expression that the key names */
   fact(key: Key, value: Possible, of?: Expr): Knowledge {
-    const facts = new Facts(this.facts);
-    facts.set(key.text, { value, reads: key.reads, head: key.head, ...(of && key.closed && { of }) });
+    const facts = this.facts.and(key.text, {
+      value,
+      reads: key.reads,
+      head: key.head,
+      ...(of && key.closed && { of }),
+    });
     return new Knowledge(this.data, this.locals, facts, this.inPlay, this.unset);
   }
 
