@@ -211,6 +211,14 @@ state Count {
 ending Home { draws all }
 `;
 
+/** Whoever's gauge is full acts. */
+const FIGHT = `state Fight {
+  turn of filter(s in seats where full(s))
+  after each 1s { for s in seats { gauge[s] += roll(8..12) } }
+  action peck { gauge[me] -= 60 } -> Judge
+}
+state Judge { enter -> choose { when gauge[ann] > 90 -> Home else -> Fight } }`;
+
 /** A queue of turns: where it is made, and what comes behind a turn. */
 const turnQueue = (made: string, turn: string, next: string): string => `machine Fair
 seats ann, ben
@@ -1169,8 +1177,13 @@ export const CASES: Readonly<Record<string, Cases>> = {
       two(
         "action begin -> Fight",
         "data { gauge per seat: int 0..100 }\nfunction full(s: seat): bool = gauge[s] >= 100",
-        "state Fight {\n  turn of filter(s in seats where full(s))\n  after each 1s { for s in seats { gauge[s] += roll(8..12) } }\n  action peck { gauge[me] -= 60 } -> Judge\n}\nstate Judge { enter -> choose { when chance1 -> Home else -> Fight } }",
-      ).replace("when chance1", "when gauge[ann] > 90"),
+        FIGHT,
+      ),
+      two(
+        "action begin -> Fight",
+        "data { gauge per seat: int 0..100 }\nfunction full(s: seat): bool = gauge[s] == 100",
+        FIGHT,
+      ),
     ],
   },
   "fallen-on-turn": {
@@ -1203,6 +1216,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
       two(
         'action claim(c: cell in land.cells where able(me, c) else "no") { land[c] = 1  claims[me] += 1 } -> choose {\n  when not any(s in seats: any(k in land.cells: able(s, k))) -> Home\n  else -> stay\n}',
         "data { land: grid 2 by 2 of int 0..1  claims per seat: int 0..4 }\nfunction able(s: seat, c: cell): bool = land[c] == 0 and (claims[s] == 0 or claims[s] > 0)",
+      ),
+      // Whoever is down is counted, and may rise.
+      duel(
+        "action a1 { for s in seats { lift[s] -= 1 } } -> Judge",
+        "when lift[next(onTurn)] == 0 and lift[onTurn] == 0 -> Both\n    when lift[next(onTurn)] == 0 -> Down(next(onTurn))",
+      ).replace(
+        "ending Both",
+        "state Down(who: seat) { turn of who  action rise { lift[who] = 3 } -> Turn  after 10s -> Won(next(who)) }\nending Both",
       ),
       // Whoever falls is taken out of the queue at once.
       queueOfStalls("queue = filter(x in queue where wall[x] > 0)"),
@@ -1292,6 +1313,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "out-on-turn": {
     triggers: [
+      // That one is left is no help while there are three.
+      'machine M\nseats 2..4 hand\ndata { up: seat = hand1  tied: int 0..9 }\non Left(s) { note "{s} goes" }\nwhen inPlay.size == 1 -> E\nstart S\nstate S {\n  turn of up\n  action tie { tied += 1  up = next(me) } -> choose { when tied == 9 -> E  else -> stay }\n}\nending E { draws all }\n',
       // Eliminated in a state that is passed through, and still on turn two states later.
       'machine M\nseats 3..5 p\ndata { onTurn: seat = p1  lives per seat: int 0..3 = 3 }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action dare(s: seat in inPlay) { lives[s] -= 1 } -> Count\n}\nstate Count {\n  enter { for s in inPlay where lives[s] == 0 { eliminate s } } -> choose {\n    when inPlay.size == 1 -> Last(inPlay.first)\n    else -> Deal\n  }\n}\nstate Deal { enter { note "again" } -> Turn }\nending Last(w: seat) { wins w  loses others }\n',
       // That few are left is no help while there are others.
@@ -1300,6 +1323,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
       "machine M\nseats 2..4 flyer\ndata { queue: list of seat = [flyer1, flyer2] }\nstart S\nstate S {\n  turn of queue.first\n  action a1 { queue.push(queue.take()) } -> stay\n  action rest -> T\n  action stop -> E\n}\nstate T {\n  turn of inPlay\n  on Left -> E\n  action wake -> S\n}\nending E { draws all }\n",
     ],
     spares: [
+      // Of two one is left.
+      'machine M\nseats ann, ben\ndata { up: seat = ann  tied: int 0..9 }\non Left(s) { note "{s} goes" }\nwhen inPlay.size == 1 -> E\nstart S\nstate S {\n  turn of up\n  action tie { tied += 1  up = next(me) } -> choose { when tied == 9 -> E  else -> stay }\n}\nending E { draws all }\n',
       "machine M\nseats 3..5 mate\ndata { captain: seat = mate1 }\non Left(s) -> choose {\n  when inPlay.size < 2 -> E\n  when s == captain { captain = next(s) } -> stay\n  else -> stay\n}\nstart S\nstate S {\n  turn of captain\n  action hand(to: seat in others) { captain = to } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  action stop -> E\n}\nending E { draws all }\n",
       "machine M\nseats ann, ben\ndata { onTurn: seat = ann }\nstart S\nstate S {\n  turn of onTurn\n  action a1 { onTurn = next(me) } -> stay\n  after 2d -> E\n}\nending E { draws all }\n",
@@ -1764,6 +1789,11 @@ export const CASES: Readonly<Record<string, Cases>> = {
         'action lay(n: int 1..9 where n > top.rank else "higher") { top = Lay(rank: n)  best = n } -> stay\naction clear1 needs best < 9 { top = Lay()  best = 0 } -> stay\nwhen top.rank == 9 -> Home',
         "type Lay { rank: int 0..9 }\ndata { top: Lay  best: int }",
       ).replaceAll("best < 9 {", 'best < 9 else "enough" {'),
+      // Where somebody can go to hangs on where it is.
+      one(
+        "action go(to: Room in exits(room)) { room = to } -> stay\naction slip { room = yard } -> stay\nwhen room == loft -> Home",
+        "type Room is yard, stair, loft\ndata { room: Room }\nfunction exits(r: Room): list of Room = if r == yard then [stair] else [yard, loft]",
+      ),
       // What turns a thing over begins with what it is at first.
       one(
         "action cross { if bank == near { bank = far } else { bank = near } } -> choose {\n  when bank == far -> stay\n  else -> Home\n}",
@@ -1875,6 +1905,15 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "unset-data": {
     triggers: [
+      // What can be offered, and is waited for, never becomes less.
+      two(
+        'action offer(n: int 1..9 where n <= purse[me] else "too much") { bid = n } -> stay\nwhen bid == 9 -> Home',
+        "data { purse per seat: int 0..20 = 9  bid: int 0..9 }",
+      ),
+      one(
+        'action row { bells += 1 } -> stay\naction wait1 needs oil == 0 else "too bright" -> Home\nwhen bells == 9 -> Home',
+        "data { oil: int 0..9 = 9  bells: int 0..9 }",
+      ),
       two(
         'action name(whom: seat in others where not known[whom] else "known") { rung += 1 } -> choose { when known[whom] -> Home  else -> stay }\nwhen rung == 9 -> Home',
         "data { known per seat: bool = false  rung: int 0..9 }",
@@ -2164,14 +2203,14 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "outlives-state": {
     triggers: [
+      // Whoever passed for one lot has passed for all.
+      "machine M\nseats a, b, c\ndata { price: int 0..50  passed per seat: bool  lot: int 0..4 }\nfunction bidding(): list of seat = filter(s in inPlay where not passed[s])\nstart Lot\nstate Lot { enter { price = 0 } -> Bidding }\nstate Bidding {\n  turn of bidding()\n  action raise1(to: int in price + 1..price + 5) { price = to } -> stay\n  action pass { passed[me] = true } -> stay\n  when bidding().empty -> Sold\n}\nstate Sold { enter { lot += 1 } -> choose { when lot == 4 -> E else -> Lot } }\non Left(s) { passed[s] = true }\nending E { draws all }\n",
       // Whoever comes next has no moves.
       "machine M\nseats a, b\ndata { moves: int 0..2 = 2  laid: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action lay { moves -= 1  laid += 1 } -> Next\n  action rest { moves = 0 } -> Next\n}\nstate Next {\n  enter -> choose {\n    when laid == 9 -> E\n    when moves == 0 { onTurn = next(onTurn) } -> Turn\n    else -> Turn\n  }\n}\nending E { draws all }\n",
       // In the second race all have arrived before it begins.
       "machine M\nseats a, b\nevent Crossed(who: seat)\ndata { place per seat: int 0..2  arrived: int 0..2  races: int 0..3 }\nstart Lobby\nstate Lobby { turn of a  action go { arrived = 0 } -> Race }\nstate Race {\n  on Crossed(who) when place[who] == 0 { arrived += 1  place[who] = arrived } -> stay\n  when all(s in inPlay: place[s] > 0) { races += 1 } -> Told\n}\nstate Told { enter -> choose { when races == 3 -> E else -> Lobby } }\nending E { scores s in seats: place[s]  draws all }\n",
       // The crabs of the second race begin where those of the first came in.
       "machine M\nseats a, b\ntype Crab { pace: int 1..4 = 2  at: int 0..20 }\nconst line: int = 20\ndata { crabs: list of Crab = [Crab(), Crab(pace: 3)]  races: int 0..5  stake: int 0..9 }\nstart Bets\nstate Bets { turn of a  action bet(n: int 1..9) { stake = n } -> Run }\nstate Run {\n  after each 2s { for i in crabs.indices { crabs[i].at += roll(1..crabs[i].pace) } }\n  when any(c in crabs: c.at >= line) { races += 1 } -> Pay\n}\nstate Pay { enter -> choose { when races == 5 -> E else -> Bets } }\nending E { scores s in seats: stake  draws all }\n",
-      // Whoever passed for one lot has passed for all.
-      "machine M\nseats a, b, c\ndata { price: int 0..50  passed per seat: bool  lot: int 0..4 }\nfunction bidding(): list of seat = filter(s in inPlay where not passed[s])\nstart Lot\nstate Lot { enter { price = 0 } -> Bidding }\nstate Bidding {\n  turn of bidding()\n  action raise1(to: int in price + 1..price + 5) { price = to } -> stay\n  action pass { passed[me] = true } -> stay\n  when bidding().empty -> Sold\n}\nstate Sold { enter { lot += 1 } -> choose { when lot == 4 -> E else -> Lot } }\non Left(s) { passed[s] = true }\nending E { draws all }\n",
       // Rounds are counted on in the next bout.
       journey(
         "data { rounds: int 0..99 = 0 }",
@@ -2503,6 +2542,10 @@ export const CASES: Readonly<Record<string, Cases>> = {
       two(
         'action lay(card: int 1..3, twice: bool) { laid[me] = Card(rank: card, twice: twice) } -> stay\naction show { note "{laid[me].rank} {laid[me].twice}" } -> stay',
         "type Card { rank: int 0..3  twice: bool }\ndata { private laid per seat: Card }",
+      ),
+      two(
+        'action order(from: int 0..3, to: int 0..3) { plan[me].push(Move(from: from, to: to)) } -> stay\naction show { note "{map(m in plan[me]: m.from + m.to)}" } -> stay',
+        "type Move { from: int 0..3  to: int 0..3 }\ndata { private plan per seat: list of Move }",
       ),
       two(
         'action set(a: Peg in pegs, b: Peg in pegs) { code = [a, b] } -> stay\naction show { note "{code.first}" } -> stay',

@@ -1065,6 +1065,12 @@ test("a name that people alone read is a hint, a number that nobody reads a warn
   expect(told(machine("name: text", 'name: "long"'))).toEqual(["hint unread-data"]);
   expect(told(machine("weight: int 0..9", "weight: 4"))).toEqual(["warning unread-data"]);
   expect(told(machine('name: text = ""', "reach: 2"))).toEqual(["warning unread-data"]);
+  // What is only kept to be seen is said once, of the data: not of all that is in it.
+  const log = "type Stroke { by: seat = a  reach: int }\ndata { strokes: list of Stroke }\n";
+  expect(
+    told(`machine M\nseats a\n${log}start S\nstate S { turn of a action pull(n: int 1..3) {
+    strokes.push(Stroke(by: me, reach: n)) } -> choose { when n == 3 -> E else -> stay } }\nending E { wins a }\n`),
+  ).toEqual(["hint unread-data"]);
 });
 
 test("nesting too deep is refused in words", () => {

@@ -136,15 +136,20 @@ export function goesOnAlone(machine: Machine, chain: readonly State[]): boolean 
   );
 }
 
-/** The conditions that lead to an ending, of branches and of states. */
-export function endingTests(machine: Machine): Expr[] {
-  const tests: Expr[] = [];
+/** Arrows with the condition each is taken on, of branches and of states. */
+export function conditionalArrows(machine: Machine): { readonly test: Expr; readonly arrow: Arrow }[] {
+  const found: { readonly test: Expr; readonly arrow: Arrow }[] = [];
   for (const state of machine.states)
-    for (const { test, arrow } of state.whens) if (test.kind === "holds" && toEnding(arrow)) tests.push(test.test);
+    for (const { test, arrow } of state.whens) if (test.kind === "holds") found.push({ test: test.test, arrow });
   for (const arrow of writtenArrows(machine))
     if (arrow.kind === "choose")
-      for (const { test, arrow: inner } of arrow.branches) if (toEnding(inner) && test) tests.push(test);
-  return tests;
+      for (const { test, arrow: inner } of arrow.branches) if (test) found.push({ test, arrow: inner });
+  return found;
+}
+
+/** The conditions that lead to an ending, of branches and of states. */
+export function endingTests(machine: Machine): Expr[] {
+  return conditionalArrows(machine).flatMap(({ test, arrow }) => (toEnding(arrow) ? test : []));
 }
 
 /** The conditions of an arrow's branches. */

@@ -97,15 +97,14 @@ export const TURNS: readonly Kind[] = [
       "them are meant.",
     frame({
       seats: "ann, ben",
-      top: "data { gauge per seat: int 0..9 = 0 }",
+      top: "data {\n  lift per seat: int 1..6 = 1\n  flown: int 0..30 = 0\n}",
       rest:
-        "state Filling {\n  after each 1s { for s in seats { gauge[s] += roll(1..3) } }\n  when any(s in " +
-        "seats: gauge[s] == 9) -> Acting\n}\n\nstate Acting {\n  turn of filter(s in seats where gauge[s] == 9)\n " +
-        " action " +
-        "ring { gauge[me] = 0 } -> Filling\n  action stop -> Home\n  after 1m -> Home\n}",
-      turn: "action fill -> Filling",
+        "state Wind {\n  enter { for s in seats { lift[s] = roll(1..6) } } -> Launch\n}\n\n" +
+        "state Launch {\n  when flown == 30 -> Home\n  turn of filter(s in seats where all(o in seats: lift[o] <= lift[s]))\n  action launch { flown += lift[me] } -> Wind\n" +
+        "  action stop -> Home\n  after 1m -> Home\n}",
+      turn: "action begin -> Wind",
     }),
-    ["filter(s in seats where gauge[s] == 9)", "maxBy(s in seats: gauge[s] ties inOrder)"],
+    ["filter(s in seats where all(o in seats: lift[o] <= lift[s]))", "maxBy(s in seats: lift[s] ties inOrder)"],
   ),
   w(
     "fallen-on-turn",

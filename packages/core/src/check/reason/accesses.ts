@@ -127,15 +127,26 @@ export class Accesses {
     return !resized;
   }
 
-  /** Whether what writes a datum only runs by what was asked of that datum before: in an `if`, a choice, an action. */
-  isAskedBefore({ path, from, to }: Access): boolean {
-    const asks = (test: Expr): boolean =>
+  /** Whether a datum is only written where it was asked what it is, in an `if`, a choice, an action, or goes on from it. */
+  hangsOnItself(path: DataPath): boolean {
+    const { actions } = this.machine;
+    const asks = (e: Expr | undefined): boolean =>
       someExpr(
-        test,
-        (e) => pathOf(e) === path || (e.kind === "call" && asks(this.machine.functions[e.function]?.body as Expr)),
+        e,
+        (part) => pathOf(part) === path || (part.kind === "call" && asks(this.machine.functions[part.function]?.body)),
       );
+    // A place among those that can be reached from the place it is now.
+    const isOfferedBy = (value: Expr): boolean =>
+      actions.some(({ parameters }) =>
+        parameters.some((p) => someExpr(value, (e) => e.kind === "local" && e.slot === p.slot) && asks(p.domain)),
+      );
+    const goesOn = ({ statement: s }: Access): boolean =>
+      s?.kind === "assign" && (asks(s.value) || isOfferedBy(s.value));
     this.decisions ??= decisionsIn(this.machine);
-    return this.decisions.some((d) => d.from <= from && to <= d.to && d.tests.some(asks));
+    const isAsked = ({ from, to }: Access): boolean =>
+      this.decisions?.some((d) => d.from <= from && to <= d.to && d.tests.some(asks)) ?? false;
+    const writes = this.writes(path).filter(({ place }) => place.kind !== "test");
+    return writes.some(goesOn) || writes.every(isAsked);
   }
 
   /** The states in which something at a place happens; for routines those of all that call them. */
@@ -276,18 +287,26 @@ export class Accesses {
   }
 }
 
-/** Every `if`, choice and action with conditions. */
+/** Every `if`, choice and loop, and all in a state that has conditions. */
 function decisionsIn(machine: Machine): Decision[] {
   const found: Decision[] = [];
   visitMachine(machine, {
     statement: (s) => {
       if (s.kind === "if") found.push({ from: s.from, to: s.to, tests: s.branches.map(({ test }) => test) });
+      if (s.kind === "for" && s.where) found.push({ from: s.from, to: s.to, tests: [s.where] });
     },
     arrow: (a) => {
       if (a.kind === "choose") found.push({ from: a.from, to: a.to, tests: branchTests(a) });
     },
   });
-  for (const { from, to, needs } of machine.actions) found.push({ from, to, tests: needs.map(({ test }) => test) });
+  for (const { from, to, needs, parameters } of machine.actions) {
+    const offered = parameters.flatMap(({ domain, where }) => [domain ?? [], where ?? []].flat());
+    found.push({ from, to, tests: [...needs.map(({ test }) => test), ...offered] });
+  }
+  for (const { whens, timers, listeners } of machine.states) {
+    for (const { from, to, test } of whens) if (test.kind === "holds") found.push({ from, to, tests: [test.test] });
+    for (const { from, to, test } of [...timers, ...listeners]) if (test) found.push({ from, to, tests: [test] });
+  }
   return found;
 }
 

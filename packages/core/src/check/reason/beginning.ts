@@ -29,7 +29,7 @@ export class Beginning {
 
   /**
    * Data without a written default whose first value means nothing: it is only ever set as a whole, never counted up or
-   * filled, never back to that, and not by what has asked first what it is, as `if side == near { side = far } else {
+   * filled, never back to that, and not by what hangs on what it is, as `if side == near { side = far } else {
    * side = near }` does.
    */
   mustBeSet(path: string, type: Type): boolean {
@@ -50,7 +50,7 @@ export class Beginning {
         ({ path: of, indexed, statement: s }) =>
           of === path && !indexed && s?.kind === "assign" && s.op === "=" && !this.isFirstOf(type, s.value),
       ) &&
-      !writes.every((a) => this.accesses.isAskedBefore(a))
+      !this.accesses.hangsOnItself(path)
     );
   }
 

@@ -29,7 +29,7 @@ export function checkDepartures(found: Findings, messages: Messages): void {
       if (goesOnAlone(machine, chain)) return false;
       const hears = chain.some((s) => s.listeners.some((l) => l.signal === left && mindsHolder(machine, l, turn.of)));
       const asks = chain.some((s) =>
-        s.whens.some((w) => w.test.kind === "holds" && readsOf(machine, w.test.test).more),
+        s.whens.some((w) => w.test.kind === "holds" && asksWhoIsLeft(machine, w.test.test)),
       );
       return !hears && !asks;
     });
@@ -106,6 +106,25 @@ function checkLastMissing(found: Findings, left: number | undefined, messages: M
       return;
     }
   }
+}
+
+/** Whether a condition may come to hold as one of a full table leaves: that few are left, it does not yet. */
+function asksWhoIsLeft(machine: Machine, test: Expr): boolean {
+  if (test.kind === "binary" && (test.op === "and" || test.op === "or"))
+    return asksWhoIsLeft(machine, test.left) || asksWhoIsLeft(machine, test.right);
+  const left = machine.seats.names.length - 1;
+  if (test.kind === "listProperty" && test.property === "empty" && isThoseLeft(test.of)) return left === 0;
+  if (test.kind !== "binary" || test.right.kind !== "constant" || typeof test.right.value !== "number")
+    return readsOf(machine, test).more;
+  const isNumber = test.left.kind === "listProperty" && test.left.property === "size" && isThoseLeft(test.left.of);
+  if (!isNumber) return readsOf(machine, test).more;
+  const { value } = test.right;
+  if (test.op === "==") return left === value;
+  return test.op === "<" ? left < value : test.op === "<=" ? left <= value : true;
+}
+
+function isThoseLeft({ kind }: Expr): boolean {
+  return kind === "inPlay" || kind === "seated";
 }
 
 function isAllInPlay(e: Expr): boolean {

@@ -10,9 +10,9 @@ import type { Point } from "../reason/flow.js";
 import type { Knowledge } from "../reason/knowledge.js";
 import { bitsOf } from "../reason/possible.js";
 import { witness } from "../reason/witness.js";
-import { endingTests } from "../tree.js";
+import { conditionalArrows, endingTests } from "../tree.js";
 import { BOOL, INT, SEAT } from "../types.js";
-import { visitMachine } from "../visit.js";
+import { someExpr, visitMachine } from "../visit.js";
 
 export interface FallenTest {
   readonly test: Expr;
@@ -201,6 +201,33 @@ export function isForLeaving(machine: Machine, { from, to }: Span): boolean {
   return machine.states.some(({ listeners }) =>
     listeners.some((l) => l.signal === left && l.from <= from && to <= l.to),
   );
+}
+
+/**
+ * Whether a state takes the seat whose turn it is from an arrow that asks whether just that seat has fallen: there it
+ * rises again, or is counted out.
+ *
+ * @param stat gives the stat of a seat
+ */
+export function isForFallen(machine: Machine, turn: Expr, stat: (seat: Expr) => Expr): boolean {
+  if (turn.kind !== "stateData") return false;
+  const { slot, field } = turn;
+  const path = pathOf(stat(turn));
+  const state = machine.states.find((s) => s.slot === slot && field < s.parameters.length);
+  return (
+    state !== undefined &&
+    conditionalArrows(machine).some(({ test, arrow }) => {
+      const given = arrow.kind === "to" && arrow.target.kind === "state" ? arrow.target : undefined;
+      const seat = given?.state === state.id && given.args[field];
+      if (!seat) return false;
+      const asked = zeroTests(machine, test, 0, false).all.some((z) => ZERO.has(z.op) && pathOf(z.stat) === path);
+      return asked && someExpr(test, (part) => sameText(machine, part, seat));
+    })
+  );
+}
+
+function sameText({ sources }: Machine, a: Expr, b: Expr): boolean {
+  return sources.text(a) === sources.text(b);
 }
 
 function seatIndex(stat: Expr): boolean {

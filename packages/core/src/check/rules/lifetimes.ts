@@ -213,7 +213,7 @@ function isSetByTest(machine: Machine, set: Access): boolean {
 }
 
 /** What the reason of a condition says that holds for the match as a whole, and not for a turn of it. */
-const FOR_THE_MATCH = /\b(match|game|ever|already|only once)\b/i;
+const FOR_THE_MATCH = /\b(match|game|ever|already|(only|just) (once|one)|no second|used up|spent)\b/i;
 const FOR_LESS = /\b(turn|round|lap|day|night|hand|bout|battle)s?\b/i;
 
 /** True when a datum is only asked for in what actions need, for reasons that say that it is meant for the match. */

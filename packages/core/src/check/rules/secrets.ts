@@ -157,7 +157,7 @@ class SecretFinder {
           s.kind === "assign"
             ? ([s.value].find(isChosen) ?? partsOf(s.value).find(isPart))
             : whose?.kind === "me" && (s.method === "push" || s.method === "insert")
-              ? s.args.find(isMadeUp)
+              ? s.args.flatMap((arg) => (arg.kind === "record" ? arg.fields : arg)).find(isMadeUp)
               : undefined;
         const shown = chosen ?? (s.kind === "assign" && whose?.kind === "me" ? places.find(isPlace) : undefined);
         if (!shown) return;

@@ -8,7 +8,7 @@ import type { Findings } from "../reason/findings.js";
 import { single } from "../reason/possible.js";
 import { arrowsOf, chainOf, ends, goesOnAlone, leavesIn } from "../tree.js";
 import { someExpr, visitMachine } from "../visit.js";
-import { fallenTests, fallsAt, isForLeaving } from "./fallen.js";
+import { fallenTests, fallsAt, isForFallen, isForLeaving } from "./fallen.js";
 import { checkStuck } from "./stuck.js";
 
 /** A turn that hangs on who can act, which hangs on whose turn it is. */
@@ -91,7 +91,7 @@ export function checkTurns(found: Findings, messages: Messages): void {
       }
       if (stuck) checkStuck(found, point, chain, once, messages);
       for (const { test, path } of fallen) {
-        const example = fallsAt(found, point, turn.of, path);
+        const example = isForFallen(found.machine, turn.of, path) ? undefined : fallsAt(found, point, turn.of, path);
         if (example !== undefined) {
           once("fallen-on-turn", holder.id, () =>
             messages.warning(
@@ -303,11 +303,18 @@ function isByGauge({ machine, accesses }: Findings, turn: Expr): boolean {
     !machine.actions.some(({ from, to }) => from <= statement.from && statement.to <= to);
   const isGauge = (e: Expr): boolean => {
     if (e.kind === "call") return someExpr(machine.functions[e.function]?.body, isGauge);
-    if (e.kind !== "binary" || !/^[<>]=?$/.test(e.op)) return false;
+    if (e.kind !== "binary" || !(/^[<>]=?$/.test(e.op) || (e.op === "==" && isTheMost(machine, e.left, e.right))))
+      return false;
     const path = pathOf(e.left);
     return path !== undefined && accesses.writes(path).some(fills);
   };
   return someExpr(list.where, isGauge);
+}
+
+/** Whether a value is the most that a number can be. */
+function isTheMost(machine: Machine, { type }: Expr, value: Expr): boolean {
+  const known = value.kind === "named" ? machine.constants[value.constant]?.value : value;
+  return type.kind === "int" && known?.kind === "constant" && known.value === type.high;
 }
 
 /** Whether a condition on a seat looks at other seats. */

@@ -249,7 +249,7 @@ function checkData(found: Findings, messages: Messages): void {
     at: Span & { readonly name?: string },
     is: (e: Expr) => boolean,
   ): void => {
-    const asking = initial && askingFor(machine, initial, is);
+    const asking = initial && (askingFor(machine, initial, is) ?? offeringOf(machine, name, is));
     if (asking)
       messages.warning(
         "unset-data",
@@ -258,6 +258,7 @@ function checkData(found: Findings, messages: Messages): void {
         `Take it where it is used: ${name} -= 1; or leave the question out.`,
       );
   };
+  const logged = loggedRecords(found);
   for (const field of machine.data) if (isOwn(machine, field)) check(`d${field.slot}`, field, false);
   for (const state of machine.states) {
     for (const [i, field] of state.fields.entries())
@@ -265,6 +266,8 @@ function checkData(found: Findings, messages: Messages): void {
   }
   for (const type of machine.types) {
     if (type.kind !== "record" || compared.has(type.name) || !machine.recordSpans.has(type.name)) continue;
+    // That only people see it is said of the data.
+    if (logged.has(type.name)) continue;
     const spans = machine.recordSpans.get(type.name) ?? [];
     for (const [i, field] of type.fields.entries()) {
       const span = spans[i];
@@ -345,14 +348,13 @@ function isCounted(machine: Machine, { type: of, initial }: Counted, path: strin
     ...writtenArrows(machine).flatMap(branchTests),
     ...machine.states.flatMap(({ whens }) => whens.flatMap(({ test }) => (test.kind === "holds" ? test.test : []))),
   ];
-  // What an action asks for may be set up; a number that it waits for, or the most there is, is counted up to.
+  // What an action asks for may be set up; a number that it waits for, or the most or least there is, is counted to.
   const isWaitedFor = (e: Expr): boolean =>
     isMore(e) &&
-    !isDown &&
     e.kind === "binary" &&
-    e.op !== ">" &&
-    e.right.kind === "constant" &&
-    Number(e.right.value) > 1;
+    (isDown
+      ? e.op === "==" || e.op === "<="
+      : e.op !== ">" && e.right.kind === "constant" && Number(e.right.value) > 1);
   const needs = machine.actions.flatMap((action) => action.needs.map(({ test }) => test));
   return tests.some((test) => someExpr(test, isMore)) || needs.some((test) => someExpr(test, isWaitedFor));
 }
@@ -402,6 +404,26 @@ function askingFor({ actions }: Machine, initial: Expr, is: (e: Expr) => boolean
   return actions.find(({ needs }) => needs.some(({ test }) => someExpr(test, asks)));
 }
 
+/** What is paid with, by its name: a speed or a reach bounds what can be chosen, too, and is not used up. */
+const MEANS = new RegExp(
+  "^(ammo|ammunition|arrows|balance|bread|breath|budget|cash|chips|coal|coins?|credits?|energy|food|fuel|funds|gold|" +
+    "grain|ink|magic|mana|money|oil|powder|purse|rations?|savings|silver|stamina|supplies|tokens|wallet|wealth|wood)$",
+  "i",
+);
+
+/** An action that lets as much be chosen as there is of what is paid with. */
+function offeringOf({ actions }: Machine, name: string, is: (e: Expr) => boolean): Action | undefined {
+  if (!MEANS.test(name)) return undefined;
+  return actions.find(({ parameters }) =>
+    parameters.some(({ slot, where }) =>
+      someExpr(
+        where,
+        (e) => e.kind === "binary" && e.op === "<=" && e.left.kind === "local" && e.left.slot === slot && is(e.right),
+      ),
+    ),
+  );
+}
+
 function isWritten({ machine, written }: Findings, record: string, field: number): boolean {
   const name = fieldName(machine, record, field);
   for (const [, { target }] of written) {
@@ -426,6 +448,22 @@ function fieldName(machine: Machine, record: string, field: number): string {
 
 function nameOf(field: { name: string } & Span): Span {
   return { from: field.from, to: field.to };
+}
+
+/** Records that stand only in data which no rule reads and people see, such as a log of who did what. */
+function loggedRecords({ machine, accesses }: Findings): ReadonlySet<string> {
+  const seen = new Set<string>();
+  const used = new Set<string>();
+  const sort = (path: string, { type, visibility }: Pick<DataField, "type" | "visibility">): void => {
+    const uses = accesses.touching(path);
+    const isRead = uses.some((a) => a.kind === "read" && !a.own);
+    noteRecord(type, !isRead && visibility !== "hidden" && uses.some((a) => a.kind === "write") ? seen : used);
+  };
+  for (const field of machine.data) sort(`d${field.slot}`, field);
+  for (const state of machine.states)
+    for (const [i, field] of state.fields.entries()) sort(`s${state.slot}.${i}`, field);
+  for (const { type } of machine.constants) noteRecord(type, used);
+  return new Set([...seen].filter((name) => !used.has(name)));
 }
 
 function noteRecord(type: Type, names: Set<string>): void {
