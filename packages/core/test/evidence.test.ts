@@ -274,6 +274,23 @@ ending Done { wins filter(s in seats where ayes > 0)  loses others }
       "hint",
       expect.stringContaining("ends the same for every seat with the two swapped."),
     ]);
+    // What asks first whether there is one to name is no matter of order.
+    const guarded = overlap(`machine M
+seats a, b
+data { best: list of seat  rounds: int 0..3 }
+on Left(s) -> Quiet
+start S
+state S {
+  turn of a
+  action lay { best.push(b) } -> stay
+  action clear1 { best.clear() } -> stay
+  action ring { rounds += 1 } -> J
+}
+state J { enter -> choose { when best.empty -> Quiet  when rounds == 2 -> Crowned(best.first)  else -> S } }
+ending Quiet { draws all }
+ending Crowned(by: seat) { wins by loses others }
+`);
+    expect([guarded?.severity, guarded?.words]).toEqual(["hint", expect.stringContaining("stop with a fault")]);
   });
 
   test("is a hint when neither a match was found nor everything visited", () => {

@@ -625,4 +625,7 @@ export const MISTAKES_AT_THE_FAIR: readonly Mistake[] = [
   m("second-bid", "nobody pays", "      purse[best] -= price\n", "", "unset-data"),
   m("second-bid", "an old bid counts again", "enter { bid = [else: 0]  note", "enter { note", "stale-choice"),
   m("tide-gauges", "planks without end", "    craft[me].patched -= 1\n", "", "unset-data"),
+  m("cake-table", "a cake of the last round", "  mix = [else: Cake()]", "", "stale-choice"),
+  m("cake-table", "all see what is baked", "sealed action bake", "action bake", "open-choice"),
+  m("cake-table", "no round is the last", "enter { round += 1  mix", "enter { mix", "unset-data"),
 ];

@@ -1173,6 +1173,8 @@ export const CASES: Readonly<Record<string, Cases>> = {
         "data { named: seat?  bells: int 0..9 }",
         "state Serve {\n  turn of filter(s in inPlay where s == named)\n  action ring { bells += 1 } -> choose { when bells == 3 -> Home  else -> stay }\n  after 1d -> Home\n}",
       ),
+      // All but the one who did it may doubt it.
+      "machine M\nseats a, b, c\ndata { teller: seat = a  told: int 0..9 }\non Left(s) -> E\nstart Tell\nstate Tell {\n  turn of teller\n  action tell { told += 1 } -> Hear\n}\nstate Hear {\n  turn of filter(s in inPlay where s != teller)\n  action doubt { teller = me } -> choose { when told == 9 -> E  else -> Tell }\n}\nending E { draws all }\n",
       // As many gauges as are full let act.
       two(
         "action begin -> Fight",

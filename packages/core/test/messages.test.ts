@@ -1056,6 +1056,17 @@ test("seats of their own names and a least number are told once", () => {
   ]);
 });
 
+test("what a condition of the state has said already may be said again, and nothing else that is always so", () => {
+  const told = (guard: string, leads: string) =>
+    compile(
+      "machine M\nseats a\ndata { left: int 0..9  lift: int 0..9 = 9 }\nstart S\n" +
+        `state S { turn of a action fly(n: int 1..9) { left = n } -> T }\nstate T { after each 1s when ${guard} { left -= 1  lift -= 1 }\n` +
+        `${leads}\nwhen lift == 0 -> E }\nending E { wins a }\n`,
+    ).messages.map(({ severity, name }) => `${severity} ${name}`);
+  expect(told("left > 0", "when left == 0 -> S")).toEqual(["hint condition-always"]);
+  expect(told("left < 10", "when left == 0 -> S")).toEqual(["warning condition-always"]);
+});
+
 test("a name that people alone read is a hint, a number that nobody reads a warning", () => {
   const machine = (field: string, value: string) =>
     `machine M\nseats a\ntype Oar { ${field}  reach: int 1..9 = 1 }\ndata { oars: list of Oar = [Oar(${value})] }\n` +
@@ -1065,6 +1076,10 @@ test("a name that people alone read is a hint, a number that nobody reads a warn
   expect(told(machine("name: text", 'name: "long"'))).toEqual(["hint unread-data"]);
   expect(told(machine("weight: int 0..9", "weight: 4"))).toEqual(["warning unread-data"]);
   expect(told(machine('name: text = ""', "reach: 2"))).toEqual(["warning unread-data"]);
+  // Who did it, as it was then, is kept for people.
+  expect(told(machine("by: seat = a", "").replace("reach += 1 }", "reach += 1  oars.push(Oar(by: me)) }"))).toEqual([
+    "hint unread-data",
+  ]);
   // What is only kept to be seen is said once, of the data: not of all that is in it.
   const log = "type Stroke { by: seat = a  reach: int }\ndata { strokes: list of Stroke }\n";
   expect(

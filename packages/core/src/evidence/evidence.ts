@@ -207,6 +207,10 @@ function inOrder(compilation: Compilation, message: Message, found: Found): Mess
   if (name !== "endings-overlap" || !related) return message;
   const swap = swapped(compilation, related, message, found.evidence("both")?.logbook ?? "");
   if (!swap) return message;
+  if (swap.after === "fault") {
+    const guarded = `${words} With the two swapped the match that was found would stop with a fault.`;
+    return { ...message, severity: "hint", words: guarded };
+  }
   const results = ({ results: all }: Outcome): string => canonicalJson(all as unknown as Json);
   if (results(swap.before) === results(swap.after)) {
     const same = `${words} The match that was found ends the same for every seat with the two swapped.`;

@@ -14,10 +14,10 @@ import type { Span } from "../language/source.js";
 import { readLogbook } from "../logbook/read.js";
 import { beginOptions, inputFrom } from "../logbook/replay.js";
 
-/** How a match ends, and how it would with two branches swapped. */
+/** How a match ends, and how it would with two branches swapped, or that it would stop with a fault. */
 export interface Swap {
   readonly before: Outcome;
-  readonly after: Outcome;
+  readonly after: Outcome | "fault";
 }
 
 /**
@@ -29,7 +29,10 @@ export interface Swap {
 export function swapped(compilation: Compilation, first: Span, second: Span, logbook: string): Swap | undefined {
   const { machine, sources, parts } = compilation;
   const [root] = sources.files;
-  const [one, other] = [branchAt(machine, first), branchAt(machine, second)];
+  // The branch that is asked first may stand behind, in an inner state.
+  const [one, other] = [branchAt(machine, first), branchAt(machine, second)].sort(
+    (a, b) => (a?.from ?? 0) - (b?.from ?? 0),
+  );
   // What is included stays as it is.
   if (!root || !one || !other || one.to > other.from || other.to > root.text.length) return undefined;
   const text =
@@ -42,7 +45,7 @@ export function swapped(compilation: Compilation, first: Span, second: Span, log
   const changed = compile(text, root.name, findPart, { errorsOnly: true });
   const before = outcomeOf(new Runnable(machine), logbook);
   const after = changed.ok ? outcomeOf(new Runnable(changed.machine), logbook) : undefined;
-  return before && after && { before, after };
+  return before && before !== "fault" && after ? { before, after } : undefined;
 }
 
 /** The whole branch that a condition belongs to: of an arrow with several, or a `when` of a state. */
@@ -56,7 +59,7 @@ function branchAt(machine: Machine, { from, to }: Span): Span | undefined {
   return whens.find(({ test }) => test.kind === "holds" && isIt(test.test));
 }
 
-function outcomeOf(runnable: Runnable, logbook: string): Outcome | undefined {
+function outcomeOf(runnable: Runnable, logbook: string): Outcome | "fault" | undefined {
   const { header, steps } = readLogbook(logbook);
   const [first, ...others] = steps;
   let situation = begin(runnable, beginOptions(header, first?.input)).taken?.situation;
@@ -64,7 +67,8 @@ function outcomeOf(runnable: Runnable, logbook: string): Outcome | undefined {
     if (!situation || situation.outcome) break;
     const dice = line.dice.map(({ value }) => value);
     const result = step(runnable, situation, { ...inputFrom(line), ...(dice.length > 0 && { dice }) } as Input);
-    if (result.refusal || result.fault) return undefined;
+    if (result.fault) return "fault";
+    if (result.refusal) return undefined;
     ({ situation } = result);
   }
   return situation?.outcome ?? undefined;

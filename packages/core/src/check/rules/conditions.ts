@@ -3,9 +3,11 @@
 import { someExpr } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Arrow, Expr, Machine } from "../machine.js";
+import { pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { readsOf } from "../reads.js";
 import { writtenArrows } from "../tree.js";
+import { isConstant } from "./holds-for-good.js";
 import { reasonOf } from "./reasons.js";
 
 export function checkConditions(found: Findings, messages: Messages): void {
@@ -22,7 +24,9 @@ export function checkConditions(found: Findings, messages: Messages): void {
     if (always === undefined) continue;
     tellParts(test, told);
     const written = found.machine.sources.written(test);
-    messages[(always ? isPrecaution(test) : asksForNobody(test)) ? "hint" : "warning"](
+    messages[
+      (always ? isPrecaution(test) || isSaidAgain(found.machine, test) : asksForNobody(test)) ? "hint" : "warning"
+    ](
       "condition-always",
       test,
       `"${written}" is always ${always}${because(reasonOf(found.machine, test, sides))}.`,
@@ -58,6 +62,25 @@ function isPrecaution(test: Expr): boolean {
     default:
       return false;
   }
+}
+
+/**
+ * Asking of a number whether there is any of it, where a condition of the state leads on as soon as there is none: the
+ * same said again, though nothing hangs on it.
+ */
+function isSaidAgain(machine: Machine, test: Expr): boolean {
+  const path = test.kind === "binary" && [">", "!="].includes(test.op) ? pathOf(test.left) : undefined;
+  if (test.kind !== "binary" || path === undefined || !isConstant(test.right, 0)) return false;
+  return machine.states.some(
+    ({ from, to, whens }) =>
+      from <= test.from &&
+      test.to <= to &&
+      whens.some(({ test: asked }) => {
+        if (asked.kind !== "holds" || asked.test.kind !== "binary") return false;
+        const { op, left, right } = asked.test;
+        return (op === "==" || op === "<=") && pathOf(left) === path && isConstant(right, 0);
+      }),
+  );
 }
 
 /** Asking whether all have left: right to be ready for, whoever has seen to it elsewhere that it cannot be. */

@@ -5,10 +5,10 @@
 
 import type { Messages } from "../../language/message.js";
 import type { Expr, Machine, Statement } from "../machine.js";
-import { type DataPath, pathOf } from "../reason/accesses.js";
+import { type DataPath, pathOf, pathOfLocation } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import type { RecordType, Type } from "../types.js";
-import { visitExpr, visitMachine, type Visitor } from "../visit.js";
+import { someExpr, visitExpr, visitMachine, type Visitor } from "../visit.js";
 import { isConstant, writesOf } from "./holds-for-good.js";
 import { comesAgain } from "./lifetimes.js";
 
@@ -41,16 +41,18 @@ export function checkRunDowns(found: Findings, messages: Messages): void {
     }
   };
   for (const { slot, name, type, initial } of machine.data) visit(`d${slot}`, name, type, initial, () => false);
-  checkMade(machine, messages);
+  checkMade(found, messages);
 }
 
 /** What is made for a while in the course of a match, such as a status that lasts three turns, and never grows older. */
-function checkMade(machine: Machine, messages: Messages): void {
+function checkMade(found: Findings, messages: Messages): void {
+  const { machine } = found;
   const changed = new Set<string>();
   const made = new Map<string, Expr>();
   visitMachine(machine, {
     statement: (s) => {
       if (s.kind === "assign") changed.add(machine.sources.text(s.target).split(".").at(-1) ?? "");
+      if (isMadeAnew(found, s)) return;
       visitStatementRecords(s, (type, i, value) => {
         const key = `${type.name}.${i}`;
         const lasts = value.kind === "constant" ? typeof value.value === "number" && value.value >= 2 : true;
@@ -73,6 +75,27 @@ function checkMade(machine: Machine, messages: Messages): void {
       );
     }
   }
+}
+
+/** Whether the record as it is made of nothing takes the place of what a statement sets: it lasts until then. */
+function isMadeAnew(found: Findings, s: Statement): boolean {
+  if (s.kind !== "assign") return false;
+  const path = pathOfLocation(s.target);
+  const { recordInitials } = found.machine;
+  const isEmpty = (e: Expr): boolean =>
+    e.kind === "record" &&
+    e.type.kind === "record" &&
+    e.fields.every((field, i) => field.kind === "default" || field === recordInitials.get(typeName(e))?.[i]);
+  return (
+    path !== undefined &&
+    writesOf(found, path).some(
+      (a) => a.path === path && a.statement?.kind === "assign" && someExpr(a.statement.value, isEmpty),
+    )
+  );
+}
+
+function typeName({ type }: Expr): string {
+  return type.kind === "record" ? type.name : "";
 }
 
 /** Tells of the values that records are made of in a statement. */

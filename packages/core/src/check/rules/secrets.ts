@@ -11,7 +11,7 @@ import { chainOf, ends } from "../tree.js";
 import { branchesOf, keysOf, visitBlock } from "../visit.js";
 import type { Messages } from "../../language/message.js";
 import type { Span } from "../../language/source.js";
-import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement, Timer } from "../machine.js";
+import type { Action, Arrow, Block, Expr, Location, Machine, State, Statement, Timer, When } from "../machine.js";
 import { CHOICE, type Known, type Origin, Origins } from "../origins.js";
 import type { Findings } from "../reason/findings.js";
 import { checkToldToOne } from "./told-to-one.js";
@@ -26,6 +26,20 @@ export function checkSecrets(found: Findings, messages: Messages): void {
   const finder = new SecretFinder(machine, messages);
   for (const state of machine.states) finder.state(state);
   checkToldToOne(machine, messages);
+}
+
+/** What happens once all have chosen, or have no more time to, is done to be seen. */
+function resolving({ turn, whens, timers }: State): (When | Timer)[] {
+  if (!turn?.each) return [];
+  const leaves = ({ arrow }: Timer): boolean => arrow !== undefined && ends(arrow).every(({ kind }) => kind !== "stay");
+  return [...whens.filter(({ test }) => test.kind === "allReady"), ...timers.filter(leaves)];
+}
+
+/** A state and those in it that are entered with it. */
+function pathsIn({ states }: Machine, id: number): number[] {
+  const path: number[] = [];
+  for (let state = states[id]; state; state = states[state.start]) path.push(state.id);
+  return path;
 }
 
 /** Whether a seat has chosen when it has taken an action, among all who choose at once. */
@@ -53,6 +67,8 @@ function writesIn({ block }: Action): (Statement & { readonly kind: "assign" })[
 
 class SecretFinder {
   private readonly origins: Origins;
+  /** The states that are entered once all have chosen, and by no action: there it is opened what they chose. */
+  private readonly opened: ReadonlySet<number>;
   /** What is laid down whole where it is looked at now: afterwards it is no secret of anybody. */
   private laidDown: ReadonlySet<string> = new Set();
 
@@ -61,21 +77,26 @@ class SecretFinder {
     private readonly messages: Messages,
   ) {
     this.origins = new Origins(machine, { strict: false });
+    const entered = (arrows: readonly (Arrow | undefined)[]): number[] =>
+      arrows
+        .flatMap((arrow) => (arrow ? ends(arrow) : []))
+        .flatMap((end) => {
+          const isTo = end.kind === "to" && end.target.kind === "state";
+          return isTo ? pathsIn(machine, (end.target as { readonly state: number }).state) : [];
+        });
+    const opened = entered(machine.states.flatMap(resolving).map(({ arrow }) => arrow));
+    const taken = new Set(entered(machine.actions.map(({ arrow }) => arrow)));
+    this.opened = new Set(opened.filter((id) => !taken.has(id)));
   }
 
   state(state: State): void {
     for (const action of state.actions) this.action(action);
     if (state.turn) this.tell(state.turn.of, this.secrets(state.turn.of, new Map()), "whose turn it is");
     if (!this.hasTurn(state)) return;
-    const { turn, enters, timers, listeners, whens } = state;
-    // What happens once all have chosen, or have no more time to, is done to be seen.
-    const leaves = ({ arrow }: Timer): boolean =>
-      arrow !== undefined && ends(arrow).every(({ kind }) => kind !== "stay");
-    const resolving = turn?.each
-      ? [...whens.filter(({ test }) => test.kind === "allReady"), ...timers.filter(leaves)]
-      : [];
-    const resolves: ReadonlySet<unknown> = new Set(resolving);
-    for (const item of [...enters, ...timers, ...listeners, ...whens])
+    const { enters, timers, listeners, whens } = state;
+    const resolves: ReadonlySet<unknown> = new Set(resolving(state));
+    const shown = this.opened.has(state.id) ? [] : enters;
+    for (const item of [...shown, ...timers, ...listeners, ...whens])
       if (!resolves.has(item)) this.way(item.block, item.arrow, new Map());
   }
 

@@ -271,7 +271,15 @@ function isGroup(machine: Machine, e: Expr): boolean {
       machine.teams.some((team) => machine.sources.text(e) === team.name) ||
       e.items.every((i) => i.kind === "constant")
     );
-  return false;
+  // All but one.
+  return e.kind === "binder" && e.word === "filter" && isGroup(machine, e.source) && isAnother(e.where, e.slot);
+}
+
+/** Whether a condition leaves out one seat, whatever else is so: `s != host`. */
+function isAnother(test: Expr | undefined, slot: number): boolean {
+  if (test?.kind !== "binary" || test.op !== "!=" || test.left.type.kind !== "seat") return false;
+  const isIt = (e: Expr): boolean => e.kind === "local" && e.slot === slot;
+  return isIt(test.left) !== isIt(test.right);
 }
 
 /**

@@ -123,6 +123,8 @@ function checkData(found: Findings, messages: Messages): void {
   const fields = new Set<string>();
   /** Fields for which records that are written out have a value of their own. */
   const given = new Set<string>();
+  /** Among those, the fields that keep how the match stood then: who acted, what it was paid for. */
+  const kept = new Set<string>();
   // What the game tells of is made outside.
   for (const { origin, parameters } of machine.signals)
     if (origin === "event") for (const { type } of parameters) noteRecord(type, compared);
@@ -131,7 +133,13 @@ function checkData(found: Findings, messages: Messages): void {
       if (e.kind === "record" && e.type.kind === "record") {
         const initials = machine.recordInitials.get(e.type.name) ?? [];
         for (const [i, value] of e.fields.entries())
-          if (value.kind !== "default" && value !== initials[i]) given.add(`${e.type.name}.${i}`);
+          if (value.kind !== "default" && value !== initials[i]) {
+            given.add(`${e.type.name}.${i}`);
+            if (
+              someExpr(value, ({ kind }) => kind === "me" || kind === "data" || kind === "stateData" || kind === "now")
+            )
+              kept.add(`${e.type.name}.${i}`);
+          }
       }
       if (e.kind === "field" && e.of.type.kind === "record") fields.add(`${e.of.type.name}.${e.field}`);
       if (e.kind === "binary" && (e.op === "==" || e.op === "!=" || e.op === "in")) noteRecord(e.left.type, compared);
@@ -291,8 +299,9 @@ function checkData(found: Findings, messages: Messages): void {
           e.kind === "field" && e.field === i && e.of.type.kind === "record" && e.of.type.name === name;
         tellStock({ name: field.name, initial }, span, is);
       }
-      // A text or a word that each is given is there to be seen: a name, the suit of a card.
-      const isLabel = /^(text|enum)$/.test(field.type.kind) && given.has(`${type.name}.${i}`);
+      // A text or a word that each is given is there to be seen: a name, the suit of a card. So is what is noted down.
+      const isLabel =
+        (/^(text|enum)$/.test(field.type.kind) && given.has(`${type.name}.${i}`)) || kept.has(`${type.name}.${i}`);
       if (isLabel && span && !fields.has(`${type.name}.${i}`) && isOwn(machine, span))
         messages.hint(
           "unread-data",
