@@ -293,6 +293,26 @@ ending Crowned(by: seat) { wins by loses others }
     expect([guarded?.severity, guarded?.words]).toEqual(["hint", expect.stringContaining("stop with a fault")]);
   });
 
+  test("what a state that is passed at once asks of its own data is looked for, too", () => {
+    const { messages } = checked(`machine M
+seats a, b
+data { laid: int 0..60  tally per seat: int 0..600  up: seat = a }
+function far(s: seat): bool = tally[s] >= 200
+on Left(s) -> Full
+start S
+state S {
+  turn of up
+  action lay(n: int 0..9) { laid += 1  tally[me] += n } -> J(me)
+}
+state J(by: seat) {
+  enter -> choose { when far(by) -> Won(by)  when laid == 60 -> Full  else { up = next(by) } -> S }
+}
+ending Won(by: seat) { wins by loses others }
+ending Full { draws all }
+`);
+    expect(messages.map(({ name, severity }) => [name, severity])).toEqual([["endings-overlap", "hint"]]);
+  });
+
   test("is a hint when neither a match was found nor everything visited", () => {
     const text = STALL(
       "action give needs left > 0 { left -= 1  right += 1  turns += 1 } -> stay\n  action weigh { coins = floor(9 / (left + right)) } -> stay\n  when turns == 999999999 -> Shut",

@@ -1067,6 +1067,18 @@ test("what a condition of the state has said already may be said again, and noth
   expect(told("left < 10", "when left == 0 -> S")).toEqual(["warning condition-always"]);
 });
 
+test("a flag that is set behind the first move alone is done once a match, and need not be cleared", () => {
+  const told = (needs: string) =>
+    compile(
+      "machine M\nseats a, b\ndata { laid: int 0..9  traded: bool  up: seat = a }\non Left(s) -> E\nstart S\n" +
+        "state S { turn of up action lay { laid += 1  up = next(me) } -> T\n" +
+        `action trade needs ${needs} and not traded else "not now" { traded = true } -> T }\n` +
+        "state T { enter -> choose { when laid == 9 -> E else -> S } }\nending E { draws all }\n",
+    ).messages.map(({ severity, name }) => `${severity} ${name}`);
+  expect(told("laid == 1")).toEqual(["hint flag-never-cleared"]);
+  expect(told("laid >= 1")).toEqual(["warning flag-never-cleared"]);
+});
+
 test("a name that people alone read is a hint, a number that nobody reads a warning", () => {
   const machine = (field: string, value: string) =>
     `machine M\nseats a\ntype Oar { ${field}  reach: int 1..9 = 1 }\ndata { oars: list of Oar = [Oar(${value})] }\n` +

@@ -29,14 +29,18 @@ export function aimAt(engine: Engine, e: Expr, wanted = true): () => number {
 
 /**
  * Whether a condition can be asked of a situation at rest: it names neither who acts nor what they chose or what came
- * of it before.
+ * of it before, and no data that a state has only while it is active.
  */
 export function isAskedAtRest(e: Expr): boolean {
   const bound = new Set<number>();
   someExpr(e, (part) => part.kind === "binder" && bound.add(part.slot) && false);
   return !someExpr(
     e,
-    (part) => part.kind === "me" || part.kind === "others" || (part.kind === "local" && !bound.has(part.slot)),
+    (part) =>
+      part.kind === "me" ||
+      part.kind === "others" ||
+      (part.kind === "local" && !bound.has(part.slot)) ||
+      (part.kind === "stateData" && part.of === undefined),
   );
 }
 

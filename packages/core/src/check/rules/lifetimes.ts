@@ -10,6 +10,7 @@ import type { Type } from "../types.js";
 import { type Possible, truth } from "../reason/possible.js";
 import { chainOf, endingTests, ends, isInside } from "../tree.js";
 import { branchesOf, visitExpr, visitMachine } from "../visit.js";
+import { everyWrite } from "./holds-for-good.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
@@ -143,7 +144,8 @@ function flag(
   // What only leads to an ending matters no more behind it; that it is done once is asked for that alone.
   const others = reads.filter((a) => !isOwnGuard(found.machine, a, sets));
   if (others.length > 0 && standIn(others, endingConditions(found.machine))) return;
-  const meant = sets.every((a) => isSetByTest(found.machine, a)) || isOnceAMatch(found.machine, reads);
+  const meant =
+    sets.every((a) => isSetByTest(found.machine, a) || isAtOneCount(found, a)) || isOnceAMatch(found.machine, reads);
   const within = found.machine.states[state] as State;
   messages[meant ? "hint" : "warning"](
     "flag-never-cleared",
@@ -210,6 +212,19 @@ function isSetByTest(machine: Machine, set: Access): boolean {
     },
   });
   return standIn([set], blocks);
+}
+
+/** Whether an action sets it at one count alone, such as behind the first move, and that is never come to again. */
+function isAtOneCount(found: Findings, set: Access): boolean {
+  const parts = (e: Expr): Expr[] =>
+    e.kind === "binary" && e.op === "and" ? [...parts(e.left), ...parts(e.right)] : [e];
+  const needs = found.machine.actions.flatMap((action) => (standIn([set], [action]) ? action.needs : []));
+  return needs
+    .flatMap(({ test }) => parts(test))
+    .some((e) => {
+      const path = e.kind === "binary" && e.op === "==" && e.right.kind === "constant" ? pathOf(e.left) : undefined;
+      return path !== undefined && everyWrite(found, path, (s) => s.op === "+=");
+    });
 }
 
 /** What the reason of a condition says that holds for the match as a whole, and not for a turn of it. */
