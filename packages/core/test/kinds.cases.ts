@@ -211,6 +211,18 @@ state Count {
 ending Home { draws all }
 `;
 
+/** Rounds that are won at some points, each of which counts. */
+const scored = (full: string, won: string): string => `machine M
+seats a, b
+data { points per seat: int 0..9  rounds per seat: int 0..3  up: seat = a }
+on Left(s) -> Won(next(s))
+start Play
+state Play { turn of up  action throw { if chance(50%) { points[me] += 1 }  up = next(me) } -> Look }
+state Look { enter -> choose { when ${full} -> Over(a)  when ${full.replace("[a]", "[b]")} -> Over(b)  else -> Play } }
+state Over(by: seat) { enter { ${won} } -> choose { when rounds[by] == 3 -> Won(by)  else -> Play } }
+ending Won(by: seat) { wins by loses others }
+`;
+
 /** Whoever's gauge is full acts. */
 const FIGHT = `state Fight {
   turn of filter(s in seats where full(s))
@@ -2205,6 +2217,9 @@ export const CASES: Readonly<Record<string, Cases>> = {
   },
   "outlives-state": {
     triggers: [
+      // Who has won a round has won the next as well.
+      scored("points[a] >= 5", "rounds[by] += 1"),
+      scored("points[a] == 5", "rounds[by] += 1"),
       // Whoever passed for one lot has passed for all.
       "machine M\nseats a, b, c\ndata { price: int 0..50  passed per seat: bool  lot: int 0..4 }\nfunction bidding(): list of seat = filter(s in inPlay where not passed[s])\nstart Lot\nstate Lot { enter { price = 0 } -> Bidding }\nstate Bidding {\n  turn of bidding()\n  action raise1(to: int in price + 1..price + 5) { price = to } -> stay\n  action pass { passed[me] = true } -> stay\n  when bidding().empty -> Sold\n}\nstate Sold { enter { lot += 1 } -> choose { when lot == 4 -> E else -> Lot } }\non Left(s) { passed[s] = true }\nending E { draws all }\n",
       // Whoever comes next has no moves.
@@ -2239,6 +2254,7 @@ export const CASES: Readonly<Record<string, Cases>> = {
         .replace("\n\n", "\n"),
     ],
     spares: [
+      scored("points[a] >= 5", "rounds[by] += 1  points = [else: 0]"),
       // Whoever comes next has as many moves.
       "machine M\nseats a, b\ndata { moves: int 0..2 = 2  laid: int 0..9  onTurn: seat = a }\nstart Turn\nstate Turn {\n  turn of onTurn\n  action lay { moves -= 1  laid += 1 } -> Next\n}\nstate Next {\n  enter -> choose {\n    when laid == 9 -> E\n    when moves == 0 { onTurn = next(onTurn)  moves = 2 } -> Turn\n    else -> Turn\n  }\n}\nending E { draws all }\n",
       // Once the alarm was given everybody does one thing only.

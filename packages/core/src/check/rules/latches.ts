@@ -10,7 +10,7 @@ import type { RecordType } from "../types.js";
 import { someExpr, visitMachine } from "../visit.js";
 import { throughCalls } from "./fallen-units.js";
 import { everyWrite, holdsForGood, isConstant, writesOf } from "./holds-for-good.js";
-import { comesBack } from "./lifetimes.js";
+import { comesBack } from "./comes-back.js";
 
 export function checkLatches(found: Findings, messages: Messages): void {
   checkOver(found, messages);

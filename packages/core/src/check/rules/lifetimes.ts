@@ -10,7 +10,9 @@ import type { Type } from "../types.js";
 import { type Possible, truth } from "../reason/possible.js";
 import { chainOf, endingTests, ends, isInside } from "../tree.js";
 import { branchesOf, visitExpr, visitMachine } from "../visit.js";
+import { comesAgain, comesBack, isBegunAnew } from "./comes-back.js";
 import { everyWrite } from "./holds-for-good.js";
+import { keptScore } from "./scores.js";
 
 export function checkLifetimes(found: Findings, messages: Messages): void {
   const { machine, accesses } = found;
@@ -53,42 +55,6 @@ function holder(found: Findings, uses: readonly Access[]): number {
     }
   }
   return common ?? 0;
-}
-
-/** A state is entered again in the course of a match: by itself, or once it was left. */
-export function comesAgain(found: Findings, state: number): boolean {
-  return isBegunAnew(found, state) || comesBack(found, state);
-}
-
-/** A state is left and entered at once, as a round is. */
-function isBegunAnew({ moves }: Findings, state: number): boolean {
-  return moves.some(({ to, arrow }) => "state" in to && to.state === state && arrow.kind === "to" && arrow.again);
-}
-
-/** A state is left, and entered again later. */
-export function comesBack(found: Findings, state: number): boolean {
-  const { machine, moves } = found;
-  const next = new Map<number, Set<number>>();
-  for (const { from, to, arrow } of moves) {
-    if (!("state" in to)) continue;
-    // Whoever comes back to where it was goes on, and begins nothing.
-    if (arrow.kind === "history" && isInside(machine, to.state, state)) continue;
-    // Into a state means into what it begins with; out of a leaf means out of all around it.
-    next.set(from, (next.get(from) ?? new Set()).add(to.state));
-  }
-  const seen = new Set<number>();
-  const work: number[] = [];
-  for (const { from, to } of moves)
-    if ("state" in to && isInside(machine, from, state) && !isInside(machine, to.state, state)) work.push(to.state);
-  for (const s of machine.states) if (s.kind === "overlay" && isInside(machine, state, s.id)) return true;
-  while (work.length > 0) {
-    const at = work.pop() as number;
-    if (seen.has(at)) continue;
-    seen.add(at);
-    if (isInside(machine, at, state) || isInside(machine, state, at)) return true;
-    for (const [leaf, targets] of next) if (isInside(machine, leaf, at)) work.push(...targets);
-  }
-  return false;
 }
 
 function flag(
@@ -428,6 +394,16 @@ function leftOver(
       given,
       `"${name}" is given to "${to}" here and kept as well: the next time it is given once more.`,
       `Set it back where it has been given: ${name} = 0.`,
+    );
+    return;
+  }
+  const kept = /^d\d+$/.test(path) ? keptScore(found, path) : undefined;
+  if (kept) {
+    messages.warning(
+      "outlives-state",
+      kept.test,
+      `"${name}" is counted up to here, and nothing ever sets it back: behind "${kept.to.name}" it goes on from there.`,
+      `Set it back where the next one begins: ${name} = [else: 0].`,
     );
     return;
   }

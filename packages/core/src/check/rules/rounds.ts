@@ -7,7 +7,7 @@ import { type Access, type DataPath, pathOf, pathOfLocation } from "../reason/ac
 import type { Findings } from "../reason/findings.js";
 import { isForLeaving } from "./fallen.js";
 import { isConstant } from "./holds-for-good.js";
-import { comesAgain } from "./lifetimes.js";
+import { comesAgain } from "./comes-back.js";
 import { ends, isInside, leads } from "../tree.js";
 import { someExpr, visitArrow, visitBlock, visitMachine, type Visitor } from "../visit.js";
 

@@ -10,7 +10,7 @@ import type { Findings } from "../reason/findings.js";
 import type { RecordType, Type } from "../types.js";
 import { someExpr, visitExpr, visitMachine, type Visitor } from "../visit.js";
 import { isConstant, writesOf } from "./holds-for-good.js";
-import { comesAgain } from "./lifetimes.js";
+import { comesAgain } from "./comes-back.js";
 
 export function checkRunDowns(found: Findings, messages: Messages): void {
   const { machine } = found;

@@ -8,7 +8,7 @@ import type { Findings } from "../reason/findings.js";
 import { endingTests, ends } from "../tree.js";
 import { branchesOf, visitExpr, visitMachine } from "../visit.js";
 import { everyWrite, isConstant, writesOf } from "./holds-for-good.js";
-import { comesBack } from "./lifetimes.js";
+import { comesBack } from "./comes-back.js";
 
 /** Where something is asked, and what is done where it is so. */
 interface Asked extends Span {
