@@ -621,7 +621,7 @@ export class ExpressionChecker implements ExpressionParts {
     return expr.type.kind === "unknown" ? { ...expr, type: INT } : expr;
   }
 
-  /** What a binder is asked for stands behind a colon; of `any` and `all` alone that can be what stands behind `where`. */
+  /** What a binder is asked for stands behind a colon; of `any` and `all` alone it can stand behind `where`. */
   private bodiless({ word, variable, source, where: asked, ...at }: ExprNode & { kind: "binder" }): void {
     const { tables } = this;
     const each = `${word}(${variable.text} in ${tables.written(source)}`;

@@ -102,7 +102,7 @@ function actingFor(machine: Machine, state: State, unitAt: UnitAt): Watched[] {
   ];
 }
 
-/** The unit of the acting seat that actions look at, where data, or what the state was entered with, say which it is. */
+/** The unit of the acting seat that actions look at, where data, or what the state was entered with, say which. */
 function unitInHand(actions: readonly Action[], isHolder: (seat: Expr) => boolean, unitAt: UnitAt): Unit | undefined {
   let held: Unit | undefined;
   const look = (e: Expr): void => {

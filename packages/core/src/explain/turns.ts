@@ -68,7 +68,8 @@ export const TURNS: readonly Kind[] = [
   w(
     "turn-decides-nothing",
     'A turn in a state in which every action has a "by".',
-    '"by SEATS" stands in place of the turn, it does not add to it: such an action is open whoever has the turn. Where ' +
+    '"by SEATS" stands in place of the turn, it does not add to it: such an action is open whoever has the turn. ' +
+      "Where " +
       "each of several seats has actions of its own, ask in their conditions who acts.",
     DUEL.replace(
       "  action strike { lift[next(me)] -= roll(1..3) } -> Judge\n  action shove { lift[next(me)] -= 1 } -> Pass",
@@ -100,7 +101,9 @@ export const TURNS: readonly Kind[] = [
       top: "data {\n  lift per seat: int 1..6 = 1\n  flown: int 0..30 = 0\n}",
       rest:
         "state Wind {\n  enter { for s in seats { lift[s] = roll(1..6) } } -> Launch\n}\n\n" +
-        "state Launch {\n  when flown == 30 -> Home\n  turn of filter(s in seats where all(o in seats: lift[o] <= lift[s]))\n  action launch { flown += lift[me] } -> Wind\n" +
+        "state Launch {\n  when flown == 30 -> Home\n" +
+        "  turn of filter(s in seats where all(o in seats: lift[o] <= lift[s]))\n" +
+        "  action launch { flown += lift[me] } -> Wind\n" +
         "  action stop -> Home\n  after 1m -> Home\n}",
       turn: "action begin -> Wind",
     }),

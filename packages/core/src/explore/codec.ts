@@ -68,7 +68,7 @@ const NOWHERE: Zone = { id: 0, timers: [], bounds: [], due: [] };
 /** So many results are looked through for one. */
 const FEW = 8;
 
-/** After so many situations it is worth generating code for the others; of a machine that has been searched, at once. */
+/** After so many situations code is generated for the others; of a machine that has been searched, at once. */
 const WORTH = 100;
 /** Whether so many were packed of a machine before. */
 const worthBefore = perMachine(() => ({ is: false }));

@@ -166,7 +166,8 @@ export function sweepCode(layout: Layout, striding: Striding, sweeping: Sweeping
         `if (C.isOver(${code.writer.take(head.rest)})) continue;\nC.load(A, at, Z);\n}\n}\n`;
   return code.build(
     "from, to",
-    "const moves = U.listed;\nfor (let parent = from; parent < to; parent++) {\nC.strodeIn = parent;\nC.strodeAt = 0;\n" +
+    "const moves = U.listed;\n" +
+      "for (let parent = from; parent < to; parent++) {\nC.strodeIn = parent;\nC.strodeAt = 0;\n" +
       "if (parent > from && U.isEnough()) return;\n" +
       `E.begin(parent);\n${loadsOther}if (X.outcome !== null) continue;\n` +
       `${layout.timers > 0 ? "if (X.zone.timers.length > 0) return;\nconst zone = X.zone;\n" : ""}${code.begun}` +
@@ -214,7 +215,8 @@ class StepCode {
     this.begun =
       `{\nconst A = T.arena, at = parent * ${width};\n${this.words}${each((i) => `W[${i}] = w${i};\n`)}` +
       `${loads === "" ? "" : `const parts = M.root.parts;\n${loads}`}}\n` +
-      "if (M.configuration !== X.configuration) M.configuration = X.configuration;\nM.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
+      "if (M.configuration !== X.configuration) M.configuration = X.configuration;\n" +
+      "M.outcome = null;\nif (M.seats !== X.seats) M.seat(X.seats);\n" +
       (timers === 0
         ? ""
         : `{\nconst due = X.zone.due, timers = M.timers;\n${each((i) => `timers[${i}] = due[${i}];\n`, timers)}}\n`) +

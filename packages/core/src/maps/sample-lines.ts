@@ -235,7 +235,8 @@ function rowOf(machine: Machine, { pattern, places, words, behind }: Form): stri
   const placesBehind = [...behind].flatMap((form) => (form.repeats ? [] : form.places));
   if (action && seat) {
     const refused = words.some((word) => /^(cannot|can|refuse[ds]?|denied|illegal|rejected)$/i.test(word));
-    return `${row} .p ${callOf(action, places)}${refused ? " refused" : tellsOf(machine, [...places, ...placesBehind])}`;
+    const told = refused ? " refused" : tellsOf(machine, [...places, ...placesBehind]);
+    return `${row} .p ${callOf(action, places)}${told}`;
   }
   if (words.some((word) => /time ?-?_?out|timer|expired|lapse/i.test(word)) && machine.timers[0])
     return `${row} timer ${machine.timers[0].name}`;

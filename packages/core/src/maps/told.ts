@@ -113,7 +113,12 @@ export class ToldValues {
     );
   }
 
-  /** What is told as a list; of an object, the `key` and the `value` of each member. @throws Untold when it is not told @throws WrongValue when it is no list */
+  /**
+   * What is told as a list; of an object, the `key` and the `value` of each member.
+   *
+   * @throws Untold when it is not told
+   * @throws WrongValue when it is no list
+   */
   list({ list: node, by }: EachNode, data: RowData): readonly Json[] {
     const json = toldIn(data, node);
     if (json === undefined || json === null) throw new Untold(`The row has no ${toldName(node)}.`);

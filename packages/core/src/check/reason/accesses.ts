@@ -127,7 +127,10 @@ export class Accesses {
     return !resized;
   }
 
-  /** Whether a datum is only written where it was asked what it is, in an `if`, a choice, an action, or goes on from it. */
+  /**
+   * Whether a datum is only written where it was asked what it is, in an `if`, a choice or an action, or by what goes
+   * on from it.
+   */
   hangsOnItself(path: DataPath): boolean {
     const { actions } = this.machine;
     const asks = (e: Expr | undefined): boolean =>

@@ -44,7 +44,7 @@ export function checkRunDowns(found: Findings, messages: Messages): void {
   checkMade(found, messages);
 }
 
-/** What is made for a while in the course of a match, such as a status that lasts three turns, and never grows older. */
+/** What is made for a while in the course of a match, as a status that lasts three turns, and never grows older. */
 function checkMade(found: Findings, messages: Messages): void {
   const { machine } = found;
   const changed = new Set<string>();

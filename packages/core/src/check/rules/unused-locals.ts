@@ -34,7 +34,7 @@ export function checkUnusedLocals({ machine }: Findings, messages: Messages): vo
 }
 
 /**
- * Whether what is chosen shows nowhere. What is said in words is what an action may be for; and with a thing that has to
+ * Whether what is chosen shows nowhere. What is said in words is what an action may be for; with a thing that has to
  * be fit for it something may be done that is the same with each. A seat is chosen for something to be done to it.
  */
 function isChosenInVain({ block, arrow, needs, parameters }: Action, chosen: ActionParameter): boolean {

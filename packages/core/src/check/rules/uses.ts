@@ -373,8 +373,9 @@ function isCounted(machine: Machine, { type: of, initial }: Counted, path: strin
  * `advanced`.
  */
 const FACT = new RegExp(
-  "(answered|arrested|asleep|beaten|broken|built|burnt|called|captured|caught|chosen|cleared|collected|conquered|dead|" +
-    "dealt|defeated|delivered|destroyed|done|drawn|eaten|eliminated|ended|escaped|fallen|finished|fled|fought|found|" +
+  "(answered|arrested|asleep|beaten|broken|built|burnt|called|captured|caught|chosen|cleared|collected|conquered|" +
+    "dead|dealt|defeated|delivered|destroyed|done|drawn|eaten|eliminated|ended|escaped|fallen|finished|fled|" +
+    "fought|found|" +
     "freed|frozen|gone|guessed|heard|hurt|jailed|killed|known|left|lost|mended|met|opened|paid|passed|picked|placed|" +
     "played|poisoned|reached|rescued|revealed|rung|saved|scored|seen|shown|slain|sold|solved|spotted|started|stolen|" +
     "struck|stunned|sunk|taken|tired|told|trapped|tried|unlocked|used|visited|voted|warned|won|wounded)$",

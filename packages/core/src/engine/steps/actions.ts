@@ -6,7 +6,7 @@ import type { Type } from "../../check/types.js";
 import type { Code } from "../code/code.js";
 import type { Box } from "../values/box.js";
 import type { Get, Run } from "../values/closure.js";
-import { eachOnce, mayRepeat } from "./each-once.js";
+import { eachOnce, mayRepeat } from "./equal-choices.js";
 
 export interface ReadyAction {
   readonly action: Action;

@@ -14,7 +14,7 @@ import type { ActionMove } from "../situation/generated-steps.js";
 import { SEAT_IN } from "../situation/memory.js";
 import { Fault } from "../values/fault.js";
 import type { ReadyAction, ReadyParameter } from "./actions.js";
-import { eachOnce, mayRepeat } from "./each-once.js";
+import { eachOnce, mayRepeat } from "./equal-choices.js";
 
 /** Longest list of values that is tried whole. */
 export const MOST_LISTED = 64;

@@ -370,7 +370,7 @@ export class Expressions {
     return { kind: "missing", ...span };
   }
 
-  /** What is written at a place, with something else for a name in it; nothing where the name is not in it just once. */
+  /** What is written at a place, with something else for a name in it; nothing where it does not hold it just once. */
   private writtenWith(at: Span, name: string, instead: string): string | undefined {
     const [before, after, ...more] = this.cursor.written(at).split(new RegExp(`(?<![\\w.])${name}\\b`));
     return before === undefined || after === undefined || more.length > 0 ? undefined : before + instead + after;
@@ -467,7 +467,7 @@ export class Expressions {
     };
   }
 
-  /** `sortDown(x in list: a, b)`: what is equal by one value keeps its order, so it is put in order by the other first. */
+  /** `sortDown(x in list: a, b)`: what is equal by one value keeps its order, so the other puts it in order first. */
   private secondValue(word: Name, { text: name }: Name, source: ExprNode, body: ExprNode): never {
     const { cursor } = this;
     const { from, to } = cursor.take();
