@@ -4,6 +4,7 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { NUMBER_FUNCTIONS, type NumberFunctionName } from "../src/check/builtins.js";
 import { arithmetic, negated } from "../src/check/reason/arithmetic.js";
+import { Knowledge } from "../src/check/reason/knowledge.js";
 import {
   ANY,
   anyOf,
@@ -279,4 +280,15 @@ describe("how two values lie to each other", () => {
     expect(meet(choice(7), limits(RELATIONS["!="] as number, choice(7), choice(2)))).toEqual(choice(5));
     expect(meet(choice(7), limits(RELATIONS["=="] as number, choice(7), choice(2)))).toEqual(choice(2));
   });
+});
+
+test("facts know the kinds of expressions they are about, whatever was asked of those before them", () => {
+  const key = (head: string) => ({ text: head, reads: [1], head });
+  const one = Knowledge.empty(2, between(2, 2)).fact(key("size"), only(3));
+  expect([one.mayKnow("size"), one.mayKnow("field 0")]).toEqual([true, false]);
+  const both = one.fact(key("field 0"), only(1));
+  expect([both.mayKnow("size"), both.mayKnow("field 0")]).toEqual([true, true]);
+  expect(both.fact(key("size"), only(2)).mayKnow("field 0")).toBe(true);
+  // What was written to may be anything.
+  expect(both.write(1, only(0)).mayKnow("size")).toBe(false);
 });

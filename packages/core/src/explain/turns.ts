@@ -69,8 +69,7 @@ export const TURNS: readonly Kind[] = [
     "turn-decides-nothing",
     'A turn in a state in which every action has a "by".',
     '"by SEATS" stands in place of the turn, it does not add to it: such an action is open whoever has the turn. ' +
-      "Where " +
-      "each of several seats has actions of its own, ask in their conditions who acts.",
+      "Where each of several seats has actions of its own, ask in their conditions who acts.",
     DUEL.replace(
       "  action strike { lift[next(me)] -= roll(1..3) } -> Judge\n  action shove { lift[next(me)] -= 1 } -> Pass",
       "  action strike by ann { lift[ben] -= roll(1..3) } -> Judge\n  action shove by ben { lift[ann] -= 1 } -> Judge",

@@ -75,8 +75,7 @@ export const USES: readonly Kind[] = [
     "A declaration that is never used.",
     "Functions, effects, constants, signals and dice that nothing uses are left over, or something uses another by " +
       "mistake. So are parameters, and what a let keeps: an action that goes the same whatever is chosen has " +
-      "forgotten " +
-      "what it was chosen for.",
+      "forgotten what it was chosen for.",
     frame({
       top: `${BELLS}\nfunction half(n: int): int = floor(n / 2)`,
       turn: "action ring { bells += 1 } -> stay\nwhen bells == 9 -> Home",

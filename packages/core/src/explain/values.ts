@@ -37,8 +37,7 @@ export const VALUES: readonly Kind[] = [
     "A cost that may not be paid in full.",
     "A bounded int stops at its bound: what takes three coins from somebody who has one takes one, and what was " +
       "bought is given all the same. Other actions ask for the coins before. So it is with what is given for goods " +
-      "that " +
-      "are asked for and not taken.",
+      "that are asked for and not taken.",
     frame({
       seats: "ann, ben",
       top: "data { coins per seat: int 0..9 = 4  bells per seat: int 0..9 = 0 }",

@@ -303,8 +303,8 @@ function decisionsIn(machine: Machine): Decision[] {
     },
   });
   for (const { from, to, needs, parameters } of machine.actions) {
-    const offered = parameters.flatMap(({ domain, where }) => [domain ?? [], where ?? []].flat());
-    found.push({ from, to, tests: [...needs.map(({ test }) => test), ...offered] });
+    const offered = parameters.flatMap(({ domain, where }) => [domain, where]);
+    found.push({ from, to, tests: [...needs.map(({ test }) => test), ...offered].filter((e) => e !== undefined) });
   }
   for (const { whens, timers, listeners } of machine.states) {
     for (const { from, to, test } of whens) if (test.kind === "holds") found.push({ from, to, tests: [test.test] });

@@ -17,7 +17,9 @@ const FEW_EXPRESSIONS = 8;
 
 /** Contents that have numbers; with more they get new ones. */
 const MAX_CONTENTS = 50_000;
+/** In place of a number, for what cannot be written down. */
 const UNWRITTEN = -1;
+/** The numbers of facts where none tells more of a function. */
 const NO_FACTS = "";
 
 interface Callable {

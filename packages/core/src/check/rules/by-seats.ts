@@ -32,9 +32,8 @@ export function checkBySeats(found: Findings, messages: Messages): void {
       holder.turn,
       `Whose turn it is decides nothing in "${machine.states[leaf]?.name}": every action there has a "by", which ` +
         `stands in place of the turn. While it is ${other}'s turn, ${who} can "${action.name}".`,
-      `For actions of one seat in its own turn ask who acts: needs ${asked} else "..."; where the turn is not meant ` +
-        "to " +
-        `matter, leave "turn of" out.`,
+      `For actions of one seat in its own turn ask who acts: needs ${asked} else "..."; ` +
+        'where the turn is not meant to matter, leave "turn of" out.',
       { from: action.nameSpan.from, to: action.nameSpan.to, words: `Here ${who} acts, whoever has the turn.` },
     );
   }

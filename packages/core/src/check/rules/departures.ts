@@ -128,7 +128,7 @@ function isThoseLeft({ kind }: Expr): boolean {
 }
 
 function isAllInPlay(e: Expr): boolean {
-  return e.kind === "binder" && e.word === "all" && (e.source.kind === "inPlay" || e.source.kind === "seated");
+  return e.kind === "binder" && e.word === "all" && isThoseLeft(e.source);
 }
 
 /**

@@ -4,7 +4,6 @@ import type { Expr, State } from "../machine.js";
 import { type DataPath, pathOf } from "../reason/accesses.js";
 import type { Findings } from "../reason/findings.js";
 import { conditionalArrows, endingTests } from "../tree.js";
-import { comesBack } from "./comes-back.js";
 import { throughCalls } from "./fallen-units.js";
 import { everyWrite, writesOf } from "./holds-for-good.js";
 
@@ -28,7 +27,7 @@ export function keptScore(found: Findings, path: DataPath): { readonly test: Exp
   for (const { test, arrow } of conditionalArrows(machine)) {
     const to = arrow.kind === "to" && arrow.target.kind === "state" ? machine.states[arrow.target.state] : undefined;
     if (!to || !throughCalls(machine, test, (e) => isUpTo(e, path, 1))) continue;
-    if (rounds.some((other) => isCountedIn(found, other, to)) && comesBack(found, to.id)) return { test, to };
+    if (rounds.some((other) => isCountedIn(found, other, to))) return { test, to };
   }
   return undefined;
 }
